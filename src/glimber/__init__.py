@@ -1,0 +1,1 @@
+"""Glimber: reference cards, timed recall and a verdict for every binding on a keyboard."""

@@ -1,0 +1,1 @@
+"""Folio and card in, drawing in millimetres out."""

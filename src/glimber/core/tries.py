@@ -1,0 +1,144 @@
+"""The records of practice: tries, rounds and changes, as the log keeps them and the measures read them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from datetime import UTC, datetime
+from typing import Any, Final, Literal
+
+AnswerMode = Literal["press", "point", "name", "spell"]
+Outcome = Literal["hit", "slip", "blank", "void"]
+SlipKind = Literal["neighbour", "mirror", "layer", "gesture", "modifiers", "mix-up", "old habit", "unfinished", "stray"]
+OUTCOMES: Final = ("hit", "slip", "blank", "void")
+MODES: Final = ("press", "point", "name", "spell")
+SLIP_KINDS: Final = (
+    "neighbour", "mirror", "layer", "gesture", "modifiers", "mix-up", "old habit", "unfinished", "stray",
+)  # fmt: skip
+KNOWING_KINDS: Final = frozenset({"mix-up", "stray", "mirror", "layer", "unfinished", "old habit"})
+HAND_KINDS: Final = frozenset({"neighbour", "gesture", "modifiers"})
+
+
+@dataclass(frozen=True)
+class Try:
+    """One answer to a prompt. Times in ms; ``at`` is UTC; ``first`` the first strike, ``cold`` the first prompt."""
+
+    id: str
+    round: str
+    nth: int
+    at: datetime
+    computer: str
+    binding: str
+    trigger: str
+    mode: AnswerMode
+    outcome: Outcome
+    strict: bool = False
+    slip: SlipKind | None = None
+    pressed: str | None = None
+    would_do: str | None = None
+    offset_u: tuple[float, float] | None = None
+    recall_ms: float | None = None
+    motor_ms: float | None = None
+    deadline_ms: float = 4000
+    first: bool = True
+    cold: bool = False
+    aids: int = 0
+    void_why: str | None = None
+
+    @property
+    def counts(self) -> bool:
+        """Whether the measures of a binding use it: a first strike, without aids, not void."""
+        return self.first and not self.aids and self.outcome != "void"
+
+
+@dataclass(frozen=True)
+class Round:
+    """One drill session. ``bindings`` are those asked for; ``ended`` None while it can be resumed."""
+
+    id: str
+    began: datetime
+    computer: str
+    mode: AnswerMode
+    bindings: tuple[str, ...]
+    ended: datetime | None = None
+
+
+@dataclass(frozen=True)
+class KeyEvents:
+    """The key events of one try as they came, so that anything can be worked out again later: [t_ms, kind, code]."""
+
+    id: str
+    round: str
+    at: datetime
+    board: str | None
+    events: tuple[tuple[float, str, str], ...]
+
+
+@dataclass(frozen=True)
+class Change:
+    """A verdict taken. ``old_trigger``: what becomes of the former trigger."""
+
+    id: str
+    at: datetime
+    computer: str
+    binding: str
+    verdict: str
+    command: str | None = None
+    from_trigger: str | None = None
+    to_trigger: str | None = None
+    why: str = ""
+    swap_with: str | None = None
+    applied: datetime | None = None
+    reverted: datetime | None = None
+    until: datetime | None = None
+    old_trigger: Literal["works", "dead", "reminds"] = "dead"
+
+
+Record = Try | Round | Change | KeyEvents
+
+
+@dataclass(frozen=True)
+class Practice:
+    """The practice log as a value; tries and changes in order of time."""
+
+    tries: tuple[Try, ...] = ()
+    changes: tuple[Change, ...] = ()
+    rounds: tuple[Round, ...] = ()
+    _by_binding: dict[str, list[Try]] = field(default_factory=dict, init=False, repr=False, compare=False)
+
+    def of(self, binding: str) -> list[Try]:
+        """All tries of a binding, whatever its trigger then was."""
+        if not self._by_binding and self.tries:
+            for one in self.tries:
+                self._by_binding.setdefault(one.binding, []).append(one)
+        return self._by_binding.get(binding, [])
+
+
+def utc(value: datetime) -> datetime:
+    """The moment in UTC; a moment without a zone is taken as UTC."""
+    return value.replace(tzinfo=UTC) if value.tzinfo is None else value.astimezone(UTC)
+
+
+def parse_moment(text: str) -> datetime:
+    """Read an ISO 8601 moment. Raises ValueError saying what was expected."""
+    try:
+        return utc(datetime.fromisoformat(text))
+    except ValueError:
+        raise ValueError(f"{text!r} is not a moment such as 2026-11-02T09:14:03Z") from None
+
+
+def format_moment(value: datetime) -> str:
+    """ISO 8601 in UTC with milliseconds and a Z."""
+    return utc(value).isoformat(timespec="milliseconds").replace("+00:00", "Z")
+
+
+def jsonable(value: Any) -> Any:
+    """Moments as text, tuples as lists, whole floats as integers: what a JSON document holds."""
+    if isinstance(value, datetime):
+        return format_moment(value)
+    if isinstance(value, tuple | list):
+        return [jsonable(item) for item in value]
+    if isinstance(value, dict):
+        return {key: jsonable(item) for key, item in value.items()}
+    if isinstance(value, float) and value.is_integer():
+        return int(value)
+    return value

@@ -1,0 +1,1 @@
+"""The chart office: the folio that everyone sees first."""

@@ -1,0 +1,1 @@
+"""The simulated person and the stand-ins for devices."""

@@ -1,0 +1,1 @@
+"""Folios on disk, the practice log, backups and watching."""

@@ -1,0 +1,1 @@
+"""The window: rooms that show a folio value and send edits."""
