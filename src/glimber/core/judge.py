@@ -296,7 +296,7 @@ def _distance(board: Board, one: Spot, other: Spot) -> float:
     a, b = board.centre(one.keys), board.centre(other.keys)
     if a is None or b is None:
         return 1e9
-    return round(((a[0] - b[0]) ** 2 + (a[1] - b[1]) ** 2) ** 0.5, 6)
+    return float(round(((a[0] - b[0]) ** 2 + (a[1] - b[1]) ** 2) ** 0.5, 6))
 
 
 def _in_order(modifiers: Iterable[str]) -> tuple[str, ...]:

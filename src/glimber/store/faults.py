@@ -1,0 +1,35 @@
+"""What can be wrong with a file, said so that it can be found and mended."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, order=True)
+class Fault:
+    """One thing wrong: the file's name within the folio, its line (0: the file as a whole), what and what was expected.
+
+    ``code`` is the audit's code for a fault that leaves the rest of the folio usable, such as a broken reference.
+    """
+
+    file: str
+    line: int
+    text: str
+    code: str | None = None
+    where: str = ""
+
+    def __str__(self) -> str:
+        return f"{self.file}:{self.line}: {self.text}" if self.line else f"{self.file}: {self.text}"
+
+
+class FolioError(Exception):
+    """A folio that cannot be used, with all its faults."""
+
+    def __init__(self, faults: Iterable[Fault]) -> None:
+        self.faults = sorted(faults)
+        super().__init__("\n".join(map(str, self.faults)))
+
+
+class StoreError(Exception):
+    """Something about the disk or the log that the person can mend; the message says what and what to try."""
