@@ -6,7 +6,6 @@ import contextlib
 import os
 import tempfile
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
 from datetime import datetime
 from pathlib import Path
 from typing import Any
@@ -15,6 +14,7 @@ import tomlkit
 from tomlkit import items
 from tomlkit.exceptions import TOMLKitError
 
+from glimber.core.edit import state_ids
 from glimber.core.folio import Folio
 from glimber.store.faults import StoreError
 from glimber.store.plain import to_plain
@@ -152,25 +152,11 @@ def _item(value: Any, inline: bool) -> Any:
     return tomlkit.item(value)
 
 
-def with_given_ids(folio: Folio, ids: set[str]) -> Folio:
-    """The folio with these bindings' ids stated, so that the files keep them."""
-
-    def stated(bindings: Any) -> Any:
-        return tuple(replace(b, given_id=True) if b.id in ids and not b.given_id else b for b in bindings)
-
-    programs = {id: replace(p, bindings=stated(p.bindings)) for id, p in folio.programs.items()}
-    layouts = {
-        id: replace(layout, layers=tuple(replace(layer, bindings=stated(layer.bindings)) for layer in layout.layers))
-        for id, layout in folio.layouts.items()
-    }
-    return replace(folio, programs=programs, layouts=layouts)
-
-
 def keep_ids(opened: Opened, ids: set[str], now: datetime) -> Opened:
     """Write the default ids among ``ids`` into the files: done before a binding's first try or first edit."""
     if all(opened.folio.bindings[id].given_id for id in ids if id in opened.folio.bindings):
         return opened
-    return save_folio(opened, with_given_ids(opened.folio, ids), now)
+    return save_folio(opened, state_ids(opened.folio, ids), now)
 
 
 def write_atomically(path: Path, data: bytes) -> None:

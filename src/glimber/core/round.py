@@ -1,0 +1,97 @@
+"""One round: which prompt comes next, and when a binding is done. A value; every answer makes the next one."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from random import Random
+from typing import Final
+
+CLEAN_HITS: Final = 5
+LAGS: Final = (1, 2, 4, 8)
+LAG_AFTER_SLIP: Final = 2
+
+
+@dataclass(frozen=True)
+class Lane:
+    """One binding in a round: clean hits so far, hits in a row, first strikes in order, and when it is next due."""
+
+    binding: str
+    hits: int = 0
+    streak: int = 0
+    strikes: tuple[bool, ...] = ()
+    due: int = 0
+
+    @property
+    def done(self) -> bool:
+        return self.hits >= CLEAN_HITS
+
+    @property
+    def slips(self) -> int:
+        return self.strikes.count(False)
+
+
+@dataclass(frozen=True)
+class RoundState:
+    """A round under way. ``nth`` counts prompts from 1; ``asked`` is the binding of the present prompt."""
+
+    lanes: tuple[Lane, ...]
+    nth: int = 0
+    asked: str | None = None
+
+    @property
+    def done(self) -> bool:
+        return all(lane.done for lane in self.lanes)
+
+    @property
+    def current(self) -> Lane | None:
+        return next((lane for lane in self.lanes if lane.binding == self.asked), None)
+
+    def expected_prompts(self) -> int:
+        """About how many prompts the round will have: those so far, and one for each hit still missing."""
+        return self.nth + sum(CLEAN_HITS - lane.hits for lane in self.lanes if not lane.done)
+
+
+def begin(bindings: Sequence[str]) -> RoundState:
+    """A round of these bindings, before its first prompt."""
+    return RoundState(tuple(Lane(binding) for binding in dict.fromkeys(bindings)))
+
+
+def ask(state: RoundState, random: Random) -> RoundState:
+    """Draw the next prompt among those not finished: the one longest due, never the same twice unless it is the last.
+
+    Raises ValueError when the round is done.
+    """
+    open_lanes = [lane for lane in state.lanes if not lane.done]
+    if not open_lanes:
+        raise ValueError("the round is done")
+    others = [lane for lane in open_lanes if lane.binding != state.asked] or open_lanes
+    soonest = min(lane.due for lane in others)
+    # Those overdue are equals: drawing among them keeps the order mixed instead of going round in a ring.
+    limit = max(soonest, state.nth)
+    chosen = random.choice([lane for lane in others if lane.due <= limit])
+    return replace(state, asked=chosen.binding, nth=state.nth + 1)
+
+
+def answered(state: RoundState, clean: bool, credited: str | None = None) -> RoundState:
+    """The round after a first strike at the present prompt.
+
+    A hit grows the lag, a slip or blank brings the prompt back in 2. A hit ``credited`` to another binding of the round
+    counts there; one credited to a binding outside the round counts nowhere and the prompt comes back.
+    """
+    asked = credited if clean and credited is not None else state.asked
+    lanes = []
+    for lane in state.lanes:
+        if lane.binding == asked:
+            lane = _struck(lane, clean, state.nth)
+        elif lane.binding == state.asked:
+            lane = replace(lane, due=state.nth + LAG_AFTER_SLIP)
+        lanes.append(lane)
+    return replace(state, lanes=tuple(lanes))
+
+
+def _struck(lane: Lane, clean: bool, nth: int) -> Lane:
+    if not clean:
+        return replace(lane, streak=0, strikes=(*lane.strikes, False), due=nth + LAG_AFTER_SLIP)
+    lag = LAGS[min(lane.streak, len(LAGS) - 1)]
+    return replace(lane, hits=lane.hits + 1, streak=lane.streak + 1, strikes=(*lane.strikes, True), due=nth + lag)
