@@ -1,1 +1,26 @@
-"""The command line."""
+"""The command line. ``glimber`` alone opens the window: that path loads none of the commands."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+
+def main() -> None:
+    """Entry point."""
+    arguments = sys.argv[1:]
+    if not arguments or (len(arguments) == 1 and not arguments[0].startswith("-") and Path(arguments[0]).is_dir()):
+        sys.exit(open_window(Path(arguments[0]) if arguments else None))
+    from glimber.cli.commands import app
+
+    app()
+
+
+def open_window(folder: Path | None) -> int:
+    """Open the window on a folio, or on the last one, or on the demo the first time."""
+    try:
+        from glimber.ui.app import run
+    except ModuleNotFoundError as error:
+        print(f"The window needs PySide6 ({error.name} is missing): pip install 'glimber[ui]'", file=sys.stderr)
+        return 2
+    return run(folder)

@@ -82,6 +82,10 @@ def habits_of(folio: Folio, binding: Binding, changes: Iterable[Change], compute
         old = change.from_trigger
         if change.reverted is not None:
             old, when = change.to_trigger, utc(change.reverted)
+        if change.verdict not in ("move", "rebind", "retire") or (
+            change.to_trigger is None and change.verdict != "retire"
+        ):
+            continue
         elsewhere = computer is not None and change.computer != computer
         if not same or elsewhere or old is None or old in live or when > utc(at):
             continue

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Final
+
+import numpy as np
 
 from glimber.core.board import Board
 from glimber.core.folio import Binding, Folio, Layer
@@ -16,6 +18,7 @@ DRAWN: Final = 12
 START_KNOWING: Final = 0.5
 HAND_GOES_SHARE: Final = 0.4
 HAND_GOES_SLIPS: Final = 4
+PREFERRED: Final = 0.2
 
 
 @dataclass(frozen=True)
@@ -29,8 +32,43 @@ class Candidate:
     hand_goes: int = 0
 
 
-def best_candidates(ledger: Ledger, row: Weighed, tau: float) -> list[Candidate]:
+_Move = tuple[Weighed, Spot, float]
+"""What moves, where to, and its reach there in ms."""
+
+
+@dataclass
+class Forecasts:
+    """A ledger with how its bindings go on as they are: worked out once for all candidates."""
+
+    ledger: Ledger
+    tau: float
+    means: dict[str, Course] = field(default_factory=dict)
+    draws: dict[str, Course] = field(default_factory=dict)
+
+    def keep(self, row: Weighed, drawn: bool) -> Course:
+        known = self.draws if drawn else self.means
+        if row.binding.id not in known:
+            known[row.binding.id] = keep_course(row, self.tau, rng_for(row) if drawn else None)
+        return known[row.binding.id]
+
+    def gain(self, moves: list[_Move], drawn: bool) -> tuple[Gain, bool]:
+        """What the move gains, and whether the binding itself gains by it.
+
+        What a swap costs its partner is in the sum; what the partner gains is not: that is the partner's own affair, and
+        would make every binding want to swap with the worst one.
+        """
+        weeks = self.ledger.folio.settings.horizon_weeks
+        keeps = [self.keep(moving, drawn) for moving, _, _ in moves]
+        moved = [_course(self.ledger, moving, to, reach, self.tau, drawn) for moving, to, reach in moves]
+        days = max(1, round(weeks * 7))
+        gains = [float(np.mean(k.total_s(days)) - np.mean(m.total_s(days))) for k, m in zip(keeps, moved, strict=True)]
+        counted = [place for place, own in enumerate(gains) if place == 0 or own < 0]
+        return gain([keeps[place] for place in counted], [moved[place] for place in counted], weeks), gains[0] > 0
+
+
+def best_candidates(forecasts: Forecasts, row: Weighed) -> list[Candidate]:
     """The candidates with the highest expected gain, best first; the 12 best of the means are drawn from the posteriors."""
+    ledger = forecasts.ledger
     if (
         row.posterior is None
         or row.time_ms is None
@@ -38,34 +76,28 @@ def best_candidates(ledger: Ledger, row: Weighed, tau: float) -> list[Candidate]
         or not isinstance(row.binding.trigger, Spot)
     ):
         return []
-    if row.binding.pinned or row.command.careful:
+    if row.binding.pinned or row.command.careful or row.binding.id in ledger.settling:
         return []
-    weeks = ledger.folio.settings.horizon_weeks
-    keeps: dict[str, Course] = {}
     rough = []
     for to, other in _places(ledger.folio, row.binding):
         moves = _moves(ledger, row, to, other)
         if moves is None:
             continue
-        for moving, _, _ in moves:
-            keeps.setdefault(moving.binding.id, keep_course(moving, tau, None))
-        courses = [_course(ledger, moving, spot, tau, drawn=False) for moving, spot, _ in moves]
-        rough.append((gain([keeps[m.binding.id] for m, _, _ in moves], courses, weeks), to, moves))
+        found, serves = forecasts.gain(moves, drawn=False)
+        if serves and found.total_s > 0:
+            rough.append((found, to, moves))
     rough.sort(key=lambda item: (-item[0].total_s, str(item[1])))
-    return sorted(
-        (_drawn(ledger, row, to, moves, tau) for _, to, moves in rough[:DRAWN]), key=lambda c: -c.gain.total_s
-    )
+    drawn = []
+    for _, to, moves in rough[:DRAWN]:
+        found, _ = forecasts.gain(moves, drawn=True)
+        swap = moves[1][0].binding.id if len(moves) > 1 else None
+        drawn.append(Candidate(to, swap, moves[0][2], found, row.slips.struck.get(str(to), 0)))
+    return sorted(drawn, key=lambda c: -c.gain.total_s * _preference(ledger.folio, row, c))
 
 
-_Move = tuple[Weighed, Spot, float]
-
-
-def _drawn(ledger: Ledger, row: Weighed, to: Spot, moves: list[_Move], tau: float) -> Candidate:
-    keeps = [keep_course(moving, tau, rng_for(moving)) for moving, _, _ in moves]
-    courses = [_course(ledger, moving, spot, tau, drawn=True) for moving, spot, _ in moves]
-    swap = moves[1][0].binding.id if len(moves) > 1 else None
-    found = gain(keeps, courses, ledger.folio.settings.horizon_weeks)
-    return Candidate(to, swap, moves[0][2], found, row.slips.struck.get(str(to), 0))
+def _preference(folio: Folio, row: Weighed, candidate: Candidate) -> float:
+    """Places that suit a command, or where the hand goes already, keep better than costs can tell: worth up to 20 % each."""
+    return 1 + PREFERRED * fit(folio, row, candidate.to) + PREFERRED * (goes_share(row, candidate.to) > 0)
 
 
 def _places(folio: Folio, binding: Binding) -> Iterator[tuple[Spot, Binding | None]]:
@@ -119,13 +151,14 @@ def _moves(ledger: Ledger, row: Weighed, to: Spot, other: Binding | None) -> lis
         back_reach = ledger.reach.ms(back)
         if partner is None or partner.posterior is None or partner.time_ms is None or back_reach is None:
             return None
+        if partner.reach_ms is None or other.id in ledger.settling:
+            return None
         moves.append((partner, back, back_reach))
     return moves
 
 
-def _course(ledger: Ledger, row: Weighed, to: Spot, tau: float, drawn: bool) -> Course:
-    reach = ledger.reach.ms(to)
-    assert reach is not None and row.reach_ms is not None
+def _course(ledger: Ledger, row: Weighed, to: Spot, reach: float, tau: float, drawn: bool) -> Course:
+    assert row.reach_ms is not None
     goes = goes_share(row, to)
     return moved_course(
         row,
@@ -149,10 +182,9 @@ def _hand_error(ledger: Ledger, row: Weighed, to: Spot, reach_ms: float) -> floa
     layer = ledger.folio.layouts[to.board].layer(to.layer)
     bound = set(layer.by_key) - set(row.binding.spot.keys) if layer else set()
     crowd = len(bound & board.neighbours.get(to.key, frozenset()))
-    reaches = [r.reach_ms for r in ledger.rows.values() if r.reach_ms is not None and r.tries]
-    usual = sum(reaches) / len(reaches) if reaches else reach_ms
+    usual = ledger.usual_reach_ms or reach_ms
     factor = min(2.5, 0.5 + 0.5 * reach_ms / max(usual, 1.0)) * (0.7 + 0.06 * crowd)
-    return min(0.6, ledger.mean_hand_error() * factor)
+    return min(0.6, ledger.mean_hand_error * factor)
 
 
 def fit(folio: Folio, row: Weighed, to: Spot) -> float:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Final, Literal
+from typing import Any, Final, Literal
 
 from glimber.core.board import Board
 from glimber.core.keys import Sent, Sequence, Spot, Trigger
@@ -308,6 +308,11 @@ class Folio:
         if command is None or command.group is None:
             return None
         return self.programs[command.program].groups.get(command.group)
+
+    @cached_property
+    def derived(self) -> dict[object, Any]:
+        """Values that other modules derive from this folio and keep with it, by a key of their own."""
+        return {}
 
     def bench(self) -> list[Command]:
         """Commands without a binding, in folio order."""

@@ -39,34 +39,44 @@ class Course:
     fades: bool
     tau: float = TAU_TRIES
 
-    def daily_s(self, days: int) -> Floats:
-        """Cost of each calendar day ahead, shape (days, draws)."""
-        day = np.arange(days)[:, None]
-        fade = np.exp(-(day + 0.5) * self.uses_day / self.tau) if self.fades else np.ones((days, 1))
-        error = np.atleast_1d(self.knowing)[None, :] * fade
-        steady = np.atleast_1d(self.time_s + self.hand * self.hand_s)[None, :]
-        return np.asarray(self.uses_day * (steady + error * np.atleast_1d(self.knowing_s)[None, :]))
+    def fade(self, days: int) -> Floats:
+        """Share of today's knowing error left on each calendar day ahead, shape (days,)."""
+        if not self.fades:
+            return np.ones(days)
+        return np.asarray(np.exp(-(np.arange(days) + 0.5) * self.uses_day / self.tau))
+
+    def total_s(self, days: int) -> Floats:
+        """Cost of the days ahead in each draw, shape (draws,)."""
+        steady = self.time_s + self.hand * self.hand_s
+        return np.asarray(self.uses_day * (steady * days + self.knowing * self.knowing_s * self.fade(days).sum()))
+
+    def mean_daily_s(self, days: int) -> Floats:
+        """Expected cost of each calendar day ahead, shape (days,)."""
+        steady = float(np.mean(self.time_s + self.hand * self.hand_s))
+        return np.asarray(self.uses_day * (steady + float(np.mean(self.knowing * self.knowing_s)) * self.fade(days)))
 
 
 def fitted_tau(ledger: Ledger) -> float:
     """Tries in which knowing errors fall to 1/e, over the folio's own curves; 30 until there is data.
 
     Knowing errors of every binding are pooled by how many tries went before, in tens; the slope of the logarithm of
-    their rate, weighted by the tries it stands for, is −1/τ. Kept between 10 and 120.
+    their rate, weighted by the tries it stands for, is −1/τ. Kept between 10 and 60; stuck bindings are left out.
     """
     wrong, tried = np.zeros(10), np.zeros(10)
     for row in ledger.rows.values():
-        for n, one in enumerate(row.tries[:100]):
+        if row.flat and len(row.tries) >= FLAT_TRIES:
+            continue  # what is stuck does not fade, and is not forecast to
+        for before, one in enumerate(row.tries[:100]):
             hand = one.outcome == "slip" and one.slip in ("neighbour", "gesture", "modifiers")
-            wrong[n // 10] += one.outcome in ("slip", "blank") and not hand
-            tried[n // 10] += 1
+            wrong[before // 10] += one.outcome in ("slip", "blank") and not hand
+            tried[before // 10] += 1
     usable = tried >= 30
     if usable.sum() < 3:
         return TAU_TRIES
     n = (np.arange(10)[usable] + 0.5) * 10
     rate = (wrong[usable] + 0.5) / (tried[usable] + 1)
     slope = np.polyfit(n, np.log(rate), 1, w=np.sqrt(tried[usable]))[0]
-    return float(np.clip(-1 / slope, 10.0, 120.0)) if slope < 0 else 120.0
+    return float(np.clip(-1 / slope, 10.0, 60.0)) if slope < 0 else 60.0
 
 
 def rng_for(row: Weighed) -> np.random.Generator:
@@ -164,20 +174,20 @@ class Gain:
 def gain(keep: Iterable[Course], moved: Iterable[Course], weeks: float) -> Gain:
     """Costs and relearning summed over all bindings that move."""
     days = max(1, round(weeks * 7))
-    nothing: Floats = np.zeros((days, 1))
-    before = sum((course.daily_s(days) for course in keep), nothing)
-    after = sum((course.daily_s(days) for course in moved), nothing)
-    totals = (before - after).sum(axis=0)
-    mean_before = float(before.sum(axis=0).mean())
-    running = np.cumsum((before - after).mean(axis=1))
+    keep, moved = list(keep), list(moved)
+    before = np.sum([course.total_s(days) for course in keep], axis=0)
+    totals = before - np.sum([course.total_s(days) for course in moved], axis=0)
+    mean_before = float(np.mean(before))
+    saved = np.sum([c.mean_daily_s(days) for c in keep], axis=0) - np.sum([c.mean_daily_s(days) for c in moved], axis=0)
+    running = np.cumsum(saved)
     # Once ahead it must stay ahead: a day on which the sum is above 0 by chance of the first days is no break-even.
     behind = np.flatnonzero(running < 0)
-    day = 1 if not len(behind) else int(behind[-1]) + 2
+    even = 1 if not len(behind) else int(behind[-1]) + 2
     total = float(totals.mean())
     return Gain(
         total,
         total / (days / 7),
         total / mean_before if mean_before > 0 else 0.0,
         float((totals > 0).mean()),
-        day if day <= days and total > 0 else None,
+        even if even <= days and total > 0 else None,
     )

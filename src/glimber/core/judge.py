@@ -13,7 +13,7 @@ from glimber.core.folio import Folio, Layer
 from glimber.core.keycodes import MODIFIERS
 from glimber.core.keys import Spot, Strike, Trigger, chord_of, strikes_of
 from glimber.core.listen import BoardListener, KeyboardListener, Listener, Unit
-from glimber.core.meaning import Meanings
+from glimber.core.meaning import meanings
 from glimber.core.tries import SlipKind
 from glimber.core.words import words_of
 
@@ -32,7 +32,7 @@ class Judge:
         self.question, self.listener, self.since = question, listener, since
         folio, wanted = question.folio, question.wanted
         command = folio.command_of(wanted)
-        self._meanings = Meanings(folio, question.program, command.context if command else None, question.computer)
+        self._meanings = meanings(folio, question.program, command.context if command else None, question.computer)
         sent = folio.sent_by(wanted)
         self._target: tuple[Strike, ...] = ()
         if sent is not None:

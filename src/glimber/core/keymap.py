@@ -145,3 +145,12 @@ def _effect(folio: Folio, binding: Binding) -> Effect:
         mode=binding.mode or "while",
         leaves=binding.leaves,
     )
+
+
+def keymap_of(folio: Folio, board: str) -> Keymap:
+    """The keymap of a board, compiled once for each folio value."""
+    key = (Keymap, board)
+    if key not in folio.derived:
+        folio.derived[key] = compile_keymap(folio, board)
+    found: Keymap = folio.derived[key]
+    return found

@@ -9,7 +9,7 @@ from glimber.core.engine import Machine
 from glimber.core.events import Act, Event, Struck
 from glimber.core.folio import Folio
 from glimber.core.keycodes import MODIFIER_CODES, MODIFIER_PLACES, MODIFIERS
-from glimber.core.keymap import compile_keymap
+from glimber.core.keymap import keymap_of
 from glimber.core.keys import Spot, Strike, parse_sent, strikes_of
 
 
@@ -84,7 +84,7 @@ class BoardListener:
 
     def __init__(self, folio: Folio, board: str, front: str | None) -> None:
         self.folio = folio
-        self.machine = Machine(compile_keymap(folio, board), front)
+        self.machine = Machine(keymap_of(folio, board), front)
         self._held: list[tuple[frozenset[str], Spot]] = []
         self.board = board
 

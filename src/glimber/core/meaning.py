@@ -83,3 +83,12 @@ class Meanings:
         sent = self.folio.sent_by(binding)
         strikes = strikes_of(sent, self.folio.legend, self.folio.bundles) if sent is not None else None
         return self.command(strikes) if strikes else None
+
+
+def meanings(folio: Folio, program: str | None, context: str | None, computer: str | None) -> Meanings:
+    """The meanings of a program's context, worked out once for each folio value."""
+    key = (Meanings, program, context, computer)
+    if key not in folio.derived:
+        folio.derived[key] = Meanings(folio, program, context, computer)
+    found: Meanings = folio.derived[key]
+    return found

@@ -9,6 +9,7 @@ from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
+from functools import cached_property
 from typing import Final
 
 import numpy as np
@@ -25,6 +26,7 @@ CAREFUL_RECOVERY_S: Final = 10.0
 GUESSED_USES_PER_DAY: Final = 4.0
 FLAT: Final = (0.2, 0.8)
 SCALE_FROM_HITS: Final = 60
+SETTLING_DAYS: Final = 14
 
 
 @dataclass(frozen=True)
@@ -114,10 +116,32 @@ class Ledger:
     reach: Reach
     practice: Practice = field(repr=False)
 
+    @cached_property
+    def settling(self) -> Mapping[str, int]:
+        """Days since the change of every binding that was moved less than two weeks ago: it is not judged again yet."""
+        found = {}
+        for change in self.practice.changes:
+            days = (self.at - utc(change.applied or change.at)).days
+            if (
+                change.to_trigger
+                and change.reverted is None
+                and 0 <= days < SETTLING_DAYS
+                and change.binding in self.rows
+            ):
+                found[change.binding] = days
+        return found
+
     def by_cost(self) -> list[Weighed]:
         """Most seconds a week first; those not known yet last, in folio order."""
         return sorted(self.rows.values(), key=lambda row: -(row.weekly_s if row.weekly_s is not None else -1.0))
 
+    @cached_property
+    def usual_reach_ms(self) -> float | None:
+        """Mean reach of the bindings that were tried."""
+        reaches = [row.reach_ms for row in self.rows.values() if row.reach_ms is not None and row.tries]
+        return sum(reaches) / len(reaches) if reaches else None
+
+    @cached_property
     def mean_hand_error(self) -> float:
         """Share of hand slips in all counted tries of the folio; 0.05 before there are 20."""
         counts = [(len(row.tries), row.hand_error) for row in self.rows.values()]
@@ -252,21 +276,17 @@ def _memory_model(logged: Mapping[str, Sequence[Try]]) -> memory.Recall:
         return memory.DEFAULT
     activations, known = [], []
     for tries in logged.values():
-        strikes = [one for one in tries if one.outcome == "hit"]
+        strikes = [one for one in tries if one.outcome == "hit"][-memory.STRIKES_USED :]
         kept = memory.trace([one.at.timestamp() for one in strikes], [one.round for one in strikes])
-        before = {one.id: kept.before[i] for i, one in enumerate(strikes[-memory.STRIKES_USED :])}
+        count = 0
         for one in tries:
-            if not one.counts:
-                continue
-            if one.id in before:
-                activations.append(float(before[one.id]))
-                known.append(True)
-            else:
-                earlier = [strike for strike in strikes if strike.at < one.at]
-                part = memory.trace([s.at.timestamp() for s in earlier], [s.round for s in earlier])
-                same = bool(earlier) and earlier[-1].round == one.round
-                activations.append(part.activation(one.at.timestamp(), same))
-                known.append(one.slip in HAND_KINDS)
+            struck = count < len(strikes) and one.id == strikes[count].id
+            if one.counts:
+                same = count > 0 and strikes[count - 1].round == one.round
+                activations.append(float(kept.before[count]) if struck else
+                                   kept.activation_after(count, one.at.timestamp(), same))  # fmt: skip
+                known.append(one.outcome == "hit" or one.slip in HAND_KINDS)
+            count += struck
     return memory.refit(np.array(activations), np.array(known, dtype=bool))
 
 

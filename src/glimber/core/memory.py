@@ -44,21 +44,25 @@ DEFAULT: Final = Recall()
 class Trace:
     """One binding's correct strikes on the scaled clock.
 
-    ``clock_s`` (n,) seconds, rising, with time between rounds scaled by 0.025; ``decay`` (n,); ``before`` (n,) the
-    activation just before each strike, minus infinity for the first.
+    ``times_s`` (n,) as they came; ``clock_s`` (n,) with time between rounds scaled by 0.025; ``decay`` (n,);
+    ``before`` (n,) the activation just before each strike, minus infinity for the first.
     """
 
+    times_s: Floats
     clock_s: Floats
     decay: Floats
     before: Floats
-    last_s: float
 
     def activation(self, now_s: float, same_round: bool = False) -> float:
         """Activation at ``now_s`` (unscaled seconds on the clock of the strikes); minus infinity without strikes."""
-        if not len(self.clock_s):
+        return self.activation_after(len(self.clock_s), now_s, same_round)
+
+    def activation_after(self, count: int, now_s: float, same_round: bool = False) -> float:
+        """Activation at ``now_s`` from the first ``count`` strikes alone: later ones do not change their decays."""
+        if not count:
             return float(-np.inf)
-        gap = max(0.0, now_s - self.last_s) * (1.0 if same_round else BETWEEN_ROUNDS)
-        return _activation(self.clock_s[-1] + gap - self.clock_s, self.decay)
+        gap = max(0.0, now_s - self.times_s[count - 1]) * (1.0 if same_round else BETWEEN_ROUNDS)
+        return _activation(self.clock_s[count - 1] + gap - self.clock_s[:count], self.decay[:count])
 
 
 def trace(times_s: Sequence[float], rounds: Sequence[str], model: Recall = DEFAULT) -> Trace:
@@ -77,7 +81,7 @@ def trace(times_s: Sequence[float], rounds: Sequence[str], model: Recall = DEFAU
             clock[j] = clock[j - 1] + gap * (1.0 if name == names[j - 1] else BETWEEN_ROUNDS)
             before[j] = _activation(clock[j] - clock[:j], decay[:j])
         decay[j] = model.c * np.exp(before[j]) + model.a
-    return Trace(clock, decay, before, times[-1] if times else 0.0)
+    return Trace(np.array(times), clock, decay, before)
 
 
 def _activation(ages_s: Floats, decay: Floats) -> float:

@@ -72,11 +72,14 @@ class Reach:
 
     def __init__(self, folio: Folio, finger: float = 1.0, distance: float = 1.0) -> None:
         self.folio, self.finger, self.distance = folio, finger, distance
+        self._known: dict[Trigger, float | None] = {}
 
     def ms(self, trigger: Trigger) -> float | None:
         """Reach of a trigger in ms; None where a key it needs is on no known board."""
-        cost = self.cost(trigger)
-        return None if cost is None else cost.scaled(self.finger, self.distance)
+        if trigger not in self._known:
+            cost = self.cost(trigger)
+            self._known[trigger] = None if cost is None else cost.scaled(self.finger, self.distance)
+        return self._known[trigger]
 
     def cost(self, trigger: Trigger) -> Cost | None:
         """The terms of a trigger's reach; None where a key it needs is on no known board."""

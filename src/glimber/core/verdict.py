@@ -8,7 +8,7 @@ from typing import Final, Literal
 
 import numpy as np
 
-from glimber.core.candidates import Candidate, best_candidates
+from glimber.core.candidates import Candidate, Forecasts, best_candidates
 from glimber.core.forecast import fitted_tau
 from glimber.core.keys import NotationError, Spot, Trigger, parse_trigger
 from glimber.core.measures import Ledger, Weighed
@@ -30,6 +30,8 @@ BLAMED_SHARE: Final = 0.40
 BLAMED_SLIPS: Final = 4
 GOOD_ACCURACY: Final = 0.92
 MIX_UP_BACK: Final = 0.25
+MIX_UP_LEAST: Final = 3
+"""Fewer slips either way are chance, whatever their share."""
 REACH_SHARE: Final = 0.30
 _BLAMES: Final = {
     "layer": "wrong-layer",
@@ -53,22 +55,17 @@ class Verdict:
 
 def verdicts(ledger: Ledger) -> dict[str, Verdict]:
     """A verdict for every binding of the ledger."""
-    tau = fitted_tau(ledger)
+    forecasts = Forecasts(ledger, fitted_tau(ledger))
     reaches = [row.reach_ms for row in ledger.rows.values() if row.reach_ms is not None]
     long_reach = float(np.percentile(reaches, 75)) if reaches else float("inf")
-    return {id: _verdict(ledger, row, tau, long_reach) for id, row in ledger.rows.items()}
+    return {id: _verdict(forecasts, row, long_reach) for id, row in ledger.rows.items()}
 
 
-def verdict_of(ledger: Ledger, binding: str) -> Verdict:
-    """The verdict for one binding. Raises KeyError for one that is not weighed."""
-    reaches = [row.reach_ms for row in ledger.rows.values() if row.reach_ms is not None]
-    return _verdict(ledger, ledger.rows[binding], fitted_tau(ledger), float(np.percentile(reaches, 75)))
-
-
-def _verdict(ledger: Ledger, row: Weighed, tau: float, long_reach: float) -> Verdict:
-    candidates = [] if _thin(row) else best_candidates(ledger, row, tau)
+def _verdict(forecasts: Forecasts, row: Weighed, long_reach: float) -> Verdict:
+    ledger = forecasts.ledger
+    candidates = [] if _thin(row) else best_candidates(forecasts, row)
     worth = [c for c in candidates if _worth_it(c)]
-    choice = _choice(row, worth)
+    choice = _choice(row, worth, row.binding.id in ledger.settling)
     best = worth[0] if choice == "move" else None
     reason = _reason(ledger, row, choice, long_reach)
     words = " ".join(part for part in (_because(ledger, row, reason), _outcome(ledger, row, choice, best)) if part)
@@ -84,9 +81,11 @@ def _worth_it(candidate: Candidate) -> bool:
     return found.p_better >= SURE and found.share >= LEAST_GAIN_SHARE and found.per_week_s >= LEAST_GAIN_S
 
 
-def _choice(row: Weighed, worth: list[Candidate]) -> Choice:
+def _choice(row: Weighed, worth: list[Candidate], settling: bool) -> Choice:
     if _thin(row):
         return "practise"
+    if settling:  # a change is given its time before it is changed again
+        return "practise" if row.knowing_error > KNOWING_ERROR else "keep"
     uses = (row.command.uses_per_day or 0.0) * RETIRE_DAYS
     if not row.uses_guessed and uses < RETIRE_USES and (row.earned_s or 0.0) < RETIRE_EARNS_S:
         return "retire"
@@ -134,12 +133,12 @@ def _blamed_slip(ledger: Ledger, row: Weighed) -> str | None:
 def mixed_with(ledger: Ledger, row: Weighed) -> str | None:
     """The command that drew 40 % of the slips and gives a quarter or more of its own back."""
     for ref, count in row.slips.would_do.items():
-        if ref == row.command.ref or count < BLAMED_SHARE * row.slips.total:
+        if ref == row.command.ref or count < max(MIX_UP_LEAST, BLAMED_SHARE * row.slips.total):
             continue
         theirs = [other.slips for other in ledger.rows.values() if other.command.ref == ref]
         total = sum(slips.total for slips in theirs)
         back = sum(slips.would_do.get(row.command.ref, 0) for slips in theirs)
-        if total and back >= MIX_UP_BACK * total:
+        if back >= max(MIX_UP_LEAST, MIX_UP_BACK * total):
             return ref
     return None
 
@@ -176,7 +175,7 @@ def _short_words(ledger: Ledger, row: Weighed) -> str:
 
 def _because(ledger: Ledger, row: Weighed, reason: str) -> str:
     slips, name = row.slips, _short_words(ledger, row)
-    of = f"of {count_words(slips.total, 'slip')}"
+    of = f"of {slips.total} {'slip' if slips.total == 1 else 'slips'}"
     if reason == "thin-evidence":
         tried, days = count_words(len(row.tries), "try", "tries"), count_words(row.days, "day")
         return f"Only {tried} on {days} so far: too few to judge." if row.tries else "Not tried yet."
@@ -190,7 +189,10 @@ def _because(ledger: Ledger, row: Weighed, reason: str) -> str:
         return f"Taken for {other.name} in {slips.would_do[other.ref]} {of}, and the other way round."
     if reason == "hand-goes-elsewhere":
         struck = hand_goes(row) or ""
-        return f"Struck {_struck_words(ledger, row, struck)} for {name} in {slips.struck[struck]} {of}."
+        there = _struck_words(ledger, row, struck)
+        if there.startswith(f"{name} "):  # the same key: what differs must be said of both
+            name = place_words(ledger.folio, row.binding.trigger)
+        return f"Struck {there} for {name} in {slips.struck[struck]} {of}."
     for kind, code in _BLAMES.items():
         if reason == code:
             what = {"layer": "On the wrong layer", "gesture": "With another gesture", "modifiers": "With other modifiers",

@@ -1,0 +1,29 @@
+"""All commands in one place."""
+
+from __future__ import annotations
+
+import typer
+
+from glimber.cli import inspect, make, practice
+
+app = typer.Typer(
+    name="glimber",
+    no_args_is_help=True,
+    add_completion=False,
+    pretty_exceptions_enable=False,
+    help="Reference cards, timed recall and a verdict for every binding. Without a command: the window. "
+    "Example: glimber demo",
+)
+
+app.command("demo")(make.demo)
+app.command("new")(make.new)
+app.command("list")(inspect.list_)
+app.command("check")(inspect.check)
+app.command("boards")(inspect.boards)
+app.command("resolve")(inspect.resolve)
+app.command("judge")(inspect.judge)
+app.command("plan")(practice.plan)
+app.command("weigh")(practice.weigh)
+app.command("change")(practice.change)
+app.command("card")(make.card)
+app.add_typer(practice.tries, name="tries")

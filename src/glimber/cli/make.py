@@ -1,0 +1,144 @@
+"""Commands that make things: demo, new, card."""
+
+from __future__ import annotations
+
+import os
+import sys
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from glimber.cli.common import folder_of, put_json, stop, told
+from glimber.cli.inspect import FolioArgument, Json
+from glimber.core.nearest import did_you_mean
+from glimber.store.faults import StoreError
+from glimber.store.reading import Opened, open_folio, shipped_board_ids
+from glimber.store.settings import load_settings
+
+
+def has_display() -> bool:
+    """Whether a window can be shown: a display, or a platform chosen by hand."""
+    return any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM"))
+
+
+def default_demo_folder() -> Path:
+    from platformdirs import user_data_path
+
+    return user_data_path("glimber") / "chart-office"
+
+
+def demo(
+    folio: Annotated[str | None, typer.Option(help="Where to make it; else among the person's own data.")] = None,
+    no_window: Annotated[bool, typer.Option("--no-window", help="Run a full example and list what it wrote.")] = False,
+    json: Json = False,
+) -> None:
+    """Make the demo folio, the chart office, and open it.
+
+    Example: glimber demo --folio chart-office --no-window
+    """
+    folder = folder_of(folio) if folio else default_demo_folder()
+    with told():
+        if no_window or not has_display():
+            from glimber.demo.example import run_example
+            from glimber.ui.look import PAPER
+
+            result = run_example(folder, datetime.now(UTC), load_settings().computer_name, _tell, PAPER)
+            _put_example(result, json)
+            return
+        if not (folder / "folio.toml").exists():
+            from glimber.demo.build import make_demo
+
+            make_demo(folder, datetime.now(UTC), load_settings().computer_name, _tell)
+    from glimber.cli import open_window
+
+    raise typer.Exit(open_window(folder))
+
+
+def _tell(text: str) -> None:
+    print(text, file=sys.stderr)
+
+
+def _put_example(result: dict[str, Any], json: bool) -> None:
+    if json:
+        put_json(result)
+        return
+    print(
+        f"{result['folio']}: {result['tries']} tries; " + ", ".join(f"{n} {v}" for v, n in result["verdicts"].items())
+    )
+    for name in result["wrote"]:
+        print(f"  {name}")
+
+
+def new(
+    folder: Annotated[str, typer.Argument(metavar="DIR", help="A folder that is new or empty.")],
+    board: Annotated[str, typer.Option(help="The board to lay out.")] = "split-42",
+    title: Annotated[str | None, typer.Option(help="Its title; else the folder's name.")] = None,
+    json: Json = False,
+) -> None:
+    """Make an empty folio.
+
+    Example: glimber new my-keys --board pad-21
+    """
+    with told():
+        known = shipped_board_ids()
+        if board not in known:
+            stop(
+                f"{board} is not a board that comes with Glimber{did_you_mean(board, known)}; it has {', '.join(known)}"
+            )
+        from glimber.store.writing import new_folio
+
+        path = folder_of(folder)
+        new_folio(path, title or path.name, board)
+    if json:
+        put_json({"folio": str(path), "board": board})
+    else:
+        print(f"{path}: an empty folio for {board}. Open it with: glimber {path}")
+
+
+def card(
+    folio: FolioArgument,
+    card: Annotated[str, typer.Argument(metavar="CARD", help="The card's id: its file in cards/ without the ending.")],
+    to: Annotated[str, typer.Option(metavar="FILE", help="An .svg or .png file.")],
+    json: Json = False,
+) -> None:
+    """Write one card.
+
+    Example: glimber card chart-office draw --to draw.svg
+    """
+    with told():
+        opened = open_folio(folder_of(folio))
+        write_card(opened, card, folder_of(to))
+    if json:
+        put_json({"wrote": [to]})
+    else:
+        print(to)
+
+
+def write_card(opened: Opened, id: str, to: Path) -> None:
+    """Draw a card and write it in the kind the file's ending names. Raises StoreError, CannotDraw."""
+    from glimber.core.cards.boardcard import board_card
+    from glimber.store.fonts import faces
+
+    cards = opened.folio.cards
+    if id not in cards:
+        raise StoreError(
+            f"{id} is not a card of this folio{did_you_mean(id, cards)}; it has {', '.join(cards) or 'none'}"
+        )
+    if to.suffix not in (".svg", ".png"):
+        raise StoreError(f"{to}: expected a file that ends in .svg or .png")
+    drawing = board_card(opened.folio, cards[id], faces(), opened.folio.settings.title)
+    if to.suffix == ".svg":
+        from glimber.core.cards.svg import to_svg
+        from glimber.store.fonts import carried_fonts
+        from glimber.store.writing import write_atomically
+        from glimber.ui.look import PAPER
+
+        write_atomically(to, to_svg(drawing, PAPER, carried_fonts(drawing)).encode())
+        return
+    try:
+        from glimber.ui.draw import write_png
+    except ModuleNotFoundError as error:
+        raise StoreError(f"{to}: a PNG needs PySide6 ({error.name} is missing); write an .svg instead") from error
+    write_png(drawing, to)

@@ -1,0 +1,104 @@
+"""The drawing model: rectangles, circles, paths and text in millimetres, painted alike on screen, in SVG and in PNG.
+
+Colours are names ("paper", "ink", a group's ink); whoever paints maps them to real ones.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from typing import Literal
+
+Anchor = Literal["start", "middle", "end"]
+
+
+@dataclass(frozen=True, slots=True)
+class Stroke:
+    colour: str
+    width: float
+
+
+@dataclass(frozen=True, slots=True)
+class Rect:
+    x: float
+    y: float
+    w: float
+    h: float
+    radius: float = 0.0
+    fill: str | None = None
+    stroke: Stroke | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Circle:
+    x: float
+    y: float
+    r: float
+    fill: str | None = None
+    stroke: Stroke | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Path:
+    """``steps``: ("M", x, y), ("L", x, y), ("C", x1, y1, x2, y2, x, y), ("Z",)."""
+
+    steps: tuple[tuple[str | float, ...], ...]
+    fill: str | None = None
+    stroke: Stroke | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Text:
+    """One line of text; (x, y) is on its baseline. ``width`` is as measured, in mm."""
+
+    x: float
+    y: float
+    text: str
+    size: float
+    weight: int
+    colour: str
+    width: float
+    anchor: Anchor = "start"
+    struck: bool = False
+
+    def box(self, ascent: float, descent: float) -> tuple[float, float, float, float]:
+        """Left, top, right, bottom before the group's turn; ascent and descent in em."""
+        left = self.x - {"start": 0.0, "middle": self.width / 2, "end": self.width}[self.anchor]
+        return left, self.y - ascent * self.size, left + self.width, self.y + descent * self.size
+
+
+Item = Rect | Circle | Path | Text
+
+
+@dataclass(frozen=True, slots=True)
+class Group:
+    """Items turned together by ``angle`` degrees about ``pivot``. ``name`` is said in full where the label is short."""
+
+    items: tuple[Item, ...]
+    key: str | None = None
+    name: str = ""
+    angle: float = 0.0
+    pivot: tuple[float, float] = (0.0, 0.0)
+
+
+@dataclass(frozen=True, slots=True)
+class Drawing:
+    """A sheet in mm. ``description`` says in words what it shows."""
+
+    width: float
+    height: float
+    title: str
+    description: str
+    groups: tuple[Group, ...]
+
+    def texts(self) -> Iterator[tuple[Group, Text]]:
+        for group in self.groups:
+            for item in group.items:
+                if isinstance(item, Text):
+                    yield group, item
+
+    def find(self, key: str) -> Group | None:
+        return next((group for group in self.groups if group.key == key), None)
+
+    def resized(self, width: float, height: float) -> Drawing:
+        return replace(self, width=width, height=height)

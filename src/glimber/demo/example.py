@@ -1,0 +1,77 @@
+"""A full example without a window: read, check, drill by the stand-in person, weigh, one change, drill again, cards."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+from typing import Any, Final
+
+from glimber.core.audit import audit
+from glimber.core.cards.boardcard import board_card
+from glimber.core.cards.svg import to_svg
+from glimber.core.measures import Ledger, measure
+from glimber.core.plan import plan_round
+from glimber.core.tries import Try
+from glimber.core.verdict import verdict_counts, verdicts
+from glimber.demo.build import SEED, make_demo
+from glimber.demo.troubles import TROUBLES
+from glimber.standin.person import Person
+from glimber.standin.practice import play_round, seeded_ids
+from glimber.store.changing import take_move
+from glimber.store.fonts import carried_fonts, faces
+from glimber.store.log import Log, open_log
+from glimber.store.reading import Opened, open_folio
+from glimber.store.writing import keep_ids, write_atomically
+
+CHANGED: Final = "sounding-s"
+
+
+def run_example(
+    folder: Path, now: datetime, computer: str, tell: Callable[[str], None], colours: Mapping[str, str]
+) -> dict[str, Any]:
+    """The whole loop once in a new folder: what it wrote, how many tries, how many of each verdict.
+
+    ``colours``: what the cards are painted with, by name.
+    """
+    wrote = make_demo(folder, now, computer, tell)
+    opened = open_folio(folder)
+    tell(f"Checked: {len(audit(opened.folio))} findings")
+    with open_log(folder, opened.folio.settings.log) as log:
+        ledger = measure(opened.folio, log.practice(), now, computer)
+        opened, now = _drill(opened, log, ledger, now, computer)
+        found = verdicts(measure(opened.folio, log.practice(), now, computer))
+        tell(f"Weighed: {found[CHANGED].words}")
+        best = found[CHANGED].best
+        if best is not None:
+            swap = best.swap_with is not None
+            taken = take_move(opened, log, CHANGED, best.to, found[CHANGED].words, now, computer, swap)
+            opened = taken.opened
+            tell(f"Changed: {CHANGED} to {best.to}")
+            after = measure(opened.folio, log.practice(), now + timedelta(minutes=1), computer)
+            opened, now = _drill(opened, log, after, now + timedelta(minutes=1), computer)
+        tries = len(log.records(Try))
+    wrote += _cards(opened, colours)
+    wrote += sorted(f"backups/{path.name}" for path in (folder / "backups").iterdir())
+    return {"folio": str(folder), "wrote": wrote, "tries": tries, "verdicts": verdict_counts(found)}
+
+
+def _drill(opened: Opened, log: Log, ledger: Ledger, now: datetime, computer: str) -> tuple[Opened, datetime]:
+    """The round that is due, played by the stand-in person."""
+    ids = [due.binding for due in plan_round(ledger)]
+    opened = keep_ids(opened, set(ids), now)
+    person = Person(opened.folio, SEED, TROUBLES, dict.fromkeys(opened.folio.bindings, 1.0))
+    changes = log.practice().changes
+    records, ended = play_round(person, opened.folio, ids, now, computer, changes, seeded_ids(len(log.ids())), SEED)
+    log.add(*records)
+    return opened, ended.astimezone(UTC)
+
+
+def _cards(opened: Opened, colours: Mapping[str, str]) -> list[str]:
+    names = []
+    for id, card in opened.folio.cards.items():
+        drawing = board_card(opened.folio, card, faces(), opened.folio.settings.title)
+        name = f"written/{id}.svg"
+        write_atomically(opened.folder / name, to_svg(drawing, colours, carried_fonts(drawing)).encode())
+        names.append(name)
+    return names

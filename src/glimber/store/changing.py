@@ -1,0 +1,81 @@
+"""Taking a verdict: the file edited, the change recorded with its why."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from datetime import datetime
+
+from glimber.core.edit import Moved, move_binding, retire_binding
+from glimber.core.keys import Trigger, parse_trigger
+from glimber.core.tries import Change
+from glimber.store.log import Log
+from glimber.store.reading import Opened
+from glimber.store.uuid7 import uuid7
+from glimber.store.writing import save_folio
+
+
+@dataclass(frozen=True)
+class Taken:
+    """A folio after a change, and the records of it (two for a swap)."""
+
+    opened: Opened
+    changes: tuple[Change, ...]
+
+
+def take_move(opened: Opened, log: Log, binding: str, to: Trigger, why: str, now: datetime, computer: str,
+              swap: bool = False, verdict: str = "move") -> Taken:  # fmt: skip
+    """Move a binding: its layout or program file is edited and the change recorded. Raises EditError, StoreError."""
+    moved = move_binding(opened.folio, binding, to, swap)
+    return _recorded(opened, log, moved, why, now, computer, verdict)
+
+
+def _recorded(opened: Opened, log: Log, moved: Moved, why: str, now: datetime, computer: str, verdict: str) -> Taken:
+    after = save_folio(opened, moved.folio, now)
+    pairs = [(moved.binding, moved.before, moved.after, moved.swapped)]
+    if moved.swapped is not None:
+        pairs.append((moved.swapped, moved.after, moved.before, moved.binding))
+    changes = tuple(
+        Change(
+            uuid7(now),
+            now,
+            computer,
+            id,
+            verdict,
+            opened.folio.bindings[id].command,
+            str(old),
+            str(new),
+            why,
+            other,
+            now,
+        )
+        for id, old, new, other in pairs
+    )
+    log.add(*changes)
+    return Taken(after, changes)
+
+
+def take_back(opened: Opened, log: Log, changes: tuple[Change, ...], now: datetime) -> Opened:
+    """Undo changes just taken: the binding goes back, the records say when. Raises EditError, StoreError."""
+    first = changes[0]
+    back = move_binding(opened.folio, first.binding, parse_trigger(first.from_trigger or ""), len(changes) > 1)
+    after = save_folio(opened, back.folio, now)
+    for change in changes:
+        log.update(replace(change, reverted=now))
+    return after
+
+
+def take_retire(opened: Opened, log: Log, binding: str, why: str, now: datetime, computer: str) -> Taken:
+    """Take a binding away; its command waits on the bench. Raises EditError, StoreError."""
+    old = opened.folio.bindings[binding]
+    after = save_folio(opened, retire_binding(opened.folio, binding), now)
+    change = Change(uuid7(now), now, computer, binding, "retire", old.command, str(old.trigger), None, why, applied=now)
+    log.add(change)
+    return Taken(after, (change,))
+
+
+def note_verdict(log: Log, binding: str, command: str | None, verdict: str, trigger: Trigger, why: str, now: datetime,
+                 computer: str) -> Change:  # fmt: skip
+    """Record a verdict that changes no file: keep, practise, or rebind without a place yet."""
+    change = Change(uuid7(now), now, computer, binding, verdict, command, str(trigger), None, why)
+    log.add(change)
+    return change

@@ -1,0 +1,62 @@
+"""The shipped type: where its files are, and its metrics for laying out text."""
+
+from __future__ import annotations
+
+from functools import cache
+from importlib.util import find_spec
+from pathlib import Path
+from typing import Final
+
+from glimber.core.cards.drawing import Drawing
+from glimber.core.cards.metrics import Face
+
+WEIGHTS: Final = {400: "Regular", 500: "Medium", 600: "SemiBold", 700: "Bold"}
+
+
+def font_file(weight: int) -> Path:
+    """The Manrope file of a weight. The package is found without importing it: its import reads all its files."""
+    spec = find_spec("font_manrope")
+    assert spec is not None and spec.submodule_search_locations
+    return Path(spec.submodule_search_locations[0]) / "files" / f"Manrope-{WEIGHTS[weight]}.ttf"
+
+
+@cache
+def face(weight: int) -> Face:
+    """Metrics of a weight, read from the font file."""
+    from fontTools.ttLib import TTFont
+
+    with TTFont(font_file(weight), lazy=True) as font:
+        units = font["head"].unitsPerEm
+        widths = font["hmtx"].metrics
+        advances = {chr(code): widths[name][0] / units for code, name in font.getBestCmap().items()}
+        ascent, descent = font["hhea"].ascent / units, -font["hhea"].descent / units
+        cap = getattr(font["OS/2"], "sCapHeight", 0) / units
+    return Face("Manrope", weight, advances, ascent, descent, cap or 0.7)
+
+
+def faces() -> dict[int, Face]:
+    """All weights that drawings use."""
+    return {weight: face(weight) for weight in WEIGHTS}
+
+
+def carried_fonts(drawing: Drawing) -> dict[int, str]:
+    """For each weight a drawing uses, a font of just its characters, base64: what an SVG carries to look the same."""
+    import base64
+    import io
+
+    from fontTools import subset
+
+    wanted: dict[int, set[str]] = {}
+    for _, text in drawing.texts():
+        wanted.setdefault(text.weight, set()).update(text.text)
+    carried = {}
+    for weight, characters in sorted(wanted.items()):
+        options = subset.Options(layout_features=["kern", "tnum"], notdef_outline=True, name_IDs=[1, 2])
+        font = subset.load_font(str(font_file(weight)), options)
+        chosen = subset.Subsetter(options)
+        chosen.populate(text="".join(sorted(characters)))
+        chosen.subset(font)
+        data = io.BytesIO()
+        font.save(data)
+        carried[weight] = base64.b64encode(data.getvalue()).decode("ascii")
+    return carried

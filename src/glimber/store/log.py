@@ -1,0 +1,228 @@
+"""The practice log: an SQLite file (or a database server) through SQLAlchemy Core, its schema moved on by Alembic.
+
+Every record is committed before ``add`` returns, in WAL mode: a process that is killed loses nothing it has added.
+"""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterable
+from contextlib import AbstractContextManager
+from dataclasses import fields
+from datetime import datetime
+from pathlib import Path
+from typing import Any, Final
+
+import sqlalchemy as sa
+from sqlalchemy.exc import DatabaseError, SQLAlchemyError
+
+from glimber.core.tries import (
+    Change,
+    KeyEvents,
+    Practice,
+    Record,
+    Round,
+    Try,
+    format_moment,
+    parse_moment,
+)
+from glimber.store.faults import StoreError
+
+SCHEMA: Final = "0001"
+KINDS: Final[dict[str, type]] = {"try": Try, "round": Round, "change": Change, "events": KeyEvents}
+_TABLES: Final = {Try: "tries", Round: "rounds", Change: "changes", KeyEvents: "events"}
+_MOMENTS: Final = frozenset({"at", "began", "ended", "applied", "reverted", "until"})
+_LISTS: Final = frozenset({"offset_u", "bindings", "events"})
+
+
+def _columns(kind: type) -> list[sa.ColumnClause[Any]]:
+    return [sa.column(field.name) for field in fields(kind) if not field.name.startswith("_")]
+
+
+_SQL: Final = {kind: sa.table(name, *_columns(kind)) for kind, name in _TABLES.items()}
+
+
+def _row(record: Record) -> dict[str, Any]:
+    row = {}
+    for column in _columns(type(record)):
+        value = getattr(record, column.name)
+        if isinstance(value, datetime):
+            value = format_moment(value)
+        elif column.name in _LISTS and value is not None:
+            value = json.dumps(value)
+        row[column.name] = value
+    return row
+
+
+def _deep_tuple(value: Any) -> Any:
+    return tuple(_deep_tuple(item) for item in value) if isinstance(value, list) else value
+
+
+def _record(kind: type, row: sa.RowMapping) -> Any:
+    values: dict[str, Any] = dict(row)
+    for name, value in values.items():
+        if value is None:
+            continue
+        if name in _MOMENTS:
+            values[name] = parse_moment(value)
+        elif name in _LISTS:
+            values[name] = _deep_tuple(json.loads(value))
+        elif name in ("strict", "first", "cold"):
+            values[name] = bool(value)
+    return kind(**values)
+
+
+class Log(AbstractContextManager["Log"]):
+    """An open practice log. ``changed`` counts what this object added, so that a view can tell it is stale."""
+
+    def __init__(self, address: str, engine: sa.Engine, connection: sa.Connection) -> None:
+        self.address, self._engine, self._connection = address, engine, connection
+        self.changed = 0
+
+    def __exit__(self, *_: object) -> None:
+        self.close()
+
+    def close(self) -> None:
+        self._connection.close()
+        self._engine.dispose()
+
+    def add(self, *records: Record) -> None:
+        """Write records in one transaction and commit it. Raises StoreError; then none of them is written."""
+        try:
+            for record in records:
+                self._connection.execute(sa.insert(_SQL[type(record)]).values(_row(record)))
+            self._connection.commit()
+        except SQLAlchemyError as error:
+            self._connection.rollback()
+            raise StoreError(
+                f"{self.address}: the try could not be written ({_told(error)}); is the disk full?"
+            ) from error
+        self.changed += len(records)
+
+    def update(self, record: Record) -> None:
+        """Replace a record of the same id, such as a round that has ended."""
+        table = _SQL[type(record)]
+        try:
+            self._connection.execute(sa.update(table).where(table.c.id == record.id).values(_row(record)))
+            self._connection.commit()
+        except SQLAlchemyError as error:
+            self._connection.rollback()
+            raise StoreError(f"{self.address}: could not be written ({_told(error)}); is the disk full?") from error
+        self.changed += 1
+
+    def ids(self) -> set[str]:
+        """The ids of all records."""
+        found: set[str] = set()
+        for table in _SQL.values():
+            found |= set(self._connection.execute(sa.select(table.c.id)).scalars())
+        self._connection.rollback()
+        return found
+
+    def records(self, kind: type) -> list[Any]:
+        """All records of a kind in order of time."""
+        table = _SQL[kind]
+        order = [table.c.began if kind is Round else table.c.at, table.c.id]
+        try:
+            rows = self._connection.execute(sa.select(*table.c).order_by(*order)).mappings().all()
+            return [_record(kind, row) for row in rows]
+        except (SQLAlchemyError, ValueError, TypeError) as error:
+            raise _damaged(self.address, error) from error
+        finally:
+            self._connection.rollback()
+
+    def practice(self) -> Practice:
+        """All tries, changes and rounds as a value."""
+        return Practice(tuple(self.records(Try)), tuple(self.records(Change)), tuple(self.records(Round)))
+
+
+def open_log(folder: Path, setting: str, create: bool = True) -> Log:
+    """Open the log a folio names: a file within its folder, or the address of a database server.
+
+    A log of an earlier schema is moved on. Raises StoreError for a damaged log, one of a newer version, or a place that
+    cannot be written; the file is left as it is.
+    """
+    if "://" in setting:
+        return _connect(setting, setting)
+    path = folder / setting
+    if not path.exists() and not create:
+        raise StoreError(f"{path}: there is no practice log yet")
+    return _connect(f"sqlite:///{path}", str(path))
+
+
+def _connect(url: str, address: str) -> Log:
+    try:
+        engine = sa.create_engine(url)
+    except (SQLAlchemyError, ModuleNotFoundError) as error:
+        raise StoreError(f"{address}: not a database that can be used here ({_told(error)})") from error
+    connection: sa.Connection | None = None
+    try:
+        connection = engine.connect()
+        if engine.dialect.name == "sqlite":
+            _prepare_sqlite(connection)
+        _move_on(connection, address)
+    except SQLAlchemyError as error:
+        if connection is not None:
+            connection.close()
+        engine.dispose()
+        raise _damaged(address, error) from error
+    except StoreError:
+        if connection is not None:
+            connection.close()
+        engine.dispose()
+        raise
+    return Log(address, engine, connection)
+
+
+def _prepare_sqlite(connection: sa.Connection) -> None:
+    for pragma in ("journal_mode=WAL", "synchronous=NORMAL", "busy_timeout=5000"):
+        connection.exec_driver_sql(f"PRAGMA {pragma}")
+    state = connection.exec_driver_sql("PRAGMA quick_check").scalar()
+    connection.rollback()
+    if state != "ok":
+        raise DatabaseError("quick_check", None, Exception(str(state).partition("\n")[0]))
+
+
+def _move_on(connection: sa.Connection, address: str) -> None:
+    has_version = sa.inspect(connection).has_table("alembic_version")
+    version = connection.exec_driver_sql("SELECT version_num FROM alembic_version").scalar() if has_version else None
+    connection.rollback()
+    if version == SCHEMA:
+        return
+    if version is not None and str(version) > SCHEMA:
+        raise StoreError(
+            f"{address}: the practice log is of a newer version ({version}); this Glimber reads up to {SCHEMA}. "
+            "It was left alone; use the newer Glimber"
+        )
+    from alembic import command
+    from alembic.config import Config
+
+    config = Config()
+    config.set_main_option("script_location", "glimber.store:migrations")
+    config.set_main_option("path_separator", "os")
+    config.attributes["connection"] = connection
+    command.upgrade(config, "head")
+    connection.commit()
+
+
+def _told(error: BaseException) -> str:
+    original = getattr(error, "orig", None) or error
+    return str(original).partition("\n")[0]
+
+
+def _damaged(address: str, error: BaseException) -> StoreError:
+    told = _told(error)
+    if "unable to open" in told or "readonly" in told or "permission" in told.lower():
+        return StoreError(f"{address}: cannot be opened for writing ({told}); check the folder's permissions")
+    return StoreError(
+        f"{address}: the practice log is damaged or not a log ({told}). It was left alone; "
+        "put a backup in its place or move it away to begin a new one"
+    )
+
+
+def merge(log: Log, records: Iterable[Record]) -> int:
+    """Add the records whose ids the log does not have yet; how many were new. Merging again changes nothing."""
+    known = log.ids()
+    new = {record.id: record for record in records if record.id not in known}
+    if new:
+        log.add(*new.values())
+    return len(new)

@@ -1,0 +1,61 @@
+"""What is the person's own and not the folio's: the name of this computer, the last folio and room, the theme."""
+
+from __future__ import annotations
+
+import platform
+import tomllib
+from dataclasses import asdict, dataclass, fields, replace
+from pathlib import Path
+from typing import Any
+
+from glimber.store.faults import StoreError
+
+
+@dataclass(frozen=True)
+class UserSettings:
+    computer: str = ""
+    last_folio: str = ""
+    last_room: str = "cards"
+    last_card: str = ""
+    theme: str = "dark"
+    introduced: bool = False
+
+    @property
+    def computer_name(self) -> str:
+        return self.computer or platform.node() or "this computer"
+
+
+def settings_file() -> Path:
+    """Where the settings are: the folder that the desktop sets apart for it."""
+    from platformdirs import user_config_path
+
+    return user_config_path("glimber") / "settings.toml"
+
+
+def load_settings() -> UserSettings:
+    """The settings; what cannot be read is as if it were not set."""
+    try:
+        found: dict[str, Any] = tomllib.loads(settings_file().read_text("utf-8"))
+    except (OSError, UnicodeDecodeError, tomllib.TOMLDecodeError):
+        return UserSettings()
+    known = {f.name: type(f.default) for f in fields(UserSettings)}
+    return UserSettings(**{name: value for name, value in found.items() if type(value) is known.get(name)})
+
+
+def save_settings(settings: UserSettings) -> None:
+    """Write the settings; a folder that cannot be written only means they are forgotten."""
+    import tomlkit
+
+    from glimber.store.writing import write_atomically
+
+    try:
+        write_atomically(settings_file(), tomlkit.dumps(asdict(settings)).encode())
+    except StoreError:
+        return
+
+
+def remember(**changes: Any) -> UserSettings:
+    """Change some settings and write them."""
+    settings = replace(load_settings(), **changes)
+    save_settings(settings)
+    return settings
