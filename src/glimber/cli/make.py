@@ -13,9 +13,9 @@ import typer
 from glimber.cli.common import folder_of, put_json, stop, told
 from glimber.cli.inspect import FolioArgument, Json
 from glimber.core.nearest import did_you_mean
-from glimber.store.faults import StoreError
-from glimber.store.reading import Opened, open_folio, shipped_board_ids
+from glimber.store.reading import open_folio, shipped_board_ids
 from glimber.store.settings import load_settings
+from glimber.ui.export import write_card
 
 
 def has_display() -> bool:
@@ -114,31 +114,3 @@ def card(
         put_json({"wrote": [to]})
     else:
         print(to)
-
-
-def write_card(opened: Opened, id: str, to: Path) -> None:
-    """Draw a card and write it in the kind the file's ending names. Raises StoreError, CannotDraw."""
-    from glimber.core.cards.boardcard import board_card
-    from glimber.store.fonts import faces
-
-    cards = opened.folio.cards
-    if id not in cards:
-        raise StoreError(
-            f"{id} is not a card of this folio{did_you_mean(id, cards)}; it has {', '.join(cards) or 'none'}"
-        )
-    if to.suffix not in (".svg", ".png"):
-        raise StoreError(f"{to}: expected a file that ends in .svg or .png")
-    drawing = board_card(opened.folio, cards[id], faces(), opened.folio.settings.title)
-    if to.suffix == ".svg":
-        from glimber.core.cards.svg import to_svg
-        from glimber.store.fonts import carried_fonts
-        from glimber.store.writing import write_atomically
-        from glimber.ui.look import PAPER
-
-        write_atomically(to, to_svg(drawing, PAPER, carried_fonts(drawing)).encode())
-        return
-    try:
-        from glimber.ui.draw import write_png
-    except ModuleNotFoundError as error:
-        raise StoreError(f"{to}: a PNG needs PySide6 ({error.name} is missing); write an .svg instead") from error
-    write_png(drawing, to)

@@ -165,6 +165,22 @@ def measure(folio: Folio, practice: Practice, at: datetime, computer: str | None
     return Ledger(folio, at, rows, prior, model, reach, practice)
 
 
+def reweigh(ledger: Ledger, binding: str, more: Sequence[Try], at: datetime) -> Weighed:
+    """One binding weighed again with tries that came after the ledger: prior, memory and reach stay the ledger's.
+
+    Raises KeyError for a binding the ledger does not have.
+    """
+    row = ledger.rows[binding]
+    trigger = str(row.binding.trigger)
+    logged = _present_tries(row.binding, ledger.practice, at)
+    logged += [one for one in more if one.binding == binding and one.trigger == trigger]
+    uses = (GUESSED_USES_PER_DAY if row.uses_guessed else row.command.uses_per_day) or 0.0
+    week = uses * ledger.folio.settings.working_days
+    share = row.uses_week / week if week else 1.0
+    counted = [one for one in logged if one.counts]
+    return _weigh(ledger.folio, row.binding, logged, counted, ledger.prior, ledger.model, ledger.reach, share, utc(at))
+
+
 def _present_tries(binding: Binding, practice: Practice, at: datetime) -> list[Try]:
     trigger = str(binding.trigger)
     return [one for one in practice.of(binding.id) if one.trigger == trigger and utc(one.at) <= at]

@@ -57,6 +57,15 @@ def begin(bindings: Sequence[str]) -> RoundState:
     return RoundState(tuple(Lane(binding) for binding in dict.fromkeys(bindings)))
 
 
+def resumed(bindings: Sequence[str], results: Sequence[tuple[str, bool]]) -> RoundState:
+    """A round as it stood after these first strikes: (binding, whether it was a clean hit), in order."""
+    state = begin(bindings)
+    for binding, clean in results:
+        if any(lane.binding == binding for lane in state.lanes):
+            state = answered(replace(state, asked=binding, nth=state.nth + 1), clean)
+    return replace(state, asked=None)
+
+
 def ask(state: RoundState, random: Random) -> RoundState:
     """Draw the next prompt among those not finished: the one longest due, never the same twice unless it is the last.
 

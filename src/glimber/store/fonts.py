@@ -40,23 +40,32 @@ def faces() -> dict[int, Face]:
 
 
 def carried_fonts(drawing: Drawing) -> dict[int, str]:
-    """For each weight a drawing uses, a font of just its characters, base64: what an SVG carries to look the same."""
+    """For each weight a drawing uses, a font of Latin and the drawing's other characters, base64.
+
+    An SVG carries it to look the same on a machine without the face. Latin is always whole, so that one font serves all
+    cards of a folio.
+    """
+    wanted: dict[int, set[str]] = {}
+    for _, text in drawing.texts():
+        wanted.setdefault(text.weight, set()).update(text.text)
+    return {weight: _carried(weight, "".join(sorted(chars - _LATIN))) for weight, chars in sorted(wanted.items())}
+
+
+_LATIN: Final = frozenset(map(chr, [*range(0x20, 0x7F), *range(0xA0, 0x100)])) | set("–—…·←↑→↓−“”‘’")
+
+
+@cache
+def _carried(weight: int, others: str) -> str:
     import base64
     import io
 
     from fontTools import subset
 
-    wanted: dict[int, set[str]] = {}
-    for _, text in drawing.texts():
-        wanted.setdefault(text.weight, set()).update(text.text)
-    carried = {}
-    for weight, characters in sorted(wanted.items()):
-        options = subset.Options(layout_features=["kern", "tnum"], notdef_outline=True, name_IDs=[1, 2])
-        font = subset.load_font(str(font_file(weight)), options)
-        chosen = subset.Subsetter(options)
-        chosen.populate(text="".join(sorted(characters)))
-        chosen.subset(font)
-        data = io.BytesIO()
-        font.save(data)
-        carried[weight] = base64.b64encode(data.getvalue()).decode("ascii")
-    return carried
+    options = subset.Options(layout_features=["kern"], name_IDs=[1, 2], hinting=False)
+    font = subset.load_font(str(font_file(weight)), options)
+    chosen = subset.Subsetter(options)
+    chosen.populate(text="".join(sorted(_LATIN)) + others)
+    chosen.subset(font)
+    data = io.BytesIO()
+    font.save(data)
+    return base64.b64encode(data.getvalue()).decode("ascii")

@@ -39,7 +39,8 @@ def load_settings() -> UserSettings:
     except (OSError, UnicodeDecodeError, tomllib.TOMLDecodeError):
         return UserSettings()
     known = {f.name: type(f.default) for f in fields(UserSettings)}
-    return UserSettings(**{name: value for name, value in found.items() if type(value) is known.get(name)})
+    usable: dict[str, Any] = {name: value for name, value in found.items() if type(value) is known.get(name)}
+    return UserSettings(**usable)
 
 
 def save_settings(settings: UserSettings) -> None:

@@ -75,6 +75,9 @@ DAY: Final = Theme(
 )  # fmt: skip
 THEMES: Final = {theme.name: theme for theme in (DARK, DAY)}
 
+LIT_ON_PAPER: Final = "#B8862F"
+"""A filled stroke on paper: the lamp of the dark desk that can be seen there."""
+
 SIZES: Final = (48, 28, 20, 15, 13, 11)
 PROMPT, TITLE, HEADING, LARGE, BODY, SMALL = SIZES
 GRID: Final = 4

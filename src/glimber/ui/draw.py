@@ -1,0 +1,125 @@
+"""A drawing onto a QPainter: the same sheet on the screen and in a PNG."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+from PySide6.QtCore import QByteArray, QPointF, QRectF, Qt
+from PySide6.QtGui import QBrush, QColor, QGuiApplication, QImage, QPainter, QPainterPath, QPen, QPixmap
+
+from glimber.core.cards import drawing as shapes
+from glimber.store.faults import StoreError
+from glimber.ui.look import PAPER
+from glimber.ui.type import font, load_fonts
+
+PNG_PER_MM = 300 / 25.4
+_TEXT_PX = 100
+
+
+def paint(painter: QPainter, drawing: shapes.Drawing, per_mm: float) -> None:
+    """Paint a drawing with its upper left corner at the painter's origin, ``per_mm`` pixels to a millimetre."""
+    painter.save()
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setRenderHint(QPainter.RenderHint.TextAntialiasing)
+    painter.scale(per_mm, per_mm)
+    for group in drawing.groups:
+        painter.save()
+        if group.angle:
+            painter.translate(*group.pivot)
+            painter.rotate(group.angle)
+            painter.translate(-group.pivot[0], -group.pivot[1])
+        for item in group.items:
+            _paint_item(painter, item)
+        painter.restore()
+    painter.restore()
+
+
+def _paint_item(painter: QPainter, item: shapes.Item) -> None:
+    if isinstance(item, shapes.Text):
+        _paint_text(painter, item)
+        return
+    painter.setBrush(QBrush(QColor(PAPER[item.fill])) if item.fill else Qt.BrushStyle.NoBrush)
+    if item.stroke:
+        pen = QPen(QColor(PAPER[item.stroke.colour]), item.stroke.width)
+        pen.setCapStyle(Qt.PenCapStyle.RoundCap)
+        pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
+        painter.setPen(pen)
+    else:
+        painter.setPen(Qt.PenStyle.NoPen)
+    if isinstance(item, shapes.Rect):
+        painter.drawRoundedRect(QRectF(item.x, item.y, item.w, item.h), item.radius, item.radius)
+    elif isinstance(item, shapes.Circle):
+        painter.drawEllipse(QPointF(item.x, item.y), item.r, item.r)
+    else:
+        painter.drawPath(painter_path(item))
+
+
+def painter_path(item: shapes.Path) -> QPainterPath:
+    """The steps of a path as Qt has them."""
+    path = QPainterPath()
+    for step in item.steps:
+        numbers = [float(part) for part in step[1:]]
+        if step[0] == "M":
+            path.moveTo(*numbers)
+        elif step[0] == "L":
+            path.lineTo(*numbers)
+        elif step[0] == "C":
+            path.cubicTo(*numbers)
+        else:
+            path.closeSubpath()
+    return path
+
+
+def _paint_text(painter: QPainter, item: shapes.Text) -> None:
+    left = item.box(0, 0)[0]
+    painter.save()
+    painter.translate(left, item.y)
+    # Font sizes are whole pixels: text is set large and scaled, so that a size in mm comes out exactly.
+    painter.scale(item.size / _TEXT_PX, item.size / _TEXT_PX)
+    chosen = font(_TEXT_PX, item.weight)
+    chosen.setStrikeOut(item.struck)
+    painter.setFont(chosen)
+    painter.setPen(QColor(PAPER[item.colour]))
+    painter.drawText(QPointF(0, 0), item.text)
+    painter.restore()
+
+
+def to_pixmap(drawing: shapes.Drawing, width: int, ratio: float = 1.0) -> QPixmap:
+    """The drawing ``width`` logical pixels wide on a screen of the given pixel ratio."""
+    per_mm = width / drawing.width
+    pixmap = QPixmap(round(width * ratio), round(drawing.height * per_mm * ratio))
+    pixmap.setDevicePixelRatio(ratio)
+    pixmap.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(pixmap)
+    paint(painter, drawing, per_mm)
+    painter.end()
+    return pixmap
+
+
+def write_png(drawing: shapes.Drawing, to: Path) -> None:
+    """Write a drawing as PNG at 300 dots an inch. Raises StoreError when the file cannot be written."""
+    if QGuiApplication.instance() is None:
+        if not (os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY")):
+            os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+        write_png.app = QGuiApplication(["glimber"])  # type: ignore[attr-defined]  # kept: Qt drops it otherwise
+    load_fonts()
+    image = QImage(
+        round(drawing.width * PNG_PER_MM), round(drawing.height * PNG_PER_MM), QImage.Format.Format_ARGB32_Premultiplied
+    )
+    image.setDotsPerMeterX(round(PNG_PER_MM * 1000))
+    image.setDotsPerMeterY(round(PNG_PER_MM * 1000))
+    image.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(image)
+    paint(painter, drawing, PNG_PER_MM)
+    painter.end()
+    from PySide6.QtCore import QBuffer
+
+    from glimber.store.writing import write_atomically
+
+    data = QByteArray()
+    buffer = QBuffer(data)
+    buffer.open(QBuffer.OpenModeFlag.WriteOnly)
+    if not image.save(buffer, "PNG"):
+        raise StoreError(f"{to}: the picture could not be made")
+    write_atomically(to, bytes(data.data()))

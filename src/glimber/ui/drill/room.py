@@ -1,0 +1,197 @@
+"""The Drill room: before, during and after a round."""
+
+from __future__ import annotations
+
+import secrets
+from random import Random
+
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QStackedLayout, QVBoxLayout, QWidget
+
+from glimber.core import drill as drills
+from glimber.core.drill import Drill
+from glimber.core.plan import plan_round
+from glimber.core.round import resumed
+from glimber.core.tries import Round, Try
+from glimber.store.faults import StoreError
+from glimber.store.uuid7 import uuid7
+from glimber.ui.actions import Action
+from glimber.ui.drill.play import RoundPlay
+from glimber.ui.drill.prompt import PromptView
+from glimber.ui.drill.setup import DrillSetup
+from glimber.ui.drill.sheet import RoundSheet
+from glimber.ui.room import Room
+from glimber.ui.session import Session
+
+
+class DrillRoom(Room):
+    """Setup, prompt and round sheet, one at a time. ``full`` while a round is on: it takes the whole window."""
+
+    id = "drill"
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.on_full = lambda full: None
+        self.play: RoundPlay | None = None
+        self._last: RoundPlay | None = None
+        self._round: Round | None = None
+        self.setup = DrillSetup(session, self.begin, self.resume)
+        self.prompt = PromptView(self.put_aside)
+        self.sheet = RoundSheet()
+        after = QWidget()
+        layout = QVBoxLayout(after)
+        layout.setContentsMargins(24, 18, 24, 18)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setWidget(self.sheet)
+        self.again = QPushButton("Next round")
+        self.again.setProperty("role", "chosen")
+        self.again.clicked.connect(self.begin)
+        self.back = QPushButton("Back")
+        self.back.clicked.connect(self.show_setup)
+        buttons = QHBoxLayout()
+        buttons.addWidget(self.again)
+        buttons.addWidget(self.back)
+        buttons.addStretch(1)
+        layout.addWidget(scroll, 1)
+        layout.addLayout(buttons)
+        self.after = after
+        self.stack = QStackedLayout(self)
+        for page in (self.setup, self.prompt, after):
+            self.stack.addWidget(page)
+        self.setup.refresh()
+
+    def number(self) -> int | None:
+        return self.session.summary.due if self.session.summary is not None else None
+
+    def panes(self) -> list[QWidget]:
+        return [self.setup.begin_button if self.stack.currentWidget() is self.setup else self.again]
+
+    def actions_here(self) -> list[Action]:
+        return [
+            Action("drill-begin", "Begin the round", ("Enter",), self._enter_pressed, self.id, "begin"),
+            Action("drill-mode", "Press or point", ("m",), self._other_mode, self.id, "press or point"),
+            Action("drill-fewer", "Fewer bindings", ("-",), lambda: self.setup.resize_round(-1), self.id),
+            Action("drill-more", "More bindings", ("=",), lambda: self.setup.resize_round(1), self.id, "more"),
+            Action("drill-resume", "Resume the round put aside", ("r",), self.resume, self.id, "resume"),
+        ]
+
+    def enter(self) -> None:
+        self.refresh()
+        self.panes()[0].setFocus()
+
+    def leave(self) -> None:
+        if self.play is not None:
+            self.put_aside()
+
+    def refresh(self) -> None:
+        if self.play is None:
+            self.setup.refresh()
+            self.setup.resume_button.setVisible(self._unfinished() is not None)
+        if self._last is not None and self.stack.currentWidget() is self.after:
+            self._show_sheet(self._last)
+
+    def _enter_pressed(self) -> None:
+        if self.play is None:
+            self.begin()
+
+    def _other_mode(self) -> None:
+        if self.stack.currentWidget() is self.setup:
+            self.setup.set_mode("point" if self.setup.mode == "press" else "press")
+
+    def show_setup(self) -> None:
+        self.stack.setCurrentWidget(self.setup)
+        self.refresh()
+        self.setup.begin_button.setFocus()
+
+    # Rounds
+
+    def begin(self) -> None:
+        """Begin the round that is due."""
+        due = [one.binding for one in self.setup.due()]
+        if due:
+            self.begin_with(due, self.setup.mode)
+
+    def begin_with(self, bindings: list[str], mode: str = "press", seed: int | None = None) -> None:
+        """Begin a round of these bindings; their ids are written into the files before their first try."""
+        session = self.session
+        try:
+            session.keep_ids(set(bindings))
+            log = session.log()
+            changes, number = log.practice().changes, len(log.records(Round)) + 1
+            at = session.now()
+            drill = drills.begin(session.folio, bindings, mode, session.computer, changes, at,  # type: ignore[arg-type]
+                                 secrets.randbits(32) if seed is None else seed, uuid7)  # fmt: skip
+            whole = Round(drill.round_id, at, session.computer, drill.mode, tuple(bindings))
+            session.record(whole)
+        except StoreError as error:
+            session.told.emit(str(error))
+            return
+        self._start(drill, whole, number)
+
+    def _start(self, drill: Drill, whole: Round, number: int) -> None:
+        self._round = whole
+        self.play = RoundPlay(self.session, drill, number)
+        self.play.ended.connect(self._ended)
+        self.play.failed.connect(self.session.told.emit)
+        self.stack.setCurrentWidget(self.prompt)
+        self.on_full(True)
+        self.prompt.begin(self.play)
+
+    def _unfinished(self) -> Round | None:
+        """The newest round, where it was put aside and its bindings are still there."""
+        ledger = self.session.ledger
+        rounds = ledger.practice.rounds if ledger is not None else ()
+        last = max(rounds, key=lambda one: one.began, default=None)
+        if last is None or last.ended is not None or not set(last.bindings) <= set(self.session.folio.bindings):
+            return None
+        return last
+
+    def resume(self) -> None:
+        """Go on with the round that was put aside, from where it stood."""
+        whole = self._unfinished()
+        if whole is None or self.play is not None:
+            return
+        tries = [one for one in self.session.log().records(Try) if one.round == whole.id]
+        firsts = [(one.binding, one.outcome == "hit") for one in tries if one.first and one.outcome != "void"]
+        state = resumed(whole.bindings, firsts)
+        if state.done:
+            return
+        practice = self.session.log().practice()
+        drill = Drill(self.session.folio, whole.id, whole.mode, self.session.computer, practice.changes,
+                      Random(secrets.randbits(32)), uuid7, state, tries=tries)  # fmt: skip
+        self._start(drill, whole, len(practice.rounds))
+
+    def put_aside(self) -> None:
+        """Leave the round as it is; it can be resumed."""
+        self._stop()
+        self.session.weigh_later()
+        self.show_setup()
+
+    def _stop(self) -> None:
+        self.prompt.end()
+        self.play = None
+        self.on_full(False)
+
+    def _ended(self) -> None:
+        """Every binding has its clean hits: the round sheet."""
+        play, whole = self.play, self._round
+        assert play is not None and whole is not None
+        self._stop()
+        try:
+            self.session.end_round(whole)
+        except StoreError as error:
+            self.session.told.emit(str(error))
+        self._last = play
+        self._show_sheet(play)
+        self.stack.setCurrentWidget(self.after)
+        self.again.setFocus()
+
+    def _show_sheet(self, play: RoundPlay) -> None:
+        """Who comes next time is filled in when the round has been weighed."""
+        session = self.session
+        weighed = session.ledger is not None and any(
+            one.id == play.drill.round_id and one.ended for one in session.ledger.practice.rounds
+        )
+        coming = {due.binding: due.why for due in plan_round(session.ledger, self.setup.size_now)} if weighed else None
+        bindings = [lane.binding for lane in play.drill.state.lanes]
+        self.sheet.show_round(session.folio, f"Round {play.number}", bindings, play.drill.tries, coming)

@@ -1,0 +1,184 @@
+"""Before a round: what is due and why, how many, how it is answered."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from glimber.core.folio import Binding, Folio
+from glimber.core.keys import Spot
+from glimber.core.plan import NEW_IN_A_ROUND, ROUND_SIZE, Due, plan_round
+from glimber.core.standin_keys import board_keys, why_not_pressed
+from glimber.core.words import place_words
+from glimber.ui.session import Session
+
+SIZES = (3, 5, 7, 9)
+
+
+def chosen_for(session: Session, mode: str, size: int) -> tuple[list[Due], list[tuple[Due, str]]]:
+    """The round of a mode: what is due and can be answered so, and what is due and cannot, with why."""
+    if session.ledger is None:
+        return [], []
+    due, left, new = [], [], 0
+    for one in plan_round(session.ledger, size * 4):
+        binding = session.folio.bindings[one.binding]
+        why = why_not_pressed(session.folio, binding) if mode == "press" else _why_not_pointed(binding)
+        if why is not None:
+            left.append((one, why))
+            continue
+        new += one.new
+        if len(due) < size and (not one.new or new <= NEW_IN_A_ROUND):
+            due.append(one)
+    return due, left
+
+
+def _why_not_pointed(binding: Binding) -> str | None:
+    return None if isinstance(binding.trigger, Spot) else "only places on a board can be pointed at"
+
+
+class DrillSetup(QWidget):
+    """The list of what is due, and the way to begin."""
+
+    def __init__(self, session: Session, begin: Callable[[], None], resume: Callable[[], None]) -> None:
+        super().__init__()
+        self.session = session
+        self.mode, self.size_index = "press", SIZES.index(ROUND_SIZE)
+        self.title = QLabel("Next round")
+        self.title.setProperty("role", "title")
+        self.note = QLabel()
+        self.note.setProperty("role", "quiet")
+        self.note.setWordWrap(True)
+        self.list = QFrame()
+        self.list.setObjectName("panel")
+        self._rows = QVBoxLayout(self.list)
+        self._rows.setContentsMargins(20, 14, 20, 14)
+        self._rows.setSpacing(10)
+        self.begin_button = QPushButton("Begin")
+        self.begin_button.setProperty("role", "chosen")
+        self.begin_button.clicked.connect(begin)
+        self.resume_button = QPushButton("Resume the round put aside")
+        self.resume_button.clicked.connect(resume)
+        self.resume_button.hide()
+        modes = QHBoxLayout()
+        self._modes = QButtonGroup(self)
+        self.mode_buttons = {}
+        for mode, text in (("press", "Press the keys"), ("point", "Point at a blank board")):
+            button = QPushButton(text)
+            button.setCheckable(True)
+            button.clicked.connect(lambda _=False, mode=mode: self.set_mode(mode))
+            self._modes.addButton(button)
+            self.mode_buttons[mode] = button
+            modes.addWidget(button)
+        modes.addStretch(1)
+        self.size_label = QLabel()
+        fewer, more = QPushButton("Fewer"), QPushButton("More")
+        fewer.clicked.connect(lambda: self.resize_round(-1))
+        more.clicked.connect(lambda: self.resize_round(1))
+        modes.addWidget(fewer)
+        modes.addWidget(self.size_label)
+        modes.addWidget(more)
+        self.standin = QLabel()
+        self.standin.setProperty("role", "quiet")
+        self.standin.setWordWrap(True)
+        buttons = QHBoxLayout()
+        buttons.addWidget(self.begin_button)
+        buttons.addWidget(self.resume_button)
+        buttons.addStretch(1)
+        column = QVBoxLayout()
+        column.setSpacing(14)
+        column.addStretch(1)
+        for widget in (self.title, self.note, self.list):
+            column.addWidget(widget)
+        column.addLayout(modes)
+        column.addWidget(self.standin)
+        column.addLayout(buttons)
+        column.addStretch(2)
+        outer = QHBoxLayout(self)
+        outer.addStretch(1)
+        box = QWidget()
+        box.setLayout(column)
+        box.setMaximumWidth(760)
+        outer.addWidget(box, 6)
+        outer.addStretch(1)
+
+    @property
+    def size_now(self) -> int:
+        return SIZES[self.size_index]
+
+    def set_mode(self, mode: str) -> None:
+        self.mode = mode
+        self.refresh()
+
+    def resize_round(self, by: int) -> None:
+        self.size_index = max(0, min(len(SIZES) - 1, self.size_index + by))
+        self.refresh()
+
+    def due(self) -> list[Due]:
+        return chosen_for(self.session, self.mode, self.size_now)[0]
+
+    def refresh(self) -> None:
+        while self._rows.count():
+            taken = self._rows.takeAt(0).widget()
+            if taken is not None:
+                taken.deleteLater()
+        for mode, button in self.mode_buttons.items():
+            button.setChecked(mode == self.mode)
+            button.setProperty("role", "chosen" if mode == self.mode else "")
+            button.style().unpolish(button)
+            button.style().polish(button)
+        self.size_label.setText(f"{self.size_now} bindings")
+        due, left = chosen_for(self.session, self.mode, self.size_now)
+        waiting = self.session.ledger is None
+        self.begin_button.setEnabled(bool(due))
+        self.list.setVisible(bool(due))
+        self.note.setText(self._note(due, left, waiting))
+        folio = self.session.folio
+        for one in due:
+            self._rows.addWidget(self._row(folio, one))
+        self.standin.setText(self._standin_words(folio, due) if self.mode == "press" else "")
+
+    def _note(self, due: list[Due], left: list[tuple[Due, str]], waiting: bool) -> str:
+        if waiting:
+            return "Weighing what is due…"
+        if not self.session.folio.drillable(self.session.computer):
+            return "Nothing to drill yet: give a command a shortcut in programs/, or a key in layouts/ that does it."
+        if not due:
+            return f"Nothing is due that can be answered so{': ' + left[0][1] if left else ''}."
+        text = "Five clean hits each; what goes wrong comes back sooner."
+        pressing = [one for one, _ in left if not one.new]
+        return text + (f" {len(pressing)} more cannot be answered so: {left[0][1]}." if pressing else "")
+
+    def _row(self, folio: Folio, one: Due) -> QWidget:
+        binding = folio.bindings[one.binding]
+        command = folio.command_of(binding)
+        row = QWidget()
+        layout = QHBoxLayout(row)
+        layout.setContentsMargins(0, 0, 0, 0)
+        name, why = QLabel(command.name if command else one.binding), QLabel(one.why)
+        name.setProperty("role", "large")
+        why.setProperty("role", "quiet")
+        chance = QLabel("not tried yet" if one.new else f"{100 * one.p_now:.0f} %")
+        chance.setProperty("role", "quiet")
+        chance.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        layout.addWidget(name, 3)
+        layout.addWidget(why, 2)
+        layout.addWidget(chance, 1)
+        row.setAccessibleName(f"{name.text()}, {one.why}, {chance.text()}")
+        # Where it is must not be told before it is asked: only somebody new to it may look.
+        if one.new:
+            name.setToolTip(place_words(folio, binding.trigger))
+        return row
+
+    def _standin_words(self, folio: Folio, due: list[Due]) -> str:
+        """Which keys act for those the keyboard does not have."""
+        boards = {t.board for one in due if isinstance(t := folio.bindings[one.binding].trigger, Spot)}
+        parts = []
+        for id in sorted(boards):
+            board = folio.boards[id]
+            pairs = [f"{folio.legend.print_of(code)} for {key.replace('-', ' ')}" for code, key in board_keys(board).items()
+                     if key in board.stand_in]  # fmt: skip
+            if pairs:
+                parts.append(f"This keyboard stands in for {id}: {', '.join(pairs)}.")
+        return " ".join(parts)

@@ -1,0 +1,166 @@
+"""The round sheet: how a round went, binding by binding, on paper; and who comes next time."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QWidget
+
+from glimber.core.folio import Folio
+from glimber.core.keys import NotationError, parse_trigger
+from glimber.core.round import CLEAN_HITS
+from glimber.core.tries import Try
+from glimber.core.words import place_words, seconds_words
+from glimber.ui.look import LIT_ON_PAPER, PAPER
+from glimber.ui.marks import paint_mark
+from glimber.ui.type import font
+
+_ROW = 78
+_HEAD = 96
+
+
+class RoundSheet(QWidget):
+    """Paper with a row for each binding of a round."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._folio: Folio | None = None
+        self._tries: list[Try] = []
+        self._bindings: list[str] = []
+        self._title = ""
+        self._next: dict[str, str] | None = None
+        self.setAccessibleName("Round sheet")
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+
+    def show_round(self, folio: Folio, title: str, bindings: Sequence[str], tries: Sequence[Try],
+                   coming: Mapping[str, str] | None) -> None:  # fmt: skip
+        """``coming``: binding -> why it comes next time; None while that is being worked out."""
+        self._folio, self._title, self._bindings = folio, title, list(bindings)
+        self._tries, self._next = list(tries), None if coming is None else dict(coming)
+        self.setAccessibleDescription(". ".join(self._said(id) for id in self._bindings))
+        self.setMinimumHeight(_HEAD + _ROW * len(self._bindings) + 70)
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        return QSize(900, _HEAD + _ROW * len(self._bindings) + 70)
+
+    def _mine(self, id: str) -> list[Try]:
+        return [one for one in self._tries if one.binding == id and one.first and one.outcome != "void"]
+
+    def _said(self, id: str) -> str:
+        mine = self._mine(id)
+        hits = sum(one.outcome == "hit" for one in mine)
+        return f"{self._name(id)}: {hits} clean of {len(mine)}; {self._slip_words(mine) or 'no slips'}"
+
+    def _name(self, id: str) -> str:
+        assert self._folio is not None
+        command = self._folio.command_of(self._folio.bindings[id])
+        return command.name if command else id
+
+    def _slip_words(self, mine: Sequence[Try]) -> str:
+        """What was struck instead, and how often; blanks at the end."""
+        counts: dict[str, int] = {}
+        for one in mine:
+            if one.outcome == "slip" and one.pressed:
+                what = f"{self._struck(one.pressed)} ({one.slip})"
+                counts[what] = counts.get(what, 0) + 1
+        blanks = sum(one.outcome == "blank" for one in mine)
+        parts = [what if count == 1 else f"{count} × {what}" for what, count in counts.items()]
+        parts += ["no answer" if blanks == 1 else f"{blanks} × no answer"] if blanks else []
+        return ", ".join(parts)
+
+    def _struck(self, pressed: str) -> str:
+        assert self._folio is not None
+        try:
+            return place_words(self._folio, parse_trigger(pressed, self._folio.bundles))
+        except NotationError:
+            return pressed
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        if self._folio is None:
+            return
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        ink, quiet = QColor(PAPER["ink"]), QColor(PAPER["prints"])
+        height = _HEAD + _ROW * len(self._bindings) + 54
+        sheet = QRectF(6, 6, self.width() - 12, height)
+        painter.setPen(Qt.PenStyle.NoPen)
+        for spread in range(8, 0, -2):
+            painter.setBrush(QColor(0, 0, 0, 14))
+            painter.drawRoundedRect(sheet.adjusted(-spread + 2, -spread + 6, spread - 2, spread), 8, 8)
+        painter.setBrush(QColor(PAPER["paper"]))
+        painter.drawRoundedRect(sheet, 4, 4)
+        firsts = [one for id in self._bindings for one in self._mine(id)]
+        clean = sum(one.outcome == "hit" for one in firsts)
+        _put(painter, QRectF(36, 26, 500, 36), self._title, 28, 700, ink)
+        times = sorted((one.recall_ms or 0) + (one.motor_ms or 0) for one in firsts if one.outcome == "hit")
+        usual = f" · {seconds_words(times[len(times) // 2])} the middle one" if times else ""
+        _put(painter, QRectF(36, 62, 700, 22), f"{clean} clean of {len(firsts)}{usual}", 13, 400, quiet)
+        for place, id in enumerate(self._bindings):
+            top = _HEAD + place * _ROW
+            painter.setPen(QPen(QColor(PAPER["paper-line"]), 1))
+            painter.drawLine(QPointF(36, top), QPointF(self.width() - 36, top))
+            self._paint_row(painter, id, top)
+        painter.setPen(QPen(QColor(PAPER["paper-line"]), 1))
+        painter.drawLine(QPointF(36, _HEAD + _ROW * len(self._bindings)), QPointF(self.width() - 36, _HEAD + _ROW * len(self._bindings)))
+        others = [self._name(id) for id in self._next or () if id not in self._bindings]
+        if others:
+            text = "Next time also: " + ", ".join(others)
+            _put(painter, QRectF(36, _HEAD + _ROW * len(self._bindings) + 14, self.width() - 80, 24), text, 13, 400, quiet)
+
+    def _paint_row(self, painter: QPainter, id: str, top: float) -> None:
+        assert self._folio is not None
+        ink, quiet = QColor(PAPER["ink"]), QColor(PAPER["prints"])
+        binding = self._folio.bindings[id]
+        command = self._folio.command_of(binding)
+        group = self._folio.group_of(command)
+        mine = self._mine(id)
+        if group is not None:
+            paint_mark(painter, group.mark, QPointF(44, top + 25), 12, QColor(PAPER[group.ink]))
+        _put(painter, QRectF(62, top + 13, 220, 24), self._name(id), 15, 600, ink)
+        _put(painter, QRectF(62, top + 38, 220, 20), place_words(self._folio, binding.trigger), 12, 400, quiet)
+        hits = min(CLEAN_HITS, sum(one.outcome == "hit" for one in mine))
+        painter.setPen(Qt.PenStyle.NoPen)
+        for stroke in range(CLEAN_HITS):
+            painter.setBrush(QColor(LIT_ON_PAPER) if stroke < hits else QColor(PAPER["paper-line"]))
+            painter.drawRoundedRect(QRectF(296 + stroke * 19, top + 22, 15, 5), 2.5, 2.5)
+        for place, one in enumerate(mine[:14]):
+            square = QRectF(296 + place * 12, top + 40, 9, 9)
+            good = one.outcome == "hit"
+            painter.setPen(QPen(ink if good else QColor(PAPER["clay"]), 1.2))
+            painter.setBrush(ink if good else Qt.BrushStyle.NoBrush)
+            painter.drawRect(square)
+            if one.outcome == "blank":
+                painter.drawLine(square.bottomLeft(), square.topRight())
+        self._paint_times(painter, mine, QRectF(480, top + 18, 110, 40))
+        slips = self._slip_words(mine)
+        _put(painter, QRectF(690, top + 13, self.width() - 740, 24), slips or "No slips", 13, 400, ink if slips else quiet)
+        if self._next is None:
+            return
+        why = self._next.get(id)
+        _put(painter, QRectF(690, top + 38, self.width() - 740, 20), f"Next time: {why}" if why else "Rests next time", 12, 400, quiet)
+
+    def _paint_times(self, painter: QPainter, mine: Sequence[Try], box: QRectF) -> None:
+        """Times of the clean hits as a line, the last one in figures."""
+        times = [(one.recall_ms or 0) + (one.motor_ms or 0) for one in mine if one.outcome == "hit"]
+        if not times:
+            return
+        low, high = min(times), max(times)
+        span = max(high - low, 60.0)
+        step = box.width() / max(1, len(times) - 1)
+        points = [QPointF(box.left() + i * step, box.bottom() - (t - low) / span * box.height()) for i, t in enumerate(times)]
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(QColor(PAPER["slate"]), 1.6))
+        painter.drawPolyline(QPolygonF(points))
+        painter.setBrush(QColor(PAPER["slate"]))
+        painter.drawEllipse(points[-1], 2.2, 2.2)
+        _put(painter, QRectF(box.right() + 10, box.top() + 8, 80, 24), seconds_words(times[-1]), 13, 500, QColor(PAPER["ink"]))
+
+
+def _put(painter: QPainter, box: QRectF, text: str, size: int, weight: int, ink: QColor) -> None:
+    painter.setFont(font(size, weight))
+    painter.setPen(ink)
+    fitted = QFontMetricsF(painter.font()).elidedText(text, Qt.TextElideMode.ElideRight, box.width())
+    painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, fitted)

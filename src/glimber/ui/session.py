@@ -1,0 +1,279 @@
+"""What the rooms show and where their edits go: one folio, its practice, its last ledger, undo and redo."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from glimber.core.edit import EditError
+from glimber.core.folio import Folio
+from glimber.core.keys import Trigger
+from glimber.core.summary import Summary
+from glimber.core.tries import Change, Practice, Record, Round
+from glimber.store.faults import Fault, FolioError, StoreError
+from glimber.store.reading import Opened, folio_files, read_files
+from glimber.store.settings import UserSettings
+from glimber.store.snapshot import load_snapshot, save_snapshot
+from glimber.store.watch import FolioWatch
+
+if TYPE_CHECKING:
+    from glimber.core.measures import Ledger
+    from glimber.core.verdict import Verdict
+    from glimber.store.log import Log
+
+
+@dataclass(frozen=True)
+class Step:
+    """One thing that can be undone: what it was, how to take it back and how to do it again."""
+
+    name: str
+    undo: Callable[[], None]
+    redo: Callable[[], None]
+
+
+class Session(QObject):
+    """The open folio. Signals tell the rooms that what they show is no longer so."""
+
+    folio_changed = Signal()
+    faults_changed = Signal()
+    weighed = Signal()
+    told = Signal(str)
+    steps_changed = Signal()
+    _disk_changed = Signal()
+    _weighing_done = Signal(int, object)
+
+    def __init__(self, opened: Opened, settings: UserSettings, now: Callable[[], datetime] | None = None) -> None:
+        super().__init__()
+        self.opened, self.settings = opened, settings
+        self.now = now or (lambda: datetime.now(UTC))
+        self.faults: tuple[Fault, ...] = ()
+        self.summary: Summary | None = load_snapshot(opened.folder)
+        self.ledger: Ledger | None = None
+        self.verdicts: dict[str, Verdict] = {}
+        self._log: Log | None = None
+        self._watch: FolioWatch | None = None
+        self._weighing = 0
+        self._threads: list[threading.Thread] = []
+        self._undo: list[Step] = []
+        self._redo: list[Step] = []
+        self._disk_changed.connect(self.read_again)
+        self._weighing_done.connect(self._take_weighing)
+
+    # The folio
+
+    @property
+    def folio(self) -> Folio:
+        return self.opened.folio
+
+    @property
+    def folder(self) -> Path:
+        return self.opened.folder
+
+    @property
+    def computer(self) -> str:
+        return self.settings.computer_name
+
+    def start_work(self) -> None:
+        """What the first painted frame does not need: watching the files and weighing."""
+        self._watch = FolioWatch(self.folder, self._disk_changed.emit)
+        self._watch.start()
+        self.weigh_later()
+
+    def close(self) -> None:
+        """End the threads and close the log."""
+        if self._watch is not None:
+            self._watch.stop()
+        self._weighing += 1
+        for thread in self._threads:
+            thread.join()
+        if self._log is not None:
+            self._log.close()
+            self._log = None
+
+    def read_again(self) -> None:
+        """A file changed on disk: take it in, or keep the last good value and say what is wrong."""
+        try:
+            files = folio_files(self.folder)
+            if files == dict(self.opened.texts) and not self.faults:
+                return
+            opened = read_files(self.folder, files)
+        except FolioError as error:
+            self.faults = tuple(error.faults)
+            self.faults_changed.emit()
+            return
+        except StoreError as error:
+            self.faults = (Fault("folio.toml", 0, str(error)),)
+            self.faults_changed.emit()
+            return
+        had_faults, self.faults = bool(self.faults), ()
+        if had_faults:
+            self.faults_changed.emit()
+        self._put(opened)
+
+    def _put(self, opened: Opened) -> None:
+        self.opened = opened
+        self.folio_changed.emit()
+        self.weigh_later()
+
+    # Practice
+
+    def log(self) -> Log:
+        """The practice log, opened at the first need. Raises StoreError."""
+        if self._log is None:
+            from glimber.store.log import open_log
+
+            self._log = open_log(self.folder, self.folio.settings.log)
+        return self._log
+
+    def keep_ids(self, ids: set[str]) -> None:
+        """Write default ids into the files before their first try. Raises StoreError."""
+        from glimber.store.writing import keep_ids
+
+        opened = keep_ids(self.opened, ids, self.now())
+        if opened is not self.opened:
+            self._put(opened)
+
+    def record(self, *records: Record) -> None:
+        """Commit records at once. Raises StoreError."""
+        self.log().add(*records)
+
+    def end_round(self, whole: Round) -> None:
+        """Note that a round has ended or was interrupted."""
+        self.log().update(replace(whole, ended=self.now()))
+        self.weigh_later()
+
+    # Weighing, off the interface's thread
+
+    def weigh_later(self) -> None:
+        """Weigh everything anew; ``weighed`` tells when it is done. Only the newest weighing counts."""
+        self._weighing += 1
+        number, folio, computer, at = self._weighing, self.folio, self.computer, self.now()
+        folder, setting = self.folder, folio.settings.log
+        self._threads = [thread for thread in self._threads if thread.is_alive()]
+
+        def work() -> None:
+            from glimber.core.measures import measure
+            from glimber.core.summary import summarise
+            from glimber.core.verdict import verdicts
+            from glimber.store.log import open_log
+
+            try:
+                practice = Practice()
+                if "://" in setting or (folder / setting).exists():
+                    with open_log(folder, setting) as log:
+                        practice = log.practice()
+                ledger = measure(folio, practice, at, computer)
+                if number != self._weighing:
+                    return
+                found = verdicts(ledger)
+                summary = summarise(ledger, found)
+                save_snapshot(folder, summary)
+                self._weighing_done.emit(number, (ledger, found, summary))
+            except StoreError as error:
+                self._weighing_done.emit(number, error)
+
+        thread = threading.Thread(target=work, name="weighing", daemon=True)
+        self._threads.append(thread)
+        thread.start()
+
+    def _take_weighing(self, number: int, result: object) -> None:
+        if number != self._weighing:
+            return
+        if isinstance(result, StoreError):
+            self.told.emit(str(result))
+            return
+        assert isinstance(result, tuple)
+        self.ledger, self.verdicts, self.summary = result
+        self.weighed.emit()
+
+    # Edits
+
+    def take_move(self, binding: str, to: Trigger, swap: bool, why: str, verdict: str = "move") -> None:
+        """Move a binding, in its file and in the history. Raises EditError, StoreError."""
+        from glimber.store.changing import take_back, take_move
+
+        name = self.folio.commands[self.folio.bindings[binding].command or ""].name
+        taken = take_move(self.opened, self.log(), binding, to, why, self.now(), self.computer, swap, verdict)
+        changes: tuple[Change, ...] = taken.changes
+
+        def undo() -> None:
+            self._put(take_back(self.opened, self.log(), changes, self.now()))
+
+        self._did(Step(f"move {name}", undo, lambda: self.take_move(binding, to, swap, why, verdict)))
+        self._put(taken.opened)
+
+    def take_retire(self, binding: str, why: str) -> None:
+        """Take a binding away. Raises EditError, StoreError."""
+        from glimber.store.changing import take_retire
+        from glimber.store.writing import save_folio
+
+        before = self.folio
+        name = self.folio.commands[self.folio.bindings[binding].command or ""].name
+        taken = take_retire(self.opened, self.log(), binding, why, self.now(), self.computer)
+
+        def undo() -> None:
+            self.log().update(replace(taken.changes[0], reverted=self.now()))
+            self._put(save_folio(self.opened, before, self.now()))
+
+        self._did(Step(f"retire {name}", undo, lambda: self.take_retire(binding, why)))
+        self._put(taken.opened)
+
+    def note_verdict(self, binding: str, verdict: str, why: str) -> None:
+        """Keep a verdict that changes no file. Raises StoreError."""
+        from glimber.store.changing import note_verdict
+
+        chosen = self.folio.bindings[binding]
+        note_verdict(self.log(), binding, chosen.command, verdict, chosen.trigger, why, self.now(), self.computer)
+        command = self.folio.command_of(chosen)
+        self.told.emit(f"Noted for {command.name if command else binding}: {verdict}.")
+
+    def _did(self, step: Step) -> None:
+        self._undo.append(step)
+        self._redo.clear()
+        self.steps_changed.emit()
+
+    def undo_name(self) -> str | None:
+        return self._undo[-1].name if self._undo else None
+
+    def undo(self) -> None:
+        """Take the last edit back."""
+        if not self._undo:
+            self.told.emit("Nothing to undo.")
+            return
+        step = self._undo[-1]
+        try:
+            step.undo()
+        except (EditError, StoreError) as error:
+            self.told.emit(str(error))
+            return
+        self._redo.append(self._undo.pop())
+        self.told.emit(f"Undone: {step.name}.")
+        self.steps_changed.emit()
+
+    def redo(self) -> None:
+        """Do the last undone edit again."""
+        if not self._redo:
+            self.told.emit("Nothing to redo.")
+            return
+        step, rest = self._redo[-1], self._redo[:-1]
+        try:
+            step.redo()
+        except (EditError, StoreError) as error:
+            self.told.emit(str(error))
+            return
+        self._redo = rest
+        self.told.emit(f"Done again: {step.name}.")
+        self.steps_changed.emit()
+
+
+def later(work: Callable[[], None]) -> None:
+    """After the frame now being painted."""
+    QTimer.singleShot(0, work)
+
+

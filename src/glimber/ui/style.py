@@ -1,0 +1,86 @@
+"""The tokens of ``look`` as Qt wants them: palette and style sheet."""
+
+from __future__ import annotations
+
+from PySide6.QtGui import QColor, QPalette
+from PySide6.QtWidgets import QApplication
+
+from glimber.ui.look import BODY, FAMILY, HEADING, LARGE, PANEL_RADIUS, SMALL, THEMES, TITLE, Theme
+from glimber.ui.type import font
+
+
+class Look:
+    """The theme in use; every painter asks here."""
+
+    theme: Theme = THEMES["dark"]
+
+
+def theme() -> Theme:
+    """The theme in use."""
+    return Look.theme
+
+
+def colour(value: str) -> QColor:
+    return QColor(value)
+
+
+def apply_theme(app: QApplication, name: str) -> None:
+    """Dress the whole application."""
+    Look.theme = chosen = THEMES.get(name, THEMES["dark"])
+    palette = QPalette()
+    for role, value in (
+        (QPalette.ColorRole.Window, chosen.desk),
+        (QPalette.ColorRole.Base, chosen.panel),
+        (QPalette.ColorRole.AlternateBase, chosen.raised),
+        (QPalette.ColorRole.Button, chosen.panel),
+        (QPalette.ColorRole.WindowText, chosen.text),
+        (QPalette.ColorRole.Text, chosen.text),
+        (QPalette.ColorRole.ButtonText, chosen.text),
+        (QPalette.ColorRole.PlaceholderText, chosen.faint),
+        (QPalette.ColorRole.Highlight, chosen.light),
+        (QPalette.ColorRole.HighlightedText, chosen.on_lamp),
+        (QPalette.ColorRole.ToolTipBase, chosen.raised),
+        (QPalette.ColorRole.ToolTipText, chosen.text),
+    ):
+        palette.setColor(role, QColor(value))
+    app.setPalette(palette)
+    app.setFont(font(BODY))
+    app.setStyleSheet(_sheet(chosen))
+
+
+def _sheet(t: Theme) -> str:
+    return f"""
+    QWidget {{ color: {t.text}; font-family: "{FAMILY}"; font-size: {BODY}px; }}
+    QMainWindow, QWidget#desk {{ background: {t.desk}; }}
+    QWidget#topline {{ background: {t.desk}; border-bottom: 1px solid {t.line}; }}
+    QWidget#bottomline {{ background: {t.desk}; border-top: 1px solid {t.line}; }}
+    QFrame#panel {{ background: {t.panel}; border-radius: {PANEL_RADIUS}px; }}
+    QFrame#side {{ background: {t.desk}; border-right: 1px solid {t.line}; }}
+    QFrame#notice {{ background: {t.raised}; border-top: 2px solid {t.slip}; }}
+    QLabel {{ background: transparent; }}
+    QLabel[role="quiet"] {{ color: {t.quiet}; }}
+    QLabel[role="faint"] {{ color: {t.faint}; font-size: {SMALL}px; }}
+    QLabel[role="title"] {{ font-size: {TITLE}px; font-weight: 600; }}
+    QLabel[role="heading"] {{ font-size: {HEADING}px; font-weight: 500; }}
+    QLabel[role="large"] {{ font-size: {LARGE}px; }}
+    QLineEdit {{ background: {t.panel}; border: 1px solid {t.line}; border-radius: 6px; padding: 0 10px; min-height: 28px;
+                 selection-background-color: {t.light}; selection-color: {t.on_lamp}; }}
+    QLineEdit:focus {{ border: 1px solid {t.light}; }}
+    QPushButton {{ background: transparent; border: 1px solid {t.line}; border-radius: 6px; padding: 0 14px;
+                   min-height: 32px; }}
+    QPushButton:hover {{ background: {t.raised}; }}
+    QPushButton:focus {{ border: 2px solid {t.light}; padding: 0 13px; }}
+    QPushButton[role="chosen"] {{ background: {t.light}; color: {t.on_lamp}; border: 1px solid {t.light}; font-weight: 600; }}
+    QPushButton[role="chosen"]:focus {{ border: 2px solid {t.text}; padding: 0 13px; }}
+    QPushButton:disabled {{ color: {t.faint}; }}
+    QListWidget, QTableWidget {{ background: transparent; border: none; outline: none; }}
+    QListWidget::item {{ padding: 6px 8px; border-radius: 6px; }}
+    QListWidget::item:selected, QTableWidget::item:selected {{ background: {t.raised}; color: {t.text}; }}
+    QListWidget:focus::item:selected, QTableWidget:focus::item:selected {{ border: 1px solid {t.light}; }}
+    QScrollArea {{ background: transparent; border: none; }}
+    QScrollBar:vertical {{ background: transparent; width: 10px; margin: 2px; }}
+    QScrollBar::handle:vertical {{ background: {t.line}; border-radius: 3px; min-height: 32px; }}
+    QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; width: 0; }}
+    QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
+    QToolTip {{ background: {t.raised}; color: {t.text}; border: 1px solid {t.line}; padding: 4px; }}
+    """

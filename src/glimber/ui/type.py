@@ -1,0 +1,26 @@
+"""The shipped type in Qt: loaded from the package, so that a machine without fonts shows the same."""
+
+from __future__ import annotations
+
+from functools import cache
+
+from PySide6.QtGui import QFont, QFontDatabase
+
+from glimber.store.fonts import WEIGHTS, font_file
+from glimber.ui.look import BODY, FAMILY
+
+
+@cache
+def load_fonts() -> tuple[int, ...]:
+    """Give Manrope to Qt once; the ids it got."""
+    return tuple(QFontDatabase.addApplicationFont(str(font_file(weight))) for weight in WEIGHTS)
+
+
+def font(size: int = BODY, weight: int = 400) -> QFont:
+    """Manrope of a size in px with tabular figures."""
+    chosen = QFont(FAMILY)
+    chosen.setPixelSize(size)
+    chosen.setWeight(QFont.Weight(weight))
+    chosen.setHintingPreference(QFont.HintingPreference.PreferNoHinting)
+    chosen.setFeature(QFont.Tag("tnum"), 1)
+    return chosen

@@ -1,0 +1,119 @@
+"""The Weigh room: the ledger at the left, the case at the right."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+
+from glimber.core.candidates import Candidate
+from glimber.core.edit import EditError
+from glimber.core.verdict import CHOICES
+from glimber.store.faults import StoreError
+from glimber.ui.actions import Action
+from glimber.ui.room import Room
+from glimber.ui.session import Session
+from glimber.ui.weigh.case import CaseView
+from glimber.ui.weigh.ledger import HEAD, ROW, LedgerStrips
+
+
+class WeighRoom(Room):
+    """Ledger and case. Keys 1 to 5 take a verdict."""
+
+    id = "weigh"
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.ledger = LedgerStrips()
+        self.ledger.chosen.connect(lambda _: self._show_case())
+        self.scroll = QScrollArea()
+        self.scroll.setWidgetResizable(True)
+        self.scroll.setWidget(self.ledger)
+        self.empty = QLabel()
+        self.empty.setProperty("role", "large")
+        self.empty.setWordWrap(True)
+        self.case = CaseView(self.take)
+        left = QVBoxLayout()
+        left.addWidget(self.empty)
+        left.addWidget(self.scroll, 1)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(14, 14, 14, 14)
+        layout.setSpacing(16)
+        layout.addLayout(left, 8)
+        layout.addWidget(self.case, 5)
+        self.refresh()
+
+    def number(self) -> int | None:
+        return self.session.summary.open_verdicts if self.session.summary is not None else None
+
+    def panes(self) -> list[QWidget]:
+        return [self.ledger, self.case.places, *self.case.buttons.values()][:2]
+
+    def actions_here(self) -> list[Action]:
+        keys = [
+            Action(f"weigh-{choice}", f"Take the verdict: {choice}", (str(number),),
+                   lambda choice=choice: self.case.take(choice), self.id)
+            for number, choice in enumerate(CHOICES, start=1)
+        ]  # fmt: skip
+        return [
+            Action("weigh-next", "Next binding", ("n",), lambda: self.walk(1), self.id),
+            Action("weigh-before", "Binding before", ("p",), lambda: self.walk(-1), self.id),
+            *keys,
+            Action("weigh-drill", "Drill this binding", ("d",), self.drill_this, self.id, "drill it"),
+        ]
+
+    def enter(self) -> None:
+        self.ledger.setFocus()
+
+    def walk(self, by: int) -> None:
+        self.ledger.go_to(self.ledger.current + by)
+
+    def choose(self, binding: str) -> None:
+        self.ledger.choose(binding)
+
+    def refresh(self) -> None:
+        summary = self.session.summary
+        rows = summary.rows if summary is not None else ()
+        self.empty.setVisible(not rows)
+        self.scroll.setVisible(bool(rows))
+        self.case.setVisible(bool(rows))
+        if not rows:
+            nothing = not self.session.folio.drillable(self.session.computer)
+            self.empty.setText(
+                "Nothing to weigh yet: give commands their triggers in programs/ and layouts/, then drill a round."
+                if nothing else "Weighing…"
+            )  # fmt: skip
+            return
+        self.ledger.show_rows(rows)
+        self._show_case()
+
+    def _show_case(self) -> None:
+        id, ledger = self.ledger.current_id(), self.session.ledger
+        self.scroll.ensureVisible(0, int(HEAD + self.ledger.current * ROW + ROW / 2), 0, ROW)
+        if ledger is not None and id in self.session.verdicts:
+            self.case.show_verdict(ledger, self.session.verdicts[id])
+
+    # Verdicts taken
+
+    def take(self, choice: str, candidate: Candidate | None) -> None:
+        """Carry out a verdict; what could not be done is told, and nothing is changed."""
+        verdict = self.case.verdict
+        if verdict is None:
+            return
+        session, id = self.session, verdict.row.binding.id
+        try:
+            if choice == "move" and candidate is not None:
+                session.take_move(id, candidate.to, candidate.swap_with is not None, verdict.words)
+                session.told.emit(f"Moved {verdict.row.command.name} to {candidate.to}. Ctrl+Z takes it back.")
+            elif choice == "retire":
+                session.take_retire(id, verdict.words)
+                session.told.emit(f"{verdict.row.command.name} waits on the bench. Ctrl+Z takes it back.")
+            else:
+                session.note_verdict(id, choice, verdict.words)
+        except (EditError, StoreError) as error:
+            session.told.emit(str(error))
+
+    def drill_this(self) -> None:
+        """A round with this binding and the two above it in cost."""
+        self.on_drill([id for id in [self.ledger.current_id()] if id])
+
+    def on_drill(self, ids: list[str]) -> None:
+        """Set by the window: begins a round of these bindings."""
