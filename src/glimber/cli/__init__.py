@@ -21,6 +21,19 @@ def open_window(folder: Path | None) -> int:
     try:
         from glimber.ui.app import run
     except ModuleNotFoundError as error:
-        print(f"The window needs PySide6 ({error.name} is missing): pip install 'glimber[ui]'", file=sys.stderr)
-        return 2
+        return _no_toolkit(error)
     return run(folder)
+
+
+def open_demo(folder: Path) -> int:
+    """Open the window on the demo, made first where it is not there yet."""
+    try:
+        from glimber.ui.app import run_demo
+    except ModuleNotFoundError as error:
+        return _no_toolkit(error)
+    return run_demo(folder)
+
+
+def _no_toolkit(error: ModuleNotFoundError) -> int:
+    print(f"The window needs PySide6 ({error.name} is missing): pip install 'glimber[ui]'", file=sys.stderr)
+    return 2

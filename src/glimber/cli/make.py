@@ -5,7 +5,6 @@ from __future__ import annotations
 import os
 import sys
 from datetime import UTC, datetime
-from pathlib import Path
 from typing import Annotated, Any
 
 import typer
@@ -23,12 +22,6 @@ def has_display() -> bool:
     return any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM"))
 
 
-def default_demo_folder() -> Path:
-    from platformdirs import user_data_path
-
-    return user_data_path("glimber") / "chart-office"
-
-
 def demo(
     folio: Annotated[str | None, typer.Option(help="Where to make it; else among the person's own data.")] = None,
     no_window: Annotated[bool, typer.Option("--no-window", help="Run a full example and list what it wrote.")] = False,
@@ -38,22 +31,18 @@ def demo(
 
     Example: glimber demo --folio chart-office --no-window
     """
-    folder = folder_of(folio) if folio else default_demo_folder()
+    from glimber.demo.build import default_folder
+
+    folder = folder_of(folio) if folio else default_folder()
+    if not no_window and has_display():
+        from glimber.cli import open_demo
+
+        raise typer.Exit(open_demo(folder))
     with told():
-        if no_window or not has_display():
-            from glimber.demo.example import run_example
-            from glimber.ui.look import PAPER
+        from glimber.demo.example import run_example
+        from glimber.ui.look import PAPER
 
-            result = run_example(folder, datetime.now(UTC), load_settings().computer_name, _tell, PAPER)
-            _put_example(result, json)
-            return
-        if not (folder / "folio.toml").exists():
-            from glimber.demo.build import make_demo
-
-            make_demo(folder, datetime.now(UTC), load_settings().computer_name, _tell)
-    from glimber.cli import open_window
-
-    raise typer.Exit(open_window(folder))
+        _put_example(run_example(folder, datetime.now(UTC), load_settings().computer_name, _tell, PAPER), json)
 
 
 def _tell(text: str) -> None:

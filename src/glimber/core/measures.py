@@ -18,7 +18,7 @@ from glimber.core import accuracy as acc
 from glimber.core import memory
 from glimber.core.folio import Binding, Command, Folio
 from glimber.core.reach import Reach, slow_way_s
-from glimber.core.tries import HAND_KINDS, Practice, Try, utc
+from glimber.core.tries import HAND_KINDS, SETTLING_DAYS, Practice, Try, utc
 
 COLD_TRIES: Final = 8
 RECOVERY_S: Final = 2.5
@@ -26,7 +26,6 @@ CAREFUL_RECOVERY_S: Final = 10.0
 GUESSED_USES_PER_DAY: Final = 4.0
 FLAT: Final = (0.2, 0.8)
 SCALE_FROM_HITS: Final = 60
-SETTLING_DAYS: Final = 14
 
 
 @dataclass(frozen=True)

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import timedelta
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
-from glimber.core.measures import Ledger, Weighed
 from glimber.core.tries import utc
+
+if TYPE_CHECKING:
+    from glimber.core.measures import Ledger, Weighed
 
 ROUND_SIZE: Final = 5
 NEW_IN_A_ROUND: Final = 2

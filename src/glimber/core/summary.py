@@ -1,4 +1,7 @@
-"""The ledger as it is shown: one row for each weighed binding, with nothing left to compute."""
+"""The ledger as it is shown: one row for each weighed binding, with nothing left to compute.
+
+No NumPy here: the window shows the last summary in its first frame, before anything is weighed anew.
+"""
 
 from __future__ import annotations
 
@@ -6,10 +9,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from glimber.core.measures import SETTLING_DAYS, Ledger
-from glimber.core.plan import due_now
-from glimber.core.verdict import Verdict
-from glimber.core.words import place_words
+from glimber.core.tries import SETTLING_DAYS
 
 
 @dataclass(frozen=True)
@@ -27,6 +27,7 @@ class Row:
     slow_s: float | None
     choice: str
     reason: str
+    words: str
     settling_day: int | None
     tries: int
 
@@ -44,23 +45,6 @@ class Summary:
         """What ``dataclasses.asdict`` made. Raises KeyError or TypeError for anything else."""
         rows = tuple(Row(**{**row, "parts_s": tuple(row["parts_s"])}) for row in value["rows"])
         return cls(rows, value["due"], value["open_verdicts"])
-
-
-def summarise(ledger: Ledger, found: Mapping[str, Verdict]) -> Summary:
-    """The summary of a ledger and its verdicts."""
-    rows = []
-    for row in ledger.by_cost():
-        verdict, group = found[row.binding.id], ledger.folio.group_of(row.command)
-        rows.append(
-            Row(
-                row.binding.id, row.command.name, place_words(ledger.folio, row.binding.trigger),
-                group.ink if group else "slate", group.mark if group else "square", row.grip, row.parts_s(),
-                row.weekly_s, None if row.slow_s is None else row.uses_week * row.slow_s, verdict.choice,
-                verdict.reason.replace("-", " "), ledger.settling.get(row.binding.id), len(row.tries),
-            )
-        )  # fmt: skip
-    waiting = sum(verdict.choice in ("move", "rebind", "retire") for verdict in found.values())
-    return Summary(tuple(rows), due_now(ledger), waiting)
 
 
 def settling_words(day: int) -> str:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Final, Literal
+from typing import Final
 
 import numpy as np
 
@@ -12,10 +12,8 @@ from glimber.core.candidates import Candidate, Forecasts, best_candidates
 from glimber.core.forecast import fitted_tau
 from glimber.core.keys import NotationError, Spot, Trigger, parse_trigger
 from glimber.core.measures import Ledger, Weighed
+from glimber.core.tries import CHOICES, Choice
 from glimber.core.words import count_words, key_words, place_words
-
-Choice = Literal["keep", "move", "rebind", "practise", "retire"]
-CHOICES: Final[tuple[Choice, ...]] = ("keep", "move", "rebind", "practise", "retire")
 
 THIN_TRIES: Final = 8
 THIN_DAYS: Final = 2

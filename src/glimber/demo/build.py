@@ -57,12 +57,21 @@ def copy_files(folder: Path) -> list[str]:
     return names
 
 
-def make_demo(folder: Path, now: datetime, computer: str, tell: Callable[[str], None] = lambda text: None) -> list[str]:
-    """Make the demo folio with its practice up to yesterday. What was written, by name. Raises StoreError."""
+def default_folder() -> Path:
+    """Where the demo is made unless a folder is named: among the person's own data."""
+    from platformdirs import user_data_path
+
+    return user_data_path("glimber") / "chart-office"
+
+
+def make_demo(folder: Path, now: datetime, computer: str, each_day: Callable[[int], bool] = lambda day: True) -> list[str]:
+    """Make the demo folio with its practice up to yesterday. What was written, by name. Raises StoreError.
+
+    ``each_day`` is told how many days are done; False from it ends the practice there.
+    """
     names = copy_files(folder)
     opened = open_folio(folder)
-    tell("Sixteen days of practice by the simulated person")
-    records = practise(opened.folio, now, computer)
+    records = practise(opened.folio, now, computer, each_day=each_day)
     tried = {record.binding for record in records if isinstance(record, Try)}
     keep_ids(opened, tried, now)
     with open_log(folder, opened.folio.settings.log) as log:
@@ -70,7 +79,8 @@ def make_demo(folder: Path, now: datetime, computer: str, tell: Callable[[str], 
     return [*names, opened.folio.settings.log]
 
 
-def practise(folio: Folio, now: datetime, computer: str, seed: int = SEED, days: int = DAYS) -> list[Record]:
+def practise(folio: Folio, now: datetime, computer: str, seed: int = SEED, days: int = DAYS,
+             each_day: Callable[[int], bool] = lambda day: True) -> list[Record]:  # fmt: skip
     """The practice of the days before ``now``: rounds, tries, key events and the one change, in order of time."""
     random, new_id = Random(seed), seeded_ids(seed)
     former = move_binding(folio, MOVED, parse_spot(MOVED_FROM)).folio
@@ -97,6 +107,8 @@ def practise(folio: Folio, now: datetime, computer: str, seed: int = SEED, days:
             played, _ = play_round(person, here, asked, at, computer, changes, new_id, random.getrandbits(32))
             records += played
         person.sleep()
+        if not each_day(day + 1):
+            break
     return state_moments(records)
 
 

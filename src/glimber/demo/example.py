@@ -34,7 +34,8 @@ def run_example(
 
     ``colours``: what the cards are painted with, by name.
     """
-    wrote = make_demo(folder, now, computer, tell)
+    tell("Sixteen days of practice by the simulated person")
+    wrote = make_demo(folder, now, computer)
     opened = open_folio(folder)
     tell(f"Checked: {len(audit(opened.folio))} findings")
     with open_log(folder, opened.folio.settings.log) as log:

@@ -15,7 +15,8 @@ ANYWHERE = "anywhere"
 
 @dataclass(frozen=True)
 class Action:
-    """One thing the application does. ``keys`` in Glimber's notation; ``room`` where it works; ``brief`` for the bottom line."""
+    """One thing the application does. ``keys`` in Glimber's notation; ``room`` where it works; ``brief`` for the
+    bottom line, with ``brief_keys`` where one word stands for several keys."""
 
     id: str
     name: str
@@ -23,9 +24,12 @@ class Action:
     run: Callable[[], None]
     room: str = ANYWHERE
     brief: str = ""
+    brief_keys: str = ""
 
 
-_QT_NAMES = {"Escape": "Esc", "PageUp": "PgUp", "PageDown": "PgDown", "Delete": "Del"}
+_QT_NAMES = {
+    "Escape": "Esc", "PageUp": "PgUp", "PageDown": "PgDown", "Delete": "Del", "Enter": "Return", "NumEnter": "Enter",
+}  # fmt: skip
 
 
 def qt_keys(keys: str) -> QKeySequence:

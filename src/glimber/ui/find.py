@@ -25,7 +25,8 @@ class Found:
     go: Callable[[], None]
 
 
-def folio_items(folio: Folio, weigh: Callable[[str], None], card: Callable[[str], None]) -> list[Found]:
+def folio_items(folio: Folio, weigh: Callable[[str], None], card: Callable[[str], None],
+                bench: Callable[[str], None]) -> list[Found]:  # fmt: skip
     """Every binding of a command by its names, commands on the bench, and cards."""
     items = []
     for ref, command in folio.commands.items():
@@ -37,7 +38,7 @@ def folio_items(folio: Folio, weigh: Callable[[str], None], card: Callable[[str]
             go = _go(weigh, binding.id)
             items.append(Found(command.name, f"{place} · {program}", f"{command.name} {other} {place} {program}", go))
         if not bindings:
-            items.append(Found(command.name, f"on the bench · {program}", f"{command.name} {other} {program}", lambda: None))
+            items.append(Found(command.name, f"on the bench · {program}", f"{command.name} {other} {program}", _go(bench, ref)))
     for id, one in folio.cards.items():
         items.append(Found(one.title, f"card · {one.board or one.kind}", f"{one.title} card {one.board or ''}", _go(card, id)))
     return items

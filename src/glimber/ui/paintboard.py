@@ -39,7 +39,7 @@ class BoardOutline(QWidget):
         self.legend: Legend | None = None
         self.marks = BoardMarks()
         self.setAccessibleName(name)
-        self.setMinimumHeight(60)
+        self.setMinimumSize(200, 60)
 
     def show_board(self, board: Board | None, legend: Legend, marks: BoardMarks, said: str = "") -> None:
         self.board, self.legend, self.marks = board, legend, marks
@@ -94,11 +94,12 @@ class BoardOutline(QWidget):
         painter.setBrush(QColor(self.marks.lit_colour or t.light) if lit else Qt.BrushStyle.NoBrush)
         painter.drawRoundedRect(rect, 0.13 * u, 0.13 * u)
         if key.home:
-            painter.fillRect(QRectF(rect.center().x() - 0.11 * u, rect.bottom() + 0.5, 0.22 * u, max(1.0, 0.04 * u)), QColor(t.faint))
-        if self.marks.prints or lit:
+            tick = QRectF(rect.center().x() - 0.11 * u, rect.bottom() + 0.5, 0.22 * u, max(1.0, 0.04 * u))
+            painter.fillRect(tick, QColor(t.faint))
+        if (self.marks.prints or lit) and key.id not in self.marks.counts:
             text = key.print if key.print is not None else (self.legend.print_of(key.id) if self.legend else "")
             size = max(8, round(u * (0.26 if len(text) < 3 else 0.2)))
-            if text and u * 0.26 >= 7:
+            if text and (lit or u * 0.26 >= 7):
                 painter.setFont(font(size, 700 if lit else 400))
                 painter.setPen(QColor(t.on_lamp if lit else t.faint))
                 painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, text)

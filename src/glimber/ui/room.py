@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
+from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import QWidget
 
 from glimber.ui.actions import Action
 from glimber.ui.session import Session
 
+if TYPE_CHECKING:
+    from glimber.ui.window import Window
+
 
 class Room(QWidget):
-    """Base of the rooms. ``full`` rooms take the whole window while they say so, as a round does."""
+    """Base of the rooms."""
 
     id = ""
 
@@ -18,6 +23,9 @@ class Room(QWidget):
         self.session = session
         self.setObjectName("desk")
         self.setAccessibleName(self.id.title())
+
+    def wire(self, window: Window) -> None:
+        """Take what a room needs of the window: how to go to another room, or to have it whole."""
 
     def actions_here(self) -> list[Action]:
         """The actions that work in this room."""
@@ -39,33 +47,3 @@ class Room(QWidget):
     def panes(self) -> list[QWidget]:
         """What F6 goes round."""
         return [self]
-
-
-class RoomToCome(Room):
-    """A room that is not built yet: it says in a sentence what will be there, and where to go meanwhile."""
-
-    def __init__(self, session: Session, id: str, sentence: str, meanwhile: str) -> None:
-        self.id = id
-        super().__init__(session)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(80, 0, 80, 0)
-        title, text, rest = QLabel(id.title()), QLabel(sentence), QLabel(meanwhile)
-        title.setProperty("role", "title")
-        text.setProperty("role", "large")
-        rest.setProperty("role", "quiet")
-        layout.addStretch(2)
-        for label in (title, text, rest):
-            label.setWordWrap(True)
-            label.setMaximumWidth(680)
-            layout.addWidget(label)
-            layout.addSpacing(8)
-        layout.addStretch(3)
-
-    def number(self) -> int | None:
-        if self.id == "gather":
-            return len(self.session.folio.bench())
-        if self.id == "arrange":
-            from glimber.core.audit import audit
-
-            return len(audit(self.session.folio))
-        return None

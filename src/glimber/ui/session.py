@@ -17,7 +17,7 @@ from glimber.core.keys import Trigger
 from glimber.core.summary import Summary
 from glimber.core.tries import Change, Practice, Record, Round
 from glimber.store.faults import Fault, FolioError, StoreError
-from glimber.store.reading import Opened, folio_files, read_files
+from glimber.store.reading import Opened, folio_files, open_folio, read_files
 from glimber.store.settings import UserSettings
 from glimber.store.snapshot import load_snapshot, save_snapshot
 from glimber.store.watch import FolioWatch
@@ -96,6 +96,20 @@ class Session(QObject):
             self._log.close()
             self._log = None
 
+    def open_folder(self, folder: Path) -> None:
+        """Go over to another folio. Raises FolioError or StoreError; then this one stays."""
+        opened = open_folio(folder)
+        self.close()
+        self.faults = ()
+        self.summary, self.ledger, self.verdicts = load_snapshot(opened.folder), None, {}
+        self._undo.clear()
+        self._redo.clear()
+        self.opened = opened
+        self.faults_changed.emit()
+        self.steps_changed.emit()
+        self.folio_changed.emit()
+        self.start_work()
+
     def read_again(self) -> None:
         """A file changed on disk: take it in, or keep the last good value and say what is wrong."""
         try:
@@ -159,7 +173,7 @@ class Session(QObject):
 
         def work() -> None:
             from glimber.core.measures import measure
-            from glimber.core.summary import summarise
+            from glimber.core.summarise import summarise
             from glimber.core.verdict import verdicts
             from glimber.store.log import open_log
 

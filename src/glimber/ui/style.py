@@ -68,6 +68,8 @@ def _sheet(t: Theme) -> str:
     QLineEdit:focus {{ border: 1px solid {t.light}; }}
     QPushButton {{ background: transparent; border: 1px solid {t.line}; border-radius: 6px; padding: 0 14px;
                    min-height: 32px; }}
+    QPushButton[narrow="true"] {{ padding: 0 9px; }}
+    QPushButton[narrow="true"]:focus {{ padding: 0 8px; }}
     QPushButton:hover {{ background: {t.raised}; }}
     QPushButton:focus {{ border: 2px solid {t.light}; padding: 0 13px; }}
     QPushButton[role="chosen"] {{ background: {t.light}; color: {t.on_lamp}; border: 1px solid {t.light}; font-weight: 600; }}

@@ -124,9 +124,15 @@ class _Sheet:
         return items, y + 5.4 * self.unit
 
     def _text(self, x: float, y: float, text: str, size: float, weight: int, colour: str, *,
-              anchor: str = "start", struck: bool = False) -> Text:  # fmt: skip
-        width = self.faces[weight].width(text, size)
-        return Text(x, y, text, size, weight, colour, width, anchor, struck)  # type: ignore[arg-type]
+              anchor: str = "start") -> Text:  # fmt: skip
+        return Text(x, y, text, size, weight, colour, self.faces[weight].width(text, size), anchor)  # type: ignore[arg-type]
+
+    def _strike(self, text: Text) -> Path:
+        """A line through a print that says what the key does not do."""
+        left, _, right, _ = text.box(0, 0)
+        y = text.y - self.faces[text.weight].cap * text.size / 2
+        over = 0.12 * text.size
+        return _line(left - over, y, right + over, y, text.colour, 0.07 * text.size)
 
     def _legend(self) -> tuple[list[Item], float]:
         """Marks, inks and names of the groups on the card, then the gestures' signs; placed from y = 0 down."""
@@ -233,8 +239,10 @@ class _Sheet:
             items += self._bound(face, x, y, w, h, u, footnotes)
         elif face.way:
             items += self._centred(face.way, x + w / 2, y + h / 2, w * 0.86, h * 0.5, 0.17 * u, "prints")
-        elif face.print and face.state == "falls":
-            items += self._centred(face.print, x + w / 2, y + h / 2, w * 0.86, h * 0.5, 0.19 * u, "faint")
+        elif face.print:
+            # A dead key's print says something the key does not do: struck through, like any other such print.
+            dead = face.state == "dead"
+            items += self._centred(face.print, x + w / 2, y + h / 2, w * 0.86, h * 0.5, 0.19 * u, "faint", dead)
         px, py = key.pivot or (key.x + key.w / 2, key.y + key.h / 2)
         return Group(tuple(items), key.id, face.said(), key.angle, (x0 + px * u, y0 + py * u))
 
@@ -282,9 +290,8 @@ class _Sheet:
             size = next(fitting, 0.085 * u)
             text = one_line(face.print, self.faces[400], size, 0.42 * w)
             baseline = y + self.faces[400].cap * size / 2
-            items.append(
-                self._text(right, baseline, text, size, 400, "prints", anchor="end", struck=face.print_differs)
-            )
+            printed = self._text(right, baseline, text, size, 400, "prints", anchor="end")
+            items += [printed, self._strike(printed)] if face.print_differs else [printed]
             right -= self.faces[400].width(text, size) + 0.05 * u
         if group is not None:
             items += marks.mark(group.mark, left + 0.065 * u, y, 0.13 * u, group.ink)
@@ -329,14 +336,16 @@ class _Sheet:
     def _fit(self, text: str, w: float, h: float, largest: float, smallest: float) -> Setting:
         return fit(text, self.faces[500], w, h, largest, smallest)
 
-    def _centred(self, text: str, x: float, y: float, w: float, h: float, size: float, colour: str) -> list[Item]:
-        return self._set(fit(text, self.faces[400], w, h, size, size * 0.55), x, y, 400, colour)
+    def _centred(self, text: str, x: float, y: float, w: float, h: float, size: float, colour: str,
+                 struck: bool = False) -> list[Item]:  # fmt: skip
+        return self._set(fit(text, self.faces[400], w, h, size, size * 0.55), x, y, 400, colour, struck)
 
-    def _set(self, setting: Setting, x: float, y: float, weight: int, colour: str) -> list[Item]:
+    def _set(self, setting: Setting, x: float, y: float, weight: int, colour: str, struck: bool = False) -> list[Item]:
         face, size = self.faces[weight], setting.size
         first = y + face.cap * size / 2 - (len(setting.lines) - 1) * size * LINE / 2
-        return [self._text(x, first + place * size * LINE, text, size, weight, colour, anchor="middle")
-                for place, text in enumerate(setting.lines)]  # fmt: skip
+        lines = [self._text(x, first + place * size * LINE, text, size, weight, colour, anchor="middle")
+                 for place, text in enumerate(setting.lines)]  # fmt: skip
+        return [*lines, *(self._strike(line) for line in lines if struck)]
 
 
 def _line(x1: float, y1: float, x2: float, y2: float, colour: str, width: float) -> Path:

@@ -59,7 +59,6 @@ class Text:
     colour: str
     width: float
     anchor: Anchor = "start"
-    struck: bool = False
 
     def box(self, ascent: float, descent: float) -> tuple[float, float, float, float]:
         """Left, top, right, bottom before the group's turn; ascent and descent in em."""

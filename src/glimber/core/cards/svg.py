@@ -65,9 +65,8 @@ def _item(item: Item, colours: Colours) -> str:
 
 
 def _text(item: Text, colours: Colours) -> str:
-    struck = ' text-decoration="line-through"' if item.struck else ""
     return (
         f'<text x="{_number(item.x)}" y="{_number(item.y)}" font-size="{_number(item.size)}" '
-        f'font-weight="{item.weight}" text-anchor="{item.anchor}" fill="{colours[item.colour]}"{struck}>'
+        f'font-weight="{item.weight}" text-anchor="{item.anchor}" fill="{colours[item.colour]}">'
         f"{escape(item.text)}</text>\n"
     )

@@ -160,9 +160,9 @@ class CardsRoom(Room):
 
     def actions_here(self) -> list[Action]:
         return [
-            Action("card-next", "Next card", ("Right", "Down"), lambda: self.step(1), self.id, "next card"),
+            Action("card-next", "Next card", ("Right", "Down"), lambda: self.step(1), self.id, "next card", "← →"),
             Action("card-previous", "Card before", ("Left", "Up"), lambda: self.step(-1), self.id),
-            Action("card-write", "Write the card to a file", ("e",), self.write_file, self.id, "write to file"),
+            Action("card-write", "Write the card to a file", ("e",), self.write_file, self.id, "write to file", "E"),
         ]
 
     def enter(self) -> None:
@@ -210,7 +210,9 @@ class CardsRoom(Room):
     def _show_current(self) -> None:
         id = self._current_id()
         if id is None:
-            self.sheet.show_drawing(None, "No cards yet. Make one: a file in cards/ with kind, board and layers; see docs/formats.md.")
+            self.sheet.show_drawing(
+                None, "No cards yet. Make one: a file in cards/ with kind, board and layers; docs/formats.md has every field."
+            )
             self._show_options(None)
             return
         try:
@@ -261,21 +263,23 @@ class CardsRoom(Room):
                     return
                 label = self._thumb(drawing, item.text())
                 item.setText("")
-                item.setSizeHint(label.sizeHint())
+                item.setSizeHint(label.minimumSize())
                 self.shelf.setItemWidget(item, label)
 
     def _thumb(self, drawing: Drawing, title: str) -> QWidget:
         box = QWidget()
         layout = QVBoxLayout(box)
-        layout.setContentsMargins(8, 8, 8, 6)
-        layout.setSpacing(4)
+        layout.setContentsMargins(2, 8, 2, 6)
+        layout.setSpacing(6)
         picture, name = QLabel(), QLabel(title)
         width = THUMB if drawing.width >= drawing.height else round(112 * drawing.width / drawing.height)
         picture.setPixmap(to_pixmap(drawing, width, self.devicePixelRatioF()))
+        picture.setFixedSize(width, round(width * drawing.height / drawing.width))
         picture.setAccessibleName(drawing.title)
         picture.setAccessibleDescription(drawing.description)
         layout.addWidget(picture)
         layout.addWidget(name)
+        box.setMinimumSize(THUMB + 8, picture.height() + 42)
         return box
 
     def write_file(self) -> None:

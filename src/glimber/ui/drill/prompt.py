@@ -271,7 +271,8 @@ class PromptView(QWidget):
         painter.setFont(font(12))
         painter.setPen(QColor(t.faint))
         count = f"{play.drill.state.nth} of about {play.drill.state.expected_prompts()} prompts"
-        painter.drawText(QRectF(0, y + 1, self.width() - 20, 31), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, count)
+        right = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
+        painter.drawText(QRectF(0, y + 1, self.width() - 20, 31), right, count)
 
     def _paint_timeline(self, painter: QPainter, play: RoundPlay) -> None:
         left = play.time_left(monotonic_ms()) if not play.paused else 0.0

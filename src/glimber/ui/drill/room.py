@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import secrets
+from collections.abc import Callable
 from random import Random
+from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QStackedLayout, QVBoxLayout, QWidget
 
@@ -22,6 +24,9 @@ from glimber.ui.drill.sheet import RoundSheet
 from glimber.ui.room import Room
 from glimber.ui.session import Session
 
+if TYPE_CHECKING:
+    from glimber.ui.window import Window
+
 
 class DrillRoom(Room):
     """Setup, prompt and round sheet, one at a time. ``full`` while a round is on: it takes the whole window."""
@@ -30,7 +35,7 @@ class DrillRoom(Room):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self.on_full = lambda full: None
+        self._whole_window: Callable[[bool], None] = lambda whole: None
         self.play: RoundPlay | None = None
         self._last: RoundPlay | None = None
         self._round: Round | None = None
@@ -60,6 +65,9 @@ class DrillRoom(Room):
             self.stack.addWidget(page)
         self.setup.refresh()
 
+    def wire(self, window: Window) -> None:
+        self._whole_window = window.take_whole_window
+
     def number(self) -> int | None:
         return self.session.summary.due if self.session.summary is not None else None
 
@@ -69,10 +77,10 @@ class DrillRoom(Room):
     def actions_here(self) -> list[Action]:
         return [
             Action("drill-begin", "Begin the round", ("Enter",), self._enter_pressed, self.id, "begin"),
-            Action("drill-mode", "Press or point", ("m",), self._other_mode, self.id, "press or point"),
+            Action("drill-mode", "Press or point", ("m",), self._other_mode, self.id, "press or point", "M"),
             Action("drill-fewer", "Fewer bindings", ("-",), lambda: self.setup.resize_round(-1), self.id),
-            Action("drill-more", "More bindings", ("=",), lambda: self.setup.resize_round(1), self.id, "more"),
-            Action("drill-resume", "Resume the round put aside", ("r",), self.resume, self.id, "resume"),
+            Action("drill-more", "More bindings", ("=",), lambda: self.setup.resize_round(1), self.id, "size", "− ="),
+            Action("drill-resume", "Resume the round put aside", ("r",), self.resume, self.id, "resume", "R"),
         ]
 
     def enter(self) -> None:
@@ -134,7 +142,7 @@ class DrillRoom(Room):
         self.play.ended.connect(self._ended)
         self.play.failed.connect(self.session.told.emit)
         self.stack.setCurrentWidget(self.prompt)
-        self.on_full(True)
+        self._whole_window(True)
         self.prompt.begin(self.play)
 
     def _unfinished(self) -> Round | None:
@@ -170,7 +178,7 @@ class DrillRoom(Room):
     def _stop(self) -> None:
         self.prompt.end()
         self.play = None
-        self.on_full(False)
+        self._whole_window(False)
 
     def _ended(self) -> None:
         """Every binding has its clean hits: the round sheet."""

@@ -104,11 +104,12 @@ class RoundSheet(QWidget):
             painter.drawLine(QPointF(36, top), QPointF(self.width() - 36, top))
             self._paint_row(painter, id, top)
         painter.setPen(QPen(QColor(PAPER["paper-line"]), 1))
-        painter.drawLine(QPointF(36, _HEAD + _ROW * len(self._bindings)), QPointF(self.width() - 36, _HEAD + _ROW * len(self._bindings)))
+        foot = _HEAD + _ROW * len(self._bindings)
+        painter.drawLine(QPointF(36, foot), QPointF(self.width() - 36, foot))
         others = [self._name(id) for id in self._next or () if id not in self._bindings]
         if others:
             text = "Next time also: " + ", ".join(others)
-            _put(painter, QRectF(36, _HEAD + _ROW * len(self._bindings) + 14, self.width() - 80, 24), text, 13, 400, quiet)
+            _put(painter, QRectF(36, foot + 14, self.width() - 80, 24), text, 13, 400, quiet)
 
     def _paint_row(self, painter: QPainter, id: str, top: float) -> None:
         assert self._folio is not None
@@ -140,7 +141,8 @@ class RoundSheet(QWidget):
         if self._next is None:
             return
         why = self._next.get(id)
-        _put(painter, QRectF(690, top + 38, self.width() - 740, 20), f"Next time: {why}" if why else "Rests next time", 12, 400, quiet)
+        text = f"Next time: {why}" if why else "Rests next time"
+        _put(painter, QRectF(690, top + 38, self.width() - 740, 20), text, 12, 400, quiet)
 
     def _paint_times(self, painter: QPainter, mine: Sequence[Try], box: QRectF) -> None:
         """Times of the clean hits as a line, the last one in figures."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
@@ -19,17 +20,19 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from glimber.core.candidates import Candidate
 from glimber.core.folio import Folio
-from glimber.core.history import by_day
 from glimber.core.keys import NotationError, Spot, parse_trigger, strikes_of
-from glimber.core.measures import Ledger, Weighed
-from glimber.core.tries import utc
-from glimber.core.verdict import CHOICES, Verdict
-from glimber.core.words import place_words, seconds_words
+from glimber.core.summary import Row
+from glimber.core.tries import CHOICES, utc
+from glimber.core.words import count_words, place_words, seconds_words
 from glimber.ui.paintboard import BoardMarks, BoardOutline
 from glimber.ui.style import theme
 from glimber.ui.weigh.chart import CleanHits
+
+if TYPE_CHECKING:
+    from glimber.core.candidates import Candidate
+    from glimber.core.measures import Ledger, Weighed
+    from glimber.core.verdict import Verdict
 
 
 class CaseView(QFrame):
@@ -52,12 +55,13 @@ class CaseView(QFrame):
         row.setSpacing(6)
         for number, choice in enumerate(CHOICES, start=1):
             button = QPushButton(f"{number}  {choice}")
+            button.setProperty("narrow", True)
             button.clicked.connect(lambda _=False, choice=choice: self.take(choice))
             self.buttons[choice] = button
             row.addWidget(button)
         row.addStretch(1)
         self.board = BoardOutline("Where the hand went")
-        self.board.setFixedHeight(152)
+        self.board.setFixedHeight(144)
         self.went = _head("Where the hand went")
         self.chart = CleanHits()
         self.chart_head = _head("Clean hits")
@@ -74,17 +78,19 @@ class CaseView(QFrame):
         self.places.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
         self.places.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         self.places.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-        self.places.verticalHeader().setDefaultSectionSize(26)
+        self.places.verticalHeader().setMinimumSectionSize(24)
+        self.places.verticalHeader().setDefaultSectionSize(24)
         self.places.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         inner = QWidget()
         layout = QVBoxLayout(inner)
-        layout.setContentsMargins(20, 18, 20, 16)
-        layout.setSpacing(8)
+        layout.setContentsMargins(20, 14, 20, 12)
+        layout.setSpacing(6)
         for widget in (self.title, self.subtitle, self.words):
             layout.addWidget(widget)
         layout.addLayout(row)
-        for widget in (self.went, self.board, self.chart_head, self.chart, _head("Costs"), self.figures, self.places_head,
-                       self.places):  # fmt: skip
+        self._details = [self.went, self.board, self.chart_head, self.chart, _head("Costs"), self.figures, self.places_head,
+                         self.places]  # fmt: skip
+        for widget in self._details:
             layout.addWidget(widget)
         layout.addStretch(1)
         scroll = QScrollArea()
@@ -115,21 +121,42 @@ class CaseView(QFrame):
         row = self.places.currentRow()
         return found[row] if 0 <= row < len(found) else (found[0] if found else None)
 
+    def show_row(self, row: Row) -> None:
+        """What the last summary says of a binding, until everything has been weighed anew."""
+        self.verdict = None
+        self._inner.setVisible(True)
+        self.title.setText(row.name)
+        self.subtitle.setText(row.place)
+        self._say(row.choice, f"{row.choice.capitalize()}.", row.words)
+        for button in self.buttons.values():
+            button.setEnabled(False)
+        for widget in self._details:
+            widget.hide()
+
+    def _say(self, choice: str, headline: str, words: str) -> None:
+        self.words.setText(f'<b style="color:{_ink(choice)}">{headline}</b> {words}')
+        for name, button in self.buttons.items():
+            button.setProperty("role", "chosen" if name == choice else "")
+            button.style().unpolish(button)
+            button.style().polish(button)
+
     def show_verdict(self, ledger: Ledger, verdict: Verdict | None) -> None:
         self.verdict = verdict
         self._inner.setVisible(verdict is not None)
         if verdict is None:
             return
+        from glimber.core.history import by_day
+
         row, folio, t = verdict.row, ledger.folio, theme()
         self.title.setText(row.command.name)
         uses = f"{row.command.uses_per_day:g} a day" if row.command.uses_per_day is not None else "uses a day not set: a guess"
         parts = [place_words(folio, row.binding.trigger), uses, row.binding.reason or ""]
         self.subtitle.setText(" · ".join(part for part in parts if part))
-        self.words.setText(f'<b style="color:{_ink(verdict)}">{_headline(folio, verdict)}</b> {verdict.words}')
-        for choice, button in self.buttons.items():
-            button.setProperty("role", "chosen" if choice == verdict.choice else "")
-            button.style().unpolish(button)
-            button.style().polish(button)
+        self._say(verdict.choice, _headline(folio, verdict), verdict.words)
+        for widget in self._details:
+            widget.show()
+        for button in self.buttons.values():
+            button.setEnabled(True)
         self.buttons["move"].setEnabled(bool(self.candidates()))
         self.buttons["retire"].setEnabled(not row.binding.pinned)
         self._show_board(folio, row)
@@ -156,8 +183,9 @@ class CaseView(QFrame):
             shape, lit = folio.keyboard, (strikes[-1][1],) if strikes else ()
         said = ", ".join(f"{key}: {count}" for key, count in counts.items()) or "no slips"
         self.board.show_board(shape, folio.legend, BoardMarks(lit, theme().lamp_at(max(0.4, row.grip)), counts=counts), said)
-        rest = f" · {elsewhere} on another layer or not on this board" if elsewhere else ""
-        self.went.setText(f"Where the hand went · {row.slips.total} slips, {row.slips.blanks} without an answer{rest}")
+        rest = f" · {elsewhere} off this layer" if elsewhere else ""
+        slips = count_words(row.slips.total, "slip")
+        self.went.setText(f"Where the hand went · {slips}, {count_words(row.slips.blanks, 'blank')}{rest}")
 
     def _show_places(self, folio: Folio) -> None:
         found = self.candidates()
@@ -167,7 +195,8 @@ class CaseView(QFrame):
         for place, one in enumerate(found):
             swap = ", swapping" if one.swap_with else ""
             day = f"even on day {one.gain.break_even_day}" if one.gain.break_even_day else "never even"
-            texts = (f"{place_words(folio, one.to)}{swap}", f"{one.gain.per_week_s:.0f} s", f"{100 * one.gain.p_better:.0f} %", day)
+            better = f"{100 * one.gain.p_better:.0f} % better"
+            texts = (f"{place_words(folio, one.to)}{swap}", f"{one.gain.per_week_s:.0f} s", better, day)
             for column, text in enumerate(texts):
                 item = QTableWidgetItem(text)
                 if column in (1, 2):
@@ -175,7 +204,7 @@ class CaseView(QFrame):
                 self.places.setItem(place, column, item)
         for column in (1, 2, 3):
             self.places.resizeColumnToContents(column)
-        self.places.setFixedHeight(26 * len(found) + 4)
+        self.places.setFixedHeight(24 * len(found) + 4)
         if found:
             self.places.selectRow(0)
 
@@ -183,13 +212,14 @@ class CaseView(QFrame):
 def _head(text: str) -> QLabel:
     label = QLabel(text)
     label.setProperty("role", "quiet")
-    label.setContentsMargins(0, 8, 0, 0)
+    label.setContentsMargins(0, 4, 0, 0)
+    label.setWordWrap(True)
     return label
 
 
-def _ink(verdict: Verdict) -> str:
+def _ink(choice: str) -> str:
     t = theme()
-    return {"keep": t.settled, "move": t.light, "rebind": t.slip}.get(verdict.choice, t.quiet)
+    return {"keep": t.settled, "move": t.light, "rebind": t.slip}.get(choice, t.quiet)
 
 
 def _headline(folio: Folio, verdict: Verdict) -> str:

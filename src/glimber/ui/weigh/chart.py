@@ -4,14 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from datetime import date, timedelta
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
-from glimber.core.history import Day
 from glimber.ui.style import theme
 from glimber.ui.type import font
+
+if TYPE_CHECKING:
+    from glimber.core.history import Day
 
 
 class CleanHits(QWidget):
@@ -22,7 +25,7 @@ class CleanHits(QWidget):
         self._days: Sequence[Day] = ()
         self._changes: Sequence[date] = ()
         self.setAccessibleName("Clean hits by day")
-        self.setMinimumHeight(64)
+        self.setMinimumHeight(72)
 
     def show_days(self, days: Sequence[Day], changes: Sequence[date]) -> None:
         self._days, self._changes = days, changes
@@ -30,13 +33,13 @@ class CleanHits(QWidget):
         self.update()
 
     def sizeHint(self) -> QSize:
-        return QSize(400, 92)
+        return QSize(400, 84)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         t = theme()
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        box = QRectF(6, 6, self.width() - 66, self.height() - 18)
+        box = QRectF(6, 6, self.width() - 66, self.height() - 24)
         painter.setPen(QPen(QColor(t.line), 1))
         painter.drawLine(box.bottomLeft(), box.bottomRight())
         if not self._days:
@@ -75,7 +78,7 @@ class CleanHits(QWidget):
         painter.drawText(end, Qt.AlignmentFlag.AlignVCenter, f"{100 * self._days[-1].mean:.0f} %")
         painter.setFont(font(11))
         painter.setPen(QColor(t.faint))
-        foot = QRectF(box.left(), box.bottom() + 1, box.width(), 14)
+        foot = QRectF(box.left(), box.bottom() + 2, box.width(), 16)
         painter.drawText(foot, Qt.AlignmentFlag.AlignLeft, f"{first:%-d %b}")
         if last > first:
             painter.drawText(foot, Qt.AlignmentFlag.AlignRight, f"{last:%-d %b}")

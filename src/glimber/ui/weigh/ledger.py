@@ -88,8 +88,9 @@ class LedgerStrips(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._paint_key(painter)
-        longest = max([max(sum(row.parts_s), row.slow_s or 0.0) for row in self.rows if row.weekly_s is not None], default=1.0)
-        room = max(60.0, self.width() - _BAR - _CHOICE - 70)
+        # The longest strip has the scale; a slow way that ends far beyond it is pointed to at the edge.
+        longest = max([sum(row.parts_s) for row in self.rows if row.weekly_s is not None], default=1.0)
+        room = max(60.0, self.width() - _BAR - _CHOICE - 84)
         first = max(0, int((event.rect().top() - HEAD) // ROW))
         last = min(len(self.rows), int((event.rect().bottom() - HEAD) // ROW) + 1)
         for place in range(first, last):
@@ -145,7 +146,11 @@ class LedgerStrips(QWidget):
             x += width
         _put(painter, QRectF(x + 8, top + 10, 90, 20), f"{row.weekly_s:.0f} s", 13, 400, QColor(t.quiet))
         if row.slow_s is not None:
-            _wedge(painter, _BAR + min(row.slow_s * scale, room), top + 38, QColor(t.quiet))
+            end = row.slow_s * scale
+            if end <= room + 40:
+                _wedge(painter, _BAR + end, top + 38, QColor(t.quiet))
+            else:
+                _beyond(painter, _BAR + room + 48, top + 35, QColor(t.quiet))
 
 
 def _said(row: Row) -> tuple[str, str, QColor]:
@@ -173,6 +178,13 @@ def _wedge(painter: QPainter, x: float, bottom: float, ink: QColor) -> None:
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(ink)
     painter.drawPolygon(QPolygonF([QPointF(x, bottom - 6), QPointF(x + 4, bottom), QPointF(x - 4, bottom)]))
+
+
+def _beyond(painter: QPainter, x: float, middle: float, ink: QColor) -> None:
+    """The slow way ends further right than there is room."""
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(ink)
+    painter.drawPolygon(QPolygonF([QPointF(x, middle), QPointF(x - 6, middle - 4), QPointF(x - 6, middle + 4)]))
 
 
 def _put(painter: QPainter, box: QRectF, text: str, size: int, weight: int, ink: QColor, end: bool = False) -> float:

@@ -2,17 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
-from glimber.core.candidates import Candidate
 from glimber.core.edit import EditError
-from glimber.core.verdict import CHOICES
+from glimber.core.tries import CHOICES
 from glimber.store.faults import StoreError
 from glimber.ui.actions import Action
 from glimber.ui.room import Room
 from glimber.ui.session import Session
 from glimber.ui.weigh.case import CaseView
 from glimber.ui.weigh.ledger import HEAD, ROW, LedgerStrips
+
+if TYPE_CHECKING:
+    from glimber.core.candidates import Candidate
+    from glimber.ui.window import Window
 
 
 class WeighRoom(Room):
@@ -22,6 +28,7 @@ class WeighRoom(Room):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
+        self._drill: Callable[[list[str]], None] = lambda ids: None
         self.ledger = LedgerStrips()
         self.ledger.chosen.connect(lambda _: self._show_case())
         self.scroll = QScrollArea()
@@ -41,6 +48,9 @@ class WeighRoom(Room):
         layout.addWidget(self.case, 5)
         self.refresh()
 
+    def wire(self, window: Window) -> None:
+        self._drill = window.drill
+
     def number(self) -> int | None:
         return self.session.summary.open_verdicts if self.session.summary is not None else None
 
@@ -50,14 +60,14 @@ class WeighRoom(Room):
     def actions_here(self) -> list[Action]:
         keys = [
             Action(f"weigh-{choice}", f"Take the verdict: {choice}", (str(number),),
-                   lambda choice=choice: self.case.take(choice), self.id)
+                   lambda choice=choice: self.case.take(choice), self.id, *(("take a verdict", "1–5") if number == 1 else ()))
             for number, choice in enumerate(CHOICES, start=1)
         ]  # fmt: skip
         return [
-            Action("weigh-next", "Next binding", ("n",), lambda: self.walk(1), self.id),
+            Action("weigh-next", "Next binding", ("n",), lambda: self.walk(1), self.id, "next", "↑ ↓"),
             Action("weigh-before", "Binding before", ("p",), lambda: self.walk(-1), self.id),
             *keys,
-            Action("weigh-drill", "Drill this binding", ("d",), self.drill_this, self.id, "drill it"),
+            Action("weigh-drill", "Drill this binding", ("d",), self.drill_this, self.id, "drill it", "D"),
         ]
 
     def enter(self) -> None:
@@ -90,6 +100,8 @@ class WeighRoom(Room):
         self.scroll.ensureVisible(0, int(HEAD + self.ledger.current * ROW + ROW / 2), 0, ROW)
         if ledger is not None and id in self.session.verdicts:
             self.case.show_verdict(ledger, self.session.verdicts[id])
+        elif self.ledger.rows:
+            self.case.show_row(self.ledger.rows[self.ledger.current])
 
     # Verdicts taken
 
@@ -112,8 +124,7 @@ class WeighRoom(Room):
             session.told.emit(str(error))
 
     def drill_this(self) -> None:
-        """A round with this binding and the two above it in cost."""
-        self.on_drill([id for id in [self.ledger.current_id()] if id])
-
-    def on_drill(self, ids: list[str]) -> None:
-        """Set by the window: begins a round of these bindings."""
+        """A round of this binding alone."""
+        id = self.ledger.current_id()
+        if id is not None:
+            self._drill([id])

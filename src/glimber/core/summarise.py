@@ -1,0 +1,28 @@
+"""From a ledger and its verdicts to what is shown of them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from glimber.core.measures import Ledger
+from glimber.core.plan import due_now
+from glimber.core.summary import Row, Summary
+from glimber.core.verdict import Verdict
+from glimber.core.words import place_words
+
+
+def summarise(ledger: Ledger, found: Mapping[str, Verdict]) -> Summary:
+    """The summary of a ledger and its verdicts."""
+    rows = []
+    for row in ledger.by_cost():
+        verdict, group = found[row.binding.id], ledger.folio.group_of(row.command)
+        rows.append(
+            Row(
+                row.binding.id, row.command.name, place_words(ledger.folio, row.binding.trigger),
+                group.ink if group else "slate", group.mark if group else "square", row.grip, row.parts_s(),
+                row.weekly_s, None if row.slow_s is None else row.uses_week * row.slow_s, verdict.choice,
+                verdict.reason.replace("-", " "), verdict.words, ledger.settling.get(row.binding.id), len(row.tries),
+            )
+        )  # fmt: skip
+    waiting = sum(verdict.choice in ("move", "rebind", "retire") for verdict in found.values())
+    return Summary(tuple(rows), due_now(ledger), waiting)

@@ -1,0 +1,94 @@
+"""Opens the window: on the folio named, on the last one, or on the demo the first time."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QApplication
+
+from glimber.store.faults import FolioError, StoreError
+from glimber.store.reading import Opened, open_folio
+from glimber.store.settings import UserSettings, load_settings, remember
+from glimber.ui.session import Session
+from glimber.ui.style import apply_theme
+from glimber.ui.type import load_fonts
+from glimber.ui.window import Window
+
+
+def application(theme: str) -> QApplication:
+    """The one QApplication of this process, dressed."""
+    app = QApplication.instance()
+    if not isinstance(app, QApplication):
+        app = QApplication(["glimber"])
+        app.setApplicationName("glimber")
+        app.setApplicationDisplayName("Glimber")
+        app.setDesktopFileName("glimber")
+        app.setStyle("Fusion")
+    load_fonts()
+    apply_theme(app, theme)
+    return app
+
+
+def run(folder: Path | None) -> int:
+    """Run the application; its exit status. A folder that was named and cannot be used ends with 2."""
+    settings = load_settings()
+    opened: Opened | None = None
+    try:
+        if folder is not None:
+            opened = open_folio(folder)
+    except (FolioError, StoreError) as error:
+        print(error, file=sys.stderr)
+        return 2
+    app = application(settings.theme)
+    return _show(app, opened or last_or_demo(settings), settings)
+
+
+def run_demo(folder: Path) -> int:
+    """Run the application on the demo in a folder, made first where it is not there yet."""
+    from glimber.ui.first import demo_folio
+
+    settings = load_settings()
+    app = application(settings.theme)
+    return _show(app, demo_folio(settings.computer_name, folder), settings)
+
+
+def _show(app: QApplication, opened: Opened | None, settings: UserSettings) -> int:
+    if opened is None:
+        return 2
+    window = open_window(opened, settings)
+    status = app.exec()
+    window.session.close()
+    return status
+
+
+def last_or_demo(settings: UserSettings) -> Opened | None:
+    """The last folio; the demo where there is none yet. None where neither can be opened: that has been told."""
+    from glimber.ui.first import ask_what_to_open, demo_folio
+
+    last = Path(settings.last_folio) if settings.last_folio else None
+    if last is None or not last.exists():
+        return demo_folio(settings.computer_name)
+    try:
+        return open_folio(last)
+    except (FolioError, StoreError) as error:
+        return ask_what_to_open(last, str(error), settings.computer_name)
+
+
+def open_window(opened: Opened, settings: UserSettings) -> Window:
+    """Show the window; everything the first painted frame does not need begins after it."""
+    session = Session(opened, settings)
+    window = Window(session)
+    window.show()
+
+    def after_first_frame() -> None:
+        session.start_work()
+        window.build_rooms()
+        remember(last_folio=str(opened.folder.resolve()))
+        if not settings.introduced:
+            window.introduce()
+            remember(introduced=True)
+
+    window.first_frame.connect(lambda: QTimer.singleShot(0, after_first_frame))
+    return window

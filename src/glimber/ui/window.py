@@ -1,0 +1,262 @@
+"""The window: the loop on top, one room below it, the keys that work at the foot."""
+
+from __future__ import annotations
+
+from importlib import import_module
+from pathlib import Path
+
+from PySide6.QtCore import QEvent, QSize, Qt, Signal
+from PySide6.QtGui import QCloseEvent, QPaintEvent, QResizeEvent
+from PySide6.QtWidgets import QApplication, QFileDialog, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
+
+from glimber.store.faults import FolioError, StoreError
+from glimber.store.settings import remember
+from glimber.ui.actions import ANYWHERE, ROOMS, Action, Registry
+from glimber.ui.find import FindPanel, Found, folio_items
+from glimber.ui.notice import Notice
+from glimber.ui.overlay import PaperOverlay
+from glimber.ui.room import Room
+from glimber.ui.session import Session
+from glimber.ui.style import apply_theme
+from glimber.ui.topline import BottomLine, TopLine
+
+_CLASSES = {
+    "gather": ("glimber.ui.tocome", "GatherToCome"),
+    "arrange": ("glimber.ui.tocome", "ArrangeToCome"),
+    "cards": ("glimber.ui.cards.room", "CardsRoom"),
+    "drill": ("glimber.ui.drill.room", "DrillRoom"),
+    "weigh": ("glimber.ui.weigh.room", "WeighRoom"),
+}
+
+
+class _Desk(QWidget):
+    """What the window shows. ``painted`` tells when it has been painted for the first time."""
+
+    painted = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("desk")
+        self._told = False
+
+    def event(self, event: QEvent) -> bool:
+        done = super().event(event)
+        # Children are painted within the parent's paint cycle: the update request that follows is the first moment
+        # at which the whole frame is there.
+        if isinstance(event, QPaintEvent) and not self._told:
+            self._told = True
+            QApplication.postEvent(self, QEvent(QEvent.Type.User))
+        elif event.type() == QEvent.Type.User:
+            self.painted.emit()
+        return done
+
+
+class Window(QMainWindow):
+    """One window on one session. Rooms are made when they are first entered, or in ``build_rooms``."""
+
+    first_frame = Signal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.rooms: dict[str, Room] = {}
+        self.registry = Registry(self)
+        self.setWindowTitle(f"{session.folio.settings.title} – Glimber")
+        self.setMinimumSize(QSize(1024, 680))
+        self.resize(1280, 800)
+        self.top = TopLine(self.go)
+        self.bottom = BottomLine()
+        self.notice = Notice(session)
+        self.stack = QStackedWidget()
+        desk = _Desk()
+        desk.painted.connect(self.first_frame)
+        layout = QVBoxLayout(desk)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        for widget in (self.top, self.notice):
+            layout.addWidget(widget)
+        layout.addWidget(self.stack, 1)
+        layout.addWidget(self.bottom)
+        self.setCentralWidget(desk)
+        self.found = FindPanel(desk, self.top.find, self._findable, self._focus_room)
+        self.overlay = PaperOverlay(desk)
+        for action in self._actions():
+            self.registry.add(action)
+        session.folio_changed.connect(self._folio_changed)
+        session.weighed.connect(self._refresh)
+        session.told.connect(self.bottom.say)
+        self.current = session.settings.last_room if session.settings.last_room in ROOMS else "cards"
+        self.top.show_title(session.folio.settings.title)
+        self.go(self.current)
+
+    # Rooms
+
+    def room(self, id: str) -> Room:
+        """A room, made at the first need."""
+        if id not in self.rooms:
+            module, name = _CLASSES[id]
+            made: Room = getattr(import_module(module), name)(self.session)
+            made.wire(self)
+            self.rooms[id] = made
+            self.stack.addWidget(made)
+            for action in made.actions_here():
+                self.registry.add(action, made)
+        return self.rooms[id]
+
+    def build_rooms(self) -> None:
+        """Make the rooms that were not needed for the first frame."""
+        for id in ROOMS:
+            self.room(id)
+        self._show_numbers()
+
+    def go(self, id: str) -> None:
+        """Enter a room."""
+        before = self.rooms.get(self.current)
+        if before is not None and self.current != id:
+            before.leave()
+        self.current = id
+        room = self.room(id)
+        self.stack.setCurrentWidget(room)
+        room.enter()
+        self.bottom.say("")
+        self._show_numbers()
+        self._show_keys()
+        if self.isVisible():
+            remember(last_room=id)
+
+    def _focus_room(self) -> None:
+        self.rooms[self.current].enter()
+
+    def take_whole_window(self, whole: bool) -> None:
+        """A round wants nothing else to be seen, and every key for itself."""
+        self.top.setVisible(not whole)
+        self.bottom.setVisible(not whole)
+        self.notice.hold_back(whole)
+        self.registry.set_enabled(not whole)
+
+    def drill(self, bindings: list[str]) -> None:
+        """Go to the Drill room with a round of these bindings."""
+        self.go("drill")
+        self.room("drill").begin_with(bindings)  # type: ignore[attr-defined]
+
+    def weigh(self, binding: str) -> None:
+        """Go to the Weigh room with a binding in front."""
+        self.go("weigh")
+        self.room("weigh").choose(binding)  # type: ignore[attr-defined]
+
+    def show_card(self, card: str) -> None:
+        """Go to the Cards room with a card in front."""
+        self.go("cards")
+        self.room("cards").show_card(card)  # type: ignore[attr-defined]
+
+    # What is shown around the room
+
+    def _folio_changed(self) -> None:
+        title = self.session.folio.settings.title
+        self.setWindowTitle(f"{title} – Glimber")
+        self.top.show_title(title)
+        self._refresh()
+
+    def _refresh(self) -> None:
+        for room in self.rooms.values():
+            room.refresh()
+        self._show_numbers()
+
+    def _show_numbers(self) -> None:
+        self.top.loop.show_state(self.current, {id: room.number() for id, room in self.rooms.items()})
+
+    def _show_keys(self) -> None:
+        shown = [a for a in self.registry.of_room(self.current) if a.brief and a.keys]
+        self.bottom.show_keys([(a.brief_keys or a.keys[0], a.brief) for a in shown])
+
+    # Actions
+
+    def _actions(self) -> list[Action]:
+        rooms = [
+            Action(f"room-{id}", f"Go to {id.title()}", (f"Ctrl+{number}",), lambda id=id: self.go(id))
+            for number, id in enumerate(ROOMS, start=1)
+        ]  # fmt: skip
+        return [
+            *rooms,
+            Action("find", "Find anything", ("/", "Ctrl+F"), self.found.open, ANYWHERE, "find"),
+            Action("keys", "The keys of this room", ("?", "F1"), self.show_keys_card, ANYWHERE, "this room's keys"),
+            Action("undo", "Undo", ("Ctrl+Z",), self.session.undo, ANYWHERE, "undo"),
+            Action("redo", "Redo", ("Ctrl+Shift+Z", "Ctrl+Y"), self.session.redo),
+            Action("next-pane", "Next pane", ("F6",), lambda: self.step_pane(1)),
+            Action("pane-before", "Pane before", ("Shift+F6",), lambda: self.step_pane(-1)),
+            Action("theme", "Day or dark desk", ("Ctrl+T",), self.other_theme),
+            Action("open", "Open another folio", ("Ctrl+O",), self.ask_folio),
+            Action("loop", "What the rooms are for", ("Ctrl+H",), self.introduce),
+            Action("quit", "Quit", ("Ctrl+Q",), self.close),
+        ]
+
+    def _findable(self) -> list[Found]:
+        items = folio_items(self.session.folio, self.weigh, self.show_card, lambda _: self.go("gather"))
+        for action in self.registry.all():
+            if action.room in (ANYWHERE, self.current):
+                detail = " · ".join([*action.keys, "action"])
+                items.append(Found(action.name, detail, f"{action.name} {' '.join(action.keys)}", action.run))
+        return items
+
+    def show_keys_card(self) -> None:
+        """The current room's own shortcuts as a card, made from the live actions."""
+        from glimber.core.cards.keycard import key_card
+        from glimber.store.fonts import faces
+
+        rows = [(action.name, action.keys) for action in self.registry.of_room(self.current) if action.keys]
+        self.overlay.show_drawing(key_card(self.current.title(), "the keys that work here", rows, faces()))
+
+    def introduce(self) -> None:
+        """What the five rooms are for, in five lines."""
+        from glimber.core.cards.welcome import welcome_card
+        from glimber.store.fonts import faces
+
+        self.overlay.show_drawing(welcome_card(self.session.folio.settings.title, faces()))
+
+    def step_pane(self, by: int) -> None:
+        """Give the focus to the next pane of the room."""
+        panes = [pane for pane in self.rooms[self.current].panes() if pane.isVisible() and pane.isEnabled()]
+        if not panes:
+            return
+        here = QApplication.focusWidget()
+        at = next((i for i, pane in enumerate(panes) if here is pane or (here and pane.isAncestorOf(here))), -by)
+        panes[(at + by) % len(panes)].setFocus(Qt.FocusReason.TabFocusReason)
+
+    def other_theme(self) -> None:
+        """From the dark desk to the day desk and back."""
+        from glimber.ui.style import theme
+
+        name = "day" if theme().name == "dark" else "dark"
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        apply_theme(app, name)
+        remember(theme=name)
+        self._refresh()
+        for widget in app.allWidgets():
+            widget.update()
+
+    def ask_folio(self) -> None:
+        """Ask for a folder and open the folio in it."""
+        name = QFileDialog.getExistingDirectory(self, "Open a folio", str(self.session.folder))
+        if name:
+            self.open_folder(Path(name))
+
+    def open_folder(self, folder: Path) -> None:
+        """Open another folio in this window; one that cannot be used is told, and this one stays."""
+        try:
+            self.session.open_folder(folder)
+        except (FolioError, StoreError) as error:
+            self.notice.say(str(error).splitlines())
+            return
+        remember(last_folio=str(folder.resolve()))
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        self.rooms[self.current].leave()
+        self.session.close()
+        super().closeEvent(event)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.overlay.setGeometry(self.centralWidget().rect())
+
+
