@@ -94,16 +94,18 @@ class Machine:
 
     def feed(self, event: Event) -> list[Act]:
         """Take one event. Auto-repeats and ups without a down are ignored (rule 1)."""
+        # Time passes first: what was due by now must not come after what the event decides.
+        acts = self._run(event.t)
         if event.kind == "down":
             if event.key in self._down:
-                return self.advance(event.t)
+                return acts
             self._down.add(event.key)
         elif event.kind == "up":
             if event.key not in self._down:
-                return self.advance(event.t)
+                return acts
             self._down.discard(event.key)
         self._queue.append(event)
-        return self._run(event.t)
+        return acts + self._run(event.t)
 
     def advance(self, t: float) -> list[Act]:
         """Let time pass to ``t``: everything due is decided. Calling it often or rarely makes the same acts."""
@@ -240,6 +242,7 @@ class Machine:
             # its own time must be strictly past, since such an event may still come.
             if until < due or (until == due and pending.inclusive):
                 return False
+        self._repeat(due)  # in order of time, so that advancing in one go is as advancing in steps
         self._time_out(pending, due)
         return True
 
@@ -352,7 +355,7 @@ class Machine:
             if effect.repeat_ms is not None:
                 self._emit(t, "release", effect.spot, sends=effect.sends)
         if effect.repeat_ms is not None and keys:
-            active.next_repeat = max(t, self._last_act if effect.steps else t) + effect.repeat_ms
+            active.next_repeat = max(t, self._last_act) + effect.repeat_ms
         if effect.leaves:
             self._leave_all(effect.spot, t)
         if effect.enters is not None:

@@ -100,7 +100,8 @@ def keep_course(row: Weighed, tau: float, rng: np.random.Generator | None) -> Co
         time = _time_draws(row, rng)
         error = 1 - rng.beta(row.posterior.a, row.posterior.b, DRAWS)
     seen = row.hand_error + row.knowing_error
-    hand_share = row.hand_error / seen if seen > 0 else 0.5
+    # Without an error on record the posterior's own share is doubt about knowing, and doubt fades with use.
+    hand_share = row.hand_error / seen if seen > 0 else 0.0
     return Course(
         time / 1000,
         error * (1 - hand_share),
@@ -108,7 +109,7 @@ def keep_course(row: Weighed, tau: float, rng: np.random.Generator | None) -> Co
         np.atleast_1d(knowing_error_s(row)),
         row.recovery_s,
         uses_day(row),
-        not (row.flat and len(row.tries) >= FLAT_TRIES),
+        not (row.flat and row.knowing_error > 0 and len(row.tries) >= FLAT_TRIES),
         tau,
     )
 

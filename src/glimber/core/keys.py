@@ -165,9 +165,9 @@ def _spot(text: str, at: int, body: str) -> Spot:
     parts = body.split(":")
     if len(parts) != 4:
         raise NotationError(text, at, "four parts board:layer:key:gesture")
-    for name, part in zip(("board", "layer"), parts, strict=False):
+    for name, part, offset in (("board", parts[0], at), ("layer", parts[1], at + len(parts[0]) + 1)):
         if not _SLUG.match(part):
-            raise NotationError(text, at + body.index(part), f"the id of a {name}")
+            raise NotationError(text, offset, f"the id of a {name}")
     at_key = at + len(parts[0]) + len(parts[1]) + 2
     try:
         keys = parse_keys(parts[2])

@@ -142,10 +142,9 @@ class Ledger:
 
     @cached_property
     def mean_hand_error(self) -> float:
-        """Share of hand slips in all counted tries of the folio; 0.05 before there are 20."""
+        """Share of hand slips in all counted tries of the folio, with 20 tries at 0.05 for what is not known yet."""
         counts = [(len(row.tries), row.hand_error) for row in self.rows.values()]
-        total = sum(count for count, _ in counts)
-        return sum(count * error for count, error in counts) / total if total >= 20 else 0.05
+        return (sum(count * error for count, error in counts) + 1.0) / (sum(count for count, _ in counts) + 20)
 
 
 def measure(folio: Folio, practice: Practice, at: datetime, computer: str | None = None) -> Ledger:

@@ -28,8 +28,8 @@ BLAMED_SHARE: Final = 0.40
 BLAMED_SLIPS: Final = 4
 GOOD_ACCURACY: Final = 0.92
 MIX_UP_BACK: Final = 0.25
-MIX_UP_LEAST: Final = 3
-"""Fewer slips either way are chance, whatever their share."""
+MIX_UP_LEAST_BACK: Final = 2
+"""One slip back is chance, even where it is the only one."""
 REACH_SHARE: Final = 0.30
 _BLAMES: Final = {
     "layer": "wrong-layer",
@@ -131,12 +131,12 @@ def _blamed_slip(ledger: Ledger, row: Weighed) -> str | None:
 def mixed_with(ledger: Ledger, row: Weighed) -> str | None:
     """The command that drew 40 % of the slips and gives a quarter or more of its own back."""
     for ref, count in row.slips.would_do.items():
-        if ref == row.command.ref or count < max(MIX_UP_LEAST, BLAMED_SHARE * row.slips.total):
+        if ref == row.command.ref or count < BLAMED_SHARE * row.slips.total:
             continue
         theirs = [other.slips for other in ledger.rows.values() if other.command.ref == ref]
         total = sum(slips.total for slips in theirs)
         back = sum(slips.would_do.get(row.command.ref, 0) for slips in theirs)
-        if back >= max(MIX_UP_LEAST, MIX_UP_BACK * total):
+        if back >= max(MIX_UP_LEAST_BACK, MIX_UP_BACK * total):
             return ref
     return None
 

@@ -1,0 +1,143 @@
+"""Small folios, tries and events for the tests; all of them of the chart office."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+from glimber.core.events import Event
+from glimber.core.folio import Folio
+from glimber.core.tries import Practice, Try
+from glimber.store.reading import read_files
+from glimber.store.uuid7 import uuid7
+
+NOON = datetime(2026, 11, 20, 12, 0, tzinfo=UTC)
+
+FOLIO = """format = "glimber-folio/1"
+title = "Small office"
+keyboard = "full-105"
+"""
+PROGRAM = """format = "glimber-program/1"
+name = "Shoalwright"
+contexts = ["canvas", "sheet list"]
+
+[groups]
+survey = { name = "Survey", ink = "tide", mark = "ring" }
+
+[commands.add-sounding]      # the one that is used most
+name = "Add sounding"
+label = "Sounding"
+group = "survey"
+shortcut = "Ctrl+Shift+S"
+slow_way = ["menu Survey", "menu Soundings", "click Add"]
+uses_per_day = 60
+
+[commands.depth-range]
+name = "Depth range"
+group = "survey"
+uses_per_day = 20
+
+[commands.lead-line]
+name = "Lead line"
+shortcut = "Ctrl+K Ctrl+L"
+
+[commands.name-strait]
+name = "Name strait"
+shortcut = "Ctrl+K Ctrl+S"
+
+[commands.tide-table]
+name = "Tide table"
+shortcut = "Shift+[Numpad4]"
+
+[commands.quay-list]
+name = "Quay list"
+"""
+EVERYWHERE = """format = "glimber-program/1"
+name = "Everywhere"
+
+[commands.show-desktop]
+name = "Show desktop"
+shortcut = "Super+D"
+"""
+LAYOUT = """format = "glimber-layout/1"
+board = "split-42"
+
+[[layers]]
+id = "base"
+name = "Base"
+unbound = "falls"
+
+[layers.keys]
+thumb-left-1 = { tap = "Space", hold = { enters = "draw", mode = "while" } }
+KeyP = { hold = { bundle = "Crown" }, tap = "p" }
+
+[[layers]]
+id = "draw"
+name = "Draw"
+unbound = "dead"
+
+[layers.keys]
+KeyS = { tap = { id = "sounding-s", does = "shoalwright/add-sounding", reason = "S as in sounding" }, hold = { id = "range-held", does = "shoalwright/depth-range" } }
+KeyD = { tap = { id = "range-d", does = "shoalwright/depth-range" } }   # beside it
+KeyF = "falls"
+"""
+FILES = {
+    "folio.toml": FOLIO + '\n[bundles]\nCrown = ["Ctrl", "Alt", "Super"]\n',
+    "programs/shoalwright.toml": PROGRAM,
+    "programs/everywhere.toml": EVERYWHERE,
+    "layouts/split-42.toml": LAYOUT,
+}
+
+
+def write_folio(folder: Path, changed: Mapping[str, str | bytes | None] | None = None) -> Path:
+    """Lay a small folio; ``changed`` replaces files, or leaves them out where it has None."""
+    for name, text in {**FILES, **(changed or {})}.items():
+        if text is not None:
+            (folder / name).parent.mkdir(parents=True, exist_ok=True)
+            (folder / name).write_bytes(text if isinstance(text, bytes) else text.encode())
+    return folder
+
+
+def folio_of(changed: Mapping[str, str] | None = None) -> Folio:
+    """A small folio as a value."""
+    files = {name: text.encode() for name, text in {**FILES, **(changed or {})}.items()}
+    return read_files(Path("small"), files).folio
+
+
+def layout_of(*layers: str) -> Folio:
+    """A small folio whose split-42 has these layers, each the text of its ``[[layers]]``."""
+    text = 'format = "glimber-layout/1"\nboard = "split-42"\n' + "".join(f"\n[[layers]]\n{layer}\n" for layer in layers)
+    return folio_of({"layouts/split-42.toml": text})
+
+
+def events(*rows: tuple[float, str, str]) -> list[Event]:
+    return [Event(t, kind, key) for t, kind, key in rows]  # type: ignore[arg-type]
+
+
+def tapped(key: str, at: float, long: float = 60) -> list[Event]:
+    return events((at, "down", key), (at + long, "up", key))
+
+
+def tries_of(binding: str, trigger: str, outcomes: Iterable[str | tuple[str, str, str]], *, round_size: int = 5,
+             days: int = 4, recall_ms: float = 700, cold_each: bool = True, until: datetime = NOON) -> list[Try]:  # fmt: skip
+    """Tries over some days before ``until``. An outcome is "hit", "blank", or (slip kind, pressed, would_do)."""
+    rows = list(outcomes)
+    found = []
+    for place, outcome in enumerate(rows):
+        day = days - 1 - place * days // max(1, len(rows))
+        at = until - timedelta(days=day, minutes=len(rows) - place)
+        number, within = divmod(place, round_size)
+        kind, slip, pressed, would_do = (outcome, None, None, None) if isinstance(outcome, str) else ("slip", *outcome)
+        found.append(
+            Try(uuid7(at), f"round-{binding}-{number}", within + 1, at, "bridge", binding, trigger, "press", kind,  # type: ignore[arg-type]
+                slip=slip, pressed=pressed, would_do=would_do or None,  # type: ignore[arg-type]
+                recall_ms=None if kind == "blank" else recall_ms, motor_ms=None if kind == "blank" else 120.0,
+                cold=cold_each and within == 0)
+        )  # fmt: skip
+    return found
+
+
+def practice(*tries: Iterable[Try]) -> Practice:
+    rows = sorted((one for some in tries for one in some), key=lambda one: (one.at, one.id))
+    return Practice(tuple(rows))
