@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Collection, Iterable
 from dataclasses import replace
+from math import isfinite
 
 from glimber.core.board import Board, Key, Knob
 from glimber.core.folio import (
@@ -179,14 +180,14 @@ def _slow_way(page: Page, at: Path, steps: list[str]) -> None:
 
 def _is_number(text: str) -> bool:
     try:
-        return float(text) >= 0
+        return isfinite(float(text)) and float(text) >= 0
     except ValueError:
         return False
 
 
 def card_of(page: Page, doc: CardDoc, id: str, known: Known, layouts: dict[str, Layout], runs: Collection[str]) -> Card:
     references: list[tuple[Path, str | None, Collection[str], str]] = [
-        (("board",), doc.board, known.boards, "board"),
+        (("board",), doc.board, known.board_ids, "board"),
         (("program",), doc.program, known.programs, "program"),
         (("run",), doc.run, runs, "task run"),
     ]

@@ -24,13 +24,15 @@ class Known:
     commands: Collection[str]
     programs: Collection[str]
     bundles: Collection[str]
+    board_ids: Collection[str]
+    """All boards there are, those that come with Glimber and are not read among them."""
 
 
 def layout_of(page: Page, doc: LayoutDoc, known: Known, ids: Ids) -> Callable[[], Layout]:
     """As ``program_of``: default ids are given out by the returned function."""
     board = known.boards.get(doc.board)
     if board is None:
-        page.fault(("board",), f"{doc.board} is not a board{did_you_mean(doc.board, known.boards)}", "unknown-reference",
+        page.fault(("board",), f"{doc.board} is not a board{did_you_mean(doc.board, known.board_ids)}", "unknown-reference",
                    doc.board)  # fmt: skip
     layer_ids = [layer.id for layer in doc.layers]
     waiting: list[tuple[Layer, list[Binding]]] = []

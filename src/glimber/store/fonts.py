@@ -62,10 +62,10 @@ def _carried(weight: int, others: str) -> str:
     from fontTools import subset
 
     options = subset.Options(layout_features=["kern"], name_IDs=[1, 2], hinting=False)
-    font = subset.load_font(str(font_file(weight)), options)
     chosen = subset.Subsetter(options)
     chosen.populate(text="".join(sorted(_LATIN)) + others)
-    chosen.subset(font)
     data = io.BytesIO()
-    font.save(data)
+    with subset.load_font(str(font_file(weight)), options) as font:
+        chosen.subset(font)
+        font.save(data)
     return base64.b64encode(data.getvalue()).decode("ascii")

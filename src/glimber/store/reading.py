@@ -119,7 +119,7 @@ class _Reader:
             programs[_stem(name)] = program_of(self._page(name), doc, _stem(name), bundles, self.ids)
             commands += [f"{_stem(name)}/{slug}" for slug in doc.commands]
         broken = [_stem(name) for name in docs if name.startswith("programs/") and docs[name] is None]
-        known_refs = Known(boards, commands, [*programs, *broken], bundles)
+        known_refs = Known(boards, commands, [*programs, *broken], bundles, [*boards, *shipped_board_ids()])
         waiting = self._layouts(docs, known_refs)
         if broken:
             # Commands of a program that could not be read are not unknown: only the program's own faults are told.

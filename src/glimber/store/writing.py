@@ -91,24 +91,48 @@ def edited(text: str, old: Mapping[str, Any], new: Mapping[str, Any]) -> str:
 
 
 def _apply(table: Any, old: Mapping[str, Any], new: Mapping[str, Any]) -> None:
-    for name in [name for name in old if name not in new]:
-        if name in table:
-            table.remove(name)
+    gone: list[tuple[Any, Any]] = []
+    for name in [name for name in old if name not in new and name in table]:
+        gone.append((old[name], table.item(name)))
+        table.remove(name)
     for name, value in new.items():
-        before = old.get(name)
-        if value == before and name in table:
+        before: Any = old.get(name)
+        if value == before:
+            continue  # untouched, even where the file says it in another way, such as a shortcut for one binding
+        if name not in table:
+            carried = next((pair for pair in gone if pair[0] == value), None)
+            if carried is not None:
+                gone.remove(carried)  # the same thing under another name: it keeps its comment and its layout
+            table.add(name, carried[1] if carried else _item(value, inline=not _wants_table(name)))
             continue
-        if value == before and name not in table:
-            continue  # said in another way, such as a shortcut for one binding
         here = table.get(name)
-        if isinstance(value, dict) and isinstance(before, dict) and isinstance(here, dict):
+        both_tables = isinstance(value, dict) and isinstance(before, dict)
+        if both_tables and isinstance(here, dict) and not isinstance(here, items.InlineTable):
             _apply(here, before, value)
-        elif _are_rows(value) and _are_rows(before) and isinstance(here, list) and len(here) == len(before or []):
-            _apply_rows(here, before or [], value)
-        elif name in table:
-            table[name] = _item(value, inline=isinstance(table, items.InlineTable) or not isinstance(here, items.AoT))
+        elif _are_rows(value) and _are_rows(before) and isinstance(here, items.AoT | items.Array):
+            _apply_rows(here, before, value)
         else:
-            table.add(name, _item(value, inline=isinstance(table, items.InlineTable) or not _wants_table(name)))
+            table[name] = _in_place_of(here, _item(_merged(here, before, value), inline=True))
+
+
+def _in_place_of(here: Any, item: Any) -> Any:
+    """The new item with the comment behind the old one."""
+    if isinstance(here, items.Item):
+        item.trivia.comment, item.trivia.comment_ws = here.trivia.comment, here.trivia.comment_ws
+    return item
+
+
+def _merged(here: Any, before: Any, value: Any) -> Any:
+    """What a line is to say: the file's own words, in its own order, with the difference put in."""
+    if not (isinstance(here, dict) and isinstance(before, dict) and isinstance(value, dict)):
+        return value
+    if "id" in before and "id" in value and before["id"] != value["id"]:
+        return value  # another binding: it is written whole
+    out = {name: entry for name, entry in here.items() if name not in before or name in value}
+    for name, entry in value.items():
+        if entry != before.get(name):
+            out[name] = _merged(out.get(name), before.get(name), entry)
+    return out
 
 
 def _are_rows(value: Any) -> bool:
@@ -116,16 +140,20 @@ def _are_rows(value: Any) -> bool:
 
 
 def _apply_rows(array: Any, old: list[Any], new: list[Any]) -> None:
-    for here, before, after in zip(array, old, new, strict=False):
-        _apply(here, before, after)
+    on_lines = isinstance(array, items.Array)
+    for place, (here, before, after) in enumerate(zip(array, old, new, strict=False)):
+        if not on_lines:
+            _apply(here, before, after)
+        elif before != after:
+            array[place] = _item(_merged(here, before, after), inline=True)
     for row in new[len(old) :]:
-        array.append(_item(row, inline=not isinstance(array, items.AoT)))
+        array.append(_item(row, inline=on_lines))
     for _ in range(len(old) - len(new)):
         array.pop()
 
 
-_TABLES = ("commands", "groups", "stems", "defaults", "timing", "bundles", "sources", "keys", "layers", "bindings", "tour",
-           "knobs", "homes", "stand_in")  # fmt: skip
+_TABLES = ("commands", "groups", "stems", "defaults", "timing", "bundles", "sources", "keys", "layers", "tour", "knobs",
+           "homes", "stand_in")  # fmt: skip
 
 
 def _wants_table(name: str) -> bool:
@@ -133,23 +161,30 @@ def _wants_table(name: str) -> bool:
 
 
 def _item(value: Any, inline: bool) -> Any:
-    """A tomlkit item: dicts as inline tables or tables, lists of dicts as arrays of inline tables or of tables."""
-    if isinstance(value, dict):
-        table: Any = tomlkit.inline_table() if inline else tomlkit.table()
+    """A tomlkit item: on one line, or dicts as tables and lists of dicts as arrays of tables."""
+    if not inline and isinstance(value, dict):
+        table = tomlkit.table()
         for name, entry in value.items():
-            table.add(name, _item(entry, inline=inline or not isinstance(entry, dict | list) or not _wants_table(name)))
+            table.add(name, _item(entry, inline=not _wants_table(name)))
         return table
-    if _are_rows(value) and not inline:
+    if not inline and _are_rows(value):
         rows = tomlkit.aot()
         for row in value:
             rows.append(_item(row, inline=False))
         return rows
+    return tomlkit.parse(f"it = {_inline(value)}\n").item("it")
+
+
+def _inline(value: Any) -> str:
+    """A value on one line, as it is written by hand: with a space inside braces and after commas."""
+    if isinstance(value, dict):
+        pairs = [f"{tomlkit.key(name).as_string()} = {_inline(entry)}" for name, entry in value.items()]
+        return f"{{ {', '.join(pairs)} }}" if pairs else "{}"
     if isinstance(value, list):
-        array = tomlkit.array()
-        for entry in value:
-            array.append(_item(entry, inline=True))
-        return array
-    return tomlkit.item(value)
+        return f"[{', '.join(map(_inline, value))}]"
+    if hasattr(value, "unwrap"):
+        value = value.unwrap()
+    return str(tomlkit.item(value).as_string())
 
 
 def keep_ids(opened: Opened, ids: set[str], now: datetime) -> Opened:
