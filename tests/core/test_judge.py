@@ -115,6 +115,15 @@ def test_a_key_at_or_after_the_deadline_does_not_count() -> None:
     assert judge(ask("add-sounding", deadline_ms=2000), chord("Ctrl+Shift+S", 2000)).outcome == "blank"
 
 
+def test_a_key_struck_before_the_prompt_is_no_answer_to_it_but_may_be_held_into_it() -> None:
+    early = [*chord("Ctrl+Shift+D", -200), *chord("Ctrl+Shift+S", 400)]
+    answer = judge(ask("add-sounding"), sorted(early, key=lambda e: e.t))
+    assert (answer.outcome, answer.recall_ms) == ("hit", 400)
+    layered = [Event(-500, "down", "thumb-left-1"), *tapped("KeyS", 300), Event(500, "up", "thumb-left-1")]
+    answer = judge(ask("sounding-s", "split-42"), layered)
+    assert (answer.outcome, answer.recall_ms) == ("hit", 300)
+
+
 def test_another_live_binding_of_the_command_is_credited_unless_strict() -> None:
     asked = ask("add-sounding", "split-42")
     rows = held("thumb-left-1", *tapped("KeyS", 750))

@@ -149,9 +149,24 @@ def test_taking_a_move_edits_the_file_and_records_the_why(small: Opened) -> None
             ("range-d", "split-42:draw:KeyD:tap", "split-42:draw:KeyS:tap"),
         }
         assert all(c.why == "the hand goes there" and c.applied == NOON and c.command for c in changes)
-        back = take_back(taken.opened, log, taken.changes, datetime(2026, 11, 21, tzinfo=UTC))
+        back = take_back(taken.opened, log, taken, datetime(2026, 11, 21, tzinfo=UTC))
         assert back.folio.by_trigger == small.folio.by_trigger
+        assert open_folio(small.folder).texts == small.texts
         assert all(c.reverted is not None for c in log.practice().changes)
+
+
+@pytest.mark.parametrize("retire", [True, False])
+def test_taking_back_after_a_hand_edit_keeps_the_hand_edit(small: Opened, retire: bool) -> None:
+    with open_log(small.folder, "practice.db") as log:
+        if retire:
+            taken = take_retire(small, log, "range-d", "why", NOON, "bridge")
+        else:
+            taken = take_move(small, log, "range-d", parse_trigger("split-42:draw:KeyA:tap"), "why", NOON, "bridge")
+        path = small.folder / SPLIT
+        path.write_text(path.read_text().replace('name = "Base"', 'name = "Ground"'))
+        back = take_back(open_folio(small.folder), log, taken, NOON)
+    assert str(back.folio.bindings["range-d"].trigger) == "split-42:draw:KeyD:tap"
+    assert back.folio.layouts["split-42"].base.name == "Ground"
 
 
 def test_retiring_and_noting(small: Opened) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import sys
 from pathlib import Path
 
@@ -16,8 +17,16 @@ def main() -> None:
     app()
 
 
+def has_display() -> bool:
+    """Whether a window can be shown: a display, or a platform chosen by hand."""
+    return any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM"))
+
+
 def open_window(folder: Path | None) -> int:
     """Open the window on a folio, or on the last one, or on the demo the first time."""
+    if not has_display():
+        print("There is no display to open a window on. glimber --help lists what can be done without one.", file=sys.stderr)
+        return 2
     try:
         from glimber.ui.app import run
     except ModuleNotFoundError as error:

@@ -2,24 +2,19 @@
 
 from __future__ import annotations
 
-import os
 import sys
 from datetime import UTC, datetime
 from typing import Annotated, Any
 
 import typer
 
+from glimber.cli import has_display
 from glimber.cli.common import folder_of, put_json, stop, told
 from glimber.cli.inspect import FolioArgument, Json
 from glimber.core.nearest import did_you_mean
 from glimber.store.reading import open_folio, shipped_board_ids
 from glimber.store.settings import load_settings
 from glimber.ui.export import write_card
-
-
-def has_display() -> bool:
-    """Whether a window can be shown: a display, or a platform chosen by hand."""
-    return any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM"))
 
 
 def demo(

@@ -136,6 +136,20 @@ def retire_binding(folio: Folio, id: str) -> Folio:
     return map_bindings(folio, lambda binding: None if binding.id == id else binding)
 
 
+def with_binding(folio: Folio, binding: Binding) -> Folio:
+    """Put a binding in that the folio does not have. Raises EditError where its id or its trigger is taken."""
+    if binding.id in folio.bindings:
+        raise EditError(f"{binding.id} is a binding of this folio already")
+    if isinstance(binding.trigger, Spot):
+        _check_spot(folio, binding.trigger)
+        there = folio.by_trigger.get(binding.trigger)
+        if there is not None:
+            raise EditError(f"{binding.trigger} already carries {there.id}")
+        return _with_spots(folio, {binding.id: binding})
+    program = folio.programs[(binding.command or "").partition("/")[0]]
+    return with_program(folio, replace(program, bindings=(*program.bindings, binding)))
+
+
 def state_ids(folio: Folio, ids: set[str]) -> Folio:
     """The folio with these bindings' ids stated, so that its files keep them whatever is added later."""
     return map_bindings(folio, lambda b: replace(b, given_id=True) if b.id in ids else b)

@@ -56,7 +56,7 @@ class Judge:
         answer = self._take(self.listener.advance(event.t)) or self._over(event.t)
         if answer is not None:
             return answer
-        if event.kind in ("down", "turn") and self._first_down is None:
+        if event.kind in ("down", "turn") and self._first_down is None and event.t >= self.since:
             self._first_down = event.t
         return self._take(self.listener.feed(event))
 
@@ -94,8 +94,8 @@ class Judge:
 
     def _take(self, units: list[Unit]) -> Answer | None:
         for unit in units:
-            if unit.down - self.since >= self.question.deadline_ms:
-                continue
+            if not 0 <= unit.down - self.since < self.question.deadline_ms:
+                continue  # struck before the prompt could be seen, or too late
             if self._by_spot:
                 if not unit.modifier:
                     return self._judge_spot(unit)

@@ -5,19 +5,21 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from datetime import datetime
 
-from glimber.core.edit import Moved, move_binding, retire_binding
+from glimber.core.edit import Moved, move_binding, retire_binding, with_binding
+from glimber.core.folio import Folio
 from glimber.core.keys import Trigger, parse_trigger
 from glimber.core.tries import Change
 from glimber.store.log import Log
 from glimber.store.reading import Opened
 from glimber.store.uuid7 import uuid7
-from glimber.store.writing import save_folio
+from glimber.store.writing import restore, save_folio
 
 
 @dataclass(frozen=True)
 class Taken:
-    """A folio after a change, and the records of it (two for a swap)."""
+    """A folio before and after a change, and the records of it (two for a swap)."""
 
+    before: Opened
     opened: Opened
     changes: tuple[Change, ...]
 
@@ -51,17 +53,30 @@ def _recorded(opened: Opened, log: Log, moved: Moved, why: str, now: datetime, c
         for id, old, new, other in pairs
     )
     log.add(*changes)
-    return Taken(after, changes)
+    return Taken(opened, after, changes)
 
 
-def take_back(opened: Opened, log: Log, changes: tuple[Change, ...], now: datetime) -> Opened:
-    """Undo changes just taken: the binding goes back, the records say when. Raises EditError, StoreError."""
-    first = changes[0]
-    back = move_binding(opened.folio, first.binding, parse_trigger(first.from_trigger or ""), len(changes) > 1)
-    after = save_folio(opened, back.folio, now)
-    for change in changes:
+def take_back(opened: Opened, log: Log, taken: Taken, now: datetime) -> Opened:
+    """Undo what was just taken; the records say when. Raises EditError, StoreError.
+
+    The files go back byte for byte; where they have been edited since, only the binding goes back.
+    """
+    if opened.texts == taken.opened.texts:
+        after = restore(opened, taken.before, now)
+    else:
+        after = save_folio(opened, _moved_back(opened, taken), now)
+    for change in taken.changes:
         log.update(replace(change, reverted=now))
     return after
+
+
+def _moved_back(opened: Opened, taken: Taken) -> Folio:
+    first = taken.changes[0]
+    if first.to_trigger is None:
+        old = taken.before.folio.bindings[first.binding]
+        return with_binding(opened.folio, old)
+    back = parse_trigger(first.from_trigger or "", opened.folio.bundles)
+    return move_binding(opened.folio, first.binding, back, len(taken.changes) > 1).folio
 
 
 def take_retire(opened: Opened, log: Log, binding: str, why: str, now: datetime, computer: str) -> Taken:
@@ -70,7 +85,7 @@ def take_retire(opened: Opened, log: Log, binding: str, why: str, now: datetime,
     after = save_folio(opened, retire_binding(opened.folio, binding), now)
     change = Change(uuid7(now), now, computer, binding, "retire", old.command, str(old.trigger), None, why, applied=now)
     log.add(change)
-    return Taken(after, (change,))
+    return Taken(opened, after, (change,))
 
 
 def note_verdict(log: Log, binding: str, command: str | None, verdict: str, trigger: Trigger, why: str, now: datetime,

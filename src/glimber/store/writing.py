@@ -54,6 +54,19 @@ def save_folio(opened: Opened, new: Folio, now: datetime) -> Opened:
     return again
 
 
+def restore(opened: Opened, earlier: Opened, now: datetime) -> Opened:
+    """Put the files back as they were at ``earlier``, byte for byte. Raises StoreError, ChangedOnDisk as ``save_folio``."""
+    names = [name for name in {**opened.texts, **earlier.texts} if opened.texts.get(name) != earlier.texts.get(name)]
+    _check_unchanged(opened, names)
+    for name in names:
+        back_up(opened.folder, name, now)
+        if name in earlier.texts:
+            write_atomically(opened.folder / name, earlier.texts[name])
+        else:
+            (opened.folder / name).unlink(missing_ok=True)
+    return earlier
+
+
 def _file_of(opened: Opened, name: str) -> str:
     """The file that holds a board or layout: its name need not be the id."""
     if name in opened.texts:

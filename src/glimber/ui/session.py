@@ -15,7 +15,7 @@ from glimber.core.edit import EditError
 from glimber.core.folio import Folio
 from glimber.core.keys import Trigger
 from glimber.core.summary import Summary
-from glimber.core.tries import Change, Practice, Record, Round
+from glimber.core.tries import Practice, Record, Round
 from glimber.store.faults import Fault, FolioError, StoreError
 from glimber.store.reading import Opened, folio_files, open_folio, read_files
 from glimber.store.settings import UserSettings
@@ -214,26 +214,22 @@ class Session(QObject):
 
         name = self.folio.commands[self.folio.bindings[binding].command or ""].name
         taken = take_move(self.opened, self.log(), binding, to, why, self.now(), self.computer, swap, verdict)
-        changes: tuple[Change, ...] = taken.changes
 
         def undo() -> None:
-            self._put(take_back(self.opened, self.log(), changes, self.now()))
+            self._put(take_back(self.opened, self.log(), taken, self.now()))
 
         self._did(Step(f"move {name}", undo, lambda: self.take_move(binding, to, swap, why, verdict)))
         self._put(taken.opened)
 
     def take_retire(self, binding: str, why: str) -> None:
         """Take a binding away. Raises EditError, StoreError."""
-        from glimber.store.changing import take_retire
-        from glimber.store.writing import save_folio
+        from glimber.store.changing import take_back, take_retire
 
-        before = self.folio
         name = self.folio.commands[self.folio.bindings[binding].command or ""].name
         taken = take_retire(self.opened, self.log(), binding, why, self.now(), self.computer)
 
         def undo() -> None:
-            self.log().update(replace(taken.changes[0], reverted=self.now()))
-            self._put(save_folio(self.opened, before, self.now()))
+            self._put(take_back(self.opened, self.log(), taken, self.now()))
 
         self._did(Step(f"retire {name}", undo, lambda: self.take_retire(binding, why)))
         self._put(taken.opened)

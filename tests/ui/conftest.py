@@ -1,0 +1,128 @@
+"""Real windows on a display of their own: Xvfb with openbox, a window manager that takes chords as a desktop would."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+import time
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+pytest.importorskip("PySide6")
+
+_started: list[subprocess.Popen[bytes]] = []
+
+
+def _start_display() -> str:
+    """Start Xvfb on a free display with openbox on it; its name. The settings of openbox are not the person's own."""
+    for program in ("Xvfb", "openbox", "xdotool"):
+        if shutil.which(program) is None:
+            pytest.exit(f"{program} is missing: run script/test, or apt-get install xvfb openbox xdotool", returncode=2)
+    read, write = os.pipe()
+    server = subprocess.Popen(
+        ["Xvfb", "-displayfd", str(write), "-screen", "0", "1440x960x24", "-nolisten", "tcp"],
+        pass_fds=[write], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
+    )  # fmt: skip
+    os.close(write)
+    _started.append(server)
+    with os.fdopen(read) as pipe:
+        display = f":{pipe.readline().strip()}"
+    environment = {**os.environ, "DISPLAY": display, "XDG_CONFIG_HOME": "/nonexistent"}
+    _started.append(subprocess.Popen(["openbox"], env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL))
+    for _ in range(100):
+        ready = subprocess.run(["xprop", "-root", "_NET_SUPPORTING_WM_CHECK"], env=environment, capture_output=True, text=True,
+                               check=False) if shutil.which("xprop") else None  # fmt: skip
+        if ready is None:
+            time.sleep(1.0)
+            break
+        if "window id" in ready.stdout:
+            break
+        time.sleep(0.05)
+    return display
+
+
+def pytest_configure() -> None:
+    os.environ["DISPLAY"] = _start_display()
+    os.environ["QT_QPA_PLATFORM"] = "xcb"
+    os.environ.pop("WAYLAND_DISPLAY", None)
+
+
+def pytest_unconfigure() -> None:
+    for process in reversed(_started):
+        process.terminate()
+        process.wait()
+
+
+class Hands:
+    """Strikes real keys: XTEST events through the X server, as a keyboard's would come.
+
+    Keys are struck by a process of their own while ``wait`` lets the application handle its events.
+    """
+
+    def __init__(self, wait: Callable[[Callable[[], bool]], None]) -> None:
+        self._wait = wait
+
+    def strike(self, *steps: str | float) -> None:
+        """Steps: "+S" puts a key down, "-S" lets it up, "Ctrl+s" strikes a chord; a number waits so many seconds."""
+        arguments: list[str] = []
+        for step in steps:
+            if isinstance(step, float | int):
+                arguments += ["sleep", str(step)]
+            elif step[0] in "+-" and len(step) > 1:
+                arguments += ["keydown" if step[0] == "+" else "keyup", step[1:]]
+            else:
+                arguments += ["key", "--clearmodifiers", step]
+        process = subprocess.Popen(["xdotool", *arguments], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+        self._wait(lambda: process.poll() is not None)
+        assert process.returncode == 0
+
+    def tap(self, key: str) -> None:
+        self.strike(f"+{key}", 0.03, f"-{key}")
+
+
+@pytest.fixture
+def hands(qtbot: Any) -> Hands:
+    return Hands(lambda done: qtbot.waitUntil(done, timeout=9000))
+
+
+@pytest.fixture
+def settle(qtbot: Any) -> Callable[..., None]:
+    """Let events pass until something holds; fails when it does not within the time."""
+
+    def wait(until: Callable[[], bool] = lambda: False, ms: int = 6000) -> None:
+        qtbot.waitUntil(until, timeout=ms)
+
+    return wait
+
+
+@pytest.fixture
+def open_room(qtbot: Any, settle: Callable[..., None]) -> Iterator[Callable[..., Any]]:
+    """Opens the real window on a folder and waits until it has the focus and everything is weighed."""
+    from glimber.store.reading import open_folio
+    from glimber.store.settings import load_settings, remember
+    from glimber.ui.app import application, open_window
+
+    windows: list[Any] = []
+
+    def opened(folder: Path, room: str = "cards", weighed: bool = True) -> Any:
+        remember(last_room=room)
+        settings = load_settings()
+        application(settings.theme)
+        window = open_window(open_folio(folder), settings)
+        windows.append(window)
+        settle(lambda: len(window.rooms) == 5)
+        window.activateWindow()
+        settle(window.isActiveWindow)
+        if weighed:
+            settle(lambda: window.session.ledger is not None, 15000)
+        return window
+
+    yield opened
+    for window in windows:
+        window.close()
+        window.deleteLater()
+    qtbot.wait(20)
