@@ -14,7 +14,9 @@ def codes(folio: Folio) -> list[tuple[str, str]]:
 
 
 def with_shortcut(text: str, more: str = "") -> Folio:
-    return folio_of({"programs/shoalwright.toml": PROGRAM + f'\n[commands.other]\nname = "Other"\nshortcut = "{text}"\n{more}'})
+    return folio_of(
+        {"programs/shoalwright.toml": PROGRAM + f'\n[commands.other]\nname = "Other"\nshortcut = "{text}"\n{more}'}
+    )
 
 
 def test_the_small_office_is_sound() -> None:
@@ -34,7 +36,9 @@ def test_another_context_another_computer_and_another_program_do_not_collide() -
     other = '\n[commands.other]\nname = "Other"\ncontext = "sheet list"\nshortcut = "Ctrl+Shift+S"\n'
     assert codes(folio_of({"programs/shoalwright.toml": canvas + other})) == []
     computers = '\n[commands.other]\nname = "Other"\n[[commands.other.bindings]]\ntrigger = "Ctrl+K Ctrl+S"\ncomputers = ["bridge"]\n'
-    there = PROGRAM.replace('shortcut = "Ctrl+K Ctrl+S"', 'bindings = [{ trigger = "Ctrl+K Ctrl+S", computers = ["quay"] }]')
+    there = PROGRAM.replace(
+        'shortcut = "Ctrl+K Ctrl+S"', 'bindings = [{ trigger = "Ctrl+K Ctrl+S", computers = ["quay"] }]'
+    )
     assert codes(folio_of({"programs/shoalwright.toml": there + computers})) == []
     assert codes(folio_of({"programs/shoalwright.toml": PROGRAM + computers})) == [("same-trigger", "Ctrl+K Ctrl+S")]
 
@@ -54,11 +58,15 @@ def draw(keys: str = "", head: str = "") -> str:
         (BASE + 'KeyA = { hold = { enters = "draw", mode = "while" }, tap = "a" }', draw(), []),
         (BASE + 'KeyA = { tap = { enters = "draw", mode = "once" } }', draw(), []),
         (BASE + 'KeyA = { tap = { enters = "draw", mode = "stay" } }', draw(), ["no-way-out"]),
-        (BASE + 'KeyA = { tap = { enters = "draw", mode = "stay" } }', draw('KeyB = { tap = { leaves = true } }'), []),
+        (BASE + 'KeyA = { tap = { enters = "draw", mode = "stay" } }', draw("KeyB = { tap = { leaves = true } }"), []),
         (BASE + 'KeyA = { tap = { enters = "draw", mode = "switch" } }', draw(), []),
         (BASE + 'KeyA = { tap = { enters = "draw", mode = "switch" } }', draw('KeyA = "x"'), ["no-way-out"]),
         (BASE + 'KeyA = { tap = { enters = "draw", mode = "switch" } }', draw(head='unbound = "dead"'), ["no-way-out"]),
-        (BASE + 'KeyA = { tap = { enters = "draw", mode = "switch" } }', draw('KeyA = "falls"', 'unbound = "dead"'), []),
+        (
+            BASE + 'KeyA = { tap = { enters = "draw", mode = "switch" } }',
+            draw('KeyA = "falls"', 'unbound = "dead"'),
+            [],
+        ),
         (BASE, draw('KeyA = { hold = { enters = "draw", mode = "while" } }'), ["no-way-in"]),  # only from within
     ],
 )

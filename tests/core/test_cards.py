@@ -89,7 +89,9 @@ def test_a_name_that_had_to_be_cut_is_footnoted_in_full() -> None:
     assert key is not None and name in key.name
     on_key = " ".join(item.text for item in key.items if isinstance(item, Text))
     assert name not in on_key and "1" in on_key
-    assert any(text.text.startswith("Recalculate every sounding of the") for group, text in drawing.texts() if not group.key)
+    assert any(
+        text.text.startswith("Recalculate every sounding of the") for group, text in drawing.texts() if not group.key
+    )
 
 
 def test_marks_go_with_inks_and_every_gesture_has_its_line(office: Folio) -> None:

@@ -80,9 +80,17 @@ def test_an_early_up_without_a_tap_bound_does_nothing() -> None:
     ("policy", "rows", "first"),
     [
         ("timer", [(0, "down", "KeyH"), (30, "down", "KeyA"), (60, "up", "KeyA"), (90, "up", "KeyH")], "90 press h"),
-        ("crossed", [(0, "down", "KeyH"), (30, "down", "KeyA"), (60, "up", "KeyA"), (90, "up", "KeyH")], "60 press Ctrl+H"),
+        (
+            "crossed",
+            [(0, "down", "KeyH"), (30, "down", "KeyA"), (60, "up", "KeyA"), (90, "up", "KeyH")],
+            "60 press Ctrl+H",
+        ),
         ("crossed", [(0, "down", "KeyH"), (30, "down", "KeyA"), (60, "up", "KeyH"), (90, "up", "KeyA")], "60 press h"),
-        ("eager", [(0, "down", "KeyH"), (30, "down", "KeyA"), (60, "up", "KeyH"), (90, "up", "KeyA")], "30 press Ctrl+H"),
+        (
+            "eager",
+            [(0, "down", "KeyH"), (30, "down", "KeyA"), (60, "up", "KeyH"), (90, "up", "KeyA")],
+            "30 press Ctrl+H",
+        ),
     ],
 )
 def test_policies_decide_a_hold_earlier(policy: str, rows: list[tuple[float, str, str]], first: str) -> None:
@@ -97,7 +105,10 @@ def test_policies_decide_a_hold_earlier(policy: str, rows: list[tuple[float, str
     [
         ([(0, "down"), (50, "up")], ["230 press d", "230 release d"]),
         ([(0, "down"), (50, "up"), (230, "down"), (260, "up")], ["230 press Ctrl+D", "260 release Ctrl+D"]),
-        ([(0, "down"), (50, "up"), (231, "down"), (260, "up")], ["230 press d", "230 release d", "440 press d", "440 release d"]),
+        (
+            [(0, "down"), (50, "up"), (231, "down"), (260, "up")],
+            ["230 press d", "230 release d", "440 press d", "440 release d"],
+        ),
         ([(0, "down"), (300, "up")], ["200 press d", "300 release d"]),  # hold_ms passing makes it a tap that lasts
     ],
 )
@@ -176,8 +187,16 @@ def test_a_front_layer_comes_and_goes_with_its_program() -> None:
 
 
 def test_steps_play_with_their_pauses_and_a_bundle_is_held() -> None:
-    assert acts_of((0, "down", "KeyM"), (10, "up", "KeyM")) == ["0 press x", "0 release x", "80 press y", "80 release y"]
-    assert acts_of((0, "down", "KeyB"), (300, "up", "KeyB")) == ["200 press Ctrl+Alt+Super", "300 release Ctrl+Alt+Super"]
+    assert acts_of((0, "down", "KeyM"), (10, "up", "KeyM")) == [
+        "0 press x",
+        "0 release x",
+        "80 press y",
+        "80 release y",
+    ]
+    assert acts_of((0, "down", "KeyB"), (300, "up", "KeyB")) == [
+        "200 press Ctrl+Alt+Super",
+        "300 release Ctrl+Alt+Super",
+    ]
 
 
 def test_a_repeat_runs_while_held_and_release_plays_at_its_end() -> None:
@@ -203,7 +222,9 @@ def test_repeats_and_ups_out_of_nowhere_are_ignored() -> None:
 
 def test_release_all_leaves_nothing_pressed_and_only_base() -> None:
     machine = Machine(keymap())
-    for event in events((0, "down", "thumb-left-2"), (5, "up", "thumb-left-2"), (10, "down", "KeyS"), (20, "down", "KeyH")):
+    for event in events(
+        (0, "down", "thumb-left-2"), (5, "up", "thumb-left-2"), (10, "down", "KeyS"), (20, "down", "KeyH")
+    ):
         machine.feed(event)
     assert told(machine.release_all(50)) == ["50 release Ctrl+S", "50 leave draw"]
     assert machine.live_layers() == ["base"]

@@ -71,7 +71,9 @@ def test_eight_cold_tries_alone_make_accuracy_and_recall() -> None:
 
 
 def test_a_median_that_is_not_reached_costs_the_deadline() -> None:
-    row = measure(folio_of(), practice(tries_of(SOUNDING, SPOT, ["hit", "blank", "blank", "blank"])), NOON).rows[SOUNDING]
+    row = measure(folio_of(), practice(tries_of(SOUNDING, SPOT, ["hit", "blank", "blank", "blank"])), NOON).rows[
+        SOUNDING
+    ]
     assert row.over_deadline and row.recall_ms == 4000
 
 

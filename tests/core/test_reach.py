@@ -83,7 +83,9 @@ def test_chords_take_the_cheaper_side_of_a_modifier_and_sequences_add_up() -> No
     ("gesture", "more"), [("tap", 180.0), ("hold", 200.0), ("double", INDEX + 90), ("tap-hold", INDEX + 90 + 200)]
 )
 def test_gestures(gesture: str, more: float) -> None:
-    folio = layout_of('id = "base"\nname = "Base"\n[layers.keys]\nKeyF = { tap = "f", hold = "a", double = "b", tap-hold = "c" }')
+    folio = layout_of(
+        'id = "base"\nname = "Base"\n[layers.keys]\nKeyF = { tap = "f", hold = "a", double = "b", tap-hold = "c" }'
+    )
     reach = Reach(folio).ms(parse_trigger(f"split-42:base:KeyF:{gesture}"))
     assert reach == pytest.approx(INDEX + more)
 
@@ -94,7 +96,8 @@ def layered(mode: str, key: str = "KeyJ") -> Folio:
 
 
 @pytest.mark.parametrize(
-    ("mode", "expected"), [("while", INDEX + 0.6 * INDEX), ("once", 2 * INDEX), ("stay", 2 * INDEX), ("switch", 2 * INDEX)]
+    ("mode", "expected"),
+    [("while", INDEX + 0.6 * INDEX), ("once", 2 * INDEX), ("stay", 2 * INDEX), ("switch", 2 * INDEX)],
 )
 def test_a_layer_costs_its_entry(mode: str, expected: float) -> None:
     assert Reach(layered(mode)).ms(parse_trigger("split-42:draw:KeyF:tap")) == pytest.approx(expected)

@@ -32,7 +32,13 @@ def test_what_slipped_last_time_comes_first_and_new_ones_fill_up_to_two() -> Non
 
 
 def test_new_ones_wait_while_enough_else_presses() -> None:
-    ids = {"sounding-s": S, "range-d": D, "show-desktop": "Super+D", "lead-line": "Ctrl+K Ctrl+L", "tide-table": "Shift+[Numpad4]"}
+    ids = {
+        "sounding-s": S,
+        "range-d": D,
+        "show-desktop": "Super+D",
+        "lead-line": "Ctrl+K Ctrl+L",
+        "tide-table": "Shift+[Numpad4]",
+    }
     weak = practice(*(tries_of(id, trigger, ["blank"] * 6) for id, trigger in ids.items()))
     due = plan_round(measure(folio_of(), weak, NOON))
     assert {one.binding for one in due} == set(ids) and not any(one.new for one in due)
@@ -46,7 +52,18 @@ def test_the_most_used_of_the_new_ones_comes_first() -> None:
 
 def test_a_moved_binding_is_asked_at_its_new_place() -> None:
     when = NOON - timedelta(hours=1)
-    change = Change("c", when, "bridge", "range-d", "move", "shoalwright/depth-range", "split-42:draw:KeyW:tap", D, "w", applied=when)
+    change = Change(
+        "c",
+        when,
+        "bridge",
+        "range-d",
+        "move",
+        "shoalwright/depth-range",
+        "split-42:draw:KeyW:tap",
+        D,
+        "w",
+        applied=when,
+    )
     tries = practice(tries_of("sounding-s", S, ["hit"] * 10))
     due = plan_round(measure(folio_of(), Practice(tries.tries, (change,)), NOON))
     assert ("range-d", "moved") in [(one.binding, one.why) for one in due]
@@ -104,7 +121,9 @@ def test_resuming_a_round_gives_the_state_it_stood_in() -> None:
 def test_a_drill_records_first_cold_and_forced_strikes() -> None:
     going = drills.begin(folio_of(), ["sounding-s"], "press", "bridge", (), NOON, 1, uuid7)
     going.next_prompt()
-    slip = going.record(Answer("slip", "neighbour", would_do="shoalwright/depth-range", recall_ms=600, motor_ms=0), NOON)
+    slip = going.record(
+        Answer("slip", "neighbour", would_do="shoalwright/depth-range", recall_ms=600, motor_ms=0), NOON
+    )
     assert slip.first and slip.cold and going.forced and not going.done
     forced = going.record(Answer("hit", credited="sounding-s", recall_ms=900, motor_ms=0), NOON)
     assert not forced.first and not forced.cold and not going.forced

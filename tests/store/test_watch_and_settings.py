@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import threading
 from pathlib import Path
 
@@ -26,7 +25,7 @@ def test_saves_in_place_and_by_rename_are_noticed_and_others_are_not(tmp_path: P
         assert noticed.wait(1.0)
         noticed.clear()
         (folder / "layouts" / ".new").write_text(LAYOUT + "# by rename\n")
-        os.replace(folder / "layouts" / ".new", layout)
+        (folder / "layouts" / ".new").replace(layout)
         assert noticed.wait(1.0)
         noticed.clear()
         (folder / "practice.db").write_text("x")
@@ -38,7 +37,11 @@ def test_saves_in_place_and_by_rename_are_noticed_and_others_are_not(tmp_path: P
 
 def test_settings_are_kept_and_nonsense_is_ignored() -> None:
     remember(last_room="weigh", theme="day")
-    assert (load_settings().last_room, load_settings().theme, load_settings().computer_name) == ("weigh", "day", "bridge")
+    assert (load_settings().last_room, load_settings().theme, load_settings().computer_name) == (
+        "weigh",
+        "day",
+        "bridge",
+    )
     settings_file().write_text('theme = 7\nlast_room = "drill"\nunknown = true\n')
     assert (load_settings().last_room, load_settings().theme) == ("drill", "dark")
     settings_file().write_bytes(b"\xff\xfe")
@@ -46,7 +49,22 @@ def test_settings_are_kept_and_nonsense_is_ignored() -> None:
 
 
 def test_the_last_ledger_is_kept_for_the_next_start(tmp_path: Path) -> None:
-    row = Row("s", "Add sounding", "S on Draw", "tide", "ring", 0.5, (1.0, 2.0, 3.0, 4.0), 10.0, None, "move", "solid", "w", None, 9)
+    row = Row(
+        "s",
+        "Add sounding",
+        "S on Draw",
+        "tide",
+        "ring",
+        0.5,
+        (1.0, 2.0, 3.0, 4.0),
+        10.0,
+        None,
+        "move",
+        "solid",
+        "w",
+        None,
+        9,
+    )
     assert load_snapshot(tmp_path) is None
     save_snapshot(tmp_path, Summary((row,), 4, 1))
     assert load_snapshot(tmp_path) == Summary((row,), 4, 1)

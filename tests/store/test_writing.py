@@ -16,9 +16,10 @@ from glimber.core.folio import Card, Folio
 from glimber.core.keys import Spot, parse_trigger
 from glimber.store.changing import note_verdict, take_back, take_move, take_retire
 from glimber.store.faults import FolioError, StoreError
+from glimber.store.files import write_atomically
 from glimber.store.log import open_log
 from glimber.store.reading import Opened, open_folio
-from glimber.store.writing import ChangedOnDisk, keep_ids, new_folio, save_folio, write_atomically
+from glimber.store.writing import ChangedOnDisk, keep_ids, new_folio, save_folio
 from tests.helpers import NOON, write_folio
 
 SPLIT = "layouts/split-42.toml"
@@ -85,7 +86,7 @@ def test_a_folder_that_cannot_be_written_leaves_the_old_file(small: Opened, monk
         raise PermissionError(13, "Permission denied")
 
     before = (small.folder / SPLIT).read_bytes()
-    monkeypatch.setattr("glimber.store.writing.tempfile.NamedTemporaryFile", refuse)
+    monkeypatch.setattr("glimber.store.files.tempfile.NamedTemporaryFile", refuse)
     with pytest.raises(StoreError, match=r"cannot be written \(Permission denied\); nothing was changed"):
         save_folio(small, move_binding(small.folio, "range-d", parse_trigger("split-42:draw:KeyA:tap")).folio, NOON)
     assert (small.folder / SPLIT).read_bytes() == before
@@ -93,7 +94,9 @@ def test_a_folder_that_cannot_be_written_leaves_the_old_file(small: Opened, monk
 
 def test_a_crash_in_the_middle_of_a_save_leaves_the_old_file(small: Opened, monkeypatch: pytest.MonkeyPatch) -> None:
     before = (small.folder / SPLIT).read_bytes()
-    monkeypatch.setattr("glimber.store.writing.Path.replace", lambda *_: (_ for _ in ()).throw(OSError(28, "No space left")))
+    monkeypatch.setattr(
+        "glimber.store.files.Path.replace", lambda *_: (_ for _ in ()).throw(OSError(28, "No space left"))
+    )
     with pytest.raises(StoreError, match="No space left"):
         write_atomically(small.folder / SPLIT, b"half")
     assert (small.folder / SPLIT).read_bytes() == before
@@ -126,7 +129,9 @@ KEYS = [f"Key{letter}" for letter in "ABCDEFGHIJKLMNOPQRSTUVWXYZ"]
 @given(st.lists(st.tuples(st.sampled_from(["sounding-s", "range-held", "range-d"]), st.sampled_from(["base", "draw"]),
                           st.sampled_from(KEYS)), min_size=1, max_size=6))  # fmt: skip
 @settings(max_examples=40, suppress_health_check=[HealthCheck.function_scoped_fixture])
-def test_any_moves_saved_read_back_as_they_are(tmp_path_factory: pytest.TempPathFactory, moves: list[tuple[str, str, str]]) -> None:
+def test_any_moves_saved_read_back_as_they_are(
+    tmp_path_factory: pytest.TempPathFactory, moves: list[tuple[str, str, str]]
+) -> None:
     opened = open_folio(write_folio(tmp_path_factory.mktemp("f") / "small"))
     for id, layer, key in moves:
         spot = opened.folio.bindings[id].spot
@@ -173,7 +178,9 @@ def test_retiring_and_noting(small: Opened) -> None:
     with open_log(small.folder, "practice.db") as log:
         taken = take_retire(small, log, "tide-table", "hardly used", NOON, "bridge")
         assert "tide-table" not in open_folio(small.folder).folio.bindings
-        noted = note_verdict(log, "range-d", "shoalwright/depth-range", "keep", parse_trigger("F2"), "fine", NOON, "bridge")
+        noted = note_verdict(
+            log, "range-d", "shoalwright/depth-range", "keep", parse_trigger("F2"), "fine", NOON, "bridge"
+        )
         assert {c.verdict for c in log.practice().changes} == {"retire", "keep"}
         assert noted.to_trigger is None and taken.changes[0].from_trigger == "Shift+[Numpad4]"
     assert "tide-table" in (small.folder / "programs/shoalwright.toml").read_text()

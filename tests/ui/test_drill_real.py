@@ -84,11 +84,21 @@ def test_a_round_with_chords_the_desktop_would_take_the_number_pad_and_a_slip(
     assert [(one.binding, one.outcome == "hit") for one in tries] == struck
     assert newest.ended is not None and set(newest.bindings) == set(WEAK)
     slip = next(one for one in tries if one.outcome == "slip")
-    assert (slip.slip, slip.pressed, slip.would_do, slip.offset_u) == ("neighbour", D, "shoalwright/depth-range", (1.0, -0.12))
+    assert (slip.slip, slip.pressed, slip.would_do, slip.offset_u) == (
+        "neighbour",
+        D,
+        "shoalwright/depth-range",
+        (1.0, -0.12),
+    )
     assert slip.first and not next(one for one in tries if one.nth == slip.nth and one is not slip).first
     for one in tries:
         assert one.trigger == WEAK[one.binding] and one.computer == "bridge"
-        assert one.recall_ms is not None and 0 < one.recall_ms < 4000 and one.motor_ms is not None and 0 <= one.motor_ms < 2500
+        assert (
+            one.recall_ms is not None
+            and 0 < one.recall_ms < 4000
+            and one.motor_ms is not None
+            and 0 <= one.motor_ms < 2500
+        )
     assert sum(one.first and one.outcome == "hit" for one in tries) == 15
     assert sum(one.cold for one in tries) == 3
     assert len(events) == len(tries) and all(one.events for one in events)
@@ -160,7 +170,9 @@ def test_losing_the_window_makes_the_try_void(
     room.put_aside()
 
 
-def test_pointing_at_a_blank_board(folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], qtbot: Any) -> None:
+def test_pointing_at_a_blank_board(
+    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], qtbot: Any
+) -> None:
     from PySide6.QtCore import QPoint, Qt
 
     window = open_room(folder, "drill")

@@ -25,7 +25,10 @@ def has_display() -> bool:
 def open_window(folder: Path | None) -> int:
     """Open the window on a folio, or on the last one, or on the demo the first time."""
     if not has_display():
-        print("There is no display to open a window on. glimber --help lists what can be done without one.", file=sys.stderr)
+        print(
+            "There is no display to open a window on. glimber --help lists what can be done without one.",
+            file=sys.stderr,
+        )
         return 2
     try:
         from glimber.ui.app import run

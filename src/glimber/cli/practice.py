@@ -141,9 +141,9 @@ def export(
     """
     with told():
         opened = open_folio(folder_of(folio))
+        from glimber.store.files import write_atomically
         from glimber.store.jsonl import all_lines
         from glimber.store.log import open_log
-        from glimber.store.writing import write_atomically
 
         with open_log(opened.folder, opened.folio.settings.log) as log:
             lines = list(all_lines(log))

@@ -46,7 +46,13 @@ def here_words(folio: Folio, spot: Spot) -> str:
     def name(keys: tuple[str, ...]) -> str:
         return " and ".join(folio.legend.print_of(codes.get(key, "")) or key.replace("-", " ") for key in keys)
 
-    verbs = {"tap": "strike", "hold": "hold", "double": "strike twice", "tap-hold": "strike, then hold", "press": "press"}
+    verbs = {
+        "tap": "strike",
+        "hold": "hold",
+        "double": "strike twice",
+        "tap-hold": "strike, then hold",
+        "press": "press",
+    }
     parts = []
     for way in way_to(folio, spot.board, spot.layer):
         parts.append(f"{'hold' if way.mode == 'while' else verbs[way.spot.gesture]} {name(way.spot.keys)}")

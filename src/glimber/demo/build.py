@@ -19,9 +19,10 @@ from glimber.demo.troubles import TROUBLES
 from glimber.standin.person import Person
 from glimber.standin.practice import play_round, seeded_ids
 from glimber.store.faults import StoreError
+from glimber.store.files import write_atomically
 from glimber.store.log import open_log
 from glimber.store.reading import open_folio
-from glimber.store.writing import keep_ids, write_atomically
+from glimber.store.writing import keep_ids
 
 DAYS: Final = 16
 ROUNDS_A_DAY: Final = 4
@@ -64,7 +65,9 @@ def default_folder() -> Path:
     return user_data_path("glimber") / "chart-office"
 
 
-def make_demo(folder: Path, now: datetime, computer: str, each_day: Callable[[int], bool] = lambda day: True) -> list[str]:
+def make_demo(
+    folder: Path, now: datetime, computer: str, each_day: Callable[[int], bool] = lambda day: True
+) -> list[str]:
     """Make the demo folio with its practice up to yesterday. What was written, by name. Raises StoreError.
 
     ``each_day`` is told how many days are done; False from it ends the practice there.

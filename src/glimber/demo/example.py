@@ -19,10 +19,11 @@ from glimber.demo.troubles import TROUBLES
 from glimber.standin.person import Person
 from glimber.standin.practice import play_round, seeded_ids
 from glimber.store.changing import take_move
+from glimber.store.files import write_atomically
 from glimber.store.fonts import carried_fonts, faces
 from glimber.store.log import Log, open_log
 from glimber.store.reading import Opened, open_folio
-from glimber.store.writing import keep_ids, write_atomically
+from glimber.store.writing import keep_ids
 
 CHANGED: Final = "sounding-s"
 

@@ -47,7 +47,7 @@ def save_settings(settings: UserSettings) -> None:
     """Write the settings; a folder that cannot be written only means they are forgotten."""
     import tomlkit
 
-    from glimber.store.writing import write_atomically
+    from glimber.store.files import write_atomically
 
     try:
         write_atomically(settings_file(), tomlkit.dumps(asdict(settings)).encode())

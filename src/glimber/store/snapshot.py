@@ -28,7 +28,7 @@ def load_snapshot(folder: Path) -> Summary | None:
 
 def save_snapshot(folder: Path, summary: Summary) -> None:
     """Keep a summary; a cache that cannot be written is only slower."""
-    from glimber.store.writing import write_atomically
+    from glimber.store.files import write_atomically
 
     try:
         write_atomically(_file(folder), json.dumps(asdict(summary)).encode())

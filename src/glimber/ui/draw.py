@@ -113,7 +113,7 @@ def write_png(drawing: shapes.Drawing, to: Path) -> None:
     painter.end()
     from PySide6.QtCore import QBuffer
 
-    from glimber.store.writing import write_atomically
+    from glimber.store.files import write_atomically
 
     data = QByteArray()
     buffer = QBuffer(data)

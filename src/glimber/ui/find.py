@@ -38,9 +38,13 @@ def folio_items(folio: Folio, weigh: Callable[[str], None], card: Callable[[str]
             go = _go(weigh, binding.id)
             items.append(Found(command.name, f"{place} · {program}", f"{command.name} {other} {place} {program}", go))
         if not bindings:
-            items.append(Found(command.name, f"on the bench · {program}", f"{command.name} {other} {program}", _go(bench, ref)))
+            items.append(
+                Found(command.name, f"on the bench · {program}", f"{command.name} {other} {program}", _go(bench, ref))
+            )
     for id, one in folio.cards.items():
-        items.append(Found(one.title, f"card · {one.board or one.kind}", f"{one.title} card {one.board or ''}", _go(card, id)))
+        items.append(
+            Found(one.title, f"card · {one.board or one.kind}", f"{one.title} card {one.board or ''}", _go(card, id))
+        )
     return items
 
 
@@ -55,7 +59,9 @@ def matches(text: str, items: list[Found]) -> list[Found]:
     if not text.strip():
         return []
     names = [item.words for item in items]
-    scored = process.extract(text, names, scorer=fuzz.WRatio, processor=utils.default_process, limit=60, score_cutoff=60)
+    scored = process.extract(
+        text, names, scorer=fuzz.WRatio, processor=utils.default_process, limit=60, score_cutoff=60
+    )
     low = text.lower()
 
     def order(entry: tuple[str, float, int]) -> tuple[bool, bool, float]:
@@ -68,7 +74,9 @@ def matches(text: str, items: list[Found]) -> list[Found]:
 class FindPanel(QFrame):
     """The list under the find field."""
 
-    def __init__(self, parent: QWidget, field: QLineEdit, items: Callable[[], list[Found]], closed: Callable[[], None]) -> None:
+    def __init__(
+        self, parent: QWidget, field: QLineEdit, items: Callable[[], list[Found]], closed: Callable[[], None]
+    ) -> None:
         super().__init__(parent)
         self.setObjectName("panel")
         self.setAutoFillBackground(True)

@@ -49,8 +49,8 @@ class Theme:
 
     @property
     def light(self) -> str:
-        """The lamp that marks where one is."""
-        return self.lamp[4]
+        """The lamp that marks where one is; words are written in it too, so on the day desk it is the firmest one."""
+        return self.lamp[4] if self.name == "dark" else self.lamp[5]
 
     def lamp_at(self, grip: float) -> str:
         """The lamp of a grip from 0 to 1, between the six steps."""
@@ -70,8 +70,8 @@ DARK: Final = Theme(
     ("#2B303A", "#4A4334", "#7A5E2E", "#B8862F", "#F0B948", "#FFE3A0"), "#E8795B", "#7FC8A9", "#23262B", INKS_ON_DESK,
 )  # fmt: skip
 DAY: Final = Theme(
-    "day", "#E9E5DA", "#F3F0E8", "#FFFFFF", "#C9C2B3", "#1F232A", "#565D68", "#646A72",
-    ("#D8D2C4", "#CDBB92", "#C9A65A", "#C48F2A", "#B57400", "#8A5200"), "#B4472B", "#2F7F61", "#FFFFFF", INKS_ON_PAPER,
+    "day", "#E9E5DA", "#F3F0E8", "#FFFFFF", "#C9C2B3", "#1F232A", "#565D68", "#5F656D",
+    ("#D8D2C4", "#CDBB92", "#C9A65A", "#C48F2A", "#B57400", "#8A5200"), "#A94026", "#27704F", "#FFFFFF", INKS_ON_PAPER,
 )  # fmt: skip
 THEMES: Final = {theme.name: theme for theme in (DARK, DAY)}
 

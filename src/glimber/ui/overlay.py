@@ -47,7 +47,9 @@ class PaperOverlay(QWidget):
         painter.setPen(Qt.PenStyle.NoPen)
         for spread in range(10, 0, -2):
             painter.setBrush(QColor(0, 0, 0, 16))
-            painter.drawRoundedRect(QRectF(left - spread, top - spread + 6, width + 2 * spread, height + 2 * spread), 8, 8)
+            painter.drawRoundedRect(
+                QRectF(left - spread, top - spread + 6, width + 2 * spread, height + 2 * spread), 8, 8
+            )
         painter.translate(left, top)
         paint(painter, self._drawing, per_mm)
 

@@ -76,7 +76,9 @@ class BoardOutline(QWidget):
         for knob in self.board.knobs:
             painter.setPen(QPen(QColor(t.line), 1))
             painter.setBrush(QColor(t.light) if knob.id in self.marks.lit else Qt.BrushStyle.NoBrush)
-            painter.drawEllipse(QPointF(x0 + knob.centre[0] * u, y0 + knob.centre[1] * u), knob.w * u / 2 - 2, knob.w * u / 2 - 2)
+            painter.drawEllipse(
+                QPointF(x0 + knob.centre[0] * u, y0 + knob.centre[1] * u), knob.w * u / 2 - 2, knob.w * u / 2 - 2
+            )
         for key_id, count in self.marks.counts.items():
             self._paint_count(painter, key_id, count, u, x0, y0)
         self._paint_struck(painter, u, x0, y0)
@@ -90,7 +92,9 @@ class BoardOutline(QWidget):
         gap = max(1.0, 0.035 * u)
         rect = QRectF((key.x - cx) * u + gap, (key.y - cy) * u + gap, key.w * u - 2 * gap, key.h * u - 2 * gap)
         lit = key.id in self.marks.lit
-        painter.setPen(QPen(QColor(t.text if key.id == self.marks.cursor else t.line), 1.5 if key.id == self.marks.cursor else 1))
+        painter.setPen(
+            QPen(QColor(t.text if key.id == self.marks.cursor else t.line), 1.5 if key.id == self.marks.cursor else 1)
+        )
         painter.setBrush(QColor(self.marks.lit_colour or t.light) if lit else Qt.BrushStyle.NoBrush)
         painter.drawRoundedRect(rect, 0.13 * u, 0.13 * u)
         if key.home:

@@ -114,7 +114,8 @@ class Session(QObject):
         """A file changed on disk: take it in, or keep the last good value and say what is wrong."""
         try:
             files = folio_files(self.folder)
-            if files == dict(self.opened.texts) and not self.faults:
+            if files == dict(self.opened.texts):
+                self._clear_faults()
                 return
             opened = read_files(self.folder, files)
         except FolioError as error:
@@ -125,10 +126,13 @@ class Session(QObject):
             self.faults = (Fault("folio.toml", 0, str(error)),)
             self.faults_changed.emit()
             return
-        had_faults, self.faults = bool(self.faults), ()
-        if had_faults:
-            self.faults_changed.emit()
+        self._clear_faults()
         self._put(opened)
+
+    def _clear_faults(self) -> None:
+        if self.faults:
+            self.faults = ()
+            self.faults_changed.emit()
 
     def _put(self, opened: Opened) -> None:
         self.opened = opened
@@ -208,11 +212,26 @@ class Session(QObject):
 
     # Edits
 
+    def _fresh(self) -> None:
+        """Take in what has changed on disk before an edit is laid over it. Raises StoreError while a file is broken."""
+        self.read_again()
+        if self.faults:
+            raise StoreError(f"{self.faults[0]}; nothing was changed. Mend the file first")
+
+    def _name(self, binding: str) -> str:
+        """The name of a binding's command. Raises EditError for one that is gone since it was weighed."""
+        chosen = self.folio.bindings.get(binding)
+        command = self.folio.command_of(chosen) if chosen else None
+        if command is None:
+            raise EditError(f"{binding} is no longer a binding of this folio")
+        return command.name
+
     def take_move(self, binding: str, to: Trigger, swap: bool, why: str, verdict: str = "move") -> None:
         """Move a binding, in its file and in the history. Raises EditError, StoreError."""
         from glimber.store.changing import take_back, take_move
 
-        name = self.folio.commands[self.folio.bindings[binding].command or ""].name
+        self._fresh()
+        name = self._name(binding)
         taken = take_move(self.opened, self.log(), binding, to, why, self.now(), self.computer, swap, verdict)
 
         def undo() -> None:
@@ -225,7 +244,8 @@ class Session(QObject):
         """Take a binding away. Raises EditError, StoreError."""
         from glimber.store.changing import take_back, take_retire
 
-        name = self.folio.commands[self.folio.bindings[binding].command or ""].name
+        self._fresh()
+        name = self._name(binding)
         taken = take_retire(self.opened, self.log(), binding, why, self.now(), self.computer)
 
         def undo() -> None:
@@ -235,13 +255,12 @@ class Session(QObject):
         self._put(taken.opened)
 
     def note_verdict(self, binding: str, verdict: str, why: str) -> None:
-        """Keep a verdict that changes no file. Raises StoreError."""
+        """Keep a verdict that changes no file. Raises EditError, StoreError."""
         from glimber.store.changing import note_verdict
 
-        chosen = self.folio.bindings[binding]
+        name, chosen = self._name(binding), self.folio.bindings[binding]
         note_verdict(self.log(), binding, chosen.command, verdict, chosen.trigger, why, self.now(), self.computer)
-        command = self.folio.command_of(chosen)
-        self.told.emit(f"Noted for {command.name if command else binding}: {verdict}.")
+        self.told.emit(f"Noted for {name}: {verdict}.")
 
     def _did(self, step: Step) -> None:
         self._undo.append(step)
@@ -285,5 +304,3 @@ class Session(QObject):
 def later(work: Callable[[], None]) -> None:
     """After the frame now being painted."""
     QTimer.singleShot(0, work)
-
-

@@ -89,7 +89,9 @@ class _ToCome(Room):
         self.list.setFocus()
 
     def actions_here(self) -> list[Action]:
-        return [Action(f"{self.id}-folder", "Open the folio's folder", ("o",), self.open_folder, self.id, "open the folder")]
+        return [
+            Action(f"{self.id}-folder", "Open the folio's folder", ("o",), self.open_folder, self.id, "open the folder")
+        ]
 
     def open_folder(self) -> None:
         """Show the folder where the files are edited by hand."""
@@ -140,4 +142,6 @@ class ArrangeToCome(_ToCome):
         return [f"{one.where} · {one.text}" for one in audit(self.session.folio)]
 
     def head_text(self, count: int) -> str:
-        return f"{count} {'finding' if count == 1 else 'findings'} of the audit" if count else "The audit found nothing."
+        return (
+            f"{count} {'finding' if count == 1 else 'findings'} of the audit" if count else "The audit found nothing."
+        )

@@ -67,7 +67,9 @@ class LoopWords(QWidget):
             painter.drawText(QRectF(x - 2, 0, word + 8, TOP_LINE - 1), Qt.AlignmentFlag.AlignVCenter, room.title())
             painter.setFont(font(SMALL, 500))
             painter.setPen(QColor(t.light if here else t.faint))
-            painter.drawText(QRectF(x + word + 7, 1, 60, TOP_LINE - 1), Qt.AlignmentFlag.AlignVCenter, self._number(room))
+            painter.drawText(
+                QRectF(x + word + 7, 1, 60, TOP_LINE - 1), Qt.AlignmentFlag.AlignVCenter, self._number(room)
+            )
             if here:
                 painter.fillRect(QRectF(x - 2, TOP_LINE - 4, whole + 4, 2), QColor(t.light))
             if place + 1 < len(places):

@@ -161,6 +161,8 @@ class Window(QMainWindow):
         for room in self.rooms.values():
             room.refresh()
         self._show_numbers()
+        if self.isActiveWindow() and QApplication.focusWidget() is None:
+            self._focus_room()  # what had the focus is gone, or what should have had it has come into being
 
     def _show_numbers(self) -> None:
         self.top.loop.show_state(self.current, {id: room.number() for id, room in self.rooms.items()})
@@ -258,5 +260,3 @@ class Window(QMainWindow):
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self.overlay.setGeometry(self.centralWidget().rect())
-
-

@@ -36,7 +36,9 @@ def welcome_card(title: str, faces: Faces) -> Drawing:
         y = top + place * _ROW
         items.append(Rect(_MARGIN, y - 0.6, 3.2, 3.2, 1.6, "paper", Stroke("prints", 0.45)))
         items.append(_text(_MARGIN + 8.0, y + 2.4, name, 4.2, 700, "ink", faces))
-        items.append(_text(_MARGIN + 29.0, y + 2.4, one_line(text, faces[400], 3.4, room - 29.0), 3.4, 400, "ink", faces))
+        items.append(
+            _text(_MARGIN + 29.0, y + 2.4, one_line(text, faces[400], 3.4, room - 29.0), 3.4, 400, "ink", faces)
+        )
         items.append(_text(_MARGIN + 8.0, y + 6.6, f"Ctrl+{place + 1}", 2.8, 400, "prints", faces))
     said = ". ".join(f"{name}: {text}" for name, text in ROOMS)
     ground = Group((Rect(0, 0, _WIDTH, height, 1.2, fill="paper"),))

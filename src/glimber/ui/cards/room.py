@@ -72,7 +72,9 @@ class Sheet(QWidget):
         painter.setPen(Qt.PenStyle.NoPen)
         for spread in range(10, 0, -2):
             painter.setBrush(QColor(0, 0, 0, 14))
-            painter.drawRoundedRect(QRectF(left - spread, top - spread + 6, width + 2 * spread, height + 2 * spread), 8, 8)
+            painter.drawRoundedRect(
+                QRectF(left - spread, top - spread + 6, width + 2 * spread, height + 2 * spread), 8, 8
+            )
         ratio = self.devicePixelRatioF()
         if self._pixmap is None or abs(self._pixmap.deviceIndependentSize().width() - round(width)) > 1:
             self._pixmap = to_pixmap(self.drawing, round(width), ratio)
@@ -211,7 +213,8 @@ class CardsRoom(Room):
         id = self._current_id()
         if id is None:
             self.sheet.show_drawing(
-                None, "No cards yet. Make one: a file in cards/ with kind, board and layers; docs/formats.md has every field."
+                None,
+                "No cards yet. Make one: a file in cards/ with kind, board and layers; docs/formats.md has every field.",
             )
             self._show_options(None)
             return

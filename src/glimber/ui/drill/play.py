@@ -273,5 +273,3 @@ class RoundPlay(QObject):
             self.changed.emit()
         else:
             self.next_prompt()
-
-

@@ -148,7 +148,9 @@ class PromptView(QWidget):
             shape = folio.keyboard
             at = answer.done if answer else 0
             lit, struck = _key_of(folio, wanted, at), _key_of(folio, pressed, at)
-        marks = BoardMarks(lit if answer else (), None, struck if answer else (), prints=answer is not None or not pointing)
+        marks = BoardMarks(
+            lit if answer else (), None, struck if answer else (), prints=answer is not None or not pointing
+        )
         said = f"Wanted {wanted}" if answer else "A blank board: click the key"
         self.board.show_board(shape, folio.legend, marks, said)
         if answer is not None:
@@ -188,7 +190,9 @@ class PromptView(QWidget):
         line = QRectF(28, 18, self.width() - 56, 26)
         painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, f"Round {play.number} · {play.drill.mode}")
         passed = int((monotonic_ms() - play.began_ms) / 1000)
-        painter.drawText(line, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, f"{passed // 60}:{passed % 60:02d}")
+        painter.drawText(
+            line, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, f"{passed // 60}:{passed % 60:02d}"
+        )
 
     def _paint_prompt(self, painter: QPainter, play: RoundPlay) -> None:
         binding = play.binding
@@ -248,7 +252,9 @@ class PromptView(QWidget):
         here = lane.binding == play.drill.state.asked and not play.paused
         painter.setFont(font(12, 600 if here else 400))
         painter.setPen(QColor(t.text if here else t.faint))
-        name = QFontMetricsF(painter.font()).elidedText(command.name if command else "", Qt.TextElideMode.ElideRight, column - 14)
+        name = QFontMetricsF(painter.font()).elidedText(
+            command.name if command else "", Qt.TextElideMode.ElideRight, column - 14
+        )
         painter.drawText(QRectF(x, y + 12, column - 8, 22), Qt.AlignmentFlag.AlignVCenter, name)
 
     def _paint_foot(self, painter: QPainter, play: RoundPlay) -> None:
@@ -293,5 +299,3 @@ def _key_of(folio, trigger, at: int) -> tuple[str, ...]:  # type: ignore[no-unty
 
 def _escaped(text: str) -> str:
     return text.replace("&", "&amp;").replace("<", "&lt;")
-
-

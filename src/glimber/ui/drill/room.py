@@ -202,4 +202,4 @@ class DrillRoom(Room):
         )
         coming = {due.binding: due.why for due in plan_round(session.ledger, self.setup.size_now)} if weighed else None
         bindings = [lane.binding for lane in play.drill.state.lanes]
-        self.sheet.show_round(session.folio, f"Round {play.number}", bindings, play.drill.tries, coming)
+        self.sheet.show_round(play.drill.folio, f"Round {play.number}", bindings, play.drill.tries, coming)

@@ -23,7 +23,9 @@ def chosen_for(session: Session, mode: str, size: int) -> tuple[list[Due], list[
         return [], []
     due, left, new = [], [], 0
     for one in plan_round(session.ledger, size * 4):
-        binding = session.folio.bindings[one.binding]
+        binding = session.folio.bindings.get(one.binding)
+        if binding is None:
+            continue  # taken away since it was weighed; the new weighing is on its way
         why = why_not_pressed(session.folio, binding) if mode == "press" else _why_not_pointed(binding)
         if why is not None:
             left.append((one, why))

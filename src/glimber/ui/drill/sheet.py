@@ -56,7 +56,8 @@ class RoundSheet(QWidget):
 
     def _name(self, id: str) -> str:
         assert self._folio is not None
-        command = self._folio.command_of(self._folio.bindings[id])
+        binding = self._folio.bindings.get(id)
+        command = self._folio.command_of(binding) if binding else None
         return command.name if command else id
 
     def _slip_words(self, mine: Sequence[Try]) -> str:
@@ -137,7 +138,14 @@ class RoundSheet(QWidget):
                 painter.drawLine(square.bottomLeft(), square.topRight())
         self._paint_times(painter, mine, QRectF(480, top + 18, 110, 40))
         slips = self._slip_words(mine)
-        _put(painter, QRectF(690, top + 13, self.width() - 740, 24), slips or "No slips", 13, 400, ink if slips else quiet)
+        _put(
+            painter,
+            QRectF(690, top + 13, self.width() - 740, 24),
+            slips or "No slips",
+            13,
+            400,
+            ink if slips else quiet,
+        )
         if self._next is None:
             return
         why = self._next.get(id)
@@ -152,13 +160,22 @@ class RoundSheet(QWidget):
         low, high = min(times), max(times)
         span = max(high - low, 60.0)
         step = box.width() / max(1, len(times) - 1)
-        points = [QPointF(box.left() + i * step, box.bottom() - (t - low) / span * box.height()) for i, t in enumerate(times)]
+        points = [
+            QPointF(box.left() + i * step, box.bottom() - (t - low) / span * box.height()) for i, t in enumerate(times)
+        ]
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(QColor(PAPER["slate"]), 1.6))
         painter.drawPolyline(QPolygonF(points))
         painter.setBrush(QColor(PAPER["slate"]))
         painter.drawEllipse(points[-1], 2.2, 2.2)
-        _put(painter, QRectF(box.right() + 10, box.top() + 8, 80, 24), seconds_words(times[-1]), 13, 500, QColor(PAPER["ink"]))
+        _put(
+            painter,
+            QRectF(box.right() + 10, box.top() + 8, 80, 24),
+            seconds_words(times[-1]),
+            13,
+            500,
+            QColor(PAPER["ink"]),
+        )
 
 
 def _put(painter: QPainter, box: QRectF, text: str, size: int, weight: int, ink: QColor) -> None:

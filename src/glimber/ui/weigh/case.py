@@ -149,7 +149,11 @@ class CaseView(QFrame):
 
         row, folio, t = verdict.row, ledger.folio, theme()
         self.title.setText(row.command.name)
-        uses = f"{row.command.uses_per_day:g} a day" if row.command.uses_per_day is not None else "uses a day not set: a guess"
+        uses = (
+            f"{row.command.uses_per_day:g} a day"
+            if row.command.uses_per_day is not None
+            else "uses a day not set: a guess"
+        )
         parts = [place_words(folio, row.binding.trigger), uses, row.binding.reason or ""]
         self.subtitle.setText(" · ".join(part for part in parts if part))
         self._say(verdict.choice, _headline(folio, verdict), verdict.words)
@@ -182,7 +186,9 @@ class CaseView(QFrame):
             strikes = strikes_of(wanted, folio.legend, folio.bundles) or ()
             shape, lit = folio.keyboard, (strikes[-1][1],) if strikes else ()
         said = ", ".join(f"{key}: {count}" for key, count in counts.items()) or "no slips"
-        self.board.show_board(shape, folio.legend, BoardMarks(lit, theme().lamp_at(max(0.4, row.grip)), counts=counts), said)
+        self.board.show_board(
+            shape, folio.legend, BoardMarks(lit, theme().lamp_at(max(0.4, row.grip)), counts=counts), said
+        )
         rest = f" · {elsewhere} off this layer" if elsewhere else ""
         slips = count_words(row.slips.total, "slip")
         self.went.setText(f"Where the hand went · {slips}, {count_words(row.slips.blanks, 'blank')}{rest}")
@@ -225,7 +231,9 @@ def _ink(choice: str) -> str:
 def _headline(folio: Folio, verdict: Verdict) -> str:
     if verdict.choice == "move" and verdict.best is not None:
         return f"Move to {place_words(folio, verdict.best.to)}."
-    return {"keep": "Keep it.", "rebind": "Rebind it.", "practise": "Practise on.", "retire": "Retire it."}[verdict.choice]
+    return {"keep": "Keep it.", "rebind": "Rebind it.", "practise": "Practise on.", "retire": "Retire it."}[
+        verdict.choice
+    ]
 
 
 def _key_on(folio: Folio, wanted: object, struck: str) -> str | None:

@@ -1,0 +1,92 @@
+"""The guards themselves: the floors, and each contract proven by breaking it once; no module that grows without end."""
+
+from __future__ import annotations
+
+import ast
+import re
+import shutil
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+ROOT = Path(__file__).parents[1]
+BREACHES = [
+    ("core/board.py", "from glimber.store import faults", "Three floors"),
+    ("store/faults.py", "from glimber.ui import look", "Three floors"),
+    ("readers/__init__.py", "from glimber.store import faults", "Three floors"),
+    ("standin/person.py", "from glimber.demo import build", "Three floors"),
+    ("core/board.py", "from PySide6 import QtCore", "The core knows no toolkit"),
+    ("core/board.py", "import time", "The core knows no toolkit"),
+    ("core/keys.py", "from pathlib import Path", "The core knows no toolkit"),
+    ("core/plan.py", "import sqlalchemy", "The core knows no toolkit"),
+    ("store/log.py", "from PySide6.QtCore import QObject", "Only the interface knows the toolkit"),
+]
+
+
+def lint(folder: Path) -> str:
+    """What import-linter says of a copy of the source."""
+    code = "import sys; sys.path.insert(0, 'src'); from importlinter.cli import lint_imports_command as c; c(['--no-cache'])"
+    result = subprocess.run([sys.executable, "-c", code], cwd=folder, capture_output=True, text=True, check=False)
+    return result.stdout + result.stderr
+
+
+@pytest.fixture
+def copy(tmp_path: Path) -> Path:
+    shutil.copytree(ROOT / "src", tmp_path / "src", ignore=shutil.ignore_patterns("__pycache__", "*.egg-info"))
+    shutil.copy(ROOT / "pyproject.toml", tmp_path)
+    return tmp_path
+
+
+def test_all_contracts_are_kept(copy: Path) -> None:
+    assert "Contracts: 3 kept, 0 broken." in lint(copy)
+
+
+@pytest.mark.parametrize(("module", "line", "contract"), BREACHES)
+def test_each_contract_sees_its_breach(copy: Path, module: str, line: str, contract: str) -> None:
+    path = copy / "src" / "glimber" / module
+    path.write_text(path.read_text().replace("from __future__ import annotations\n", f"from __future__ import annotations\n{line}\n", 1)
+                    if "from __future__" in path.read_text() else f"{path.read_text()}\n{line}\n")  # fmt: skip
+    assert re.search(rf"{contract}.*BROKEN", lint(copy))
+
+
+def test_strict_typing_sees_an_untyped_function(copy: Path) -> None:
+    path = copy / "src" / "glimber" / "core" / "nearest.py"
+    path.write_text(path.read_text() + "\n\ndef untyped(x):\n    return x\n")
+    command = [sys.executable, "-m", "mypy", "--cache-dir", str(copy / "cache"), "src/glimber/core/nearest.py"]
+    result = subprocess.run(command, cwd=copy, capture_output=True, text=True, check=False)
+    assert "Function is missing a type annotation" in result.stdout
+
+
+def test_modules_stay_readable() -> None:
+    long = {
+        str(path.relative_to(ROOT)): count
+        for path in (ROOT / "src").rglob("*.py")
+        if (count := path.read_text().count("\n")) > 520
+    }
+    assert not long
+
+
+def test_colours_are_told_in_one_place() -> None:
+    told = [
+        f"{path.name}: {node.value}"
+        for path in (ROOT / "src" / "glimber" / "ui").rglob("*.py")
+        if path.name != "look.py"
+        for node in ast.walk(ast.parse(path.read_text()))
+        if isinstance(node, ast.Constant) and isinstance(node.value, str) and re.search(r"#[0-9A-Fa-f]{6}\b", node.value)
+    ]
+    assert not told
+
+
+def test_everything_public_in_the_core_says_what_it_is() -> None:
+    bare = []
+    for path in (ROOT / "src" / "glimber" / "core").rglob("*.py"):
+        tree = ast.parse(path.read_text())
+        if not ast.get_docstring(tree) and path.read_text().strip():
+            bare.append(f"{path.name}")
+        for node in tree.body:
+            if isinstance(node, ast.FunctionDef) and not node.name.startswith("_") and not ast.get_docstring(node):
+                bare.append(f"{path.name}: {node.name}")
+    allowed = {"words.py: layer_words", "words.py: day_words", "summary.py: settling_words", "convert.py: is_spot"}
+    assert set(bare) <= allowed, bare

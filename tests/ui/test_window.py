@@ -1,0 +1,258 @@
+"""The window around the rooms: going about by keys, find, the card of keys, both desks, faults while it is open."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QImage
+from PySide6.QtWidgets import QApplication, QMessageBox, QPushButton, QWidget
+
+from glimber.core.edit import move_binding
+from glimber.core.keys import parse_trigger
+from glimber.store.reading import open_folio
+from glimber.store.settings import load_settings, remember
+from glimber.ui.actions import ROOMS
+from glimber.ui.look import DARK, DAY
+from tests.helpers import LAYOUT, write_folio
+
+CARD = 'format = "glimber-card/1"\ntitle = "Draw"\nkind = "board"\nboard = "split-42"\nlayers = ["draw"]\n'
+SPLIT = "layouts/split-42.toml"
+
+
+@pytest.fixture
+def folder(tmp_path: Path) -> Path:
+    return write_folio(tmp_path / "small", {"cards/draw.toml": CARD})
+
+
+@pytest.fixture
+def window(folder: Path, open_room: Callable[..., Any]) -> Any:
+    return open_room(folder)
+
+
+def picture(widget: QWidget) -> QImage:
+    return widget.grab().toImage()
+
+
+def test_ctrl_and_a_figure_go_to_the_rooms(window: Any, hands: Any, settle: Callable[..., None]) -> None:
+    for number, id in enumerate(ROOMS, start=1):
+        hands.strike(f"ctrl+{number}")
+        settle(lambda id=id: window.current == id)
+        assert window.stack.currentWidget() is window.rooms[id]
+        assert id.title() in window.top.loop.accessibleDescription()
+    assert load_settings().last_room == "weigh"
+
+
+def test_rooms_to_come_say_what_will_be_there_and_show_what_is(window: Any) -> None:
+    window.go("gather")
+    assert "Quay list" in window.rooms["gather"].list.item(0).text()
+    window.go("arrange")
+    assert window.rooms["arrange"].head.text() == "The audit found nothing."
+    for id in ("gather", "arrange"):
+        assert window.rooms[id].sentence.count(".") == 1 and window.rooms[id].folder.isEnabled()
+
+
+def test_find_goes_to_commands_keys_cards_and_actions(window: Any, hands: Any, settle: Callable[..., None]) -> None:
+    hands.strike("slash", "d", "e", "p", "t", "h")
+    settle(window.found.isVisible)
+    texts = [window.found.list.item(i).text() for i in range(window.found.list.count())]
+    assert texts[0].startswith("Depth range") and any("held on Draw" in text for text in texts)
+    hands.strike("Return")
+    settle(lambda: window.current == "weigh")
+    assert window.rooms["weigh"].ledger.current_id() in ("range-held", "range-d")
+    hands.strike("slash", "n", "e", "w", "space", "s", "o", "u", "n", "d")
+    settle(window.found.isVisible)
+    hands.strike("Escape")
+    settle(lambda: not window.found.isVisible())
+    assert window.rooms["weigh"].ledger.hasFocus()
+    hands.strike("slash", "q", "u", "a", "y")
+    settle(window.found.isVisible)
+    assert "on the bench" in window.found.list.item(0).text()
+    hands.strike("Return")
+    settle(lambda: window.current == "gather")
+    hands.strike("slash", "x", "x", "q", "z", "x")
+    settle(lambda: window.found.list.count() == 1)
+    assert window.found.list.item(0).text() == "Nothing is called xxqzx."
+
+
+def test_the_card_of_keys_is_made_from_the_live_actions(window: Any, hands: Any, settle: Callable[..., None]) -> None:
+    for id in ("weigh", "drill", "cards"):
+        window.go(id)
+        hands.strike("question")
+        settle(window.overlay.isVisible)
+        said = window.overlay.accessibleDescription()
+        for action in window.registry.of_room(id):
+            assert not action.keys or f"{action.name}: {action.keys[0]}" in said
+        hands.strike("Escape")
+        settle(lambda: not window.overlay.isVisible())
+
+
+def test_no_two_actions_of_a_room_answer_to_the_same_key(window: Any) -> None:
+    for id in ROOMS:
+        keys = [key for action in window.registry.of_room(id) for key in action.keys]
+        assert len(keys) == len(set(keys)), id
+
+
+def test_f6_goes_round_the_panes_and_focus_is_seen(window: Any, hands: Any, settle: Callable[..., None]) -> None:
+    for id in ("cards", "weigh", "gather"):
+        window.go(id)
+        panes = [pane for pane in window.rooms[id].panes() if pane.isVisible() and pane.isEnabled()]
+        seen = []
+        for _ in panes:
+            before = QApplication.focusWidget()
+            hands.strike("F6")
+            settle(lambda before=before, panes=panes: QApplication.focusWidget() is not before or len(panes) == 1)
+            seen.append(QApplication.focusWidget())
+        assert {id_(pane) for pane in seen} == {id_(pane) for pane in panes}
+        assert all(pane.accessibleName() or isinstance(pane, QPushButton) for pane in panes)
+
+
+def id_(widget: object) -> int:
+    return id(widget)
+
+
+def test_both_desks(window: Any, hands: Any, settle: Callable[..., None]) -> None:
+    assert picture(window).pixelColor(640, 60).name().upper() == DARK.desk
+    hands.strike("ctrl+t")
+    settle(lambda: load_settings().theme == "day")
+    assert picture(window).pixelColor(640, 60).name().upper() == DAY.desk
+    hands.strike("ctrl+t")
+    settle(lambda: load_settings().theme == "dark")
+
+
+def test_a_hand_edit_shows_on_the_card_while_the_window_is_open(
+    window: Any, folder: Path, settle: Callable[..., None]
+) -> None:
+    sheet = window.rooms["cards"].sheet
+    assert "Add sounding" in sheet.drawing.find("KeyS").name
+    before = picture(sheet)
+    text = LAYOUT.replace("KeyS = {", "KeyA = {")
+    (folder / SPLIT).write_text(text)
+    settle(lambda: "Add sounding" in sheet.drawing.find("KeyA").name, 2000)
+    assert "Add sounding" not in sheet.drawing.find("KeyS").name
+    assert picture(sheet) != before and not window.notice.isVisible()
+
+
+def test_a_broken_edit_is_told_with_its_line_and_the_last_good_value_stays(
+    window: Any, folder: Path, settle: Callable[..., None]
+) -> None:
+    sheet = window.rooms["cards"].sheet
+    line = LAYOUT[: LAYOUT.index("KeyF =")].count("\n") + 1
+    (folder / SPLIT).write_text(LAYOUT.replace("KeyF =", "KeyJ2 ="))
+    settle(window.notice.isVisible, 2000)
+    assert f"layouts/split-42.toml:{line}: KeyJ2 is not a key of split-42" in window.notice.text.text()
+    assert "The last good value is shown" in window.notice.head.text()
+    assert "Add sounding" in sheet.drawing.find("KeyS").name
+    (folder / SPLIT).write_text(LAYOUT.replace("KeyF =", "KeyG ="))
+    settle(lambda: not window.notice.isVisible(), 2000)
+    assert window.session.faults == ()
+
+
+def test_an_edit_in_the_window_and_one_on_disk_do_not_lose_each_other(
+    window: Any, folder: Path, settle: Callable[..., None]
+) -> None:
+    (folder / SPLIT).write_text(LAYOUT + "# mine\n")
+    window.session.take_move("range-d", parse_trigger("split-42:draw:KeyA:tap"), False, "why")
+    assert "# mine" in (folder / SPLIT).read_text()
+    assert str(open_folio(folder).folio.bindings["range-d"].trigger) == "split-42:draw:KeyA:tap"
+
+
+def test_opening_another_folio_and_one_that_cannot_be_used(
+    window: Any, tmp_path: Path, settle: Callable[..., None]
+) -> None:
+    window.open_folder(tmp_path / "gone")
+    assert window.notice.isVisible() and "there is no such folder" in window.notice.text.text()
+    assert window.session.folio.settings.title == "Small office"
+    window.notice.put_away()
+    from glimber.store.writing import new_folio
+
+    new_folio(tmp_path / "mine", "My own", "split-42")
+    window.open_folder(tmp_path / "mine")
+    settle(lambda: window.session.ledger is not None)
+    assert window.windowTitle() == "My own – Glimber" and load_settings().last_folio.endswith("mine")
+
+
+def test_an_empty_folio_says_in_each_room_what_to_do_first(
+    tmp_path: Path, open_room: Callable[..., Any], settle: Callable[..., None]
+) -> None:
+    from glimber.store.writing import new_folio
+
+    new_folio(tmp_path / "mine", "My own", "split-42")
+    window = open_room(tmp_path / "mine")
+    assert "No cards yet" in window.rooms["cards"].sheet.message
+    assert "Begin with a file in programs/" in window.rooms["gather"].head.text()
+    window.go("drill")
+    assert "Nothing to drill yet" in window.rooms["drill"].setup.note.text()
+    assert not window.rooms["drill"].setup.begin_button.isEnabled()
+    window.go("weigh")
+    assert window.rooms["weigh"].empty.isVisible() and "Nothing to weigh yet" in window.rooms["weigh"].empty.text()
+
+
+def test_the_smallest_window_and_large_type_cut_nothing_off(
+    window: Any, settle: Callable[..., None], qtbot: Any
+) -> None:
+    window.resize(1024, 680)
+    for id in ROOMS:
+        window.go(id)
+        qtbot.wait(30)
+        assert window.width() == 1024 and window.height() == 680, id
+        loop = window.top.loop
+        assert loop.geometry().right() < window.top.find.geometry().left()
+
+
+def test_a_first_start_makes_the_demo_and_greets(
+    qtbot: Any, settle: Callable[..., None], tmp_path: Path, monkeypatch: Any
+) -> None:
+    from glimber.ui import app, first
+
+    monkeypatch.setattr("glimber.demo.build.DAYS", 1)
+    remember(introduced=False)
+    app.application("dark")
+    opened = first.demo_folio("bridge", tmp_path / "office")
+    assert opened is not None and len(opened.folio.programs) == 3
+    window = app.open_window(opened, load_settings())
+    qtbot.addWidget(window)
+    settle(window.overlay.isVisible)
+    said = window.overlay.accessibleDescription()
+    assert all(room.title() in said for room in ROOMS)
+    qtbot.keyClick(window.overlay, Qt.Key.Key_Space)
+    assert not window.overlay.isVisible() and load_settings().introduced
+    settle(lambda: window.session.ledger is not None, 15000)
+    window.close()
+
+
+def test_a_last_folio_that_cannot_be_opened_is_asked_about(tmp_path: Path, qtbot: Any, monkeypatch: Any) -> None:
+    from glimber.ui import app, first
+
+    app.application("dark")
+    folder = write_folio(tmp_path / "broken", {SPLIT: "nonsense ="})
+    seen: list[str] = []
+
+    def answer(box: QMessageBox) -> int:
+        seen.append(box.detailedText())
+        (folder / SPLIT).write_text(LAYOUT)
+        monkeypatch.setattr(box, "clickedButton", lambda: box.buttons()[0])
+        return 0
+
+    monkeypatch.setattr(QMessageBox, "exec", answer)
+    opened = first.ask_what_to_open(folder, "layouts/split-42.toml:1: not TOML", "bridge")
+    assert seen == ["layouts/split-42.toml:1: not TOML"] and opened is not None
+
+
+def test_undo_and_redo_by_keys_byte_for_byte(
+    window: Any, folder: Path, hands: Any, settle: Callable[..., None]
+) -> None:
+    before = (folder / SPLIT).read_bytes()
+    window.session.take_move("sounding-s", parse_trigger("split-42:draw:KeyD:tap"), True, "why")
+    after = (folder / SPLIT).read_bytes()
+    assert before != after
+    hands.strike("ctrl+z")
+    settle(lambda: (folder / SPLIT).read_bytes() == before)
+    hands.strike("ctrl+shift+z")
+    settle(lambda: (folder / SPLIT).read_bytes() == after)
+    assert window.session.folio.by_trigger == move_binding(
+        open_folio(write_folio(folder.parent / "again")).folio, "sounding-s", parse_trigger("split-42:draw:KeyD:tap"), True
+    ).folio.by_trigger  # fmt: skip
