@@ -29,10 +29,10 @@ GLIMBER = """
 import sys, time
 from pathlib import Path
 from glimber.store.settings import load_settings
-from glimber.store.reading import open_folio
+from glimber.store.kept import open_quickly
 from glimber.ui.app import application, open_window
 settings = load_settings()
-opened = open_folio(Path(sys.argv[1]))
+opened = open_quickly(Path(sys.argv[1]))
 app = application(settings.theme)
 window = open_window(opened, settings)
 window.first_frame.connect(lambda: (print(time.monotonic()), app.exit()))

@@ -11,9 +11,10 @@ from hypothesis import strategies as st
 
 from glimber.core.folio import Folio
 from glimber.store.faults import FolioError, StoreError
+from glimber.store.folder import Opened
 from glimber.store.locate import Locator
 from glimber.store.plain import to_plain
-from glimber.store.reading import Opened, open_folio, read_files
+from glimber.store.reading import open_folio, read_files
 from tests.helpers import EVERYWHERE, FILES, FOLIO, LAYOUT, PROGRAM, folio_of, write_folio
 
 SHOAL, SPLIT = "programs/shoalwright.toml", "layouts/split-42.toml"

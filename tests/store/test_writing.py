@@ -17,8 +17,9 @@ from glimber.core.keys import Spot, parse_trigger
 from glimber.store.changing import note_verdict, take_back, take_move, take_retire
 from glimber.store.faults import FolioError, StoreError
 from glimber.store.files import write_atomically
+from glimber.store.folder import Opened
 from glimber.store.log import open_log
-from glimber.store.reading import Opened, open_folio
+from glimber.store.reading import open_folio
 from glimber.store.writing import ChangedOnDisk, keep_ids, new_folio, save_folio
 from tests.helpers import NOON, write_folio
 

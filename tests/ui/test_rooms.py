@@ -137,7 +137,7 @@ def test_taking_move_edits_the_file_records_the_why_and_asks_for_the_new_place(
     due = [one for one in window.room("drill").setup.due() if one.binding == "sounding-s"]
     assert due and due[0].why == "moved"
     row = next(row for row in window.room("weigh").ledger.rows if row.id == "sounding-s")
-    assert row.settling_day == 0 and row.place == "D on Draw"
+    assert row.settling == "day 0 of 14" and row.place == "D on Draw"
     hands.strike("ctrl+z")
     settle(lambda: (folder / "layouts/split-42.toml").read_bytes() == before)
     with open_log(folder, "practice.db") as log:

@@ -18,7 +18,7 @@ from glimber.core.edit import EditError
 from glimber.core.keys import NotationError
 from glimber.core.tries import Practice, jsonable, parse_moment
 from glimber.store.faults import FolioError, StoreError
-from glimber.store.reading import Opened
+from glimber.store.folder import Opened
 
 UNUSABLE = 2
 _TOLD = (FolioError, StoreError, EditError, CannotAnswer, CannotDraw, NotationError)

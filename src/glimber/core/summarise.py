@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from glimber.core.measures import Ledger
 from glimber.core.plan import due_now
 from glimber.core.summary import Row, Summary
+from glimber.core.tries import SETTLING_DAYS
 from glimber.core.verdict import Verdict
 from glimber.core.words import place_words
 
@@ -21,8 +22,13 @@ def summarise(ledger: Ledger, found: Mapping[str, Verdict]) -> Summary:
                 row.binding.id, row.command.name, place_words(ledger.folio, row.binding.trigger),
                 group.ink if group else "slate", group.mark if group else "square", row.grip, row.parts_s(),
                 row.weekly_s, None if row.slow_s is None else row.uses_week * row.slow_s, verdict.choice,
-                verdict.reason.replace("-", " "), verdict.words, ledger.settling.get(row.binding.id), len(row.tries),
+                verdict.reason.replace("-", " "), verdict.words, _settling(ledger, row.binding.id), len(row.tries),
             )
         )  # fmt: skip
     waiting = sum(verdict.choice in ("move", "rebind", "retire") for verdict in found.values())
     return Summary(tuple(rows), due_now(ledger), waiting)
+
+
+def _settling(ledger: Ledger, id: str) -> str | None:
+    day = ledger.settling.get(id)
+    return None if day is None else f"day {day} of {SETTLING_DAYS}"

@@ -9,12 +9,11 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from glimber.core.tries import SETTLING_DAYS
-
 
 @dataclass(frozen=True)
 class Row:
-    """One strip. ``parts_s``: knowing time, hand time, slips, blanks, in seconds a week; ``slow_s`` the slow way's."""
+    """One strip. ``parts_s``: knowing time, hand time, slips, blanks, in seconds a week; ``slow_s`` the slow way's;
+    ``settling``: how far a change has settled, in words."""
 
     id: str
     name: str
@@ -28,7 +27,7 @@ class Row:
     choice: str
     reason: str
     words: str
-    settling_day: int | None
+    settling: str | None
     tries: int
 
 
@@ -45,7 +44,3 @@ class Summary:
         """What ``dataclasses.asdict`` made. Raises KeyError or TypeError for anything else."""
         rows = tuple(Row(**{**row, "parts_s": tuple(row["parts_s"])}) for row in value["rows"])
         return cls(rows, value["due"], value["open_verdicts"])
-
-
-def settling_words(day: int) -> str:
-    return f"day {day} of {SETTLING_DAYS}"

@@ -20,9 +20,10 @@ from glimber.standin.person import Person
 from glimber.standin.practice import play_round, seeded_ids
 from glimber.store.changing import take_move
 from glimber.store.files import write_atomically
+from glimber.store.folder import Opened
 from glimber.store.fonts import carried_fonts, faces
 from glimber.store.log import Log, open_log
-from glimber.store.reading import Opened, open_folio
+from glimber.store.reading import open_folio
 from glimber.store.writing import keep_ids
 
 CHANGED: Final = "sounding-s"

@@ -9,8 +9,8 @@ from glimber.core.edit import Moved, move_binding, retire_binding, with_binding
 from glimber.core.folio import Folio
 from glimber.core.keys import Trigger, parse_trigger
 from glimber.core.tries import Change
+from glimber.store.folder import Opened
 from glimber.store.log import Log
-from glimber.store.reading import Opened
 from glimber.store.uuid7 import uuid7
 from glimber.store.writing import restore, save_folio
 

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import contextlib
+import json
+from dataclasses import asdict
 from functools import cache
 from importlib.util import find_spec
 from pathlib import Path
@@ -9,6 +12,9 @@ from typing import Final
 
 from glimber.core.cards.drawing import Drawing
 from glimber.core.cards.metrics import Face
+from glimber.store.faults import StoreError
+from glimber.store.files import write_atomically
+from glimber.store.kept import cache_file
 
 WEIGHTS: Final = {400: "Regular", 500: "Medium", 600: "SemiBold", 700: "Bold"}
 
@@ -20,7 +26,6 @@ def font_file(weight: int) -> Path:
     return Path(spec.submodule_search_locations[0]) / "files" / f"Manrope-{WEIGHTS[weight]}.ttf"
 
 
-@cache
 def face(weight: int) -> Face:
     """Metrics of a weight, read from the font file."""
     from fontTools.ttLib import TTFont
@@ -34,9 +39,22 @@ def face(weight: int) -> Face:
     return Face("Manrope", weight, advances, ascent, descent, cap or 0.7)
 
 
+@cache
 def faces() -> dict[int, Face]:
-    """All weights that drawings use."""
-    return {weight: face(weight) for weight in WEIGHTS}
+    """All weights that drawings use; kept among the caches, since reading them takes longer than drawing a card."""
+    state = [[font_file(weight).stat().st_size, font_file(weight).stat().st_mtime_ns] for weight in WEIGHTS]
+    file = cache_file("faces.json")
+    try:
+        kept = json.loads(file.read_text("utf-8"))
+        if kept["state"] == state:
+            return {face["weight"]: Face(**face) for face in kept["faces"]}
+    except (OSError, ValueError, KeyError, TypeError):
+        pass
+    found = {weight: face(weight) for weight in WEIGHTS}
+    with contextlib.suppress(StoreError):
+        text = json.dumps({"state": state, "faces": [asdict(one) for one in found.values()]})
+        write_atomically(file, text.encode())
+    return found
 
 
 def carried_fonts(drawing: Drawing) -> dict[int, str]:

@@ -16,21 +16,10 @@ from glimber.core.keys import is_slug
 from glimber.core.nearest import did_you_mean
 from glimber.store.convert import board_of, card_of, program_of, run_of, settings_of
 from glimber.store.convert_layout import Known, layout_of
-from glimber.store.faults import Fault, FolioError, StoreError
+from glimber.store.faults import Fault, FolioError
+from glimber.store.folder import FOLDERS, Opened, folio_files
 from glimber.store.ids import Ids
 from glimber.store.parse import Page, parse_document
-
-FOLDERS = {"boards": "board", "programs": "program", "layouts": "layout", "cards": "card", "runs": "run"}
-
-
-@dataclass(frozen=True)
-class Opened:
-    """A folio as read: the value, the folder, what every file held, and faults that leave the rest usable."""
-
-    folio: Folio
-    folder: Path
-    texts: Mapping[str, bytes]
-    faults: tuple[Fault, ...] = ()
 
 
 @cache
@@ -51,30 +40,6 @@ def shipped_board(id: str) -> Board:
     if page.faults or board is None:
         raise FolioError(page.faults)
     return board
-
-
-def folio_files(folder: Path) -> dict[str, bytes]:
-    """The TOML files of a folio by name within it. Raises StoreError for a folder that is none."""
-    if not folder.exists():
-        raise StoreError(f"{folder}: there is no such folder; make one with: glimber new {folder}")
-    if not folder.is_dir():
-        raise StoreError(f"{folder}: expected the folder of a folio, found a file")
-    top = folder / "folio.toml"
-    if not top.exists():
-        raise StoreError(f"{folder}: not a folio, it has no folio.toml; make one with: glimber new {folder}")
-    names = ["folio.toml"]
-    for sub in FOLDERS:
-        if (folder / sub).is_dir():
-            names += sorted(f"{sub}/{path.name}" for path in (folder / sub).glob("*.toml"))
-    found = {}
-    for name in names:
-        try:
-            found[name] = (folder / name).read_bytes()
-        except FileNotFoundError:
-            continue  # removed since it was listed
-        except OSError as error:
-            raise StoreError(f"{folder / name}: cannot be read ({error.strerror}); check its permissions") from error
-    return found
 
 
 def open_folio(folder: str | os.PathLike[str], lenient: bool = False) -> Opened:

@@ -2,20 +2,17 @@
 
 from __future__ import annotations
 
-import hashlib
 import json
 from dataclasses import asdict
 from pathlib import Path
 
 from glimber.core.summary import Summary
 from glimber.store.faults import StoreError
+from glimber.store.kept import cache_file, of_folder
 
 
 def _file(folder: Path) -> Path:
-    from platformdirs import user_cache_path
-
-    name = hashlib.sha256(str(folder.resolve()).encode()).hexdigest()[:24]
-    return user_cache_path("glimber") / f"ledger-{name}.json"
+    return cache_file(f"ledger-{of_folder(folder)}.json")
 
 
 def load_snapshot(folder: Path) -> Summary | None:

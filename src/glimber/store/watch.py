@@ -6,7 +6,7 @@ import threading
 from collections.abc import Callable
 from pathlib import Path
 
-from glimber.store.reading import FOLDERS
+from glimber.store.folder import FOLDERS
 
 
 class FolioWatch:

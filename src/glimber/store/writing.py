@@ -15,8 +15,9 @@ from glimber.core.edit import state_ids
 from glimber.core.folio import Folio
 from glimber.store.faults import StoreError
 from glimber.store.files import back_up, write_atomically
+from glimber.store.folder import FOLDERS, Opened, folio_files
 from glimber.store.plain import to_plain
-from glimber.store.reading import FOLDERS, Opened, folio_files, read_files
+from glimber.store.reading import read_files
 
 
 class ChangedOnDisk(StoreError):

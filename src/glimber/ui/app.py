@@ -9,7 +9,8 @@ from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 
 from glimber.store.faults import FolioError, StoreError
-from glimber.store.reading import Opened, open_folio
+from glimber.store.folder import Opened
+from glimber.store.kept import open_quickly
 from glimber.store.settings import UserSettings, load_settings, remember
 from glimber.ui.session import Session
 from glimber.ui.style import apply_theme
@@ -37,7 +38,7 @@ def run(folder: Path | None) -> int:
     opened: Opened | None = None
     try:
         if folder is not None:
-            opened = open_folio(folder)
+            opened = open_quickly(folder)
     except (FolioError, StoreError) as error:
         print(error, file=sys.stderr)
         return 2
@@ -71,7 +72,7 @@ def last_or_demo(settings: UserSettings) -> Opened | None:
     if last is None or not last.exists():
         return demo_folio(settings.computer_name)
     try:
-        return open_folio(last)
+        return open_quickly(last)
     except (FolioError, StoreError) as error:
         return ask_what_to_open(last, str(error), settings.computer_name)
 

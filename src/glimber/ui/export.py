@@ -9,8 +9,8 @@ from glimber.core.cards.svg import to_svg
 from glimber.core.nearest import did_you_mean
 from glimber.store.faults import StoreError
 from glimber.store.files import write_atomically
+from glimber.store.folder import Opened
 from glimber.store.fonts import carried_fonts, faces
-from glimber.store.reading import Opened
 from glimber.ui.look import PAPER
 
 

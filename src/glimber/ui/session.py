@@ -15,15 +15,16 @@ from glimber.core.edit import EditError
 from glimber.core.folio import Folio
 from glimber.core.keys import Trigger
 from glimber.core.summary import Summary
-from glimber.core.tries import Practice, Record, Round
 from glimber.store.faults import Fault, FolioError, StoreError
-from glimber.store.reading import Opened, folio_files, open_folio, read_files
+from glimber.store.folder import Opened, folio_files
+from glimber.store.kept import keep, open_quickly
 from glimber.store.settings import UserSettings
 from glimber.store.snapshot import load_snapshot, save_snapshot
 from glimber.store.watch import FolioWatch
 
 if TYPE_CHECKING:
     from glimber.core.measures import Ledger
+    from glimber.core.tries import Record, Round
     from glimber.core.verdict import Verdict
     from glimber.store.log import Log
 
@@ -98,7 +99,7 @@ class Session(QObject):
 
     def open_folder(self, folder: Path) -> None:
         """Go over to another folio. Raises FolioError or StoreError; then this one stays."""
-        opened = open_folio(folder)
+        opened = open_quickly(folder)
         self.close()
         self.faults = ()
         self.summary, self.ledger, self.verdicts = load_snapshot(opened.folder), None, {}
@@ -113,6 +114,8 @@ class Session(QObject):
     def read_again(self) -> None:
         """A file changed on disk: take it in, or keep the last good value and say what is wrong."""
         try:
+            from glimber.store.reading import read_files
+
             files = folio_files(self.folder)
             if files == dict(self.opened.texts):
                 self._clear_faults()
@@ -172,12 +175,13 @@ class Session(QObject):
         """Weigh everything anew; ``weighed`` tells when it is done. Only the newest weighing counts."""
         self._weighing += 1
         number, folio, computer, at = self._weighing, self.folio, self.computer, self.now()
-        folder, setting = self.folder, folio.settings.log
+        opened, folder, setting = self.opened, self.folder, folio.settings.log
         self._threads = [thread for thread in self._threads if thread.is_alive()]
 
         def work() -> None:
             from glimber.core.measures import measure
             from glimber.core.summarise import summarise
+            from glimber.core.tries import Practice
             from glimber.core.verdict import verdicts
             from glimber.store.log import open_log
 
@@ -192,6 +196,7 @@ class Session(QObject):
                 found = verdicts(ledger)
                 summary = summarise(ledger, found)
                 save_snapshot(folder, summary)
+                keep(opened)
                 self._weighing_done.emit(number, (ledger, found, summary))
             except StoreError as error:
                 self._weighing_done.emit(number, error)

@@ -2,23 +2,27 @@
 
 from __future__ import annotations
 
+from functools import cached_property
 from importlib import import_module
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, QSize, Qt, Signal
 from PySide6.QtGui import QCloseEvent, QPaintEvent, QResizeEvent
-from PySide6.QtWidgets import QApplication, QFileDialog, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QApplication, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
 from glimber.store.faults import FolioError, StoreError
 from glimber.store.settings import remember
 from glimber.ui.actions import ANYWHERE, ROOMS, Action, Registry
-from glimber.ui.find import FindPanel, Found, folio_items
 from glimber.ui.notice import Notice
-from glimber.ui.overlay import PaperOverlay
 from glimber.ui.room import Room
 from glimber.ui.session import Session
 from glimber.ui.style import apply_theme
 from glimber.ui.topline import BottomLine, TopLine
+
+if TYPE_CHECKING:
+    from glimber.ui.find import FindPanel, Found
+    from glimber.ui.overlay import PaperOverlay
 
 _CLASSES = {
     "gather": ("glimber.ui.tocome", "GatherToCome"),
@@ -78,8 +82,6 @@ class Window(QMainWindow):
         layout.addWidget(self.stack, 1)
         layout.addWidget(self.bottom)
         self.setCentralWidget(desk)
-        self.found = FindPanel(desk, self.top.find, self._findable, self._focus_room)
-        self.overlay = PaperOverlay(desk)
         for action in self._actions():
             self.registry.add(action)
         session.folio_changed.connect(self._folio_changed)
@@ -88,6 +90,22 @@ class Window(QMainWindow):
         self.current = session.settings.last_room if session.settings.last_room in ROOMS else "cards"
         self.top.show_title(session.folio.settings.title)
         self.go(self.current)
+
+    # Made at the first need, or after the first frame
+
+    @cached_property
+    def found(self) -> FindPanel:
+        """The list under the find field."""
+        from glimber.ui.find import FindPanel
+
+        return FindPanel(self.centralWidget(), self.top.find, self._findable, self._focus_room)
+
+    @cached_property
+    def overlay(self) -> PaperOverlay:
+        """What a card of keys is laid on."""
+        from glimber.ui.overlay import PaperOverlay
+
+        return PaperOverlay(self.centralWidget())
 
     # Rooms
 
@@ -107,6 +125,8 @@ class Window(QMainWindow):
         """Make the rooms that were not needed for the first frame."""
         for id in ROOMS:
             self.room(id)
+        self.found.hide()
+        self.overlay.hide()
         self._show_numbers()
 
     def go(self, id: str) -> None:
@@ -180,7 +200,7 @@ class Window(QMainWindow):
         ]  # fmt: skip
         return [
             *rooms,
-            Action("find", "Find anything", ("/", "Ctrl+F"), self.found.open, ANYWHERE, "find"),
+            Action("find", "Find anything", ("/", "Ctrl+F"), lambda: self.found.open(), ANYWHERE, "find"),
             Action("keys", "The keys of this room", ("?", "F1"), self.show_keys_card, ANYWHERE, "this room's keys"),
             Action("undo", "Undo", ("Ctrl+Z",), self.session.undo, ANYWHERE, "undo"),
             Action("redo", "Redo", ("Ctrl+Shift+Z", "Ctrl+Y"), self.session.redo),
@@ -193,6 +213,8 @@ class Window(QMainWindow):
         ]
 
     def _findable(self) -> list[Found]:
+        from glimber.ui.find import Found, folio_items
+
         items = folio_items(self.session.folio, self.weigh, self.show_card, lambda _: self.go("gather"))
         for action in self.registry.all():
             if action.room in (ANYWHERE, self.current):
@@ -239,6 +261,8 @@ class Window(QMainWindow):
 
     def ask_folio(self) -> None:
         """Ask for a folder and open the folio in it."""
+        from PySide6.QtWidgets import QFileDialog
+
         name = QFileDialog.getExistingDirectory(self, "Open a folio", str(self.session.folder))
         if name:
             self.open_folder(Path(name))
@@ -259,4 +283,5 @@ class Window(QMainWindow):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        self.overlay.setGeometry(self.centralWidget().rect())
+        if "overlay" in self.__dict__:
+            self.overlay.setGeometry(self.centralWidget().rect())

@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QRectF, QSize, Qt, QTimer
+from PySide6.QtCore import QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QColor, QHelpEvent, QPainter, QPaintEvent, QPixmap
 from PySide6.QtWidgets import (
-    QFileDialog,
     QFrame,
     QHBoxLayout,
     QLabel,
@@ -26,7 +25,6 @@ from glimber.store.faults import StoreError
 from glimber.store.fonts import faces
 from glimber.ui.actions import Action
 from glimber.ui.draw import to_pixmap
-from glimber.ui.export import write_card
 from glimber.ui.room import Room
 from glimber.ui.session import Session, later
 from glimber.ui.style import theme
@@ -38,8 +36,11 @@ THUMB = 169
 class Sheet(QWidget):
     """One drawing on the desk, as large as fits, with the only shadow there is."""
 
+    first_painted = Signal()
+
     def __init__(self) -> None:
         super().__init__()
+        self.painted = False
         self.drawing: Drawing | None = None
         self.message = ""
         self._pixmap: QPixmap | None = None
@@ -61,6 +62,9 @@ class Sheet(QWidget):
         return (self.width() - width) / 2, 16.0 + max(0.0, (room_h - height) * 0.12), width, height
 
     def paintEvent(self, event: QPaintEvent) -> None:
+        if not self.painted:
+            self.painted = True
+            self.first_painted.emit()
         painter = QPainter(self)
         if self.drawing is None:
             painter.setPen(QColor(theme().quiet))
@@ -152,6 +156,7 @@ class CardsRoom(Room):
         self._timer = QTimer(self)
         self._timer.setInterval(0)
         self._timer.timeout.connect(self._next_thumb)
+        self.sheet.first_painted.connect(lambda: later(self._timer.start))
         self.refresh()
 
     def panes(self) -> list[QWidget]:
@@ -188,7 +193,8 @@ class CardsRoom(Room):
         self.shelf.blockSignals(False)
         self._show_current()
         self._thumbs_waiting = order
-        later(self._timer.start)
+        if self.sheet.painted:
+            self._timer.start()
 
     def _current_id(self) -> str | None:
         item = self.shelf.currentItem()
@@ -290,12 +296,16 @@ class CardsRoom(Room):
         id = self._current_id()
         if id is None:
             return
+        from PySide6.QtWidgets import QFileDialog
+
         name, _ = QFileDialog.getSaveFileName(self, "Write card", f"{id}.svg", "Drawing (*.svg);;Picture (*.png)")
         if name:
             self.write_to(Path(name))
 
     def write_to(self, path: Path) -> None:
         """Write the card in front; what went wrong is told in the bottom line."""
+        from glimber.ui.export import write_card
+
         try:
             write_card(self.session.opened, self._current_id() or "", path)
             self.session.told.emit(f"Written to {path}.")

@@ -6,7 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QBrush, QColor, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
-from glimber.core.summary import Row, settling_words
+from glimber.core.summary import Row
 from glimber.ui.look import PAPER
 from glimber.ui.marks import paint_mark
 from glimber.ui.style import theme
@@ -156,8 +156,8 @@ class LedgerStrips(QWidget):
 def _said(row: Row) -> tuple[str, str, QColor]:
     """Verdict, reason and the ink of the verdict; words always tell it, the ink only helps."""
     t = theme()
-    if row.settling_day is not None:
-        return "settling", settling_words(row.settling_day), QColor(t.text)
+    if row.settling is not None:
+        return "settling", row.settling, QColor(t.text)
     ink = {"keep": t.settled, "move": t.light, "rebind": t.slip, "practise": t.quiet, "retire": t.quiet}[row.choice]
     return row.choice, row.reason, QColor(ink)
 
