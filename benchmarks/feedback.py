@@ -19,55 +19,71 @@ def figures() -> list[Figure]:
     from PySide6.QtGui import QKeyEvent
     from PySide6.QtWidgets import QApplication
 
+    from glimber.core.events import Event
     from glimber.core.keycodes import EVDEV_NUMBERS, XKB_OFFSET
     from glimber.core.perform import perform
     from glimber.store.reading import open_folio
-    from glimber.store.settings import load_settings
+    from glimber.store.settings import load_settings, remember
     from glimber.ui.app import application, open_window
+    from glimber.ui.keystrokes import monotonic_ms
 
+    remember(introduced=True)
     app = application("dark")
     window = open_window(open_folio(office()), load_settings())
     _until(app, lambda: window.session.ledger is not None)
     room = window.room("drill")
     window.go("drill")
     took: list[float] = []
-    slips = 0
+    slips, stamp = 0, 0
 
     def send(code: str, down: bool) -> None:
+        nonlocal stamp
+        while time.monotonic_ns() // 1_000_000 <= stamp:
+            pass  # an up and a down of one moment would be a repeat
+        stamp = time.monotonic_ns() // 1_000_000
         kind = QEvent.Type.KeyPress if down else QEvent.Type.KeyRelease
-        event = QKeyEvent(kind, Qt.Key.Key_unknown, Qt.KeyboardModifier.NoModifier, EVDEV_NUMBERS[code] + XKB_OFFSET, 0, 0)
-        event.setTimestamp(time.monotonic_ns() // 1_000_000)
+        event = QKeyEvent(
+            kind, Qt.Key.Key_unknown, Qt.KeyboardModifier.NoModifier, EVDEV_NUMBERS[code] + XKB_OFFSET, 0, 0
+        )
+        event.setTimestamp(stamp)
         QApplication.sendEvent(room.prompt, event)
 
     while len(took) < PROMPTS:
         if room.play is None:
             room.begin_with(list(BINDINGS))
         play = room.play
-        _until(app, lambda play=play: play.prompt_ms is not None)
-        binding = play.binding
-        strikes = perform(play.drill.folio, binding.trigger)
-        if len(took) % 9 == 4 and not play.waits_for_strike:
-            slips += 1
-            send("KeyW", True)
-            began = time.perf_counter()
-            send("KeyW", False)
-        else:
-            last = max(place for place, event in enumerate(strikes) if event.kind == "down")
-            for event in strikes[:last]:
-                send(event.key, event.kind == "down")
-            began = time.perf_counter()
-            send(strikes[last].key, True)
-            for event in strikes[last + 1 :]:
-                send(event.key, False)
-        while room.play is play and play.prompt_ms is None:
+        # A key stamped before the prompt was painted is no answer to it, and stamps are whole milliseconds.
+        _until(app, lambda play=play: play.prompt_ms is not None and monotonic_ms() > play.prompt_ms + 3)
+        binding, judged = play.binding, len(play.tries)
+        slip = len(took) % 9 == 4 and not play.waits_for_strike
+        slips += slip
+        strikes = (
+            [Event(0, "down", "KeyW"), Event(0, "up", "KeyW")] if slip else perform(play.drill.folio, binding.trigger)
+        )
+        last = max(place for place, event in enumerate(strikes) if event.kind == "down")
+        for event in strikes[:last]:
+            send(event.key, event.kind == "down")
+        began = time.perf_counter()
+        send(strikes[last].key, True)
+        while room.play is play and (len(play.tries) == judged or play.prompt_ms is None):
             app.processEvents()
         if room.play is play:  # a round that ends shows its sheet, which is no feedback to a key
             took.append((time.perf_counter() - began) * 1000)
+        for event in strikes[last + 1 :]:
+            send(event.key, False)
     room.put_aside()
     window.close()
     values = np.array(took)
     note = f"median {np.median(values):.1f} ms, {slips} slips among {len(took)} prompts"
-    return [Figure("key event to painted feedback, 99th percentile", float(np.percentile(values, 99)), "ms", LIMIT_MS, note=note)]
+    return [
+        Figure(
+            "key event to painted feedback, 99th percentile",
+            float(np.percentile(values, 99)),
+            "ms",
+            LIMIT_MS,
+            note=note,
+        )
+    ]
 
 
 def _until(app, done, seconds: float = 30.0) -> None:  # type: ignore[no-untyped-def]

@@ -67,7 +67,7 @@ def figures() -> list[Figure]:
     found = []
     for room in ("cards", "drill", "weigh"):
         settings_file().parent.mkdir(parents=True, exist_ok=True)
-        settings_file().write_text(f'last_room = "{room}"\nintroduced = true\ncomputer = "bench"\n')
+        settings_file().write_text(f'{{"last_room": "{room}", "introduced": true, "computer": "bench"}}')
         timed(EMPTY), timed(GLIMBER)
         pairs = [(timed(EMPTY), timed(GLIMBER)) for _ in range(RUNS)]  # one after the other: the machine's moods cancel
         ratio = median(ours / empty for empty, ours in pairs)

@@ -1,6 +1,6 @@
 """Measures what Glimber promises of its speed; prints each figure beside its limit. Exit status 1 when one is over.
 
-    script/bench [first-frame] [feedback] [engine] [weighing]
+script/bench [first-frame] [feedback] [engine] [weighing]
 """
 
 from __future__ import annotations

@@ -74,7 +74,9 @@ def test_colours_are_told_in_one_place() -> None:
         for path in (ROOT / "src" / "glimber" / "ui").rglob("*.py")
         if path.name != "look.py"
         for node in ast.walk(ast.parse(path.read_text()))
-        if isinstance(node, ast.Constant) and isinstance(node.value, str) and re.search(r"#[0-9A-Fa-f]{6}\b", node.value)
+        if isinstance(node, ast.Constant)
+        and isinstance(node.value, str)
+        and re.search(r"#[0-9A-Fa-f]{6}\b", node.value)
     ]
     assert not told
 

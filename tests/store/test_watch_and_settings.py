@@ -42,8 +42,10 @@ def test_settings_are_kept_and_nonsense_is_ignored() -> None:
         "day",
         "bridge",
     )
-    settings_file().write_text('theme = 7\nlast_room = "drill"\nunknown = true\n')
+    settings_file().write_text('{"theme": 7, "last_room": "drill", "unknown": true}')
     assert (load_settings().last_room, load_settings().theme) == ("drill", "dark")
+    settings_file().write_text("[1]")
+    assert load_settings().theme == "dark"
     settings_file().write_bytes(b"\xff\xfe")
     assert load_settings().last_room == "cards"
 

@@ -130,7 +130,7 @@ import sys
 from pathlib import Path
 from glimber.store.reading import open_folio
 from glimber.store.settings import load_settings, settings_file
-settings_file().write_text('last_room = "{room}"\\n')
+settings_file().write_text('{{"last_room": "{room}"}}')
 from glimber.ui.app import application, open_window
 app = application("dark")
 window = open_window(open_folio(Path(sys.argv[1])), load_settings())

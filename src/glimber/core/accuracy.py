@@ -90,8 +90,8 @@ def kaplan_meier_median(times_ms: Floats, seen: Bools) -> float | None:
 
 
 def chance_greater(one: Beta, other: Beta) -> float:
-    """P(one > other), by the trapezoid rule on 2,001 points of the first one's distribution function."""
-    edges = np.linspace(0.0, 1.0, 2001)
+    """P(one > other), by the midpoint rule on 500 steps of the first one's distribution function."""
+    edges = np.linspace(0.0, 1.0, 501)
     mass = np.diff(betainc(one.a, one.b, edges))
     below = betainc(other.a, other.b, (edges[:-1] + edges[1:]) / 2)
     return float(np.sum(mass * below))

@@ -65,6 +65,8 @@ class _Active:
 
 @dataclass(frozen=True, slots=True)
 class _Entry:
+    """One way a layer is in just now: it goes when its last entry ends."""
+
     number: int
     layer: str
     mode: str

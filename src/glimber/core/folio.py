@@ -37,6 +37,8 @@ class Timing:
 
 @dataclass(frozen=True)
 class Group:
+    """A kind of commands, with its ink and mark."""
+
     id: str
     name: str
     ink: str = "slate"
@@ -132,6 +134,8 @@ class Stem:
 
 @dataclass(frozen=True)
 class Program:
+    """Where commands live, with their shortcuts and the set the program came with."""
+
     id: str
     name: str
     contexts: tuple[str, ...] = ()
@@ -175,6 +179,8 @@ class Layer:
 
 @dataclass(frozen=True)
 class Layout:
+    """The layers of one board, base first."""
+
     board: str
     layers: tuple[Layer, ...]
 
@@ -188,6 +194,8 @@ class Layout:
 
 @dataclass(frozen=True)
 class TourStop:
+    """One part of a card that is walked through, with what is said of it."""
+
     keys: tuple[str, ...]
     text: str
 
@@ -226,6 +234,8 @@ class Run:
 
 @dataclass(frozen=True)
 class Source:
+    """A linked file or system that shortcuts are read from."""
+
     id: str
     path: str | None = None
     system: str | None = None
@@ -236,6 +246,8 @@ class Source:
 
 @dataclass(frozen=True)
 class Settings:
+    """What folio.toml says. Times in ms unless their name says otherwise."""
+
     title: str
     keyboard: str = "full-105"
     xkb: str = "us"

@@ -6,7 +6,7 @@ The formulas are those of docs/measures.md. Where there are no tries the answer 
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
 from functools import cached_property
@@ -147,8 +147,12 @@ class Ledger:
         return (sum(count * error for count, error in counts) + 1.0) / (sum(count for count, _ in counts) + 20)
 
 
-def measure(folio: Folio, practice: Practice, at: datetime, computer: str | None = None) -> Ledger:
-    """Weigh every drillable binding of a folio from the tries before ``at``."""
+def measure(folio: Folio, practice: Practice, at: datetime, computer: str | None = None,
+            between: Callable[[], None] = lambda: None) -> Ledger:  # fmt: skip
+    """Weigh every drillable binding of a folio from the tries before ``at``.
+
+    ``between`` is called between bindings: a place to wait, or to give up by raising.
+    """
     at = utc(at)
     bindings = folio.drillable(computer)
     logged = {b.id: _present_tries(b, practice, at) for b in bindings}
@@ -157,9 +161,10 @@ def measure(folio: Folio, practice: Practice, at: datetime, computer: str | None
     model = _memory_model(logged)
     reach = Reach(folio, *_scales(folio, counted))
     shares = _shares(folio, bindings)
-    rows = {
-        b.id: _weigh(folio, b, logged[b.id], counted[b.id], prior, model, reach, shares[b.id], at) for b in bindings
-    }
+    rows = {}
+    for b in bindings:
+        between()
+        rows[b.id] = _weigh(folio, b, logged[b.id], counted[b.id], prior, model, reach, shares[b.id], at)
     return Ledger(folio, at, rows, prior, model, reach, practice)
 
 

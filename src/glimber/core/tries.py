@@ -9,8 +9,6 @@ from typing import Any, Final, Literal
 AnswerMode = Literal["press", "point", "name", "spell"]
 Outcome = Literal["hit", "slip", "blank", "void"]
 SlipKind = Literal["neighbour", "mirror", "layer", "gesture", "modifiers", "mix-up", "old habit", "unfinished", "stray"]
-Choice = Literal["keep", "move", "rebind", "practise", "retire"]
-CHOICES: Final[tuple[Choice, ...]] = ("keep", "move", "rebind", "practise", "retire")
 SETTLING_DAYS: Final = 14
 """How long old and new are compared after a change."""
 OUTCOMES: Final = ("hit", "slip", "blank", "void")

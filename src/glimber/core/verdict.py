@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
 
 from glimber.core.candidates import Candidate, Forecasts, best_candidates
+from glimber.core.choices import CHOICES, Choice
 from glimber.core.forecast import fitted_tau
 from glimber.core.keys import NotationError, Spot, Trigger, parse_trigger
 from glimber.core.measures import Ledger, Weighed
-from glimber.core.tries import CHOICES, Choice
 from glimber.core.words import count_words, key_words, place_words
 
 THIN_TRIES: Final = 8
@@ -51,12 +51,16 @@ class Verdict:
     others: tuple[Candidate, ...] = ()
 
 
-def verdicts(ledger: Ledger) -> dict[str, Verdict]:
-    """A verdict for every binding of the ledger."""
+def verdicts(ledger: Ledger, between: Callable[[], None] = lambda: None) -> dict[str, Verdict]:
+    """A verdict for every binding of the ledger; ``between`` as in ``measure``."""
     forecasts = Forecasts(ledger, fitted_tau(ledger))
     reaches = [row.reach_ms for row in ledger.rows.values() if row.reach_ms is not None]
     long_reach = float(np.percentile(reaches, 75)) if reaches else float("inf")
-    return {id: _verdict(forecasts, row, long_reach) for id, row in ledger.rows.items()}
+    found = {}
+    for id, row in ledger.rows.items():
+        between()
+        found[id] = _verdict(forecasts, row, long_reach)
+    return found
 
 
 def _verdict(forecasts: Forecasts, row: Weighed, long_reach: float) -> Verdict:

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from datetime import date
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
-from glimber.core.answer import Answer, Question
 from glimber.core.folio import Folio
 from glimber.core.keys import Chord, Sequence, Spot, Trigger
+
+if TYPE_CHECKING:
+    from glimber.core.answer import Answer, Question
 
 _DONE: Final = {
     "tap": "tapped", "hold": "held", "double": "double-tapped", "tap-hold": "tapped, then held",

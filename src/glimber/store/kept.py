@@ -75,7 +75,10 @@ def _stamp(files: Mapping[str, bytes]) -> bytes:
 
 class _CoreOnly(pickle.Unpickler):
     def find_class(self, module: str, name: str) -> Any:
-        if module in ("glimber.core.folio", "glimber.core.board", "glimber.core.keys", "glimber.core.legend") and "." not in name:
+        if (
+            module in ("glimber.core.folio", "glimber.core.board", "glimber.core.keys", "glimber.core.legend")
+            and "." not in name
+        ):
             found = super().find_class(module, name)
             if isinstance(found, type) and found.__module__ == module:
                 return found

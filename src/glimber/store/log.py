@@ -42,6 +42,9 @@ def _columns(kind: type) -> list[sa.ColumnClause[Any]]:
 _SQL: Final = {kind: sa.table(name, *_columns(kind)) for kind, name in _TABLES.items()}
 
 
+_INSERTS: Final = {kind: sa.insert(table) for kind, table in _SQL.items()}
+
+
 def _row(record: Record) -> dict[str, Any]:
     row = {}
     for column in _columns(type(record)):
@@ -90,7 +93,7 @@ class Log(AbstractContextManager["Log"]):
         """Write records in one transaction and commit it. Raises StoreError; then none of them is written."""
         try:
             for record in records:
-                self._connection.execute(sa.insert(_SQL[type(record)]).values(_row(record)))
+                self._connection.execute(_INSERTS[type(record)], _row(record))
             self._connection.commit()
         except SQLAlchemyError as error:
             self._connection.rollback()
@@ -118,17 +121,34 @@ class Log(AbstractContextManager["Log"]):
         self._connection.rollback()
         return found
 
-    def records(self, kind: type) -> list[Any]:
-        """All records of a kind in order of time."""
+    def records(self, kind: type, where: sa.ColumnElement[bool] | None = None) -> list[Any]:
+        """All records of a kind in order of time, or those for which ``where`` holds."""
         table = _SQL[kind]
         order = [table.c.began if kind is Round else table.c.at, table.c.id]
         try:
-            rows = self._connection.execute(sa.select(*table.c).order_by(*order)).mappings().all()
+            wanted = sa.select(*table.c).order_by(*order)
+            if where is not None:
+                wanted = wanted.where(where)
+            rows = self._connection.execute(wanted).mappings().all()
             return [_record(kind, row) for row in rows]
         except (SQLAlchemyError, ValueError, TypeError) as error:
             raise _damaged(self.address, error) from error
         finally:
             self._connection.rollback()
+
+    def count(self, kind: type) -> int:
+        """How many records of a kind there are."""
+        try:
+            found = self._connection.execute(sa.select(sa.func.count()).select_from(_SQL[kind])).scalar()
+        except SQLAlchemyError as error:
+            raise _damaged(self.address, error) from error
+        finally:
+            self._connection.rollback()
+        return int(found or 0)
+
+    def tries_of_round(self, round_id: str) -> list[Try]:
+        """The tries of one round in order of time."""
+        return self.records(Try, _SQL[Try].c.round == round_id)
 
     def practice(self) -> Practice:
         """All tries, changes and rounds as a value."""

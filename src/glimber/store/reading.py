@@ -64,6 +64,8 @@ def read_files(folder: Path, files: Mapping[str, bytes], lenient: bool = False) 
 
 @dataclass
 class _Reader:
+    """Reads all files of a folio, with the faults of each on its page."""
+
     files: Mapping[str, bytes]
     pages: list[Page] = field(default_factory=list)
     ids: Ids = field(default_factory=Ids)

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+import json
 import platform
-import tomllib
 from dataclasses import asdict, dataclass, fields, replace
 from pathlib import Path
 from typing import Any
@@ -13,6 +13,8 @@ from glimber.store.faults import StoreError
 
 @dataclass(frozen=True)
 class UserSettings:
+    """What this person has set on this computer."""
+
     computer: str = ""
     last_folio: str = ""
     last_room: str = "cards"
@@ -29,14 +31,16 @@ def settings_file() -> Path:
     """Where the settings are: the folder that the desktop sets apart for it."""
     from platformdirs import user_config_path
 
-    return user_config_path("glimber") / "settings.toml"
+    return user_config_path("glimber") / "settings.json"
 
 
 def load_settings() -> UserSettings:
     """The settings; what cannot be read is as if it were not set."""
     try:
-        found: dict[str, Any] = tomllib.loads(settings_file().read_text("utf-8"))
-    except (OSError, UnicodeDecodeError, tomllib.TOMLDecodeError):
+        found = json.loads(settings_file().read_text("utf-8"))
+    except (OSError, ValueError):
+        return UserSettings()
+    if not isinstance(found, dict):
         return UserSettings()
     known = {f.name: type(f.default) for f in fields(UserSettings)}
     usable: dict[str, Any] = {name: value for name, value in found.items() if type(value) is known.get(name)}
@@ -45,12 +49,10 @@ def load_settings() -> UserSettings:
 
 def save_settings(settings: UserSettings) -> None:
     """Write the settings; a folder that cannot be written only means they are forgotten."""
-    import tomlkit
-
     from glimber.store.files import write_atomically
 
     try:
-        write_atomically(settings_file(), tomlkit.dumps(asdict(settings)).encode())
+        write_atomically(settings_file(), f"{json.dumps(asdict(settings), indent=2)}\n".encode())
     except StoreError:
         return
 

@@ -27,6 +27,8 @@ def application(theme: str) -> QApplication:
         app.setApplicationDisplayName("Glimber")
         app.setDesktopFileName("glimber")
         app.setStyle("Fusion")
+    # Threads hand over within a millisecond, so that weighing in the background is not felt at the keys.
+    sys.setswitchinterval(0.001)
     load_fonts()
     apply_theme(app, theme)
     return app

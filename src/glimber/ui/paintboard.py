@@ -2,18 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from math import atan2, cos, hypot, sin
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QWidget
 
 from glimber.core.board import Board, Key
 from glimber.core.legend import Legend
 from glimber.ui.style import theme
 from glimber.ui.type import font
+
+_OUTLINES_KEPT = 6
 
 
 @dataclass(frozen=True)
@@ -33,12 +35,16 @@ class BoardOutline(QWidget):
 
     pointed = Signal(str)
 
-    def __init__(self, name: str) -> None:
+    def __init__(self, name: str, ground: Callable[[], str]) -> None:
+        """``ground``: the colour it lies on; it is painted with the outline, so that nothing below need be."""
         super().__init__()
+        self._ground = ground
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.board: Board | None = None
         self.legend: Legend | None = None
         self.marks = BoardMarks()
         self.setAccessibleName(name)
+        self._drawn: dict[object, QPixmap] = {}
         self.setMinimumSize(200, 60)
 
     def show_board(self, board: Board | None, legend: Legend, marks: BoardMarks, said: str = "") -> None:
@@ -64,26 +70,56 @@ class BoardOutline(QWidget):
         y0 = (self.height() - u * (bottom - top)) / 2 - top * u
         return u, x0, y0
 
+    def prepare(self, board: Board, legend: Legend) -> None:
+        """Draw a board's outline ahead, so that showing it takes no longer than a prompt."""
+        if self.isHidden():
+            self.board, self.legend, self.marks = board, legend, BoardMarks()
+            self._outline()
+
+    def _outline(self) -> QPixmap:
+        """The board without its marks, drawn once for a size, a desk and the keys that are counted."""
+        assert self.board is not None
+        hidden = frozenset(self.marks.counts) if self.marks.prints else None
+        ratio = self.devicePixelRatioF()
+        key = (self.board.id, id(self.board), id(self.legend), self.width(), self.height(), ratio, theme().name, hidden)
+        if key not in self._drawn:
+            pixmap = QPixmap(round(self.width() * ratio), round(self.height() * ratio))
+            pixmap.setDevicePixelRatio(ratio)
+            pixmap.fill(QColor(self._ground()))
+            painter = QPainter(pixmap)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            u, x0, y0 = self._scale()
+            for one in self.board.keys:
+                self._paint_key(painter, one, u, x0, y0, hidden is not None and one.id not in hidden, False)
+            for knob in self.board.knobs:
+                painter.setPen(QPen(QColor(theme().line), 1))
+                painter.drawEllipse(_point(knob.centre, u, x0, y0), knob.w * u / 2 - 2, knob.w * u / 2 - 2)
+            painter.end()
+            while len(self._drawn) >= _OUTLINES_KEPT:
+                self._drawn.pop(next(iter(self._drawn)))
+            self._drawn[key] = pixmap
+        return self._drawn[key]
+
     def paintEvent(self, event: QPaintEvent) -> None:
-        if self.board is None:
-            return
         painter = QPainter(self)
+        if self.board is None:
+            painter.fillRect(self.rect(), QColor(self._ground()))
+            return
+        painter.drawPixmap(0, 0, self._outline())
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         u, x0, y0 = self._scale()
-        for key in self.board.keys:
-            self._paint_key(painter, key, u, x0, y0)
-        t = theme()
+        for id_ in dict.fromkeys((*self.marks.lit, *((self.marks.cursor,) if self.marks.cursor else ()))):
+            if id_ in self.board.by_id:
+                self._paint_key(painter, self.board.by_id[id_], u, x0, y0, True, id_ in self.marks.lit)
         for knob in self.board.knobs:
-            painter.setPen(QPen(QColor(t.line), 1))
-            painter.setBrush(QColor(t.light) if knob.id in self.marks.lit else Qt.BrushStyle.NoBrush)
-            painter.drawEllipse(
-                QPointF(x0 + knob.centre[0] * u, y0 + knob.centre[1] * u), knob.w * u / 2 - 2, knob.w * u / 2 - 2
-            )
+            if knob.id in self.marks.lit:
+                painter.setBrush(QColor(self.marks.lit_colour or theme().light))
+                painter.drawEllipse(_point(knob.centre, u, x0, y0), knob.w * u / 2 - 2, knob.w * u / 2 - 2)
         for key_id, count in self.marks.counts.items():
             self._paint_count(painter, key_id, count, u, x0, y0)
         self._paint_struck(painter, u, x0, y0)
 
-    def _paint_key(self, painter: QPainter, key: Key, u: float, x0: float, y0: float) -> None:
+    def _paint_key(self, painter: QPainter, key: Key, u: float, x0: float, y0: float, prints: bool, lit: bool) -> None:
         t = theme()
         painter.save()
         cx, cy = key.pivot or (key.x + key.w / 2, key.y + key.h / 2)
@@ -91,7 +127,6 @@ class BoardOutline(QWidget):
         painter.rotate(key.angle)
         gap = max(1.0, 0.035 * u)
         rect = QRectF((key.x - cx) * u + gap, (key.y - cy) * u + gap, key.w * u - 2 * gap, key.h * u - 2 * gap)
-        lit = key.id in self.marks.lit
         painter.setPen(
             QPen(QColor(t.text if key.id == self.marks.cursor else t.line), 1.5 if key.id == self.marks.cursor else 1)
         )
@@ -100,7 +135,7 @@ class BoardOutline(QWidget):
         if key.home:
             tick = QRectF(rect.center().x() - 0.11 * u, rect.bottom() + 0.5, 0.22 * u, max(1.0, 0.04 * u))
             painter.fillRect(tick, QColor(t.faint))
-        if (self.marks.prints or lit) and key.id not in self.marks.counts:
+        if prints or lit:
             text = key.print if key.print is not None else (self.legend.print_of(key.id) if self.legend else "")
             size = max(8, round(u * (0.26 if len(text) < 3 else 0.2)))
             if text and (lit or u * 0.26 >= 7):
@@ -170,3 +205,7 @@ class BoardOutline(QWidget):
         key = self.key_at(event.position())
         if key is not None:
             self.pointed.emit(key)
+
+
+def _point(centre: tuple[float, float], u: float, x0: float, y0: float) -> QPointF:
+    return QPointF(x0 + centre[0] * u, y0 + centre[1] * u)

@@ -29,6 +29,9 @@ if TYPE_CHECKING:
     from glimber.store.log import Log
 
 
+_REST_MS = 500
+
+
 @dataclass(frozen=True)
 class Step:
     """One thing that can be undone: what it was, how to take it back and how to do it again."""
@@ -36,6 +39,10 @@ class Step:
     name: str
     undo: Callable[[], None]
     redo: Callable[[], None]
+
+
+class _SupersededError(Exception):
+    """A newer weighing has begun."""
 
 
 class Session(QObject):
@@ -60,6 +67,12 @@ class Session(QObject):
         self._log: Log | None = None
         self._watch: FolioWatch | None = None
         self._weighing = 0
+        self._may_weigh = threading.Event()
+        self._may_weigh.set()
+        self._after_round = QTimer(self)
+        self._after_round.setSingleShot(True)
+        self._after_round.setInterval(_REST_MS)
+        self._after_round.timeout.connect(self._may_weigh.set)
         self._threads: list[threading.Thread] = []
         self._undo: list[Step] = []
         self._redo: list[Step] = []
@@ -91,6 +104,7 @@ class Session(QObject):
         if self._watch is not None:
             self._watch.stop()
         self._weighing += 1
+        self._may_weigh.set()
         for thread in self._threads:
             thread.join()
         if self._log is not None:
@@ -171,6 +185,14 @@ class Session(QObject):
 
     # Weighing, off the interface's thread
 
+    def hold_weighing(self, held: bool) -> None:
+        """While a round is on nothing is weighed: it would take time from the keys."""
+        if held:
+            self._after_round.stop()
+            self._may_weigh.clear()
+        else:
+            self._after_round.start()  # not at once: the next round may begin with the next key
+
     def weigh_later(self) -> None:
         """Weigh everything anew; ``weighed`` tells when it is done. Only the newest weighing counts."""
         self._weighing += 1
@@ -185,19 +207,25 @@ class Session(QObject):
             from glimber.core.verdict import verdicts
             from glimber.store.log import open_log
 
+            def between() -> None:
+                self._may_weigh.wait()
+                if number != self._weighing:
+                    raise _SupersededError
+
             try:
+                between()
                 practice = Practice()
                 if "://" in setting or (folder / setting).exists():
                     with open_log(folder, setting) as log:
                         practice = log.practice()
-                ledger = measure(folio, practice, at, computer)
-                if number != self._weighing:
-                    return
-                found = verdicts(ledger)
+                ledger = measure(folio, practice, at, computer, between)
+                found = verdicts(ledger, between)
                 summary = summarise(ledger, found)
                 save_snapshot(folder, summary)
                 keep(opened)
                 self._weighing_done.emit(number, (ledger, found, summary))
+            except _SupersededError:
+                return
             except StoreError as error:
                 self._weighing_done.emit(number, error)
 

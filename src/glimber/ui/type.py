@@ -16,8 +16,9 @@ def load_fonts() -> tuple[int, ...]:
     return tuple(QFontDatabase.addApplicationFont(str(font_file(weight))) for weight in WEIGHTS)
 
 
+@cache
 def font(size: int = BODY, weight: int = 400) -> QFont:
-    """Manrope of a size in px with tabular figures."""
+    """Manrope of a size in px with tabular figures; one object for each, so it must not be changed."""
     chosen = QFont(FAMILY)
     chosen.setPixelSize(size)
     chosen.setWeight(QFont.Weight(weight))

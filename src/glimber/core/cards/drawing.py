@@ -12,14 +12,18 @@ from typing import Literal
 Anchor = Literal["start", "middle", "end"]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Stroke:
+    """A line's colour by name and its width in mm."""
+
     colour: str
     width: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Rect:
+    """A rectangle with rounded corners, in mm."""
+
     x: float
     y: float
     w: float
@@ -29,8 +33,10 @@ class Rect:
     stroke: Stroke | None = None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Circle:
+    """A circle about (x, y), in mm."""
+
     x: float
     y: float
     r: float
@@ -38,7 +44,7 @@ class Circle:
     stroke: Stroke | None = None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Path:
     """``steps``: ("M", x, y), ("L", x, y), ("C", x1, y1, x2, y2, x, y), ("Z",)."""
 
@@ -47,7 +53,7 @@ class Path:
     stroke: Stroke | None = None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Text:
     """One line of text; (x, y) is on its baseline. ``width`` is as measured, in mm."""
 
@@ -69,7 +75,7 @@ class Text:
 Item = Rect | Circle | Path | Text
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Group:
     """Items turned together by ``angle`` degrees about ``pivot``. ``name`` is said in full where the label is short."""
 
@@ -80,7 +86,7 @@ class Group:
     pivot: tuple[float, float] = (0.0, 0.0)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Drawing:
     """A sheet in mm. ``description`` says in words what it shows."""
 

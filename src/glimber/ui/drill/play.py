@@ -20,6 +20,7 @@ from glimber.ui.keystrokes import STALL_MS, monotonic_ms
 from glimber.ui.session import Session
 
 HOLD_ESC_MS = 800
+_IDLE_MS = 120
 _NO_DEADLINE_MS = 1e12
 
 
@@ -27,6 +28,7 @@ class RoundPlay(QObject):
     """One round. The view paints ``binding`` and ``answer``; it calls ``shown`` when a prompt's first paint has ended."""
 
     changed = Signal()
+    lit = Signal()
     ended = Signal()
     failed = Signal(str)
 
@@ -48,6 +50,11 @@ class RoundPlay(QObject):
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self._tick)
+        self._unlit: list[tuple[Try, int]] = []
+        self._idle = QTimer(self)
+        self._idle.setSingleShot(True)
+        self._idle.setInterval(_IDLE_MS)
+        self._idle.timeout.connect(self._light)
         self._esc_timer = QTimer(self)
         self._esc_timer.setSingleShot(True)
         self._esc_timer.setInterval(HOLD_ESC_MS)
@@ -105,6 +112,7 @@ class RoundPlay(QObject):
         listener = self._listener(question.on_board, question.program, at_ms)
         self._judge = Judge(question, listener, at_ms)
         self._plan_tick()
+        self._be_idle()
 
     def _listener(self, board: str | None, program: str | None, t: float) -> Listener:
         if board not in self._listeners:
@@ -116,6 +124,7 @@ class RoundPlay(QObject):
 
     def take(self, event: Event, late_ms: float) -> None:
         """A key event on our clock. Esc waits to see whether it is held."""
+        self._be_idle()
         if self.paused:
             return
         if late_ms > STALL_MS:
@@ -221,27 +230,30 @@ class RoundPlay(QObject):
         self.tries.append(one)
         self._judge = self._question = None
         if one.outcome == "void" or answer.outcome == "hit":
-            self._light(one)
+            if one.first and one.outcome == "hit":
+                self._unlit.append((one, len(self.tries)))
             self.next_prompt()
             return
         self.answer = answer if not was_forced else self.answer
         self._prepare()
         self.changed.emit()
 
-    def _light(self, one: Try) -> None:
-        """The grip at this moment, for the stroke just filled; worked out after the next prompt is painted."""
+    def _light(self) -> None:
+        """The grip at the moment of the oldest hit that is not lit yet, for its stroke."""
+        from glimber.core.measures import reweigh
 
-        def work() -> None:
-            from glimber.core.measures import reweigh
+        one, count = self._unlit.pop(0)
+        ledger = self.session.ledger
+        if ledger is not None and one.binding in ledger.rows:
+            grip = reweigh(ledger, one.binding, self.tries[:count], one.at).grip
+            self.grips.setdefault(one.binding, []).append(grip)
+            self.lit.emit()
+        self._be_idle()
 
-            ledger = self.session.ledger
-            if ledger is not None and one.binding in ledger.rows:
-                grip = reweigh(ledger, one.binding, self.tries, one.at).grip
-                self.grips.setdefault(one.binding, []).append(grip)
-                self.changed.emit()
-
-        if one.first and one.outcome == "hit":
-            QTimer.singleShot(30, work)
+    def _be_idle(self) -> None:
+        """Strokes are lit while the person thinks: any key puts it off, so that none waits for it."""
+        if self._unlit:
+            self._idle.start()
 
     # Interruptions
 

@@ -3,23 +3,26 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import cache
 
-from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, QTimer
-from PySide6.QtGui import QColor, QFocusEvent, QFontMetricsF, QKeyEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
+from PySide6.QtCore import QEvent, QPointF, QRect, QRectF, Qt, QTimer
+from PySide6.QtGui import QColor, QFocusEvent, QFontMetricsF, QKeyEvent, QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtWidgets import QWidget
 
 from glimber.core.keys import Spot, strikes_of
 from glimber.core.round import CLEAN_HITS, Lane
 from glimber.core.standin_keys import here_words
 from glimber.ui.drill.play import RoundPlay
+from glimber.ui.drill.sentence import SlipSentence
 from glimber.ui.keystrokes import KeyReader, monotonic_ms
-from glimber.ui.look import BODY, HEADING, LARGE, PROMPT, TITLE
+from glimber.ui.look import BODY, LARGE, PROMPT, TITLE
 from glimber.ui.marks import paint_mark
 from glimber.ui.paintboard import BoardMarks, BoardOutline
 from glimber.ui.style import theme
 from glimber.ui.type import font
 
 _TIMELINE = 33
+_HEADER = 50
 
 
 class PromptView(QWidget):
@@ -30,27 +33,19 @@ class PromptView(QWidget):
         self.play: RoundPlay | None = None
         self._end_round = end_round
         self._unshown = False
-        self.setObjectName("desk")
+        self._was_paused = True
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # nothing below it needs to be painted first
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Prompt")
         self.reader = KeyReader(self._take, self)
-        self.board = BoardOutline("Where it was struck, and where it was wanted")
+        self.board = BoardOutline("Where it was struck, and where it was wanted", lambda: theme().desk)
         self.board.pointed.connect(self._pointed)
         self.board.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.sentence = QLabel()
-        self.sentence.setAlignment(Qt.AlignmentFlag.AlignHCenter)
-        self.sentence.setWordWrap(True)
-        self.sentence.setTextFormat(Qt.TextFormat.RichText)
-        self.here = QLabel()
-        self.here.setAlignment(Qt.AlignmentFlag.AlignHCenter)
-        self.here.setProperty("role", "quiet")
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(40, 236, 40, 120)
-        layout.setSpacing(10)
-        layout.addWidget(self.board, 6)
-        layout.addWidget(self.sentence)
-        layout.addWidget(self.here)
-        layout.addStretch(1)
+        self.sentence = SlipSentence()
+        for child in (self.board, self.sentence):
+            child.setParent(self)
+            child.hide()
+        self._names: dict[tuple[str, bool, int], str] = {}
         self._clock = QTimer(self)
         self._clock.setInterval(40)
         self._clock.timeout.connect(self._paint_time)
@@ -59,22 +54,26 @@ class PromptView(QWidget):
         """Show a round from its first prompt."""
         self.play = play
         play.changed.connect(self._changed)
+        play.lit.connect(self._paint_row)
+        self._names.clear()
         self.setFocus()
-        self.grab()
+        self.take_keyboard()
         self._clock.start()
         play.next_prompt()
 
     def end(self) -> None:
         """The round is over or put aside: the keyboard goes back to everybody."""
         self._clock.stop()
-        self.release()
+        self.give_keyboard()
         self.play = None
 
-    def grab(self) -> None:
+    def take_keyboard(self) -> None:
+        """Every key comes here, those that the desktop would take among them."""
         if self.isVisible():
             self.grabKeyboard()
 
-    def release(self) -> None:
+    def give_keyboard(self) -> None:
+        """Keys go where they went before."""
         self.releaseKeyboard()
         self.reader.forget()
 
@@ -100,7 +99,7 @@ class PromptView(QWidget):
             self.reader.read(event)
         elif event.type() == QEvent.Type.KeyPress and not event.isAutoRepeat():
             if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-                self.grab()
+                self.take_keyboard()
                 self.play.go_on()
             elif event.key() == Qt.Key.Key_Q:
                 self._end_round()
@@ -125,18 +124,28 @@ class PromptView(QWidget):
         if play is None:
             return
         if play.paused:
-            self.release()
+            self.give_keyboard()
             self.setFocus()
         self._unshown = not play.paused
         self._lay_out(play)
-        self.update()
+        if play.paused or self._was_paused:
+            self._was_paused = play.paused
+            self.update()
+            return
+        # Only the words change from one prompt to the next: the empty desk between them need not be painted again. The
+        # name stays where it is when the board comes under it, which is calmer to look at, too.
+        for top, height in ((self._top() - 8, 124), (self.height() - 100, 100)):
+            self.update(0, top, self.width(), height)
+
+    def _top(self) -> int:
+        """Where the name of the prompt begins."""
+        return 104 + round(self.height() * 0.03)
 
     def _lay_out(self, play: RoundPlay) -> None:
         binding, answer = play.binding, play.answer
         pointing = play.drill.mode == "point" and not play.paused
-        self.board.setVisible(bool(not play.paused and (answer is not None or pointing)))
-        self.sentence.setVisible(answer is not None and not play.paused)
-        self.here.setVisible(self.sentence.isVisible())
+        _show(self.board, not play.paused and (answer is not None or pointing))
+        _show(self.sentence, answer is not None and not play.paused)
         if binding is None:
             return
         folio = play.drill.folio
@@ -154,14 +163,8 @@ class PromptView(QWidget):
         said = f"Wanted {wanted}" if answer else "A blank board: click the key"
         self.board.show_board(shape, folio.legend, marks, said)
         if answer is not None:
-            t = theme()
-            first, _, rest = answer.words.partition(". ")
-            self.sentence.setText(
-                f'<span style="color:{t.slip}; font-size:{HEADING}px">{_escaped(first)}.</span> '
-                f'<span style="font-size:{HEADING}px">{_escaped(rest)}</span>'
-            )
             way = f" Here: {here_words(folio, wanted)}." if isinstance(wanted, Spot) and not pointing else ""
-            self.here.setText(("Click it to go on." if pointing else "Strike it to go on.") + way)
+            self.sentence.say(answer.words, ("Click it to go on." if pointing else "Strike it to go on.") + way)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         play = self.play
@@ -171,7 +174,8 @@ class PromptView(QWidget):
         painter.fillRect(event.rect(), QColor(theme().desk))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if event.rect().height() > 3:
-            self._paint_header(painter, play)
+            if event.region().intersects(QRect(0, 0, self.width(), _HEADER)):
+                self._paint_header(painter, play)
             if play.paused:
                 self._paint_pause(painter)
             else:
@@ -183,6 +187,26 @@ class PromptView(QWidget):
         if self._unshown and event.rect().height() > 3:
             self._unshown = False
             play.shown(monotonic_ms())
+            QTimer.singleShot(0, self._get_ready)
+
+    def _get_ready(self) -> None:
+        """While the person thinks: what a slip would show of this board."""
+        play = self.play
+        if play is not None and play.binding is not None:
+            trigger, folio = play.binding.trigger, play.drill.folio
+            self.board.prepare(
+                folio.boards[trigger.board] if isinstance(trigger, Spot) else folio.keyboard, folio.legend
+            )
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        top = self._top() + 132
+        tall = max(60, self.height() - top - 216)
+        self.board.setGeometry(40, top, self.width() - 80, tall)
+        self.sentence.setGeometry(40, top + tall + 12, self.width() - 80, 88)
+
+    def _paint_row(self) -> None:
+        self.update(0, self.height() - 96, self.width(), 12)
 
     def _paint_header(self, painter: QPainter, play: RoundPlay) -> None:
         painter.setFont(font(BODY))
@@ -200,26 +224,26 @@ class PromptView(QWidget):
         if binding is None or command is None:
             return
         t = theme()
-        low = 0 if self.board.isVisible() else round(self.height() * 0.14)
+        top = self._top()
         size = PROMPT
-        while size > TITLE and QFontMetricsF(font(size, 600)).horizontalAdvance(command.name) > self.width() - 80:
+        while size > TITLE and _width(command.name, size, 600) > self.width() - 80:
             size -= 4
         painter.setFont(font(size, 600))
         painter.setPen(QColor(t.text))
-        box = QRectF(40, 104 + low, self.width() - 80, 84)
+        box = QRectF(40, top, self.width() - 80, 84)
         name = QFontMetricsF(font(size, 600)).elidedText(command.name, Qt.TextElideMode.ElideRight, box.width())
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, name)
         group = play.drill.folio.group_of(command)
         program = play.drill.folio.programs[command.program].name
         board = f" · {play.drill.folio.boards[binding.trigger.board].id}" if isinstance(binding.trigger, Spot) else ""
         text = (f"{group.name} · " if group else "") + program + board
-        width = QFontMetricsF(font(LARGE)).horizontalAdvance(text)
+        width = _width(text, LARGE, 400)
         left = (self.width() - width) / 2 + (10 if group else 0)
         if group is not None:
-            paint_mark(painter, group.mark, QPointF(left - 14, 198 + low), 11, QColor(t.inks[group.ink]))
+            paint_mark(painter, group.mark, QPointF(left - 14, top + 94), 11, QColor(t.inks[group.ink]))
         painter.setFont(font(LARGE))
         painter.setPen(QColor(t.quiet))
-        painter.drawText(QRectF(left, 184 + low, width + 10, 28), Qt.AlignmentFlag.AlignVCenter, text)
+        painter.drawText(QRectF(left, top + 80, width + 10, 28), Qt.AlignmentFlag.AlignVCenter, text)
 
     def _paint_pause(self, painter: QPainter) -> None:
         painter.setFont(font(TITLE, 600))
@@ -252,16 +276,21 @@ class PromptView(QWidget):
         here = lane.binding == play.drill.state.asked and not play.paused
         painter.setFont(font(12, 600 if here else 400))
         painter.setPen(QColor(t.text if here else t.faint))
-        name = QFontMetricsF(painter.font()).elidedText(
-            command.name if command else "", Qt.TextElideMode.ElideRight, column - 14
-        )
+        name = self._fitted(command.name if command else "", here, round(column) - 14)
         painter.drawText(QRectF(x, y + 12, column - 8, 22), Qt.AlignmentFlag.AlignVCenter, name)
+
+    def _fitted(self, name: str, bold: bool, width: int) -> str:
+        """A lane's name cut to its column; worked out once for a round."""
+        key = (name, bold, width)
+        if key not in self._names:
+            metrics = QFontMetricsF(font(12, 600 if bold else 400))
+            self._names[key] = metrics.elidedText(name, Qt.TextElideMode.ElideRight, width)
+        return self._names[key]
 
     def _paint_foot(self, painter: QPainter, play: RoundPlay) -> None:
         t = theme()
         y = self.height() - 32.0
-        painter.setPen(QPen(QColor(t.line), 1))
-        painter.drawLine(QPointF(0, y + 0.5), QPointF(self.width(), y + 0.5))
+        painter.fillRect(QRectF(0, y, self.width(), 1), QColor(t.line))
         hints = [("hold Esc", "pause")]
         if play.may_give_up() and play.drill.mode == "press":
             hints.append(("F1", "I do not know"))
@@ -270,7 +299,7 @@ class PromptView(QWidget):
             for text, weight, ink in ((key, 600, t.quiet), (what, 400, t.faint)):
                 painter.setFont(font(12, weight))
                 painter.setPen(QColor(ink))
-                width = QFontMetricsF(painter.font()).horizontalAdvance(text)
+                width = _width(text, 12, weight)
                 painter.drawText(QRectF(x, y + 1, width + 4, 31), Qt.AlignmentFlag.AlignVCenter, text)
                 x += width + 8
             x += 16
@@ -297,5 +326,11 @@ def _key_of(folio, trigger, at: int) -> tuple[str, ...]:  # type: ignore[no-unty
     return (strikes[min(at, len(strikes) - 1)][1],) if strikes else ()
 
 
-def _escaped(text: str) -> str:
-    return text.replace("&", "&amp;").replace("<", "&lt;")
+@cache
+def _width(text: str, size: int, weight: int) -> float:
+    return QFontMetricsF(font(size, weight)).horizontalAdvance(text)
+
+
+def _show(widget: QWidget, shown: bool) -> None:
+    if widget.isHidden() == shown:
+        widget.setVisible(shown)

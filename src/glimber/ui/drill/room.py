@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import secrets
 from collections.abc import Callable
 from random import Random
@@ -13,7 +14,7 @@ from glimber.core import drill as drills
 from glimber.core.drill import Drill
 from glimber.core.plan import plan_round
 from glimber.core.round import resumed
-from glimber.core.tries import Round, Try
+from glimber.core.tries import Change, Round
 from glimber.store.faults import StoreError
 from glimber.store.uuid7 import uuid7
 from glimber.ui.actions import Action
@@ -125,7 +126,7 @@ class DrillRoom(Room):
         try:
             session.keep_ids(set(bindings))
             log = session.log()
-            changes, number = log.practice().changes, len(log.records(Round)) + 1
+            changes, number = log.records(Change), log.count(Round) + 1
             at = session.now()
             drill = drills.begin(session.folio, bindings, mode, session.computer, changes, at,  # type: ignore[arg-type]
                                  secrets.randbits(32) if seed is None else seed, uuid7)  # fmt: skip
@@ -143,6 +144,10 @@ class DrillRoom(Room):
         self.play.failed.connect(self.session.told.emit)
         self.stack.setCurrentWidget(self.prompt)
         self._whole_window(True)
+        # Everything there is now outlives the round: the collector need not look through it between two keys.
+        gc.collect()
+        gc.freeze()
+        self.session.hold_weighing(True)
         self.prompt.begin(self.play)
 
     def _unfinished(self) -> Round | None:
@@ -159,15 +164,15 @@ class DrillRoom(Room):
         whole = self._unfinished()
         if whole is None or self.play is not None:
             return
-        tries = [one for one in self.session.log().records(Try) if one.round == whole.id]
+        tries = self.session.log().tries_of_round(whole.id)
         firsts = [(one.binding, one.outcome == "hit") for one in tries if one.first and one.outcome != "void"]
         state = resumed(whole.bindings, firsts)
         if state.done:
             return
-        practice = self.session.log().practice()
-        drill = Drill(self.session.folio, whole.id, whole.mode, self.session.computer, practice.changes,
+        log = self.session.log()
+        drill = Drill(self.session.folio, whole.id, whole.mode, self.session.computer, log.records(Change),
                       Random(secrets.randbits(32)), uuid7, state, tries=tries)  # fmt: skip
-        self._start(drill, whole, len(practice.rounds))
+        self._start(drill, whole, log.count(Round))
 
     def put_aside(self) -> None:
         """Leave the round as it is; it can be resumed."""
@@ -179,6 +184,8 @@ class DrillRoom(Room):
         self.prompt.end()
         self.play = None
         self._whole_window(False)
+        gc.unfreeze()
+        self.session.hold_weighing(False)
 
     def _ended(self) -> None:
         """Every binding has its clean hits: the round sheet."""

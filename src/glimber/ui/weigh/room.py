@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
+from glimber.core.choices import CHOICES
 from glimber.core.edit import EditError
-from glimber.core.tries import CHOICES
 from glimber.store.faults import StoreError
 from glimber.ui.actions import Action
 from glimber.ui.room import Room
@@ -55,7 +55,7 @@ class WeighRoom(Room):
         return self.session.summary.open_verdicts if self.session.summary is not None else None
 
     def panes(self) -> list[QWidget]:
-        return [self.ledger, self.case.places, *self.case.buttons.values()][:2]
+        return [self.ledger, *([self.case.details.places] if self.session.ledger is not None else [])]
 
     def actions_here(self) -> list[Action]:
         keys = [

@@ -1,0 +1,154 @@
+"""Under the verdict: where the hand went, clean hits over time, what it costs, and the places to go."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QHeaderView,
+    QLabel,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from glimber.core.folio import Folio
+from glimber.core.history import by_day
+from glimber.core.keys import NotationError, Spot, parse_trigger, strikes_of
+from glimber.core.tries import utc
+from glimber.core.words import count_words, place_words, seconds_words
+from glimber.ui.paintboard import BoardMarks, BoardOutline
+from glimber.ui.style import theme
+from glimber.ui.weigh.chart import CleanHits
+
+if TYPE_CHECKING:
+    from glimber.core.candidates import Candidate
+    from glimber.core.measures import Ledger, Weighed
+
+
+class CaseDetails(QWidget):
+    """Made when the first verdict is shown: the first frame has only the last summary."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.board = BoardOutline("Where the hand went", lambda: theme().panel)
+        self.board.setFixedHeight(144)
+        self.went = _head("Where the hand went")
+        self.chart = CleanHits()
+        self.chart_head = _head("Clean hits")
+        self.figures = QLabel()
+        self.figures.setWordWrap(True)
+        self.figures.setTextFormat(Qt.TextFormat.RichText)
+        self.places_head = _head("Places to go")
+        self.places = QTableWidget(0, 4)
+        self.places.setAccessibleName("Places to go")
+        self.places.horizontalHeader().hide()
+        self.places.verticalHeader().hide()
+        self.places.setShowGrid(False)
+        self.places.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.places.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        self.places.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.places.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        self.places.verticalHeader().setMinimumSectionSize(24)
+        self.places.verticalHeader().setDefaultSectionSize(24)
+        self.places.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(6)
+        for widget in (self.went, self.board, self.chart_head, self.chart, _head("Costs"), self.figures, self.places_head,
+                       self.places):  # fmt: skip
+            layout.addWidget(widget)
+
+    def show_row(self, ledger: Ledger, row: Weighed, candidates: Sequence[Candidate]) -> None:
+        """Fill in everything for one binding."""
+        self._show_board(ledger.folio, row)
+        changes = [utc(one.applied or one.at).date() for one in ledger.practice.changes
+                   if one.binding == row.binding.id and one.to_trigger]  # fmt: skip
+        self.chart.show_days(by_day(row, ledger.prior), changes)
+        self.figures.setText(_figures(row, theme().quiet))
+        self._show_places(ledger.folio, candidates)
+
+    def _show_board(self, folio: Folio, row: Weighed) -> None:
+        wanted = row.binding.trigger
+        counts: dict[str, int] = {}
+        elsewhere = 0
+        for struck, count in row.slips.struck.items():
+            key = _key_on(folio, wanted, struck)
+            if key is None:
+                elsewhere += count
+            else:
+                counts[key] = counts.get(key, 0) + count
+        if isinstance(wanted, Spot):
+            shape, lit = folio.boards[wanted.board], wanted.keys
+        else:
+            strikes = strikes_of(wanted, folio.legend, folio.bundles) or ()
+            shape, lit = folio.keyboard, (strikes[-1][1],) if strikes else ()
+        said = ", ".join(f"{key}: {count}" for key, count in counts.items()) or "no slips"
+        self.board.show_board(
+            shape, folio.legend, BoardMarks(lit, theme().lamp_at(max(0.4, row.grip)), counts=counts), said
+        )
+        rest = f" · {elsewhere} off this layer" if elsewhere else ""
+        slips = count_words(row.slips.total, "slip")
+        self.went.setText(f"Where the hand went · {slips}, {count_words(row.slips.blanks, 'blank')}{rest}")
+
+    def _show_places(self, folio: Folio, found: Sequence[Candidate]) -> None:
+        self.places_head.setVisible(bool(found))
+        self.places.setVisible(bool(found))
+        self.places.setRowCount(len(found))
+        for place, one in enumerate(found):
+            swap = ", swapping" if one.swap_with else ""
+            day = f"even on day {one.gain.break_even_day}" if one.gain.break_even_day else "never even"
+            better = f"{100 * one.gain.p_better:.0f} % better"
+            texts = (f"{place_words(folio, one.to)}{swap}", f"{one.gain.per_week_s:.0f} s", better, day)
+            for column, text in enumerate(texts):
+                item = QTableWidgetItem(text)
+                if column in (1, 2):
+                    item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+                self.places.setItem(place, column, item)
+        for column in (1, 2, 3):
+            self.places.resizeColumnToContents(column)
+        self.places.setFixedHeight(24 * len(found) + 4)
+        if found:
+            self.places.selectRow(0)
+
+
+def _head(text: str) -> QLabel:
+    label = QLabel(text)
+    label.setProperty("role", "quiet")
+    label.setContentsMargins(0, 4, 0, 0)
+    label.setWordWrap(True)
+    return label
+
+
+def _key_on(folio: Folio, wanted: object, struck: str) -> str | None:
+    """The key of the wanted trigger's board that was struck, where the picture can show it."""
+    try:
+        trigger = parse_trigger(struck, folio.bundles)
+    except NotationError:
+        return None
+    if isinstance(wanted, Spot):
+        same = isinstance(trigger, Spot) and (trigger.board, trigger.layer) == (wanted.board, wanted.layer)
+        return trigger.keys[0] if same and isinstance(trigger, Spot) else None
+    if isinstance(trigger, Spot):
+        return None
+    strikes = strikes_of(trigger, folio.legend, folio.bundles) or ()
+    return strikes[-1][1] if strikes and strikes[-1][1] in folio.keyboard.by_id else None
+
+
+def _figures(row: Weighed, quiet: str) -> str:
+    """Times, costs and slips, a line each; what is not known is said to be so."""
+    if row.weekly_s is None or row.recall_ms is None:
+        return f'<span style="color:{quiet}">Not known yet: it has no tries at this place.</span>'
+    recall = f"over {seconds_words(row.recall_ms)}" if row.over_deadline else seconds_words(row.recall_ms)
+    times = f"recall {recall}, hand {seconds_words(row.motor_ms or 0)}, reach {seconds_words(row.reach_ms or 0)}"
+    slow = "no slow way on record" if row.slow_s is None else f"slow way {row.slow_s:.1f} s a time"
+    earned = "" if row.earned_s is None else f", earns {row.earned_s:.0f} s"
+    costs = f"{row.weekly_s:.0f} s a week, {row.lost_s or 0:.0f} s of it lost{earned}; {slow}"
+    kinds = ", ".join(f"{count} {kind}" for kind, count in row.slips.kinds.items())
+    slips = f"slips: {kinds}" if kinds else "no slips"
+    from_what = f"from {len(row.tries)} tries on {row.days} days, {row.cold} of them cold"
+    return f'{times}<br>{costs}<br>{slips}<br><span style="color:{quiet}">{from_what}</span>'
