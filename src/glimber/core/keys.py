@@ -271,8 +271,8 @@ def chord_of(strike: Strike, legend: Legend) -> Chord:
     modifiers, code = strike
     ordered = tuple(name for name in MODIFIERS if name in modifiers)
     key = legend.key_at(code)
-    if key is None:
-        return Chord(ordered, code, by_place=True)
+    if key is None or legend.place_of(key) != (code, frozenset()):
+        return Chord(ordered, code, by_place=True)  # not printed, or another key prints the same
     if ordered and len(key) == 1 and len(key.upper()) == 1:
         key = key.upper()
     return Chord(ordered, key)

@@ -110,7 +110,8 @@ class _Sheet:
         size, y = 6.6 * self.unit, self.margin + 5.6 * self.unit
         layout = self.folio.layouts[self.board.id]
         small, stamp_size = 3.4 * self.unit, 2.9 * self.unit
-        stamp_width = self.faces[400].width(self.stamp, stamp_size)
+        stamp = one_line(self.stamp, self.faces[400], stamp_size, self.inner * 0.4)
+        stamp_width = self.faces[400].width(stamp, stamp_size)
         title = one_line(self.card.title, self.faces[700], size, self.inner * 0.55)
         items: list[Item] = [self._text(self.margin, y, title, size, 700, "ink")]
         at = self.margin + self.faces[700].width(title, size) + 3.2 * self.unit
@@ -119,8 +120,8 @@ class _Sheet:
         room = self.width - self.margin - stamp_width - 4 * self.unit - at
         if room > 10 * self.unit:
             items.append(self._text(at, y, one_line(subtitle, self.faces[400], small, room), small, 400, "prints"))
-        if self.stamp:
-            items.append(self._text(self.width - self.margin, y, self.stamp, stamp_size, 400, "prints", anchor="end"))
+        if stamp:
+            items.append(self._text(self.width - self.margin, y, stamp, stamp_size, 400, "prints", anchor="end"))
         return items, y + 5.4 * self.unit
 
     def _text(self, x: float, y: float, text: str, size: float, weight: int, colour: str, *,
