@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import subprocess
 import sys
+from datetime import timedelta
 from pathlib import Path
 from typing import Any
 from xml.etree import ElementTree
@@ -15,7 +16,7 @@ from typer.testing import CliRunner
 from glimber.cli.commands import app
 from glimber.store.jsonl import to_json
 from glimber.store.log import open_log
-from tests.helpers import LAYOUT, PROGRAM, tries_of, write_folio
+from tests.helpers import LAYOUT, NOON, PROGRAM, tries_of, write_folio
 
 RUNNER = CliRunner()
 S, D = "split-42:draw:KeyS:tap", "split-42:draw:KeyD:tap"
@@ -28,7 +29,7 @@ def folder(tmp_path: Path) -> str:
                                             'board = "split-42"\nlayers = ["draw"]\n'})  # fmt: skip
     with open_log(path, "practice.db") as log:
         outcomes: list[Any] = ["hit", "hit", SLIP] * 14
-        log.add(*tries_of("sounding-s", S, outcomes), *tries_of("range-d", D, ["hit"] * 20))
+        log.add(*tries_of("sounding-s", S, outcomes), *tries_of("range-d", D, ["hit"] * 20, until=NOON - timedelta(hours=3)))
     return str(path)
 
 
@@ -134,7 +135,7 @@ def test_judge(folder: str, tmp_path: Path) -> None:
 
 def test_plan(folder: str) -> None:
     found = run_json("plan", folder, "--size", "3", "--at", "2026-11-20T12:00:00Z")["bindings"]
-    assert len(found) == 3 and found[0]["id"] == "sounding-s" and found[0]["why"] == "weak"
+    assert len(found) == 3 and found[0]["id"] == "sounding-s" and found[0]["why"] == "slipped last time"
     assert all(set(one) == {"id", "why", "p_now", "new"} for one in found)
 
 

@@ -129,6 +129,28 @@ def test_a_folder_without_a_log_and_one_that_is_not_there(tmp_path: Path) -> Non
         open_log(tmp_path / "gone", "practice.db")
 
 
+def test_a_log_made_by_many_at_once_is_made_once(tmp_path: Path) -> None:
+    import threading
+
+    failed: list[BaseException] = []
+
+    def use(number: int) -> None:
+        try:
+            with open_log(tmp_path, "practice.db") as log:
+                log.add(*tries_of(f"b{number}", "F2", ["hit"]))
+        except BaseException as error:
+            failed.append(error)
+
+    threads = [threading.Thread(target=use, args=(number,)) for number in range(6)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    assert not failed
+    with open_log(tmp_path, "practice.db") as log:
+        assert log.count(Try) == 6
+
+
 def test_merging_can_be_repeated_and_goes_in_either_direction(tmp_path: Path) -> None:
     (tmp_path / "a").mkdir()
     (tmp_path / "b").mkdir()

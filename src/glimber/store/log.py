@@ -6,6 +6,7 @@ Every record is committed before ``add`` returns, in WAL mode: a process that is
 from __future__ import annotations
 
 import json
+import threading
 from collections.abc import Iterable
 from contextlib import AbstractContextManager
 from dataclasses import fields
@@ -14,7 +15,7 @@ from pathlib import Path
 from typing import Any, Final
 
 import sqlalchemy as sa
-from sqlalchemy.exc import DatabaseError, SQLAlchemyError
+from sqlalchemy.exc import DatabaseError, OperationalError, SQLAlchemyError
 
 from glimber.core.tries import (
     Change,
@@ -202,13 +203,34 @@ def _prepare_sqlite(connection: sa.Connection) -> None:
         raise DatabaseError("quick_check", None, Exception(str(state).partition("\n")[0]))
 
 
-def _move_on(connection: sa.Connection, address: str) -> None:
+_MIGRATING: Final = threading.Lock()
+"""Alembic keeps its context in a global: one log at a time is moved on in a process."""
+
+
+def _version(connection: sa.Connection) -> str | None:
     has_version = sa.inspect(connection).has_table("alembic_version")
     version = connection.exec_driver_sql("SELECT version_num FROM alembic_version").scalar() if has_version else None
     connection.rollback()
+    return None if version is None else str(version)
+
+
+def _move_on(connection: sa.Connection, address: str) -> None:
+    if _version(connection) == SCHEMA:
+        return
+    with _MIGRATING:
+        try:
+            _upgrade(connection, address)
+        except OperationalError:
+            connection.rollback()
+            if _version(connection) != SCHEMA:  # unless another process made it in the same moment
+                raise
+
+
+def _upgrade(connection: sa.Connection, address: str) -> None:
+    version = _version(connection)
     if version == SCHEMA:
         return
-    if version is not None and str(version) > SCHEMA:
+    if version is not None and version > SCHEMA:
         raise StoreError(
             f"{address}: the practice log is of a newer version ({version}); this Glimber reads up to {SCHEMA}. "
             "It was left alone; use the newer Glimber"

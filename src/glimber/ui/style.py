@@ -74,7 +74,8 @@ def _sheet(t: Theme) -> str:
     QPushButton:focus {{ border: 2px solid {t.light}; padding: 0 13px; }}
     QPushButton[role="chosen"] {{ background: {t.light}; color: {t.on_lamp}; border: 1px solid {t.light}; font-weight: 600; }}
     QPushButton[role="chosen"]:focus {{ border: 2px solid {t.text}; padding: 0 13px; }}
-    QPushButton:disabled {{ color: {t.faint}; }}
+    QPushButton:disabled, QPushButton[role="chosen"]:disabled {{ color: {t.faint}; background: transparent;
+                   border: 1px solid {t.line}; }}
     QListWidget, QTableWidget {{ background: transparent; border: none; outline: none; }}
     QListWidget::item {{ padding: 6px 8px; border-radius: 6px; }}
     QListWidget::item:selected, QTableWidget::item:selected {{ background: {t.raised}; color: {t.text}; }}

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import (
     QLabel,
     QListWidget,
     QPushButton,
+    QSizePolicy,
     QVBoxLayout,
     QWidget,
 )
@@ -57,6 +58,8 @@ class _ToCome(Room):
             column.addWidget(widget)
         column.addLayout(row)
         column.addWidget(panel, 1)
+        column.addStretch(0)
+        panel.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
         box = QWidget()
         box.setLayout(column)
         box.setMaximumWidth(760)
@@ -77,6 +80,7 @@ class _ToCome(Room):
         lines = self.lines()
         self.list.clear()
         self.list.addItems(lines)
+        self.list.setVisible(bool(lines))
         self.head.setText(self.head_text(len(lines)))
 
     def number(self) -> int | None:
@@ -90,7 +94,7 @@ class _ToCome(Room):
 
     def actions_here(self) -> list[Action]:
         return [
-            Action(f"{self.id}-folder", "Open the folio's folder", ("o",), self.open_folder, self.id, "open the folder")
+            Action(f"{self.id}-folder", "Open the folio's folder", ("o",), self.open_folder, self.id, "open the folder", "O")
         ]
 
     def open_folder(self) -> None:

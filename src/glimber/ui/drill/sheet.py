@@ -101,12 +101,10 @@ class RoundSheet(QWidget):
         _put(painter, QRectF(36, 62, 700, 22), f"{clean} clean of {len(firsts)}{usual}", 13, 400, quiet)
         for place, id in enumerate(self._bindings):
             top = _HEAD + place * _ROW
-            painter.setPen(QPen(QColor(PAPER["paper-line"]), 1))
-            painter.drawLine(QPointF(36, top), QPointF(self.width() - 36, top))
+            painter.fillRect(QRectF(36, top, self.width() - 72, 1), QColor(PAPER["paper-line"]))
             self._paint_row(painter, id, top)
-        painter.setPen(QPen(QColor(PAPER["paper-line"]), 1))
         foot = _HEAD + _ROW * len(self._bindings)
-        painter.drawLine(QPointF(36, foot), QPointF(self.width() - 36, foot))
+        painter.fillRect(QRectF(36, foot, self.width() - 72, 1), QColor(PAPER["paper-line"]))
         others = [self._name(id) for id in self._next or () if id not in self._bindings]
         if others:
             text = "Next time also: " + ", ".join(others)

@@ -61,6 +61,8 @@ class CaseView(QFrame):
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setWidget(inner)
         scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        for widget in (scroll.viewport(), inner):
+            widget.setAutoFillBackground(False)  # the panel is its ground
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
         outer.addWidget(scroll)

@@ -30,6 +30,9 @@ if TYPE_CHECKING:
     from glimber.core.measures import Ledger, Weighed
 
 
+_SHOWN = 4
+
+
 class CaseDetails(QWidget):
     """Made when the first verdict is shown: the first frame has only the last summary."""
 
@@ -96,6 +99,7 @@ class CaseDetails(QWidget):
         self.went.setText(f"Where the hand went · {slips}, {count_words(row.slips.blanks, 'blank')}{rest}")
 
     def _show_places(self, folio: Folio, found: Sequence[Candidate]) -> None:
+        found = found[:_SHOWN]
         self.places_head.setVisible(bool(found))
         self.places.setVisible(bool(found))
         self.places.setRowCount(len(found))
