@@ -1,0 +1,113 @@
+"""Takes the pictures of docs/screenshots anew from the demo, in a real window at 1280 × 800. Run by script/pictures."""
+
+from __future__ import annotations
+
+import tempfile
+import time
+from collections.abc import Callable
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtWidgets import QApplication
+
+from glimber.core.events import Event
+from glimber.core.keys import Spot, Trigger, parse_trigger
+from glimber.core.perform import perform
+from glimber.core.standin_keys import board_keys
+from glimber.demo.build import make_demo
+from glimber.store.reading import open_folio
+from glimber.store.settings import load_settings, remember
+from glimber.ui.app import application, open_window
+from glimber.ui.keystrokes import monotonic_ms
+
+TO = Path(__file__).parent / "screenshots"
+ROUND = ["sounding-s", "contour-z", "hachures-f", "next-p", "snap-chord"]
+
+
+class Shots:
+    """One window on a fresh demo, and the hand that uses it."""
+
+    def __init__(self, folder: Path) -> None:
+        remember(computer="bridge", introduced=True, last_room="cards", theme="dark")
+        self.app: QApplication = application("dark")
+        self.window: Any = open_window(open_folio(folder), load_settings())
+        self.until(lambda: len(self.window.rooms) == 5 and self.window.session.ledger is not None)
+        self.rest(1.5)
+
+    def until(self, done: Callable[[], bool], seconds: float = 20.0) -> None:
+        end = time.monotonic() + seconds
+        while not done() and time.monotonic() < end:
+            self.app.processEvents()
+            time.sleep(0.002)
+
+    def rest(self, seconds: float = 0.4) -> None:
+        self.until(lambda: False, seconds)
+
+    def take(self, name: str) -> None:
+        self.rest()
+        self.window.grab().save(str(TO / f"{name}.png"))
+
+    def strike(self, trigger: Trigger | None = None) -> None:
+        """Carry out a trigger at the present prompt as a hand would; the wanted one unless another is given."""
+        room = self.window.room("drill")
+        play = room.play
+        wanted = trigger or play.binding.trigger
+        folio, count = play.drill.folio, len(play.tries)
+        codes = (
+            {key: code for code, key in board_keys(folio.boards[wanted.board]).items()}
+            if isinstance(wanted, Spot)
+            else {}
+        )
+        begin = monotonic_ms() + 30
+        for event in perform(folio, wanted):
+            self.until(lambda event=event: monotonic_ms() >= begin + event.t)  # type: ignore[misc]
+            play.take(Event(monotonic_ms(), event.kind, codes.get(event.key, event.key)), 0.0)
+        self.until(lambda: len(play.tries) > count)
+        self.until(lambda: room.play is None or play.prompt_ms is not None)
+
+
+def main() -> None:
+    TO.mkdir(exist_ok=True)
+    folder = Path(tempfile.mkdtemp()) / "chart-office"
+    make_demo(folder, datetime.now(UTC), "bridge")
+    shots = Shots(folder)
+    window = shots.window
+    shots.take("cards")
+    window.go("gather")
+    shots.take("gather")
+    window.weigh("sounding-s")
+    shots.take("weigh")
+    window.show_keys_card()
+    shots.take("keys")
+    window.overlay.take_away()
+    window.other_theme()
+    shots.take("weigh-day")
+    window.other_theme()
+    window.go("drill")
+    shots.take("drill")
+    room = window.room("drill")
+    room.begin_with(ROUND, seed=3)
+    shots.until(lambda: room.play.prompt_ms is not None)
+    for _ in range(7):
+        shots.strike()
+    shots.take("drill-prompt")
+    slipped = False
+    while room.play is not None:
+        if room.play.binding.id == "sounding-s" and not slipped:
+            slipped = True
+            shots.strike(parse_trigger("split-42:draw:KeyD:tap"))
+            shots.take("drill-slip")
+        shots.strike()
+    shots.rest(4.0)
+    shots.take("drill-sheet")
+    layout = folder / "layouts" / "split-42.toml"
+    layout.write_text(layout.read_text().replace("KeyQ = {", "KeyQQ = {", 1))
+    window.go("cards")
+    shots.until(window.notice.isVisible)
+    shots.take("fault")
+    window.close()
+
+
+if __name__ == "__main__":
+    main()
