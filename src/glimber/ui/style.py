@@ -76,10 +76,10 @@ def _sheet(t: Theme) -> str:
     QPushButton[role="chosen"]:focus {{ border: 2px solid {t.text}; padding: 0 13px; }}
     QPushButton:disabled, QPushButton[role="chosen"]:disabled {{ color: {t.faint}; background: transparent;
                    border: 1px solid {t.line}; }}
-    QListWidget, QTableWidget {{ background: transparent; border: none; outline: none; }}
+    QListWidget, QTableWidget {{ background: transparent; border: 1px solid transparent; border-radius: 6px; outline: none; }}
+    QListWidget:focus, QTableWidget:focus {{ border: 1px solid {t.light}; }}
     QListWidget::item {{ padding: 6px 8px; border-radius: 6px; }}
     QListWidget::item:selected, QTableWidget::item:selected {{ background: {t.raised}; color: {t.text}; }}
-    QListWidget:focus::item:selected, QTableWidget:focus::item:selected {{ border: 1px solid {t.light}; }}
     QScrollArea {{ background: transparent; border: none; }}
     QScrollBar:vertical {{ background: transparent; width: 10px; margin: 2px; }}
     QScrollBar::handle:vertical {{ background: {t.line}; border-radius: 3px; min-height: 32px; }}
