@@ -15,7 +15,9 @@ from glimber.store.reading import open_folio
 from tests.helpers import write_folio
 
 settings.register_profile("glimber", deadline=None, max_examples=120)
-settings.register_profile("ci", settings.get_profile("glimber"), derandomize=True)  # a change lands by what it is, not by luck
+settings.register_profile(
+    "ci", settings.get_profile("glimber"), derandomize=True
+)  # a change lands by what it is, not by luck
 settings.load_profile("ci" if os.environ.get("CI") else "glimber")
 os.environ.pop("GLIMBER_FOLIO", None)
 

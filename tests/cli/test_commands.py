@@ -29,7 +29,9 @@ def folder(tmp_path: Path) -> str:
                                             'board = "split-42"\nlayers = ["draw"]\n'})  # fmt: skip
     with open_log(path, "practice.db") as log:
         outcomes: list[Any] = ["hit", "hit", SLIP] * 14
-        log.add(*tries_of("sounding-s", S, outcomes), *tries_of("range-d", D, ["hit"] * 20, until=NOON - timedelta(hours=3)))
+        log.add(
+            *tries_of("sounding-s", S, outcomes), *tries_of("range-d", D, ["hit"] * 20, until=NOON - timedelta(hours=3))
+        )
     return str(path)
 
 

@@ -112,6 +112,37 @@ def test_dead_keys_have_their_print_struck_through_and_falling_ones_do_not(offic
     assert base is not None and not any(isinstance(item, Path) for item in base.items)
 
 
+def test_a_card_shows_what_it_is_told_to() -> None:
+    from glimber.store.icons import icon, icon_names
+    from tests.helpers import PROGRAM
+
+    folio = folio_of(
+        {"programs/shoalwright.toml": PROGRAM.replace('label = "Sounding"', 'label = "Sounding"\nicon = "anchor"')}
+    )
+
+    def key(*shows: str) -> Group:
+        group = board_card(folio, Card("d", "D", "board", "split-42", ("draw",), shows=shows), FACES, icons=icon).find(
+            "KeyS"
+        )
+        assert group is not None
+        return group
+
+    def texts(group: Group) -> list[str]:
+        return [item.text for item in group.items if isinstance(item, Text)]
+
+    def outlines(group: Group) -> list[Path]:
+        return [item for item in group.items if isinstance(item, Path) and item.fill == "tide" and len(item.steps) > 10]
+
+    assert "Sounding" in texts(key("labels")) and "Depth range" not in " ".join(texts(key("labels")))
+    assert "–" in texts(key("labels", "holds"))
+    if icon_names():  # the set comes with the window's packages
+        assert len(outlines(key("labels", "icons"))) == 1 and "Sounding" in texts(key("labels", "icons"))
+        assert len(outlines(key("icons"))) == 1 and "Sounding" not in texts(key("icons"))
+        box = [float(value) for step in icon("anchor") or () for value in step[1:]]
+        assert min(box) >= -0.01 and max(box) <= 1.01
+    assert icon("no-such-icon") is None and not outlines(key("labels"))
+
+
 def test_what_cannot_be_drawn_says_why(office: Folio) -> None:
     with pytest.raises(CannotDraw, match="only board cards"):
         board_card(office, Card("x", "X", "strip", "split-42"), FACES)

@@ -102,6 +102,15 @@ def test_a_log_of_a_newer_version_is_left_alone(tmp_path: Path) -> None:
     assert (tmp_path / "practice.db").read_bytes() == before
 
 
+def test_a_log_of_a_version_nobody_knows_is_left_alone(tmp_path: Path) -> None:
+    open_log(tmp_path, "practice.db").close()
+    with sqlite3.connect(tmp_path / "practice.db") as raw:
+        raw.execute("UPDATE alembic_version SET version_num = '0000'")
+    raw.close()
+    with pytest.raises(StoreError, match="a version that is not known here"):
+        open_log(tmp_path, "practice.db")
+
+
 @pytest.mark.parametrize("how", ["text", "overwritten"])
 def test_a_damaged_log_is_told_and_left_alone(tmp_path: Path, how: str) -> None:
     path = tmp_path / "practice.db"

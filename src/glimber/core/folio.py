@@ -218,7 +218,7 @@ class Card:
     run: str | None = None
     paper: str = "A5"
     landscape: bool = True
-    shows: tuple[str, ...] = ("labels", "legend")
+    shows: tuple[str, ...] = ("labels", "holds", "legend")
     tour: tuple[TourStop, ...] = ()
 
 

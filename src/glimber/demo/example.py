@@ -22,6 +22,7 @@ from glimber.store.changing import take_move
 from glimber.store.files import write_atomically
 from glimber.store.folder import Opened
 from glimber.store.fonts import carried_fonts, faces
+from glimber.store.icons import icon
 from glimber.store.log import Log, open_log
 from glimber.store.reading import open_folio
 from glimber.store.writing import keep_ids
@@ -73,7 +74,7 @@ def _drill(opened: Opened, log: Log, ledger: Ledger, now: datetime, computer: st
 def _cards(opened: Opened, colours: Mapping[str, str]) -> list[str]:
     names = []
     for id, card in opened.folio.cards.items():
-        drawing = board_card(opened.folio, card, faces(), opened.folio.settings.title)
+        drawing = board_card(opened.folio, card, faces(), opened.folio.settings.title, icon)
         name = f"written/{id}.svg"
         write_atomically(opened.folder / name, to_svg(drawing, colours, carried_fonts(drawing)).encode())
         names.append(name)

@@ -225,7 +225,11 @@ class CardDoc(Document):
     run: Text | None = None
     paper: Literal["A3", "A4", "A5", "A6", "Letter", "Legal"] = "A5"
     landscape: bool = True
-    shows: list[Literal["labels", "icons", "reasons", "legend", "holds", "prints", "grip"]] = ["labels", "legend"]
+    shows: list[Literal["labels", "icons", "reasons", "legend", "holds", "prints", "grip"]] = [
+        "labels",
+        "holds",
+        "legend",
+    ]
     tour: list[TourDoc] = []
 
 

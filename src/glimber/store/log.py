@@ -237,12 +237,18 @@ def _upgrade(connection: sa.Connection, address: str) -> None:
         )
     from alembic import command
     from alembic.config import Config
+    from alembic.util import CommandError
 
     config = Config()
     config.set_main_option("script_location", "glimber.store:migrations")
     config.set_main_option("path_separator", "os")
     config.attributes["connection"] = connection
-    command.upgrade(config, "head")
+    try:
+        command.upgrade(config, "head")
+    except CommandError as error:
+        raise StoreError(
+            f"{address}: the practice log is of a version that is not known here ({version}). It was left alone"
+        ) from error
     connection.commit()
 
 

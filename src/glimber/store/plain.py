@@ -170,7 +170,7 @@ def spot_plain(binding: Binding) -> str | Plain:
 
 def card_plain(card: Card) -> Plain:
     own = {f.name: getattr(card, f.name) for f in fields(card) if f.name not in ("id", "tour")}
-    defaults = {"paper": "A5", "landscape": True, "shows": ["labels", "legend"]}
+    defaults = {"paper": "A5", "landscape": True, "shows": ["labels", "holds", "legend"]}
     tour = [{"keys": list(stop.keys), "text": stop.text} for stop in card.tour]
     return {"format": _format("card"), **_kept(own, defaults), **_kept({"tour": tour})}
 

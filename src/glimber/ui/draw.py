@@ -58,6 +58,7 @@ def _paint_item(painter: QPainter, item: shapes.Item) -> None:
 def painter_path(item: shapes.Path) -> QPainterPath:
     """The steps of a path as Qt has them."""
     path = QPainterPath()
+    path.setFillRule(Qt.FillRule.WindingFill)  # as in SVG and in type
     for step in item.steps:
         numbers = [float(part) for part in step[1:]]
         if step[0] == "M":

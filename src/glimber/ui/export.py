@@ -11,6 +11,7 @@ from glimber.store.faults import StoreError
 from glimber.store.files import write_atomically
 from glimber.store.folder import Opened
 from glimber.store.fonts import carried_fonts, faces
+from glimber.store.icons import icon
 from glimber.ui.look import PAPER
 
 
@@ -23,7 +24,7 @@ def write_card(opened: Opened, id: str, to: Path) -> None:
         )
     if to.suffix not in (".svg", ".png"):
         raise StoreError(f"{to}: expected a file that ends in .svg or .png")
-    drawing = board_card(opened.folio, cards[id], faces(), opened.folio.settings.title)
+    drawing = board_card(opened.folio, cards[id], faces(), opened.folio.settings.title, icon)
     if to.suffix == ".svg":
         write_atomically(to, to_svg(drawing, PAPER, carried_fonts(drawing)).encode())
         return

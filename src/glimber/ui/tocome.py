@@ -94,7 +94,15 @@ class _ToCome(Room):
 
     def actions_here(self) -> list[Action]:
         return [
-            Action(f"{self.id}-folder", "Open the folio's folder", ("o",), self.open_folder, self.id, "open the folder", "O")
+            Action(
+                f"{self.id}-folder",
+                "Open the folio's folder",
+                ("o",),
+                self.open_folder,
+                self.id,
+                "open the folder",
+                "O",
+            )
         ]
 
     def open_folder(self) -> None:

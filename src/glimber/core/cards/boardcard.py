@@ -8,7 +8,7 @@ from typing import Final
 
 from glimber.core.board import Board, Key, Knob
 from glimber.core.cards import marks
-from glimber.core.cards.drawing import Circle, Drawing, Group, Item, Path, Rect, Stroke, Text
+from glimber.core.cards.drawing import Circle, Drawing, Group, Icons, Item, Path, Rect, Steps, Stroke, Text
 from glimber.core.cards.keyface import FaceLine, KeyFace, key_faces, layer_words, main_program, together_lines
 from glimber.core.cards.metrics import Faces
 from glimber.core.cards.text import LINE, Setting, fit, one_line, sizes
@@ -21,6 +21,8 @@ PAPERS_MM: Final = {
     "Letter": (215.9, 279.4), "Legal": (215.9, 355.6),
 }  # fmt: skip
 NOTE_COLUMNS: Final = 3
+HOME_TICK: Final = 0.1
+"""Room below the lowest key for the tick of a home key, in key units."""
 MOST_REASON_LINES: Final = 4
 
 
@@ -44,12 +46,12 @@ class _Tiles:
     footnotes: list[str] = field(default_factory=list)
 
 
-def board_card(folio: Folio, card: Card, faces: Faces, stamp: str = "") -> Drawing:
+def board_card(folio: Folio, card: Card, faces: Faces, stamp: str = "", icons: Icons = lambda name: None) -> Drawing:
     """Draw a board card on its paper. ``stamp`` stands at the upper right. Raises CannotDraw."""
     board, layer = _subject(folio, card)
     short, long = PAPERS_MM[card.paper]
     width, height = (long, short) if card.landscape else (short, long)
-    return _Sheet(folio, card, board, layer, faces, width, height, stamp).draw()
+    return _Sheet(folio, card, board, layer, faces, width, height, stamp, icons).draw()
 
 
 def _subject(folio: Folio, card: Card) -> tuple[Board, Layer]:
@@ -68,9 +70,9 @@ def _subject(folio: Folio, card: Card) -> tuple[Board, Layer]:
 
 class _Sheet:
     def __init__(self, folio: Folio, card: Card, board: Board, layer: Layer, faces: Faces, width: float, height: float,
-                 stamp: str) -> None:  # fmt: skip
+                 stamp: str, icons: Icons) -> None:  # fmt: skip
         self.folio, self.card, self.board, self.layer, self.faces = folio, card, board, layer, faces
-        self.width, self.height, self.stamp = width, height, stamp
+        self.width, self.height, self.stamp, self.icons = width, height, stamp, icons
         self.unit = min(width, height * 1.42) / 210.0
         self.margin = 7.0 * self.unit
         self.inner = width - 2 * self.margin
@@ -218,7 +220,7 @@ class _Sheet:
 
     def _tiles(self, top: float, room: float) -> _Tiles:
         left, upper, right, lower = self.board.extent
-        u = min(self.inner / (right - left), max(room, 1.0) / (lower - upper), 19.05)
+        u = min(self.inner / (right - left), max(room, 1.0) / (lower - upper + HOME_TICK), 19.05)
         x0 = self.margin + (self.inner - u * (right - left)) / 2 - u * left
         y0 = top - u * upper + max(0.0, (room - u * (lower - upper)) * 0.35)
         tiles = _Tiles()
@@ -267,11 +269,16 @@ class _Sheet:
         pad, foot = 0.07 * u, 0.2 * u
         items = self._foot(face, x + pad, y + h - foot / 2 - 0.01 * u, w - 2 * pad, u)
         top, bottom = y + 0.06 * u, y + h - foot - 0.02 * u
-        first, rest = face.lines[0], face.lines[1:]
+        first, rest = face.lines[0], face.lines[1:] if "holds" in self.card.shows else ()
         row = min(0.16 * u, (bottom - top) * 0.6 / len(rest)) if rest else 0.0
         main_bottom = bottom - row * len(rest)
         sign = "" if first.gesture == "tap" else f"{marks.SIGNS.get(first.gesture, '')} "
         number_width = 0.14 * u
+        drawn = self._icon(first, x + w / 2, top, main_bottom, u)
+        items += drawn
+        if drawn and "labels" not in self.card.shows:
+            return items
+        top += 0.3 * u if drawn else 0.0
         setting = self._fit(sign + first.label, w - 2 * pad, main_bottom - top, 0.2 * u, 0.125 * u)
         number = self._footnote(setting.short, first, footnotes)
         if number:
@@ -282,6 +289,16 @@ class _Sheet:
         for place, line in enumerate(rest):
             items += self._signed(line, x + pad, main_bottom + (place + 0.5) * row, w - 2 * pad, row, u, footnotes)
         return items
+
+    def _icon(self, line: FaceLine, x: float, top: float, bottom: float, u: float) -> list[Item]:
+        """The icon of a gesture in its group's ink, above the label or, on a card without labels, alone."""
+        steps = self.icons(line.icon) if line.icon and "icons" in self.card.shows else None
+        if steps is None:
+            return []
+        alone = "labels" not in self.card.shows
+        side = min(bottom - top, 0.5 * u) if alone else 0.29 * u
+        left, upper = x - side / 2, (top + bottom - side) / 2 if alone else top
+        return [Path(_laid(steps, left, upper, side), fill=line.group.ink if line.group else "ink")]
 
     def _foot(self, face: KeyFace, x: float, y: float, w: float, u: float) -> list[Item]:
         items: list[Item] = []
@@ -309,7 +326,7 @@ class _Sheet:
         size, face = min(0.125 * u, h / LINE), self.faces[400]
         if line.gesture in ("left", "right"):
             items += marks.arc(line.gesture, x + 0.07 * u, y, 0.14 * u, "ink")
-            used = 0.17 * u
+            used = 0.19 * u
         else:
             sign = marks.SIGNS[line.gesture]
             used = self.faces[700].width(sign, size) + 0.04 * u
@@ -355,6 +372,14 @@ def _line(x1: float, y1: float, x2: float, y2: float, colour: str, width: float)
 
 def _band(x: float, y: float, length: float, thick: float, colour: str) -> Rect:
     return Rect(x, y - thick / 2, length, thick, thick / 2, fill=colour)
+
+
+def _laid(steps: Steps, x: float, y: float, side: float) -> Steps:
+    """An outline of a square of side 1, laid at (x, y)."""
+    return tuple(
+        (step[0], *(float(value) * side + (y if place % 2 else x) for place, value in enumerate(step[1:])))
+        for step in steps
+    )
 
 
 def _lowered(item: Item, by: float) -> Item:

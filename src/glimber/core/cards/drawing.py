@@ -5,11 +5,15 @@ Colours are names ("paper", "ink", a group's ink); whoever paints maps them to r
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from typing import Literal
 
 Anchor = Literal["start", "middle", "end"]
+Steps = tuple[tuple[str | float, ...], ...]
+"""Of a path: a letter and the numbers that go with it, each."""
+Icons = Callable[[str], Steps | None]
+"""The outline of an icon by name, in a square of side 1; None where there is none of that name."""
 
 
 @dataclass(frozen=True)
@@ -48,7 +52,7 @@ class Circle:
 class Path:
     """``steps``: ("M", x, y), ("L", x, y), ("C", x1, y1, x2, y2, x, y), ("Z",)."""
 
-    steps: tuple[tuple[str | float, ...], ...]
+    steps: Steps
     fill: str | None = None
     stroke: Stroke | None = None
 

@@ -22,6 +22,7 @@ class FaceLine:
     group: Group | None
     binding: str
     reason: str | None
+    icon: str | None = None
 
 
 @dataclass(frozen=True)
@@ -114,7 +115,8 @@ def _line(folio: Folio, binding: Binding) -> FaceLine:
         sent = " ".join(str(step) for step in binding.steps if not hasattr(step, "wait_ms"))
         full = str(folio.sent_by(binding) or sent)
         label = binding.label or full
-    return FaceLine(binding.spot.gesture, label, full, folio.group_of(command), binding.id, binding.reason)
+    icon = binding.icon or (command.icon if command else None)
+    return FaceLine(binding.spot.gesture, label, full, folio.group_of(command), binding.id, binding.reason, icon)
 
 
 def _sends_other(binding: Binding, printed: str) -> bool:

@@ -23,6 +23,7 @@ from glimber.core.cards.drawing import Drawing
 from glimber.core.folio import Card
 from glimber.store.faults import StoreError
 from glimber.store.fonts import faces
+from glimber.store.icons import icon
 from glimber.ui.actions import Action
 from glimber.ui.draw import to_pixmap
 from glimber.ui.room import Room
@@ -213,7 +214,7 @@ class CardsRoom(Room):
     def drawing_of(self, id: str) -> Drawing:
         """Draw a card. Raises CannotDraw."""
         stamp = f"{self.session.folio.settings.title}, {self.session.now():%-d %b}"
-        return board_card(self.session.folio, self.session.folio.cards[id], faces(), stamp)
+        return board_card(self.session.folio, self.session.folio.cards[id], faces(), stamp, icon)
 
     def _show_current(self) -> None:
         id = self._current_id()
