@@ -74,10 +74,9 @@ class GroupDoc(Document):
     mark: Literal[MARKS] = "square"  # type: ignore[valid-type]
 
 
-class ShortcutDoc(Document):
-    """One of a command's ``[[…bindings]]``."""
+class BindingDoc(Document):
+    """What any binding may say of itself."""
 
-    trigger: Text
     id: Text | None = None
     reason: Text | None = None
     label: Text | None = None
@@ -87,6 +86,12 @@ class ShortcutDoc(Document):
     computers: list[Text] = []
     pinned: bool = False
     share: Annotated[float, Field(ge=0, le=1)] | None = None
+
+
+class ShortcutDoc(BindingDoc):
+    """One of a command's ``[[…bindings]]``."""
+
+    trigger: Text
 
 
 class CommandDoc(Document):
@@ -122,10 +127,9 @@ class ProgramDoc(Document):
     defaults: dict[str, list[Text]] = {}
 
 
-class SpotDoc(Document):
+class SpotDoc(BindingDoc):
     """What one gesture of a key does, where it is more than a trigger in text."""
 
-    id: Text | None = None
     does: Text | None = None
     sends: Text | None = None
     steps: list[Any] = []
@@ -135,14 +139,6 @@ class SpotDoc(Document):
     mode: Literal["while", "switch", "once", "stay"] | None = None
     leaves: bool = False
     bundle: Text | None = None
-    reason: Text | None = None
-    label: Text | None = None
-    icon: Text | None = None
-    picture: Text | None = None
-    set_at: Text | None = None
-    computers: list[Text] = []
-    pinned: bool = False
-    share: Annotated[float, Field(ge=0, le=1)] | None = None
 
 
 class KeyTimingDoc(Document):
