@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from glimber.core.engine import Machine, run
 from glimber.core.events import Act, Event
 from glimber.core.keymap import Keymap, keymap_of
+from tests.core.naive_engine import Naive
 from tests.helpers import events, layout_of
 
 BASE = """id = "base"
@@ -282,3 +283,17 @@ def test_nothing_is_stuck_lost_or_out_of_order(stream: list[Event]) -> None:
         machine.feed(event)
     machine.settle()
     assert sorted(layer for layer, count in live.items() if count) == sorted(set(machine.live_layers()) - {"base"})
+
+
+PLAIN = "\n".join(line for line in BASE.splitlines() if not line.startswith(("KeyM", "KeyR")))
+
+
+@pytest.mark.parametrize("policy", ["timer", "crossed", "eager"])
+@given(stream=streams())
+@settings(max_examples=400)
+def test_a_second_naive_engine_does_the_same(policy: str, stream: list[Event]) -> None:
+    base = PLAIN + "\n".join(["", f'[layers.timing.KeyT]\npolicy = "{policy}"', f'[layers.timing.KeyH]\npolicy = "{policy}"',
+                              f'[layers.timing.thumb-left-1]\npolicy = "{policy}"'])  # fmt: skip
+    keys = keymap(base)
+    acts = [(act.t, act.do, act.layer, act.sends) for act in run(keys, stream)]
+    assert acts == Naive(keys).run(stream)
