@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import typer
 
-from glimber.cli import inspect, make, practice
+from glimber.cli import gather, inspect, make, practice
 
 app = typer.Typer(
     name="glimber",
@@ -17,6 +17,7 @@ app = typer.Typer(
 
 app.command("demo")(make.demo)
 app.command("new")(make.new)
+app.command("read")(gather.read)
 app.command("list")(inspect.list_)
 app.command("check")(inspect.check)
 app.command("boards")(inspect.boards)

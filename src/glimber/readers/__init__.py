@@ -1,1 +1,4 @@
-"""Readers of shortcut lists: one file for each kind of source, found by entry point."""
+"""Readers of lists of shortcuts: one module a kind of source, each a function from bytes to rows and problems.
+
+A reader never raises, whatever it is given. It is found by the entry point group ``glimber.readers``.
+"""

@@ -1,0 +1,124 @@
+"""Taking stock: rows that were read compared with a program of the folio, and taken into it."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+from typing import Final, Literal
+
+from glimber.core.folio import INKS, MARKS, Binding, Command, Folio, Group, Program
+from glimber.core.keys import Trigger, parse_trigger, strikes_of
+
+Kind = Literal["new", "same", "changed"]
+_OF_SLUG: Final = re.compile(r"[^a-z0-9]+")
+
+
+@dataclass(frozen=True)
+class Incoming:
+    """One row of a source: a command by its exact name, its triggers in our notation, its group."""
+
+    name: str
+    triggers: tuple[str, ...]
+    group: str | None = None
+
+
+@dataclass(frozen=True)
+class Difference:
+    """What a row is against the folio. ``command``: the command of the folio it is about; ``was``: its triggers there."""
+
+    kind: Kind
+    row: Incoming
+    command: str | None = None
+    was: tuple[str, ...] = ()
+
+
+def slug_of(name: str) -> str:
+    """An id from a name: plain small letters, digits and dashes."""
+    plain = unicodedata.normalize("NFKD", name).encode("ascii", "ignore").decode().lower()
+    return _OF_SLUG.sub("-", plain).strip("-")[:60].rstrip("-") or "command"
+
+
+def merged(rows: Iterable[Incoming]) -> list[Incoming]:
+    """One row for each command: a command that comes twice has the triggers of both."""
+    found: dict[str, Incoming] = {}
+    for row in rows:
+        key = row.name.casefold()
+        before = found.get(key)
+        triggers = tuple(dict.fromkeys((*before.triggers, *row.triggers))) if before else row.triggers
+        found[key] = replace(before or row, triggers=triggers)
+    return list(found.values())
+
+
+def compare(folio: Folio, program: str, rows: Sequence[Incoming]) -> list[Difference]:
+    """Every row against the program's commands, by name or former name."""
+    here = folio.programs.get(program)
+    names: dict[str, Command] = {}
+    for command in here.commands.values() if here else ():
+        for name in (*command.was, command.name):
+            names[name.casefold()] = command
+    found = []
+    for row in merged(rows):
+        known = names.get(row.name.casefold())
+        if known is None:
+            found.append(Difference("new", row))
+            continue
+        was = tuple(str(b.trigger) for b in (here.bindings if here else ()) if b.command == known.ref)
+        same = _struck(folio, row.triggers) == _struck(folio, was)
+        found.append(Difference("same" if same else "changed", row, known.ref, was))
+    return found
+
+
+def _struck(folio: Folio, triggers: Sequence[str]) -> set[object]:
+    """What triggers ask of the hand: two spellings of the same strike are no difference."""
+    parsed = [parse_trigger(text, folio.bundles) for text in triggers]
+    return {_strikes(folio, trigger) or str(trigger) for trigger in parsed}
+
+
+def _strikes(folio: Folio, trigger: Trigger) -> object:
+    return strikes_of(trigger, folio.legend, folio.bundles) if not hasattr(trigger, "gesture") else None
+
+
+def take(folio: Folio, program: str, differences: Sequence[Difference]) -> Folio:
+    """The folio with the new commands of some differences; a program that is not there yet is made, named as its id.
+
+    What the program has already stays as it is. The first taking-in is kept as the program's own default set.
+    """
+    here = folio.programs.get(program) or Program(program, program.replace("-", " ").capitalize())
+    groups, commands, bindings = dict(here.groups), dict(here.commands), list(here.bindings)
+    taken = set(folio.bindings)
+    first: dict[str, tuple[str, ...]] = {}
+    for one in differences:
+        slug = one.command.partition("/")[2] if one.command else _free(slug_of(one.row.name), commands)
+        first[slug] = one.row.triggers
+        if one.kind != "new":
+            continue
+        commands[slug] = Command(slug, program, one.row.name, group=_group(groups, one.row.group))
+        for text in one.row.triggers:
+            id = _free(slug, taken)
+            taken.add(id)
+            bindings.append(Binding(id, parse_trigger(text, folio.bundles), f"{program}/{slug}"))
+    defaults = here.defaults or {slug: triggers for slug, triggers in first.items() if triggers}
+    made = replace(here, groups=groups, commands=commands, bindings=tuple(bindings), defaults=defaults)
+    return replace(folio, programs={**folio.programs, program: made})
+
+
+def _group(groups: dict[str, Group], name: str | None) -> str | None:
+    """The id of a group by name, made with the next ink and mark where it is not there yet."""
+    if name is None:
+        return None
+    for id, group in groups.items():
+        if group.name.casefold() == name.casefold():
+            return id
+    id, number = _free(slug_of(name), groups), len(groups)
+    groups[id] = Group(id, name, INKS[number % len(INKS)], MARKS[number % len(MARKS)])
+    return id
+
+
+def _free(wish: str, taken: Iterable[str]) -> str:
+    known, id, number = set(taken), wish, 1
+    while id in known:
+        number += 1
+        id = f"{wish}-{number}"
+    return id

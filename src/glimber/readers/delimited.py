@@ -1,0 +1,49 @@
+"""CSV and TSV: the delimiter is found, quoted fields may hold line ends."""
+
+from __future__ import annotations
+
+import csv
+import io
+
+from glimber.readers.found import Found, Options, decoded
+from glimber.readers.table import Line, read_table
+
+_DELIMITERS = (",", ";", "\t", "|")
+
+
+def read(data: bytes, options: Options) -> Found:
+    """Read delimited text."""
+    found = Found()
+    text = decoded(data).replace("\r\n", "\n").replace("\r", "\n").replace("\0", "")
+    if not text.strip():
+        return found.fail("the file is empty; expected a table")
+    best: list[Line] = []
+    for delimiter in _DELIMITERS:
+        lines = _lines(text, delimiter)
+        if _regular(lines) > _regular(best):
+            best = lines
+    if not best:
+        return found.fail(
+            "no delimiter splits it into columns; expected a comma, semicolon, tab or bar between cells", 1
+        )
+    read_table(best, found, options)
+    return found
+
+
+def _lines(text: str, delimiter: str) -> list[Line]:
+    reader = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)
+    lines, before = [], 0
+    try:
+        for cells in reader:
+            lines.append(Line(before + 1, tuple(cells)))
+            before = reader.line_num
+    except csv.Error:
+        return []
+    return lines
+
+
+def _regular(lines: list[Line]) -> int:
+    """How many rows have the width that most have, where that is more than one."""
+    widths = [len(line.cells) for line in lines if any(line.cells)]
+    common = max(set(widths), key=widths.count, default=1)
+    return widths.count(common) if common > 1 else 0

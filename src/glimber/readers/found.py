@@ -1,0 +1,97 @@
+"""What readers give: rows, what is no key binding, and what could not be read; every candidate is in one of the three."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from glimber.core.keys import NotationError
+from glimber.core.spelling import NotKeysError, may_be_keys, read_spelling
+
+
+@dataclass(frozen=True)
+class Options:
+    """``column``: which column has the keys, by its heading, where there are several."""
+
+    column: str | None = None
+
+
+@dataclass(frozen=True)
+class Row:
+    """A command with its triggers in our notation; without any where the source says it has none."""
+
+    command: str
+    triggers: tuple[str, ...]
+    group: str | None
+    line: int
+
+
+@dataclass(frozen=True)
+class NotBinding:
+    """A row that is about the mouse, the wheel or touch."""
+
+    text: str
+    line: int
+    why: str
+
+
+@dataclass(frozen=True)
+class Problem:
+    """A row that could not be read, and what was expected; line 0 for the source as a whole."""
+
+    line: int
+    text: str
+
+
+@dataclass
+class Found:
+    """Gathers the rows of one source."""
+
+    rows: list[Row] = field(default_factory=list)
+    not_bindings: list[NotBinding] = field(default_factory=list)
+    problems: list[Problem] = field(default_factory=list)
+
+    def add(self, command: str, keys: str, group: str | None, line: int) -> None:
+        """Take one candidate: it becomes a row, no binding, or a problem."""
+        command, keys = " ".join(command.split()), keys.strip()
+        if not command and not keys:
+            return
+        if not command:
+            self.problems.append(Problem(line, f"{keys}: no command beside these keys"))
+            return
+        try:
+            triggers = read_spelling(keys)
+        except NotKeysError as error:
+            self.not_bindings.append(NotBinding(f"{command}: {' '.join(keys.split())}", line, str(error)))
+        except NotationError as error:
+            self.problems.append(Problem(line, f"{command}: {error}"))
+        else:
+            self.rows.append(Row(command, tuple(map(str, triggers)), group or None, line))
+
+    def fail(self, text: str, line: int = 0) -> Found:
+        """Note a problem of the source; the same object, so that a reader can end with it."""
+        self.problems.append(Problem(line, text))
+        return self
+
+
+def decoded(data: bytes) -> str:
+    """The text of a source: UTF-8 or UTF-16 by its mark, UTF-8 where it is valid, otherwise Windows-1252."""
+    for mark, name in ((b"\xef\xbb\xbf", "utf-8-sig"), (b"\xff\xfe", "utf-16"), (b"\xfe\xff", "utf-16")):
+        if data.startswith(mark):
+            return data.decode(name, "replace")
+    try:
+        return data.decode("utf-8")
+    except UnicodeDecodeError:
+        return data.decode("cp1252", "replace")
+
+
+def looks_like_keys(text: str) -> bool:
+    """Whether a text is spelt like keys rather than like a command."""
+    body = text.strip()
+    if not body or len(body) > 80 or not may_be_keys(body):
+        return False
+    try:
+        return bool(read_spelling(body)) and not (body.isalpha() and len(body) > 1 and body.islower())
+    except NotKeysError:
+        return True
+    except NotationError:
+        return False

@@ -1,0 +1,171 @@
+"""HTML pages: tables with spans, definition lists, lists and nested <kbd>, with headings as groups. Nothing is run or fetched."""
+
+from __future__ import annotations
+
+import re
+from typing import Any, Final
+
+import lxml.html
+from lxml import etree
+
+from glimber.core.keycodes import MODIFIER_ALIASES
+from glimber.readers.found import Found, Options, decoded, looks_like_keys
+from glimber.readers.plaintext import read_lines
+from glimber.readers.table import Line, read_table
+
+MOST_SPAN: Final = 60
+_CONTROLS: Final = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f\ufffe\uffff\ud800-\udfff]")
+_OPEN: Final = "\x02"
+_SHUT: Final = "\x03"
+_HEADINGS: Final = ("h1", "h2", "h3", "h4", "h5", "h6", "caption")
+_SKIPPED: Final = ("script", "style", "template", "noscript", "nav", "svg")
+
+
+def read(data: bytes, options: Options) -> Found:
+    """Read the tables and lists of a page."""
+    found = Found()
+    text = _CONTROLS.sub(" ", decoded(data))
+    text = re.sub(r"^\s*<\?xml[^>]*\?>", "", text)
+    if not text.strip():
+        return found.fail("the page is empty; expected a table or a list")
+    parser = lxml.html.HTMLParser(no_network=True, remove_comments=True, remove_pis=True, huge_tree=False)
+    try:
+        root = lxml.html.document_fromstring(text, parser=parser)
+    except (etree.LxmlError, ValueError) as error:
+        return found.fail(f"not a page that can be read: {error}")
+    for skipped in root.xpath("//" + "|//".join(_SKIPPED)):
+        skipped.drop_tree()
+    _walk(root, found, options)
+    if not (found.rows or found.not_bindings or found.problems):
+        found.fail("no table and no list of keys in it")
+    return found
+
+
+def _walk(root: Any, found: Found, options: Options) -> None:
+    group: str | None = None
+    done: set[Any] = set()
+    for element in root.iter():
+        if not isinstance(element.tag, str) or element in done:
+            continue
+        if element.tag in _HEADINGS and element.tag != "caption":
+            group = " ".join(_words(element).split()) or group
+        elif element.tag == "table" and not element.xpath(".//table"):
+            caption = element.find("caption")
+            read_table(_table(element), found, options, _words(caption).strip() if caption is not None else group)
+            done.update(element.iter())
+        elif element.tag == "dl":
+            _definitions(element, found, group)
+            done.update(element.iter())
+        elif element.tag == "li" and not element.xpath(".//li|.//table|.//dl"):
+            _item(element, found, group)
+            done.update(element.iter())
+
+
+def _item(element: Any, found: Found, group: str | None) -> None:
+    """A list item counts where it has key caps or reads as a pair; others are prose of the page."""
+    line = element.sourceline or 0
+    words = " ".join(_words(element, marked=True).split())
+    caps = re.search(f"{_OPEN}.*{_SHUT}", words)
+    if caps is not None:
+        keys = caps.group().replace(_OPEN, "").replace(_SHUT, "")
+        rest = f"{words[: caps.start()]} {words[caps.end() :]}"
+        found.add(re.sub(r"^[\s:+,–—-]+|[\s:+,–—-]+$", "", " ".join(rest.split())), keys, group, line)
+    elif any(mark in words for mark in (" — ", " – ", " - ", ": ")):
+        before = len(found.problems)
+        read_lines([(line, words)], found, group)
+        del found.problems[before:]  # prose of the page, no candidate
+
+
+def _definitions(element: Any, found: Found, group: str | None) -> None:
+    terms: list[Any] = []
+    for child in element.iter("dt", "dd"):
+        if child.tag == "dt":
+            if terms and terms[-1].getnext() is not child:
+                terms = []
+            terms.append(child)
+            continue
+        term = " or ".join(_keys_of(one) for one in terms)
+        plain = " ".join(_words(child).split())
+        if terms and (any(one.xpath(".//kbd") for one in terms) or looks_like_keys(term)):
+            found.add(plain, term, group, terms[0].sourceline or 0)
+        elif terms and (child.xpath(".//kbd") or looks_like_keys(plain)):
+            found.add(" ".join(_words(terms[0]).split()), _keys_of(child), group, terms[0].sourceline or 0)
+        elif terms:
+            told = " ".join(_words(terms[0]).split())
+            found.fail(f"{told}: {plain}: neither side is spelt like keys", terms[0].sourceline or 0)
+        terms = []
+
+
+def _table(element: Any) -> list[Line]:
+    """The cells of a table as a grid, spans filled in."""
+    lines: list[Line] = []
+    waiting: dict[int, tuple[int, str]] = {}  # column -> how many rows a cell from above still fills, and its text
+    for row in element.iter("tr"):
+        below: dict[int, tuple[int, str]] = {}
+        cells: list[str] = []
+        own = list(row.iter("td", "th"))
+        marked = bool(own) and all(cell.tag == "th" for cell in own)
+        while own or len(cells) in waiting:
+            if len(cells) in waiting:
+                left, text = waiting[len(cells)]
+                if left > 1:
+                    below[len(cells)] = (left - 1, text)
+                cells.append(text)
+                continue
+            cell = own.pop(0)
+            text, rows = _keys_of(cell), _span(cell.get("rowspan"))
+            for _ in range(_span(cell.get("colspan"))):
+                if rows > 1:
+                    below[len(cells)] = (rows - 1, text)
+                cells.append(text)
+        waiting = below
+        lines.append(Line(row.sourceline or 0, tuple(cells), marked))
+    return lines
+
+
+def _span(value: str | None) -> int:
+    return (
+        min(MOST_SPAN, int(value))
+        if value is not None and value.isascii() and value.isdigit() and int(value) > 0
+        else 1
+    )
+
+
+def _keys_of(element: Any) -> str:
+    """The text of a cell; key caps beside each other are one chord where the first is a modifier."""
+    return re.sub(r"[ \t]*\n[ \t]*", "\n", _words(element)).strip()
+
+
+def _words(element: Any, marked: bool = False) -> str:
+    """All text within an element, blanks folded, line breaks kept; ``marked``: key caps stand between two signs."""
+    if element is None:
+        return ""
+    out: list[str] = []
+
+    def walk(node: Any, depth: int = 0) -> None:
+        if depth > 60:
+            return
+        if node.text:
+            out.append(re.sub(r"\s+", " ", node.text))
+        before = None
+        for child in node:
+            if not isinstance(child.tag, str):
+                continue
+            if child.tag == "kbd" and before is not None and before.tag == "kbd" and not (before.tail or "").strip():
+                first = " ".join("".join(before.itertext()).split()).lower()
+                if first in MODIFIER_ALIASES:
+                    while out and not out[-1].strip():
+                        out.pop()
+                    out.append("+")
+            if child.tag == "br":
+                out.append("\n")
+            outer = marked and child.tag == "kbd" and not any(above.tag == "kbd" for above in child.iterancestors())
+            out.append(_OPEN if outer else "")
+            walk(child, depth + 1)
+            out.append(_SHUT if outer else "")
+            if child.tail:
+                out.append(re.sub(r"\s+", " ", child.tail))
+            before = child
+
+    walk(element)
+    return "".join(out)

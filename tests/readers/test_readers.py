@@ -1,0 +1,297 @@
+"""Every kind of source, written for the chart office; hostile samples; and no input that brings a reader down."""
+
+from __future__ import annotations
+
+import io
+import json
+import zipfile
+from pathlib import Path
+from typing import Any
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from typer.testing import CliRunner
+
+from glimber.cli.commands import app
+from glimber.readers.found import Found, Options
+from glimber.readers.registry import kind_of, kinds, read
+from glimber.store.reading import open_folio
+from tests.helpers import write_folio
+
+HTML = """<!doctype html><title>Shoalwright</title><nav><ul><li>Ctrl+Q: not in the list</ul></nav>
+<h2>Survey</h2>
+<table>
+<tr><th>Command</th><th>Windows</th><th>Linux</th><th>macOS</th></tr>
+<tr><td>Add sounding</td><td><kbd>Ctrl</kbd>+<kbd>F1</kbd></td><td><kbd><kbd>Ctrl</kbd>+<kbd>Shift</kbd>+<kbd>S</kbd></kbd></td><td>⌘⇧S</td></tr>
+<tr><td colspan="4">Depths</td></tr>
+<tr><td>Depth range</td><td>F2</td><td>Ctrl+D<br>Alt+D</td><td>⌘D</td></tr>
+<tr><th>Command</th><th>Windows</th><th>Linux</th><th>macOS</th></tr>
+<tr><td>Move sounding</td><td>-</td><td>Ctrl+drag</td><td></td></tr>
+<tr><td>Lead line</td><td>F3</td><td>Crtl+L</td><td></td></tr>
+<tr><td>Trim</td><td>F4</td><td></td><td></td></tr>
+</table>
+<script>document.write("<table><tr><td>Evil<td>Ctrl+E</table>")</script>
+<h2>Names</h2>
+<dl><dt><kbd>Ctrl</kbd> <kbd>N</kbd></dt><dd>Name strait</dd><dt>Name island</dt><dd><kbd>Alt+N</kbd></dd></dl>
+<ul><li><kbd>g</kbd> then <kbd>i</kbd> — Go to index<li>Prose of the page: nothing to see</ul>
+"""
+MARKDOWN = """# Shoalwright
+
+| Action | Shortcut | Category |
+|---|---|---|
+| Add sounding | `Ctrl+Shift+S` | Survey |
+| Depth range | <kbd>Ctrl</kbd>+<kbd>D</kbd> or `F2` | Survey |
+| Pan | Mouse wheel | |
+
+## Names
+
+- `Ctrl+N` — Name strait
+- Name island: Alt+N
+"""
+CSV = 'Name;Keys;Note\r\nAdd sounding;Ctrl+Shift+S;"first\r\nsecond"\r\nDepth range;"Ctrl+K, Ctrl+D";\r\nPan;Ctrl+Scroll;\r\n;F9;\r\n'
+TEXT = """Survey:
+  Add sounding            Ctrl+Shift+S
+  Depth range             Ctrl+D
+Names
+Alt+N — Name island
+Zoom out ..... Ctrl+-
+"""
+DOCBOOK = """<?xml version="1.0"?>
+<article><title>Keys</title><section><title>Survey</title><variablelist>
+<varlistentry><term><keycombo><keycap>Ctrl</keycap><keycap>Shift</keycap><keycap>S</keycap></keycombo></term>
+<listitem><para>Add sounding</para></listitem></varlistentry></variablelist>
+<informaltable><tgroup cols="2"><tbody>
+<row><entry>Depth range</entry><entry><keyseq><keycombo><keycap>Ctrl</keycap><keycap>K</keycap></keycombo><keycap>D</keycap></keyseq></entry></row>
+</tbody></tgroup></informaltable></section></article>
+"""
+INTERFACE = """<interface><object class="Item"><property name="title">Add sounding</property>
+<property name="accelerator">&lt;ctrl&gt;&lt;shift&gt;S</property></object>
+<menuitem label="_Depth range" accel="Ctrl+D"/><widget name="nothing"/></interface>
+"""
+INPUTRC = r"""# bindings of the line editor
+set editing-mode emacs
+$if Bash
+"\C-x\C-s": save-line
+$endif
+"\e[A": history-search-backward
+"\M-d": kill-word
+Control-u: unix-line-discard
+# abort (not bound)
+"\C-a": beginning-of-line
+"\C-w": "\C-a\C-k"
+"a": self-insert
+"\200": mystery
+"""
+GSETTINGS = """org.gnome.desktop.wm.keybindings close ['<Alt>F4', '<Super>q']
+org.gnome.desktop.wm.keybindings minimize @as []
+org.gnome.desktop.interface gtk-theme 'Paper'
+org.gnome.settings-daemon.plugins.media-keys volume-up ['XF86AudioRaiseVolume']
+org.office.chart show-desktop ['<Super>d']
+"""
+SCHEMA = """<schemalist><schema id="org.office.keybindings"><key name="add-sounding" type="as">
+<default>['&lt;Control&gt;&lt;Shift&gt;s']</default><summary>Add a sounding</summary></key>
+<key name="colour" type="s"><default>'tide'</default></key></schema></schemalist>"""
+PROGRAM = """format = "glimber-program/1"
+name = "Shoalwright"
+[groups]
+survey = { name = "Survey" }
+[commands.add-sounding]
+name = "Add sounding"
+group = "survey"
+shortcut = "Ctrl+Shift+S"
+[commands.trim]
+name = "Trim"
+bindings = [{ trigger = "F4" }, { trigger = "Ctrl+K F4" }]
+"""
+
+
+def workbook(rows: list[list[str]]) -> bytes:
+    """A small XLSX of these rows, made by hand."""
+    cells = "".join(
+        f'<row r="{r}">' + "".join(f'<c r="{chr(65 + c)}{r}" t="inlineStr"><is><t>{cell}</t></is></c>' for c, cell in enumerate(row))
+        + "</row>" for r, row in enumerate(rows, start=1)
+    )  # fmt: skip
+    main = "http://schemas.openxmlformats.org/spreadsheetml/2006/main"
+    office = "http://schemas.openxmlformats.org/officeDocument/2006/relationships"
+    packages = "http://schemas.openxmlformats.org/package/2006"
+    files = {
+        "[Content_Types].xml": f'<Types xmlns="{packages}/content-types"><Default Extension="xml" ContentType="application/xml"/></Types>',
+        "_rels/.rels": f'<Relationships xmlns="{packages}/relationships"><Relationship Id="r1" Type="{office}/officeDocument" Target="xl/workbook.xml"/></Relationships>',
+        "xl/workbook.xml": f'<workbook xmlns="{main}" xmlns:r="{office}"><sheets><sheet name="Keys" sheetId="1" r:id="r1"/></sheets></workbook>',
+        "xl/_rels/workbook.xml.rels": f'<Relationships xmlns="{packages}/relationships"><Relationship Id="r1" Type="{office}/worksheet" Target="worksheets/sheet1.xml"/></Relationships>',
+        "xl/worksheets/sheet1.xml": f'<worksheet xmlns="{main}"><sheetData>{cells}</sheetData></worksheet>',
+    }
+    data = io.BytesIO()
+    with zipfile.ZipFile(data, "w", zipfile.ZIP_DEFLATED) as packed:
+        for name, text in files.items():
+            packed.writestr(name, '<?xml version="1.0" encoding="UTF-8"?>' + text)
+    return data.getvalue()
+
+
+XLSX = workbook(
+    [["Command", "Keys"], ["Add sounding", "Ctrl+Shift+S"], ["Survey", ""], ["Depth range", "Ctrl+D"], ["Pan", "Drag"]]
+)
+SOURCES: dict[str, tuple[str, bytes]] = {
+    "html": ("page.html", HTML.encode()), "markdown": ("keys.md", MARKDOWN.encode()), "csv": ("keys.csv", CSV.encode("cp1252")),
+    "text": ("keys.txt", TEXT.encode()), "xml": ("keys.xml", DOCBOOK.encode()), "line-editor": ("inputrc", INPUTRC.encode()),
+    "gsettings": ("listing", GSETTINGS.encode()), "program": ("shoalwright.toml", PROGRAM.encode()),
+    "spreadsheet": ("keys.xlsx", XLSX),
+}  # fmt: skip
+
+
+def triggers(found: Found) -> dict[str, list[str]]:
+    return {row.command: list(row.triggers) for row in found.rows}
+
+
+EXPECTED: dict[str, dict[str, list[str]]] = {
+    "html": {"Add sounding": ["Ctrl+Shift+S"], "Depth range": ["Ctrl+D", "Alt+D"], "Trim": [], "Name strait": ["Ctrl+N"],
+             "Name island": ["Alt+N"], "Go to index": ["g i"]},
+    "markdown": {"Add sounding": ["Ctrl+Shift+S"], "Depth range": ["Ctrl+D", "F2"], "Name strait": ["Ctrl+N"], "Name island": ["Alt+N"]},
+    "csv": {"Add sounding": ["Ctrl+Shift+S"], "Depth range": ["Ctrl+K Ctrl+D"]},
+    "text": {"Add sounding": ["Ctrl+Shift+S"], "Depth range": ["Ctrl+D"], "Name island": ["Alt+N"], "Zoom out": ["Ctrl+-"]},
+    "xml": {"Add sounding": ["Ctrl+Shift+S"], "Depth range": ["Ctrl+K Shift+D"]},
+    "line-editor": {"save-line": ["Ctrl+X Ctrl+S"], "history-search-backward": ["Up"], "kill-word": ["Alt+D"],
+                    "unix-line-discard": ["Ctrl+U"], "abort": [], "beginning-of-line": ["Ctrl+A"], "\\C-a\\C-k": ["Ctrl+W"]},
+    "gsettings": {"Close": ["Alt+F4", "Super+Q"], "Minimize": [], "Volume up": ["VolumeUp"], "Show desktop": ["Super+D"]},
+    "program": {"Add sounding": ["Ctrl+Shift+S"], "Trim": ["F4", "Ctrl+K F4"]},
+    "spreadsheet": {"Add sounding": ["Ctrl+Shift+S"], "Depth range": ["Ctrl+D"]},
+}  # fmt: skip
+
+
+def test_there_is_a_reader_for_every_kind() -> None:
+    assert set(kinds()) == set(SOURCES)
+
+
+@pytest.mark.parametrize("kind", SOURCES)
+def test_each_kind_is_found_out_and_read(kind: str) -> None:
+    name, data = SOURCES[kind]
+    assert kind_of(name, data) == kind
+    if kind not in ("csv", "text", "spreadsheet"):
+        assert kind_of("pasted", data) == kind
+    assert triggers(read(kind, data)) == EXPECTED[kind]
+
+
+def test_columns_groups_and_lines_of_a_page() -> None:
+    found = read("html", HTML.encode())
+    assert {row.command: row.group for row in found.rows}["Add sounding"] == "Survey"
+    assert {row.command: row.group for row in found.rows}["Depth range"] == "Depths"
+    assert next(row for row in found.rows if row.command == "Add sounding").line == 5
+    assert [(one.text, one.why) for one in found.not_bindings] == [
+        ("Move sounding: Ctrl+drag", "it is done with the mouse")
+    ]
+    assert len(found.problems) == 1 and found.problems[0].text.startswith(
+        "Lead line: 'Crtl+L', character 1: expected a modifier"
+    )
+    mac = read("html", HTML.encode(), Options(column="macos"))
+    assert triggers(mac)["Add sounding"] == ["Shift+Super+S"]
+    wrong = read("html", HTML.encode(), Options(column="Amiga"))
+    assert "no column is called Amiga; the table has Command, Windows, Linux, macOS" in wrong.problems[0].text
+
+
+def test_spans_fill_the_rows_below() -> None:
+    page = """<table><tr><th>Category</th><th>Command</th><th>Keys</th></tr><tr><td rowspan=2>Survey</td><td>Add</td><td>F1</td></tr>
+    <tr><td>Trim</td><td>F2</td></tr><tr><td>Names</td><td>Name</td><td>F3</td></tr></table>"""
+    assert [(row.group, row.command) for row in read("html", page.encode()).rows] == [
+        ("Survey", "Add"),
+        ("Survey", "Trim"),
+        ("Names", "Name"),
+    ]
+
+
+def test_every_candidate_is_in_one_of_the_three() -> None:
+    found = read("csv", CSV.encode())
+    assert (len(found.rows), len(found.not_bindings), len(found.problems)) == (2, 1, 1)
+    assert [row.line for row in found.rows] == [2, 4] and found.problems[0].line == 6
+
+
+@pytest.mark.parametrize("encoding", ["utf-8", "utf-8-sig", "utf-16", "cp1252"])
+def test_encodings_are_found(encoding: str) -> None:
+    found = read("csv", "Befehl,Tasten\nLotung hinzufügen,Strg+Ü\n".encode(encoding))
+    assert triggers(found) == {"Lotung hinzufügen": ["Ctrl+Ü"]}
+
+
+def test_a_document_of_the_desktops_schemas_and_an_interface() -> None:
+    assert triggers(read("xml", SCHEMA.encode())) == {"Add a sounding": ["Ctrl+Shift+S"]}
+    assert triggers(read("xml", INTERFACE.encode())) == {"Add sounding": ["Ctrl+Shift+S"], "Depth range": ["Ctrl+D"]}
+
+
+def test_entities_are_not_expanded_and_nothing_is_fetched(tmp_path: Path) -> None:
+    secret = tmp_path / "secret"
+    secret.write_text("Ctrl+S")
+    outside = f'<!DOCTYPE a [<!ENTITY x SYSTEM "file://{secret}">]><a><item label="Leak" accel="&x;"/></a>'
+    assert "Ctrl+S" not in json.dumps(triggers(read("xml", outside.encode())))
+    laughs = (
+        '<!DOCTYPE a [<!ENTITY a "ha"><!ENTITY b "'
+        + "&a;" * 50
+        + '"><!ENTITY c "'
+        + "&b;" * 50
+        + '">]><a><p>&c;</p></a>'
+    )
+    assert read("xml", laughs.encode()).problems
+
+
+def test_a_spreadsheet_that_would_unpack_too_far_is_refused() -> None:
+    data = io.BytesIO()
+    with zipfile.ZipFile(data, "w", zipfile.ZIP_DEFLATED) as packed:
+        packed.writestr("xl/worksheets/sheet1.xml", b"\0" * 80_000_000)
+    assert "would unpack to 80 MB" in read("spreadsheet", data.getvalue()).problems[0].text
+
+
+@pytest.mark.parametrize("kind", SOURCES)
+@given(data=st.binary(max_size=400))
+@settings(max_examples=300)
+def test_no_bytes_bring_down_a_reader(kind: str, data: bytes) -> None:
+    found = read(kind, data)
+    assert isinstance(found, Found)
+    assert kind_of("pasted", data) in SOURCES
+
+
+@pytest.mark.parametrize("kind", SOURCES)
+@given(data=st.data())
+@settings(max_examples=150)
+def test_no_mutation_of_a_real_source_brings_down_its_reader(kind: str, data: Any) -> None:
+    body = SOURCES[kind][1]
+    at, length = data.draw(st.integers(0, len(body))), data.draw(st.integers(0, 60))
+    found = read(kind, body[:at] + data.draw(st.binary(max_size=12)) + body[at + length :])
+    assert all(row.command.strip() for row in found.rows)
+
+
+def run(*arguments: str, status: int = 0) -> Any:
+    result = CliRunner().invoke(app, ["read", *arguments])
+    assert result.exit_code == status, (result.output, result.exception)
+    return json.loads(result.stdout) if "--json" in arguments and not status else result.output
+
+
+def test_read_on_the_command_line(tmp_path: Path) -> None:
+    (tmp_path / "page.html").write_text(HTML)
+    found = run(str(tmp_path / "page.html"), "--json")
+    assert set(found) == {"kind", "rows", "not_bindings", "problems"} and found["kind"] == "html"
+    assert found["rows"][0] == {"command": "Add sounding", "triggers": ["Ctrl+Shift+S"], "group": "Survey", "line": 5}
+    assert "did you mean html" in run(str(tmp_path / "page.html"), "--as", "htm", status=2)
+    assert "cannot be read" in run(str(tmp_path / "gone.html"), status=2)
+    (tmp_path / "empty.csv").write_text("")
+    assert "the file is empty; expected a table" in run(str(tmp_path / "empty.csv"), status=2)
+
+
+def test_taking_into_a_folio_adds_what_is_new_and_keeps_the_rest(tmp_path: Path) -> None:
+    folder = write_folio(tmp_path / "small")
+    (tmp_path / "keys.md").write_text(MARKDOWN)
+    assert "Give --program NAME" in run(str(tmp_path / "keys.md"), "--into", str(folder), status=2)
+    taken = run(str(tmp_path / "keys.md"), "--into", str(folder), "--program", "shoalwright", "--json")["taken"]
+    assert (taken["program"], taken["new"], taken["same"]) == ("shoalwright", 1, 1)
+    assert taken["changed"] == [
+        {"command": "shoalwright/depth-range", "here": [], "there": ["Ctrl+D", "F2"]},
+        {"command": "shoalwright/name-strait", "here": ["Ctrl+K Ctrl+S"], "there": ["Ctrl+N"]},
+    ]
+    folio = open_folio(folder).folio
+    assert str(folio.bindings["name-island"].trigger) == "Alt+N"
+    assert folio.programs["shoalwright"].groups["names"].name == "Names"
+    assert "# the one that is used most" in (folder / "programs" / "shoalwright.toml").read_text()
+    assert folio.programs["shoalwright"].defaults["add-sounding"] == ("Ctrl+Shift+S",)
+    again = run(str(tmp_path / "keys.md"), "--into", str(folder), "--program", "Shoalwright", "--json")["taken"]
+    assert again["new"] == 0
+    fresh = run(str(tmp_path / "keys.md"), "--into", str(folder), "--program", "Harbour Log", "--json")["taken"]
+    assert (fresh["program"], fresh["new"]) == ("harbour-log", 4)
+    made = open_folio(folder).folio
+    assert made.programs["harbour-log"].name == "Harbour Log" and "add-sounding-2" in made.bindings
