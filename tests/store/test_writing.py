@@ -192,6 +192,22 @@ def test_retiring_a_spot_leaves_the_other_gestures(small: Opened) -> None:
     assert "range-held" in after.folio.bindings and "sounding-s" not in after.folio.bindings
 
 
+def test_a_program_whose_tables_stand_apart_can_be_added_to(small: Opened) -> None:
+    from glimber.core.gather import Incoming, compare, take
+
+    path = small.folder / "programs" / "shoalwright.toml"
+    path.write_text(
+        path.read_text()
+        + '\n[defaults]\nadd-sounding = ["F9"]\n\n[commands.last-one]   # after the defaults\nname = "Last one"\n'
+    )
+    opened = open_folio(small.folder)
+    rows = [Incoming("Trace coast", ("Ctrl+T", "F8"), "Drawing"), Incoming("Lead line", ("F3",))]
+    taken = saved(opened, take(opened.folio, "shoalwright", compare(opened.folio, "shoalwright", rows)))
+    assert [str(b.trigger) for b in taken.folio.bindings_of["shoalwright/trace-coast"]] == ["Ctrl+T", "F8"]
+    assert str(taken.folio.bindings["lead-line"].trigger) == "F3"
+    assert "# after the defaults" in path.read_text() and "# the one that is used most" in path.read_text()
+
+
 def test_rows_of_an_array_are_edited_one_by_one(small: Opened) -> None:
     text = (
         'format = "glimber-board/1"\nid = "own"\nname = "Own"\nkeys = [\n    # the left one\n'

@@ -51,8 +51,7 @@ def test_rooms_to_come_say_what_will_be_there_and_show_what_is(window: Any) -> N
     assert "Quay list" in window.rooms["gather"].list.item(0).text()
     window.go("arrange")
     assert window.rooms["arrange"].head.text() == "The audit found nothing."
-    for id in ("gather", "arrange"):
-        assert window.rooms[id].sentence.count(".") == 1 and window.rooms[id].folder.isEnabled()
+    assert window.rooms["arrange"].sentence.count(".") == 1 and window.rooms["arrange"].folder.isEnabled()
 
 
 def test_find_goes_to_commands_keys_cards_and_actions(window: Any, hands: Any, settle: Callable[..., None]) -> None:
@@ -183,7 +182,7 @@ def test_an_empty_folio_says_in_each_room_what_to_do_first(
     new_folio(tmp_path / "mine", "My own", "split-42")
     window = open_room(tmp_path / "mine")
     assert "No cards yet" in window.rooms["cards"].sheet.message
-    assert "Begin with a file in programs/" in window.rooms["gather"].head.text()
+    assert "write a file in programs/" in window.rooms["gather"].list_head.text()
     window.go("drill")
     assert "Nothing to drill yet" in window.rooms["drill"].setup.note.text()
     assert not window.rooms["drill"].setup.begin_button.isEnabled()

@@ -73,12 +73,7 @@ def _taken(into: str, name: str, found: Found) -> dict[str, Any]:
     program = ids.get(name.casefold()) or slug_of(name)
     rows = [Incoming(row.command, row.triggers, row.group) for row in found.rows]
     differences = compare(opened.folio, program, rows)
-    after = take(opened.folio, program, differences)
-    if program not in opened.folio.programs:
-        from dataclasses import replace
-
-        made = replace(after.programs[program], name=name)
-        after = replace(after, programs={**after.programs, program: made})
+    after = take(opened.folio, program, [one for one in differences if one.kind != "changed"], name)
     save_folio(opened, after, datetime.now(UTC))
     changed = [{"command": one.command, "here": list(one.was), "there": list(one.row.triggers)}
                for one in differences if one.kind == "changed"]  # fmt: skip

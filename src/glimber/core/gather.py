@@ -70,6 +70,15 @@ def compare(folio: Folio, program: str, rows: Sequence[Incoming]) -> list[Differ
     return found
 
 
+def likely_program(folio: Folio, rows: Iterable[Incoming]) -> str | None:
+    """The id of the program that has most of the rows' commands by name; None where no program has any."""
+    names = {row.name.casefold() for row in rows}
+    shared = {id: sum(command.name.casefold() in names for command in program.commands.values())
+              for id, program in folio.programs.items()}  # fmt: skip
+    best = max(shared, key=lambda id: shared[id], default=None)
+    return best if best is not None and shared[best] else None
+
+
 def _struck(folio: Folio, triggers: Sequence[str]) -> set[object]:
     """What triggers ask of the hand: two spellings of the same strike are no difference."""
     parsed = [parse_trigger(text, folio.bundles) for text in triggers]
@@ -80,25 +89,34 @@ def _strikes(folio: Folio, trigger: Trigger) -> object:
     return strikes_of(trigger, folio.legend, folio.bundles) if not hasattr(trigger, "gesture") else None
 
 
-def take(folio: Folio, program: str, differences: Sequence[Difference]) -> Folio:
-    """The folio with the new commands of some differences; a program that is not there yet is made, named as its id.
+def take(folio: Folio, program: str, differences: Sequence[Difference], name: str | None = None) -> Folio:
+    """The folio with some differences taken in: new commands added, changed ones given the source's triggers.
 
-    What the program has already stays as it is. The first taking-in is kept as the program's own default set.
+    A changed command keeps the ids of its bindings, and so their history. A program that is not there yet is made, called
+    ``name``. The first taking-in is kept as the program's own default set.
     """
-    here = folio.programs.get(program) or Program(program, program.replace("-", " ").capitalize())
+    here = folio.programs.get(program) or Program(program, name or program.replace("-", " ").capitalize())
     groups, commands, bindings = dict(here.groups), dict(here.commands), list(here.bindings)
     taken = set(folio.bindings)
     first: dict[str, tuple[str, ...]] = {}
     for one in differences:
         slug = one.command.partition("/")[2] if one.command else _free(slug_of(one.row.name), commands)
         first[slug] = one.row.triggers
-        if one.kind != "new":
+        if one.kind == "same":
             continue
-        commands[slug] = Command(slug, program, one.row.name, group=_group(groups, one.row.group))
-        for text in one.row.triggers:
+        if one.kind == "new":
+            commands[slug] = Command(slug, program, one.row.name, group=_group(groups, one.row.group))
+        ref = f"{program}/{slug}"
+        kept = [binding for binding in bindings if binding.command == ref]
+        bindings = [binding for binding in bindings if binding.command != ref]
+        for place, text in enumerate(one.row.triggers):
+            trigger = parse_trigger(text, folio.bundles)
+            if place < len(kept):
+                bindings.append(replace(kept[place], trigger=trigger, given_id=True))
+                continue
             id = _free(slug, taken)
             taken.add(id)
-            bindings.append(Binding(id, parse_trigger(text, folio.bundles), f"{program}/{slug}"))
+            bindings.append(Binding(id, trigger, ref))
     defaults = here.defaults or {slug: triggers for slug, triggers in first.items() if triggers}
     made = replace(here, groups=groups, commands=commands, bindings=tuple(bindings), defaults=defaults)
     return replace(folio, programs={**folio.programs, program: made})

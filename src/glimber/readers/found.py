@@ -49,6 +49,8 @@ class Found:
     rows: list[Row] = field(default_factory=list)
     not_bindings: list[NotBinding] = field(default_factory=list)
     problems: list[Problem] = field(default_factory=list)
+    columns: list[str] = field(default_factory=list)
+    """Headings of the columns that could have the keys, the one that was read first."""
 
     def add(self, command: str, keys: str, group: str | None, line: int) -> None:
         """Take one candidate: it becomes a row, no binding, or a problem."""

@@ -95,6 +95,9 @@ def _columns(head: Line | None, lines: Sequence[Line], found: Found, options: Op
             return None
     elif systems:
         keys = [next((place for place in systems if "linux" in words[place]), systems[0])]
+    if head is not None:
+        choices = [head.cells[place].strip() for place in dict.fromkeys((*keys, *systems))]
+        found.columns += [name for name in choices if name not in found.columns]
     if not keys:
         body = [line for line in lines if line is not head]
         scores = [sum(looks_like_keys(line.cells[place]) for line in body) for place in range(width)]

@@ -9,6 +9,7 @@ from typing import Any
 
 import tomlkit
 from tomlkit import items
+from tomlkit.container import OutOfOrderTableProxy
 from tomlkit.exceptions import TOMLKitError
 
 from glimber.core.edit import state_ids
@@ -103,8 +104,8 @@ def edited(text: str, old: Mapping[str, Any], new: Mapping[str, Any]) -> str:
 def _apply(table: Any, old: Mapping[str, Any], new: Mapping[str, Any]) -> None:
     gone: list[tuple[Any, Any]] = []
     for name in [name for name in old if name not in new and name in table]:
-        gone.append((old[name], table.item(name)))
-        table.remove(name)
+        gone.append((old[name], table[name]))
+        del table[name]
     for name, value in new.items():
         before: Any = old.get(name)
         if value == before:
@@ -113,7 +114,7 @@ def _apply(table: Any, old: Mapping[str, Any], new: Mapping[str, Any]) -> None:
             carried = next((pair for pair in gone if pair[0] == value), None)
             if carried is not None:
                 gone.remove(carried)  # the same thing under another name: it keeps its comment and its layout
-            table.add(name, carried[1] if carried else _item(value, inline=not _wants_table(name)))
+            _put(table, name, carried[1] if carried else _item(value, inline=not _wants_table(name)))
             continue
         here = table.get(name)
         both_tables = isinstance(value, dict) and isinstance(before, dict)
@@ -123,6 +124,14 @@ def _apply(table: Any, old: Mapping[str, Any], new: Mapping[str, Any]) -> None:
             _apply_rows(here, before, value)
         else:
             table[name] = _in_place_of(here, _item(_merged(here, before, value), inline=True))
+
+
+def _put(table: Any, name: str, item: Any) -> None:
+    """Add an entry; a table whose parts stand apart in the file takes it like a dict."""
+    if isinstance(table, OutOfOrderTableProxy):
+        table[name] = item
+    else:
+        table.add(name, item)
 
 
 def _in_place_of(here: Any, item: Any) -> Any:

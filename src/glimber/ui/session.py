@@ -259,6 +259,24 @@ class Session(QObject):
             raise EditError(f"{binding} is no longer a binding of this folio")
         return command.name
 
+    def edit(self, name: str, change: Callable[[Folio], Folio]) -> None:
+        """Make an edit, in the files and in memory, that can be undone. Raises EditError, StoreError."""
+        from glimber.store.writing import restore, save_folio
+
+        self._fresh()
+        before = self.opened
+        after = save_folio(before, change(before.folio), self.now())
+
+        def undo() -> None:
+            if self.opened.texts != after.texts:
+                raise StoreError(
+                    "The files have been edited since; take it back there, or put a copy from backups/ in place."
+                )
+            self._put(restore(self.opened, before, self.now()))
+
+        self._did(Step(name, undo, lambda: self.edit(name, change)))
+        self._put(after)
+
     def take_move(self, binding: str, to: Trigger, swap: bool, why: str, verdict: str = "move") -> None:
         """Move a binding, in its file and in the history. Raises EditError, StoreError."""
         from glimber.store.changing import take_back, take_move

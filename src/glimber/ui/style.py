@@ -80,6 +80,17 @@ def _sheet(t: Theme) -> str:
     QListWidget:focus, QTableWidget:focus {{ border: 1px solid {t.light}; }}
     QListWidget::item {{ padding: 6px 8px; border-radius: 6px; }}
     QListWidget::item:selected, QTableWidget::item:selected {{ background: {t.raised}; color: {t.text}; }}
+    QTableView {{ background: transparent; border: 1px solid transparent; border-radius: 6px; outline: none; }}
+    QTableView:focus {{ border: 1px solid {t.light}; }}
+    QTableView::item:selected {{ background: {t.raised}; color: {t.text}; }}
+    QTableView::indicator {{ width: 13px; height: 13px; border: 1px solid {t.quiet}; border-radius: 3px; }}
+    QTableView::indicator:checked {{ background: {t.light}; border: 1px solid {t.light}; }}
+    QHeaderView::section {{ background: transparent; color: {t.quiet}; border: none; padding: 4px 6px; }}
+    QComboBox {{ background: {t.raised}; border: 1px solid {t.line}; border-radius: 6px; padding: 0 10px; min-height: 28px; }}
+    QComboBox::drop-down {{ border: none; }}
+    QComboBox:focus {{ border: 1px solid {t.light}; }}
+    QComboBox QAbstractItemView {{ background: {t.raised}; color: {t.text}; selection-background-color: {t.light};
+                   selection-color: {t.on_lamp}; }}
     QScrollArea {{ background: transparent; border: none; }}
     QScrollBar:vertical {{ background: transparent; width: 10px; margin: 2px; }}
     QScrollBar::handle:vertical {{ background: {t.line}; border-radius: 3px; min-height: 32px; }}

@@ -111,31 +111,6 @@ class _ToCome(Room):
             self.session.told.emit(f"The folio is in {self.session.folder}")
 
 
-class GatherToCome(_ToCome):
-    """Until Gather is built: the bench."""
-
-    id = "gather"
-    sentence = (
-        "Here shortcuts will be read from pages, tables, spreadsheets and the running system, "
-        "and compared with what the folio has."
-    )
-    meanwhile = (
-        "Until then commands are written in programs/, one file a program; a saved file is taken in at once. "
-        "docs/formats.md has every field."
-    )
-    list_head = "On the bench"
-
-    def lines(self) -> list[str]:
-        folio = self.session.folio
-        return [f"{command.name} · {folio.programs[command.program].name}" for command in folio.bench()]
-
-    def head_text(self, count: int) -> str:
-        return f"On the bench: {count} {'command waits' if count == 1 else 'commands wait'} for a binding" if count else (
-            "The bench is empty: every command has a binding." if self.session.folio.commands
-            else "No commands yet. Begin with a file in programs/."
-        )  # fmt: skip
-
-
 class ArrangeToCome(_ToCome):
     """Until Arrange is built: the findings."""
 

@@ -25,7 +25,7 @@ if TYPE_CHECKING:
     from glimber.ui.overlay import PaperOverlay
 
 _CLASSES = {
-    "gather": ("glimber.ui.tocome", "GatherToCome"),
+    "gather": ("glimber.ui.gather.room", "GatherRoom"),
     "arrange": ("glimber.ui.tocome", "ArrangeToCome"),
     "cards": ("glimber.ui.cards.room", "CardsRoom"),
     "drill": ("glimber.ui.drill.room", "DrillRoom"),

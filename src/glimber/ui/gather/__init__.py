@@ -1,0 +1,1 @@
+"""The Gather room."""

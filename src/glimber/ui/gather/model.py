@@ -1,0 +1,84 @@
+"""The incoming rows as a table: a tick, what each is against the folio, command, triggers, group and line."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt
+from PySide6.QtGui import QColor
+
+from glimber.core.gather import Difference
+from glimber.ui.style import theme
+
+HEADS = ("", "Is", "Command", "Keys", "Group", "Line")
+_Index = QModelIndex | QPersistentModelIndex
+
+
+class IncomingRows(QAbstractTableModel):
+    """Differences with the line each came from; new ones are ticked to begin with, changed ones are the person's choice."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.differences: list[Difference] = []
+        self.lines: list[int] = []
+        self.ticked: set[int] = set()
+
+    def show(self, differences: Sequence[Difference], lines: Sequence[int]) -> None:
+        """Show other rows."""
+        self.beginResetModel()
+        self.differences, self.lines = list(differences), list(lines)
+        self.ticked = {place for place, one in enumerate(self.differences) if one.kind == "new"}
+        self.endResetModel()
+
+    def chosen(self) -> list[Difference]:
+        """The ticked differences."""
+        return [self.differences[place] for place in sorted(self.ticked)]
+
+    def toggle(self, place: int) -> None:
+        """Tick a row or take its tick away; what is the same has nothing to take."""
+        if self.differences[place].kind == "same":
+            return
+        self.ticked ^= {place}
+        index = self.index(place, 0)
+        self.dataChanged.emit(index, index)
+
+    def rowCount(self, parent: _Index = QModelIndex()) -> int:
+        return 0 if parent.isValid() else len(self.differences)
+
+    def columnCount(self, parent: _Index = QModelIndex()) -> int:
+        return 0 if parent.isValid() else len(HEADS)
+
+    def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        return (
+            HEADS[section] if role == Qt.ItemDataRole.DisplayRole and orientation == Qt.Orientation.Horizontal else None
+        )
+
+    def flags(self, index: _Index) -> Qt.ItemFlag:
+        flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
+        if index.column() == 0 and self.differences[index.row()].kind != "same":
+            flags |= Qt.ItemFlag.ItemIsUserCheckable
+        return flags
+
+    def data(self, index: _Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        one = self.differences[index.row()]
+        if role == Qt.ItemDataRole.CheckStateRole and index.column() == 0 and one.kind != "same":
+            return Qt.CheckState.Checked if index.row() in self.ticked else Qt.CheckState.Unchecked
+        if role == Qt.ItemDataRole.ForegroundRole and one.kind == "same":
+            return QColor(theme().quiet)
+        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.ToolTipRole):
+            return self._text(one, index)
+        return None
+
+    def _text(self, one: Difference, index: _Index) -> str:
+        keys = " or ".join(one.row.triggers) or "no key"
+        if one.kind == "changed":
+            keys = f"{' or '.join(one.was) or 'no key'} → {keys}"
+        line = self.lines[index.row()]
+        return ("", one.kind, one.row.name, keys, one.row.group or "", str(line) if line else "")[index.column()]
+
+    def setData(self, index: _Index, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
+        if role != Qt.ItemDataRole.CheckStateRole or index.column() != 0:
+            return False
+        self.toggle(index.row())
+        return True

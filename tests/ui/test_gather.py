@@ -1,0 +1,96 @@
+"""The Gather room: paste a table, tick, take in, take back; a file read; what could not be read told."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import pytest
+from PySide6.QtCore import QMimeData, Qt
+from PySide6.QtWidgets import QApplication
+
+from glimber.store.reading import open_folio
+from tests.helpers import write_folio
+
+PAGE = """<table><tr><th>Command</th><th>Windows</th><th>Linux</th></tr>
+<tr><td>Add sounding</td><td>F2</td><td>Ctrl+Shift+S</td></tr>
+<tr><td>Lead line</td><td>F3</td><td>Ctrl+L</td></tr>
+<tr><td>Trace coast</td><td>F4</td><td>Ctrl+T</td></tr>
+<tr><td>Pan</td><td>Drag</td><td>Drag</td></tr>
+<tr><td>Odd one</td><td>F5</td><td>Crtl+O</td></tr></table>"""
+
+
+@pytest.fixture
+def room(tmp_path: Path, open_room: Callable[..., Any]) -> Any:
+    return open_room(write_folio(tmp_path / "small"), "gather").room("gather")
+
+
+def paste(page: str) -> None:
+    copied = QMimeData()
+    copied.setHtml(page)
+    QApplication.clipboard().setMimeData(copied)
+
+
+def test_a_pasted_table_is_ticked_taken_in_and_taken_back(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+    program = room.session.folder / "programs" / "shoalwright.toml"
+    before = program.read_bytes()
+    paste(PAGE)
+    hands.strike("ctrl+v")
+    settle(lambda: room.found is not None)
+    assert room.program.currentText() == "Shoalwright"  # it has most of these commands already
+    assert [(one.kind, one.row.name) for one in room.rows.differences] == [
+        ("same", "Add sounding"), ("changed", "Lead line"), ("new", "Trace coast"),
+    ]  # fmt: skip
+    assert [one.row.name for one in room.rows.chosen()] == ["Trace coast"]
+    told = [room.list.item(row).text() for row in range(room.list.count())]
+    assert (
+        told[0].endswith("Pan: Drag (it is done with the mouse)")
+        and "Odd one" in told[1]
+        and "did you mean Ctrl" in told[1]
+    )
+    room.table.setFocus()
+    hands.strike("Down", "space")
+    settle(lambda: len(room.rows.chosen()) == 2)
+    hands.strike("Return")
+    settle(lambda: "trace-coast" in room.session.folio.bindings)
+    folio = open_folio(room.session.folder).folio
+    assert str(folio.bindings["lead-line"].trigger) == "Ctrl+L" and "# the one that is used most" in program.read_text()
+    settle(lambda: [one.kind for one in room.rows.differences] == ["same"] * 3)
+    hands.strike("ctrl+z")
+    settle(lambda: program.read_bytes() == before)
+    assert "trace-coast" not in room.session.folio.bindings
+
+
+def test_another_column_can_be_chosen(room: Any, settle: Callable[..., None]) -> None:
+    room.read_bytes("keys.html", PAGE.encode())
+    settle(lambda: room.found is not None)
+    assert [room.column.itemText(place) for place in range(room.column.count())] == ["Linux", "Windows"]
+    room.column.setCurrentText("Windows")
+    room.column.activated.emit(1)
+    settle(lambda: room.rows.differences[0].row.triggers == ("F2",))
+
+
+def test_a_file_and_one_that_cannot_be_read(room: Any, settle: Callable[..., None], tmp_path: Path) -> None:
+    told: list[str] = []
+    room.session.told.connect(told.append)
+    room.read_file(tmp_path / "gone.csv")
+    assert "gone.csv: cannot be read" in told[-1] and room.found is None
+    (tmp_path / "keys.csv").write_text("Command,Keys\nQuay list,F6\n")
+    room.read_file(tmp_path / "keys.csv")
+    settle(lambda: room.found is not None)
+    assert room.number() == 0 and [one.kind for one in room.rows.differences] == ["changed"]
+    room.put_away()
+    assert room.found is None and room.list.item(0).text() == "Quay list · Shoalwright"
+
+
+def test_a_program_that_is_not_there_yet_is_made(room: Any, settle: Callable[..., None]) -> None:
+    room.read_bytes("keys.txt", b"Enter berth    Ctrl+B\n")
+    settle(lambda: room.found is not None)
+    room.program.setCurrentText("Harbour log")
+    assert [one.kind for one in room.rows.differences] == ["new"]
+    room.take_in()
+    made = open_folio(room.session.folder).folio.programs["harbour-log"]
+    assert made.name == "Harbour log" and made.defaults == {"enter-berth": ("Ctrl+B",)}
+    index = room.rows.index(0, 0)
+    assert not room.rows.flags(index) & Qt.ItemFlag.ItemIsUserCheckable  # it is the same now
