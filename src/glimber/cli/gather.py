@@ -73,12 +73,17 @@ def _taken(into: str, name: str, found: Found) -> dict[str, Any]:
     program = ids.get(name.casefold()) or slug_of(name)
     rows = [Incoming(row.command, row.triggers, row.group) for row in found.rows]
     differences = compare(opened.folio, program, rows)
-    after = take(opened.folio, program, [one for one in differences if one.kind != "changed"], name)
+    after = take(opened.folio, program, [one for one in differences if one.kind in ("new", "same")], name)
     save_folio(opened, after, datetime.now(UTC))
     changed = [{"command": one.command, "here": list(one.was), "there": list(one.row.triggers)}
                for one in differences if one.kind == "changed"]  # fmt: skip
+    renamed = [
+        {"command": one.command, "here": one.was[0], "there": one.row.name}
+        for one in differences
+        if one.kind == "renamed"
+    ]
     counts = {kind: sum(one.kind == kind for one in differences) for kind in ("new", "same")}
-    return {"program": program, **counts, "changed": changed}
+    return {"program": program, **counts, "changed": changed, "renamed": renamed}
 
 
 def _show(file: str, answer: dict[str, Any]) -> None:
@@ -92,6 +97,8 @@ def _show(file: str, answer: dict[str, Any]) -> None:
     if taken is not None:
         counts = f"{taken['new']} new, {taken['same']} as they were, {len(taken['changed'])} otherwise"
         print(f"Taken into {taken['program']}: {counts}")
+        for one in taken["renamed"]:
+            print(f"  {one['command']}: probably called {one['there']} now; here {one['here']}")
         for one in taken["changed"]:
             print(
                 f"  {one['command']}: {', '.join(one['here']) or 'no key'} here, {', '.join(one['there']) or 'no key'} there"

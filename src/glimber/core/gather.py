@@ -4,14 +4,17 @@ from __future__ import annotations
 
 import re
 import unicodedata
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Final, Literal
 
 from glimber.core.folio import INKS, MARKS, Binding, Command, Folio, Group, Program
 from glimber.core.keys import Trigger, parse_trigger, strikes_of
 
-Kind = Literal["new", "same", "changed"]
+Kind = Literal["new", "same", "changed", "renamed"]
+ALIKE: Final = 88.0
+ALIKE_WITH_KEYS: Final = 60.0
+"""How alike two names must be, of 100, to be taken for one; less where the keys are the same."""
 _OF_SLUG: Final = re.compile(r"[^a-z0-9]+")
 
 
@@ -26,7 +29,10 @@ class Incoming:
 
 @dataclass(frozen=True)
 class Difference:
-    """What a row is against the folio. ``command``: the command of the folio it is about; ``was``: its triggers there."""
+    """What a row is against the folio. ``command``: the command of the folio it is about; ``was``: its triggers there.
+
+    For a renamed one ``was`` has the former name.
+    """
 
     kind: Kind
     row: Incoming
@@ -52,17 +58,28 @@ def merged(rows: Iterable[Incoming]) -> list[Incoming]:
 
 
 def compare(folio: Folio, program: str, rows: Sequence[Incoming]) -> list[Difference]:
-    """Every row against the program's commands, by name or former name."""
+    """Every row against the program's commands, by name or former name.
+
+    A row that no command is called may be a command under a new name: one that no row is called, and is alike enough.
+    """
     here = folio.programs.get(program)
     names: dict[str, Command] = {}
     for command in here.commands.values() if here else ():
         for name in (*command.was, command.name):
             names[name.casefold()] = command
     found = []
-    for row in merged(rows):
+    rows = merged(rows)
+    called = {names[row.name.casefold()].ref for row in rows if row.name.casefold() in names}
+    left = {command.ref: command for command in names.values() if command.ref not in called}
+    for row in rows:
         known = names.get(row.name.casefold())
         if known is None:
-            found.append(Difference("new", row))
+            former = _former(folio, here, row, left)
+            if former is None:
+                found.append(Difference("new", row))
+            else:
+                del left[former.ref]
+                found.append(Difference("renamed", row, former.ref, (former.name,)))
             continue
         was = tuple(str(b.trigger) for b in (here.bindings if here else ()) if b.command == known.ref)
         same = _struck(folio, row.triggers) == _struck(folio, was)
@@ -79,6 +96,19 @@ def likely_program(folio: Folio, rows: Iterable[Incoming]) -> str | None:
     return best if best is not None and shared[best] else None
 
 
+def _former(folio: Folio, program: Program | None, row: Incoming, left: Mapping[str, Command]) -> Command | None:
+    """The command that a row is probably a new name of."""
+    from rapidfuzz import fuzz, process, utils
+
+    names = {ref: command.name for ref, command in left.items()}
+    struck = _struck(folio, row.triggers)
+    for _, score, ref in process.extract(row.name, names, scorer=fuzz.ratio, processor=utils.default_process, limit=3):
+        own = [str(b.trigger) for b in (program.bindings if program else ()) if b.command == ref]
+        if score >= ALIKE or (score >= ALIKE_WITH_KEYS and struck and struck == _struck(folio, own)):
+            return left[ref]
+    return None
+
+
 def _struck(folio: Folio, triggers: Sequence[str]) -> set[object]:
     """What triggers ask of the hand: two spellings of the same strike are no difference."""
     parsed = [parse_trigger(text, folio.bundles) for text in triggers]
@@ -92,7 +122,8 @@ def _strikes(folio: Folio, trigger: Trigger) -> object:
 def take(folio: Folio, program: str, differences: Sequence[Difference], name: str | None = None) -> Folio:
     """The folio with some differences taken in: new commands added, changed ones given the source's triggers.
 
-    A changed command keeps the ids of its bindings, and so their history. A program that is not there yet is made, called
+    A changed command keeps the ids of its bindings, and so their history; a renamed one keeps its own, and its former name
+    can still be found. A program that is not there yet is made, called
     ``name``. The first taking-in is kept as the program's own default set.
     """
     here = folio.programs.get(program) or Program(program, name or program.replace("-", " ").capitalize())
@@ -106,6 +137,10 @@ def take(folio: Folio, program: str, differences: Sequence[Difference], name: st
             continue
         if one.kind == "new":
             commands[slug] = Command(slug, program, one.row.name, group=_group(groups, one.row.group))
+        if one.kind == "renamed":
+            former = commands[slug]
+            commands[slug] = replace(former, name=one.row.name, was=(*former.was, former.name))
+            continue
         ref = f"{program}/{slug}"
         kept = [binding for binding in bindings if binding.command == ref]
         bindings = [binding for binding in bindings if binding.command != ref]

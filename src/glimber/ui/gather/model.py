@@ -74,8 +74,11 @@ class IncomingRows(QAbstractTableModel):
         keys = " or ".join(one.row.triggers) or "no key"
         if one.kind == "changed":
             keys = f"{' or '.join(one.was) or 'no key'} → {keys}"
+        name = one.row.name
+        if one.kind == "renamed":
+            name = f"{one.was[0]} → {name}"
         line = self.lines[index.row()]
-        return ("", one.kind, one.row.name, keys, one.row.group or "", str(line) if line else "")[index.column()]
+        return ("", one.kind, name, keys, one.row.group or "", str(line) if line else "")[index.column()]
 
     def setData(self, index: _Index, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
         if role != Qt.ItemDataRole.CheckStateRole or index.column() != 0:

@@ -279,7 +279,9 @@ class GatherRoom(Room):
 
     def _count(self) -> None:
         kinds = [one.kind for one in self.rows.differences]
-        counts = ", ".join(f"{kinds.count(kind)} {kind}" for kind in ("new", "changed", "same") if kinds.count(kind))
+        counts = ", ".join(
+            f"{kinds.count(kind)} {kind}" for kind in ("new", "changed", "renamed", "same") if kinds.count(kind)
+        )
         self.note.setText(f"{self._name}, read as {self.kind}: {counts or 'no rows'}")
         ticked = len(self.rows.ticked)
         self.take_button.setText(f"Take in {ticked}" if ticked else "Take in")
