@@ -75,7 +75,11 @@ def main() -> None:
     window = shots.window
     shots.take("cards")
     window.go("gather")
+    for source in ("desktop", "namewell-list", "shoalwright-page"):
+        window.room("gather").sources.bring(source)
+        shots.rest(1.2)
     shots.take("gather")
+    window.room("gather").put_away()
     window.weigh("sounding-s")
     shots.take("weigh")
     window.show_keys_card()

@@ -94,3 +94,34 @@ def test_a_program_that_is_not_there_yet_is_made(room: Any, settle: Callable[...
     assert made.name == "Harbour log" and made.defaults == {"enter-berth": ("Ctrl+B",)}
     index = room.rows.index(0, 0)
     assert not room.rows.flags(index) & Qt.ItemFlag.ItemIsUserCheckable  # it is the same now
+
+
+def test_a_linked_source_is_read_again_when_it_is_saved_and_keeps_its_rows_when_it_breaks(
+    tmp_path: Path, open_room: Callable[..., Any], settle: Callable[..., None], hands: Any
+) -> None:
+    from tests.helpers import FOLIO
+
+    notes = tmp_path / "elsewhere" / "pad.csv"
+    notes.parent.mkdir()
+    notes.write_text("Command,Keys\nLead line,Ctrl+K Ctrl+L\n")
+    linked = (
+        FOLIO
+        + f'[bundles]\nCrown = ["Ctrl", "Alt"]\n[sources.pad-notes]\npath = "{notes}"\nprogram = "shoalwright"\nwatch = true\n'
+    )
+    window = open_room(write_folio(tmp_path / "small", {"folio.toml": linked}), "gather")
+    room = window.room("gather")
+    item = room.sources.list.item(0)
+    assert item.text() == "pad-notes\nnot read yet"
+    room.sources.list.setFocus()
+    hands.strike("Return")
+    settle(lambda: room.found is not None)
+    assert [(one.kind, one.row.name) for one in room.rows.differences] == [("same", "Lead line")]
+    (notes.parent / ".new").write_text("Command,Keys\nLead line,F3\nQuay list,F4\n")
+    (notes.parent / ".new").replace(notes)  # as an editor saves
+    settle(lambda: [one.kind for one in room.rows.differences] == ["changed", "changed"], 1500)
+    notes.write_text("nothing in it\n")
+    settle(lambda: "broken: " in room.sources.list.item(0).text(), 1500)
+    assert len(room.rows.differences) == 2  # the last good rows stay
+    notes.unlink()
+    room.sources.read("pad-notes")
+    settle(lambda: "cannot be read" in room.sources.list.item(0).text())

@@ -48,7 +48,7 @@ def copy_files(folder: Path) -> list[str]:
         if item.is_dir():
             for child in sorted(item.iterdir(), key=lambda one: one.name):
                 lay(child, f"{name}/{child.name}" if name else child.name)
-        elif name.endswith(".toml"):
+        elif not name.endswith((".py", ".pyc")):
             write_atomically(folder / name, item.read_bytes())
             names.append(name)
 

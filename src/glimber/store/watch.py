@@ -1,24 +1,29 @@
-"""Notices a saved change in a folio's files at once, by whatever way the editor saves."""
+"""Notices saved changes at once, by whatever way the editor saves: in place, or by renaming a new file over the old one."""
 
 from __future__ import annotations
 
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from pathlib import Path
 
 from glimber.store.folder import FOLDERS
 
 
-class FolioWatch:
-    """A thread that calls ``changed`` after files of a folio changed on disk; saves close together are one call."""
+class PathsWatch:
+    """A thread that calls ``changed`` with the files that were saved; saves close together are one call.
 
-    def __init__(self, folder: Path, changed: Callable[[], None]) -> None:
-        self._folder, self._changed = folder.resolve(), changed
+    Folders are watched, not files: a file that is renamed over another is a new one.
+    """
+
+    def __init__(self, folders: Iterable[Path], is_ours: Callable[[Path], bool], changed: Callable[[set[Path]], None]):
+        self._folders = [folder for folder in dict.fromkeys(folder.resolve() for folder in folders) if folder.is_dir()]
+        self._is_ours, self._changed = is_ours, changed
         self._stop = threading.Event()
-        self._thread = threading.Thread(target=self._run, name="folio-watch", daemon=True)
+        self._thread = threading.Thread(target=self._run, name="watch", daemon=True)
 
     def start(self) -> None:
-        self._thread.start()
+        if self._folders:
+            self._thread.start()
 
     def stop(self) -> None:
         """End the thread; it notices within a fraction of a second."""
@@ -29,16 +34,32 @@ class FolioWatch:
     def _run(self) -> None:
         from watchfiles import watch
 
-        steps = watch(self._folder, debounce=120, step=30, rust_timeout=200, yield_on_timeout=True, stop_event=self._stop,
-                      watch_filter=lambda _, path: self._is_ours(path), raise_interrupt=False)  # fmt: skip
+        steps = watch(*self._folders, debounce=120, step=30, rust_timeout=200, yield_on_timeout=True, stop_event=self._stop,
+                      watch_filter=lambda _, path: self._is_ours(Path(path)), raise_interrupt=False)  # fmt: skip
         for changes in steps:
             if self._stop.is_set():
                 return
             if changes:
-                self._changed()
+                self._changed({Path(path) for _, path in changes})
 
-    def _is_ours(self, path: str) -> bool:
-        inside = Path(path).relative_to(self._folder) if Path(path).is_relative_to(self._folder) else None
+
+class FolioWatch(PathsWatch):
+    """Watches the files of a folio."""
+
+    def __init__(self, folder: Path, changed: Callable[[], None]) -> None:
+        self._folio = folder.resolve()
+        super().__init__([folder], self._is_a_file_of_it, lambda _: changed())
+
+    def _is_a_file_of_it(self, path: Path) -> bool:
+        inside = path.relative_to(self._folio) if path.is_relative_to(self._folio) else None
         if inside is None or inside.suffix != ".toml" or inside.name.startswith("."):
             return False
         return str(inside) == "folio.toml" or inside.parts[0] in FOLDERS
+
+
+class FilesWatch(PathsWatch):
+    """Watches some files, wherever they are."""
+
+    def __init__(self, files: Iterable[Path], changed: Callable[[set[Path]], None]) -> None:
+        wanted = {file.resolve() for file in files}
+        super().__init__({file.parent for file in wanted}, lambda path: path.resolve() in wanted, changed)

@@ -41,6 +41,9 @@ class Room(QWidget):
     def leave(self) -> None:
         """The room goes out of view."""
 
+    def close_down(self) -> None:
+        """The window closes: end what goes on in the background."""
+
     def refresh(self) -> None:
         """The folio or its ledger changed."""
 

@@ -127,7 +127,7 @@ class Window(QMainWindow):
             self.room(id)
         self.found.hide()
         self.overlay.hide()
-        self._show_numbers()
+        self.show_numbers()
 
     def go(self, id: str) -> None:
         """Enter a room."""
@@ -139,7 +139,7 @@ class Window(QMainWindow):
         self.stack.setCurrentWidget(room)
         room.enter()
         self.bottom.say("")
-        self._show_numbers()
+        self.show_numbers()
         self._show_keys()
         if self.isVisible():
             remember(last_room=id)
@@ -180,11 +180,12 @@ class Window(QMainWindow):
     def _refresh(self) -> None:
         for room in self.rooms.values():
             room.refresh()
-        self._show_numbers()
+        self.show_numbers()
         if self.isActiveWindow() and QApplication.focusWidget() is None:
             self._focus_room()  # what had the focus is gone, or what should have had it has come into being
 
-    def _show_numbers(self) -> None:
+    def show_numbers(self) -> None:
+        """Put the one number that matters beside each room's word."""
         self.top.loop.show_state(self.current, {id: room.number() for id, room in self.rooms.items()})
 
     def _show_keys(self) -> None:
@@ -278,6 +279,8 @@ class Window(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.rooms[self.current].leave()
+        for room in self.rooms.values():
+            room.close_down()
         self.session.close()
         super().closeEvent(event)
 

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import threading
+from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QGuiApplication, QKeyEvent
@@ -28,8 +30,12 @@ from glimber.readers.found import Found, Options
 from glimber.store.faults import StoreError
 from glimber.ui.actions import Action
 from glimber.ui.gather.model import IncomingRows
+from glimber.ui.gather.sources import SourcesPane
 from glimber.ui.room import Room
 from glimber.ui.session import Session
+
+if TYPE_CHECKING:
+    from glimber.ui.window import Window
 
 _FIRST = "No source is read yet. O reads a file, Ctrl+V reads what was copied: a page, a table, a list, settings."
 
@@ -88,6 +94,9 @@ class GatherRoom(Room):
         self.list_head, self.list = QLabel(), QListWidget()
         self.list_head.setProperty("role", "quiet")
         self.list.setAccessibleName("On the bench")
+        self._numbers_changed: Callable[[], None] = lambda: None
+        self.sources = SourcesPane(session)
+        self.sources.shown.connect(self._show_source)
         self._lay_out()
         self._read_done.connect(self._take_reading)
         self.refresh()
@@ -121,7 +130,11 @@ class GatherRoom(Room):
         layout.addWidget(self.title)
         layout.addWidget(self.note)
         layout.addLayout(buttons)
-        layout.addWidget(panel, 1)
+        middle = QHBoxLayout()
+        middle.setSpacing(14)
+        middle.addWidget(self.sources)
+        middle.addWidget(panel, 1)
+        layout.addLayout(middle, 1)
 
     # As a room
 
@@ -130,7 +143,13 @@ class GatherRoom(Room):
         return sum(one.kind == "new" for one in self.rows.differences) if self.found is not None else None
 
     def panes(self) -> list[QWidget]:
-        return [self.file, self.table, self.list]
+        return [self.sources.list, self.file, self.table, self.list]
+
+    def wire(self, window: Window) -> None:
+        self._numbers_changed = window.show_numbers
+
+    def close_down(self) -> None:
+        self.sources.stop()
 
     def enter(self) -> None:
         (self.table if self.found is not None else self.file).setFocus()
@@ -146,12 +165,13 @@ class GatherRoom(Room):
                 self.id,
                 "read what was copied",
             ),
-            Action("gather-take", "Take in what is ticked", ("Enter",), self.take_in, self.id, "take in"),
+            Action("gather-take", "Take in what is ticked", ("Enter",), self._enter_pressed, self.id, "take in"),
             Action("gather-all", "Tick all or none", ("a",), self.tick_all, self.id, "tick all or none", "A"),
             Action("gather-away", "Put the source away", ("Escape",), self.put_away, self.id),
         ]
 
     def refresh(self) -> None:
+        self.sources.refresh()
         chosen = self.program.currentText()
         self.program.blockSignals(True)
         self.program.clear()
@@ -213,7 +233,11 @@ class GatherRoom(Room):
         self._read(None)
 
     def _read_again(self) -> None:
-        self._read(self.column.currentText() or None)
+        column = self.column.currentText() or None
+        if self.sources.in_front is not None:
+            self.sources.read(self.sources.in_front, column)
+        else:
+            self._read(column)
 
     def _read(self, column: str | None) -> None:
         """On a thread of its own: a long list must not hold up the window. A newer reading makes an older one void."""
@@ -233,16 +257,39 @@ class GatherRoom(Room):
         if number != self._reading or not isinstance(found, Found):
             return
         self.found, self.kind = found, kind
-        rows = [Incoming(row.command, row.triggers) for row in found.rows]
-        likely = EVERYWHERE if kind == "gsettings" else likely_program(self.session.folio, rows)
-        program = self.session.folio.programs.get(likely or "")
-        if likely is not None:
-            self.program.setCurrentText(program.name if program else "Everywhere")
+        self.sources.in_front = None
+        self._choose(None)
+        self._compare()
+        self.table.setFocus()
+
+    def _choose(self, program: str | None) -> None:
+        """The program and the column of what was read, as far as they can be told."""
+        found = self.found
+        assert found is not None
+        if program is None:
+            rows = [Incoming(row.command, row.triggers) for row in found.rows]
+            likely = EVERYWHERE if self.kind == "gsettings" else likely_program(self.session.folio, rows)
+            known = self.session.folio.programs.get(likely or "")
+            program = known.name if known else "Everywhere" if likely else None
+        if program is not None:
+            self.program.setCurrentText(program)
         if not self.column.count():
             self.column.addItems(found.columns)
         self.column.setEnabled(self.column.count() > 1)
+
+    def _show_source(self, id: str) -> None:
+        """Rows of a linked source: new after it was brought to the front, or after its file was saved."""
+        state = self.sources.states[id]
+        if state.wrong:
+            self.session.told.emit(f"{id} is {state.words()}")
+        if state.found is None:
+            return
+        self._reading += 1
+        self._name, self._data, self.found, self.kind = id, b"", state.found, state.kind
+        program = self.session.folio.programs.get(state.source.program or "")
+        self.column.clear()
+        self._choose(program.name if program else state.source.program)
         self._compare()
-        self.table.setFocus()
 
     # Differences
 
@@ -286,6 +333,7 @@ class GatherRoom(Room):
         ticked = len(self.rows.ticked)
         self.take_button.setText(f"Take in {ticked}" if ticked else "Take in")
         self.take_button.setEnabled(bool(ticked))
+        self._numbers_changed()
 
     def tick_all(self) -> None:
         """Tick everything that differs, or nothing where everything is ticked already."""
@@ -296,10 +344,19 @@ class GatherRoom(Room):
     def put_away(self) -> None:
         """Leave the source, or stop reading it."""
         self._reading += 1
-        self.found = None
+        self.found, self.sources.in_front = None, None
         self.rows.show([], [])
         self.refresh()
+        self._numbers_changed()
         self.enter()
+
+    def _enter_pressed(self) -> None:
+        """On the list of sources Enter reads the one in front."""
+        item = self.sources.list.currentItem()
+        if self.sources.list.hasFocus() and item is not None:
+            self.sources.bring(str(item.data(Qt.ItemDataRole.UserRole)))
+        else:
+            self.take_in()
 
     def take_in(self) -> None:
         """Take what is ticked into the folio, in one edit that can be undone."""
