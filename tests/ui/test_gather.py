@@ -125,3 +125,44 @@ def test_a_linked_source_is_read_again_when_it_is_saved_and_keeps_its_rows_when_
     notes.unlink()
     room.sources.read("pad-notes")
     settle(lambda: "cannot be read" in room.sources.list.item(0).text())
+
+
+def test_a_command_of_the_bench_gets_the_keys_that_are_pressed(
+    room: Any, hands: Any, settle: Callable[..., None]
+) -> None:
+    window = room.window()
+    room.list.setFocus()
+    room.list.setCurrentRow(0)
+    hands.strike("k")
+    settle(lambda: "press_it" in window.__dict__ and window.press_it.isVisible())
+    asked = window.press_it
+    hands.strike(
+        "+Super_L", 0.02, "+d", 0.02, "-d", "-Super_L"
+    )  # the desktop would take it, were the keyboard not held
+    settle(lambda: str(asked.trigger()) == "Super+D")
+    assert asked.in_the_way() == ["Super+D already does Show desktop in Everywhere."]
+    hands.strike("BackSpace")
+    settle(lambda: asked.trigger() is None)
+    hands.strike("ctrl+k", "ctrl+q")
+    settle(lambda: str(asked.trigger()) == "Ctrl+K Ctrl+Q")
+    assert asked.in_the_way() == []
+    hands.strike("Tab")
+    settle(lambda: str(asked.trigger()) == "Ctrl+[KeyK] Ctrl+[KeyQ]")
+    hands.strike("Tab", "Return")
+    settle(lambda: not asked.isVisible())
+    folio = open_folio(room.session.folder).folio
+    assert str(folio.bindings["quay-list"].trigger) == "Ctrl+K Ctrl+Q"
+    assert room.list.count() == 0
+    window.session.undo()
+    assert "quay-list" not in open_folio(room.session.folder).folio.bindings
+
+
+def test_escape_held_leaves_and_tapped_is_a_key(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+    window = room.window()
+    taken: list[str] = []
+    window.ask_keys("shoalwright", "Quay list", lambda trigger: taken.append(str(trigger)))
+    hands.tap("Escape")
+    settle(lambda: str(window.press_it.trigger()) == "Escape")
+    hands.strike("+Escape", 0.95, "-Escape")
+    settle(lambda: not window.press_it.isVisible())
+    assert taken == []

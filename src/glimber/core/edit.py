@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 from glimber.core.folio import Binding, Folio, Layer, Layout, Program
-from glimber.core.keys import Spot, Trigger
+from glimber.core.keys import Sequence, Spot, Trigger
 
 
 class EditError(ValueError):
@@ -148,6 +148,21 @@ def with_binding(folio: Folio, binding: Binding) -> Folio:
         return _with_spots(folio, {binding.id: binding})
     program = folio.programs[(binding.command or "").partition("/")[0]]
     return with_program(folio, replace(program, bindings=(*program.bindings, binding)))
+
+
+def add_shortcut(folio: Folio, command: str, trigger: Sequence) -> Folio:
+    """Give a command (``program/command``) a shortcut of its own. Raises EditError where it is taken in that program."""
+    known = folio.commands.get(command)
+    if known is None:
+        raise EditError(f"{command} is not a command of this folio")
+    there = next((b for b in folio.programs[known.program].bindings if b.trigger == trigger), None)
+    if there is not None:
+        raise EditError(f"{trigger} already carries {there.id} in {folio.programs[known.program].name}")
+    id, number = known.id, 1
+    while id in folio.bindings:
+        number += 1
+        id = f"{known.id}-{number}"
+    return with_binding(folio, Binding(id, trigger, command, given_id=True))
 
 
 def state_ids(folio: Folio, ids: set[str]) -> Folio:

@@ -72,6 +72,10 @@ class KeyboardListener:
                 return [Unit(down, event.t, (plain_strike(event.key, modifiers),), modifier=True)]
         return []
 
+    def holds_modifier(self) -> bool:
+        """Whether a modifier is down just now."""
+        return any(code in MODIFIER_CODES for code in self._down)
+
     def advance(self, t: float) -> list[Unit]:
         return []
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import cached_property
 from importlib import import_module
 from pathlib import Path
@@ -21,8 +22,10 @@ from glimber.ui.style import apply_theme
 from glimber.ui.topline import BottomLine, TopLine
 
 if TYPE_CHECKING:
+    from glimber.core.keys import Sequence
     from glimber.ui.find import FindPanel, Found
     from glimber.ui.overlay import PaperOverlay
+    from glimber.ui.pressit import PressIt
 
 _CLASSES = {
     "gather": ("glimber.ui.gather.room", "GatherRoom"),
@@ -106,6 +109,17 @@ class Window(QMainWindow):
         from glimber.ui.overlay import PaperOverlay
 
         return PaperOverlay(self.centralWidget())
+
+    @cached_property
+    def press_it(self) -> PressIt:
+        """Where keys are pressed instead of described."""
+        from glimber.ui.pressit import PressIt
+
+        return PressIt(self.centralWidget())
+
+    def ask_keys(self, program: str, name: str, taken: Callable[[Sequence], None]) -> None:
+        """Ask for the keys of a command by having them pressed."""
+        self.press_it.ask(self.session.folio, program, name, taken)
 
     # Rooms
 
@@ -286,5 +300,6 @@ class Window(QMainWindow):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        if "overlay" in self.__dict__:
-            self.overlay.setGeometry(self.centralWidget().rect())
+        for cover in ("overlay", "press_it"):
+            if cover in self.__dict__:
+                self.__dict__[cover].setGeometry(self.centralWidget().rect())

@@ -23,9 +23,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from glimber.core.edit import EditError
+from glimber.core.edit import EditError, add_shortcut
 from glimber.core.folio import EVERYWHERE
 from glimber.core.gather import Incoming, compare, likely_program, merged, slug_of, take
+from glimber.core.keys import Sequence
 from glimber.readers.found import Found, Options
 from glimber.store.faults import StoreError
 from glimber.ui.actions import Action
@@ -95,6 +96,7 @@ class GatherRoom(Room):
         self.list_head.setProperty("role", "quiet")
         self.list.setAccessibleName("On the bench")
         self._numbers_changed: Callable[[], None] = lambda: None
+        self._ask_keys: Callable[[str, str, Callable[[Sequence], None]], None] = lambda program, name, taken: None
         self.sources = SourcesPane(session)
         self.sources.shown.connect(self._show_source)
         self._lay_out()
@@ -147,6 +149,7 @@ class GatherRoom(Room):
 
     def wire(self, window: Window) -> None:
         self._numbers_changed = window.show_numbers
+        self._ask_keys = window.ask_keys
 
     def close_down(self) -> None:
         self.sources.stop()
@@ -166,6 +169,15 @@ class GatherRoom(Room):
                 "read what was copied",
             ),
             Action("gather-take", "Take in what is ticked", ("Enter",), self._enter_pressed, self.id, "take in"),
+            Action(
+                "gather-key",
+                "Press a key for a command of the bench",
+                ("k",),
+                self.press_it,
+                self.id,
+                "press a key for it",
+                "K",
+            ),
             Action("gather-all", "Tick all or none", ("a",), self.tick_all, self.id, "tick all or none", "A"),
             Action("gather-away", "Put the source away", ("Escape",), self.put_away, self.id),
         ]
@@ -197,6 +209,29 @@ class GatherRoom(Room):
         if not folio.commands:
             nothing = "No commands yet: read a list of them, or write a file in programs/."
         self.list_head.setText(f"On the bench: {len(bench)} {waits} for a binding" if bench else nothing)
+
+    def press_it(self) -> None:
+        """The command of the bench in front gets the keys that are pressed."""
+        if self.found is not None:
+            self.session.told.emit("Put the source away (Esc) to come to the bench.")
+            return
+        bench, row = self.session.folio.bench(), self.list.currentRow()
+        if not 0 <= row < len(bench):
+            self.session.told.emit("Choose a command of the bench first.")
+            return
+        command = bench[row]
+
+        def taken(trigger: Sequence) -> None:
+            try:
+                self.session.edit(
+                    f"give {command.name} {trigger}", lambda folio: add_shortcut(folio, command.ref, trigger)
+                )
+            except (EditError, StoreError) as error:
+                self.session.told.emit(str(error))
+                return
+            self.session.told.emit(f"{command.name} is {trigger} now. Ctrl+Z takes it back.")
+
+        self._ask_keys(command.program, command.name, taken)
 
     # Reading
 

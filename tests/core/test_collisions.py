@@ -1,0 +1,49 @@
+"""What already answers to a trigger."""
+
+from __future__ import annotations
+
+import pytest
+
+from glimber.core.collisions import collisions
+from glimber.core.edit import EditError, add_shortcut
+from glimber.core.keys import Sequence, parse_trigger
+from tests.helpers import folio_of
+
+SMALL = folio_of()
+
+
+def chord(text: str) -> Sequence:
+    found = parse_trigger(text)
+    assert isinstance(found, Sequence)
+    return found
+
+
+@pytest.mark.parametrize(
+    ("text", "expected"),
+    [
+        ("Ctrl+Shift+S", [("add-sounding", "same")]),
+        ("Ctrl+Shift+[KeyS]", [("add-sounding", "same")]),
+        ("Super+D", [("show-desktop", "same")]),
+        ("Ctrl+K", [("lead-line", "continues"), ("name-strait", "continues")]),
+        ("Ctrl+Shift+S x", [("add-sounding", "begins")]),
+        ("Ctrl+Q", []),
+        ("[Digit4]", []),
+    ],
+)
+def test_what_is_in_the_way(text: str, expected: list[tuple[str, str]]) -> None:
+    found = collisions(SMALL, "shoalwright", chord(text))
+    assert [(one.binding, one.kind) for one in found] == expected
+    assert all(one.words(chord(text)).endswith(".") for one in found)
+
+
+def test_another_programs_keys_are_not_in_the_way() -> None:
+    assert collisions(SMALL, "everywhere", chord("Ctrl+Shift+S")) == []
+
+
+def test_a_shortcut_is_added_with_an_id_of_its_own() -> None:
+    after = add_shortcut(SMALL, "shoalwright/add-sounding", chord("F9"))
+    assert str(after.bindings["add-sounding-2"].trigger) == "F9" and "add-sounding" in after.bindings
+    with pytest.raises(EditError, match="already carries add-sounding in Shoalwright"):
+        add_shortcut(SMALL, "shoalwright/quay-list", chord("Ctrl+Shift+S"))
+    with pytest.raises(EditError, match="is not a command"):
+        add_shortcut(SMALL, "shoalwright/gone", chord("F9"))
