@@ -80,6 +80,13 @@ def main() -> None:
         shots.rest(1.2)
     shots.take("gather")
     window.room("gather").put_away()
+    shots.take("bench")
+    window.room("gather").press_it()
+    asked = window.press_it
+    for t, key in enumerate(("MetaLeft", "KeyD")):
+        asked.hear(Event(t * 40.0, "down", key), 0.0)
+    shots.take("press-it")
+    asked.cancel()
     window.weigh("sounding-s")
     shots.take("weigh")
     window.show_keys_card()

@@ -81,7 +81,7 @@ def test_a_file_and_one_that_cannot_be_read(room: Any, settle: Callable[..., Non
     settle(lambda: room.found is not None)
     assert room.number() == 0 and [one.kind for one in room.rows.differences] == ["changed"]
     room.put_away()
-    assert room.found is None and room.list.item(0).text() == "Quay list · Shoalwright"
+    assert room.found is None and room.bench.list.item(0).text().startswith("Quay list · Shoalwright")
 
 
 def test_a_program_that_is_not_there_yet_is_made(room: Any, settle: Callable[..., None]) -> None:
@@ -131,8 +131,7 @@ def test_a_command_of_the_bench_gets_the_keys_that_are_pressed(
     room: Any, hands: Any, settle: Callable[..., None]
 ) -> None:
     window = room.window()
-    room.list.setFocus()
-    room.list.setCurrentRow(0)
+    room.bench.list.setFocus()
     hands.strike("k")
     settle(lambda: "press_it" in window.__dict__ and window.press_it.isVisible())
     asked = window.press_it
@@ -152,7 +151,7 @@ def test_a_command_of_the_bench_gets_the_keys_that_are_pressed(
     settle(lambda: not asked.isVisible())
     folio = open_folio(room.session.folder).folio
     assert str(folio.bindings["quay-list"].trigger) == "Ctrl+K Ctrl+Q"
-    assert room.list.count() == 0
+    assert room.bench.list.count() == 0
     window.session.undo()
     assert "quay-list" not in open_folio(room.session.folder).folio.bindings
 
@@ -166,3 +165,38 @@ def test_escape_held_leaves_and_tapped_is_a_key(room: Any, hands: Any, settle: C
     hands.strike("+Escape", 0.95, "-Escape")
     settle(lambda: not window.press_it.isVisible())
     assert taken == []
+
+
+WAITING = """
+[commands.wreck]
+name = "Wreck"
+slow_way = ["menu Hazards", "click Wreck"]
+uses_per_day = 30
+
+[commands.fog-signal]
+name = "Fog signal"
+slow_way = ["click Fog"]
+"""
+
+
+def test_the_bench_begins_with_what_deserves_a_key_first(
+    tmp_path: Path, open_room: Callable[..., Any], hands: Any, settle: Callable[..., None]
+) -> None:
+    folder = write_folio(tmp_path / "waiting")
+    program = folder / "programs" / "shoalwright.toml"
+    program.write_text(program.read_text() + WAITING)
+    room = open_room(folder, "gather").room("gather")
+    pane = room.bench
+    lines = [pane.list.item(row).text().split(" · ") for row in range(pane.list.count())]
+    assert [line[0] for line in lines] == ["Wreck", "Fog signal", "Quay list"]
+    assert lines[0][2:] == ["915 s a week", "6.1 s × 150 uses a week"] and lines[1][3].endswith("guessed")
+    assert lines[2][2] == "no slow way on record"
+    assert "3 commands wait" in pane.head.text() and "min a week" in pane.head.text()
+    pane.list.setFocus()
+    hands.strike("Down", "k")
+    window = room.window()
+    settle(lambda: "press_it" in window.__dict__ and window.press_it.isVisible())
+    hands.strike("ctrl+shift+g", "Return")
+    settle(lambda: pane.list.count() == 2)
+    assert str(room.session.folio.bindings["fog-signal"].trigger) == "Ctrl+Shift+G"
+    assert pane.stakes[pane.list.currentRow()].command.id == "quay-list"  # the next one came forward

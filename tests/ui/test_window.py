@@ -48,7 +48,7 @@ def test_ctrl_and_a_figure_go_to_the_rooms(window: Any, hands: Any, settle: Call
 
 def test_rooms_to_come_say_what_will_be_there_and_show_what_is(window: Any) -> None:
     window.go("gather")
-    assert "Quay list" in window.rooms["gather"].list.item(0).text()
+    assert "Quay list" in window.rooms["gather"].bench.list.item(0).text()
     window.go("arrange")
     assert window.rooms["arrange"].head.text() == "The audit found nothing."
     assert window.rooms["arrange"].sentence.count(".") == 1 and window.rooms["arrange"].folder.isEnabled()
@@ -182,7 +182,7 @@ def test_an_empty_folio_says_in_each_room_what_to_do_first(
     new_folio(tmp_path / "mine", "My own", "split-42")
     window = open_room(tmp_path / "mine")
     assert "No cards yet" in window.rooms["cards"].sheet.message
-    assert "write a file in programs/" in window.rooms["gather"].list_head.text()
+    assert "write a file in programs/" in window.rooms["gather"].bench.head.text()
     window.go("drill")
     assert "Nothing to drill yet" in window.rooms["drill"].setup.note.text()
     assert not window.rooms["drill"].setup.begin_button.isEnabled()

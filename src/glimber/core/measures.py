@@ -18,12 +18,12 @@ from glimber.core import accuracy as acc
 from glimber.core import memory
 from glimber.core.folio import Binding, Command, Folio
 from glimber.core.reach import Reach, slow_way_s
+from glimber.core.stake import weekly_uses
 from glimber.core.tries import HAND_KINDS, SETTLING_DAYS, Practice, Try, utc
 
 COLD_TRIES: Final = 8
 RECOVERY_S: Final = 2.5
 CAREFUL_RECOVERY_S: Final = 10.0
-GUESSED_USES_PER_DAY: Final = 4.0
 FLAT: Final = (0.2, 0.8)
 SCALE_FROM_HITS: Final = 60
 
@@ -177,8 +177,7 @@ def reweigh(ledger: Ledger, binding: str, more: Sequence[Try], at: datetime) -> 
     trigger = str(row.binding.trigger)
     logged = _present_tries(row.binding, ledger.practice, at)
     logged += [one for one in more if one.binding == binding and one.trigger == trigger]
-    uses = (GUESSED_USES_PER_DAY if row.uses_guessed else row.command.uses_per_day) or 0.0
-    week = uses * ledger.folio.settings.working_days
+    week, _ = weekly_uses(ledger.folio, row.command)
     share = row.uses_week / week if week else 1.0
     counted = [one for one in logged if one.counts]
     return _weigh(ledger.folio, row.binding, logged, counted, ledger.prior, ledger.model, ledger.reach, share, utc(at))
@@ -213,8 +212,8 @@ def _weigh(folio: Folio, binding: Binding, logged: Sequence[Try], counted: Seque
     slips = _slips(counted)
     hand, knowing = _error_shares(counted)
     p_know = _knowing(logged, model, at)
-    uses, guessed = command.uses_per_day, command.uses_per_day is None
-    uses_week = (GUESSED_USES_PER_DAY if uses is None else uses) * folio.settings.working_days * share
+    whole, guessed = weekly_uses(folio, command)
+    uses_week = whole * share
     slow = slow_way_s(command.slow_way)
     recovery = CAREFUL_RECOVERY_S if command.careful else RECOVERY_S
     p_slip = p_blank = weekly = lost = earned = None

@@ -37,7 +37,7 @@ class PressIt(QWidget):
         self._strikes: list[Strike] = []
         self._before: QWidget | None = None
         self._listener = KeyboardListener()
-        self.reader = KeyReader(self._event, self)
+        self.reader = KeyReader(self.hear, self)
         self._esc = QTimer(self)
         self._esc.setSingleShot(True)
         self._esc.setInterval(HOLD_ESC_MS)
@@ -91,7 +91,8 @@ class PressIt(QWidget):
             return True
         return super().event(event)
 
-    def _event(self, event: Event, late_ms: float) -> None:
+    def hear(self, event: Event, late_ms: float) -> None:
+        """A key went down or up."""
         if event.key == "Escape" and event.kind == "down" and not self._held():
             self._esc.start()
             return

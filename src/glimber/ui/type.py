@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from functools import cache
 
-from PySide6.QtGui import QFont, QFontDatabase
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF, QPainter
 
 from glimber.store.fonts import WEIGHTS, font_file
 from glimber.ui.look import BODY, FAMILY
@@ -25,3 +26,16 @@ def font(size: int = BODY, weight: int = 400) -> QFont:
     chosen.setHintingPreference(QFont.HintingPreference.PreferNoHinting)
     chosen.setFeature(QFont.Tag("tnum"), 1)
     return chosen
+
+
+def put_text(
+    painter: QPainter, box: QRectF, text: str, size: int, weight: int, ink: QColor, *, end: bool = False
+) -> float:
+    """One line of text, cut with an ellipsis where it must be; its width."""
+    painter.setFont(font(size, weight))
+    painter.setPen(ink)
+    metrics = QFontMetricsF(painter.font())
+    fitted = metrics.elidedText(text, Qt.TextElideMode.ElideRight, box.width())
+    side = Qt.AlignmentFlag.AlignRight if end else Qt.AlignmentFlag.AlignLeft
+    painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | side, fitted)
+    return metrics.horizontalAdvance(fitted)

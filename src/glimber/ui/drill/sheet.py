@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
 from glimber.core.folio import Folio
@@ -15,7 +15,7 @@ from glimber.core.tries import Try
 from glimber.core.words import place_words, seconds_words
 from glimber.ui.look import LIT_ON_PAPER, PAPER
 from glimber.ui.marks import paint_mark
-from glimber.ui.type import font
+from glimber.ui.type import put_text
 
 _ROW = 78
 _HEAD = 96
@@ -95,10 +95,10 @@ class RoundSheet(QWidget):
         painter.drawRoundedRect(sheet, 4, 4)
         firsts = [one for id in self._bindings for one in self._mine(id)]
         clean = sum(one.outcome == "hit" for one in firsts)
-        _put(painter, QRectF(36, 26, 500, 36), self._title, 28, 700, ink)
+        put_text(painter, QRectF(36, 26, 500, 36), self._title, 28, 700, ink)
         times = sorted((one.recall_ms or 0) + (one.motor_ms or 0) for one in firsts if one.outcome == "hit")
         usual = f" · {seconds_words(times[len(times) // 2])} the middle one" if times else ""
-        _put(painter, QRectF(36, 62, 700, 22), f"{clean} clean of {len(firsts)}{usual}", 13, 400, quiet)
+        put_text(painter, QRectF(36, 62, 700, 22), f"{clean} clean of {len(firsts)}{usual}", 13, 400, quiet)
         for place, id in enumerate(self._bindings):
             top = _HEAD + place * _ROW
             painter.fillRect(QRectF(36, top, self.width() - 72, 1), QColor(PAPER["paper-line"]))
@@ -108,7 +108,7 @@ class RoundSheet(QWidget):
         others = [self._name(id) for id in self._next or () if id not in self._bindings]
         if others:
             text = "Next time also: " + ", ".join(others)
-            _put(painter, QRectF(36, foot + 14, self.width() - 80, 24), text, 13, 400, quiet)
+            put_text(painter, QRectF(36, foot + 14, self.width() - 80, 24), text, 13, 400, quiet)
 
     def _paint_row(self, painter: QPainter, id: str, top: float) -> None:
         assert self._folio is not None
@@ -119,8 +119,8 @@ class RoundSheet(QWidget):
         mine = self._mine(id)
         if group is not None:
             paint_mark(painter, group.mark, QPointF(44, top + 25), 12, QColor(PAPER[group.ink]))
-        _put(painter, QRectF(62, top + 13, 220, 24), self._name(id), 15, 600, ink)
-        _put(painter, QRectF(62, top + 38, 220, 20), place_words(self._folio, binding.trigger), 12, 400, quiet)
+        put_text(painter, QRectF(62, top + 13, 220, 24), self._name(id), 15, 600, ink)
+        put_text(painter, QRectF(62, top + 38, 220, 20), place_words(self._folio, binding.trigger), 12, 400, quiet)
         hits = min(CLEAN_HITS, sum(one.outcome == "hit" for one in mine))
         painter.setPen(Qt.PenStyle.NoPen)
         for stroke in range(CLEAN_HITS):
@@ -136,7 +136,7 @@ class RoundSheet(QWidget):
                 painter.drawLine(square.bottomLeft(), square.topRight())
         self._paint_times(painter, mine, QRectF(480, top + 18, 110, 40))
         slips = self._slip_words(mine)
-        _put(
+        put_text(
             painter,
             QRectF(690, top + 13, self.width() - 740, 24),
             slips or "No slips",
@@ -148,7 +148,7 @@ class RoundSheet(QWidget):
             return
         why = self._next.get(id)
         text = f"Next time: {why}" if why else "Rests next time"
-        _put(painter, QRectF(690, top + 38, self.width() - 740, 20), text, 12, 400, quiet)
+        put_text(painter, QRectF(690, top + 38, self.width() - 740, 20), text, 12, 400, quiet)
 
     def _paint_times(self, painter: QPainter, mine: Sequence[Try], box: QRectF) -> None:
         """Times of the clean hits as a line, the last one in figures."""
@@ -166,7 +166,7 @@ class RoundSheet(QWidget):
         painter.drawPolyline(QPolygonF(points))
         painter.setBrush(QColor(PAPER["slate"]))
         painter.drawEllipse(points[-1], 2.2, 2.2)
-        _put(
+        put_text(
             painter,
             QRectF(box.right() + 10, box.top() + 8, 80, 24),
             seconds_words(times[-1]),
@@ -174,10 +174,3 @@ class RoundSheet(QWidget):
             500,
             QColor(PAPER["ink"]),
         )
-
-
-def _put(painter: QPainter, box: QRectF, text: str, size: int, weight: int, ink: QColor) -> None:
-    painter.setFont(font(size, weight))
-    painter.setPen(ink)
-    fitted = QFontMetricsF(painter.font()).elidedText(text, Qt.TextElideMode.ElideRight, box.width())
-    painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, fitted)

@@ -23,13 +23,13 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from glimber.core.edit import EditError, add_shortcut
+from glimber.core.edit import EditError
 from glimber.core.folio import EVERYWHERE
 from glimber.core.gather import Incoming, compare, likely_program, merged, slug_of, take
-from glimber.core.keys import Sequence
 from glimber.readers.found import Found, Options
 from glimber.store.faults import StoreError
 from glimber.ui.actions import Action
+from glimber.ui.gather.bench import BenchPane
 from glimber.ui.gather.model import IncomingRows
 from glimber.ui.gather.sources import SourcesPane
 from glimber.ui.room import Room
@@ -38,7 +38,7 @@ from glimber.ui.session import Session
 if TYPE_CHECKING:
     from glimber.ui.window import Window
 
-_FIRST = "No source is read yet. O reads a file, Ctrl+V reads what was copied: a page, a table, a list, settings."
+_FIRST = "O reads a file, Ctrl+V what was copied: a page, a table, a list, settings. Enter on a source shows its rows."
 
 
 class _Rows(QTableView):
@@ -94,9 +94,9 @@ class GatherRoom(Room):
         self.table.horizontalHeader().setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         self.list_head, self.list = QLabel(), QListWidget()
         self.list_head.setProperty("role", "quiet")
-        self.list.setAccessibleName("On the bench")
+        self.list.setAccessibleName("Not taken")
+        self.bench = BenchPane(session)
         self._numbers_changed: Callable[[], None] = lambda: None
-        self._ask_keys: Callable[[str, str, Callable[[Sequence], None]], None] = lambda program, name, taken: None
         self.sources = SourcesPane(session)
         self.sources.shown.connect(self._show_source)
         self._lay_out()
@@ -126,6 +126,7 @@ class GatherRoom(Room):
         inside.addWidget(self.table, 4)
         inside.addWidget(self.list_head)
         inside.addWidget(self.list, 2)
+        inside.addWidget(self.bench, 4)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(28, 24, 28, 20)
         layout.setSpacing(10)
@@ -145,11 +146,11 @@ class GatherRoom(Room):
         return sum(one.kind == "new" for one in self.rows.differences) if self.found is not None else None
 
     def panes(self) -> list[QWidget]:
-        return [self.sources.list, self.file, self.table, self.list]
+        return [self.sources.list, self.file, self.table, self.list, self.bench.list]
 
     def wire(self, window: Window) -> None:
         self._numbers_changed = window.show_numbers
-        self._ask_keys = window.ask_keys
+        self.bench.ask_keys = window.ask_keys
 
     def close_down(self) -> None:
         self.sources.stop()
@@ -196,42 +197,18 @@ class GatherRoom(Room):
             self._show_bench()
 
     def _show_bench(self) -> None:
-        folio = self.session.folio
-        bench = [f"{command.name} · {folio.programs[command.program].name}" for command in folio.bench()]
         self.note.setText(_FIRST)
-        self.choices.hide()
-        self.table.hide()
-        self.list.clear()
-        self.list.addItems(bench)
-        self.list.setVisible(bool(bench))
-        waits = "command waits" if len(bench) == 1 else "commands wait"
-        nothing = "The bench is empty: every command has a binding."
-        if not folio.commands:
-            nothing = "No commands yet: read a list of them, or write a file in programs/."
-        self.list_head.setText(f"On the bench: {len(bench)} {waits} for a binding" if bench else nothing)
+        for widget in (self.choices, self.table, self.list_head, self.list):
+            widget.hide()
+        self.bench.refresh()
+        self.bench.show()
 
     def press_it(self) -> None:
         """The command of the bench in front gets the keys that are pressed."""
         if self.found is not None:
             self.session.told.emit("Put the source away (Esc) to come to the bench.")
             return
-        bench, row = self.session.folio.bench(), self.list.currentRow()
-        if not 0 <= row < len(bench):
-            self.session.told.emit("Choose a command of the bench first.")
-            return
-        command = bench[row]
-
-        def taken(trigger: Sequence) -> None:
-            try:
-                self.session.edit(
-                    f"give {command.name} {trigger}", lambda folio: add_shortcut(folio, command.ref, trigger)
-                )
-            except (EditError, StoreError) as error:
-                self.session.told.emit(str(error))
-                return
-            self.session.told.emit(f"{command.name} is {trigger} now. Ctrl+Z takes it back.")
-
-        self._ask_keys(command.program, command.name, taken)
+        self.bench.press_it()
 
     # Reading
 
@@ -343,8 +320,9 @@ class GatherRoom(Room):
         self.rows.show(
             compare(self.session.folio, self._program(), rows), [lines[row.name.casefold()] for row in merged(rows)]
         )
-        self.choices.show()
-        self.table.show()
+        self.bench.hide()
+        for widget in (self.choices, self.table, self.list_head):
+            widget.show()
         header = self.table.horizontalHeader()
         for column in range(self.rows.columnCount()):
             fits = QHeaderView.ResizeMode.Stretch if column in (2, 3) else QHeaderView.ResizeMode.ResizeToContents

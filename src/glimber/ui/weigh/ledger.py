@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QBrush, QColor, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QBrush, QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
 from glimber.core.summary import Row
 from glimber.ui.look import PAPER
 from glimber.ui.marks import paint_mark
 from glimber.ui.style import theme
-from glimber.ui.type import font
+from glimber.ui.type import put_text
 
 ROW = 45
 HEAD = 30
@@ -98,16 +98,16 @@ class LedgerStrips(QWidget):
 
     def _paint_key(self, painter: QPainter) -> None:
         """What the parts of a strip are."""
-        _put(painter, QRectF(12, 0, 160, 24), "Seconds a week", 12, 600, QColor(theme().text))
+        put_text(painter, QRectF(12, 0, 160, 24), "Seconds a week", 12, 600, QColor(theme().text))
         x = _BAR
         for name, fill in zip(("knowing", "hand", "slips", "blanks"), _fills(), strict=True):
             painter.setPen(QPen(QColor(theme().faint), 1) if name == "blanks" else Qt.PenStyle.NoPen)
             painter.setBrush(fill)
             painter.drawRect(QRectF(x, 7.5, 14, 9))
-            width = _put(painter, QRectF(x + 18, 0, 90, 24), name, 12, 400, QColor(theme().quiet))
+            width = put_text(painter, QRectF(x + 18, 0, 90, 24), name, 12, 400, QColor(theme().quiet))
             x += 18 + width + 14
         _wedge(painter, x + 4, 16, QColor(theme().quiet))
-        _put(painter, QRectF(x + 14, 0, 120, 24), "the slow way", 12, 400, QColor(theme().quiet))
+        put_text(painter, QRectF(x + 14, 0, 120, 24), "the slow way", 12, 400, QColor(theme().quiet))
 
     def _paint_row(self, painter: QPainter, place: int, row: Row, scale: float, room: float) -> None:
         t = theme()
@@ -121,18 +121,18 @@ class LedgerStrips(QWidget):
         painter.setBrush(QColor(t.lamp_at(row.grip)) if row.tries else Qt.BrushStyle.NoBrush)
         painter.drawEllipse(QPointF(18, top + 20), 6, 6)
         paint_mark(painter, row.mark, QPointF(36, top + 15), 10, QColor(t.inks[row.ink]))
-        _put(painter, QRectF(48, top + 5, _BAR - 54, 20), row.name, 13, 600, QColor(t.text))
-        _put(painter, QRectF(48, top + 23, _BAR - 54, 18), row.place, 11, 400, QColor(t.faint))
+        put_text(painter, QRectF(48, top + 5, _BAR - 54, 20), row.name, 13, 600, QColor(t.text))
+        put_text(painter, QRectF(48, top + 23, _BAR - 54, 18), row.place, 11, 400, QColor(t.faint))
         self._paint_strip(painter, row, top, scale, room)
         choice, reason, ink = _said(row)
         right = QRectF(self.width() - _CHOICE - 10, top + 5, _CHOICE, 20)
-        _put(painter, right, choice, 13, 600, ink, end=True)
-        _put(painter, right.translated(0, 18), reason, 11, 400, QColor(t.faint), end=True)
+        put_text(painter, right, choice, 13, 600, ink, end=True)
+        put_text(painter, right.translated(0, 18), reason, 11, 400, QColor(t.faint), end=True)
 
     def _paint_strip(self, painter: QPainter, row: Row, top: float, scale: float, room: float) -> None:
         t = theme()
         if row.weekly_s is None:
-            _put(painter, QRectF(_BAR, top + 11, 200, 20), "not known yet", 12, 400, QColor(t.faint))
+            put_text(painter, QRectF(_BAR, top + 11, 200, 20), "not known yet", 12, 400, QColor(t.faint))
             return
         x = _BAR
         for part, fill in zip(row.parts_s, _fills(), strict=True):
@@ -144,7 +144,7 @@ class LedgerStrips(QWidget):
             painter.setBrush(fill)
             painter.drawRect(QRectF(x, top + 10, width, 20))
             x += width
-        _put(painter, QRectF(x + 8, top + 10, 90, 20), f"{row.weekly_s:.0f} s", 13, 400, QColor(t.quiet))
+        put_text(painter, QRectF(x + 8, top + 10, 90, 20), f"{row.weekly_s:.0f} s", 13, 400, QColor(t.quiet))
         if row.slow_s is not None:
             end = row.slow_s * scale
             if end <= room + 40:
@@ -185,14 +185,3 @@ def _beyond(painter: QPainter, x: float, middle: float, ink: QColor) -> None:
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(ink)
     painter.drawPolygon(QPolygonF([QPointF(x, middle), QPointF(x - 6, middle - 4), QPointF(x - 6, middle + 4)]))
-
-
-def _put(painter: QPainter, box: QRectF, text: str, size: int, weight: int, ink: QColor, end: bool = False) -> float:
-    """One line of text, cut with an ellipsis where it must be; its width."""
-    painter.setFont(font(size, weight))
-    painter.setPen(ink)
-    metrics = QFontMetricsF(painter.font())
-    fitted = metrics.elidedText(text, Qt.TextElideMode.ElideRight, box.width())
-    side = Qt.AlignmentFlag.AlignRight if end else Qt.AlignmentFlag.AlignLeft
-    painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | side, fitted)
-    return metrics.horizontalAdvance(fitted)
