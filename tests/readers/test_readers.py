@@ -238,6 +238,12 @@ def test_a_spreadsheet_that_would_unpack_too_far_is_refused() -> None:
     assert "would unpack to 80 MB" in read("spreadsheet", data.getvalue()).problems[0].text
 
 
+def test_a_spreadsheet_packed_in_a_way_nobody_knows_is_a_problem() -> None:
+    at = XLSX.index(b"PK\x01\x02") + 6  # the version needed to unpack, in the first entry of the directory
+    found = read("spreadsheet", XLSX[:at] + b"\xca" + XLSX[at + 1 :])
+    assert not found.rows and "zip file version 20.2" in found.problems[0].text
+
+
 @pytest.mark.parametrize("kind", SOURCES)
 @given(data=st.binary(max_size=400))
 @settings(max_examples=300)

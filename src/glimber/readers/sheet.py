@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import struct
 import zipfile
 from typing import Final
 
@@ -19,7 +20,7 @@ def read(data: bytes, options: Options) -> Found:
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as packed:
             size = sum(item.file_size for item in packed.infolist())
-    except (zipfile.BadZipFile, ValueError, OSError) as error:
+    except (zipfile.BadZipFile, ValueError, OSError, RuntimeError, struct.error) as error:
         return found.fail(f"not a spreadsheet that can be read: {error}")
     if size > MOST_BYTES:
         return found.fail(f"it would unpack to {size // 1_000_000} MB; expected at most {MOST_BYTES // 1_000_000} MB")
@@ -35,7 +36,9 @@ def read(data: bytes, options: Options) -> Found:
                 Line(number, tuple(_text(cell) for cell in row)) for number, row in enumerate(rows[:MOST_ROWS], start=1)
             ]
             read_table(lines, found, options, name if len(book.sheet_names) > 1 else None)
-    except Exception as error:  # the package may also panic, which comes as a kind of its own
+    except BaseException as error:  # a panic of the package is no Exception
+        if isinstance(error, (KeyboardInterrupt, SystemExit)):
+            raise
         return found.fail(f"not a spreadsheet that can be read: {error}")
     if not (found.rows or found.not_bindings or found.problems):
         found.fail("no rows with a command and its keys in it")
