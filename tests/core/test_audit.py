@@ -6,11 +6,14 @@ import pytest
 
 from glimber.core.audit import audit
 from glimber.core.folio import Folio
-from tests.helpers import PROGRAM, folio_of, layout_of
+from tests.helpers import FOLIO, PROGRAM, folio_of, layout_of
+
+CROWN = '[bundles]\nCrown = ["Ctrl", "Alt", "Super"]\n'
 
 
 def codes(folio: Folio) -> list[tuple[str, str]]:
-    return [(finding.code, finding.where) for finding in audit(folio)]
+    """All but what keycaps print: that is asked for by itself."""
+    return [(finding.code, finding.where) for finding in audit(folio) if finding.code != "print-differs"]
 
 
 def with_shortcut(text: str, more: str = "") -> Folio:
@@ -78,3 +81,24 @@ def test_two_layers_that_only_enter_each_other_have_no_way_in() -> None:
     one = draw('KeyA = { hold = { enters = "more", mode = "while" } }')
     other = 'id = "more"\nname = "More"\n[layers.keys]\nKeyB = { hold = { enters = "draw", mode = "while" } }'
     assert codes(layout_of(BASE, one, other)) == [("no-way-in", "split-42:draw"), ("no-way-in", "split-42:more")]
+
+
+def test_keycaps_that_say_something_else() -> None:
+    keys = (
+        'KeyA = "Escape"\nKeyB = "b"\nKeyC = { tap = { does = "shoalwright/quay-list" } }\nKeyD = { hold = "Ctrl+D" }\n'
+    )
+    found = [one for one in audit(layout_of(BASE + keys)) if one.code == "print-differs"]
+    assert [(one.where, one.severity) for one in found] == [
+        ("split-42:base:KeyA:tap", "note"), ("split-42:base:KeyC:tap", "note"),
+    ]  # fmt: skip
+    assert found[0].text == "The keycap of KeyA on split-42 says A; it does Escape."
+
+
+def test_a_cap_of_another_layout() -> None:
+    board = (
+        'format = "glimber-board/1"\nid = "small"\nname = "Small"\n[[keys]]\nid = "KeyY"\nx = 0\ny = 0\nprint = "Y"\n'
+    )
+    layout = f'format = "glimber-layout/1"\nboard = "small"\n[[layers]]\n{BASE}'
+    files = {"boards/small.toml": board, "layouts/small.toml": layout, "folio.toml": FOLIO + 'xkb = "de"\n' + CROWN}
+    found = [one.text for one in audit(folio_of(files)) if one.code == "print-differs"]
+    assert found == ["The keycap of KeyY on small says Y; it types Z (de)."]

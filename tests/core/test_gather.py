@@ -6,6 +6,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from glimber.core.commands import edit_binding
+from glimber.core.defaults import back_to_defaults, departures
+from glimber.core.edit import EditError
+from glimber.core.folio import Folio
 from glimber.core.gather import Incoming, compare, likely_program, merged, slug_of, take
 from tests.helpers import folio_of
 
@@ -71,6 +75,92 @@ def test_the_program_that_has_most_of_them_is_likely() -> None:
         == "shoalwright"
     )
     assert likely_program(SMALL, [Incoming("Nothing like it", ())]) is None
+
+
+VERSION_1 = [
+    Incoming("Add sounding", ("Ctrl+Shift+S",)),
+    Incoming("Lead line", ("Ctrl+L",)),
+    Incoming("Name strait", ("Ctrl+K Ctrl+S",)),
+    Incoming("Tide table", ("F8",)),
+    Incoming("Quay list", ("F9",)),
+]
+
+
+def with_version_1() -> Folio:
+    """The small office, of which version 1 is the program's own set: the person changed Lead line and Tide table."""
+    return take(SMALL, "shoalwright", [], own_set=VERSION_1)
+
+
+@pytest.mark.parametrize(
+    ("row", "kind", "taken_by"),
+    [
+        (Incoming("Lead line", ("Ctrl+L",)), "yours", None),  # only the person changed it
+        (Incoming("Name strait", ("F7",)), "changed", None),  # only the program did
+        (Incoming("Lead line", ("F7",)), "conflict", None),  # both did
+        (Incoming("Lead line", ("Ctrl+K Ctrl+L",)), "same", None),  # both, in the same way
+        (Incoming("Name strait", ("Shift+[Numpad4]",)), "conflict", "Tide table"),  # what the person gave to another
+        (Incoming("Trace coast", ("Ctrl+K Ctrl+L",)), "conflict", "Lead line"),
+        (Incoming("Trace coast", ("F7",)), "new", None),
+    ],
+)
+def test_a_new_version_is_merged_with_what_the_person_made_of_the_old_one(
+    row: Incoming, kind: str, taken_by: str | None
+) -> None:
+    found = compare(with_version_1(), "shoalwright", [row], new_version=True)[0]
+    assert (found.kind, found.taken_by) == (kind, taken_by)
+
+
+def test_a_merge_keeps_what_is_the_persons_and_the_new_set_becomes_the_default() -> None:
+    before = with_version_1()
+    version_2 = [*VERSION_1[:2], Incoming("Name strait", ("F7",)), *VERSION_1[3:], Incoming("Trace coast", ("F6",))]
+    found = compare(before, "shoalwright", version_2, new_version=True)
+    assert [one.kind for one in found] == ["same", "yours", "changed", "yours", "yours", "new"]
+    after = take(before, "shoalwright", found, own_set=version_2)
+    assert str(after.bindings["lead-line"].trigger) == "Ctrl+K Ctrl+L"
+    assert str(after.bindings["name-strait"].trigger) == "F7"
+    assert after.programs["shoalwright"].defaults["trace-coast"] == ("F6",)
+    assert {one.kind for one in compare(after, "shoalwright", version_2, new_version=True)} == {"same", "yours"}
+
+
+def test_what_a_whole_list_no_longer_names_is_gone() -> None:
+    before = with_version_1()
+    found = compare(before, "shoalwright", VERSION_1[:3])
+    gone = [one for one in found if one.kind == "gone"]
+    assert [(one.command, one.was) for one in gone] == [
+        ("shoalwright/tide-table", ("Shift+[Numpad4]",)), ("shoalwright/quay-list", ()),
+    ]  # fmt: skip
+    after = take(before, "shoalwright", gone)
+    assert "shoalwright/tide-table" not in after.commands and "tide-table" not in after.bindings
+    assert [one.kind for one in compare(before, "shoalwright", VERSION_1[:2])] == ["same", "changed"]  # only a part
+
+
+def test_a_gone_command_that_a_spot_needs_stays() -> None:
+    rows = [Incoming("Lead line", ()), Incoming("Name strait", ()), Incoming("Tide table", ())]
+    gone = [one for one in compare(SMALL, "shoalwright", rows) if one.kind == "gone"]
+    assert [one.command for one in gone] == ["shoalwright/add-sounding"]
+    after = take(SMALL, "shoalwright", gone)
+    assert "add-sounding" not in after.bindings and "sounding-s" in after.bindings
+
+
+def test_a_pinned_shortcut_is_not_changed_by_taking_in() -> None:
+    pinned = edit_binding(SMALL, "lead-line", pinned=True)
+    with pytest.raises(EditError, match="pinned"):
+        take(pinned, "shoalwright", compare(pinned, "shoalwright", [Incoming("Lead line", ("F3",))]))
+
+
+def test_back_to_the_programs_own_set() -> None:
+    with pytest.raises(EditError, match="is not known"):
+        back_to_defaults(SMALL, "shoalwright")
+    mine = with_version_1()
+    assert [one.command for one in departures(mine, "shoalwright")] == [
+        "shoalwright/lead-line", "shoalwright/tide-table", "shoalwright/quay-list",
+    ]  # fmt: skip
+    one = back_to_defaults(mine, "shoalwright", ["shoalwright/lead-line"])
+    assert str(one.bindings["lead-line"].trigger) == "Ctrl+L" and str(one.bindings["tide-table"].trigger) != "F8"
+    every = back_to_defaults(mine, "shoalwright")
+    assert departures(every, "shoalwright") == [] and str(every.bindings["quay-list"].trigger) == "F9"
+    with pytest.raises(EditError, match="has the shortcuts it came with"):
+        back_to_defaults(every, "shoalwright")
 
 
 @given(

@@ -14,7 +14,8 @@ from hypothesis import strategies as st
 from typer.testing import CliRunner
 
 from glimber.cli.commands import app
-from glimber.readers.found import Found, Options
+from glimber.readers.counts import read_counts
+from glimber.readers.found import Found, Options, StoppedError
 from glimber.readers.registry import kind_of, kinds, read
 from glimber.store.reading import open_folio
 from tests.helpers import write_folio
@@ -132,11 +133,19 @@ def workbook(rows: list[list[str]]) -> bytes:
 XLSX = workbook(
     [["Command", "Keys"], ["Add sounding", "Ctrl+Shift+S"], ["Survey", ""], ["Depth range", "Ctrl+D"], ["Pan", "Drag"]]
 )
+PACK = io.BytesIO()
+with zipfile.ZipFile(PACK, "w") as packed_folio:
+    for part, body in (
+        ("folio.toml", 'title = "Office"'),
+        ("programs/shoalwright.toml", PROGRAM),
+        ("layouts/pad-21.toml", ""),
+    ):
+        packed_folio.writestr(part, body)
 SOURCES: dict[str, tuple[str, bytes]] = {
     "html": ("page.html", HTML.encode()), "markdown": ("keys.md", MARKDOWN.encode()), "csv": ("keys.csv", CSV.encode("cp1252")),
     "text": ("keys.txt", TEXT.encode()), "xml": ("keys.xml", DOCBOOK.encode()), "line-editor": ("inputrc", INPUTRC.encode()),
     "gsettings": ("listing", GSETTINGS.encode()), "program": ("shoalwright.toml", PROGRAM.encode()),
-    "spreadsheet": ("keys.xlsx", XLSX),
+    "spreadsheet": ("keys.xlsx", XLSX), "pack": ("office.glimber", PACK.getvalue()),
 }  # fmt: skip
 
 
@@ -156,6 +165,7 @@ EXPECTED: dict[str, dict[str, list[str]]] = {
     "gsettings": {"Close": ["Alt+F4", "Super+Q"], "Minimize": [], "Volume up": ["VolumeUp"], "Show desktop": ["Super+D"]},
     "program": {"Add sounding": ["Ctrl+Shift+S"], "Trim": ["F4", "Ctrl+K F4"]},
     "spreadsheet": {"Add sounding": ["Ctrl+Shift+S"], "Depth range": ["Ctrl+D"]},
+    "pack": {"Add sounding": ["Ctrl+Shift+S"], "Trim": ["F4", "Ctrl+K F4"]},
 }  # fmt: skip
 
 
@@ -167,7 +177,7 @@ def test_there_is_a_reader_for_every_kind() -> None:
 def test_each_kind_is_found_out_and_read(kind: str) -> None:
     name, data = SOURCES[kind]
     assert kind_of(name, data) == kind
-    if kind not in ("csv", "text", "spreadsheet"):
+    if kind not in ("csv", "text"):
         assert kind_of("pasted", data) == kind
     assert triggers(read(kind, data)) == EXPECTED[kind]
 
@@ -263,6 +273,70 @@ def test_no_mutation_of_a_real_source_brings_down_its_reader(kind: str, data: An
     assert all(row.command.strip() for row in found.rows)
 
 
+def test_a_pack_names_its_layouts_as_no_shortcuts_and_can_be_read_a_program_at_a_time() -> None:
+    found = read("pack", PACK.getvalue())
+    assert found.columns == ["Shoalwright"] and [one.text for one in found.not_bindings] == ["layouts/pad-21.toml"]
+    assert read("pack", PACK.getvalue(), Options(column="Namewell")).rows == []
+    assert "no folio.toml" in read("pack", XLSX).problems[0].text
+
+
+def zipped(**parts: bytes) -> bytes:
+    data = io.BytesIO()
+    with zipfile.ZipFile(data, "w", zipfile.ZIP_DEFLATED) as packed:
+        for name, part in parts.items():
+            packed.writestr(name, part)
+    return data.getvalue()
+
+
+@pytest.mark.parametrize(
+    ("data", "said"),
+    [
+        (b"nothing", "not a zip file"),
+        (zipped(**{"folio.toml": b"\0" * 61_000_000}), "would unpack to 61 MB"),
+        (zipped(**{f"programs/{n}.toml": b"" for n in range(5_001)}), "5001 parts"),
+        (zipped(**{"../folio.toml": b""}), "outside its folder"),
+        (zipped(**{"/etc/folio.toml": b""}), "outside its folder"),
+    ],
+)
+def test_hostile_packs_are_refused(data: bytes, said: str) -> None:
+    found = read("pack", data)
+    assert not found.rows and said in found.problems[0].text
+
+
+def test_a_long_reading_is_watched_and_can_be_stopped() -> None:
+    seen: list[int] = []
+
+    def watch(count: int) -> None:
+        seen.append(count)
+        if count >= 600:
+            raise StoppedError
+
+    rows = "Command,Keys\n" + "".join(f"Chart {n},Ctrl+F{n % 12 + 1}\n" for n in range(5_000))
+    with pytest.raises(StoppedError):
+        read("csv", rows.encode(), Options(watch=watch))
+    assert seen == [200, 400, 600]
+
+
+@pytest.mark.parametrize(
+    ("text", "expected", "problems"),
+    [
+        ("Command,Count\nAdd sounding,120\n", [("Add sounding", 120, None)], 0),
+        ("command;uses a day\nAdd sounding;12,5\n", [("Add sounding", 12.5, 1)], 0),
+        ("Command\tCount\tDays\nAdd sounding\t40\t10\nTrim\t4\t0\n", [("Add sounding", 40, 10)], 1),
+        ("Add sounding,3\nTrim,many\n,4\n", [("Add sounding", 3, None)], 2),
+        ("", [], 1),
+    ],
+)
+def test_counts_of_use(text: str, expected: list[Any], problems: int) -> None:
+    counts, wrong = read_counts(text.encode())
+    assert [(one.name, one.uses, one.days) for one in counts] == expected and len(wrong) == problems
+
+
+@given(data=st.binary(max_size=300))
+def test_no_bytes_bring_down_the_counts(data: bytes) -> None:
+    read_counts(data)
+
+
 def run(*arguments: str, status: int = 0) -> Any:
     result = CliRunner().invoke(app, ["read", *arguments])
     assert result.exit_code == status, (result.output, result.exception)
@@ -287,8 +361,8 @@ def test_taking_into_a_folio_adds_what_is_new_and_keeps_the_rest(tmp_path: Path)
     taken = run(str(tmp_path / "keys.md"), "--into", str(folder), "--program", "shoalwright", "--json")["taken"]
     assert (taken["program"], taken["new"], taken["same"]) == ("shoalwright", 1, 1)
     assert taken["changed"] == [
-        {"command": "shoalwright/depth-range", "here": [], "there": ["Ctrl+D", "F2"]},
-        {"command": "shoalwright/name-strait", "here": ["Ctrl+K Ctrl+S"], "there": ["Ctrl+N"]},
+        {"command": "shoalwright/depth-range", "here": [], "there": ["Ctrl+D", "F2"], "taken_by": None},
+        {"command": "shoalwright/name-strait", "here": ["Ctrl+K Ctrl+S"], "there": ["Ctrl+N"], "taken_by": None},
     ]
     folio = open_folio(folder).folio
     assert str(folio.bindings["name-island"].trigger) == "Alt+N"

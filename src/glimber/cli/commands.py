@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import typer
 
-from glimber.cli import gather, inspect, make, practice
+from glimber.cli import gather, inspect, make, practice, share
 
 app = typer.Typer(
     name="glimber",
@@ -18,6 +18,7 @@ app = typer.Typer(
 app.command("demo")(make.demo)
 app.command("new")(make.new)
 app.command("read")(gather.read)
+app.command("uses")(gather.uses)
 app.command("list")(inspect.list_)
 app.command("check")(inspect.check)
 app.command("boards")(inspect.boards)
@@ -27,4 +28,6 @@ app.command("plan")(practice.plan)
 app.command("weigh")(practice.weigh)
 app.command("change")(practice.change)
 app.command("card")(make.card)
+app.command("pack")(share.pack)
+app.command("unpack")(share.unpack_)
 app.add_typer(practice.tries, name="tries")

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import json
 import sys
-from collections.abc import Iterator
+import time
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime
 from pathlib import Path
@@ -21,6 +22,7 @@ from glimber.store.faults import FolioError, StoreError
 from glimber.store.folder import Opened
 
 UNUSABLE = 2
+PROGRESS_AFTER_S = 0.3
 _TOLD = (FolioError, StoreError, EditError, CannotAnswer, CannotDraw, NotationError)
 
 
@@ -31,6 +33,24 @@ def told() -> Iterator[None]:
         yield
     except _TOLD as error:
         stop(str(error))
+
+
+@contextmanager
+def progress(what: str) -> Iterator[Callable[[int], None]]:
+    """Work that may be long: after 0.3 s a line on standard error counts along, on a terminal only."""
+    began, shown = time.monotonic(), False
+
+    def watch(count: int) -> None:
+        nonlocal shown
+        if sys.stderr.isatty() and time.monotonic() - began > PROGRESS_AFTER_S:
+            shown = True
+            print(f"\r{what}: {count:,} rows", end="", file=sys.stderr, flush=True)
+
+    try:
+        yield watch
+    finally:
+        if shown:
+            print("\r\033[K", end="", file=sys.stderr, flush=True)
 
 
 def stop(message: str) -> NoReturn:

@@ -1,4 +1,4 @@
-"""The command that reads lists of shortcuts: read."""
+"""Commands that take stock: read, uses."""
 
 from __future__ import annotations
 
@@ -10,14 +10,17 @@ from typing import Annotated, Any
 
 import typer
 
-from glimber.cli.common import folder_of, put_json, stop, told
-from glimber.cli.inspect import Json
+from glimber.cli.common import folder_of, progress, put_json, stop, told
+from glimber.cli.inspect import FolioArgument, Json
+from glimber.core.counts import match_counts, with_uses
 from glimber.core.folio import EVERYWHERE
 from glimber.core.gather import Incoming, compare, slug_of, take
 from glimber.core.nearest import did_you_mean
+from glimber.readers.counts import read_counts
 from glimber.readers.found import Found, Options
 from glimber.readers.registry import kind_of, kinds
 from glimber.readers.registry import read as read_source
+from glimber.store.pack import pack_bytes
 from glimber.store.reading import open_folio
 from glimber.store.writing import save_folio
 
@@ -28,6 +31,9 @@ def read(
     program: Annotated[str | None, typer.Option(help="The program the commands belong to.")] = None,
     column: Annotated[str | None, typer.Option(help="The column that has the keys, by its heading.")] = None,
     into: Annotated[str | None, typer.Option(metavar="FOLIO", help="Take new commands into this folio.")] = None,
+    new_version: Annotated[
+        bool, typer.Option("--new-version", help="It is the program's own set after a new version: merge it in.")
+    ] = False,
     json: Json = False,
 ) -> None:
     """Read shortcuts from a file: a page, a table, a spreadsheet, settings. Without --into it only shows them.
@@ -39,7 +45,8 @@ def read(
     if kind is not None and kind not in known:
         stop(f"{kind} is not a kind of source{did_you_mean(kind, known)}; expected one of {', '.join(known)}")
     chosen = kind or kind_of(file, data)
-    found = read_source(chosen, data, Options(column))
+    with progress(f"Reading {file}") as watch:
+        found = read_source(chosen, data, Options(column, watch))
     if not found.rows and not found.not_bindings:
         first = found.problems[0] if found.problems else None
         where = f":{first.line}" if first and first.line else ""
@@ -52,7 +59,7 @@ def read(
         if name is None:
             stop("which program do these commands belong to? Give --program NAME")
         with told():
-            answer["taken"] = _taken(into, name, found)
+            answer["taken"] = _taken(into, name, found, new_version)
     if json:
         put_json(answer)
     else:
@@ -60,30 +67,34 @@ def read(
 
 
 def _bytes(file: str) -> bytes:
+    if (Path(file).expanduser() / "folio.toml").is_file():
+        with told():
+            return pack_bytes(Path(file).expanduser())
     try:
         return sys.stdin.buffer.read() if file == "-" else Path(file).expanduser().read_bytes()
     except OSError as error:
         stop(f"{file}: cannot be read ({error.strerror})")
 
 
-def _taken(into: str, name: str, found: Found) -> dict[str, Any]:
-    """Take what is new; what the folio has otherwise stays, and is listed."""
+def _taken(into: str, name: str, found: Found, new_version: bool) -> dict[str, Any]:
+    """Take what is new, and of a new version what only the program changed; everything else stays, and is listed."""
     opened = open_folio(folder_of(into))
     ids = {program.name.casefold(): id for id, program in opened.folio.programs.items()}
     program = ids.get(name.casefold()) or slug_of(name)
     rows = [Incoming(row.command, row.triggers, row.group) for row in found.rows]
-    differences = compare(opened.folio, program, rows)
-    after = take(opened.folio, program, [one for one in differences if one.kind in ("new", "same")], name)
+    differences = compare(opened.folio, program, rows, new_version)
+    wanted = ("new", "same", "changed") if new_version else ("new", "same")
+    chosen = [one for one in differences if one.kind in wanted]
+    after = take(opened.folio, program, chosen, name, rows if new_version else None)
     save_folio(opened, after, datetime.now(UTC))
-    changed = [{"command": one.command, "here": list(one.was), "there": list(one.row.triggers)}
-               for one in differences if one.kind == "changed"]  # fmt: skip
-    renamed = [
-        {"command": one.command, "here": one.was[0], "there": one.row.name}
-        for one in differences
-        if one.kind == "renamed"
-    ]
-    counts = {kind: sum(one.kind == kind for one in differences) for kind in ("new", "same")}
-    return {"program": program, **counts, "changed": changed, "renamed": renamed}
+    listed: dict[str, Any] = {kind: sum(one.kind == kind for one in differences) for kind in ("new", "same")}
+    for kind in ("changed", "yours", "conflict"):
+        listed[kind] = [{"command": one.command or one.row.name, "here": list(one.was), "there": list(one.row.triggers),
+                         "taken_by": one.taken_by} for one in differences if one.kind == kind]  # fmt: skip
+    listed["renamed"] = [{"command": one.command, "here": one.was[0], "there": one.row.name}
+                         for one in differences if one.kind == "renamed"]  # fmt: skip
+    listed["gone"] = [{"command": one.command, "here": list(one.was)} for one in differences if one.kind == "gone"]
+    return {"program": program, "new_version": new_version, **listed}
 
 
 def _show(file: str, answer: dict[str, Any]) -> None:
@@ -99,7 +110,51 @@ def _show(file: str, answer: dict[str, Any]) -> None:
         print(f"Taken into {taken['program']}: {counts}")
         for one in taken["renamed"]:
             print(f"  {one['command']}: probably called {one['there']} now; here {one['here']}")
-        for one in taken["changed"]:
-            print(
-                f"  {one['command']}: {', '.join(one['here']) or 'no key'} here, {', '.join(one['there']) or 'no key'} there"
-            )
+        for kind, what in _WHAT.items():
+            for one in taken[kind]:
+                here, there = ", ".join(one["here"]) or "no key", ", ".join(one.get("there", ())) or "no key"
+                by = f" ({one['taken_by']} has it here)" if one.get("taken_by") else ""
+                print(f"  {one['command']}: " + what.format(here=here, there=there) + by)
+
+
+_WHAT = {
+    "changed": "{here} here, {there} there",
+    "yours": "{here}, as you changed it; the program did not",
+    "conflict": "{here} here, {there} in the new version; both changed, decide in Gather",
+    "gone": "no longer named; {here} here",
+}
+
+
+def uses(
+    folio: FolioArgument,
+    file: Annotated[
+        str, typer.Argument(metavar="FILE", help="A table of commands and counts, or - for standard input.")
+    ],
+    days: Annotated[
+        float, typer.Option(min=0.01, help="Working days the counts cover, where the table does not say.")
+    ] = 1,
+    program: Annotated[str | None, typer.Option(help="The id of the program they belong to; else all.")] = None,
+    json: Json = False,
+) -> None:
+    """Set uses a day from counts: how often each command was used.
+
+    Example: glimber uses chart-office counts.csv --days 10
+    """
+    data = _bytes(file)
+    counts, problems = read_counts(data)
+    if not counts:
+        first = problems[0]
+        stop(f"{file}{f':{first.line}' if first.line else ''}: {first.text}; nothing was changed")
+    with told():
+        opened = open_folio(folder_of(folio))
+        if program is not None and program not in opened.folio.programs:
+            stop(f"{program} is not a program of this folio{did_you_mean(program, opened.folio.programs)}")
+        counted = match_counts(opened.folio, counts, days, program)
+        save_folio(opened, with_uses(opened.folio, counted.uses), datetime.now(UTC))
+    told_of = [*(f"line {one.line}: {one.text}" for one in problems), *(text for _, text in counted.unknown)]
+    if json:
+        put_json({"uses_per_day": counted.uses, "problems": told_of})
+        return
+    print(f"{len(counted.uses)} commands have their uses a day from {file}")
+    for text in told_of:
+        print(f"{file}: {text}")

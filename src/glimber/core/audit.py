@@ -6,7 +6,9 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Final, Literal
 
+from glimber.core.collisions import what_it_does
 from glimber.core.folio import Binding, Folio, Layer, Layout
+from glimber.core.keycodes import KEY_ALIASES, NAMES_OF_CODES
 from glimber.core.keys import Spot, strikes_of
 from glimber.core.meaning import Strikes
 
@@ -30,6 +32,7 @@ def audit(folio: Folio) -> list[Finding]:
     found = list(_same_triggers(folio))
     for layout in folio.layouts.values():
         found += _ways(folio, layout)
+        found += _prints(folio, layout)
     return found
 
 
@@ -97,3 +100,36 @@ def _has_way_out(layer: Layer, way: Binding) -> bool:
     covered = any(spot.keys == b.spot.keys for b in layer.bindings) and spot.layer != layer.id
     dead = layer.unset.get(spot.key, layer.unbound) == "dead"
     return not covered and not (dead and spot.layer != layer.id)
+
+
+def _prints(folio: Folio, layout: Layout) -> Iterator[Finding]:
+    """Keycaps of the base layer that say something else than the key does; other layers are meant to differ."""
+    board, layer = folio.boards[layout.board], layout.base
+    for key in board.keys:
+        own = folio.legend.print_of(key.id)
+        printed = own if key.print is None else key.print
+        if len(printed) != 1 and printed.lower() not in KEY_ALIASES:
+            continue  # a word such as P1 claims nothing
+        binding = layer.by_key.get(key.id, {}).get("tap")
+        if binding is None:
+            falls = layer.unset.get(key.id, layer.unbound) == "falls"
+            if not falls or key.id in NAMES_OF_CODES or not own or printed.casefold() == own.casefold():
+                continue
+            text = f"The keycap of {key.id} on {layout.board} says {printed}; it types {own} ({folio.legend.name})."
+        elif _types(folio, binding) in (key.id, printed.casefold()):
+            continue
+        else:
+            does = what_it_does(folio, binding)
+            text = f"The keycap of {key.id} on {layout.board} says {printed}; it does {does}."
+        bindings = () if binding is None else (binding.id,)
+        yield Finding("print-differs", "note", f"{layout.board}:{layer.id}:{key.id}:tap", bindings, text)
+
+
+def _types(folio: Folio, binding: Binding) -> str | None:
+    """The place whose key a binding sends bare, or its print where it is another's; None for anything more."""
+    sent = folio.sent_by(binding)
+    strikes = strikes_of(sent, folio.legend, folio.bundles) if sent is not None and binding.command is None else None
+    if not strikes or len(strikes) != 1 or strikes[0][0]:
+        return None
+    code = strikes[0][1]
+    return code if code == binding.spot.key else folio.legend.print_of(code).casefold()

@@ -8,13 +8,16 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Final, Literal
 
-from glimber.core.folio import INKS, MARKS, Binding, Command, Folio, Group, Program
-from glimber.core.keys import Trigger, parse_trigger, strikes_of
+from glimber.core.defaults import give_triggers, struck
+from glimber.core.folio import INKS, MARKS, Command, Folio, Group, Program
 
-Kind = Literal["new", "same", "changed", "renamed"]
+Kind = Literal["new", "same", "changed", "renamed", "gone", "yours", "conflict"]
+NOTHING_TO_TAKE: Final = ("same", "yours")
 ALIKE: Final = 88.0
 ALIKE_WITH_KEYS: Final = 60.0
 """How alike two names must be, of 100, to be taken for one; less where the keys are the same."""
+WHOLE_SHARE: Final = 0.5
+"""A source that names more than this share of what a program had is the whole of it: what it does not name is gone."""
 _OF_SLUG: Final = re.compile(r"[^a-z0-9]+")
 
 
@@ -31,13 +34,15 @@ class Incoming:
 class Difference:
     """What a row is against the folio. ``command``: the command of the folio it is about; ``was``: its triggers there.
 
-    For a renamed one ``was`` has the former name.
+    For a renamed one ``was`` has the former name. ``taken_by`` names the command whose own change has the row's trigger.
+    A command that is gone has a row without triggers.
     """
 
     kind: Kind
     row: Incoming
     command: str | None = None
     was: tuple[str, ...] = ()
+    taken_by: str | None = None
 
 
 def slug_of(name: str) -> str:
@@ -57,34 +62,90 @@ def merged(rows: Iterable[Incoming]) -> list[Incoming]:
     return list(found.values())
 
 
-def compare(folio: Folio, program: str, rows: Sequence[Incoming]) -> list[Difference]:
-    """Every row against the program's commands, by name or former name.
+def compare(folio: Folio, program: str, rows: Sequence[Incoming], new_version: bool = False) -> list[Difference]:
+    """Every row against the program's commands, by name or former name; then what the rows no longer name.
 
     A row that no command is called may be a command under a new name: one that no row is called, and is alike enough.
+    ``new_version``: the rows are the program's own set after a new version. Then each is a merge of three: the set the
+    program had (its defaults), what the person made of it, and the new set; only what both changed is a conflict.
     """
     here = folio.programs.get(program)
-    names: dict[str, Command] = {}
-    for command in here.commands.values() if here else ():
-        for name in (*command.was, command.name):
-            names[name.casefold()] = command
+    names = _names(here)
     found = []
     rows = merged(rows)
     called = {names[row.name.casefold()].ref for row in rows if row.name.casefold() in names}
     left = {command.ref: command for command in names.values() if command.ref not in called}
+    own = _own_changes(folio, here) if here is not None and new_version else {}
     for row in rows:
         known = names.get(row.name.casefold())
         if known is None:
             former = _former(folio, here, row, left)
             if former is None:
-                found.append(Difference("new", row))
+                taken_by = _taken_by(folio, row, None, own)
+                found.append(Difference("conflict" if taken_by else "new", row, taken_by=taken_by))
             else:
                 del left[former.ref]
                 found.append(Difference("renamed", row, former.ref, (former.name,)))
             continue
-        was = tuple(str(b.trigger) for b in (here.bindings if here else ()) if b.command == known.ref)
-        same = _struck(folio, row.triggers) == _struck(folio, was)
-        found.append(Difference("same" if same else "changed", row, known.ref, was))
+        assert here is not None
+        was = _triggers_of(here, known.ref)
+        if struck(folio, row.triggers) == struck(folio, was):
+            found.append(Difference("same", row, known.ref, was))
+        elif new_version:
+            found.append(_merged_three(folio, here, row, known, was, own))
+        else:
+            found.append(Difference("changed", row, known.ref, was))
+    return found + (_gone(here, left, called) if here is not None else [])
+
+
+def _names(program: Program | None) -> dict[str, Command]:
+    names: dict[str, Command] = {}
+    for command in program.commands.values() if program else ():
+        for name in (*command.was, command.name):
+            names[name.casefold()] = command
+    return names
+
+
+def _triggers_of(program: Program, ref: str) -> tuple[str, ...]:
+    return tuple(str(binding.trigger) for binding in program.bindings if binding.command == ref)
+
+
+def _own_changes(folio: Folio, program: Program) -> dict[object, Command]:
+    """What the person's own changes strike, by the command they are for."""
+    found: dict[object, Command] = {}
+    for slug, command in program.commands.items():
+        mine = struck(folio, _triggers_of(program, command.ref))
+        for strike in mine - struck(folio, program.defaults.get(slug, ())):
+            found[strike] = command
     return found
+
+
+def _taken_by(folio: Folio, row: Incoming, command: Command | None, own: Mapping[object, Command]) -> str | None:
+    others = [own[strike] for strike in struck(folio, row.triggers) if strike in own]
+    return next((other.name for other in others if other is not command), None)
+
+
+def _merged_three(folio: Folio, program: Program, row: Incoming, command: Command, was: tuple[str, ...],
+                  own: Mapping[object, Command]) -> Difference:  # fmt: skip
+    former = struck(folio, program.defaults.get(command.id, ()))
+    if struck(folio, row.triggers) == former:
+        return Difference("yours", row, command.ref, was)
+    taken_by = _taken_by(folio, row, command, own)
+    mine_changed = struck(folio, was) != former
+    return Difference("conflict" if mine_changed or taken_by else "changed", row, command.ref, was, taken_by)
+
+
+def _gone(program: Program, left: Mapping[str, Command], called: set[str]) -> list[Difference]:
+    """What a source that is the whole of a program's set no longer names."""
+    bound = {binding.command for binding in program.bindings}
+    known = {f"{program.id}/{slug}" for slug in program.defaults} or bound
+    if len(called & known) <= WHOLE_SHARE * len(known):
+        return []
+    return [
+        Difference("gone", Incoming(command.name, ()), ref, _triggers_of(program, ref))
+        for ref, command in left.items()
+        if ref in known
+    ]
 
 
 def likely_program(folio: Folio, rows: Iterable[Incoming]) -> str | None:
@@ -101,60 +162,59 @@ def _former(folio: Folio, program: Program | None, row: Incoming, left: Mapping[
     from rapidfuzz import fuzz, process, utils
 
     names = {ref: command.name for ref, command in left.items()}
-    struck = _struck(folio, row.triggers)
+    wanted = struck(folio, row.triggers)
     for _, score, ref in process.extract(row.name, names, scorer=fuzz.ratio, processor=utils.default_process, limit=3):
-        own = [str(b.trigger) for b in (program.bindings if program else ()) if b.command == ref]
-        if score >= ALIKE or (score >= ALIKE_WITH_KEYS and struck and struck == _struck(folio, own)):
+        own = _triggers_of(program, ref) if program else ()
+        if score >= ALIKE or (score >= ALIKE_WITH_KEYS and wanted and wanted == struck(folio, own)):
             return left[ref]
     return None
 
 
-def _struck(folio: Folio, triggers: Sequence[str]) -> set[object]:
-    """What triggers ask of the hand: two spellings of the same strike are no difference."""
-    parsed = [parse_trigger(text, folio.bundles) for text in triggers]
-    return {_strikes(folio, trigger) or str(trigger) for trigger in parsed}
-
-
-def _strikes(folio: Folio, trigger: Trigger) -> object:
-    return strikes_of(trigger, folio.legend, folio.bundles) if not hasattr(trigger, "gesture") else None
-
-
-def take(folio: Folio, program: str, differences: Sequence[Difference], name: str | None = None) -> Folio:
+def take(folio: Folio, program: str, differences: Sequence[Difference], name: str | None = None,
+         own_set: Sequence[Incoming] | None = None) -> Folio:  # fmt: skip
     """The folio with some differences taken in: new commands added, changed ones given the source's triggers.
 
     A changed command keeps the ids of its bindings, and so their history; a renamed one keeps its own, and its former name
-    can still be found. A program that is not there yet is made, called
-    ``name``. The first taking-in is kept as the program's own default set.
+    can still be found; one that is gone loses its shortcuts, and goes itself where no spot and no task run needs it. A
+    program that is not there yet is made, called ``name``. ``own_set``: the rows of the program's own new set, kept as its
+    defaults; where it has none yet, the first taking-in is. Raises EditError where a pinned binding would change.
     """
     here = folio.programs.get(program) or Program(program, name or program.replace("-", " ").capitalize())
-    groups, commands, bindings = dict(here.groups), dict(here.commands), list(here.bindings)
-    taken = set(folio.bindings)
-    first: dict[str, tuple[str, ...]] = {}
+    groups, commands = dict(here.groups), dict(here.commands)
+    bindings, taken = here.bindings, set(folio.bindings)
+    needed = _needed_elsewhere(folio, program)
     for one in differences:
         slug = one.command.partition("/")[2] if one.command else _free(slug_of(one.row.name), commands)
-        first[slug] = one.row.triggers
-        if one.kind == "same":
+        if one.kind in NOTHING_TO_TAKE:
             continue
-        if one.kind == "new":
+        if one.command is None:
             commands[slug] = Command(slug, program, one.row.name, group=_group(groups, one.row.group))
-        if one.kind == "renamed":
+        elif one.kind == "renamed":
             former = commands[slug]
             commands[slug] = replace(former, name=one.row.name, was=(*former.was, former.name))
             continue
-        ref = f"{program}/{slug}"
-        kept = [binding for binding in bindings if binding.command == ref]
-        bindings = [binding for binding in bindings if binding.command != ref]
-        for place, text in enumerate(one.row.triggers):
-            trigger = parse_trigger(text, folio.bundles)
-            if place < len(kept):
-                bindings.append(replace(kept[place], trigger=trigger, given_id=True))
-                continue
-            id = _free(slug, taken)
-            taken.add(id)
-            bindings.append(Binding(id, trigger, ref))
-    defaults = here.defaults or {slug: triggers for slug, triggers in first.items() if triggers}
-    made = replace(here, groups=groups, commands=commands, bindings=tuple(bindings), defaults=defaults)
-    return replace(folio, programs={**folio.programs, program: made})
+        bindings = give_triggers(bindings, f"{program}/{slug}", one.row.triggers, taken, folio.bundles)
+        if one.kind == "gone" and f"{program}/{slug}" not in needed:
+            del commands[slug]
+    made = replace(here, groups=groups, commands=commands, bindings=bindings)
+    if own_set is None and not here.defaults:
+        own_set = [one.row for one in differences if one.kind != "gone"]
+    defaults = {slug: triggers for slug, triggers in here.defaults.items() if slug in commands}
+    if own_set is not None:
+        slugs = {name: command.id for name, command in _names(made).items()}
+        defaults = {
+            slugs[row.name.casefold()]: row.triggers
+            for row in merged(own_set)
+            if row.triggers and row.name.casefold() in slugs
+        }
+    return replace(folio, programs={**folio.programs, program: replace(made, defaults=defaults)})
+
+
+def _needed_elsewhere(folio: Folio, program: str) -> set[str]:
+    """Commands of a program that spots carry out or task runs name."""
+    spots = {b.command for layout in folio.layouts.values() for layer in layout.layers for b in layer.bindings}
+    runs = {ref for run in folio.runs.values() for ref in run.commands}
+    return {ref for ref in spots | runs if ref is not None and ref.startswith(f"{program}/")}
 
 
 def _group(groups: dict[str, Group], name: str | None) -> str | None:

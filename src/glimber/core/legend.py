@@ -57,6 +57,8 @@ class Legend:
             return NAMED_KEYS[key], frozenset()
         if key.lower() in self.places and key.lower() != key:
             return self.places[key.lower()][0], frozenset()
+        if "a" not in self.places and key.isascii() and key.isalpha():
+            return US.place_of(key)  # in another script's layout, programs still know Ctrl+S by its place
         return self.places.get(key)
 
 

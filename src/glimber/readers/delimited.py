@@ -13,7 +13,7 @@ _DELIMITERS = (",", ";", "\t", "|")
 
 def read(data: bytes, options: Options) -> Found:
     """Read delimited text."""
-    found = Found()
+    found = Found(watch=options.watch)
     text = decoded(data).replace("\r\n", "\n").replace("\r", "\n").replace("\0", "")
     if not text.strip():
         return found.fail("the file is empty; expected a table")

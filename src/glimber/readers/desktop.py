@@ -15,7 +15,7 @@ _ACCELERATOR: Final = re.compile(r"^(?:<[A-Za-z0-9_]+>)+\S|^(?:F\d{1,2}|XF86\w+|
 
 def read(data: bytes, options: Options) -> Found:
     """Read the lines of a settings listing: schema, key, value."""
-    found = Found()
+    found = Found(watch=options.watch)
     text = decoded(data)
     if not text.strip():
         return found.fail("the listing is empty; expected lines such as: SCHEMA KEY ['<Super>d']")

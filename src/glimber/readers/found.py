@@ -2,17 +2,29 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
+from typing import Final
 
 from glimber.core.keys import NotationError
 from glimber.core.spelling import NotKeysError, may_be_keys, read_spelling
 
+WATCHED_EVERY: Final = 200
+
+
+class StoppedError(Exception):
+    """The reading was stopped by whoever watches it."""
+
 
 @dataclass(frozen=True)
 class Options:
-    """``column``: which column has the keys, by its heading, where there are several."""
+    """``column``: which column has the keys, by its heading, where there are several.
+
+    ``watch`` is called with the number of candidates so far, every 200; it may raise StoppedError, which ends the reading.
+    """
 
     column: str | None = None
+    watch: Callable[[int], None] | None = None
 
 
 @dataclass(frozen=True)
@@ -51,9 +63,14 @@ class Found:
     problems: list[Problem] = field(default_factory=list)
     columns: list[str] = field(default_factory=list)
     """Headings of the columns that could have the keys, the one that was read first."""
+    watch: Callable[[int], None] | None = field(default=None, repr=False, compare=False)
+    candidates: int = 0
 
     def add(self, command: str, keys: str, group: str | None, line: int) -> None:
         """Take one candidate: it becomes a row, no binding, or a problem."""
+        self.candidates += 1
+        if self.watch is not None and self.candidates % WATCHED_EVERY == 0:
+            self.watch(self.candidates)
         command, keys = " ".join(command.split()), keys.strip()
         if not command and not keys:
             return

@@ -23,7 +23,7 @@ _STEP: Final = re.compile(r"\\e(?!\[|O)|(?:\\[CM]-)+(?:\\.|.)|\\e\[[0-9;]*[A-Za-
 
 def read(data: bytes, options: Options) -> Found:
     """Read the lines of a line editor's bindings."""
-    found = Found()
+    found = Found(watch=options.watch)
     text = decoded(data)
     if not text.strip():
         return found.fail('the file is empty; expected lines such as "\\C-a": beginning-of-line')

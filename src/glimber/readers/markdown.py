@@ -12,7 +12,7 @@ from glimber.readers.table import Line, read_table
 
 def read(data: bytes, options: Options) -> Found:
     """Read the tables and lists of a Markdown text."""
-    found = Found()
+    found = Found(watch=options.watch)
     text = decoded(data).replace("\0", "")
     if not text.strip():
         return found.fail("the file is empty; expected a table or a list")

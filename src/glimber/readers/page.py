@@ -23,7 +23,7 @@ _SKIPPED: Final = ("script", "style", "template", "noscript", "nav", "svg")
 
 def read(data: bytes, options: Options) -> Found:
     """Read the tables and lists of a page."""
-    found = Found()
+    found = Found(watch=options.watch)
     text = _CONTROLS.sub(" ", decoded(data))
     text = re.sub(r"^\s*<\?xml[^>]*\?>", "", text)
     if not text.strip():

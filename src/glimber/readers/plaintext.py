@@ -19,7 +19,7 @@ _BULLET: Final = re.compile(r"^\s*(?:[*•·+-]|\d+[.)])\s+")
 
 def read(data: bytes, options: Options) -> Found:
     """Read lines of text."""
-    found = Found()
+    found = Found(watch=options.watch)
     text = decoded(data)
     if not text.strip():
         return found.fail("the file is empty; expected lines with a command and its keys")

@@ -10,24 +10,29 @@ from glimber.readers.found import Found, Options, decoded
 
 def read(data: bytes, options: Options) -> Found:
     """Read the commands of a Glimber program file."""
-    found = Found()
+    found = Found(watch=options.watch)
     text = decoded(data)
     try:
         plain = tomllib.loads(text)
     except (tomllib.TOMLDecodeError, RecursionError) as error:
         return found.fail(f"not TOML: {error}")
-    commands = plain.get("commands")
-    if not str(plain.get("format", "")).startswith("glimber-program/") or not isinstance(commands, dict):
+    if not str(plain.get("format", "")).startswith("glimber-program/") or not isinstance(plain.get("commands"), dict):
         return found.fail('expected a file with format = "glimber-program/1" and commands', 1)
+    add_program(plain, text, found)
+    return found
+
+
+def add_program(plain: dict[str, Any], text: str, found: Found) -> None:
+    """Add every command of a program file to what was found; ``text`` is where lines are looked for."""
     groups: Any = plain.get("groups", {})
-    for slug, command in commands.items():
+    for slug, command in plain["commands"].items():
         if not isinstance(command, dict):
             found.fail(f"{slug} is not a command; expected a table")
             continue
         bindings: Any = command.get("bindings", [])
-        keys = [command.get("shortcut"), *(b.get("trigger") for b in bindings if isinstance(b, dict))]
+        rows = bindings if isinstance(bindings, list) else []
+        keys = [command.get("shortcut"), *(b.get("trigger") for b in rows if isinstance(b, dict))]
         group = groups.get(command.get("group"), {}) if isinstance(groups, dict) else {}
         line = next((n for n, row in enumerate(text.splitlines(), 1) if slug in row), 0)
         name = group.get("name") if isinstance(group, dict) else None
         found.add(str(command.get("name", slug)), " or ".join(str(one) for one in keys if one), name, line)
-    return found

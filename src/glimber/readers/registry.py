@@ -17,6 +17,7 @@ GROUP: Final = "glimber.readers"
 _ENDINGS: Final = {
     ".html": "html", ".htm": "html", ".xhtml": "html", ".md": "markdown", ".markdown": "markdown", ".csv": "csv", ".tsv": "csv",
     ".ods": "spreadsheet", ".xlsx": "spreadsheet", ".xml": "xml", ".ui": "xml", ".inputrc": "line-editor", ".toml": "program",
+    ".glimber": "pack",
 }  # fmt: skip
 _SNIFFED: Final = (
     ("line-editor", re.compile(r'^\s*"(?:\\[CMe]|[^"\\])[^"]*"\s*:\s*\S|^# [a-z-]+ \(not bound\)', re.M)),
@@ -44,7 +45,7 @@ def kinds() -> list[str]:
 def kind_of(name: str, data: bytes) -> str:
     """The kind of a source: by what its contents begin with, by the ending of its name, or by the look of its lines."""
     if data.startswith(b"PK\x03\x04"):
-        return "spreadsheet"
+        return "pack" if b"folio.toml" in data else "spreadsheet"
     lower = name.lower()
     if lower.rsplit("/", 1)[-1] in ("inputrc", ".inputrc"):
         return "line-editor"

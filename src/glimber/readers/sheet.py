@@ -3,27 +3,22 @@
 from __future__ import annotations
 
 import io
-import struct
-import zipfile
 from typing import Final
 
-from glimber.readers.found import Found, Options
+from glimber.readers.found import Found, Options, StoppedError
 from glimber.readers.table import Line, read_table
+from glimber.readers.zipped import ZippedError, check_size
 
-MOST_BYTES: Final = 60_000_000
 MOST_ROWS: Final = 200_000
 
 
 def read(data: bytes, options: Options) -> Found:
     """Read every sheet of a spreadsheet."""
-    found = Found()
+    found = Found(watch=options.watch)
     try:
-        with zipfile.ZipFile(io.BytesIO(data)) as packed:
-            size = sum(item.file_size for item in packed.infolist())
-    except (zipfile.BadZipFile, ValueError, OSError, RuntimeError, struct.error) as error:
+        check_size(data)
+    except ZippedError as error:
         return found.fail(f"not a spreadsheet that can be read: {error}")
-    if size > MOST_BYTES:
-        return found.fail(f"it would unpack to {size // 1_000_000} MB; expected at most {MOST_BYTES // 1_000_000} MB")
     from python_calamine import CalamineWorkbook
 
     try:
@@ -37,7 +32,7 @@ def read(data: bytes, options: Options) -> Found:
             ]
             read_table(lines, found, options, name if len(book.sheet_names) > 1 else None)
     except BaseException as error:  # a panic of the package is no Exception
-        if isinstance(error, (KeyboardInterrupt, SystemExit)):
+        if isinstance(error, (KeyboardInterrupt, SystemExit, StoppedError)):
             raise
         return found.fail(f"not a spreadsheet that can be read: {error}")
     if not (found.rows or found.not_bindings or found.problems):

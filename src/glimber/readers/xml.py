@@ -19,7 +19,7 @@ _NAMES: Final = ("label", "title", "text", "name", "action", "command", "id")
 
 def read(data: bytes, options: Options) -> Found:
     """Read an XML document."""
-    found = Found()
+    found = Found(watch=options.watch)
     parser = etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False, huge_tree=False, remove_comments=True,
                              remove_pis=True)  # fmt: skip
     try:

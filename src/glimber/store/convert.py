@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable, Collection, Iterable
 from dataclasses import replace
-from math import isfinite
 
 from glimber.core.board import Board, Key, Knob
+from glimber.core.commands import step_fault
 from glimber.core.folio import (
     Binding,
     Card,
@@ -166,23 +166,9 @@ def _shortcuts(page: Page, at: Path, ref: str, entry: CommandDoc, bundles: Colle
 
 def _slow_way(page: Page, at: Path, steps: list[str]) -> None:
     for place, step in enumerate(steps):
-        verb, _, rest = step.partition(" ")
-        if verb in ("menu", "click", "drag") and rest:
-            continue
-        if verb == "scroll" and not rest:
-            continue
-        if verb == "field" and rest.isdigit():
-            continue
-        if verb == "wait" and _is_number(rest):
-            continue
-        page.fault((*at, place), f"{step!r} is not a step; expected menu X, click X, field N, drag X, scroll or wait S")
-
-
-def _is_number(text: str) -> bool:
-    try:
-        return isfinite(float(text)) and float(text) >= 0
-    except ValueError:
-        return False
+        fault = step_fault(step)
+        if fault is not None:
+            page.fault((*at, place), fault)
 
 
 def card_of(page: Page, doc: CardDoc, id: str, known: Known, layouts: dict[str, Layout], runs: Collection[str]) -> Card:

@@ -13,6 +13,7 @@ from typing import Any
 from glimber.core.board import Board
 from glimber.core.folio import Folio, Layout, Program, Settings
 from glimber.core.keys import is_slug
+from glimber.core.legend import US, Legend
 from glimber.core.nearest import did_you_mean
 from glimber.store.convert import board_of, card_of, program_of, run_of, settings_of
 from glimber.store.convert_layout import Known, layout_of
@@ -102,7 +103,7 @@ class _Reader:
         }
         if settings is None or settings.keyboard not in boards:
             return None
-        return Folio(settings, boards, frozenset(own), finished, layouts, cards, runs)
+        return Folio(settings, boards, frozenset(own), finished, layouts, cards, runs, self._legend(settings))
 
     def _document(self, name: str) -> Any:
         kind = "folio" if name == "folio.toml" else FOLDERS[name.partition("/")[0]]
@@ -121,6 +122,18 @@ class _Reader:
     def _settings(self, docs: Mapping[str, Any]) -> Settings | None:
         doc = docs.get("folio.toml")
         return settings_of(self._page("folio.toml"), doc) if doc is not None else None
+
+    def _legend(self, settings: Settings) -> Legend:
+        """What the ordinary keyboard prints; the system's keyboard data is only asked where it is not the usual layout."""
+        if settings.xkb == US.name:
+            return US
+        from glimber.store.xkb import UnknownLayoutError, legend_of
+
+        try:
+            return legend_of(settings.xkb)
+        except UnknownLayoutError as error:
+            self._page("folio.toml").fault(("xkb",), str(error))
+            return US
 
     def _boards(self, docs: Mapping[str, Any]) -> dict[str, Board]:
         boards: dict[str, Board] = {}
