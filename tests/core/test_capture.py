@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from glimber.core.capture import SpotCapture, stand_in_codes
+from glimber.core.capture import SpotCapture
 from tests.helpers import events, folio_of
 
 SMALL = folio_of()
@@ -29,9 +29,3 @@ def test_gestures_by_their_timing(rows: list[tuple[float, str, str]], spot: str)
     assert str(capture.spot("draw")) == spot and capture.pending_until() is None
     capture.clear()
     assert capture.spot("draw") is None
-
-
-def test_which_key_of_the_ordinary_keyboard_stands_in() -> None:
-    codes = stand_in_codes(SMALL, "split-42")
-    board = SMALL.boards["split-42"]
-    assert codes["KeyS"] == "KeyS" and all(codes[code] == key for key, code in board.stand_in.items())

@@ -10,7 +10,10 @@ import pytest
 from PySide6.QtCore import QMimeData, Qt
 from PySide6.QtWidgets import QApplication
 
+from glimber.core.commands import edit_command
+from glimber.core.gather import Incoming, take
 from glimber.store.reading import open_folio
+from glimber.ui.pressit import Asked
 from tests.helpers import write_folio
 
 PAGE = """<table><tr><th>Command</th><th>Windows</th><th>Linux</th></tr>
@@ -147,7 +150,7 @@ def test_a_command_of_the_bench_gets_the_keys_that_are_pressed(
     assert asked.in_the_way() == []
     hands.strike("Tab")
     settle(lambda: str(asked.trigger()) == "Ctrl+[KeyK] Ctrl+[KeyQ]")
-    hands.strike("Tab", "Return")
+    hands.strike("Tab", "Tab", "Return")  # as a spot of the board it is nothing, then by print again
     settle(lambda: not asked.isVisible())
     folio = open_folio(room.session.folder).folio
     assert str(folio.bindings["quay-list"].trigger) == "Ctrl+K Ctrl+Q"
@@ -159,7 +162,7 @@ def test_a_command_of_the_bench_gets_the_keys_that_are_pressed(
 def test_escape_held_leaves_and_tapped_is_a_key(room: Any, hands: Any, settle: Callable[..., None]) -> None:
     window = room.window()
     taken: list[str] = []
-    window.ask_keys("shoalwright", "Quay list", lambda trigger: taken.append(str(trigger)))
+    window.ask_keys(Asked(window.session.folio, "shoalwright", "Quay list", lambda trigger: taken.append(str(trigger))))
     hands.tap("Escape")
     settle(lambda: str(window.press_it.trigger()) == "Escape")
     hands.strike("+Escape", 0.95, "-Escape")
@@ -200,3 +203,150 @@ def test_the_bench_begins_with_what_deserves_a_key_first(
     settle(lambda: pane.list.count() == 2)
     assert str(room.session.folio.bindings["fog-signal"].trigger) == "Ctrl+Shift+G"
     assert pane.stakes[pane.list.currentRow()].command.id == "quay-list"  # the next one came forward
+
+
+def test_a_spot_of_a_board_is_told_by_its_timing(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+    window = room.window()
+    room.bench.list.setFocus()
+    hands.strike("k")
+    settle(lambda: "press_it" in window.__dict__ and window.press_it.isVisible())
+    asked = window.press_it
+    hands.tap("q")
+    hands.strike("Tab", "Tab")
+    settle(lambda: str(asked.trigger()) == "split-42:base:KeyQ:tap")
+    hands.strike("Down")
+    settle(lambda: str(asked.trigger()) == "split-42:draw:KeyQ:tap")
+    hands.strike("+j", "+k", 0.05, "-j", "-k")
+    settle(lambda: str(asked.trigger()) == "split-42:draw:KeyJ&KeyK:tap")
+    hands.strike("+s", 0.3, "-s")
+    settle(lambda: str(asked.trigger()) == "split-42:draw:KeyS:hold")
+    assert asked.in_the_way() == ["split-42:draw:KeyS:hold already does Depth range."]
+    hands.strike("+w", 0.03, "-w", 0.05, "+w", 0.03, "-w")
+    settle(lambda: str(asked.trigger()) == "split-42:draw:KeyW:double")
+    hands.strike("Return")
+    settle(lambda: not asked.isVisible())
+    binding = open_folio(room.session.folder).folio.bindings["quay-list-keyw"]
+    assert (str(binding.trigger), binding.command) == ("split-42:draw:KeyW:double", "shoalwright/quay-list")
+
+
+def test_keys_can_be_spelt_where_they_cannot_be_pressed(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+    window = room.window()
+    room.bench.list.setFocus()
+    hands.strike("shift+k")
+    settle(lambda: "press_it" in window.__dict__ and window.press_it.line.hasFocus())
+    asked = window.press_it
+    asked.line.setText("Crtl+Q")
+    assert asked.trigger() is None and "did you mean Ctrl" in asked._fault
+    asked.line.setText("Ctrl+Q or Ctrl+W")
+    assert asked.trigger() is None and "one trigger" in asked._fault
+    asked.line.setText("<Primary><Shift>q")
+    assert str(asked.trigger()) == "Ctrl+Shift+Q"
+    hands.strike("Return")
+    settle(lambda: "quay-list" in room.session.folio.bindings)
+    assert str(room.session.folio.bindings["quay-list"].trigger) == "Ctrl+Shift+Q"
+
+
+def test_commands_are_found_by_former_names_and_other_words_and_added(
+    room: Any, hands: Any, settle: Callable[..., None]
+) -> None:
+    room.session.edit(
+        "words", lambda folio: edit_command(folio, "shoalwright/lead-line", name="Sounding lead", words=("plummet",))
+    )
+    room.bench.list.setFocus()
+    hands.strike("f")
+    settle(room.bench.field.hasFocus)
+    for text in ("lead LINE", "plumm", "sounding lead"):
+        room.bench.field.setText(text)
+        room.bench.refresh()
+        assert [stake.command.id for stake in room.bench.stakes] == ["lead-line"], text
+    room.bench.field.setText("Buoy list")
+    room.bench.refresh()
+    assert room.bench.head.text() == "No command is called Buoy list. Enter adds it to Shoalwright."
+    hands.strike("Return")
+    settle(lambda: "shoalwright/buoy-list" in room.session.folio.commands)
+    assert room.command.name.text() == "Buoy list"
+
+
+def test_what_is_said_of_a_command_is_edited_in_place(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+    folio = lambda: open_folio(room.session.folder).folio  # noqa: E731
+    room.choose("shoalwright/quay-list")
+    pane = room.command
+    hands.strike("e")
+    settle(pane.name.hasFocus)
+    pane.uses.setFocus()
+    hands.strike("3", "0", "Return")
+    settle(lambda: folio().commands["shoalwright/quay-list"].uses_per_day == 30)
+    pane.slow.setFocus()
+    pane.slow.setPlainText("menu Harbour\npress Quays")
+    assert "is not a step" in pane.seconds.text()
+    pane.slow.setPlainText("menu Harbour\nclick Quays")
+    assert pane.seconds.text() == "6.1 s each time, 915 s a week"
+    pane.group.setFocus()
+    settle(lambda: folio().commands["shoalwright/quay-list"].slow_way == ("menu Harbour", "click Quays"))
+    pane.group.setCurrentText("Harbour")
+    hands.strike("Return")
+    settle(lambda: folio().commands["shoalwright/quay-list"].group == "harbour")
+    assert folio().programs["shoalwright"].groups["harbour"].ink == pane.ink.currentText() != "tide"
+    room.choose("shoalwright/lead-line")
+    pane.computers.setFocus()
+    hands.strike("b", "r", "i", "d", "g", "e", "Return")
+    settle(lambda: folio().bindings["lead-line"].computers == ("bridge",))
+    pane.uses.setFocus()
+    hands.strike("x", "Return")
+    settle(lambda: pane.uses.text() == "")  # refused, and what was there is shown again
+    while room.session.undo_name() is not None:
+        room.session.undo()
+    assert (
+        folio().commands["shoalwright/quay-list"].uses_per_day is None
+        and "harbour" not in folio().programs["shoalwright"].groups
+    )
+
+
+def test_a_new_version_is_merged_and_the_way_back(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+    own = (
+        "Command,Keys\nAdd sounding,Ctrl+Shift+S\nLead line,F2\nName strait,Ctrl+K Ctrl+S\nTide table,Shift+[Numpad4]\n"
+    )
+    room.session.edit("own", lambda folio: take(folio, "shoalwright", [], own_set=[
+        Incoming("Add sounding", ("Ctrl+Shift+S",)), Incoming("Lead line", ("F2",)), Incoming("Name strait", ("Ctrl+K Ctrl+S",)),
+        Incoming("Tide table", ("F8",)),
+    ]))  # fmt: skip
+    room.read_bytes("v2.csv", own.replace("Shift+[Numpad4]", "F9").replace("Ctrl+K Ctrl+S", "F7").encode())
+    settle(lambda: room.found is not None)
+    room.table.setFocus()
+    hands.strike("n")
+    settle(room.merging.isChecked)
+    assert [one.kind for one in room.rows.differences] == ["same", "yours", "changed", "conflict"]
+    assert [one.row.name for one in room.rows.chosen()] == ["Name strait"]
+    hands.strike("Return")
+    settle(lambda: str(room.session.folio.bindings["name-strait"].trigger) == "F7")
+    assert room.session.folio.programs["shoalwright"].defaults["tide-table"] == ("F9",)
+    room.choose("shoalwright/lead-line")
+    assert room.command.default.text() == "came with F2"
+    room.command.back.click()
+    assert str(room.session.folio.bindings["lead-line"].trigger) == "F2"
+    room.doing.back_to_all()
+    assert str(room.session.folio.bindings["tide-table"].trigger) == "F9"
+    hands.strike("m")
+    settle(lambda: room.window().overlay.isVisible())
+    assert "Ctrl+Shift: " in room.window().overlay.accessibleDescription()
+
+
+def test_uses_a_day_come_from_counts(room: Any, tmp_path: Path) -> None:
+    told: list[str] = []
+    room.session.told.connect(told.append)
+    (tmp_path / "counts.csv").write_text("Command,Count\nLead line,50\nLead lime,3\n")
+    room.doing.read_counts(tmp_path / "counts.csv", 10)
+    assert room.session.folio.commands["shoalwright/lead-line"].uses_per_day == 5
+    assert "did you mean Lead line" in told[-1]
+    room.doing.read_counts(tmp_path / "gone.csv", 10)
+    assert "cannot be read" in told[-1]
+
+
+def test_a_long_list_can_be_stopped(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+    rows = "Command,Keys\n" + "".join(f"Chart {n},Ctrl+F{n % 12 + 1}\n" for n in range(60_000))
+    room.file.setFocus()
+    room.read_bytes("long.csv", rows.encode())
+    settle(lambda: "rows so far" in room.note.text())
+    hands.strike("Escape")
+    settle(lambda: room.note.text().startswith("O reads a file"))
+    assert room.found is None

@@ -5,7 +5,6 @@ The key engine decides, as it would on the board: on a layer on which every key 
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from itertools import combinations
 
 from glimber.core.engine import Machine
@@ -53,13 +52,6 @@ class SpotCapture:
         if struck:
             self.keys, self.gesture = struck[-1].keys, struck[-1].gesture
         return bool(struck)
-
-
-def stand_in_codes(folio: Folio, board: str) -> Mapping[str, str]:
-    """Which place of the ordinary keyboard acts for which key of a board."""
-    shape = folio.boards[board]
-    own = {key.id: key.id for key in shape.keys}
-    return {code: key for key, code in {**own, **shape.stand_in}.items()}
 
 
 def _listening(folio: Folio, board: str) -> Keymap:

@@ -108,9 +108,7 @@ def put_in_group(folio: Folio, refs: Rows[str], name: str, ink: str | None = Non
     """
     for chosen, known, kind in ((ink, INKS, "an ink"), (mark, MARKS, "a mark")):
         if chosen is not None and chosen not in known:
-            raise EditError(
-                f"{chosen} is not the name of {'an ink' if kind == 'ink' else 'a mark'}; expected one of {', '.join(known)}"
-            )
+            raise EditError(f"{chosen} is not the name of {kind}; expected one of {', '.join(known)}")
     name = " ".join(name.split())
     for id in dict.fromkeys(_command(folio, ref).program for ref in refs):
         program = folio.programs[id]

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 from glimber.core.folio import Binding, Folio, Layer, Layout, Program
-from glimber.core.keys import Sequence, Spot, Trigger
+from glimber.core.keys import Sent, Spot, Trigger
 
 
 class EditError(ValueError):
@@ -150,7 +150,26 @@ def with_binding(folio: Folio, binding: Binding) -> Folio:
     return with_program(folio, replace(program, bindings=(*program.bindings, binding)))
 
 
-def add_shortcut(folio: Folio, command: str, trigger: Sequence) -> Folio:
+def add_trigger(folio: Folio, command: str, trigger: Trigger) -> Folio:
+    """Give a command (``program/command``) a shortcut, or put it on a spot. Raises EditError where that is taken."""
+    if not isinstance(trigger, Spot):
+        return add_shortcut(folio, command, trigger)
+    known = folio.commands.get(command)
+    if known is None:
+        raise EditError(f"{command} is not a command of this folio")
+    id = _free_id(folio, f"{known.id}-{trigger.key.replace('&', '-').lower()}")
+    return with_binding(folio, Binding(id, trigger, command, given_id=True))
+
+
+def _free_id(folio: Folio, wish: str) -> str:
+    id, number = wish, 1
+    while id in folio.bindings:
+        number += 1
+        id = f"{wish}-{number}"
+    return id
+
+
+def add_shortcut(folio: Folio, command: str, trigger: Sent) -> Folio:
     """Give a command (``program/command``) a shortcut of its own. Raises EditError where it is taken in that program."""
     known = folio.commands.get(command)
     if known is None:
@@ -158,11 +177,7 @@ def add_shortcut(folio: Folio, command: str, trigger: Sequence) -> Folio:
     there = next((b for b in folio.programs[known.program].bindings if b.trigger == trigger), None)
     if there is not None:
         raise EditError(f"{trigger} already carries {there.id} in {folio.programs[known.program].name}")
-    id, number = known.id, 1
-    while id in folio.bindings:
-        number += 1
-        id = f"{known.id}-{number}"
-    return with_binding(folio, Binding(id, trigger, command, given_id=True))
+    return with_binding(folio, Binding(_free_id(folio, known.id), trigger, command, given_id=True))
 
 
 def state_ids(folio: Folio, ids: set[str]) -> Folio:

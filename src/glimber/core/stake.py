@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Final
 
@@ -33,7 +34,14 @@ def weekly_uses(folio: Folio, command: Command) -> tuple[float, bool]:
     return a_day * folio.settings.working_days, guessed
 
 
+def stakes_of(folio: Folio, commands: Iterable[Command], sort: bool = True) -> list[Stake]:
+    """What is at stake for commands: heaviest seconds a week first, then those without a slow way in the order given."""
+    stakes = [Stake(command, slow_way_s(command.slow_way), *weekly_uses(folio, command)) for command in commands]
+    if not sort:
+        return stakes
+    return sorted(stakes, key=lambda one: -1.0 if one.week_s is None else one.week_s, reverse=True)
+
+
 def bench_by_stake(folio: Folio) -> list[Stake]:
     """The bench, heaviest seconds a week first; then those without a slow way, in folio order."""
-    stakes = [Stake(command, slow_way_s(command.slow_way), *weekly_uses(folio, command)) for command in folio.bench()]
-    return sorted(stakes, key=lambda one: -1.0 if one.week_s is None else one.week_s, reverse=True)
+    return stakes_of(folio, folio.bench())

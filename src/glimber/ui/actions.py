@@ -16,7 +16,7 @@ ANYWHERE = "anywhere"
 @dataclass(frozen=True)
 class Action:
     """One thing the application does. ``keys`` in Glimber's notation; ``room`` where it works; ``brief`` for the
-    bottom line, with ``brief_keys`` where one word stands for several keys."""
+    bottom line, with ``brief_keys`` where one word stands for several keys; ``when`` it makes sense to offer it there."""
 
     id: str
     name: str
@@ -25,6 +25,7 @@ class Action:
     room: str = ANYWHERE
     brief: str = ""
     brief_keys: str = ""
+    when: Callable[[], bool] = lambda: True
 
 
 _QT_NAMES = {

@@ -3,71 +3,180 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 
 from PySide6.QtCore import QEvent, QRectF, Qt, QTimer
-from PySide6.QtGui import QColor, QFontMetricsF, QKeyEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QWidget
+from PySide6.QtGui import QColor, QFontMetricsF, QKeyEvent, QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtWidgets import QLineEdit, QPushButton, QWidget
 
+from glimber.core.capture import SpotCapture
 from glimber.core.collisions import collisions
 from glimber.core.events import Event
 from glimber.core.folio import Folio
 from glimber.core.keycodes import MODIFIERS
-from glimber.core.keys import Chord, Sequence, Strike, chord_of
+from glimber.core.keys import Chord, NotationError, Sequence, Spot, Strike, Trigger, chord_of, parse_trigger
 from glimber.core.listen import KeyboardListener
-from glimber.ui.keystrokes import KeyReader
-from glimber.ui.look import BODY, HEADING, KEY_RADIUS, LARGE, PANEL_RADIUS, TITLE
+from glimber.core.spelling import NotKeysError, read_spelling
+from glimber.core.standin_keys import board_keys
+from glimber.ui.chips import chips_width, put_chips
+from glimber.ui.keystrokes import KeyReader, monotonic_ms
+from glimber.ui.look import BODY, HEADING, LARGE, PANEL_RADIUS, TITLE
 from glimber.ui.style import theme
 from glimber.ui.type import font
 
 HOLD_ESC_MS = 800
 MOST_STEPS = 4
+WIDE, HIGH = 680.0, 316.0
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What a trigger is asked for: a command's name, where it lives, and who gets the trigger.
+
+    ``boards``: those on which it may be a spot; ``layer``: the one it is to be on, else one is chosen among the board's.
+    ``only_spots``: nothing but a spot will do.
+    """
+
+    folio: Folio
+    program: str
+    name: str
+    taken: Callable[[Trigger], None]
+    context: str | None = None
+    computer: str | None = None
+    boards: tuple[str, ...] = ()
+    layer: str | None = None
+    only_spots: bool = False
 
 
 class PressIt(QWidget):
-    """Covers its parent until a trigger was taken or Esc was held. Enter takes, Backspace clears, Tab changes print and place."""
+    """Covers its parent until a trigger was taken or Esc was held.
+
+    Enter takes, Backspace clears, Tab says it by print, by place or as a spot of a board; on a board ↑ and ↓ choose the layer.
+    """
 
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Press it")
-        self.by_place = False
-        self._folio: Folio | None = None
-        self._program, self._for = "", ""
-        self._taken: Callable[[Sequence], None] = lambda trigger: None
+        self._asked: Asked | None = None
+        self._ways: list[str] = []
+        self._way = 0
         self._strikes: list[Strike] = []
+        self._capture: SpotCapture | None = None
+        self._layer = 0
+        self._spelt: Trigger | None = None
+        self._fault = ""
         self._before: QWidget | None = None
         self._listener = KeyboardListener()
         self.reader = KeyReader(self.hear, self)
-        self._esc = QTimer(self)
+        self._esc, self._open = QTimer(self), QTimer(self)
         self._esc.setSingleShot(True)
         self._esc.setInterval(HOLD_ESC_MS)
         self._esc.timeout.connect(self.cancel)
+        self._open.setInterval(15)
+        self._open.timeout.connect(self._time_passes)
+        self.line = QLineEdit(self)
+        self.line.setAccessibleName("Spell the keys")
+        self.line.setPlaceholderText("Ctrl+Shift+K, or g i, or split-42:draw:KeyS:tap")
+        self.line.textChanged.connect(self._spelling)
+        self.line.returnPressed.connect(self._take)
+        self.other = QPushButton(self)
+        self.other.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.other.setProperty("narrow", "true")
+        self.other.clicked.connect(self._other_way)
         self.hide()
 
-    def ask(self, folio: Folio, program: str, name: str, taken: Callable[[Sequence], None]) -> None:
-        """Ask for the keys of a command; ``taken`` gets them."""
-        self._folio, self._program, self._for, self._taken = folio, program, name, taken
-        self._strikes, self.by_place, self._listener = [], False, KeyboardListener()
-        self._before = self.window().focusWidget()
+    def ask(self, asked: Asked, spelt: bool = False) -> None:
+        """Ask for the keys of a command, pressed or spelt; ``asked.taken`` gets them."""
+        self._asked = asked
+        boards = [f"board:{id}" for id in asked.boards]
+        self._ways = boards if asked.only_spots else ["print", "place", *boards]
+        self._strikes, self._listener, self._way = [], KeyboardListener(), 0
+        self._spelt, self._fault = None, ""
+        if not self.isVisible():
+            self._before = self.window().focusWidget()
+        self._choose_way(0)
         self.setGeometry(self.parentWidget().rect())
         self.show()
         self.raise_()
-        self.setFocus()
-        self.grabKeyboard()
+        self._begin(spelt)
+
+    def _begin(self, spelt: bool) -> None:
+        self.line.setVisible(spelt)
+        self.other.setText("Press it instead" if spelt else "Spell it instead")
+        self.line.clear()
+        if spelt:
+            self.releaseKeyboard()
+            self.line.setFocus()
+        else:
+            self.setFocus()
+            self.grabKeyboard()
+        self._place()
         self._tell()
 
-    def trigger(self) -> Sequence | None:
-        """What was pressed so far: by print, or by place."""
-        if not self._strikes or self._folio is None:
+    def _other_way(self) -> None:
+        self._spelt, self._fault, self._strikes = None, "", []
+        self._begin(spelt=not self.line.isVisible())
+
+    # What was pressed so far
+
+    @property
+    def board(self) -> str | None:
+        """The board whose spot is asked for just now; None for keys of the ordinary keyboard."""
+        way = self._ways[self._way] if self._ways else "print"
+        return way.partition(":")[2] or None
+
+    @property
+    def by_place(self) -> bool:
+        return bool(self._ways) and self._ways[self._way] == "place"
+
+    def trigger(self) -> Trigger | None:
+        """What was pressed or spelt so far: by print, by place, or as a spot."""
+        if self._asked is None:
+            return None
+        if self.line.isVisible():
+            return self._spelt
+        if self._capture is not None:
+            return self._capture.spot(self._layers()[self._layer])
+        if not self._strikes:
             return None
         return Sequence(tuple(self._chord(strike) for strike in self._strikes))
 
+    def _layers(self) -> list[str]:
+        assert self._asked is not None
+        if self._asked.layer is not None:
+            return [self._asked.layer]
+        layout = self._asked.folio.layouts.get(self.board or "")
+        return [layer.id for layer in layout.layers] if layout else ["base"]
+
     def _chord(self, strike: Strike) -> Chord:
-        assert self._folio is not None
+        assert self._asked is not None
         if self.by_place:
             held, code = strike
             return Chord(tuple(name for name in MODIFIERS if name in held), code, by_place=True)
-        return chord_of(strike, self._folio.legend)
+        return chord_of(strike, self._asked.folio.legend)
+
+    def _choose_way(self, way: int) -> None:
+        """By print, by place, or as a spot of a board: the one key struck so far is then that board's."""
+        self._way = way
+        asked = self._asked
+        assert asked is not None
+        board = self.board
+        if board is None:
+            self._capture = None
+            return
+        self._capture = SpotCapture(asked.folio, board)
+        self._layer = min(self._layer, len(self._layers()) - 1)
+        key = self._key(self._strikes[0][1]) if len(self._strikes) == 1 else None
+        if key is not None:
+            self._capture.keys, self._capture.gesture = (key,), "tap"
+
+    def _key(self, code: str) -> str | None:
+        """The key of the board that a place of the ordinary keyboard stands in for."""
+        assert self._asked is not None and self.board is not None
+        return board_keys(self._asked.folio.boards[self.board]).get(code)
+
+    # Leaving
 
     def cancel(self) -> None:
         """Leave without anything."""
@@ -75,16 +184,29 @@ class PressIt(QWidget):
 
     def _close(self) -> None:
         self._esc.stop()
+        self._open.stop()
         self.releaseKeyboard()
         self.reader.forget()
         self.hide()
         if self._before is not None:
             self._before.setFocus()
 
+    def _take(self) -> None:
+        trigger, asked = self.trigger(), self._asked
+        if trigger is None or asked is None:
+            return
+        self._close()
+        asked.taken(trigger)
+
     # Keys
 
     def event(self, event: QEvent) -> bool:
         if isinstance(event, QKeyEvent) and self.isVisible():
+            if self.line.isVisible():
+                if event.type() == QEvent.Type.KeyPress and event.key() == Qt.Key.Key_Escape:
+                    self.cancel()
+                    return True
+                return super().event(event)
             if event.type() in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease):
                 self.reader.read(event)
             event.accept()
@@ -101,72 +223,151 @@ class PressIt(QWidget):
             self._add((frozenset(), "Escape"))
             return
         self._esc.stop()
-        if event.kind == "down" and not self._held() and self._strikes:
-            if event.key in ("Enter", "NumpadEnter"):
-                self._take()
-                return
-            if event.key == "Backspace":
-                self._strikes = []
+        if event.kind == "down" and not self._held() and self._begun() and self._reserved(event.key):
+            return
+        if self._capture is not None:
+            key = self._key(event.key)
+            if key is not None:
+                self._capture.feed(Event(event.t, event.kind, key))
+                self._open.start()
                 self._tell()
-                return
-            if event.key == "Tab":
-                self.by_place = not self.by_place
-                self._tell()
-                return
+            return
         for unit in self._listener.feed(event):
             if not unit.modifier:
                 self._add(unit.strikes[0])
 
+    def _begun(self) -> bool:
+        return bool(self._strikes) or self.trigger() is not None
+
+    def _reserved(self, key: str) -> bool:
+        """Keys that mean something once there is a trigger."""
+        if key in ("Enter", "NumpadEnter"):
+            self._take()
+        elif key == "Backspace":
+            self._clear()
+        elif key == "Tab":
+            self._choose_way((self._way + 1) % len(self._ways))
+        elif key in ("ArrowUp", "ArrowDown") and self._capture is not None:
+            by = 1 if key == "ArrowDown" else -1
+            self._layer = (self._layer + by) % len(self._layers())
+        else:
+            return False
+        self._tell()
+        return True
+
+    def _clear(self) -> None:
+        self._strikes = []
+        if self._capture is not None:
+            self._capture.clear()
+
     def _held(self) -> bool:
-        return self._listener.holds_modifier()
+        return self._capture is None and self._listener.holds_modifier()
 
     def _add(self, strike: Strike) -> None:
-        if len(self._strikes) < MOST_STEPS:
+        if self._capture is not None:
+            key = self._key(strike[1])
+            if key is not None:
+                self._capture.keys, self._capture.gesture = (key,), "tap"
+        elif len(self._strikes) < MOST_STEPS:
             self._strikes.append(strike)
+        self._tell()
+
+    def _time_passes(self) -> None:
+        if self._capture is None or self._capture.pending_until() is None:
+            self._open.stop()
+            return
+        if self._capture.advance(monotonic_ms()):
             self._tell()
 
-    def _take(self) -> None:
-        trigger = self.trigger()
-        self._close()
-        if trigger is not None:
-            self._taken(trigger)
+    def _spelling(self, text: str) -> None:
+        """Any spelling that the readers know will do; a spot or a typed text in our notation."""
+        self._spelt, self._fault = None, ""
+        if text.strip() and self._asked is not None:
+            try:
+                self._spelt = self._read(text)
+            except (NotationError, NotKeysError) as error:
+                self._fault = str(error)
+            if isinstance(self._spelt, Spot) and self._asked.boards and self._spelt.board not in self._asked.boards:
+                self._spelt, self._fault = None, f"{self._spelt.board} has no layout in this folio"
+        self._tell()
 
-    def _tell(self) -> None:
-        trigger = self.trigger()
-        self.setAccessibleDescription(f"{self._for}: {trigger or 'nothing pressed yet'}. {' '.join(self.in_the_way())}")
-        self.update()
+    def _read(self, text: str) -> Trigger:
+        assert self._asked is not None
+        try:
+            return parse_trigger(text, self._asked.folio.bundles)
+        except NotationError:
+            found = read_spelling(text)
+            if len(found) != 1:
+                raise NotationError(text, 0, "one trigger, not several") from None
+            return found[0]
+
+    # What is seen
 
     def in_the_way(self) -> list[str]:
         """What already answers to the keys, a sentence each."""
-        trigger = self.trigger()
-        if trigger is None or self._folio is None:
+        trigger, asked = self.trigger(), self._asked
+        if trigger is None or asked is None:
             return []
-        return [one.words(trigger) for one in collisions(self._folio, self._program, trigger)]
+        found = collisions(asked.folio, asked.program, trigger, asked.context, asked.computer)
+        return [one.words(trigger) for one in found]
 
-    # Painting
+    def _tell(self) -> None:
+        trigger = self.trigger()
+        name = self._asked.name if self._asked else ""
+        self.setAccessibleDescription(f"{name}: {trigger or 'nothing pressed yet'}. {' '.join(self.in_the_way())}")
+        self.update()
+
+    def _box(self) -> QRectF:
+        return QRectF((self.width() - WIDE) / 2, (self.height() - HIGH) / 2, WIDE, HIGH)
+
+    def _place(self) -> None:
+        box = self._box()
+        self.line.setGeometry(int(box.left()) + 60, int(box.top()) + 74, int(WIDE) - 120, 34)
+        self.other.adjustSize()
+        self.other.move(int(box.right()) - self.other.width() - 14, int(box.bottom()) - self.other.height() - 12)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._place()
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        t = theme()
+        t, box = theme(), self._box()
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), QColor(0, 0, 0, 150))
-        box = QRectF((self.width() - 640) / 2, (self.height() - 300) / 2, 640, 300)
         painter.setPen(QPen(QColor(t.line), 1))
         painter.setBrush(QColor(t.panel))
         painter.drawRoundedRect(box, PANEL_RADIUS, PANEL_RADIUS)
-        self._line(painter, box, 26, f"Press the keys for {self._for}", HEADING, t.text)
-        trigger = self.trigger()
-        if trigger is None:
-            self._line(painter, box, 108, "A chord, or several one after another", LARGE, t.faint)
-        else:
+        verb = "Spell" if self.line.isVisible() else "Press"
+        self._line(painter, box, 26, f"{verb} the keys for {self._asked.name if self._asked else ''}", HEADING, t.text)
+        trigger, ways = self.trigger(), self.in_the_way()
+        if trigger is not None:
             self._chips(painter, box, trigger)
-        for place, words in enumerate(self.in_the_way()[:2]):
-            self._line(painter, box, 176 + place * 24, words, BODY, t.slip)
-        if trigger is not None and not self.in_the_way():
+        elif not self.line.isVisible():
+            wanted = (
+                f"A key of {self.board}: tapped, held, twice, two together"
+                if self.board
+                else "A chord, or several in a row"
+            )
+            self._line(painter, box, 112, wanted, LARGE, t.faint)
+        if self._fault:
+            self._line(painter, box, 176, self._fault, BODY, t.slip)
+        for place, words in enumerate(ways[:3]):
+            self._line(
+                painter, box, 172 + place * 24, words, BODY, t.quiet if words.startswith("Underneath") else t.slip
+            )
+        if trigger is not None and not ways:
             self._line(painter, box, 176, "Nothing else answers to it.", BODY, t.settled)
-        other = "by print" if self.by_place else "by place"
-        hint = f"Enter takes it · Backspace clears · Tab says it {other} · hold Esc to leave"
-        self._line(painter, box, 256, hint, BODY, t.quiet)
+        self._line(painter, box, 250, self._hint(), BODY, t.quiet)
+
+    def _hint(self) -> str:
+        if self.line.isVisible():
+            return "Enter takes it · Esc leaves"
+        after = self._ways[(self._way + 1) % len(self._ways)] if len(self._ways) > 1 else ""
+        turned = {"": "", "print": " · Tab says it by print", "place": " · Tab says it by place"}
+        tab = turned.get(after, f" · Tab puts it on {after.partition(':')[2]}")
+        layers = " · ↑ ↓ another layer" if self._capture is not None and len(self._layers()) > 1 else ""
+        return f"Enter takes it · Backspace clears{tab}{layers} · hold Esc to leave"
 
     def _line(self, painter: QPainter, box: QRectF, top: float, text: str, size: int, ink: str) -> None:
         painter.setFont(font(size, 500 if size > BODY else 400))
@@ -176,31 +377,11 @@ class PressIt(QWidget):
             QRectF(box.left() + 20, box.top() + top, box.width() - 40, 28), Qt.AlignmentFlag.AlignHCenter, fitted
         )
 
-    def _chips(self, painter: QPainter, box: QRectF, trigger: Sequence) -> None:
-        """Each chord a row of small chips with a thin plus between; steps apart."""
-        t = theme()
-        metrics = QFontMetricsF(font(TITLE, 500))
-        rows = [[*chord.modifiers, f"[{chord.key}]" if chord.by_place else chord.key] for chord in trigger.chords]
-        widths = [[metrics.horizontalAdvance(key) + 22 for key in row] for row in rows]
-        whole = sum(sum(row) + 16 * (len(row) - 1) for row in widths) + 28 * (len(rows) - 1)
+    def _chips(self, painter: QPainter, box: QRectF, trigger: Trigger) -> None:
+        whole = chips_width([trigger], TITLE)
         scale = min(1.0, (box.width() - 40) / whole)
         painter.save()
-        painter.translate(box.center().x() - whole * scale / 2, box.top() + 92)
+        painter.translate(box.center().x() - whole * scale / 2, box.top() + (112 if self.line.isVisible() else 92))
         painter.scale(scale, scale)
-        x = 0.0
-        for row, sizes in zip(rows, widths, strict=True):
-            for place, (key, width) in enumerate(zip(row, sizes, strict=True)):
-                if place:
-                    painter.setPen(QColor(t.faint))
-                    painter.setFont(font(BODY))
-                    painter.drawText(QRectF(x, 0, 16, 46), Qt.AlignmentFlag.AlignCenter, "+")
-                    x += 16
-                painter.setPen(QPen(QColor(t.line), 1))
-                painter.setBrush(QColor(t.raised))
-                painter.drawRoundedRect(QRectF(x, 0, width, 46), KEY_RADIUS, KEY_RADIUS)
-                painter.setPen(QColor(t.text))
-                painter.setFont(font(TITLE, 500))
-                painter.drawText(QRectF(x, 0, width, 46), Qt.AlignmentFlag.AlignCenter, key)
-                x += width
-            x += 28
+        put_chips(painter, QRectF(0, 0, whole + 1, 50), [trigger], TITLE)
         painter.restore()

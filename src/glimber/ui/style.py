@@ -66,6 +66,13 @@ def _sheet(t: Theme) -> str:
     QLineEdit {{ background: {t.panel}; border: 1px solid {t.line}; border-radius: 6px; padding: 0 10px; min-height: 28px;
                  selection-background-color: {t.light}; selection-color: {t.on_lamp}; }}
     QLineEdit:focus {{ border: 1px solid {t.light}; }}
+    QPlainTextEdit {{ background: {t.panel}; border: 1px solid {t.line}; border-radius: 6px; padding: 2px 6px;
+                 selection-background-color: {t.light}; selection-color: {t.on_lamp}; }}
+    QPlainTextEdit:focus {{ border: 1px solid {t.light}; }}
+    QComboBox QLineEdit, QComboBox QLineEdit:focus {{ background: transparent; border: none; padding: 0; min-height: 0; }}
+    QCheckBox::indicator {{ width: 13px; height: 13px; border: 1px solid {t.quiet}; border-radius: 3px; }}
+    QCheckBox::indicator:checked {{ background: {t.light}; border: 1px solid {t.light}; }}
+    QCheckBox:focus {{ color: {t.light}; }}
     QPushButton {{ background: transparent; border: 1px solid {t.line}; border-radius: 6px; padding: 0 14px;
                    min-height: 32px; }}
     QPushButton[narrow="true"] {{ padding: 0 9px; }}

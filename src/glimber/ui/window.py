@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from functools import cached_property
 from importlib import import_module
 from pathlib import Path
@@ -22,10 +21,10 @@ from glimber.ui.style import apply_theme
 from glimber.ui.topline import BottomLine, TopLine
 
 if TYPE_CHECKING:
-    from glimber.core.keys import Sequence
+    from glimber.core.cards.drawing import Drawing
     from glimber.ui.find import FindPanel, Found
     from glimber.ui.overlay import PaperOverlay
-    from glimber.ui.pressit import PressIt
+    from glimber.ui.pressit import Asked, PressIt
 
 _CLASSES = {
     "gather": ("glimber.ui.gather.room", "GatherRoom"),
@@ -117,9 +116,13 @@ class Window(QMainWindow):
 
         return PressIt(self.centralWidget())
 
-    def ask_keys(self, program: str, name: str, taken: Callable[[Sequence], None]) -> None:
-        """Ask for the keys of a command by having them pressed."""
-        self.press_it.ask(self.session.folio, program, name, taken)
+    def ask_keys(self, asked: Asked, spelt: bool = False) -> None:
+        """Ask for the keys of a command by having them pressed, or spelt."""
+        self.press_it.ask(asked, spelt)
+
+    def show_drawing(self, drawing: Drawing) -> None:
+        """Lay a sheet over the room."""
+        self.overlay.show_drawing(drawing)
 
     # Rooms
 
@@ -154,7 +157,6 @@ class Window(QMainWindow):
         room.enter()
         self.bottom.say("")
         self.show_numbers()
-        self._show_keys()
         if self.isVisible():
             remember(last_room=id)
 
@@ -177,6 +179,11 @@ class Window(QMainWindow):
         """Go to the Weigh room with a binding in front."""
         self.go("weigh")
         self.room("weigh").choose(binding)  # type: ignore[attr-defined]
+
+    def gather(self, command: str) -> None:
+        """Go to the Gather room with a command in front."""
+        self.go("gather")
+        self.room("gather").choose(command)  # type: ignore[attr-defined]
 
     def show_card(self, card: str) -> None:
         """Go to the Cards room with a card in front."""
@@ -201,9 +208,10 @@ class Window(QMainWindow):
     def show_numbers(self) -> None:
         """Put the one number that matters beside each room's word."""
         self.top.loop.show_state(self.current, {id: room.number() for id, room in self.rooms.items()})
+        self._show_keys()
 
     def _show_keys(self) -> None:
-        shown = [a for a in self.registry.of_room(self.current) if a.brief and a.keys]
+        shown = [a for a in self.registry.of_room(self.current) if a.brief and a.keys and a.when()]
         self.bottom.show_keys([(a.brief_keys or a.keys[0], a.brief) for a in shown])
 
     # Actions
@@ -230,7 +238,7 @@ class Window(QMainWindow):
     def _findable(self) -> list[Found]:
         from glimber.ui.find import Found, folio_items
 
-        items = folio_items(self.session.folio, self.weigh, self.show_card, lambda _: self.go("gather"))
+        items = folio_items(self.session.folio, self.weigh, self.show_card, self.gather)
         for action in self.registry.all():
             if action.room in (ANYWHERE, self.current):
                 detail = " · ".join([*action.keys, "action"])

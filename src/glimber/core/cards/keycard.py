@@ -19,8 +19,8 @@ def key_card(title: str, subtitle: str, rows: Sequence[tuple[str, Sequence[str]]
     per_column = -(-len(rows) // 2)
     height = _MARGIN * 2 + 10.0 + max(1, per_column) * ROW
     items: list[Item] = [
-        _text(_MARGIN, _MARGIN + 5.2, title, 6.2, 700, "ink", faces),
-        _text(_MARGIN + faces[700].width(title, 6.2) + 3, _MARGIN + 5.2, subtitle, 3.3, 400, "prints", faces),
+        put(_MARGIN, _MARGIN + 5.2, title, 6.2, 700, "ink", faces),
+        put(_MARGIN + faces[700].width(title, 6.2) + 3, _MARGIN + 5.2, subtitle, 3.3, 400, "prints", faces),
     ]
     column = (_WIDTH - 2 * _MARGIN + 6.0) / 2
     for place, (name, triggers) in enumerate(rows):
@@ -39,16 +39,16 @@ def _row(x: float, y: float, width: float, name: str, triggers: Sequence[str], f
     for place, trigger in enumerate(reversed(triggers)):
         if place:
             at -= 1.0
-        chips, at = _chips(at, y, trigger, faces)
-        items += chips
+        drawn, at = chips(at, y, trigger, faces)
+        items += drawn
         if at < x + width * 0.45:
             break
     text = one_line(name, faces[400], 3.2, at - x - 2.0)
-    items.append(_text(x, y + 3.6, text, 3.2, 400, "ink", faces))
+    items.append(put(x, y + 3.6, text, 3.2, 400, "ink", faces))
     return items
 
 
-def _chips(right: float, y: float, trigger: str, faces: Faces) -> tuple[list[Item], float]:
+def chips(right: float, y: float, trigger: str, faces: Faces) -> tuple[list[Item], float]:
     """One chord as chips with a thin plus between, ending at ``right``; where it begins."""
     items: list[Item] = []
     keys = trigger.split("+") if len(trigger) > 1 and not trigger.endswith("++") else [trigger]
@@ -56,13 +56,14 @@ def _chips(right: float, y: float, trigger: str, faces: Faces) -> tuple[list[Ite
     for place, key in enumerate(reversed(keys)):
         if place:
             at -= 2.6
-            items.append(_text(at + 0.7, y + 3.5, "+", 2.4, 400, "prints", faces))
+            items.append(put(at + 0.7, y + 3.5, "+", 2.4, 400, "prints", faces))
         width = faces[500].width(key, size) + 2.6
         at -= width
         items.append(Rect(at, y, width, 4.6, 0.9, "tile", Stroke("paper-line", 0.25)))
-        items.append(_text(at + 1.3, y + 3.3, key, size, 500, "ink", faces))
+        items.append(put(at + 1.3, y + 3.3, key, size, 500, "ink", faces))
     return items, at
 
 
-def _text(x: float, y: float, text: str, size: float, weight: int, colour: str, faces: Faces) -> Text:
+def put(x: float, y: float, text: str, size: float, weight: int, colour: str, faces: Faces) -> Text:
+    """One line of text from (x, y) on, in mm."""
     return Text(x, y, text, size, weight, colour, faces[weight].width(text, size))

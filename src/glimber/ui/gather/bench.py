@@ -1,12 +1,12 @@
-"""The bench: commands without a binding, heaviest seconds a week first, so that what deserves a key comes first."""
+"""The commands of the folio: those that wait on the bench, heaviest seconds a week first, or all of them; found by any name."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
-from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QPainter, QPen
+from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen
 from PySide6.QtWidgets import (
+    QComboBox,
+    QHBoxLayout,
     QLabel,
     QListWidget,
     QListWidgetItem,
@@ -16,20 +16,21 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from glimber.core.edit import EditError, add_shortcut
-from glimber.core.folio import Folio
-from glimber.core.keys import Sequence
-from glimber.core.stake import Stake, bench_by_stake
+from glimber.core.commands import add_command
+from glimber.core.edit import EditError
+from glimber.core.folio import EVERYWHERE, Command, Folio
+from glimber.core.stake import Stake, stakes_of
 from glimber.store.faults import StoreError
-from glimber.ui.look import BODY
+from glimber.ui.chips import chips_width, put_chips, words_of
+from glimber.ui.field import Field
+from glimber.ui.look import BODY, SMALL
 from glimber.ui.session import Session
 from glimber.ui.style import theme
 from glimber.ui.type import put_text
 
 _ROW = 34
 _SECONDS, _STRIP, _HOW = 118, 150, 176
-
-AskKeys = Callable[[str, str, Callable[[Sequence], None]], None]
+EVERY_PROGRAM = "All programs"
 
 
 def seconds_of(stake: Stake) -> str:
@@ -43,75 +44,185 @@ def how_of(stake: Stake) -> str:
     return often if stake.slow_s is None else f"{stake.slow_s:.1f} s × {often}"
 
 
+def answers_to(command: Command, text: str) -> bool:
+    """Whether every word of a text is in one of the names a command goes by: exact, short, former, or other words for it."""
+    names = " ".join((command.name, command.label or "", command.id, *command.was, *command.words)).casefold()
+    return all(word in names for word in text.casefold().split())
+
+
+class _Field(Field):
+    """Down goes to the list; Escape clears, then leaves."""
+
+    def __init__(self, list_: QListWidget) -> None:
+        super().__init__()
+        self._list = list_
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Down or (event.key() == Qt.Key.Key_Escape and not self.text()):
+            self._list.setFocus()
+        elif event.key() == Qt.Key.Key_Escape:
+            self.clear()
+        else:
+            super().keyPressEvent(event)
+
+
 class BenchPane(QWidget):
-    """The list, and the key that is pressed for the command in front of it."""
+    """The list with its field. ``chosen`` names the command in front, or nothing."""
+
+    chosen = Signal(str)
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
-        self.ask_keys: AskKeys = lambda program, name, taken: None
         self.stakes: list[Stake] = []
+        self.everything = False
+        self._front: str | None = None
         self.head, self.list = QLabel(), QListWidget()
         self.head.setProperty("role", "quiet")
         self.head.setWordWrap(True)
         self.list.setAccessibleName("On the bench")
         self.list.setItemDelegate(_Row(self))
-        layout = QVBoxLayout(self)
+        self.list.currentRowChanged.connect(self._row_changed)
+        self.field, self.program = _Field(self.list), QComboBox()
+        self.field.setPlaceholderText("Find by any name, former name or other word (F)")
+        self.field.setAccessibleName("Find a command")
+        self.field.textEdited.connect(lambda _: self.refresh())
+        self.field.returnPressed.connect(self._entered)
+        self.program.setAccessibleName("Commands of which program")
+        self.program.activated.connect(lambda _: self.refresh())
+        layout, top = QVBoxLayout(self), QHBoxLayout()
         layout.setContentsMargins(0, 0, 0, 0)
+        top.addWidget(self.field, 1)
+        top.addWidget(self.program)
+        layout.addLayout(top)
         layout.addWidget(self.head)
         layout.addWidget(self.list, 1)
 
     def refresh(self) -> None:
-        """The folio may be another; the command in front stays there as long as it waits."""
+        """The folio may be another; the command in front stays there as long as it is shown."""
         folio, before = self.session.folio, self.list.currentRow()
-        front = self.stakes[before].command.ref if 0 <= before < len(self.stakes) else None
-        self.stakes = bench_by_stake(folio)
+        self._show_programs(folio)
+        waiting = {command.ref for command in folio.bench()}
+        here = self.chosen_program()
+        text = self.field.text().strip()
+        shown = [
+            command
+            for command in folio.commands.values()
+            if (text or self.everything or command.ref in waiting)
+            and here in (None, command.program)
+            and (not text or answers_to(command, text))
+        ]
+        self.stakes = stakes_of(folio, shown, sort=not self.everything)
+        self.list.blockSignals(True)
         self.list.clear()
         for stake in self.stakes:
-            words = (stake.command.name, folio.programs[stake.command.program].name, seconds_of(stake), how_of(stake))
-            item = QListWidgetItem(" · ".join(words))
-            item.setToolTip(" → ".join(stake.command.slow_way))
-            self.list.addItem(item)
+            self.list.addItem(self._item(folio, stake))
         refs = [stake.command.ref for stake in self.stakes]
         # Where the one in front has got its key, the next one comes forward.
-        self.list.setCurrentRow(refs.index(front) if front in refs else min(max(before, 0), len(refs) - 1))
+        row = refs.index(self._front) if self._front in refs else min(max(before, 0), len(refs) - 1)
+        self.list.setCurrentRow(row)
+        self.list.blockSignals(False)
         self.list.setVisible(bool(refs))
-        self.head.setText(_head(folio, self.stakes))
+        self.head.setText(self._head(folio, len(waiting), text))
+        self._row_changed(row)
 
-    def press_it(self) -> None:
-        """The command in front gets the keys that are pressed."""
+    def _show_programs(self, folio: Folio) -> None:
+        names = [EVERY_PROGRAM, *(program.name for program in folio.programs.values())]
+        if [self.program.itemText(row) for row in range(self.program.count())] != names:
+            here = self.program.currentText()
+            self.program.clear()
+            self.program.addItems(names)
+            self.program.setCurrentText(here if here in names else EVERY_PROGRAM)
+
+    def chosen_program(self) -> str | None:
+        """The id of the program whose commands are shown; None for all."""
+        name = self.program.currentText()
+        return next((id for id, program in self.session.folio.programs.items() if program.name == name), None)
+
+    def _item(self, folio: Folio, stake: Stake) -> QListWidgetItem:
+        keys = [str(binding.trigger) for binding in folio.bindings_of.get(stake.command.ref, ())]
+        told = [words_of(one) for one in keys] or [seconds_of(stake), how_of(stake)]
+        item = QListWidgetItem(" · ".join((stake.command.name, folio.programs[stake.command.program].name, *told)))
+        item.setData(Qt.ItemDataRole.UserRole, keys)
+        item.setToolTip(" → ".join(stake.command.slow_way))
+        return item
+
+    def _row_changed(self, row: int) -> None:
+        ref = self.stakes[row].command.ref if 0 <= row < len(self.stakes) else None
+        self._front = ref or self._front
+        self.chosen.emit(ref or "")
+
+    def front(self) -> Command | None:
+        """The command in front."""
         row = self.list.currentRow()
-        if not 0 <= row < len(self.stakes):
-            self.session.told.emit("The bench is empty: no command waits for a key.")
+        return self.session.folio.commands.get(self.stakes[row].command.ref) if 0 <= row < len(self.stakes) else None
+
+    def bring(self, ref: str) -> None:
+        """Bring a command to the front, whether or not it waits."""
+        self.field.clear()
+        self._front = ref
+        self.everything = self.everything or ref not in {command.ref for command in self.session.folio.bench()}
+        if self.chosen_program() not in (None, ref.partition("/")[0]):
+            self.program.setCurrentText(EVERY_PROGRAM)
+        self.refresh()
+
+    def show_everything(self) -> None:
+        """All commands, or only those that wait."""
+        self.everything = not self.everything
+        self.refresh()
+
+    def _adds_to(self) -> str | None:
+        """The program that a new command goes to: the one shown, or the first that is not the desktop."""
+        programs = list(self.session.folio.programs)
+        return self.chosen_program() or next(
+            (id for id in programs if id != EVERYWHERE), programs[0] if programs else None
+        )
+
+    def _entered(self) -> None:
+        """Enter in the field goes to what was found; a name that nothing has becomes a new command."""
+        name, program = self.field.text().strip(), self._adds_to()
+        if self.stakes or not name:
+            self.list.setFocus()
             return
-        command = self.stakes[row].command
+        if program is None:
+            self.session.told.emit(
+                "There is no program yet to add a command to: write a file in programs/, or read a list."
+            )
+            return
+        made: list[str] = []
 
-        def taken(trigger: Sequence) -> None:
-            try:
-                self.session.edit(
-                    f"give {command.name} {trigger}", lambda folio: add_shortcut(folio, command.ref, trigger)
-                )
-            except (EditError, StoreError) as error:
-                self.session.told.emit(str(error))
-                return
-            self.session.told.emit(f"{command.name} is {trigger} now. Ctrl+Z takes it back.")
+        def change(folio: Folio) -> Folio:
+            after, ref = add_command(folio, program, name)
+            made.append(ref)
+            return after
 
-        self.ask_keys(command.program, command.name, taken)
+        try:
+            self.session.edit(f"add {name}", change)
+        except (EditError, StoreError) as error:
+            self.session.told.emit(str(error))
+            return
+        self.session.told.emit(f"{name} waits on the bench of {self.session.folio.programs[program].name}.")
+        self.bring(made[-1])
 
-
-def _head(folio: Folio, stakes: list[Stake]) -> str:
-    if not folio.commands:
-        return "No commands yet: read a list of them, or write a file in programs/."
-    if not stakes:
-        return "The bench is empty: every command has a binding."
-    waits = "1 command waits" if len(stakes) == 1 else f"{len(stakes)} commands wait"
-    whole = sum(stake.week_s or 0.0 for stake in stakes)
-    takes = f"; going the slow way takes {whole / 60:.0f} min a week" if whole >= 60 else ""
-    return f"On the bench: {waits} for a binding{takes}"
+    def _head(self, folio: Folio, waiting: int, text: str) -> str:
+        if not folio.commands:
+            return "No commands yet: read a list of them, or write a file in programs/."
+        if text and not self.stakes:
+            return f"No command is called {text}. Enter adds it to {folio.programs[self._adds_to() or ''].name}."
+        if text:
+            return "1 command" if len(self.stakes) == 1 else f"{len(self.stakes)} commands"
+        if self.everything:
+            return f"All {len(self.stakes)} commands, {waiting} of them on the bench. B shows only those."
+        if not self.stakes:
+            return "The bench is empty: every command has a binding. B shows all."
+        waits = "1 command waits" if len(self.stakes) == 1 else f"{len(self.stakes)} commands wait"
+        whole = sum(stake.week_s or 0.0 for stake in self.stakes)
+        takes = f"; going the slow way takes {whole / 60:.0f} min a week" if whole >= 60 else ""
+        return f"On the bench: {waits} for a binding{takes}"
 
 
 class _Row(QStyledItemDelegate):
-    """Name and program; a strip as long as the seconds, against the heaviest; the seconds and how they come about."""
+    """Name and program; the keys as chips, or for one that waits a strip as long as its seconds, and how they come about."""
 
     def __init__(self, pane: BenchPane) -> None:
         super().__init__(pane)
@@ -123,13 +234,32 @@ class _Row(QStyledItemDelegate):
     def paint(
         self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
     ) -> None:
-        t, stake, box = theme(), self._pane.stakes[index.row()], QRectF(option.rect)
+        t = theme()
+        stake = self._pane.stakes[index.row()]
+        box = QRectF(option.rect)
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if index.row() == self._pane.list.currentRow():
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(QColor(t.raised))
             painter.drawRoundedRect(box.adjusted(1, 1, -1, -1), 6, 6)
+        keys = index.data(Qt.ItemDataRole.UserRole)
+        end = self._put_keys(painter, box, keys) if keys else self._put_seconds(painter, box, stake)
+        name = QRectF(box.left() + 12, box.top(), max(40.0, end - box.left() - 24), _ROW)
+        used = put_text(painter, name, stake.command.name, BODY, 500, QColor(t.text))
+        program = self._pane.session.folio.programs[stake.command.program].name
+        if name.width() - used > 60:
+            put_text(painter, name.adjusted(used + 12, 0, 0, 0), program, 12, 400, QColor(t.faint))
+        painter.restore()
+
+    def _put_keys(self, painter: QPainter, box: QRectF, keys: list[str]) -> float:
+        """The chips at the right end; where they begin."""
+        wide = min(chips_width(keys, SMALL), box.width() * 0.6)
+        put_chips(painter, QRectF(box.right() - 12 - wide, box.top(), wide, box.height()), keys, SMALL)
+        return box.right() - 12 - wide
+
+    def _put_seconds(self, painter: QPainter, box: QRectF, stake: Stake) -> float:
+        t = theme()
         right = box.right() - 12
         # The parts that explain go first where the window is small.
         how = _HOW if box.width() > 620 else 0
@@ -138,19 +268,14 @@ class _Row(QStyledItemDelegate):
                 painter, QRectF(right - how, box.top(), how, _ROW), how_of(stake), 11, 400, QColor(t.faint), end=True
             )
         seconds = _SECONDS if stake.week_s is not None or how else _HOW
-        left = right - how - 12 - seconds
+        left = right - how - (12 if how else 0) - seconds
         put_text(
             painter, QRectF(left, box.top(), seconds, _ROW), seconds_of(stake), BODY, 400, QColor(t.quiet), end=True
         )
-        heaviest = self._pane.stakes[0].week_s
-        if stake.week_s and heaviest and box.width() > 460:
-            x, y = left - 12 - _STRIP, box.center().y()
+        strip = _STRIP if box.width() > 520 else 70 if box.width() > 420 else 0
+        heaviest = max((one.week_s or 0.0 for one in self._pane.stakes), default=0.0)
+        if stake.week_s and heaviest and strip:
+            x, y = left - 12 - strip, box.center().y()
             painter.setPen(QPen(QColor(t.quiet), 6, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
-            painter.drawLine(QPointF(x, y), QPointF(x + max(2.0, _STRIP * stake.week_s / heaviest), y))
-        end = left - 24 - (_STRIP if box.width() > 460 else 0)
-        name = QRectF(box.left() + 12, box.top(), max(40.0, end - box.left() - 12), _ROW)
-        used = put_text(painter, name, stake.command.name, BODY, 500, QColor(t.text))
-        program = self._pane.session.folio.programs[stake.command.program].name
-        if name.width() - used > 60:
-            put_text(painter, name.adjusted(used + 12, 0, 0, 0), program, 12, 400, QColor(t.faint))
-        painter.restore()
+            painter.drawLine(QPointF(x, y), QPointF(x + max(2.0, strip * stake.week_s / heaviest), y))
+        return left - 12 - strip

@@ -8,15 +8,22 @@ from typing import Any
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt
 from PySide6.QtGui import QColor
 
-from glimber.core.gather import Difference
+from glimber.core.gather import NOTHING_TO_TAKE, Difference
 from glimber.ui.style import theme
 
 HEADS = ("", "Is", "Command", "Keys", "Group", "Line")
+CHANGES = ("changed", "yours", "conflict", "gone")
+"""What a row is where the folio has other keys than the source."""
+CHANGES = ("changed", "yours", "conflict", "gone")
+"""What a row is where the folio has other keys than the source."""
 _Index = QModelIndex | QPersistentModelIndex
 
 
 class IncomingRows(QAbstractTableModel):
-    """Differences with the line each came from; new ones are ticked to begin with, changed ones are the person's choice."""
+    """Differences with the line each came from; new ones are ticked to begin with, what is the person's is their choice.
+
+    ``merging``: the rows are a new version's own set; then what only the program changed is ticked as well.
+    """
 
     def __init__(self) -> None:
         super().__init__()
@@ -24,20 +31,25 @@ class IncomingRows(QAbstractTableModel):
         self.lines: list[int] = []
         self.ticked: set[int] = set()
 
-    def show(self, differences: Sequence[Difference], lines: Sequence[int]) -> None:
+    def show(self, differences: Sequence[Difference], lines: Sequence[int], merging: bool = False) -> None:
         """Show other rows."""
         self.beginResetModel()
         self.differences, self.lines = list(differences), list(lines)
-        self.ticked = {place for place, one in enumerate(self.differences) if one.kind == "new"}
+        ticked = ("new", "changed") if merging else ("new",)
+        self.ticked = {place for place, one in enumerate(self.differences) if one.kind in ticked}
         self.endResetModel()
 
     def chosen(self) -> list[Difference]:
         """The ticked differences."""
         return [self.differences[place] for place in sorted(self.ticked)]
 
+    def can_be_ticked(self, place: int) -> bool:
+        """Whether a row has anything to take."""
+        return self.differences[place].kind not in NOTHING_TO_TAKE
+
     def toggle(self, place: int) -> None:
         """Tick a row or take its tick away; what is the same has nothing to take."""
-        if self.differences[place].kind == "same":
+        if not self.can_be_ticked(place):
             return
         self.ticked ^= {place}
         index = self.index(place, 0)
@@ -56,15 +68,17 @@ class IncomingRows(QAbstractTableModel):
 
     def flags(self, index: _Index) -> Qt.ItemFlag:
         flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
-        if index.column() == 0 and self.differences[index.row()].kind != "same":
+        if index.column() == 0 and self.can_be_ticked(index.row()):
             flags |= Qt.ItemFlag.ItemIsUserCheckable
         return flags
 
     def data(self, index: _Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         one = self.differences[index.row()]
-        if role == Qt.ItemDataRole.CheckStateRole and index.column() == 0 and one.kind != "same":
+        if role == Qt.ItemDataRole.CheckStateRole and index.column() == 0 and one.kind not in NOTHING_TO_TAKE:
             return Qt.CheckState.Checked if index.row() in self.ticked else Qt.CheckState.Unchecked
-        if role == Qt.ItemDataRole.ForegroundRole and one.kind == "same":
+        if role == Qt.ItemDataRole.ForegroundRole and index.column() == 1 and one.kind in ("conflict", "gone"):
+            return QColor(theme().slip)
+        if role == Qt.ItemDataRole.ForegroundRole and one.kind in NOTHING_TO_TAKE:
             return QColor(theme().quiet)
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.ToolTipRole):
             return self._text(one, index)
@@ -72,8 +86,10 @@ class IncomingRows(QAbstractTableModel):
 
     def _text(self, one: Difference, index: _Index) -> str:
         keys = " or ".join(one.row.triggers) or "no key"
-        if one.kind == "changed":
+        if one.kind in CHANGES:
             keys = f"{' or '.join(one.was) or 'no key'} → {keys}"
+        if one.taken_by:
+            keys += f", which is {one.taken_by} here"
         name = one.row.name
         if one.kind == "renamed":
             name = f"{one.was[0]} → {name}"

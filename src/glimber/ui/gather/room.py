@@ -1,4 +1,4 @@
-"""The Gather room: a source read, its rows against the folio, and what is ticked taken in."""
+"""The Gather room: sources, their rows against the folio, the commands, and all that is said of the one in front."""
 
 from __future__ import annotations
 
@@ -7,30 +7,32 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QGuiApplication, QKeyEvent
+from PySide6.QtCore import Signal
+from PySide6.QtGui import QGuiApplication, QResizeEvent
 from PySide6.QtWidgets import (
-    QAbstractItemView,
+    QCheckBox,
     QComboBox,
     QFrame,
     QHBoxLayout,
-    QHeaderView,
     QLabel,
     QListWidget,
     QPushButton,
-    QTableView,
     QVBoxLayout,
     QWidget,
 )
 
+from glimber.core.defaults import departures
 from glimber.core.edit import EditError
 from glimber.core.folio import EVERYWHERE
-from glimber.core.gather import Incoming, compare, likely_program, merged, slug_of, take
-from glimber.readers.found import Found, Options
+from glimber.core.gather import Difference, Incoming, compare, likely_program, merged, slug_of, take
+from glimber.readers.found import Found, Options, StoppedError
 from glimber.store.faults import StoreError
 from glimber.ui.actions import Action
 from glimber.ui.gather.bench import BenchPane
+from glimber.ui.gather.command import CommandPane
+from glimber.ui.gather.doing import Doing
 from glimber.ui.gather.model import IncomingRows
+from glimber.ui.gather.rows import RowsTable
 from glimber.ui.gather.sources import SourcesPane
 from glimber.ui.room import Room
 from glimber.ui.session import Session
@@ -39,24 +41,16 @@ if TYPE_CHECKING:
     from glimber.ui.window import Window
 
 _FIRST = "O reads a file, Ctrl+V what was copied: a page, a table, a list, settings. Enter on a source shows its rows."
-
-
-class _Rows(QTableView):
-    """Space ticks the row in front."""
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        model = self.model()
-        if event.key() == Qt.Key.Key_Space and isinstance(model, IncomingRows) and self.currentIndex().isValid():
-            model.toggle(self.currentIndex().row())
-            return
-        super().keyPressEvent(event)
+_KINDS = ("new", "changed", "conflict", "renamed", "gone", "yours", "same")
+_NARROW = 1180
 
 
 class GatherRoom(Room):
-    """Rows of one source at a time; until there is one, the bench."""
+    """Rows of one source at a time; until there is one, the commands."""
 
     id = "gather"
     _read_done = Signal(int, str, object)
+    _so_far = Signal(int, int)
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -67,40 +61,39 @@ class GatherRoom(Room):
         self.title.setProperty("role", "title")
         self.note.setProperty("role", "quiet")
         self.note.setWordWrap(True)
-        self.file = QPushButton("Read a file…")
+        self.file, self.paste = QPushButton("Read a file…"), QPushButton("Read what was copied")
         self.file.clicked.connect(self.ask_file)
-        self.paste = QPushButton("Read what was copied")
         self.paste.clicked.connect(self.read_clipboard)
         self.program, self.column = QComboBox(), QComboBox()
         self.program.setEditable(True)
         self.program.setAccessibleName("Program the commands belong to")
-        self.program.setMinimumWidth(170)
+        self.program.setMinimumWidth(150)
         self.column.setAccessibleName("Column that has the keys")
         self.program.currentTextChanged.connect(lambda _: self._compare())
         self.column.activated.connect(lambda _: self._read_again())
+        self.merging = QCheckBox("New version")
+        self.merging.setToolTip("The program's own set after a new version: only what both it and you changed is asked")
+        self.merging.toggled.connect(lambda _: self._compare())
         self.take_button = QPushButton("Take in")
         self.take_button.setProperty("role", "chosen")
         self.take_button.clicked.connect(self.take_in)
         self.rows = IncomingRows()
         self.rows.dataChanged.connect(lambda *_: self._count())
-        self.table = _Rows()
-        self.table.setModel(self.rows)
-        self.table.setAccessibleName("Incoming rows")
-        self.table.verticalHeader().hide()
-        self.table.setShowGrid(False)
-        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        self.table.verticalHeader().setDefaultSectionSize(28)
-        self.table.horizontalHeader().setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+        self.table = RowsTable(self.rows)
+        self.table.selectionModel().currentRowChanged.connect(lambda *_: self._row_in_front())
         self.list_head, self.list = QLabel(), QListWidget()
         self.list_head.setProperty("role", "quiet")
         self.list.setAccessibleName("Not taken")
-        self.bench = BenchPane(session)
-        self._numbers_changed: Callable[[], None] = lambda: None
+        self.bench, self.command = BenchPane(session), CommandPane(session)
+        self.bench.chosen.connect(lambda ref: self.command.show_command(ref or None))
+        self.doing = Doing(self)
+        self.command.press, self.command.spell = self.doing.press_it, self.doing.spell_it
+        self.numbers_changed: Callable[[], None] = lambda: None
         self.sources = SourcesPane(session)
         self.sources.shown.connect(self._show_source)
         self._lay_out()
         self._read_done.connect(self._take_reading)
+        self._so_far.connect(self._tell_so_far)
         self.refresh()
 
     def _lay_out(self) -> None:
@@ -114,6 +107,7 @@ class GatherRoom(Room):
             label.setProperty("role", "quiet")
             choices.addWidget(label)
             choices.addWidget(widget)
+        choices.addWidget(self.merging)
         choices.addStretch(1)
         choices.addWidget(self.take_button)
         choices.setContentsMargins(0, 0, 0, 0)
@@ -128,15 +122,19 @@ class GatherRoom(Room):
         inside.addWidget(self.list, 2)
         inside.addWidget(self.bench, 4)
         layout = QVBoxLayout(self)
-        layout.setContentsMargins(28, 24, 28, 20)
-        layout.setSpacing(10)
-        layout.addWidget(self.title)
+        layout.setContentsMargins(28, 20, 28, 16)
+        layout.setSpacing(8)
+        top = QHBoxLayout()
+        top.addWidget(self.title)
+        top.addStretch(1)
+        top.addLayout(buttons)
+        layout.addLayout(top)
         layout.addWidget(self.note)
-        layout.addLayout(buttons)
         middle = QHBoxLayout()
         middle.setSpacing(14)
         middle.addWidget(self.sources)
         middle.addWidget(panel, 1)
+        middle.addWidget(self.command)
         layout.addLayout(middle, 1)
 
     # As a room
@@ -146,42 +144,51 @@ class GatherRoom(Room):
         return sum(one.kind == "new" for one in self.rows.differences) if self.found is not None else None
 
     def panes(self) -> list[QWidget]:
-        return [self.sources.list, self.file, self.table, self.list, self.bench.list]
+        return [
+            self.sources.list,
+            self.file,
+            self.table,
+            self.list,
+            self.bench.field,
+            self.bench.list,
+            self.command.name,
+        ]
 
     def wire(self, window: Window) -> None:
-        self._numbers_changed = window.show_numbers
-        self.bench.ask_keys = window.ask_keys
+        self.numbers_changed = window.show_numbers
+        self.doing.ask_keys, self.doing.show_drawing = window.ask_keys, window.show_drawing
 
     def close_down(self) -> None:
+        self._reading += 1
         self.sources.stop()
 
     def enter(self) -> None:
-        (self.table if self.found is not None else self.file).setFocus()
+        (self.table if self.found is not None else self.bench.list if self.bench.stakes else self.file).setFocus()
 
     def actions_here(self) -> list[Action]:
+        reading, resting = lambda: self.found is not None, lambda: self.found is None
+        doing = self.doing
+
+        def act(id: str, name: str, keys: str, run: Callable[[], None], brief: str = "", shown: str = "",
+                when: Callable[[], bool] = lambda: True) -> Action:  # fmt: skip
+            return Action(f"gather-{id}", name, (keys,) if keys else (), run, self.id, brief, shown, when)
+
         return [
-            Action("gather-file", "Read a file", ("o",), self.ask_file, self.id, "read a file", "O"),
-            Action(
-                "gather-paste",
-                "Read what was copied",
-                ("Ctrl+V",),
-                self.read_clipboard,
-                self.id,
-                "read what was copied",
-            ),
-            Action("gather-take", "Take in what is ticked", ("Enter",), self._enter_pressed, self.id, "take in"),
-            Action(
-                "gather-key",
-                "Press a key for a command of the bench",
-                ("k",),
-                self.press_it,
-                self.id,
-                "press a key for it",
-                "K",
-            ),
-            Action("gather-all", "Tick all or none", ("a",), self.tick_all, self.id, "tick all or none", "A"),
-            Action("gather-away", "Put the source away", ("Escape",), self.put_away, self.id),
-        ]
+            act("file", "Read a file", "o", self.ask_file, "read a file", "O"),
+            act("paste", "Read what was copied", "Ctrl+V", self.read_clipboard, "read what was copied"),
+            act("take", "Take in what is ticked", "Enter", self._enter_pressed, "take in", "Enter", reading),
+            act("all", "Tick all or none", "a", self.tick_all, "tick all or none", "A", reading),
+            act("version", "It is the program's new version, or not", "n", self.merging.toggle, "a new version", "N", reading),
+            act("away", "Put the source away", "Escape", self.put_away, "back to the commands", "Esc", reading),
+            act("key", "Press a key for the command in front", "k", doing.press_it, "press a key for it", "K", resting),
+            act("spell", "Spell a key for the command in front", "Shift+K", doing.spell_it),
+            act("find", "Find a command by any of its names", "f", self._find, "find", "F", resting),
+            act("every", "All commands, or only the bench", "b", self.bench.show_everything, "bench or all", "B", resting),
+            act("tally", "What holding modifiers costs", "m", doing.show_tally, "modifiers", "M", resting),
+            act("counts", "Read uses a day from counts", "u", doing.ask_counts, "uses from counts", "U", resting),
+            act("edit", "Edit the command in front", "e", self._edit, "edit", "E", resting),
+            act("defaults", "Back to all the keys the program came with", "", doing.back_to_all),
+        ]  # fmt: skip
 
     def refresh(self) -> None:
         self.sources.refresh()
@@ -191,6 +198,7 @@ class GatherRoom(Room):
         self.program.addItems([program.name for program in self.session.folio.programs.values()])
         self.program.setCurrentText(chosen or self.program.itemText(0))
         self.program.blockSignals(False)
+        self.bench.refresh()
         if self.found is not None:
             self._compare()
         else:
@@ -200,15 +208,33 @@ class GatherRoom(Room):
         self.note.setText(_FIRST)
         for widget in (self.choices, self.table, self.list_head, self.list):
             widget.hide()
-        self.bench.refresh()
         self.bench.show()
+        self._fit()
 
-    def press_it(self) -> None:
-        """The command of the bench in front gets the keys that are pressed."""
+    def _fit(self) -> None:
+        """In a small window what is said of a command makes room for the rows of a source."""
+        self.command.setVisible(self.found is None or self.width() >= _NARROW)
+        self.sources.setVisible(bool(self.sources.states) and (self.width() >= 900))
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._fit()
+
+    def choose(self, ref: str) -> None:
+        """Bring a command to the front."""
         if self.found is not None:
-            self.session.told.emit("Put the source away (Esc) to come to the bench.")
-            return
-        self.bench.press_it()
+            self.put_away()
+        self.bench.bring(ref)
+        self.bench.list.setFocus()
+
+    def _find(self) -> None:
+        if self.found is None:
+            self.bench.field.setFocus()
+            self.bench.field.selectAll()
+
+    def _edit(self) -> None:
+        if self.command.ref is not None and self.command.isVisible():
+            self.command.name.setFocus()
 
     # Reading
 
@@ -252,18 +278,31 @@ class GatherRoom(Room):
             self._read(column)
 
     def _read(self, column: str | None) -> None:
-        """On a thread of its own: a long list must not hold up the window. A newer reading makes an older one void."""
+        """On a thread of its own: a long list must not hold up the window. A newer reading makes an older one stop."""
         self._reading += 1
         number, name, data = self._reading, self._name, self._data
         self.note.setText(f"Reading {name}… Esc stops.")
+
+        def watch(count: int) -> None:
+            if number != self._reading:
+                raise StoppedError
+            if count % 1000 == 0:
+                self._so_far.emit(number, count)
 
         def work() -> None:
             from glimber.readers.registry import kind_of, read
 
             kind = kind_of(name, data)
-            self._read_done.emit(number, kind, read(kind, data, Options(column)))
+            try:
+                self._read_done.emit(number, kind, read(kind, data, Options(column, watch)))
+            except StoppedError:
+                return
 
         threading.Thread(target=work, name="reading", daemon=True).start()
+
+    def _tell_so_far(self, number: int, count: int) -> None:
+        if number == self._reading:
+            self.note.setText(f"Reading {self._name}, {count:,} rows so far… Esc stops.")
 
     def _take_reading(self, number: int, kind: str, found: object) -> None:
         if number != self._reading or not isinstance(found, Found):
@@ -311,46 +350,62 @@ class GatherRoom(Room):
         ids = {program.name.casefold(): id for id, program in self.session.folio.programs.items()}
         return ids.get(name.casefold()) or slug_of(name)
 
+    def _incoming(self) -> list[Incoming]:
+        return [Incoming(row.command, row.triggers, row.group) for row in self.found.rows] if self.found else []
+
     def _compare(self) -> None:
-        found = self.found
+        found, id = self.found, self._program()
         if found is None:
             return
-        rows = [Incoming(row.command, row.triggers, row.group) for row in found.rows]
+        folio, rows = self.session.folio, self._incoming()
+        self.merging.setVisible(bool(id in folio.programs and folio.programs[id].defaults))
+        merging = self.merging.isChecked() and not self.merging.isHidden()
         lines = {row.command.casefold(): row.line for row in reversed(found.rows)}
-        self.rows.show(
-            compare(self.session.folio, self._program(), rows), [lines[row.name.casefold()] for row in merged(rows)]
-        )
+        differences = compare(folio, id, rows, merging)
+        ordered = [lines[row.name.casefold()] for row in merged(rows)]
+        here = self.table.currentIndex().row()
+        self.rows.show(differences, ordered + [0] * (len(differences) - len(ordered)), merging)
         self.bench.hide()
         for widget in (self.choices, self.table, self.list_head):
             widget.show()
-        header = self.table.horizontalHeader()
-        for column in range(self.rows.columnCount()):
-            fits = QHeaderView.ResizeMode.Stretch if column in (2, 3) else QHeaderView.ResizeMode.ResizeToContents
-            header.setSectionResizeMode(column, fits)
-        told = [f"line {one.line}: no key binding: {one.text} ({one.why})" for one in found.not_bindings]
+        self.table.fit()
+        self._fit()
+        self._show_not_taken(found)
+        if self.rows.rowCount():
+            self.table.setCurrentIndex(self.rows.index(max(0, min(here, self.rows.rowCount() - 1)), 0))
+        self._count()
+
+    def _show_not_taken(self, found: Found) -> None:
+        told = [f"line {one.line}: no key binding: {one.text} ({one.why})" if one.line
+                else f"no key binding: {one.text} ({one.why})" for one in found.not_bindings]  # fmt: skip
         told += [f"line {one.line}: {one.text}" if one.line else one.text for one in found.problems]
         self.list.clear()
         self.list.addItems(told)
         self.list.setVisible(bool(told))
         self.list_head.setText(f"Not taken: {len(told)}" if told else "Everything in it could be read.")
-        if self.rows.rowCount() and not self.table.currentIndex().isValid():
-            self.table.setCurrentIndex(self.rows.index(0, 0))
-        self._count()
+
+    def _row_in_front(self) -> None:
+        """What the folio says of the command that the row in front is about."""
+        row = self.table.currentIndex().row()
+        one: Difference | None = self.rows.differences[row] if 0 <= row < len(self.rows.differences) else None
+        self.command.show_command(one.command if one else None)
 
     def _count(self) -> None:
         kinds = [one.kind for one in self.rows.differences]
-        counts = ", ".join(
-            f"{kinds.count(kind)} {kind}" for kind in ("new", "changed", "renamed", "same") if kinds.count(kind)
+        counts = ", ".join(f"{kinds.count(kind)} {kind}" for kind in _KINDS if kinds.count(kind))
+        departed = (
+            departures(self.session.folio, self._program()) if self._program() in self.session.folio.programs else []
         )
-        self.note.setText(f"{self._name}, read as {self.kind}: {counts or 'no rows'}")
+        own = f"; {len(departed)} differ from what it came with" if departed else ""
+        self.note.setText(f"{self._name}, read as {self.kind}: {counts or 'no rows'}{own}")
         ticked = len(self.rows.ticked)
         self.take_button.setText(f"Take in {ticked}" if ticked else "Take in")
         self.take_button.setEnabled(bool(ticked))
-        self._numbers_changed()
+        self.numbers_changed()
 
     def tick_all(self) -> None:
         """Tick everything that differs, or nothing where everything is ticked already."""
-        differing = {place for place, one in enumerate(self.rows.differences) if one.kind != "same"}
+        differing = {place for place in range(self.rows.rowCount()) if self.rows.can_be_ticked(place)}
         for place in sorted(differing - self.rows.ticked or differing):
             self.rows.toggle(place)
 
@@ -360,14 +415,13 @@ class GatherRoom(Room):
         self.found, self.sources.in_front = None, None
         self.rows.show([], [])
         self.refresh()
-        self._numbers_changed()
+        self.numbers_changed()
         self.enter()
 
     def _enter_pressed(self) -> None:
         """On the list of sources Enter reads the one in front."""
-        item = self.sources.list.currentItem()
-        if self.sources.list.hasFocus() and item is not None:
-            self.sources.bring(str(item.data(Qt.ItemDataRole.UserRole)))
+        if self.sources.list.hasFocus():
+            self.sources.bring_current()
         else:
             self.take_in()
 
@@ -377,9 +431,10 @@ class GatherRoom(Room):
         if self.found is None or not chosen:
             return
         same = [one for one in self.rows.differences if one.kind == "same"]
+        own = self._incoming() if self.merging.isChecked() and not self.merging.isHidden() else None
         try:
             self.session.edit(f"take in {len(chosen)} from {self._name}",
-                              lambda folio: take(folio, id, [*chosen, *same], name))  # fmt: skip
+                              lambda folio: take(folio, id, [*chosen, *same], name, own))  # fmt: skip
         except (EditError, StoreError) as error:
             self.session.told.emit(str(error))
             return

@@ -104,6 +104,12 @@ class SourcesPane(QFrame):
         self.in_front = id
         self.read(id)
 
+    def bring_current(self) -> None:
+        """Bring the source under the cursor to the front."""
+        item = self.list.currentItem()
+        if item is not None:
+            self.bring(str(item.data(Qt.ItemDataRole.UserRole)))
+
     def read(self, id: str, column: str | None = None) -> None:
         """Read a source on a thread of its own."""
         source, folder = self.states[id].source, self.session.folder

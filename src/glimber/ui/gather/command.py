@@ -1,0 +1,424 @@
+"""The command in front: everything that is said of it, each part edited in place, and its keys."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+from typing import Any
+
+from PySide6.QtCore import QRectF, QSize, Qt
+from PySide6.QtGui import QColor, QKeyEvent, QPainter
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QFormLayout,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QListWidget,
+    QListWidgetItem,
+    QPlainTextEdit,
+    QPushButton,
+    QScrollArea,
+    QStyle,
+    QStyledItemDelegate,
+    QWidget,
+)
+
+from glimber.core.commands import add_context, edit_binding, edit_command, put_in_group, step_fault
+from glimber.core.defaults import back_to_defaults, departures
+from glimber.core.edit import EditError, retire_binding
+from glimber.core.folio import INKS, MARKS, Binding, Command, Folio
+from glimber.core.reach import slow_way_s
+from glimber.core.stake import weekly_uses
+from glimber.store.faults import StoreError
+from glimber.ui.chips import put_chips, words_of
+from glimber.ui.field import Field
+from glimber.ui.session import Session
+from glimber.ui.style import theme
+from glimber.ui.type import put_text
+
+WIDTH = 336
+
+
+class _Steps(QPlainTextEdit):
+    """A step a line; told when it is left, like a line of text."""
+
+    def __init__(self, left: Callable[[], None]) -> None:
+        super().__init__()
+        self._left = left
+        self.setTabChangesFocus(True)
+
+    def focusOutEvent(self, event: Any) -> None:
+        super().focusOutEvent(event)
+        self._left()
+
+
+class _KeysList(QListWidget):
+    """Del takes the key in front off the command."""
+
+    def __init__(self, off: Callable[[], None]) -> None:
+        super().__init__()
+        self._off = off
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Delete:
+            self._off()
+            return
+        super().keyPressEvent(event)
+
+
+class CommandPane(QScrollArea):
+    """Fields of one command; an edit is sent when a field is left or Enter is struck in it."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.ref: str | None = None
+        self.press: Callable[[], None] = lambda: None
+        self.spell: Callable[[], None] = lambda: None
+        self.setWidgetResizable(True)
+        self.setFixedWidth(WIDTH)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setAccessibleName("The command")
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.name, self.label, self.words = Field(), Field(), Field()
+        self.uses, self.set_at, self.icon = Field(), Field(), Field()
+        self.picture = Field()
+        self.group, self.context, self.ink, self.mark = QComboBox(), QComboBox(), QComboBox(), QComboBox()
+        self.careful = QCheckBox("Careful: a mistake is dear")
+        self.slow = _Steps(self._slow_left)
+        self.slow.setFixedHeight(92)
+        self.slow.setPlaceholderText("menu Survey\nclick Add\nfield 8")
+        self.seconds, self.was, self.default = QLabel(), QLabel(), QLabel()
+        self.program = QLabel()
+        self.keys = _KeysList(self.take_off)
+        self.keys.setItemDelegate(_Keys(self.keys))
+        self.keys.setAccessibleName("Keys of the command")
+        self.reason, self.computers = Field(), Field()
+        self.back = QPushButton("Back to it")
+        self.press_button, self.spell_button = QPushButton("Press a key"), QPushButton("Spell one")
+        for label in (self.seconds, self.was, self.default, self.program):
+            label.setProperty("role", "quiet")
+            label.setWordWrap(True)
+        self._lay_out()
+        self._connect()
+        self.show_command(None)
+
+    def _lay_out(self) -> None:
+        inside = QFrame()
+        inside.setObjectName("panel")
+        form = QFormLayout(inside)
+        form.setContentsMargins(14, 12, 14, 12)
+        form.setVerticalSpacing(6)
+        form.setFieldGrowthPolicy(QFormLayout.FieldGrowthPolicy.AllNonFixedFieldsGrow)
+        form.addRow(self.program)
+        look, keys = QHBoxLayout(), QHBoxLayout()
+        for widget in (self.ink, self.mark):
+            look.addWidget(widget, 1)
+        for button in (self.press_button, self.spell_button):
+            button.setProperty("narrow", "true")
+            keys.addWidget(button)
+        keys.addStretch(1)
+        default = QHBoxLayout()
+        default.addWidget(self.default, 1)
+        default.addWidget(self.back)
+        rows: list[tuple[str, Any]] = [
+            ("Name", self.name), ("", self.was), ("Label", self.label), ("Keys", self.keys), ("", keys),
+            ("Reason", self.reason), ("Computers", self.computers), ("", default), ("Uses a day", self.uses),
+            ("Slow way", self.slow), ("", self.seconds), ("Group", self.group), ("Ink, mark", look), ("Context", self.context),
+            ("", self.careful), ("Cues", self.words), ("Icon", self.icon), ("Picture", self.picture), ("Set at", self.set_at),
+        ]  # fmt: skip
+        for text, widget in rows:
+            label = QLabel(text)
+            label.setProperty("role", "quiet")
+            form.addRow(label, widget)
+            if text and isinstance(widget, QWidget):
+                widget.setAccessibleName(text)
+        self._form = form
+        self.keys.setFixedHeight(74)
+        self.words.setPlaceholderText("other words, situations, with ; between")
+        self.computers.setPlaceholderText("all; or names with , between")
+        self.icon.setPlaceholderText("a name such as anchor")
+        self.picture.setPlaceholderText("icons/lead.svg")
+        for combo, what in ((self.group, "Group"), (self.context, "Context")):
+            line = Field()
+            line.setAccessibleName(what)
+            combo.setEditable(True)
+            combo.setLineEdit(line)
+        self.ink.addItems(INKS)
+        self.mark.addItems(MARKS)
+        self.ink.setAccessibleName("Ink of the group")
+        self.mark.setAccessibleName("Mark of the group")
+        for box in (self.ink, self.mark):
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        for combo in (self.group, self.context):
+            combo.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            combo.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
+        self.setWidget(inside)
+
+    def _connect(self) -> None:
+        texts: dict[Field, tuple[str, Callable[[str], Any]]] = {
+            self.name: ("name", str.strip), self.label: ("label", _or_none), self.set_at: ("set_at", _or_none),
+            self.icon: ("icon", _or_none), self.picture: ("picture", _or_none), self.uses: ("uses_per_day", _uses),
+            self.words: ("words", lambda text: tuple(one.strip() for one in text.split(";") if one.strip())),
+        }  # fmt: skip
+        for field, (what, read) in texts.items():
+            field.editingFinished.connect(partial(self._said, field, what, read))
+        self.careful.clicked.connect(lambda on: self._send("careful", careful=on))
+        for combo, send in ((self.group, self._group_said), (self.context, self._context_said)):
+            combo.activated.connect(lambda _, send=send: send())
+            edit = combo.lineEdit()
+            assert edit is not None
+            edit.editingFinished.connect(send)
+        for combo in (self.ink, self.mark):
+            combo.activated.connect(lambda _: self._look_said())
+        self.slow.textChanged.connect(self._show_seconds)
+        self.keys.currentRowChanged.connect(lambda _: self._show_binding())
+        self.reason.editingFinished.connect(lambda: self._binding_said("reason", _or_none(self.reason.text())))
+        self.computers.editingFinished.connect(
+            lambda: self._binding_said(
+                "computers", tuple(filter(None, map(str.strip, self.computers.text().split(","))))
+            )
+        )
+        self.back.clicked.connect(self.back_to_default)
+        self.press_button.clicked.connect(lambda: self.press())
+        self.spell_button.clicked.connect(lambda: self.spell())
+
+    # What is shown
+
+    def show_command(self, ref: str | None) -> None:
+        """Bring a command to the front; None where there is none."""
+        folio = self.session.folio
+        self.ref = ref if ref in folio.commands else None
+        self.widget().setVisible(self.ref is not None)
+        if self.ref is None:
+            return
+        command = folio.commands[self.ref]
+        program = folio.programs[command.program]
+        self.program.setText(program.name)
+        values = {self.name: command.name, self.label: command.label, self.set_at: command.set_at, self.icon: command.icon,
+                  self.picture: command.picture, self.words: "; ".join(command.words)}  # fmt: skip
+        for field, value in values.items():
+            field.put(value or "")
+        self.uses.put("" if command.uses_per_day is None else f"{command.uses_per_day:g}")
+        guess = weekly_uses(folio, command)[0] / folio.settings.working_days
+        self.uses.setPlaceholderText(f"not known; {guess:g} is guessed")
+        self.was.setText(f"formerly {', '.join(command.was)}" if command.was else "")
+        self._row_visible(self.was, bool(command.was))
+        for combo, choices, here in (
+            (self.group, [group.name for group in program.groups.values()],
+             program.groups[command.group].name if command.group in program.groups else ""),
+            (self.context, list(program.contexts), command.context or ""),
+        ):  # fmt: skip
+            combo.blockSignals(True)
+            combo.clear()
+            combo.addItems(["", *choices])
+            combo.setCurrentText(here)
+            combo.blockSignals(False)
+        group = folio.group_of(command)
+        for combo, chosen in ((self.ink, group.ink if group else ""), (self.mark, group.mark if group else "")):
+            combo.setCurrentText(chosen)
+            combo.setEnabled(group is not None)
+        self.careful.setChecked(command.careful)
+        if not self.slow.hasFocus():
+            self.slow.blockSignals(True)
+            self.slow.setPlainText("\n".join(command.slow_way))
+            self.slow.blockSignals(False)
+        self._show_seconds()
+        self._show_keys(folio, command)
+
+    def _row_visible(self, widget: QWidget, visible: bool) -> None:
+        self._form.setRowVisible(widget, visible)
+
+    def _show_keys(self, folio: Folio, command: Command) -> None:
+        before = self.keys.currentRow()
+        self.keys.blockSignals(True)
+        self.keys.clear()
+        for binding in self.bindings():
+            item = QListWidgetItem(words_of(binding.trigger))
+            item.setData(Qt.ItemDataRole.UserRole, (str(binding.trigger), self._where(binding)))
+            self.keys.addItem(item)
+        self.keys.setCurrentRow(max(0, min(before, self.keys.count() - 1)))
+        self.keys.blockSignals(False)
+        self.keys.setFixedHeight(6 + 30 * min(3, self.keys.count()))
+        self._row_visible(self.keys, self.keys.count() > 0)
+        self._show_binding()
+        departed = next((one for one in departures(folio, command.program) if one.command == command.ref), None)
+        known = bool(folio.programs[command.program].defaults)
+        self.default.setText(f"came with {' or '.join(departed.default) or 'no key'}" if departed else "as it came")
+        self.back.setVisible(departed is not None)
+        self.default.setVisible(known)
+
+    def _where(self, binding: Binding) -> str:
+        here = self.session.computer
+        if not binding.computers:
+            return ""
+        return ", ".join(f"{name} (this one)" if name == here else name for name in binding.computers)
+
+    def bindings(self) -> tuple[Binding, ...]:
+        """The bindings of the command in front."""
+        return self.session.folio.bindings_of.get(self.ref or "", ())
+
+    def binding(self) -> Binding | None:
+        """The binding in front."""
+        bindings, row = self.bindings(), self.keys.currentRow()
+        return bindings[row] if 0 <= row < len(bindings) else None
+
+    def _show_binding(self) -> None:
+        binding = self.binding()
+        for field, value in ((self.reason, binding.reason if binding else None),
+                             (self.computers, ", ".join(binding.computers) if binding else None)):  # fmt: skip
+            field.setEnabled(binding is not None)
+            field.put(value or "")
+        self.computers.setToolTip(f"This computer is called {self.session.computer}")
+
+    def _show_seconds(self) -> None:
+        t, steps = theme(), self.steps()
+        fault = next((fault for step in steps if (fault := step_fault(step))), None)
+        if fault is not None:
+            self.seconds.setText(fault)
+        elif self.ref is not None:
+            folio = self.session.folio
+            uses, guessed = weekly_uses(folio, folio.commands[self.ref])
+            each = slow_way_s(steps)
+            self.seconds.setText(
+                "no slow way on record" if each is None
+                else f"{each:.1f} s each time, {each * uses:.0f} s a week" + (" by a guessed count" if guessed else "")
+            )  # fmt: skip
+        self.seconds.setStyleSheet(f"color: {t.slip if fault else t.quiet}")
+
+    def steps(self) -> tuple[str, ...]:
+        """The slow way as it is written just now."""
+        return tuple(line.strip() for line in self.slow.toPlainText().splitlines() if line.strip())
+
+    # Edits
+
+    def _send(self, what: str, **said: Any) -> None:
+        ref = self.ref
+        if ref is None:
+            return
+        self._edit(
+            f"change {what} of {self.session.folio.commands[ref].name}", lambda folio: edit_command(folio, ref, **said)
+        )
+
+    def _edit(self, name: str, change: Callable[[Folio], Folio]) -> None:
+        try:
+            self.session.edit(name, change)
+        except (EditError, StoreError) as error:
+            self.session.told.emit(str(error))
+            self.show_command(self.ref)
+
+    def _said(self, field: Field, what: str, read: Callable[[str], Any]) -> None:
+        command = self.session.folio.commands.get(self.ref or "")
+        if command is None or not field.isModified():
+            return
+        field.setModified(False)
+        try:
+            value = read(field.text())
+        except ValueError as error:
+            self.session.told.emit(str(error))
+            self.show_command(self.ref)
+            return
+        if value != getattr(command, what):
+            self._send(what.replace("_", " "), **{what: value})
+
+    def _slow_left(self) -> None:
+        command = self.session.folio.commands.get(self.ref or "")
+        if command is not None and self.steps() != command.slow_way:
+            self._send("the slow way", slow_way=self.steps())
+
+    def _group_said(self) -> None:
+        command = self.session.folio.commands.get(self.ref or "")
+        if command is None:
+            return
+        name, here = self.group.currentText().strip(), self.session.folio.group_of(command)
+        if name.casefold() != (here.name.casefold() if here else ""):
+            self._edit(
+                f"put {command.name} in {name or 'no group'}", lambda folio: put_in_group(folio, [command.ref], name)
+            )
+
+    def _look_said(self) -> None:
+        command = self.session.folio.commands.get(self.ref or "")
+        group = self.session.folio.group_of(command)
+        if command is None or group is None:
+            return
+        ink, mark = self.ink.currentText(), self.mark.currentText()
+        if (ink, mark) != (group.ink, group.mark):
+            self._edit(
+                f"draw {group.name} otherwise", lambda folio: put_in_group(folio, [command.ref], group.name, ink, mark)
+            )
+
+    def _context_said(self) -> None:
+        command = self.session.folio.commands.get(self.ref or "")
+        if command is None:
+            return
+        context = self.context.currentText().strip() or None
+        if context == command.context:
+            return
+
+        def change(folio: Folio) -> Folio:
+            if context is not None:
+                folio = add_context(folio, command.program, context)
+            return edit_command(folio, command.ref, context=context)
+
+        self._edit(f"change the context of {command.name}", change)
+
+    def _binding_said(self, what: str, value: Any) -> None:
+        binding = self.binding()
+        if binding is not None and value != getattr(binding, what):
+            self._edit(
+                f"change {what} of {binding.trigger}", lambda folio: edit_binding(folio, binding.id, **{what: value})
+            )
+
+    def take_off(self) -> None:
+        """Take the key in front off the command, which then waits on the bench if it was the last."""
+        binding = self.binding()
+        if binding is not None:
+            self._edit(f"take {binding.trigger} off", lambda folio: retire_binding(folio, binding.id))
+
+    def back_to_default(self) -> None:
+        """Give the command the keys its program came with."""
+        ref = self.ref
+        if ref is not None:
+            command = self.session.folio.commands[ref]
+            self._edit(
+                f"back to the default of {command.name}", lambda folio: back_to_defaults(folio, command.program, [ref])
+            )
+
+    def sizeHint(self) -> QSize:
+        return QSize(WIDTH, 400)
+
+
+class _Keys(QStyledItemDelegate):
+    """A binding: its trigger as chips, and where it is."""
+
+    def sizeHint(self, option: Any, index: Any) -> QSize:
+        return QSize(120, 30)
+
+    def paint(self, painter: QPainter, option: Any, index: Any) -> None:
+        t, box = theme(), QRectF(option.rect)
+        trigger, where = index.data(Qt.ItemDataRole.UserRole)
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if option.state & QStyle.StateFlag.State_Selected:
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(t.raised))
+            painter.drawRoundedRect(box.adjusted(1, 1, -1, -1), 6, 6)
+        used = put_chips(painter, box.adjusted(6, 0, -6, 0), [trigger])
+        if where:
+            put_text(painter, box.adjusted(used + 14, 0, -6, 0), where, 11, 400, QColor(t.quiet))
+        painter.restore()
+
+
+def _or_none(text: str) -> str | None:
+    return text.strip() or None
+
+
+def _uses(text: str) -> float | None:
+    if not text.strip():
+        return None
+    try:
+        return float(text.replace(",", "."))
+    except ValueError:
+        raise ValueError(f"{text!r} is not a number of uses a day; expected 0 or more, or nothing") from None

@@ -1,0 +1,123 @@
+"""What is done with the commands of the Gather room: keys pressed or spelt, counts read, the tally, back to the defaults."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from glimber.core.cards.drawing import Drawing
+from glimber.core.defaults import back_to_defaults, departures
+from glimber.core.edit import EditError, add_trigger
+from glimber.core.folio import Command, Folio
+from glimber.core.keys import Trigger
+from glimber.store.faults import StoreError
+
+if TYPE_CHECKING:
+    from glimber.ui.gather.room import GatherRoom
+    from glimber.ui.pressit import Asked
+
+
+class Doing:
+    """Actions on the command in front and on all of a program's."""
+
+    def __init__(self, room: GatherRoom) -> None:
+        self._room = room
+        self.ask_keys: Callable[[Asked, bool], None] = lambda asked, spelt: None
+        self.show_drawing: Callable[[Drawing], None] = lambda drawing: None
+
+    def _front(self) -> Command | None:
+        return self._room.session.folio.commands.get(self._room.command.ref or "")
+
+    def press_it(self, spelt: bool = False) -> None:
+        """The command in front gets the keys that are pressed, or spelt."""
+        from glimber.ui.pressit import Asked
+
+        command, session = self._front(), self._room.session
+        if command is None:
+            session.told.emit("No command is in front to give a key to.")
+            return
+        boards = tuple(session.folio.layouts)
+        asked = Asked(
+            session.folio, command.program, command.name, lambda trigger: self._give(command, trigger),
+            context=command.context, computer=session.computer, boards=boards,
+        )  # fmt: skip
+        self.ask_keys(asked, spelt)
+
+    def spell_it(self) -> None:
+        """The same by spelling it, for chords that the desktop or the platform keeps to itself."""
+        self.press_it(spelt=True)
+
+    def _give(self, command: Command, trigger: Trigger) -> None:
+        if self._edit(f"give {command.name} {trigger}", lambda folio: add_trigger(folio, command.ref, trigger)):
+            self._room.session.told.emit(f"{command.name} is {trigger} now. Ctrl+Z takes it back.")
+
+    def show_tally(self) -> None:
+        """The modifier tally of the program shown, or of all, as a sheet."""
+        from glimber.core.cards.tallycard import tally_card
+        from glimber.core.tally import modifier_tally
+        from glimber.store.fonts import faces
+
+        folio, program = self._room.session.folio, self._room.bench.chosen_program()
+        title = folio.programs[program].name if program else folio.settings.title
+        self.show_drawing(tally_card(title, modifier_tally(folio, program, self._room.session.computer), faces()))
+
+    def ask_counts(self) -> None:
+        """Ask for a table of counts and the days they cover, and read it."""
+        from PySide6.QtWidgets import QFileDialog, QInputDialog
+
+        name, _ = QFileDialog.getOpenFileName(self._room, "Read counts of use")
+        if not name:
+            return
+        days, sure = QInputDialog.getDouble(
+            self._room, "Counts of use", "Working days the counts cover, where the table does not say:", 5, 0.5, 1000, 1
+        )
+        if sure:
+            self.read_counts(Path(name), days)
+
+    def read_counts(self, path: Path, days: float) -> None:
+        """Set uses a day from a table of counts; what no command is called is told."""
+        from glimber.core.counts import match_counts, with_uses
+        from glimber.readers.counts import read_counts
+
+        session = self._room.session
+        try:
+            counts, problems = read_counts(path.read_bytes())
+        except OSError as error:
+            session.told.emit(f"{path}: cannot be read ({error.strerror})")
+            return
+        counted = match_counts(session.folio, counts, days, self._room.bench.chosen_program())
+        wrong = [*(f"line {one.line}: {one.text}" for one in problems), *(text for _, text in counted.unknown)]
+        if not counted.uses:
+            session.told.emit(f"{path.name}: {wrong[0] if wrong else 'no counts in it'}. Nothing was changed.")
+            return
+        if self._edit(f"uses a day from {path.name}", partial(_with, with_uses, counted.uses)):
+            rest = f"; not known: {len(wrong)}, first {wrong[0]}" if wrong else ""
+            session.told.emit(f"{len(counted.uses)} commands have their uses a day{rest}")
+
+    def back_to_all(self) -> None:
+        """All commands of the program shown get the keys it came with."""
+        session = self._room.session
+        chosen = self._room.bench.chosen_program()
+        front = self._front()
+        program = chosen or (front.program if front else None)
+        if program is None:
+            session.told.emit("Choose a program first.")
+            return
+        count = len(departures(session.folio, program))
+        name = session.folio.programs[program].name
+        if self._edit(f"back to the keys of {name}", lambda folio: back_to_defaults(folio, program)):
+            session.told.emit(f"{count} commands of {name} have their default keys again. Ctrl+Z takes it back.")
+
+    def _edit(self, name: str, change: Callable[[Folio], Folio]) -> bool:
+        try:
+            self._room.session.edit(name, change)
+        except (EditError, StoreError) as error:
+            self._room.session.told.emit(str(error))
+            return False
+        return True
+
+
+def _with(change: Callable[[Folio, dict[str, float]], Folio], value: dict[str, float], folio: Folio) -> Folio:
+    return change(folio, value)
