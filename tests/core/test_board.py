@@ -54,7 +54,7 @@ def test_shipped_boards_are_sound(id: str) -> None:
         if key.mirror:
             assert board.has(key.mirror) and board.mirror_of(key.mirror) == key.id
         overlapping = [other.id for other in board.keys if other is not key and gap_u(key, other) == 0.0
-                       and hypot(key.centre[0] - other.centre[0], key.centre[1] - other.centre[1]) < 0.45 * (key.h + other.h)]  # fmt: skip
+                       and hypot(key.centre[0] - other.centre[0], key.centre[1] - other.centre[1]) < 0.9 * min(key.h, other.h)]  # fmt: skip
         assert not overlapping, f"{key.id} lies over {overlapping}"
     for own, code in board.stand_in.items():
         assert board.has(own) and code in CODES
