@@ -16,6 +16,13 @@ from glimber.store.reading import open_folio
 from glimber.ui.pressit import Asked
 from tests.helpers import write_folio
 
+
+def saved(room: Any) -> Any:
+    """The folio as the files have it, once everything that waits is written."""
+    room.session.flush()
+    return open_folio(room.session.folder).folio
+
+
 PAGE = """<table><tr><th>Command</th><th>Windows</th><th>Linux</th></tr>
 <tr><td>Add sounding</td><td>F2</td><td>Ctrl+Shift+S</td></tr>
 <tr><td>Lead line</td><td>F3</td><td>Ctrl+L</td></tr>
@@ -57,7 +64,7 @@ def test_a_pasted_table_is_ticked_taken_in_and_taken_back(room: Any, hands: Any,
     settle(lambda: len(room.rows.chosen()) == 2)
     hands.strike("Return")
     settle(lambda: "trace-coast" in room.session.folio.bindings)
-    folio = open_folio(room.session.folder).folio
+    folio = saved(room)
     assert str(folio.bindings["lead-line"].trigger) == "Ctrl+L" and "# the one that is used most" in program.read_text()
     settle(lambda: [one.kind for one in room.rows.differences] == ["same"] * 3)
     hands.strike("ctrl+z")
@@ -93,7 +100,7 @@ def test_a_program_that_is_not_there_yet_is_made(room: Any, settle: Callable[...
     room.program.setCurrentText("Harbour log")
     assert [one.kind for one in room.rows.differences] == ["new"]
     room.take_in()
-    made = open_folio(room.session.folder).folio.programs["harbour-log"]
+    made = saved(room).programs["harbour-log"]
     assert made.name == "Harbour log" and made.defaults == {"enter-berth": ("Ctrl+B",)}
     index = room.rows.index(0, 0)
     assert not room.rows.flags(index) & Qt.ItemFlag.ItemIsUserCheckable  # it is the same now
@@ -152,11 +159,11 @@ def test_a_command_of_the_bench_gets_the_keys_that_are_pressed(
     settle(lambda: str(asked.trigger()) == "Ctrl+[KeyK] Ctrl+[KeyQ]")
     hands.strike("Tab", "Tab", "Return")  # as a spot of the board it is nothing, then by print again
     settle(lambda: not asked.isVisible())
-    folio = open_folio(room.session.folder).folio
+    folio = saved(room)
     assert str(folio.bindings["quay-list"].trigger) == "Ctrl+K Ctrl+Q"
     assert room.bench.list.count() == 0
     window.session.undo()
-    assert "quay-list" not in open_folio(room.session.folder).folio.bindings
+    assert "quay-list" not in saved(room).bindings
 
 
 def test_escape_held_leaves_and_tapped_is_a_key(room: Any, hands: Any, settle: Callable[..., None]) -> None:
@@ -225,7 +232,7 @@ def test_a_spot_of_a_board_is_told_by_its_timing(room: Any, hands: Any, settle: 
     settle(lambda: str(asked.trigger()) == "split-42:draw:KeyW:double")
     hands.strike("Return")
     settle(lambda: not asked.isVisible())
-    binding = open_folio(room.session.folder).folio.bindings["quay-list-keyw"]
+    binding = saved(room).bindings["quay-list-keyw"]
     assert (str(binding.trigger), binding.command) == ("split-42:draw:KeyW:double", "shoalwright/quay-list")
 
 
@@ -268,7 +275,7 @@ def test_commands_are_found_by_former_names_and_other_words_and_added(
 
 
 def test_what_is_said_of_a_command_is_edited_in_place(room: Any, hands: Any, settle: Callable[..., None]) -> None:
-    folio = lambda: open_folio(room.session.folder).folio  # noqa: E731
+    folio = lambda: saved(room)  # noqa: E731
     room.choose("shoalwright/quay-list")
     pane = room.command
     hands.strike("e")

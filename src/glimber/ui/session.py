@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import contextlib
 import threading
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -21,6 +22,7 @@ from glimber.store.kept import keep, open_quickly
 from glimber.store.settings import UserSettings
 from glimber.store.snapshot import load_snapshot, save_snapshot
 from glimber.store.watch import FolioWatch
+from glimber.ui.edits import Edits, Step
 
 if TYPE_CHECKING:
     from glimber.core.measures import Ledger
@@ -30,15 +32,6 @@ if TYPE_CHECKING:
 
 
 _REST_MS = 500
-
-
-@dataclass(frozen=True)
-class Step:
-    """One thing that can be undone: what it was, how to take it back and how to do it again."""
-
-    name: str
-    undo: Callable[[], None]
-    redo: Callable[[], None]
 
 
 class _SupersededError(Exception):
@@ -58,8 +51,13 @@ class Session(QObject):
 
     def __init__(self, opened: Opened, settings: UserSettings, now: Callable[[], datetime] | None = None) -> None:
         super().__init__()
-        self.opened, self.settings = opened, settings
+        self.settings = settings
         self.now = now or (lambda: datetime.now(UTC))
+        self.edits = Edits(opened, lambda: self.now())
+        self.edits.changed.connect(self.folio_changed)
+        self.edits.written.connect(self._written)
+        self.edits.told.connect(self.told)
+        self.edits.steps_changed.connect(self.steps_changed)
         self.faults: tuple[Fault, ...] = ()
         self.summary: Summary | None = load_snapshot(opened.folder)
         self.ledger: Ledger | None = None
@@ -74,16 +72,20 @@ class Session(QObject):
         self._after_round.setInterval(_REST_MS)
         self._after_round.timeout.connect(self._may_weigh.set)
         self._threads: list[threading.Thread] = []
-        self._undo: list[Step] = []
-        self._redo: list[Step] = []
         self._disk_changed.connect(self.read_again)
         self._weighing_done.connect(self._take_weighing)
 
     # The folio
 
     @property
+    def opened(self) -> Opened:
+        """The folio as the files have it."""
+        return self.edits.opened
+
+    @property
     def folio(self) -> Folio:
-        return self.opened.folio
+        """The folio as it is now, edits that are not written yet included."""
+        return self.edits.folio
 
     @property
     def folder(self) -> Path:
@@ -100,7 +102,9 @@ class Session(QObject):
         self.weigh_later()
 
     def close(self) -> None:
-        """End the threads and close the log."""
+        """Write what waits, end the threads and close the log."""
+        with contextlib.suppress(StoreError):  # what could not be written was told
+            self.edits.flush()
         if self._watch is not None:
             self._watch.stop()
         self._weighing += 1
@@ -117,16 +121,14 @@ class Session(QObject):
         self.close()
         self.faults = ()
         self.summary, self.ledger, self.verdicts = load_snapshot(opened.folder), None, {}
-        self._undo.clear()
-        self._redo.clear()
-        self.opened = opened
         self.faults_changed.emit()
-        self.steps_changed.emit()
-        self.folio_changed.emit()
+        self.edits.open(opened)
         self.start_work()
 
     def read_again(self) -> None:
         """A file changed on disk: take it in, or keep the last good value and say what is wrong."""
+        if self.edits.saving():
+            return  # it is Glimber's own; what else there may be is found when it is written
         try:
             from glimber.store.reading import read_files
 
@@ -144,7 +146,8 @@ class Session(QObject):
             self.faults_changed.emit()
             return
         self._clear_faults()
-        self._put(opened)
+        self.edits.read(opened)
+        self.weigh_later()
 
     def _clear_faults(self) -> None:
         if self.faults:
@@ -152,8 +155,7 @@ class Session(QObject):
             self.faults_changed.emit()
 
     def _put(self, opened: Opened) -> None:
-        self.opened = opened
-        self.folio_changed.emit()
+        self.edits.wrote(opened)
         self.weigh_later()
 
     # Practice
@@ -170,6 +172,7 @@ class Session(QObject):
         """Write default ids into the files before their first try. Raises StoreError."""
         from glimber.store.writing import keep_ids
 
+        self.edits.flush()
         opened = keep_ids(self.opened, ids, self.now())
         if opened is not self.opened:
             self._put(opened)
@@ -246,7 +249,8 @@ class Session(QObject):
     # Edits
 
     def _fresh(self) -> None:
-        """Take in what has changed on disk before an edit is laid over it. Raises StoreError while a file is broken."""
+        """Write what waits and take in what has changed on disk. Raises StoreError while a file is broken."""
+        self.edits.flush()
         self.read_again()
         if self.faults:
             raise StoreError(f"{self.faults[0]}; nothing was changed. Mend the file first")
@@ -260,22 +264,18 @@ class Session(QObject):
         return command.name
 
     def edit(self, name: str, change: Callable[[Folio], Folio]) -> None:
-        """Make an edit, in the files and in memory, that can be undone. Raises EditError, StoreError."""
-        from glimber.store.writing import restore, save_folio
+        """Make an edit that can be undone: in memory at once, in the files a moment later. Raises EditError, StoreError."""
+        if self.faults:
+            raise StoreError(f"{self.faults[0]}; nothing was changed. Mend the file first")
+        self.edits.edit(name, change)
 
-        self._fresh()
-        before = self.opened
-        after = save_folio(before, change(before.folio), self.now())
+    def _written(self) -> None:
+        self.weigh_later()
+        self.read_again()  # what somebody else may have changed while Glimber wrote
 
-        def undo() -> None:
-            if self.opened.texts != after.texts:
-                raise StoreError(
-                    "The files have been edited since; take it back there, or put a copy from backups/ in place."
-                )
-            self._put(restore(self.opened, before, self.now()))
-
-        self._did(Step(name, undo, lambda: self.edit(name, change)))
-        self._put(after)
+    def flush(self) -> None:
+        """Write what waits, now. Raises StoreError."""
+        self.edits.flush()
 
     def take_move(self, binding: str, to: Trigger, swap: bool, why: str, verdict: str = "move") -> None:
         """Move a binding, in its file and in the history. Raises EditError, StoreError."""
@@ -288,7 +288,7 @@ class Session(QObject):
         def undo() -> None:
             self._put(take_back(self.opened, self.log(), taken, self.now()))
 
-        self._did(Step(f"move {name}", undo, lambda: self.take_move(binding, to, swap, why, verdict)))
+        self.edits.did(Step(f"move {name}", undo, lambda: self.take_move(binding, to, swap, why, verdict)))
         self._put(taken.opened)
 
     def take_retire(self, binding: str, why: str) -> None:
@@ -302,7 +302,7 @@ class Session(QObject):
         def undo() -> None:
             self._put(take_back(self.opened, self.log(), taken, self.now()))
 
-        self._did(Step(f"retire {name}", undo, lambda: self.take_retire(binding, why)))
+        self.edits.did(Step(f"retire {name}", undo, lambda: self.take_retire(binding, why)))
         self._put(taken.opened)
 
     def note_verdict(self, binding: str, verdict: str, why: str) -> None:
@@ -313,43 +313,24 @@ class Session(QObject):
         note_verdict(self.log(), binding, chosen.command, verdict, chosen.trigger, why, self.now(), self.computer)
         self.told.emit(f"Noted for {name}: {verdict}.")
 
-    def _did(self, step: Step) -> None:
-        self._undo.append(step)
-        self._redo.clear()
-        self.steps_changed.emit()
-
     def undo_name(self) -> str | None:
-        return self._undo[-1].name if self._undo else None
+        return self.edits.undo_name()
 
     def undo(self) -> None:
         """Take the last edit back."""
-        if not self._undo:
-            self.told.emit("Nothing to undo.")
-            return
-        step = self._undo[-1]
-        try:
-            step.undo()
-        except (EditError, StoreError) as error:
-            self.told.emit(str(error))
-            return
-        self._redo.append(self._undo.pop())
-        self.told.emit(f"Undone: {step.name}.")
-        self.steps_changed.emit()
+        self._step(self.edits.undo, "Nothing to undo.", "Undone")
 
     def redo(self) -> None:
         """Do the last undone edit again."""
-        if not self._redo:
-            self.told.emit("Nothing to redo.")
-            return
-        step, rest = self._redo[-1], self._redo[:-1]
+        self._step(self.edits.redo, "Nothing to redo.", "Done again")
+
+    def _step(self, go: Callable[[], str | None], nothing: str, done: str) -> None:
         try:
-            step.redo()
+            name = go()
         except (EditError, StoreError) as error:
             self.told.emit(str(error))
             return
-        self._redo = rest
-        self.told.emit(f"Done again: {step.name}.")
-        self.steps_changed.emit()
+        self.told.emit(nothing if name is None else f"{done}: {name}.")
 
 
 def later(work: Callable[[], None]) -> None:

@@ -7,7 +7,7 @@ from importlib import import_module
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QEvent, QSize, Qt, Signal
+from PySide6.QtCore import QEvent, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QCloseEvent, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QApplication, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
@@ -26,6 +26,7 @@ if TYPE_CHECKING:
     from glimber.ui.overlay import PaperOverlay
     from glimber.ui.pressit import Asked, PressIt
 
+REST_MS = 300
 _CLASSES = {
     "gather": ("glimber.ui.gather.room", "GatherRoom"),
     "arrange": ("glimber.ui.tocome", "ArrangeToCome"),
@@ -67,6 +68,11 @@ class Window(QMainWindow):
         self.session = session
         self.rooms: dict[str, Room] = {}
         self.registry = Registry(self)
+        self._stale: set[str] = set()
+        self._rest = QTimer(self)
+        self._rest.setSingleShot(True)
+        self._rest.setInterval(REST_MS)
+        self._rest.timeout.connect(self.refresh_stale)
         self.setWindowTitle(f"{session.folio.settings.title} – Glimber")
         self.setMinimumSize(QSize(1024, 680))
         self.resize(1280, 800)
@@ -153,6 +159,9 @@ class Window(QMainWindow):
             before.leave()
         self.current = id
         room = self.room(id)
+        if id in self._stale:
+            self._stale.discard(id)
+            room.refresh()
         self.stack.setCurrentWidget(room)
         room.enter()
         self.bottom.say("")
@@ -199,11 +208,19 @@ class Window(QMainWindow):
         self._refresh()
 
     def _refresh(self) -> None:
-        for room in self.rooms.values():
-            room.refresh()
-        self.show_numbers()
+        """The room in view at once, the others when no more changes come: an edit must be seen without waiting for them."""
+        self._stale = {id for id in self.rooms if id != self.current}
+        self.rooms[self.current].refresh()
+        self._rest.start()
         if self.isActiveWindow() and QApplication.focusWidget() is None:
             self._focus_room()  # what had the focus is gone, or what should have had it has come into being
+
+    def refresh_stale(self) -> None:
+        """Let the rooms out of view catch up."""
+        for id in sorted(self._stale):
+            self._stale.discard(id)
+            self.rooms[id].refresh()
+        self.show_numbers()
 
     def show_numbers(self) -> None:
         """Put the one number that matters beside each room's word."""

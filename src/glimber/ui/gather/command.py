@@ -190,6 +190,7 @@ class CommandPane(QScrollArea):
     def show_command(self, ref: str | None) -> None:
         """Bring a command to the front; None where there is none."""
         folio = self.session.folio
+        same = ref == self.ref
         self.ref = ref if ref in folio.commands else None
         self.widget().setVisible(self.ref is not None)
         if self.ref is None:
@@ -211,6 +212,9 @@ class CommandPane(QScrollArea):
              program.groups[command.group].name if command.group in program.groups else ""),
             (self.context, list(program.contexts), command.context or ""),
         ):  # fmt: skip
+            line = combo.lineEdit()
+            if same and line is not None and line.hasFocus():
+                continue  # another name is being typed
             combo.blockSignals(True)
             combo.clear()
             combo.addItems(["", *choices])
