@@ -81,6 +81,8 @@ unbound = "dead"
 KeyS = { tap = { id = "sounding-s", does = "shoalwright/add-sounding", reason = "S as in sounding" }, hold = { id = "range-held", does = "shoalwright/depth-range" } }
 KeyD = { tap = { id = "range-d", does = "shoalwright/depth-range" } }   # beside it
 KeyF = "falls"
+KeyP = "falls"
+ShiftLeft = "falls"
 """
 FILES = {
     "folio.toml": FOLIO + '\n[bundles]\nCrown = ["Ctrl", "Alt", "Super"]\n',

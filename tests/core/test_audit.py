@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from typing import Any
+
 import pytest
 
-from glimber.core.audit import audit
+from glimber.core.arrange import clear_spots
+from glimber.core.audit import SEVERITIES, AuditMemory, audit
 from glimber.core.folio import Folio
 from tests.helpers import FOLIO, PROGRAM, folio_of, layout_of
 
@@ -12,8 +16,8 @@ CROWN = '[bundles]\nCrown = ["Ctrl", "Alt", "Super"]\n'
 
 
 def codes(folio: Folio) -> list[tuple[str, str]]:
-    """All but what keycaps print: that is asked for by itself."""
-    return [(finding.code, finding.where) for finding in audit(folio) if finding.code != "print-differs"]
+    """All but what keycaps print and what is dead: those are asked for by themselves."""
+    return [(one.code, one.where) for one in audit(folio) if one.code not in ("print-differs", "dead-here")]
 
 
 def with_shortcut(text: str, more: str = "") -> Folio:
@@ -81,6 +85,102 @@ def test_two_layers_that_only_enter_each_other_have_no_way_in() -> None:
     one = draw('KeyA = { hold = { enters = "more", mode = "while" } }')
     other = 'id = "more"\nname = "More"\n[layers.keys]\nKeyB = { hold = { enters = "draw", mode = "while" } }'
     assert codes(layout_of(BASE, one, other)) == [("no-way-in", "split-42:draw"), ("no-way-in", "split-42:more")]
+
+
+DESKTOP = '\n[commands.plan]\nname = "Plan"\nshortcut = "Super+D"\n'
+TYPED = '\n[commands.a]\nname = "A"\nshortcut = "\\"/so\\""\n[commands.b]\nname = "B"\nshortcut = "\\"/sounding\\""\n'
+DIGITS = '\n[commands.a]\nname = "A"\nshortcut = "Ctrl+4"\n[commands.b]\nname = "B"\nshortcut = "Ctrl+Num4"\n'
+THERE = '\n[commands.a]\nname = "A"\n[[commands.a.bindings]]\ntrigger = "F9"\ncomputers = ["quay"]\n'
+
+
+@pytest.mark.parametrize(
+    ("program", "code", "where", "said"),
+    [
+        (DESKTOP, "desktop-takes", "Super+D", "The desktop takes Super+D for Show desktop before Shoalwright sees it"),
+        ('\n[commands.a]\nname = "A"\nshortcut = "Ctrl+K"\n', "stem-complete", "Ctrl+K", "only after 1000 ms, because Ctrl+K Ctrl+L"),
+        (TYPED, "typed-prefix", '"/so"', "the longer one cannot be finished"),
+        (DIGITS, "place-or-print", "Ctrl+4", "the same digit of the number pad does something else"),
+        ('\n[commands.a]\nname = "A"\nshortcut = "Ctrl++"\n', "place-or-print", "Ctrl++", "= without Shift does nothing"),
+        (THERE, "not-on-this-computer", "F9", "A has a key on quay, and none on bridge"),
+        ('\n[commands.a]\nname = "A"\nshortcut = "Ctrl+Alt+Super+O"\n', "bundle-clash", "Ctrl+Alt+Super+O", "bundle Crown is not free"),
+    ],
+)  # fmt: skip
+def test_what_is_said_of_a_programs_shortcuts(program: str, code: str, where: str, said: str) -> None:
+    found = audit(folio_of({"programs/shoalwright.toml": PROGRAM + program}), "bridge")
+    assert [(one.code, one.where, one.severity) for one in found] == [(code, where, SEVERITIES[code])]
+    assert said in found[0].text
+
+
+LAYERS = (
+    'id = "base"\nname = "Base"\n[layers.keys]\n'
+    'thumb-left-1 = { hold = { enters = "draw", mode = "while" } }\n'
+    'thumb-right-1 = { tap = { enters = "sheet", mode = "stay" } }\n',
+    'id = "sheet"\nname = "Sheet"\n[layers.keys]\nEscape = { tap = { leaves = true } }\n',
+)
+
+
+def on_draw(keys: str, more: str = "", head: str = "") -> Folio:
+    return layout_of(*LAYERS, f'id = "draw"\nname = "Draw"\n{head}\n[layers.keys]\n{keys}', *([more] if more else []))
+
+
+CAREFUL = PROGRAM.replace('name = "Quay list"', 'name = "Quay list"\ncareful = true')
+
+
+@pytest.mark.parametrize(
+    ("folio", "code", "where", "said"),
+    [
+        (lambda: on_draw('KeyH = { tap = { does = "shoalwright/add-sounding", sends = "Ctrl+K Ctrl+L" } }'), "fires-too",
+         "split-42:draw:KeyH:tap", "Add sounding on Draw sends Ctrl+K Ctrl+L, which Shoalwright uses for Lead line"),
+        (lambda: on_draw('KeyH = "Ctrl+Alt+Q"'), "sends-nothing-known", "split-42:draw:KeyH:tap", "no program of the folio answers to"),
+        (lambda: on_draw('KeyH = { double = "Ctrl+K Ctrl+L", tap = "h" }'), "slow-gesture", "split-42:draw:KeyH:double", "waits 180 ms"),
+        (lambda: on_draw('thumb-left-2 = "Ctrl+K Ctrl+L"'), "held-stretch", "split-42:draw:thumb-left-2:tap", "both are for the thumb"),
+        (lambda: on_draw('Enter = { tap = { does = "shoalwright/depth-range" } }'), "awkward-busy", "split-42:draw:Enter:tap", "a key to avoid"),
+        (lambda: on_draw('KeyH = "dead"\nShiftLeft = "dead"'), "dead-here", "split-42:draw:ShiftLeft:tap", "Shift is dead on Draw"),
+        (lambda: on_draw("", 'id = "more"\nname = "More"\nfront = "shoalwright"\n[layers.keys]\nTab = { tap = { leaves = true } }'),
+         "way-out-differs", "split-42", "left in different ways: Sheet by Escape:tap; More by Tab:tap"),
+        (lambda: on_draw("", 'id = "more"\nname = "More"\nfront = "shoalwright"\n[layers.keys]\nthumb-left-1 = "Ctrl+K Ctrl+L"'),
+         "way-in-covered", "split-42:more:thumb-left-1:hold", "Draw cannot be brought in from More"),
+    ],
+)  # fmt: skip
+def test_what_is_said_of_keys_and_layers(folio: Callable[[], Folio], code: str, where: str, said: str) -> None:
+    found = [one for one in audit(folio()) if one.code == code]
+    assert [(one.where, one.severity) for one in found] == [(where, SEVERITIES[code])], audit(folio())
+    assert said in found[0].text
+
+
+def test_a_careful_key_beside_a_busy_one_and_a_crowd() -> None:
+    keys = (
+        'KeyS = { tap = { does = "shoalwright/add-sounding" } }\nKeyD = { tap = { does = "shoalwright/quay-list" } }\n'
+    )
+    layout = 'format = "glimber-layout/1"\nboard = "split-42"\n' + "".join(
+        f"\n[[layers]]\n{one}\n" for one in (*LAYERS, 'id = "draw"\nname = "Draw"\n[layers.keys]\n' + keys)
+    )
+    folio = folio_of({"programs/shoalwright.toml": CAREFUL, "layouts/split-42.toml": layout})
+    found = [one for one in audit(folio) if one.code == "beside-careful"]
+    assert [one.bindings for one in found] == [("draw-KeyD-tap", "draw-KeyS-tap")]
+    assert "Quay list, which is marked careful, is beside Add sounding on Draw" in found[0].text
+
+
+def test_only_what_an_edit_can_affect_is_checked_again(monkeypatch: pytest.MonkeyPatch) -> None:
+    from glimber.core.audit import memory as module
+
+    looked: list[str] = []
+    for name in ("program_findings", "layer_findings", "place_findings", "bundle_findings"):
+        real = getattr(module, name)
+
+        def counted(*values: Any, real: Any = real, name: str = name) -> Any:
+            looked.append(name)
+            return real(*values)
+
+        monkeypatch.setattr(module, name, counted)
+    folio, memory = folio_of(), AuditMemory()
+    first = audit(folio, "bridge", memory)
+    assert len(looked) == 1 + 2 + 1 + 2  # bundles, programs, the layout, its layers
+    looked.clear()
+    assert audit(folio, "bridge", memory) == first and looked == []
+    after = clear_spots(folio, [folio.bindings["range-d"].spot])
+    assert audit(after, "bridge", memory) == audit(after, "bridge")
+    assert looked[:2] == ["layer_findings", "place_findings"]  # only that layout and that layer
 
 
 def test_keycaps_that_say_something_else() -> None:

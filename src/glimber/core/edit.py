@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from operator import is_
 
 from glimber.core.folio import Binding, Folio, Layer, Layout, Program
 from glimber.core.keys import Sent, Spot, Trigger
@@ -40,7 +41,7 @@ def move_binding(folio: Folio, id: str, to: Trigger, swap: bool = False) -> Move
         raise EditError(f"{binding.trigger} and {to} are of different kinds; make a new binding instead")
     if not isinstance(to, Spot):
         return _move_shortcut(folio, binding, to, swap)
-    _check_spot(folio, to)
+    check_spot(folio, to)
     there = folio.by_trigger.get(to)
     if there is not None and not swap:
         raise EditError(f"{to} already carries {there.id}; use --swap to exchange the two")
@@ -51,7 +52,7 @@ def move_binding(folio: Folio, id: str, to: Trigger, swap: bool = False) -> Move
     moves = {id: replace(binding, trigger=to, given_id=True)}
     if there is not None:
         moves[there.id] = replace(there, trigger=binding.trigger, given_id=True)
-    return Moved(_with_spots(folio, moves), id, binding.trigger, to, there.id if there else None)
+    return Moved(with_spots(folio, moves), id, binding.trigger, to, there.id if there else None)
 
 
 def _move_shortcut(folio: Folio, binding: Binding, to: Trigger, swap: bool) -> Moved:
@@ -70,7 +71,8 @@ def _move_shortcut(folio: Folio, binding: Binding, to: Trigger, swap: bool) -> M
     return Moved(with_program(folio, changed), binding.id, binding.trigger, to, there.id if there else None)
 
 
-def _check_spot(folio: Folio, spot: Spot) -> None:
+def check_spot(folio: Folio, spot: Spot) -> None:
+    """Raises EditError for a spot that its board or layout does not have."""
     layout, board = folio.layouts.get(spot.board), folio.boards.get(spot.board)
     if layout is None or board is None:
         raise EditError(f"{spot.board} has no layout in this folio")
@@ -86,7 +88,7 @@ def _check_spot(folio: Folio, spot: Spot) -> None:
             raise EditError(f"{spot.gesture} is not a gesture of {key}")
 
 
-def _with_spots(folio: Folio, moved: dict[str, Binding]) -> Folio:
+def with_spots(folio: Folio, moved: dict[str, Binding]) -> Folio:
     """The folio with these spot bindings on the layers their triggers now name; others keep their order."""
 
     def layer_with(board: str, layer: Layer) -> Layer:
@@ -98,14 +100,12 @@ def _with_spots(folio: Folio, moved: dict[str, Binding]) -> Folio:
             elif (new.spot.board, new.spot.layer) == (board, layer.id):
                 kept.append(new)
         arrived = [b for b in moved.values() if (b.spot.board, b.spot.layer) == (board, layer.id) and b not in kept]
+        if not arrived and len(kept) == len(layer.bindings) and all(map(is_, kept, layer.bindings)):
+            return layer
         unset = {key: state for key, state in layer.unset.items() if key not in {b.spot.key for b in arrived + kept}}
         return replace(layer, bindings=(*kept, *arrived), unset=unset)
 
-    layouts = {
-        id: Layout(layout.board, tuple(layer_with(layout.board, layer) for layer in layout.layers))
-        for id, layout in folio.layouts.items()
-    }
-    return replace(folio, layouts=layouts)
+    return replace(folio, layouts=_layouts_with(folio, lambda layout, layer: layer_with(layout.board, layer)))
 
 
 def with_program(folio: Folio, program: Program) -> Folio:
@@ -114,17 +114,34 @@ def with_program(folio: Folio, program: Program) -> Folio:
 
 
 def map_bindings(folio: Folio, change: Callable[[Binding], Binding | None]) -> Folio:
-    """The folio with every binding changed; None takes it away, its command then waits on the bench."""
+    """The folio with every binding changed; None takes it away, its command then waits on the bench.
+
+    Programs, layouts and layers that it leaves alone stay the same objects: what was worked out from them stays good.
+    """
 
     def changed(bindings: tuple[Binding, ...]) -> tuple[Binding, ...]:
-        return tuple(new for old in bindings if (new := change(old)) is not None)
+        made = tuple(new for old in bindings if (new := change(old)) is not None)
+        return bindings if len(made) == len(bindings) and all(map(is_, made, bindings)) else made
 
-    programs = {id: replace(program, bindings=changed(program.bindings)) for id, program in folio.programs.items()}
-    layouts = {
-        id: Layout(layout.board, tuple(replace(layer, bindings=changed(layer.bindings)) for layer in layout.layers))
-        for id, layout in folio.layouts.items()
-    }
-    return replace(folio, programs=programs, layouts=layouts)
+    def program_with(program: Program) -> Program:
+        bindings = changed(program.bindings)
+        return program if bindings is program.bindings else replace(program, bindings=bindings)
+
+    def layer_with(layer: Layer) -> Layer:
+        bindings = changed(layer.bindings)
+        return layer if bindings is layer.bindings else replace(layer, bindings=bindings)
+
+    programs = {id: program_with(program) for id, program in folio.programs.items()}
+    return replace(folio, programs=programs, layouts=_layouts_with(folio, lambda layout, layer: layer_with(layer)))
+
+
+def _layouts_with(folio: Folio, change: Callable[[Layout, Layer], Layer]) -> dict[str, Layout]:
+    """The layouts with every layer changed; those it leaves alone stay the same objects."""
+    found = {}
+    for id, layout in folio.layouts.items():
+        layers = tuple(change(layout, layer) for layer in layout.layers)
+        found[id] = layout if all(map(is_, layers, layout.layers)) else replace(layout, layers=layers)
+    return found
 
 
 def retire_binding(folio: Folio, id: str) -> Folio:
@@ -141,11 +158,11 @@ def with_binding(folio: Folio, binding: Binding) -> Folio:
     if binding.id in folio.bindings:
         raise EditError(f"{binding.id} is a binding of this folio already")
     if isinstance(binding.trigger, Spot):
-        _check_spot(folio, binding.trigger)
+        check_spot(folio, binding.trigger)
         there = folio.by_trigger.get(binding.trigger)
         if there is not None:
             raise EditError(f"{binding.trigger} already carries {there.id}")
-        return _with_spots(folio, {binding.id: binding})
+        return with_spots(folio, {binding.id: binding})
     program = folio.programs[(binding.command or "").partition("/")[0]]
     return with_program(folio, replace(program, bindings=(*program.bindings, binding)))
 
@@ -157,11 +174,12 @@ def add_trigger(folio: Folio, command: str, trigger: Trigger) -> Folio:
     known = folio.commands.get(command)
     if known is None:
         raise EditError(f"{command} is not a command of this folio")
-    id = _free_id(folio, f"{known.id}-{trigger.key.replace('&', '-').lower()}")
+    id = free_id(folio, f"{known.id}-{trigger.key.replace('&', '-').lower()}")
     return with_binding(folio, Binding(id, trigger, command, given_id=True))
 
 
-def _free_id(folio: Folio, wish: str) -> str:
+def free_id(folio: Folio, wish: str) -> str:
+    """An id that no binding has: the one wished for, or with a number behind it."""
     id, number = wish, 1
     while id in folio.bindings:
         number += 1
@@ -177,7 +195,7 @@ def add_shortcut(folio: Folio, command: str, trigger: Sent) -> Folio:
     there = next((b for b in folio.programs[known.program].bindings if b.trigger == trigger), None)
     if there is not None:
         raise EditError(f"{trigger} already carries {there.id} in {folio.programs[known.program].name}")
-    return with_binding(folio, Binding(_free_id(folio, known.id), trigger, command, given_id=True))
+    return with_binding(folio, Binding(free_id(folio, known.id), trigger, command, given_id=True))
 
 
 def state_ids(folio: Folio, ids: set[str]) -> Folio:

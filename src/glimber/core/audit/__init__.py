@@ -1,0 +1,8 @@
+"""The audit: what a folio has that will not work as meant. Each finding says where and, where there is one, the cure."""
+
+from __future__ import annotations
+
+from glimber.core.audit.finding import SEVERITIES, Finding, Severity
+from glimber.core.audit.memory import AuditMemory, audit
+
+__all__ = ["SEVERITIES", "AuditMemory", "Finding", "Severity", "audit"]

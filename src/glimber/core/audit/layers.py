@@ -1,0 +1,154 @@
+"""What the audit says of the layers of a board: ways in and out, keycaps, crowds, and keys missed where they are dead."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Final
+
+from glimber.core.audit.finding import Finding, finding
+from glimber.core.collisions import what_it_does
+from glimber.core.folio import Binding, Folio, Layer, Layout
+from glimber.core.keycodes import KEY_ALIASES, MODIFIER_CODES, NAMES_OF_CODES
+from glimber.core.keys import strikes_of
+
+CROWDED: Final = 36
+"""Commands on one layer that nobody keeps apart any more."""
+
+
+def layer_findings(folio: Folio, layout: Layout) -> Iterator[Finding]:
+    """All findings about one board's layers as a whole."""
+    yield from _ways(folio, layout)
+    yield from _ways_out_alike(folio, layout)
+    yield from _covered_ways_in(folio, layout)
+    yield from _dead_where_missed(folio, layout)
+    yield from _prints(folio, layout)
+    for layer in layout.layers:
+        commands = {b.command for b in layer.bindings if b.command is not None}
+        if len(commands) > CROWDED:
+            text = f"{layer.name} on {layout.board} has {len(commands)} commands; more than {CROWDED} are hard to keep apart."
+            yield finding("crowded-layer", f"{layout.board}:{layer.id}", (), text)
+
+
+def _ways_out_alike(folio: Folio, layout: Layout) -> Iterator[Finding]:
+    """The same way back on every layer that stays."""
+    ways: dict[str, list[tuple[str, str]]] = {}
+    for layer in layout.layers:
+        keys = sorted(f"{b.spot.key}:{b.spot.gesture}" for b in layer.bindings if b.leaves)
+        if keys:
+            ways.setdefault(keys[0] if len(keys) == 1 else " ".join(keys), []).append((layer.id, layer.name))
+    sets = [set(way.split()) for way in ways]
+    if len(sets) < 2 or set.intersection(*sets):
+        return
+    said = "; ".join(f"{', '.join(name for _, name in layers)} by {way}" for way, layers in ways.items())
+    ids = tuple(b.id for layer in layout.layers for b in layer.bindings if b.leaves)
+    yield finding("way-out-differs", layout.board, ids, f"Layers of {layout.board} are left in different ways: {said}.")
+
+
+def _covered_ways_in(folio: Folio, layout: Layout) -> Iterator[Finding]:
+    """On a layer one stays on, the keys that bring in others should be there too."""
+    ways = [b for b in layout.base.bindings if b.enters is not None]
+    staying = {b.enters for layer in layout.layers for b in layer.bindings if b.enters and b.mode in ("switch", "stay")}
+    for layer in layout.layers:
+        if layer is layout.base or (layer.id not in staying and layer.front is None):
+            continue
+        for way in ways:
+            there = layer.by_key.get(way.spot.key, {})
+            if way.enters == layer.id or not there or any(b.enters == way.enters or b.leaves for b in there.values()):
+                continue
+            other = layout.layer(way.enters or "")
+            text = (
+                f"{other.name if other else way.enters} cannot be brought in from {layer.name} on {layout.board}: "
+                f"{way.spot.key} does {what_it_does(folio, next(iter(there.values())))} there."
+            )
+            yield finding(
+                "way-in-covered", f"{layout.board}:{layer.id}:{way.spot.key}:{way.spot.gesture}", (way.id,), text
+            )
+
+
+def _dead_where_missed(folio: Folio, layout: Layout) -> Iterator[Finding]:
+    """Modifiers and the keys that bring layers in are expected to work everywhere."""
+    board, base = folio.boards[layout.board], layout.base
+    for layer in layout.layers[1:]:
+        for key in board.keys:
+            if key.id in layer.by_key or layer.unset.get(key.id, layer.unbound) != "dead":
+                continue
+            below = base.by_key.get(key.id, {})
+            enters = [b for b in below.values() if b.enters is not None]
+            if any(b.enters == layer.id for b in enters):
+                continue
+            held = key.id in MODIFIER_CODES and not below
+            if held or enters or any(b.bundle for b in below.values()):
+                what = what_it_does(folio, enters[0]) if enters else folio.legend.print_of(key.id) or key.id
+                text = f"{what} is dead on {layer.name} of {layout.board}, where {key.id} does nothing."
+                ids = tuple(b.id for b in below.values())
+                where = f"{layout.board}:{layer.id}:{key.id}:tap"
+                yield finding("dead-here", where, ids, text, f"let {key.id} fall through")
+
+
+def _ways(folio: Folio, layout: Layout) -> Iterator[Finding]:
+    ways_in = [b for layer in layout.layers for b in layer.bindings if b.enters is not None]
+    reached = {layer.id for layer in layout.layers if layer is layout.base or layer.front is not None}
+    while True:
+        more = {b.enters for b in ways_in if b.spot.layer in reached and b.enters} - reached
+        if not more:
+            break
+        reached |= more
+    for layer in layout.layers:
+        where = f"{layout.board}:{layer.id}"
+        if layer.id not in reached:
+            ids = tuple(b.id for b in ways_in if b.enters == layer.id)
+            rest = "the keys that enter it are on layers that nothing enters" if ids else "no key enters it"
+            yield finding("no-way-in", where, ids, f"{layer.name} on {layout.board} cannot be entered: {rest}.")
+        stuck = [b for b in ways_in if b.enters == layer.id and not _has_way_out(layer, b)]
+        if stuck and layer is not layout.base:
+            ids = tuple(b.id for b in stuck)
+            text = (
+                f"{layer.name} on {layout.board} stays once it is entered by {stuck[0].trigger}: "
+                "no key on it leaves it. Give it one with leaves = true."
+            )
+            yield finding("no-way-out", where, ids, text, f"let {stuck[0].spot.key} leave it")
+
+
+def _has_way_out(layer: Layer, way: Binding) -> bool:
+    """A layer held or used once ends by itself; one that stays needs a key that leaves; a switch must not be covered."""
+    if way.mode in ("while", "once") or any(b.leaves for b in layer.bindings):
+        return True
+    if way.mode == "stay":
+        return False
+    spot = way.spot
+    covered = any(spot.keys == b.spot.keys for b in layer.bindings) and spot.layer != layer.id
+    dead = layer.unset.get(spot.key, layer.unbound) == "dead"
+    return not covered and not (dead and spot.layer != layer.id)
+
+
+def _prints(folio: Folio, layout: Layout) -> Iterator[Finding]:
+    """Keycaps of the base layer that say something else than the key does; other layers are meant to differ."""
+    board, layer = folio.boards[layout.board], layout.base
+    for key in board.keys:
+        own = folio.legend.print_of(key.id)
+        printed = own if key.print is None else key.print
+        if len(printed) != 1 and printed.lower() not in KEY_ALIASES:
+            continue  # a word such as P1 claims nothing
+        binding = layer.by_key.get(key.id, {}).get("tap")
+        if binding is None:
+            falls = layer.unset.get(key.id, layer.unbound) == "falls"
+            if not falls or key.id in NAMES_OF_CODES or not own or printed.casefold() == own.casefold():
+                continue
+            text = f"The keycap of {key.id} on {layout.board} says {printed}; it types {own} ({folio.legend.name})."
+        elif _types(folio, binding) in (key.id, printed.casefold()):
+            continue
+        else:
+            does = what_it_does(folio, binding)
+            text = f"The keycap of {key.id} on {layout.board} says {printed}; it does {does}."
+        bindings = () if binding is None else (binding.id,)
+        yield finding("print-differs", f"{layout.board}:{layer.id}:{key.id}:tap", bindings, text)
+
+
+def _types(folio: Folio, binding: Binding) -> str | None:
+    """The place whose key a binding sends bare, or its print where it is another's; None for anything more."""
+    sent = folio.sent_by(binding)
+    strikes = strikes_of(sent, folio.legend, folio.bundles) if sent is not None and binding.command is None else None
+    if not strikes or len(strikes) != 1 or strikes[0][0]:
+        return None
+    code = strikes[0][1]
+    return code if code == binding.spot.key else folio.legend.print_of(code).casefold()

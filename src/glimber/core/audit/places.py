@@ -1,0 +1,166 @@
+"""What the audit says of keys on a layer: careful ones beside busy ones, awkward ones, and what they send."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Final
+
+from glimber.core.audit.finding import Finding, finding
+from glimber.core.board import Board
+from glimber.core.folio import EVERYWHERE, Binding, Folio, Layer, Layout
+from glimber.core.keys import Sequence, strikes_of
+from glimber.core.meaning import meanings
+from glimber.core.standard import is_standard
+from glimber.core.words import finger_words
+
+BUSY_A_DAY: Final = 20.0
+AWKWARD_A_DAY: Final = 10.0
+FAST_A_DAY: Final = 40.0
+SPAN_U: Final = 6.0
+
+
+def place_findings(folio: Folio, layout: Layout, layer: Layer, computer: str | None) -> Iterator[Finding]:
+    """All findings about the keys of one layer, one by one."""
+    board = folio.boards[layout.board]
+    yield from _careful(folio, board, layer)
+    yield from _awkward(folio, board, layer)
+    yield from _held(folio, board, layout, layer)
+    yield from _delayed(folio, layer, layer is layout.base)
+    yield from _sent(folio, layer, computer)
+
+
+def uses_a_day(folio: Folio, binding: Binding) -> float:
+    """Uses a day as somebody set them, shared among the command's bindings; 0 while they are only guessed."""
+    command = folio.command_of(binding)
+    if command is None or command.uses_per_day is None:
+        return 0.0
+    every = folio.bindings_of[command.ref]
+    said = sum(one.share for one in every if one.share is not None)
+    equal = max(0.0, 1 - said) / max(1, sum(one.share is None for one in every))
+    return command.uses_per_day * (equal if binding.share is None else binding.share)
+
+
+def _careful(folio: Folio, board: Board, layer: Layer) -> Iterator[Finding]:
+    """A slip from a busy key must not be dear."""
+    for binding in layer.bindings:
+        command = folio.command_of(binding)
+        if command is None or not command.careful:
+            continue
+        for key in sorted(board.neighbours.get(binding.spot.key, frozenset())):
+            for other in layer.by_key.get(key, {}).values():
+                busy = folio.command_of(other)
+                if other.spot.gesture != binding.spot.gesture or busy is None or uses_a_day(folio, other) < BUSY_A_DAY:
+                    continue
+                text = (
+                    f"{command.name}, which is marked careful, is beside {busy.name} on {layer.name}, "
+                    f"which is struck {uses_a_day(folio, other):.0f} times a day."
+                )
+                yield finding("beside-careful", str(binding.trigger), (binding.id, other.id), text)
+
+
+def _awkward(folio: Folio, board: Board, layer: Layer) -> Iterator[Finding]:
+    for binding in layer.bindings:
+        key = board.by_id.get(binding.spot.keys[0])
+        used = uses_a_day(folio, binding)
+        if key is None or used < AWKWARD_A_DAY or key.reach != "avoid":
+            continue
+        command = folio.command_of(binding)
+        text = (
+            f"{command.name if command else binding.id} is struck {used:.0f} times a day on {key.id}, a key to avoid."
+        )
+        yield finding("awkward-busy", str(binding.trigger), (binding.id,), text, "put it on the easiest free key")
+
+
+def _held(folio: Folio, board: Board, layout: Layout, layer: Layer) -> Iterator[Finding]:
+    """Keys struck with the finger that holds the layer, or with a hand that is stretched while it does."""
+    ways = [b for other in layout.layers for b in other.bindings if b.enters == layer.id]
+    if not ways or any(b.mode != "while" for b in ways) or layer.front is not None:
+        return
+    for binding in layer.bindings:
+        key = board.by_id.get(binding.spot.keys[0])
+        reasons = [_strain(board, key.id, way.spot.keys[0]) for way in ways] if key is not None else []
+        if key is None or not reasons or not all(reasons) or key.id in {way.spot.keys[0] for way in ways}:
+            continue
+        text = f"{key.id} on {layer.name} is struck while {ways[0].spot.keys[0]} is held: {reasons[0]}."
+        yield finding("held-stretch", str(binding.trigger), (binding.id, ways[0].id), text)
+
+
+def _strain(board: Board, struck: str, held: str) -> str | None:
+    one, other = board.by_id.get(struck), board.by_id.get(held)
+    if one is None or other is None or one.hand is None or one.hand != other.hand or struck == held:
+        return None
+    if one.finger == other.finger:
+        return f"both are for the {finger_words(one.finger)}" if one.finger else None
+    apart = ((one.centre[0] - other.centre[0]) ** 2 + (one.centre[1] - other.centre[1]) ** 2) ** 0.5
+    return f"they are {apart:.0f} keys apart in one hand" if apart > SPAN_U else None
+
+
+def _delayed(folio: Folio, layer: Layer, base: bool) -> Iterator[Finding]:
+    """A second gesture makes the first one wait to see whether it comes."""
+    for key, gestures in layer.by_key.items():
+        tap = gestures.get("tap")
+        again = [gestures[name] for name in ("double", "tap-hold") if name in gestures]
+        if not again:
+            continue
+        plain = (
+            base and tap is None and folio.legend.key_at(key) is not None and len(folio.legend.key_at(key) or "") == 1
+        )
+        types = tap is not None and tap.command is None and _types_character(tap)
+        used = uses_a_day(folio, tap) if tap is not None else 0.0
+        if plain or types or used >= FAST_A_DAY:
+            wait = layer.timing[key].again_ms if key in layer.timing and layer.timing[key].again_ms else None
+            wait = wait or folio.settings.timing.again_ms
+            text = f"{key} on {layer.name} is struck in fast runs, and waits {wait} ms each time for a second strike."
+            ids = (*((tap.id,) if tap else ()), *(one.id for one in again))
+            yield finding("slow-gesture", str(again[0].trigger), ids, text)
+
+
+def _types_character(binding: Binding) -> bool:
+    sent = binding.sends
+    return (
+        isinstance(sent, Sequence)
+        and len(sent.chords) == 1
+        and not sent.chords[0].modifiers
+        and len(sent.chords[0].key) == 1
+    )
+
+
+def _sent(folio: Folio, layer: Layer, computer: str | None) -> Iterator[Finding]:
+    for binding in layer.bindings:
+        sent = binding.sends
+        if not isinstance(sent, Sequence) or binding.steps:
+            continue
+        strikes = strikes_of(sent, folio.legend, folio.bundles)
+        if not strikes:
+            continue
+        command = folio.command_of(binding)
+        if command is not None:
+            yield from _other_meaning(folio, layer, binding, command.program, command.context, computer)
+        elif any(chord.modifiers for chord in sent.chords) and not _is_typing(sent):
+            heard = any(
+                meanings(folio, id, None, computer).read(strikes).state != "none" for id in folio.programs if id != EVERYWHERE
+            ) or meanings(folio, EVERYWHERE, None, computer).read(strikes).state != "none"  # fmt: skip
+            if not heard:
+                text = f"{binding.spot.key} on {layer.name} sends {sent}, which no program of the folio answers to."
+                yield finding("sends-nothing-known", str(binding.trigger), (binding.id,), text, "take it off")
+
+
+def _is_typing(sent: Sequence) -> bool:
+    """Capitals, Shift with a named key, and what every text field knows need no program to answer to them."""
+    return all(chord.modifiers in ((), ("Shift",)) or is_standard(chord) for chord in sent.chords)
+
+
+def _other_meaning(folio: Folio, layer: Layer, binding: Binding, program: str, context: str | None,
+                   computer: str | None) -> Iterator[Finding]:  # fmt: skip
+    """A spot says it does one command and sends what does another."""
+    sent = binding.sends
+    strikes = strikes_of(sent, folio.legend, folio.bundles) if sent is not None else None
+    if not strikes:
+        return
+    found = meanings(folio, program, context, computer).read(strikes).bindings
+    others = [b for b in found if b.command != binding.command]
+    if others and len(others) == len(found):
+        other, mine = folio.commands[others[0].command or ""], folio.commands[binding.command or ""]
+        name = folio.programs[other.program].name
+        text = f"{mine.name} on {layer.name} sends {sent}, which {name} uses for {other.name}."
+        yield finding("fires-too", str(binding.trigger), (binding.id, others[0].id), text, f"send what {mine.name} has")

@@ -1,0 +1,166 @@
+"""What the audit says of a program's shortcuts: triggers that meet each other or the desktop's, or are hard to tell apart."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from itertools import combinations
+
+from glimber.core.audit.finding import Finding, finding
+from glimber.core.folio import EVERYWHERE, Binding, Folio, Program
+from glimber.core.keys import Sequence, Spot, Strike, Typed, expanded, strikes_of
+
+Strikes = tuple[Strike, ...]
+
+
+def program_findings(folio: Folio, program: Program, computer: str | None) -> Iterator[Finding]:
+    """All findings about one program."""
+    struck = [
+        (binding, strikes)
+        for binding in program.bindings
+        if not isinstance(binding.trigger, Spot)
+        if (strikes := strikes_of(binding.trigger, folio.legend, folio.bundles))
+    ]
+    yield from _same_triggers(folio, program, struck)
+    yield from _stems(folio, program, struck)
+    yield from _desktop(folio, program, struck)
+    yield from _prints(folio, program, struck)
+    yield from _typed(folio, program)
+    yield from _elsewhere(folio, program, computer)
+
+
+def _same_triggers(folio: Folio, program: Program, struck: list[tuple[Binding, Strikes]]) -> Iterator[Finding]:
+    seen: dict[Strikes, list[Binding]] = {}
+    for binding, strikes in struck:
+        for other in seen.setdefault(strikes, []):
+            if can_meet(folio, binding, other):
+                one, two = (folio.commands[b.command or ""].name for b in (other, binding))
+                same = "twice for the same command" if one == two else f"for {one} and for {two}"
+                text = f"{binding.trigger} is bound in {program.name} {same}; give one of them another trigger."
+                cure = "take it off" if one == two else f"give {two} a free key"
+                yield finding("same-trigger", str(binding.trigger), (other.id, binding.id), text, cure)
+        seen[strikes].append(binding)
+
+
+def can_meet(folio: Folio, one: Binding, other: Binding) -> bool:
+    """Whether two bindings can be live at once: on one computer and in one context."""
+    a, b = folio.commands[one.command or ""], folio.commands[other.command or ""]
+    contexts = a.context is None or b.context is None or a.context == b.context
+    computers = not one.computers or not other.computers or bool(set(one.computers) & set(other.computers))
+    return contexts and computers
+
+
+def _stems(folio: Folio, program: Program, struck: list[tuple[Binding, Strikes]]) -> Iterator[Finding]:
+    """What acts at once if nothing longer began with it."""
+    whole: dict[Strikes, list[Binding]] = {}
+    for binding, strikes in struck:
+        whole.setdefault(strikes, []).append(binding)
+    told: set[str] = set()
+    for binding, strikes in struck:
+        for length in range(1, len(strikes)):
+            for shorter in whole.get(strikes[:length], ()):
+                if shorter.id in told or isinstance(binding.trigger, Typed) or not can_meet(folio, shorter, binding):
+                    continue
+                told.add(shorter.id)
+                name = folio.commands[shorter.command or ""].name
+                text = (
+                    f"{shorter.trigger} does {name} in {program.name} only after {folio.settings.timing.sequence_ms} ms, "
+                    f"because {binding.trigger} begins with it."
+                )
+                yield finding(
+                    "stem-complete", str(shorter.trigger), (shorter.id, binding.id), text, f"give {name} a free key"
+                )
+
+
+def _desktop(folio: Folio, program: Program, struck: list[tuple[Binding, Strikes]]) -> Iterator[Finding]:
+    """The desktop takes its chords before a program sees them."""
+    if program.id == EVERYWHERE or EVERYWHERE not in folio.programs:
+        return
+    taken = {
+        strikes[0]: other
+        for other in folio.programs[EVERYWHERE].bindings
+        if not isinstance(other.trigger, Spot | Typed)
+        if (strikes := strikes_of(other.trigger, folio.legend, folio.bundles))
+    }
+    for binding, strikes in struck:
+        other = next((taken[strike] for strike in strikes if strike in taken), None)
+        if other is None or isinstance(binding.trigger, Typed):
+            continue
+        both = not binding.computers or not other.computers or bool(set(binding.computers) & set(other.computers))
+        if both:
+            name, theirs = folio.commands[binding.command or ""].name, folio.commands[other.command or ""].name
+            text = f"The desktop takes {other.trigger} for {theirs} before {program.name} sees it; {name} is not carried out."
+            yield finding(
+                "desktop-takes", str(binding.trigger), (binding.id, other.id), text, f"give {name} a free key"
+            )
+
+
+def _prints(folio: Folio, program: Program, struck: list[tuple[Binding, Strikes]]) -> Iterator[Finding]:
+    """Digits that are on two places, and symbols that are only there with Shift."""
+    places = {strikes for _, strikes in struck}
+    for binding, strikes in struck:
+        trigger = binding.trigger
+        if not isinstance(trigger, Sequence):
+            continue
+        chord, (held, code) = trigger.chords[-1], strikes[-1]
+        name = folio.commands[binding.command or ""].name
+        twin = code.replace("Digit", "Numpad") if code.startswith("Digit") else None
+        if twin and twin in folio.keyboard.by_id and (*strikes[:-1], (held, twin)) in places:
+            text = f"{trigger} does {name} on the digit row only; the same digit of the number pad does something else."
+            yield finding("place-or-print", str(trigger), (binding.id,), text)
+        elif (
+            not chord.by_place
+            and "Shift" in held
+            and "Shift" not in expanded(chord.modifiers, folio.bundles)
+            and len(chord.key) == 1
+        ):
+            bare = (*strikes[:-1], (held - {"Shift"}, code))
+            if bare not in places:
+                key = folio.legend.print_of(code)
+                text = f"{trigger} is Shift with {key}: {key} without Shift does nothing in {program.name}."
+                yield finding("place-or-print", str(trigger), (binding.id,), text)
+
+
+def _typed(folio: Folio, program: Program) -> Iterator[Finding]:
+    """A typed text that begins another acts before the other can be finished."""
+    typed = [(b, b.trigger.text) for b in program.bindings if isinstance(b.trigger, Typed)]
+    for (one, text), (other, longer) in combinations(sorted(typed, key=lambda pair: len(pair[1])), 2):
+        if longer.startswith(text) and can_meet(folio, one, other):
+            words = f"{one.trigger} begins {other.trigger} in {program.name}: the longer one cannot be finished."
+            yield finding("typed-prefix", str(one.trigger), (one.id, other.id), words)
+
+
+def _elsewhere(folio: Folio, program: Program, computer: str | None) -> Iterator[Finding]:
+    """Commands that have keys, but none on this computer."""
+    if computer is None:
+        return
+    bound: dict[str, list[Binding]] = {}
+    for binding in program.bindings:
+        bound.setdefault(binding.command or "", []).append(binding)
+    for ref, own in bound.items():
+        every = folio.bindings_of.get(ref, ())
+        if not any(binding.lives_on(computer) for binding in every):
+            command, there = folio.commands[ref], sorted({name for binding in own for name in binding.computers})
+            text = f"{command.name} has a key on {', '.join(there)}, and none on {computer}."
+            cure = f"let {own[0].trigger} be on {computer} too"
+            yield finding("not-on-this-computer", str(own[0].trigger), tuple(b.id for b in own), text, cure)
+
+
+def bundle_findings(folio: Folio) -> Iterator[Finding]:
+    """Bundles that stand for the same modifiers, or for some that a shortcut spells out."""
+    for (one, held), (other, also) in combinations(folio.bundles.items(), 2):
+        if set(held) == set(also):
+            yield finding(
+                "bundle-clash", "folio.toml", (), f"The bundles {one} and {other} stand for the same modifiers."
+            )
+    for name, held in folio.bundles.items():
+        for program in folio.programs.values():
+            for binding in program.bindings:
+                if not isinstance(binding.trigger, Sequence):
+                    continue
+                for chord in binding.trigger.chords:
+                    if len(held) > 2 and name not in chord.modifiers and set(chord.modifiers) == set(held):
+                        text = (
+                            f"{binding.trigger} does {folio.commands[binding.command or ''].name} in {program.name}: "
+                            f"the bundle {name} is not free of other uses."
+                        )
+                        yield finding("bundle-clash", str(binding.trigger), (binding.id,), text)
