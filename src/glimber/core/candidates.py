@@ -9,8 +9,9 @@ from typing import Final
 import numpy as np
 
 from glimber.core.board import Board
-from glimber.core.folio import Binding, Folio, Layer
+from glimber.core.folio import Binding, Folio
 from glimber.core.forecast import Course, Gain, gain, keep_course, moved_course, rng_for
+from glimber.core.free import is_open
 from glimber.core.keys import Spot
 from glimber.core.measures import Ledger, Weighed
 
@@ -116,21 +117,10 @@ def _places(folio: Folio, binding: Binding) -> Iterator[tuple[Spot, Binding | No
         to = replace(spot, keys=(key.id,))
         other = there.get(spot.gesture)
         if other is None:
-            if (
-                not there
-                and key.id not in ways
-                and layer.unset.get(key.id) != "dead"
-                and _is_open(folio, layer, key.id)
-            ):
+            if not there and key.id not in ways and layer.unset.get(key.id) != "dead" and is_open(folio, layer, key.id):
                 yield to, None
         elif not other.pinned and _movable(folio, other):
             yield to, other
-
-
-def _is_open(folio: Folio, layer: Layer, key: str) -> bool:
-    """On the base layer a key that sends its own print is not free: it is what the person types with."""
-    layout = next(layout for layout in folio.layouts.values() if layer in layout.layers)
-    return layer is not layout.base or folio.legend.key_at(key) is None
 
 
 def _movable(folio: Folio, binding: Binding) -> bool:

@@ -6,12 +6,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from typing import Final
 
-from glimber.core.board import Board, Key, Knob
+from glimber.core.board import Board
 from glimber.core.cards import marks
-from glimber.core.cards.drawing import Circle, Drawing, Group, Icons, Item, Path, Rect, Steps, Stroke, Text
-from glimber.core.cards.keyface import FaceLine, KeyFace, key_faces, layer_words, main_program, together_lines
+from glimber.core.cards.drawing import Drawing, Group, Icons, Item, Path, Rect
+from glimber.core.cards.keyface import key_faces, layer_words, main_program, together_lines
 from glimber.core.cards.metrics import Faces
-from glimber.core.cards.text import LINE, Setting, fit, one_line, sizes
+from glimber.core.cards.text import one_line
+from glimber.core.cards.tiles import HOME_TICK, Tiles, band, line_of
 from glimber.core.folio import Card, Folio, Layer
 from glimber.core.folio import Group as CommandGroup
 from glimber.core.words import key_words
@@ -21,8 +22,6 @@ PAPERS_MM: Final = {
     "Letter": (215.9, 279.4), "Legal": (215.9, 355.6),
 }  # fmt: skip
 NOTE_COLUMNS: Final = 3
-HOME_TICK: Final = 0.1
-"""Room below the lowest key for the tick of a home key, in key units."""
 MOST_REASON_LINES: Final = 4
 
 
@@ -77,6 +76,7 @@ class _Sheet:
         self.margin = 7.0 * self.unit
         self.inner = width - 2 * self.margin
         self.key_faces = key_faces(folio, board, layer)
+        self.tile = Tiles(faces, icons, card.shows)
 
     def draw(self) -> Drawing:
         title = f"{self.card.title} · {self.board.id}"
@@ -115,34 +115,23 @@ class _Sheet:
         stamp = one_line(self.stamp, self.faces[400], stamp_size, self.inner * 0.4)
         stamp_width = self.faces[400].width(stamp, stamp_size)
         title = one_line(self.card.title, self.faces[700], size, self.inner * 0.55)
-        items: list[Item] = [self._text(self.margin, y, title, size, 700, "ink")]
+        items: list[Item] = [self.tile.text(self.margin, y, title, size, 700, "ink")]
         at = self.margin + self.faces[700].width(title, size) + 3.2 * self.unit
         parts = [self.board.id, layer_words(self.folio, layout, self.layer), main_program(self.folio, self.layer)]
         subtitle = " · ".join(part for part in parts if part)
         room = self.width - self.margin - stamp_width - 4 * self.unit - at
         if room > 10 * self.unit:
-            items.append(self._text(at, y, one_line(subtitle, self.faces[400], small, room), small, 400, "prints"))
+            items.append(self.tile.text(at, y, one_line(subtitle, self.faces[400], small, room), small, 400, "prints"))
         if stamp:
-            items.append(self._text(self.width - self.margin, y, stamp, stamp_size, 400, "prints", anchor="end"))
+            items.append(self.tile.text(self.width - self.margin, y, stamp, stamp_size, 400, "prints", anchor="end"))
         return items, y + 5.4 * self.unit
-
-    def _text(self, x: float, y: float, text: str, size: float, weight: int, colour: str, *,
-              anchor: str = "start") -> Text:  # fmt: skip
-        return Text(x, y, text, size, weight, colour, self.faces[weight].width(text, size), anchor)  # type: ignore[arg-type]
-
-    def _strike(self, text: Text) -> Path:
-        """A line through a print that says what the key does not do."""
-        left, _, right, _ = text.box(0, 0)
-        y = text.y - self.faces[text.weight].cap * text.size / 2
-        over = 0.12 * text.size
-        return _line(left - over, y, right + over, y, text.colour, 0.07 * text.size)
 
     def _legend(self) -> tuple[list[Item], float]:
         """Marks, inks and names of the groups on the card, then the gestures' signs; placed from y = 0 down."""
         if "legend" not in self.card.shows:
             return [], 0.0
         size, row = 3.3 * self.unit, 5.4 * self.unit
-        items: list[Item] = [_line(self.margin, 0.0, self.margin + self.inner, 0.0, "paper-line", 0.25 * self.unit)]
+        items: list[Item] = [line_of(self.margin, 0.0, self.margin + self.inner, 0.0, "paper-line", 0.25 * self.unit)]
         x, y = self.margin, 6.2 * self.unit
         for group in self._groups():
             name_width = self.faces[500].width(group.name, size)
@@ -151,9 +140,9 @@ class _Sheet:
                 x, y = self.margin, y + row
             middle = y - self.faces[500].cap * size / 2
             items += marks.mark(group.mark, x + 1.5 * self.unit, middle, 2.3 * self.unit, group.ink)
-            items.append(_band(x + 3.3 * self.unit, middle, 4.0 * self.unit, 0.8 * self.unit, group.ink))
+            items.append(band(x + 3.3 * self.unit, middle, 4.0 * self.unit, 0.8 * self.unit, group.ink))
             name = one_line(group.name, self.faces[500], size, self.inner - 8.2 * self.unit)
-            items.append(self._text(x + 8.2 * self.unit, y, name, size, 500, "ink"))
+            items.append(self.tile.text(x + 8.2 * self.unit, y, name, size, 500, "ink"))
             x += needed + 5.0 * self.unit
         signs = self._signs()
         if signs:
@@ -161,7 +150,7 @@ class _Sheet:
             if x > self.margin and x + width > self.margin + self.inner:
                 y += row
             text = one_line(signs, self.faces[400], size, self.inner)
-            items.append(self._text(self.margin + self.inner, y, text, size, 400, "prints", anchor="end"))
+            items.append(self.tile.text(self.margin + self.inner, y, text, size, 400, "prints", anchor="end"))
         return items, y + 3.4 * self.unit
 
     def _groups(self) -> list[CommandGroup]:
@@ -210,10 +199,10 @@ class _Sheet:
                 head = one_line(note.head, self.faces[700], size, column * 0.4)
                 at = x
                 if head:
-                    items.append(self._text(x, y, head, size, 700, "ink"))
+                    items.append(self.tile.text(x, y, head, size, 700, "ink"))
                     at += self.faces[700].width(head, size) + 1.3 * self.unit
                 text = one_line(note.text, self.faces[400], size, x + column - 3 * self.unit - at)
-                items.append(self._text(at, y, text, size, 400, "ink"))
+                items.append(self.tile.text(at, y, text, size, 400, "ink"))
         return items
 
     # Keys
@@ -225,161 +214,10 @@ class _Sheet:
         y0 = top - u * upper + max(0.0, (room - u * (lower - upper)) * 0.35)
         tiles = _Tiles()
         for key in self.board.keys:
-            tiles.groups.append(self._key(key, self.key_faces[key.id], u, x0, y0, tiles.footnotes))
+            tiles.groups.append(self.tile.key(key, self.key_faces[key.id], u, x0, y0, tiles.footnotes))
         for knob in self.board.knobs:
-            tiles.groups.append(self._knob(knob, self.key_faces[knob.id], u, x0, y0, tiles.footnotes))
+            tiles.groups.append(self.tile.knob(knob, self.key_faces[knob.id], u, x0, y0, tiles.footnotes))
         return tiles
-
-    def _key(self, key: Key, face: KeyFace, u: float, x0: float, y0: float, footnotes: list[str]) -> Group:
-        gap = 0.035 * u
-        x, y = x0 + key.x * u + gap, y0 + key.y * u + gap
-        w, h = key.w * u - 2 * gap, key.h * u - 2 * gap
-        line = Stroke("paper-line", 0.018 * u)
-        items: list[Item] = [Rect(x, y, w, h, 0.11 * u, "tile" if face.lines else None, line)]
-        if key.home:
-            items.append(Rect(x + w / 2 - 0.11 * u, y + h + 0.012 * u, 0.22 * u, 0.035 * u, 0.0175 * u, "prints"))
-        if face.lines:
-            items += self._bound(face, x, y, w, h, u, footnotes)
-        elif face.way:
-            items += self._centred(face.way, x + w / 2, y + h / 2, w * 0.86, h * 0.5, 0.17 * u, "prints")
-        elif face.print:
-            # A dead key's print says something the key does not do: struck through, like any other such print.
-            dead = face.state == "dead"
-            items += self._centred(face.print, x + w / 2, y + h / 2, w * 0.86, h * 0.5, 0.19 * u, "faint", dead)
-        px, py = key.pivot or (key.x + key.w / 2, key.y + key.h / 2)
-        return Group(tuple(items), key.id, face.said(), key.angle, (x0 + px * u, y0 + py * u))
-
-    def _knob(self, knob: Knob, face: KeyFace, u: float, x0: float, y0: float, footnotes: list[str]) -> Group:
-        r = knob.w * u / 2 - 0.035 * u
-        cx, cy = x0 + knob.centre[0] * u, y0 + knob.centre[1] * u
-        items: list[Item] = [Circle(cx, cy, r, "tile" if face.lines else None, Stroke("paper-line", 0.018 * u))]
-        half = r * 0.8
-        lines = face.lines[:3]
-        height = 2 * r * 0.62 / max(1, len(lines))
-        for place, line in enumerate(lines):
-            y = cy + (place - (len(lines) - 1) / 2) * height
-            narrow = half - 0.1 * r * abs(place - (len(lines) - 1) / 2) * 2
-            items += self._signed(line, cx - narrow, y, 2 * narrow, height, u, footnotes)
-        return Group(tuple(items), knob.id, face.said())
-
-    def _bound(
-        self, face: KeyFace, x: float, y: float, w: float, h: float, u: float, footnotes: list[str]
-    ) -> list[Item]:
-        """Foot row: mark, band, print. Above it the label in the middle and a line for every further gesture."""
-        pad, foot = 0.07 * u, 0.2 * u
-        items = self._foot(face, x + pad, y + h - foot / 2 - 0.01 * u, w - 2 * pad, u)
-        top, bottom = y + 0.06 * u, y + h - foot - 0.02 * u
-        first, rest = face.lines[0], face.lines[1:] if "holds" in self.card.shows else ()
-        row = min(0.16 * u, (bottom - top) * 0.6 / len(rest)) if rest else 0.0
-        main_bottom = bottom - row * len(rest)
-        sign = "" if first.gesture == "tap" else f"{marks.SIGNS.get(first.gesture, '')} "
-        number_width = 0.14 * u
-        drawn = self._icon(first, x + w / 2, top, main_bottom, u)
-        items += drawn
-        if drawn and "labels" not in self.card.shows:
-            return items
-        top += 0.3 * u if drawn else 0.0
-        setting = self._fit(sign + first.label, w - 2 * pad, main_bottom - top, 0.2 * u, 0.125 * u)
-        number = self._footnote(setting.short, first, footnotes)
-        if number:
-            setting = self._fit(sign + first.label, w - 2 * pad - number_width, main_bottom - top, 0.14 * u, 0.125 * u)
-            items.append(self._text(x + w - pad * 0.7, top + 0.1 * u, number, 0.11 * u, 600, "prints", anchor="end"))
-        middle = x + w / 2 - (number_width / 2 if number else 0.0)
-        items += self._set(setting, middle, (top + main_bottom) / 2, 500, "ink")
-        for place, line in enumerate(rest):
-            items += self._signed(line, x + pad, main_bottom + (place + 0.5) * row, w - 2 * pad, row, u, footnotes)
-        return items
-
-    def _icon(self, line: FaceLine, x: float, top: float, bottom: float, u: float) -> list[Item]:
-        """The icon of a gesture in its group's ink, above the label or, on a card without labels, alone."""
-        steps = self.icons(line.icon) if line.icon and "icons" in self.card.shows else None
-        if steps is None:
-            return []
-        alone = "labels" not in self.card.shows
-        side = min(bottom - top, 0.5 * u) if alone else 0.29 * u
-        left, upper = x - side / 2, (top + bottom - side) / 2 if alone else top
-        return [Path(_laid(steps, left, upper, side), fill=line.group.ink if line.group else "ink")]
-
-    def _foot(self, face: KeyFace, x: float, y: float, w: float, u: float) -> list[Item]:
-        items: list[Item] = []
-        group, left, right = face.group, x, x + w
-        if face.print:
-            fitting = (s for s in sizes(0.125 * u, 0.085 * u) if self.faces[400].width(face.print, s) <= 0.42 * w)
-            size = next(fitting, 0.085 * u)
-            text = one_line(face.print, self.faces[400], size, 0.42 * w)
-            baseline = y + self.faces[400].cap * size / 2
-            printed = self._text(right, baseline, text, size, 400, "prints", anchor="end")
-            items += [printed, self._strike(printed)] if face.print_differs else [printed]
-            right -= self.faces[400].width(text, size) + 0.05 * u
-        if group is not None:
-            items += marks.mark(group.mark, left + 0.065 * u, y, 0.13 * u, group.ink)
-            items.append(_band(left + 0.17 * u, y, max(0.05 * u, right - left - 0.17 * u), 0.05 * u, group.ink))
-        else:
-            items.append(_band(left, y, right - left, 0.025 * u, "paper-line"))
-        return items
-
-    def _signed(
-        self, line: FaceLine, x: float, y: float, w: float, h: float, u: float, footnotes: list[str]
-    ) -> list[Item]:
-        """One small line: the gesture's sign, then its label; with a number where the label had to be cut."""
-        items: list[Item] = []
-        size, face = min(0.125 * u, h / LINE), self.faces[400]
-        if line.gesture in ("left", "right"):
-            items += marks.arc(line.gesture, x + 0.07 * u, y, 0.14 * u, "ink")
-            used = 0.19 * u
-        else:
-            sign = marks.SIGNS[line.gesture]
-            used = self.faces[700].width(sign, size) + 0.04 * u
-            items.append(self._text(x, y + face.cap * size / 2, sign, size, 700, "ink"))
-        room = w - used
-        smaller = next((s for s in sizes(size, size * 0.8) if face.width(line.label, s) <= room), None)
-        text, number = line.label, ""
-        if smaller is None:
-            smaller = size * 0.8
-            number = self._footnote(True, line, footnotes)
-            text = one_line(line.label, face, smaller, room - face.width(number, smaller * 0.85) - 0.03 * u)
-        items.append(self._text(x + used, y + face.cap * smaller / 2, text, smaller, 400, "ink"))
-        if number:
-            items.append(
-                self._text(x + w, y + face.cap * smaller / 2, number, smaller * 0.85, 600, "prints", anchor="end")
-            )
-        return items
-
-    def _footnote(self, short: bool, line: FaceLine, footnotes: list[str]) -> str:
-        if not short:
-            return ""
-        footnotes.append(line.full)
-        return str(len(footnotes))
-
-    def _fit(self, text: str, w: float, h: float, largest: float, smallest: float) -> Setting:
-        return fit(text, self.faces[500], w, h, largest, smallest)
-
-    def _centred(self, text: str, x: float, y: float, w: float, h: float, size: float, colour: str,
-                 struck: bool = False) -> list[Item]:  # fmt: skip
-        return self._set(fit(text, self.faces[400], w, h, size, size * 0.55), x, y, 400, colour, struck)
-
-    def _set(self, setting: Setting, x: float, y: float, weight: int, colour: str, struck: bool = False) -> list[Item]:
-        face, size = self.faces[weight], setting.size
-        first = y + face.cap * size / 2 - (len(setting.lines) - 1) * size * LINE / 2
-        lines = [self._text(x, first + place * size * LINE, text, size, weight, colour, anchor="middle")
-                 for place, text in enumerate(setting.lines)]  # fmt: skip
-        return [*lines, *(self._strike(line) for line in lines if struck)]
-
-
-def _line(x1: float, y1: float, x2: float, y2: float, colour: str, width: float) -> Path:
-    return Path((("M", x1, y1), ("L", x2, y2)), stroke=Stroke(colour, width))
-
-
-def _band(x: float, y: float, length: float, thick: float, colour: str) -> Rect:
-    return Rect(x, y - thick / 2, length, thick, thick / 2, fill=colour)
-
-
-def _laid(steps: Steps, x: float, y: float, side: float) -> Steps:
-    """An outline of a square of side 1, laid at (x, y)."""
-    return tuple(
-        (step[0], *(float(value) * side + (y if place % 2 else x) for place, value in enumerate(step[1:])))
-        for step in steps
-    )
 
 
 def _lowered(item: Item, by: float) -> Item:

@@ -1,0 +1,184 @@
+"""A layout carried over to another board: each key to the same one or one near it by finger and place; the rest to the bench."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from math import hypot
+from typing import Final, Literal
+
+from glimber.core.board import Board, Key
+from glimber.core.edit import EditError
+from glimber.core.folio import Binding, Folio, Layer, Layout
+from glimber.core.keys import Spot
+from glimber.core.reach import Reach
+
+How = Literal["same", "near", "none"]
+NEAR_U: Final = 1.6
+"""How far from its old place, measured from the finger's home, a key may be and still count as near."""
+
+
+@dataclass(frozen=True)
+class Carried:
+    """Where one key of the old board goes. ``to`` is None where nothing on the new board is like it."""
+
+    key: str
+    to: str | None
+    how: How
+    why: str
+
+
+@dataclass(frozen=True)
+class CarryPlan:
+    """A layout carried over: the keys, and what does not fit and would wait on the bench."""
+
+    start: str
+    board: str
+    keys: tuple[Carried, ...]
+    left: tuple[str, ...]
+    """Ids of bindings without a key on the new board."""
+
+    def of(self, how: How) -> list[Carried]:
+        return [one for one in self.keys if one.how == how]
+
+
+def plan_carrying(folio: Folio, start: str, board: str, instead: dict[str, str] | None = None) -> CarryPlan:
+    """Match the bound keys of one board to another's, by id, by finger and place, by print. ``instead`` overrules, key by key.
+
+    Raises EditError for boards the folio does not have.
+    """
+    if start not in folio.layouts:
+        raise EditError(f"{start} has no layout in this folio")
+    if board not in folio.boards or board == start:
+        raise EditError(f"{board} is not another board of this folio")
+    old, new = folio.boards[start], folio.boards[board]
+    bound = dict.fromkeys(key for layer in folio.layouts[start].layers for b in layer.bindings for key in b.spot.keys)
+    chosen = dict(instead or {})
+    taken = set(chosen.values())
+    found: dict[str, Carried] = {
+        key: Carried(key, to, "near", "chosen by hand") for key, to in chosen.items() if key in bound
+    }
+    for key in bound:
+        if key not in found and new.has(key) and key not in taken and _same_kind(old, new, key, key):
+            taken.add(key)
+            found[key] = Carried(key, key, "same", "the same key")
+    for key in bound:
+        if key in found:
+            continue
+        near = _nearest(old, new, key, taken)
+        if near is None:
+            found[key] = Carried(key, None, "none", "no key there is like it")
+        else:
+            taken.add(near[0])
+            found[key] = Carried(key, near[0], "near", near[1])
+    keys = tuple(found[key] for key in bound)
+    gone = {one.key for one in keys if one.to is None}
+    left = tuple(
+        b.id for layer in folio.layouts[start].layers for b in layer.bindings if any(key in gone for key in b.spot.keys)
+    )
+    return CarryPlan(start, board, keys, left)
+
+
+def _same_kind(old: Board, new: Board, one: str, other: str) -> bool:
+    return (one in old.knob_ids) == (other in new.knob_ids)
+
+
+def _nearest(old: Board, new: Board, key: str, taken: set[str]) -> tuple[str, str] | None:
+    """The free key of the same finger, or hand, whose place from its home is nearest to the old one's; knobs go to knobs."""
+    if key in old.knob_ids:
+        free = [knob.id for knob in new.knobs if knob.id not in taken]
+        return (free[0], "a free knob") if free else None
+    here = old.by_id.get(key)
+    if here is None:
+        return None
+    at = _from_home(old, here)
+    best: tuple[float, str, str] | None = None
+    for other in new.keys:
+        if other.id in taken:
+            continue
+        there = _from_home(new, other)
+        apart = hypot(at[0] - there[0], at[1] - there[1])
+        if here.finger != other.finger:
+            if here.hand != other.hand or "thumb" in (here.digit, other.digit):
+                continue
+            apart += 0.6
+        why = "the same finger" if here.finger == other.finger else "the same hand"
+        if apart <= NEAR_U and (best is None or apart < best[0]):
+            best = (apart, other.id, f"{why}, {apart:.1f} keys away" if apart > 0.3 else f"{why} and place")
+    return None if best is None else (best[1], best[2])
+
+
+def _from_home(board: Board, key: Key) -> tuple[float, float]:
+    """A key's place seen from the home key of its finger, or else from the middle of its hand's home keys, in u."""
+    homes = [other for other in board.keys if other.home and other.finger == key.finger]
+    homes = homes or [other for other in board.keys if other.home and other.hand == key.hand]
+    if homes:
+        x = sum(other.centre[0] for other in homes) / len(homes)
+        y = sum(other.centre[1] for other in homes) / len(homes)
+    else:
+        x, y = board.homes.get(key.hand or "", key.centre)
+    return key.centre[0] - x, key.centre[1] - y
+
+
+def carry_over(folio: Folio, plan: CarryPlan, keep: bool = False) -> Folio:
+    """The folio with the layout on the other board, in place of what is there.
+
+    The bindings go with their ids, and so with their history, and the old board has none any more; with ``keep`` it keeps
+    them, and the other board has copies. Commands that did not fit wait on the bench if that was their last binding.
+    """
+    to = {one.key: one.to for one in plan.keys}
+    shape, old = folio.boards[plan.board], folio.layouts[plan.start]
+    taken = set(folio.bindings)
+
+    def moved(binding: Binding) -> Binding | None:
+        keys = tuple(sorted(key for one in binding.spot.keys if (key := to.get(one)) is not None))
+        if len(keys) < len(binding.spot.keys):
+            return None
+        spot = Spot(plan.board, binding.spot.layer, keys, binding.spot.gesture)
+        if not keep:
+            return replace(binding, trigger=spot, given_id=True)
+        id, number = binding.id, 1
+        while id in taken:
+            number += 1
+            id = f"{binding.id}-{number}"
+        taken.add(id)
+        return replace(binding, id=id, trigger=spot, given_id=True)
+
+    def carried(layer: Layer) -> Layer:
+        bindings = tuple(new for b in layer.bindings if (new := moved(b)) is not None)
+        bound = {key for b in bindings for key in b.spot.keys}
+        timing = {key: limits for one, limits in layer.timing.items() if (key := to.get(one)) is not None}
+        unset = {
+            key: state
+            for one, state in layer.unset.items()
+            if shape.has(key := to.get(one) or one) and key not in bound
+        }
+        return replace(layer, timing=timing, unset=unset, bindings=bindings)
+
+    gone = (plan.board,) if keep else (plan.start, plan.board)
+    layouts = {id: layout for id, layout in folio.layouts.items() if id not in gone}
+    cards = folio.cards
+    if not keep:
+        cards = {
+            id: replace(card, board=plan.board) if card.board == plan.start else card for id, card in cards.items()
+        }
+    made = Layout(plan.board, tuple(carried(layer) for layer in old.layers))
+    return replace(folio, layouts={**layouts, plan.board: made}, cards=cards)
+
+
+def with_board(folio: Folio, board: Board) -> Folio:
+    """The folio knowing one more of the boards that come with Glimber."""
+    return folio if board.id in folio.boards else replace(folio, boards={**folio.boards, board.id: board})
+
+
+def held_by_hand(folio: Folio, board: str, hand: str) -> list[Binding]:
+    """What is on the keys of one hand: out of reach while that hand is elsewhere, dearest to the other hand first."""
+    shape, layout = folio.boards[board], folio.layouts[board]
+    away = replace(folio, settings=replace(folio.settings, away=hand))  # type: ignore[arg-type]
+    reach = Reach(away)
+    found = [
+        b
+        for layer in layout.layers
+        for b in layer.bindings
+        if b.command is not None and any(key in shape.by_id and shape.by_id[key].hand == hand for key in b.spot.keys)
+    ]
+    return sorted(found, key=lambda b: -(reach.ms(b.trigger) or 0.0))
