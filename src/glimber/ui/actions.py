@@ -16,7 +16,8 @@ ANYWHERE = "anywhere"
 @dataclass(frozen=True)
 class Action:
     """One thing the application does. ``keys`` in Glimber's notation; ``room`` where it works; ``brief`` for the
-    bottom line, with ``brief_keys`` where one word stands for several keys; ``when`` it makes sense to offer it there."""
+    bottom line, with ``brief_keys`` where one word stands for several keys; ``when`` it makes sense to offer it there;
+    ``scope`` the pane that must have the focus, where it is not the whole room."""
 
     id: str
     name: str
@@ -26,6 +27,7 @@ class Action:
     brief: str = ""
     brief_keys: str = ""
     when: Callable[[], bool] = lambda: True
+    scope: QWidget | None = None
 
 
 _QT_NAMES = {
@@ -52,8 +54,8 @@ class Registry:
         self._actions[action.id] = action
         made = []
         for keys in action.keys:
-            shortcut = QShortcut(qt_keys(keys), scope or self._window)
-            if scope is not None:
+            shortcut = QShortcut(qt_keys(keys), action.scope or scope or self._window)
+            if scope is not None or action.scope is not None:
                 shortcut.setContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
             shortcut.activated.connect(action.run)
             made.append(shortcut)

@@ -59,6 +59,7 @@ def _sheet(t: Theme) -> str:
     QFrame#notice {{ background: {t.raised}; border-top: 2px solid {t.slip}; }}
     QLabel {{ background: transparent; }}
     QLabel[role="quiet"] {{ color: {t.quiet}; }}
+    QLabel[role="lit"] {{ color: {t.light}; }}
     QLabel[role="faint"] {{ color: {t.faint}; font-size: {SMALL}px; }}
     QLabel[role="title"] {{ font-size: {TITLE}px; font-weight: 600; }}
     QLabel[role="heading"] {{ font-size: {HEADING}px; font-weight: 500; }}

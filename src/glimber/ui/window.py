@@ -22,6 +22,7 @@ from glimber.ui.topline import BottomLine, TopLine
 
 if TYPE_CHECKING:
     from glimber.core.cards.drawing import Drawing
+    from glimber.ui.choose import Chooser
     from glimber.ui.find import FindPanel, Found
     from glimber.ui.overlay import PaperOverlay
     from glimber.ui.pressit import Asked, PressIt
@@ -29,7 +30,7 @@ if TYPE_CHECKING:
 REST_MS = 300
 _CLASSES = {
     "gather": ("glimber.ui.gather.room", "GatherRoom"),
-    "arrange": ("glimber.ui.tocome", "ArrangeToCome"),
+    "arrange": ("glimber.ui.arrange.room", "ArrangeRoom"),
     "cards": ("glimber.ui.cards.room", "CardsRoom"),
     "drill": ("glimber.ui.drill.room", "DrillRoom"),
     "weigh": ("glimber.ui.weigh.room", "WeighRoom"),
@@ -121,6 +122,13 @@ class Window(QMainWindow):
         from glimber.ui.pressit import PressIt
 
         return PressIt(self.centralWidget())
+
+    @cached_property
+    def chooser(self) -> Chooser:
+        """Where something is written or chosen."""
+        from glimber.ui.choose import Chooser
+
+        return Chooser(self.centralWidget())
 
     def ask_keys(self, asked: Asked, spelt: bool = False) -> None:
         """Ask for the keys of a command by having them pressed, or spelt."""
@@ -325,6 +333,6 @@ class Window(QMainWindow):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        for cover in ("overlay", "press_it"):
+        for cover in ("overlay", "press_it", "chooser"):
             if cover in self.__dict__:
                 self.__dict__[cover].setGeometry(self.centralWidget().rect())

@@ -1,0 +1,234 @@
+"""The board of the layer that is edited: paper tiles on the desk, the cursor, what is selected, lifted or lit, and flags."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from math import ceil
+
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
+from PySide6.QtWidgets import QWidget
+
+from glimber.core.board import Board, Key, Knob
+from glimber.core.cards.drawing import Drawing, Group
+from glimber.core.cards.keyface import KeyFace, key_faces
+from glimber.core.cards.tiles import Tiles
+from glimber.core.folio import Folio, Layer
+from glimber.core.walk import nearest_key
+from glimber.store.fonts import faces
+from glimber.store.icons import icon
+from glimber.ui.draw import paint
+from glimber.ui.look import SMALL
+from glimber.ui.style import theme
+from glimber.ui.type import font
+
+LARGEST_U = 54.0
+_EDGE = 3
+
+
+@dataclass(frozen=True)
+class Shown:
+    """What is marked on the board beside its tiles. ``flags``: numbers of findings by key; ``lit``: keys struck in free play."""
+
+    cursor: str | None = None
+    selected: frozenset[str] = frozenset()
+    lifted: str | None = None
+    marked: str | None = None
+    lit: frozenset[str] = frozenset()
+    dim: frozenset[str] = frozenset()
+    flags: Mapping[str, int] = field(default_factory=dict)
+
+
+class BoardCanvas(QWidget):
+    """Draws one layer to fit. ``pointed`` tells which key was clicked and whether it is to be added to the selection;
+    ``dragged`` from which key to which one was dragged."""
+
+    pointed = Signal(str, bool)
+    dragged = Signal(str, str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("desk")
+        self.setAccessibleName("Board")
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMinimumSize(320, 150)
+        self.board: Board | None = None
+        self.faces: dict[str, KeyFace] = {}
+        self.shown = Shown()
+        self._tiles: dict[object, QPixmap] = {}
+        self._pressed: str | None = None
+
+    def show_layer(self, folio: Folio, board: Board, layer: Layer) -> None:
+        """Show another layer, or the same after an edit: only tiles that changed are drawn anew."""
+        self.board = board
+        self.faces = key_faces(folio, board, layer)
+        self.update()
+
+    def mark(self, shown: Shown) -> None:
+        """Mark other keys."""
+        self.shown = shown
+        face = self.faces.get(shown.cursor or "")
+        self.setAccessibleDescription(face.said() if face else "")
+        self.update()
+
+    # Where things are
+
+    def _scale(self) -> tuple[float, float, float]:
+        """Pixels a unit, and where (0, 0) is."""
+        assert self.board is not None
+        left, top, right, bottom = self.board.extent
+        u = min((self.width() - 8) / (right - left), (self.height() - 12) / (bottom - top), LARGEST_U)
+        x0 = (self.width() - u * (right - left)) / 2 - left * u
+        y0 = max(4.0, (self.height() - u * (bottom - top)) / 2) - top * u
+        return u, x0, y0
+
+    def key_at(self, point: QPointF) -> str | None:
+        """The key or knob under a point of the widget."""
+        if self.board is None:
+            return None
+        u, x0, y0 = self._scale()
+        for part in (*self.board.keys, *self.board.knobs):
+            if self._outline(part, u, x0, y0).containsPoint(point, Qt.FillRule.OddEvenFill):
+                return part.id
+        return None
+
+    def near(self, point: QPointF) -> str | None:
+        """The key nearest to a point."""
+        if self.board is None:
+            return None
+        u, x0, y0 = self._scale()
+        return nearest_key(self.board, ((point.x() - x0) / u, (point.y() - y0) / u))
+
+    def _outline(self, part: Key | Knob, u: float, x0: float, y0: float) -> QPolygonF:
+        if isinstance(part, Key):
+            return QPolygonF([QPointF(x0 + x * u, y0 + y * u) for x, y in part.outline])
+        x, y, w = x0 + part.x * u, y0 + part.y * u, part.w * u
+        return QPolygonF(QRectF(x, y, w, w))
+
+    # Painting
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        if self.board is None:
+            return
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        u, x0, y0 = self._scale()
+        for part in (*self.board.keys, *self.board.knobs):
+            outline = self._outline(part, u, x0, y0)
+            box = outline.boundingRect()
+            pixmap = self._tile(part, self.faces[part.id], u, x0, y0, box)
+            painter.setOpacity(0.35 if part.id in self.shown.dim or part.id == self.shown.lifted else 1.0)
+            painter.drawPixmap(QPointF(int(box.left()) - _EDGE, int(box.top()) - _EDGE), pixmap)
+            painter.setOpacity(1.0)
+        for part in (*self.board.keys, *self.board.knobs):
+            self._put_marks(painter, part, u, x0, y0)
+
+    def _tile(self, part: Key | Knob, face: KeyFace, u: float, x0: float, y0: float, box: QRectF) -> QPixmap:
+        """One key as it is drawn, kept until it or its size changes."""
+        ratio = self.devicePixelRatioF()
+        left, top = int(box.left()) - _EDGE, int(box.top()) - _EDGE
+        key = (part, face, round(u, 3), round(x0 - left, 2), round(y0 - top, 2), ratio, theme().name)
+        found = self._tiles.get(key)
+        if found is not None:
+            return found
+        if len(self._tiles) > 1500:
+            self._tiles.clear()
+        wide, high = ceil(box.width()) + 2 * _EDGE + 2, ceil(box.height()) + 2 * _EDGE + 2
+        pixmap = QPixmap(ceil(wide * ratio), ceil(high * ratio))
+        pixmap.setDevicePixelRatio(ratio)
+        pixmap.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(pixmap)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.translate(-left, -top)
+        if face.lines:
+            tiles = Tiles(faces(), icon, ("labels", "icons", "holds"))
+            group: Group = (
+                tiles.key(part, face, u, x0, y0, []) if isinstance(part, Key) else tiles.knob(part, face, u, x0, y0, [])
+            )
+            paint(painter, Drawing(1, 1, "", "", (group,)), 1.0)
+        else:
+            self._put_unbound(painter, part, face, u, x0, y0)
+        painter.end()
+        self._tiles[key] = pixmap
+        return pixmap
+
+    def _put_unbound(self, painter: QPainter, part: Key | Knob, face: KeyFace, u: float, x0: float, y0: float) -> None:
+        """A hairline and the print in faint; struck through where the key is dead."""
+        t, gap = theme(), 0.035 * u
+        painter.setPen(QPen(QColor(t.line), 1))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        if isinstance(part, Knob):
+            painter.drawEllipse(
+                QPointF(x0 + part.centre[0] * u, y0 + part.centre[1] * u), part.w * u / 2 - gap, part.w * u / 2 - gap
+            )
+            return
+        px, py = part.pivot or (part.x + part.w / 2, part.y + part.h / 2)
+        painter.translate(x0 + px * u, y0 + py * u)
+        painter.rotate(part.angle)
+        box = QRectF((part.x - px) * u + gap, (part.y - py) * u + gap, part.w * u - 2 * gap, part.h * u - 2 * gap)
+        painter.drawRoundedRect(box, 0.11 * u, 0.11 * u)
+        if part.home:
+            painter.fillRect(QRectF(box.center().x() - 0.11 * u, box.bottom() + 1, 0.22 * u, 1.5), QColor(t.faint))
+        text = face.way or face.print
+        if not text:
+            return
+        size = max(8, round(u * (0.2 if len(text) < 4 else 0.16)))
+        painter.setFont(font(size, 400))
+        painter.setPen(QColor(t.faint))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, text)
+        if face.state == "dead" and not face.way:
+            half = painter.fontMetrics().horizontalAdvance(text) / 2 + 3
+            painter.drawLine(
+                QPointF(box.center().x() - half, box.center().y()), QPointF(box.center().x() + half, box.center().y())
+            )
+
+    def _put_marks(self, painter: QPainter, part: Key | Knob, u: float, x0: float, y0: float) -> None:
+        t, shown = theme(), self.shown
+        outline = self._outline(part, u, x0, y0)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        if part.id in shown.lit:
+            glow = QColor(t.light)
+            glow.setAlpha(110)
+            painter.setPen(QPen(QColor(t.light), 3))
+            painter.setBrush(glow)
+            painter.drawPolygon(outline)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+        if part.id in shown.selected or part.id == shown.marked:
+            style = Qt.PenStyle.DashLine if part.id == shown.marked else Qt.PenStyle.SolidLine
+            painter.setPen(QPen(QColor(t.light), 1.4, style))
+            painter.drawPolygon(outline)
+        if part.id == shown.cursor:
+            painter.setPen(QPen(QColor(t.light), 2.4 if self.hasFocus() else 1.6))
+            painter.drawPolygon(outline)
+        number = shown.flags.get(part.id)
+        if number is not None:
+            box = QRectF(0, 0, 15, 15)
+            box.moveTopRight(outline.boundingRect().topRight() + QPointF(-1, 1))
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(t.slip))
+            painter.drawRoundedRect(box, 3, 3)
+            painter.setPen(QColor(t.desk))
+            painter.setFont(font(SMALL, 700))
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, str(number))
+
+    # Pointing and dragging
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.setFocus()
+        self._pressed = self.key_at(event.position())
+        if self._pressed is not None:
+            self.pointed.emit(self._pressed, bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier))
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        over = self.key_at(event.position())
+        self.setCursor(
+            Qt.CursorShape.ClosedHandCursor if self._pressed and over != self._pressed else Qt.CursorShape.ArrowCursor
+        )
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self.setCursor(Qt.CursorShape.ArrowCursor)
+        start, self._pressed = self._pressed, None
+        over = self.key_at(event.position())
+        if start is not None and over is not None and over != start:
+            self.dragged.emit(start, over)

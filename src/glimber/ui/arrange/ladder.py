@@ -1,0 +1,128 @@
+"""The ladder: every layer of the board as a small live drawing, in the order they are in, with how each comes in."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QColor, QPainter, QPen, QPixmap, QPolygonF
+from PySide6.QtWidgets import QListWidget, QListWidgetItem, QStyledItemDelegate, QStyleOptionViewItem
+
+from glimber.core.board import Board
+from glimber.core.cards.keyface import layer_words
+from glimber.core.folio import Folio, Layer, Layout
+from glimber.ui.look import BODY, PAPER, SMALL
+from glimber.ui.style import theme
+from glimber.ui.type import put_text
+
+WIDTH = 214
+_ROW = 96
+
+
+class Ladder(QListWidget):
+    """One row a layer. The row in front is the layer that is edited."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setAccessibleName("Layers")
+        self.setFixedWidth(WIDTH)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setItemDelegate(_Rung(self))
+        self.board: Board | None = None
+        self.layers: tuple[Layer, ...] = ()
+        self.words: list[str] = []
+        self._small: dict[object, tuple[Layer, QPixmap]] = {}
+
+    def show_layout(self, folio: Folio, layout: Layout, front: str) -> None:
+        """Show a board's layers; those that an edit left alone are not drawn anew."""
+        words = [layer_words(folio, layout, layer) for layer in layout.layers]
+        ids = [layer.id for layer in layout.layers]
+        changed = ids != [layer.id for layer in self.layers] or self.board is not folio.boards[layout.board]
+        self.board, self.layers, self.words = folio.boards[layout.board], layout.layers, words
+        self.blockSignals(True)
+        if changed:
+            self.clear()
+            for _ in layout.layers:
+                self.addItem(QListWidgetItem())
+        for row, layer in enumerate(layout.layers):
+            item = self.item(row)
+            item.setText(f"{layer.name}, {words[row]}, {len(layer.bindings)} bindings")
+            item.setToolTip(words[row])
+        self.setCurrentRow(ids.index(front) if front in ids else 0)
+        self.blockSignals(False)
+        self.viewport().update()
+
+    def drawing(self, layer: Layer, width: int, height: int) -> QPixmap:
+        """The layer in small: bound keys as paper, dead ones left out."""
+        board = self.board
+        assert board is not None
+        ratio = self.devicePixelRatioF()
+        # By what they are and not by what they say: a layer that an edit left alone is the same object.
+        key = (id(board), id(layer), width, height, ratio, theme().name)
+        found = self._small.get(key)
+        if found is not None:
+            return found[1]
+        if len(self._small) > 200:
+            self._small.clear()
+        pixmap = QPixmap(round(width * ratio), round(height * ratio))
+        pixmap.setDevicePixelRatio(ratio)
+        pixmap.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(pixmap)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        t = theme()
+        left, top, right, bottom = board.extent
+        u = min(width / (right - left), height / (bottom - top))
+        bound = {one for name in layer.by_key for one in name.split("&")}
+        painter.scale(u, u)
+        painter.translate(-left, -top)
+        for part in board.keys:
+            cx, cy = part.centre
+            inside = [((x - cx) * 0.8 + cx, (y - cy) * 0.8 + cy) for x, y in part.outline]
+            dead = layer.unset.get(part.id, layer.unbound) == "dead"
+            painter.setPen(Qt.PenStyle.NoPen if dead or part.id in bound else QPen(QColor(t.line), 1 / u))
+            painter.setBrush(QColor(PAPER["paper"]) if part.id in bound else QColor(t.raised if dead else t.desk))
+            painter.drawPolygon(QPolygonF([QPointF(x, y) for x, y in inside]))
+        for knob in board.knobs:
+            painter.setPen(QPen(QColor(t.line), 1 / u))
+            painter.setBrush(QColor(PAPER["paper"]) if knob.id in bound else QColor(t.desk))
+            painter.drawEllipse(QPointF(*knob.centre), knob.w * 0.4, knob.w * 0.4)
+        painter.end()
+        self._small[key] = (layer, pixmap)  # an id is only good while its layer lives
+        return pixmap
+
+
+class _Rung(QStyledItemDelegate):
+    """A layer's name, how it comes in, and its keys in small; a line to the one above."""
+
+    def __init__(self, ladder: Ladder) -> None:
+        super().__init__(ladder)
+        self._ladder = ladder
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex) -> QSize:
+        return QSize(WIDTH - 8, _ROW)
+
+    def paint(
+        self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
+    ) -> None:
+        ladder, t = self._ladder, theme()
+        if index.row() >= len(ladder.layers):
+            return
+        layer, box = ladder.layers[index.row()], QRectF(option.rect)
+        front = index.row() == ladder.currentRow()
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if front:
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(t.raised))
+            painter.drawRoundedRect(box.adjusted(2, 3, -2, -3), 8, 8)
+        if index.row():
+            painter.setPen(QPen(QColor(t.line), 1))
+            painter.drawLine(int(box.left()) + 26, int(box.top()) - 6, int(box.left()) + 26, int(box.top()) + 4)
+        name = box.adjusted(12, 6, -10, 0)
+        name.setHeight(20)
+        used = put_text(painter, name, layer.name, BODY, 600 if front else 500, QColor(t.text if front else t.quiet))
+        put_text(
+            painter, name.adjusted(used + 10, 0, 0, 0), ladder.words[index.row()], SMALL, 400, QColor(t.faint), end=True
+        )
+        small = ladder.drawing(layer, 168, 56)
+        painter.setOpacity(1.0 if front else 0.75)
+        painter.drawPixmap(int(box.left()) + 12, int(box.top()) + 31, small)
+        painter.restore()

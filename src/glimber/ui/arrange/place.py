@@ -1,0 +1,89 @@
+"""Where one is in the Arrange room: a board, a layer, a key with a gesture, and the keys that are selected with it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field, replace
+
+from glimber.core.board import Board
+from glimber.core.folio import Binding, Folio, Layer, Layout
+from glimber.core.keys import KEY_GESTURES, KNOB_GESTURES, Gesture, Spot
+from glimber.core.walk import reading_order
+
+
+@dataclass(frozen=True)
+class Place:
+    """The cursor. ``selected`` has the key in front too."""
+
+    board: str
+    layer: str
+    key: str
+    gesture: Gesture = "tap"
+    selected: frozenset[str] = field(default_factory=frozenset)
+
+    @property
+    def keys(self) -> list[str]:
+        return sorted(self.selected | {self.key})
+
+    @property
+    def spot(self) -> Spot:
+        return self.on(self.key)
+
+    def on(self, key: str) -> Spot:
+        """The spot of a key with the gesture in front."""
+        return Spot(self.board, self.layer, tuple(sorted(key.split("&"))), self.gesture)
+
+    def spots(self) -> list[Spot]:
+        return [self.on(key) for key in self.keys]
+
+    def to(self, key: str) -> Place:
+        """With another key in front, and nothing else selected."""
+        return replace(self, key=key, selected=frozenset())
+
+
+def settled(folio: Folio, place: Place | None) -> Place | None:
+    """The place as far as it still is in the folio, otherwise the nearest to it; None without any layout."""
+    if not folio.layouts:
+        return None
+    board = place.board if place is not None and place.board in folio.layouts else next(iter(folio.layouts))
+    layout, shape = folio.layouts[board], folio.boards[board]
+    layer = place.layer if place is not None and layout.layer(place.layer) else layout.base.id
+    key = (
+        place.key
+        if place is not None and (shape.has(place.key) or "&" in place.key)
+        else _first(shape, layout.layer(layer))
+    )
+    gesture: Gesture = place.gesture if place is not None else "tap"
+    if gesture not in gestures_of(shape, key):
+        gesture = gestures_of(shape, key)[0]
+    selected = frozenset(one for one in place.selected if shape.has(one)) if place is not None else frozenset()
+    return Place(board, layer, key, gesture, selected)
+
+
+def gestures_of(board: Board, key: str) -> tuple[Gesture, ...]:
+    """What a finger can do with a key or a knob."""
+    return KNOB_GESTURES if key in board.knob_ids else KEY_GESTURES  # type: ignore[return-value]
+
+
+def _first(board: Board, layer: Layer | None) -> str:
+    """A home key with something on it, or the first key."""
+    homes = [key.id for key in board.keys if key.home]
+    bound = layer.by_key if layer else {}
+    return next((key for key in homes if key in bound), homes[0] if homes else reading_order(board)[0])
+
+
+def layout_of(folio: Folio, place: Place) -> Layout:
+    return folio.layouts[place.board]
+
+
+def layer_of(folio: Folio, place: Place) -> Layer:
+    """The layer in front."""
+    found = folio.layouts[place.board].layer(place.layer)
+    assert found is not None
+    return found
+
+
+def bindings_at(folio: Folio, place: Place, keys: Iterable[str] | None = None) -> list[Binding]:
+    """Everything bound on the selected keys, with any gesture."""
+    by_key = layer_of(folio, place).by_key
+    return [binding for key in (place.keys if keys is None else keys) for binding in by_key.get(key, {}).values()]

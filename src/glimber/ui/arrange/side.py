@@ -1,0 +1,193 @@
+"""What stands beside the board: the bench, heaviest first, and the findings, each with its number and its cure."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QRect, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QFontMetrics, QPainter
+from PySide6.QtWidgets import (
+    QFrame,
+    QLabel,
+    QListWidget,
+    QListWidgetItem,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from glimber.core.audit import Finding
+from glimber.core.folio import Folio
+from glimber.core.keys import NotationError, Spot, parse_trigger
+from glimber.core.stake import Stake, bench_by_stake
+from glimber.ui.look import BODY, SMALL
+from glimber.ui.style import theme
+from glimber.ui.type import font, put_text
+
+WIDTH = 246
+
+
+class SidePane(QWidget):
+    """Two lists, one above the other. ``finding_chosen`` brings a finding's place to the front."""
+
+    finding_chosen = Signal(int)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedWidth(WIDTH)
+        self.stakes: list[Stake] = []
+        self.findings: list[Finding] = []
+        self.here: set[int] = set()
+        self._folio: Folio | None = None
+        self.bench, self.list = QListWidget(), QListWidget()
+        self.bench_head, self.list_head = QLabel("Bench"), QLabel("Findings")
+        self.bench.setAccessibleName("Bench")
+        self.list.setAccessibleName("Findings")
+        self.bench.setItemDelegate(_BenchRow(self))
+        self.list.setItemDelegate(_FindingRow(self.list))
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(10)
+        for head, list_, stretch in ((self.bench_head, self.bench, 5), (self.list_head, self.list, 6)):
+            head.setProperty("role", "quiet")
+            list_.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+            panel = QFrame()
+            panel.setObjectName("panel")
+            inside = QVBoxLayout(panel)
+            inside.setContentsMargins(12, 10, 8, 8)
+            inside.addWidget(head)
+            inside.addWidget(list_, 1)
+            layout.addWidget(panel, stretch)
+        self.list.currentRowChanged.connect(lambda row: self.finding_chosen.emit(row))
+
+    def show_bench(self, folio: Folio) -> None:
+        """Commands that wait for a binding."""
+        self._folio = folio
+        row = self.bench.currentRow()
+        self.stakes = bench_by_stake(folio)
+        self.bench.clear()
+        for stake in self.stakes:
+            self.bench.addItem(QListWidgetItem(f"{stake.command.name} · {folio.programs[stake.command.program].name}"))
+        self.bench.setCurrentRow(max(0, min(row, len(self.stakes) - 1)) if self.stakes else -1)
+        self.bench_head.setText(f"Bench: {len(self.stakes)}" if self.stakes else "The bench is empty")
+
+    def program_of(self, row: int) -> str:
+        assert self._folio is not None
+        return self._folio.programs[self.stakes[row].command.program].name
+
+    def show_findings(self, findings: list[Finding], board: str, layer: str) -> None:
+        """Those of the layer in front first, numbered as the flags on its keys are."""
+        mine = [one for one in findings if on_layer(one, board, layer)]
+        rest = [one for one in findings if not on_layer(one, board, layer)]
+        row = self.list.currentRow()
+        front = self.findings[row] if 0 <= row < len(self.findings) else None
+        self.findings, self.here = [*mine, *rest], set(range(len(mine)))
+        self.list.blockSignals(True)
+        self.list.clear()
+        for number, one in enumerate(self.findings, start=1):
+            cure = f"\nEnter: {one.cure}" if one.cure else ""
+            item = QListWidgetItem(f"{number}  {one.text}{cure}")
+            item.setData(Qt.ItemDataRole.UserRole, (number, one.severity, number <= len(mine)))
+            item.setToolTip(f"{one.severity}: {one.code}, {one.where}")
+            self.list.addItem(item)
+        row = self.findings.index(front) if front in self.findings else max(0, min(row, len(self.findings) - 1))
+        self.list.setCurrentRow(row if self.findings else -1)
+        self.list.blockSignals(False)
+        counted = (
+            f"Findings: {len(self.findings)}, {len(mine)} on this layer" if self.findings else "The audit found nothing"
+        )
+        self.list_head.setText(counted)
+
+    def flags(self, board: str, layer: str) -> dict[str, int]:
+        """The number of the first finding on each key of the layer in front."""
+        found: dict[str, int] = {}
+        for number, one in enumerate(self.findings, start=1):
+            if number - 1 in self.here:
+                for key in keys_of(one, board, layer):
+                    found.setdefault(key, number)
+        return found
+
+
+def spot_of(finding: Finding) -> Spot | None:
+    """The spot a finding is about; None for one about something else."""
+    try:
+        found = parse_trigger(finding.where)
+    except NotationError:
+        return None
+    return found if isinstance(found, Spot) else None
+
+
+def on_layer(finding: Finding, board: str, layer: str) -> bool:
+    """Whether a finding is about a layer or a key on it."""
+    return finding.where == f"{board}:{layer}" or finding.where.startswith(f"{board}:{layer}:")
+
+
+def keys_of(finding: Finding, board: str, layer: str) -> tuple[str, ...]:
+    """The keys of a layer that a finding flags."""
+    spot = spot_of(finding)
+    return spot.keys if spot is not None and (spot.board, spot.layer) == (board, layer) else ()
+
+
+class _FindingRow(QStyledItemDelegate):
+    """Its number as on the board, its sentence, and its cure; those of other layers are quieter."""
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex) -> QSize:
+        width = WIDTH - 76
+        metrics = QFontMetrics(font(BODY))
+        box = metrics.boundingRect(QRect(0, 0, width, 2000), Qt.TextFlag.TextWordWrap, _sentence(index))
+        return QSize(width, box.height() + 14)
+
+    def paint(
+        self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
+    ) -> None:
+        t, box = theme(), QRectF(option.rect)
+        number, severity, here = index.data(Qt.ItemDataRole.UserRole)
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if option.state & QStyle.StateFlag.State_Selected:
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(t.raised))
+            painter.drawRoundedRect(box.adjusted(0, 1, -2, -1), 6, 6)
+        ink = t.slip if severity == "error" or here else t.faint
+        put_text(painter, QRectF(box.left() + 8, box.top() + 5, 20, 20), str(number), BODY, 700, QColor(ink))
+        painter.setFont(font(BODY))
+        painter.setPen(QColor(t.text if here else t.quiet))
+        painter.drawText(box.adjusted(28, 6, -8, 0), Qt.TextFlag.TextWordWrap, _sentence(index))
+        painter.restore()
+
+
+def _sentence(index: QModelIndex | QPersistentModelIndex) -> str:
+    return str(index.data(Qt.ItemDataRole.DisplayRole)).partition("  ")[2]
+
+
+class _BenchRow(QStyledItemDelegate):
+    """The command's name, its program, and the seconds a week that its slow way takes."""
+
+    def __init__(self, pane: SidePane) -> None:
+        super().__init__(pane)
+        self._pane: SidePane = pane
+        self.selected: Callable[[], int] = pane.bench.currentRow
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex) -> QSize:
+        return QSize(120, 42)
+
+    def paint(
+        self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
+    ) -> None:
+        t, row = theme(), index.row()
+        stake, box = self._pane.stakes[row], QRectF(option.rect)
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if row == self.selected():
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(t.raised))
+            painter.drawRoundedRect(box.adjusted(0, 1, -2, -1), 6, 6)
+        upper = QRectF(box.left() + 8, box.top() + 3, box.width() - 18, 20)
+        seconds = "" if stake.week_s is None else f"{stake.week_s:.0f} s"
+        wide = put_text(painter, upper, seconds, BODY, 400, QColor(t.quiet), end=True)
+        put_text(painter, upper.adjusted(0, 0, -wide - 8, 0), stake.command.name, BODY, 500, QColor(t.text))
+        lower = upper.translated(0, 17)
+        put_text(painter, lower, self._pane.program_of(row), SMALL, 400, QColor(t.faint))
+        painter.restore()

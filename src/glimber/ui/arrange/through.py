@@ -1,0 +1,171 @@
+"""The through-view: one key across all layers and gestures, and below it what the spot in front does, in a line."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
+
+from glimber.core.collisions import what_it_does
+from glimber.core.folio import Binding, Folio, Layer
+from glimber.core.keys import Gesture
+from glimber.core.words import finger_words
+from glimber.ui.arrange.place import Place, gestures_of, layer_of, layout_of
+from glimber.ui.chips import SIGNS, put_chips
+from glimber.ui.look import BODY, SMALL
+from glimber.ui.style import theme
+from glimber.ui.type import put_text
+
+_HEAD, _CELL, _ROW, _SIGN = 28.0, 26.0, 30.0, 36.0
+
+
+class ThroughView(QWidget):
+    """Rows are gestures, columns layers. ``chosen`` names the layer and the gesture that was clicked."""
+
+    chosen = Signal(str, str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setAccessibleName("The key through all layers")
+        self._folio: Folio | None = None
+        self._place: Place | None = None
+        self.setMinimumHeight(int(_HEAD + _CELL + 4 * _ROW + 38))
+
+    def sizeHint(self) -> QSize:
+        return QSize(600, self.minimumHeight())
+
+    def show_place(self, folio: Folio, place: Place) -> None:
+        """Show the key in front."""
+        self._folio, self._place = folio, place
+        self.setAccessibleDescription(self.said())
+        self.update()
+
+    def said(self) -> str:
+        """What the spot in front does, in a sentence."""
+        binding = self._binding()
+        if binding is None or self._folio is None:
+            return self._unbound()
+        sent = self._folio.sent_by(binding)
+        parts = [what_it_does(self._folio, binding)]
+        if binding.command is not None and sent is not None:
+            parts.append(f"sends {sent}")
+        return ", ".join(parts) + (f". {binding.reason}" if binding.reason else "")
+
+    def _layers(self) -> tuple[Layer, ...]:
+        if self._folio is None or self._place is None:
+            return ()
+        return layout_of(self._folio, self._place).layers
+
+    def _gestures(self) -> tuple[Gesture, ...]:
+        if self._folio is None or self._place is None:
+            return ()
+        return gestures_of(self._folio.boards[self._place.board], self._place.key)
+
+    def _binding(self) -> Binding | None:
+        if self._folio is None or self._place is None:
+            return None
+        return layer_of(self._folio, self._place).by_key.get(self._place.key, {}).get(self._place.gesture)
+
+    def _unbound(self) -> str:
+        if self._folio is None or self._place is None:
+            return ""
+        layer = layer_of(self._folio, self._place)
+        there = layer.by_key.get(self._place.key)
+        if there:
+            return f"nothing on {self._place.gesture}"
+        dead = layer.unset.get(self._place.key, layer.unbound) == "dead"
+        if dead:
+            return "dead: it does nothing on this layer"
+        if layer is layout_of(self._folio, self._place).base:
+            return f"not bound: types {self._folio.legend.print_of(self._place.key) or 'nothing'}"
+        return "not bound: acts as on the layer below"
+
+    # Painting
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        folio, place = self._folio, self._place
+        if folio is None or place is None:
+            return
+        t, painter = theme(), QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        board = folio.boards[place.board]
+        key = board.by_id.get(place.key)
+        printed = folio.legend.print_of(place.key) if key is None or key.print is None else key.print
+        head = QRectF(0, 0, self.width(), _HEAD)
+        used = put_text(painter, head, f"{printed or place.key}, all the way through", BODY, 600, QColor(t.text))
+        where = [place.key if printed else "", f"{key.hand or ''} {finger_words(key.finger)}".strip() if key else "",
+                 "home key" if key is not None and key.home else "", key.reach or "" if key else ""]  # fmt: skip
+        put_text(
+            painter, head.adjusted(used + 14, 0, 0, 0), " · ".join(filter(None, where)), BODY, 400, QColor(t.faint)
+        )
+        layers, gestures = self._layers(), self._gestures()
+        for row, gesture in enumerate(gestures):
+            self._put_sign(painter, row, gesture)
+            for column, layer in enumerate(layers):
+                self._put_cell(painter, folio, place, row, column, layer, gesture)
+        wide = self._wide()
+        for column, layer in enumerate(layers):
+            box = QRectF(_SIGN + column * wide, _HEAD, wide, _CELL)
+            ink = t.light if layer.id == place.layer else t.quiet
+            put_text(painter, box.adjusted(10, 0, -4, 0), layer.name, SMALL, 500, QColor(ink))
+        painter.setPen(QPen(QColor(t.line), 1))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRoundedRect(QRectF(0.5, _HEAD + 0.5, self.width() - 1, _CELL + len(gestures) * _ROW), 8, 8)
+        for row in range(len(gestures)):
+            y = _HEAD + _CELL + row * _ROW + 0.5
+            painter.drawLine(QPointF(0, y), QPointF(self.width(), y))
+        for column in range(len(layers)):
+            x = _SIGN + column * wide + 0.5
+            painter.drawLine(QPointF(x, _HEAD), QPointF(x, _HEAD + _CELL + len(gestures) * _ROW))
+        front = self._cell(gestures.index(place.gesture), [layer.id for layer in layers].index(place.layer))
+        painter.setPen(QPen(QColor(t.light), 2))
+        painter.drawRect(front.adjusted(1, 1, -1, -1))
+        self._put_line(painter, folio)
+
+    def _wide(self) -> float:
+        return (self.width() - _SIGN) / max(1, len(self._layers()))
+
+    def _cell(self, row: int, column: int) -> QRectF:
+        wide = self._wide()
+        return QRectF(_SIGN + column * wide, _HEAD + _CELL + row * _ROW, wide, _ROW)
+
+    def _put_sign(self, painter: QPainter, row: int, gesture: str) -> None:
+        box = QRectF(0, _HEAD + _CELL + row * _ROW, _SIGN, _ROW)
+        put_text(painter, box.adjusted(12, 0, 0, 0), SIGNS[gesture], BODY, 700, QColor(theme().quiet))
+
+    def _put_cell(
+        self, painter: QPainter, folio: Folio, place: Place, row: int, column: int, layer: Layer, gesture: str
+    ) -> None:
+        t, box = theme(), self._cell(row, column)
+        binding = layer.by_key.get(place.key, {}).get(gesture)
+        if binding is not None:
+            painter.fillRect(box, QColor(t.raised))
+            group = folio.group_of(folio.command_of(binding))
+            if group is not None:
+                painter.fillRect(QRectF(box.left() + 1, box.top() + 6, 3, box.height() - 12), QColor(t.inks[group.ink]))
+            put_text(painter, box.adjusted(10, 0, -4, 0), what_it_does(folio, binding), BODY, 400, QColor(t.text))
+        elif gesture in ("tap", "press") and not layer.by_key.get(place.key):
+            dead = layer.unset.get(place.key, layer.unbound) == "dead"
+            put_text(painter, box.adjusted(10, 0, -4, 0), "dead" if dead else "↓", SMALL, 400, QColor(t.faint))
+
+    def _put_line(self, painter: QPainter, folio: Folio) -> None:
+        """What the spot does: its command, what it sends as chips, and why it is there."""
+        t, binding = theme(), self._binding()
+        y = _HEAD + _CELL + len(self._gestures()) * _ROW + 8
+        box = QRectF(2, y, self.width() - 4, 28)
+        if binding is None:
+            put_text(painter, box, self._unbound(), BODY, 400, QColor(t.faint))
+            return
+        box.setLeft(box.left() + put_text(painter, box, what_it_does(folio, binding), BODY, 600, QColor(t.text)) + 12)
+        sent = folio.sent_by(binding)
+        if binding.command is not None and sent is not None:
+            box.setLeft(box.left() + put_text(painter, box, "sends", BODY, 400, QColor(t.quiet)) + 8)
+            box.setLeft(box.left() + put_chips(painter, box, [sent], SMALL) + 12)
+        if binding.reason:
+            put_text(painter, box, f"·  {binding.reason}", BODY, 400, QColor(t.quiet))
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        for row, gesture in enumerate(self._gestures()):
+            for column, layer in enumerate(self._layers()):
+                if self._cell(row, column).contains(event.position()):
+                    self.chosen.emit(layer.id, gesture)

@@ -1,0 +1,143 @@
+"""A line to write or to choose from, laid over the room: names, reasons, commands, icons, boards."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtWidgets import QFrame, QLabel, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+
+from glimber.ui.look import HEADING
+from glimber.ui.type import font
+
+SHOWN = 60
+
+
+@dataclass(frozen=True)
+class Choice:
+    """One thing to choose: what is read, what stands beside it, what else it answers to, and what is given to the taker."""
+
+    text: str
+    detail: str = ""
+    words: str = ""
+    value: object = None
+
+
+class Chooser(QWidget):
+    """Covers its parent until something was chosen or written, or Esc was struck. ↑ and ↓ choose, Enter takes."""
+
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.hide()
+        self._choices: Sequence[Choice] = ()
+        self._shown: list[Choice] = []
+        self._free = False
+        self._taken: Callable[[object], None] = lambda value: None
+        self._before: QWidget | None = None
+        self.box = QFrame(self)
+        self.box.setObjectName("panel")
+        self.head, self.line, self.list = QLabel(), QLineEdit(), QListWidget()
+        self.head.setFont(font(HEADING, 500))
+        self.head.setProperty("role", "heading")
+        self.hint = QLabel()
+        self.hint.setProperty("role", "quiet")
+        self.hint.setWordWrap(True)
+        self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.list.setAccessibleName("Choices")
+        self.list.itemClicked.connect(lambda item: self._take(self.list.row(item)))
+        layout = QVBoxLayout(self.box)
+        layout.setContentsMargins(18, 16, 18, 14)
+        for widget in (self.head, self.line, self.list, self.hint):
+            layout.addWidget(widget)
+        self.line.textEdited.connect(lambda _: self._show())
+        self.line.installEventFilter(self)
+
+    def ask(self, title: str, taken: Callable[[object], None], choices: Sequence[Choice] = (), *, text: str = "",
+            free: bool | None = None, hint: str = "") -> None:  # fmt: skip
+        """Ask for one of the choices, or with ``free`` for any text (always where there are no choices)."""
+        self._choices, self._taken = choices, taken
+        self._free = not choices if free is None else free
+        if not self.isVisible():
+            self._before = self.window().focusWidget()
+        self.head.setText(title)
+        self.line.setAccessibleName(title)
+        self.line.setText(text)
+        self.line.selectAll()
+        self.hint.setText(
+            hint or ("Enter takes it · Esc leaves" if self._free else "↑ ↓ choose · Enter takes it · Esc leaves")
+        )
+        self.list.setVisible(bool(choices))
+        self._show()
+        self.setGeometry(self.parentWidget().rect())
+        self.show()
+        self.raise_()
+        self._place()
+        self.line.setFocus()
+
+    def _show(self) -> None:
+        words = self.line.text().casefold().split() if not (self._free and not self.line.isModified()) else []
+        fitting = [
+            one
+            for one in self._choices
+            if all(word in f"{one.text} {one.detail} {one.words}".casefold() for word in words)
+        ]
+        # What begins with the words is meant more often than what only has them somewhere.
+        first = self.line.text().casefold().strip()
+        fitting.sort(key=lambda one: not (first and one.text.casefold().startswith(first)))
+        self._shown = fitting[:SHOWN]
+        self.list.clear()
+        for one in self._shown:
+            self.list.addItem(QListWidgetItem(f"{one.text}    {one.detail}" if one.detail else one.text))
+        self.list.setCurrentRow(-1 if self._free else 0)
+
+    def _place(self) -> None:
+        width = min(560, self.width() - 80)
+        height = min(self.height() - 120, 150 + (min(9, max(3, len(self._choices))) * 34 if self._choices else 0))
+        self.box.setGeometry((self.width() - width) // 2, max(60, (self.height() - height) // 3), width, height)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._place()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        QPainter(self).fillRect(self.rect(), QColor(0, 0, 0, 150))
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if not isinstance(event, QKeyEvent) or event.type() not in (QEvent.Type.KeyPress, QEvent.Type.ShortcutOverride):
+            return super().eventFilter(watched, event)
+        if event.type() == QEvent.Type.ShortcutOverride:
+            event.accept()  # while something is asked, no key means anything else
+            return True
+        if event.key() == Qt.Key.Key_Escape:
+            self.close_it()
+        elif event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Up) and self.list.count():
+            by = 1 if event.key() == Qt.Key.Key_Down else -1
+            row = self.list.currentRow()
+            self.list.setCurrentRow(
+                (row + by) % self.list.count() if row >= 0 else 0 if by > 0 else self.list.count() - 1
+            )
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self._take(self.list.currentRow())
+        else:
+            return super().eventFilter(watched, event)
+        return True
+
+    def _take(self, row: int) -> None:
+        taken, text = self._taken, self.line.text().strip()
+        if 0 <= row < len(self._shown):
+            one = self._shown[row]
+            value = one.text if one.value is None else one.value
+        elif self._free:
+            value = text
+        else:
+            return
+        self.close_it()
+        taken(value)
+
+    def close_it(self) -> None:
+        """Leave it."""
+        self.hide()
+        if self._before is not None:
+            self._before.setFocus()

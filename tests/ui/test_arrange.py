@@ -1,0 +1,296 @@
+"""The Arrange room driven by real keys: every operation, and everything undone to the first value byte for byte."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+
+from glimber.core.events import Event
+from glimber.store.reading import open_folio
+from glimber.ui.arrange.layers import even_steps
+from glimber.ui.arrange.place import Place
+from tests.helpers import write_folio
+
+BESIDE = 'format = "glimber-layout/1"\nboard = "pad-21"\n[[layers]]\nid = "pad"\nname = "Pad"\n[layers.keys]\nF13 = "F13"\nknob-1 = { left = "VolumeDown" }\n'
+
+
+@pytest.fixture
+def room(tmp_path: Path, open_room: Callable[..., Any]) -> Any:
+    folder = write_folio(tmp_path / "small", {"layouts/pad-21.toml": BESIDE})
+    room = open_room(folder, "arrange").room("arrange")
+    room.move_to(Place("split-42", "draw", "KeyS"))
+    room.canvas.setFocus()
+    return room
+
+
+def saved(room: Any) -> Any:
+    room.session.flush()
+    return open_folio(room.session.folder).folio
+
+
+def files(room: Any) -> dict[str, bytes]:
+    room.session.flush()
+    folder = room.session.folder
+    return {
+        str(p.relative_to(folder)): p.read_bytes() for p in sorted(folder.rglob("*.toml")) if "backups" not in p.parts
+    }
+
+
+def answer(room: Any, hands: Any, settle: Callable[..., None], text: str) -> None:
+    """Write into what is asked and take it."""
+    chooser = room.window().chooser
+    settle(chooser.line.hasFocus)
+    chooser.line.setText(text)
+    chooser.line.setModified(True)
+    chooser._show()
+    hands.strike("Return")
+    settle(lambda: not (chooser.isVisible() and chooser.line.text() == text))
+
+
+def test_walking_layers_boards_and_gestures(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+    hands.strike("Right")
+    settle(lambda: room.place.key == "KeyD")
+    hands.strike("shift+Right", "shift+Right")
+    settle(lambda: room.place.selected == {"KeyD", "KeyF", "KeyG"})
+    hands.strike("bracketleft")
+    settle(lambda: room.place.layer == "base" and room.title.text() == "Base")
+    hands.strike("g")
+    settle(lambda: room.place.gesture == "hold")
+    hands.strike("b")
+    settle(lambda: room.place.board == "pad-21" and room.how.text() == "pad-21, always")
+    assert room.boards.currentText() == "Side pad, 21 keys and two knobs"
+    assert room.count.text() == "2 of 23 keys, 2 bindings"
+
+
+def test_every_operation_and_the_way_back(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+    before = files(room)
+    folio = room.session.folio
+    # Swap S and D.
+    hands.strike("s", "Right", "s")
+    settle(lambda: str(room.session.folio.bindings["sounding-s"].trigger) == "split-42:draw:KeyD:tap")
+    assert room.session.undo_name() == "swap KeyS and KeyD"
+    # Lift from D and put on Q of the base layer.
+    hands.strike("x", "bracketleft", "Left", "Left", "Up", "p")
+    settle(lambda: str(room.session.folio.bindings["range-held"].trigger).startswith("split-42:base:"))
+    # Copy what is there to two more keys.
+    hands.strike("c", "Right", "space", "Right", "space", "Escape")
+    settle(lambda: len(room.session.folio.bindings) == len(folio.bindings) + 2)
+    # The bench takes the last one.
+    hands.strike("Delete")
+    settle(lambda: len(room.session.folio.bindings) == len(folio.bindings) + 1)
+    # Press what a key is to send.
+    hands.strike("Down", "Down", "Return")
+    window = room.window()
+    settle(lambda: "press_it" in window.__dict__ and window.press_it.isVisible())
+    hands.strike("ctrl+alt+k", "Return")
+    settle(lambda: "Ctrl+Alt+K" in {str(b.sends) for b in room.session.folio.all_bindings()})
+    # Dead, and the reason.
+    hands.strike("w")
+    answer(room, hands, settle, "K as in keel")
+    settle(lambda: "K as in keel" in {b.reason for b in room.session.folio.all_bindings()})
+    hands.strike("Right", "d")
+    settle(lambda: "dead" in room.session.folio.layouts["split-42"].base.unset.values())
+    # A new layer from a starter, called otherwise, moved up, removed.
+    hands.strike("n")
+    answer(room, hands, settle, "Figures")
+    answer(room, hands, settle, "digits")
+    settle(lambda: room.place.layer == "figures")
+    assert str(room.session.folio.by_trigger[room.place.on("KeyJ")].sends) == "4"
+    hands.strike("F2")
+    answer(room, hands, settle, "Numbers")
+    settle(lambda: room.title.text() == "Numbers")
+    hands.strike("braceleft")
+    settle(lambda: [layer.id for layer in room.session.folio.layouts["split-42"].layers] == ["base", "figures", "draw"])
+    assert saved(room).layouts["split-42"].layer("figures").name == "Numbers"
+    hands.strike("shift+Delete")
+    settle(lambda: room.session.folio.layouts["split-42"].layer("figures") is None)
+    while room.session.undo_name() is not None:
+        room.session.undo()
+    assert room.session.folio == folio and files(room) == before
+
+
+def test_a_run_assigns_what_is_typed_and_walks_on(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+    room.move_to(Place("split-42", "draw", "KeyQ"))
+    hands.strike("r")
+    settle(lambda: room.doing.typist.on)
+    assert room.mode.text().startswith("Run: type what KeyQ")
+    hands.strike("ctrl+z", "F5", "ctrl+shift+s")
+    settle(lambda: room.place.key == "KeyR")
+    hands.strike("Escape")
+    settle(lambda: not room.doing.typist.on)
+    assert [str(saved(room).by_trigger[room.place.on(key)].sends) for key in ("KeyQ", "KeyW", "KeyE")] == [
+        "Ctrl+Z",
+        "F5",
+        "Ctrl+Shift+S",
+    ]
+    hands.strike("ctrl+z")
+    settle(lambda: room.place.on("KeyE") not in room.session.folio.by_trigger)
+
+
+def test_a_command_is_found_and_put_and_the_bench_gives_its_own(
+    room: Any, hands: Any, settle: Callable[..., None]
+) -> None:
+    room.move_to(Place("split-42", "draw", "KeyQ"))
+    hands.strike("f")
+    answer(room, hands, settle, "sounding")
+    settle(lambda: room.session.folio.by_trigger[room.place.on("KeyQ")].command == "shoalwright/add-sounding")
+    hands.strike("Right")
+    room.side.bench.setFocus()
+    hands.strike("Return")
+    settle(lambda: "shoalwright/quay-list" in room.session.folio.bindings_of)
+    assert room.session.folio.by_trigger[room.place.on("KeyW")].command == "shoalwright/quay-list"
+
+
+def test_what_a_key_does_besides_sending(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+    def now() -> Any:
+        return room.session.folio.by_trigger.get(room.place.spot)
+
+    room.move_to(Place("split-42", "base", "KeyQ"))
+    hands.strike("e")
+    answer(room, hands, settle, "draw until left")
+    settle(lambda: now() is not None and (now().enters, now().mode) == ("draw", "stay"))
+    hands.strike("e")
+    answer(room, hands, settle, "holds Crown")
+    settle(lambda: now().bundle == "Crown")
+    hands.strike("e")
+    answer(room, hands, settle, "types a text")
+    answer(room, hands, settle, "fathoms, feet")
+    settle(lambda: str(now().sends) == '"fathoms, feet"')
+    hands.strike("e")
+    answer(room, hands, settle, "repeats")
+    answer(room, hands, settle, "60 ms")
+    settle(lambda: now().repeat_ms == 60)
+    hands.strike("e")
+    answer(room, hands, settle, "steps, written")
+    answer(room, hands, settle, 'Ctrl+K, 80 ms, "buoy, lit"')
+    settle(lambda: len(now().steps) == 3)
+    told: list[str] = []
+    room.session.told.connect(told.append)
+    hands.strike("e")
+    answer(room, hands, settle, "repeats")
+    answer(room, hands, settle, "soon")
+    settle(lambda: bool(told) and "expected a number of ms" in told[-1])
+    hands.strike("e")
+    answer(room, hands, settle, "recorded")
+    settle(lambda: room.doing.typist.on)
+    hands.strike("ctrl+k", "b", "Escape")
+    settle(lambda: [str(step) for step in now().steps if not hasattr(step, "wait_ms")] == ["Ctrl+K", "b"])
+    hands.strike("e")
+    answer(room, hands, settle, "nothing")
+    settle(lambda: now() is None)
+
+
+def test_recorded_pauses_are_made_even() -> None:
+    from glimber.core.folio import Wait
+    from glimber.core.keys import Chord
+
+    struck = [(Chord((), "a"), 0.0), (Chord((), "b"), 83.0), (Chord((), "c"), 174.0), (Chord((), "d"), 400.0)]
+    steps = even_steps(struck)
+    assert [step.wait_ms for step in steps if isinstance(step, Wait)] == [90, 90, 90] and len(steps) == 7
+
+
+def test_labels_icons_groups_pins_and_free_places(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+    hands.strike("t")
+    answer(room, hands, settle, "Snd")
+    settle(lambda: room.session.folio.bindings["sounding-s"].label == "Snd")
+    hands.strike("i")
+    answer(room, hands, settle, "anchor")
+    settle(lambda: room.session.folio.bindings["sounding-s"].icon is not None)
+    hands.strike("u")
+    answer(room, hands, settle, "Depths")
+    settle(lambda: room.session.folio.commands["shoalwright/add-sounding"].group == "depths")
+    hands.strike("k")
+    settle(lambda: room.session.folio.bindings["sounding-s"].pinned)
+    told: list[str] = []
+    room.session.told.connect(told.append)
+    hands.strike("Delete")
+    settle(lambda: bool(told) and "is pinned" in told[-1])
+    room.side.bench.setFocus()
+    hands.strike("o")
+    chooser = room.window().chooser
+    settle(chooser.line.hasFocus)
+    assert "Free places for Quay list" in chooser.head.text()
+    hands.strike("Return")
+    settle(lambda: "shoalwright/quay-list" in room.session.folio.bindings_of)
+
+
+def test_findings_flag_keys_and_are_cured(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+    room.session.edit(
+        "odd",
+        lambda folio: __import__("glimber.core.arrange", fromlist=["x"]).type_on(
+            folio, room.place.on("KeyF"), "Ctrl+Alt+Q"
+        ),
+    )
+    assert [one.code for one in room.side.findings] == ["sends-nothing-known"] and room.number() == 1
+    assert room.canvas.shown.flags == {"KeyF": 1}
+    room.side.list.setFocus()
+    room.side.list.setCurrentRow(0)
+    hands.strike("Return")
+    settle(lambda: room.side.findings == [])
+    assert room.place.on("KeyF") not in room.session.folio.by_trigger
+
+
+def test_keys_are_dragged_and_selected_with_the_pointer(room: Any, settle: Callable[..., None]) -> None:
+    def middle(key: str) -> QPoint:
+        u, x0, y0 = room.canvas._scale()
+        x, y = room.canvas.board.centre((key,))
+        return QPoint(round(x0 + x * u), round(y0 + y * u))
+
+    QTest.mouseClick(room.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ControlModifier, middle("KeyD"))
+    settle(lambda: room.place.selected == {"KeyS", "KeyD"})
+    QTest.mousePress(room.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, middle("KeyS"))
+    QTest.mouseMove(room.canvas, middle("KeyG"))
+    QTest.mouseRelease(room.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, middle("KeyG"))
+    settle(lambda: str(room.session.folio.bindings["sounding-s"].trigger) == "split-42:draw:KeyG:tap")
+    assert room.session.undo_name() == "move KeyS to KeyG"
+
+
+def test_a_layout_is_carried_over_after_it_was_seen(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+    hands.strike("v")
+    answer(room, hands, settle, "split-36")
+    chooser = room.window().chooser
+    settle(lambda: "keys are the same" in chooser.hint.text())
+    answer(room, hands, settle, "instead")
+    settle(lambda: room.place.board == "split-36")
+    assert (
+        "split-42" not in saved(room).layouts
+        and str(saved(room).bindings["sounding-s"].trigger) == "split-36:draw:KeyS:tap"
+    )
+    hands.strike("ctrl+z")
+    settle(lambda: "split-42" in room.session.folio.layouts)
+    hands.strike("shift+b")
+    answer(room, hands, settle, "half-26")
+    settle(lambda: room.place.board == "half-26")
+    assert saved(room).layouts["half-26"].base.name == "Base"
+
+
+def test_free_play_says_what_keys_do_and_why_nothing_happens(
+    room: Any, hands: Any, settle: Callable[..., None]
+) -> None:
+    hands.strike("y")
+    settle(lambda: room.doing.play.on)
+    hands.strike("+b", 0.25, "+s", 0.03, "-s", "-b")  # B stands in for the thumb key that holds Draw
+    settle(lambda: "Add sounding in Shoalwright, by Ctrl+Shift+S" in room.mode.text())
+    hands.strike("+b", 0.25, "+q", 0.03, "-q", "-b")
+    settle(lambda: "the key is dead on Draw" in room.mode.text())
+    hands.strike("ctrl+k")
+    play = room.doing.play
+    play.hear(Event(1e9, "down", "F9"), 0.0)
+    settle(lambda: "No key of split-42 stands where F9 is" in room.mode.text())
+    hands.strike("+Escape", 0.9, "-Escape")
+    settle(lambda: not play.on)
+
+
+def test_a_folio_without_a_layout_says_what_to_do(
+    tmp_path: Path, open_room: Callable[..., Any], hands: Any, settle: Callable[..., None]
+) -> None:
+    room = open_room(write_folio(tmp_path / "bare", {"layouts/split-42.toml": None}), "arrange").room("arrange")
+    assert room.empty.isVisible() and "N lays one out" in room.empty.text()
+    room.doing.new_layer()
+    answer(room, hands, settle, "compact-61")
+    settle(lambda: room.place is not None and room.place.board == "compact-61")
