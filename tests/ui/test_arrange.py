@@ -226,7 +226,8 @@ def test_findings_flag_keys_and_are_cured(room: Any, hands: Any, settle: Callabl
             folio, room.place.on("KeyF"), "Ctrl+Alt+Q"
         ),
     )
-    assert [one.code for one in room.side.findings] == ["sends-nothing-known"] and room.number() == 1
+    settle(lambda: [one.code for one in room.side.findings] == ["sends-nothing-known"])
+    assert room.number() == 1
     assert room.canvas.shown.flags == {"KeyF": 1}
     room.side.list.setFocus()
     room.side.list.setCurrentRow(0)

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
+from PySide6.QtCore import QTimer
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
@@ -26,6 +27,8 @@ from glimber.ui.session import Session
 
 if TYPE_CHECKING:
     from glimber.ui.window import Window
+
+BESIDE_MS = 60
 
 
 class ArrangeRoom(Room):
@@ -61,8 +64,13 @@ class ArrangeRoom(Room):
         self.doing = Doing(self)
         self.canvas.dragged.connect(self.doing.drag)
         self.numbers_changed: Callable[[], None] = lambda: None
+        self._beside = QTimer(self)
+        self._beside.setSingleShot(True)
+        self._beside.setInterval(BESIDE_MS)
+        self._beside.timeout.connect(self.show_beside)
         self._lay_out()
         self.refresh()
+        self.show_beside()
 
     def _lay_out(self) -> None:
         head = QHBoxLayout()
@@ -125,10 +133,18 @@ class ArrangeRoom(Room):
         for widget in (self.canvas, self.through, self.left):
             widget.setVisible(self.place is not None)
         self.empty.setVisible(self.place is None)
-        self.side.show_bench(folio)
-        self._show_findings()
         self._show_boards()
         self.show_place()
+        # The board is seen first: the bench and the audit follow when no key is struck for a moment.
+        self._beside.start()
+
+    def show_beside(self) -> None:
+        """What stands beside the board: the bench and the findings, with their flags on it."""
+        self._beside.stop()
+        self.side.show_bench(self.session.folio)
+        self._show_findings()
+        self.show_place()
+        self.numbers_changed()
 
     def _show_findings(self) -> None:
         found = audit(self.session.folio, self.session.computer, self.memory)

@@ -65,8 +65,10 @@ class SidePane(QWidget):
     def show_bench(self, folio: Folio) -> None:
         """Commands that wait for a binding."""
         self._folio = folio
-        row = self.bench.currentRow()
-        self.stakes = bench_by_stake(folio)
+        row, stakes = self.bench.currentRow(), bench_by_stake(folio)
+        if stakes == self.stakes and self.bench.count() == len(stakes):
+            return
+        self.stakes = stakes
         self.bench.clear()
         for stake in self.stakes:
             self.bench.addItem(QListWidgetItem(f"{stake.command.name} · {folio.programs[stake.command.program].name}"))
@@ -83,7 +85,10 @@ class SidePane(QWidget):
         rest = [one for one in findings if not on_layer(one, board, layer)]
         row = self.list.currentRow()
         front = self.findings[row] if 0 <= row < len(self.findings) else None
-        self.findings, self.here = [*mine, *rest], set(range(len(mine)))
+        found, here = [*mine, *rest], set(range(len(mine)))
+        if (found, here) == (self.findings, self.here) and self.list.count() == len(found):
+            return
+        self.findings, self.here = found, here
         self.list.blockSignals(True)
         self.list.clear()
         for number, one in enumerate(self.findings, start=1):

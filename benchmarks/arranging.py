@@ -1,0 +1,125 @@
+"""Arranging: the audit of a large folio, whole and after one edit; from an edit to the board painted with it."""
+
+from __future__ import annotations
+
+import random
+import time
+from dataclasses import replace
+
+import numpy as np
+
+from benchmarks.figures import Figure, office
+
+BINDINGS = 1000
+AUDIT_MS, EDIT_MS, PAINT_MS = 150.0, 10.0, 16.0
+EDITS = 400
+
+
+def figures() -> list[Figure]:
+    """Medians for the audit, the 99th percentile of 400 edits for the paint."""
+    return [*_audit(), _painted()]
+
+
+def _audit() -> list[Figure]:
+    from glimber.core.arrange import swap_keys
+    from glimber.core.audit import AuditMemory, audit
+    from glimber.core.folio import Binding, Command, Folio
+    from glimber.core.keys import parse_trigger
+    from glimber.store.reading import open_folio
+
+    folio: Folio = open_folio(office()).folio
+    program = folio.programs["shoalwright"]
+    have = len(folio.bindings)
+    commands, bindings = dict(program.commands), list(program.bindings)
+    chance = random.Random(7)
+    for number in range(BINDINGS - have):
+        id = f"chart-{number}"
+        commands[id] = Command(id, "shoalwright", f"Chart {number}", uses_per_day=chance.choice((None, 3.0, 40.0)))
+        held = chance.choice(("Ctrl", "Alt", "Ctrl+Alt", "Ctrl+Shift", "Ctrl+Alt+Shift", "Alt+Shift"))
+        keys = "".join(chance.choice("ABCDEFGHIJKLMNOPQRSTUVWXYZ") for _ in range(2))
+        bindings.append(Binding(id, parse_trigger(f"{held}+{keys[0]} {held}+{keys[1]}"), f"shoalwright/{id}"))
+    large = replace(
+        folio, programs={**folio.programs, "shoalwright": replace(program, commands=commands, bindings=tuple(bindings))}
+    )
+    whole, after = [], []
+    for _ in range(7):
+        bare = replace(large)  # nothing derived from it yet
+        began = time.perf_counter()
+        found = audit(bare, "bridge")
+        whole.append((time.perf_counter() - began) * 1000)
+    memory = AuditMemory()
+    audit(large, "bridge", memory)
+    keys = ("KeyS", "KeyD", "KeyF", "KeyR", "KeyX")
+    for number in range(40):
+        one, other = keys[number % 5], keys[(number + 1) % 5]
+        large = swap_keys(large, ("split-42", "draw", one), ("split-42", "draw", other))
+        began = time.perf_counter()
+        audit(large, "bridge", memory)
+        after.append((time.perf_counter() - began) * 1000)
+    note = f"{len(found)} findings"
+    return [
+        Figure(f"audit of {len(large.bindings):,} bindings", float(np.median(whole)), "ms", AUDIT_MS, note=note),
+        Figure(
+            "audit after one edit",
+            float(np.median(after)),
+            "ms",
+            EDIT_MS,
+            note=f"99th percentile {np.percentile(after, 99):.1f} ms",
+        ),
+    ]
+
+
+def _painted() -> Figure:
+    from PySide6.QtCore import QEvent, QObject
+    from PySide6.QtWidgets import QApplication
+
+    from glimber.core.arrange import swap_keys
+    from glimber.store.reading import open_folio
+    from glimber.store.settings import load_settings, remember
+    from glimber.ui.app import application, open_window
+    from glimber.ui.arrange.place import Place
+
+    remember(introduced=True, last_room="arrange")
+    app: QApplication = application("dark")
+    window = open_window(open_folio(office()), load_settings())
+    end = time.monotonic() + 20
+    while window.session.ledger is None and time.monotonic() < end:
+        app.processEvents()
+    room = window.room("arrange")
+    window.go("arrange")
+    room.move_to(Place("split-42", "draw", "KeyS"))
+    painted: list[float] = []
+
+    class Watch(QObject):
+        def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+            if event.type() == QEvent.Type.Paint:
+                painted.append(time.perf_counter())
+            return False
+
+    watch = Watch()
+    room.canvas.installEventFilter(watch)
+    window.session.hold_weighing(True)  # a person who arranges keys goes on before everything is weighed anew
+    keys = ("KeyS", "KeyD", "KeyF", "KeyR", "KeyX", "KeyC", "KeyQ")
+    took = []
+    for number in range(EDITS):
+        one, other = keys[number % 7], keys[(number * 3 + 1) % 7]
+        if one == other:
+            continue
+        resting = time.monotonic() + 0.012
+        while time.monotonic() < resting:
+            app.processEvents()
+        painted.clear()
+        began = time.perf_counter()
+        window.session.edit(
+            "swap", lambda f, a=one, b=other: swap_keys(f, ("split-42", "draw", a), ("split-42", "draw", b))
+        )
+        while not painted:
+            app.processEvents()
+        app.processEvents()
+        took.append((time.perf_counter() - began) * 1000)
+    window.close()
+    values = np.array(took)
+    note = f"median {np.median(values):.1f} ms, {len(took)} edits, files written meanwhile"
+    return Figure(
+        "edit to repainted board, 99th percentile", float(np.percentile(values, 99)), "ms", PAINT_MS, note=note
+    )
