@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -11,6 +12,8 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
 from glimber.core.events import Event
+from glimber.core.keycodes import EVDEV_NUMBERS
+from glimber.store.device import RECORD
 from glimber.store.reading import open_folio
 from glimber.ui.arrange.layers import even_steps
 from glimber.ui.arrange.place import Place
@@ -295,3 +298,85 @@ def test_a_folio_without_a_layout_says_what_to_do(
     room.doing.new_layer()
     answer(room, hands, settle, "compact-61")
     settle(lambda: room.place is not None and room.place.board == "compact-61")
+
+
+SVG = '<svg><rect id="KeyA" width="20" height="20"/><rect id="KeyB" x="21" width="20" height="20"/><circle id="knob-1" cx="60" cy="10" r="10"/></svg>'
+
+
+def test_a_board_is_drawn_and_its_shape_edited(
+    room: Any, hands: Any, settle: Callable[..., None], tmp_path: Path
+) -> None:
+    told: list[str] = []
+    room.session.told.connect(told.append)
+    (tmp_path / "lap-pad.svg").write_text(SVG)
+    room.boarding.from_drawing(tmp_path / "lap-pad.svg")
+    assert room.place.board == "lap-pad" and "has 2 keys and 1 knobs" in told[-1]
+    room.boarding.from_drawing(tmp_path / "gone.svg")
+    assert "gone.svg: " in told[-1]
+    room.canvas.setFocus()
+    hands.strike("shift+e")
+    settle(room.shape.isVisible)
+    hands.strike("alt+Down")
+    settle(lambda: room.session.folio.boards["lap-pad"].by_id["KeyA"].y == 0.25)
+    room.shape.numbers["w"].setFocus()
+    room.shape.numbers["w"].selectAll()
+    hands.strike("1", "period", "5", "Return")
+    settle(lambda: room.session.folio.boards["lap-pad"].by_id["KeyA"].w == 1.5)
+    room.shape.reach.setCurrentText("avoid")
+    room.shape.reach.activated.emit(3)
+    room.canvas.setFocus()
+    hands.strike("shift+n")
+    answer(room, hands, settle, "extra-1")
+    settle(lambda: room.session.folio.boards["lap-pad"].has("extra-1"))
+    assert saved(room).boards["lap-pad"].by_id["KeyA"].reach == "avoid" and room.place.key == "extra-1"
+    hands.strike("ctrl+Delete", "shift+e")
+    settle(lambda: not room.session.folio.boards["lap-pad"].has("extra-1") and room.side.isVisible())
+
+
+def test_the_real_board_is_checked_and_drift_taken_over(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+    hands.strike("shift+c")
+    settle(lambda: room.boarding.check.on)
+    assert room.mode.text().startswith("On the real board strike P on Base. 1 of 3, 0 differ.")
+    hands.strike("p", "F2")
+    settle(lambda: "3 of 3" in room.mode.text())
+    hands.strike("ctrl+shift+d")
+    chooser = room.window().chooser
+    settle(chooser.line.hasFocus)
+    assert "the board sends Ctrl+Shift+D, the folio says Ctrl+Shift+S" in chooser.list.item(0).text()
+    hands.strike("Return")
+    settle(lambda: str(room.session.folio.bindings["sounding-s"].sends) == "Ctrl+Shift+D")
+
+
+def test_sequences_as_a_tree(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+    hands.strike("q")
+    settle(lambda: room.doing._tree is not None and room.doing._tree.tree.hasFocus())
+    tree = room.doing._tree
+    texts = [item.text(0) for item in tree._items()]
+    assert texts == ["Ctrl+K: 2 sequences", "Ctrl+K Ctrl+L: Lead line", "Ctrl+K Ctrl+S: Name strait"]
+    hands.strike("F2")
+    answer(room, hands, settle, "Lines and names")
+    settle(lambda: tree._items()[0].text(0) == "Ctrl+K: Lines and names")
+    tree.tree.setFocus()
+    hands.strike("o")
+    settle(lambda: tree._items()[0].text(0).endswith("stays open"))
+    hands.strike("Down", "Return")
+    settle(lambda: room.window().press_it.isVisible())
+    hands.strike("ctrl+k", "ctrl+j", "Return")
+    settle(lambda: str(room.session.folio.bindings["lead-line"].trigger) == "Ctrl+K Ctrl+J")
+    hands.strike("Delete")
+    settle(lambda: "lead-line" not in room.session.folio.bindings)
+    hands.strike("Escape")
+    settle(lambda: not tree.isVisible())
+    assert saved(room).programs["shoalwright"].stems[0].name == "Lines and names"
+
+
+def test_free_play_on_a_board_read_as_a_device(room: Any, settle: Callable[..., None]) -> None:
+    read, write = os.pipe()
+    room.doing.play.listen_to(read)
+    room.doing.play.start()
+    s = EVDEV_NUMBERS["KeyS"]
+    for ms, value in ((0, 1), (60, 0)):
+        os.write(write, RECORD.pack(1000, ms * 1000, 1, s, value))
+    settle(lambda: "S on Base: sends S" in room.mode.text())
+    os.close(write)
+    room.doing.play.stop()

@@ -31,6 +31,7 @@ from glimber.ui.pressit import Asked
 
 if TYPE_CHECKING:
     from glimber.ui.arrange.room import ArrangeRoom
+    from glimber.ui.arrange.tree import SequenceTree
     from glimber.ui.window import Window
 
 
@@ -42,6 +43,7 @@ class Doing(SayingDoing):
         self.typist = Typist(room.canvas)
         self.play = FreePlay(room)
         self._copying: Place | None = None
+        self._tree: SequenceTree | None = None
 
     def wire(self, window: Window) -> None:
         """Take what is asked through the window."""
@@ -304,6 +306,14 @@ class Doing(SayingDoing):
                 self.room.move_to(Place(trigger.board, trigger.layer, trigger.key, trigger.gesture))
 
         self.choose(f"Free places for {command.name}, the easiest first", taken, choices)
+
+    def show_tree(self) -> None:
+        """The sequences of the program in front."""
+        from glimber.ui.arrange.tree import SequenceTree
+
+        if self._tree is None:
+            self._tree = SequenceTree(self.room)
+        self._tree.open(self._program(self.place) if self.place is not None else None)
 
     # Everything goes through here
 

@@ -2,14 +2,20 @@
 
 from __future__ import annotations
 
+import contextlib
+import os
+import threading
+from dataclasses import replace
+from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QEvent, QObject, QTimer
+from PySide6.QtCore import QEvent, QObject, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent
 
 from glimber.core.events import Event
 from glimber.core.freeplay import Heard, Player
-from glimber.ui.keystrokes import KeyReader, monotonic_ms
+from glimber.store.faults import StoreError
+from glimber.ui.keystrokes import KeyReader, StampClock, monotonic_ms
 
 if TYPE_CHECKING:
     from glimber.ui.arrange.room import ArrangeRoom
@@ -20,11 +26,15 @@ TICK_MS = 15
 class FreePlay(QObject):
     """Holds the keyboard while it is on. What is struck lights up on the board, and is said in a line above it."""
 
+    _from_device = Signal(object)
+
     def __init__(self, room: ArrangeRoom) -> None:
         super().__init__(room)
         self._room = room
         self._player: Player | None = None
         self._heard: Heard | None = None
+        self._descriptor: int | None = None
+        self._from_device.connect(lambda event: self.hear(event, 0.0))
         self.reader = KeyReader(self.hear, self)
         self._tick = QTimer(self)
         self._tick.setInterval(TICK_MS)
@@ -34,14 +44,24 @@ class FreePlay(QObject):
     def on(self) -> bool:
         return self._player is not None
 
-    def start(self) -> None:
-        """Begin to listen."""
+    def start(self, device: Path | None = None) -> None:
+        """Begin to listen: to the ordinary keyboard, or to a device. A device that cannot be read is told."""
         place = self._room.place
         if place is None:
             return
+        if device is not None:
+            from glimber.store.device import open_device
+
+            try:
+                self.listen_to(open_device(device))
+            except StoreError as error:
+                self._room.session.told.emit(str(error))
+                return
         folio = self._room.session.folio
         program = self._program()
-        self._player = Player(folio, place.board, program, self._room.session.computer)
+        self._player = Player(
+            folio, place.board, program, self._room.session.computer, direct=self._descriptor is not None
+        )
         self._heard = None
         canvas = self._room.canvas
         canvas.setFocus()
@@ -49,6 +69,25 @@ class FreePlay(QObject):
         canvas.installEventFilter(self)
         self._tick.start()
         self._room.show_place()
+
+    def listen_to(self, descriptor: int) -> None:
+        """Take the key events of a device from now on; times are those of the kernel, related to ours."""
+        self._descriptor = descriptor
+
+        def work() -> None:
+            from glimber.store.device import key_events
+
+            clock = StampClock()
+            for event in key_events(descriptor):
+                if self._descriptor != descriptor:
+                    break
+                if event is not None:
+                    t, _ = clock.moment(event.t, monotonic_ms())
+                    self._from_device.emit(Event(t, event.kind, event.key))
+            with contextlib.suppress(OSError):
+                os.close(descriptor)
+
+        threading.Thread(target=work, name="device", daemon=True).start()
 
     def _program(self) -> str | None:
         return self._room.doing._program(self._room.place) if self._room.place is not None else None
@@ -58,6 +97,7 @@ class FreePlay(QObject):
         if self._player is None:
             return
         self._player = None
+        self._descriptor = None
         self._tick.stop()
         canvas = self._room.canvas
         canvas.removeEventFilter(self)
@@ -74,7 +114,9 @@ class FreePlay(QObject):
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         if isinstance(event, QKeyEvent) and self.on:
-            if event.type() in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease):
+            # While a device is listened to, the ordinary keyboard only ends it.
+            mine = self._descriptor is None or event.key() == Qt.Key.Key_Escape
+            if mine and event.type() in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease):
                 self.reader.read(event)
             event.accept()
             return True
@@ -108,8 +150,6 @@ class FreePlay(QObject):
         layers = player.layers()
         place = self._room.place
         if place is not None and layers and layers[-1] != place.layer:
-            from dataclasses import replace
-
             self._room.lit = lit
             self._room.move_to(replace(place, layer=layers[-1]))
         elif heard or lit != self._room.lit:

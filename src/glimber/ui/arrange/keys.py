@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QWidget
@@ -36,6 +37,17 @@ def arrange_actions(room: ArrangeRoom) -> list[Action]:
             lambda way=way: room.walk(way, True),
             scope=board,
         )  # type: ignore[misc]
+        for way in ("left", "right", "up", "down")
+    ]
+    nudge = room.boarding.nudge
+    nudging = [
+        act(
+            f"nudge-{way}",
+            f"Move the key {way} on the board",
+            f"Alt+{way.capitalize()}",
+            partial(nudge, way),
+            scope=board,
+        )
         for way in ("left", "right", "up", "down")
     ]
     return [
@@ -74,5 +86,13 @@ def arrange_actions(room: ArrangeRoom) -> list[Action]:
         act("carry", "Carry the layout over to another board", "v", do.carry),
         act("hand", "One hand is away: what it held", "h", do.hand_away),
         act("play", "Free play: press anything and see what it does", "y", do.free_play, "free play", "Y"),
+        act("device", "Free play on a board read as a device of its own", "Shift+Y", do.play_device),
+        act("check", "Check the real board: strike each key once", "Shift+C", room.boarding.check_real),
+        act("shape", "The shape of the board: places, sizes, fingers", "Shift+E", room.boarding.shape),
+        *nudging,
+        act("add-key", "Add a key to the board", "Shift+N", room.boarding.add_key),
+        act("remove-key", "Take keys off the board", "Ctrl+Delete", room.boarding.remove_keys, scope=board),
+        act("drawing", "A board from a drawing", "Shift+O", room.boarding.ask_drawing),
+        act("tree", "The sequences of a program as a tree", "q", do.show_tree, "sequences", "Q"),
         act("leave", "End what is going on", "Escape", do.end),
     ]  # fmt: skip

@@ -315,6 +315,16 @@ class LayerDoing:
             )
         self.room.show_place()
 
+    def play_device(self) -> None:
+        """Free play on a board that is read as a device: a twin of it, or the main board, does not count."""
+        from glimber.store.device import devices
+
+        choices = [Choice(one.words, str(one.path), value=one.path) for one in devices()]
+        if not choices:
+            self.room.session.told.emit("The kernel lists no keyboard on this computer.")
+            return
+        self.choose("Which device is the board?", lambda path: self.play.start(path), choices)
+
     def free_play(self) -> None:
         """Begin or end free play."""
         if self.play.on:

@@ -15,11 +15,13 @@ from glimber.core.cards.keyface import layer_words
 from glimber.core.keys import Gesture
 from glimber.core.walk import Way, reading_order, step_from
 from glimber.ui.actions import Action
+from glimber.ui.arrange.boards import BoardDoing
 from glimber.ui.arrange.canvas import BoardCanvas, Shown
 from glimber.ui.arrange.doing import Doing
 from glimber.ui.arrange.keys import arrange_actions
 from glimber.ui.arrange.ladder import Ladder
 from glimber.ui.arrange.place import Place, gestures_of, layer_of, layout_of, settled
+from glimber.ui.arrange.shapepane import ShapePane
 from glimber.ui.arrange.side import SidePane, spot_of
 from glimber.ui.arrange.through import ThroughView
 from glimber.ui.room import Room
@@ -62,6 +64,9 @@ class ArrangeRoom(Room):
         self.through.chosen.connect(self._cell_chosen)
         self.side.finding_chosen.connect(self._finding_chosen)
         self.doing = Doing(self)
+        self.boarding = BoardDoing(self)
+        self.shape = ShapePane(self.boarding.send, session.told.emit)
+        self.shape.guess.clicked.connect(self.boarding.guess)
         self.canvas.dragged.connect(self.doing.drag)
         self.numbers_changed: Callable[[], None] = lambda: None
         self._beside = QTimer(self)
@@ -98,6 +103,7 @@ class ArrangeRoom(Room):
         layout.addWidget(self.left)
         layout.addLayout(middle, 1)
         layout.addWidget(self.side)
+        layout.addWidget(self.shape)
 
     # As a room
 
@@ -117,13 +123,19 @@ class ArrangeRoom(Room):
 
     def leave(self) -> None:
         self.doing.stop()
+        self.boarding.check.stop()
 
     def actions_here(self) -> list[Action]:
         return arrange_actions(self)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        self.side.setVisible(self.width() >= 960)
+        self._show_side()
+
+    def _show_side(self) -> None:
+        """Bench and findings, or the shape of the board while that is what is edited."""
+        self.side.setVisible(self.width() >= 960 and not self.boarding.shaping)
+        self.shape.setVisible(self.boarding.shaping)
 
     def refresh(self) -> None:
         folio = self.session.folio
@@ -177,7 +189,10 @@ class ArrangeRoom(Room):
         self.how.setText(f"{board.id}, {layer_words(folio, layout, layer)}")
         keys = len({key for name in layer.by_key for key in name.split("&")})
         self.count.setText(f"{keys} of {len(board.keys) + len(board.knobs)} keys, {len(layer.bindings)} bindings")
-        self.mode.setText(self.doing.mode_words())
+        self.mode.setText(self.boarding.check.words() or self.doing.mode_words())
+        self._show_side()
+        if self.boarding.shaping:
+            self.shape.show_keys(board, place.keys)
         self.mode.setVisible(bool(self.mode.text()))
         self.canvas.show_layer(folio, board, layer)
         lifted = self.lifted
