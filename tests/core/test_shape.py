@@ -112,7 +112,7 @@ def test_a_board_is_made_from_a_drawing() -> None:
         "KeyR"
     ].x - first.x == pytest.approx(3.65, abs=0.002)
     assert board.by_id["thumb-1"].angle == pytest.approx(15) and board.by_id["thumb-1"].centre[1] == pytest.approx(
-        2.0, abs=0.01
+        2.1, abs=0.01
     )
     assert board.knobs[0].w == pytest.approx(1.2)
     assert all(key.finger for key in board.keys)
