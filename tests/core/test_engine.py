@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from glimber.core.engine import Machine, run
 from glimber.core.events import Act, Event
 from glimber.core.keymap import Keymap, keymap_of
+from glimber.core.step import begin, step
 from tests.core.naive_engine import Naive
 from tests.helpers import events, layout_of
 
@@ -297,3 +298,23 @@ def test_a_second_naive_engine_does_the_same(policy: str, stream: list[Event]) -
     keys = keymap(base)
     acts = [(act.t, act.do, act.layer, act.sends) for act in run(keys, stream)]
     assert acts == Naive(keys).run(stream)
+
+
+@given(streams())
+@settings(max_examples=200)
+def test_step_by_step_as_values_gives_the_same_acts_and_leaves_the_states_as_they_were(stream: list[Event]) -> None:
+    states, acts = [begin(keymap())], []
+    for event in stream:
+        after, done = step(states[-1], event)
+        states.append(after)
+        acts += done
+    while (due := states[-1].pending_until) is not None and due < 1e8:
+        after, done = step(states[-1], due + 1e-6)
+        states.append(after)
+        acts += [act for act in done if act.t <= due + 1]
+        if len(states) > 400:
+            break  # a key still held repeats for ever
+    whole = run(keymap(), stream)
+    assert acts[: len(whole)] == whole
+    for place, event in enumerate(stream):  # any state can be gone on from again
+        assert step(states[place], event)[1] == step(states[place], event)[1]

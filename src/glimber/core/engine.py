@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections import deque
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Literal
 
 from glimber.core.events import Act, Event, Struck
@@ -93,6 +93,19 @@ class Machine:
         self._struck: list[Struck] = []
 
     # What is seen from outside
+
+    def copy(self) -> Machine:
+        """Another machine in the same state; what happens to the one does not happen to the other."""
+        other = Machine(self.keymap, self._front)
+        other._down, other._ignored, other._queue = set(self._down), set(self._ignored), deque(self._queue)
+        other._undecided = None if self._undecided is None else replace(self._undecided)
+        # Two keys struck together share one gesture.
+        twins = {id(active): replace(active) for active in self._active.values()}
+        other._active = {key: twins[id(active)] for key, active in self._active.items()}
+        other._entries, other._order = list(self._entries), list(self._order)
+        other._number, other._last_act = self._number, self._last_act
+        other._acts, other._struck = list(self._acts), list(self._struck)
+        return other
 
     def feed(self, event: Event) -> list[Act]:
         """Take one event. Auto-repeats and ups without a down are ignored (rule 1)."""

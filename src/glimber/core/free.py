@@ -123,6 +123,8 @@ def free_spots(
         for here in layout.layers:
             if layer is not None and here.id != layer:
                 continue
+            if here.front is not None and here.front != command.program:
+                continue  # it is only in while another program is in front
             for key in folio.boards[layout.board].keys:
                 if (
                     key.id in here.by_key

@@ -2,15 +2,29 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
+from collections.abc import Sequence as Rows
 from dataclasses import dataclass
 
-from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtCore import QEvent, QModelIndex, QObject, QPersistentModelIndex, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent, QResizeEvent
-from PySide6.QtWidgets import QFrame, QLabel, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QFrame,
+    QLabel,
+    QLineEdit,
+    QListWidget,
+    QListWidgetItem,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QVBoxLayout,
+    QWidget,
+)
 
-from glimber.ui.look import HEADING
-from glimber.ui.type import font
+from glimber.core.keys import Sequence, Spot
+from glimber.ui.chips import put_chips
+from glimber.ui.look import BODY, HEADING, SMALL
+from glimber.ui.style import theme
+from glimber.ui.type import font, put_text
 
 SHOWN = 60
 
@@ -31,7 +45,7 @@ class Chooser(QWidget):
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
         self.hide()
-        self._choices: Sequence[Choice] = ()
+        self._choices: Rows[Choice] = ()
         self._shown: list[Choice] = []
         self._free = False
         self._taken: Callable[[object], None] = lambda value: None
@@ -45,6 +59,7 @@ class Chooser(QWidget):
         self.hint.setProperty("role", "quiet")
         self.hint.setWordWrap(True)
         self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.list.setItemDelegate(_Row(self))
         self.list.setAccessibleName("Choices")
         self.list.itemClicked.connect(lambda item: self._take(self.list.row(item)))
         layout = QVBoxLayout(self.box)
@@ -54,7 +69,7 @@ class Chooser(QWidget):
         self.line.textEdited.connect(lambda _: self._show())
         self.line.installEventFilter(self)
 
-    def ask(self, title: str, taken: Callable[[object], None], choices: Sequence[Choice] = (), *, text: str = "",
+    def ask(self, title: str, taken: Callable[[object], None], choices: Rows[Choice] = (), *, text: str = "",
             free: bool | None = None, hint: str = "") -> None:  # fmt: skip
         """Ask for one of the choices, or with ``free`` for any text (always where there are no choices)."""
         self._choices, self._taken = choices, taken
@@ -89,8 +104,14 @@ class Chooser(QWidget):
         self._shown = fitting[:SHOWN]
         self.list.clear()
         for one in self._shown:
-            self.list.addItem(QListWidgetItem(f"{one.text}    {one.detail}" if one.detail else one.text))
+            item = QListWidgetItem(f"{one.text}: {one.detail}" if one.detail else one.text)
+            item.setToolTip(item.text())
+            self.list.addItem(item)
         self.list.setCurrentRow(-1 if self._free else 0)
+
+    def shown(self, row: int) -> Choice | None:
+        """What a row of the list is."""
+        return self._shown[row] if 0 <= row < len(self._shown) else None
 
     def _place(self) -> None:
         width = min(560, self.width() - 80)
@@ -141,3 +162,34 @@ class Chooser(QWidget):
         self.hide()
         if self._before is not None:
             self._before.setFocus()
+
+
+class _Row(QStyledItemDelegate):
+    """The choice, a trigger as chips, and what stands beside it in quiet."""
+
+    def __init__(self, chooser: Chooser) -> None:
+        super().__init__(chooser)
+        self._chooser = chooser
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex) -> QSize:
+        return QSize(200, 34)
+
+    def paint(
+        self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
+    ) -> None:
+        one, t, box = self._chooser.shown(index.row()), theme(), QRectF(option.rect)
+        if one is None:
+            return
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if index.row() == self._chooser.list.currentRow():
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(t.raised))
+            painter.drawRoundedRect(box.adjusted(1, 1, -1, -1), 6, 6)
+        inside = box.adjusted(12, 0, -12, 0)
+        if isinstance(one.value, Sequence | Spot):
+            used = put_chips(painter, inside, [one.value], SMALL)
+        else:
+            used = put_text(painter, inside, one.text, BODY, 500, QColor(t.text))
+        put_text(painter, inside.adjusted(used + 16, 0, 0, 0), one.detail, BODY, 400, QColor(t.quiet))
+        painter.restore()

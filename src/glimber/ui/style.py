@@ -93,6 +93,10 @@ def _sheet(t: Theme) -> str:
     QTableView::item:selected {{ background: {t.raised}; color: {t.text}; }}
     QTableView::indicator {{ width: 13px; height: 13px; border: 1px solid {t.quiet}; border-radius: 3px; }}
     QTableView::indicator:checked {{ background: {t.light}; border: 1px solid {t.light}; }}
+    QTreeView {{ background: transparent; border: 1px solid transparent; border-radius: 6px; outline: none; }}
+    QTreeView:focus {{ border: 1px solid {t.light}; }}
+    QTreeView::branch, QTreeView::branch:selected {{ background: transparent; }}
+    QTreeView::item:selected {{ background: transparent; color: {t.text}; }}
     QHeaderView::section {{ background: transparent; color: {t.quiet}; border: none; padding: 4px 6px; }}
     QComboBox {{ background: {t.raised}; border: 1px solid {t.line}; border-radius: 6px; padding: 0 10px; min-height: 28px; }}
     QComboBox::drop-down {{ border: none; }}

@@ -79,7 +79,7 @@ def _dead_where_missed(folio: Folio, layout: Layout) -> Iterator[Finding]:
             held = key.id in MODIFIER_CODES and not below
             if held or enters or any(b.bundle for b in below.values()):
                 what = what_it_does(folio, enters[0]) if enters else folio.legend.print_of(key.id) or key.id
-                text = f"{what} is dead on {layer.name} of {layout.board}, where {key.id} does nothing."
+                text = f"{what[:1].upper()}{what[1:]} is dead on {layer.name} of {layout.board}, where {key.id} does nothing."
                 ids = tuple(b.id for b in below.values())
                 where = f"{layout.board}:{layer.id}:{key.id}:tap"
                 yield finding("dead-here", where, ids, text, f"let {key.id} fall through")

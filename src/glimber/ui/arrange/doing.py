@@ -59,7 +59,8 @@ class Doing(SayingDoing):
         if self._copying is not None:
             return f"Copying what {self._copying.key} does: walk, Space puts it on a key, Esc ends."
         if self.room.lifted is not None:
-            return f"Lifted from {self.room.lifted.key} on {self.room.lifted.layer}: walk, on any layer, and P puts it down."
+            name = layer_of(self.folio, self.room.lifted).name
+            return f"Lifted from {self.room.lifted.key} on {name}: walk, on any layer, and P puts it down."
         if self.room.marked is not None:
             return f"Swapping {self.room.marked}: walk to the other key and S swaps them, Esc leaves them."
         return ""

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QListWidget, QListWidgetItem, QStyledItemDelegate,
 from glimber.core.board import Board
 from glimber.core.cards.keyface import layer_words
 from glimber.core.folio import Folio, Layer, Layout
-from glimber.ui.look import BODY, PAPER, SMALL
+from glimber.ui.look import BODY, SMALL
 from glimber.ui.style import theme
 from glimber.ui.type import put_text
 
@@ -78,11 +78,11 @@ class Ladder(QListWidget):
             inside = [((x - cx) * 0.8 + cx, (y - cy) * 0.8 + cy) for x, y in part.outline]
             dead = layer.unset.get(part.id, layer.unbound) == "dead"
             painter.setPen(Qt.PenStyle.NoPen if dead or part.id in bound else QPen(QColor(t.line), 1 / u))
-            painter.setBrush(QColor(PAPER["paper"]) if part.id in bound else QColor(t.raised if dead else t.desk))
+            painter.setBrush(QColor(t.text) if part.id in bound else QColor(t.raised if dead else t.desk))
             painter.drawPolygon(QPolygonF([QPointF(x, y) for x, y in inside]))
         for knob in board.knobs:
             painter.setPen(QPen(QColor(t.line), 1 / u))
-            painter.setBrush(QColor(PAPER["paper"]) if knob.id in bound else QColor(t.desk))
+            painter.setBrush(QColor(t.text) if knob.id in bound else QColor(t.desk))
             painter.drawEllipse(QPointF(*knob.centre), knob.w * 0.4, knob.w * 0.4)
         painter.end()
         self._small[key] = (layer, pixmap)  # an id is only good while its layer lives

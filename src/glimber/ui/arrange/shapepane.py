@@ -41,7 +41,7 @@ class ShapePane(QWidget):
         self.finger, self.reach = QComboBox(), QComboBox()
         self.finger.addItems(["", *(finger.replace("-", " ") for finger in FINGERS)])
         self.reach.addItems(["", *REACHES])
-        self.home, self.printed, self.mirror = QCheckBox("Home key of its finger"), Field(), Field()
+        self.home, self.printed, self.mirror = QCheckBox("Home key"), Field(), Field()
         self.guess = QPushButton("Guess missing fingers")
         form = QFormLayout()
         rows: list[tuple[str, QWidget]] = [(title, self.numbers[name]) for name, title in _NUMBERS]

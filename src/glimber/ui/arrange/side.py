@@ -97,7 +97,8 @@ class SidePane(QWidget):
             item.setData(Qt.ItemDataRole.UserRole, (number, one.severity, number <= len(mine)))
             item.setToolTip(f"{one.severity}: {one.code}, {one.where}")
             self.list.addItem(item)
-        row = self.findings.index(front) if front in self.findings else max(0, min(row, len(self.findings) - 1))
+        kept = self.list.hasFocus() and front in self.findings
+        row = self.findings.index(front) if kept and front is not None else 0
         self.list.setCurrentRow(row if self.findings else -1)
         self.list.blockSignals(False)
         counted = (
@@ -138,8 +139,12 @@ def keys_of(finding: Finding, board: str, layer: str) -> tuple[str, ...]:
 class _FindingRow(QStyledItemDelegate):
     """Its number as on the board, its sentence, and its cure; those of other layers are quieter."""
 
+    def __init__(self, list_: QListWidget) -> None:
+        super().__init__(list_)
+        self._list = list_
+
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex) -> QSize:
-        width = WIDTH - 76
+        width = self._list.viewport().width() - 38
         metrics = QFontMetrics(font(BODY))
         box = metrics.boundingRect(QRect(0, 0, width, 2000), Qt.TextFlag.TextWordWrap, _sentence(index))
         return QSize(width, box.height() + 14)
