@@ -88,6 +88,19 @@ def test_check_and_its_exit_status(folder: str) -> None:
     assert "error: same-trigger" in run("check", folder, status=1)
 
 
+def test_a_board_of_a_drawing(tmp_path: Path) -> None:
+    drawing = tmp_path / "lap-pad.svg"
+    drawing.write_text('<svg><rect id="KeyA" width="20" height="20"/><rect id="no key" width="9" height="9"/></svg>')
+    assert run_json("boards", "--svg", str(drawing))["keys"] == 1
+    text = run("boards", "my-pad", "--svg", str(drawing))
+    assert 'id = "my-pad"' in text and 'id = "KeyA"' in text
+    (tmp_path / "office").mkdir()
+    run("new", str(tmp_path / "office"), "--board", "split-42")
+    (tmp_path / "office/boards/my-pad.toml").write_text(text)
+    assert run_json("check", str(tmp_path / "office")) == {"findings": []}
+    assert "gone.svg" in refused("boards", "--svg", str(tmp_path / "gone.svg"))
+
+
 def test_boards() -> None:
     found = run_json("boards")["boards"]
     assert {"id": "split-42", "name": "Split board, 42 keys", "keys": 42, "knobs": 0} in found

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import sys
 from dataclasses import asdict
+from pathlib import Path
 from typing import Annotated, Any
 
 import typer
@@ -14,6 +16,7 @@ from glimber.core.audit import Finding, audit
 from glimber.core.engine import run
 from glimber.core.events import Act
 from glimber.core.folio import Binding, Folio
+from glimber.core.gather import slug_of
 from glimber.core.judge import judge as judge_answer
 from glimber.core.keycodes import CODES
 from glimber.core.keymap import keymap_of
@@ -88,11 +91,18 @@ def _fault_finding(fault: Fault) -> Finding:
     )
 
 
-def boards(id: Annotated[str | None, typer.Argument(metavar="[ID]")] = None, json: Json = False) -> None:
-    """Boards that come with Glimber, or one of them as TOML.
+def boards(
+    id: Annotated[str | None, typer.Argument(metavar="[ID]")] = None,
+    svg: Annotated[str | None, typer.Option(metavar="FILE", help="Make a board of this SVG drawing instead.")] = None,
+    json: Json = False,
+) -> None:
+    """Boards that come with Glimber, or one of them as TOML; or a board made of a drawing, as TOML.
 
     Example: glimber boards pad-21 > boards/my-pad.toml
     """
+    if svg is not None:
+        _drawn(svg, id or slug_of(Path(svg).stem), json)
+        return
     known = shipped_board_ids()
     if id is not None:
         if id not in known:
@@ -109,6 +119,24 @@ def boards(id: Annotated[str | None, typer.Argument(metavar="[ID]")] = None, jso
         return
     for one in found:
         print(f"{one.id:12} {one.name}, {len(one.keys)} keys" + (f", {len(one.knobs)} knobs" if one.knobs else ""))
+
+
+def _drawn(file: str, id: str, json: bool) -> None:
+    """A board of a drawing: every shape with an id is a key."""
+    from glimber.readers.drawing import DrawingError, board_from_svg
+    from glimber.store.writing import board_text
+
+    try:
+        board, told_of = board_from_svg(Path(file).expanduser().read_bytes(), id, id.replace("-", " ").capitalize())
+    except (OSError, DrawingError) as error:
+        stop(f"{file}: {error}")
+    text = board_text(board)
+    for line in told_of:
+        print(f"{file}: {line}", file=sys.stderr)
+    if json:
+        put_json({"id": board.id, "name": board.name, "keys": len(board.keys), "knobs": len(board.knobs), "toml": text})
+    else:
+        print(text, end="")
 
 
 def resolve(

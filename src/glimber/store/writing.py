@@ -12,12 +12,13 @@ from tomlkit import items
 from tomlkit.container import OutOfOrderTableProxy
 from tomlkit.exceptions import TOMLKitError
 
+from glimber.core.board import Board
 from glimber.core.edit import state_ids
 from glimber.core.folio import Folio
 from glimber.store.faults import StoreError
 from glimber.store.files import back_up, write_atomically
 from glimber.store.folder import FOLDERS, Opened, folio_files
-from glimber.store.plain import to_plain
+from glimber.store.plain import board_plain, to_plain
 from glimber.store.reading import read_files
 
 
@@ -211,6 +212,11 @@ def keep_ids(opened: Opened, ids: set[str], now: datetime) -> Opened:
     if all(opened.folio.bindings[id].given_id for id in ids if id in opened.folio.bindings):
         return opened
     return save_folio(opened, state_ids(opened.folio, ids), now)
+
+
+def board_text(board: Board) -> str:
+    """A board as the TOML of its file."""
+    return edited("", {}, board_plain(board))
 
 
 def new_folio(folder: Path, title: str, board: str) -> None:
