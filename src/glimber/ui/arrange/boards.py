@@ -6,8 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from PySide6.QtCore import QEvent, QObject
-from PySide6.QtGui import QKeyEvent
+from PySide6.QtCore import QObject
 
 from glimber.core.arrange import add_layout
 from glimber.core.board import Board
@@ -20,7 +19,7 @@ from glimber.core.shape import add_key, guess_fingers, move_keys, remove_keys, w
 from glimber.core.words import place_words
 from glimber.ui.arrange.place import Place
 from glimber.ui.choose import Choice
-from glimber.ui.keystrokes import KeyReader
+from glimber.ui.keyhold import KeyHold
 
 if TYPE_CHECKING:
     from glimber.ui.arrange.room import ArrangeRoom
@@ -129,7 +128,7 @@ class RealCheck(QObject):
         self._room = room
         self.check: BoardCheck | None = None
         self._listener = KeyboardListener()
-        self.reader = KeyReader(self.hear, self)
+        self._hold = KeyHold(room.canvas, self.hear)
 
     @property
     def on(self) -> bool:
@@ -145,10 +144,7 @@ class RealCheck(QObject):
             self._room.session.told.emit(f"Nothing on {place.board} sends what the computer could see.")
             return
         self.check, self._listener = check, KeyboardListener()
-        canvas = self._room.canvas
-        canvas.setFocus()
-        canvas.grabKeyboard()
-        canvas.installEventFilter(self)
+        self._hold.take()
         self._show()
 
     def stop(self) -> None:
@@ -156,10 +152,7 @@ class RealCheck(QObject):
         check, self.check = self.check, None
         if check is None:
             return
-        canvas = self._room.canvas
-        canvas.removeEventFilter(self)
-        canvas.releaseKeyboard()
-        self.reader.forget()
+        self._hold.let_go()
         self._room.show_place()
         if not check.drifts:
             self._room.session.told.emit(
@@ -190,14 +183,6 @@ class RealCheck(QObject):
         where = place_words(self._room.session.folio, now.spot)
         done = f"{check.at + 1} of {len(check.asked)}, {len(check.drifts)} differ"
         return f"On the real board strike {where}. {done}. F1: nothing comes, F2: leave it out, Esc ends."
-
-    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        if isinstance(event, QKeyEvent) and self.on:
-            if event.type() in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease):
-                self.reader.read(event)
-            event.accept()
-            return True
-        return super().eventFilter(watched, event)
 
     def hear(self, event: Event, late_ms: float) -> None:
         """What the real board sent."""

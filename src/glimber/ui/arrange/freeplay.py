@@ -9,13 +9,13 @@ from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QEvent, QObject, Qt, QTimer, Signal
-from PySide6.QtGui import QKeyEvent
+from PySide6.QtCore import QObject, Qt, QTimer, Signal
 
 from glimber.core.events import Event
 from glimber.core.freeplay import Heard, Player
 from glimber.store.faults import StoreError
-from glimber.ui.keystrokes import KeyReader, StampClock, monotonic_ms
+from glimber.ui.keyhold import KeyHold
+from glimber.ui.keystrokes import StampClock, monotonic_ms
 
 if TYPE_CHECKING:
     from glimber.ui.arrange.room import ArrangeRoom
@@ -35,7 +35,9 @@ class FreePlay(QObject):
         self._heard: Heard | None = None
         self._descriptor: int | None = None
         self._from_device.connect(lambda event: self.hear(event, 0.0))
-        self.reader = KeyReader(self.hear, self)
+        self._hold = KeyHold(room.canvas, self.hear)
+        # While a device is listened to, the ordinary keyboard only ends it.
+        self._hold.wanted = lambda event: self._descriptor is None or event.key() == Qt.Key.Key_Escape
         self._tick = QTimer(self)
         self._tick.setInterval(TICK_MS)
         self._tick.timeout.connect(lambda: self._advance(monotonic_ms()))
@@ -63,10 +65,7 @@ class FreePlay(QObject):
             folio, place.board, program, self._room.session.computer, direct=self._descriptor is not None
         )
         self._heard = None
-        canvas = self._room.canvas
-        canvas.setFocus()
-        canvas.grabKeyboard()
-        canvas.installEventFilter(self)
+        self._hold.take()
         self._tick.start()
         self._room.show_place()
 
@@ -99,10 +98,7 @@ class FreePlay(QObject):
         self._player = None
         self._descriptor = None
         self._tick.stop()
-        canvas = self._room.canvas
-        canvas.removeEventFilter(self)
-        canvas.releaseKeyboard()
-        self.reader.forget()
+        self._hold.let_go()
         self._room.lit = frozenset()
         self._room.show_place()
 
@@ -111,16 +107,6 @@ class FreePlay(QObject):
         if self._heard is None:
             return "Free play: press anything. Hold Esc to end."
         return f"Free play. {self._heard.words}"
-
-    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        if isinstance(event, QKeyEvent) and self.on:
-            # While a device is listened to, the ordinary keyboard only ends it.
-            mine = self._descriptor is None or event.key() == Qt.Key.Key_Escape
-            if mine and event.type() in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease):
-                self.reader.read(event)
-            event.accept()
-            return True
-        return super().eventFilter(watched, event)
 
     def hear(self, event: Event, late_ms: float) -> None:
         """A key of the ordinary keyboard went down or up."""

@@ -4,15 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QEvent, QObject
-from PySide6.QtGui import QKeyEvent
+from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QWidget
 
 from glimber.core.events import Event
 from glimber.core.folio import Folio
 from glimber.core.keys import Chord, chord_of
 from glimber.core.listen import KeyboardListener
-from glimber.ui.keystrokes import KeyReader
+from glimber.ui.keyhold import KeyHold
 
 
 class Typist(QObject):
@@ -20,38 +19,25 @@ class Typist(QObject):
 
     def __init__(self, widget: QWidget) -> None:
         super().__init__(widget)
-        self._widget = widget
         self._folio: Folio | None = None
         self._listener = KeyboardListener()
         self._told: Callable[[Chord, float], None] = lambda chord, t: None
         self._ended: Callable[[], None] = lambda: None
-        self.reader = KeyReader(self.hear, self)
+        self._hold = KeyHold(widget, self.hear)
         self.on = False
 
     def start(self, folio: Folio, told: Callable[[Chord, float], None], ended: Callable[[], None]) -> None:
         """Begin to listen."""
         self._folio, self._told, self._ended, self.on = folio, told, ended, True
         self._listener = KeyboardListener()
-        self._widget.setFocus()
-        self._widget.grabKeyboard()
-        self._widget.installEventFilter(self)
+        self._hold.take()
 
     def stop(self) -> None:
         """Let the keyboard go."""
         if self.on:
             self.on = False
-            self._widget.removeEventFilter(self)
-            self._widget.releaseKeyboard()
-            self.reader.forget()
+            self._hold.let_go()
             self._ended()
-
-    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        if isinstance(event, QKeyEvent) and self.on:
-            if event.type() in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease):
-                self.reader.read(event)
-            event.accept()
-            return True
-        return super().eventFilter(watched, event)
 
     def hear(self, event: Event, late_ms: float) -> None:
         """A key went down or up."""

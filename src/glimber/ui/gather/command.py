@@ -124,7 +124,7 @@ class CommandPane(QScrollArea):
         default.addWidget(self.default, 1)
         default.addWidget(self.back)
         rows: list[tuple[str, Any]] = [
-            ("Name", self.name), ("", self.was), ("Label", self.label), ("Keys", self.keys), ("", keys),
+            ("Name", self.name), ("", self.was), ("Label", self.label), ("Keys", self.keys), ("Add a key", keys),
             ("Reason", self.reason), ("Computers", self.computers), ("", default), ("Uses a day", self.uses),
             ("Slow way", self.slow), ("", self.seconds), ("Group", self.group), ("Ink, mark", look), ("Context", self.context),
             ("", self.careful), ("Cues", self.words), ("Icon", self.icon), ("Picture", self.picture), ("Set at", self.set_at),
