@@ -73,7 +73,7 @@ def test_list(folder: str) -> None:
 
 
 def test_check_and_its_exit_status(folder: str) -> None:
-    assert run_json("check", folder) == {"findings": []}
+    assert [one["code"] for one in run_json("check", folder)["findings"]] == ["slow-gesture"]
     Path(folder, "layouts/split-42.toml").write_text(
         LAYOUT.replace("KeyF =", "KeyJ2 =").replace('enters = "draw"', 'enters = "drwa"')
     )
@@ -81,7 +81,7 @@ def test_check_and_its_exit_status(folder: str) -> None:
         PROGRAM + '\n[commands.other]\nname = "Other"\nshortcut = "Ctrl+Shift+S"\n'
     )
     Path(folder, "cards/draw.toml").unlink()
-    found = run_json("check", folder, status=1)["findings"]
+    found = [one for one in run_json("check", folder, status=1)["findings"] if one["code"] != "slow-gesture"]
     assert {one["code"] for one in found} == {"key-missing", "unknown-reference", "same-trigger", "no-way-in"}
     assert all(set(one) >= {"code", "severity", "where", "bindings", "text"} for one in found)
     assert all(one["severity"] == "error" for one in found)

@@ -28,7 +28,7 @@ from glimber.core.arrange import (
     type_on,
 )
 from glimber.core.audit import audit
-from glimber.core.carry import carry_over, held_by_hand, plan_carrying, with_board
+from glimber.core.carry import carry_over, give_to_other_hand, held_by_hand, plan_carrying, with_board
 from glimber.core.commands import edit_binding, edit_command
 from glimber.core.cures import cure
 from glimber.core.edit import EditError
@@ -278,3 +278,13 @@ def test_a_layout_is_carried_over(board: str) -> None:
 def test_a_hand_that_is_away_and_what_it_held() -> None:
     assert {b.id for b in held_by_hand(SMALL, "split-42", "left")} == {"sounding-s", "range-held", "range-d"}
     assert held_by_hand(SMALL, "split-42", "right") == []
+
+
+def test_what_a_hand_held_is_given_to_the_other() -> None:
+    given = give_to_other_hand(SMALL, "split-42", "left")
+    assert given.left == () and {id for id, _, _ in given.moves} == {"sounding-s", "range-held", "range-d"}
+    assert held_by_hand(given.folio, "split-42", "left") == []
+    keys = {to.key for _, _, to in given.moves}
+    assert len(keys) == 2 and all(given.folio.boards["split-42"].by_id[key].hand == "right" for key in keys)
+    pinned = give_to_other_hand(edit_binding(SMALL, "range-d", pinned=True), "split-42", "left")
+    assert "range-d" not in {id for id, _, _ in pinned.moves}

@@ -8,11 +8,17 @@ from typing import Any
 import pytest
 
 from glimber.core.arrange import clear_spots
-from glimber.core.audit import SEVERITIES, AuditMemory, audit
+from glimber.core.audit import SEVERITIES, AuditMemory, Finding
+from glimber.core.audit import audit as whole_audit
 from glimber.core.folio import Folio
 from tests.helpers import FOLIO, PROGRAM, folio_of, layout_of
 
 CROWN = '[bundles]\nCrown = ["Ctrl", "Alt", "Super"]\n'
+
+
+def audit(folio: Folio, computer: str | None = None, memory: AuditMemory | None = None) -> list[Finding]:
+    """All but the one finding that the small office has: P waits for its hold."""
+    return [one for one in whole_audit(folio, computer, memory) if one.where != "split-42:base:KeyP:hold"]
 
 
 def codes(folio: Folio) -> list[tuple[str, str]]:
@@ -78,7 +84,7 @@ def draw(keys: str = "", head: str = "") -> str:
     ],
 )
 def test_ways_into_layers_and_out_of_them(base: str, layer: str, expected: list[str]) -> None:
-    assert [code for code, _ in codes(layout_of(base, layer))] == expected
+    assert [code for code, _ in codes(layout_of(base, layer)) if code.startswith("no-way")] == expected
 
 
 def test_two_layers_that_only_enter_each_other_have_no_way_in() -> None:
@@ -202,3 +208,17 @@ def test_a_cap_of_another_layout() -> None:
     files = {"boards/small.toml": board, "layouts/small.toml": layout, "folio.toml": FOLIO + 'xkb = "de"\n' + CROWN}
     found = [one.text for one in audit(folio_of(files)) if one.code == "print-differs"]
     assert found == ["The keycap of KeyY on small says Y; it types Z (de)."]
+
+
+def test_letters_that_wait_for_a_hold_are_one_finding() -> None:
+    keys = 'KeyA = { hold = "Ctrl+K Ctrl+L" }\nKeyS = { tap = "s", hold = "Ctrl+K Ctrl+S" }\nEnter = { hold = "Ctrl+K Ctrl+S" }\n'
+    found = [one for one in audit(layout_of(BASE + keys)) if one.code == "slow-gesture"]
+    assert [one.bindings for one in found] == [("base-KeyA-hold", "base-KeyS-hold")]
+    assert found[0].text.startswith("KeyA, KeyS on Base type only when let go")
+
+
+def test_a_layer_that_is_not_left_by_the_key_that_brought_it_in() -> None:
+    base = BASE + 'KeyA = { tap = { enters = "draw", mode = "switch" } }'
+    folio = layout_of(base, draw('KeyA = "Ctrl+K Ctrl+L"\nKeyB = { tap = { leaves = true } }'))
+    found = [one for one in audit(folio) if one.code == "way-in-covered"]
+    assert [(one.where, one.bindings) for one in found] == [("split-42:draw:KeyA:tap", ("base-KeyA-tap",))]

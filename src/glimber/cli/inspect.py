@@ -73,7 +73,7 @@ def check(folio: FolioArgument, json: Json = False) -> None:
     """
     with told():
         opened = open_folio(folder_of(folio), lenient=True)
-        findings = [*map(_fault_finding, opened.faults), *audit(opened.folio)]
+        findings = [*map(_fault_finding, opened.faults), *audit(opened.folio, load_settings().computer_name)]
     if json:
         put_json({"findings": [asdict(finding) for finding in findings]})
     else:

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from math import hypot
+from math import hypot, inf
 from typing import Final, Literal
 
+from glimber.core.arrange import move_key
 from glimber.core.board import Board, Key
 from glimber.core.edit import EditError
 from glimber.core.folio import Binding, Folio, Layer, Layout
+from glimber.core.free import is_open
 from glimber.core.keys import Spot
 from glimber.core.reach import Reach
 
@@ -182,3 +184,44 @@ def held_by_hand(folio: Folio, board: str, hand: str) -> list[Binding]:
         if b.command is not None and any(key in shape.by_id and shape.by_id[key].hand == hand for key in b.spot.keys)
     ]
     return sorted(found, key=lambda b: -(reach.ms(b.trigger) or 0.0))
+
+
+@dataclass(frozen=True)
+class Replaced:
+    """What one hand held, given to the other: the folio, where each binding went, and those no key was free for."""
+
+    folio: Folio
+    moves: tuple[tuple[str, Spot, Spot], ...]
+    left: tuple[str, ...]
+
+
+def give_to_other_hand(folio: Folio, board: str, hand: str) -> Replaced:
+    """Put what one hand held on free keys of the other hand, on the same layer: the most used first, each on the easiest key.
+
+    A key that is struck twice or held keeps its gestures together. Pinned bindings stay where they are.
+    """
+    shape = folio.boards[board]
+    uses = {ref: command.uses_per_day or 0.0 for ref, command in folio.commands.items()}
+    held = [b for b in held_by_hand(folio, board, hand) if len(b.spot.keys) == 1 and not b.pinned]
+    keys: dict[tuple[str, str], float] = {}
+    for binding in held:
+        place = (binding.spot.layer, binding.spot.key)
+        keys[place] = keys.get(place, 0.0) + uses.get(binding.command or "", 0.0)
+    moves: list[tuple[str, Spot, Spot]] = []
+    left: list[str] = []
+    reach = Reach(folio)
+    for layer_id, key in sorted(keys, key=lambda place: (-keys[place], place)):
+        layer = next(layer for layer in folio.layouts[board].layers if layer.id == layer_id)
+        here = list(layer.by_key.get(key, {}).values())
+        free = [
+            (reach.ms(Spot(board, layer_id, (other.id,), "tap")) or inf, other.id)
+            for other in shape.keys
+            if other.hand not in (None, hand) and other.id not in layer.by_key and is_open(folio, layer, other.id)
+        ]
+        if not free or any(binding.pinned for binding in here):
+            left += [binding.id for binding in here]
+            continue
+        to = min(free)[1]
+        moves += [(b.id, b.spot, Spot(board, layer_id, (to,), b.spot.gesture)) for b in here]
+        folio = move_key(folio, (board, layer_id, key), (board, layer_id, to))
+    return Replaced(folio, tuple(moves), tuple(left))

@@ -53,7 +53,15 @@ def _covered_ways_in(folio: Folio, layout: Layout) -> Iterator[Finding]:
             continue
         for way in ways:
             there = layer.by_key.get(way.spot.key, {})
-            if way.enters == layer.id or not there or any(b.enters == way.enters or b.leaves for b in there.values()):
+            if not there or any(b.enters == way.enters or b.leaves for b in there.values()):
+                continue
+            if way.enters == layer.id:
+                if way.mode in ("switch", "stay") and any(b.leaves for b in layer.bindings):
+                    does = what_it_does(folio, next(iter(there.values())))
+                    here = f"{layer.name} on {layout.board}"
+                    text = f"The key that brings in {here} does not leave it: {way.spot.key} does {does} there."
+                    where = f"{layout.board}:{layer.id}:{way.spot.key}:{way.spot.gesture}"
+                    yield finding("way-in-covered", where, (way.id,), text)
                 continue
             other = layout.layer(way.enters or "")
             text = (

@@ -17,6 +17,7 @@ BUSY_A_DAY: Final = 20.0
 AWKWARD_A_DAY: Final = 10.0
 FAST_A_DAY: Final = 40.0
 SPAN_U: Final = 6.0
+OFF_HOME_U: Final = 1.5
 
 
 def place_findings(folio: Folio, layout: Layout, layer: Layer, computer: str | None) -> Iterator[Finding]:
@@ -26,6 +27,7 @@ def place_findings(folio: Folio, layout: Layout, layer: Layer, computer: str | N
     yield from _awkward(folio, board, layer)
     yield from _held(folio, board, layout, layer)
     yield from _delayed(folio, layer, layer is layout.base)
+    yield from _waiting(folio, layer, layer is layout.base)
     yield from _sent(folio, layer, computer)
 
 
@@ -62,12 +64,12 @@ def _awkward(folio: Folio, board: Board, layer: Layer) -> Iterator[Finding]:
     for binding in layer.bindings:
         key = board.by_id.get(binding.spot.keys[0])
         used = uses_a_day(folio, binding)
-        if key is None or used < AWKWARD_A_DAY or key.reach != "avoid":
+        far = key is not None and board.off_home_u(key.centre) > OFF_HOME_U
+        if key is None or used < AWKWARD_A_DAY or not (key.reach == "avoid" or far):
             continue
         command = folio.command_of(binding)
-        text = (
-            f"{command.name if command else binding.id} is struck {used:.0f} times a day on {key.id}, a key to avoid."
-        )
+        why = "a key to avoid" if key.reach == "avoid" else "for which the hand leaves home"
+        text = f"{command.name if command else binding.id} is struck {used:.0f} times a day on {key.id}, {why}."
         yield finding("awkward-busy", str(binding.trigger), (binding.id,), text, "put it on the easiest free key")
 
 
@@ -113,6 +115,22 @@ def _delayed(folio: Folio, layer: Layer, base: bool) -> Iterator[Finding]:
             text = f"{key} on {layer.name} is struck in fast runs, and waits {wait} ms each time for a second strike."
             ids = (*((tap.id,) if tap else ()), *(one.id for one in again))
             yield finding("slow-gesture", str(again[0].trigger), ids, text)
+
+
+def _waiting(folio: Folio, layer: Layer, base: bool) -> Iterator[Finding]:
+    """A hold beside what is typed makes every letter wait until it is let go: one finding for all of them."""
+    typed = []
+    for key, gestures in layer.by_key.items():
+        tap, plain = gestures.get("tap"), folio.legend.key_at(key) or ""
+        if "hold" in gestures and base and (_types_character(tap) if tap is not None else len(plain) == 1):
+            typed.append(gestures["hold"])
+    if typed:
+        keys = ", ".join(binding.spot.key for binding in typed[:6]) + (" …" if len(typed) > 6 else "")
+        text = (
+            f"{keys} on {layer.name} {'type' if len(typed) > 1 else 'types'} only when let go, because a hold is bound beside: "
+            "in fast runs they come late."
+        )
+        yield finding("slow-gesture", str(typed[0].trigger), tuple(binding.id for binding in typed), text)
 
 
 def _types_character(binding: Binding) -> bool:

@@ -19,7 +19,7 @@ from glimber.core.arrange import (
     set_spot,
     set_unbound,
 )
-from glimber.core.carry import carry_over, held_by_hand, plan_carrying, with_board
+from glimber.core.carry import carry_over, give_to_other_hand, held_by_hand, plan_carrying, with_board
 from glimber.core.edit import EditError
 from glimber.core.folio import Folio, Step, Wait
 from glimber.core.keys import Chord, Typed, parse_sent
@@ -307,13 +307,37 @@ class LayerDoing:
         now = next((key.hand or "" for key in shape.keys if key.id in self.room.dim), "")
         hand = turn.get(now, "")
         self.room.dim = frozenset(key.id for key in shape.keys if hand and key.hand == hand)
-        if hand:
-            held = held_by_hand(self.folio, place.board, hand)
-            names = ", ".join(self.folio.commands[b.command].name for b in held[:3])
-            self.room.session.told.emit(
-                f"The {hand} hand held {len(held)} commands: {names}… O finds free places for one."
-            )
         self.room.show_place()
+        if not hand:
+            return
+        held, given = held_by_hand(self.folio, place.board, hand), give_to_other_hand(self.folio, place.board, hand)
+        names = [self.folio.commands[binding.command].name for binding in held]
+        if not names:
+            self.room.session.told.emit(f"The {hand} hand holds no commands on {place.board}.")
+            return
+        moved = [Choice(f"   {self._moved(id)}", f"{start.key} → {to.key} on {start.layer}", value="no")
+                 for id, start, to in given.moves]  # fmt: skip
+        choices = [
+            Choice("Leave them where they are", f"{len(names)} commands", value="no"),
+            Choice(
+                "Put them on the other hand",
+                f"{len(given.moves)} on free keys, {len(given.left)} find none",
+                value="yes",
+            ),
+            *moved,
+        ]
+
+        def taken(value: object) -> None:
+            if value == "yes":
+                self.edit(f"give the {hand} hand's keys to the other",
+                          lambda folio: give_to_other_hand(folio, place.board, hand).folio)  # fmt: skip
+
+        self.choose(f"The {hand} hand is away; it held {len(names)} commands", taken, choices)
+
+    def _moved(self, id: str) -> str:
+        binding = self.folio.bindings[id]
+        command = self.folio.command_of(binding)
+        return command.name if command else id
 
     def play_device(self) -> None:
         """Free play on a board that is read as a device: a twin of it, or the main board, does not count."""
