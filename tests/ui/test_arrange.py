@@ -229,13 +229,13 @@ def test_findings_flag_keys_and_are_cured(room: Any, hands: Any, settle: Callabl
             folio, room.place.on("KeyF"), "Ctrl+Alt+Q"
         ),
     )
-    settle(lambda: [one.code for one in room.side.findings] == ["sends-nothing-known"])
-    assert room.number() == 1
+    settle(lambda: [one.code for one in room.side.findings] == ["sends-nothing-known", "slow-gesture"])
+    assert room.number() == 2
     assert room.canvas.shown.flags == {"KeyF": 1}
     room.side.list.setFocus()
     room.side.list.setCurrentRow(0)
     hands.strike("Return")
-    settle(lambda: room.side.findings == [])
+    settle(lambda: [one.code for one in room.side.findings] == ["slow-gesture"])
     assert room.place.on("KeyF") not in room.session.folio.by_trigger
 
 
@@ -252,6 +252,31 @@ def test_keys_are_dragged_and_selected_with_the_pointer(room: Any, settle: Calla
     QTest.mouseRelease(room.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, middle("KeyG"))
     settle(lambda: str(room.session.folio.bindings["sounding-s"].trigger) == "split-42:draw:KeyG:tap")
     assert room.session.undo_name() == "move KeyS to KeyG"
+
+
+def drag(start: Any, at: QPoint, end: Any, to: QPoint) -> None:
+    """Press in one widget and let go over another."""
+    QTest.mousePress(start, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, at)
+    over = start.mapFromGlobal(end.mapToGlobal(to))
+    QTest.mouseMove(start, over)
+    QTest.mouseRelease(start, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, over)
+
+
+def test_keys_are_dragged_to_other_layers_and_to_the_bench_and_back(room: Any, settle: Callable[..., None]) -> None:
+    def middle(key: str) -> QPoint:
+        u, x0, y0 = room.canvas._scale()
+        x, y = room.canvas.board.centre((key,))
+        return QPoint(round(x0 + x * u), round(y0 + y * u))
+
+    base = room.ladder.visualItemRect(room.ladder.item(0)).center()
+    drag(room.canvas, middle("KeyD"), room.ladder.viewport(), base)
+    settle(lambda: str(room.session.folio.bindings["range-d"].trigger) == "split-42:base:KeyD:tap")
+    drag(room.canvas, middle("KeyS"), room.side.bench, QPoint(60, 60))
+    settle(lambda: "sounding-s" not in room.session.folio.bindings)
+    bench = room.side.bench
+    settle(lambda: bench.count() > 0)
+    drag(bench.viewport(), bench.visualItemRect(bench.item(0)).center(), room.canvas, middle("KeyG"))
+    settle(lambda: room.place.on("KeyG") in room.session.folio.by_trigger)
 
 
 def test_a_layout_is_carried_over_after_it_was_seen(room: Any, hands: Any, settle: Callable[..., None]) -> None:

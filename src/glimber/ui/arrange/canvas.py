@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from math import ceil
 
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QPoint, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QWidget
 
@@ -42,10 +42,11 @@ class Shown:
 
 class BoardCanvas(QWidget):
     """Draws one layer to fit. ``pointed`` tells which key was clicked and whether it is to be added to the selection;
-    ``dragged`` from which key to which one was dragged."""
+    ``dragged`` from which key to which one was dragged; ``dropped`` where on the screen a key was let go outside the board."""
 
     pointed = Signal(str, bool)
     dragged = Signal(str, str)
+    dropped = Signal(str, QPoint)
 
     def __init__(self) -> None:
         super().__init__()
@@ -232,3 +233,5 @@ class BoardCanvas(QWidget):
         over = self.key_at(event.position())
         if start is not None and over is not None and over != start:
             self.dragged.emit(start, over)
+        elif start is not None and not self.rect().contains(event.position().toPoint()):
+            self.dropped.emit(start, event.globalPosition().toPoint())

@@ -6,6 +6,8 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
+from PySide6.QtCore import QPoint, QPointF
+
 from glimber.core.arrange import (
     Does,
     clear_spots,
@@ -197,6 +199,28 @@ class Doing(SayingDoing):
             place = self.place.to(to)
             self._move(self.place.to(start), place)
             self.room.move_to(place)
+
+    def drop(self, start: str, at: QPoint) -> None:
+        """A key was dragged out of the board: onto a layer of the ladder, or onto the bench."""
+        place, room = self.place, self.room
+        if place is None:
+            return
+        rung = room.ladder.itemAt(room.ladder.viewport().mapFromGlobal(at))
+        if rung is not None and room.ladder.rect().contains(room.ladder.mapFromGlobal(at)):
+            layer = room.ladder.layers[room.ladder.row(rung)].id
+            self._move(place.to(start), replace(place.to(start), layer=layer))
+        elif room.side.bench.rect().contains(room.side.bench.mapFromGlobal(at)):
+            room.move_to(place.to(start))
+            self.bench()
+
+    def drop_command(self, row: int, at: QPoint) -> None:
+        """A command was dragged from the bench onto a key."""
+        canvas = self.room.canvas
+        key = canvas.key_at(QPointF(canvas.mapFromGlobal(at)))
+        if key is not None and self.place is not None and 0 <= row < len(self.room.side.stakes):
+            ref = self.room.side.stakes[row].command.ref
+            self.room.move_to(self.place.to(key))
+            self._put_command(ref)
 
     def swap(self) -> None:
         """Mark a key; the next time swap it with the key in front."""

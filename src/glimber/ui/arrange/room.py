@@ -68,6 +68,8 @@ class ArrangeRoom(Room):
         self.shape = ShapePane(self.boarding.send, session.told.emit)
         self.shape.guess.clicked.connect(self.boarding.guess)
         self.canvas.dragged.connect(self.doing.drag)
+        self.canvas.dropped.connect(self.doing.drop)
+        self.side.bench.dropped.connect(self.doing.drop_command)
         self.numbers_changed: Callable[[], None] = lambda: None
         self._beside = QTimer(self)
         self._beside.setSingleShot(True)

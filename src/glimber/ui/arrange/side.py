@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QRect, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QFontMetrics, QPainter
+from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QPoint, QRect, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QFontMetrics, QMouseEvent, QPainter
 from PySide6.QtWidgets import (
     QFrame,
     QLabel,
@@ -29,6 +29,25 @@ from glimber.ui.type import font, put_text
 WIDTH = 246
 
 
+class _Bench(QListWidget):
+    """``dropped`` tells which row was dragged and where on the screen it was let go."""
+
+    dropped = Signal(int, QPoint)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        super().mouseReleaseEvent(event)
+        if not self.rect().contains(event.position().toPoint()):
+            self.dropped.emit(self._pressed, event.globalPosition().toPoint())
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        super().mousePressEvent(event)
+        self._pressed = self.indexAt(event.position().toPoint()).row()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self.rect().contains(event.position().toPoint()):
+            super().mouseMoveEvent(event)  # a row that is carried out of the list is not another row chosen
+
+
 class SidePane(QWidget):
     """Two lists, one above the other. ``finding_chosen`` brings a finding's place to the front."""
 
@@ -41,7 +60,7 @@ class SidePane(QWidget):
         self.findings: list[Finding] = []
         self.here: set[int] = set()
         self._folio: Folio | None = None
-        self.bench, self.list = QListWidget(), QListWidget()
+        self.bench, self.list = _Bench(), QListWidget()
         self.bench_head, self.list_head = QLabel("Bench"), QLabel("Findings")
         self.bench.setAccessibleName("Bench")
         self.list.setAccessibleName("Findings")
