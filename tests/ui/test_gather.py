@@ -357,3 +357,38 @@ def test_a_long_list_can_be_stopped(room: Any, hands: Any, settle: Callable[...,
     hands.strike("Escape")
     settle(lambda: room.note.text().startswith("O reads a file"))
     assert room.found is None
+
+
+def test_a_file_is_linked_watched_and_let_go(
+    room: Any, hands: Any, settle: Callable[..., None], tmp_path: Path
+) -> None:
+    notes = tmp_path / "pad notes.csv"
+    notes.write_text("Command,Keys\nLead line,F3\n")
+    room.read_file(notes)
+    settle(lambda: room.found is not None)
+    room.table.setFocus()
+    hands.strike("l")
+    chooser = room.window().chooser
+    settle(chooser.line.hasFocus)
+    hands.strike("Return")
+    settle(lambda: "pad-notes" in room.session.folio.settings.sources)
+    source = saved(room).settings.sources["pad-notes"]
+    assert (source.path, source.program, source.watch) == (str(notes), "shoalwright", True)
+    notes.write_text("Command,Keys\nLead line,F3\nQuay list,F4\n")
+    settle(lambda: "2 rows" in room.sources.list.item(0).text(), 2500)
+    hands.strike("l")
+    settle(chooser.line.hasFocus)
+    chooser.line.setText("line editor")
+    chooser.line.setModified(True)
+    chooser._show()
+    hands.strike("Return")
+    settle(lambda: "line-editor" in room.session.folio.settings.sources)
+    room.sources.list.setFocus()
+    room.sources.list.setCurrentRow(0)
+    hands.strike("w")
+    settle(lambda: not room.session.folio.settings.sources["pad-notes"].watch)
+    room.sources.list.setFocus()
+    room.sources.list.setCurrentRow(0)
+    hands.strike("Delete")
+    settle(lambda: list(room.session.folio.settings.sources) == ["line-editor"])
+    assert list(saved(room).settings.sources) == ["line-editor"]

@@ -26,6 +26,7 @@ class Doing:
         self._room = room
         self.ask_keys: Callable[[Asked, bool], None] = lambda asked, spelt: None
         self.show_drawing: Callable[[Drawing], None] = lambda drawing: None
+        self.choose: Callable[..., None] = lambda *values, **named: None
 
     def _front(self) -> Command | None:
         return self._room.session.folio.commands.get(self._room.command.ref or "")
@@ -109,6 +110,44 @@ class Doing:
         name = session.folio.programs[program].name
         if self._edit(f"back to the keys of {name}", lambda folio: back_to_defaults(folio, program)):
             session.told.emit(f"{count} commands of {name} have their default keys again. Ctrl+Z takes it back.")
+
+    def link(self) -> None:
+        """Link a source: the file that is shown, or a system."""
+        from glimber.core.links import SYSTEMS, link
+        from glimber.ui.choose import Choice
+
+        room = self._room
+        path, program, column = room.path, room.program_id(), room.column.currentText() or None
+        choices = [Choice(f"{path}", "the file that is shown, watched", value=path)] if path is not None else []
+        choices += [Choice(words, "of this computer", value=system) for system, words in SYSTEMS.items()]
+
+        def taken(value: object) -> None:
+            def change(folio: Folio) -> Folio:
+                if isinstance(value, Path):
+                    known = program if program in folio.programs else None
+                    return link(folio, value.stem, path=str(value), program=known, column=column)[0]
+                system = str(value)
+                return link(folio, system, system=system, program="everywhere" if system == "gsettings" else None)[0]
+
+            self._edit(f"link {value}", change)
+
+        self.choose("Link a source", taken, choices)
+
+    def watch(self) -> None:
+        """Watch the source under the cursor, or no longer."""
+        from glimber.core.links import watch
+
+        id = self._room.sources.current()
+        if id is not None:
+            self._edit(f"watch {id}", lambda folio: watch(folio, id))
+
+    def unlink(self) -> None:
+        """Let the source under the cursor go."""
+        from glimber.core.links import unlink
+
+        id = self._room.sources.current()
+        if id is not None:
+            self._edit(f"let {id} go", lambda folio: unlink(folio, id))
 
     def _edit(self, name: str, change: Callable[[Folio], Folio]) -> bool:
         try:

@@ -31,6 +31,7 @@ from glimber.ui.actions import Action
 from glimber.ui.gather.bench import BenchPane
 from glimber.ui.gather.command import CommandPane
 from glimber.ui.gather.doing import Doing
+from glimber.ui.gather.keys import gather_actions
 from glimber.ui.gather.model import IncomingRows
 from glimber.ui.gather.rows import RowsTable
 from glimber.ui.gather.sources import SourcesPane
@@ -57,6 +58,7 @@ class GatherRoom(Room):
         self.found: Found | None = None
         self.kind = ""
         self._name, self._data, self._reading = "", b"", 0
+        self.path: Path | None = None
         self.title, self.note = QLabel("Take stock"), QLabel(_FIRST)
         self.title.setProperty("role", "title")
         self.note.setProperty("role", "quiet")
@@ -156,7 +158,11 @@ class GatherRoom(Room):
 
     def wire(self, window: Window) -> None:
         self.numbers_changed = window.show_numbers
-        self.doing.ask_keys, self.doing.show_drawing = window.ask_keys, window.show_drawing
+        self.doing.ask_keys, self.doing.show_drawing, self.doing.choose = (
+            window.ask_keys,
+            window.show_drawing,
+            window.chooser.ask,
+        )
 
     def close_down(self) -> None:
         self._reading += 1
@@ -166,29 +172,7 @@ class GatherRoom(Room):
         (self.table if self.found is not None else self.bench.list if self.bench.stakes else self.file).setFocus()
 
     def actions_here(self) -> list[Action]:
-        reading, resting = lambda: self.found is not None, lambda: self.found is None
-        doing = self.doing
-
-        def act(id: str, name: str, keys: str, run: Callable[[], None], brief: str = "", shown: str = "",
-                when: Callable[[], bool] = lambda: True) -> Action:  # fmt: skip
-            return Action(f"gather-{id}", name, (keys,) if keys else (), run, self.id, brief, shown, when)
-
-        return [
-            act("file", "Read a file", "o", self.ask_file, "read a file", "O"),
-            act("paste", "Read what was copied", "Ctrl+V", self.read_clipboard, "read what was copied"),
-            act("take", "Take in what is ticked", "Enter", self._enter_pressed, "take in", "Enter", reading),
-            act("all", "Tick all or none", "a", self.tick_all, "tick all or none", "A", reading),
-            act("version", "It is the program's new version, or not", "n", self.merging.toggle, "a new version", "N", reading),
-            act("away", "Put the source away", "Escape", self.put_away, "back to the commands", "Esc", reading),
-            act("key", "Press a key for the command in front", "k", doing.press_it, "press a key for it", "K", resting),
-            act("spell", "Spell a key for the command in front", "Shift+K", doing.spell_it),
-            act("find", "Find a command by any of its names", "f", self._find, "find", "F", resting),
-            act("every", "All commands, or only the bench", "b", self.bench.show_everything, "bench or all", "B", resting),
-            act("tally", "What holding modifiers costs", "m", doing.show_tally, "modifiers", "M", resting),
-            act("counts", "Read uses a day from counts", "u", doing.ask_counts, "uses from counts", "U", resting),
-            act("edit", "Edit the command in front", "e", self._edit, "edit", "E", resting),
-            act("defaults", "Back to all the keys the program came with", "", doing.back_to_all),
-        ]  # fmt: skip
+        return gather_actions(self)
 
     def refresh(self) -> None:
         self.sources.refresh()
@@ -227,12 +211,14 @@ class GatherRoom(Room):
         self.bench.bring(ref)
         self.bench.list.setFocus()
 
-    def _find(self) -> None:
+    def find(self) -> None:
+        """Put the cursor where a command is looked for."""
         if self.found is None:
             self.bench.field.setFocus()
             self.bench.field.selectAll()
 
-    def _edit(self) -> None:
+    def edit_front(self) -> None:
+        """Put the cursor into what is said of the command in front."""
         if self.command.ref is not None and self.command.isVisible():
             self.command.name.setFocus()
 
@@ -254,6 +240,7 @@ class GatherRoom(Room):
             self.session.told.emit(f"{path}: cannot be read ({error.strerror})")
             return
         self.read_bytes(path.name, data)
+        self.path = path.resolve()
 
     def read_clipboard(self) -> None:
         """Read what was copied: as a page where it is one, otherwise as text."""
@@ -266,7 +253,7 @@ class GatherRoom(Room):
 
     def read_bytes(self, name: str, data: bytes) -> None:
         """Read a source that is at hand."""
-        self._name, self._data = name, data
+        self._name, self._data, self.path = name, data, None
         self.column.clear()
         self._read(None)
 
@@ -344,7 +331,7 @@ class GatherRoom(Room):
 
     # Differences
 
-    def _program(self) -> str:
+    def program_id(self) -> str:
         """The id of the program chosen or typed."""
         name = self.program.currentText().strip()
         ids = {program.name.casefold(): id for id, program in self.session.folio.programs.items()}
@@ -354,7 +341,7 @@ class GatherRoom(Room):
         return [Incoming(row.command, row.triggers, row.group) for row in self.found.rows] if self.found else []
 
     def _compare(self) -> None:
-        found, id = self.found, self._program()
+        found, id = self.found, self.program_id()
         if found is None:
             return
         folio, rows = self.session.folio, self._incoming()
@@ -394,7 +381,9 @@ class GatherRoom(Room):
         kinds = [one.kind for one in self.rows.differences]
         counts = ", ".join(f"{kinds.count(kind)} {kind}" for kind in _KINDS if kinds.count(kind))
         departed = (
-            departures(self.session.folio, self._program()) if self._program() in self.session.folio.programs else []
+            departures(self.session.folio, self.program_id())
+            if self.program_id() in self.session.folio.programs
+            else []
         )
         own = f"; {len(departed)} differ from what it came with" if departed else ""
         self.note.setText(f"{self._name}, read as {self.kind}: {counts or 'no rows'}{own}")
@@ -418,7 +407,7 @@ class GatherRoom(Room):
         self.numbers_changed()
         self.enter()
 
-    def _enter_pressed(self) -> None:
+    def enter_pressed(self) -> None:
         """On the list of sources Enter reads the one in front."""
         if self.sources.list.hasFocus():
             self.sources.bring_current()
@@ -427,7 +416,7 @@ class GatherRoom(Room):
 
     def take_in(self) -> None:
         """Take what is ticked into the folio, in one edit that can be undone."""
-        chosen, id, name = self.rows.chosen(), self._program(), self.program.currentText().strip()
+        chosen, id, name = self.rows.chosen(), self.program_id(), self.program.currentText().strip()
         if self.found is None or not chosen:
             return
         same = [one for one in self.rows.differences if one.kind == "same"]

@@ -104,11 +104,16 @@ class SourcesPane(QFrame):
         self.in_front = id
         self.read(id)
 
+    def current(self) -> str | None:
+        """The id of the source under the cursor."""
+        item = self.list.currentItem()
+        return str(item.data(Qt.ItemDataRole.UserRole)) if item is not None else None
+
     def bring_current(self) -> None:
         """Bring the source under the cursor to the front."""
-        item = self.list.currentItem()
-        if item is not None:
-            self.bring(str(item.data(Qt.ItemDataRole.UserRole)))
+        id = self.current()
+        if id is not None:
+            self.bring(id)
 
     def read(self, id: str, column: str | None = None) -> None:
         """Read a source on a thread of its own."""
