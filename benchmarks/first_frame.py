@@ -9,6 +9,7 @@ from statistics import median
 
 from benchmarks.figures import Figure, office
 
+ROOMS = ("gather", "arrange", "cards", "drill", "weigh")
 RUNS = 9
 LIMIT = 2.5
 EMPTY = """
@@ -65,7 +66,7 @@ def figures() -> list[Figure]:
 
     subprocess.run([sys.executable, "-c", SETTLE, str(office())], check=True)
     found = []
-    for room in ("cards", "drill", "weigh"):
+    for room in ROOMS:
         settings_file().parent.mkdir(parents=True, exist_ok=True)
         settings_file().write_text(f'{{"last_room": "{room}", "introduced": true, "computer": "bench"}}')
         timed(EMPTY), timed(GLIMBER)

@@ -123,7 +123,7 @@ HEAVY = (
 )
 
 
-@pytest.mark.parametrize("room", ["cards", "drill", "weigh"])
+@pytest.mark.parametrize("room", ["gather", "arrange", "cards", "drill", "weigh"])
 def test_nothing_the_first_frame_does_not_need_is_loaded_before_it(office_folder: Any, room: str) -> None:
     script = f"""
 import sys

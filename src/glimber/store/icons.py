@@ -39,13 +39,59 @@ def _font() -> Any:
 
     files = _files()
     assert files is not None
-    with TTFont(files[0], lazy=False) as font:
-        return font.getGlyphSet(), font.getBestCmap(), font["head"].unitsPerEm, font["hhea"].ascent
+    # Lazily, and kept open: of five thousand outlines a sheet needs a dozen.
+    font = TTFont(files[0], lazy=True)
+    return font.getGlyphSet(), font.getBestCmap(), font["head"].unitsPerEm, font["hhea"].ascent
 
 
 @cache
+def _kept() -> dict[str, Steps]:
+    """Outlines that were drawn before, from the person's caches: the font need not be opened for them."""
+    try:
+        plain = json.loads(_cache().read_text("utf-8"))
+        return {str(name): tuple(map(tuple, steps)) for name, steps in plain.items()}
+    except (OSError, ValueError, TypeError, AttributeError):
+        return {}
+
+
+def _cache() -> Path:
+    """Where outlines are kept; a font of another size or age has another file."""
+    from glimber.store.kept import cache_file
+
+    files = _files()
+    state = files[0].stat() if files is not None else None
+    return cache_file(f"icons-{state.st_size}-{state.st_mtime_ns}.json" if state is not None else "icons-none.json")
+
+
+def keep_icons() -> None:
+    """Keep the outlines drawn so far for the next start; a cache that cannot be written is only slower."""
+    from glimber.store.faults import StoreError
+    from glimber.store.files import write_atomically
+
+    drawn = dict(_drawn)
+    if drawn.keys() <= _kept().keys():
+        return
+    try:
+        write_atomically(_cache(), json.dumps({**_kept(), **drawn}).encode())
+    except StoreError:
+        return
+    _kept.cache_clear()
+
+
+_drawn: dict[str, Steps] = {}
+
+
 def icon(name: str) -> Steps | None:
     """The outline of an icon in a square of side 1, x right and y down; None for a name the set does not have."""
+    if name not in _drawn:
+        found = _kept().get(name) or _outline(name)
+        if found is None:
+            return None
+        _drawn[name] = found
+    return _drawn[name]
+
+
+def _outline(name: str) -> Steps | None:
     code = icon_names().get(name)
     if code is None:
         return None

@@ -44,6 +44,9 @@ class Room(QWidget):
     def close_down(self) -> None:
         """The window closes: end what goes on in the background."""
 
+    def complete(self) -> None:
+        """The first frame has been painted: make what it did not need."""
+
     def refresh(self) -> None:
         """The folio or its ledger changed."""
 

@@ -208,6 +208,7 @@ class Session(QObject):
             from glimber.core.summarise import summarise
             from glimber.core.tries import Practice
             from glimber.core.verdict import verdicts
+            from glimber.store.icons import keep_icons
             from glimber.store.log import open_log
 
             def between() -> None:
@@ -226,6 +227,7 @@ class Session(QObject):
                 summary = summarise(ledger, found)
                 save_snapshot(folder, summary)
                 keep(opened)
+                keep_icons()
                 self._weighing_done.emit(number, (ledger, found, summary))
             except _SupersededError:
                 return

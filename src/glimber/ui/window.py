@@ -155,7 +155,7 @@ class Window(QMainWindow):
     def build_rooms(self) -> None:
         """Make the rooms that were not needed for the first frame."""
         for id in ROOMS:
-            self.room(id)
+            self.room(id).complete()
         self.found.hide()
         self.overlay.hide()
         self.show_numbers()

@@ -34,7 +34,6 @@ from glimber.ui.pressit import Asked
 if TYPE_CHECKING:
     from glimber.ui.arrange.room import ArrangeRoom
     from glimber.ui.arrange.tree import SequenceTree
-    from glimber.ui.window import Window
 
 
 class Doing(SayingDoing):
@@ -46,10 +45,6 @@ class Doing(SayingDoing):
         self.play = FreePlay(room)
         self._copying: Place | None = None
         self._tree: SequenceTree | None = None
-
-    def wire(self, window: Window) -> None:
-        """Take what is asked through the window."""
-        self.ask_keys, self.choose = window.ask_keys, window.chooser.ask
 
     def mode_words(self) -> str:
         """What is going on besides walking."""

@@ -14,9 +14,19 @@ if TYPE_CHECKING:
     from glimber.ui.arrange.room import ArrangeRoom
 
 
+class _Late:
+    """What a part of the room does, by name: the part is made when a key is first struck for it."""
+
+    def __init__(self, room: ArrangeRoom, part: str) -> None:
+        self._room, self._part = room, part
+
+    def __getattr__(self, name: str) -> Callable[..., object]:
+        return lambda *values: getattr(getattr(self._room, self._part), name)(*values)
+
+
 def arrange_actions(room: ArrangeRoom) -> list[Action]:
     """Every action of the room; those of the board only work while it has the focus."""
-    do, board = room.doing, room.canvas
+    do, boarding, board = _Late(room, "doing"), _Late(room, "boarding"), room.canvas
 
     def act(id: str, name: str, keys: str, run: Callable[[], object], brief: str = "", shown: str = "",
             scope: QWidget | None = None) -> Action:  # fmt: skip
@@ -39,7 +49,7 @@ def arrange_actions(room: ArrangeRoom) -> list[Action]:
         )  # type: ignore[misc]
         for way in ("left", "right", "up", "down")
     ]
-    nudge = room.boarding.nudge
+    nudge = boarding.nudge
     nudging = [
         act(
             f"nudge-{way}",
@@ -87,12 +97,12 @@ def arrange_actions(room: ArrangeRoom) -> list[Action]:
         act("hand", "One hand is away: what it held", "h", do.hand_away),
         act("play", "Free play: press anything and see what it does", "y", do.free_play, "free play", "Y"),
         act("device", "Free play on a board read as a device of its own", "Shift+Y", do.play_device),
-        act("check", "Check the real board: strike each key once", "Shift+C", room.boarding.check_real),
-        act("shape", "The shape of the board: places, sizes, fingers", "Shift+E", room.boarding.shape),
+        act("check", "Check the real board: strike each key once", "Shift+C", boarding.check_real),
+        act("shape", "The shape of the board: places, sizes, fingers", "Shift+E", boarding.shape),
         *nudging,
-        act("add-key", "Add a key to the board", "Shift+N", room.boarding.add_key),
-        act("remove-key", "Take keys off the board", "Ctrl+Delete", room.boarding.remove_keys, scope=board),
-        act("drawing", "A board from a drawing", "Shift+O", room.boarding.ask_drawing),
+        act("add-key", "Add a key to the board", "Shift+N", boarding.add_key),
+        act("remove-key", "Take keys off the board", "Ctrl+Delete", boarding.remove_keys, scope=board),
+        act("drawing", "A board from a drawing", "Shift+O", boarding.ask_drawing),
         act("tree", "The sequences of a program as a tree", "q", do.show_tree, "sequences", "Q"),
         act("leave", "End what is going on", "Escape", do.end),
     ]  # fmt: skip

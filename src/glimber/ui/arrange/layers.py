@@ -25,7 +25,6 @@ from glimber.core.folio import Folio, Step, Wait
 from glimber.core.keys import Chord, Typed, parse_sent
 from glimber.core.keys import Sequence as Keys
 from glimber.core.starters import STARTERS
-from glimber.store.reading import shipped_board, shipped_board_ids
 from glimber.ui.arrange.place import Place, layer_of, layout_of
 from glimber.ui.choose import Choice
 from glimber.ui.pressit import Asked
@@ -49,12 +48,21 @@ class LayerDoing:
 
     def __init__(self, room: ArrangeRoom) -> None:
         self.room = room
-        self.ask_keys: Callable[[Asked, bool], None] = lambda asked, spelt: None
-        self.choose: Callable[..., None] = lambda *values, **named: None
         self._recorded: list[tuple[Chord, float]] = []
 
     def edit(self, name: str, change: Callable[[Folio], Folio]) -> bool:
         raise NotImplementedError
+
+    def ask_keys(self, asked: Asked, spelt: bool) -> None:
+        """Have keys pressed or spelt."""
+        if self.room.window_of is not None:
+            self.room.window_of.ask_keys(asked, spelt)
+
+    def choose(self, title: str, taken: Callable[[object], Any], choices: Sequence[Choice] = (), *, text: str = "",
+               free: bool | None = None, hint: str = "") -> None:  # fmt: skip
+        """Have something chosen or written."""
+        if self.room.window_of is not None:
+            self.room.window_of.chooser.ask(title, taken, choices, text=text, free=free, hint=hint)
 
     # What a spot does
 
@@ -243,6 +251,8 @@ class LayerDoing:
 
     def add_board(self) -> None:
         """Lay out another board of those that come with Glimber."""
+        from glimber.store.reading import shipped_board
+
         choices = self._other_boards("")
 
         def taken(id: object) -> None:
@@ -253,6 +263,8 @@ class LayerDoing:
         self.choose("Lay out a board", taken, choices)
 
     def _other_boards(self, start: str) -> Sequence[Choice]:
+        from glimber.store.reading import shipped_board, shipped_board_ids
+
         known = dict.fromkeys((*self.folio.own_boards, *shipped_board_ids()))
         boards = [self.folio.boards.get(id) or shipped_board(id) for id in known if id != start]
         return [
@@ -266,6 +278,8 @@ class LayerDoing:
         place: Place | None = self.place
         if place is None:
             return
+
+        from glimber.store.reading import shipped_board
 
         def chosen(id: object) -> None:
             board = self.folio.boards.get(id) or shipped_board(str(id))

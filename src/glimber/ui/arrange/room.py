@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from functools import cached_property
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QTimer
@@ -15,19 +16,19 @@ from glimber.core.cards.keyface import layer_words
 from glimber.core.keys import Gesture
 from glimber.core.walk import Way, reading_order, step_from
 from glimber.ui.actions import Action
-from glimber.ui.arrange.boards import BoardDoing
 from glimber.ui.arrange.canvas import BoardCanvas, Shown
-from glimber.ui.arrange.doing import Doing
 from glimber.ui.arrange.keys import arrange_actions
 from glimber.ui.arrange.ladder import Ladder
 from glimber.ui.arrange.place import Place, gestures_of, layer_of, layout_of, settled
-from glimber.ui.arrange.shapepane import ShapePane
 from glimber.ui.arrange.side import SidePane, spot_of
 from glimber.ui.arrange.through import ThroughView
 from glimber.ui.room import Room
 from glimber.ui.session import Session
 
 if TYPE_CHECKING:
+    from glimber.ui.arrange.boards import BoardDoing
+    from glimber.ui.arrange.doing import Doing
+    from glimber.ui.arrange.shapepane import ShapePane
     from glimber.ui.window import Window
 
 BESIDE_MS = 60
@@ -63,13 +64,7 @@ class ArrangeRoom(Room):
         self.canvas.pointed.connect(self._pointed)
         self.through.chosen.connect(self._cell_chosen)
         self.side.finding_chosen.connect(self._finding_chosen)
-        self.doing = Doing(self)
-        self.boarding = BoardDoing(self)
-        self.shape = ShapePane(self.boarding.send, session.told.emit)
-        self.shape.guess.clicked.connect(self.boarding.guess)
-        self.canvas.dragged.connect(self.doing.drag)
-        self.canvas.dropped.connect(self.doing.drop)
-        self.side.bench.dropped.connect(self.doing.drop_command)
+        self.window_of: Window | None = None
         self.numbers_changed: Callable[[], None] = lambda: None
         self._beside = QTimer(self)
         self._beside.setSingleShot(True)
@@ -77,7 +72,6 @@ class ArrangeRoom(Room):
         self._beside.timeout.connect(self.show_beside)
         self._lay_out()
         self.refresh()
-        self.show_beside()
 
     def _lay_out(self) -> None:
         head = QHBoxLayout()
@@ -105,7 +99,48 @@ class ArrangeRoom(Room):
         layout.addWidget(self.left)
         layout.addLayout(middle, 1)
         layout.addWidget(self.side)
-        layout.addWidget(self.shape)
+
+    # Made when they are first needed: the first frame shows a layer, and does nothing to it
+
+    @cached_property
+    def doing(self) -> Doing:
+        """What is done to keys and layers."""
+        from glimber.ui.arrange.doing import Doing
+
+        made = Doing(self)
+        self.canvas.dragged.connect(made.drag)
+        self.canvas.dropped.connect(made.drop)
+        self.side.bench.dropped.connect(made.drop_command)
+        return made
+
+    @cached_property
+    def boarding(self) -> BoardDoing:
+        """What is done to boards."""
+        from glimber.ui.arrange.boards import BoardDoing
+
+        return BoardDoing(self)
+
+    @cached_property
+    def shape(self) -> ShapePane:
+        """The shape of the board, beside it."""
+        from glimber.ui.arrange.shapepane import ShapePane
+
+        made = ShapePane(self.boarding.send, self.session.told.emit)
+        made.guess.clicked.connect(self.boarding.guess)
+        layout = self.layout()
+        assert layout is not None
+        layout.addWidget(made)
+        return made
+
+    def complete(self) -> None:
+        self.doing.stop()
+        self.show_place()
+
+    def _mode(self) -> str:
+        """What is going on, in words."""
+        if "doing" not in self.__dict__:
+            return ""
+        return self.boarding.check.words() or self.doing.mode_words()
 
     # As a room
 
@@ -118,14 +153,15 @@ class ArrangeRoom(Room):
 
     def wire(self, window: Window) -> None:
         self.numbers_changed = window.show_numbers
-        self.doing.wire(window)
+        self.window_of = window
 
     def enter(self) -> None:
         self.canvas.setFocus()
 
     def leave(self) -> None:
-        self.doing.stop()
-        self.boarding.check.stop()
+        if "doing" in self.__dict__:
+            self.doing.stop()
+            self.boarding.check.stop()
 
     def actions_here(self) -> list[Action]:
         return arrange_actions(self)
@@ -136,8 +172,10 @@ class ArrangeRoom(Room):
 
     def _show_side(self) -> None:
         """Bench and findings, or the shape of the board while that is what is edited."""
-        self.side.setVisible(self.width() >= 960 and not self.boarding.shaping)
-        self.shape.setVisible(self.boarding.shaping)
+        shaping = "boarding" in self.__dict__ and self.boarding.shaping
+        self.side.setVisible(self.width() >= 960 and not shaping)
+        if shaping or "shape" in self.__dict__:
+            self.shape.setVisible(shaping)
 
     def refresh(self) -> None:
         folio = self.session.folio
@@ -191,9 +229,9 @@ class ArrangeRoom(Room):
         self.how.setText(f"{board.id}, {layer_words(folio, layout, layer)}")
         keys = len({key for name in layer.by_key for key in name.split("&")})
         self.count.setText(f"{keys} of {len(board.keys) + len(board.knobs)} keys, {len(layer.bindings)} bindings")
-        self.mode.setText(self.boarding.check.words() or self.doing.mode_words())
+        self.mode.setText(self._mode())
         self._show_side()
-        if self.boarding.shaping:
+        if "boarding" in self.__dict__ and self.boarding.shaping:
             self.shape.show_keys(board, place.keys)
         self.mode.setVisible(bool(self.mode.text()))
         self.canvas.show_layer(folio, board, layer)

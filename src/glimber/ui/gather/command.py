@@ -38,8 +38,6 @@ from glimber.ui.session import Session
 from glimber.ui.style import theme
 from glimber.ui.type import put_text
 
-WIDTH = 336
-
 
 class _Steps(QPlainTextEdit):
     """A step a line; told when it is left, like a line of text."""
@@ -78,7 +76,6 @@ class CommandPane(QScrollArea):
         self.press: Callable[[], None] = lambda: None
         self.spell: Callable[[], None] = lambda: None
         self.setWidgetResizable(True)
-        self.setFixedWidth(WIDTH)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setAccessibleName("The command")
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -391,7 +388,7 @@ class CommandPane(QScrollArea):
             )
 
     def sizeHint(self) -> QSize:
-        return QSize(WIDTH, 400)
+        return QSize(336, 400)
 
 
 class _Keys(QStyledItemDelegate):

@@ -7,7 +7,6 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from glimber.core.cards.drawing import Drawing
 from glimber.core.defaults import back_to_defaults, departures
 from glimber.core.edit import EditError, add_trigger
 from glimber.core.folio import Command, Folio
@@ -16,7 +15,7 @@ from glimber.store.faults import StoreError
 
 if TYPE_CHECKING:
     from glimber.ui.gather.room import GatherRoom
-    from glimber.ui.pressit import Asked
+    from glimber.ui.window import Window
 
 
 class Doing:
@@ -24,9 +23,13 @@ class Doing:
 
     def __init__(self, room: GatherRoom) -> None:
         self._room = room
-        self.ask_keys: Callable[[Asked, bool], None] = lambda asked, spelt: None
-        self.show_drawing: Callable[[Drawing], None] = lambda drawing: None
-        self.choose: Callable[..., None] = lambda *values, **named: None
+        self.window: Window | None = None
+
+    @property
+    def _window(self) -> Window:
+        """The window the room is in: it asks for keys and lays sheets over the room."""
+        assert self.window is not None
+        return self.window
 
     def _front(self) -> Command | None:
         return self._room.session.folio.commands.get(self._room.command.ref or "")
@@ -44,7 +47,7 @@ class Doing:
             session.folio, command.program, command.name, lambda trigger: self._give(command, trigger),
             context=command.context, computer=session.computer, boards=boards,
         )  # fmt: skip
-        self.ask_keys(asked, spelt)
+        self._window.ask_keys(asked, spelt)
 
     def spell_it(self) -> None:
         """The same by spelling it, for chords that the desktop or the platform keeps to itself."""
@@ -62,7 +65,9 @@ class Doing:
 
         folio, program = self._room.session.folio, self._room.bench.chosen_program()
         title = folio.programs[program].name if program else folio.settings.title
-        self.show_drawing(tally_card(title, modifier_tally(folio, program, self._room.session.computer), faces()))
+        self._window.show_drawing(
+            tally_card(title, modifier_tally(folio, program, self._room.session.computer), faces())
+        )
 
     def ask_counts(self) -> None:
         """Ask for a table of counts and the days they cover, and read it."""
@@ -131,7 +136,7 @@ class Doing:
 
             self._edit(f"link {value}", change)
 
-        self.choose("Link a source", taken, choices)
+        self._window.chooser.ask("Link a source", taken, choices)
 
     def watch(self) -> None:
         """Watch the source under the cursor, or no longer."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable
+from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -29,7 +30,6 @@ from glimber.readers.found import Found, Options, StoppedError
 from glimber.store.faults import StoreError
 from glimber.ui.actions import Action
 from glimber.ui.gather.bench import BenchPane
-from glimber.ui.gather.command import CommandPane
 from glimber.ui.gather.doing import Doing
 from glimber.ui.gather.keys import gather_actions
 from glimber.ui.gather.model import IncomingRows
@@ -39,11 +39,13 @@ from glimber.ui.room import Room
 from glimber.ui.session import Session
 
 if TYPE_CHECKING:
+    from glimber.ui.gather.command import CommandPane
     from glimber.ui.window import Window
 
 _FIRST = "O reads a file, Ctrl+V what was copied: a page, a table, a list, settings. Enter on a source shows its rows."
 _KINDS = ("new", "changed", "conflict", "renamed", "gone", "yours", "same")
 _NARROW = 1180
+COMMAND_WIDTH = 336
 
 
 class GatherRoom(Room):
@@ -86,10 +88,12 @@ class GatherRoom(Room):
         self.list_head, self.list = QLabel(), QListWidget()
         self.list_head.setProperty("role", "quiet")
         self.list.setAccessibleName("Not taken")
-        self.bench, self.command = BenchPane(session), CommandPane(session)
-        self.bench.chosen.connect(lambda ref: self.command.show_command(ref or None))
+        self.bench = BenchPane(session)
+        self.bench.chosen.connect(lambda ref: self._show_command(ref or None))
         self.doing = Doing(self)
-        self.command.press, self.command.spell = self.doing.press_it, self.doing.spell_it
+        self._front: str | None = None
+        self.right = QFrame()
+        self.right.setFixedWidth(COMMAND_WIDTH)
         self.numbers_changed: Callable[[], None] = lambda: None
         self.sources = SourcesPane(session)
         self.sources.shown.connect(self._show_source)
@@ -136,8 +140,31 @@ class GatherRoom(Room):
         middle.setSpacing(14)
         middle.addWidget(self.sources)
         middle.addWidget(panel, 1)
-        middle.addWidget(self.command)
+        inner = QVBoxLayout(self.right)
+        inner.setContentsMargins(0, 0, 0, 0)
+        middle.addWidget(self.right)
         layout.addLayout(middle, 1)
+
+    @cached_property
+    def command(self) -> CommandPane:
+        """All that is said of the command in front; its many fields are made after the first frame."""
+        from glimber.ui.gather.command import CommandPane
+
+        made = CommandPane(self.session)
+        made.press, made.spell = self.doing.press_it, self.doing.spell_it
+        inner = self.right.layout()
+        assert inner is not None
+        inner.addWidget(made)
+        return made
+
+    def complete(self) -> None:
+        self.command.show_command(self._front)
+        self.sources.begin()
+
+    def _show_command(self, ref: str | None) -> None:
+        self._front = ref
+        if "command" in self.__dict__:
+            self.command.show_command(ref)
 
     # As a room
 
@@ -158,15 +185,11 @@ class GatherRoom(Room):
 
     def wire(self, window: Window) -> None:
         self.numbers_changed = window.show_numbers
-        self.doing.ask_keys, self.doing.show_drawing, self.doing.choose = (
-            window.ask_keys,
-            window.show_drawing,
-            window.chooser.ask,
-        )
+        self.doing.window = window
 
     def close_down(self) -> None:
         self._reading += 1
-        self.sources.stop()
+        self.sources.end()
 
     def enter(self) -> None:
         (self.table if self.found is not None else self.bench.list if self.bench.stakes else self.file).setFocus()
@@ -197,7 +220,7 @@ class GatherRoom(Room):
 
     def _fit(self) -> None:
         """In a small window what is said of a command makes room for the rows of a source."""
-        self.command.setVisible(self.found is None or self.width() >= _NARROW)
+        self.right.setVisible(self.found is None or self.width() >= _NARROW)
         self.sources.setVisible(bool(self.sources.states) and (self.width() >= 900))
 
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -375,7 +398,7 @@ class GatherRoom(Room):
         """What the folio says of the command that the row in front is about."""
         row = self.table.currentIndex().row()
         one: Difference | None = self.rows.differences[row] if 0 <= row < len(self.rows.differences) else None
-        self.command.show_command(one.command if one else None)
+        self._show_command(one.command if one else None)
 
     def _count(self) -> None:
         kinds = [one.kind for one in self.rows.differences]

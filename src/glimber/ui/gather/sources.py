@@ -5,6 +5,7 @@ from __future__ import annotations
 import threading
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QLabel, QListWidget, QListWidgetItem, QVBoxLayout
@@ -12,9 +13,10 @@ from PySide6.QtWidgets import QFrame, QLabel, QListWidget, QListWidgetItem, QVBo
 from glimber.core.folio import Source
 from glimber.readers.found import Found, Options
 from glimber.store.faults import StoreError
-from glimber.store.sources import path_of, read_source
-from glimber.store.watch import FilesWatch
 from glimber.ui.session import Session
+
+if TYPE_CHECKING:
+    from glimber.store.watch import FilesWatch
 
 
 @dataclass(frozen=True)
@@ -51,6 +53,7 @@ class SourcesPane(QFrame):
         self.states: dict[str, SourceState] = {}
         self.in_front: str | None = None
         self._watch: FilesWatch | None = None
+        self._watching = False
         head = QLabel("Sources")
         head.setProperty("role", "quiet")
         self.list = QListWidget()
@@ -79,6 +82,16 @@ class SourcesPane(QFrame):
         self.setVisible(bool(self.states))
         self._show()
 
+    def begin(self) -> None:
+        """Watch the files from now on."""
+        self._watching = True
+        self._watch_files()
+
+    def end(self) -> None:
+        """End the watching for good."""
+        self._watching = False
+        self.stop()
+
     def stop(self) -> None:
         """End the watching."""
         if self._watch is not None:
@@ -87,6 +100,11 @@ class SourcesPane(QFrame):
 
     def _watch_files(self) -> None:
         self.stop()
+        if not self._watching:
+            return
+        from glimber.store.sources import path_of
+        from glimber.store.watch import FilesWatch
+
         paths = {
             state.source.id: path_of(state.source, self.session.folder)
             for state in self.states.values()
@@ -117,6 +135,8 @@ class SourcesPane(QFrame):
 
     def read(self, id: str, column: str | None = None) -> None:
         """Read a source on a thread of its own."""
+        from glimber.store.sources import read_source
+
         source, folder = self.states[id].source, self.session.folder
         self._start(id, lambda: read_source(source, folder), Options(column or source.column))
 
