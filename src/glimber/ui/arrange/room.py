@@ -11,7 +11,6 @@ from PySide6.QtCore import QTimer
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from glimber.core.audit import AuditMemory, audit
 from glimber.core.cards.keyface import layer_words
 from glimber.core.keys import Gesture
 from glimber.core.walk import Way, reading_order, step_from
@@ -26,6 +25,7 @@ from glimber.ui.room import Room
 from glimber.ui.session import Session
 
 if TYPE_CHECKING:
+    from glimber.core.audit import AuditMemory
     from glimber.ui.arrange.boards import BoardDoing
     from glimber.ui.arrange.doing import Doing
     from glimber.ui.arrange.shapepane import ShapePane
@@ -46,7 +46,6 @@ class ArrangeRoom(Room):
         self.marked: str | None = None
         self.lit: frozenset[str] = frozenset()
         self.dim: frozenset[str] = frozenset()
-        self.memory = AuditMemory()
         self.title, self.how, self.count = QLabel(), QLabel(), QLabel()
         self.mode = QLabel()
         self.title.setProperty("role", "title")
@@ -101,6 +100,13 @@ class ArrangeRoom(Room):
         layout.addWidget(self.side)
 
     # Made when they are first needed: the first frame shows a layer, and does nothing to it
+
+    @cached_property
+    def memory(self) -> AuditMemory:
+        """What the audit found before."""
+        from glimber.core.audit import AuditMemory
+
+        return AuditMemory()
 
     @cached_property
     def doing(self) -> Doing:
@@ -199,6 +205,8 @@ class ArrangeRoom(Room):
         self.numbers_changed()
 
     def _show_findings(self) -> None:
+        from glimber.core.audit import audit
+
         found = audit(self.session.folio, self.session.computer, self.memory)
         board, layer = (self.place.board, self.place.layer) if self.place else ("", "")
         self.side.show_findings(found, board, layer)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QPoint, QRect, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QFontMetrics, QMouseEvent, QPainter
@@ -18,13 +19,15 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from glimber.core.audit import Finding
 from glimber.core.folio import Folio
 from glimber.core.keys import NotationError, Spot, parse_trigger
 from glimber.core.stake import Stake, bench_by_stake
 from glimber.ui.look import BODY, SMALL
 from glimber.ui.style import theme
 from glimber.ui.type import font, put_text
+
+if TYPE_CHECKING:
+    from glimber.core.audit import Finding
 
 WIDTH = 246
 
