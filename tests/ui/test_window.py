@@ -46,12 +46,11 @@ def test_ctrl_and_a_figure_go_to_the_rooms(window: Any, hands: Any, settle: Call
     assert load_settings().last_room == "weigh"
 
 
-def test_rooms_to_come_say_what_will_be_there_and_show_what_is(window: Any) -> None:
+def test_gather_begins_with_the_bench_and_arrange_with_a_board(window: Any) -> None:
     window.go("gather")
     assert "Quay list" in window.rooms["gather"].bench.list.item(0).text()
     window.go("arrange")
-    assert window.rooms["arrange"].head.text() == "The audit found nothing."
-    assert window.rooms["arrange"].sentence.count(".") == 1 and window.rooms["arrange"].folder.isEnabled()
+    assert window.rooms["arrange"].title.text() == "Base" and window.rooms["arrange"].canvas.hasFocus()
 
 
 def test_find_goes_to_commands_keys_cards_and_actions(window: Any, hands: Any, settle: Callable[..., None]) -> None:

@@ -170,10 +170,12 @@ class Tiles:
 
 
 def line_of(x1: float, y1: float, x2: float, y2: float, colour: str, width: float) -> Path:
+    """A straight line, in mm."""
     return Path((("M", x1, y1), ("L", x2, y2)), stroke=Stroke(colour, width))
 
 
 def band(x: float, y: float, length: float, thick: float, colour: str) -> Rect:
+    """A band with round ends from (x, y) to the right, y its middle, in mm."""
     return Rect(x, y - thick / 2, length, thick, thick / 2, fill=colour)
 
 

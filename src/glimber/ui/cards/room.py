@@ -308,6 +308,7 @@ class CardsRoom(Room):
         from glimber.ui.export import write_card
 
         try:
+            self.session.flush()
             write_card(self.session.opened, self._current_id() or "", path)
             self.session.told.emit(f"Written to {path}.")
         except (StoreError, CannotDraw) as error:
