@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from glimber.core.edit import EditError, move_binding, retire_binding, state_ids
+from glimber.core.edit import EditError, is_move, move_binding, retire_binding, state_ids
 from glimber.core.keys import parse_trigger
 from tests.helpers import LAYOUT, folio_of
 
@@ -73,3 +73,19 @@ def test_stating_ids_only_marks_them() -> None:
     stated = state_ids(SMALL, {"tide-table"})
     assert stated.bindings["tide-table"].given_id and not SMALL.bindings["tide-table"].given_id
     assert stated.by_trigger == SMALL.by_trigger
+
+
+@pytest.mark.parametrize(
+    ("old", "new", "moved"),
+    [
+        ("split-42:draw:KeyS:tap", "split-42:base:KeyD:tap", True),
+        ("split-42:draw:KeyS:tap", "split-42:draw:KeyS:hold", False),
+        ("split-42:draw:KeyS:tap", "split-42:draw:KeyJ&KeyK:tap", False),
+        ("Ctrl+K", "Ctrl+L", True),
+        ("Ctrl+K", "Ctrl+Shift+K", False),
+        ("Ctrl+K Ctrl+S", "Ctrl+L", False),
+        ("Ctrl+K", "split-42:draw:KeyS:tap", False),
+    ],
+)
+def test_a_move_keeps_kind_gesture_and_modifiers(old: str, new: str, moved: bool) -> None:
+    assert is_move(parse_trigger(old), parse_trigger(new)) == moved

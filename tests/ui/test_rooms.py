@@ -144,6 +144,26 @@ def test_taking_move_edits_the_file_records_the_why_and_asks_for_the_new_place(
         assert all(one.reverted is not None for one in log.records(Change))
 
 
+def test_another_key_is_pressed_for_a_binding_and_its_why_kept(
+    folder: Path, open_room: Callable[..., Any], hands: Any, settle: Callable[..., None]
+) -> None:
+    window = open_room(folder, "weigh")
+    hands.strike("k")
+    settle(lambda: "press_it" in window.__dict__ and window.press_it.isVisible())
+    hands.tap("g")
+    settle(lambda: str(window.press_it.trigger()) == "split-42:base:KeyG:tap")
+    hands.strike("Down")
+    settle(lambda: str(window.press_it.trigger()) == "split-42:draw:KeyG:tap")
+    hands.strike("Return")
+    settle(window.chooser.line.hasFocus)
+    window.chooser.line.setText("G as in gauge")
+    hands.strike("Return")
+    settle(lambda: str(window.session.folio.bindings["sounding-s"].trigger) == "split-42:draw:KeyG:tap")
+    with open_log(folder, "practice.db") as log:
+        change = next(one for one in log.records(Change) if one.binding == "sounding-s")
+    assert (change.why, change.verdict) == ("G as in gauge", "move")
+
+
 def test_the_other_verdicts_by_their_keys(folder: Path, open_room: Callable[..., Any], hands: Any,
                                           settle: Callable[..., None]) -> None:  # fmt: skip
     window = open_room(folder, "weigh")

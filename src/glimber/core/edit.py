@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from operator import is_
 
 from glimber.core.folio import Binding, Folio, Layer, Layout, Program
-from glimber.core.keys import Sent, Spot, Trigger
+from glimber.core.keys import Sent, Sequence, Spot, Trigger
 
 
 class EditError(ValueError):
@@ -69,6 +69,15 @@ def _move_shortcut(folio: Folio, binding: Binding, to: Trigger, swap: bool) -> M
         moves[there.id] = replace(there, trigger=binding.trigger, given_id=True)
     changed = replace(program, bindings=tuple(moves.get(b.id, b) for b in program.bindings))
     return Moved(with_program(folio, changed), binding.id, binding.trigger, to, there.id if there else None)
+
+
+def is_move(old: Trigger, new: Trigger) -> bool:
+    """Whether going from one trigger to the other is a move: same kind, gesture and modifiers; otherwise it is a rebind."""
+    if isinstance(old, Spot) and isinstance(new, Spot):
+        return old.gesture == new.gesture and len(old.keys) == len(new.keys)
+    if isinstance(old, Sequence) and isinstance(new, Sequence):
+        return [chord.modifiers for chord in old.chords] == [chord.modifiers for chord in new.chords]
+    return False
 
 
 def check_spot(folio: Folio, spot: Spot) -> None:

@@ -8,7 +8,8 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from glimber.core.choices import CHOICES
-from glimber.core.edit import EditError
+from glimber.core.edit import EditError, is_move
+from glimber.core.keys import Spot, Trigger
 from glimber.store.faults import StoreError
 from glimber.ui.actions import Action
 from glimber.ui.room import Room
@@ -29,6 +30,7 @@ class WeighRoom(Room):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self._drill: Callable[[list[str]], None] = lambda ids: None
+        self._window: Window | None = None
         self.ledger = LedgerStrips()
         self.ledger.chosen.connect(lambda _: self._show_case())
         self.scroll = QScrollArea()
@@ -49,7 +51,7 @@ class WeighRoom(Room):
         self.refresh()
 
     def wire(self, window: Window) -> None:
-        self._drill = window.drill
+        self._drill, self._window = window.drill, window
 
     def number(self) -> int | None:
         return self.session.summary.open_verdicts if self.session.summary is not None else None
@@ -67,6 +69,7 @@ class WeighRoom(Room):
             Action("weigh-next", "Next binding", ("n",), lambda: self.walk(1), self.id, "next", "↑ ↓"),
             Action("weigh-before", "Binding before", ("p",), lambda: self.walk(-1), self.id),
             *keys,
+            Action("weigh-press", "Press another key for it", ("k",), self.press_it, self.id, "press another key", "K"),
             Action("weigh-drill", "Drill this binding", ("d",), self.drill_this, self.id, "drill it", "D"),
         ]
 
@@ -122,6 +125,46 @@ class WeighRoom(Room):
                 session.note_verdict(id, choice, verdict.words)
         except (EditError, StoreError) as error:
             session.told.emit(str(error))
+
+    def press_it(self) -> None:
+        """Another place than those that are offered: pressed, then said why."""
+        from glimber.ui.pressit import Asked
+
+        session, window, id = self.session, self._window, self.ledger.current_id()
+        binding = session.folio.bindings.get(id or "")
+        command = session.folio.command_of(binding) if binding is not None else None
+        if binding is None or command is None or window is None:
+            return
+        spot = binding.trigger if isinstance(binding.trigger, Spot) else None
+
+        def taken(trigger: Trigger) -> None:
+            verdict = self.session.verdicts.get(binding.id)
+            window.chooser.ask(
+                f"Why {trigger}?", lambda why: self._move(binding.id, trigger, str(why)),
+                text=verdict.words if verdict is not None else "", hint="It is kept with the change, and asked later.",
+            )  # fmt: skip
+
+        boards = (spot.board,) if spot is not None else ()
+        asked = Asked(session.folio, command.program, command.name, taken, command.context, session.computer, boards,
+                      only_spots=spot is not None)  # fmt: skip
+        window.ask_keys(asked)
+
+    def _move(self, id: str, to: Trigger, why: str) -> None:
+        """Move or rebind by hand; what is there already goes where the binding was."""
+        session, folio = self.session, self.session.folio
+        binding = folio.bindings.get(id)
+        if binding is None:
+            return
+        program = folio.programs[(binding.command or "").partition("/")[0]]
+        swap = to in folio.by_trigger if isinstance(to, Spot) else any(b.trigger == to for b in program.bindings)
+        try:
+            session.take_move(
+                id, to, swap, why or "chosen by hand", "move" if is_move(binding.trigger, to) else "rebind"
+            )
+        except (EditError, StoreError) as error:
+            session.told.emit(str(error))
+            return
+        session.told.emit(f"{id} is on {to} now. Ctrl+Z takes it back.")
 
     def drill_this(self) -> None:
         """A round of this binding alone."""
