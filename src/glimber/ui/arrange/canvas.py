@@ -6,9 +6,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from math import ceil
 
-from PySide6.QtCore import QPoint, QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
-from PySide6.QtWidgets import QWidget
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QColor, QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
+from PySide6.QtWidgets import QToolTip, QWidget
 
 from glimber.core.board import Board, Key, Knob
 from glimber.core.cards.drawing import Drawing, Group
@@ -214,6 +214,16 @@ class BoardCanvas(QWidget):
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, str(number))
 
     # Pointing and dragging
+
+    def event(self, event: QEvent) -> bool:
+        """A label may be short: the whole of it is in the tip."""
+        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
+            key = self.key_at(QPointF(event.pos()))
+            face = self.faces.get(key or "")
+            reasons = [line.reason for line in face.lines if line.reason] if face is not None else []
+            QToolTip.showText(event.globalPos(), "\n".join([face.said(), *reasons]) if face is not None else "", self)
+            return True
+        return super().event(event)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus()

@@ -88,6 +88,7 @@ class SidePane(QWidget):
         """Commands that wait for a binding."""
         self._folio = folio
         row, stakes = self.bench.currentRow(), bench_by_stake(folio)
+        self.bench_head.setText(f"Bench: {len(stakes)}" if stakes else "The bench is empty")
         if stakes == self.stakes and self.bench.count() == len(stakes):
             return
         self.stakes = stakes
@@ -95,7 +96,6 @@ class SidePane(QWidget):
         for stake in self.stakes:
             self.bench.addItem(QListWidgetItem(f"{stake.command.name} · {folio.programs[stake.command.program].name}"))
         self.bench.setCurrentRow(max(0, min(row, len(self.stakes) - 1)) if self.stakes else -1)
-        self.bench_head.setText(f"Bench: {len(self.stakes)}" if self.stakes else "The bench is empty")
 
     def program_of(self, row: int) -> str:
         assert self._folio is not None
@@ -108,6 +108,8 @@ class SidePane(QWidget):
         row = self.list.currentRow()
         front = self.findings[row] if 0 <= row < len(self.findings) else None
         found, here = [*mine, *rest], set(range(len(mine)))
+        counted = f"Findings: {len(found)}, {len(mine)} on this layer" if found else "The audit found nothing"
+        self.list_head.setText(counted)
         if (found, here) == (self.findings, self.here) and self.list.count() == len(found):
             return
         self.findings, self.here = found, here
@@ -123,10 +125,6 @@ class SidePane(QWidget):
         row = self.findings.index(front) if kept and front is not None else 0
         self.list.setCurrentRow(row if self.findings else -1)
         self.list.blockSignals(False)
-        counted = (
-            f"Findings: {len(self.findings)}, {len(mine)} on this layer" if self.findings else "The audit found nothing"
-        )
-        self.list_head.setText(counted)
 
     def flags(self, board: str, layer: str) -> dict[str, int]:
         """The number of the first finding on each key of the layer in front."""

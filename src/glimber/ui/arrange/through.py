@@ -146,7 +146,9 @@ class ThroughView(QWidget):
             put_text(painter, box.adjusted(10, 0, -4, 0), what_it_does(folio, binding), BODY, 400, QColor(t.text))
         elif gesture in ("tap", "press") and not layer.by_key.get(place.key):
             dead = layer.unset.get(place.key, layer.unbound) == "dead"
-            put_text(painter, box.adjusted(10, 0, -4, 0), "dead" if dead else "↓", SMALL, 400, QColor(t.faint))
+            base = layer is layout_of(folio, place).base
+            falls = (folio.legend.key_at(place.key) or "") if base else "↓"
+            put_text(painter, box.adjusted(10, 0, -4, 0), "dead" if dead else falls, SMALL, 400, QColor(t.faint))
 
     def _put_line(self, painter: QPainter, folio: Folio) -> None:
         """What the spot does: its command, what it sends as chips, and why it is there."""

@@ -97,6 +97,7 @@ class BenchPane(QWidget):
         layout.addLayout(top)
         layout.addWidget(self.head)
         layout.addWidget(self.list, 1)
+        layout.addStretch(0)  # where there is no list, what is said stays at the top
 
     def refresh(self) -> None:
         """The folio may be another; the command in front stays there as long as it is shown."""
@@ -172,8 +173,9 @@ class BenchPane(QWidget):
         self.refresh()
 
     def _adds_to(self) -> str | None:
-        """The program that a new command goes to: the one shown, or the first that is not the desktop."""
-        programs = list(self.session.folio.programs)
+        """The program that a new command goes to: the one shown, or the largest that is not the desktop."""
+        known = self.session.folio.programs
+        programs = sorted(known, key=lambda id: -len(known[id].commands))
         return self.chosen_program() or next(
             (id for id in programs if id != EVERYWHERE), programs[0] if programs else None
         )

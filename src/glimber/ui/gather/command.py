@@ -190,6 +190,8 @@ class CommandPane(QScrollArea):
         same = ref == self.ref
         self.ref = ref if ref in folio.commands else None
         self.widget().setVisible(self.ref is not None)
+        shown = Qt.ScrollBarPolicy.ScrollBarAsNeeded if self.ref is not None else Qt.ScrollBarPolicy.ScrollBarAlwaysOff
+        self.setVerticalScrollBarPolicy(shown)
         if self.ref is None:
             return
         command = folio.commands[self.ref]
