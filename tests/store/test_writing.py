@@ -14,13 +14,14 @@ from hypothesis import strategies as st
 from glimber.core.edit import EditError, move_binding, retire_binding
 from glimber.core.folio import Card, Folio
 from glimber.core.keys import Spot, parse_trigger
+from glimber.core.shape import edit_keys, with_own_board
 from glimber.store.changing import note_verdict, take_back, take_move, take_retire
 from glimber.store.faults import FolioError, StoreError
 from glimber.store.files import write_atomically
 from glimber.store.folder import Opened
 from glimber.store.log import open_log
 from glimber.store.reading import open_folio
-from glimber.store.writing import ChangedOnDisk, keep_ids, new_folio, save_folio
+from glimber.store.writing import ChangedOnDisk, keep_ids, new_folio, restore, save_folio
 from tests.helpers import NOON, write_folio
 
 SPLIT = "layouts/split-42.toml"
@@ -237,3 +238,14 @@ def test_an_edit_that_would_not_read_back_is_never_written(small: Opened) -> Non
     with pytest.raises(FolioError):
         save_folio(small, bad, NOON)
     assert not (small.folder / "cards").exists()
+
+
+def test_a_shipped_board_becomes_the_folios_own_when_it_is_edited(small: Opened) -> None:
+    before = {name: (small.folder / name).read_bytes() for name in small.texts}
+    board = edit_keys(small.folio.boards["split-42"], ["KeyS"], reach="avoid", print="ß")
+    after = save_folio(small, with_own_board(small.folio, board), NOON)
+    assert open_folio(small.folder).folio.boards["split-42"].by_id["KeyS"].print == "ß"
+    assert "boards/split-42.toml" in after.texts and after.folio.own_boards == {"split-42"}
+    restore(after, small, NOON)
+    assert not (small.folder / "boards/split-42.toml").exists()
+    assert {name: (small.folder / name).read_bytes() for name in small.texts} == before

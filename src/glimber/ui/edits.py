@@ -239,14 +239,15 @@ class Edits(QObject):
 
     def _write(self, opened: Opened, value: Folio) -> Opened:
         """A value that was in the files before goes back byte for byte; another one is edited in."""
+        from glimber.store.plain import to_plain
         from glimber.store.writing import restore, save_folio
 
         known = next((state for state in reversed(self._states) if state.folio is value), None)
         if known is not None:
             return restore(opened, known, self._now())
         saved = save_folio(opened, value, self._now())
-        # What was derived from the value in memory stays good where the files say the same.
-        return replace(saved, folio=value) if saved.folio == value else saved
+        # What was derived from the value in memory stays good where the files say the same, in whatever order.
+        return replace(saved, folio=value) if to_plain(saved.folio) == to_plain(value) else saved
 
     def _take_saved(self, opened: Opened, value: Folio, result: object) -> None:
         self._outcome = None
