@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from itertools import pairwise
 
 import pytest
@@ -28,6 +29,7 @@ from glimber.core.arrange import (
     type_on,
 )
 from glimber.core.audit import audit
+from glimber.core.board import Board
 from glimber.core.carry import carry_over, give_to_other_hand, held_by_hand, plan_carrying, with_board
 from glimber.core.commands import edit_binding, edit_command
 from glimber.core.cures import cure
@@ -288,3 +290,14 @@ def test_what_a_hand_held_is_given_to_the_other() -> None:
     assert len(keys) == 2 and all(given.folio.boards["split-42"].by_id[key].hand == "right" for key in keys)
     pinned = give_to_other_hand(edit_binding(SMALL, "range-d", pinned=True), "split-42", "left")
     assert "range-d" not in {id for id, _, _ in pinned.moves}
+
+
+def test_keys_are_matched_by_print_where_their_ids_differ() -> None:
+    named = {"KeyS": "finger-2", "KeyD": "finger-3"}
+    drawn = Board("drawn", "Drawn", tuple(
+        replace(key, id=named[key.id], print=key.id[-1], mirror=None) for key in BOARD.keys if key.id in named
+    ))  # fmt: skip
+    plan = plan_carrying(with_board(SMALL, drawn), "split-42", "drawn")
+    assert [(one.key, one.to, one.why) for one in plan.of("near")] == [
+        ("KeyS", "finger-2", "the same print"), ("KeyD", "finger-3", "the same print"),
+    ]  # fmt: skip

@@ -63,6 +63,12 @@ def plan_carrying(folio: Folio, start: str, board: str, instead: dict[str, str] 
         if key not in found and new.has(key) and key not in taken and _same_kind(old, new, key, key):
             taken.add(key)
             found[key] = Carried(key, key, "same", "the same key")
+    prints = _by_print(folio, new)
+    for key in bound:
+        like = prints.get(_print_of(folio, old, key).casefold())
+        if key not in found and like is not None and like not in taken:
+            taken.add(like)
+            found[key] = Carried(key, like, "near", "the same print")
     for key in bound:
         if key in found:
             continue
@@ -82,6 +88,22 @@ def plan_carrying(folio: Folio, start: str, board: str, instead: dict[str, str] 
 
 def _same_kind(old: Board, new: Board, one: str, other: str) -> bool:
     return (one in old.knob_ids) == (other in new.knob_ids)
+
+
+def _print_of(folio: Folio, board: Board, key: str) -> str:
+    """What is printed on a key; nothing for a knob."""
+    shape = board.by_id.get(key)
+    if shape is None:
+        return ""
+    return shape.print if shape.print is not None else folio.legend.print_of(key)
+
+
+def _by_print(folio: Folio, board: Board) -> dict[str, str]:
+    """Keys by what only they have printed on them."""
+    found: dict[str, list[str]] = {}
+    for key in board.keys:
+        found.setdefault(_print_of(folio, board, key.id).casefold(), []).append(key.id)
+    return {text: keys[0] for text, keys in found.items() if text and len(keys) == 1}
 
 
 def _nearest(old: Board, new: Board, key: str, taken: set[str]) -> tuple[str, str] | None:
