@@ -295,6 +295,7 @@ def zipped(**parts: bytes) -> bytes:
         (zipped(**{"folio.toml": b"\0" * 61_000_000}), "would unpack to 61 MB"),
         (zipped(**{f"programs/{n}.toml": b"" for n in range(5_001)}), "5001 parts"),
         (zipped(**{"../folio.toml": b""}), "outside its folder"),
+        (PACK.getvalue().replace(b"folio.toml", b"\0" * 10), "not a pack that can be read"),  # a name of nothing
         (zipped(**{"/etc/folio.toml": b""}), "outside its folder"),
     ],
 )

@@ -12,6 +12,12 @@ MOST_BYTES: Final = 60_000_000
 MOST_PARTS: Final = 5_000
 
 
+# A damaged directory makes the library raise what a missing check happens to raise.
+_DAMAGED: Final = (
+    zipfile.BadZipFile, zipfile.LargeZipFile, zlib.error, struct.error, EOFError, ValueError, LookupError, OSError, RuntimeError,
+)  # fmt: skip
+
+
 class ZippedError(ValueError):
     """A zip file that is damaged, too large or not to be trusted."""
 
@@ -21,7 +27,7 @@ def check_size(data: bytes) -> None:
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as packed:
             items = packed.infolist()
-    except (zipfile.BadZipFile, ValueError, OSError, RuntimeError, NotImplementedError, struct.error) as error:
+    except _DAMAGED as error:
         raise ZippedError(str(error)) from error
     size = sum(item.file_size for item in items)
     if size > MOST_BYTES:
@@ -47,7 +53,7 @@ def parts_of(data: bytes) -> dict[str, bytes]:
                     found[name] = part.read(MOST_BYTES + 1)
                 if len(found[name]) > item.file_size:
                     raise ZippedError(f"{name} is longer than it says")
-    except (zipfile.BadZipFile, zlib.error, EOFError, ValueError, OSError, RuntimeError, NotImplementedError) as error:
+    except _DAMAGED as error:
         if isinstance(error, ZippedError):
             raise
         raise ZippedError(str(error)) from error
