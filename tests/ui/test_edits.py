@@ -118,3 +118,16 @@ def test_what_cannot_be_written_is_taken_back(edits: Edits, monkeypatch: pytest.
         edits.flush()
     assert edits.folio.commands[LEAD].label is None and edits.undo_name() is None
     assert told[-1].endswith("Taken back: label.")
+
+
+def test_what_cannot_be_saved_at_the_end_is_put_aside(edits: Edits, capsys: pytest.CaptureFixture[str]) -> None:
+    program = edits.opened.folder / "programs" / "shoalwright.toml"
+    good = program.read_text()
+    edits.edit("label", called("Lead"))
+    program.write_text(good + "\nbroken")
+    edits.end()
+    kept = list((edits.opened.folder / "backups").glob("*-unsaved-programs-shoalwright.toml"))
+    assert len(kept) == 1 and 'label = "Lead"' in kept[0].read_text() and str(kept[0]) in capsys.readouterr().err
+    program.write_text(good)
+    edits.end()
+    assert open_folio(edits.opened.folder).folio.commands[LEAD].label == "Lead"

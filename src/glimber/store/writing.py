@@ -53,6 +53,20 @@ def save_folio(opened: Opened, new: Folio, now: datetime) -> Opened:
     return again
 
 
+def keep_aside(opened: Opened, new: Folio, now: datetime) -> list[Path]:
+    """Put what could not be saved beside the copies in backups/, so that it is not lost; where it was put. Raises StoreError."""
+    old_plain, kept = to_plain(opened.folio), []
+    for name, plain in to_plain(new).items():
+        if plain == old_plain.get(name):
+            continue
+        before = opened.texts.get(_file_of(opened, name))
+        text = edited(before.decode("utf-8-sig") if before else "", old_plain.get(name, {}), plain)
+        path = opened.folder / "backups" / f"{now:%Y-%m-%d-%H%M%S}-unsaved-{name.replace('/', '-')}"
+        write_atomically(path, text.encode())
+        kept.append(path)
+    return kept
+
+
 def restore(opened: Opened, earlier: Opened, now: datetime) -> Opened:
     """Put the files back as they were at ``earlier``, byte for byte. Raises StoreError, ChangedOnDisk as ``save_folio``."""
     names = [name for name in {**opened.texts, **earlier.texts} if opened.texts.get(name) != earlier.texts.get(name)]

@@ -6,6 +6,7 @@ read, and the edits that wait are made again on top of them.
 
 from __future__ import annotations
 
+import sys
 import threading
 from collections.abc import Callable
 from dataclasses import dataclass, replace
@@ -215,6 +216,21 @@ class Edits(QObject):
             return
         self._waiting = []
         self._caught_up(result, value)
+
+    def end(self) -> None:
+        """Write what waits for the last time; what cannot be written is put aside and told on standard error."""
+        from glimber.store.writing import keep_aside
+
+        try:
+            self.flush()
+        except StoreError as error:
+            try:
+                kept = keep_aside(self.opened, self.folio, self._now()) if self.waits() else []
+            except StoreError as worse:
+                print(f"{worse}. What was edited last is lost: {error}", file=sys.stderr)
+                return
+            for path in kept:
+                print(f"{error}\nWhat was edited meanwhile is in {path}", file=sys.stderr)
 
     def _start_saving(self) -> None:
         if self._thread is not None and self._thread.is_alive():

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import contextlib
 import threading
 from collections.abc import Callable
 from dataclasses import replace
@@ -103,8 +102,7 @@ class Session(QObject):
 
     def close(self) -> None:
         """Write what waits, end the threads and close the log."""
-        with contextlib.suppress(StoreError):  # what could not be written was told
-            self.edits.flush()
+        self.edits.end()
         if self._watch is not None:
             self._watch.stop()
         self._weighing += 1
