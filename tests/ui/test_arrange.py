@@ -207,6 +207,11 @@ def test_labels_icons_groups_pins_and_free_places(room: Any, hands: Any, settle:
     hands.strike("u")
     answer(room, hands, settle, "Depths")
     settle(lambda: room.session.folio.commands["shoalwright/add-sounding"].group == "depths")
+    hands.strike("shift+u")
+    answer(room, hands, settle, "pine")
+    answer(room, hands, settle, "notch")
+    settle(lambda: room.session.folio.programs["shoalwright"].groups["depths"].mark == "notch")
+    assert room.session.folio.programs["shoalwright"].groups["depths"].ink == "pine"
     hands.strike("k")
     settle(lambda: room.session.folio.bindings["sounding-s"].pinned)
     told: list[str] = []

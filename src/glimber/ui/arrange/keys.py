@@ -83,6 +83,7 @@ def arrange_actions(room: ArrangeRoom) -> list[Action]:
         act("label", "Its short label", "t", do.write_label),
         act("icon", "Its icon", "i", do.choose_icon),
         act("group", "The group of all that is selected", "u", do.choose_group),
+        act("look", "Ink and mark of its group", "Shift+U", do.choose_look),
         act("pin", "Pin it, or take the pin off", "k", do.pin),
         act("dead", "Unbound keys: dead, or fall through", "d", do.dead_or_falls),
         act("dead-all", "All unbound keys of the layer: dead, or fall through", "Shift+D", do.all_dead_or_fall),

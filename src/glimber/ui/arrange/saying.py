@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from glimber.core.arrange import set_unbound
 from glimber.core.commands import edit_binding, put_in_group
-from glimber.core.folio import Binding, Folio
+from glimber.core.folio import INKS, MARKS, Binding, Folio
 from glimber.ui.arrange.layers import LayerDoing
 from glimber.ui.arrange.place import bindings_at, layer_of
 from glimber.ui.choose import Choice
@@ -97,6 +97,31 @@ class SayingDoing(LayerDoing):
             lambda name: self.edit(f"group {name}", lambda folio: put_in_group(folio, refs, str(name))),
             choices, free=True, hint="Choose one, or write a new name. Nothing takes them out of their group.",
         )  # fmt: skip
+
+    def choose_look(self) -> None:
+        """Ink and mark of the group that the command in front is in: all its commands are drawn so."""
+        found = self._bindings()
+        command = self.folio.command_of(found[0]) if found else None
+        group = self.folio.group_of(command)
+        if command is None or group is None:
+            if found:
+                self.room.session.told.emit("It is in no group; U puts it in one.")
+            return
+
+        def inked(ink: object) -> None:
+            def marked(mark: object) -> None:
+                self.edit(
+                    f"draw {group.name} in {ink}, {mark}",
+                    lambda folio: put_in_group(folio, [command.ref], group.name, str(ink), str(mark)),
+                )
+
+            self.choose(
+                f"Mark of {group.name}",
+                marked,
+                [Choice(mark, "as now" if mark == group.mark else "") for mark in MARKS],
+            )
+
+        self.choose(f"Ink of {group.name}", inked, [Choice(ink, "as now" if ink == group.ink else "") for ink in INKS])
 
     def pin(self) -> None:
         """Pin what is on the spots in front so that nothing moves it, or take the pin off."""
