@@ -254,3 +254,24 @@ def test_undo_and_redo_by_keys_byte_for_byte(
     assert window.session.folio.by_trigger == move_binding(
         open_folio(write_folio(folder.parent / "again")).folio, "sounding-s", parse_trigger("split-42:draw:KeyD:tap"), True
     ).folio.by_trigger  # fmt: skip
+
+
+def test_the_applications_own_keys_are_a_program_and_can_be_others(
+    window: Any, hands: Any, settle: Callable[..., None]
+) -> None:
+    window.go("gather")
+    window.rooms["gather"].doing.take_own()
+    program = window.session.folio.programs["glimber"]
+    assert {"undo", "gather-find", "arrange-swap", "weigh-drill"} <= program.commands.keys()
+    window.session.edit("move", lambda folio: move_binding(folio, "room-arrange", parse_trigger("Ctrl+Alt+A")).folio)
+    hands.strike("ctrl+2")
+    hands.strike("ctrl+alt+a")
+    settle(lambda: window.current == "arrange")
+    window.session.edit("sequence", lambda folio: move_binding(folio, "room-gather", parse_trigger("Ctrl+K g")).folio)
+    hands.strike("ctrl+k", "g")
+    settle(lambda: window.current == "gather")
+    assert ("Ctrl+K g",) in [action.keys for action in window.registry.all()]
+    while window.session.undo_name() is not None:
+        window.session.undo()
+    hands.strike("ctrl+2")
+    settle(lambda: window.current == "arrange")

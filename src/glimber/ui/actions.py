@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, replace
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import QWidget
+
+from glimber.core.ownkeys import OwnAction
 
 ROOMS = ("gather", "arrange", "cards", "drill", "weigh")
 ANYWHERE = "anywhere"
@@ -36,9 +38,13 @@ _QT_NAMES = {
 
 
 def qt_keys(keys: str) -> QKeySequence:
-    """A chord of our notation as Qt writes it."""
-    parts = [_QT_NAMES.get(part, part) for part in keys.split("+")] if keys != "+" else ["+"]
-    return QKeySequence("+".join("Meta" if part == "Super" else part for part in parts))
+    """A chord, or a sequence of them, of our notation as Qt writes it."""
+    return QKeySequence(", ".join(_qt_chord(chord) for chord in keys.split(" ")))
+
+
+def _qt_chord(chord: str) -> str:
+    parts = [_QT_NAMES.get(part, part) for part in chord.split("+")] if chord != "+" else ["+"]
+    return "+".join("Meta" if part == "Super" else part for part in parts)
 
 
 class Registry:
@@ -47,27 +53,55 @@ class Registry:
     def __init__(self, window: QWidget) -> None:
         self._window = window
         self._actions: dict[str, Action] = {}
+        self._defaults: dict[str, tuple[Action, QWidget | None]] = {}
+        self._own: Mapping[str, tuple[str, ...]] = {}
+        self._enabled = True
         self._shortcuts: dict[str, list[QShortcut]] = {}
 
     def add(self, action: Action, scope: QWidget | None = None) -> Callable[[], None]:
         """Register an action; its keys work in the window, or only while ``scope`` is shown."""
-        self._actions[action.id] = action
+        self._defaults[action.id] = (action, scope)
+        self._bind(action.id)
+
+        def undo() -> None:
+            self._actions.pop(action.id, None)
+            self._defaults.pop(action.id, None)
+            for shortcut in self._shortcuts.pop(action.id, []):
+                shortcut.setEnabled(False)
+                shortcut.deleteLater()
+
+        return undo
+
+    def use(self, own: Mapping[str, tuple[str, ...]]) -> None:
+        """Let actions have other keys than they come with: those of the folio's program Glimber."""
+        before, self._own = self._own, own
+        for id in list(self._defaults):
+            if before.get(id) != own.get(id):
+                self._bind(id)
+
+    def _bind(self, id: str) -> None:
+        """Give an action its keys: its own, or the person's."""
+        action, scope = self._defaults[id]
+        for shortcut in self._shortcuts.pop(id, []):
+            shortcut.setEnabled(False)
+            shortcut.deleteLater()
+        own = self._own.get(id)
+        if own is not None and own != action.keys:
+            action = replace(action, keys=own, brief_keys="")
+        self._actions[id] = action
         made = []
         for keys in action.keys:
             shortcut = QShortcut(qt_keys(keys), action.scope or scope or self._window)
             if scope is not None or action.scope is not None:
                 shortcut.setContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
             shortcut.activated.connect(action.run)
+            shortcut.setEnabled(self._enabled)
             made.append(shortcut)
-        self._shortcuts[action.id] = made
+        self._shortcuts[id] = made
 
-        def undo() -> None:
-            self._actions.pop(action.id, None)
-            for shortcut in self._shortcuts.pop(action.id, []):
-                shortcut.setEnabled(False)
-                shortcut.deleteLater()
-
-        return undo
+    def own_actions(self) -> list[OwnAction]:
+        """Every action with the keys it comes with."""
+        return [OwnAction(action.id, action.name, action.room, action.keys) for action, _ in self._defaults.values()]
 
     def all(self) -> list[Action]:
         return list(self._actions.values())
@@ -82,6 +116,7 @@ class Registry:
 
     def set_enabled(self, enabled: bool) -> None:
         """Let shortcuts through, or none of them: in a round every key is an answer."""
+        self._enabled = enabled
         for shortcuts in self._shortcuts.values():
             for shortcut in shortcuts:
                 shortcut.setEnabled(enabled)

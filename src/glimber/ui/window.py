@@ -91,6 +91,7 @@ class Window(QMainWindow):
         layout.addWidget(self.stack, 1)
         layout.addWidget(self.bottom)
         self.setCentralWidget(desk)
+        self._use_own_keys()
         for action in self._actions():
             self.registry.add(action)
         session.folio_changed.connect(self._folio_changed)
@@ -209,7 +210,14 @@ class Window(QMainWindow):
 
     # What is shown around the room
 
+    def _use_own_keys(self) -> None:
+        """The application's own keys, where the folio has them as a program."""
+        from glimber.core.ownkeys import own_keys
+
+        self.registry.use(own_keys(self.session.folio, self.session.computer))
+
     def _folio_changed(self) -> None:
+        self._use_own_keys()
         title = self.session.folio.settings.title
         self.setWindowTitle(f"{title} – Glimber")
         self.top.show_title(title)

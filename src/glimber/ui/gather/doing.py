@@ -102,6 +102,17 @@ class Doing:
             rest = f"; not known: {len(wrong)}, first {wrong[0]}" if wrong else ""
             session.told.emit(f"{len(counted.uses)} commands have their uses a day{rest}")
 
+    def take_own(self) -> None:
+        """Glimber's own keys as a program of the folio, to be drilled, weighed and bound otherwise."""
+        from glimber.core.ownkeys import OWN, with_own_keys
+
+        session, actions = self._room.session, self._window.registry.own_actions()
+        if self._edit("take in Glimber's own keys", lambda folio: with_own_keys(folio, actions)):
+            count = len(session.folio.programs[OWN].commands)
+            session.told.emit(
+                f"Glimber is a program of the folio now, with {count} commands. Its keys can be changed like any."
+            )
+
     def back_to_all(self) -> None:
         """All commands of the program shown get the keys it came with."""
         session = self._room.session

@@ -39,5 +39,6 @@ def gather_actions(room: GatherRoom) -> list[Action]:
         act("tally", "What holding modifiers costs", "m", doing.show_tally, "modifiers", "M", resting),
         act("counts", "Read uses a day from counts", "u", doing.ask_counts, "uses from counts", "U", resting),
         act("edit", "Edit the command in front", "e", room.edit_front, "edit", "E", resting),
+        act("own", "Take Glimber's own keys into the folio", "", doing.take_own),
         act("defaults", "Back to all the keys the program came with", "", doing.back_to_all),
     ]  # fmt: skip
