@@ -10,6 +10,7 @@ from xml.etree import ElementTree
 import pytest
 from PySide6.QtGui import QImage
 
+from glimber.core.commands import edit_command
 from glimber.core.tries import Change
 from glimber.store.log import open_log
 from glimber.store.reading import open_folio
@@ -87,6 +88,25 @@ def test_what_is_due_is_listed_with_why_and_without_where(folder: Path, open_roo
     assert all(":" in str(room.session.folio.bindings[one.binding].trigger) for one in room.setup.due())
     hands.strike("equal")
     settle(lambda: room.setup.size_now == 7)
+
+
+def test_another_cue_is_chosen_and_the_name_is_not_told(
+    folder: Path, open_room: Callable[..., Any], hands: Any, settle: Callable[..., None]
+) -> None:
+    window = open_room(folder, "drill")
+    room = window.room("drill")
+    hands.strike("c")
+    settle(lambda: room.setup.cue_button.text() == "Cue: situation")
+    window.session.edit(
+        "words", lambda folio: edit_command(folio, "shoalwright/add-sounding", words=("the lead came up",))
+    )
+    room.begin_with(["sounding-s"])
+    settle(lambda: room.play.prompt_ms is not None)
+    assert room.play.cue == "situation"
+    by_situation = room.prompt.grab().toImage()
+    room.play.cue = "name"
+    assert room.prompt.grab().toImage() != by_situation
+    room.put_aside()
 
 
 def test_the_round_sheet_tells_strokes_slips_and_who_comes_next(folder: Path, open_room: Callable[..., Any],

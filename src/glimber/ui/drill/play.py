@@ -7,6 +7,7 @@ from dataclasses import replace
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from glimber.core.answer import Answer, Question
+from glimber.core.cues import CueWish
 from glimber.core.drill import Drill
 from glimber.core.events import Event
 from glimber.core.folio import Binding
@@ -32,9 +33,9 @@ class RoundPlay(QObject):
     ended = Signal()
     failed = Signal(str)
 
-    def __init__(self, session: Session, drill: Drill, number: int) -> None:
+    def __init__(self, session: Session, drill: Drill, number: int, cue: CueWish = "name") -> None:
         super().__init__()
-        self.session, self.drill, self.number = session, drill, number
+        self.session, self.drill, self.number, self.cue = session, drill, number, cue
         self.answer: Answer | None = None
         self.paused = False
         self.began_ms = monotonic_ms()

@@ -9,13 +9,15 @@ from PySide6.QtCore import QEvent, QPointF, QRect, QRectF, Qt, QTimer
 from PySide6.QtGui import QColor, QFocusEvent, QFontMetricsF, QKeyEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
+from glimber.core.cues import cue_of
 from glimber.core.keys import Spot, strikes_of
 from glimber.core.round import CLEAN_HITS, Lane
 from glimber.core.standin_keys import here_words
+from glimber.ui.drill.cue import paint_cue
 from glimber.ui.drill.play import RoundPlay
 from glimber.ui.drill.sentence import SlipSentence
 from glimber.ui.keystrokes import KeyReader, monotonic_ms
-from glimber.ui.look import BODY, LARGE, PROMPT, TITLE
+from glimber.ui.look import BODY, LARGE, TITLE
 from glimber.ui.marks import paint_mark
 from glimber.ui.paintboard import BoardMarks, BoardOutline
 from glimber.ui.style import theme
@@ -225,18 +227,16 @@ class PromptView(QWidget):
             return
         t = theme()
         top = self._top()
-        size = PROMPT
-        while size > TITLE and _width(command.name, size, 600) > self.width() - 80:
-            size -= 4
-        painter.setFont(font(size, 600))
-        painter.setPen(QColor(t.text))
-        box = QRectF(40, top, self.width() - 80, 84)
-        name = QFontMetricsF(font(size, 600)).elidedText(command.name, Qt.TextElideMode.ElideRight, box.width())
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, name)
-        group = play.drill.folio.group_of(command)
+        folio = play.drill.folio
+        cue = cue_of(command, binding, play.cue, play.drill.state.nth)
+        group = folio.group_of(command)
+        ink = t.inks[group.ink] if group is not None else t.text
+        paint_cue(painter, QRectF(40, top, self.width() - 80, 84), cue, command.name, play.session.folder, ink)
         program = play.drill.folio.programs[command.program].name
         board = f" · {play.drill.folio.boards[binding.trigger.board].id}" if isinstance(binding.trigger, Spot) else ""
         text = (f"{group.name} · " if group else "") + program + board
+        if cue.kind != "name" and play.answer is not None:
+            text = f"{command.name} · {text}"  # what was meant is told once it was answered
         width = _width(text, LARGE, 400)
         left = (self.width() - width) / 2 + (10 if group else 0)
         if group is not None:
@@ -276,7 +276,9 @@ class PromptView(QWidget):
         here = lane.binding == play.drill.state.asked and not play.paused
         painter.setFont(font(12, 600 if here else 400))
         painter.setPen(QColor(t.text if here else t.faint))
-        name = self._fitted(command.name if command else "", here, round(column) - 14)
+        # Where the prompt does not say the name, the row must not say it either, until the binding is done.
+        told = command is not None and (play.cue == "name" or lane.done)
+        name = self._fitted(command.name if command is not None and told else "", here, round(column) - 14)
         painter.drawText(QRectF(x, y + 12, column - 8, 22), Qt.AlignmentFlag.AlignVCenter, name)
 
     def _fitted(self, name: str, bold: bool, width: int) -> str:

@@ -79,6 +79,9 @@ class DrillRoom(Room):
         return [
             Action("drill-begin", "Begin the round", ("Enter",), self._enter_pressed, self.id, "begin"),
             Action("drill-mode", "Press or point", ("m",), self._other_mode, self.id, "press or point", "M"),
+            Action(
+                "drill-cue", "Another cue: name, situation, picture", ("c",), self.setup.other_cue, self.id, "cue", "C"
+            ),
             Action("drill-fewer", "Fewer bindings", ("-",), lambda: self.setup.resize_round(-1), self.id),
             Action("drill-more", "More bindings", ("=",), lambda: self.setup.resize_round(1), self.id, "size", "− ="),
             Action("drill-resume", "Resume the round put aside", ("r",), self.resume, self.id, "resume", "R"),
@@ -139,7 +142,7 @@ class DrillRoom(Room):
 
     def _start(self, drill: Drill, whole: Round, number: int) -> None:
         self._round = whole
-        self.play = RoundPlay(self.session, drill, number)
+        self.play = RoundPlay(self.session, drill, number, self.setup.cue)
         self.play.ended.connect(self._ended)
         self.play.failed.connect(self.session.told.emit)
         self.stack.setCurrentWidget(self.prompt)

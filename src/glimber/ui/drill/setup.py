@@ -7,6 +7,7 @@ from collections.abc import Callable
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from glimber.core.cues import CUES, CueWish
 from glimber.core.folio import Binding, Folio
 from glimber.core.keys import Spot
 from glimber.core.plan import NEW_IN_A_ROUND, ROUND_SIZE, Due, plan_round
@@ -73,6 +74,10 @@ class DrillSetup(QWidget):
             self._modes.addButton(button)
             self.mode_buttons[mode] = button
             modes.addWidget(button)
+        self.cue: CueWish = "name"
+        self.cue_button = QPushButton()
+        self.cue_button.clicked.connect(self.other_cue)
+        modes.addWidget(self.cue_button)
         modes.addStretch(1)
         self.size_label = QLabel()
         fewer, more = QPushButton("Fewer"), QPushButton("More")
@@ -113,6 +118,11 @@ class DrillSetup(QWidget):
         self.mode = mode
         self.refresh()
 
+    def other_cue(self) -> None:
+        """What a prompt shows: the name, then the situation in the person's words, then the icon or picture."""
+        self.cue = CUES[(CUES.index(self.cue) + 1) % len(CUES)]
+        self.refresh()
+
     def resize_round(self, by: int) -> None:
         self.size_index = max(0, min(len(SIZES) - 1, self.size_index + by))
         self.refresh()
@@ -124,6 +134,7 @@ class DrillSetup(QWidget):
         while self._rows.count():
             taken = self._rows.takeAt(0).widget()
             if taken is not None:
+                taken.hide()  # it goes when the event loop comes to it; until then it must not be painted over
                 taken.deleteLater()
         for mode, button in self.mode_buttons.items():
             button.setChecked(mode == self.mode)
@@ -131,6 +142,7 @@ class DrillSetup(QWidget):
             button.style().unpolish(button)
             button.style().polish(button)
         self.size_label.setText(f"{self.size_now} bindings")
+        self.cue_button.setText(f"Cue: {self.cue}")
         due, left = chosen_for(self.session, self.mode, self.size_now)
         waiting = self.session.ledger is None
         self.begin_button.setEnabled(bool(due))

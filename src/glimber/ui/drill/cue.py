@@ -1,0 +1,81 @@
+"""A cue as it is painted: words as large as they fit, an icon in its group's ink, a picture of one's own."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from pathlib import Path
+
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPixmap
+
+from glimber.core.cards.drawing import Path as Outline
+from glimber.core.cues import Cue
+from glimber.store.icons import icon
+from glimber.ui.draw import painter_path
+from glimber.ui.look import PROMPT, TITLE
+from glimber.ui.style import theme
+from glimber.ui.type import font
+
+
+def paint_cue(painter: QPainter, box: QRectF, cue: Cue, name: str, folder: Path, ink: str) -> None:
+    """Paint a cue in the middle of a box; where its picture cannot be shown, the name."""
+    if cue.kind == "icon":
+        steps = icon(cue.text)
+        if steps is not None:
+            side = box.height()
+            painter.save()
+            painter.translate(box.center().x() - side / 2, box.top())
+            painter.scale(side, side)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(ink))
+            painter.drawPath(painter_path(Outline(steps)))
+            painter.restore()
+            return
+    if cue.kind == "picture":
+        pixmap = _picture(str(folder / cue.text), round(box.height()), painter.device().devicePixelRatioF())
+        if not pixmap.isNull():
+            painter.drawPixmap(
+                int(box.center().x() - pixmap.deviceIndependentSize().width() / 2), int(box.top()), pixmap
+            )
+            return
+    _paint_words(painter, box, cue.text if cue.kind == "situation" else name)
+
+
+def _paint_words(painter: QPainter, box: QRectF, text: str) -> None:
+    """On one line, smaller where it must be; then on two; then cut."""
+    size = PROMPT
+    while size > TITLE and QFontMetricsF(font(size, 600)).horizontalAdvance(text) > box.width():
+        size -= 4
+    painter.setFont(font(size, 600))
+    painter.setPen(QColor(theme().text))
+    metrics = QFontMetricsF(painter.font())
+    if metrics.horizontalAdvance(text) <= box.width():
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+        return
+    fitted = metrics.elidedText(text, Qt.TextElideMode.ElideRight, box.width() * 1.8)
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, fitted)
+
+
+@lru_cache(maxsize=64)
+def _picture(path: str, side: int, ratio: float) -> QPixmap:
+    """A picture as high as the box; an empty one where there is none that can be shown."""
+    if not path.endswith(".svg"):
+        found = QPixmap(path)
+        if found.isNull():
+            return found
+        found = found.scaledToHeight(round(side * ratio), Qt.TransformationMode.SmoothTransformation)
+        found.setDevicePixelRatio(ratio)
+        return found
+    from PySide6.QtSvg import QSvgRenderer
+
+    renderer = QSvgRenderer(path)
+    size = renderer.defaultSize()
+    if not renderer.isValid() or size.height() <= 0:
+        return QPixmap()
+    pixmap = QPixmap(round(side * ratio * size.width() / size.height()), round(side * ratio))
+    pixmap.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(pixmap)
+    renderer.render(painter)
+    painter.end()
+    pixmap.setDevicePixelRatio(ratio)
+    return pixmap
