@@ -346,11 +346,14 @@ class GatherRoom(Room):
         if state.found is None:
             return
         self._reading += 1
+        first = self.found is None
         self._name, self._data, self.found, self.kind = id, b"", state.found, state.kind
         program = self.session.folio.programs.get(state.source.program or "")
         self.column.clear()
         self._choose(program.name if program else state.source.program)
         self._compare()
+        if first and not self.sources.list.hasFocus():
+            self.table.setFocus()  # what had the focus made room for it
 
     # Differences
 
