@@ -275,3 +275,18 @@ def test_the_applications_own_keys_are_a_program_and_can_be_others(
         window.session.undo()
     hands.strike("ctrl+2")
     settle(lambda: window.current == "arrange")
+
+
+def test_rooms_out_of_view_catch_up_after_a_round_and_not_in_it(
+    window: Any, settle: Callable[..., None], qtbot: Any
+) -> None:
+    refreshed: list[str] = []
+    window.go("drill")
+    for id, room in window.rooms.items():
+        room.refresh = lambda id=id: refreshed.append(id)
+    window.take_whole_window(True)
+    window._folio_changed()
+    qtbot.wait(500)
+    assert refreshed == ["drill"]
+    window.take_whole_window(False)
+    settle(lambda: set(refreshed) == set(window.rooms))

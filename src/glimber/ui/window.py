@@ -27,7 +27,7 @@ if TYPE_CHECKING:
     from glimber.ui.overlay import PaperOverlay
     from glimber.ui.pressit import Asked, PressIt
 
-REST_MS = 300
+REST_MS, NEXT_MS = 300, 20
 _CLASSES = {
     "gather": ("glimber.ui.gather.room", "GatherRoom"),
     "arrange": ("glimber.ui.arrange.room", "ArrangeRoom"),
@@ -70,9 +70,9 @@ class Window(QMainWindow):
         self.rooms: dict[str, Room] = {}
         self.registry = Registry(self)
         self._stale: set[str] = set()
+        self._whole = False
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
-        self._rest.setInterval(REST_MS)
         self._rest.timeout.connect(self.refresh_stale)
         self.setWindowTitle(f"{session.folio.settings.title} – Glimber")
         self.setMinimumSize(QSize(1024, 680))
@@ -183,6 +183,9 @@ class Window(QMainWindow):
 
     def take_whole_window(self, whole: bool) -> None:
         """A round wants nothing else to be seen, and every key for itself."""
+        self._whole = whole
+        if not whole:
+            self._rest.start(REST_MS)
         self.top.setVisible(not whole)
         self.bottom.setVisible(not whole)
         self.notice.hold_back(whole)
@@ -227,15 +230,18 @@ class Window(QMainWindow):
         """The room in view at once, the others when no more changes come: an edit must be seen without waiting for them."""
         self._stale = {id for id in self.rooms if id != self.current}
         self.rooms[self.current].refresh()
-        self._rest.start()
+        self._rest.start(REST_MS)
         if self.isActiveWindow() and QApplication.focusWidget() is None:
             self._focus_room()  # what had the focus is gone, or what should have had it has come into being
 
     def refresh_stale(self) -> None:
-        """Let the rooms out of view catch up."""
-        for id in sorted(self._stale):
-            self._stale.discard(id)
-            self.rooms[id].refresh()
+        """Let the rooms out of view catch up, one at a time; never while a round is on, which would wait for them."""
+        if self._whole:
+            return
+        if self._stale:
+            self.rooms[self._stale.pop()].refresh()
+            self._rest.start(NEXT_MS)
+            return
         self.show_numbers()
 
     def show_numbers(self) -> None:
