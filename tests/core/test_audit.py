@@ -11,6 +11,7 @@ from glimber.core.arrange import clear_spots
 from glimber.core.audit import SEVERITIES, AuditMemory, Finding
 from glimber.core.audit import audit as whole_audit
 from glimber.core.folio import Folio
+from glimber.core.keys import Spot
 from tests.helpers import FOLIO, PROGRAM, folio_of, layout_of
 
 CROWN = '[bundles]\nCrown = ["Ctrl", "Alt", "Super"]\n'
@@ -187,6 +188,34 @@ def test_only_what_an_edit_can_affect_is_checked_again(monkeypatch: pytest.Monke
     after = clear_spots(folio, [folio.bindings["range-d"].spot])
     assert audit(after, "bridge", memory) == audit(after, "bridge")
     assert looked[:2] == ["layer_findings", "place_findings"]  # only that layout and that layer
+
+
+def test_an_edit_on_one_layer_is_seen_in_what_is_said_of_another_and_of_the_program() -> None:
+    """Uses are shared among all bindings of a command, and a key on a board is one on this computer too."""
+    busy = (
+        '\n[commands.a]\nname = "A"\nuses_per_day = 24\n[[commands.a.bindings]]\ntrigger = "F9"\ncomputers = ["quay"]\n'
+    )
+    layout = f"""format = "glimber-layout/1"
+board = "split-42"
+[[layers]]
+{BASE}thumb-left-1 = {{ tap = {{ enters = "draw", mode = "while" }} }}
+KeyG = {{ tap = {{ does = "shoalwright/a" }} }}
+[[layers]]
+id = "draw"
+name = "Draw"
+[layers.keys]
+Enter = {{ tap = {{ does = "shoalwright/a" }} }}
+"""
+    folio = folio_of({"layouts/split-42.toml": layout, "programs/shoalwright.toml": PROGRAM + busy})
+    memory = AuditMemory()
+    before = {one.code for one in audit(folio, "bridge", memory)}
+    assert not before & {"awkward-busy", "not-on-this-computer"}
+    one, two = (Spot("split-42", layer, (key,), "tap") for layer, key in (("base", "KeyG"), ("draw", "Enter")))
+    folio = clear_spots(folio, [one])
+    assert "awkward-busy" in {found.code for found in audit(folio, "bridge", memory)}
+    folio = clear_spots(folio, [two])
+    assert "not-on-this-computer" in {found.code for found in audit(folio, "bridge", memory)}
+    assert audit(folio, "bridge", memory) == audit(folio, "bridge")
 
 
 def test_keycaps_that_say_something_else() -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Literal
 
 from glimber.core.arrange import Does, set_spot
@@ -121,5 +121,5 @@ def take_over(folio: Folio, drift: Drift) -> Folio:
     if drift.seen is None:
         raise EditError("the board sends nothing there; take it off the key, or set it on the board")
     if binding.command is None:
-        return set_spot(folio, drift.spot, replace(Does(), sends=drift.seen))
+        return set_spot(folio, drift.spot, Does(sends=drift.seen))
     return set_spot(folio, drift.spot, Does(command=binding.command, sends=drift.seen))

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from math import hypot
 from typing import Final, Literal
 
 from glimber.core.board import Board, Point
@@ -56,9 +55,3 @@ def after(board: Board, key: str) -> str:
     """The key that follows in reading order; the first one after the last."""
     order = reading_order(board)
     return order[(order.index(key) + 1) % len(order)] if key in order else order[0]
-
-
-def nearest_key(board: Board, point: Point) -> str | None:
-    """The key or knob whose centre is nearest to a point, in key units; None on an empty board."""
-    known = places(board)
-    return min(known, key=lambda key: hypot(known[key][0] - point[0], known[key][1] - point[1]), default=None)

@@ -91,7 +91,6 @@ class Edits(QObject):
 
     def wrote(self, opened: Opened) -> None:
         """The files were changed by Glimber itself, together with the practice log."""
-        self._remember(opened)
         self._put(opened)
 
     def _put(self, opened: Opened) -> None:
@@ -158,9 +157,6 @@ class Edits(QObject):
 
     def undo_name(self) -> str | None:
         return self._undo[-1].name if self._undo else None
-
-    def redo_name(self) -> str | None:
-        return self._redo[-1].name if self._redo else None
 
     def undo(self) -> str | None:
         """Take the last edit back; its name, None where there is none. Raises EditError, StoreError."""

@@ -7,8 +7,8 @@ from collections.abc import Callable, Iterable, Iterator
 from glimber.core.audit.finding import Finding
 from glimber.core.audit.layers import layer_findings
 from glimber.core.audit.places import place_findings
-from glimber.core.audit.programs import bundle_findings, program_findings
-from glimber.core.folio import EVERYWHERE, Folio
+from glimber.core.audit.programs import bundle_findings, elsewhere_findings, program_findings
+from glimber.core.folio import EVERYWHERE, Binding, Folio, Layout
 
 Check = tuple[object, tuple[object, ...], Callable[[], Iterable[Finding]]]
 
@@ -40,7 +40,7 @@ def audit(folio: Folio, computer: str | None = None, memory: AuditMemory | None 
 
 
 def _same(one: object, other: object) -> bool:
-    return one is other or (isinstance(one, str | int | float | None) and one == other)
+    return one is other or (isinstance(one, str | int | float | tuple | frozenset | None) and one == other)
 
 
 def _checks(folio: Folio, computer: str | None) -> Iterator[Check]:
@@ -48,12 +48,24 @@ def _checks(folio: Folio, computer: str | None) -> Iterator[Check]:
     common = (folio.legend, folio.settings, computer)
     desktop = folio.programs.get(EVERYWHERE)
     programs = tuple(folio.programs.values())
+    on_boards = frozenset(
+        binding.command
+        for layout in folio.layouts.values()
+        for layer in layout.layers
+        for binding in layer.bindings
+        if binding.lives_on(computer)
+    )
     yield ("bundles", (*common, *programs), lambda: bundle_findings(folio))
     for program in programs:
         yield (
             ("program", program.id), (*common, program, desktop, folio.keyboard),
             lambda program=program: program_findings(folio, program, computer),  # type: ignore[misc]
         )  # fmt: skip
+        if computer is not None:
+            yield (
+                ("elsewhere", program.id), (program, computer, on_boards),
+                lambda program=program: elsewhere_findings(folio, program, computer),  # type: ignore[misc]
+            )  # fmt: skip
     for layout in folio.layouts.values():
         board = folio.boards.get(layout.board)
         yield (
@@ -62,14 +74,17 @@ def _checks(folio: Folio, computer: str | None) -> Iterator[Check]:
         )  # fmt: skip
         for layer in layout.layers:
             yield (
-                ("places", layout.board, layer.id), (*common, layer, board, *programs, *_ways(layout)),
+                ("places", layout.board, layer.id),
+                (*common, layer, board, *programs, *_ways(layout), _all_of(folio, layer.bindings)),
                 lambda layout=layout, layer=layer: place_findings(folio, layout, layer, computer),  # type: ignore[misc]
             )  # fmt: skip
 
 
-def _ways(layout: object) -> tuple[object, ...]:
+def _ways(layout: Layout) -> tuple[Binding, ...]:
     """The keys that bring layers in: what is held with a key depends on them, and not on the rest of other layers."""
-    from glimber.core.folio import Layout
-
-    assert isinstance(layout, Layout)
     return tuple(binding for layer in layout.layers for binding in layer.bindings if binding.enters is not None)
+
+
+def _all_of(folio: Folio, bindings: Iterable[Binding]) -> tuple[tuple[Binding, ...], ...]:
+    """All bindings of the commands that some are for: uses are shared among them, wherever they are."""
+    return tuple(folio.bindings_of[binding.command] for binding in bindings if binding.command is not None)

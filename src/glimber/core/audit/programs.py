@@ -13,7 +13,7 @@ Strikes = tuple[Strike, ...]
 
 
 def program_findings(folio: Folio, program: Program, computer: str | None) -> Iterator[Finding]:
-    """All findings about one program."""
+    """All findings about one program that depend on no layout."""
     struck = [
         (binding, strikes)
         for binding in program.bindings
@@ -25,7 +25,6 @@ def program_findings(folio: Folio, program: Program, computer: str | None) -> It
     yield from _desktop(folio, program, struck)
     yield from _prints(folio, program, struck)
     yield from _typed(folio, program)
-    yield from _elsewhere(folio, program, computer)
 
 
 def _same_triggers(folio: Folio, program: Program, struck: list[tuple[Binding, Strikes]]) -> Iterator[Finding]:
@@ -129,10 +128,8 @@ def _typed(folio: Folio, program: Program) -> Iterator[Finding]:
             yield finding("typed-prefix", str(one.trigger), (one.id, other.id), words)
 
 
-def _elsewhere(folio: Folio, program: Program, computer: str | None) -> Iterator[Finding]:
+def elsewhere_findings(folio: Folio, program: Program, computer: str) -> Iterator[Finding]:
     """Commands that have keys, but none on this computer."""
-    if computer is None:
-        return
     bound: dict[str, list[Binding]] = {}
     for binding in program.bindings:
         bound.setdefault(binding.command or "", []).append(binding)

@@ -15,7 +15,6 @@ from glimber.core.cards.drawing import Drawing, Group
 from glimber.core.cards.keyface import KeyFace, key_faces
 from glimber.core.cards.tiles import Tiles
 from glimber.core.folio import Folio, Layer
-from glimber.core.walk import nearest_key
 from glimber.store.fonts import faces
 from glimber.store.icons import icon
 from glimber.ui.draw import paint
@@ -93,13 +92,6 @@ class BoardCanvas(QWidget):
             if self._outline(part, u, x0, y0).containsPoint(point, Qt.FillRule.OddEvenFill):
                 return part.id
         return None
-
-    def near(self, point: QPointF) -> str | None:
-        """The key nearest to a point."""
-        if self.board is None:
-            return None
-        u, x0, y0 = self._scale()
-        return nearest_key(self.board, ((point.x() - x0) / u, (point.y() - y0) / u))
 
     def _outline(self, part: Key | Knob, u: float, x0: float, y0: float) -> QPolygonF:
         if isinstance(part, Key):
