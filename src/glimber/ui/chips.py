@@ -7,6 +7,7 @@ from functools import lru_cache
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPen
+from PySide6.QtWidgets import QStyle
 
 from glimber.core.keys import Chord, NotationError, Spot, Trigger, Typed, parse_trigger
 from glimber.ui.look import SMALL
@@ -17,6 +18,14 @@ SIGNS = {"tap": "·", "hold": "–", "double": "··", "tap-hold": "·–", "lef
 """How the finger moves: a dot for short, a dash for long."""
 
 _STEP_GAP, _PLUS = 0.7, 0.9
+
+
+def put_row_ground(painter: QPainter, state: QStyle.StateFlag, box: QRectF) -> None:
+    """The ground of a list row that is painted by hand: raised while it is selected."""
+    if state & QStyle.StateFlag.State_Selected:
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(theme().raised))
+        painter.drawRoundedRect(box.adjusted(1, 1, -1, -1), 6, 6)
 
 
 @lru_cache(maxsize=2048)

@@ -12,7 +12,6 @@ from PySide6.QtWidgets import (
     QLabel,
     QListWidget,
     QListWidgetItem,
-    QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
     QVBoxLayout,
@@ -22,6 +21,7 @@ from PySide6.QtWidgets import (
 from glimber.core.folio import Folio
 from glimber.core.keys import NotationError, Spot, parse_trigger
 from glimber.core.stake import Stake, bench_by_stake
+from glimber.ui.chips import put_row_ground
 from glimber.ui.look import BODY, SMALL
 from glimber.ui.style import theme
 from glimber.ui.type import font, put_text
@@ -176,10 +176,7 @@ class _FindingRow(QStyledItemDelegate):
         number, severity, here = index.data(Qt.ItemDataRole.UserRole)
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if option.state & QStyle.StateFlag.State_Selected:
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(QColor(t.raised))
-            painter.drawRoundedRect(box.adjusted(0, 1, -2, -1), 6, 6)
+        put_row_ground(painter, option.state, box)
         ink = t.slip if severity == "error" or here else t.faint
         put_text(painter, QRectF(box.left() + 8, box.top() + 5, 20, 20), str(number), BODY, 700, QColor(ink))
         painter.setFont(font(BODY))

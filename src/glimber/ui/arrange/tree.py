@@ -11,7 +11,6 @@ from PySide6.QtWidgets import (
     QComboBox,
     QFrame,
     QLabel,
-    QStyle,
     QStyledItemDelegate,
     QTreeWidget,
     QTreeWidgetItem,
@@ -23,7 +22,7 @@ from glimber.core.edit import move_binding, retire_binding
 from glimber.core.folio import Binding, Folio
 from glimber.core.keys import Sequence, Trigger
 from glimber.core.sequences import Branch, name_stem, sequence_tree
-from glimber.ui.chips import put_chips
+from glimber.ui.chips import put_chips, put_row_ground
 from glimber.ui.look import BODY, HEADING, SMALL
 from glimber.ui.pressit import Asked
 from glimber.ui.style import theme
@@ -233,10 +232,7 @@ class _Step(QStyledItemDelegate):
         t, box = theme(), QRectF(option.rect)
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if option.state & QStyle.StateFlag.State_Selected:
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(QColor(t.raised))
-            painter.drawRoundedRect(box.adjusted(0, 1, -1, -1), 6, 6)
+        put_row_ground(painter, option.state, box)
         branch = index.data(_TEXT + 1)
         used = put_chips(painter, box.adjusted(4, 0, 0, 0), [index.data(_CHIPS)], SMALL)
         group = branch is not None and not branch.bindings

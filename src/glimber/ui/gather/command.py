@@ -20,7 +20,6 @@ from PySide6.QtWidgets import (
     QPlainTextEdit,
     QPushButton,
     QScrollArea,
-    QStyle,
     QStyledItemDelegate,
     QWidget,
 )
@@ -32,7 +31,7 @@ from glimber.core.folio import INKS, MARKS, Binding, Command, Folio
 from glimber.core.reach import slow_way_s
 from glimber.core.stake import weekly_uses
 from glimber.store.faults import StoreError
-from glimber.ui.chips import put_chips, words_of
+from glimber.ui.chips import put_chips, put_row_ground, words_of
 from glimber.ui.field import Field
 from glimber.ui.session import Session
 from glimber.ui.style import theme
@@ -404,10 +403,7 @@ class _Keys(QStyledItemDelegate):
         trigger, where = index.data(Qt.ItemDataRole.UserRole)
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if option.state & QStyle.StateFlag.State_Selected:
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(QColor(t.raised))
-            painter.drawRoundedRect(box.adjusted(1, 1, -1, -1), 6, 6)
+        put_row_ground(painter, option.state, box)
         used = put_chips(painter, box.adjusted(6, 0, -6, 0), [trigger])
         if where:
             put_text(painter, box.adjusted(used + 14, 0, -6, 0), where, 11, 400, QColor(t.quiet))
