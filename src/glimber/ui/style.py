@@ -93,7 +93,8 @@ def _sheet(t: Theme) -> str:
     QTableView::item:selected {{ background: {t.raised}; color: {t.text}; }}
     QTableView::indicator {{ width: 13px; height: 13px; border: 1px solid {t.quiet}; border-radius: 3px; }}
     QTableView::indicator:checked {{ background: {t.light}; border: 1px solid {t.light}; }}
-    QTreeView {{ background: transparent; border: 1px solid transparent; border-radius: 6px; outline: none; }}
+    QTreeView {{ background: transparent; border: 1px solid transparent; border-radius: 6px; outline: none;
+        show-decoration-selected: 0; }}
     QTreeView:focus {{ border: 1px solid {t.light}; }}
     QTreeView::branch, QTreeView::branch:selected {{ background: transparent; }}
     QTreeView::item:selected {{ background: transparent; color: {t.text}; }}
