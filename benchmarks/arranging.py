@@ -21,11 +21,11 @@ def figures() -> list[Figure]:
 
 
 def _audit() -> list[Figure]:
-    from glimber.core.arrange import swap_keys
     from glimber.core.audit import AuditMemory, audit
-    from glimber.core.folio import Binding, Command, Folio
-    from glimber.core.keys import parse_trigger
-    from glimber.store.reading import open_folio
+    from glimber.core.edits.spots import swap_keys
+    from glimber.core.folio.folio import Binding, Command, Folio
+    from glimber.core.notation.keys import parse_trigger
+    from glimber.store.toml.reading import open_folio
 
     folio: Folio = open_folio(office()).folio
     program = folio.programs["shoalwright"]
@@ -73,9 +73,9 @@ def _painted() -> Figure:
     from PySide6.QtCore import QEvent, QObject
     from PySide6.QtWidgets import QApplication
 
-    from glimber.core.arrange import swap_keys
-    from glimber.store.reading import open_folio
+    from glimber.core.edits.spots import swap_keys
     from glimber.store.settings import load_settings, remember
+    from glimber.store.toml.reading import open_folio
     from glimber.ui.app import application, open_window
     from glimber.ui.arrange.place import Place
 

@@ -12,10 +12,10 @@ LEAST = 30_000.0
 
 def figures() -> list[Figure]:
     """Random strikes with overlaps on the office's split board."""
-    from glimber.core.engine import run
-    from glimber.core.events import Event
-    from glimber.core.keymap import keymap_of
-    from glimber.store.reading import open_folio
+    from glimber.core.engine.engine import run
+    from glimber.core.engine.events import Event
+    from glimber.core.engine.keymap import keymap_of
+    from glimber.store.toml.reading import open_folio
 
     folio = open_folio(office()).folio
     keymap, random = keymap_of(folio, "split-42"), Random(3)

@@ -19,11 +19,11 @@ def figures() -> list[Figure]:
     from PySide6.QtGui import QKeyEvent
     from PySide6.QtWidgets import QApplication
 
-    from glimber.core.events import Event
-    from glimber.core.keycodes import EVDEV_NUMBERS, XKB_OFFSET
-    from glimber.core.perform import perform
-    from glimber.store.reading import open_folio
+    from glimber.core.engine.events import Event
+    from glimber.core.engine.perform import perform
+    from glimber.core.notation.keycodes import EVDEV_NUMBERS, XKB_OFFSET
     from glimber.store.settings import load_settings, remember
+    from glimber.store.toml.reading import open_folio
     from glimber.ui.app import application, open_window
     from glimber.ui.keystrokes import monotonic_ms
 

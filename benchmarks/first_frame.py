@@ -30,7 +30,7 @@ GLIMBER = """
 import sys, time
 from pathlib import Path
 from glimber.store.settings import load_settings
-from glimber.store.kept import open_quickly
+from glimber.store.cache.kept import open_quickly
 from glimber.ui.app import application, open_window
 settings = load_settings()
 opened = open_quickly(Path(sys.argv[1]))
@@ -42,7 +42,7 @@ app.exec()
 SETTLE = """
 import sys
 from pathlib import Path
-from glimber.store.reading import open_folio
+from glimber.store.toml.reading import open_folio
 from glimber.store.settings import load_settings
 from glimber.ui.app import application, open_window
 app = application("dark")

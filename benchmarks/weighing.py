@@ -10,10 +10,10 @@ from benchmarks.figures import Figure, office
 
 def figures() -> list[Figure]:
     """Seconds to measure the office's bindings and to reach a verdict on each."""
-    from glimber.core.measures import measure
-    from glimber.core.verdict import verdicts
-    from glimber.store.log import open_log
-    from glimber.store.reading import open_folio
+    from glimber.core.weigh.measures import measure
+    from glimber.core.weigh.verdict import verdicts
+    from glimber.store.practice.log import open_log
+    from glimber.store.toml.reading import open_folio
 
     opened = open_folio(office())
     with open_log(opened.folder, opened.folio.settings.log) as log:

@@ -11,13 +11,13 @@ from typing import Any
 
 from PySide6.QtWidgets import QApplication
 
-from glimber.core.events import Event
-from glimber.core.keys import Spot, Trigger, parse_trigger
-from glimber.core.perform import perform
-from glimber.core.standin_keys import board_keys
+from glimber.core.engine.events import Event
+from glimber.core.engine.perform import perform
+from glimber.core.engine.standin_keys import board_keys
+from glimber.core.notation.keys import Spot, Trigger, parse_trigger
 from glimber.demo.build import make_demo
-from glimber.store.reading import open_folio
 from glimber.store.settings import load_settings, remember
+from glimber.store.toml.reading import open_folio
 from glimber.ui.app import application, open_window
 from glimber.ui.keystrokes import monotonic_ms
 

@@ -9,9 +9,9 @@ from pathlib import Path
 import pytest
 from hypothesis import settings
 
-from glimber.core.folio import Folio
+from glimber.core.folio.folio import Folio
 from glimber.store.folder import Opened
-from glimber.store.reading import open_folio
+from glimber.store.toml.reading import open_folio
 from tests.helpers import write_folio
 
 settings.register_profile("glimber", deadline=None, max_examples=120)

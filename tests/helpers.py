@@ -6,11 +6,11 @@ from collections.abc import Iterable, Mapping
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
-from glimber.core.events import Event
-from glimber.core.folio import Folio
-from glimber.core.tries import Practice, Try
-from glimber.store.reading import read_files
-from glimber.store.uuid7 import uuid7
+from glimber.core.drill.tries import Practice, Try
+from glimber.core.engine.events import Event
+from glimber.core.folio.folio import Folio
+from glimber.store.practice.uuid7 import uuid7
+from glimber.store.toml.reading import read_files
 
 NOON = datetime(2026, 11, 20, 12, 0, tzinfo=UTC)
 

@@ -13,15 +13,15 @@ import pytest
 
 ROOT = Path(__file__).parents[1]
 BREACHES = [
-    ("core/board.py", "from glimber.store import faults", "Three floors"),
+    ("core/folio/board.py", "from glimber.store import faults", "Three floors"),
     ("store/faults.py", "from glimber.ui import look", "Three floors"),
     ("readers/__init__.py", "from glimber.store import faults", "Three floors"),
     ("standin/person.py", "from glimber.demo import build", "Three floors"),
-    ("core/board.py", "from PySide6 import QtCore", "The core knows no toolkit"),
-    ("core/board.py", "import time", "The core knows no toolkit"),
-    ("core/keys.py", "from pathlib import Path", "The core knows no toolkit"),
-    ("core/plan.py", "import sqlalchemy", "The core knows no toolkit"),
-    ("store/log.py", "from PySide6.QtCore import QObject", "Only the interface knows the toolkit"),
+    ("core/folio/board.py", "from PySide6 import QtCore", "The core knows no toolkit"),
+    ("core/folio/board.py", "import time", "The core knows no toolkit"),
+    ("core/notation/keys.py", "from pathlib import Path", "The core knows no toolkit"),
+    ("core/weigh/plan.py", "import sqlalchemy", "The core knows no toolkit"),
+    ("store/practice/log.py", "from PySide6.QtCore import QObject", "Only the interface knows the toolkit"),
 ]
 
 
@@ -52,9 +52,9 @@ def test_each_contract_sees_its_breach(copy: Path, module: str, line: str, contr
 
 
 def test_strict_typing_sees_an_untyped_function(copy: Path) -> None:
-    path = copy / "src" / "glimber" / "core" / "nearest.py"
+    path = copy / "src" / "glimber" / "core" / "notation" / "nearest.py"
     path.write_text(path.read_text() + "\n\ndef untyped(x):\n    return x\n")
-    command = [sys.executable, "-m", "mypy", "--cache-dir", str(copy / "cache"), "src/glimber/core/nearest.py"]
+    command = [sys.executable, "-m", "mypy", "--cache-dir", str(copy / "cache"), "src/glimber/core/notation/nearest.py"]
     result = subprocess.run(command, cwd=copy, capture_output=True, text=True, check=False)
     assert "Function is missing a type annotation" in result.stdout
 

@@ -14,8 +14,8 @@ import pytest
 from typer.testing import CliRunner
 
 from glimber.cli.commands import app
-from glimber.store.jsonl import to_json
-from glimber.store.log import open_log
+from glimber.store.practice.jsonl import to_json
+from glimber.store.practice.log import open_log
 from tests.helpers import LAYOUT, NOON, PROGRAM, tries_of, write_folio
 
 RUNNER = CliRunner()

@@ -9,15 +9,15 @@ from pathlib import Path
 import pytest
 
 from glimber.core.audit import audit
-from glimber.core.folio import EVERYWHERE, Folio
-from glimber.core.keys import GESTURES, Spot
-from glimber.core.measures import measure
-from glimber.core.tries import Practice, Try
-from glimber.core.verdict import Verdict, verdicts
+from glimber.core.drill.tries import Practice, Try
+from glimber.core.folio.folio import EVERYWHERE, Folio
+from glimber.core.notation.keys import GESTURES, Spot
+from glimber.core.weigh.measures import measure
+from glimber.core.weigh.verdict import Verdict, verdicts
 from glimber.demo.build import DAYS, make_demo, practise
 from glimber.demo.troubles import TROUBLES
-from glimber.store.log import open_log
-from glimber.store.reading import open_folio
+from glimber.store.practice.log import open_log
+from glimber.store.toml.reading import open_folio
 
 NOW = datetime(2026, 11, 24, 12, 0, tzinfo=UTC)
 

@@ -17,7 +17,7 @@ from glimber.cli.commands import app
 from glimber.readers.counts import read_counts
 from glimber.readers.found import Found, Options, StoppedError
 from glimber.readers.registry import kind_of, kinds, read
-from glimber.store.reading import open_folio
+from glimber.store.toml.reading import open_folio
 from tests.helpers import write_folio
 
 HTML = """<!doctype html><title>Shoalwright</title><nav><ul><li>Ctrl+Q: not in the list</ul></nav>

@@ -12,9 +12,9 @@ from typer.testing import CliRunner
 
 from glimber.cli.commands import app
 from glimber.store.faults import FolioError, StoreError
-from glimber.store.log import open_log
 from glimber.store.pack import pack_bytes, unpack
-from glimber.store.reading import open_folio
+from glimber.store.practice.log import open_log
+from glimber.store.toml.reading import open_folio
 from tests.helpers import tries_of, write_folio
 
 

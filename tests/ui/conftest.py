@@ -104,8 +104,8 @@ def settle(qtbot: Any) -> Callable[..., None]:
 @pytest.fixture
 def open_room(qtbot: Any, settle: Callable[..., None]) -> Iterator[Callable[..., Any]]:
     """Opens the real window on a folder and waits until it has the focus and everything is weighed."""
-    from glimber.store.reading import open_folio
     from glimber.store.settings import load_settings, remember
+    from glimber.store.toml.reading import open_folio
     from glimber.ui.app import application, open_window
 
     windows: list[Any] = []

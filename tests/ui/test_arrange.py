@@ -11,10 +11,10 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
-from glimber.core.events import Event
-from glimber.core.keycodes import EVDEV_NUMBERS
-from glimber.store.device import RECORD
-from glimber.store.reading import open_folio
+from glimber.core.engine.events import Event
+from glimber.core.notation.keycodes import EVDEV_NUMBERS
+from glimber.store.system.device import RECORD
+from glimber.store.toml.reading import open_folio
 from glimber.ui.arrange.layers import even_steps
 from glimber.ui.arrange.place import Place
 from tests.helpers import write_folio
@@ -189,8 +189,8 @@ def test_what_a_key_does_besides_sending(room: Any, hands: Any, settle: Callable
 
 
 def test_recorded_pauses_are_made_even() -> None:
-    from glimber.core.folio import Wait
-    from glimber.core.keys import Chord
+    from glimber.core.folio.folio import Wait
+    from glimber.core.notation.keys import Chord
 
     struck = [(Chord((), "a"), 0.0), (Chord((), "b"), 83.0), (Chord((), "c"), 174.0), (Chord((), "d"), 400.0)]
     steps = even_steps(struck)
@@ -230,7 +230,7 @@ def test_labels_icons_groups_pins_and_free_places(room: Any, hands: Any, settle:
 def test_findings_flag_keys_and_are_cured(room: Any, hands: Any, settle: Callable[..., None]) -> None:
     room.session.edit(
         "odd",
-        lambda folio: __import__("glimber.core.arrange", fromlist=["x"]).type_on(
+        lambda folio: __import__("glimber.core.edits.spots", fromlist=["x"]).type_on(
             folio, room.place.on("KeyF"), "Ctrl+Alt+Q"
         ),
     )

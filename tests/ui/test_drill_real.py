@@ -13,8 +13,8 @@ from typing import Any
 
 import pytest
 
-from glimber.core.tries import KeyEvents, Round, Try
-from glimber.store.log import open_log
+from glimber.core.drill.tries import KeyEvents, Round, Try
+from glimber.store.practice.log import open_log
 from tests.helpers import PROGRAM, tries_of, write_folio
 
 S, D = "split-42:draw:KeyS:tap", "split-42:draw:KeyD:tap"
@@ -202,7 +202,7 @@ def test_pointing_at_a_blank_board(
 KILLED = """
 import sys
 from pathlib import Path
-from glimber.store.reading import open_folio
+from glimber.store.toml.reading import open_folio
 from glimber.store.settings import load_settings
 from glimber.ui.app import application, open_window
 from PySide6.QtCore import QTimer

@@ -9,10 +9,10 @@ from typing import Any
 
 import pytest
 
-from glimber.core.commands import edit_command
-from glimber.core.edit import EditError
+from glimber.core.edits.commands import edit_command
+from glimber.core.edits.edit import EditError
 from glimber.store.faults import StoreError
-from glimber.store.reading import open_folio
+from glimber.store.toml.reading import open_folio
 from glimber.ui.edits import Edits
 from tests.helpers import write_folio
 
@@ -113,7 +113,7 @@ def test_what_cannot_be_written_is_taken_back(edits: Edits, monkeypatch: pytest.
     told: list[str] = []
     edits.told.connect(told.append)
     edits.edit("label", called("Lead"))
-    monkeypatch.setattr("glimber.store.writing.write_atomically", full)
+    monkeypatch.setattr("glimber.store.toml.writing.write_atomically", full)
     with pytest.raises(StoreError, match="No space left"):
         edits.flush()
     assert edits.folio.commands[LEAD].label is None and edits.undo_name() is None

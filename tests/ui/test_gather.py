@@ -10,9 +10,9 @@ import pytest
 from PySide6.QtCore import QMimeData, Qt
 from PySide6.QtWidgets import QApplication
 
-from glimber.core.commands import edit_command
-from glimber.core.gather import Incoming, take
-from glimber.store.reading import open_folio
+from glimber.core.edits.commands import edit_command
+from glimber.core.gather.compare import Incoming, take
+from glimber.store.toml.reading import open_folio
 from glimber.ui.pressit import Asked
 from tests.helpers import write_folio
 

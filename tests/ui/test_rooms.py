@@ -10,10 +10,10 @@ from xml.etree import ElementTree
 import pytest
 from PySide6.QtGui import QImage
 
-from glimber.core.commands import edit_command
-from glimber.core.tries import Change
-from glimber.store.log import open_log
-from glimber.store.reading import open_folio
+from glimber.core.drill.tries import Change
+from glimber.core.edits.commands import edit_command
+from glimber.store.practice.log import open_log
+from glimber.store.toml.reading import open_folio
 from glimber.ui.look import DARK, DAY, INKS_ON_PAPER, PAPER
 from tests.helpers import tries_of, write_folio
 

@@ -10,8 +10,8 @@ import pytest
 from PySide6.QtCore import QEvent, Qt
 from PySide6.QtGui import QImage, QKeyEvent, QPainter
 
-from glimber.core.events import Event
-from glimber.core.keycodes import EVDEV_NUMBERS, XKB_OFFSET
+from glimber.core.engine.events import Event
+from glimber.core.notation.keycodes import EVDEV_NUMBERS, XKB_OFFSET
 from glimber.ui import keystrokes
 from glimber.ui.actions import qt_keys
 from glimber.ui.keystrokes import KeyReader, StampClock, code_of
@@ -119,7 +119,7 @@ HEAVY = (
     "tomlkit",
     "typer",
     "rich",
-    "glimber.core.measures",
+    "glimber.core.weigh.measures",
 )
 
 
@@ -128,7 +128,7 @@ def test_nothing_the_first_frame_does_not_need_is_loaded_before_it(office_folder
     script = f"""
 import sys
 from pathlib import Path
-from glimber.store.reading import open_folio
+from glimber.store.toml.reading import open_folio
 from glimber.store.settings import load_settings, settings_file
 settings_file().write_text('{{"last_room": "{room}"}}')
 from glimber.ui.app import application, open_window

@@ -11,10 +11,10 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QApplication, QMessageBox, QPushButton, QWidget
 
-from glimber.core.edit import move_binding
-from glimber.core.keys import parse_trigger
-from glimber.store.reading import open_folio
+from glimber.core.edits.edit import move_binding
+from glimber.core.notation.keys import parse_trigger
 from glimber.store.settings import load_settings, remember
+from glimber.store.toml.reading import open_folio
 from glimber.ui.actions import ROOMS
 from glimber.ui.look import DARK, DAY
 from tests.helpers import LAYOUT, write_folio
@@ -165,7 +165,7 @@ def test_opening_another_folio_and_one_that_cannot_be_used(
     assert window.notice.isVisible() and "there is no such folder" in window.notice.text.text()
     assert window.session.folio.settings.title == "Small office"
     window.notice.put_away()
-    from glimber.store.writing import new_folio
+    from glimber.store.toml.writing import new_folio
 
     new_folio(tmp_path / "mine", "My own", "split-42")
     window.open_folder(tmp_path / "mine")
@@ -176,7 +176,7 @@ def test_opening_another_folio_and_one_that_cannot_be_used(
 def test_an_empty_folio_says_in_each_room_what_to_do_first(
     tmp_path: Path, open_room: Callable[..., Any], settle: Callable[..., None]
 ) -> None:
-    from glimber.store.writing import new_folio
+    from glimber.store.toml.writing import new_folio
 
     new_folio(tmp_path / "mine", "My own", "split-42")
     window = open_room(tmp_path / "mine")

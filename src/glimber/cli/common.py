@@ -13,11 +13,11 @@ from typing import Any, NoReturn
 
 import typer
 
-from glimber.core.answer import CannotAnswer
 from glimber.core.cards.boardcard import CannotDraw
-from glimber.core.edit import EditError
-from glimber.core.keys import NotationError
-from glimber.core.tries import Practice, jsonable, parse_moment
+from glimber.core.drill.answer import CannotAnswer
+from glimber.core.drill.tries import Practice, jsonable, parse_moment
+from glimber.core.edits.edit import EditError
+from glimber.core.notation.keys import NotationError
 from glimber.store.faults import FolioError, StoreError
 from glimber.store.folder import Opened
 
@@ -79,7 +79,7 @@ def moment(text: str | None) -> datetime:
 
 def practice_of(opened: Opened) -> Practice:
     """The practice so far; empty where there is no log yet. Raises StoreError for a log that cannot be read."""
-    from glimber.store.log import open_log
+    from glimber.store.practice.log import open_log
 
     setting = opened.folio.settings.log
     if "://" not in setting and not (opened.folder / setting).exists():

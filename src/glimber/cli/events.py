@@ -10,8 +10,8 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from glimber.core.events import Event
-from glimber.core.nearest import did_you_mean
+from glimber.core.engine.events import Event
+from glimber.core.notation.nearest import did_you_mean
 from glimber.store.faults import StoreError
 
 

@@ -12,17 +12,18 @@ import typer
 
 from glimber.cli.common import folder_of, progress, put_json, stop, told
 from glimber.cli.inspect import FolioArgument, Json
-from glimber.core.counts import match_counts, with_uses
-from glimber.core.folio import EVERYWHERE
-from glimber.core.gather import Incoming, compare, slug_of, take
-from glimber.core.nearest import did_you_mean
+from glimber.core.folio.folio import EVERYWHERE
+from glimber.core.gather.compare import Incoming, compare, take
+from glimber.core.gather.counts import match_counts, with_uses
+from glimber.core.notation.ids import slug_of
+from glimber.core.notation.nearest import did_you_mean
 from glimber.readers.counts import read_counts
 from glimber.readers.found import Found, Options
 from glimber.readers.registry import kind_of, kinds
 from glimber.readers.registry import read as read_source
 from glimber.store.pack import pack_bytes
-from glimber.store.reading import open_folio
-from glimber.store.writing import save_folio
+from glimber.store.toml.reading import open_folio
+from glimber.store.toml.writing import save_folio
 
 
 def read(

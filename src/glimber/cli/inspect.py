@@ -11,19 +11,19 @@ import typer
 
 from glimber.cli.common import folder_of, moment, practice_of, put_json, rounded, stop, told
 from glimber.cli.events import read_cases
-from glimber.core.answer import Answer, Question, habits_of
 from glimber.core.audit import Finding, audit
-from glimber.core.engine import run
-from glimber.core.events import Act
-from glimber.core.folio import Binding, Folio
-from glimber.core.gather import slug_of
-from glimber.core.judge import judge as judge_answer
-from glimber.core.keycodes import CODES
-from glimber.core.keymap import keymap_of
-from glimber.core.nearest import did_you_mean
+from glimber.core.drill.answer import Answer, Question, habits_of
+from glimber.core.drill.judge import judge as judge_answer
+from glimber.core.engine.engine import run
+from glimber.core.engine.events import Act
+from glimber.core.engine.keymap import keymap_of
+from glimber.core.folio.folio import Binding, Folio
+from glimber.core.notation.ids import slug_of
+from glimber.core.notation.keycodes import CODES
+from glimber.core.notation.nearest import did_you_mean
 from glimber.store.faults import Fault
-from glimber.store.reading import open_folio, shipped_board, shipped_board_ids, shipped_board_text
 from glimber.store.settings import load_settings
+from glimber.store.toml.reading import open_folio, shipped_board, shipped_board_ids, shipped_board_text
 
 Json = Annotated[bool, typer.Option("--json", help="One JSON document on standard output.")]
 FolioArgument = Annotated[str, typer.Argument(metavar="FOLIO", help="Folder of the folio.")]
@@ -124,7 +124,7 @@ def boards(
 def _drawn(file: str, id: str, json: bool) -> None:
     """A board of a drawing: every shape with an id is a key."""
     from glimber.readers.drawing import DrawingError, board_from_svg
-    from glimber.store.writing import board_text
+    from glimber.store.toml.writing import board_text
 
     try:
         board, told_of = board_from_svg(Path(file).expanduser().read_bytes(), id, id.replace("-", " ").capitalize())

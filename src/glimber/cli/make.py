@@ -11,9 +11,9 @@ import typer
 from glimber.cli import has_display
 from glimber.cli.common import folder_of, put_json, stop, told
 from glimber.cli.inspect import FolioArgument, Json
-from glimber.core.nearest import did_you_mean
-from glimber.store.reading import open_folio, shipped_board_ids
+from glimber.core.notation.nearest import did_you_mean
 from glimber.store.settings import load_settings
+from glimber.store.toml.reading import open_folio, shipped_board_ids
 from glimber.ui.export import write_card
 
 
@@ -71,7 +71,7 @@ def new(
             stop(
                 f"{board} is not a board that comes with Glimber{did_you_mean(board, known)}; it has {', '.join(known)}"
             )
-        from glimber.store.writing import new_folio
+        from glimber.store.toml.writing import new_folio
 
         path = folder_of(folder)
         new_folio(path, title or path.name, board)

@@ -11,11 +11,11 @@ import typer
 from glimber.cli.common import folder_of, moment, practice_of, put_json, rounded, stop, told
 from glimber.cli.events import read_text
 from glimber.cli.inspect import FolioArgument, Json
-from glimber.core.keys import parse_trigger
-from glimber.core.nearest import did_you_mean
+from glimber.core.notation.keys import parse_trigger
+from glimber.core.notation.nearest import did_you_mean
 from glimber.store.faults import StoreError
-from glimber.store.reading import open_folio
 from glimber.store.settings import load_settings
+from glimber.store.toml.reading import open_folio
 
 At = Annotated[str | None, typer.Option(help="At which moment, as ISO 8601; else now.")]
 
@@ -32,8 +32,8 @@ def plan(
     """
     with told():
         opened = open_folio(folder_of(folio))
-        from glimber.core.measures import measure
-        from glimber.core.plan import plan_round
+        from glimber.core.weigh.measures import measure
+        from glimber.core.weigh.plan import plan_round
 
         ledger = measure(opened.folio, practice_of(opened), moment(at), load_settings().computer_name)
         due = plan_round(ledger, size)
@@ -57,8 +57,8 @@ def weigh(
     """
     with told():
         opened = open_folio(folder_of(folio))
-        from glimber.core.measures import measure
-        from glimber.core.verdict import verdicts
+        from glimber.core.weigh.measures import measure
+        from glimber.core.weigh.verdict import verdicts
 
         ledger = measure(opened.folio, practice_of(opened), moment(at), load_settings().computer_name)
         if binding is not None and binding not in ledger.rows:
@@ -115,8 +115,8 @@ def change(
         if not why.strip():
             stop("--why is empty; say why, it is what will be asked later")
         trigger = parse_trigger(to, opened.folio.bundles)
-        from glimber.store.changing import take_move
-        from glimber.store.log import open_log
+        from glimber.store.practice.changing import take_move
+        from glimber.store.practice.log import open_log
 
         with open_log(opened.folder, opened.folio.settings.log) as log:
             taken = take_move(opened, log, binding, trigger, why, moment(None), load_settings().computer_name, swap)
@@ -142,8 +142,8 @@ def export(
     with told():
         opened = open_folio(folder_of(folio))
         from glimber.store.files import write_atomically
-        from glimber.store.jsonl import all_lines
-        from glimber.store.log import open_log
+        from glimber.store.practice.jsonl import all_lines
+        from glimber.store.practice.log import open_log
 
         with open_log(opened.folder, opened.folio.settings.log) as log:
             lines = list(all_lines(log))
@@ -162,9 +162,9 @@ def merge(folio: FolioArgument, file: Annotated[str, typer.Argument(metavar="FIL
     """
     with told():
         opened = open_folio(folder_of(folio))
-        from glimber.store.jsonl import parse_lines
-        from glimber.store.log import merge as merge_records
-        from glimber.store.log import open_log
+        from glimber.store.practice.jsonl import parse_lines
+        from glimber.store.practice.log import merge as merge_records
+        from glimber.store.practice.log import open_log
 
         found = parse_lines(read_text(file))
         if found.read and not found.records:

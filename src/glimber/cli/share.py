@@ -11,7 +11,7 @@ from glimber.cli.common import folder_of, put_json, stop, told
 from glimber.cli.inspect import FolioArgument, Json
 from glimber.store.files import write_atomically
 from glimber.store.pack import pack_bytes, unpack
-from glimber.store.reading import open_folio
+from glimber.store.toml.reading import open_folio
 
 
 def pack(
@@ -29,8 +29,8 @@ def pack(
         tries = None
         setting = opened.folio.settings.log
         if with_tries and ("://" in setting or (opened.folder / setting).exists()):
-            from glimber.store.jsonl import all_lines
-            from glimber.store.log import open_log
+            from glimber.store.practice.jsonl import all_lines
+            from glimber.store.practice.log import open_log
 
             with open_log(opened.folder, setting) as log:
                 tries = "".join(f"{line}\n" for line in all_lines(log)).encode()
@@ -60,8 +60,8 @@ def unpack_(
         tries = unpack(data, path)
         merged = 0
         if tries is not None:
-            from glimber.store.jsonl import parse_lines
-            from glimber.store.log import merge, open_log
+            from glimber.store.practice.jsonl import parse_lines
+            from glimber.store.practice.log import merge, open_log
 
             records = parse_lines(tries.decode("utf-8", "replace")).records
             with open_log(path, open_folio(path).folio.settings.log) as log:

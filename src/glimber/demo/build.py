@@ -11,18 +11,18 @@ from pathlib import Path
 from random import Random
 from typing import Final
 
-from glimber.core.edit import move_binding
-from glimber.core.folio import Folio
-from glimber.core.keys import parse_spot
-from glimber.core.tries import Change, Record, Try
+from glimber.core.drill.tries import Change, Record, Try
+from glimber.core.edits.edit import move_binding
+from glimber.core.folio.folio import Folio
+from glimber.core.notation.keys import parse_spot
 from glimber.demo.troubles import TROUBLES
 from glimber.standin.person import Person
 from glimber.standin.practice import play_round, seeded_ids
 from glimber.store.faults import StoreError
 from glimber.store.files import write_atomically
-from glimber.store.log import open_log
-from glimber.store.reading import open_folio
-from glimber.store.writing import keep_ids
+from glimber.store.practice.log import open_log
+from glimber.store.toml.reading import open_folio
+from glimber.store.toml.writing import keep_ids
 
 DAYS: Final = 16
 ROUNDS_A_DAY: Final = 4

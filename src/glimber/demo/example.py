@@ -10,22 +10,22 @@ from typing import Any, Final
 from glimber.core.audit import audit
 from glimber.core.cards.boardcard import board_card
 from glimber.core.cards.svg import to_svg
-from glimber.core.measures import Ledger, measure
-from glimber.core.plan import plan_round
-from glimber.core.tries import Try
-from glimber.core.verdict import verdict_counts, verdicts
+from glimber.core.drill.tries import Try
+from glimber.core.weigh.measures import Ledger, measure
+from glimber.core.weigh.plan import plan_round
+from glimber.core.weigh.verdict import verdict_counts, verdicts
 from glimber.demo.build import SEED, make_demo
 from glimber.demo.troubles import TROUBLES
 from glimber.standin.person import Person
 from glimber.standin.practice import play_round, seeded_ids
-from glimber.store.changing import take_move
+from glimber.store.cache.fonts import carried_fonts, faces
+from glimber.store.cache.icons import icon
 from glimber.store.files import write_atomically
 from glimber.store.folder import Opened
-from glimber.store.fonts import carried_fonts, faces
-from glimber.store.icons import icon
-from glimber.store.log import Log, open_log
-from glimber.store.reading import open_folio
-from glimber.store.writing import keep_ids
+from glimber.store.practice.changing import take_move
+from glimber.store.practice.log import Log, open_log
+from glimber.store.toml.reading import open_folio
+from glimber.store.toml.writing import keep_ids
 
 CHANGED: Final = "sounding-s"
 

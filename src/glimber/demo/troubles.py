@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Final
 
-from glimber.core.keys import Trigger, parse_trigger
+from glimber.core.notation.keys import Trigger, parse_trigger
 from glimber.standin.person import Trouble
 
 

@@ -8,9 +8,9 @@ from math import atan2, degrees, hypot
 from statistics import median
 from typing import Any, Final
 
-from glimber.core.board import Board, Key, Knob
-from glimber.core.keys import is_slug
-from glimber.core.shape import guess_fingers
+from glimber.core.edits.shape import guess_fingers
+from glimber.core.folio.board import Board, Key, Knob
+from glimber.core.notation.keys import is_slug
 
 Matrix = tuple[float, float, float, float, float, float]
 _SAME: Final[Matrix] = (1.0, 0.0, 0.0, 1.0, 0.0, 0.0)

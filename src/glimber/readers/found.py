@@ -6,8 +6,8 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Final
 
-from glimber.core.keys import NotationError
-from glimber.core.spelling import NotKeysError, may_be_keys, read_spelling
+from glimber.core.notation.keys import NotationError
+from glimber.core.notation.spelling import NotKeysError, may_be_keys, read_spelling
 
 WATCHED_EVERY: Final = 200
 

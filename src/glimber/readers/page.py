@@ -8,7 +8,7 @@ from typing import Any, Final
 import lxml.html
 from lxml import etree
 
-from glimber.core.keycodes import MODIFIER_ALIASES
+from glimber.core.notation.keycodes import MODIFIER_ALIASES
 from glimber.readers.found import Found, Options, decoded, looks_like_keys
 from glimber.readers.plaintext import read_lines
 from glimber.readers.table import Line, read_table

@@ -12,11 +12,11 @@ from math import exp, hypot
 from random import Random
 from typing import Final
 
-from glimber.core.board import Board
-from glimber.core.events import Event
-from glimber.core.folio import Binding, Folio
-from glimber.core.keys import Sequence, Spot, Trigger, chord_of, strikes_of
-from glimber.core.perform import CannotPerform, perform
+from glimber.core.engine.events import Event
+from glimber.core.engine.perform import CannotPerform, perform
+from glimber.core.folio.board import Board
+from glimber.core.folio.folio import Binding, Folio
+from glimber.core.notation.keys import Sequence, Spot, Trigger, chord_of, strikes_of
 
 SCATTER_U: Final = {"index": 0.19, "middle": 0.19, "ring": 0.22, "little": 0.24, "thumb": 0.15}
 

@@ -6,13 +6,13 @@ from collections.abc import Callable, Sequence
 from datetime import UTC, datetime, timedelta
 from random import Random
 
-from glimber.core import drill
-from glimber.core.drill import Drill
-from glimber.core.folio import Folio
-from glimber.core.judge import Judge, listener_for
-from glimber.core.tries import Change, KeyEvents, Record, Round, Try
+from glimber.core.drill import machine as drill
+from glimber.core.drill.judge import Judge, listener_for
+from glimber.core.drill.machine import Drill
+from glimber.core.drill.tries import Change, KeyEvents, Record, Round, Try
+from glimber.core.folio.folio import Folio
 from glimber.standin.person import Person
-from glimber.store.uuid7 import uuid7
+from glimber.store.practice.uuid7 import uuid7
 
 
 def seeded_ids(seed: int) -> Callable[[datetime], str]:

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
-from glimber.core.folio import Folio
+from glimber.core.folio.folio import Folio
 from glimber.store.faults import Fault, StoreError
 
 FOLDERS = {"boards": "board", "programs": "program", "layouts": "layout", "cards": "card", "runs": "run"}

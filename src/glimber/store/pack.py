@@ -11,7 +11,7 @@ from glimber.readers.zipped import ZippedError, parts_of
 from glimber.store.faults import FolioError, StoreError
 from glimber.store.files import write_atomically
 from glimber.store.folder import FOLDERS, folio_files
-from glimber.store.reading import read_files
+from glimber.store.toml.reading import read_files
 
 TRIES: Final = "tries.jsonl"
 _MOMENT: Final = (1980, 1, 1, 0, 0, 0)

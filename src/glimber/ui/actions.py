@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import QWidget
 
-from glimber.core.ownkeys import OwnAction
+from glimber.core.edits.ownkeys import OwnAction
 
 ROOMS = ("gather", "arrange", "cards", "drill", "weigh")
 ANYWHERE = "anywhere"

@@ -8,9 +8,9 @@ from pathlib import Path
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 
+from glimber.store.cache.kept import open_quickly
 from glimber.store.faults import FolioError, StoreError
 from glimber.store.folder import Opened
-from glimber.store.kept import open_quickly
 from glimber.store.settings import UserSettings, load_settings, remember
 from glimber.ui.session import Session
 from glimber.ui.style import apply_theme

@@ -9,7 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPen
 from PySide6.QtWidgets import QStyle
 
-from glimber.core.keys import Chord, NotationError, Spot, Trigger, Typed, parse_trigger
+from glimber.core.notation.keys import Chord, NotationError, Spot, Trigger, Typed, parse_trigger
 from glimber.ui.look import SMALL
 from glimber.ui.style import theme
 from glimber.ui.type import font

@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from glimber.core.keys import Sequence, Spot
+from glimber.core.notation.keys import Sequence, Spot
 from glimber.ui.chips import put_chips
 from glimber.ui.look import BODY, HEADING, SMALL
 from glimber.ui.style import theme

@@ -15,8 +15,8 @@ from typing import Final
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from glimber.core.edit import EditError
-from glimber.core.folio import Folio
+from glimber.core.edits.edit import EditError
+from glimber.core.folio.folio import Folio
 from glimber.store.faults import FolioError, StoreError
 from glimber.store.folder import Opened
 
@@ -215,7 +215,7 @@ class Edits(QObject):
 
     def end(self) -> None:
         """Write what waits for the last time; what cannot be written is put aside and told on standard error."""
-        from glimber.store.writing import keep_aside
+        from glimber.store.toml.writing import keep_aside
 
         try:
             self.flush()
@@ -251,8 +251,8 @@ class Edits(QObject):
 
     def _write(self, opened: Opened, value: Folio) -> Opened:
         """A value that was in the files before goes back byte for byte; another one is edited in."""
-        from glimber.store.plain import to_plain
-        from glimber.store.writing import restore, save_folio
+        from glimber.store.toml.plain import to_plain
+        from glimber.store.toml.writing import restore, save_folio
 
         known = next((state for state in reversed(self._states) if state.folio is value), None)
         if known is not None:
@@ -285,8 +285,8 @@ class Edits(QObject):
         """Files changed by somebody else are read first, and the edits wait on top of them; where files cannot be written the
         edits are taken back. Whether the edits still stand with files that are good."""
         from glimber.store.folder import folio_files
-        from glimber.store.reading import read_files
-        from glimber.store.writing import ChangedOnDisk
+        from glimber.store.toml.reading import read_files
+        from glimber.store.toml.writing import ChangedOnDisk
 
         if isinstance(error, ChangedOnDisk):
             try:

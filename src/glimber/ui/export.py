@@ -6,12 +6,12 @@ from pathlib import Path
 
 from glimber.core.cards.boardcard import board_card
 from glimber.core.cards.svg import to_svg
-from glimber.core.nearest import did_you_mean
+from glimber.core.notation.nearest import did_you_mean
+from glimber.store.cache.fonts import carried_fonts, faces
+from glimber.store.cache.icons import icon
 from glimber.store.faults import StoreError
 from glimber.store.files import write_atomically
 from glimber.store.folder import Opened
-from glimber.store.fonts import carried_fonts, faces
-from glimber.store.icons import icon
 from glimber.ui.look import PAPER
 
 

@@ -9,8 +9,8 @@ from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QFrame, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
-from glimber.core.folio import Folio
-from glimber.core.words import place_words
+from glimber.core.folio.folio import Folio
+from glimber.core.folio.words import place_words
 
 SHOWN = 9
 

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QFileDialog, QMessageBox, QProgressDialog
 from glimber.demo.build import DAYS, default_folder, make_demo
 from glimber.store.faults import FolioError, StoreError
 from glimber.store.folder import Opened
-from glimber.store.reading import open_folio
+from glimber.store.toml.reading import open_folio
 
 
 class _Making(QObject):

@@ -8,7 +8,7 @@ from PySide6.QtCore import QEvent, QObject
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QWidget
 
-from glimber.core.events import Event
+from glimber.core.engine.events import Event
 from glimber.ui.keystrokes import KeyReader
 
 

@@ -12,8 +12,8 @@ from collections.abc import Callable
 from PySide6.QtCore import QEvent, QObject, QTimer
 from PySide6.QtGui import QKeyEvent
 
-from glimber.core.events import Event
-from glimber.core.keycodes import EVDEV_CODES, XKB_OFFSET
+from glimber.core.engine.events import Event
+from glimber.core.notation.keycodes import EVDEV_CODES, XKB_OFFSET
 
 STALL_MS = 50.0
 _REPEAT_WAIT_MS = 4

@@ -10,8 +10,8 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QWidget
 
-from glimber.core.board import Board, Key
-from glimber.core.legend import Legend
+from glimber.core.folio.board import Board, Key
+from glimber.core.notation.legend import Legend
 from glimber.ui.style import theme
 from glimber.ui.type import font
 

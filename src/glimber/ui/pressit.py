@@ -9,15 +9,15 @@ from PySide6.QtCore import QEvent, QRectF, Qt, QTimer
 from PySide6.QtGui import QColor, QFontMetricsF, QKeyEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QLineEdit, QPushButton, QWidget
 
-from glimber.core.capture import SpotCapture
-from glimber.core.collisions import collisions
-from glimber.core.events import Event
-from glimber.core.folio import Folio
-from glimber.core.keycodes import MODIFIERS
-from glimber.core.keys import Chord, NotationError, Sequence, Spot, Strike, Trigger, chord_of, parse_trigger
-from glimber.core.listen import KeyboardListener
-from glimber.core.spelling import NotKeysError, read_spelling
-from glimber.core.standin_keys import board_keys
+from glimber.core.engine.events import Event
+from glimber.core.engine.listen import KeyboardListener
+from glimber.core.engine.standin_keys import board_keys
+from glimber.core.folio.folio import Folio
+from glimber.core.gather.capture import SpotCapture
+from glimber.core.gather.collisions import collisions
+from glimber.core.notation.keycodes import MODIFIERS
+from glimber.core.notation.keys import Chord, NotationError, Sequence, Spot, Strike, Trigger, chord_of, parse_trigger
+from glimber.core.notation.spelling import NotKeysError, read_spelling
 from glimber.ui.chips import chips_width, put_chips
 from glimber.ui.keystrokes import KeyReader, monotonic_ms
 from glimber.ui.look import BODY, HEADING, LARGE, PANEL_RADIUS, TITLE

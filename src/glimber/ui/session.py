@@ -11,23 +11,23 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from glimber.core.edit import EditError
-from glimber.core.folio import Folio
-from glimber.core.keys import Trigger
-from glimber.core.summary import Summary
+from glimber.core.edits.edit import EditError
+from glimber.core.folio.folio import Folio
+from glimber.core.notation.keys import Trigger
+from glimber.core.weigh.summary import Summary
+from glimber.store.cache.kept import keep, open_quickly
+from glimber.store.cache.snapshot import load_snapshot, save_snapshot
 from glimber.store.faults import Fault, FolioError, StoreError
 from glimber.store.folder import Opened, folio_files
-from glimber.store.kept import keep, open_quickly
 from glimber.store.settings import UserSettings
-from glimber.store.snapshot import load_snapshot, save_snapshot
-from glimber.store.watch import FolioWatch
+from glimber.store.system.watch import FolioWatch
 from glimber.ui.edits import Edits, Step
 
 if TYPE_CHECKING:
-    from glimber.core.measures import Ledger
-    from glimber.core.tries import Record, Round
-    from glimber.core.verdict import Verdict
-    from glimber.store.log import Log
+    from glimber.core.drill.tries import Record, Round
+    from glimber.core.weigh.measures import Ledger
+    from glimber.core.weigh.verdict import Verdict
+    from glimber.store.practice.log import Log
 
 
 _REST_MS = 500
@@ -128,7 +128,7 @@ class Session(QObject):
         if self.edits.saving():
             return  # it is Glimber's own; what else there may be is found when it is written
         try:
-            from glimber.store.reading import read_files
+            from glimber.store.toml.reading import read_files
 
             files = folio_files(self.folder)
             if files == dict(self.opened.texts):
@@ -161,14 +161,14 @@ class Session(QObject):
     def log(self) -> Log:
         """The practice log, opened at the first need. Raises StoreError."""
         if self._log is None:
-            from glimber.store.log import open_log
+            from glimber.store.practice.log import open_log
 
             self._log = open_log(self.folder, self.folio.settings.log)
         return self._log
 
     def keep_ids(self, ids: set[str]) -> None:
         """Write default ids into the files before their first try. Raises StoreError."""
-        from glimber.store.writing import keep_ids
+        from glimber.store.toml.writing import keep_ids
 
         self.edits.flush()
         opened = keep_ids(self.opened, ids, self.now())
@@ -202,12 +202,12 @@ class Session(QObject):
         self._threads = [thread for thread in self._threads if thread.is_alive()]
 
         def work() -> None:
-            from glimber.core.measures import measure
-            from glimber.core.summarise import summarise
-            from glimber.core.tries import Practice
-            from glimber.core.verdict import verdicts
-            from glimber.store.icons import keep_icons
-            from glimber.store.log import open_log
+            from glimber.core.drill.tries import Practice
+            from glimber.core.weigh.measures import measure
+            from glimber.core.weigh.summarise import summarise
+            from glimber.core.weigh.verdict import verdicts
+            from glimber.store.cache.icons import keep_icons
+            from glimber.store.practice.log import open_log
 
             def between() -> None:
                 self._may_weigh.wait()
@@ -279,7 +279,7 @@ class Session(QObject):
 
     def take_move(self, binding: str, to: Trigger, swap: bool, why: str, verdict: str = "move") -> None:
         """Move a binding, in its file and in the history. Raises EditError, StoreError."""
-        from glimber.store.changing import take_back, take_move
+        from glimber.store.practice.changing import take_back, take_move
 
         self._fresh()
         name = self._name(binding)
@@ -293,7 +293,7 @@ class Session(QObject):
 
     def take_retire(self, binding: str, why: str) -> None:
         """Take a binding away. Raises EditError, StoreError."""
-        from glimber.store.changing import take_back, take_retire
+        from glimber.store.practice.changing import take_back, take_retire
 
         self._fresh()
         name = self._name(binding)
@@ -307,7 +307,7 @@ class Session(QObject):
 
     def note_verdict(self, binding: str, verdict: str, why: str) -> None:
         """Keep a verdict that changes no file. Raises EditError, StoreError."""
-        from glimber.store.changing import note_verdict
+        from glimber.store.practice.changing import note_verdict
 
         name, chosen = self._name(binding), self.folio.bindings[binding]
         note_verdict(self.log(), binding, chosen.command, verdict, chosen.trigger, why, self.now(), self.computer)

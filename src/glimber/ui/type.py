@@ -7,7 +7,7 @@ from functools import cache
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF, QPainter
 
-from glimber.store.fonts import WEIGHTS, font_file
+from glimber.store.cache.fonts import WEIGHTS, font_file
 from glimber.ui.look import BODY, FAMILY
 
 

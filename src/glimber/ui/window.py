@@ -215,7 +215,7 @@ class Window(QMainWindow):
 
     def _use_own_keys(self) -> None:
         """The application's own keys, where the folio has them as a program."""
-        from glimber.core.ownkeys import own_keys
+        from glimber.core.edits.ownkeys import own_keys
 
         self.registry.use(own_keys(self.session.folio, self.session.computer))
 
@@ -287,7 +287,7 @@ class Window(QMainWindow):
     def show_keys_card(self) -> None:
         """The current room's own shortcuts as a card, made from the live actions."""
         from glimber.core.cards.keycard import key_card
-        from glimber.store.fonts import faces
+        from glimber.store.cache.fonts import faces
 
         rows = [(action.name, action.keys) for action in self.registry.of_room(self.current) if action.keys]
         self.overlay.show_drawing(key_card(self.current.title(), "the keys that work here", rows, faces()))
@@ -295,7 +295,7 @@ class Window(QMainWindow):
     def introduce(self) -> None:
         """What the five rooms are for, in five lines."""
         from glimber.core.cards.welcome import welcome_card
-        from glimber.store.fonts import faces
+        from glimber.store.cache.fonts import faces
 
         self.overlay.show_drawing(welcome_card(self.session.folio.settings.title, faces()))
 

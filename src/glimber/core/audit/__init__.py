@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
+from glimber.core.audit.cache import AuditMemory, audit
 from glimber.core.audit.finding import SEVERITIES, Finding, Severity
-from glimber.core.audit.memory import AuditMemory, audit
 
 __all__ = ["SEVERITIES", "AuditMemory", "Finding", "Severity", "audit"]

@@ -6,10 +6,10 @@ from collections.abc import Iterator
 from typing import Final
 
 from glimber.core.audit.finding import Finding, finding
-from glimber.core.collisions import what_it_does
-from glimber.core.folio import Binding, Folio, Layer, Layout
-from glimber.core.keycodes import KEY_ALIASES, MODIFIER_CODES, NAMES_OF_CODES
-from glimber.core.keys import strikes_of
+from glimber.core.folio.folio import Binding, Folio, Layer, Layout
+from glimber.core.gather.collisions import what_it_does
+from glimber.core.notation.keycodes import KEY_ALIASES, MODIFIER_CODES, NAMES_OF_CODES
+from glimber.core.notation.keys import strikes_of
 
 CROWDED: Final = 36
 """Commands on one layer that nobody keeps apart any more."""

@@ -6,12 +6,12 @@ from collections.abc import Iterator
 from typing import Final
 
 from glimber.core.audit.finding import Finding, finding
-from glimber.core.board import Board
-from glimber.core.folio import EVERYWHERE, Binding, Folio, Layer, Layout
-from glimber.core.keys import Sequence, strikes_of
-from glimber.core.meaning import meanings
-from glimber.core.standard import is_standard
-from glimber.core.words import finger_words
+from glimber.core.drill.meaning import meanings
+from glimber.core.folio.board import Board
+from glimber.core.folio.folio import EVERYWHERE, Binding, Folio, Layer, Layout
+from glimber.core.folio.words import finger_words
+from glimber.core.notation.keys import Sequence, strikes_of
+from glimber.core.notation.standard import is_standard
 
 BUSY_A_DAY: Final = 20.0
 AWKWARD_A_DAY: Final = 10.0

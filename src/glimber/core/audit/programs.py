@@ -6,8 +6,8 @@ from collections.abc import Iterator
 from itertools import combinations
 
 from glimber.core.audit.finding import Finding, finding
-from glimber.core.folio import EVERYWHERE, Binding, Folio, Program
-from glimber.core.keys import Sequence, Spot, Strike, Typed, expanded, strikes_of
+from glimber.core.folio.folio import EVERYWHERE, Binding, Folio, Program
+from glimber.core.notation.keys import Sequence, Spot, Strike, Typed, expanded, strikes_of
 
 Strikes = tuple[Strike, ...]
 

@@ -6,16 +6,16 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from typing import Final
 
-from glimber.core.board import Board
 from glimber.core.cards import marks
 from glimber.core.cards.drawing import Drawing, Group, Icons, Item, Path, Rect
 from glimber.core.cards.keyface import key_faces, layer_words, main_program, together_lines
 from glimber.core.cards.metrics import Faces
 from glimber.core.cards.text import one_line
 from glimber.core.cards.tiles import HOME_TICK, Tiles, band, line_of
-from glimber.core.folio import Card, Folio, Layer
-from glimber.core.folio import Group as CommandGroup
-from glimber.core.words import key_words
+from glimber.core.folio.board import Board
+from glimber.core.folio.folio import Card, Folio, Layer
+from glimber.core.folio.folio import Group as CommandGroup
+from glimber.core.folio.words import key_words
 
 PAPERS_MM: Final = {
     "A3": (297.0, 420.0), "A4": (210.0, 297.0), "A5": (148.0, 210.0), "A6": (105.0, 148.0),

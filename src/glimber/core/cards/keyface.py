@@ -6,10 +6,10 @@ from collections import Counter
 from dataclasses import dataclass
 from typing import Literal
 
-from glimber.core.board import Board, Key, Knob
-from glimber.core.folio import Binding, Folio, Group, Layer, Layout
-from glimber.core.keys import GESTURES, Chord, Sequence
-from glimber.core.words import key_words
+from glimber.core.folio.board import Board, Key, Knob
+from glimber.core.folio.folio import Binding, Folio, Group, Layer, Layout
+from glimber.core.folio.words import key_words
+from glimber.core.notation.keys import GESTURES, Chord, Sequence
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,7 @@ from typing import Final
 from glimber.core.cards.drawing import Drawing, Group, Item, Rect, Text
 from glimber.core.cards.keycard import chips, put
 from glimber.core.cards.metrics import Faces
-from glimber.core.tally import Held
+from glimber.core.gather.tally import Held
 
 _WIDTH: Final = 176.0
 _MARGIN: Final = 9.0

@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Collection
 from typing import Final
 
-from glimber.core.board import Key, Knob
 from glimber.core.cards import marks
 from glimber.core.cards.drawing import Circle, Group, Icons, Item, Path, Rect, Steps, Stroke, Text
 from glimber.core.cards.keyface import FaceLine, KeyFace
 from glimber.core.cards.metrics import Faces
 from glimber.core.cards.text import LINE, Setting, fit, one_line, sizes
+from glimber.core.folio.board import Key, Knob
 
 HOME_TICK: Final = 0.1
 """Room below the lowest key for the tick of a home key, in key units."""

@@ -8,15 +8,15 @@ from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QObject
 
-from glimber.core.arrange import add_layout
-from glimber.core.board import Board
-from glimber.core.drift import BoardCheck, Drift, take_over
-from glimber.core.events import Event
-from glimber.core.folio import Folio
-from glimber.core.gather import slug_of
-from glimber.core.listen import KeyboardListener
-from glimber.core.shape import add_key, guess_fingers, move_keys, remove_keys, with_own_board
-from glimber.core.words import place_words
+from glimber.core.edits.layers import add_layout
+from glimber.core.edits.shape import add_key, guess_fingers, move_keys, remove_keys, with_own_board
+from glimber.core.engine.drift import BoardCheck, Drift, take_over
+from glimber.core.engine.events import Event
+from glimber.core.engine.listen import KeyboardListener
+from glimber.core.folio.board import Board
+from glimber.core.folio.folio import Folio
+from glimber.core.folio.words import place_words
+from glimber.core.notation.ids import slug_of
 from glimber.ui.arrange.place import Place
 from glimber.ui.choose import Choice
 from glimber.ui.keyhold import KeyHold

@@ -10,13 +10,13 @@ from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QToolTip, QWidget
 
-from glimber.core.board import Board, Key, Knob
 from glimber.core.cards.drawing import Drawing, Group
 from glimber.core.cards.keyface import KeyFace, key_faces
 from glimber.core.cards.tiles import Tiles
-from glimber.core.folio import Folio, Layer
-from glimber.store.fonts import faces
-from glimber.store.icons import icon
+from glimber.core.folio.board import Board, Key, Knob
+from glimber.core.folio.folio import Folio, Layer
+from glimber.store.cache.fonts import faces
+from glimber.store.cache.icons import icon
 from glimber.ui.draw import paint
 from glimber.ui.look import SMALL
 from glimber.ui.style import theme

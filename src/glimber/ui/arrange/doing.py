@@ -8,7 +8,9 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPoint, QPointF
 
-from glimber.core.arrange import (
+from glimber.core.audit.cures import cure
+from glimber.core.edits.edit import EditError, add_trigger
+from glimber.core.edits.spots import (
     Does,
     clear_spots,
     copy_to,
@@ -18,11 +20,9 @@ from glimber.core.arrange import (
     swap_keys,
     type_on,
 )
-from glimber.core.cures import cure
-from glimber.core.edit import EditError, add_trigger
-from glimber.core.folio import Folio
-from glimber.core.keys import Chord, Sequence, Spot, Trigger
-from glimber.core.walk import after
+from glimber.core.folio.folio import Folio
+from glimber.core.folio.walk import after
+from glimber.core.notation.keys import Chord, Sequence, Spot, Trigger
 from glimber.store.faults import StoreError
 from glimber.ui.arrange.freeplay import FreePlay
 from glimber.ui.arrange.place import Place, bindings_at, layer_of, settled
@@ -290,7 +290,7 @@ class Doing(SayingDoing):
 
     def free_places(self) -> None:
         """Free spots and chords for the command in front, or the one in front on the bench."""
-        from glimber.core.free import free_chords, free_spots
+        from glimber.core.weigh.free import free_chords, free_spots
         from glimber.ui.chips import words_of
 
         side, place = self.room.side, self.place

@@ -11,8 +11,8 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
 
-from glimber.core.events import Event
-from glimber.core.freeplay import Heard, Player
+from glimber.core.engine.events import Event
+from glimber.core.engine.freeplay import Heard, Player
 from glimber.store.faults import StoreError
 from glimber.ui.keyhold import KeyHold
 from glimber.ui.keystrokes import StampClock, monotonic_ms
@@ -52,7 +52,7 @@ class FreePlay(QObject):
         if place is None:
             return
         if device is not None:
-            from glimber.store.device import open_device
+            from glimber.store.system.device import open_device
 
             try:
                 self.listen_to(open_device(device))
@@ -74,7 +74,7 @@ class FreePlay(QObject):
         self._descriptor = descriptor
 
         def work() -> None:
-            from glimber.store.device import key_events
+            from glimber.store.system.device import key_events
 
             clock = StampClock()
             for event in key_events(descriptor):

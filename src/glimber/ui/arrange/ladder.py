@@ -6,9 +6,9 @@ from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QPointF, QRectF, 
 from PySide6.QtGui import QColor, QPainter, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QListWidget, QListWidgetItem, QStyledItemDelegate, QStyleOptionViewItem
 
-from glimber.core.board import Board
 from glimber.core.cards.keyface import layer_words
-from glimber.core.folio import Folio, Layer, Layout
+from glimber.core.folio.board import Board
+from glimber.core.folio.folio import Folio, Layer, Layout
 from glimber.ui.look import BODY, SMALL
 from glimber.ui.style import theme
 from glimber.ui.type import put_text

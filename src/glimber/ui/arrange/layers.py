@@ -7,24 +7,22 @@ from dataclasses import replace
 from itertools import pairwise
 from typing import TYPE_CHECKING, Any
 
-from glimber.core.arrange import (
-    Does,
+from glimber.core.edits.carry import carry_over, give_to_other_hand, held_by_hand, plan_carrying, with_board
+from glimber.core.edits.edit import EditError
+from glimber.core.edits.layers import (
     add_layer,
     add_layout,
     bring_to_front,
-    clear_spots,
     move_layer,
     remove_layer,
     rename_layer,
-    set_spot,
     set_unbound,
 )
-from glimber.core.carry import carry_over, give_to_other_hand, held_by_hand, plan_carrying, with_board
-from glimber.core.edit import EditError
-from glimber.core.folio import Folio, Step, Wait
-from glimber.core.keys import Chord, Typed, parse_sent
-from glimber.core.keys import Sequence as Keys
-from glimber.core.starters import STARTERS
+from glimber.core.edits.spots import Does, clear_spots, set_spot
+from glimber.core.edits.starters import STARTERS
+from glimber.core.folio.folio import Folio, Step, Wait
+from glimber.core.notation.keys import Chord, Typed, parse_sent
+from glimber.core.notation.keys import Sequence as Keys
 from glimber.ui.arrange.place import Place, layer_of, layout_of
 from glimber.ui.choose import Choice
 from glimber.ui.pressit import Asked
@@ -251,7 +249,7 @@ class LayerDoing:
 
     def add_board(self) -> None:
         """Lay out another board of those that come with Glimber."""
-        from glimber.store.reading import shipped_board
+        from glimber.store.toml.reading import shipped_board
 
         choices = self._other_boards("")
 
@@ -263,7 +261,7 @@ class LayerDoing:
         self.choose("Lay out a board", taken, choices)
 
     def _other_boards(self, start: str) -> Sequence[Choice]:
-        from glimber.store.reading import shipped_board, shipped_board_ids
+        from glimber.store.toml.reading import shipped_board, shipped_board_ids
 
         known = dict.fromkeys((*self.folio.own_boards, *shipped_board_ids()))
         boards = [self.folio.boards.get(id) or shipped_board(id) for id in known if id != start]
@@ -279,7 +277,7 @@ class LayerDoing:
         if place is None:
             return
 
-        from glimber.store.reading import shipped_board
+        from glimber.store.toml.reading import shipped_board
 
         def chosen(id: object) -> None:
             board = self.folio.boards.get(id) or shipped_board(str(id))
@@ -355,7 +353,7 @@ class LayerDoing:
 
     def play_device(self) -> None:
         """Free play on a board that is read as a device: a twin of it, or the main board, does not count."""
-        from glimber.store.device import devices
+        from glimber.store.system.device import devices
 
         choices = [Choice(one.words, str(one.path), value=one.path) for one in devices()]
         if not choices:

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 
-from glimber.core.board import Board
-from glimber.core.folio import Binding, Folio, Layer, Layout
-from glimber.core.keys import KEY_GESTURES, KNOB_GESTURES, Gesture, Spot
-from glimber.core.walk import reading_order
+from glimber.core.folio.board import Board
+from glimber.core.folio.folio import Binding, Folio, Layer, Layout
+from glimber.core.folio.walk import reading_order
+from glimber.core.notation.keys import KEY_GESTURES, KNOB_GESTURES, Gesture, Spot
 
 
 @dataclass(frozen=True)

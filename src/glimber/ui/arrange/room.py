@@ -12,8 +12,8 @@ from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from glimber.core.cards.keyface import layer_words
-from glimber.core.keys import Gesture
-from glimber.core.walk import Way, reading_order, step_from
+from glimber.core.folio.walk import Way, reading_order, step_from
+from glimber.core.notation.keys import Gesture
 from glimber.ui.actions import Action
 from glimber.ui.arrange.canvas import BoardCanvas, Shown
 from glimber.ui.arrange.keys import arrange_actions

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from glimber.core.arrange import set_unbound
-from glimber.core.commands import edit_binding, put_in_group
-from glimber.core.folio import INKS, MARKS, Binding, Folio
+from glimber.core.edits.commands import edit_binding, put_in_group
+from glimber.core.edits.layers import set_unbound
+from glimber.core.folio.folio import INKS, MARKS, Binding, Folio
 from glimber.ui.arrange.layers import LayerDoing
 from glimber.ui.arrange.place import bindings_at, layer_of
 from glimber.ui.choose import Choice
@@ -60,7 +60,7 @@ class SayingDoing(LayerDoing):
 
     def choose_icon(self) -> None:
         """An icon of the set, by search, or a picture of one's own in icons/."""
-        from glimber.store.icons import icon_names
+        from glimber.store.cache.icons import icon_names
 
         found = self._bindings()
         if not found:

@@ -7,8 +7,8 @@ from typing import Any
 
 from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QFrame, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from glimber.core.board import FINGERS, REACHES, Board
-from glimber.core.shape import edit_keys
+from glimber.core.edits.shape import edit_keys
+from glimber.core.folio.board import FINGERS, REACHES, Board
 from glimber.ui.arrange.side import WIDTH
 from glimber.ui.field import Field
 

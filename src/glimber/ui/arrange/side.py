@@ -18,9 +18,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from glimber.core.folio import Folio
-from glimber.core.keys import NotationError, Spot, parse_trigger
-from glimber.core.stake import Stake, bench_by_stake
+from glimber.core.folio.folio import Folio
+from glimber.core.gather.stake import Stake, bench_by_stake
+from glimber.core.notation.keys import NotationError, Spot, parse_trigger
 from glimber.ui.chips import put_row_ground
 from glimber.ui.look import BODY, SMALL
 from glimber.ui.style import theme

@@ -6,10 +6,10 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from glimber.core.collisions import what_it_does
-from glimber.core.folio import Binding, Folio, Layer
-from glimber.core.keys import Gesture
-from glimber.core.words import finger_words
+from glimber.core.folio.folio import Binding, Folio, Layer
+from glimber.core.folio.words import finger_words
+from glimber.core.gather.collisions import what_it_does
+from glimber.core.notation.keys import Gesture
 from glimber.ui.arrange.place import Place, gestures_of, layer_of, layout_of
 from glimber.ui.chips import SIGNS, put_chips
 from glimber.ui.look import BODY, SMALL

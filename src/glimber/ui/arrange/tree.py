@@ -18,10 +18,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from glimber.core.edit import move_binding, retire_binding
-from glimber.core.folio import Binding, Folio
-from glimber.core.keys import Sequence, Trigger
-from glimber.core.sequences import Branch, name_stem, sequence_tree
+from glimber.core.edits.edit import move_binding, retire_binding
+from glimber.core.edits.sequences import Branch, name_stem, sequence_tree
+from glimber.core.folio.folio import Binding, Folio
+from glimber.core.notation.keys import Sequence, Trigger
 from glimber.ui.chips import put_chips, put_row_ground
 from glimber.ui.look import BODY, HEADING, SMALL
 from glimber.ui.pressit import Asked

@@ -7,10 +7,10 @@ from collections.abc import Callable
 from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QWidget
 
-from glimber.core.events import Event
-from glimber.core.folio import Folio
-from glimber.core.keys import Chord, chord_of
-from glimber.core.listen import KeyboardListener
+from glimber.core.engine.events import Event
+from glimber.core.engine.listen import KeyboardListener
+from glimber.core.folio.folio import Folio
+from glimber.core.notation.keys import Chord, chord_of
 from glimber.ui.keyhold import KeyHold
 
 

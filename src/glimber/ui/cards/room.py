@@ -20,10 +20,10 @@ from PySide6.QtWidgets import (
 
 from glimber.core.cards.boardcard import CannotDraw, board_card
 from glimber.core.cards.drawing import Drawing
-from glimber.core.folio import Card
+from glimber.core.folio.folio import Card
+from glimber.store.cache.fonts import faces
+from glimber.store.cache.icons import icon
 from glimber.store.faults import StoreError
-from glimber.store.fonts import faces
-from glimber.store.icons import icon
 from glimber.ui.actions import Action
 from glimber.ui.draw import to_pixmap
 from glimber.ui.room import Room

@@ -9,8 +9,8 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPixmap
 
 from glimber.core.cards.drawing import Path as Outline
-from glimber.core.cues import Cue
-from glimber.store.icons import icon
+from glimber.core.drill.cues import Cue
+from glimber.store.cache.icons import icon
 from glimber.ui.draw import painter_path
 from glimber.ui.look import PROMPT, TITLE
 from glimber.ui.style import theme

@@ -6,16 +6,16 @@ from dataclasses import replace
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from glimber.core.answer import Answer, Question
-from glimber.core.cues import CueWish
-from glimber.core.drill import Drill
-from glimber.core.events import Event
-from glimber.core.folio import Binding
-from glimber.core.judge import Judge, judge_pointed
-from glimber.core.keys import Spot
-from glimber.core.listen import BoardListener, KeyboardListener, Listener
-from glimber.core.standin_keys import board_keys
-from glimber.core.tries import KeyEvents, Try
+from glimber.core.drill.answer import Answer, Question
+from glimber.core.drill.cues import CueWish
+from glimber.core.drill.judge import Judge, judge_pointed
+from glimber.core.drill.machine import Drill
+from glimber.core.drill.tries import KeyEvents, Try
+from glimber.core.engine.events import Event
+from glimber.core.engine.listen import BoardListener, KeyboardListener, Listener
+from glimber.core.engine.standin_keys import board_keys
+from glimber.core.folio.folio import Binding
+from glimber.core.notation.keys import Spot
 from glimber.store.faults import StoreError
 from glimber.ui.keystrokes import STALL_MS, monotonic_ms
 from glimber.ui.session import Session
@@ -241,7 +241,7 @@ class RoundPlay(QObject):
 
     def _light(self) -> None:
         """The grip at the moment of the oldest hit that is not lit yet, for its stroke."""
-        from glimber.core.measures import reweigh
+        from glimber.core.weigh.measures import reweigh
 
         one, count = self._unlit.pop(0)
         ledger = self.session.ledger

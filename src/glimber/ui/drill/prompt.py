@@ -9,10 +9,10 @@ from PySide6.QtCore import QEvent, QPointF, QRect, QRectF, Qt, QTimer
 from PySide6.QtGui import QColor, QFocusEvent, QFontMetricsF, QKeyEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
-from glimber.core.cues import cue_of
-from glimber.core.keys import Spot, strikes_of
-from glimber.core.round import CLEAN_HITS, Lane
-from glimber.core.standin_keys import here_words
+from glimber.core.drill.cues import cue_of
+from glimber.core.drill.round import CLEAN_HITS, Lane
+from glimber.core.engine.standin_keys import here_words
+from glimber.core.notation.keys import Spot, strikes_of
 from glimber.ui.drill.cue import paint_cue
 from glimber.ui.drill.play import RoundPlay
 from glimber.ui.drill.sentence import SlipSentence

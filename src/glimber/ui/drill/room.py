@@ -10,13 +10,13 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QStackedLayout, QVBoxLayout, QWidget
 
-from glimber.core import drill as drills
-from glimber.core.drill import Drill
-from glimber.core.plan import plan_round
-from glimber.core.round import resumed
-from glimber.core.tries import Change, Round
+from glimber.core.drill.machine import Drill
+from glimber.core.drill.machine import machine as drills
+from glimber.core.drill.round import resumed
+from glimber.core.drill.tries import Change, Round
+from glimber.core.weigh.plan import plan_round
 from glimber.store.faults import StoreError
-from glimber.store.uuid7 import uuid7
+from glimber.store.practice.uuid7 import uuid7
 from glimber.ui.actions import Action
 from glimber.ui.drill.play import RoundPlay
 from glimber.ui.drill.prompt import PromptView

@@ -7,12 +7,12 @@ from collections.abc import Callable
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from glimber.core.cues import CUES, CueWish
-from glimber.core.folio import Binding, Folio
-from glimber.core.keys import Spot
-from glimber.core.plan import NEW_IN_A_ROUND, ROUND_SIZE, Due, plan_round
-from glimber.core.standin_keys import board_keys, why_not_pressed
-from glimber.core.words import place_words
+from glimber.core.drill.cues import CUES, CueWish
+from glimber.core.engine.standin_keys import board_keys, why_not_pressed
+from glimber.core.folio.folio import Binding, Folio
+from glimber.core.folio.words import place_words
+from glimber.core.notation.keys import Spot
+from glimber.core.weigh.plan import NEW_IN_A_ROUND, ROUND_SIZE, Due, plan_round
 from glimber.ui.session import Session
 
 SIZES = (3, 5, 7, 9)

@@ -8,11 +8,11 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
-from glimber.core.folio import Folio
-from glimber.core.keys import NotationError, parse_trigger
-from glimber.core.round import CLEAN_HITS
-from glimber.core.tries import Try
-from glimber.core.words import place_words, seconds_words
+from glimber.core.drill.round import CLEAN_HITS
+from glimber.core.drill.tries import Try
+from glimber.core.folio.folio import Folio
+from glimber.core.folio.words import place_words, seconds_words
+from glimber.core.notation.keys import NotationError, parse_trigger
 from glimber.ui.look import LIT_ON_PAPER, PAPER
 from glimber.ui.marks import paint_mark
 from glimber.ui.type import put_text

@@ -16,10 +16,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from glimber.core.commands import add_command
-from glimber.core.edit import EditError
-from glimber.core.folio import EVERYWHERE, Command, Folio
-from glimber.core.stake import Stake, stakes_of
+from glimber.core.edits.commands import add_command
+from glimber.core.edits.edit import EditError
+from glimber.core.folio.folio import EVERYWHERE, Command, Folio
+from glimber.core.gather.stake import Stake, stakes_of
 from glimber.store.faults import StoreError
 from glimber.ui.chips import chips_width, put_chips, words_of
 from glimber.ui.field import Field

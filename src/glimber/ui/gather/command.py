@@ -24,12 +24,12 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from glimber.core.commands import add_context, edit_binding, edit_command, put_in_group, step_fault
-from glimber.core.defaults import back_to_defaults, departures
-from glimber.core.edit import EditError, retire_binding
-from glimber.core.folio import INKS, MARKS, Binding, Command, Folio
-from glimber.core.reach import slow_way_s
-from glimber.core.stake import weekly_uses
+from glimber.core.edits.commands import add_context, edit_binding, edit_command, put_in_group, step_fault
+from glimber.core.edits.defaults import back_to_defaults, departures
+from glimber.core.edits.edit import EditError, retire_binding
+from glimber.core.folio.folio import INKS, MARKS, Binding, Command, Folio
+from glimber.core.gather.stake import weekly_uses
+from glimber.core.weigh.reach import slow_way_s
 from glimber.store.faults import StoreError
 from glimber.ui.chips import put_chips, put_row_ground, words_of
 from glimber.ui.field import Field

@@ -7,10 +7,10 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from glimber.core.defaults import back_to_defaults, departures
-from glimber.core.edit import EditError, add_trigger
-from glimber.core.folio import Command, Folio
-from glimber.core.keys import Trigger
+from glimber.core.edits.defaults import back_to_defaults, departures
+from glimber.core.edits.edit import EditError, add_trigger
+from glimber.core.folio.folio import Command, Folio
+from glimber.core.notation.keys import Trigger
 from glimber.store.faults import StoreError
 
 if TYPE_CHECKING:
@@ -60,8 +60,8 @@ class Doing:
     def show_tally(self) -> None:
         """The modifier tally of the program shown, or of all, as a sheet."""
         from glimber.core.cards.tallycard import tally_card
-        from glimber.core.tally import modifier_tally
-        from glimber.store.fonts import faces
+        from glimber.core.gather.tally import modifier_tally
+        from glimber.store.cache.fonts import faces
 
         folio, program = self._room.session.folio, self._room.bench.chosen_program()
         title = folio.programs[program].name if program else folio.settings.title
@@ -84,7 +84,7 @@ class Doing:
 
     def read_counts(self, path: Path, days: float) -> None:
         """Set uses a day from a table of counts; what no command is called is told."""
-        from glimber.core.counts import match_counts, with_uses
+        from glimber.core.gather.counts import match_counts, with_uses
         from glimber.readers.counts import read_counts
 
         session = self._room.session
@@ -104,7 +104,7 @@ class Doing:
 
     def take_own(self) -> None:
         """Glimber's own keys as a program of the folio, to be drilled, weighed and bound otherwise."""
-        from glimber.core.ownkeys import OWN, with_own_keys
+        from glimber.core.edits.ownkeys import OWN, with_own_keys
 
         session, actions = self._room.session, self._window.registry.own_actions()
         if self._edit("take in Glimber's own keys", lambda folio: with_own_keys(folio, actions)):
@@ -129,7 +129,7 @@ class Doing:
 
     def link(self) -> None:
         """Link a source: the file that is shown, or a system."""
-        from glimber.core.links import SYSTEMS, link
+        from glimber.core.edits.links import SYSTEMS, link
         from glimber.ui.choose import Choice
 
         room = self._room
@@ -151,7 +151,7 @@ class Doing:
 
     def watch(self) -> None:
         """Watch the source under the cursor, or no longer."""
-        from glimber.core.links import watch
+        from glimber.core.edits.links import watch
 
         id = self._room.sources.current()
         if id is not None:
@@ -159,7 +159,7 @@ class Doing:
 
     def unlink(self) -> None:
         """Let the source under the cursor go."""
-        from glimber.core.links import unlink
+        from glimber.core.edits.links import unlink
 
         id = self._room.sources.current()
         if id is not None:

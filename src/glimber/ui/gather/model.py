@@ -8,7 +8,7 @@ from typing import Any
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt
 from PySide6.QtGui import QColor
 
-from glimber.core.gather import NOTHING_TO_TAKE, Difference
+from glimber.core.gather.compare import NOTHING_TO_TAKE, Difference
 from glimber.ui.style import theme
 
 HEADS = ("", "Is", "Command", "Keys", "Group", "Line")

@@ -22,10 +22,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from glimber.core.defaults import departures
-from glimber.core.edit import EditError
-from glimber.core.folio import EVERYWHERE
-from glimber.core.gather import Difference, Incoming, compare, likely_program, merged, slug_of, take
+from glimber.core.edits.defaults import departures
+from glimber.core.edits.edit import EditError
+from glimber.core.folio.folio import EVERYWHERE
+from glimber.core.gather.compare import Difference, Incoming, compare, likely_program, merged, take
+from glimber.core.notation.ids import slug_of
 from glimber.readers.found import Found, Options, StoppedError
 from glimber.store.faults import StoreError
 from glimber.ui.actions import Action

@@ -13,7 +13,7 @@ from PySide6.QtWidgets import (
     QTableView,
 )
 
-from glimber.core.gather import NOTHING_TO_TAKE
+from glimber.core.gather.compare import NOTHING_TO_TAKE
 from glimber.ui.chips import chips_width, put_chips
 from glimber.ui.gather.model import CHANGES, IncomingRows
 from glimber.ui.look import BODY, SMALL

@@ -10,13 +10,13 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QLabel, QListWidget, QListWidgetItem, QVBoxLayout
 
-from glimber.core.folio import Source
+from glimber.core.folio.folio import Source
 from glimber.readers.found import Found, Options
 from glimber.store.faults import StoreError
 from glimber.ui.session import Session
 
 if TYPE_CHECKING:
-    from glimber.store.watch import FilesWatch
+    from glimber.store.system.watch import FilesWatch
 
 
 @dataclass(frozen=True)
@@ -102,8 +102,8 @@ class SourcesPane(QFrame):
         self.stop()
         if not self._watching:
             return
-        from glimber.store.sources import path_of
-        from glimber.store.watch import FilesWatch
+        from glimber.store.system.sources import path_of
+        from glimber.store.system.watch import FilesWatch
 
         paths = {
             state.source.id: path_of(state.source, self.session.folder)
@@ -135,7 +135,7 @@ class SourcesPane(QFrame):
 
     def read(self, id: str, column: str | None = None) -> None:
         """Read a source on a thread of its own."""
-        from glimber.store.sources import read_source
+        from glimber.store.system.sources import read_source
 
         source, folder = self.states[id].source, self.session.folder
         self._start(id, lambda: read_source(source, folder), Options(column or source.column))

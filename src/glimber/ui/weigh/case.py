@@ -9,16 +9,16 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from glimber.core.choices import CHOICES
-from glimber.core.folio import Folio
-from glimber.core.summary import Row
-from glimber.core.words import place_words
+from glimber.core.folio.folio import Folio
+from glimber.core.folio.words import place_words
+from glimber.core.weigh.choices import CHOICES
+from glimber.core.weigh.summary import Row
 from glimber.ui.style import theme
 
 if TYPE_CHECKING:
-    from glimber.core.candidates import Candidate
-    from glimber.core.measures import Ledger
-    from glimber.core.verdict import Verdict
+    from glimber.core.weigh.candidates import Candidate
+    from glimber.core.weigh.measures import Ledger
+    from glimber.core.weigh.verdict import Verdict
     from glimber.ui.weigh.details import CaseDetails
 
 

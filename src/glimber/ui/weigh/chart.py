@@ -14,7 +14,7 @@ from glimber.ui.style import theme
 from glimber.ui.type import font
 
 if TYPE_CHECKING:
-    from glimber.core.history import Day
+    from glimber.core.weigh.history import Day
 
 
 class CleanHits(QWidget):

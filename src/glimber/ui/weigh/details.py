@@ -16,18 +16,18 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from glimber.core.folio import Folio
-from glimber.core.history import by_day
-from glimber.core.keys import NotationError, Spot, parse_trigger, strikes_of
-from glimber.core.tries import utc
-from glimber.core.words import count_words, place_words, seconds_words
+from glimber.core.drill.tries import utc
+from glimber.core.folio.folio import Folio
+from glimber.core.folio.words import count_words, place_words, seconds_words
+from glimber.core.notation.keys import NotationError, Spot, parse_trigger, strikes_of
+from glimber.core.weigh.history import by_day
 from glimber.ui.paintboard import BoardMarks, BoardOutline
 from glimber.ui.style import theme
 from glimber.ui.weigh.chart import CleanHits
 
 if TYPE_CHECKING:
-    from glimber.core.candidates import Candidate
-    from glimber.core.measures import Ledger, Weighed
+    from glimber.core.weigh.candidates import Candidate
+    from glimber.core.weigh.measures import Ledger, Weighed
 
 
 _SHOWN = 4

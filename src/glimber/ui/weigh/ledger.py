@@ -6,7 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QBrush, QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
-from glimber.core.summary import Row
+from glimber.core.weigh.summary import Row
 from glimber.ui.look import PAPER
 from glimber.ui.marks import paint_mark
 from glimber.ui.style import theme

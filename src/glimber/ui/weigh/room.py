@@ -7,9 +7,9 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
-from glimber.core.choices import CHOICES
-from glimber.core.edit import EditError, is_move
-from glimber.core.keys import Spot, Trigger
+from glimber.core.edits.edit import EditError, is_move
+from glimber.core.notation.keys import Spot, Trigger
+from glimber.core.weigh.choices import CHOICES
 from glimber.store.faults import StoreError
 from glimber.ui.actions import Action
 from glimber.ui.room import Room
@@ -18,7 +18,7 @@ from glimber.ui.weigh.case import CaseView
 from glimber.ui.weigh.ledger import HEAD, ROW, LedgerStrips
 
 if TYPE_CHECKING:
-    from glimber.core.candidates import Candidate
+    from glimber.core.weigh.candidates import Candidate
     from glimber.ui.window import Window
 
 

@@ -1,0 +1,79 @@
+"""What cures a finding, as one edit: a folio in, a new folio out."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Final
+
+from glimber.core.audit.finding import Finding
+from glimber.core.edits.commands import edit_binding
+from glimber.core.edits.edit import EditError, map_bindings, move_binding, retire_binding
+from glimber.core.edits.layers import set_unbound
+from glimber.core.edits.spots import Does, clear_spots, set_spot
+from glimber.core.folio.folio import Binding, Folio
+from glimber.core.notation.keys import Spot, parse_spot
+from glimber.core.weigh.free import free_chords, free_spots
+
+_FREE_KEY: Final = ("same-trigger", "desktop-takes", "stem-complete")
+
+
+def cure(folio: Folio, finding: Finding, computer: str | None = None) -> Folio:
+    """Do what the finding says can be done. Raises EditError where there is no such thing, or no longer."""
+    if finding.cure is None:
+        raise EditError("there is nothing that would cure this by itself")
+    code = finding.code
+    if code == "no-way-out":
+        return _way_out(folio, finding)
+    if code == "dead-here":
+        spot = parse_spot(finding.where)
+        return set_unbound(folio, spot.board, spot.layer, "falls", [spot.key])
+    binding = _binding(folio, finding.bindings[-1 if code == "same-trigger" else 0])
+    if code == "same-trigger" and finding.cure == "take it off":
+        return retire_binding(folio, binding.id)
+    if code in _FREE_KEY:
+        return _to_free_key(folio, binding, computer)
+    if code == "sends-nothing-known":
+        return clear_spots(folio, [binding.spot])
+    if code == "fires-too":
+        return map_bindings(folio, lambda b: replace(b, sends=None, given_id=True) if b.id == binding.id else b)
+    if code == "awkward-busy":
+        return _to_free_spot(folio, binding)
+    if code == "not-on-this-computer" and computer is not None:
+        return edit_binding(folio, binding.id, computers=(*binding.computers, computer))
+    raise EditError(f"{finding.code} has no cure")
+
+
+def _binding(folio: Folio, id: str) -> Binding:
+    if id not in folio.bindings:
+        raise EditError(f"{id} is no longer a binding of this folio")
+    return folio.bindings[id]
+
+
+def _to_free_key(folio: Folio, binding: Binding, computer: str | None) -> Folio:
+    found = free_chords(folio, binding.command or "", computer, most=1)
+    if not found:
+        raise EditError("no chord is free")
+    return move_binding(folio, binding.id, found[0].trigger).folio
+
+
+def _to_free_spot(folio: Folio, binding: Binding) -> Folio:
+    spot = binding.spot
+    found = [
+        one for one in free_spots(folio, binding.command or "", spot.board, spot.layer) if isinstance(one.trigger, Spot)
+    ]
+    if not found:
+        raise EditError(f"no key of {spot.layer} is free")
+    to = found[0].trigger
+    assert isinstance(to, Spot)
+    return move_binding(folio, binding.id, replace(to, gesture=spot.gesture)).folio
+
+
+def _way_out(folio: Folio, finding: Finding) -> Folio:
+    """The key that brought the layer in leaves it again, or Escape where that key is taken there."""
+    board, _, layer = finding.where.partition(":")
+    here = folio.layouts[board].layer(layer)
+    keys = [_binding(folio, id).spot.key for id in finding.bindings]
+    for key in (*keys, "Escape"):
+        if here is not None and folio.boards[board].has(key) and key not in here.by_key:
+            return set_spot(folio, Spot(board, layer, (key,), "tap"), Does(leaves=True))
+    raise EditError(f"{keys[0]} and Escape are taken on {layer}; choose another key to leave it")

@@ -1,0 +1,1 @@
+"""Rounds, answers and how they are judged."""

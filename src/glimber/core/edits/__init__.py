@@ -1,0 +1,1 @@
+"""Edits: a folio in, another folio out."""

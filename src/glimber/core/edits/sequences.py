@@ -1,0 +1,83 @@
+"""A program's sequences as a tree: by their first key, then by the next, with the names of groups and subgroups."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+
+from glimber.core.edits.edit import EditError, with_program
+from glimber.core.folio.folio import Binding, Folio, Stem
+from glimber.core.notation.keys import Chord, Sequence
+
+
+@dataclass(frozen=True)
+class Branch:
+    """One step of the tree. ``name`` is a group's, from its stem; ``bindings`` are complete here, ``branches`` go on."""
+
+    chords: tuple[Chord, ...]
+    name: str
+    stays_open: bool
+    bindings: tuple[Binding, ...]
+    branches: tuple[Branch, ...]
+
+    @property
+    def trigger(self) -> Sequence:
+        return Sequence(self.chords)
+
+    def all_bindings(self) -> Iterator[Binding]:
+        """Everything below, and what is complete here."""
+        yield from self.bindings
+        for branch in self.branches:
+            yield from branch.all_bindings()
+
+
+def sequence_tree(folio: Folio, program: str) -> tuple[Branch, ...]:
+    """The first steps of all sequences of a program, with what follows each; single chords are no sequences."""
+    here = folio.programs[program]
+    bound = [
+        (binding.trigger.chords, binding)
+        for binding in here.bindings
+        if isinstance(binding.trigger, Sequence) and len(binding.trigger.chords) > 1
+    ]
+    singles = [
+        (binding.trigger.chords, binding)
+        for binding in here.bindings
+        if isinstance(binding.trigger, Sequence) and len(binding.trigger.chords) == 1
+    ]
+    stems = {stem.trigger.chords: stem for stem in here.stems}
+    firsts = {chords[:1] for chords, _ in bound} | {chords[:1] for chords in stems}
+    rows = [*bound, *((chords, binding) for chords, binding in singles if chords in firsts)]
+    return _branches(rows, stems, ())
+
+
+def _branches(rows: list[tuple[tuple[Chord, ...], Binding]], stems: dict[tuple[Chord, ...], Stem],
+              start: tuple[Chord, ...]) -> tuple[Branch, ...]:  # fmt: skip
+    depth = len(start) + 1
+    steps = dict.fromkeys(chords[:depth] for chords, _ in rows if len(chords) >= depth and chords[: depth - 1] == start)
+    steps |= dict.fromkeys(chords[:depth] for chords in stems if len(chords) >= depth and chords[: depth - 1] == start)
+    found = []
+    for step in sorted(steps, key=lambda chords: str(Sequence(chords))):
+        stem = stems.get(step)
+        complete = tuple(binding for chords, binding in rows if chords == step)
+        found.append(
+            Branch(
+                step, stem.name if stem else "", bool(stem and stem.stays_open), complete, _branches(rows, stems, step)
+            )
+        )
+    return tuple(found)
+
+
+def name_stem(folio: Folio, program: str, trigger: Sequence, name: str, stays_open: bool | None = None) -> Folio:
+    """Call a group of sequences by a name; an empty name takes it away. Raises EditError."""
+    here, name = folio.programs[program], " ".join(name.split())
+    before = next((stem for stem in here.stems if stem.trigger == trigger), None)
+    rest = tuple(stem for stem in here.stems if stem.trigger != trigger)
+    if not name:
+        if before is None:
+            raise EditError(f"{trigger} has no name to take away")
+        return with_program(folio, replace(here, stems=rest))
+    open_now = (before.stays_open if before else False) if stays_open is None else stays_open
+    closes = (before.closes if before else None) or ("Escape" if open_now else None)
+    stem = Stem(trigger, name, open_now, closes if open_now else None)
+    stems = tuple(stem if one.trigger == trigger else one for one in here.stems) if before else (*rest, stem)
+    return with_program(folio, replace(here, stems=stems))

@@ -1,0 +1,1 @@
+"""From timed key events to acts."""

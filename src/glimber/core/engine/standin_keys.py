@@ -1,0 +1,60 @@
+"""Which key of the ordinary keyboard acts for which key of a board, and how to strike a spot with it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from glimber.core.engine.perform import CannotPerform, way_to
+from glimber.core.folio.board import Board
+from glimber.core.folio.folio import Binding, Folio
+from glimber.core.notation.keys import Spot, strikes_of
+
+
+def board_keys(board: Board) -> Mapping[str, str]:
+    """Place on the ordinary keyboard -> key of the board it acts for: as the board says, else the key of the same id."""
+    named = {code: key for key, code in board.stand_in.items()}
+    taken = set(board.stand_in)
+    same = {key.id: key.id for key in board.keys if key.id not in taken and key.id not in named}
+    return {**same, **named}
+
+
+def why_not_pressed(folio: Folio, binding: Binding) -> str | None:
+    """Why a binding cannot be answered by pressing keys of the ordinary keyboard; None where it can."""
+    trigger = binding.trigger
+    if not isinstance(trigger, Spot):
+        strikes = strikes_of(trigger, folio.legend, folio.bundles)
+        if not strikes:
+            return "the keyboard has no key for it"
+        missing = [code for _, code in strikes if code not in folio.keyboard.by_id]
+        return f"{missing[0]} is not a key of {folio.keyboard.name}" if missing else None
+    if trigger.gesture in ("left", "right"):
+        return "a knob cannot be turned here; point at it"
+    acting = set(board_keys(folio.boards[trigger.board]).values())
+    try:
+        needed = [*trigger.keys, *(key for way in way_to(folio, trigger.board, trigger.layer) for key in way.spot.keys)]
+    except CannotPerform as error:
+        return str(error)
+    missing = [key for key in needed if key not in acting]
+    return f"no key of the ordinary keyboard acts for {missing[0]}" if missing else None
+
+
+def here_words(folio: Folio, spot: Spot) -> str:
+    """How to strike a spot on the ordinary keyboard: "hold B, strike S"."""
+    board = folio.boards[spot.board]
+    codes = {key: code for code, key in board_keys(board).items()}
+
+    def name(keys: tuple[str, ...]) -> str:
+        return " and ".join(folio.legend.print_of(codes.get(key, "")) or key.replace("-", " ") for key in keys)
+
+    verbs = {
+        "tap": "strike",
+        "hold": "hold",
+        "double": "strike twice",
+        "tap-hold": "strike, then hold",
+        "press": "press",
+    }
+    parts = []
+    for way in way_to(folio, spot.board, spot.layer):
+        parts.append(f"{'hold' if way.mode == 'while' else verbs[way.spot.gesture]} {name(way.spot.keys)}")
+    parts.append(f"{verbs.get(spot.gesture, 'turn')} {name(spot.keys)}")
+    return ", ".join(parts)

@@ -1,0 +1,1 @@
+"""Taking stock: what was read against what is there."""

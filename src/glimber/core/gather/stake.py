@@ -1,0 +1,47 @@
+"""How often a command is used in a week, and what reaching it the slow way costs: what on the bench deserves a key first."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Final
+
+from glimber.core.folio.folio import Command, Folio
+from glimber.core.weigh.reach import slow_way_s
+
+GUESSED_USES_PER_DAY: Final = 4.0
+
+
+@dataclass(frozen=True)
+class Stake:
+    """A command of the bench. ``slow_s``: seconds a time, None with no slow way on record; ``uses_week`` may be a guess."""
+
+    command: Command
+    slow_s: float | None
+    uses_week: float
+    guessed: bool
+
+    @property
+    def week_s(self) -> float | None:
+        """Seconds a week that go into the slow way."""
+        return None if self.slow_s is None else self.slow_s * self.uses_week
+
+
+def weekly_uses(folio: Folio, command: Command) -> tuple[float, bool]:
+    """Uses in a working week, and whether they are a guess, as long as nobody said how many there are in a day."""
+    guessed = command.uses_per_day is None
+    a_day = GUESSED_USES_PER_DAY if command.uses_per_day is None else command.uses_per_day
+    return a_day * folio.settings.working_days, guessed
+
+
+def stakes_of(folio: Folio, commands: Iterable[Command], sort: bool = True) -> list[Stake]:
+    """What is at stake for commands: heaviest seconds a week first, then those without a slow way in the order given."""
+    stakes = [Stake(command, slow_way_s(command.slow_way), *weekly_uses(folio, command)) for command in commands]
+    if not sort:
+        return stakes
+    return sorted(stakes, key=lambda one: -1.0 if one.week_s is None else one.week_s, reverse=True)
+
+
+def bench_by_stake(folio: Folio) -> list[Stake]:
+    """The bench, heaviest seconds a week first; then those without a slow way, in folio order."""
+    return stakes_of(folio, folio.bench())

@@ -1,0 +1,1 @@
+"""Keys, chords and triggers as they are written."""

@@ -1,0 +1,1 @@
+"""What bindings cost, and what to do about them."""

@@ -1,0 +1,1 @@
+"""What is worked out and kept for the next start."""

@@ -1,0 +1,89 @@
+"""The shipped type: where its files are, and its metrics for laying out text."""
+
+from __future__ import annotations
+
+import contextlib
+import json
+from dataclasses import asdict
+from functools import cache
+from importlib.util import find_spec
+from pathlib import Path
+from typing import Final
+
+from glimber.core.cards.drawing import Drawing
+from glimber.core.cards.metrics import Face
+from glimber.store.cache.kept import cache_file
+from glimber.store.faults import StoreError
+from glimber.store.files import write_atomically
+
+WEIGHTS: Final = {400: "Regular", 500: "Medium", 600: "SemiBold", 700: "Bold"}
+
+
+def font_file(weight: int) -> Path:
+    """The Manrope file of a weight. The package is found without importing it: its import reads all its files."""
+    spec = find_spec("font_manrope")
+    assert spec is not None and spec.submodule_search_locations
+    return Path(spec.submodule_search_locations[0]) / "files" / f"Manrope-{WEIGHTS[weight]}.ttf"
+
+
+def face(weight: int) -> Face:
+    """Metrics of a weight, read from the font file."""
+    from fontTools.ttLib import TTFont
+
+    with TTFont(font_file(weight), lazy=True) as font:
+        units = font["head"].unitsPerEm
+        widths = font["hmtx"].metrics
+        advances = {chr(code): widths[name][0] / units for code, name in font.getBestCmap().items()}
+        ascent, descent = font["hhea"].ascent / units, -font["hhea"].descent / units
+        cap = getattr(font["OS/2"], "sCapHeight", 0) / units
+    return Face("Manrope", weight, advances, ascent, descent, cap or 0.7)
+
+
+@cache
+def faces() -> dict[int, Face]:
+    """All weights that drawings use; kept among the caches, since reading them takes longer than drawing a card."""
+    state = [[font_file(weight).stat().st_size, font_file(weight).stat().st_mtime_ns] for weight in WEIGHTS]
+    file = cache_file("faces.json")
+    try:
+        kept = json.loads(file.read_text("utf-8"))
+        if kept["state"] == state:
+            return {face["weight"]: Face(**face) for face in kept["faces"]}
+    except (OSError, ValueError, KeyError, TypeError):
+        pass
+    found = {weight: face(weight) for weight in WEIGHTS}
+    with contextlib.suppress(StoreError):
+        text = json.dumps({"state": state, "faces": [asdict(one) for one in found.values()]})
+        write_atomically(file, text.encode())
+    return found
+
+
+def carried_fonts(drawing: Drawing) -> dict[int, str]:
+    """For each weight a drawing uses, a font of Latin and the drawing's other characters, base64.
+
+    An SVG carries it to look the same on a machine without the face. Latin is always whole, so that one font serves all
+    cards of a folio.
+    """
+    wanted: dict[int, set[str]] = {}
+    for _, text in drawing.texts():
+        wanted.setdefault(text.weight, set()).update(text.text)
+    return {weight: _carried(weight, "".join(sorted(chars - _LATIN))) for weight, chars in sorted(wanted.items())}
+
+
+_LATIN: Final = frozenset(map(chr, [*range(0x20, 0x7F), *range(0xA0, 0x100)])) | set("–—…·←↑→↓−“”‘’")
+
+
+@cache
+def _carried(weight: int, others: str) -> str:
+    import base64
+    import io
+
+    from fontTools import subset
+
+    options = subset.Options(layout_features=["kern"], name_IDs=[1, 2], hinting=False)
+    chosen = subset.Subsetter(options)
+    chosen.populate(text="".join(sorted(_LATIN)) + others)
+    data = io.BytesIO()
+    with subset.load_font(str(font_file(weight)), options) as font:
+        chosen.subset(font)
+        font.save(data)
+    return base64.b64encode(data.getvalue()).decode("ascii")

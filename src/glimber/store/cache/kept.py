@@ -1,0 +1,98 @@
+"""Values worked out from files, kept among the person's caches so that the next start has them at once.
+
+A kept value is used only while the bytes it was worked out from, this version and its classes are the same. The folio is
+kept as a pickle that may hold nothing but Glimber's own core values; anything else in it makes it as if it were not there.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import io
+import pickle
+import sys
+from collections.abc import Mapping
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+import glimber
+from glimber.core.folio import board, folio
+from glimber.core.folio.folio import Folio
+from glimber.core.notation import keys, legend
+from glimber.store.faults import StoreError
+from glimber.store.folder import Opened, folio_files
+
+_VALUES = {module.__name__ for module in (folio, board, keys, legend)}
+_PLAIN = {("builtins", "frozenset"), ("builtins", "set")}
+
+
+def cache_file(name: str) -> Path:
+    """A file among the person's caches."""
+    from platformdirs import user_cache_path
+
+    return user_cache_path("glimber") / name
+
+
+def of_folder(folder: Path) -> str:
+    """What tells a folder's caches from another's."""
+    return hashlib.sha256(str(folder.resolve()).encode()).hexdigest()[:24]
+
+
+def open_quickly(folder: Path) -> Opened:
+    """As ``open_folio``, from the kept value where the files are still the same. Raises FolioError, StoreError."""
+    files = folio_files(folder)
+    found = _load(folder, files)
+    if found is not None:
+        return Opened(found, folder, files)
+    from glimber.store.toml.reading import read_files
+
+    return read_files(folder, files)
+
+
+def keep(opened: Opened) -> None:
+    """Keep a folio for the next start; a cache that cannot be written is only slower."""
+    from glimber.store.files import write_atomically
+
+    try:
+        bare = replace(opened.folio)  # without what has been derived from it
+        write_atomically(_file(opened.folder), _stamp(opened.texts) + pickle.dumps(bare, protocol=5))
+    except (StoreError, pickle.PicklingError, RuntimeError):  # the last: something was derived from it meanwhile
+        return
+
+
+def _file(folder: Path) -> Path:
+    return cache_file(f"folio-{of_folder(folder)}.bin")
+
+
+def _stamp(files: Mapping[str, bytes]) -> bytes:
+    """A digest of everything a kept folio depends on."""
+    digest = hashlib.sha256(f"{glimber.__version__} {sys.version_info[:2]}".encode())
+    for module in (folio, board, keys, legend):
+        state = Path(module.__file__ or "").stat()
+        digest.update(f"{state.st_size} {state.st_mtime_ns}".encode())
+    for name, data in sorted(files.items()):
+        digest.update(name.encode() + b"\0" + hashlib.sha256(data).digest())
+    return digest.digest()
+
+
+class _CoreOnly(pickle.Unpickler):
+    def find_class(self, module: str, name: str) -> Any:
+        if module in _VALUES and "." not in name:
+            found = super().find_class(module, name)
+            if isinstance(found, type) and found.__module__ == module:
+                return found
+        elif (module, name) in _PLAIN:
+            return super().find_class(module, name)
+        raise pickle.UnpicklingError(f"{module}.{name} is no value of a folio")
+
+
+def _load(folder: Path, files: Mapping[str, bytes]) -> Folio | None:
+    try:
+        data = _file(folder).read_bytes()
+        stamp = _stamp(files)
+        if data[: len(stamp)] != stamp:
+            return None
+        found = _CoreOnly(io.BytesIO(data[len(stamp) :])).load()
+    except Exception:  # a damaged cache may fail in any way, and must only be slower
+        return None
+    return found if isinstance(found, Folio) else None

@@ -1,0 +1,33 @@
+"""The last ledger of a folio, kept among the person's caches: shown at once at the start, then weighed anew."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import asdict
+from pathlib import Path
+
+from glimber.core.weigh.summary import Summary
+from glimber.store.cache.kept import cache_file, of_folder
+from glimber.store.faults import StoreError
+
+
+def _file(folder: Path) -> Path:
+    return cache_file(f"ledger-{of_folder(folder)}.json")
+
+
+def load_snapshot(folder: Path) -> Summary | None:
+    """The last summary; None where there is none or it is of another version."""
+    try:
+        return Summary.from_json(json.loads(_file(folder).read_text("utf-8")))
+    except (OSError, ValueError, KeyError, TypeError):
+        return None
+
+
+def save_snapshot(folder: Path, summary: Summary) -> None:
+    """Keep a summary; a cache that cannot be written is only slower."""
+    from glimber.store.files import write_atomically
+
+    try:
+        write_atomically(_file(folder), json.dumps(asdict(summary)).encode())
+    except StoreError:
+        return

@@ -1,0 +1,1 @@
+"""What the system has: changed files, sources, devices, keyboard data."""

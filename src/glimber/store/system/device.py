@@ -1,0 +1,89 @@
+"""A board read as a device of its own: the kernel's key events, told from those of a twin, without going through the desktop."""
+
+from __future__ import annotations
+
+import os
+import select
+import struct
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Final
+
+from glimber.core.engine.events import Event
+from glimber.core.notation.keycodes import EVDEV_CODES
+from glimber.store.faults import StoreError
+
+RECORD: Final = struct.Struct("@llHHi")
+"""``struct input_event`` of the kernel (linux/input.h): seconds, microseconds, type, code, value."""
+_KEY: Final = 1
+_STATES: Final = {0: "up", 1: "down"}
+INPUT: Final = Path("/dev/input")
+
+
+@dataclass(frozen=True)
+class Device:
+    """A keyboard the kernel knows. ``where`` is the port it is on: two boards of one make differ in it."""
+
+    path: Path
+    name: str
+    where: str
+
+    @property
+    def words(self) -> str:
+        return f"{self.name}, {self.where or self.path.name}"
+
+
+def devices(listing: Path = Path("/proc/bus/input/devices"), folder: Path = INPUT) -> list[Device]:
+    """The keyboards of this computer, by the kernel's own list; none where it has none."""
+    try:
+        text = listing.read_text("utf-8", "replace")
+    except OSError:
+        return []
+    found = []
+    for block in text.split("\n\n"):
+        lines = dict(line[3:].partition("=")[::2] for line in block.splitlines() if line[:3] in ("N: ", "P: ", "H: "))
+        handlers = lines.get("Handlers", "").split()
+        event = next((one for one in handlers if one.startswith("event")), None)
+        if "kbd" in handlers and event is not None:
+            found.append(Device(folder / event, lines.get("Name", "").strip('" '), lines.get("Phys", "").strip()))
+    return found
+
+
+def open_device(path: Path) -> int:
+    """A file descriptor of a device. Raises StoreError where it may not be read."""
+    try:
+        return os.open(path, os.O_RDONLY | os.O_NONBLOCK)
+    except PermissionError as error:
+        raise StoreError(
+            f"{path}: this user may not read it; add the user to the group input, then log in again"
+        ) from error
+    except OSError as error:
+        raise StoreError(f"{path}: cannot be read ({error.strerror})") from error
+
+
+def key_events(descriptor: int, wait_s: float = 0.1) -> Iterator[Event | None]:
+    """The key events of a device, repeats left out, times in ms of the kernel's clock; None whenever nothing came for a while.
+
+    Ends when the device is gone. Records that come in pieces are put together; keys without a place are left out.
+    """
+    rest = b""
+    while True:
+        ready, _, _ = select.select([descriptor], [], [], wait_s)
+        if not ready:
+            yield None
+            continue
+        try:
+            data = os.read(descriptor, RECORD.size * 64)
+        except BlockingIOError:
+            continue
+        except OSError:
+            return  # unplugged
+        if not data:
+            return
+        rest += data
+        whole = len(rest) - len(rest) % RECORD.size
+        for seconds, micros, kind, code, value in RECORD.iter_unpack(rest[:whole]):
+            if kind == _KEY and value in _STATES and code in EVDEV_CODES:
+                yield Event(seconds * 1000 + micros / 1000, _STATES[value], EVDEV_CODES[code])  # type: ignore[arg-type]
+        rest = rest[whole:]

@@ -1,0 +1,1 @@
+"""Folios as TOML files: read with all their faults, edited with their comments kept."""

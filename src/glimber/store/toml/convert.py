@@ -1,0 +1,205 @@
+"""From checked documents to core values: triggers are parsed, ids and references resolved, with faults at their lines."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection, Iterable
+from dataclasses import replace
+
+from glimber.core.edits.commands import step_fault
+from glimber.core.folio.board import Board, Key, Knob
+from glimber.core.folio.folio import (
+    Binding,
+    Card,
+    Command,
+    Group,
+    Layout,
+    Program,
+    Run,
+    Settings,
+    Source,
+    Stem,
+    Timing,
+    TourStop,
+)
+from glimber.core.notation.keycodes import CODES, MODIFIERS
+from glimber.core.notation.keys import (
+    Sequence,
+    Spot,
+    is_slug,
+    parse_sent,
+    parse_trigger,
+)
+from glimber.core.notation.nearest import did_you_mean
+from glimber.store.toml.convert_layout import Known, known_key
+from glimber.store.toml.documents import (
+    BoardDoc,
+    CardDoc,
+    CommandDoc,
+    FolioDoc,
+    ProgramDoc,
+    RunDoc,
+    ShortcutDoc,
+)
+from glimber.store.toml.ids import SHARED, Ids
+from glimber.store.toml.locate import Path
+from glimber.store.toml.parse import Page
+
+
+def settings_of(page: Page, doc: FolioDoc) -> Settings:
+    for name in doc.bundles:
+        if name in MODIFIERS or not is_slug(name) or not name[0].isalpha():
+            page.fault(("bundles", name), f"{name!r} cannot name a bundle; expected a word that is no modifier")
+    for id, source in doc.sources.items():
+        if (source.path is None) == (source.system is None):
+            page.fault(("sources", id), "expected either a path or a system")
+    return Settings(
+        doc.title, doc.keyboard, doc.xkb, doc.log, doc.working_days, doc.target_ms, doc.horizon_weeks, doc.away,
+        Timing(**doc.timing.model_dump()),
+        {name: tuple(modifiers) for name, modifiers in doc.bundles.items()},
+        {id: Source(id, **source.model_dump()) for id, source in doc.sources.items()},
+    )  # fmt: skip
+
+
+def board_of(page: Page, doc: BoardDoc) -> Board:
+    if not is_slug(doc.id):
+        page.fault(("id",), f"id {doc.id!r} is not usable; expected letters, digits, -, _ and . only")
+    seen: dict[str, int] = {}
+    parts = [(("keys", place), key.id) for place, key in enumerate(doc.keys)]
+    parts += [(("knobs", place), knob.id) for place, knob in enumerate(doc.knobs)]
+    for path, id in parts:
+        if not is_slug(id):
+            page.fault((*path, "id"), f"{id!r} cannot be a key; expected a code such as KeyS or a word")
+        if id in seen:
+            page.fault((*path, "id"), f"{id} is on the board twice, first at line {seen[id]}")
+        seen.setdefault(id, page.line(path))
+    for place, key in enumerate(doc.keys):
+        if key.mirror is not None and key.mirror not in seen:
+            page.fault(
+                ("keys", place, "mirror"), f"{key.mirror} is not a key of {doc.id}{did_you_mean(key.mirror, seen)}"
+            )
+    for key_id, code in doc.stand_in.items():
+        if key_id not in seen:
+            page.fault(("stand_in", key_id), f"{key_id} is not a key of {doc.id}{did_you_mean(key_id, seen)}")
+        if code not in CODES:
+            page.fault(("stand_in", key_id), f"{code} is not a place on a keyboard{did_you_mean(code, CODES)}")
+    return Board(
+        doc.id,
+        doc.name,
+        tuple(
+            Key(**{**key.model_dump(), "pivot": (key.pivot[0], key.pivot[1]) if key.pivot else None})
+            for key in doc.keys
+        ),
+        tuple(Knob(**knob.model_dump()) for knob in doc.knobs),
+        {hand: (point[0], point[1]) for hand in ("left", "right") if (point := getattr(doc.homes, hand)) is not None},
+        dict(doc.stand_in),
+    )
+
+
+def program_of(page: Page, doc: ProgramDoc, id: str, bundles: Collection[str], ids: Ids) -> Callable[[], Program]:
+    """Reads all but the default ids, which are given out by the returned function once every file is read."""
+    commands: dict[str, Command] = {}
+    waiting: list[tuple[str, Binding]] = []
+    for slug, entry in doc.commands.items():
+        at: Path = ("commands", slug)
+        if not is_slug(slug):
+            page.fault(at, f"{slug!r} cannot be an id; expected letters, digits, -, _ and . only")
+        if entry.group is not None and entry.group not in doc.groups:
+            page.fault((*at, "group"), f"{entry.group} is not a group of {doc.name}{did_you_mean(entry.group, doc.groups)}",
+                       "unknown-reference", f"{id}/{slug}")  # fmt: skip
+        if entry.context is not None and entry.context not in doc.contexts:
+            page.fault((*at, "context"), f"{entry.context!r} is not a context of {doc.name}"
+                       f"{did_you_mean(entry.context, doc.contexts)}", "unknown-reference", f"{id}/{slug}")  # fmt: skip
+        _slow_way(page, (*at, "slow_way"), entry.slow_way)
+        commands[slug] = _command(id, slug, entry, doc)
+        waiting += [(slug, binding) for binding in _shortcuts(page, at, f"{id}/{slug}", entry, bundles, ids)]
+    for slug, triggers in doc.defaults.items():
+        if slug not in doc.commands:
+            page.fault(("defaults", slug), f"{slug} is not a command of {doc.name}{did_you_mean(slug, doc.commands)}",
+                       "unknown-reference", f"{id}/{slug}")  # fmt: skip
+        for place, text in enumerate(triggers):
+            page.attempt(("defaults", slug, place), lambda text=text: parse_trigger(text, bundles))  # type: ignore[misc]
+    stems = []
+    for text, stem in doc.stems.items():
+        trigger = page.attempt(("stems", text), lambda text=text: parse_sent(text, bundles))  # type: ignore[misc]
+        if stem.closes is not None:
+            closes = stem.closes
+            page.attempt(("stems", text, "closes"), lambda closes=closes: parse_sent(closes, bundles))  # type: ignore[misc]
+        if isinstance(trigger, Sequence):
+            stems.append(Stem(trigger, stem.name, stem.stays_open, stem.closes))
+
+    def finished() -> Program:
+        bindings = tuple(b if b.given_id else replace(b, id=ids.default(slug)) for slug, b in waiting)
+        groups = {key: Group(key, **group.model_dump()) for key, group in doc.groups.items()}
+        defaults = {slug: tuple(triggers) for slug, triggers in doc.defaults.items()}
+        return Program(id, doc.name, tuple(doc.contexts), groups, commands, bindings, tuple(stems), defaults)
+
+    return finished
+
+
+def _command(program: str, slug: str, entry: CommandDoc, doc: ProgramDoc) -> Command:
+    return Command(
+        slug, program, entry.name, entry.label, entry.group if entry.group in doc.groups else None,
+        entry.context if entry.context in doc.contexts else None, tuple(entry.words), tuple(entry.was),
+        tuple(entry.slow_way), entry.uses_per_day, entry.careful, entry.icon, entry.picture, entry.set_at,
+    )  # fmt: skip
+
+
+def _shortcuts(page: Page, at: Path, ref: str, entry: CommandDoc, bundles: Collection[str],
+               ids: Ids) -> Iterable[Binding]:  # fmt: skip
+    rows: list[tuple[Path, ShortcutDoc]] = []
+    if entry.shortcut is not None:
+        rows.append(((*at, "shortcut"), ShortcutDoc(trigger=entry.shortcut)))
+    rows += [((*at, "bindings", place), row) for place, row in enumerate(entry.bindings)]
+    for path, row in rows:
+        here = path if path[-1] == "shortcut" else (*path, "trigger")
+        trigger = page.attempt(here, lambda row=row: parse_trigger(row.trigger, bundles))  # type: ignore[misc]
+        if isinstance(trigger, Spot):
+            page.fault(here, f"{trigger} is a spot; write it in layouts/{trigger.board}.toml with does = {ref!r}")
+            continue
+        if row.id is not None:
+            ids.give(page, (*path, "id"), row.id)
+        if trigger is None:
+            continue
+        shared = {name: getattr(row, name) for name in SHARED}
+        yield Binding(row.id or "", trigger, ref, computers=tuple(row.computers), given_id=row.id is not None, **shared)
+
+
+def _slow_way(page: Page, at: Path, steps: list[str]) -> None:
+    for place, step in enumerate(steps):
+        fault = step_fault(step)
+        if fault is not None:
+            page.fault((*at, place), fault)
+
+
+def card_of(page: Page, doc: CardDoc, id: str, known: Known, layouts: dict[str, Layout], runs: Collection[str]) -> Card:
+    references: list[tuple[Path, str | None, Collection[str], str]] = [
+        (("board",), doc.board, known.board_ids, "board"),
+        (("program",), doc.program, known.programs, "program"),
+        (("run",), doc.run, runs, "task run"),
+    ]
+    for path, value, among, what in references:
+        if value is not None and value not in among:
+            page.fault(path, f"{value} is not a {what}{did_you_mean(value, among)}", "unknown-reference", f"card {id}")
+    layout = layouts.get(doc.board) if doc.board else None
+    for place, layer in enumerate(doc.layers):
+        names = [one.id for one in layout.layers] if layout else []
+        if layer not in names:
+            page.fault(("layers", place), f"{layer} is not a layer of {doc.board}{did_you_mean(layer, names)}",
+                       "unknown-reference", f"card {id}")  # fmt: skip
+    board = known.boards.get(doc.board) if doc.board else None
+    for place, stop in enumerate(doc.tour):
+        for key_place, key in enumerate(stop.keys):
+            known_key(page, ("tour", place, "keys", key_place), (key,), board, f"card {id}")
+    fields = doc.model_dump(exclude={"format", "layers", "groups", "shows", "tour"})
+    tour = tuple(TourStop(tuple(stop.keys), stop.text) for stop in doc.tour)
+    return Card(id, **fields, layers=tuple(doc.layers), groups=tuple(doc.groups), shows=tuple(doc.shows), tour=tour)
+
+
+def run_of(page: Page, doc: RunDoc, id: str, known: Known) -> Run:
+    for place, ref in enumerate(doc.commands):
+        if ref not in known.commands:
+            page.fault(("commands", place), f"{ref} is not a command{did_you_mean(ref, known.commands)}",
+                       "unknown-reference", f"run {id}")  # fmt: skip
+    _slow_way(page, ("slow_way",), doc.slow_way)
+    commands = tuple(ref for ref in doc.commands if ref in known.commands)
+    return Run(id, doc.name, commands, tuple(doc.slow_way))

@@ -1,0 +1,149 @@
+"""From the bytes of one file to a checked document, with every fault of the file at its line."""
+
+from __future__ import annotations
+
+import tomllib
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any, TypeVar, get_args
+
+from pydantic import BaseModel, ValidationError
+
+from glimber.core.notation.keys import NotationError
+from glimber.core.notation.nearest import did_you_mean
+from glimber.store.faults import Fault
+from glimber.store.toml.documents import FORMATS, KINDS, VERSION, Document
+from glimber.store.toml.locate import Locator, Path
+
+T = TypeVar("T")
+
+
+@dataclass
+class Page:
+    """One file while it is read: its text, where its lines are, and the faults found so far."""
+
+    file: str
+    text: str
+    plain: dict[str, Any] = field(default_factory=dict)
+    faults: list[Fault] = field(default_factory=list)
+    _locator: Locator | None = None
+
+    def line(self, path: Path) -> int:
+        if self._locator is None:
+            self._locator = Locator(self.text)
+        return self._locator.line(path)
+
+    def fault(self, path: Path, text: str, code: str | None = None, where: str = "") -> None:
+        self.faults.append(Fault(self.file, self.line(path), text, code, where))
+
+    def attempt(self, path: Path, read: Callable[[], T]) -> T | None:
+        """What ``read`` gives, or None and a fault where the text is not in the notation."""
+        try:
+            return read()
+        except NotationError as error:
+            self.fault(path, str(error))
+            return None
+
+
+def parse_document(file: str, data: bytes, kind: str) -> tuple[Page, Document | None]:
+    """Decode, parse and check one file. The document is None when any fault was found."""
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        line = data.count(b"\n", 0, error.start) + 1
+        return Page(file, "", faults=[Fault(file, line, "not UTF-8; expected a text file saved as UTF-8")]), None
+    page = Page(file, text)
+    expected = f'format = "{FORMATS[kind]}/{VERSION}"'
+    if not text.strip():
+        page.faults.append(Fault(file, 1, f"the file is empty; expected {expected} on top"))
+        return page, None
+    try:
+        page.plain = tomllib.loads(text)
+    except tomllib.TOMLDecodeError as error:
+        page.faults.append(_toml_fault(file, text, error))
+        return page, None
+    problem = _format_problem(page.plain.get("format"), kind, expected)
+    if problem:
+        page.fault(("format",), problem)
+        return page, None
+    return page, check(page, (), page.plain, KINDS[kind])
+
+
+def check(page: Page, at: Path, value: Any, model: type[Document]) -> Any:
+    """The value as a document of ``model``, or None with its faults noted at paths below ``at``."""
+    try:
+        return model.model_validate(value)
+    except ValidationError as error:
+        for one in error.errors(include_url=False, include_context=True):
+            path = tuple(part for part in one["loc"])
+            page.fault((*at, *path), _told(model, path, one))
+        return None
+
+
+def _toml_fault(file: str, text: str, error: tomllib.TOMLDecodeError) -> Fault:
+    message, _, place = str(error).partition(" (at ")
+    line = text.count("\n") + 1
+    if place.startswith("line "):
+        line = int(place.removeprefix("line ").partition(",")[0])
+    return Fault(file, line, f"not TOML: {message[:1].lower()}{message[1:]}")
+
+
+def _format_problem(value: Any, kind: str, expected: str) -> str | None:
+    name, _, version = value.partition("/") if isinstance(value, str) else ("", "", "")
+    if name != FORMATS[kind] or not version.isdigit():
+        return f"{'format is missing' if value is None else f'format {value!r} is not known here'}; expected {expected}"
+    if int(version) > VERSION:
+        return f"written in a newer format ({version}); this Glimber reads up to {VERSION} and leaves the file alone"
+    return None
+
+
+_WANTED = {
+    "string_type": "a text in quotes", "int_type": "a whole number", "float_type": "a number",
+    "bool_type": "true or false", "list_type": "a list in brackets", "dict_type": "a table", "model_type": "a table",
+    "int_from_float": "a whole number", "model_attributes_type": "a table",
+}  # fmt: skip
+
+
+def _found(value: Any) -> str:
+    if isinstance(value, dict):
+        return "a table"
+    if isinstance(value, list):
+        return "a list"
+    return {True: "true", False: "false"}.get(value, repr(value)) if isinstance(value, bool) else repr(value)
+
+
+def _told(model: type[Document], path: Path, error: Any) -> str:
+    """The fault in words: what it is and what was expected."""
+    kind, name = error["type"], str(path[-1]) if path else "the file"
+    if kind == "extra_forbidden":
+        known = _fields_at(model, path[:-1])
+        return f"{name} is not known here; expected one of {', '.join(known)}{did_you_mean(name, known)}"
+    if kind == "missing":
+        return f"{name} is missing"
+    context = error.get("ctx", {})
+    if kind == "literal_error":
+        known = context["expected"].replace("'", "").replace(" or ", ", ").split(", ")
+        return f"{name} is {_found(error['input'])}; expected one of {', '.join(known)}" + (
+            did_you_mean(error["input"], known) if isinstance(error["input"], str) else ""
+        )
+    if kind in _WANTED:
+        return f"{name} is {_found(error['input'])}; expected {_WANTED[kind]}"
+    if kind == "string_too_short":
+        return f"{name} is empty; expected a text"
+    return f"{name} is {_found(error['input'])}; {error['msg'][:1].lower()}{error['msg'][1:]}"
+
+
+def _fields_at(model: type[BaseModel], path: Path) -> list[str]:
+    """The keys that the document knows at a path."""
+    here: Any = model
+    for part in path:
+        if isinstance(here, type) and issubclass(here, BaseModel):
+            here = here.model_fields[str(part)].annotation
+        else:
+            arguments = get_args(here)
+            here = arguments[-1] if arguments else None
+        if here is not None and not isinstance(here, type) and get_args(here)[:1] and type(None) in get_args(here):
+            here = get_args(here)[0]
+        if hasattr(here, "__metadata__"):
+            here = get_args(here)[0]
+    return list(here.model_fields) if isinstance(here, type) and issubclass(here, BaseModel) else []

@@ -1,0 +1,260 @@
+"""Writes edits: only what an edit touches changes in a file; comments, order and layout of the rest stay as they are."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from datetime import datetime
+from pathlib import Path
+from typing import Any
+
+import tomlkit
+from tomlkit import items
+from tomlkit.container import OutOfOrderTableProxy
+from tomlkit.exceptions import TOMLKitError
+
+from glimber.core.edits.edit import state_ids
+from glimber.core.folio.board import Board
+from glimber.core.folio.folio import Folio
+from glimber.store.faults import StoreError
+from glimber.store.files import back_up, write_atomically
+from glimber.store.folder import FOLDERS, Opened, folio_files
+from glimber.store.toml.plain import board_plain, to_plain
+from glimber.store.toml.reading import read_files
+
+
+class ChangedOnDisk(StoreError):
+    """A file to be saved has changed since it was read; nothing was written."""
+
+
+def save_folio(opened: Opened, new: Folio, now: datetime) -> Opened:
+    """Write the difference between ``opened.folio`` and ``new`` into the files it touches.
+
+    Each file is copied into backups/ under the date first and then replaced atomically. Raises StoreError when the
+    folder cannot be written, ChangedOnDisk when a file to be written is no longer as it was read.
+    """
+    old_plain, new_plain = to_plain(opened.folio), to_plain(new)
+    texts: dict[str, bytes] = {}
+    for name, plain in new_plain.items():
+        target = _file_of(opened, name)
+        if plain == old_plain.get(name):
+            continue
+        before = opened.texts.get(target)
+        texts[target] = edited(before.decode("utf-8-sig") if before else "", old_plain.get(name, {}), plain).encode()
+    gone = [_file_of(opened, name) for name in old_plain if name not in new_plain]
+    _check_unchanged(opened, [*texts, *gone])
+    files = {name: text for name, text in {**opened.texts, **texts}.items() if name not in gone}
+    again = read_files(opened.folder, files)  # what will be on disk must be a good folio before it is written
+    for name in [*texts, *gone]:
+        back_up(opened.folder, name, now)
+    for name, text in texts.items():
+        write_atomically(opened.folder / name, text)
+    for name in gone:
+        (opened.folder / name).unlink(missing_ok=True)
+    return again
+
+
+def keep_aside(opened: Opened, new: Folio, now: datetime) -> list[Path]:
+    """Put what could not be saved beside the copies in backups/, so that it is not lost; where it was put. Raises StoreError."""
+    old_plain, kept = to_plain(opened.folio), []
+    for name, plain in to_plain(new).items():
+        if plain == old_plain.get(name):
+            continue
+        before = opened.texts.get(_file_of(opened, name))
+        text = edited(before.decode("utf-8-sig") if before else "", old_plain.get(name, {}), plain)
+        path = opened.folder / "backups" / f"{now:%Y-%m-%d-%H%M%S}-unsaved-{name.replace('/', '-')}"
+        write_atomically(path, text.encode())
+        kept.append(path)
+    return kept
+
+
+def restore(opened: Opened, earlier: Opened, now: datetime) -> Opened:
+    """Put the files back as they were at ``earlier``, byte for byte. Raises StoreError, ChangedOnDisk as ``save_folio``."""
+    names = [name for name in {**opened.texts, **earlier.texts} if opened.texts.get(name) != earlier.texts.get(name)]
+    _check_unchanged(opened, names)
+    for name in names:
+        back_up(opened.folder, name, now)
+        if name in earlier.texts:
+            write_atomically(opened.folder / name, earlier.texts[name])
+        else:
+            (opened.folder / name).unlink(missing_ok=True)
+    return earlier
+
+
+def _file_of(opened: Opened, name: str) -> str:
+    """The file that holds a board or layout: its name need not be the id."""
+    if name in opened.texts:
+        return name
+    folder, _, file = name.partition("/")
+    if folder in ("boards", "layouts"):
+        id, field = file.removesuffix(".toml"), "id" if folder == "boards" else "board"
+        for other, text in opened.texts.items():
+            if other.startswith(f"{folder}/") and tomlkit.parse(text.decode("utf-8-sig")).get(field) == id:
+                return other
+    return name
+
+
+def _check_unchanged(opened: Opened, names: Sequence[str]) -> None:
+    for name in names:
+        path = opened.folder / name
+        try:
+            now = path.read_bytes() if path.exists() else None
+        except OSError as error:
+            raise StoreError(f"{path}: cannot be read ({error.strerror}); nothing was changed") from error
+        if now != opened.texts.get(name):
+            raise ChangedOnDisk(
+                f"{name} was changed on disk since it was read; nothing was saved. Read it again first."
+            )
+
+
+def edited(text: str, old: Mapping[str, Any], new: Mapping[str, Any]) -> str:
+    """The TOML text with only the differences between two plain documents applied."""
+    try:
+        document = tomlkit.parse(text)
+    except TOMLKitError as error:
+        raise StoreError(f"the file cannot be edited: {error}") from error
+    _apply(document, old, new)
+    return tomlkit.dumps(document)
+
+
+def _apply(table: Any, old: Mapping[str, Any], new: Mapping[str, Any]) -> None:
+    gone: list[tuple[Any, Any]] = []
+    for name in [name for name in old if name not in new and name in table]:
+        gone.append((old[name], table[name]))
+        del table[name]
+    for name, value in new.items():
+        before: Any = old.get(name)
+        if value == before:
+            continue  # untouched, even where the file says it in another way, such as a shortcut for one binding
+        if name not in table:
+            carried = next((pair for pair in gone if pair[0] == value), None)
+            if carried is not None:
+                gone.remove(carried)  # the same thing under another name: it keeps its comment and its layout
+            _put(table, name, carried[1] if carried else _item(value, inline=not _wants_table(name)))
+            continue
+        here = table.get(name)
+        both_tables = isinstance(value, dict) and isinstance(before, dict)
+        if both_tables and isinstance(here, dict) and not isinstance(here, items.InlineTable):
+            _apply(here, before, value)
+        elif _are_rows(value) and _are_rows(before) and isinstance(here, items.AoT | items.Array):
+            _apply_rows(here, before, value)
+        else:
+            table[name] = _in_place_of(here, _item(_merged(here, before, value), inline=True))
+
+
+def _put(table: Any, name: str, item: Any) -> None:
+    """Add an entry; a table whose parts stand apart in the file takes it like a dict."""
+    if isinstance(table, OutOfOrderTableProxy):
+        table[name] = item
+    else:
+        table.add(name, item)
+
+
+def _in_place_of(here: Any, item: Any) -> Any:
+    """The new item with the comment behind the old one."""
+    if isinstance(here, items.Item):
+        item.trivia.comment, item.trivia.comment_ws = here.trivia.comment, here.trivia.comment_ws
+    return item
+
+
+def _merged(here: Any, before: Any, value: Any) -> Any:
+    """What a line is to say: the file's own words, in its own order, with the difference put in."""
+    if not (isinstance(here, dict) and isinstance(before, dict) and isinstance(value, dict)):
+        return value
+    if "id" in before and "id" in value and before["id"] != value["id"]:
+        return value  # another binding: it is written whole
+    out = {name: entry for name, entry in here.items() if name not in before or name in value}
+    for name, entry in value.items():
+        if entry != before.get(name):
+            out[name] = _merged(out.get(name), before.get(name), entry)
+    return out
+
+
+def _are_rows(value: Any) -> bool:
+    return isinstance(value, list) and bool(value) and all(isinstance(row, dict) for row in value)
+
+
+def _apply_rows(array: Any, old: list[Any], new: list[Any]) -> None:
+    on_lines = isinstance(array, items.Array)
+    for place, (here, before, after) in enumerate(zip(array, old, new, strict=False)):
+        if not on_lines:
+            _apply(here, before, after)
+        elif before != after:
+            array[place] = _item(_merged(here, before, after), inline=True)
+    for row in new[len(old) :]:
+        array.append(_item(row, inline=on_lines))
+    for _ in range(len(old) - len(new)):
+        array.pop()
+
+
+_TABLES = ("commands", "groups", "stems", "defaults", "timing", "bundles", "sources", "keys", "layers", "tour", "knobs",
+           "homes", "stand_in")  # fmt: skip
+
+
+def _wants_table(name: str) -> bool:
+    return name in _TABLES
+
+
+def _item(value: Any, inline: bool) -> Any:
+    """A tomlkit item: on one line, or dicts as tables and lists of dicts as arrays of tables."""
+    if not inline and isinstance(value, dict):
+        table = tomlkit.table()
+        for name, entry in value.items():
+            table.add(name, _item(entry, inline=not _wants_table(name)))
+        return table
+    if not inline and _are_rows(value):
+        rows = tomlkit.aot()
+        for row in value:
+            rows.append(_item(row, inline=False))
+        return rows
+    return tomlkit.parse(f"it = {_inline(value)}\n").item("it")
+
+
+def _inline(value: Any) -> str:
+    """A value on one line, as it is written by hand: with a space inside braces and after commas."""
+    if isinstance(value, dict):
+        pairs = [f"{tomlkit.key(name).as_string()} = {_inline(entry)}" for name, entry in value.items()]
+        return f"{{ {', '.join(pairs)} }}" if pairs else "{}"
+    if isinstance(value, list):
+        return f"[{', '.join(map(_inline, value))}]"
+    if hasattr(value, "unwrap"):
+        value = value.unwrap()
+    return str(tomlkit.item(value).as_string())
+
+
+def keep_ids(opened: Opened, ids: set[str], now: datetime) -> Opened:
+    """Write the default ids among ``ids`` into the files: done before a binding's first try or first edit."""
+    if all(opened.folio.bindings[id].given_id for id in ids if id in opened.folio.bindings):
+        return opened
+    return save_folio(opened, state_ids(opened.folio, ids), now)
+
+
+def board_text(board: Board) -> str:
+    """A board as the TOML of its file."""
+    return edited("", {}, board_plain(board))
+
+
+def new_folio(folder: Path, title: str, board: str) -> None:
+    """Make the folder of an empty folio. Raises StoreError when something is already there or it cannot be made."""
+    if folder.exists() and (not folder.is_dir() or any(folder.iterdir())):
+        raise StoreError(f"{folder}: already there and not empty; nothing was changed")
+    layout = (
+        f'format = "glimber-layout/1"\nboard = "{board}"\n\n[[layers]]\nid = "base"\nname = "Base"\nunbound = "falls"\n'
+    )
+    everywhere = 'format = "glimber-program/1"\nname = "Everywhere"          # the desktop itself\n'
+    files = {
+        "folio.toml": f'format = "glimber-folio/1"\ntitle = {tomlkit.item(title).as_string()}\nkeyboard = "full-105"\n',
+        f"layouts/{board}.toml": layout,
+        "programs/everywhere.toml": everywhere,
+    }
+    try:
+        for sub in (*FOLDERS, "icons", "backups"):
+            (folder / sub).mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise StoreError(f"{folder}: cannot be made ({error.strerror})") from error
+    for name, text in files.items():
+        write_atomically(folder / name, text.encode())
+
+
+def reopen(opened: Opened) -> Opened:
+    """Read the folder again. Raises FolioError or StoreError; the old value stays good."""
+    return read_files(opened.folder, folio_files(opened.folder))

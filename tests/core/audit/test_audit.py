@@ -1,0 +1,253 @@
+"""The audit: every code it knows, brought about and taken away again."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import pytest
+
+from glimber.core.audit import SEVERITIES, AuditMemory, Finding
+from glimber.core.audit import audit as whole_audit
+from glimber.core.edits.spots import clear_spots
+from glimber.core.folio.folio import Folio
+from glimber.core.notation.keys import Spot
+from tests.helpers import FOLIO, PROGRAM, folio_of, layout_of
+
+CROWN = '[bundles]\nCrown = ["Ctrl", "Alt", "Super"]\n'
+
+
+def audit(folio: Folio, computer: str | None = None, memory: AuditMemory | None = None) -> list[Finding]:
+    """All but the one finding that the small office has: P waits for its hold."""
+    return [one for one in whole_audit(folio, computer, memory) if one.where != "split-42:base:KeyP:hold"]
+
+
+def codes(folio: Folio) -> list[tuple[str, str]]:
+    """All but what keycaps print and what is dead: those are asked for by themselves."""
+    return [(one.code, one.where) for one in audit(folio) if one.code not in ("print-differs", "dead-here")]
+
+
+def with_shortcut(text: str, more: str = "") -> Folio:
+    return folio_of(
+        {"programs/shoalwright.toml": PROGRAM + f'\n[commands.other]\nname = "Other"\nshortcut = "{text}"\n{more}'}
+    )
+
+
+def test_the_small_office_is_sound() -> None:
+    assert codes(folio_of()) == []
+
+
+@pytest.mark.parametrize("text", ["Ctrl+Shift+S", "Shift+Ctrl+s", "Ctrl+Shift+[KeyS]"])
+def test_the_same_trigger_twice_in_a_program_however_it_is_spelt(text: str) -> None:
+    found = audit(with_shortcut(text))
+    assert [(one.code, one.severity) for one in found] == [("same-trigger", "error")]
+    assert found[0].bindings == ("add-sounding", "other")
+    assert "Add sounding and for Other" in found[0].text
+
+
+def test_another_context_another_computer_and_another_program_do_not_collide() -> None:
+    canvas = PROGRAM.replace('label = "Sounding"', 'label = "Sounding"\ncontext = "canvas"')
+    other = '\n[commands.other]\nname = "Other"\ncontext = "sheet list"\nshortcut = "Ctrl+Shift+S"\n'
+    assert codes(folio_of({"programs/shoalwright.toml": canvas + other})) == []
+    computers = '\n[commands.other]\nname = "Other"\n[[commands.other.bindings]]\ntrigger = "Ctrl+K Ctrl+S"\ncomputers = ["bridge"]\n'
+    there = PROGRAM.replace(
+        'shortcut = "Ctrl+K Ctrl+S"', 'bindings = [{ trigger = "Ctrl+K Ctrl+S", computers = ["quay"] }]'
+    )
+    assert codes(folio_of({"programs/shoalwright.toml": there + computers})) == []
+    assert codes(folio_of({"programs/shoalwright.toml": PROGRAM + computers})) == [("same-trigger", "Ctrl+K Ctrl+S")]
+
+
+BASE = 'id = "base"\nname = "Base"\n[layers.keys]\n'
+
+
+def draw(keys: str = "", head: str = "") -> str:
+    return f'id = "draw"\nname = "Draw"\n{head}\n[layers.keys]\n{keys}'
+
+
+@pytest.mark.parametrize(
+    ("base", "layer", "expected"),
+    [
+        (BASE, draw(), ["no-way-in"]),
+        (BASE, draw(head='front = "shoalwright"'), []),
+        (BASE + 'KeyA = { hold = { enters = "draw", mode = "while" }, tap = "a" }', draw(), []),
+        (BASE + 'KeyA = { tap = { enters = "draw", mode = "once" } }', draw(), []),
+        (BASE + 'KeyA = { tap = { enters = "draw", mode = "stay" } }', draw(), ["no-way-out"]),
+        (BASE + 'KeyA = { tap = { enters = "draw", mode = "stay" } }', draw("KeyB = { tap = { leaves = true } }"), []),
+        (BASE + 'KeyA = { tap = { enters = "draw", mode = "switch" } }', draw(), []),
+        (BASE + 'KeyA = { tap = { enters = "draw", mode = "switch" } }', draw('KeyA = "x"'), ["no-way-out"]),
+        (BASE + 'KeyA = { tap = { enters = "draw", mode = "switch" } }', draw(head='unbound = "dead"'), ["no-way-out"]),
+        (
+            BASE + 'KeyA = { tap = { enters = "draw", mode = "switch" } }',
+            draw('KeyA = "falls"', 'unbound = "dead"'),
+            [],
+        ),
+        (BASE, draw('KeyA = { hold = { enters = "draw", mode = "while" } }'), ["no-way-in"]),  # only from within
+    ],
+)
+def test_ways_into_layers_and_out_of_them(base: str, layer: str, expected: list[str]) -> None:
+    assert [code for code, _ in codes(layout_of(base, layer)) if code.startswith("no-way")] == expected
+
+
+def test_two_layers_that_only_enter_each_other_have_no_way_in() -> None:
+    one = draw('KeyA = { hold = { enters = "more", mode = "while" } }')
+    other = 'id = "more"\nname = "More"\n[layers.keys]\nKeyB = { hold = { enters = "draw", mode = "while" } }'
+    assert codes(layout_of(BASE, one, other)) == [("no-way-in", "split-42:draw"), ("no-way-in", "split-42:more")]
+
+
+DESKTOP = '\n[commands.plan]\nname = "Plan"\nshortcut = "Super+D"\n'
+TYPED = '\n[commands.a]\nname = "A"\nshortcut = "\\"/so\\""\n[commands.b]\nname = "B"\nshortcut = "\\"/sounding\\""\n'
+DIGITS = '\n[commands.a]\nname = "A"\nshortcut = "Ctrl+4"\n[commands.b]\nname = "B"\nshortcut = "Ctrl+Num4"\n'
+THERE = '\n[commands.a]\nname = "A"\n[[commands.a.bindings]]\ntrigger = "F9"\ncomputers = ["quay"]\n'
+
+
+@pytest.mark.parametrize(
+    ("program", "code", "where", "said"),
+    [
+        (DESKTOP, "desktop-takes", "Super+D", "The desktop takes Super+D for Show desktop before Shoalwright sees it"),
+        ('\n[commands.a]\nname = "A"\nshortcut = "Ctrl+K"\n', "stem-complete", "Ctrl+K", "only after 1000 ms, because Ctrl+K Ctrl+L"),
+        (TYPED, "typed-prefix", '"/so"', "the longer one cannot be finished"),
+        (DIGITS, "place-or-print", "Ctrl+4", "the same digit of the number pad does something else"),
+        ('\n[commands.a]\nname = "A"\nshortcut = "Ctrl++"\n', "place-or-print", "Ctrl++", "= without Shift does nothing"),
+        (THERE, "not-on-this-computer", "F9", "A has a key on quay, and none on bridge"),
+        ('\n[commands.a]\nname = "A"\nshortcut = "Ctrl+Alt+Super+O"\n', "bundle-clash", "Ctrl+Alt+Super+O", "bundle Crown is not free"),
+    ],
+)  # fmt: skip
+def test_what_is_said_of_a_programs_shortcuts(program: str, code: str, where: str, said: str) -> None:
+    found = audit(folio_of({"programs/shoalwright.toml": PROGRAM + program}), "bridge")
+    assert [(one.code, one.where, one.severity) for one in found] == [(code, where, SEVERITIES[code])]
+    assert said in found[0].text
+
+
+LAYERS = (
+    'id = "base"\nname = "Base"\n[layers.keys]\n'
+    'thumb-left-1 = { hold = { enters = "draw", mode = "while" } }\n'
+    'thumb-right-1 = { tap = { enters = "sheet", mode = "stay" } }\n',
+    'id = "sheet"\nname = "Sheet"\n[layers.keys]\nEscape = { tap = { leaves = true } }\n',
+)
+
+
+def on_draw(keys: str, more: str = "", head: str = "") -> Folio:
+    return layout_of(*LAYERS, f'id = "draw"\nname = "Draw"\n{head}\n[layers.keys]\n{keys}', *([more] if more else []))
+
+
+CAREFUL = PROGRAM.replace('name = "Quay list"', 'name = "Quay list"\ncareful = true')
+
+
+@pytest.mark.parametrize(
+    ("folio", "code", "where", "said"),
+    [
+        (lambda: on_draw('KeyH = { tap = { does = "shoalwright/add-sounding", sends = "Ctrl+K Ctrl+L" } }'), "fires-too",
+         "split-42:draw:KeyH:tap", "Add sounding on Draw sends Ctrl+K Ctrl+L, which Shoalwright uses for Lead line"),
+        (lambda: on_draw('KeyH = "Ctrl+Alt+Q"'), "sends-nothing-known", "split-42:draw:KeyH:tap", "no program of the folio answers to"),
+        (lambda: on_draw('KeyH = { double = "Ctrl+K Ctrl+L", tap = "h" }'), "slow-gesture", "split-42:draw:KeyH:double", "waits 180 ms"),
+        (lambda: on_draw('thumb-left-2 = "Ctrl+K Ctrl+L"'), "held-stretch", "split-42:draw:thumb-left-2:tap", "both are for the thumb"),
+        (lambda: on_draw('Enter = { tap = { does = "shoalwright/depth-range" } }'), "awkward-busy", "split-42:draw:Enter:tap", "a key to avoid"),
+        (lambda: on_draw('KeyH = "dead"\nShiftLeft = "dead"'), "dead-here", "split-42:draw:ShiftLeft:tap", "Shift is dead on Draw"),
+        (lambda: on_draw("", 'id = "more"\nname = "More"\nfront = "shoalwright"\n[layers.keys]\nTab = { tap = { leaves = true } }'),
+         "way-out-differs", "split-42", "left in different ways: Sheet by Escape:tap; More by Tab:tap"),
+        (lambda: on_draw("", 'id = "more"\nname = "More"\nfront = "shoalwright"\n[layers.keys]\nthumb-left-1 = "Ctrl+K Ctrl+L"'),
+         "way-in-covered", "split-42:more:thumb-left-1:hold", "Draw cannot be brought in from More"),
+    ],
+)  # fmt: skip
+def test_what_is_said_of_keys_and_layers(folio: Callable[[], Folio], code: str, where: str, said: str) -> None:
+    found = [one for one in audit(folio()) if one.code == code]
+    assert [(one.where, one.severity) for one in found] == [(where, SEVERITIES[code])], audit(folio())
+    assert said in found[0].text
+
+
+def test_a_careful_key_beside_a_busy_one_and_a_crowd() -> None:
+    keys = (
+        'KeyS = { tap = { does = "shoalwright/add-sounding" } }\nKeyD = { tap = { does = "shoalwright/quay-list" } }\n'
+    )
+    layout = 'format = "glimber-layout/1"\nboard = "split-42"\n' + "".join(
+        f"\n[[layers]]\n{one}\n" for one in (*LAYERS, 'id = "draw"\nname = "Draw"\n[layers.keys]\n' + keys)
+    )
+    folio = folio_of({"programs/shoalwright.toml": CAREFUL, "layouts/split-42.toml": layout})
+    found = [one for one in audit(folio) if one.code == "beside-careful"]
+    assert [one.bindings for one in found] == [("draw-KeyD-tap", "draw-KeyS-tap")]
+    assert "Quay list, which is marked careful, is beside Add sounding on Draw" in found[0].text
+
+
+def test_only_what_an_edit_can_affect_is_checked_again(monkeypatch: pytest.MonkeyPatch) -> None:
+    from glimber.core.audit import cache as module
+
+    looked: list[str] = []
+    for name in ("program_findings", "layer_findings", "place_findings", "bundle_findings"):
+        real = getattr(module, name)
+
+        def counted(*values: Any, real: Any = real, name: str = name) -> Any:
+            looked.append(name)
+            return real(*values)
+
+        monkeypatch.setattr(module, name, counted)
+    folio, memory = folio_of(), AuditMemory()
+    first = audit(folio, "bridge", memory)
+    assert len(looked) == 1 + 2 + 1 + 2  # bundles, programs, the layout, its layers
+    looked.clear()
+    assert audit(folio, "bridge", memory) == first and looked == []
+    after = clear_spots(folio, [folio.bindings["range-d"].spot])
+    assert audit(after, "bridge", memory) == audit(after, "bridge")
+    assert looked[:2] == ["layer_findings", "place_findings"]  # only that layout and that layer
+
+
+def test_an_edit_on_one_layer_is_seen_in_what_is_said_of_another_and_of_the_program() -> None:
+    """Uses are shared among all bindings of a command, and a key on a board is one on this computer too."""
+    busy = (
+        '\n[commands.a]\nname = "A"\nuses_per_day = 24\n[[commands.a.bindings]]\ntrigger = "F9"\ncomputers = ["quay"]\n'
+    )
+    layout = f"""format = "glimber-layout/1"
+board = "split-42"
+[[layers]]
+{BASE}thumb-left-1 = {{ tap = {{ enters = "draw", mode = "while" }} }}
+KeyG = {{ tap = {{ does = "shoalwright/a" }} }}
+[[layers]]
+id = "draw"
+name = "Draw"
+[layers.keys]
+Enter = {{ tap = {{ does = "shoalwright/a" }} }}
+"""
+    folio = folio_of({"layouts/split-42.toml": layout, "programs/shoalwright.toml": PROGRAM + busy})
+    memory = AuditMemory()
+    before = {one.code for one in audit(folio, "bridge", memory)}
+    assert not before & {"awkward-busy", "not-on-this-computer"}
+    one, two = (Spot("split-42", layer, (key,), "tap") for layer, key in (("base", "KeyG"), ("draw", "Enter")))
+    folio = clear_spots(folio, [one])
+    assert "awkward-busy" in {found.code for found in audit(folio, "bridge", memory)}
+    folio = clear_spots(folio, [two])
+    assert "not-on-this-computer" in {found.code for found in audit(folio, "bridge", memory)}
+    assert audit(folio, "bridge", memory) == audit(folio, "bridge")
+
+
+def test_keycaps_that_say_something_else() -> None:
+    keys = (
+        'KeyA = "Escape"\nKeyB = "b"\nKeyC = { tap = { does = "shoalwright/quay-list" } }\nKeyD = { hold = "Ctrl+D" }\n'
+    )
+    found = [one for one in audit(layout_of(BASE + keys)) if one.code == "print-differs"]
+    assert [(one.where, one.severity) for one in found] == [
+        ("split-42:base:KeyA:tap", "note"), ("split-42:base:KeyC:tap", "note"),
+    ]  # fmt: skip
+    assert found[0].text == "The keycap of KeyA on split-42 says A; it does Escape."
+
+
+def test_a_cap_of_another_layout() -> None:
+    board = (
+        'format = "glimber-board/1"\nid = "small"\nname = "Small"\n[[keys]]\nid = "KeyY"\nx = 0\ny = 0\nprint = "Y"\n'
+    )
+    layout = f'format = "glimber-layout/1"\nboard = "small"\n[[layers]]\n{BASE}'
+    files = {"boards/small.toml": board, "layouts/small.toml": layout, "folio.toml": FOLIO + 'xkb = "de"\n' + CROWN}
+    found = [one.text for one in audit(folio_of(files)) if one.code == "print-differs"]
+    assert found == ["The keycap of KeyY on small says Y; it types Z (de)."]
+
+
+def test_letters_that_wait_for_a_hold_are_one_finding() -> None:
+    keys = 'KeyA = { hold = "Ctrl+K Ctrl+L" }\nKeyS = { tap = "s", hold = "Ctrl+K Ctrl+S" }\nEnter = { hold = "Ctrl+K Ctrl+S" }\n'
+    found = [one for one in audit(layout_of(BASE + keys)) if one.code == "slow-gesture"]
+    assert [one.bindings for one in found] == [("base-KeyA-hold", "base-KeyS-hold")]
+    assert found[0].text.startswith("KeyA, KeyS on Base type only when let go")
+
+
+def test_a_layer_that_is_not_left_by_the_key_that_brought_it_in() -> None:
+    base = BASE + 'KeyA = { tap = { enters = "draw", mode = "switch" } }'
+    folio = layout_of(base, draw('KeyA = "Ctrl+K Ctrl+L"\nKeyB = { tap = { leaves = true } }'))
+    found = [one for one in audit(folio) if one.code == "way-in-covered"]
+    assert [(one.where, one.bindings) for one in found] == [("split-42:draw:KeyA:tap", ("base-KeyA-tap",))]

@@ -1,0 +1,323 @@
+"""The key engine by the rules of docs/engine.md: a table of cases for each rule, and what must hold for any stream."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from glimber.core.engine.engine import Machine, run
+from glimber.core.engine.events import Act, Event
+from glimber.core.engine.keymap import Keymap, keymap_of
+from glimber.core.engine.step import begin, step
+from tests.core.engine.naive_engine import Naive
+from tests.helpers import events, layout_of
+
+BASE = """id = "base"
+name = "Base"
+[layers.keys]
+KeyA = "Ctrl+A"
+KeyH = { tap = "h", hold = "Ctrl+H" }
+KeyO = { hold = "Ctrl+O" }
+KeyD = { tap = "d", double = "Ctrl+D" }
+KeyT = { tap = "t", hold = "Ctrl+T", double = "Alt+T", tap-hold = "Super+T" }
+KeyB = { hold = { bundle = "Crown" }, tap = "b" }
+KeyM = { tap = { steps = ["x", { wait_ms = 80 }, "y"] } }
+KeyR = { tap = { sends = "r", repeat_ms = 50, release = ["Escape"] } }
+thumb-left-1 = { tap = "Space", hold = { enters = "draw", mode = "while" } }
+thumb-left-2 = { tap = { enters = "draw", mode = "switch" } }
+thumb-left-3 = { tap = { enters = "draw", mode = "once" } }
+thumb-right-1 = { tap = { enters = "draw", mode = "stay" } }
+"KeyJ&KeyK" = "Escape"
+"""
+DRAW = """id = "draw"
+name = "Draw"
+unbound = "dead"
+[layers.keys]
+KeyS = "Ctrl+S"
+KeyF = "falls"
+thumb-left-2 = "falls"
+thumb-right-1 = { tap = { leaves = true } }
+"""
+
+
+def keymap(base: str = BASE, draw: str = DRAW) -> Keymap:
+    return keymap_of(layout_of(base, draw), "split-42")
+
+
+def told(acts: list[Act]) -> list[str]:
+    """Acts in short: "0 press Ctrl+A"."""
+    return [f"{act.t:g} {act.do} {act.layer or act.sends}" for act in acts]
+
+
+def acts_of(*rows: tuple[float, str, str], base: str = BASE, draw: str = DRAW) -> list[str]:
+    return told(run(keymap(base, draw), events(*rows)))
+
+
+def test_a_tap_acts_at_its_down_and_ends_at_its_up() -> None:
+    assert acts_of((0, "down", "KeyA"), (70, "up", "KeyA")) == ["0 press Ctrl+A", "70 release Ctrl+A"]
+
+
+def test_an_unbound_key_on_base_sends_itself() -> None:
+    assert acts_of((5, "down", "KeyW"), (9, "up", "KeyW")) == ["5 press w", "9 release w"]
+
+
+@pytest.mark.parametrize(
+    ("up", "expected"),
+    [
+        (199, ["199 press h", "199 release h"]),
+        (200, ["200 press Ctrl+H", "200 release Ctrl+H"]),  # exactly the limit is too late for a tap
+        (350, ["200 press Ctrl+H", "350 release Ctrl+H"]),
+    ],
+)
+def test_hold_or_tap_by_the_limit(up: float, expected: list[str]) -> None:
+    assert acts_of((0, "down", "KeyH"), (up, "up", "KeyH")) == expected
+
+
+def test_an_early_up_without_a_tap_bound_does_nothing() -> None:
+    assert acts_of((0, "down", "KeyO"), (100, "up", "KeyO")) == []
+
+
+@pytest.mark.parametrize(
+    ("policy", "rows", "first"),
+    [
+        ("timer", [(0, "down", "KeyH"), (30, "down", "KeyA"), (60, "up", "KeyA"), (90, "up", "KeyH")], "90 press h"),
+        (
+            "crossed",
+            [(0, "down", "KeyH"), (30, "down", "KeyA"), (60, "up", "KeyA"), (90, "up", "KeyH")],
+            "60 press Ctrl+H",
+        ),
+        ("crossed", [(0, "down", "KeyH"), (30, "down", "KeyA"), (60, "up", "KeyH"), (90, "up", "KeyA")], "60 press h"),
+        (
+            "eager",
+            [(0, "down", "KeyH"), (30, "down", "KeyA"), (60, "up", "KeyH"), (90, "up", "KeyA")],
+            "30 press Ctrl+H",
+        ),
+    ],
+)
+def test_policies_decide_a_hold_earlier(policy: str, rows: list[tuple[float, str, str]], first: str) -> None:
+    base = BASE.replace("[layers.keys]", f'[layers.timing.KeyH]\npolicy = "{policy}"\n[layers.keys]')
+    acts = acts_of(*rows, base=base)
+    assert acts[0] == first
+    assert any("press Ctrl+A" in act for act in acts[1:])
+
+
+@pytest.mark.parametrize(
+    ("rows", "expected"),
+    [
+        ([(0, "down"), (50, "up")], ["230 press d", "230 release d"]),
+        ([(0, "down"), (50, "up"), (230, "down"), (260, "up")], ["230 press Ctrl+D", "260 release Ctrl+D"]),
+        (
+            [(0, "down"), (50, "up"), (231, "down"), (260, "up")],
+            ["230 press d", "230 release d", "440 press d", "440 release d"],
+        ),
+        ([(0, "down"), (300, "up")], ["200 press d", "300 release d"]),  # hold_ms passing makes it a tap that lasts
+    ],
+)
+def test_double(rows: list[tuple[float, str]], expected: list[str]) -> None:
+    assert acts_of(*((t, kind, "KeyD") for t, kind in rows)) == expected
+
+
+@pytest.mark.parametrize(
+    ("rows", "expected"),
+    [
+        ([(0, "down"), (250, "up")], ["200 press Ctrl+T", "250 release Ctrl+T"]),
+        ([(0, "down"), (50, "up"), (100, "down"), (150, "up")], ["150 press Alt+T", "150 release Alt+T"]),
+        ([(0, "down"), (50, "up"), (100, "down"), (400, "up")], ["300 press Super+T", "400 release Super+T"]),
+    ],
+)
+def test_all_four_gestures_on_one_key(rows: list[tuple[float, str]], expected: list[str]) -> None:
+    assert acts_of(*((t, kind, "KeyT") for t, kind in rows)) == expected
+
+
+def test_another_down_in_the_wait_for_a_double_makes_it_a_tap_at_once() -> None:
+    rows = [(0, "down", "KeyD"), (50, "up", "KeyD"), (90, "down", "KeyA"), (120, "up", "KeyA")]
+    assert acts_of(*rows) == ["90 press d", "90 release d", "90 press Ctrl+A", "120 release Ctrl+A"]
+
+
+@pytest.mark.parametrize(
+    ("rows", "expected"),
+    [
+        ([(0, "down", "KeyJ"), (50, "down", "KeyK"), (90, "up", "KeyJ"), (99, "up", "KeyK")],
+         ["50 press Escape", "90 release Escape"]),
+        ([(0, "down", "KeyJ"), (51, "down", "KeyK"), (90, "up", "KeyJ"), (120, "up", "KeyK")],
+         ["0 press j", "51 press k", "90 release j", "120 release k"]),  # each as of its own down
+        ([(0, "down", "KeyJ"), (20, "up", "KeyJ")], ["0 press j", "20 release j"]),
+        ([(0, "down", "KeyJ"), (20, "down", "KeyA"), (40, "up", "KeyA"), (60, "up", "KeyJ")],
+         ["0 press j", "20 press Ctrl+A", "40 release Ctrl+A", "60 release j"]),
+    ],
+)  # fmt: skip
+def test_together_spots(rows: list[tuple[float, str, str]], expected: list[str]) -> None:
+    assert acts_of(*rows) == expected
+
+
+def test_a_layer_held_is_there_while_it_is_held() -> None:
+    rows = [(0, "down", "thumb-left-1"), (210, "down", "KeyS"), (260, "up", "KeyS"), (300, "up", "thumb-left-1"),
+            (400, "down", "KeyS"), (450, "up", "KeyS")]  # fmt: skip
+    assert acts_of(*rows) == ["200 enter draw", "210 press Ctrl+S", "260 release Ctrl+S", "300 leave draw",
+                              "400 press s", "450 release s"]  # fmt: skip
+
+
+def test_dead_keys_end_the_search_and_falling_ones_go_on() -> None:
+    rows = [(0, "down", "thumb-left-2"), (20, "up", "thumb-left-2"), (50, "down", "KeyW"), (60, "up", "KeyW"),
+            (70, "down", "KeyF"), (80, "up", "KeyF")]  # fmt: skip
+    assert acts_of(*rows) == ["0 enter draw", "70 press f", "80 release f"]
+
+
+def test_a_switch_goes_out_by_the_same_key() -> None:
+    rows = [(t, kind, "thumb-left-2") for t, kind in ((0, "down"), (20, "up"), (100, "down"), (120, "up"))]
+    assert acts_of(*rows) == ["0 enter draw", "100 leave draw"]
+
+
+def test_once_leaves_after_the_next_press_and_stay_by_a_key_that_leaves() -> None:
+    once = [(0, "down", "thumb-left-3"), (20, "up", "thumb-left-3"), (50, "down", "KeyS"), (90, "up", "KeyS")]
+    assert acts_of(*once) == ["0 enter draw", "50 press Ctrl+S", "50 leave draw", "90 release Ctrl+S"]
+    stay = [(0, "down", "thumb-right-1"), (20, "up", "thumb-right-1"), (50, "down", "KeyS"), (90, "up", "KeyS"),
+            (200, "down", "thumb-right-1"), (220, "up", "thumb-right-1")]  # fmt: skip
+    assert acts_of(*stay) == ["0 enter draw", "50 press Ctrl+S", "90 release Ctrl+S", "200 leave draw"]
+
+
+def test_what_a_key_resolves_to_stays_with_it_whatever_layers_do() -> None:
+    rows = [(0, "down", "thumb-left-1"), (210, "down", "KeyS"), (250, "up", "thumb-left-1"), (300, "up", "KeyS")]
+    assert acts_of(*rows) == ["200 enter draw", "210 press Ctrl+S", "250 leave draw", "300 release Ctrl+S"]
+
+
+def test_a_front_layer_comes_and_goes_with_its_program() -> None:
+    front = DRAW.replace('name = "Draw"', 'name = "Draw"\nfront = "shoalwright"')
+    rows = [(0, "front", "shoalwright"), (10, "down", "KeyS"), (30, "up", "KeyS"), (40, "front", "")]
+    assert acts_of(*rows, draw=front) == ["0 enter draw", "10 press Ctrl+S", "30 release Ctrl+S", "40 leave draw"]
+
+
+def test_steps_play_with_their_pauses_and_a_bundle_is_held() -> None:
+    assert acts_of((0, "down", "KeyM"), (10, "up", "KeyM")) == [
+        "0 press x",
+        "0 release x",
+        "80 press y",
+        "80 release y",
+    ]
+    assert acts_of((0, "down", "KeyB"), (300, "up", "KeyB")) == [
+        "200 press Ctrl+Alt+Super",
+        "300 release Ctrl+Alt+Super",
+    ]
+
+
+def test_a_repeat_runs_while_held_and_release_plays_at_its_end() -> None:
+    acts = acts_of((0, "down", "KeyR"), (120, "up", "KeyR"))
+    assert [act for act in acts if "press r" in act] == ["0 press r", "50 press r", "100 press r"]
+    assert acts[-2:] == ["120 press Escape", "120 release Escape"]
+
+
+def test_knobs_act_at_once() -> None:
+    from tests.helpers import folio_of
+
+    text = 'format = "glimber-layout/1"\nboard = "pad-21"\n[[layers]]\nid = "base"\nname = "Pad"\n[layers.keys]\n'
+    folio = folio_of({"layouts/pad-21.toml": text + 'knob-1 = { left = "VolumeDown", press = "Mute" }\n'})
+    rows = [(0, "turn", "knob-1:left"), (10, "turn", "knob-1:right"), (20, "down", "knob-1"), (40, "up", "knob-1")]
+    acts = told(run(keymap_of(folio, "pad-21"), events(*rows)))
+    assert acts == ["0 press VolumeDown", "0 release VolumeDown", "20 press Mute", "40 release Mute"]
+
+
+def test_repeats_and_ups_out_of_nowhere_are_ignored() -> None:
+    rows = [(0, "up", "KeyA"), (1, "down", "KeyA"), (5, "down", "KeyA"), (9, "up", "KeyA"), (12, "up", "KeyA")]
+    assert acts_of(*rows) == ["1 press Ctrl+A", "9 release Ctrl+A"]
+
+
+def test_release_all_leaves_nothing_pressed_and_only_base() -> None:
+    machine = Machine(keymap())
+    for event in events(
+        (0, "down", "thumb-left-2"), (5, "up", "thumb-left-2"), (10, "down", "KeyS"), (20, "down", "KeyH")
+    ):
+        machine.feed(event)
+    assert told(machine.release_all(50)) == ["50 release Ctrl+S", "50 leave draw"]
+    assert machine.live_layers() == ["base"]
+    assert machine.pending_until() is None
+
+
+KEYS = ["KeyA", "KeyH", "KeyD", "KeyT", "KeyB", "KeyJ", "KeyK", "KeyS", "KeyW", "KeyR", "thumb-left-1", "thumb-left-2",
+        "thumb-left-3", "thumb-right-1"]  # fmt: skip
+
+
+@st.composite
+def streams(draw: st.DrawFn) -> list[Event]:
+    """Any keys going down and up in any order, the last ones up at the end."""
+    t, down, found = 0.0, set[str](), []
+    for _ in range(draw(st.integers(1, 24))):
+        t += draw(st.sampled_from([0, 1, 10, 49, 50, 51, 120, 179, 180, 181, 199, 200, 201, 400]))
+        key = draw(st.sampled_from(KEYS))
+        found.append(Event(t, "up" if key in down else "down", key))
+        down ^= {key}
+    for key in sorted(down):
+        t += 30
+        found.append(Event(t, "up", key))
+    return found
+
+
+@given(streams(), st.lists(st.floats(0, 3000), max_size=30))
+@settings(max_examples=400)
+def test_advancing_in_any_slices_gives_the_same_acts(stream: list[Event], slices: list[float]) -> None:
+    whole = run(keymap(), stream)
+    machine, acts = Machine(keymap()), []
+    waiting = sorted(slices)
+    for event in stream:
+        while waiting and waiting[0] < event.t:
+            acts += machine.advance(waiting.pop(0))
+        acts += machine.feed(event)
+    acts += machine.settle()
+    assert acts == whole
+
+
+@given(streams())
+@settings(max_examples=400)
+def test_nothing_is_stuck_lost_or_out_of_order(stream: list[Event]) -> None:
+    acts = run(keymap(), stream)
+    assert [act.t for act in acts] == sorted(act.t for act in acts)
+    pressed: dict[str, int] = {}
+    live: dict[str, int] = {}
+    for act in acts:
+        counts, key = (pressed, act.sends) if act.do in ("press", "release") else (live, act.layer)
+        assert key is not None
+        counts[key] = counts.get(key, 0) + (1 if act.do in ("press", "enter") else -1)
+        assert counts[key] >= 0
+    assert not any(pressed.values())
+    machine = Machine(keymap())
+    for event in stream:
+        machine.feed(event)
+    machine.settle()
+    assert sorted(layer for layer, count in live.items() if count) == sorted(set(machine.live_layers()) - {"base"})
+
+
+PLAIN = "\n".join(line for line in BASE.splitlines() if not line.startswith(("KeyM", "KeyR")))
+
+
+@pytest.mark.parametrize("policy", ["timer", "crossed", "eager"])
+@given(stream=streams())
+@settings(max_examples=400)
+def test_a_second_naive_engine_does_the_same(policy: str, stream: list[Event]) -> None:
+    base = PLAIN + "\n".join(["", f'[layers.timing.KeyT]\npolicy = "{policy}"', f'[layers.timing.KeyH]\npolicy = "{policy}"',
+                              f'[layers.timing.thumb-left-1]\npolicy = "{policy}"'])  # fmt: skip
+    keys = keymap(base)
+    acts = [(act.t, act.do, act.layer, act.sends) for act in run(keys, stream)]
+    assert acts == Naive(keys).run(stream)
+
+
+@given(streams())
+@settings(max_examples=200)
+def test_step_by_step_as_values_gives_the_same_acts_and_leaves_the_states_as_they_were(stream: list[Event]) -> None:
+    machine, states = Machine(keymap()), [begin(keymap())]
+    moves: list[Event | float] = [
+        *stream,
+        stream[-1].t + 150 if stream else 150.0,
+        stream[-1].t + 900 if stream else 900.0,
+    ]
+    said = []
+    for move in moves:
+        if isinstance(move, Event):
+            acts = machine.advance(move.t) + machine.feed(move)
+        else:
+            acts = machine.advance(move)
+        after, done = step(states[-1], move)
+        states.append(after)
+        said.append(done)
+        assert list(done) == acts
+    for state, move, done in zip(states, moves, said, strict=False):  # any state can be gone on from again
+        assert step(state, move)[1] == done

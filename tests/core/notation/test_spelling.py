@@ -1,0 +1,116 @@
+"""Spellings found in the world: each in our notation, ranges and alternates, and what is no key binding at all."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from glimber.core.notation.keys import NotationError, parse_trigger
+from glimber.core.notation.spelling import NotKeysError, may_be_keys, read_spelling
+
+SPELT = {
+    "Ctrl+S": "Ctrl+S",
+    "Control-Shift-K": "Ctrl+Shift+K",
+    "Ctrl-Shift-K": "Ctrl+Shift+K",
+    "Cmd+Opt+I": "Alt+Super+I",
+    "⌘⇧K": "Shift+Super+K",
+    "⌃⌥←": "Ctrl+Alt+Left",
+    "⇧ + ⌘ + Z": "Shift+Super+Z",
+    "Win+D": "Super+D",
+    "<Primary><Shift>n": "Ctrl+Shift+N",
+    "<Super>Left": "Super+Left",
+    "<Alt>F4": "Alt+F4",
+    "<Control>Page_Up": "Ctrl+PageUp",
+    "C-x": "Ctrl+X",
+    "M-x": "Alt+X",
+    "C-M-f": "Ctrl+Alt+F",
+    "C-x C-s": "Ctrl+X Ctrl+S",
+    "^X": "Ctrl+X",
+    "Page Up": "PageUp",
+    "Ctrl + Page Down": "Ctrl+PageDown",
+    "Esc": "Escape",
+    "Right Arrow": "Right",
+    "Alt+Left Arrow": "Alt+Left",
+    "arrow up": "Up",
+    "Shift+→": "Shift+Right",
+    "Ctrl + K, Ctrl + S": "Ctrl+K Ctrl+S",
+    "Ctrl+K Ctrl+S": "Ctrl+K Ctrl+S",
+    "g then i": "g i",
+    "Ctrl+K then S": "Ctrl+K Shift+S",
+    "Num 4": "Num4",
+    "Numpad +": "NumAdd",
+    "Keypad Enter": "NumEnter",
+    "Ctrl+Num 0": "Ctrl+Num0",
+    "KP_Add": "NumAdd",
+    "Caps Lock": "CapsLock",
+    "Scroll Lock": "ScrollLock",
+    "Ctrl++": "Ctrl++",
+    "Ctrl + +": "Ctrl++",
+    "Ctrl + -": "Ctrl+-",
+    "Ctrl+,": "Ctrl+,",
+    "`Ctrl+B`": "Ctrl+B",
+    "[Enter]": "Enter",
+    "Print Screen": "PrintScreen",
+    "Spacebar": "Space",
+    "Shift+[Numpad4]": "Shift+[Numpad4]",
+}
+MANY = {
+    "Ctrl+Y or Ctrl+Shift+Z": ["Ctrl+Y", "Ctrl+Shift+Z"],
+    "F3 / Ctrl+G": ["F3", "Ctrl+G"],
+    "Ctrl+1 … Ctrl+9": [f"Ctrl+{n}" for n in range(1, 10)],
+    "Ctrl+1 ... 9": [f"Ctrl+{n}" for n in range(1, 10)],
+    "F1–F4": ["F1", "F2", "F3", "F4"],
+    "Alt+1 to Alt+3": ["Alt+1", "Alt+2", "Alt+3"],
+    "none": [],
+    "": [],
+    "—": [],
+}
+NO_KEYS = {
+    "Ctrl+Click": "mouse", "Double-click": "mouse", "Middle mouse button": "mouse", "Shift+drag": "mouse",
+    "Ctrl+Mouse wheel": "mouse", "Ctrl+Scroll": "wheel", "Three-finger swipe": "touch", "Pinch": "touch",
+}  # fmt: skip
+
+
+def test_the_quick_look_lets_every_spelling_through_and_most_names_not() -> None:
+    assert all(may_be_keys(spelt) for spelt in [*SPELT, *NO_KEYS])
+    assert not any(may_be_keys(name) for name in ("Add sounding", "Depth range 4", "Name the strait", "Export sheet…"))
+
+
+@pytest.mark.parametrize(("spelt", "canonical"), SPELT.items())
+def test_one_trigger(spelt: str, canonical: str) -> None:
+    assert [str(trigger) for trigger in read_spelling(spelt)] == [canonical]
+
+
+@pytest.mark.parametrize(("spelt", "triggers"), MANY.items())
+def test_several_triggers_or_none(spelt: str, triggers: list[str]) -> None:
+    assert [str(trigger) for trigger in read_spelling(spelt)] == triggers
+
+
+@pytest.mark.parametrize(("spelt", "why"), NO_KEYS.items())
+def test_what_is_no_key_binding_says_why(spelt: str, why: str) -> None:
+    with pytest.raises(NotKeysError, match=why):
+        read_spelling(spelt)
+
+
+@pytest.mark.parametrize("spelt", ["Crtl+K", "see the manual", "Ctrl+", "or", "Ctrl+1 … Ctrl+999"])
+def test_what_cannot_be_read_says_what_was_expected(spelt: str) -> None:
+    with pytest.raises(NotationError) as caught:
+        read_spelling(spelt)
+    assert caught.value.expected
+
+
+@given(st.text(max_size=60))
+def test_any_text_is_read_or_refused_and_what_is_read_is_stable(text: str) -> None:
+    try:
+        found = read_spelling(text)
+    except (NotationError, NotKeysError):
+        return
+    for trigger in found:
+        assert parse_trigger(str(trigger)) == trigger
+
+
+@given(st.sampled_from(sorted(SPELT)))
+def test_our_own_notation_is_a_spelling_of_itself(spelt: str) -> None:
+    for trigger in read_spelling(spelt):
+        assert read_spelling(str(trigger)) == (trigger,)

@@ -1,0 +1,202 @@
+"""The practice log: committed at once, merged by id, and left alone when it is not ours to touch."""
+
+from __future__ import annotations
+
+import json
+import os
+import signal
+import sqlite3
+import subprocess
+import sys
+from dataclasses import replace
+from datetime import timedelta
+from pathlib import Path
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from glimber.core.drill.tries import Change, KeyEvents, Practice, Round, Try
+from glimber.store.faults import StoreError
+from glimber.store.practice.jsonl import all_lines, parse_lines, to_json
+from glimber.store.practice.log import SCHEMA, Log, merge, open_log
+from glimber.store.practice.uuid7 import uuid7
+from tests.helpers import NOON, tries_of
+
+TRY = replace(
+    tries_of("sounding-s", "split-42:draw:KeyS:tap", [("neighbour", "split-42:draw:KeyD:tap", "shoalwright/depth-range")])[0],
+    offset_u=(1.0, -0.1), cold=True, strict=True, aids=1,
+)  # fmt: skip
+ROUND = Round(uuid7(NOON), NOON, "bridge", "press", ("sounding-s", "range-d"), NOON + timedelta(minutes=3))
+CHANGE = Change(
+    uuid7(NOON), NOON, "bridge", "sounding-s", "move", "shoalwright/add-sounding", "a", "b", "why", "range-d", NOON
+)
+EVENTS = KeyEvents(uuid7(NOON), ROUND.id, NOON, "split-42", ((0.0, "down", "KeyS"), (70.5, "up", "KeyS")))
+RECORDS = [TRY, ROUND, CHANGE, EVENTS]
+
+
+@pytest.fixture
+def log(tmp_path: Path) -> Log:
+    return open_log(tmp_path, "practice.db")
+
+
+def test_what_is_added_comes_back_as_it_was(log: Log) -> None:
+    log.add(*RECORDS)
+    for record in RECORDS:
+        assert log.records(type(record)) == [record]
+    assert log.practice() == Practice((TRY,), (CHANGE,), (ROUND,))
+    log.update(replace(ROUND, ended=None))
+    assert log.records(Round)[0].ended is None
+    log.close()
+
+
+def test_records_come_in_order_of_time(log: Log) -> None:
+    rows = tries_of("range-d", "F2", ["hit"] * 9)
+    log.add(*reversed(rows))
+    assert log.records(Try) == rows
+    log.close()
+
+
+def test_one_transaction_is_all_or_nothing(log: Log) -> None:
+    log.add(TRY)
+    with pytest.raises(StoreError, match="could not be written"):
+        log.add(ROUND, TRY)
+    assert log.records(Round) == []
+    log.close()
+
+
+KILLED = """
+import sys
+from pathlib import Path
+from glimber.store.practice.log import open_log
+from tests.helpers import tries_of
+log = open_log(Path(sys.argv[1]), "practice.db")
+for one in tries_of("range-d", "F2", ["hit"] * 5000):
+    log.add(one)
+    print(one.id, flush=True)
+"""
+
+
+def test_a_process_killed_at_any_moment_loses_no_try_it_added(tmp_path: Path) -> None:
+    process = subprocess.Popen([sys.executable, "-c", KILLED, str(tmp_path)], stdout=subprocess.PIPE, text=True,
+                               cwd=Path(__file__).parents[3])  # fmt: skip
+    assert process.stdout is not None
+    told = [process.stdout.readline().strip() for _ in range(300)]
+    os.kill(process.pid, signal.SIGKILL)
+    told += process.stdout.read().split()
+    process.stdout.close()
+    process.wait()
+    with open_log(tmp_path, "practice.db") as log:
+        kept = {one.id for one in log.records(Try)}
+    assert len(told) >= 300 and {id for id in told if len(id) == 36} <= kept
+
+
+def test_a_log_of_a_newer_version_is_left_alone(tmp_path: Path) -> None:
+    open_log(tmp_path, "practice.db").close()
+    with sqlite3.connect(tmp_path / "practice.db") as raw:
+        raw.execute("UPDATE alembic_version SET version_num = '0999'")
+    raw.close()
+    before = (tmp_path / "practice.db").read_bytes()
+    with pytest.raises(StoreError, match=rf"of a newer version \(0999\); this Glimber reads up to {SCHEMA}"):
+        open_log(tmp_path, "practice.db")
+    assert (tmp_path / "practice.db").read_bytes() == before
+
+
+def test_a_log_of_a_version_nobody_knows_is_left_alone(tmp_path: Path) -> None:
+    open_log(tmp_path, "practice.db").close()
+    with sqlite3.connect(tmp_path / "practice.db") as raw:
+        raw.execute("UPDATE alembic_version SET version_num = '0000'")
+    raw.close()
+    with pytest.raises(StoreError, match="a version that is not known here"):
+        open_log(tmp_path, "practice.db")
+
+
+@pytest.mark.parametrize("how", ["text", "overwritten"])
+def test_a_damaged_log_is_told_and_left_alone(tmp_path: Path, how: str) -> None:
+    path = tmp_path / "practice.db"
+    if how == "text":
+        path.write_text("this is no log at all, but a note about one\n" * 60)
+    else:
+        with open_log(tmp_path, "practice.db") as log:
+            log.add(*tries_of("range-d", "F2", ["hit"] * 400))
+        raw = sqlite3.connect(path)
+        raw.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+        raw.close()
+        data = bytearray(path.read_bytes())
+        data[4096:] = b"\x55" * (len(data) - 4096)
+        path.write_bytes(bytes(data))
+    before = path.read_bytes()
+    with pytest.raises(StoreError, match="damaged or not a log"):
+        open_log(tmp_path, "practice.db")
+    assert path.read_bytes() == before
+
+
+def test_a_folder_without_a_log_and_one_that_is_not_there(tmp_path: Path) -> None:
+    with pytest.raises(StoreError, match="there is no practice log yet"):
+        open_log(tmp_path, "practice.db", create=False)
+    with pytest.raises(StoreError, match="check the folder's permissions"):
+        open_log(tmp_path / "gone", "practice.db")
+
+
+def test_a_log_made_by_many_at_once_is_made_once(tmp_path: Path) -> None:
+    import threading
+
+    failed: list[BaseException] = []
+
+    def use(number: int) -> None:
+        try:
+            with open_log(tmp_path, "practice.db") as log:
+                log.add(*tries_of(f"b{number}", "F2", ["hit"]))
+        except BaseException as error:
+            failed.append(error)
+
+    threads = [threading.Thread(target=use, args=(number,)) for number in range(6)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    assert not failed
+    with open_log(tmp_path, "practice.db") as log:
+        assert log.count(Try) == 6
+
+
+def test_merging_can_be_repeated_and_goes_in_either_direction(tmp_path: Path) -> None:
+    (tmp_path / "a").mkdir()
+    (tmp_path / "b").mkdir()
+    mine, theirs = tries_of("range-d", "F2", ["hit"] * 6), tries_of("sounding-s", "F3", ["blank"] * 4)
+    with open_log(tmp_path / "a", "p.db") as a, open_log(tmp_path / "b", "p.db") as b:
+        a.add(ROUND, *mine)
+        b.add(*theirs, mine[0])
+        from_b, from_a = parse_lines("\n".join(all_lines(b))), parse_lines("\n".join(all_lines(a)))
+        assert merge(a, from_b.records) == 4
+        assert merge(a, from_b.records) == 0
+        assert merge(b, from_a.records) == 6
+        assert sorted(all_lines(a)) == sorted(all_lines(b))
+
+
+def test_lines_carry_their_kind_and_read_back() -> None:
+    for record in RECORDS:
+        line = to_json(record)
+        assert json.loads(line)["kind"] in ("try", "round", "change", "events")
+        assert parse_lines(line).records == [record]
+
+
+def test_bad_lines_are_told_and_the_rest_is_read() -> None:
+    good = to_json(TRY)
+    found = parse_lines(
+        "\n".join([good, "{", '{"kind": "song"}', '{"kind": "try", "id": "x"}', "", good.replace('"hit"', "1")])
+    )
+    assert found.read == 5 and len(found.records) >= 1
+    assert [bad["line"] for bad in found.bad][:3] == [2, 3, 4]
+    assert "not JSON" in found.bad[0]["text"] and "expected one of try" in found.bad[1]["text"]
+
+
+@given(st.text(max_size=120))
+def test_no_text_brings_down_the_reader_of_lines(text: str) -> None:
+    found = parse_lines(text)
+    assert found.read == len(found.records) + len(found.bad)
+
+
+def test_ids_sort_by_time_and_are_version_seven() -> None:
+    early, late = uuid7(NOON), uuid7(NOON + timedelta(seconds=1))
+    assert early < late and early[14] == "7" and len({uuid7(NOON) for _ in range(100)}) == 100

@@ -1,0 +1,355 @@
+"""Reading a folio: every field, every fault at its line, all faults at once, and nothing half read."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from glimber.core.folio.folio import Folio
+from glimber.store.faults import FolioError, StoreError
+from glimber.store.folder import Opened
+from glimber.store.toml.locate import Locator
+from glimber.store.toml.plain import to_plain
+from glimber.store.toml.reading import open_folio, read_files
+from tests.helpers import EVERYWHERE, FILES, FOLIO, LAYOUT, PROGRAM, folio_of, write_folio
+
+SHOAL, SPLIT = "programs/shoalwright.toml", "layouts/split-42.toml"
+
+
+def faults_of(changed: dict[str, str | bytes | None]) -> list[str]:
+    files = {name: text for name, text in {**FILES, **changed}.items() if text is not None}
+    with pytest.raises(FolioError) as caught:
+        read_files(Path("small"), {name: t if isinstance(t, bytes) else t.encode() for name, t in files.items()})
+    return [str(fault) for fault in caught.value.faults]
+
+
+def line_of(text: str, part: str) -> int:
+    return text[: text.index(part)].count("\n") + 1
+
+
+def test_the_small_office_reads() -> None:
+    folio = folio_of()
+    assert folio.commands["shoalwright/add-sounding"].slow_way == ("menu Survey", "menu Soundings", "click Add")
+    assert str(folio.bindings["tide-table"].trigger) == "Shift+[Numpad4]"
+    assert (
+        folio.bindings["draw-KeyS-tap" if "draw-KeyS-tap" in folio.bindings else "sounding-s"].reason
+        == "S as in sounding"
+    )
+    layer = folio.layouts["split-42"].layer("draw")
+    assert (
+        layer is not None
+        and dict.fromkeys(("KeyF", "KeyP", "ShiftLeft"), "falls") == layer.unset
+        and layer.unbound == "dead"
+    )
+
+
+def test_default_ids_count_up_in_file_order() -> None:
+    text = PROGRAM + '\n[commands.two-ways]\nname = "Two ways"\nbindings = [{ trigger = "F7" }, { trigger = "F8" }]\n'
+    folio = folio_of({SHOAL: text})
+    assert [b.id for b in folio.bindings_of["shoalwright/two-ways"]] == ["two-ways", "two-ways-2"]
+    assert "base-KeyP-hold" in folio.bindings and not folio.bindings["base-KeyP-hold"].given_id
+
+
+BROKEN = [
+    (SHOAL, PROGRAM, 'shortcut = "Ctrl+K Ctrl+L"', 'shortcut = "Crtl+L"', "did you mean Ctrl"),
+    (SHOAL, PROGRAM, "uses_per_day = 60", 'uses_per_day = "often"', "uses_per_day is 'often'; expected a number"),
+    (SHOAL, PROGRAM, "uses_per_day = 60", "uses_per_day = -1", "uses_per_day is -1"),
+    (SHOAL, PROGRAM, "uses_per_day = 60", "uses_per_dya = 60", "did you mean uses_per_day?"),
+    (SHOAL, PROGRAM, 'group = "survey"\nshortcut', 'group = "surway"\nshortcut', "surway is not a group"),
+    (SHOAL, PROGRAM, 'ink = "tide"', 'ink = "blue"', "ink is 'blue'; expected one of tide"),
+    (SHOAL, PROGRAM, '"click Add"]', '"clock Add"]', "clock Add"),
+    (SHOAL, PROGRAM, 'name = "Depth range"', 'label = "Depth"', "name is missing"),
+    (SHOAL, PROGRAM, 'format = "glimber-program/1"', 'format = "glimber-program/2"', "newer format (2)"),
+    (SHOAL, PROGRAM, 'format = "glimber-program/1"', 'format = "glimber-layout/1"', 'expected format = "glimber-program/1"'),
+    (SHOAL, PROGRAM, 'format = "glimber-program/1"\n', "", "format is missing"),
+    (SPLIT, LAYOUT, 'KeyF = "falls"', 'KeyJ2 = "falls"', "KeyJ2 is not a key of split-42; did you mean KeyJ?"),
+    (SPLIT, LAYOUT, 'does = "shoalwright/add-sounding"', 'does = "shoalwright/add-soundings"', "did you mean shoalwright/add-sounding?"),
+    (SPLIT, LAYOUT, 'enters = "draw"', 'enters = "drawn"', "drawn is not a layer of split-42; did you mean draw?"),
+    (SPLIT, LAYOUT, ', mode = "while"', "", "mode is missing"),
+    (SPLIT, LAYOUT, 'bundle = "Crown"', 'bundle = "Crow"', "Crow is not a bundle; did you mean Crown?"),
+    (SPLIT, LAYOUT, 'id = "range-held"', 'id = "sounding-s"', "'sounding-s' is already used at layouts/split-42.toml:"),
+    (SPLIT, LAYOUT, 'unbound = "dead"', 'unbound = "deaf"', "did you mean dead?"),
+    (SPLIT, LAYOUT, 'KeyF = "falls"', "KeyF = 7", "7 is not what a key can do"),
+    (SPLIT, LAYOUT, 'KeyF = "falls"', 'KeyF = { touch = "f" }', "touch is not a gesture"),
+    (SPLIT, LAYOUT, 'KeyF = "falls"', 'KeyF = { left = "f" }', "left is not a gesture of a key"),
+    (SPLIT, LAYOUT, 'KeyF = "falls"', 'KeyF = { tap = { label = "x" } }', "nothing here says what it does"),
+    (SPLIT, LAYOUT, 'board = "split-42"', 'board = "split-43"', "split-43 is not a board; did you mean split-42?"),
+    ("folio.toml", FOLIO, 'keyboard = "full-105"', 'keyboard = "full-106"', "full-106 is not a board"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("file", "text", "good", "bad", "told"), BROKEN)
+def test_each_fault_is_told_at_its_line(file: str, text: str, good: str, bad: str, told: str) -> None:
+    assert good in text
+    changed = text.replace(good, bad, 1)
+    faults = faults_of({file: changed})
+    ours = [fault for fault in faults if told in fault]
+    assert ours, faults
+    at = line_of(changed, bad.split("\n")[0]) if bad else 1
+    allowed = {at, at - 1, at + 1, line_of(text, good)} if "missing" in told or "surway" in bad else {at}
+    assert any(ours[0].startswith(f"{file}:{line}: ") for line in allowed), (ours, at)
+
+
+def test_all_faults_of_all_files_are_told_at_once() -> None:
+    faults = faults_of({
+        SHOAL: PROGRAM.replace("uses_per_day = 60", "uses_per_day = true"),
+        SPLIT: LAYOUT.replace("KeyF =", "KeyJ2 =").replace("KeyD =", "KeyD3 ="),
+        "folio.toml": FOLIO + "horizon_weeks = 0\n",
+    })  # fmt: skip
+    assert len(faults) >= 4 and {fault.partition(":")[0] for fault in faults} == {SHOAL, SPLIT, "folio.toml"}
+
+
+def test_a_broken_program_does_not_make_its_commands_unknown() -> None:
+    assert all(fault.startswith(SHOAL) for fault in faults_of({SHOAL: PROGRAM + "\n[commands.x\n"}))
+
+
+@pytest.mark.parametrize(
+    ("data", "told"),
+    [
+        (b"", "the file is empty; expected format ="),
+        (b"   \n\n", "the file is empty"),
+        (b'format = "glimber-program/1"\nname = \n', "programs/shoalwright.toml:2: not TOML"),
+        (b'format = "glimber-program/1"\n\nname = "B\xe4r"\n', "programs/shoalwright.toml:3: not UTF-8"),
+        (b'format = "glimber-program/1"\nname = "A"\nname = "B"\n', "not TOML"),
+    ],
+)
+def test_files_that_are_no_documents(data: bytes, told: str) -> None:
+    assert any(told in fault for fault in faults_of({SHOAL: data}))
+
+
+def test_folders_that_are_no_folio(tmp_path: Path) -> None:
+    with pytest.raises(StoreError, match="there is no such folder; make one with: glimber new"):
+        open_folio(tmp_path / "gone")
+    with pytest.raises(StoreError, match=r"it has no folio\.toml"):
+        open_folio(tmp_path)
+    (tmp_path / "file").write_text("x")
+    with pytest.raises(StoreError, match="expected the folder of a folio, found a file"):
+        open_folio(tmp_path / "file")
+
+
+@pytest.mark.skipif(os.geteuid() == 0, reason="root may read everything")
+def test_a_file_that_may_not_be_read(tmp_path: Path) -> None:
+    folder = write_folio(tmp_path / "f")
+    (folder / SHOAL).chmod(0)
+    with pytest.raises(StoreError, match="check its permissions"):
+        open_folio(folder)
+
+
+def test_lenient_reading_keeps_the_rest_and_returns_the_faults() -> None:
+    files = {name: text.encode() for name, text in {**FILES, SPLIT: LAYOUT.replace("KeyF =", "KeyJ2 =")}.items()}
+    opened = read_files(Path("small"), files, lenient=True)
+    assert [fault.code for fault in opened.faults] == ["key-missing"]
+    assert "sounding-s" in opened.folio.bindings
+
+
+FULL = {
+    "folio.toml": FOLIO + """xkb = "us(intl)"
+log = "log.db"
+working_days = 4.5
+target_ms = 1200
+horizon_weeks = 6
+away = "left"
+
+[timing]
+hold_ms = 180
+again_ms = 150
+together_ms = 40
+sequence_ms = 900
+policy = "timer"
+
+[bundles]
+Crown = ["Ctrl", "Alt", "Super"]
+
+[sources.pad-notes]
+path = "~/notes/pad.csv"
+program = "shoalwright"
+column = "Linux"
+watch = true
+
+[sources.desk]
+system = "gsettings"
+""",
+    SHOAL: PROGRAM + """
+[commands.flip-hachures]
+name = "Flip hachures"
+label = "Flip"
+context = "canvas"
+words = ["turn ticks"]
+was = ["Turn hachures"]
+careful = true
+icon = "anchor"
+set_at = "Settings, Keys"
+
+[[commands.flip-hachures.bindings]]
+id = "flip"
+trigger = "Ctrl+Alt+H"
+reason = "H as in hachure"
+label = "Flip it"
+computers = ["bridge"]
+pinned = true
+share = 0.7
+
+[commands.sound-text]
+name = "Sounding by text"
+picture = "icons/lead.svg"
+bindings = [{ trigger = '"/sounding "' }, { trigger = "Crown+O" }]
+
+[stems."g"]
+name = "Go to"
+stays_open = true
+closes = "Escape"
+
+[defaults]
+add-sounding = ["Ctrl+Shift+S", "F9"]
+""",
+    SPLIT: LAYOUT + """KeyM = { tap = { id = "run", steps = ["Ctrl+K", { wait_ms = 80 }, "\\"buoy\\""], repeat_ms = 60, release = ["Escape"] } }
+KeyZ = { double = "z", tap-hold = { leaves = true, label = "back" } }
+"KeyJ&KeyK" = "Escape"
+
+[layers.timing.KeyS]
+hold_ms = 170
+again_ms = 120
+together_ms = 30
+policy = "eager"
+
+[[layers]]
+id = "marks"
+name = "Marks"
+front = "shoalwright"
+""",
+    "boards/own-pad.toml": """format = "glimber-board/1"
+id = "own-pad"
+name = "Own pad"
+homes = { right = [2.5, 3.5], left = [0.5, 0.5] }
+[[keys]]
+id = "Numpad4"
+x = 0.0
+y = 3.0
+w = 1.5
+h = 2.0
+angle = 12.5
+pivot = [0.0, 1.0]
+finger = "right-index"
+home = true
+reach = "stretch"
+mirror = "Numpad6"
+print = "4"
+[[keys]]
+id = "Numpad6"
+x = 3.0
+y = 3.0
+[[knobs]]
+id = "knob-1"
+x = 0.0
+y = 0.0
+w = 2.0
+print = "Zoom"
+[stand_in]
+knob-1 = "F9"
+""",
+    "cards/draw.toml": """format = "glimber-card/1"
+title = "Draw"
+kind = "board"
+board = "split-42"
+layers = ["draw"]
+paper = "A4"
+landscape = false
+shows = ["labels", "icons", "reasons", "legend"]
+[[tour]]
+keys = ["KeyU", "KeyO"]
+text = "Out and in, side by side."
+""",
+    "cards/weak.toml": """format = "glimber-card/1"
+title = "Weakest"
+kind = "strip"
+program = "shoalwright"
+context = "canvas"
+groups = ["survey"]
+find = "sound"
+weakest = 9
+changed_since = "2026-11-01"
+run = "survey-line"
+""",
+    "runs/survey-line.toml": """format = "glimber-run/1"
+name = "Survey line"
+commands = ["shoalwright/add-sounding", "shoalwright/lead-line"]
+slow_way = ["menu Survey", "click Line", "field 8", "click OK"]
+""",
+}  # fmt: skip
+
+
+def full() -> Folio:
+    files = {**FILES, **FULL}
+    return read_files(Path("full"), {name: text.encode() for name, text in files.items()}).folio
+
+
+def test_every_field_of_the_model_is_read() -> None:
+    folio = full()
+    assert folio.settings.timing.policy == "timer" and folio.settings.sources["desk"].system == "gsettings"
+    flip = folio.bindings["flip"]
+    assert (flip.computers, flip.pinned, flip.share, flip.label) == (("bridge",), True, 0.7, "Flip it")
+    stem = folio.programs["shoalwright"].stems[0]
+    assert (str(stem.trigger), stem.stays_open, stem.closes) == ("g", True, "Escape")
+    run = folio.bindings["run"]
+    assert len(run.steps) == 3 and run.repeat_ms == 60 and str(run.release[0]) == "Escape"
+    assert folio.boards["own-pad"].by_id["Numpad4"].pivot == (0.0, 1.0)
+    assert folio.cards["weak"].weakest == 9 and folio.cards["draw"].tour[0].keys == ("KeyU", "KeyO")
+    assert folio.runs["survey-line"].slow_way[2] == "field 8"
+    layer = folio.layouts["split-42"].layer("draw")
+    assert layer is not None and layer.timing["KeyS"].policy == "eager"
+
+
+def test_every_field_survives_being_written_anew(tmp_path: Path) -> None:
+    """The plain documents of a value, read as files, give the same value again."""
+    import tomlkit
+
+    folio = full()
+    files = {name: tomlkit.dumps(plain).encode() for name, plain in to_plain(folio).items()}
+    again = read_files(tmp_path, files).folio
+    assert to_plain(again) == to_plain(folio)
+    assert again.by_trigger == folio.by_trigger and again.bindings.keys() == folio.bindings.keys()
+
+
+def test_reading_is_not_disturbed_by_line_ends_or_a_byte_order_mark(tmp_path: Path) -> None:
+    changed = {SHOAL: b"\xef\xbb\xbf" + PROGRAM.replace("\n", "\r\n").encode()}
+    opened: Opened = open_folio(write_folio(tmp_path / "f", changed))
+    assert opened.folio == folio_of({SHOAL: PROGRAM}) or opened.folio.commands.keys() == folio_of().commands.keys()
+
+
+@given(st.binary(max_size=200))
+def test_no_bytes_bring_down_the_reader(data: bytes) -> None:
+    for name in FILES:
+        files = {**{n: t.encode() for n, t in FILES.items()}, name: data}
+        with pytest.raises(FolioError) as caught:
+            read_files(Path("x"), files)
+        assert caught.value.faults
+
+
+@given(st.data())
+def test_no_mutation_of_a_real_file_brings_down_the_reader(data: st.DataObject) -> None:
+    name = data.draw(st.sampled_from(sorted(FILES)))
+    text = FILES[name]
+    at, length = data.draw(st.integers(0, len(text))), data.draw(st.integers(0, 40))
+    middle = data.draw(st.text(max_size=8))
+    changed = (text[:at] + middle + text[at + length :]).encode("utf-8", "replace")
+    try:
+        read_files(Path("x"), {**{n: t.encode() for n, t in FILES.items()}, name: changed})
+    except FolioError as error:
+        assert all(0 <= fault.line <= changed.count(b"\n") + 2 for fault in error.faults if fault.file == name)
+
+
+def test_lines_are_found_for_every_way_to_write_a_table() -> None:
+    text = 'a = 1\n[t]\nb.c = 2\n"quoted.key" = 3\n[[rows]]\nx = [\n  1,\n  { y = 2,\n z = 3 },\n]\n[[rows]]\nx = """\n\n"""\nq = 1\n'
+    lines = Locator(text)
+    for path, line in {("a",): 1, ("t", "b", "c"): 3, ("t", "quoted.key"): 4, ("rows", 0, "x", 0): 7,
+                       ("rows", 0, "x", 1, "z"): 9, ("rows", 1): 11, ("rows", 1, "q"): 15}.items():  # fmt: skip
+        assert lines.line(path) == line, path
+    assert lines.line(("rows", 0, "gone")) == 5
+
+
+def test_everywhere_is_a_program_like_any_other() -> None:
+    assert "everywhere/show-desktop" in folio_of({"programs/everywhere.toml": EVERYWHERE}).commands
