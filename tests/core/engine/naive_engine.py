@@ -23,7 +23,6 @@ class Naive:
         self.last = float("-inf")
         self.entries: list[tuple[int, str, str, object]] = []
         self.number = 0
-        self.order: list[str] = []
         self.running: dict[str, dict[str, Any]] = {}
         self.skip_up: set[str] = set()
         self.front: str | None = None
@@ -47,14 +46,38 @@ class Naive:
                 self.key_down(event.key, event.t, events, i)
             elif event.kind == "up":
                 self.key_up(event.key, event.t)
+            elif event.kind == "turn":
+                knob, way = event.key.split(":")
+                self.brief(self.look_up(knob)[0].get(way), event.t)
+            else:
+                self.other_front(event.key or None, event.t)
         return self.acts
+
+    def other_front(self, program: str | None, t: float) -> None:
+        before = [layer.id for layer in self.live()]
+        self.front = program
+        after = [layer.id for layer in self.live()]
+        for layer in dict.fromkeys(before):
+            if layer not in after:
+                self.tell(t, "leave", layer, None)
+        for layer in dict.fromkeys(after):
+            if layer not in before:
+                self.tell(t, "enter", layer, None)
 
     # Look-up
 
     def live(self) -> list[Any]:
         base, rest = self.keymap.layers[0], self.keymap.layers[1:]
         fronts = [layer for layer in rest if layer.front is not None and layer.front == self.front]
-        return [base, *fronts, *(self.keymap.layer(id) for id in self.order)]
+        entered: list[str] = []
+        for entry in self.entries:  # the last one that stands says where a layer is
+            if entry[1] in entered:
+                entered.remove(entry[1])
+            entered.append(entry[1])
+        return [base, *fronts, *(self.keymap.layer(id) for id in entered)]
+
+    def is_in(self, layer: str) -> bool:
+        return any(one.id == layer for one in self.live())
 
     def look_up(self, key: str) -> tuple[dict[str, Effect], Any]:
         for layer in reversed(self.live()):
@@ -63,7 +86,7 @@ class Naive:
             if layer.is_dead(key):
                 return {}, self.keymap.limits
         plain = self.keymap.plain.get(key)
-        if plain is None:
+        if plain is None or key in self.keymap.knobs:
             return {}, self.keymap.limits
         from glimber.core.notation.keys import Spot
 
@@ -83,28 +106,42 @@ class Naive:
 
     def key_down(self, key: str, t: float, events: list[Event | None], i: int) -> None:
         pairs, limits = self.pairs_of(key)
-        for j in range(i + 1, len(events)) if pairs else ():
+        if not pairs:
+            self.single(key, t, events, i)
+            return
+        over = t + limits.together_ms
+        for j in range(i + 1, len(events)):
             event = events[j]
             if event is None:
                 continue
             if event.t > t + limits.together_ms:
                 break
             if event.kind == "down" and event.key in pairs:
+                self.last = max(self.last, event.t)
                 events[j] = None
+                for k in range(i + 1, j):
+                    earlier = events[k]
+                    if earlier is not None and (earlier.kind, earlier.key) == ("up", event.key):
+                        events[k] = None
+                        self.key_up(event.key, event.t)
                 self.lasting(pairs[event.key]["tap"], (key, event.key), event.t)
                 return
-            if event.kind == "down" or event.key == key:
+            if event.kind in ("down", "turn") or (event.key == key and event.kind == "up"):
+                over = event.t
                 break
+        self.last = max(self.last, over)
         self.single(key, t, events, i)
 
     def single(self, key: str, t: float, events: list[Event | None], i: int) -> None:
         gestures, limits = self.look_up(key)
         if not set(gestures) & {"hold", "double", "tap-hold"}:
-            if "tap" in gestures:
-                self.lasting(gestures["tap"], (key,), t)
+            only = "press" if key in self.keymap.knobs else "tap"
+            if only in gestures:
+                self.lasting(gestures[only], (key,), t)
             return
         what, when, place, others = self.press_of(key, t, limits, events, i, "hold" if "hold" in gestures else None)
         if what != "up":
+            self.last = max(self.last, when)
             gesture = "hold" if "hold" in gestures else "tap"
             if gesture in gestures:
                 self.lasting(gestures[gesture], (key,), when)
@@ -123,7 +160,7 @@ class Naive:
                 events[j] = None
                 self.second(key, gestures, limits, event.t, events, j)
                 return
-            if event.kind == "down":
+            if event.kind in ("down", "turn"):
                 self.brief(gestures.get("tap"), event.t)
                 return
         self.brief(gestures.get("tap"), when + limits.again_ms)
@@ -136,6 +173,7 @@ class Naive:
             return
         what, when, place, _ = self.press_of(key, t, limits, events, i, "tap-hold")
         if what != "up":
+            self.last = max(self.last, when)
             self.lasting(gestures["tap-hold"], (key,), when)
             return
         events[place] = None
@@ -157,11 +195,11 @@ class Naive:
                 break
             if event.key == key and event.kind == "up":
                 return "up", event.t, j, bool(downs)
-            if event.kind == "down":
+            if event.kind in ("down", "turn"):
                 if held is None or limits.policy == "eager":
                     return "long", event.t, j, True
                 downs.add(event.key)
-            elif event.key in downs and limits.policy == "crossed":
+            elif event.kind == "up" and event.key in downs and limits.policy == "crossed":
                 return "long", event.t, j, True
         return "long", t + limits.hold_ms, len(events), False
 
@@ -190,8 +228,7 @@ class Naive:
                 self.drop(entry, t)
             return None
         self.number += 1
-        if not any(entry[1] == effect.enters for entry in self.entries):
-            self.order.append(effect.enters)
+        if not self.is_in(effect.enters):
             self.tell(t, "enter", effect.enters, None)
         self.entries.append((self.number, effect.enters, effect.mode, effect.spot))
         return self.number
@@ -199,8 +236,7 @@ class Naive:
     def drop(self, entry: tuple[int, str, str, object], t: float) -> None:
         if entry in self.entries:
             self.entries.remove(entry)
-            if not any(other[1] == entry[1] for other in self.entries):
-                self.order.remove(entry[1])
+            if not self.is_in(entry[1]):
                 self.tell(t, "leave", entry[1], None)
 
     def lasting(self, effect: Effect, keys: tuple[str, ...], t: float) -> None:
@@ -210,6 +246,7 @@ class Naive:
         run["entry"] = self.begin(effect, t)
 
     def brief(self, effect: Effect | None, t: float) -> None:
+        self.last = max(self.last, t)
         if effect is not None:
             self.end({"effect": effect, "keys": (), "entry": self.begin(effect, t)}, t)
 

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from glimber.core.engine.engine import Machine, run
 from glimber.core.engine.events import Act, Event
-from glimber.core.engine.keymap import Keymap, keymap_of
+from glimber.core.engine.keymap import Effect, Keymap, keymap_of
 from glimber.core.engine.step import begin, step
+from glimber.core.notation.keys import Spot
 from tests.core.engine.naive_engine import Naive
 from tests.helpers import events, layout_of
 
@@ -141,10 +144,13 @@ def test_another_down_in_the_wait_for_a_double_makes_it_a_tap_at_once() -> None:
         ([(0, "down", "KeyJ"), (50, "down", "KeyK"), (90, "up", "KeyJ"), (99, "up", "KeyK")],
          ["50 press Escape", "90 release Escape"]),
         ([(0, "down", "KeyJ"), (51, "down", "KeyK"), (90, "up", "KeyJ"), (120, "up", "KeyK")],
-         ["0 press j", "51 press k", "90 release j", "120 release k"]),  # each as of its own down
-        ([(0, "down", "KeyJ"), (20, "up", "KeyJ")], ["0 press j", "20 release j"]),
+         ["50 press j", "101 press k", "101 release j", "120 release k"]),  # each when its wait is over
+        ([(0, "down", "KeyJ"), (20, "up", "KeyJ")], ["20 press j", "20 release j"]),
         ([(0, "down", "KeyJ"), (20, "down", "KeyA"), (40, "up", "KeyA"), (60, "up", "KeyJ")],
-         ["0 press j", "20 press Ctrl+A", "40 release Ctrl+A", "60 release j"]),
+         ["20 press j", "20 press Ctrl+A", "40 release Ctrl+A", "60 release j"]),
+        # the first J ends before the pair acts, though its up had to wait
+        ([(0, "down", "KeyJ"), (100, "down", "KeyK"), (110, "up", "KeyJ"), (130, "down", "KeyJ"), (200, "up", "KeyJ"), (210, "up", "KeyK")],
+         ["50 press j", "130 release j", "130 press Escape", "200 release Escape"]),
     ],
 )  # fmt: skip
 def test_together_spots(rows: list[tuple[float, str, str]], expected: list[str]) -> None:
@@ -186,6 +192,89 @@ def test_a_front_layer_comes_and_goes_with_its_program() -> None:
     front = DRAW.replace('name = "Draw"', 'name = "Draw"\nfront = "shoalwright"')
     rows = [(0, "front", "shoalwright"), (10, "down", "KeyS"), (30, "up", "KeyS"), (40, "front", "")]
     assert acts_of(*rows, draw=front) == ["0 enter draw", "10 press Ctrl+S", "30 release Ctrl+S", "40 leave draw"]
+
+
+def test_release_all_first_lets_time_run() -> None:
+    for at, expected in ((199, []), (200, ["200 press Ctrl+H", "200 release Ctrl+H"]), (260, ["200 press Ctrl+H", "260 release Ctrl+H"])):
+        machine = Machine(keymap())
+        assert machine.feed(Event(0, "down", "KeyH")) == []
+        assert told(machine.release_all(at)) == expected
+
+
+def test_a_layer_that_is_in_by_front_and_by_entry_leaves_once() -> None:
+    front = DRAW.replace('name = "Draw"', 'name = "Draw"\nfront = "shoalwright"')
+    machine = Machine(keymap(draw=front), "shoalwright")
+    for event in events((0, "down", "thumb-left-2"), (5, "up", "thumb-left-2")):
+        assert machine.feed(event) == []  # it was in already
+    assert told(machine.release_all(10)) == ["10 leave draw"]
+
+
+@pytest.mark.parametrize(
+    ("rows", "sent"),
+    [
+        # the layer that came in last is looked at first, as long as that entry stands
+        ([(0, "down", "thumb-left-2"), (5, "up", "thumb-left-2"), (10, "down", "thumb-right-2"), (15, "up", "thumb-right-2")], "Alt+S"),
+        ([(0, "down", "thumb-right-2"), (5, "up", "thumb-right-2"), (10, "down", "thumb-left-2"), (15, "up", "thumb-left-2")], "Ctrl+S"),
+        # draw by a switch, travel, draw once more while held: on top only until that is let go
+        ([(0, "down", "thumb-left-2"), (5, "up", "thumb-left-2"), (10, "down", "thumb-right-2"), (15, "up", "thumb-right-2"),
+          (20, "down", "thumb-left-1"), (400, "down", "KeyW"), (410, "up", "KeyW")], "Ctrl+S"),
+        ([(0, "down", "thumb-left-2"), (5, "up", "thumb-left-2"), (10, "down", "thumb-right-2"), (15, "up", "thumb-right-2"),
+          (20, "down", "thumb-left-1"), (400, "up", "thumb-left-1")], "Alt+S"),
+    ],
+)  # fmt: skip
+def test_the_last_entry_that_stands_says_which_layer_is_on_top(rows: list[tuple[float, str, str]], sent: str) -> None:
+    base = BASE + 'thumb-right-2 = { tap = { enters = "travel", mode = "switch" } }\n'
+    draw = DRAW.replace('unbound = "dead"\n', "")
+    travel = 'id = "travel"\nname = "Travel"\n[layers.keys]\nKeyS = "Alt+S"\n'
+    keys = keymap_of(layout_of(base, draw, travel), "split-42")
+    acts = told(run(keys, events(*rows, (500, "down", "KeyS"), (510, "up", "KeyS"))))
+    assert f"500 press {sent}" in acts
+
+
+def test_a_layer_stays_until_its_last_entry_ends() -> None:
+    rows = [(0, "down", "thumb-left-2"), (5, "up", "thumb-left-2"), (10, "down", "thumb-right-1"), (15, "up", "thumb-right-1")]
+    draw = DRAW.replace("thumb-right-1 = { tap = { leaves = true } }", 'thumb-right-1 = "falls"')
+    assert acts_of(*rows, (20, "down", "thumb-left-2"), (25, "up", "thumb-left-2"), draw=draw) == ["0 enter draw"]
+    # what leaves ends every entry there is
+    assert acts_of(*rows, draw=DRAW) == ["0 enter draw", "10 leave draw"]
+
+
+def test_an_act_is_dated_when_it_is_certain() -> None:
+    # H is held, which decides at 200 and sends nothing; A waited for it and acts then, not at its own down
+    base = BASE.replace('KeyO = { hold = "Ctrl+O" }', 'KeyO = { hold = "Ctrl+O", double = "o" }')
+    rows = [(0, "down", "KeyO"), (40, "up", "KeyO"), (60, "down", "KeyA"), (90, "up", "KeyA")]
+    assert acts_of(*rows, base=base) == ["60 press Ctrl+A", "90 release Ctrl+A"]
+    timer = base.replace("[layers.keys]", '[layers.timing.KeyO]\npolicy = "timer"\n[layers.keys]').replace(
+        'hold = "Ctrl+O"', "hold = { leaves = true }"
+    )
+    late = [(0, "down", "KeyO"), (60, "down", "KeyA"), (90, "up", "KeyA"), (300, "up", "KeyO")]
+    assert acts_of(*late, base=timer) == ["200 press Ctrl+A", "200 release Ctrl+A"]
+
+
+def test_a_knob_that_is_turned_counts_as_another_key() -> None:
+    knob = Effect(Spot("split-42", "base", ("knob-1",), "left"), "VolumeDown")
+    keys = keymap()
+    first = replace(keys.layers[0], keys={**keys.layers[0].keys, "knob-1": {"left": knob}})
+    keys = replace(keys, layers=(first, *keys.layers[1:]), knobs=frozenset({"knob-1"}))
+    turned = (20, "turn", "knob-1:left")
+    ends_wait = told(run(keys, events((0, "down", "KeyJ"), turned, (30, "down", "KeyK"), (60, "up", "KeyJ"), (90, "up", "KeyK"))))
+    assert ends_wait[:3] == ["20 press j", "20 press VolumeDown", "20 release VolumeDown"]
+    tap_at_once = told(run(keys, events((0, "down", "KeyD"), (10, "up", "KeyD"), turned, (30, "down", "KeyD"), (40, "up", "KeyD"))))
+    assert tap_at_once[:2] == ["20 press d", "20 release d"]
+    tap_before_up = told(run(keys, events((0, "down", "KeyH"), turned, (30, "up", "KeyH"))))
+    assert tap_before_up[:2] == ["30 press h", "30 release h"]
+
+
+def test_repeats_end_with_an_up_that_waits() -> None:
+    # R's up at 70 waits for H until 200: the repeat of 100 must not come
+    rows = [(0, "down", "KeyR"), (60, "down", "KeyH"), (70, "up", "KeyR"), (300, "up", "KeyH")]
+    acts = acts_of(*rows, base=BASE.replace("[layers.keys]", '[layers.timing.KeyH]\npolicy = "timer"\n[layers.keys]'))
+    assert [act for act in acts if "press r" in act] == ["0 press r", "50 press r"]
+    # of a pair either up ends it
+    pair = BASE.replace('"KeyJ&KeyK" = "Escape"', '"KeyJ&KeyK" = { tap = { sends = "r", repeat_ms = 50 } }')
+    pair = pair.replace("[layers.keys]", '[layers.timing.KeyH]\npolicy = "timer"\n[layers.keys]')
+    rows = [(0, "down", "KeyJ"), (10, "down", "KeyK"), (20, "down", "KeyH"), (70, "up", "KeyK"), (90, "up", "KeyJ"), (300, "up", "KeyH")]
+    assert [act for act in acts_of(*rows, base=pair) if "press r" in act] == ["10 press r", "60 press r"]
 
 
 def test_steps_play_with_their_pauses_and_a_bundle_is_held() -> None:
@@ -233,8 +322,23 @@ def test_release_all_leaves_nothing_pressed_and_only_base() -> None:
     assert machine.pending_until() is None
 
 
+def test_a_copy_goes_its_own_way() -> None:
+    """Everything a machine knows is in its copy, and what happens to the one does not happen to the other."""
+    machine = Machine(keymap())
+    for event in events((0, "down", "thumb-left-2"), (5, "up", "thumb-left-2"), (10, "down", "KeyS"), (20, "down", "KeyR"),
+                        (30, "down", "KeyJ"), (40, "down", "KeyK"), (50, "up", "KeyJ"), (60, "down", "KeyH")):  # fmt: skip
+        machine.feed(event)
+    one, other = machine.copy(), machine.copy()
+    rest = events((100, "up", "KeyK"), (110, "up", "KeyS"), (120, "up", "KeyR"), (130, "up", "KeyH"), (140, "down", "thumb-left-2"))
+    acts = [act for event in rest for act in one.feed(event)]
+    assert machine.live_layers() == ["base", "draw"] and one.live_layers() == ["base"]
+    assert [act for event in rest for act in other.feed(event)] == acts
+    assert [act for event in rest for act in machine.feed(event)] == acts
+    assert one.struck() == other.struck() == machine.struck()
+
+
 KEYS = ["KeyA", "KeyH", "KeyD", "KeyT", "KeyB", "KeyJ", "KeyK", "KeyS", "KeyW", "KeyR", "thumb-left-1", "thumb-left-2",
-        "thumb-left-3", "thumb-right-1"]  # fmt: skip
+        "thumb-left-3", "thumb-right-1", "thumb-right-2", "front"]  # fmt: skip
 
 
 @st.composite
@@ -244,6 +348,9 @@ def streams(draw: st.DrawFn) -> list[Event]:
     for _ in range(draw(st.integers(1, 24))):
         t += draw(st.sampled_from([0, 1, 10, 49, 50, 51, 120, 179, 180, 181, 199, 200, 201, 400]))
         key = draw(st.sampled_from(KEYS))
+        if key == "front":
+            found.append(Event(t, "front", draw(st.sampled_from(["", "shoalwright"]))))
+            continue
         found.append(Event(t, "up" if key in down else "down", key))
         down ^= {key}
     for key in sorted(down):
@@ -286,16 +393,70 @@ def test_nothing_is_stuck_lost_or_out_of_order(stream: list[Event]) -> None:
     assert sorted(layer for layer, count in live.items() if count) == sorted(set(machine.live_layers()) - {"base"})
 
 
+@st.composite
+def pair_streams(draw: st.DrawFn) -> list[Event]:
+    """The two keys of a together spot and one other, in quick succession."""
+    t, down, found = 0.0, set[str](), []
+    for _ in range(draw(st.integers(4, 14))):
+        t += draw(st.sampled_from([1, 10, 20, 30, 49, 50, 51, 70, 100]))
+        key = draw(st.sampled_from(["KeyJ", "KeyK", "KeyJ", "KeyK", "KeyR", "KeyH"]))
+        found.append(Event(t, "up" if key in down else "down", key))
+        down ^= {key}
+    return [*found, *(Event(t + 300 + at, "up", key) for at, key in enumerate(sorted(down)))]
+
+
+@given(pair_streams())
+@settings(max_examples=400)
+def test_no_key_of_a_pair_stays_down(stream: list[Event]) -> None:
+    pressed: dict[str, int] = {}
+    for act in run(keymap(), stream):
+        if act.do in ("press", "release"):
+            pressed[str(act.sends)] = pressed.get(str(act.sends), 0) + (1 if act.do == "press" else -1)
+    assert not any(pressed.values())
+
+
+@given(st.one_of(pair_streams(), streams()), st.floats(0, 3000))
+@settings(max_examples=300)
+def test_release_all_tells_everything_up_to_then_and_each_end_once(stream: list[Event], at: float) -> None:
+    machine, acts = Machine(keymap()), []
+    for event in stream:
+        if event.t > at:
+            break
+        acts += machine.feed(event)
+    acts += machine.release_all(at)
+    counts: dict[tuple[str, str | None], int] = {}
+    for act in acts:
+        kind = "key" if act.do in ("press", "release") else "layer"
+        counts[kind, act.sends or act.layer] = counts.get((kind, act.sends or act.layer), 0) + (1 if act.do in ("press", "enter") else -1)
+    assert not any(counts.values())
+    assert acts[len(acts) - len([a for a in acts if a.t >= at]):] == [a for a in acts if a.t >= at]
+
+
+@given(st.one_of(pair_streams(), streams()), st.lists(st.floats(0, 3000), max_size=20))
+@settings(max_examples=300)
+def test_no_act_is_dated_before_a_time_already_given(stream: list[Event], slices: list[float]) -> None:
+    base = "\n".join(line for line in BASE.splitlines() if not line.startswith("KeyM"))
+    machine, waiting, given_t = Machine(keymap(base)), sorted(slices), float("-inf")
+    for event in stream:
+        while waiting and waiting[0] < event.t:
+            t = waiting.pop(0)
+            assert all(act.t >= given_t for act in machine.advance(t))
+            given_t = t
+        assert all(act.t >= given_t for act in machine.feed(event))
+
+
 PLAIN = "\n".join(line for line in BASE.splitlines() if not line.startswith(("KeyM", "KeyR")))
 
 
 @pytest.mark.parametrize("policy", ["timer", "crossed", "eager"])
-@given(stream=streams())
-@settings(max_examples=400)
+@given(stream=st.one_of(streams(), pair_streams()))
+@settings(max_examples=600)
 def test_a_second_naive_engine_does_the_same(policy: str, stream: list[Event]) -> None:
     base = PLAIN + "\n".join(["", f'[layers.timing.KeyT]\npolicy = "{policy}"', f'[layers.timing.KeyH]\npolicy = "{policy}"',
                               f'[layers.timing.thumb-left-1]\npolicy = "{policy}"'])  # fmt: skip
-    keys = keymap(base)
+    travel = 'id = "travel"\nname = "Travel"\nfront = "shoalwright"\n[layers.keys]\nKeyS = "Alt+S"\n"KeyJ&KeyK" = "Alt+J"\n'
+    base += '\n[layers.keys.thumb-right-2]\ntap = { enters = "travel", mode = "switch" }\n'
+    keys = keymap_of(layout_of(base, DRAW, travel), "split-42")
     acts = [(act.t, act.do, act.layer, act.sends) for act in run(keys, stream)]
     assert acts == Naive(keys).run(stream)
 
