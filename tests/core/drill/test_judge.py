@@ -72,7 +72,7 @@ LAYERED = [
     (held("thumb-left-1", *tapped("KeyD", 750)), "neighbour", "D on Draw. Wanted S: one key left, ring finger."),
     (held("thumb-left-1", *tapped("KeyS", 750, 260)), "gesture", "S held. Wanted S tapped."),
     (tapped("KeyS", 600), "layer", "S on Base. Wanted S on Draw."),
-    (tapped("thumb-left-1", 600), "gesture", "thumb left 1 tapped. Wanted it held, for Draw."),
+    (tapped("thumb-left-1", 600), "gesture", "Left thumb 1 tapped. Wanted it held, for Draw."),
     (held("thumb-left-1", *tapped("KeyL", 750)), "mirror", "L on Draw. Wanted S: the same key of the other hand, ring finger."),
     (held("thumb-left-1", *tapped("KeyP", 750)), "stray", None),
     ([], "blank", "No answer. Wanted S on Draw."),

@@ -43,8 +43,8 @@ def test_what_the_computer_sees_is_compared_and_drift_taken_over() -> None:
     assert check.strike(struck("Ctrl+Shift+D")[0]) == "drift"
     assert check.now is None and check.strike(first) is None
     nothing, other = check.drifts
-    assert nothing.words == "thumb-left-1 on base, tap: the board sends nothing, the folio says Space."
-    assert other.words.endswith("the board sends Ctrl+Shift+D, the folio says Ctrl+Shift+S.")
+    assert nothing.words(folio) == "left thumb 1 on Base: the board sends nothing, the folio says Space."
+    assert other.words(folio).endswith("the board sends Ctrl+Shift+D, the folio says Ctrl+Shift+S.")
     after = take_over(folio, other)
     assert (
         str(after.bindings["sounding-s"].sends) == "Ctrl+Shift+D" and after.bindings["sounding-s"].command is not None

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import contextlib
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -10,6 +12,12 @@ from glimber.core.notation.keys import NotationError, parse_trigger
 from glimber.core.notation.spelling import NotKeysError, may_be_keys, read_spelling
 
 SPELT = {
+    "⌘++": "Super++",
+    "⌘⇧++": "Shift+Super++",
+    "⌘+,": "Super+,",
+    "Ctrl+, then S": "Ctrl+, Shift+S",
+    "Ctrl+, Ctrl+S": "Ctrl+, Ctrl+S",
+    "Ctrl++, Ctrl+S": "Ctrl++ Ctrl+S",
     "Ctrl+S": "Ctrl+S",
     "Control-Shift-K": "Ctrl+Shift+K",
     "Ctrl-Shift-K": "Ctrl+Shift+K",
@@ -114,3 +122,16 @@ def test_any_text_is_read_or_refused_and_what_is_read_is_stable(text: str) -> No
 def test_our_own_notation_is_a_spelling_of_itself(spelt: str) -> None:
     for trigger in read_spelling(spelt):
         assert read_spelling(str(trigger)) == (trigger,)
+
+
+@pytest.mark.parametrize("text", ["⌘+", "⌘⇧+", "⌃+", "Ctrl+", "⌘+ or Ctrl+S", "Ctrl+S, ⇧+"])
+def test_a_plus_without_a_key_is_a_fault(text: str) -> None:
+    with pytest.raises(NotationError):
+        read_spelling(text)
+
+
+@given(st.text("⌘⇧⌃⌥❖⊞✦+,- <>^CMS[]\"aF1/|;.…", max_size=14))
+def test_every_spelling_ends(text: str) -> None:
+    """Read or refused, and in bounded time: what is left of a word gets shorter with every sign taken off it."""
+    with contextlib.suppress(NotKeysError, NotationError):
+        read_spelling(text)

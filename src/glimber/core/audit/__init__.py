@@ -3,6 +3,6 @@
 from __future__ import annotations
 
 from glimber.core.audit.cache import AuditMemory, audit
-from glimber.core.audit.finding import SEVERITIES, Finding, Severity
+from glimber.core.audit.finding import SEVERITIES, Cure, Finding, Severity
 
-__all__ = ["SEVERITIES", "AuditMemory", "Finding", "Severity", "audit"]
+__all__ = ["SEVERITIES", "AuditMemory", "Cure", "Finding", "Severity", "audit"]

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Final
 
 from glimber.core.audit.finding import Finding
 from glimber.core.edits.commands import edit_binding
@@ -11,36 +10,34 @@ from glimber.core.edits.edit import EditError, map_bindings, move_binding, retir
 from glimber.core.edits.layers import set_unbound
 from glimber.core.edits.spots import Does, clear_spots, set_spot
 from glimber.core.folio.folio import Binding, Folio
-from glimber.core.notation.keys import Spot, parse_spot
+from glimber.core.notation.keys import Spot
 from glimber.core.weigh.free import free_chords, free_spots
-
-_FREE_KEY: Final = ("same-trigger", "desktop-takes", "stem-complete")
 
 
 def cure(folio: Folio, finding: Finding, computer: str | None = None) -> Folio:
     """Do what the finding says can be done. Raises EditError where there is no such thing, or no longer."""
-    if finding.cure is None:
+    how = finding.cure
+    if how is None:
         raise EditError("there is nothing that would cure this by itself")
-    code = finding.code
-    if code == "no-way-out":
+    if how.kind == "leave":
         return _way_out(folio, finding)
-    if code == "dead-here":
-        spot = parse_spot(finding.where)
-        return set_unbound(folio, spot.board, spot.layer, "falls", [spot.key])
-    binding = _binding(folio, finding.bindings[-1 if code == "same-trigger" else 0])
-    if code == "same-trigger" and finding.cure == "take it off":
+    if how.kind == "fall-through":
+        assert how.spot is not None
+        return set_unbound(folio, how.spot.board, how.spot.layer, "falls", [how.spot.key])
+    binding = _binding(folio, how.binding or "")
+    if how.kind == "take-off":
         return retire_binding(folio, binding.id)
-    if code in _FREE_KEY:
+    if how.kind == "free-key":
         return _to_free_key(folio, binding, computer)
-    if code == "sends-nothing-known":
+    if how.kind == "clear":
         return clear_spots(folio, [binding.spot])
-    if code == "fires-too":
+    if how.kind == "send-own":
         return map_bindings(folio, lambda b: replace(b, sends=None, given_id=True) if b.id == binding.id else b)
-    if code == "awkward-busy":
+    if how.kind == "free-spot":
         return _to_free_spot(folio, binding)
-    if code == "not-on-this-computer" and computer is not None:
-        return edit_binding(folio, binding.id, computers=(*binding.computers, computer))
-    raise EditError(f"{finding.code} has no cure")
+    if computer is None:
+        raise EditError("say which computer it should be on")
+    return edit_binding(folio, binding.id, computers=(*binding.computers, computer))
 
 
 def _binding(folio: Folio, id: str) -> Binding:

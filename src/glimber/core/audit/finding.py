@@ -6,6 +6,8 @@ from dataclasses import dataclass
 from types import MappingProxyType
 from typing import Final, Literal
 
+from glimber.core.notation.keys import Spot
+
 Severity = Literal["error", "warning", "note"]
 
 SEVERITIES: Final = MappingProxyType(
@@ -20,11 +22,27 @@ SEVERITIES: Final = MappingProxyType(
 """Every code of the audit with its severity."""
 
 
+CureKind = Literal["take-off", "free-key", "free-spot", "clear", "send-own", "leave", "fall-through", "here"]
+
+
+@dataclass(frozen=True)
+class Cure:
+    """What can be done about a finding in one step: ``words`` for the person, the rest for ``core/audit/cures.py``.
+
+    ``binding`` is the one that is changed; ``spot`` the place that is let leave, or fall through.
+    """
+
+    kind: CureKind
+    words: str
+    binding: str | None = None
+    spot: Spot | None = None
+
+
 @dataclass(frozen=True)
 class Finding:
     """One thing the audit has to say. ``where`` is a trigger, a layer (``board:layer``) or a file and line.
 
-    ``cure`` says what can be done about it in one step, where there is such a thing; ``core/cures.py`` does it.
+    ``cure`` is there where something can be done about it in one step.
     """
 
     code: str
@@ -32,9 +50,9 @@ class Finding:
     where: str
     bindings: tuple[str, ...]
     text: str
-    cure: str | None = None
+    cure: Cure | None = None
 
 
-def finding(code: str, where: str, bindings: tuple[str, ...], text: str, cure: str | None = None) -> Finding:
+def finding(code: str, where: str, bindings: tuple[str, ...], text: str, cure: Cure | None = None) -> Finding:
     """A finding with the severity of its code."""
     return Finding(code, SEVERITIES[code], where, bindings, text, cure)  # type: ignore[arg-type]

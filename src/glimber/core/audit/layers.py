@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Final
 
-from glimber.core.audit.finding import Finding, finding
+from glimber.core.audit.finding import Cure, Finding, finding
 from glimber.core.folio.folio import Binding, Folio, Layer, Layout
+from glimber.core.folio.words import key_words, place_words
 from glimber.core.gather.collisions import what_it_does
 from glimber.core.notation.keycodes import KEY_ALIASES, MODIFIER_CODES, NAMES_OF_CODES
-from glimber.core.notation.keys import strikes_of
+from glimber.core.notation.keys import Spot, strikes_of
 
 CROWDED: Final = 36
 """Commands on one layer that nobody keeps apart any more."""
@@ -33,10 +34,10 @@ def _ways_out_alike(folio: Folio, layout: Layout) -> Iterator[Finding]:
     """The same way back on every layer that stays."""
     ways: dict[str, list[tuple[str, str]]] = {}
     for layer in layout.layers:
-        keys = sorted(f"{b.spot.key}:{b.spot.gesture}" for b in layer.bindings if b.leaves)
+        keys = sorted(place_words(folio, b.trigger).removesuffix(f" on {layer.name}") for b in layer.bindings if b.leaves)
         if keys:
-            ways.setdefault(keys[0] if len(keys) == 1 else " ".join(keys), []).append((layer.id, layer.name))
-    sets = [set(way.split()) for way in ways]
+            ways.setdefault(keys[0] if len(keys) == 1 else ", ".join(keys), []).append((layer.id, layer.name))
+    sets = [set(way.split(", ")) for way in ways]
     if len(sets) < 2 or set.intersection(*sets):
         return
     said = "; ".join(f"{', '.join(name for _, name in layers)} by {way}" for way, layers in ways.items())
@@ -55,18 +56,19 @@ def _covered_ways_in(folio: Folio, layout: Layout) -> Iterator[Finding]:
             there = layer.by_key.get(way.spot.key, {})
             if not there or any(b.enters == way.enters or b.leaves for b in there.values()):
                 continue
+            name = key_words(folio, layout.board, way.spot.keys)
             if way.enters == layer.id:
                 if way.mode in ("switch", "stay") and any(b.leaves for b in layer.bindings):
                     does = what_it_does(folio, next(iter(there.values())))
                     here = f"{layer.name} on {layout.board}"
-                    text = f"The key that brings in {here} does not leave it: {way.spot.key} does {does} there."
+                    text = f"The key that brings in {here} does not leave it: {name} does {does} there."
                     where = f"{layout.board}:{layer.id}:{way.spot.key}:{way.spot.gesture}"
                     yield finding("way-in-covered", where, (way.id,), text)
                 continue
             other = layout.layer(way.enters or "")
             text = (
                 f"{other.name if other else way.enters} cannot be brought in from {layer.name} on {layout.board}: "
-                f"{way.spot.key} does {what_it_does(folio, next(iter(there.values())))} there."
+                f"{name} does {what_it_does(folio, next(iter(there.values())))} there."
             )
             yield finding(
                 "way-in-covered", f"{layout.board}:{layer.id}:{way.spot.key}:{way.spot.gesture}", (way.id,), text
@@ -86,11 +88,13 @@ def _dead_where_missed(folio: Folio, layout: Layout) -> Iterator[Finding]:
                 continue
             held = key.id in MODIFIER_CODES and not below
             if held or enters or any(b.bundle for b in below.values()):
-                what = what_it_does(folio, enters[0]) if enters else folio.legend.print_of(key.id) or key.id
-                text = f"{what[:1].upper()}{what[1:]} is dead on {layer.name} of {layout.board}, where {key.id} does nothing."
+                name = key_words(folio, board.id, (key.id,))
+                what = what_it_does(folio, enters[0]) if enters else name
+                text = f"{what[:1].upper()}{what[1:]} is dead on {layer.name} of {layout.board}, where {name} does nothing."
                 ids = tuple(b.id for b in below.values())
-                where = f"{layout.board}:{layer.id}:{key.id}:tap"
-                yield finding("dead-here", where, ids, text, f"let {key.id} fall through")
+                spot = Spot(layout.board, layer.id, (key.id,), "tap")
+                cure = Cure("fall-through", f"let {name} fall through", spot=spot)
+                yield finding("dead-here", str(spot), ids, text, cure)
 
 
 def _ways(folio: Folio, layout: Layout) -> Iterator[Finding]:
@@ -111,10 +115,12 @@ def _ways(folio: Folio, layout: Layout) -> Iterator[Finding]:
         if stuck and layer is not layout.base:
             ids = tuple(b.id for b in stuck)
             text = (
-                f"{layer.name} on {layout.board} stays once it is entered by {stuck[0].trigger}: "
+                f"{layer.name} on {layout.board} stays once it is entered by {place_words(folio, stuck[0].trigger)}: "
                 "no key on it leaves it. Give it one with leaves = true."
             )
-            yield finding("no-way-out", where, ids, text, f"let {stuck[0].spot.key} leave it")
+            name = key_words(folio, layout.board, stuck[0].spot.keys)
+            cure = Cure("leave", f"let {name} leave it", stuck[0].id, Spot(layout.board, layer.id, stuck[0].spot.keys, "tap"))
+            yield finding("no-way-out", where, ids, text, cure)
 
 
 def _has_way_out(layer: Layer, way: Binding) -> bool:
@@ -142,12 +148,14 @@ def _prints(folio: Folio, layout: Layout) -> Iterator[Finding]:
             falls = layer.unset.get(key.id, layer.unbound) == "falls"
             if not falls or key.id in NAMES_OF_CODES or not own or printed.casefold() == own.casefold():
                 continue
-            text = f"The keycap of {key.id} on {layout.board} says {printed}; it types {own} ({folio.legend.name})."
+            cap = f"The keycap {key_words(folio, board.id, (key.id,))} on {layout.board}"
+            text = f"{cap} types {own} ({folio.legend.name})."
         elif _types(folio, binding) in (key.id, printed.casefold()):
             continue
         else:
             does = what_it_does(folio, binding)
-            text = f"The keycap of {key.id} on {layout.board} says {printed}; it does {does}."
+            cap = f"The keycap {key_words(folio, board.id, (key.id,))} on {layout.board}"
+            text = f"{cap} does {does}."
         bindings = () if binding is None else (binding.id,)
         yield finding("print-differs", f"{layout.board}:{layer.id}:{key.id}:tap", bindings, text)
 
@@ -160,3 +168,4 @@ def _types(folio: Folio, binding: Binding) -> str | None:
         return None
     code = strikes[0][1]
     return code if code == binding.spot.key else folio.legend.print_of(code).casefold()
+

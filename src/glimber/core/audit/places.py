@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Final
 
-from glimber.core.audit.finding import Finding, finding
+from glimber.core.audit.finding import Cure, Finding, finding
 from glimber.core.drill.meaning import meanings
 from glimber.core.folio.board import Board
 from glimber.core.folio.folio import EVERYWHERE, Binding, Folio, Layer, Layout
-from glimber.core.folio.words import finger_words
+from glimber.core.folio.words import finger_words, key_words, sentence
+from glimber.core.gather.stake import uses_a_day
 from glimber.core.notation.keys import Sequence, strikes_of
 from glimber.core.notation.standard import is_standard
 
@@ -23,26 +24,15 @@ OFF_HOME_U: Final = 1.5
 def place_findings(folio: Folio, layout: Layout, layer: Layer, computer: str | None) -> Iterator[Finding]:
     """All findings about the keys of one layer, one by one."""
     board = folio.boards[layout.board]
-    yield from _careful(folio, board, layer)
-    yield from _awkward(folio, board, layer)
+    yield from _careful(folio, board, layer, computer)
+    yield from _awkward(folio, board, layer, computer)
     yield from _held(folio, board, layout, layer)
-    yield from _delayed(folio, layer, layer is layout.base)
-    yield from _waiting(folio, layer, layer is layout.base)
+    yield from _delayed(folio, layout, layer, computer)
+    yield from _waiting(folio, layout, layer)
     yield from _sent(folio, layer, computer)
 
 
-def uses_a_day(folio: Folio, binding: Binding) -> float:
-    """Uses a day as somebody set them, shared among the command's bindings; 0 while they are only guessed."""
-    command = folio.command_of(binding)
-    if command is None or command.uses_per_day is None:
-        return 0.0
-    every = folio.bindings_of[command.ref]
-    said = sum(one.share for one in every if one.share is not None)
-    equal = max(0.0, 1 - said) / max(1, sum(one.share is None for one in every))
-    return command.uses_per_day * (equal if binding.share is None else binding.share)
-
-
-def _careful(folio: Folio, board: Board, layer: Layer) -> Iterator[Finding]:
+def _careful(folio: Folio, board: Board, layer: Layer, computer: str | None) -> Iterator[Finding]:
     """A slip from a busy key must not be dear."""
     for binding in layer.bindings:
         command = folio.command_of(binding)
@@ -51,26 +41,29 @@ def _careful(folio: Folio, board: Board, layer: Layer) -> Iterator[Finding]:
         for key in sorted(board.neighbours.get(binding.spot.key, frozenset())):
             for other in layer.by_key.get(key, {}).values():
                 busy = folio.command_of(other)
-                if other.spot.gesture != binding.spot.gesture or busy is None or uses_a_day(folio, other) < BUSY_A_DAY:
+                used = uses_a_day(folio, other, computer) or 0.0
+                if other.spot.gesture != binding.spot.gesture or busy is None or used < BUSY_A_DAY:
                     continue
                 text = (
                     f"{command.name}, which is marked careful, is beside {busy.name} on {layer.name}, "
-                    f"which is struck {uses_a_day(folio, other):.0f} times a day."
+                    f"which is struck {used:.0f} times a day."
                 )
                 yield finding("beside-careful", str(binding.trigger), (binding.id, other.id), text)
 
 
-def _awkward(folio: Folio, board: Board, layer: Layer) -> Iterator[Finding]:
+def _awkward(folio: Folio, board: Board, layer: Layer, computer: str | None) -> Iterator[Finding]:
     for binding in layer.bindings:
         key = board.by_id.get(binding.spot.keys[0])
-        used = uses_a_day(folio, binding)
+        used = uses_a_day(folio, binding, computer) or 0.0
         far = key is not None and board.off_home_u(key.centre) > OFF_HOME_U
         if key is None or used < AWKWARD_A_DAY or not (key.reach == "avoid" or far):
             continue
         command = folio.command_of(binding)
         why = "a key to avoid" if key.reach == "avoid" else "for which the hand leaves home"
-        text = f"{command.name if command else binding.id} is struck {used:.0f} times a day on {key.id}, {why}."
-        yield finding("awkward-busy", str(binding.trigger), (binding.id,), text, "put it on the easiest free key")
+        name, where = command.name if command else binding.id, key_words(folio, board.id, (key.id,))
+        text = f"{name} is struck {used:.0f} times a day on {where}, {why}."
+        free = Cure("free-spot", "put it on the easiest free key", binding.id)
+        yield finding("awkward-busy", str(binding.trigger), (binding.id,), text, free)
 
 
 def _held(folio: Folio, board: Board, layout: Layout, layer: Layer) -> Iterator[Finding]:
@@ -83,8 +76,9 @@ def _held(folio: Folio, board: Board, layout: Layout, layer: Layer) -> Iterator[
         reasons = [_strain(board, key.id, way.spot.keys[0]) for way in ways] if key is not None else []
         if key is None or not reasons or not all(reasons) or key.id in {way.spot.keys[0] for way in ways}:
             continue
-        text = f"{key.id} on {layer.name} is struck while {ways[0].spot.keys[0]} is held: {reasons[0]}."
-        yield finding("held-stretch", str(binding.trigger), (binding.id, ways[0].id), text)
+        struck, held = (key_words(folio, board.id, keys[:1]) for keys in (binding.spot.keys, ways[0].spot.keys))
+        text = f"{struck} on {layer.name} is struck while {held} is held: {reasons[0]}."
+        yield finding("held-stretch", str(binding.trigger), (binding.id, ways[0].id), sentence(text))
 
 
 def _strain(board: Board, struck: str, held: str) -> str | None:
@@ -97,8 +91,9 @@ def _strain(board: Board, struck: str, held: str) -> str | None:
     return f"they are {apart:.0f} keys apart in one hand" if apart > SPAN_U else None
 
 
-def _delayed(folio: Folio, layer: Layer, base: bool) -> Iterator[Finding]:
+def _delayed(folio: Folio, layout: Layout, layer: Layer, computer: str | None) -> Iterator[Finding]:
     """A second gesture makes the first one wait to see whether it comes."""
+    base = layer is layout.base
     for key, gestures in layer.by_key.items():
         tap = gestures.get("tap")
         again = [gestures[name] for name in ("double", "tap-hold") if name in gestures]
@@ -108,29 +103,31 @@ def _delayed(folio: Folio, layer: Layer, base: bool) -> Iterator[Finding]:
             base and tap is None and folio.legend.key_at(key) is not None and len(folio.legend.key_at(key) or "") == 1
         )
         types = tap is not None and tap.command is None and _types_character(tap)
-        used = uses_a_day(folio, tap) if tap is not None else 0.0
+        used = (uses_a_day(folio, tap, computer) if tap is not None else None) or 0.0
         if plain or types or used >= FAST_A_DAY:
             wait = layer.timing[key].again_ms if key in layer.timing and layer.timing[key].again_ms else None
             wait = wait or folio.settings.timing.again_ms
-            text = f"{key} on {layer.name} is struck in fast runs, and waits {wait} ms each time for a second strike."
+            name = key_words(folio, layout.board, tuple(key.split("&")))
+            text = f"{name} on {layer.name} is struck in fast runs, and waits {wait} ms each time for a second strike."
             ids = (*((tap.id,) if tap else ()), *(one.id for one in again))
-            yield finding("slow-gesture", str(again[0].trigger), ids, text)
+            yield finding("slow-gesture", str(again[0].trigger), ids, sentence(text))
 
 
-def _waiting(folio: Folio, layer: Layer, base: bool) -> Iterator[Finding]:
+def _waiting(folio: Folio, layout: Layout, layer: Layer) -> Iterator[Finding]:
     """A hold beside what is typed makes every letter wait until it is let go: one finding for all of them."""
-    typed = []
+    typed, base = [], layer is layout.base
     for key, gestures in layer.by_key.items():
         tap, plain = gestures.get("tap"), folio.legend.key_at(key) or ""
         if "hold" in gestures and base and (_types_character(tap) if tap is not None else len(plain) == 1):
             typed.append(gestures["hold"])
     if typed:
-        keys = ", ".join(binding.spot.key for binding in typed[:6]) + (" …" if len(typed) > 6 else "")
+        names = [key_words(folio, layout.board, binding.spot.keys) for binding in typed[:6]]
+        keys = ", ".join(names) + (" …" if len(typed) > 6 else "")
         text = (
             f"{keys} on {layer.name} {'type' if len(typed) > 1 else 'types'} only when let go, because a hold is bound beside: "
             "in fast runs they come late."
         )
-        yield finding("slow-gesture", str(typed[0].trigger), tuple(binding.id for binding in typed), text)
+        yield finding("slow-gesture", str(typed[0].trigger), tuple(binding.id for binding in typed), sentence(text))
 
 
 def _types_character(binding: Binding) -> bool:
@@ -159,8 +156,10 @@ def _sent(folio: Folio, layer: Layer, computer: str | None) -> Iterator[Finding]
                 meanings(folio, id, None, computer).read(strikes).state != "none" for id in folio.programs if id != EVERYWHERE
             ) or meanings(folio, EVERYWHERE, None, computer).read(strikes).state != "none"  # fmt: skip
             if not heard:
-                text = f"{binding.spot.key} on {layer.name} sends {sent}, which no program of the folio answers to."
-                yield finding("sends-nothing-known", str(binding.trigger), (binding.id,), text, "take it off")
+                name = key_words(folio, binding.spot.board, binding.spot.keys)
+                text = f"{name} on {layer.name} sends {sent}, which no program of the folio answers to."
+                off = Cure("clear", "take it off", binding.id)
+                yield finding("sends-nothing-known", str(binding.trigger), (binding.id,), sentence(text), off)
 
 
 def _is_typing(sent: Sequence) -> bool:
@@ -181,4 +180,5 @@ def _other_meaning(folio: Folio, layer: Layer, binding: Binding, program: str, c
         other, mine = folio.commands[others[0].command or ""], folio.commands[binding.command or ""]
         name = folio.programs[other.program].name
         text = f"{mine.name} on {layer.name} sends {sent}, which {name} uses for {other.name}."
-        yield finding("fires-too", str(binding.trigger), (binding.id, others[0].id), text, f"send what {mine.name} has")
+        own = Cure("send-own", f"send what {mine.name} has", binding.id)
+        yield finding("fires-too", str(binding.trigger), (binding.id, others[0].id), text, own)

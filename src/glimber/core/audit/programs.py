@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from itertools import combinations
 
-from glimber.core.audit.finding import Finding, finding
+from glimber.core.audit.finding import Cure, Finding, finding
 from glimber.core.folio.folio import EVERYWHERE, Binding, Folio, Program
 from glimber.core.notation.keys import Sequence, Spot, Strike, Typed, expanded, strikes_of
 
@@ -27,6 +27,10 @@ def program_findings(folio: Folio, program: Program, computer: str | None) -> It
     yield from _typed(folio, program)
 
 
+def _free_key(name: str, binding: Binding) -> Cure:
+    return Cure("free-key", f"give {name} a free key", binding.id)
+
+
 def _same_triggers(folio: Folio, program: Program, struck: list[tuple[Binding, Strikes]]) -> Iterator[Finding]:
     seen: dict[Strikes, list[Binding]] = {}
     for binding, strikes in struck:
@@ -35,7 +39,7 @@ def _same_triggers(folio: Folio, program: Program, struck: list[tuple[Binding, S
                 one, two = (folio.commands[b.command or ""].name for b in (other, binding))
                 same = "twice for the same command" if one == two else f"for {one} and for {two}"
                 text = f"{binding.trigger} is bound in {program.name} {same}; give one of them another trigger."
-                cure = "take it off" if one == two else f"give {two} a free key"
+                cure = Cure("take-off", "take it off", binding.id) if one == two else _free_key(two, binding)
                 yield finding("same-trigger", str(binding.trigger), (other.id, binding.id), text, cure)
         seen[strikes].append(binding)
 
@@ -66,7 +70,7 @@ def _stems(folio: Folio, program: Program, struck: list[tuple[Binding, Strikes]]
                     f"because {binding.trigger} begins with it."
                 )
                 yield finding(
-                    "stem-complete", str(shorter.trigger), (shorter.id, binding.id), text, f"give {name} a free key"
+                    "stem-complete", str(shorter.trigger), (shorter.id, binding.id), text, _free_key(name, shorter)
                 )
 
 
@@ -89,7 +93,7 @@ def _desktop(folio: Folio, program: Program, struck: list[tuple[Binding, Strikes
             name, theirs = folio.commands[binding.command or ""].name, folio.commands[other.command or ""].name
             text = f"The desktop takes {other.trigger} for {theirs} before {program.name} sees it; {name} is not carried out."
             yield finding(
-                "desktop-takes", str(binding.trigger), (binding.id, other.id), text, f"give {name} a free key"
+                "desktop-takes", str(binding.trigger), (binding.id, other.id), text, _free_key(name, binding)
             )
 
 
@@ -138,7 +142,7 @@ def elsewhere_findings(folio: Folio, program: Program, computer: str) -> Iterato
         if not any(binding.lives_on(computer) for binding in every):
             command, there = folio.commands[ref], sorted({name for binding in own for name in binding.computers})
             text = f"{command.name} has a key on {', '.join(there)}, and none on {computer}."
-            cure = f"let {own[0].trigger} be on {computer} too"
+            cure = Cure("here", f"let {own[0].trigger} be on {computer} too", own[0].id)
             yield finding("not-on-this-computer", str(own[0].trigger), tuple(b.id for b in own), text, cure)
 
 

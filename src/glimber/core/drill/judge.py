@@ -7,12 +7,12 @@ from dataclasses import replace
 
 from glimber.core.drill.answer import Answer, CannotAnswer, Question
 from glimber.core.drill.meaning import meanings
+from glimber.core.drill.sentence import words_of
 from glimber.core.drill.tries import SlipKind
 from glimber.core.engine.events import Event
 from glimber.core.engine.listen import BoardListener, KeyboardListener, Listener, Unit
 from glimber.core.folio.board import Board
 from glimber.core.folio.folio import Folio, Layer
-from glimber.core.folio.words import words_of
 from glimber.core.notation import keys
 from glimber.core.notation.keycodes import MODIFIERS
 from glimber.core.notation.keys import Spot, Strike, Trigger, chord_of, strikes_of

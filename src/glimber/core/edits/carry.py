@@ -10,6 +10,7 @@ from glimber.core.edits.edit import EditError
 from glimber.core.edits.spots import move_key
 from glimber.core.folio.board import Board, Key
 from glimber.core.folio.folio import Binding, Folio, Layer, Layout
+from glimber.core.gather.stake import uses_a_day
 from glimber.core.notation.ids import free_id
 from glimber.core.notation.keys import Spot
 from glimber.core.weigh.free import is_open
@@ -221,12 +222,11 @@ def give_to_other_hand(folio: Folio, board: str, hand: str) -> Replaced:
     A key that is struck twice or held keeps its gestures together. Pinned bindings stay where they are.
     """
     shape = folio.boards[board]
-    uses = {ref: command.uses_per_day or 0.0 for ref, command in folio.commands.items()}
     held = [b for b in held_by_hand(folio, board, hand) if len(b.spot.keys) == 1 and not b.pinned]
     keys: dict[tuple[str, str], float] = {}
     for binding in held:
         place = (binding.spot.layer, binding.spot.key)
-        keys[place] = keys.get(place, 0.0) + uses.get(binding.command or "", 0.0)
+        keys[place] = keys.get(place, 0.0) + (uses_a_day(folio, binding) or 0.0)
     moves: list[tuple[str, Spot, Spot]] = []
     left: list[str] = []
     reach = Reach(folio)

@@ -9,6 +9,7 @@ from glimber.core.edits.edit import EditError
 from glimber.core.edits.spots import Does, set_spot
 from glimber.core.folio.folio import Binding, Folio
 from glimber.core.folio.walk import reading_order
+from glimber.core.folio.words import place_words
 from glimber.core.notation.keys import KEY_GESTURES, Sequence, Spot, Strike, chord_of, strikes_of
 
 Seen = Literal["same", "drift", "nothing"]
@@ -30,10 +31,10 @@ class Drift:
     wanted: Sequence
     seen: Sequence | None
 
-    @property
-    def words(self) -> str:
+    def words(self, folio: Folio) -> str:
+        """The difference in a sentence, the key as it is called."""
         found = f"sends {self.seen}" if self.seen is not None else "sends nothing"
-        return f"{self.spot.key} on {self.spot.layer}, {self.spot.gesture}: the board {found}, the folio says {self.wanted}."
+        return f"{place_words(folio, self.spot)}: the board {found}, the folio says {self.wanted}."
 
 
 def spots_to_check(folio: Folio, board: str) -> list[Asked]:

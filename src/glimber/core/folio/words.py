@@ -1,36 +1,80 @@
-"""What is said after a slip: one template for each kind, two short sentences at most."""
+"""How keys, places, days, times and ways are said on screen."""
 
 from __future__ import annotations
 
+from collections import Counter
+from collections.abc import Mapping
 from datetime import date
-from typing import TYPE_CHECKING, Final
+from typing import Final
 
+from glimber.core.folio.board import Board
 from glimber.core.folio.folio import Folio
-from glimber.core.notation.keys import Chord, Sequence, Spot, Trigger
+from glimber.core.notation.keys import Spot, Trigger
 
-if TYPE_CHECKING:
-    from glimber.core.drill.answer import Answer, Question
-
-_DONE: Final = {
+DONE: Final = {
     "tap": "tapped", "hold": "held", "double": "double-tapped", "tap-hold": "tapped, then held",
     "left": "turned left", "right": "turned right", "press": "pressed",
 }  # fmt: skip
-_NUMBERS: Final = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten")
+NUMBERS: Final = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten")
 _MONTHS: Final = (
     "January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November",
     "December",
 )  # fmt: skip
 
 
+_SIDES: Final = {"Left": "left", "Right": "right"}
+_HELD: Final = {"Shift": "Shift", "Control": "Ctrl", "Alt": "Alt", "Meta": "Super"}
+
+
 def key_words(folio: Folio, board: str, keys: tuple[str, ...]) -> str:
-    """What a person calls a key: its print, or else its id with spaces."""
+    """What a person calls keys: by what is printed on them, or where they are ("left thumb 3", "Shift").
+
+    The code stands only where two keys of the board print the same; of two modifiers the side is said.
+    """
     shape = folio.boards.get(board)
-    names = []
-    for id in keys:
-        key = shape.by_id.get(id) if shape else None
-        own = key.print if key else None
-        names.append(own or folio.legend.print_of(id) or id.replace("-", " "))
-    return " and ".join(names)
+    called = _called(folio, shape)
+    return " and ".join(called.get(id) or _print_of(folio, shape, id) for id in keys)
+
+
+def _called(folio: Folio, board: Board | None) -> Mapping[str, str]:
+    """What each key of a board is called, worked out once for a board and what its keys print."""
+    if board is None:
+        return {}
+    key = ("called", board.id)
+    known = folio.derived.get(key)
+    if known is None:
+        ids = [*board.by_id, *board.knob_ids]
+        prints = {id: _print_of(folio, board, id) for id in ids}
+        often = Counter(prints.values())
+        known = folio.derived[key] = {
+            id: text if often[text] == 1 else _told_apart(id, text) for id, text in prints.items()
+        }
+    found: Mapping[str, str] = known
+    return found
+
+
+def _print_of(folio: Folio, board: Board | None, id: str) -> str:
+    key = board.by_id.get(id) if board else None
+    own = key.print if key else None
+    if own or folio.legend.print_of(id):
+        return own or folio.legend.print_of(id)
+    name, side = _sided(id)
+    if name in _HELD and side:
+        return _HELD[name]
+    zone, _, rest = id.partition("-")
+    side, _, number = rest.partition("-")
+    if zone == "thumb" and side in ("left", "right"):  # thumb-left-3
+        return f"{side} thumb {number}".strip()
+    return id.replace("-", " ")
+
+
+def _told_apart(id: str, text: str) -> str:
+    name, side = _sided(id)
+    return f"{side} {text}" if name in _HELD and side else id
+
+
+def _sided(id: str) -> tuple[str, str]:
+    return next(((id.removesuffix(end), side) for end, side in _SIDES.items() if id.endswith(end)), (id, ""))
 
 
 def layer_words(folio: Folio, spot: Spot) -> str:
@@ -45,8 +89,13 @@ def place_words(folio: Folio, trigger: Trigger | None) -> str:
         return "nothing"
     if not isinstance(trigger, Spot):
         return str(trigger)
-    done = "" if trigger.gesture in ("tap", "press") else f" {_DONE[trigger.gesture]}"
+    done = "" if trigger.gesture in ("tap", "press") else f" {DONE[trigger.gesture]}"
     return f"{key_words(folio, trigger.board, trigger.keys)}{done} on {layer_words(folio, trigger)}"
+
+
+def sentence(text: str) -> str:
+    """A text with a capital at its beginning, as a key's name has none."""
+    return text[:1].upper() + text[1:]
 
 
 def day_words(day: date) -> str:
@@ -65,7 +114,7 @@ def seconds_words(ms: float) -> str:
 
 def count_words(count: int, one: str, many: str | None = None) -> str:
     """Say "one key", "two keys"; figures above ten."""
-    number = _NUMBERS[count] if count < len(_NUMBERS) else str(count)
+    number = NUMBERS[count] if count < len(NUMBERS) else str(count)
     return f"{number} {one if count == 1 else many or one + 's'}"
 
 
@@ -79,76 +128,10 @@ def way_words(offset_u: tuple[float, float]) -> str:
         return f"{count_words(abs(across), 'key')} {side}"
     if not across:
         return f"{count_words(abs(down), 'key')} {height}"
-    return f"{count_words(abs(across), 'key')} {side}, {_NUMBERS[min(abs(down), 10)]} {height}"
+    return f"{count_words(abs(across), 'key')} {side}, {NUMBERS[min(abs(down), 10)]} {height}"
 
 
 def finger_words(finger: str | None) -> str:
     """Say "ring finger" or "thumb"; the hand is left out, the board shows it."""
     digit = (finger or "").partition("-")[2]
     return "" if not digit else digit if digit == "thumb" else f"{digit} finger"
-
-
-def words_of(question: Question, answer: Answer) -> str:
-    """The sentence for an answer."""
-    folio, wanted = question.folio, question.wanted.trigger
-    target = place_words(folio, wanted)
-    if answer.outcome == "hit":
-        return ""
-    if answer.outcome == "blank":
-        return f"No answer. Wanted {target}."
-    struck = place_words(folio, answer.pressed)
-    likely = "Most likely " if answer.likely else ""
-    if answer.slip == "old habit" and answer.habit is not None:
-        return f"{likely}{struck}, where it was until {day_words(answer.habit.until)}. Wanted {target}."
-    if answer.slip == "unfinished":
-        return _unfinished(wanted, answer, struck, target)
-    if answer.slip == "gesture" and isinstance(wanted, Spot) and isinstance(answer.pressed, Spot):
-        return _gesture(folio, wanted, answer.pressed, likely)
-    if answer.slip == "modifiers":
-        extra = f"{_listed(answer.extra)} {'was' if len(answer.extra) == 1 else 'were'} too much"
-        missing = f"{_listed(answer.missing)} {'was' if len(answer.missing) == 1 else 'were'} missing"
-        parts = [missing] * bool(answer.missing) + [extra] * bool(answer.extra)
-        return f"{likely}{struck}. Wanted {target}: {', '.join(parts)}."
-    if answer.slip == "layer":
-        return f"{likely}{struck}. Wanted {target}."
-    if answer.slip == "mix-up":
-        command = folio.commands.get(answer.would_do or "")
-        return f"{likely}{struck} is {command.name if command else 'another command'}. Wanted {target}."
-    return f"{likely}{struck}. Wanted {_near(folio, wanted, answer, target)}."
-
-
-def _near(folio: Folio, wanted: Trigger, answer: Answer, target: str) -> str:
-    """The wanted place with the way to it and the finger; its layer is left out where it is the one struck."""
-    if isinstance(wanted, Spot) and isinstance(answer.pressed, Spot) and answer.pressed.layer == wanted.layer:
-        done = "" if wanted.gesture in ("tap", "press") else f" {_DONE[wanted.gesture]}"
-        target = f"{key_words(folio, wanted.board, wanted.keys)}{done}"
-    far = abs(answer.offset_u[0]) + abs(answer.offset_u[1]) > 10 if answer.offset_u else True
-    way = "" if far or answer.offset_u is None else way_words(answer.offset_u)
-    if answer.slip == "mirror":
-        way = "the same key of the other hand"
-    rest = ", ".join(part for part in (way, finger_words(answer.finger_wanted)) if part)
-    return f"{target}: {rest}" if rest else target
-
-
-def _gesture(folio: Folio, wanted: Spot, pressed: Spot, likely: str) -> str:
-    struck_key = key_words(folio, pressed.board, pressed.keys)
-    if pressed.keys != wanted.keys or pressed.layer != wanted.layer:
-        ways = [b.spot for b in folio.all_bindings() if b.enters == wanted.layer and isinstance(b.trigger, Spot)
-                and b.spot.keys == pressed.keys and b.spot.board == wanted.board]  # fmt: skip
-        way = _DONE[ways[0].gesture] if ways else "held"
-        name = layer_words(folio, wanted)
-        return f"{likely}{struck_key} {_DONE[pressed.gesture]}. Wanted it {way}, for {name}."
-    return f"{likely}{struck_key} {_DONE[pressed.gesture]}. Wanted {struck_key} {_DONE[wanted.gesture]}."
-
-
-def _unfinished(wanted: Trigger, answer: Answer, struck: str, target: str) -> str:
-    if isinstance(wanted, Sequence) and isinstance(answer.pressed, Sequence):
-        done: tuple[Chord, ...] = wanted.chords[: answer.done]
-        if len(answer.pressed.chords) <= answer.done:
-            return f"{Sequence(done)}, then nothing. Wanted {target}."
-        return f"{Sequence(done)}, then {answer.pressed.chords[answer.done]}. Wanted {target}."
-    return f"{struck}, then nothing. Wanted {target}."
-
-
-def _listed(names: tuple[str, ...]) -> str:
-    return " and ".join([", ".join(names[:-1]), names[-1]] if len(names) > 1 else list(names))

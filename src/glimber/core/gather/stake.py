@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Final
 
-from glimber.core.folio.folio import Command, Folio
+from glimber.core.folio.folio import Binding, Command, Folio
 from glimber.core.weigh.reach import slow_way_s
 
 GUESSED_USES_PER_DAY: Final = 4.0
@@ -32,6 +32,23 @@ def weekly_uses(folio: Folio, command: Command) -> tuple[float, bool]:
     guessed = command.uses_per_day is None
     a_day = GUESSED_USES_PER_DAY if command.uses_per_day is None else command.uses_per_day
     return a_day * folio.settings.working_days, guessed
+
+
+def share_of(folio: Folio, binding: Binding, computer: str | None = None) -> float:
+    """Which part of its command's uses a binding carries: as set, the rest equally among those that live on this computer."""
+    every = [one for one in folio.bindings_of.get(binding.command or "", ()) if one.lives_on(computer)]
+    if binding.share is not None:
+        return binding.share
+    open_ones = sum(one.share is None for one in every)
+    return max(0.0, 1.0 - sum(one.share or 0.0 for one in every)) / max(1, open_ones)
+
+
+def uses_a_day(folio: Folio, binding: Binding, computer: str | None = None) -> float | None:
+    """Uses a day of one binding on this computer as somebody set them; None while they are only guessed."""
+    command = folio.command_of(binding)
+    if command is None or command.uses_per_day is None:
+        return None
+    return command.uses_per_day * share_of(folio, binding, computer) if binding.lives_on(computer) else 0.0
 
 
 def stakes_of(folio: Folio, commands: Iterable[Command], sort: bool = True) -> list[Stake]:

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from glimber.core.folio.folio import Folio
-from glimber.core.gather.stake import weekly_uses
+from glimber.core.gather.stake import share_of, weekly_uses
 from glimber.core.notation.keycodes import MODIFIERS
 from glimber.core.notation.keys import Chord, Sequence, expanded
 from glimber.core.weigh.reach import Reach
@@ -60,9 +60,6 @@ def _struck(folio: Folio, program: str | None, computer: str | None) -> Iterable
             command = folio.command_of(binding)
             if command is None or not binding.lives_on(computer) or not isinstance(binding.trigger, Sequence):
                 continue
-            live = [one for one in folio.bindings_of[command.ref] if one.lives_on(computer)]
-            said = sum(one.share for one in live if one.share is not None)
-            equal = max(0.0, 1 - said) / max(1, sum(one.share is None for one in live))
-            share = equal if binding.share is None else binding.share
+            share = share_of(folio, binding, computer)
             for chord in binding.trigger.chords:
                 yield chord, weekly_uses(folio, command)[0] * share

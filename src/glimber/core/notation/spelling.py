@@ -54,7 +54,8 @@ _WORDS: Final = (
 )  # fmt: skip
 _RANGE: Final = re.compile(r"^(.*?)(\d+|[A-Za-z])\s*(?:…|\.{2,3}|–|—|\bto\b|\bthrough\b)\s*(.*?)(\d+|[A-Za-z])$")
 _ALTERNATES: Final = re.compile(r"\s+or\s+|\s+\|\s+|\s+/\s+|\s*;\s*|\n", re.I)
-_STEPS: Final = re.compile(r"\s*,?\s+then\s+|\s*,\s+(?=\S)", re.I)
+# A comma straight after a plus is the key itself, unless that plus is one: "Ctrl+, then S", "Ctrl++, Ctrl+S".
+_STEPS: Final = re.compile(r"\s*(?:(?<!\+)|(?<=\+\+)),?\s+then\s+|(?:(?<!\+)|(?<=\+\+))\s*,\s+(?=\S)", re.I)
 
 
 _SPLIT: Final = re.compile(r"[\s+,/|;<>\[\]`()]+|(?<=\w)-(?=\w)|[…⌘⇧⌃⌥❖⊞✦]+")
@@ -68,7 +69,8 @@ _WORDS_OF_KEYS: Final = frozenset(
 def may_be_keys(text: str) -> bool:
     """Whether every word of a text could be part of a spelling: a quick look, before it is read in earnest."""
     words = [word for word in _SPLIT.split(text) if word]
-    return bool(words) and all(_may_be(word) for word in words)
+    signs = any(character in _GLYPHS for character in text)  # "⌘+," has no word at all
+    return (bool(words) or signs) and all(_may_be(word) for word in words)
 
 
 def _may_be(word: str) -> bool:
@@ -153,7 +155,7 @@ def _joined(step: str) -> str:
     for pattern, name in _WORDS:
         step = pattern.sub(lambda match, name=name: name or _named(match), step)  # type: ignore[misc]
     step = re.sub(r"\s*\+\s*\+\s*$", "++", step)
-    return re.sub(r"\s*\+\s*(?=[^\s+])", "+", step)
+    return re.sub(r"(?<!\+)\s*\+\s*(?=[^\s+])", "+", step)
 
 
 def _named(match: re.Match[str]) -> str:
@@ -166,7 +168,9 @@ def _chord(word: str) -> str:
     modifiers: list[str] = []
     while len(word) > 1 and word[0] in _GLYPHS:
         modifiers.append(_GLYPHS[word[0]])
-        word = word[1:].removeprefix("+") or word
+        word = word[1:].removeprefix("+")
+        if not word:  # "⌘+" leaves the key out; the notation says what it expected there
+            return "+".join([*modifiers, ""])
     while (match := re.match(r"<([A-Za-z0-9_]+)>\+?(?=.)", word)) is not None:
         name = match.group(1)
         if name.lower() not in MODIFIER_ALIASES:

@@ -16,7 +16,7 @@ import numpy as np
 
 from glimber.core.drill.tries import HAND_KINDS, SETTLING_DAYS, Practice, Try, utc
 from glimber.core.folio.folio import Binding, Command, Folio
-from glimber.core.gather.stake import weekly_uses
+from glimber.core.gather.stake import share_of, weekly_uses
 from glimber.core.weigh import accuracy as acc
 from glimber.core.weigh import forgetting as memory
 from glimber.core.weigh.reach import Reach, slow_way_s
@@ -160,11 +160,10 @@ def measure(folio: Folio, practice: Practice, at: datetime, computer: str | None
     prior = acc.fitted_prior(np.array([_weighted_accuracy(_relevant(tries)) for tries in counted.values() if tries]))
     model = _memory_model(logged)
     reach = Reach(folio, *_scales(folio, counted))
-    shares = _shares(folio, bindings)
     rows = {}
     for b in bindings:
         between()
-        rows[b.id] = _weigh(folio, b, logged[b.id], counted[b.id], prior, model, reach, shares[b.id], at)
+        rows[b.id] = _weigh(folio, b, logged[b.id], counted[b.id], prior, model, reach, share_of(folio, b, computer), at)
     return Ledger(folio, at, rows, prior, model, reach, practice)
 
 
@@ -336,17 +335,3 @@ def _scales(folio: Folio, counted: Mapping[str, Sequence[Try]]) -> tuple[float, 
         matrix[i, i] = target[i] = 1 / 0.25
     solution, _ = nnls(matrix, target)
     return float(solution[-2]), float(solution[-1])
-
-
-def _shares(folio: Folio, bindings: Sequence[Binding]) -> dict[str, float]:
-    """Share of its command's uses that each binding carries: as set, the rest equally."""
-    of: dict[str, list[Binding]] = {}
-    for binding in bindings:
-        of.setdefault(binding.command or "", []).append(binding)
-    shares = {}
-    for group in of.values():
-        open_ones = [b for b in group if b.share is None]
-        left = max(0.0, 1.0 - sum(b.share or 0.0 for b in group))
-        for b in group:
-            shares[b.id] = b.share if b.share is not None else left / len(open_ones)
-    return shares

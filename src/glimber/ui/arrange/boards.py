@@ -162,7 +162,7 @@ class RealCheck(QObject):
         self._list(check.drifts)
 
     def _list(self, drifts: list[Drift]) -> None:
-        choices = [Choice(one.words, value=one) for one in drifts]
+        choices = [Choice(one.words(self._room.session.folio), value=one) for one in drifts]
 
         def taken(value: object) -> None:
             drift: Any = value

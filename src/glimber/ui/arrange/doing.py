@@ -286,7 +286,7 @@ class Doing(SayingDoing):
         if one.cure is None:
             self.room.session.told.emit("Nothing cures this by itself: change one of the keys.")
             return
-        self.edit(one.cure, lambda folio: cure(folio, one, self.room.session.computer))
+        self.edit(one.cure.words, lambda folio: cure(folio, one, self.room.session.computer))
 
     def free_places(self) -> None:
         """Free spots and chords for the command in front, or the one in front on the bench."""

@@ -116,7 +116,7 @@ class SidePane(QWidget):
         self.list.blockSignals(True)
         self.list.clear()
         for number, one in enumerate(self.findings, start=1):
-            cure = f"\nEnter: {one.cure}" if one.cure else ""
+            cure = f"\nEnter: {one.cure.words}" if one.cure else ""
             item = QListWidgetItem(f"{number}  {one.text}{cure}")
             item.setData(Qt.ItemDataRole.UserRole, (number, one.severity, number <= len(mine)))
             item.setToolTip(f"{one.severity}: {one.code}, {one.where}")

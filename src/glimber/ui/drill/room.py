@@ -10,8 +10,8 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QStackedLayout, QVBoxLayout, QWidget
 
+from glimber.core.drill import machine as drills
 from glimber.core.drill.machine import Drill
-from glimber.core.drill.machine import machine as drills
 from glimber.core.drill.round import resumed
 from glimber.core.drill.tries import Change, Round
 from glimber.core.weigh.plan import plan_round
