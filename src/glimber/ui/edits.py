@@ -1,45 +1,49 @@
-"""Edits as they are made: shown at once, written a moment later on a thread of its own, each one undone by its name.
+"""Edits on their way into the files: shown at once, written a moment later by a job of its own.
 
-The folio in memory runs ahead of the files by what is not yet written. Files that somebody else has changed meanwhile are
-read, and the edits that wait are made again on top of them.
+``core/session/history`` has the values; here is the time: the file is written a quarter second after the last edit, and at
+the latest one second after the first that is not written. Files that somebody else has changed meanwhile are read first.
 """
 
 from __future__ import annotations
 
 import sys
-import threading
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from datetime import datetime
+from time import monotonic
 from typing import Final
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from glimber.core.edits.edit import EditError
 from glimber.core.folio.folio import Folio
+from glimber.core.session.changes import Note
+from glimber.core.session.history import History, Step
 from glimber.store.faults import FolioError, StoreError
 from glimber.store.folder import Opened
+from glimber.ui.jobs import Job, Jobs, words_of
 
 SAVE_AFTER_MS: Final = 250
+SAVE_AT_LATEST_MS: Final = 1000
 STATES_KEPT: Final = 400
 Change = Callable[[Folio], Folio]
 
 
 @dataclass(frozen=True)
-class Step:
-    """One thing that can be undone: what it was, how to take it back and how to do it again."""
+class _Saving:
+    """One write: from what, to what, and what was said of it."""
 
-    name: str
-    undo: Callable[[], None]
-    redo: Callable[[], None]
+    opened: Opened
+    value: Folio
+    notes: Mapping[str, Note]
 
 
 @dataclass(frozen=True)
-class _Waiting:
-    """An edit that is not written yet; without ``change`` it went back or forth to a value that was there before."""
+class _Saved:
+    """What a write came to. ``history``: why the changes could not be noted, though the files are written."""
 
-    name: str
-    change: Change | None
+    opened: Opened
+    history: str | None = None
 
 
 class Edits(QObject):
@@ -52,233 +56,240 @@ class Edits(QObject):
     written = Signal()
     told = Signal(str)
     steps_changed = Signal()
-    _saved = Signal(object, object, object)
 
-    def __init__(self, opened: Opened, now: Callable[[], datetime]) -> None:
+    def __init__(self, opened: Opened, now: Callable[[], datetime], jobs: Jobs | None = None, computer: str = "") -> None:
         super().__init__()
         self.opened = opened
-        self.folio: Folio = opened.folio
+        self.history = History(opened.folio)
+        self.computer = computer
         self._now = now
+        self._jobs = jobs or Jobs(self)
         self._states: list[Opened] = [opened]
-        self._waiting: list[_Waiting] = []
-        self._undo: list[Step] = []
-        self._redo: list[Step] = []
-        self._foreign = 0
-        self._thread: threading.Thread | None = None
-        self._saving: list[_Waiting] = []
-        self._outcome: tuple[Opened, Folio, object] | None = None
+        self._job: Job | None = None
+        self._saving: _Saving | None = None
+        self._unnoted: list[tuple[Folio, Folio, Mapping[str, Note]]] = []
+        self._noted = 0
+        self._first_unsaved: float | None = None
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
-        self._timer.setInterval(SAVE_AFTER_MS)
         self._timer.timeout.connect(self._start_saving)
-        self._saved.connect(self._take_saved)
+
+    @property
+    def folio(self) -> Folio:
+        """The folio as it is now, edits that are not written yet included."""
+        return self.history.value
 
     # Values
 
     def open(self, opened: Opened) -> None:
         """Go over to another folio; nothing of this one can be undone then."""
-        self._undo.clear()
-        self._redo.clear()
-        self._waiting.clear()
-        self._states = [opened]
-        self._put(opened)
+        self.opened, self.history, self._states = opened, History(opened.folio), [opened]
+        self._unnoted.clear()
+        self.changed.emit()
         self.steps_changed.emit()
 
     def read(self, opened: Opened) -> None:
         """The files were changed by somebody else: what they say now, with the edits that wait on top of it."""
-        self._foreign += 1
-        self._put(opened)
-
-    def wrote(self, opened: Opened) -> None:
-        """The files were changed by Glimber itself, together with the practice log."""
-        self._put(opened)
-
-    def _put(self, opened: Opened) -> None:
-        self.opened = opened
-        self._remember(opened)
-        self.folio = opened.folio
-        waiting, self._waiting = self._waiting, []
-        for one in waiting:
-            self._again(one)
+        before = self.opened.folio
+        self.opened, self._states = opened, [opened]  # going back must not undo what others wrote beside the values
+        lost = self.history.read(opened.folio)
+        self._unnoted.append((before, opened.folio, {}))
+        if lost:
+            self.told.emit(f"{', '.join(lost)} could not be laid over the files as they are now.")
+            self.steps_changed.emit()
+        if self.history.waits:
+            self._wait()
+        else:
+            self._note_changes()
         self.changed.emit()
-
-    def _again(self, one: _Waiting) -> None:
-        if one.change is None:
-            self.told.emit(f"{one.name} could not be kept: the files were edited meanwhile.")
-            return
-        try:
-            self.folio = one.change(self.folio)
-        except EditError as error:
-            self.told.emit(f"{one.name} could not be laid over the files as they are now: {error}")
-            return
-        self._waiting.append(one)
-        self._timer.start()
-
-    def _remember(self, opened: Opened) -> None:
-        self._states.append(opened)
-        del self._states[:-STATES_KEPT]
 
     # Edits
 
-    def edit(self, name: str, change: Change) -> None:
+    def edit(self, name: str, change: Change, notes: Mapping[str, Note] | None = None) -> None:
         """Make an edit that can be undone. Raises EditError; then nothing has changed."""
-        before, after = self.folio, change(self.folio)
-        if after is before:
-            return
-        self._show(after, _Waiting(name, change))
-        self.did(Step(name, self._going(before, name), self._going(after, name)))
+        if self.history.edit(name, change, notes):
+            self._moved_on()
 
-    def _going(self, value: Folio, name: str) -> Callable[[], None]:
-        """Going back or forth to a value, as long as nobody else has edited the files since."""
-        foreign = self._foreign
-
-        def go() -> None:
-            if self._foreign != foreign:
-                raise StoreError(
-                    "The files have been edited since; take it back there, or put a copy from backups/ in place."
-                )
-            self._show(value, _Waiting(name, None))
-
-        return go
-
-    def _show(self, folio: Folio, waiting: _Waiting) -> None:
-        self.folio = folio
-        self._waiting.append(waiting)
-        self._timer.start()
-        self.changed.emit()
-
-    # Undo
-
-    def did(self, step: Step) -> None:
-        """Note something that can be undone."""
-        self._undo.append(step)
-        self._redo.clear()
-        self.steps_changed.emit()
+    def state(self, ids: set[str]) -> None:
+        """Write these bindings' ids into the files, now, for good. Raises StoreError."""
+        self.history.state(ids)
+        self.flush()
 
     def undo_name(self) -> str | None:
-        return self._undo[-1].name if self._undo else None
+        undo = self.history.stacks.undo
+        return undo[-1].name if undo else None
 
     def undo(self) -> str | None:
-        """Take the last edit back; its name, None where there is none. Raises EditError, StoreError."""
-        if not self._undo:
-            return None
-        step = self._undo[-1]
-        step.undo()
-        self._redo.append(self._undo.pop())
-        self.steps_changed.emit()
-        return step.name
+        """Take the last edit back; its name, None where there is none. Raises EditError."""
+        return self._went(self.history.undo())
 
     def redo(self) -> str | None:
-        """Do the last undone edit again; its name, None where there is none. Raises EditError, StoreError."""
-        if not self._redo:
+        """Do the last undone edit again; its name, None where there is none. Raises EditError."""
+        return self._went(self.history.redo())
+
+    def _went(self, step: Step | None) -> str | None:
+        if step is None:
             return None
-        step, rest = self._redo[-1], self._redo[:-1]
-        kept = list(self._undo)
-        step.redo()
-        # Doing it again may have noted a step of its own, with a way back that is newer.
-        self._undo = [*kept, self._undo[-1] if len(self._undo) > len(kept) else step]
-        self._redo = rest
-        self.steps_changed.emit()
+        self._moved_on()
         return step.name
+
+    def _moved_on(self) -> None:
+        self._wait()
+        self.changed.emit()
+        self.steps_changed.emit()
+
+    def _wait(self) -> None:
+        """Write soon: when edits rest for a moment, but never later than a second after the first of them."""
+        now = monotonic()
+        if self._first_unsaved is None:
+            self._first_unsaved = now
+        left = SAVE_AT_LATEST_MS - (now - self._first_unsaved) * 1000
+        self._timer.start(max(0, min(SAVE_AFTER_MS, int(left))))
 
     # Writing
 
     def waits(self) -> bool:
         """Whether anything is not written yet."""
-        return bool(self._waiting or self._saving)
+        return self.history.waits or self._saving is not None
 
     def saving(self) -> bool:
         """Whether files are being written just now."""
-        return bool(self._saving)
+        return self._saving is not None
 
     def flush(self) -> None:
         """Write what waits, now. Raises StoreError where it cannot be written; the edits are taken back then."""
         self._timer.stop()
-        if self._thread is not None:
-            self._thread.join()
-            self._thread = None
-        if self._outcome is not None:
-            self._take_saved(*self._outcome)
-            self._timer.stop()
-        if not self.waits():
+        job, self._job = self._job, None
+        if job is not None:
+            job.stop()
+            if job.future.cancelled():
+                self._saving = None
+            else:
+                self._finish(job)
+        if not self.history.waits:
+            self._note_changes()
             return
-        self._waiting, self._saving = [*self._saving, *self._waiting], []
-        value = self.folio
+        saving = self._begin()
         try:
-            result = self._write(self.opened, value)
-        except (StoreError, FolioError) as error:
+            result = self._write(saving)
+        except Exception as error:
+            self._saving = None
             if not self._refuse(error):
-                raise StoreError(str(error)) from error
+                raise StoreError(words_of(error)) from error
             return
-        self._waiting = []
-        self._caught_up(result, value)
+        self._take_saved(result)
+
+    def _finish(self, job: Job) -> None:
+        """Wait for a write that is under way and take what it came to."""
+        error = job.future.exception()
+        if self._saving is None:
+            return
+        self._saving = None
+        if error is None:
+            self._take_saved(job.future.result())
+        elif isinstance(error, Exception):
+            self._refuse(error)
+        self._timer.stop()
 
     def end(self) -> None:
         """Write what waits for the last time; what cannot be written is put aside and told on standard error."""
         from glimber.store.toml.writing import keep_aside
 
+        value = self.folio
         try:
             self.flush()
+            if self.history.waits:
+                self.flush()  # the files had changed: they were read, and the edits laid over them
         except StoreError as error:
             try:
-                kept = keep_aside(self.opened, self.folio, self._now()) if self.waits() else []
+                kept = keep_aside(self.opened, value, self._now())
             except StoreError as worse:
                 print(f"{worse}. What was edited last is lost: {error}", file=sys.stderr)
                 return
             for path in kept:
                 print(f"{error}\nWhat was edited meanwhile is in {path}", file=sys.stderr)
 
+    def _begin(self) -> _Saving:
+        self._first_unsaved = None
+        self._saving = _Saving(self.opened, self.history.begin_write(), self.history.notes())
+        return self._saving
+
     def _start_saving(self) -> None:
-        if self._thread is not None and self._thread.is_alive():
-            self._timer.start()
+        if self._saving is not None:
+            self._wait()
             return
-        if not self._waiting:
+        if not self.history.waits:
+            self._first_unsaved = None
+            self._note_changes()
             return
-        self._saving, self._waiting = self._waiting, []
-        opened, value = self.opened, self.folio
+        saving = self._begin()
 
-        def work() -> None:
-            result: Opened | Exception
-            try:
-                result = self._write(opened, value)
-            except (StoreError, FolioError) as error:
-                result = error
-            self._outcome = (opened, value, result)
-            self._saved.emit(*self._outcome)
+        def done(result: _Saved) -> None:
+            self._job = self._saving = None
+            self._take_saved(result)
 
-        self._thread = threading.Thread(target=work, name="saving", daemon=True)
-        self._thread.start()
+        def failed(error: Exception) -> bool:
+            self._job = self._saving = None
+            self._refuse(error)
+            return True
 
-    def _write(self, opened: Opened, value: Folio) -> Opened:
+        self._job = self._jobs.run("saving", lambda work: self._write(saving), done, failed)
+
+    def _write(self, saving: _Saving) -> _Saved:
         """A value that was in the files before goes back byte for byte; another one is edited in."""
+        from glimber.store.practice.changing import record_in
         from glimber.store.toml.plain import to_plain
         from glimber.store.toml.writing import restore, save_folio
 
+        opened, value, now = saving.opened, saving.value, self._now()
         known = next((state for state in reversed(self._states) if state.folio is value), None)
         if known is not None:
-            return restore(opened, known, self._now())
-        saved = save_folio(opened, value, self._now())
-        # What was derived from the value in memory stays good where the files say the same, in whatever order.
-        return replace(saved, folio=value) if to_plain(saved.folio) == to_plain(value) else saved
+            result = restore(opened, known, now)
+        else:
+            saved = save_folio(opened, value, now)
+            # What was derived from the value in memory stays good where the files say the same, in whatever order.
+            result = replace(saved, folio=value) if to_plain(saved.folio) == to_plain(value) else saved
+        try:
+            record_in(opened.folder, opened.folio, value, saving.notes, now, self.computer)
+        except Exception as error:  # the files are written: they are not taken back because the history cannot be
+            self._unnoted.append((opened.folio, value, saving.notes))
+            return _Saved(result, words_of(error))
+        return _Saved(result)
 
-    def _take_saved(self, opened: Opened, value: Folio, result: object) -> None:
-        self._outcome = None
-        if self.opened is not opened or not self._saving:
-            return  # taken already, or another folio
-        if isinstance(result, Opened):
-            self._saving = []
-            self._caught_up(result, value)
+    def _note_changes(self) -> None:
+        """Note in the history what others changed in the files, and what could not be noted before."""
+        waiting, self._unnoted = [one for one in self._unnoted if one[0] is not one[1]], []
+        if not waiting:
             return
-        assert isinstance(result, Exception)
-        self._waiting, self._saving = [*self._saving, *self._waiting], []
-        self._refuse(result)
+        from glimber.core.session.changes import differences
 
-    def _caught_up(self, result: Opened, value: Folio) -> None:
-        self.opened = result
-        self._remember(result)
-        if self.folio is value and result.folio is not value:
-            self.folio = result.folio
+        waiting = [one for one in waiting if differences(one[0], one[1])]
+        if not waiting:
+            return
+        folder, now = self.opened.folder, self._now()
+
+        def note(work: object) -> None:
+            from glimber.store.practice.changing import record_in
+
+            for before, after, notes in waiting:
+                record_in(folder, before, after, notes, now, self.computer)
+
+        self._noted += 1
+        self._jobs.run(f"history {self._noted}", note)  # a name of its own: no other must take its place
+
+    def _take_saved(self, saved: _Saved) -> None:
+        self._saving = None
+        before = self.folio
+        self.opened = saved.opened
+        self._states.append(saved.opened)
+        del self._states[:-STATES_KEPT]
+        self.history.wrote(saved.opened.folio)
+        if saved.history is not None:
+            self.told.emit(f"Saved, but not noted among the changes yet: {saved.history}")
+        if self.folio is not before:
             self.changed.emit()
+        if self.history.waits:
+            self._wait()
         self.written.emit()
 
     def _refuse(self, error: Exception) -> bool:
@@ -296,12 +307,11 @@ class Edits(QObject):
                 return False
             self.read(fresh)
             return True
-        lost = {one.name for one in self._waiting}
-        self._waiting = []
-        while self._undo and self._undo[-1].name in lost:
-            self._undo.pop()
-        self.folio = self.opened.folio
+        lost = self.history.refused()
         self.steps_changed.emit()
         self.changed.emit()
-        self.told.emit(f"{error}. Taken back: {', '.join(sorted(lost))}.")
+        self.told.emit(f"{words_of(error)}. Taken back: {', '.join(lost) or 'the last edit'}.")
         return False
+
+
+__all__ = ["EditError", "Edits"]

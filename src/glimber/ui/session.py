@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
-import threading
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
+from threading import Event
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from glimber.core.edits.edit import EditError
+from glimber.core.edits.edit import EditError, move_binding, retire_binding
 from glimber.core.folio.folio import Folio
-from glimber.core.notation.keys import Trigger
+from glimber.core.notation.keys import Spot, Trigger
+from glimber.core.session.changes import Note
 from glimber.core.weigh.summary import Summary
 from glimber.store.cache.kept import keep, open_quickly
 from glimber.store.cache.snapshot import load_snapshot, save_snapshot
@@ -21,7 +22,8 @@ from glimber.store.faults import Fault, FolioError, StoreError
 from glimber.store.folder import Opened, folio_files
 from glimber.store.settings import UserSettings
 from glimber.store.system.watch import FolioWatch
-from glimber.ui.edits import Edits, Step
+from glimber.ui.edits import Edits
+from glimber.ui.jobs import Jobs, Work, words_of
 
 if TYPE_CHECKING:
     from glimber.core.drill.tries import Record, Round
@@ -33,10 +35,6 @@ if TYPE_CHECKING:
 _REST_MS = 500
 
 
-class _SupersededError(Exception):
-    """A newer weighing has begun."""
-
-
 class Session(QObject):
     """The open folio. Signals tell the rooms that what they show is no longer so."""
 
@@ -46,13 +44,14 @@ class Session(QObject):
     told = Signal(str)
     steps_changed = Signal()
     _disk_changed = Signal()
-    _weighing_done = Signal(int, object)
 
     def __init__(self, opened: Opened, settings: UserSettings, now: Callable[[], datetime] | None = None) -> None:
         super().__init__()
         self.settings = settings
         self.now = now or (lambda: datetime.now(UTC))
-        self.edits = Edits(opened, lambda: self.now())
+        self.jobs = Jobs(self)
+        self.jobs.failed.connect(lambda name, words: self.told.emit(f"{name.capitalize()} failed: {words}"))
+        self.edits = Edits(opened, lambda: self.now(), self.jobs, settings.computer_name)
         self.edits.changed.connect(self.folio_changed)
         self.edits.written.connect(self._written)
         self.edits.told.connect(self.told)
@@ -63,16 +62,13 @@ class Session(QObject):
         self.verdicts: dict[str, Verdict] = {}
         self._log: Log | None = None
         self._watch: FolioWatch | None = None
-        self._weighing = 0
-        self._may_weigh = threading.Event()
+        self._may_weigh = Event()
         self._may_weigh.set()
         self._after_round = QTimer(self)
         self._after_round.setSingleShot(True)
         self._after_round.setInterval(_REST_MS)
         self._after_round.timeout.connect(self._may_weigh.set)
-        self._threads: list[threading.Thread] = []
         self._disk_changed.connect(self.read_again)
-        self._weighing_done.connect(self._take_weighing)
 
     # The folio
 
@@ -101,14 +97,16 @@ class Session(QObject):
         self.weigh_later()
 
     def close(self) -> None:
-        """Write what waits, end the threads and close the log."""
+        """Write what waits, end what goes on and close the log."""
+        self._leave()
+        self.jobs.close()
+
+    def _leave(self) -> None:
         self.edits.end()
         if self._watch is not None:
             self._watch.stop()
-        self._weighing += 1
         self._may_weigh.set()
-        for thread in self._threads:
-            thread.join()
+        self.jobs.stop("weighing")
         if self._log is not None:
             self._log.close()
             self._log = None
@@ -116,7 +114,7 @@ class Session(QObject):
     def open_folder(self, folder: Path) -> None:
         """Go over to another folio. Raises FolioError or StoreError; then this one stays."""
         opened = open_quickly(folder)
-        self.close()
+        self._leave()
         self.faults = ()
         self.summary, self.ledger, self.verdicts = load_snapshot(opened.folder), None, {}
         self.faults_changed.emit()
@@ -124,37 +122,40 @@ class Session(QObject):
         self.start_work()
 
     def read_again(self) -> None:
-        """A file changed on disk: take it in, or keep the last good value and say what is wrong."""
+        """A file changed on disk: take it in, or keep the last good value and say what is wrong. Parsed by a job."""
         if self.edits.saving():
             return  # it is Glimber's own; what else there may be is found when it is written
-        try:
+        before = self.opened
+
+        def read(work: Work) -> Opened | None:
             from glimber.store.toml.reading import read_files
 
-            files = folio_files(self.folder)
-            if files == dict(self.opened.texts):
-                self._clear_faults()
+            files = folio_files(before.folder)
+            return None if files == dict(before.texts) else read_files(before.folder, files)
+
+        def done(found: Opened | None) -> None:
+            if self.opened is not before:
+                self.read_again()  # Glimber wrote, or another folio was opened, while it was read
                 return
-            opened = read_files(self.folder, files)
-        except FolioError as error:
-            self.faults = tuple(error.faults)
+            self._clear_faults()
+            if found is not None:
+                self.edits.read(found)
+                self.weigh_later()
+
+        def failed(error: Exception) -> bool:
+            if isinstance(error, FolioError):
+                self.faults = tuple(error.faults)
+            else:
+                self.faults = (Fault("folio.toml", 0, words_of(error)),)
             self.faults_changed.emit()
-            return
-        except StoreError as error:
-            self.faults = (Fault("folio.toml", 0, str(error)),)
-            self.faults_changed.emit()
-            return
-        self._clear_faults()
-        self.edits.read(opened)
-        self.weigh_later()
+            return True
+
+        self.jobs.run("reading the folio", read, done, failed)
 
     def _clear_faults(self) -> None:
         if self.faults:
             self.faults = ()
             self.faults_changed.emit()
-
-    def _put(self, opened: Opened) -> None:
-        self.edits.wrote(opened)
-        self.weigh_later()
 
     # Practice
 
@@ -168,12 +169,10 @@ class Session(QObject):
 
     def keep_ids(self, ids: set[str]) -> None:
         """Write default ids into the files before their first try. Raises StoreError."""
-        from glimber.store.toml.writing import keep_ids
-
         self.edits.flush()
-        opened = keep_ids(self.opened, ids, self.now())
-        if opened is not self.opened:
-            self._put(opened)
+        if any(id in self.folio.bindings and not self.folio.bindings[id].given_id for id in ids):
+            self.edits.state(ids)
+            self.weigh_later()
 
     def record(self, *records: Record) -> None:
         """Commit records at once. Raises StoreError."""
@@ -196,12 +195,10 @@ class Session(QObject):
 
     def weigh_later(self) -> None:
         """Weigh everything anew; ``weighed`` tells when it is done. Only the newest weighing counts."""
-        self._weighing += 1
-        number, folio, computer, at = self._weighing, self.folio, self.computer, self.now()
+        folio, computer, at = self.folio, self.computer, self.now()
         opened, folder, setting = self.opened, self.folder, folio.settings.log
-        self._threads = [thread for thread in self._threads if thread.is_alive()]
 
-        def work() -> None:
+        def weigh(work: Work) -> tuple[Ledger, dict[str, Verdict], Summary]:
             from glimber.core.drill.tries import Practice
             from glimber.core.weigh.measures import measure
             from glimber.core.weigh.summarise import summarise
@@ -210,50 +207,30 @@ class Session(QObject):
             from glimber.store.practice.log import open_log
 
             def between() -> None:
-                self._may_weigh.wait()
-                if number != self._weighing:
-                    raise _SupersededError
+                while not self._may_weigh.wait(0.1):
+                    work.go_on()
+                work.go_on()
 
-            try:
-                between()
-                practice = Practice()
-                if "://" in setting or (folder / setting).exists():
-                    with open_log(folder, setting) as log:
-                        practice = log.practice()
-                ledger = measure(folio, practice, at, computer, between)
-                found = verdicts(ledger, between)
-                summary = summarise(ledger, found)
-                save_snapshot(folder, summary)
-                keep(opened)
-                keep_icons()
-                self._weighing_done.emit(number, (ledger, found, summary))
-            except _SupersededError:
-                return
-            except StoreError as error:
-                self._weighing_done.emit(number, error)
+            between()
+            practice = Practice()
+            if "://" in setting or (folder / setting).exists():
+                with open_log(folder, setting) as log:
+                    practice = log.practice()
+            ledger = measure(folio, practice, at, computer, between)
+            found = verdicts(ledger, between)
+            summary = summarise(ledger, found)
+            save_snapshot(folder, summary)
+            keep(opened)
+            keep_icons()
+            return ledger, found, summary
 
-        thread = threading.Thread(target=work, name="weighing", daemon=True)
-        self._threads.append(thread)
-        thread.start()
+        self.jobs.run("weighing", weigh, self._take_weighing)
 
-    def _take_weighing(self, number: int, result: object) -> None:
-        if number != self._weighing:
-            return
-        if isinstance(result, StoreError):
-            self.told.emit(str(result))
-            return
-        assert isinstance(result, tuple)
+    def _take_weighing(self, result: tuple[Ledger, dict[str, Verdict], Summary]) -> None:
         self.ledger, self.verdicts, self.summary = result
         self.weighed.emit()
 
     # Edits
-
-    def _fresh(self) -> None:
-        """Write what waits and take in what has changed on disk. Raises StoreError while a file is broken."""
-        self.edits.flush()
-        self.read_again()
-        if self.faults:
-            raise StoreError(f"{self.faults[0]}; nothing was changed. Mend the file first")
 
     def _name(self, binding: str) -> str:
         """The name of a binding's command. Raises EditError for one that is gone since it was weighed."""
@@ -263,11 +240,11 @@ class Session(QObject):
             raise EditError(f"{binding} is no longer a binding of this folio")
         return command.name
 
-    def edit(self, name: str, change: Callable[[Folio], Folio]) -> None:
+    def edit(self, name: str, change: Callable[[Folio], Folio], notes: Mapping[str, Note] | None = None) -> None:
         """Make an edit that can be undone: in memory at once, in the files a moment later. Raises EditError, StoreError."""
         if self.faults:
             raise StoreError(f"{self.faults[0]}; nothing was changed. Mend the file first")
-        self.edits.edit(name, change)
+        self.edits.edit(name, change, notes)
 
     def _written(self) -> None:
         self.weigh_later()
@@ -278,32 +255,16 @@ class Session(QObject):
         self.edits.flush()
 
     def take_move(self, binding: str, to: Trigger, swap: bool, why: str, verdict: str = "move") -> None:
-        """Move a binding, in its file and in the history. Raises EditError, StoreError."""
-        from glimber.store.practice.changing import take_back, take_move
-
-        self._fresh()
+        """Move a binding; the history keeps the verdict and the why. Raises EditError, StoreError."""
+        there = self.folio.by_trigger.get(to) if swap and isinstance(to, Spot) else None
+        notes = {id: Note(verdict, why) for id in (binding, *([there.id] if there else []))}
         name = self._name(binding)
-        taken = take_move(self.opened, self.log(), binding, to, why, self.now(), self.computer, swap, verdict)
-
-        def undo() -> None:
-            self._put(take_back(self.opened, self.log(), taken, self.now()))
-
-        self.edits.did(Step(f"move {name}", undo, lambda: self.take_move(binding, to, swap, why, verdict)))
-        self._put(taken.opened)
+        self.edit(f"move {name}", lambda folio: move_binding(folio, binding, to, swap).folio, notes)
 
     def take_retire(self, binding: str, why: str) -> None:
-        """Take a binding away. Raises EditError, StoreError."""
-        from glimber.store.practice.changing import take_back, take_retire
-
-        self._fresh()
+        """Take a binding away; its command waits on the bench. Raises EditError, StoreError."""
         name = self._name(binding)
-        taken = take_retire(self.opened, self.log(), binding, why, self.now(), self.computer)
-
-        def undo() -> None:
-            self._put(take_back(self.opened, self.log(), taken, self.now()))
-
-        self.edits.did(Step(f"retire {name}", undo, lambda: self.take_retire(binding, why)))
-        self._put(taken.opened)
+        self.edit(f"retire {name}", lambda folio: retire_binding(folio, binding), {binding: Note("retire", why)})
 
     def note_verdict(self, binding: str, verdict: str, why: str) -> None:
         """Keep a verdict that changes no file. Raises EditError, StoreError."""

@@ -1,0 +1,83 @@
+"""What differs between two values of a folio in the triggers of its bindings: what the history of changes is made of."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime
+
+from glimber.core.drill.tries import Change
+from glimber.core.edits.edit import is_move
+from glimber.core.folio.folio import Folio
+from glimber.core.notation.keys import Trigger
+
+
+@dataclass(frozen=True)
+class Note:
+    """What was said of a change when it was made: the verdict that was taken, and why."""
+
+    verdict: str
+    why: str
+
+
+@dataclass(frozen=True)
+class Difference:
+    """A binding that answers to another trigger than before; None: it was not there, or is no longer."""
+
+    binding: str
+    command: str | None
+    before: Trigger | None
+    after: Trigger | None
+    swap_with: str | None = None
+
+    @property
+    def verdict(self) -> str:
+        """What it is called where nobody took a verdict."""
+        if self.before is None or self.after is None:
+            return "retire"
+        return "move" if is_move(self.before, self.after) else "rebind"
+
+
+def differences(before: Folio, after: Folio) -> list[Difference]:
+    """Every binding of a command whose trigger differs, in folio order; two that changed places name each other."""
+    if before is after:
+        return []
+    old, new = before.bindings, after.bindings
+    found = [
+        Difference(id, one.command, one.trigger, new[id].trigger if id in new else None)
+        for id, one in old.items()
+        if one.command is not None and (id not in new or new[id].trigger != one.trigger)
+    ]
+    found += [Difference(id, one.command, None, one.trigger) for id, one in new.items() if one.command and id not in old]
+    went: dict[tuple[Trigger | None, Trigger | None], str]
+    went = {(one.before, one.after): one.binding for one in found if one.before is not None and one.after is not None}
+    return [replace(one, swap_with=went.get((one.after, one.before))) for one in found]
+
+
+def settle(differing: Sequence[Difference], known: Sequence[Change], notes: Mapping[str, Note], now: datetime, computer: str,
+           new_id: Sequence[str]) -> tuple[list[Change], list[Change]]:  # fmt: skip
+    """The changes to add to the history and those to update, for triggers that differ from what they were.
+
+    A binding that went back to where its last change took it from has that change reverted. What is in the history already
+    (noted by another window or a command) is not noted again; it only gains the why it lacks. ``new_id``: an id for each.
+    """
+    added: list[Change] = []
+    updated: list[Change] = []
+    for one, id in zip(differing, new_id, strict=True):
+        start, to = (None if t is None else str(t) for t in (one.before, one.after))
+        last = next((c for c in reversed(known) if c.binding == one.binding and c.reverted is None and _moved(c)), None)
+        note = notes.get(one.binding)
+        if last is not None and (last.from_trigger, last.to_trigger) == (to, start):
+            updated.append(replace(last, reverted=now))
+        elif last is not None and (last.from_trigger, last.to_trigger) == (start, to):
+            if note is not None and not last.why:
+                updated.append(replace(last, verdict=note.verdict, why=note.why))
+        elif start is not None:
+            verdict, why = (note.verdict, note.why) if note is not None else (one.verdict, "")
+            added.append(Change(id, now, computer, one.binding, verdict, one.command, start, to, why, one.swap_with, now))
+    return added, updated
+
+
+def _moved(change: Change) -> bool:
+    """Whether a change of the history says that a trigger became another one, and not only what was thought of it."""
+    return change.to_trigger is not None or change.verdict == "retire"
