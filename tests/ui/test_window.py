@@ -198,7 +198,7 @@ def test_the_smallest_window_and_large_type_cut_nothing_off(
         qtbot.wait(30)
         assert window.width() == 1024 and window.height() == 680, id
         loop = window.top.loop
-        assert loop.geometry().right() < window.top.find.geometry().left()
+        assert loop.geometry().right() < window.top.field.geometry().left()
 
 
 def test_a_first_start_makes_the_demo_and_greets(

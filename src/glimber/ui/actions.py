@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QKeySequence, QShortcut
+from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QWidget
 
 from glimber.core.edits.ownkeys import OwnAction
@@ -19,7 +19,7 @@ ANYWHERE = "anywhere"
 class Action:
     """One thing the application does. ``keys`` in Glimber's notation; ``room`` where it works; ``brief`` for the
     bottom line, with ``brief_keys`` where one word stands for several keys; ``when`` it makes sense to offer it there;
-    ``scope`` the pane that must have the focus, where it is not the whole room."""
+    ``scope`` the pane that must have the focus, where it is not the whole room. What does not apply is disabled."""
 
     id: str
     name: str
@@ -56,7 +56,7 @@ class Registry:
         self._defaults: dict[str, tuple[Action, QWidget | None]] = {}
         self._own: Mapping[str, tuple[str, ...]] = {}
         self._enabled = True
-        self._shortcuts: dict[str, list[QShortcut]] = {}
+        self._made: dict[str, tuple[QAction, QWidget]] = {}
 
     def add(self, action: Action, scope: QWidget | None = None) -> Callable[[], None]:
         """Register an action; its keys work in the window, or only while ``scope`` is shown."""
@@ -66,9 +66,7 @@ class Registry:
         def undo() -> None:
             self._actions.pop(action.id, None)
             self._defaults.pop(action.id, None)
-            for shortcut in self._shortcuts.pop(action.id, []):
-                shortcut.setEnabled(False)
-                shortcut.deleteLater()
+            self._drop(action.id)
 
         return undo
 
@@ -82,22 +80,31 @@ class Registry:
     def _bind(self, id: str) -> None:
         """Give an action its keys: its own, or the person's."""
         action, scope = self._defaults[id]
-        for shortcut in self._shortcuts.pop(id, []):
-            shortcut.setEnabled(False)
-            shortcut.deleteLater()
+        self._drop(id)
         own = self._own.get(id)
         if own is not None and own != action.keys:
             action = replace(action, keys=own, brief_keys="")
         self._actions[id] = action
-        made = []
-        for keys in action.keys:
-            shortcut = QShortcut(qt_keys(keys), action.scope or scope or self._window)
-            if scope is not None or action.scope is not None:
-                shortcut.setContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
-            shortcut.activated.connect(action.run)
-            shortcut.setEnabled(self._enabled)
-            made.append(shortcut)
-        self._shortcuts[id] = made
+        where = action.scope or scope or self._window
+        made = QAction(action.name, where)
+        made.setShortcuts([qt_keys(keys) for keys in action.keys])
+        if where is not self._window:
+            made.setShortcutContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
+        made.triggered.connect(action.run)
+        made.setEnabled(self._enabled and action.when())
+        where.addAction(made)
+        self._made[id] = (made, where)
+
+    def _drop(self, id: str) -> None:
+        if id in self._made:
+            made, where = self._made.pop(id)
+            where.removeAction(made)
+            made.deleteLater()
+
+    def look(self, room: str) -> None:
+        """See which actions of a room, and of all rooms, apply just now; the others are disabled."""
+        for action in self.of_room(room):
+            self._made[action.id][0].setEnabled(self._enabled and action.when())
 
     def own_actions(self) -> list[OwnAction]:
         """Every action with the keys it comes with."""
@@ -117,6 +124,5 @@ class Registry:
     def set_enabled(self, enabled: bool) -> None:
         """Let shortcuts through, or none of them: in a round every key is an answer."""
         self._enabled = enabled
-        for shortcuts in self._shortcuts.values():
-            for shortcut in shortcuts:
-                shortcut.setEnabled(enabled)
+        for id, (made, _) in self._made.items():
+            made.setEnabled(enabled and self._actions[id].when())

@@ -32,10 +32,11 @@ def put_row_ground(painter: QPainter, state: QStyle.StateFlag, box: QRectF) -> N
 def rows_of(trigger: Trigger | str) -> tuple[tuple[str, ...], ...]:
     """What stands on the chips: a row for each step. A text that is no trigger is one chip of itself."""
     if isinstance(trigger, str):
+        text = trigger
         try:
-            trigger = parse_trigger(trigger)
+            trigger = parse_trigger(text)
         except NotationError:
-            return ((trigger,),)
+            return ((text,),)
     if isinstance(trigger, Spot):
         return ((trigger.layer,), tuple(trigger.keys), (SIGNS[trigger.gesture],))
     if isinstance(trigger, Typed):

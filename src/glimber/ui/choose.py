@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from collections.abc import Sequence as Rows
-from dataclasses import dataclass
 
 from PySide6.QtCore import QEvent, QModelIndex, QObject, QPersistentModelIndex, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtGui import QColor, QKeyEvent, QPainter
 from PySide6.QtWidgets import (
     QFrame,
     QLabel,
@@ -22,6 +21,8 @@ from PySide6.QtWidgets import (
 
 from glimber.core.notation.keys import Sequence, Spot
 from glimber.ui.chips import put_chips
+from glimber.ui.cover import Cover
+from glimber.ui.host import Choice
 from glimber.ui.look import BODY, HEADING, SMALL
 from glimber.ui.style import theme
 from glimber.ui.type import font, put_text
@@ -29,27 +30,15 @@ from glimber.ui.type import font, put_text
 SHOWN = 60
 
 
-@dataclass(frozen=True)
-class Choice:
-    """One thing to choose: what is read, what stands beside it, what else it answers to, and what is given to the taker."""
-
-    text: str
-    detail: str = ""
-    words: str = ""
-    value: object = None
-
-
-class Chooser(QWidget):
+class Chooser(Cover):
     """Covers its parent until something was chosen or written, or Esc was struck. ↑ and ↓ choose, Enter takes."""
 
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
-        self.hide()
         self._choices: Rows[Choice] = ()
         self._shown: list[Choice] = []
         self._free = False
-        self._taken: Callable[[object], None] = lambda value: None
-        self._before: QWidget | None = None
+        self._taken: Callable[[object], object] = lambda value: None
         self.box = QFrame(self)
         self.box.setObjectName("panel")
         self.head, self.line, self.list = QLabel(), QLineEdit(), QListWidget()
@@ -69,13 +58,11 @@ class Chooser(QWidget):
         self.line.textEdited.connect(lambda _: self._show())
         self.line.installEventFilter(self)
 
-    def ask(self, title: str, taken: Callable[[object], None], choices: Rows[Choice] = (), *, text: str = "",
+    def ask(self, title: str, taken: Callable[[object], object], choices: Rows[Choice] = (), *, text: str = "",
             free: bool | None = None, hint: str = "") -> None:  # fmt: skip
         """Ask for one of the choices, or with ``free`` for any text (always where there are no choices)."""
         self._choices, self._taken = choices, taken
         self._free = not choices if free is None else free
-        if not self.isVisible():
-            self._before = self.window().focusWidget()
         self.head.setText(title)
         self.line.setAccessibleName(title)
         self.line.setText(text)
@@ -85,10 +72,7 @@ class Chooser(QWidget):
         )
         self.list.setVisible(bool(choices))
         self._show()
-        self.setGeometry(self.parentWidget().rect())
-        self.show()
-        self.raise_()
-        self._place()
+        self.lay()
         self.line.setFocus()
 
     def _show(self) -> None:
@@ -113,26 +97,19 @@ class Chooser(QWidget):
         """What a row of the list is."""
         return self._shown[row] if 0 <= row < len(self._shown) else None
 
-    def _place(self) -> None:
+    def arrange(self) -> None:
         width = min(560, self.width() - 80)
         height = min(self.height() - 120, 150 + (min(9, max(3, len(self._choices))) * 34 if self._choices else 0))
         self.box.setGeometry((self.width() - width) // 2, max(60, (self.height() - height) // 3), width, height)
 
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        super().resizeEvent(event)
-        self._place()
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        QPainter(self).fillRect(self.rect(), QColor(0, 0, 0, 150))
-
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         if not isinstance(event, QKeyEvent) or event.type() not in (QEvent.Type.KeyPress, QEvent.Type.ShortcutOverride):
-            return super().eventFilter(watched, event)
+            return bool(super().eventFilter(watched, event))
         if event.type() == QEvent.Type.ShortcutOverride:
             event.accept()  # while something is asked, no key means anything else
             return True
         if event.key() == Qt.Key.Key_Escape:
-            self.close_it()
+            self.take_away()
         elif event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Up) and self.list.count():
             by = 1 if event.key() == Qt.Key.Key_Down else -1
             row = self.list.currentRow()
@@ -142,7 +119,7 @@ class Chooser(QWidget):
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self._take(self.list.currentRow())
         else:
-            return super().eventFilter(watched, event)
+            return bool(super().eventFilter(watched, event))
         return True
 
     def _take(self, row: int) -> None:
@@ -154,14 +131,8 @@ class Chooser(QWidget):
             value = text
         else:
             return
-        self.close_it()
+        self.take_away()
         taken(value)
-
-    def close_it(self) -> None:
-        """Leave it."""
-        self.hide()
-        if self._before is not None:
-            self._before.setFocus()
 
 
 class _Row(QStyledItemDelegate):

@@ -133,7 +133,7 @@ class FindPanel(QFrame):
                 return True
         if event.type() == QEvent.Type.FocusOut:
             self.hide()
-        return super().eventFilter(watched, event)
+        return bool(super().eventFilter(watched, event))
 
     def _go(self, row: int) -> None:
         found = self._shown[row] if 0 <= row < len(self._shown) else None

@@ -80,6 +80,7 @@ class Jobs(QObject):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._pool = ThreadPoolExecutor(_AT_ONCE, "job")
+        self._closed = False
         self._jobs: dict[str, Job] = {}
         self._all: list[Job] = []
         self._ended.connect(lambda end: end())
@@ -92,6 +93,10 @@ class Jobs(QObject):
         """
         self.stop(name)
         work = Work(name)
+        if self._closed:
+            future: Future[T] = Future()
+            future.cancel()
+            return Job(work, future)
         future = self._pool.submit(do, work)
         job = Job(work, future)
         self._jobs[name] = job
@@ -139,6 +144,7 @@ class Jobs(QObject):
 
     def close(self) -> None:
         """Stop everything and wait for what must come to its end; nothing is begun any more."""
+        self._closed = True
         for job in self._all:
             job.stop()
         wait([job.future for job in self._all], _END_S)

@@ -44,3 +44,7 @@ class KeyHold(QObject):
             self.reader.read(event)
         event.accept()
         return True
+
+
+HoldMaker = Callable[[Callable[[Event, float], None]], KeyHold]
+"""Makes a hold of the keyboard for whoever is told of its keys; the widget that holds it is the maker's to know."""

@@ -7,39 +7,30 @@ from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
 from glimber.core.cards.drawing import Drawing
+from glimber.ui.cover import Cover
 from glimber.ui.draw import paint
 
 
-class PaperOverlay(QWidget):
+class PaperOverlay(Cover):
     """Covers its parent with a dim desk and one drawing; any key or click takes it away."""
 
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
         self._drawing: Drawing | None = None
-        self._before: QWidget | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.hide()
 
     def show_drawing(self, drawing: Drawing) -> None:
         self._drawing = drawing
-        self._before = self.window().focusWidget()
         self.setAccessibleName(drawing.title)
         self.setAccessibleDescription(drawing.description)
-        self.setGeometry(self.parentWidget().rect())
-        self.show()
-        self.raise_()
+        self.lay()
         self.setFocus()
 
-    def take_away(self) -> None:
-        self.hide()
-        if self._before is not None:
-            self._before.setFocus()
-
     def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
         if self._drawing is None:
             return
         painter = QPainter(self)
-        painter.fillRect(self.rect(), QColor(0, 0, 0, 150))
         per_mm = min((self.width() - 80) / self._drawing.width, (self.height() - 80) / self._drawing.height, 5.4)
         width, height = self._drawing.width * per_mm, self._drawing.height * per_mm
         left, top = (self.width() - width) / 2, (self.height() - height) / 2

@@ -2,24 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
-
 from PySide6.QtCore import QEvent, QRectF, Qt, QTimer
-from PySide6.QtGui import QColor, QFontMetricsF, QKeyEvent, QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtGui import QColor, QFontMetricsF, QKeyEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QLineEdit, QPushButton, QWidget
 
 from glimber.core.engine.events import Event
 from glimber.core.engine.listen import KeyboardListener
 from glimber.core.engine.standin_keys import board_keys
-from glimber.core.folio.folio import Folio
 from glimber.core.gather.capture import SpotCapture
 from glimber.core.gather.collisions import collisions
 from glimber.core.notation.keycodes import MODIFIERS
 from glimber.core.notation.keys import Chord, NotationError, Sequence, Spot, Strike, Trigger, chord_of, parse_trigger
 from glimber.core.notation.spelling import NotKeysError, read_spelling
 from glimber.ui.chips import chips_width, put_chips
-from glimber.ui.keystrokes import KeyReader, monotonic_ms
+from glimber.ui.cover import Cover
+from glimber.ui.host import Asked
+from glimber.ui.keyhold import KeyHold
+from glimber.ui.keystrokes import monotonic_ms
 from glimber.ui.look import BODY, HEADING, LARGE, PANEL_RADIUS, TITLE
 from glimber.ui.style import theme
 from glimber.ui.type import font
@@ -29,26 +28,7 @@ MOST_STEPS = 4
 WIDE, HIGH = 680.0, 316.0
 
 
-@dataclass(frozen=True)
-class Asked:
-    """What a trigger is asked for: a command's name, where it lives, and who gets the trigger.
-
-    ``boards``: those on which it may be a spot; ``layer``: the one it is to be on, else one is chosen among the board's.
-    ``only_spots``: nothing but a spot will do.
-    """
-
-    folio: Folio
-    program: str
-    name: str
-    taken: Callable[[Trigger], None]
-    context: str | None = None
-    computer: str | None = None
-    boards: tuple[str, ...] = ()
-    layer: str | None = None
-    only_spots: bool = False
-
-
-class PressIt(QWidget):
+class PressIt(Cover):
     """Covers its parent until a trigger was taken or Esc was held.
 
     Enter takes, Backspace clears, Tab says it by print, by place or as a spot of a board; on a board ↑ and ↓ choose the layer.
@@ -66,9 +46,8 @@ class PressIt(QWidget):
         self._layer = 0
         self._spelt: Trigger | None = None
         self._fault = ""
-        self._before: QWidget | None = None
         self._listener = KeyboardListener()
-        self.reader = KeyReader(self.hear, self)
+        self._hold = KeyHold(self, self.hear)
         self._esc, self._open = QTimer(self), QTimer(self)
         self._esc.setSingleShot(True)
         self._esc.setInterval(HOLD_ESC_MS)
@@ -84,7 +63,6 @@ class PressIt(QWidget):
         self.other.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.other.setProperty("narrow", "true")
         self.other.clicked.connect(self._other_way)
-        self.hide()
 
     def ask(self, asked: Asked, spelt: bool = False) -> None:
         """Ask for the keys of a command, pressed or spelt; ``asked.taken`` gets them."""
@@ -93,12 +71,8 @@ class PressIt(QWidget):
         self._ways = boards if asked.only_spots else ["print", "place", *boards]
         self._strikes, self._listener, self._way = [], KeyboardListener(), 0
         self._spelt, self._fault = None, ""
-        if not self.isVisible():
-            self._before = self.window().focusWidget()
         self._choose_way(0)
-        self.setGeometry(self.parentWidget().rect())
-        self.show()
-        self.raise_()
+        self.lay()
         self._begin(spelt)
 
     def _begin(self, spelt: bool) -> None:
@@ -106,12 +80,11 @@ class PressIt(QWidget):
         self.other.setText("Press it instead" if spelt else "Spell it instead")
         self.line.clear()
         if spelt:
-            self.releaseKeyboard()
+            self._hold.let_go()
             self.line.setFocus()
         else:
-            self.setFocus()
-            self.grabKeyboard()
-        self._place()
+            self._hold.take()
+        self.arrange()
         self._tell()
 
     def _other_way(self) -> None:
@@ -185,11 +158,8 @@ class PressIt(QWidget):
     def _close(self) -> None:
         self._esc.stop()
         self._open.stop()
-        self.releaseKeyboard()
-        self.reader.forget()
-        self.hide()
-        if self._before is not None:
-            self._before.setFocus()
+        self._hold.let_go()
+        self.take_away()
 
     def _take(self) -> None:
         trigger, asked = self.trigger(), self._asked
@@ -201,17 +171,11 @@ class PressIt(QWidget):
     # Keys
 
     def event(self, event: QEvent) -> bool:
-        if isinstance(event, QKeyEvent) and self.isVisible():
-            if self.line.isVisible():
-                if event.type() == QEvent.Type.KeyPress and event.key() == Qt.Key.Key_Escape:
-                    self.cancel()
-                    return True
-                return super().event(event)
-            if event.type() in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease):
-                self.reader.read(event)
-            event.accept()
+        spelling = self.line.isVisible() and isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress
+        if spelling and isinstance(event, QKeyEvent) and event.key() == Qt.Key.Key_Escape:
+            self.cancel()
             return True
-        return super().event(event)
+        return bool(super().event(event))
 
     def hear(self, event: Event, late_ms: float) -> None:
         """A key went down or up."""
@@ -284,11 +248,14 @@ class PressIt(QWidget):
         self._spelt, self._fault = None, ""
         if text.strip() and self._asked is not None:
             try:
-                self._spelt = self._read(text)
+                spelt = self._read(text)
             except (NotationError, NotKeysError) as error:
                 self._fault = str(error)
-            if isinstance(self._spelt, Spot) and self._asked.boards and self._spelt.board not in self._asked.boards:
-                self._spelt, self._fault = None, f"{self._spelt.board} has no layout in this folio"
+            else:
+                if isinstance(spelt, Spot) and self._asked.boards and spelt.board not in self._asked.boards:
+                    self._fault = f"{spelt.board} has no layout in this folio"
+                else:
+                    self._spelt = spelt
         self._tell()
 
     def _read(self, text: str) -> Trigger:
@@ -320,21 +287,17 @@ class PressIt(QWidget):
     def _box(self) -> QRectF:
         return QRectF((self.width() - WIDE) / 2, (self.height() - HIGH) / 2, WIDE, HIGH)
 
-    def _place(self) -> None:
+    def arrange(self) -> None:
         box = self._box()
         self.line.setGeometry(int(box.left()) + 60, int(box.top()) + 74, int(WIDE) - 120, 34)
         self.other.adjustSize()
         self.other.move(int(box.right()) - self.other.width() - 14, int(box.bottom()) - self.other.height() - 12)
 
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        super().resizeEvent(event)
-        self._place()
-
     def paintEvent(self, event: QPaintEvent) -> None:
         t, box = theme(), self._box()
+        super().paintEvent(event)
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), QColor(0, 0, 0, 150))
         painter.setPen(QPen(QColor(t.line), 1))
         painter.setBrush(QColor(t.panel))
         painter.drawRoundedRect(box, PANEL_RADIUS, PANEL_RADIUS)

@@ -2,15 +2,11 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtWidgets import QWidget
 
 from glimber.ui.actions import Action
+from glimber.ui.host import Host
 from glimber.ui.session import Session
-
-if TYPE_CHECKING:
-    from glimber.ui.window import Window
 
 
 class Room(QWidget):
@@ -18,14 +14,11 @@ class Room(QWidget):
 
     id = ""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, host: Host) -> None:
         super().__init__()
-        self.session = session
+        self.session, self.host = session, host
         self.setObjectName("desk")
         self.setAccessibleName(self.id.title())
-
-    def wire(self, window: Window) -> None:
-        """Take what a room needs of the window: how to go to another room, or to have it whole."""
 
     def actions_here(self) -> list[Action]:
         """The actions that work in this room."""

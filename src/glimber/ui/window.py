@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
-from functools import cached_property
-from importlib import import_module
+from collections.abc import Callable, Sequence
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, QSize, Qt, QTimer, Signal
-from PySide6.QtGui import QCloseEvent, QPaintEvent, QResizeEvent
+from PySide6.QtGui import QCloseEvent, QPaintEvent
 from PySide6.QtWidgets import QApplication, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
 from glimber.store.faults import FolioError, StoreError
 from glimber.store.settings import remember
 from glimber.ui.actions import ANYWHERE, ROOMS, Action, Registry
+from glimber.ui.late import Late
 from glimber.ui.notice import Notice
 from glimber.ui.room import Room
 from glimber.ui.session import Session
@@ -22,19 +23,19 @@ from glimber.ui.topline import BottomLine, TopLine
 
 if TYPE_CHECKING:
     from glimber.core.cards.drawing import Drawing
+    from glimber.core.edits.ownkeys import OwnAction
+    from glimber.ui.arrange.room import ArrangeRoom
+    from glimber.ui.cards.room import CardsRoom
     from glimber.ui.choose import Chooser
+    from glimber.ui.drill.room import DrillRoom
     from glimber.ui.find import FindPanel, Found
+    from glimber.ui.gather.room import GatherRoom
+    from glimber.ui.host import Asked, Choice
     from glimber.ui.overlay import PaperOverlay
-    from glimber.ui.pressit import Asked, PressIt
+    from glimber.ui.pressit import PressIt
+    from glimber.ui.weigh.room import WeighRoom
 
 REST_MS, NEXT_MS = 300, 20
-_CLASSES = {
-    "gather": ("glimber.ui.gather.room", "GatherRoom"),
-    "arrange": ("glimber.ui.arrange.room", "ArrangeRoom"),
-    "cards": ("glimber.ui.cards.room", "CardsRoom"),
-    "drill": ("glimber.ui.drill.room", "DrillRoom"),
-    "weigh": ("glimber.ui.weigh.room", "WeighRoom"),
-}
 
 
 class _Desk(QWidget):
@@ -68,6 +69,14 @@ class Window(QMainWindow):
         super().__init__()
         self.session = session
         self.rooms: dict[str, Room] = {}
+        self.gather_room, self.arrange_room = Late(self._make_gather), Late(self._make_arrange)
+        self.cards_room, self.drill_room = Late(self._make_cards), Late(self._make_drill)
+        self.weigh_room = Late(self._make_weigh)
+        self._makers: dict[str, Callable[[], Room]] = dict(
+            zip(ROOMS, (self.gather_room, self.arrange_room, self.cards_room, self.drill_room, self.weigh_room), strict=True)
+        )
+        self.found, self.overlay = Late(self._make_find), Late(self._make_overlay)
+        self.press_it, self.chooser = Late(self._make_press_it), Late(self._make_chooser)
         self.registry = Registry(self)
         self._stale: set[str] = set()
         self._whole = False
@@ -81,16 +90,16 @@ class Window(QMainWindow):
         self.bottom = BottomLine()
         self.notice = Notice(session)
         self.stack = QStackedWidget()
-        desk = _Desk()
-        desk.painted.connect(self.first_frame)
-        layout = QVBoxLayout(desk)
+        self.desk = _Desk()
+        self.desk.painted.connect(self.first_frame)
+        layout = QVBoxLayout(self.desk)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         for widget in (self.top, self.notice):
             layout.addWidget(widget)
         layout.addWidget(self.stack, 1)
         layout.addWidget(self.bottom)
-        self.setCentralWidget(desk)
+        self.setCentralWidget(self.desk)
         self._use_own_keys()
         for action in self._actions():
             self.registry.add(action)
@@ -103,50 +112,76 @@ class Window(QMainWindow):
 
     # Made at the first need, or after the first frame
 
-    @cached_property
-    def found(self) -> FindPanel:
-        """The list under the find field."""
+    def _make_find(self) -> FindPanel:
         from glimber.ui.find import FindPanel
 
-        return FindPanel(self.centralWidget(), self.top.find, self._findable, self._focus_room)
+        return FindPanel(self.desk, self.top.field, self._findable, self._focus_room)
 
-    @cached_property
-    def overlay(self) -> PaperOverlay:
-        """What a card of keys is laid on."""
+    def _make_overlay(self) -> PaperOverlay:
         from glimber.ui.overlay import PaperOverlay
 
-        return PaperOverlay(self.centralWidget())
+        return PaperOverlay(self.desk)
 
-    @cached_property
-    def press_it(self) -> PressIt:
-        """Where keys are pressed instead of described."""
+    def _make_press_it(self) -> PressIt:
         from glimber.ui.pressit import PressIt
 
-        return PressIt(self.centralWidget())
+        return PressIt(self.desk)
 
-    @cached_property
-    def chooser(self) -> Chooser:
-        """Where something is written or chosen."""
+    def _make_chooser(self) -> Chooser:
         from glimber.ui.choose import Chooser
 
-        return Chooser(self.centralWidget())
+        return Chooser(self.desk)
+
+    def _make_gather(self) -> GatherRoom:
+        from glimber.ui.gather.room import GatherRoom
+
+        return GatherRoom(self.session, self)
+
+    def _make_arrange(self) -> ArrangeRoom:
+        from glimber.ui.arrange.room import ArrangeRoom
+
+        return ArrangeRoom(self.session, self)
+
+    def _make_cards(self) -> CardsRoom:
+        from glimber.ui.cards.room import CardsRoom
+
+        return CardsRoom(self.session, self)
+
+    def _make_drill(self) -> DrillRoom:
+        from glimber.ui.drill.room import DrillRoom
+
+        return DrillRoom(self.session, self)
+
+    def _make_weigh(self) -> WeighRoom:
+        from glimber.ui.weigh.room import WeighRoom
+
+        return WeighRoom(self.session, self)
+
+    # As the rooms' host
 
     def ask_keys(self, asked: Asked, spelt: bool = False) -> None:
         """Ask for the keys of a command by having them pressed, or spelt."""
-        self.press_it.ask(asked, spelt)
+        self.press_it().ask(asked, spelt)
+
+    def choose(self, title: str, taken: Callable[[object], object], choices: Sequence[Choice] = (), *, text: str = "",
+               free: bool | None = None, hint: str = "") -> None:  # fmt: skip
+        """Have something chosen or written."""
+        self.chooser().ask(title, taken, choices, text=text, free=free, hint=hint)
+
+    def own_actions(self) -> list[OwnAction]:
+        """Every action of the application with the keys it comes with."""
+        return self.registry.own_actions()
 
     def show_drawing(self, drawing: Drawing) -> None:
         """Lay a sheet over the room."""
-        self.overlay.show_drawing(drawing)
+        self.overlay().show_drawing(drawing)
 
     # Rooms
 
     def room(self, id: str) -> Room:
         """A room, made at the first need."""
         if id not in self.rooms:
-            module, name = _CLASSES[id]
-            made: Room = getattr(import_module(module), name)(self.session)
-            made.wire(self)
+            made = self._makers[id]()
             self.rooms[id] = made
             self.stack.addWidget(made)
             for action in made.actions_here():
@@ -157,8 +192,7 @@ class Window(QMainWindow):
         """Make the rooms that were not needed for the first frame."""
         for id in ROOMS:
             self.room(id).complete()
-        self.found.hide()
-        self.overlay.hide()
+        self.found()
         self.show_numbers()
 
     def go(self, id: str) -> None:
@@ -194,22 +228,22 @@ class Window(QMainWindow):
     def drill(self, bindings: list[str]) -> None:
         """Go to the Drill room with a round of these bindings."""
         self.go("drill")
-        self.room("drill").begin_with(bindings)  # type: ignore[attr-defined]
+        self.drill_room().begin_with(bindings)
 
     def weigh(self, binding: str) -> None:
         """Go to the Weigh room with a binding in front."""
         self.go("weigh")
-        self.room("weigh").choose(binding)  # type: ignore[attr-defined]
+        self.weigh_room().choose(binding)
 
     def gather(self, command: str) -> None:
         """Go to the Gather room with a command in front."""
         self.go("gather")
-        self.room("gather").choose(command)  # type: ignore[attr-defined]
+        self.gather_room().choose(command)
 
     def show_card(self, card: str) -> None:
         """Go to the Cards room with a card in front."""
         self.go("cards")
-        self.room("cards").show_card(card)  # type: ignore[attr-defined]
+        self.cards_room().show_card(card)
 
     # What is shown around the room
 
@@ -251,18 +285,19 @@ class Window(QMainWindow):
 
     def _show_keys(self) -> None:
         shown = [a for a in self.registry.of_room(self.current) if a.brief and a.keys and a.when()]
+        self.registry.look(self.current)
         self.bottom.show_keys([(a.brief_keys or a.keys[0], a.brief) for a in shown])
 
     # Actions
 
     def _actions(self) -> list[Action]:
         rooms = [
-            Action(f"room-{id}", f"Go to {id.title()}", (f"Ctrl+{number}",), lambda id=id: self.go(id))
+            Action(f"room-{id}", f"Go to {id.title()}", (f"Ctrl+{number}",), partial(self.go, id))
             for number, id in enumerate(ROOMS, start=1)
         ]  # fmt: skip
         return [
             *rooms,
-            Action("find", "Find anything", ("/", "Ctrl+F"), lambda: self.found.open(), ANYWHERE, "find"),
+            Action("find", "Find anything", ("/", "Ctrl+F"), lambda: self.found().open(), ANYWHERE, "find"),
             Action("keys", "The keys of this room", ("?", "F1"), self.show_keys_card, ANYWHERE, "this room's keys"),
             Action("undo", "Undo", ("Ctrl+Z",), self.session.undo, ANYWHERE, "undo"),
             Action("redo", "Redo", ("Ctrl+Shift+Z", "Ctrl+Y"), self.session.redo),
@@ -290,14 +325,14 @@ class Window(QMainWindow):
         from glimber.store.cache.fonts import faces
 
         rows = [(action.name, action.keys) for action in self.registry.of_room(self.current) if action.keys]
-        self.overlay.show_drawing(key_card(self.current.title(), "the keys that work here", rows, faces()))
+        self.overlay().show_drawing(key_card(self.current.title(), "the keys that work here", rows, faces()))
 
     def introduce(self) -> None:
         """What the five rooms are for, in five lines."""
         from glimber.core.cards.welcome import welcome_card
         from glimber.store.cache.fonts import faces
 
-        self.overlay.show_drawing(welcome_card(self.session.folio.settings.title, faces()))
+        self.overlay().show_drawing(welcome_card(self.session.folio.settings.title, faces()))
 
     def step_pane(self, by: int) -> None:
         """Give the focus to the next pane of the room."""
@@ -338,15 +373,15 @@ class Window(QMainWindow):
             return
         remember(last_folio=str(folder.resolve()))
 
+    def event(self, event: QEvent) -> bool:
+        """What applies may have changed since the keys were last shown: it is looked at before a key is looked up."""
+        if event.type() == QEvent.Type.ShortcutOverride:
+            self.registry.look(self.current)
+        return super().event(event)
+
     def closeEvent(self, event: QCloseEvent) -> None:
         self.rooms[self.current].leave()
         for room in self.rooms.values():
             room.close_down()
         self.session.close()
         super().closeEvent(event)
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        super().resizeEvent(event)
-        for cover in ("overlay", "press_it", "chooser"):
-            if cover in self.__dict__:
-                self.__dict__[cover].setGeometry(self.centralWidget().rect())

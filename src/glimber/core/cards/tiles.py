@@ -17,10 +17,13 @@ HOME_TICK: Final = 0.1
 
 
 class Tiles:
-    """Draws keys at a scale of ``u`` mm a unit, (0, 0) of the board at (x0, y0). ``shows``: as a card's."""
+    """Draws keys at a scale of ``u`` a unit, (0, 0) of the board at (x0, y0). ``shows``: as a card's.
 
-    def __init__(self, faces: Faces, icons: Icons, shows: Collection[str]) -> None:
-        self.faces, self.icons, self.shows = faces, icons, shows
+    ``least``: the smallest type, in the unit of ``u`` (mm on cards, px on screen); what has no room at it is left out.
+    """
+
+    def __init__(self, faces: Faces, icons: Icons, shows: Collection[str], least: float = 0.0) -> None:
+        self.faces, self.icons, self.shows, self.least = faces, icons, shows, least
 
     def key(self, key: Key, face: KeyFace, u: float, x0: float, y0: float, footnotes: list[str]) -> Group:
         gap = 0.035 * u
@@ -62,7 +65,9 @@ class Tiles:
         items = self._foot(face, x + pad, y + h - foot / 2 - 0.01 * u, w - 2 * pad, u)
         top, bottom = y + 0.06 * u, y + h - foot - 0.02 * u
         first, rest = face.lines[0], face.lines[1:] if "holds" in self.shows else ()
-        row = min(0.16 * u, (bottom - top) * 0.6 / len(rest)) if rest else 0.0
+        lowest = self.least * LINE
+        rest = rest[: int((bottom - top) * 0.6 // lowest)] if lowest else rest
+        row = max(lowest, min(0.16 * u, (bottom - top) * 0.6 / len(rest))) if rest else 0.0
         main_bottom = bottom - row * len(rest)
         sign = "" if first.gesture == "tap" else f"{marks.SIGNS.get(first.gesture, '')} "
         number_width = 0.14 * u
@@ -71,11 +76,12 @@ class Tiles:
         if drawn and "labels" not in self.shows:
             return items
         top += 0.3 * u if drawn else 0.0
-        setting = self._fit(sign + first.label, w - 2 * pad, main_bottom - top, 0.2 * u, 0.125 * u)
+        setting = self._fit(sign + first.label, w - 2 * pad, main_bottom - top, 0.2 * u, self._at_least(0.125 * u))
         number = self._footnote(setting.short, first, footnotes)
         if number:
-            setting = self._fit(sign + first.label, w - 2 * pad - number_width, main_bottom - top, 0.14 * u, 0.125 * u)
-            items.append(self.text(x + w - pad * 0.7, top + 0.1 * u, number, 0.11 * u, 600, "prints", anchor="end"))
+            largest, smallest, small = (self._at_least(share * u) for share in (0.14, 0.125, 0.11))
+            setting = self._fit(sign + first.label, w - 2 * pad - number_width, main_bottom - top, largest, smallest)
+            items.append(self.text(x + w - pad * 0.7, top + 0.1 * u, number, small, 600, "prints", anchor="end"))
         middle = x + w / 2 - (number_width / 2 if number else 0.0)
         items += self._set(setting, middle, (top + main_bottom) / 2, 500, "ink")
         for place, line in enumerate(rest):
@@ -96,8 +102,9 @@ class Tiles:
         items: list[Item] = []
         group, left, right = face.group, x, x + w
         if face.print:
-            fitting = (s for s in sizes(0.125 * u, 0.085 * u) if self.faces[400].width(face.print, s) <= 0.42 * w)
-            size = next(fitting, 0.085 * u)
+            largest, smallest = self._at_least(0.125 * u), self._at_least(0.085 * u)
+            fitting = (s for s in sizes(largest, smallest) if self.faces[400].width(face.print, s) <= 0.42 * w)
+            size = next(fitting, smallest)
             text = one_line(face.print, self.faces[400], size, 0.42 * w)
             baseline = y + self.faces[400].cap * size / 2
             printed = self.text(right, baseline, text, size, 400, "prints", anchor="end")
@@ -115,7 +122,7 @@ class Tiles:
     ) -> list[Item]:
         """One small line: the gesture's sign, then its label; with a number where the label had to be cut."""
         items: list[Item] = []
-        size, face = min(0.125 * u, h / LINE), self.faces[400]
+        size, face = self._at_least(min(0.125 * u, h / LINE)), self.faces[400]
         if line.gesture in ("left", "right"):
             items += marks.arc(line.gesture, x + 0.07 * u, y, 0.14 * u, "ink")
             used = 0.19 * u
@@ -124,10 +131,10 @@ class Tiles:
             used = self.faces[700].width(sign, size) + 0.04 * u
             items.append(self.text(x, y + face.cap * size / 2, sign, size, 700, "ink"))
         room = w - used
-        smaller = next((s for s in sizes(size, size * 0.8) if face.width(line.label, s) <= room), None)
+        smaller = next((s for s in sizes(size, self._at_least(size * 0.8)) if face.width(line.label, s) <= room), None)
         text, number = line.label, ""
         if smaller is None:
-            smaller = size * 0.8
+            smaller = self._at_least(size * 0.8)
             number = self._footnote(True, line, footnotes)
             text = one_line(line.label, face, smaller, room - face.width(number, smaller * 0.85) - 0.03 * u)
         items.append(self.text(x + used, y + face.cap * smaller / 2, text, smaller, 400, "ink"))
@@ -136,6 +143,9 @@ class Tiles:
                 self.text(x + w, y + face.cap * smaller / 2, number, smaller * 0.85, 600, "prints", anchor="end")
             )
         return items
+
+    def _at_least(self, size: float) -> float:
+        return max(size, self.least)
 
     def _footnote(self, short: bool, line: FaceLine, footnotes: list[str]) -> str:
         if not short:

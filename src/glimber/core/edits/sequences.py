@@ -81,3 +81,38 @@ def name_stem(folio: Folio, program: str, trigger: Sequence, name: str, stays_op
     stem = Stem(trigger, name, open_now, closes if open_now else None)
     stems = tuple(stem if one.trigger == trigger else one for one in here.stems) if before else (*rest, stem)
     return with_program(folio, replace(here, stems=stems))
+
+
+@dataclass(frozen=True)
+class Cell:
+    """Where a step stands when the tree is drawn from left to right: a column a step, a row for each way to its end.
+
+    ``first``: it is on the row of the step before it; ``more``: another step that follows the same one stands below.
+    Without a ``branch`` only the line to what stands below goes through it.
+    """
+
+    row: int
+    column: int
+    branch: Branch | None
+    first: bool = False
+    more: bool = False
+
+
+def laid_out(branches: tuple[Branch, ...]) -> list[Cell]:
+    """The tree in rows and columns, in reading order."""
+    cells: list[Cell] = []
+    _lay(branches, 0, 0, cells)
+    return sorted(cells, key=lambda cell: (cell.row, cell.column))
+
+
+def _lay(branches: tuple[Branch, ...], row: int, column: int, cells: list[Cell]) -> int:
+    """Lay branches below each other; how many rows they take."""
+    begin = row
+    for branch in branches:
+        more = branch is not branches[-1]
+        cells.append(Cell(row, column, branch, branch is branches[0], more))
+        used = max(1, _lay(branch.branches, row, column + 1, cells))
+        if more:
+            cells += [Cell(below, column, None, more=True) for below in range(row + 1, row + used)]
+        row += used
+    return row - begin

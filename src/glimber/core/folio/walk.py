@@ -7,6 +7,7 @@ from typing import Final, Literal
 from glimber.core.folio.board import Board, Point
 
 Way = Literal["left", "right", "up", "down"]
+WAYS: Final[tuple[Way, ...]] = ("left", "right", "up", "down")
 _STEPS: Final[dict[str, Point]] = {"left": (-1.0, 0.0), "right": (1.0, 0.0), "up": (0.0, -1.0), "down": (0.0, 1.0)}
 SIDEWAYS: Final = 2.2
 """How much dearer a unit off the way is than a unit along it."""

@@ -62,7 +62,7 @@ def settled(folio: Folio, place: Place | None) -> Place | None:
 
 def gestures_of(board: Board, key: str) -> tuple[Gesture, ...]:
     """What a finger can do with a key or a knob."""
-    return KNOB_GESTURES if key in board.knob_ids else KEY_GESTURES  # type: ignore[return-value]
+    return KNOB_GESTURES if key in board.knob_ids else KEY_GESTURES
 
 
 def _first(board: Board, layer: Layer | None) -> str:

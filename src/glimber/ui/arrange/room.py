@@ -1,37 +1,52 @@
-"""The Arrange room: a layer large on its board, the ladder of all layers, the key in front all the way through."""
+"""The Arrange room: a layer large on its board, the ladder of all layers, the key in front all the way through.
+
+Here it is only put together: the desk has what is in front, verbs change the folio, modes hold the keyboard, views show.
+"""
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import replace
-from functools import cached_property
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import QPoint, QPointF, QTimer
 from PySide6.QtGui import QResizeEvent
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QBoxLayout, QComboBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
+from glimber.core.audit.finding import Finding
 from glimber.core.cards.keyface import layer_words
-from glimber.core.folio.walk import Way, reading_order, step_from
-from glimber.core.notation.keys import Gesture
+from glimber.core.notation.keys import Gesture, Spot
 from glimber.ui.actions import Action
-from glimber.ui.arrange.canvas import BoardCanvas, Shown
-from glimber.ui.arrange.keys import arrange_actions
-from glimber.ui.arrange.ladder import Ladder
-from glimber.ui.arrange.place import Place, gestures_of, layer_of, layout_of, settled
-from glimber.ui.arrange.side import SidePane, spot_of
-from glimber.ui.arrange.through import ThroughView
+from glimber.ui.arrange.desk import ArrangeDesk
+from glimber.ui.arrange.place import Place, layer_of, layout_of
+from glimber.ui.arrange.verbs.base import Panes, act
+from glimber.ui.arrange.verbs.boards import BoardVerbs
+from glimber.ui.arrange.verbs.does import DoesVerbs
+from glimber.ui.arrange.verbs.findings import FindingVerbs
+from glimber.ui.arrange.verbs.keys import KeyVerbs
+from glimber.ui.arrange.verbs.layers import LayerVerbs
+from glimber.ui.arrange.verbs.saying import SayingVerbs
+from glimber.ui.arrange.verbs.sequences import SequenceVerbs
+from glimber.ui.arrange.verbs.shape import ShapeVerbs
+from glimber.ui.arrange.verbs.walking import WalkVerbs
+from glimber.ui.arrange.views.canvas import BoardCanvas, Shown
+from glimber.ui.arrange.views.ladder import Ladder
+from glimber.ui.arrange.views.shapepane import ShapePane
+from glimber.ui.arrange.views.side import SidePane, spot_of
+from glimber.ui.arrange.views.through import ThroughView
+from glimber.ui.arrange.views.tree import SequenceTree
+from glimber.ui.host import Host
+from glimber.ui.keyhold import HoldMaker, KeyHold
+from glimber.ui.late import Late
 from glimber.ui.room import Room
 from glimber.ui.session import Session
 
 if TYPE_CHECKING:
-    from glimber.core.audit import AuditMemory
-    from glimber.ui.arrange.boards import BoardDoing
-    from glimber.ui.arrange.doing import Doing
-    from glimber.ui.arrange.shapepane import ShapePane
-    from glimber.ui.window import Window
+    from glimber.core.audit.cache import AuditMemory
 
 BESIDE_MS = 60
+_TALL = 1.5
+"""A board less wide than this many times its height has what stands beside it on its right, not below."""
+_BELOW, _RIGHT, _LEAST_BELOW = (170, 300), 320, 132
 
 
 class ArrangeRoom(Room):
@@ -39,114 +54,111 @@ class ArrangeRoom(Room):
 
     id = "arrange"
 
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
-        self.place: Place | None = None
-        self.lifted: Place | None = None
-        self.marked: str | None = None
-        self.lit: frozenset[str] = frozenset()
-        self.dim: frozenset[str] = frozenset()
-        self.title, self.how, self.count = QLabel(), QLabel(), QLabel()
-        self.mode = QLabel()
+    def __init__(self, session: Session, host: Host) -> None:
+        super().__init__(session, host)
+        self.desk = ArrangeDesk(session)
+        self.title, self.how, self.count, self.mode, self.empty = QLabel(), QLabel(), QLabel(), QLabel(), QLabel()
+        self.boards = QComboBox()
+        self.ladder, self.canvas, self.through, self.side = Ladder(), BoardCanvas(), ThroughView(), SidePane()
+        self.shape = Late(self._make_shape)
+        self.tree = Late(self._make_tree)
+        self._audit = Late(_audit_memory)
+        self._folded = False
+        self._lay_out()
+        self._make_verbs(lambda tell: KeyHold(self.canvas, tell))
+        self._connect()
+        self.refresh()
+
+    def _lay_out(self) -> None:
         self.title.setProperty("role", "title")
         for label in (self.how, self.count):
             label.setProperty("role", "quiet")
         self.mode.setProperty("role", "lit")
         self.mode.setWordWrap(True)
-        self.boards = QComboBox()
-        self.boards.setAccessibleName("Board")
-        self.boards.activated.connect(lambda _: self.go_board(str(self.boards.currentData())))
-        self.ladder, self.canvas, self.through, self.side = Ladder(), BoardCanvas(), ThroughView(), SidePane()
-        self.empty = QLabel("No board is laid out yet. N lays one out; glimber new begins with one.")
+        self.empty.setText("No board is laid out yet. Shift+B lays one out; Shift+O makes one of a drawing.")
         self.empty.setProperty("role", "large")
-        self.ladder.currentRowChanged.connect(self._rung_chosen)
-        self.canvas.pointed.connect(self._pointed)
-        self.through.chosen.connect(self._cell_chosen)
-        self.side.finding_chosen.connect(self._finding_chosen)
-        self.window_of: Window | None = None
-        self.numbers_changed: Callable[[], None] = lambda: None
-        self._beside = QTimer(self)
-        self._beside.setSingleShot(True)
-        self._beside.setInterval(BESIDE_MS)
-        self._beside.timeout.connect(self.show_beside)
-        self._lay_out()
-        self.refresh()
-
-    def _lay_out(self) -> None:
+        self.boards.setAccessibleName("Board")
         head = QHBoxLayout()
         head.setSpacing(14)
         for widget in (self.title, self.how):
             head.addWidget(widget)
         head.addStretch(1)
         head.addWidget(self.count)
+        head.addWidget(self.boards)
+        self.beside = QWidget()
+        self._beside_box = QBoxLayout(QBoxLayout.Direction.LeftToRight, self.beside)
+        self._beside_box.setContentsMargins(0, 0, 0, 0)
+        self._beside_box.setSpacing(14)
+        self._beside_box.addWidget(self.through, 4)
+        self._beside_box.addWidget(self.side, 5)
+        self._body = QBoxLayout(QBoxLayout.Direction.TopToBottom)
+        self._body.setSpacing(8)
+        self._body.addWidget(self.canvas, 1)
+        self._body.addWidget(self.beside)
         middle = QVBoxLayout()
         middle.setSpacing(6)
         middle.addLayout(head)
         middle.addWidget(self.mode)
         middle.addWidget(self.empty)
-        middle.addWidget(self.canvas, 1)
-        middle.addWidget(self.through)
-        left = QVBoxLayout()
-        left.addWidget(self.boards)
-        left.addWidget(self.ladder, 1)
-        self.left = QWidget()
-        self.left.setLayout(left)
-        left.setContentsMargins(0, 0, 0, 0)
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(14, 14, 14, 12)
-        layout.setSpacing(14)
-        layout.addWidget(self.left)
-        layout.addLayout(middle, 1)
-        layout.addWidget(self.side)
+        middle.addLayout(self._body, 1)
+        self._row = QHBoxLayout(self)
+        self._row.setContentsMargins(14, 10, 14, 10)
+        self._row.setSpacing(12)
+        self._row.addWidget(self.ladder)
+        self._row.addLayout(middle, 1)
 
-    # Made when they are first needed: the first frame shows a layer, and does nothing to it
+    def _make_verbs(self, hold: HoldMaker) -> None:
+        desk, host = self.desk, self.host
+        self.walking = WalkVerbs(desk, host)
+        self.keys = KeyVerbs(desk, host, hold)
+        self.saying = SayingVerbs(desk, host)
+        self.does = DoesVerbs(desk, host, hold)
+        self.layers = LayerVerbs(desk, host)
+        self.board_verbs = BoardVerbs(desk, host, hold)
+        self.shaping = ShapeVerbs(desk, host)
+        self.findings = FindingVerbs(desk, host, self.side.finding_in_front, self._command_in_front,
+                                     self.side.command_in_front)  # fmt: skip
+        self.sequences = SequenceVerbs(desk, host, self._open_tree)
 
-    @cached_property
-    def memory(self) -> AuditMemory:
-        """What the audit found before."""
-        from glimber.core.audit import AuditMemory
+    def _connect(self) -> None:
+        desk, keys = self.desk, self.keys
+        desk.shown.connect(self.show_place)
+        desk.elsewhere.connect(self._elsewhere)
+        desk.wanted.connect(self.canvas.setFocus)
+        desk.shaping_changed.connect(self._show_shape)
+        self.boards.activated.connect(lambda _: desk.go_board(str(self.boards.currentData())))
+        self.ladder.chosen.connect(desk.go_layer)
+        self.ladder.itemActivated.connect(lambda _: self.canvas.setFocus())
+        self.canvas.pointed.connect(self._pointed)
+        self.canvas.dragged.connect(keys.drag)
+        self.canvas.dropped.connect(self._dropped)
+        self.side.bench.dropped.connect(self._command_dropped)
+        self.side.finding_chosen.connect(self._finding_chosen)
+        self.through.chosen.connect(self._cell_chosen)
+        self._beside = QTimer(self)
+        self._beside.setSingleShot(True)
+        self._beside.setInterval(BESIDE_MS)
+        self._beside.timeout.connect(self.show_beside)
 
-        return AuditMemory()
-
-    @cached_property
-    def doing(self) -> Doing:
-        """What is done to keys and layers."""
-        from glimber.ui.arrange.doing import Doing
-
-        made = Doing(self)
-        self.canvas.dragged.connect(made.drag)
-        self.canvas.dropped.connect(made.drop)
-        self.side.bench.dropped.connect(made.drop_command)
+    def _make_shape(self) -> ShapePane:
+        """The shape of the board, on its right while that is what is edited."""
+        made = ShapePane(self.shaping.send, self.desk.tell)
+        made.guess.clicked.connect(self.shaping.guess)
+        self._row.addWidget(made)
         return made
 
-    @cached_property
-    def boarding(self) -> BoardDoing:
-        """What is done to boards."""
-        from glimber.ui.arrange.boards import BoardDoing
+    def _make_tree(self) -> SequenceTree:
+        made, verbs, focus = SequenceTree(self), self.sequences, lambda: self.tree().tree.setFocus()
 
-        return BoardDoing(self)
-
-    @cached_property
-    def shape(self) -> ShapePane:
-        """The shape of the board, beside it."""
-        from glimber.ui.arrange.shapepane import ShapePane
-
-        made = ShapePane(self.boarding.send, self.session.told.emit)
-        made.guess.clicked.connect(self.boarding.guess)
-        layout = self.layout()
-        assert layout is not None
-        layout.addWidget(made)
+        made.pressed.connect(lambda one: verbs.press(one, focus))
+        made.named.connect(lambda one: verbs.name(made.program_id(), one, focus))
+        made.opened.connect(lambda one: verbs.stay_open(made.program_id(), one))
+        made.taken_off.connect(verbs.take_off)
+        made.left.connect(self.canvas.setFocus)
         return made
 
-    def complete(self) -> None:
-        self.doing.stop()
-        self.show_place()
-
-    def _mode(self) -> str:
-        """What is going on, in words."""
-        if "doing" not in self.__dict__:
-            return ""
-        return self.boarding.check.words() or self.doing.mode_words()
+    def _open_tree(self, programs: Sequence[str], program: str | None) -> None:
+        self.tree().open(self.session.folio, programs, program)
 
     # As a room
 
@@ -157,42 +169,86 @@ class ArrangeRoom(Room):
     def panes(self) -> list[QWidget]:
         return [self.ladder, self.canvas, self.side.bench, self.side.list]
 
-    def wire(self, window: Window) -> None:
-        self.numbers_changed = window.show_numbers
-        self.window_of = window
-
     def enter(self) -> None:
         self.canvas.setFocus()
 
     def leave(self) -> None:
-        if "doing" in self.__dict__:
-            self.doing.stop()
-            self.boarding.check.stop()
+        self.desk.end_mode()
+
+    def close_down(self) -> None:
+        self.desk.end_mode()
 
     def actions_here(self) -> list[Action]:
-        return arrange_actions(self)
+        panes = Panes(self.canvas, self.side.bench, self.side.list)
+        keys = self.keys.actions(panes, self._command_in_front)
+        return [
+            *self.walking.actions(panes), *keys, *self.does.actions(), *self.walking.to_others(), *self.findings.actions(panes),
+            *self.saying.actions(), *self.layers.actions(), *self.board_verbs.actions(), *self.shaping.actions(panes),
+            *self.sequences.actions(),
+            act("fold", "Fold what stands beside the board, or show it", "z", self.fold),
+            act("leave", "End what is going on", "Escape", self.desk.end),
+        ]  # fmt: skip
+
+    def choose(self, binding: str) -> None:
+        """Bring the spot of a binding to the front."""
+        found = self.session.folio.bindings.get(binding)
+        if found is not None and isinstance(found.trigger, Spot):
+            self.desk.go_spot(found.trigger)
+
+    # The room that things have
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        self._show_side()
+        self._fit()
 
-    def _show_side(self) -> None:
-        """Bench and findings, or the shape of the board while that is what is edited."""
-        shaping = "boarding" in self.__dict__ and self.boarding.shaping
-        self.side.setVisible(self.width() >= 960 and not shaping)
-        if shaping or "shape" in self.__dict__:
-            self.shape.setVisible(shaping)
+    def fold(self) -> None:
+        """Fold what stands beside the board away, so that the board has the whole room, or show it again."""
+        self._folded = not self._folded
+        self._fit()
+
+    def _fit(self) -> None:
+        """The board as large as the room allows; the rest below it, or on its right where the board is tall."""
+        place = self.desk.place
+        shown = place is not None
+        self.ladder.setVisible(shown and not self._folded)
+        self.beside.setVisible(shown and not (self._folded or self.desk.shaping))
+        if place is None:
+            return
+        left, top, right, bottom = self.session.folio.boards[place.board].extent
+        tall = (right - left) / (bottom - top) < _TALL
+        directions = QBoxLayout.Direction
+        self._body.setDirection(directions.LeftToRight if tall else directions.TopToBottom)
+        self._beside_box.setDirection(directions.TopToBottom if tall else directions.LeftToRight)
+        self.side.lie(across=not tall)
+        wide = self.width() - 40 - (self.ladder.width() if self.ladder.isVisibleTo(self) else 0)
+        if tall:
+            self.beside.setMinimumSize(_RIGHT, 0)
+            self.beside.setMaximumSize(max(_RIGHT, round(wide * 0.46)), 16_777_215)
+        else:
+            room = self.height() - 66
+            board = min(self.canvas.largest_u, wide / (right - left)) * (bottom - top) + 16
+            low, high = _BELOW
+            below = max(min(low, max(_LEAST_BELOW, round(room * 0.42))), min(high, round(room - board)))
+            self.beside.setMinimumSize(0, below)
+            self.beside.setMaximumSize(16_777_215, below)
+
+    def _show_shape(self) -> None:
+        if self.desk.shaping or self.shape.made is not None:
+            self.shape().setVisible(self.desk.shaping)
+        self._fit()
+
+    # What is shown
 
     def refresh(self) -> None:
-        folio = self.session.folio
-        self.place = settled(folio, self.place)
-        if self.lifted is not None and self.lifted.board not in folio.layouts:
-            self.lifted = None
-        for widget in (self.canvas, self.through, self.left):
-            widget.setVisible(self.place is not None)
-        self.empty.setVisible(self.place is None)
+        self.desk.refresh()
+        shown = self.desk.place is not None
+        self.canvas.setVisible(shown)
+        self.empty.setVisible(not shown)
         self._show_boards()
+        self._fit()
         self.show_place()
+        if self.tree.made is not None:
+            self.tree.made.show_folio(self.session.folio)
         # The board is seen first: the bench and the audit follow when no key is struck for a moment.
         self._beside.start()
 
@@ -202,31 +258,34 @@ class ArrangeRoom(Room):
         self.side.show_bench(self.session.folio)
         self._show_findings()
         self.show_place()
-        self.numbers_changed()
+        self.host.show_numbers()
 
     def _show_findings(self) -> None:
-        from glimber.core.audit import audit
+        from glimber.core.audit.cache import audit
 
-        found = audit(self.session.folio, self.session.computer, self.memory)
-        board, layer = (self.place.board, self.place.layer) if self.place else ("", "")
-        self.side.show_findings(found, board, layer)
+        found = audit(self.session.folio, self.session.computer, self._audit())
+        place = self.desk.place
+        self.side.show_findings(found, place.board if place else "", place.layer if place else "")
+
+    def _elsewhere(self) -> None:
+        self._show_findings()
+        self._show_boards()
+        self._fit()
 
     def _show_boards(self) -> None:
-        folio = self.session.folio
+        folio, place = self.session.folio, self.desk.place
         here = [str(self.boards.itemData(row)) for row in range(self.boards.count())]
         if here != list(folio.layouts):
             self.boards.clear()
             for id in folio.layouts:
                 self.boards.addItem(folio.boards[id].name, id)
-        if self.place is not None:
-            self.boards.setCurrentIndex(list(folio.layouts).index(self.place.board))
+        if place is not None:
+            self.boards.setCurrentIndex(list(folio.layouts).index(place.board))
         self.boards.setVisible(self.boards.count() > 1)
-
-    # The place
 
     def show_place(self) -> None:
         """Show the place in front: everything but the folio is as it was."""
-        folio, place = self.session.folio, self.place
+        folio, place = self.session.folio, self.desk.place
         if place is None:
             self.title.setText("Arrange")
             self.how.setText("")
@@ -237,96 +296,58 @@ class ArrangeRoom(Room):
         self.how.setText(f"{board.id}, {layer_words(folio, layout, layer)}")
         keys = len({key for name in layer.by_key for key in name.split("&")})
         self.count.setText(f"{keys} of {len(board.keys) + len(board.knobs)} keys, {len(layer.bindings)} bindings")
-        self.mode.setText(self._mode())
-        self._show_side()
-        if "boarding" in self.__dict__ and self.boarding.shaping:
-            self.shape.show_keys(board, place.keys)
+        self.mode.setText(self.desk.words())
         self.mode.setVisible(bool(self.mode.text()))
+        if self.desk.shaping:
+            self.shape().show_keys(board, place.keys)
         self.canvas.show_layer(folio, board, layer)
-        lifted = self.lifted
-        here = lifted is not None and (lifted.board, lifted.layer) == (place.board, place.layer)
-        self.canvas.mark(Shown(
-            place.key, place.selected, lifted.key if lifted and here else None,
-            self.marked, self.lit, self.dim, self.side.flags(place.board, place.layer),
-        ))  # fmt: skip
+        self.canvas.mark(self._marks(place))
         self.through.show_place(folio, place)
         self.ladder.show_layout(folio, layout, place.layer)
 
-    def move_to(self, place: Place) -> None:
-        """Bring another place to the front."""
-        before = self.place
-        self.place = settled(self.session.folio, place)
-        if before is None or self.place is None or (before.board, before.layer) != (self.place.board, self.place.layer):
-            self._show_findings()
-            self._show_boards()
-        self.show_place()
-
-    def walk(self, way: Way, extend: bool = False) -> None:
-        """Walk to the next key in a direction; with ``extend`` those passed are selected."""
-        place = self.place
-        if place is None:
-            return
-        board = self.session.folio.boards[place.board]
-        to = step_from(board, place.key.partition("&")[0], way)
-        selected = place.selected | {place.key, to} if extend else frozenset()
-        self.move_to(replace(place, key=to, selected=selected))
-
-    def walk_layers(self, by: int) -> None:
-        """The layer before or after."""
-        if self.place is None:
-            return
-        ids = [layer.id for layer in layout_of(self.session.folio, self.place).layers]
-        at = ids.index(self.place.layer)
-        self.move_to(replace(self.place, layer=ids[(at + by) % len(ids)], selected=frozenset()))
-
-    def walk_boards(self, by: int) -> None:
-        """The board before or after."""
-        ids = list(self.session.folio.layouts)
-        if self.place is not None and len(ids) > 1:
-            self.go_board(ids[(ids.index(self.place.board) + by) % len(ids)])
-
-    def walk_gestures(self, by: int = 1) -> None:
-        """The next gesture of the key in front."""
-        if self.place is not None:
-            ways = gestures_of(self.session.folio.boards[self.place.board], self.place.key)
-            self.move_to(replace(self.place, gesture=ways[(ways.index(self.place.gesture) + by) % len(ways)]))
-
-    def go_board(self, board: str) -> None:
-        """Bring a board to the front, on its first layer."""
-        self.move_to(Place(board, "", "", "tap"))
-        self.canvas.setFocus()
-
-    def select_all(self) -> None:
-        """Every key of the board, or none where all are selected."""
-        if self.place is not None:
-            every = frozenset(reading_order(self.session.folio.boards[self.place.board]))
-            self.move_to(replace(self.place, selected=frozenset() if self.place.selected == every else every))
-
-    def choose(self, binding: str) -> None:
-        """Bring the spot of a binding to the front."""
-        found = self.session.folio.bindings.get(binding)
-        spot = found.trigger if found is not None else None
-        if spot is not None and hasattr(spot, "layer"):
-            self.move_to(Place(spot.board, spot.layer, spot.key, spot.gesture))
+    def _marks(self, place: Place) -> Shown:
+        carried, lights = self.desk.carried, self.desk.lights
+        lifted = carried.lifted
+        here = lifted is not None and (lifted.board, lifted.layer) == (place.board, place.layer)
+        return Shown(
+            place.key, place.selected, lifted.key if lifted and here else None, carried.marked, lights.lit, lights.dim,
+            self.side.flags(place.board, place.layer),
+        )  # fmt: skip
 
     # What was pointed at
 
-    def _rung_chosen(self, row: int) -> None:
-        if self.place is not None and 0 <= row < len(self.ladder.layers):
-            self.move_to(replace(self.place, layer=self.ladder.layers[row].id, selected=frozenset()))
+    def _command_in_front(self) -> str | None:
+        return self.side.command_in_front() if self.side.bench.hasFocus() else None
 
     def _pointed(self, key: str, add: bool) -> None:
-        if self.place is not None:
-            selected = (self.place.selected | {self.place.key}) ^ {key} if add else frozenset()
-            self.move_to(replace(self.place, key=key, selected=selected))
-            self.doing.pointed()
+        self.desk.point(key, add)
+        self.keys.pointed()
+
+    def _dropped(self, key: str, at: QPoint) -> None:
+        """A key was dragged out of the board: onto a layer of the ladder, or onto the bench."""
+        layer = self.ladder.layer_at(at)
+        if layer is not None:
+            self.keys.drop_on_layer(key, layer)
+        elif self.side.bench.rect().contains(self.side.bench.mapFromGlobal(at)):
+            self.keys.drop_on_bench(key)
+
+    def _command_dropped(self, row: int, at: QPoint) -> None:
+        key = self.canvas.key_at(QPointF(self.canvas.mapFromGlobal(at)))
+        ref = self.side.command_at(row)
+        if key is not None and ref is not None:
+            self.keys.drop_command(ref, key)
 
     def _cell_chosen(self, layer: str, gesture: Gesture) -> None:
-        if self.place is not None:
-            self.move_to(replace(self.place, layer=layer, gesture=gesture, selected=frozenset()))
-            self.canvas.setFocus()
+        self.desk.go_layer(layer, gesture)
+        self.canvas.setFocus()
 
-    def _finding_chosen(self, row: int) -> None:
-        spot = spot_of(self.side.findings[row]) if 0 <= row < len(self.side.findings) else None
-        if spot is not None and spot.board in self.session.folio.layouts:
-            self.move_to(Place(spot.board, spot.layer, spot.key, spot.gesture))
+    def _finding_chosen(self, finding: Finding) -> None:
+        spot = spot_of(finding)
+        if spot is not None:
+            self.desk.go_spot(spot)
+
+
+def _audit_memory() -> AuditMemory:
+    from glimber.core.audit.cache import AuditMemory
+
+    return AuditMemory()

@@ -26,6 +26,7 @@ from glimber.store.cache.icons import icon
 from glimber.store.faults import StoreError
 from glimber.ui.actions import Action
 from glimber.ui.draw import to_pixmap
+from glimber.ui.host import Host
 from glimber.ui.room import Room
 from glimber.ui.session import Session, later
 from glimber.ui.style import theme
@@ -116,8 +117,8 @@ class CardsRoom(Room):
 
     id = "cards"
 
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
+    def __init__(self, session: Session, host: Host) -> None:
+        super().__init__(session, host)
         self.shelf = QListWidget()
         self.shelf.setAccessibleName("Shelf of cards")
         self.shelf.setIconSize(QSize(THUMB, 112))

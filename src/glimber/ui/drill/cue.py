@@ -63,9 +63,9 @@ def _picture(path: str, side: int, ratio: float) -> QPixmap:
         found = QPixmap(path)
         if found.isNull():
             return found
-        found = found.scaledToHeight(round(side * ratio), Qt.TransformationMode.SmoothTransformation)
-        found.setDevicePixelRatio(ratio)
-        return found
+        scaled: QPixmap = found.scaledToHeight(round(side * ratio), Qt.TransformationMode.SmoothTransformation)
+        scaled.setDevicePixelRatio(ratio)
+        return scaled
     from PySide6.QtSvg import QSvgRenderer
 
     renderer = QSvgRenderer(path)

@@ -4,9 +4,7 @@ from __future__ import annotations
 
 import gc
 import secrets
-from collections.abc import Callable
 from random import Random
-from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QStackedLayout, QVBoxLayout, QWidget
 
@@ -22,11 +20,9 @@ from glimber.ui.drill.play import RoundPlay
 from glimber.ui.drill.prompt import PromptView
 from glimber.ui.drill.setup import DrillSetup
 from glimber.ui.drill.sheet import RoundSheet
+from glimber.ui.host import Host
 from glimber.ui.room import Room
 from glimber.ui.session import Session
-
-if TYPE_CHECKING:
-    from glimber.ui.window import Window
 
 
 class DrillRoom(Room):
@@ -34,9 +30,8 @@ class DrillRoom(Room):
 
     id = "drill"
 
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
-        self._whole_window: Callable[[bool], None] = lambda whole: None
+    def __init__(self, session: Session, host: Host) -> None:
+        super().__init__(session, host)
         self.play: RoundPlay | None = None
         self._last: RoundPlay | None = None
         self._round: Round | None = None
@@ -65,9 +60,6 @@ class DrillRoom(Room):
         for page in (self.setup, self.prompt, after):
             self.stack.addWidget(page)
         self.setup.refresh()
-
-    def wire(self, window: Window) -> None:
-        self._whole_window = window.take_whole_window
 
     def number(self) -> int | None:
         return self.session.summary.due if self.session.summary is not None else None
@@ -146,7 +138,7 @@ class DrillRoom(Room):
         self.play.ended.connect(self._ended)
         self.play.failed.connect(self.session.told.emit)
         self.stack.setCurrentWidget(self.prompt)
-        self._whole_window(True)
+        self.host.take_whole_window(True)
         # Everything there is now outlives the round: the collector need not look through it between two keys.
         gc.collect()
         gc.freeze()
@@ -186,7 +178,7 @@ class DrillRoom(Room):
     def _stop(self) -> None:
         self.prompt.end()
         self.play = None
-        self._whole_window(False)
+        self.host.take_whole_window(False)
         gc.unfreeze()
         self.session.hold_weighing(False)
 
@@ -207,9 +199,9 @@ class DrillRoom(Room):
     def _show_sheet(self, play: RoundPlay) -> None:
         """Who comes next time is filled in when the round has been weighed."""
         session = self.session
-        weighed = session.ledger is not None and any(
-            one.id == play.drill.round_id and one.ended for one in session.ledger.practice.rounds
-        )
-        coming = {due.binding: due.why for due in plan_round(session.ledger, self.setup.size_now)} if weighed else None
+        ledger, id = session.ledger, play.drill.round_id
+        coming = None
+        if ledger is not None and any(one.id == id and one.ended for one in ledger.practice.rounds):
+            coming = {due.binding: due.why for due in plan_round(ledger, self.setup.size_now)}
         bindings = [lane.binding for lane in play.drill.state.lanes]
         self.sheet.show_round(play.drill.folio, f"Round {play.number}", bindings, play.drill.tries, coming)

@@ -22,7 +22,9 @@ def chosen_for(session: Session, mode: str, size: int) -> tuple[list[Due], list[
     """The round of a mode: what is due and can be answered so, and what is due and cannot, with why."""
     if session.ledger is None:
         return [], []
-    due, left, new = [], [], 0
+    due: list[Due] = []
+    left: list[tuple[Due, str]] = []
+    new = 0
     for one in plan_round(session.ledger, size * 4):
         binding = session.folio.bindings.get(one.binding)
         if binding is None:

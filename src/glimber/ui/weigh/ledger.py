@@ -69,7 +69,7 @@ class LedgerStrips(QWidget):
         return QSize(740, HEAD + ROW * max(1, len(self.rows)))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        step = {Qt.Key.Key_Down: 1, Qt.Key.Key_Up: -1, Qt.Key.Key_PageDown: 12, Qt.Key.Key_PageUp: -12}.get(event.key())
+        step = {Qt.Key.Key_Down: 1, Qt.Key.Key_Up: -1, Qt.Key.Key_PageDown: 12, Qt.Key.Key_PageUp: -12}.get(Qt.Key(event.key()))
         if step is not None:
             self.go_to(self.current + step)
         elif event.key() == Qt.Key.Key_Home:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
@@ -12,6 +12,7 @@ from glimber.core.notation.keys import Spot, Trigger
 from glimber.core.weigh.choices import CHOICES
 from glimber.store.faults import StoreError
 from glimber.ui.actions import Action
+from glimber.ui.host import Asked, Host
 from glimber.ui.room import Room
 from glimber.ui.session import Session
 from glimber.ui.weigh.case import CaseView
@@ -19,7 +20,6 @@ from glimber.ui.weigh.ledger import HEAD, ROW, LedgerStrips
 
 if TYPE_CHECKING:
     from glimber.core.weigh.candidates import Candidate
-    from glimber.ui.window import Window
 
 
 class WeighRoom(Room):
@@ -27,31 +27,26 @@ class WeighRoom(Room):
 
     id = "weigh"
 
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
-        self._drill: Callable[[list[str]], None] = lambda ids: None
-        self._window: Window | None = None
+    def __init__(self, session: Session, host: Host) -> None:
+        super().__init__(session, host)
         self.ledger = LedgerStrips()
         self.ledger.chosen.connect(lambda _: self._show_case())
-        self.scroll = QScrollArea()
-        self.scroll.setWidgetResizable(True)
-        self.scroll.setWidget(self.ledger)
+        self.rolled = QScrollArea()
+        self.rolled.setWidgetResizable(True)
+        self.rolled.setWidget(self.ledger)
         self.empty = QLabel()
         self.empty.setProperty("role", "large")
         self.empty.setWordWrap(True)
         self.case = CaseView(self.take)
         left = QVBoxLayout()
         left.addWidget(self.empty)
-        left.addWidget(self.scroll, 1)
+        left.addWidget(self.rolled, 1)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(14, 14, 14, 14)
         layout.setSpacing(16)
         layout.addLayout(left, 8)
         layout.addWidget(self.case, 5)
         self.refresh()
-
-    def wire(self, window: Window) -> None:
-        self._drill, self._window = window.drill, window
 
     def number(self) -> int | None:
         return self.session.summary.open_verdicts if self.session.summary is not None else None
@@ -62,7 +57,7 @@ class WeighRoom(Room):
     def actions_here(self) -> list[Action]:
         keys = [
             Action(f"weigh-{choice}", f"Take the verdict: {choice}", (str(number),),
-                   lambda choice=choice: self.case.take(choice), self.id, *(("take a verdict", "1–5") if number == 1 else ()))
+                   partial(self.case.take, choice), self.id, *(("take a verdict", "1–5") if number == 1 else ()))
             for number, choice in enumerate(CHOICES, start=1)
         ]  # fmt: skip
         return [
@@ -86,7 +81,7 @@ class WeighRoom(Room):
         summary = self.session.summary
         rows = summary.rows if summary is not None else ()
         self.empty.setVisible(not rows)
-        self.scroll.setVisible(bool(rows))
+        self.rolled.setVisible(bool(rows))
         self.case.setVisible(bool(rows))
         if not rows:
             nothing = not self.session.folio.drillable(self.session.computer)
@@ -100,7 +95,7 @@ class WeighRoom(Room):
 
     def _show_case(self) -> None:
         id, ledger = self.ledger.current_id(), self.session.ledger
-        self.scroll.ensureVisible(0, int(HEAD + self.ledger.current * ROW + ROW / 2), 0, ROW)
+        self.rolled.ensureVisible(0, int(HEAD + self.ledger.current * ROW + ROW / 2), 0, ROW)
         if ledger is not None and id in self.session.verdicts:
             self.case.show_verdict(ledger, self.session.verdicts[id])
         elif self.ledger.rows:
@@ -128,18 +123,16 @@ class WeighRoom(Room):
 
     def press_it(self) -> None:
         """Another place than those that are offered: pressed, then said why."""
-        from glimber.ui.pressit import Asked
-
-        session, window, id = self.session, self._window, self.ledger.current_id()
+        session, host, id = self.session, self.host, self.ledger.current_id()
         binding = session.folio.bindings.get(id or "")
         command = session.folio.command_of(binding) if binding is not None else None
-        if binding is None or command is None or window is None:
+        if binding is None or command is None:
             return
         spot = binding.trigger if isinstance(binding.trigger, Spot) else None
 
         def taken(trigger: Trigger) -> None:
             verdict = self.session.verdicts.get(binding.id)
-            window.chooser.ask(
+            host.choose(
                 f"Why {trigger}?", lambda why: self._move(binding.id, trigger, str(why)),
                 text=verdict.words if verdict is not None else "", hint="It is kept with the change, and asked later.",
             )  # fmt: skip
@@ -147,7 +140,7 @@ class WeighRoom(Room):
         boards = (spot.board,) if spot is not None else ()
         asked = Asked(session.folio, command.program, command.name, taken, command.context, session.computer, boards,
                       only_spots=spot is not None)  # fmt: skip
-        window.ask_keys(asked)
+        host.ask_keys(asked)
 
     def _move(self, id: str, to: Trigger, why: str) -> None:
         """Move or rebind by hand; what is there already goes where the binding was."""
@@ -170,4 +163,4 @@ class WeighRoom(Room):
         """A round of this binding alone."""
         id = self.ledger.current_id()
         if id is not None:
-            self._drill([id])
+            self.host.drill([id])

@@ -15,7 +15,7 @@ from PySide6.QtWidgets import (
 
 from glimber.core.gather.compare import NOTHING_TO_TAKE
 from glimber.ui.chips import chips_width, put_chips
-from glimber.ui.gather.model import CHANGES, IncomingRows
+from glimber.ui.gather.views.model import CHANGES, IncomingRows
 from glimber.ui.look import BODY, SMALL
 from glimber.ui.style import theme
 from glimber.ui.type import put_text

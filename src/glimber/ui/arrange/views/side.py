@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QPoint, QRect, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QFontMetrics, QMouseEvent, QPainter
 from PySide6.QtWidgets import (
+    QBoxLayout,
     QFrame,
     QLabel,
     QListWidget,
@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from glimber.core.audit.finding import Finding
 from glimber.core.folio.folio import Folio
 from glimber.core.gather.stake import Stake, bench_by_stake
 from glimber.core.notation.keys import NotationError, Spot, parse_trigger
@@ -25,9 +26,6 @@ from glimber.ui.chips import put_row_ground
 from glimber.ui.look import BODY, SMALL
 from glimber.ui.style import theme
 from glimber.ui.type import font, put_text
-
-if TYPE_CHECKING:
-    from glimber.core.audit import Finding
 
 WIDTH = 246
 
@@ -52,13 +50,12 @@ class _Bench(QListWidget):
 
 
 class SidePane(QWidget):
-    """Two lists, one above the other. ``finding_chosen`` brings a finding's place to the front."""
+    """Two lists, beside or above each other. ``finding_chosen`` carries the finding that comes to the front."""
 
-    finding_chosen = Signal(int)
+    finding_chosen = Signal(object)
 
     def __init__(self) -> None:
         super().__init__()
-        self.setFixedWidth(WIDTH)
         self.stakes: list[Stake] = []
         self.findings: list[Finding] = []
         self.here: set[int] = set()
@@ -69,10 +66,10 @@ class SidePane(QWidget):
         self.list.setAccessibleName("Findings")
         self.bench.setItemDelegate(_BenchRow(self))
         self.list.setItemDelegate(_FindingRow(self.list))
-        layout = QVBoxLayout(self)
+        layout = self._box = QBoxLayout(QBoxLayout.Direction.TopToBottom, self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(10)
-        for head, list_, stretch in ((self.bench_head, self.bench, 5), (self.list_head, self.list, 6)):
+        for head, list_, stretch in ((self.list_head, self.list, 6), (self.bench_head, self.bench, 5)):
             head.setProperty("role", "quiet")
             list_.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
             panel = QFrame()
@@ -82,7 +79,28 @@ class SidePane(QWidget):
             inside.addWidget(head)
             inside.addWidget(list_, 1)
             layout.addWidget(panel, stretch)
-        self.list.currentRowChanged.connect(lambda row: self.finding_chosen.emit(row))
+        self.list.currentRowChanged.connect(self._row_chosen)
+
+    def lie(self, across: bool) -> None:
+        """The lists beside each other, or one above the other."""
+        self._box.setDirection(QBoxLayout.Direction.LeftToRight if across else QBoxLayout.Direction.TopToBottom)
+
+    def _row_chosen(self, row: int) -> None:
+        if 0 <= row < len(self.findings):
+            self.finding_chosen.emit(self.findings[row])
+
+    def finding_in_front(self) -> Finding | None:
+        """The finding under the cursor."""
+        row = self.list.currentRow()
+        return self.findings[row] if 0 <= row < len(self.findings) else None
+
+    def command_at(self, row: int) -> str | None:
+        """The command in a row of the bench."""
+        return self.stakes[row].command.ref if 0 <= row < len(self.stakes) else None
+
+    def command_in_front(self) -> str | None:
+        """The command under the cursor of the bench; the heaviest where there is no cursor."""
+        return self.command_at(max(0, self.bench.currentRow()))
 
     def show_bench(self, folio: Folio) -> None:
         """Commands that wait for a binding."""

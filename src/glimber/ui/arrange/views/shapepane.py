@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QFrame, QLabel,
 
 from glimber.core.edits.shape import edit_keys
 from glimber.core.folio.board import FINGERS, REACHES, Board
-from glimber.ui.arrange.side import WIDTH
+from glimber.ui.arrange.views.side import WIDTH
 from glimber.ui.field import Field
 
 _NUMBERS = (

@@ -188,7 +188,9 @@ class CommandPane(QScrollArea):
         folio = self.session.folio
         same = ref == self.ref
         self.ref = ref if ref in folio.commands else None
-        self.widget().setVisible(self.ref is not None)
+        inside = self.widget()
+        assert inside is not None
+        inside.setVisible(self.ref is not None)
         shown = Qt.ScrollBarPolicy.ScrollBarAsNeeded if self.ref is not None else Qt.ScrollBarPolicy.ScrollBarAlwaysOff
         self.setVerticalScrollBarPolicy(shown)
         if self.ref is None:
@@ -207,7 +209,7 @@ class CommandPane(QScrollArea):
         self._row_visible(self.was, bool(command.was))
         for combo, choices, here in (
             (self.group, [group.name for group in program.groups.values()],
-             program.groups[command.group].name if command.group in program.groups else ""),
+             group.name if (group := folio.group_of(command)) is not None else ""),
             (self.context, list(program.contexts), command.context or ""),
         ):  # fmt: skip
             line = combo.lineEdit()

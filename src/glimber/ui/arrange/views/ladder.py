@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QPointF, QRectF, QSize, Qt
+from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QPoint, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QListWidget, QListWidgetItem, QStyledItemDelegate, QStyleOptionViewItem
 
@@ -13,12 +13,14 @@ from glimber.ui.look import BODY, SMALL
 from glimber.ui.style import theme
 from glimber.ui.type import put_text
 
-WIDTH = 214
-_ROW = 96
+WIDTH = 148
+_ROW = 92
 
 
 class Ladder(QListWidget):
-    """One row a layer. The row in front is the layer that is edited."""
+    """One row a layer. The row in front is the layer that is edited; ``chosen`` names another one."""
+
+    chosen = Signal(str)
 
     def __init__(self) -> None:
         super().__init__()
@@ -29,7 +31,18 @@ class Ladder(QListWidget):
         self.board: Board | None = None
         self.layers: tuple[Layer, ...] = ()
         self.words: list[str] = []
+        self.currentRowChanged.connect(self._row_chosen)
         self._small: dict[object, tuple[Layer, QPixmap]] = {}
+
+    def _row_chosen(self, row: int) -> None:
+        if 0 <= row < len(self.layers):
+            self.chosen.emit(self.layers[row].id)
+
+    def layer_at(self, at: QPoint) -> str | None:
+        """The layer at a point of the screen."""
+        inside = self.viewport().mapFromGlobal(at)
+        item = self.itemAt(inside) if self.isVisible() and self.viewport().rect().contains(inside) else None
+        return self.layers[self.row(item)].id if item is not None else None
 
     def show_layout(self, folio: Folio, layout: Layout, front: str) -> None:
         """Show a board's layers; those that an edit left alone are not drawn anew."""
@@ -118,11 +131,9 @@ class _Rung(QStyledItemDelegate):
             painter.drawLine(int(box.left()) + 26, int(box.top()) - 6, int(box.left()) + 26, int(box.top()) + 4)
         name = box.adjusted(12, 6, -10, 0)
         name.setHeight(20)
-        used = put_text(painter, name, layer.name, BODY, 600 if front else 500, QColor(t.text if front else t.quiet))
-        put_text(
-            painter, name.adjusted(used + 10, 0, 0, 0), ladder.words[index.row()], SMALL, 400, QColor(t.faint), end=True
-        )
-        small = ladder.drawing(layer, 168, 56)
+        put_text(painter, name, layer.name, BODY, 600 if front else 500, QColor(t.text if front else t.quiet))
+        put_text(painter, name.translated(0, 16), ladder.words[index.row()], SMALL, 400, QColor(t.faint))
+        small = ladder.drawing(layer, WIDTH - 40, 42)
         painter.setOpacity(1.0 if front else 0.75)
-        painter.drawPixmap(int(box.left()) + 12, int(box.top()) + 31, small)
+        painter.drawPixmap(int(box.left()) + 12, int(box.top()) + 44, small)
         painter.restore()

@@ -22,7 +22,9 @@ from glimber.ui.look import SMALL
 from glimber.ui.style import theme
 from glimber.ui.type import font
 
-LARGEST_U = 54.0
+LARGEST_U = 92.0
+LEAST_PX = 11
+"""No text on screen is smaller."""
 _EDGE = 3
 
 
@@ -53,6 +55,7 @@ class BoardCanvas(QWidget):
         self.setAccessibleName("Board")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(320, 150)
+        self.largest_u = LARGEST_U
         self.board: Board | None = None
         self.faces: dict[str, KeyFace] = {}
         self.shown = Shown()
@@ -74,6 +77,10 @@ class BoardCanvas(QWidget):
 
     # Where things are
 
+    def parts(self) -> list[Key | Knob]:
+        """The keys and knobs of the board."""
+        return [] if self.board is None else [*self.board.keys, *self.board.knobs]
+
     def _scale(self) -> tuple[float, float, float]:
         """Pixels a unit, and where (0, 0) is."""
         assert self.board is not None
@@ -88,7 +95,7 @@ class BoardCanvas(QWidget):
         if self.board is None:
             return None
         u, x0, y0 = self._scale()
-        for part in (*self.board.keys, *self.board.knobs):
+        for part in self.parts():
             if self._outline(part, u, x0, y0).containsPoint(point, Qt.FillRule.OddEvenFill):
                 return part.id
         return None
@@ -107,14 +114,14 @@ class BoardCanvas(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         u, x0, y0 = self._scale()
-        for part in (*self.board.keys, *self.board.knobs):
+        for part in self.parts():
             outline = self._outline(part, u, x0, y0)
             box = outline.boundingRect()
             pixmap = self._tile(part, self.faces[part.id], u, x0, y0, box)
             painter.setOpacity(0.35 if part.id in self.shown.dim or part.id == self.shown.lifted else 1.0)
             painter.drawPixmap(QPointF(int(box.left()) - _EDGE, int(box.top()) - _EDGE), pixmap)
             painter.setOpacity(1.0)
-        for part in (*self.board.keys, *self.board.knobs):
+        for part in self.parts():
             self._put_marks(painter, part, u, x0, y0)
 
     def _tile(self, part: Key | Knob, face: KeyFace, u: float, x0: float, y0: float, box: QRectF) -> QPixmap:
@@ -135,7 +142,7 @@ class BoardCanvas(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.translate(-left, -top)
         if face.lines:
-            tiles = Tiles(faces(), icon, ("labels", "icons", "holds"))
+            tiles = Tiles(faces(), icon, ("labels", "icons", "holds"), LEAST_PX)
             group: Group = (
                 tiles.key(part, face, u, x0, y0, []) if isinstance(part, Key) else tiles.knob(part, face, u, x0, y0, [])
             )
@@ -166,7 +173,7 @@ class BoardCanvas(QWidget):
         text = face.way or face.print
         if not text:
             return
-        size = max(8, round(u * (0.2 if len(text) < 4 else 0.16)))
+        size = max(LEAST_PX, round(u * (0.2 if len(text) < 4 else 0.16)))
         painter.setFont(font(size, 400))
         painter.setPen(QColor(t.faint))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, text)

@@ -1,0 +1,1 @@
+"""What can hold the keyboard in the Arrange room: one at a time."""

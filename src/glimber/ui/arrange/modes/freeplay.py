@@ -1,0 +1,102 @@
+"""Free play: press anything and see what it does. The ordinary keyboard stands in for the board that is in front, or the
+board itself is read as a device."""
+
+from __future__ import annotations
+
+import contextlib
+import os
+from dataclasses import replace
+
+from PySide6.QtCore import QObject, Qt, QTimer, Signal
+
+from glimber.core.engine.events import Event
+from glimber.core.engine.freeplay import Heard, Player
+from glimber.ui.arrange.desk import ArrangeDesk, Lights
+from glimber.ui.arrange.place import Place
+from glimber.ui.jobs import Work
+from glimber.ui.keyhold import HoldMaker
+from glimber.ui.keystrokes import StampClock, monotonic_ms
+
+TICK_MS = 15
+_JOB = "listening to the device"
+
+
+class FreePlay(QObject):
+    """What is struck lights up on the board, and is said in the line above it. ``device``: a descriptor to read key events of."""
+
+    _from_device = Signal(object)
+
+    def __init__(self, desk: ArrangeDesk, hold: HoldMaker, place: Place, program: str | None, device: int | None = None) -> None:
+        super().__init__(desk)
+        self._desk = desk
+        self._heard: Heard | None = None
+        self._device = device
+        self._player = Player(desk.folio, place.board, program, desk.session.computer, direct=device is not None)
+        self._from_device.connect(lambda event: self.hear(event, 0.0))
+        self._hold = hold(self.hear)
+        # While a device is listened to, the ordinary keyboard only ends it.
+        self._hold.wanted = lambda event: device is None or event.key() == Qt.Key.Key_Escape
+        self._hold.take()
+        self._tick = QTimer(self)
+        self._tick.setInterval(TICK_MS)
+        self._tick.timeout.connect(lambda: self._take(self._player.advance(monotonic_ms())))
+        self._tick.start()
+        if device is not None:
+            self._listen_to(device)
+        desk.begin(self)
+
+    def _listen_to(self, descriptor: int) -> None:
+        """Take the key events of a device from now on; times are those of the kernel, related to ours."""
+
+        def listen(work: Work) -> None:
+            from glimber.store.system.device import key_events
+
+            clock = StampClock()
+            try:
+                for event in key_events(descriptor):
+                    work.go_on()
+                    if event is not None:
+                        t, _ = clock.moment(event.t, monotonic_ms())
+                        self._from_device.emit(Event(t, event.kind, event.key))
+            finally:
+                with contextlib.suppress(OSError):
+                    os.close(descriptor)
+
+        self._desk.session.jobs.run(_JOB, listen)
+
+    def let_go(self) -> None:
+        self._tick.stop()
+        self._hold.let_go()
+        if self._device is not None:
+            self._desk.session.jobs.stop(_JOB)
+        self._desk.light(replace(self._desk.lights, lit=frozenset()))
+        self.deleteLater()
+
+    def words(self) -> str:
+        """What was struck last, or how to begin."""
+        if self._heard is None:
+            return "Free play: press anything. Hold Esc to end."
+        return f"Free play. {self._heard.words}"
+
+    def hear(self, event: Event, late_ms: float) -> None:
+        """A key went down or up."""
+        self._take(self._player.feed(event))
+        if self._player.escape_held_ms(event.t) is not None and event.kind == "down":
+            QTimer.singleShot(820, self, self._end_if_held)
+
+    def _end_if_held(self) -> None:
+        held = self._player.escape_held_ms(monotonic_ms())
+        if held is not None and held > 780 and self._desk.mode is self:
+            self._desk.end_mode()
+
+    def _take(self, heard: list[Heard]) -> None:
+        desk, lit = self._desk, self._player.down()
+        if heard:
+            self._heard = heard[-1]
+        layers, place = self._player.layers(), desk.place
+        if place is not None and layers and layers[-1] != place.layer:
+            desk.lights = replace(desk.lights, lit=lit)
+            desk.move_to(replace(place, layer=layers[-1]))
+        elif heard or lit != desk.lights.lit:
+            desk.lights = Lights(lit, desk.lights.dim)
+            desk.shown.emit()

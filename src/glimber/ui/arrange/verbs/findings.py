@@ -1,0 +1,81 @@
+"""What is done about findings, and where there is room for a command."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from glimber.core.audit.finding import Finding
+from glimber.core.edits.edit import add_trigger
+from glimber.core.notation.keys import Spot
+from glimber.ui.actions import Action
+from glimber.ui.arrange.desk import ArrangeDesk
+from glimber.ui.arrange.verbs.base import Panes, Verbs, act
+from glimber.ui.host import Choice, Host
+
+
+class FindingVerbs(Verbs):
+    """``finding`` and ``command``: those in front in the lists beside the board while these have the focus; ``heaviest``: what
+    is first on the bench."""
+
+    def __init__(self, desk: ArrangeDesk, host: Host, finding: Callable[[], Finding | None],
+                 command: Callable[[], str | None], heaviest: Callable[[], str | None]) -> None:  # fmt: skip
+        super().__init__(desk, host)
+        self._finding, self._on_bench, self._heaviest = finding, command, heaviest
+
+    def actions(self, panes: Panes) -> list[Action]:
+        def cure() -> None:
+            one = self._finding()
+            if one is not None:
+                self.cure(one)
+
+        return [
+            act("cure", "Do what cures the finding", "Enter", cure, scope=panes.findings),
+            act("free", "Free places for the command", "o", self.free_places),
+        ]
+
+    def _command(self) -> str | None:
+        """The command in front: that of the key, or else the one on the bench."""
+        binding = self.folio.by_trigger.get(self.place.spot) if self.place is not None else None
+        return self._on_bench() or (binding.command if binding else None) or self._heaviest()
+
+    def cure(self, one: Finding) -> None:
+        """Do what cures a finding."""
+        from glimber.core.audit.cures import cure
+
+        how = one.cure
+        if how is None:
+            self.desk.tell("Nothing cures this by itself: change one of the keys.")
+            return
+        self.desk.edit(how.words, lambda folio: cure(folio, one, self.desk.session.computer))
+
+    def free_places(self) -> None:
+        """Free spots and chords for the command in front, or the one in front on the bench."""
+        from glimber.core.weigh.free import free_chords, free_spots
+        from glimber.ui.chips import words_of
+
+        ref = self._command()
+        if ref is None:
+            self.desk.tell("No command is in front.")
+            return
+        command = self.folio.commands[ref]
+        found = [
+            *free_spots(self.folio, ref, most=16),
+            *free_chords(self.folio, ref, self.desk.session.computer, most=16),
+        ]
+        found.sort(key=lambda one: one.score)
+        choices = [
+            Choice(
+                f"{one.trigger}", f"{one.reach_ms:.0f} ms   {'; '.join(one.why)}", words_of(one.trigger), one.trigger
+            )
+            for one in found
+        ]
+
+        by_words = {str(one.trigger): one.trigger for one in found}
+
+        def taken(value: object) -> None:
+            trigger = by_words[str(value)]
+            done = self.desk.edit(f"give {command.name} {trigger}", lambda folio: add_trigger(folio, ref, trigger))
+            if done and isinstance(trigger, Spot):
+                self.desk.go_spot(trigger)
+
+        self.host.choose(f"Free places for {command.name}, the easiest first", taken, choices)

@@ -1,0 +1,236 @@
+"""What is in front in the Gather room: the source that was read, the command, and the linked sources with their state."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject, Signal
+
+from glimber.core.edits.edit import EditError
+from glimber.core.folio.folio import Folio, Source
+from glimber.readers.found import Found, Options, StoppedError
+from glimber.store.faults import StoreError
+from glimber.ui.jobs import Work, words_of
+from glimber.ui.session import Session
+
+if TYPE_CHECKING:
+    from glimber.store.system.watch import FilesWatch
+
+_JOB = "reading"
+
+
+@dataclass(frozen=True)
+class Reading:
+    """A source that was read: what it is called, of which kind it is, and what was found in it.
+
+    ``path``: where it lies, for one that is a file; ``source``: the linked one that it is; ``column``: the one asked for.
+    """
+
+    name: str
+    kind: str
+    found: Found
+    path: Path | None = None
+    source: str | None = None
+
+
+@dataclass(frozen=True)
+class SourceState:
+    """What is known of one linked source: its last good rows stay when it breaks."""
+
+    source: Source
+    name: str = ""
+    kind: str = ""
+    found: Found | None = None
+    read_at: str = ""
+    wrong: str = ""
+
+    def words(self) -> str:
+        """Its state in a line."""
+        if self.wrong:
+            return f"broken: {self.wrong}"
+        if self.found is None:
+            return "not read yet"
+        return f"read {self.read_at}, {len(self.found.rows)} rows" + (" · watched" if self.source.watch else "")
+
+
+class GatherDesk(QObject):
+    """``read`` tells that another source is in front, or the same read anew; ``progressed`` how far a reading is;
+    ``sources_changed`` that a linked source is in another state; ``front_changed`` that another command is in front."""
+
+    read = Signal()
+    progressed = Signal(str)
+    sources_changed = Signal()
+    front_changed = Signal()
+    _saved = Signal(object)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.reading: Reading | None = None
+        self.states: dict[str, SourceState] = {}
+        self.front: str | None = None
+        self._data: tuple[str, bytes, Path | None] | None = None
+        self._watch: FilesWatch | None = None
+        self._watching = False
+        self._saved.connect(self._read_saved)
+        self._states_of_folio()
+
+    @property
+    def folio(self) -> Folio:
+        return self.session.folio
+
+    def edit(self, name: str, change: Callable[[Folio], Folio]) -> bool:
+        """Send an edit; one that cannot be is told."""
+        try:
+            self.session.edit(name, change)
+        except (EditError, StoreError) as error:
+            self.tell(str(error))
+            return False
+        return True
+
+    def tell(self, words: str) -> None:
+        """Say something in the bottom line."""
+        self.session.told.emit(words)
+
+    def bring(self, ref: str | None) -> None:
+        """Bring a command to the front."""
+        self.front = ref
+        self.front_changed.emit()
+
+    # What is read
+
+    def read_bytes(self, name: str, data: bytes, path: Path | None = None, column: str | None = None) -> None:
+        """Read a source that is at hand, by a job: a long list must not hold up the window. The newest one counts."""
+        self._data = (name, data, path)
+        self.progressed.emit(f"Reading {name}… Esc stops.")
+
+        def work(work: Work) -> Reading:
+            from glimber.readers.registry import kind_of, read
+
+            def watch(count: int) -> None:
+                if work.stopped:
+                    raise StoppedError
+                if count % 1000 == 0:
+                    work.tell(0.0, f"{count:,}")
+
+            kind = kind_of(name, data)
+            return Reading(name, kind, read(kind, data, Options(column, watch)), path)
+
+        job = self.session.jobs.run(_JOB, work, self._take)
+        job.work.progressed.connect(lambda _, rows: self.progressed.emit(f"Reading {name}, {rows} rows so far… Esc stops."))
+
+    def read_again(self, column: str) -> None:
+        """The same source by another of its columns."""
+        if self.reading is not None and self.reading.source is not None:
+            self.read_source(self.reading.source, column)
+        elif self._data is not None:
+            name, data, path = self._data
+            self.read_bytes(name, data, path, column)
+
+    def put_away(self) -> None:
+        """Leave the source, or stop reading it."""
+        self.session.jobs.stop(_JOB)
+        self.reading = None
+        self.read.emit()
+
+    def _take(self, reading: Reading) -> None:
+        self.reading = reading
+        self.read.emit()
+
+    # Linked sources
+
+    def refresh(self) -> None:
+        """The folio may name other sources now."""
+        if self._states_of_folio():
+            self._watch_files()
+            self.sources_changed.emit()
+
+    def _states_of_folio(self) -> bool:
+        sources = self.folio.settings.sources
+        if {id: state.source for id, state in self.states.items()} == dict(sources):
+            return False
+        known = self.states
+        self.states = {id: replace(known.get(id, SourceState(source)), source=source) for id, source in sources.items()}
+        return True
+
+    def begin(self) -> None:
+        """Watch the files from now on."""
+        self._watching = True
+        self._watch_files()
+
+    def end(self) -> None:
+        """End the watching for good."""
+        self._watching = False
+        self._watch_files()
+
+    def _watch_files(self) -> None:
+        if self._watch is not None:
+            self._watch.stop()
+            self._watch = None
+        if not self._watching:
+            return
+        from glimber.store.system.sources import path_of
+        from glimber.store.system.watch import FilesWatch
+
+        watched = [state.source for state in self.states.values() if state.source.watch]
+        paths = {source.id: path_of(source, self.session.folder) for source in watched}
+        files = {path.resolve(): id for id, path in paths.items() if path is not None}
+        if files:
+            self._watch = FilesWatch(
+                files, lambda saved: self._saved.emit([files[p.resolve()] for p in saved if p.resolve() in files])
+            )
+            self._watch.start()
+
+    def _read_saved(self, ids: list[str]) -> None:
+        for id in ids:
+            if id in self.states:
+                self._start(id, None, self.reading is not None and self.reading.source == id)
+
+    def read_source(self, id: str, column: str | None = None) -> None:
+        """Bring a linked source to the front, read anew."""
+        self._start(id, column, True)
+
+    def _start(self, id: str, column: str | None, to_front: bool) -> None:
+        source, folder = self.states[id].source, self.session.folder
+
+        def work(work: Work) -> tuple[str, str, Found]:
+            from glimber.readers.registry import kind_of, read
+            from glimber.store.system.sources import read_source
+
+            name, data = read_source(source, folder)
+            kind = kind_of(name, data)
+            return name, kind, read(kind, data, Options(column or source.column))
+
+        def done(result: tuple[str, str, Found]) -> None:
+            name, kind, found = result
+            if not found.rows and found.problems:
+                first = found.problems[0]
+                self._broken(id, f"line {first.line}: {first.text}" if first.line else first.text, to_front)
+                return
+            at = f"{self.session.now().astimezone():%H:%M}"
+            if id in self.states:
+                self.states[id] = SourceState(self.states[id].source, name, kind, found, at)
+                self._show(id, to_front)
+
+        def failed(error: Exception) -> bool:
+            self._broken(id, words_of(error), to_front)
+            return True
+
+        self.session.jobs.run(f"reading {id}", work, done, failed)
+
+    def _broken(self, id: str, wrong: str, to_front: bool) -> None:
+        if id in self.states:
+            self.states[id] = replace(self.states[id], wrong=wrong)
+            if to_front:
+                self.tell(f"{id} is {self.states[id].words()}")
+            self._show(id, to_front)
+
+    def _show(self, id: str, to_front: bool) -> None:
+        state = self.states[id]
+        self.sources_changed.emit()
+        if to_front and state.found is not None:
+            self.session.jobs.stop(_JOB)
+            self._take(Reading(id, state.kind, state.found, source=id))

@@ -1,0 +1,131 @@
+"""What is done with commands: keys pressed or spelt, counts read, the tally, Glimber's own keys, back to the defaults."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+from pathlib import Path
+
+from glimber.core.edits.defaults import back_to_defaults, departures
+from glimber.core.edits.edit import add_trigger
+from glimber.core.folio.folio import Command, Folio
+from glimber.core.notation.keys import Trigger
+from glimber.ui.actions import Action
+from glimber.ui.gather.desk import GatherDesk
+from glimber.ui.gather.verbs.base import act
+from glimber.ui.host import Asked, Host
+
+
+class CommandVerbs:
+    """Operations on the command in front and on all of a program's. ``program``: the one that is shown, None for all."""
+
+    def __init__(self, desk: GatherDesk, host: Host, program: Callable[[], str | None]) -> None:
+        self.desk, self.host, self._program = desk, host, program
+
+    def actions(self) -> list[Action]:
+        resting, front = lambda: self.desk.reading is None, lambda: self._front() is not None
+        return [
+            act("key", "Press a key for the command in front", "k", self.press_it, "press a key for it", "K", front),
+            act("spell", "Spell a key for the command in front", "Shift+K", self.spell_it, when=front),
+            act("tally", "What holding modifiers costs", "m", self.show_tally, "modifiers", "M", resting),
+            act("counts", "Read uses a day from counts", "u", self.ask_counts, "uses from counts", "U", resting),
+            act("own", "Take Glimber's own keys into the folio", "", self.take_own),
+            act("defaults", "Back to all the keys the program came with", "", self.back_to_all),
+        ]
+
+    def _front(self) -> Command | None:
+        return self.desk.folio.commands.get(self.desk.front or "")
+
+    def press_it(self, spelt: bool = False) -> None:
+        """The command in front gets the keys that are pressed, or spelt."""
+        command, session = self._front(), self.desk.session
+        if command is None:
+            return
+        boards = tuple(session.folio.layouts)
+        asked = Asked(
+            session.folio, command.program, command.name, lambda trigger: self._give(command, trigger),
+            context=command.context, computer=session.computer, boards=boards,
+        )  # fmt: skip
+        self.host.ask_keys(asked, spelt)
+
+    def spell_it(self) -> None:
+        """The same by spelling it, for chords that the desktop or the platform keeps to itself."""
+        self.press_it(spelt=True)
+
+    def _give(self, command: Command, trigger: Trigger) -> None:
+        if self.desk.edit(f"give {command.name} {trigger}", lambda folio: add_trigger(folio, command.ref, trigger)):
+            self.desk.tell(f"{command.name} is {trigger} now. Ctrl+Z takes it back.")
+
+    def show_tally(self) -> None:
+        """The modifier tally of the program shown, or of all, as a sheet."""
+        from glimber.core.cards.tallycard import tally_card
+        from glimber.core.gather.tally import modifier_tally
+        from glimber.store.cache.fonts import faces
+
+        folio, program = self.desk.session.folio, self._program()
+        title = folio.programs[program].name if program else folio.settings.title
+        self.host.show_drawing(
+            tally_card(title, modifier_tally(folio, program, self.desk.session.computer), faces())
+        )
+
+    def ask_counts(self) -> None:
+        """Ask for a table of counts and the days they cover, and read it."""
+        from PySide6.QtWidgets import QFileDialog, QInputDialog
+
+        name, _ = QFileDialog.getOpenFileName(None, "Read counts of use")
+        if not name:
+            return
+        days, sure = QInputDialog.getDouble(
+            None, "Counts of use", "Working days the counts cover, where the table does not say:", 5, 0.5, 1000, 1
+        )
+        if sure:
+            self.read_counts(Path(name), days)
+
+    def read_counts(self, path: Path, days: float) -> None:
+        """Set uses a day from a table of counts; what no command is called is told."""
+        from glimber.core.gather.counts import match_counts, with_uses
+        from glimber.readers.counts import read_counts
+
+        session = self.desk.session
+        try:
+            counts, problems = read_counts(path.read_bytes())
+        except OSError as error:
+            self.desk.tell(f"{path}: cannot be read ({error.strerror})")
+            return
+        counted = match_counts(session.folio, counts, days, self._program())
+        wrong = [*(f"line {one.line}: {one.text}" for one in problems), *(text for _, text in counted.unknown)]
+        if not counted.uses:
+            self.desk.tell(f"{path.name}: {wrong[0] if wrong else 'no counts in it'}. Nothing was changed.")
+            return
+        if self.desk.edit(f"uses a day from {path.name}", partial(_with, with_uses, counted.uses)):
+            rest = f"; not known: {len(wrong)}, first {wrong[0]}" if wrong else ""
+            self.desk.tell(f"{len(counted.uses)} commands have their uses a day{rest}")
+
+    def take_own(self) -> None:
+        """Glimber's own keys as a program of the folio, to be drilled, weighed and bound otherwise."""
+        from glimber.core.edits.ownkeys import OWN, with_own_keys
+
+        session, actions = self.desk.session, self.host.own_actions()
+        if self.desk.edit("take in Glimber's own keys", lambda folio: with_own_keys(folio, actions)):
+            count = len(session.folio.programs[OWN].commands)
+            self.desk.tell(
+                f"Glimber is a program of the folio now, with {count} commands. Its keys can be changed like any."
+            )
+
+    def back_to_all(self) -> None:
+        """All commands of the program shown get the keys it came with."""
+        session = self.desk.session
+        chosen = self._program()
+        front = self._front()
+        program = chosen or (front.program if front else None)
+        if program is None:
+            self.desk.tell("Choose a program first.")
+            return
+        count = len(departures(session.folio, program))
+        name = session.folio.programs[program].name
+        if self.desk.edit(f"back to the keys of {name}", lambda folio: back_to_defaults(folio, program)):
+            self.desk.tell(f"{count} commands of {name} have their default keys again. Ctrl+Z takes it back.")
+
+
+def _with(change: Callable[[Folio, dict[str, float]], Folio], value: dict[str, float], folio: Folio) -> Folio:
+    return change(folio, value)

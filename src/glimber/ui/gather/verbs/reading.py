@@ -1,0 +1,110 @@
+"""What is done with sources: read from a file or what was copied, taken in, linked, watched, let go."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtGui import QGuiApplication
+from PySide6.QtWidgets import QWidget
+
+from glimber.core.folio.folio import Folio
+from glimber.core.gather.compare import Difference, Incoming, take
+from glimber.ui.actions import Action
+from glimber.ui.gather.desk import GatherDesk
+from glimber.ui.gather.verbs.base import act
+from glimber.ui.host import Choice, Host
+
+
+class ReadVerbs:
+    """``source``: the linked one under the cursor; ``program`` and ``column``: those chosen for what is shown."""
+
+    def __init__(self, desk: GatherDesk, host: Host, source: Callable[[], str | None], program: Callable[[], str],
+                 column: Callable[[], str | None]) -> None:  # fmt: skip
+        self.desk, self.host = desk, host
+        self._source, self._program, self._column = source, program, column
+
+    def actions(self, sources: QWidget) -> list[Action]:
+        def on_one() -> bool:
+            return self._source() is not None
+
+        return [
+            act("file", "Read a file", "o", self.ask_file, "read a file", "O"),
+            act("paste", "Read what was copied", "Ctrl+V", self.read_clipboard, "read what was copied"),
+            act("link", "Link the file that is shown, or a system, as a source", "l", self.link, "link a source", "L"),
+            act("watch", "Watch the source, or no longer", "w", self.watch, scope=sources, when=on_one),
+            act("unlink", "Let the source go", "Delete", self.unlink, scope=sources, when=on_one),
+        ]
+
+    def ask_file(self) -> None:
+        """Ask for a file and read it."""
+        from PySide6.QtWidgets import QFileDialog
+
+        name, _ = QFileDialog.getOpenFileName(None, "Read shortcuts")
+        if name:
+            self.read_file(Path(name))
+
+    def read_file(self, path: Path) -> None:
+        """Read a file; one that cannot be read is told."""
+        try:
+            data = path.read_bytes()
+        except OSError as error:
+            self.desk.tell(f"{path}: cannot be read ({error.strerror})")
+            return
+        self.desk.read_bytes(path.name, data, path.resolve())
+
+    def read_clipboard(self) -> None:
+        """Read what was copied: as a page where it is one, otherwise as text."""
+        copied = QGuiApplication.clipboard().mimeData()
+        text = copied.html() if copied is not None and copied.hasHtml() else QGuiApplication.clipboard().text()
+        if not text.strip():
+            self.desk.tell("Nothing was copied that could be read.")
+            return
+        self.desk.read_bytes("what was copied", text.encode())
+
+    def take_in(self, chosen: list[Difference], same: list[Difference], name: str, own: list[Incoming] | None) -> None:
+        """Take what is ticked into the folio, in one edit that can be undone."""
+        reading, id = self.desk.reading, self._program()
+        if reading is None or not chosen:
+            return
+        words = f"take in {len(chosen)} from {reading.name}"
+        if self.desk.edit(words, lambda folio: take(folio, id, [*chosen, *same], name, own)):
+            self.desk.tell(f"Taken in: {len(chosen)}. Ctrl+Z takes it back.")
+
+    def link(self) -> None:
+        """Link a source: the file that is shown, or a system."""
+        from glimber.core.edits.links import SYSTEMS, link
+
+        reading = self.desk.reading
+        path = reading.path if reading is not None else None
+        program, column = self._program(), self._column()
+        choices = [Choice(f"{path}", "the file that is shown, watched", value=path)] if path is not None else []
+        choices += [Choice(words, "of this computer", value=system) for system, words in SYSTEMS.items()]
+
+        def taken(value: object) -> None:
+            def change(folio: Folio) -> Folio:
+                if isinstance(value, Path):
+                    known = program if program in folio.programs else None
+                    return link(folio, value.stem, path=str(value), program=known, column=column)[0]
+                system = str(value)
+                return link(folio, system, system=system, program="everywhere" if system == "gsettings" else None)[0]
+
+            self.desk.edit(f"link {value}", change)
+
+        self.host.choose("Link a source", taken, choices)
+
+    def watch(self) -> None:
+        """Watch the source under the cursor, or no longer."""
+        from glimber.core.edits.links import watch
+
+        id = self._source()
+        if id is not None:
+            self.desk.edit(f"watch {id}", lambda folio: watch(folio, id))
+
+    def unlink(self) -> None:
+        """Let the source under the cursor go."""
+        from glimber.core.edits.links import unlink
+
+        id = self._source()
+        if id is not None:
+            self.desk.edit(f"let {id} go", lambda folio: unlink(folio, id))

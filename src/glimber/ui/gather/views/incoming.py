@@ -1,0 +1,174 @@
+"""The rows of a source against the folio: which program they are of, from which column, what is ticked, what was not read."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QListWidget, QPushButton, QVBoxLayout, QWidget
+
+from glimber.core.edits.defaults import departures
+from glimber.core.folio.folio import EVERYWHERE, Folio
+from glimber.core.gather.compare import Difference, Incoming, compare, likely_program, merged
+from glimber.core.notation.ids import slug_of
+from glimber.readers.found import Found
+from glimber.ui.gather.desk import Reading
+from glimber.ui.gather.views.model import IncomingRows
+from glimber.ui.gather.views.rows import RowsTable
+
+_KINDS = ("new", "changed", "conflict", "renamed", "gone", "yours", "same")
+
+
+class IncomingPane(QWidget):
+    """``counted`` carries what there is in a line; ``front`` the command of the row in front; ``column_chosen`` another column;
+    ``take_wanted`` that what is ticked is to be taken in."""
+
+    counted = Signal(str)
+    front = Signal(object)
+    column_chosen = Signal(str)
+    take_wanted = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._folio: Folio | None = None
+        self.reading: Reading | None = None
+        self.program, self.column = QComboBox(), QComboBox()
+        self.program.setEditable(True)
+        self.program.setAccessibleName("Program the commands belong to")
+        self.program.setMinimumWidth(150)
+        self.column.setAccessibleName("Column that has the keys")
+        self.program.currentTextChanged.connect(lambda _: self.compare())
+        self.column.activated.connect(lambda _: self.column_chosen.emit(self.column.currentText()))
+        self.merging = QCheckBox("New version")
+        self.merging.setToolTip("The program's own set after a new version: only what both it and you changed is asked")
+        self.merging.toggled.connect(lambda _: self.compare())
+        self.take_button = QPushButton("Take in")
+        self.take_button.setProperty("role", "chosen")
+        self.take_button.clicked.connect(self.take_wanted)
+        self.rows = IncomingRows()
+        self.rows.dataChanged.connect(lambda *_: self._count())
+        self.table = RowsTable(self.rows)
+        self.table.selectionModel().currentRowChanged.connect(lambda *_: self._row_in_front())
+        self.list_head, self.list = QLabel(), QListWidget()
+        self.list_head.setProperty("role", "quiet")
+        self.list.setAccessibleName("Not taken")
+        self._lay_out()
+
+    def _lay_out(self) -> None:
+        choices = QHBoxLayout()
+        for text, widget in (("Program", self.program), ("Keys from", self.column)):
+            label = QLabel(text)
+            label.setProperty("role", "quiet")
+            choices.addWidget(label)
+            choices.addWidget(widget)
+        choices.addWidget(self.merging)
+        choices.addStretch(1)
+        choices.addWidget(self.take_button)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addLayout(choices)
+        layout.addWidget(self.table, 4)
+        layout.addWidget(self.list_head)
+        layout.addWidget(self.list, 2)
+
+    def show_folio(self, folio: Folio) -> None:
+        """The folio is another: the programs there are, and the rows against it."""
+        self._folio = folio
+        chosen = self.program.currentText()
+        self.program.blockSignals(True)
+        self.program.clear()
+        self.program.addItems([program.name for program in folio.programs.values()])
+        self.program.setCurrentText(chosen or self.program.itemText(0))
+        self.program.blockSignals(False)
+        self.compare()
+
+    def show_reading(self, reading: Reading, program: str | None, fresh: bool) -> None:
+        """Show what was read; ``program`` where it is known which it is of; ``fresh``: another source than before."""
+        self.reading = reading
+        folio = self._folio
+        if fresh:
+            self.column.clear()
+        if program is None and fresh and folio is not None:
+            rows = [Incoming(row.command, row.triggers) for row in reading.found.rows]
+            likely = EVERYWHERE if reading.kind == "gsettings" else likely_program(folio, rows)
+            known = folio.programs.get(likely or "")
+            program = known.name if known else "Everywhere" if likely else None
+        if program is not None:
+            self.program.setCurrentText(program)
+        if not self.column.count():
+            self.column.addItems(reading.found.columns)
+        self.column.setEnabled(self.column.count() > 1)
+        self.compare()
+
+    def put_away(self) -> None:
+        """Nothing is read any more."""
+        self.reading = None
+        self.rows.show([], [])
+
+    # Differences
+
+    def program_id(self) -> str:
+        """The id of the program chosen or typed."""
+        name = self.program.currentText().strip()
+        programs = self._folio.programs if self._folio is not None else {}
+        ids = {program.name.casefold(): id for id, program in programs.items()}
+        return ids.get(name.casefold()) or slug_of(name)
+
+    def incoming(self) -> list[Incoming]:
+        """The rows as they were read."""
+        found = self.reading.found if self.reading is not None else None
+        return [Incoming(row.command, row.triggers, row.group) for row in found.rows] if found else []
+
+    def is_merging(self) -> bool:
+        """Whether they are the program's own set after a new version."""
+        return self.merging.isChecked() and not self.merging.isHidden()
+
+    def compare(self) -> None:
+        """The rows against the folio."""
+        folio, reading, id = self._folio, self.reading, self.program_id()
+        if folio is None or reading is None:
+            return
+        rows = self.incoming()
+        self.merging.setVisible(bool(id in folio.programs and folio.programs[id].defaults))
+        merging = self.is_merging()
+        lines = {row.command.casefold(): row.line for row in reversed(reading.found.rows)}
+        differences = compare(folio, id, rows, merging)
+        ordered = [lines[row.name.casefold()] for row in merged(rows)]
+        here = self.table.currentIndex().row()
+        self.rows.show(differences, ordered + [0] * (len(differences) - len(ordered)), merging)
+        self.table.fit()
+        self._show_not_taken(reading.found)
+        if self.rows.rowCount():
+            self.table.setCurrentIndex(self.rows.index(max(0, min(here, self.rows.rowCount() - 1)), 0))
+        self._count()
+
+    def _show_not_taken(self, found: Found) -> None:
+        told = [f"line {one.line}: no key binding: {one.text} ({one.why})" if one.line
+                else f"no key binding: {one.text} ({one.why})" for one in found.not_bindings]  # fmt: skip
+        told += [f"line {one.line}: {one.text}" if one.line else one.text for one in found.problems]
+        self.list.clear()
+        self.list.addItems(told)
+        self.list.setVisible(bool(told))
+        self.list_head.setText(f"Not taken: {len(told)}" if told else "Everything in it could be read.")
+
+    def _row_in_front(self) -> None:
+        row = self.table.currentIndex().row()
+        one: Difference | None = self.rows.differences[row] if 0 <= row < len(self.rows.differences) else None
+        self.front.emit(one.command if one else None)
+
+    def _count(self) -> None:
+        folio, reading, id = self._folio, self.reading, self.program_id()
+        if folio is None or reading is None:
+            return
+        kinds: list[str] = [one.kind for one in self.rows.differences]
+        counts = ", ".join(f"{kinds.count(kind)} {kind}" for kind in _KINDS if kinds.count(kind))
+        departed = departures(folio, id) if id in folio.programs else []
+        own = f"; {len(departed)} differ from what it came with" if departed else ""
+        ticked = len(self.rows.ticked)
+        self.take_button.setText(f"Take in {ticked}" if ticked else "Take in")
+        self.take_button.setEnabled(bool(ticked))
+        self.counted.emit(f"{reading.name}, read as {reading.kind}: {counts or 'no rows'}{own}")
+
+    def tick_all(self) -> None:
+        """Tick everything that differs, or nothing where everything is ticked already."""
+        differing = {place for place in range(self.rows.rowCount()) if self.rows.can_be_ticked(place)}
+        for place in sorted(differing - self.rows.ticked or differing):
+            self.rows.toggle(place)

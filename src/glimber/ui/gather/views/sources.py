@@ -1,0 +1,62 @@
+"""The linked sources of a folio: each with its state."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QFrame, QLabel, QListWidget, QListWidgetItem, QVBoxLayout
+
+from glimber.ui.gather.desk import SourceState
+
+_ID = Qt.ItemDataRole.UserRole
+
+
+class SourcesPane(QFrame):
+    """The list of sources. ``chosen`` names the one that is to be read and brought to the front."""
+
+    chosen = Signal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("side")
+        head = QLabel("Sources")
+        head.setProperty("role", "quiet")
+        self.list = QListWidget()
+        self.list.setAccessibleName("Sources")
+        self.list.setWordWrap(True)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.itemActivated.connect(self._choose)
+        self.list.itemClicked.connect(self._choose)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 14, 0)
+        layout.addWidget(head)
+        layout.addWidget(self.list, 1)
+        self.setFixedWidth(236)
+
+    def _choose(self, item: QListWidgetItem) -> None:
+        self.chosen.emit(str(item.data(_ID)))
+
+    def current(self) -> str | None:
+        """The id of the source under the cursor."""
+        item = self.list.currentItem()
+        return str(item.data(_ID)) if item is not None else None
+
+    def bring_current(self) -> None:
+        """Bring the source under the cursor to the front."""
+        id = self.current()
+        if id is not None:
+            self.chosen.emit(id)
+
+    def show_states(self, states: Mapping[str, SourceState], front: str | None) -> None:
+        """Show what is known of each source, the one in front chosen."""
+        here = self.list.currentRow()
+        self.list.clear()
+        for id, state in states.items():
+            item = QListWidgetItem(f"{id}\n{state.words()}")
+            item.setData(_ID, id)
+            item.setToolTip(state.words())
+            self.list.addItem(item)
+        if front is not None and front in states:
+            here = list(states).index(front)
+        self.list.setCurrentRow(here if 0 <= here < self.list.count() else 0)

@@ -1,0 +1,75 @@
+"""What a room needs of the window it is in, as a protocol: to have something asked, to go elsewhere, to have it whole."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Protocol
+
+from glimber.core.edits.ownkeys import OwnAction
+from glimber.core.folio.folio import Folio
+from glimber.core.notation.keys import Trigger
+
+if TYPE_CHECKING:
+    from glimber.core.cards.drawing import Drawing
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What a trigger is asked for: a command's name, where it lives, and who gets the trigger.
+
+    ``boards``: those on which it may be a spot; ``layer``: the one it is to be on, else one is chosen among the board's.
+    ``only_spots``: nothing but a spot will do.
+    """
+
+    folio: Folio
+    program: str
+    name: str
+    taken: Callable[[Trigger], object]
+    context: str | None = None
+    computer: str | None = None
+    boards: tuple[str, ...] = ()
+    layer: str | None = None
+    only_spots: bool = False
+
+
+@dataclass(frozen=True)
+class Choice:
+    """One thing to choose: what is read, what stands beside it, what else it answers to, and what is given to the taker."""
+
+    text: str
+    detail: str = ""
+    words: str = ""
+    value: object = None
+
+
+class Host(Protocol):
+    """The window, as its rooms see it."""
+
+    def ask_keys(self, asked: Asked, spelt: bool = False) -> None:
+        """Have the keys of a command pressed, or spelt."""
+
+    def choose(self, title: str, taken: Callable[[object], object], choices: Sequence[Choice] = (), *, text: str = "",
+               free: bool | None = None, hint: str = "") -> None:  # fmt: skip
+        """Have one of the choices taken, or with ``free`` any text written (always where there are no choices)."""
+
+    def show_drawing(self, drawing: Drawing) -> None:
+        """Lay a sheet over the room."""
+
+    def go(self, id: str) -> None:
+        """Go to another room."""
+
+    def drill(self, bindings: list[str]) -> None:
+        """Go to the Drill room with a round of these bindings."""
+
+    def weigh(self, binding: str) -> None:
+        """Go to the Weigh room with a binding in front."""
+
+    def take_whole_window(self, whole: bool) -> None:
+        """Have nothing else seen and every key for oneself, or no longer."""
+
+    def show_numbers(self) -> None:
+        """The number that matters of a room, or what can be done in it, may be another."""
+
+    def own_actions(self) -> list[OwnAction]:
+        """Every action of the application with the keys it comes with."""
