@@ -15,7 +15,7 @@ from glimber.core.engine.events import Event
 from glimber.core.notation.keycodes import EVDEV_NUMBERS
 from glimber.store.system.device import RECORD
 from glimber.store.toml.reading import open_folio
-from glimber.ui.arrange.layers import even_steps
+from glimber.ui.arrange.verbs.does import even_steps
 from glimber.ui.arrange.place import Place
 from tests.helpers import write_folio
 
@@ -26,7 +26,7 @@ BESIDE = 'format = "glimber-layout/1"\nboard = "pad-21"\n[[layers]]\nid = "pad"\
 def room(tmp_path: Path, open_room: Callable[..., Any]) -> Any:
     folder = write_folio(tmp_path / "small", {"layouts/pad-21.toml": BESIDE})
     room = open_room(folder, "arrange").room("arrange")
-    room.move_to(Place("split-42", "draw", "KeyS"))
+    room.desk.move_to(Place("split-42", "draw", "KeyS"))
     room.canvas.setFocus()
     return room
 
@@ -46,7 +46,7 @@ def files(room: Any) -> dict[str, bytes]:
 
 def answer(room: Any, hands: Any, settle: Callable[..., None], text: str) -> None:
     """Write into what is asked and take it."""
-    chooser = room.window().chooser
+    chooser = room.window().chooser()
     settle(chooser.line.hasFocus)
     chooser.line.setText(text)
     chooser.line.setModified(True)
@@ -57,15 +57,15 @@ def answer(room: Any, hands: Any, settle: Callable[..., None], text: str) -> Non
 
 def test_walking_layers_boards_and_gestures(room: Any, hands: Any, settle: Callable[..., None]) -> None:
     hands.strike("Right")
-    settle(lambda: room.place.key == "KeyD")
+    settle(lambda: room.desk.place.key == "KeyD")
     hands.strike("shift+Right", "shift+Right")
-    settle(lambda: room.place.selected == {"KeyD", "KeyF", "KeyG"})
+    settle(lambda: room.desk.place.selected == {"KeyD", "KeyF", "KeyG"})
     hands.strike("bracketleft")
-    settle(lambda: room.place.layer == "base" and room.title.text() == "Base")
+    settle(lambda: room.desk.place.layer == "base" and room.title.text() == "Base")
     hands.strike("g")
-    settle(lambda: room.place.gesture == "hold")
+    settle(lambda: room.desk.place.gesture == "hold")
     hands.strike("b")
-    settle(lambda: room.place.board == "pad-21" and room.how.text() == "pad-21, always")
+    settle(lambda: room.desk.place.board == "pad-21" and room.how.text() == "pad-21, always")
     assert room.boards.currentText() == "Side pad, 21 keys and two knobs"
     assert room.count.text() == "2 of 23 keys, 2 bindings"
 
@@ -76,7 +76,7 @@ def test_every_operation_and_the_way_back(room: Any, hands: Any, settle: Callabl
     # Swap S and D.
     hands.strike("s", "Right", "s")
     settle(lambda: str(room.session.folio.bindings["sounding-s"].trigger) == "split-42:draw:KeyD:tap")
-    assert room.session.undo_name() == "swap KeyS and KeyD"
+    assert room.session.undo_name() == "swap S and D"
     # Lift from D and put on Q of the base layer.
     hands.strike("x", "bracketleft", "Left", "Left", "Up", "p")
     settle(lambda: str(room.session.folio.bindings["range-held"].trigger).startswith("split-42:base:"))
@@ -89,7 +89,7 @@ def test_every_operation_and_the_way_back(room: Any, hands: Any, settle: Callabl
     # Press what a key is to send.
     hands.strike("Down", "Down", "Return")
     window = room.window()
-    settle(lambda: "press_it" in window.__dict__ and window.press_it.isVisible())
+    settle(lambda: window.press_it().isVisible())
     hands.strike("ctrl+alt+k", "Return")
     settle(lambda: "Ctrl+Alt+K" in {str(b.sends) for b in room.session.folio.all_bindings()})
     # Dead, and the reason.
@@ -102,8 +102,8 @@ def test_every_operation_and_the_way_back(room: Any, hands: Any, settle: Callabl
     hands.strike("n")
     answer(room, hands, settle, "Figures")
     answer(room, hands, settle, "digits")
-    settle(lambda: room.place.layer == "figures")
-    assert str(room.session.folio.by_trigger[room.place.on("KeyJ")].sends) == "4"
+    settle(lambda: room.desk.place.layer == "figures")
+    assert str(room.session.folio.by_trigger[room.desk.place.on("KeyJ")].sends) == "4"
     hands.strike("F2")
     answer(room, hands, settle, "Numbers")
     settle(lambda: room.title.text() == "Numbers")
@@ -118,42 +118,42 @@ def test_every_operation_and_the_way_back(room: Any, hands: Any, settle: Callabl
 
 
 def test_a_run_assigns_what_is_typed_and_walks_on(room: Any, hands: Any, settle: Callable[..., None]) -> None:
-    room.move_to(Place("split-42", "draw", "KeyQ"))
+    room.desk.move_to(Place("split-42", "draw", "KeyQ"))
     hands.strike("r")
-    settle(lambda: room.doing.typist.on)
-    assert room.mode.text().startswith("Run: type what KeyQ")
+    settle(lambda: room.desk.mode is not None)
+    assert room.mode.text().startswith("Run: type what Q")
     hands.strike("ctrl+z", "F5", "ctrl+shift+s")
-    settle(lambda: room.place.key == "KeyR")
+    settle(lambda: room.desk.place.key == "KeyR")
     hands.strike("Escape")
-    settle(lambda: not room.doing.typist.on)
-    assert [str(saved(room).by_trigger[room.place.on(key)].sends) for key in ("KeyQ", "KeyW", "KeyE")] == [
+    settle(lambda: not room.desk.mode is not None)
+    assert [str(saved(room).by_trigger[room.desk.place.on(key)].sends) for key in ("KeyQ", "KeyW", "KeyE")] == [
         "Ctrl+Z",
         "F5",
         "Ctrl+Shift+S",
     ]
     hands.strike("ctrl+z")
-    settle(lambda: room.place.on("KeyE") not in room.session.folio.by_trigger)
+    settle(lambda: room.desk.place.on("KeyE") not in room.session.folio.by_trigger)
 
 
 def test_a_command_is_found_and_put_and_the_bench_gives_its_own(
     room: Any, hands: Any, settle: Callable[..., None]
 ) -> None:
-    room.move_to(Place("split-42", "draw", "KeyQ"))
+    room.desk.move_to(Place("split-42", "draw", "KeyQ"))
     hands.strike("f")
     answer(room, hands, settle, "sounding")
-    settle(lambda: room.session.folio.by_trigger[room.place.on("KeyQ")].command == "shoalwright/add-sounding")
+    settle(lambda: room.session.folio.by_trigger[room.desk.place.on("KeyQ")].command == "shoalwright/add-sounding")
     hands.strike("Right")
     room.side.bench.setFocus()
     hands.strike("Return")
     settle(lambda: "shoalwright/quay-list" in room.session.folio.bindings_of)
-    assert room.session.folio.by_trigger[room.place.on("KeyW")].command == "shoalwright/quay-list"
+    assert room.session.folio.by_trigger[room.desk.place.on("KeyW")].command == "shoalwright/quay-list"
 
 
 def test_what_a_key_does_besides_sending(room: Any, hands: Any, settle: Callable[..., None]) -> None:
     def now() -> Any:
-        return room.session.folio.by_trigger.get(room.place.spot)
+        return room.session.folio.by_trigger.get(room.desk.place.spot)
 
-    room.move_to(Place("split-42", "base", "KeyQ"))
+    room.desk.move_to(Place("split-42", "base", "KeyQ"))
     hands.strike("e")
     answer(room, hands, settle, "draw until left")
     settle(lambda: now() is not None and (now().enters, now().mode) == ("draw", "stay"))
@@ -180,7 +180,7 @@ def test_what_a_key_does_besides_sending(room: Any, hands: Any, settle: Callable
     settle(lambda: bool(told) and "expected a number of ms" in told[-1])
     hands.strike("e")
     answer(room, hands, settle, "recorded")
-    settle(lambda: room.doing.typist.on)
+    settle(lambda: room.desk.mode is not None)
     hands.strike("ctrl+k", "b", "Escape")
     settle(lambda: [str(step) for step in now().steps if not hasattr(step, "wait_ms")] == ["Ctrl+K", "b"])
     hands.strike("e")
@@ -220,7 +220,7 @@ def test_labels_icons_groups_pins_and_free_places(room: Any, hands: Any, settle:
     settle(lambda: bool(told) and "is pinned" in told[-1])
     room.side.bench.setFocus()
     hands.strike("o")
-    chooser = room.window().chooser
+    chooser = room.window().chooser()
     settle(chooser.line.hasFocus)
     assert "Free places for Quay list" in chooser.head.text()
     hands.strike("Return")
@@ -231,7 +231,7 @@ def test_findings_flag_keys_and_are_cured(room: Any, hands: Any, settle: Callabl
     room.session.edit(
         "odd",
         lambda folio: __import__("glimber.core.edits.spots", fromlist=["x"]).type_on(
-            folio, room.place.on("KeyF"), "Ctrl+Alt+Q"
+            folio, room.desk.place.on("KeyF"), "Ctrl+Alt+Q"
         ),
     )
     settle(lambda: [one.code for one in room.side.findings] == ["sends-nothing-known", "slow-gesture"])
@@ -241,7 +241,7 @@ def test_findings_flag_keys_and_are_cured(room: Any, hands: Any, settle: Callabl
     room.side.list.setCurrentRow(0)
     hands.strike("Return")
     settle(lambda: [one.code for one in room.side.findings] == ["slow-gesture"])
-    assert room.place.on("KeyF") not in room.session.folio.by_trigger
+    assert room.desk.place.on("KeyF") not in room.session.folio.by_trigger
 
 
 def test_keys_are_dragged_and_selected_with_the_pointer(room: Any, settle: Callable[..., None]) -> None:
@@ -251,12 +251,12 @@ def test_keys_are_dragged_and_selected_with_the_pointer(room: Any, settle: Calla
         return QPoint(round(x0 + x * u), round(y0 + y * u))
 
     QTest.mouseClick(room.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ControlModifier, middle("KeyD"))
-    settle(lambda: room.place.selected == {"KeyS", "KeyD"})
+    settle(lambda: room.desk.place.selected == {"KeyS", "KeyD"})
     QTest.mousePress(room.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, middle("KeyS"))
     QTest.mouseMove(room.canvas, middle("KeyG"))
     QTest.mouseRelease(room.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, middle("KeyG"))
     settle(lambda: str(room.session.folio.bindings["sounding-s"].trigger) == "split-42:draw:KeyG:tap")
-    assert room.session.undo_name() == "move KeyS to KeyG"
+    assert room.session.undo_name() == "move S to G"
 
 
 def drag(start: Any, at: QPoint, end: Any, to: QPoint) -> None:
@@ -281,16 +281,16 @@ def test_keys_are_dragged_to_other_layers_and_to_the_bench_and_back(room: Any, s
     bench = room.side.bench
     settle(lambda: bench.count() > 0)
     drag(bench.viewport(), bench.visualItemRect(bench.item(0)).center(), room.canvas, middle("KeyG"))
-    settle(lambda: room.place.on("KeyG") in room.session.folio.by_trigger)
+    settle(lambda: room.desk.place.on("KeyG") in room.session.folio.by_trigger)
 
 
 def test_a_layout_is_carried_over_after_it_was_seen(room: Any, hands: Any, settle: Callable[..., None]) -> None:
     hands.strike("v")
     answer(room, hands, settle, "split-36")
-    chooser = room.window().chooser
+    chooser = room.window().chooser()
     settle(lambda: "keys are the same" in chooser.hint.text())
     answer(room, hands, settle, "instead")
-    settle(lambda: room.place.board == "split-36")
+    settle(lambda: room.desk.place.board == "split-36")
     assert (
         "split-42" not in saved(room).layouts
         and str(saved(room).bindings["sounding-s"].trigger) == "split-36:draw:KeyS:tap"
@@ -299,7 +299,7 @@ def test_a_layout_is_carried_over_after_it_was_seen(room: Any, hands: Any, settl
     settle(lambda: "split-42" in room.session.folio.layouts)
     hands.strike("shift+b")
     answer(room, hands, settle, "half-26")
-    settle(lambda: room.place.board == "half-26")
+    settle(lambda: room.desk.place.board == "half-26")
     assert saved(room).layouts["half-26"].base.name == "Base"
 
 
@@ -307,27 +307,27 @@ def test_free_play_says_what_keys_do_and_why_nothing_happens(
     room: Any, hands: Any, settle: Callable[..., None]
 ) -> None:
     hands.strike("y")
-    settle(lambda: room.doing.play.on)
+    settle(lambda: room.desk.mode is not None)
     hands.strike("+b", 0.25, "+s", 0.03, "-s", "-b")  # B stands in for the thumb key that holds Draw
     settle(lambda: "Add sounding in Shoalwright, by Ctrl+Shift+S" in room.mode.text())
     hands.strike("+b", 0.25, "+q", 0.03, "-q", "-b")
     settle(lambda: "the key is dead on Draw" in room.mode.text())
     hands.strike("ctrl+k")
-    play = room.doing.play
-    play.hear(Event(1e9, "down", "F9"), 0.0)
+    room.desk.mode.hear(Event(1e9, "down", "F9"), 0.0)
     settle(lambda: "No key of split-42 stands where F9 is" in room.mode.text())
     hands.strike("+Escape", 0.9, "-Escape")
-    settle(lambda: not play.on)
+    settle(lambda: room.desk.mode is None)
 
 
 def test_a_folio_without_a_layout_says_what_to_do(
     tmp_path: Path, open_room: Callable[..., Any], hands: Any, settle: Callable[..., None]
 ) -> None:
     room = open_room(write_folio(tmp_path / "bare", {"layouts/split-42.toml": None}), "arrange").room("arrange")
-    assert room.empty.isVisible() and "N lays one out" in room.empty.text()
-    room.doing.new_layer()
+    assert room.empty.isVisible() and "Shift+B lays one out" in room.empty.text()
+    room.setFocus()
+    hands.strike("shift+b")
     answer(room, hands, settle, "compact-61")
-    settle(lambda: room.place is not None and room.place.board == "compact-61")
+    settle(lambda: room.desk.place is not None and room.desk.place.board == "compact-61")
 
 
 SVG = '<svg><rect id="KeyA" width="20" height="20"/><rect id="KeyB" x="21" width="20" height="20"/><circle id="knob-1" cx="60" cy="10" r="10"/></svg>'
@@ -339,38 +339,38 @@ def test_a_board_is_drawn_and_its_shape_edited(
     told: list[str] = []
     room.session.told.connect(told.append)
     (tmp_path / "lap-pad.svg").write_text(SVG)
-    room.boarding.from_drawing(tmp_path / "lap-pad.svg")
-    assert room.place.board == "lap-pad" and "has 2 keys and 1 knobs" in told[-1]
-    room.boarding.from_drawing(tmp_path / "gone.svg")
+    room.board_verbs.from_drawing(tmp_path / "lap-pad.svg")
+    assert room.desk.place.board == "lap-pad" and "has 2 keys and 1 knobs" in told[-1]
+    room.board_verbs.from_drawing(tmp_path / "gone.svg")
     assert "gone.svg: " in told[-1]
     room.canvas.setFocus()
     hands.strike("shift+e")
-    settle(room.shape.isVisible)
+    settle(room.shape().isVisible)
     hands.strike("alt+Down")
     settle(lambda: room.session.folio.boards["lap-pad"].by_id["KeyA"].y == 0.25)
-    room.shape.numbers["w"].setFocus()
-    room.shape.numbers["w"].selectAll()
+    room.shape().numbers["w"].setFocus()
+    room.shape().numbers["w"].selectAll()
     hands.strike("1", "period", "5", "Return")
     settle(lambda: room.session.folio.boards["lap-pad"].by_id["KeyA"].w == 1.5)
-    room.shape.reach.setCurrentText("avoid")
-    room.shape.reach.activated.emit(3)
+    room.shape().reach.setCurrentText("avoid")
+    room.shape().reach.activated.emit(3)
     room.canvas.setFocus()
     hands.strike("shift+n")
     answer(room, hands, settle, "extra-1")
     settle(lambda: room.session.folio.boards["lap-pad"].has("extra-1"))
-    assert saved(room).boards["lap-pad"].by_id["KeyA"].reach == "avoid" and room.place.key == "extra-1"
+    assert saved(room).boards["lap-pad"].by_id["KeyA"].reach == "avoid" and room.desk.place.key == "extra-1"
     hands.strike("ctrl+Delete", "shift+e")
     settle(lambda: not room.session.folio.boards["lap-pad"].has("extra-1") and room.side.isVisible())
 
 
 def test_the_real_board_is_checked_and_drift_taken_over(room: Any, hands: Any, settle: Callable[..., None]) -> None:
     hands.strike("shift+c")
-    settle(lambda: room.boarding.check.on)
+    settle(lambda: room.desk.mode is not None)
     assert room.mode.text().startswith("On the real board strike P on Base. 1 of 3, 0 differ.")
     hands.strike("p", "F2")
     settle(lambda: "3 of 3" in room.mode.text())
     hands.strike("ctrl+shift+d")
-    chooser = room.window().chooser
+    chooser = room.window().chooser()
     settle(chooser.line.hasFocus)
     assert "the board sends Ctrl+Shift+D, the folio says Ctrl+Shift+S" in chooser.list.item(0).text()
     hands.strike("Return")
@@ -379,18 +379,17 @@ def test_the_real_board_is_checked_and_drift_taken_over(room: Any, hands: Any, s
 
 def test_sequences_as_a_tree(room: Any, hands: Any, settle: Callable[..., None]) -> None:
     hands.strike("q")
-    settle(lambda: room.doing._tree is not None and room.doing._tree.tree.hasFocus())
-    tree = room.doing._tree
-    texts = [item.text(0) for item in tree._items()]
-    assert texts == ["Ctrl+K: 2 sequences", "Ctrl+K Ctrl+L: Lead line", "Ctrl+K Ctrl+S: Name strait"]
+    settle(lambda: room.tree().tree.hasFocus())
+    tree = room.tree()
+    assert tree.texts() == ["Ctrl+K: 2 sequences", "Ctrl+K Ctrl+L: Lead line", "Ctrl+K Ctrl+S: Name strait"]
     hands.strike("F2")
     answer(room, hands, settle, "Lines and names")
-    settle(lambda: tree._items()[0].text(0) == "Ctrl+K: Lines and names")
+    settle(lambda: tree.texts()[0] == "Ctrl+K: Lines and names")
     tree.tree.setFocus()
     hands.strike("o")
-    settle(lambda: tree._items()[0].text(0).endswith("stays open"))
-    hands.strike("Down", "Return")
-    settle(lambda: room.window().press_it.isVisible())
+    settle(lambda: tree.texts()[0].endswith("stays open"))
+    hands.strike("Right", "Return")
+    settle(lambda: room.window().press_it().isVisible())
     hands.strike("ctrl+k", "ctrl+j", "Return")
     settle(lambda: str(room.session.folio.bindings["lead-line"].trigger) == "Ctrl+K Ctrl+J")
     hands.strike("Delete")
@@ -402,11 +401,10 @@ def test_sequences_as_a_tree(room: Any, hands: Any, settle: Callable[..., None])
 
 def test_free_play_on_a_board_read_as_a_device(room: Any, settle: Callable[..., None]) -> None:
     read, write = os.pipe()
-    room.doing.play.listen_to(read)
-    room.doing.play.start()
+    room.board_verbs.free_play(read)
     s = EVDEV_NUMBERS["KeyS"]
     for ms, value in ((0, 1), (60, 0)):
         os.write(write, RECORD.pack(1000, ms * 1000, 1, s, value))
     settle(lambda: "S on Base: sends S" in room.mode.text())
     os.close(write)
-    room.doing.play.stop()
+    room.desk.end_mode()

@@ -55,43 +55,47 @@ def test_gather_begins_with_the_bench_and_arrange_with_a_board(window: Any) -> N
 
 def test_find_goes_to_commands_keys_cards_and_actions(window: Any, hands: Any, settle: Callable[..., None]) -> None:
     hands.strike("slash", "d", "e", "p", "t", "h")
-    settle(window.found.isVisible)
-    texts = [window.found.list.item(i).text() for i in range(window.found.list.count())]
+    settle(window.found().isVisible)
+    texts = [window.found().list.item(i).text() for i in range(window.found().list.count())]
     assert texts[0].startswith("Depth range") and any("held on Draw" in text for text in texts)
     hands.strike("Return")
     settle(lambda: window.current == "weigh")
     assert window.rooms["weigh"].ledger.current_id() in ("range-held", "range-d")
     hands.strike("slash", "n", "e", "w", "space", "s", "o", "u", "n", "d")
-    settle(window.found.isVisible)
+    settle(window.found().isVisible)
     hands.strike("Escape")
-    settle(lambda: not window.found.isVisible())
+    settle(lambda: not window.found().isVisible())
     assert window.rooms["weigh"].ledger.hasFocus()
     hands.strike("slash", "q", "u", "a", "y")
-    settle(window.found.isVisible)
-    assert "on the bench" in window.found.list.item(0).text()
+    settle(window.found().isVisible)
+    assert "on the bench" in window.found().list.item(0).text()
     hands.strike("Return")
     settle(lambda: window.current == "gather")
     hands.strike("slash", "x", "x", "q", "z", "x")
-    settle(lambda: window.found.list.count() == 1)
-    assert window.found.list.item(0).text() == "Nothing is called xxqzx."
+    settle(lambda: window.found().list.count() == 1)
+    assert window.found().list.item(0).text() == "Nothing is called xxqzx."
 
 
 def test_the_card_of_keys_is_made_from_the_live_actions(window: Any, hands: Any, settle: Callable[..., None]) -> None:
     for id in ("weigh", "drill", "cards"):
         window.go(id)
         hands.strike("question")
-        settle(window.overlay.isVisible)
-        said = window.overlay.accessibleDescription()
+        settle(window.overlay().isVisible)
+        said = window.overlay().accessibleDescription()
         for action in window.registry.of_room(id):
             assert not action.keys or f"{action.name}: {action.keys[0]}" in said
         hands.strike("Escape")
-        settle(lambda: not window.overlay.isVisible())
+        settle(lambda: not window.overlay().isVisible())
 
 
 def test_no_two_actions_of_a_room_answer_to_the_same_key(window: Any) -> None:
     for id in ROOMS:
-        keys = [key for action in window.registry.of_room(id) for key in action.keys]
+        actions = window.registry.of_room(id)
+        keys = [(action.scope, key) for action in actions for key in action.keys]
         assert len(keys) == len(set(keys)), id
+        # a key of one pane is no key of the whole room as well
+        whole = {key for scope, key in keys if scope is None}
+        assert not whole & {key for scope, key in keys if scope is not None}, id
 
 
 def test_f6_goes_round_the_panes_and_focus_is_seen(window: Any, hands: Any, settle: Callable[..., None]) -> None:
@@ -154,6 +158,7 @@ def test_an_edit_in_the_window_and_one_on_disk_do_not_lose_each_other(
 ) -> None:
     (folder / SPLIT).write_text(LAYOUT + "# mine\n")
     window.session.take_move("range-d", parse_trigger("split-42:draw:KeyA:tap"), False, "why")
+    settle(lambda: not window.session.edits.waits())
     assert "# mine" in (folder / SPLIT).read_text()
     assert str(open_folio(folder).folio.bindings["range-d"].trigger) == "split-42:draw:KeyA:tap"
 
@@ -213,11 +218,11 @@ def test_a_first_start_makes_the_demo_and_greets(
     assert opened is not None and len(opened.folio.programs) == 3
     window = app.open_window(opened, load_settings())
     qtbot.addWidget(window)
-    settle(window.overlay.isVisible)
-    said = window.overlay.accessibleDescription()
+    settle(window.overlay().isVisible)
+    said = window.overlay().accessibleDescription()
     assert all(room.title() in said for room in ROOMS)
-    qtbot.keyClick(window.overlay, Qt.Key.Key_Space)
-    assert not window.overlay.isVisible() and load_settings().introduced
+    qtbot.keyClick(window.overlay(), Qt.Key.Key_Space)
+    assert not window.overlay().isVisible() and load_settings().introduced
     settle(lambda: window.session.ledger is not None, 15000)
     window.close()
 
@@ -245,6 +250,7 @@ def test_undo_and_redo_by_keys_byte_for_byte(
 ) -> None:
     before = (folder / SPLIT).read_bytes()
     window.session.take_move("sounding-s", parse_trigger("split-42:draw:KeyD:tap"), True, "why")
+    settle(lambda: not window.session.edits.waits())
     after = (folder / SPLIT).read_bytes()
     assert before != after
     hands.strike("ctrl+z")
@@ -260,7 +266,7 @@ def test_the_applications_own_keys_are_a_program_and_can_be_others(
     window: Any, hands: Any, settle: Callable[..., None]
 ) -> None:
     window.go("gather")
-    window.rooms["gather"].doing.take_own()
+    window.rooms["gather"].commands.take_own()
     program = window.session.folio.programs["glimber"]
     assert {"undo", "gather-find", "arrange-swap", "weigh-drill"} <= program.commands.keys()
     window.session.edit("move", lambda folio: move_binding(folio, "room-arrange", parse_trigger("Ctrl+Alt+A")).folio)

@@ -103,7 +103,8 @@ class Chooser(Cover):
         self.box.setGeometry((self.width() - width) // 2, max(60, (self.height() - height) // 3), width, height)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        if not isinstance(event, QKeyEvent) or event.type() not in (QEvent.Type.KeyPress, QEvent.Type.ShortcutOverride):
+        kinds = (QEvent.Type.KeyPress, QEvent.Type.ShortcutOverride)
+        if watched is not self.line or not isinstance(event, QKeyEvent) or event.type() not in kinds:
             return bool(super().eventFilter(watched, event))
         if event.type() == QEvent.Type.ShortcutOverride:
             event.accept()  # while something is asked, no key means anything else

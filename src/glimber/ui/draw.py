@@ -119,6 +119,6 @@ def write_png(drawing: shapes.Drawing, to: Path) -> None:
     data = QByteArray()
     buffer = QBuffer(data)
     buffer.open(QBuffer.OpenModeFlag.WriteOnly)
-    if not image.save(buffer, b"PNG"):
+    if not image.save(buffer, "PNG"):  # type: ignore[call-overload]  # the stubs want bytes, the library text
         raise StoreError(f"{to}: the picture could not be made")
     write_atomically(to, bytes(data.data()))

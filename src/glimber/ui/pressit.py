@@ -171,8 +171,8 @@ class PressIt(Cover):
     # Keys
 
     def event(self, event: QEvent) -> bool:
-        spelling = self.line.isVisible() and isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress
-        if spelling and isinstance(event, QKeyEvent) and event.key() == Qt.Key.Key_Escape:
+        struck = isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress and event.key() == Qt.Key.Key_Escape
+        if struck and self.line.isVisible():
             self.cancel()
             return True
         return bool(super().event(event))

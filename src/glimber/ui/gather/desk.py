@@ -120,7 +120,12 @@ class GatherDesk(QObject):
             return Reading(name, kind, read(kind, data, Options(column, watch)), path)
 
         job = self.session.jobs.run(_JOB, work, self._take)
-        job.work.progressed.connect(lambda _, rows: self.progressed.emit(f"Reading {name}, {rows} rows so far… Esc stops."))
+
+        def tell(share: float, rows: str) -> None:
+            if not job.work.stopped:
+                self.progressed.emit(f"Reading {name}, {rows} rows so far… Esc stops.")
+
+        job.work.progressed.connect(tell)
 
     def read_again(self, column: str) -> None:
         """The same source by another of its columns."""
