@@ -132,9 +132,9 @@ def test_the_ledger_says_what_costs_most_and_the_case_says_why(folder: Path, ope
     case = room.case
     assert case.title.text() == "Add sounding" and "Move to D on Draw." in case.words.text()
     assert "Struck D for S in 14 of 14 slips." in case.words.text()
-    assert case.details.board.marks.counts == {"KeyD": 14} and case.details.board.marks.lit == ("KeyS",)
-    assert case.details.places.item(0, 0).text() == "D on Draw, swapping"
-    assert "from 42 tries on 4 days" in case.details.figures.text()
+    assert case.details().board.marks.counts == {"KeyD": 14} and case.details().board.marks.lit == ("KeyS",)
+    assert case.details().places.item(0, 0).text() == "D on Draw, swapping"
+    assert "from 42 tries on 4 days" in case.details().figures.text()
     hands.strike("Down")
     settle(lambda: room.ledger.current_id() != "sounding-s")
     assert case.title.text() == "Depth range"

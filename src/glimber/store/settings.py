@@ -21,6 +21,8 @@ class UserSettings:
     last_card: str = ""
     theme: str = "dark"
     introduced: bool = False
+    window: str = ""
+    """Where the window was, as ``x,y,width,height`` in px, and ``max`` behind it when it filled the screen."""
 
     @property
     def computer_name(self) -> str:

@@ -83,6 +83,7 @@ def open_window(opened: Opened, settings: UserSettings) -> Window:
     """Show the window; everything the first painted frame does not need begins after it."""
     session = Session(opened, settings)
     window = Window(session)
+    window.take_place()
     window.show()
 
     def after_first_frame() -> None:

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QWidget
 
 from glimber.core.folio.board import Board, Key
 from glimber.core.notation.legend import Legend
+from glimber.ui.look import SMALL
 from glimber.ui.style import theme
 from glimber.ui.type import font
 
@@ -137,9 +138,9 @@ class BoardOutline(QWidget):
             painter.fillRect(tick, QColor(t.faint))
         if prints or lit:
             text = key.print if key.print is not None else (self.legend.print_of(key.id) if self.legend else "")
-            size = max(8, round(u * (0.26 if len(text) < 3 else 0.2)))
-            if text and (lit or u * 0.26 >= 7):
-                painter.setFont(font(size, 700 if lit else 400))
+            size = max(SMALL, round(u * (0.26 if len(text) < 3 else 0.2)))
+            painter.setFont(font(size, 700 if lit else 400))
+            if text and painter.fontMetrics().horizontalAdvance(text) <= rect.width() and size < rect.height():
                 painter.setPen(QColor(t.on_lamp if lit else t.faint))
                 painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, text)
         painter.restore()
@@ -156,7 +157,7 @@ class BoardOutline(QWidget):
         painter.setPen(QPen(QColor(t.slip), 1 + 1.5 * count / most))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawEllipse(point, r, r)
-        painter.setFont(font(max(8, round(u * 0.3)), 600))
+        painter.setFont(font(max(SMALL, round(u * 0.3)), 600))
         painter.setPen(QColor(t.slip))
         painter.drawText(QRectF(point.x() - r, point.y() - r, 2 * r, 2 * r), Qt.AlignmentFlag.AlignCenter, str(count))
 

@@ -7,7 +7,7 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QEvent, QSize, Qt, QTimer, Signal
+from PySide6.QtCore import QEvent, QRect, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QCloseEvent, QPaintEvent
 from PySide6.QtWidgets import QApplication, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
@@ -36,6 +36,7 @@ if TYPE_CHECKING:
     from glimber.ui.weigh.room import WeighRoom
 
 REST_MS, NEXT_MS = 300, 20
+LEAST, USUAL, FRAME = (1024, 600), (1280, 800), 28
 
 
 class _Desk(QWidget):
@@ -84,8 +85,7 @@ class Window(QMainWindow):
         self._rest.setSingleShot(True)
         self._rest.timeout.connect(self.refresh_stale)
         self.setWindowTitle(f"{session.folio.settings.title} – Glimber")
-        self.setMinimumSize(QSize(1024, 680))
-        self.resize(1280, 800)
+        self.setMinimumSize(QSize(*LEAST))
         self.top = TopLine(self.go)
         self.bottom = BottomLine()
         self.notice = Notice(session)
@@ -379,9 +379,43 @@ class Window(QMainWindow):
             self.registry.look(self.current)
         return super().event(event)
 
+    # Where the window is
+
+    def take_place(self) -> None:
+        """Where it was last; the first time, and where that is on no screen any more, as large as there is room for.
+
+        Called before it is shown: the frame that a window manager puts round it is not known yet, and allowed for.
+        """
+        whole = self.screen().availableGeometry()
+        before = self.session.settings.window
+        box = _box_of(before)
+        if box is None or not any(screen.availableGeometry().contains(box.center()) for screen in QApplication.screens()):
+            wide, high = min(USUAL[0], whole.width()), min(USUAL[1], whole.height() - FRAME)
+            self.resize(max(LEAST[0], wide), max(LEAST[1], high))
+            return
+        self.resize(min(box.width(), whole.width()), min(box.height(), whole.height() - FRAME))
+        self.move(box.topLeft())
+        if before.endswith("max"):
+            self.setWindowState(Qt.WindowState.WindowMaximized)
+
+    def _keep_place(self) -> None:
+        box = self.normalGeometry()
+        top = self.pos() if not self.isMaximized() else box.topLeft()
+        remember(window=f"{top.x()},{top.y()},{box.width()},{box.height()}{',max' if self.isMaximized() else ''}")
+
     def closeEvent(self, event: QCloseEvent) -> None:
+        self._keep_place()
         self.rooms[self.current].leave()
         for room in self.rooms.values():
             room.close_down()
         self.session.close()
         super().closeEvent(event)
+
+
+def _box_of(text: str) -> QRect | None:
+    """A place as it is kept in the settings; None for none."""
+    parts = text.removesuffix(",max").split(",")
+    if len(parts) != 4 or not all(part.lstrip("-").isdigit() for part in parts):
+        return None
+    x, y, width, height = map(int, parts)
+    return QRect(x, y, width, height)

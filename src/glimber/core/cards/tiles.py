@@ -148,7 +148,7 @@ class Tiles:
         return max(size, self.least)
 
     def _footnote(self, short: bool, line: FaceLine, footnotes: list[str]) -> str:
-        if not short:
+        if not short or self.least:  # on screen the whole name is one glance away, in the tip and below the board
             return ""
         footnotes.append(line.full)
         return str(len(footnotes))

@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from functools import cached_property
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from glimber.core.folio.folio import Folio
 from glimber.core.folio.words import place_words
 from glimber.core.weigh.choices import CHOICES
 from glimber.core.weigh.summary import Row
+from glimber.ui.flow import Flow
+from glimber.ui.late import Late
 from glimber.ui.style import theme
 
 if TYPE_CHECKING:
@@ -29,6 +31,7 @@ class CaseView(QFrame):
         super().__init__()
         self.setObjectName("panel")
         self._take = take
+        self.details = Late(self._make_details)
         self.verdict: Verdict | None = None
         self.title, self.subtitle, self.words = QLabel(), QLabel(), QLabel()
         self.title.setProperty("role", "heading")
@@ -38,15 +41,13 @@ class CaseView(QFrame):
         for label in (self.title, self.subtitle, self.words):
             label.setWordWrap(True)
         self.buttons: dict[str, QPushButton] = {}
-        row = QHBoxLayout()
-        row.setSpacing(6)
+        row = Flow(6)
         for number, choice in enumerate(CHOICES, start=1):
             button = QPushButton(f"{number}  {choice}")
             button.setProperty("narrow", True)
-            button.clicked.connect(lambda _=False, choice=choice: self.take(choice))
+            button.clicked.connect(partial(self._clicked, choice))
             self.buttons[choice] = button
             row.addWidget(button)
-        row.addStretch(1)
         inner = QWidget()
         layout = QVBoxLayout(inner)
         layout.setContentsMargins(20, 14, 20, 12)
@@ -69,14 +70,16 @@ class CaseView(QFrame):
         self._inner = inner
         inner.hide()
 
-    @cached_property
-    def details(self) -> CaseDetails:
+    def _make_details(self) -> CaseDetails:
         """Everything under the verdict."""
         from glimber.ui.weigh.details import CaseDetails
 
         made = CaseDetails()
         self._column.insertWidget(self._column.count() - 1, made)
         return made
+
+    def _clicked(self, choice: str, checked: bool = False) -> None:
+        self.take(choice)
 
     def take(self, choice: str) -> None:
         """The person decides; a move goes to the place chosen in the table."""
@@ -92,7 +95,7 @@ class CaseView(QFrame):
     def candidate(self) -> Candidate | None:
         """The place chosen in the table; the best without a choice."""
         found = self.candidates()
-        row = self.details.places.currentRow()
+        row = self.details().places.currentRow()
         return found[row] if 0 <= row < len(found) else (found[0] if found else None)
 
     def show_row(self, row: Row) -> None:
@@ -104,8 +107,8 @@ class CaseView(QFrame):
         self._say(row.choice, f"{row.choice.capitalize()}.", row.words)
         for button in self.buttons.values():
             button.setEnabled(False)
-        if "details" in self.__dict__:
-            self.details.hide()
+        if self.details.made is not None:
+            self.details.made.hide()
 
     def _say(self, choice: str, headline: str, words: str) -> None:
         self.words.setText(f'<b style="color:{_ink(choice)}">{headline}</b> {words}')
@@ -133,8 +136,8 @@ class CaseView(QFrame):
             button.setEnabled(True)
         self.buttons["move"].setEnabled(bool(self.candidates()))
         self.buttons["retire"].setEnabled(not row.binding.pinned)
-        self.details.show_row(ledger, row, self.candidates())
-        self.details.show()
+        self.details().show_row(ledger, row, self.candidates())
+        self.details().show()
 
 
 def _ink(choice: str) -> str:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QBrush, QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QBrush, QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from glimber.core.weigh.summary import Row
@@ -106,7 +106,7 @@ class LedgerStrips(QWidget):
             painter.drawRect(QRectF(x, 7.5, 14, 9))
             width = put_text(painter, QRectF(x + 18, 0, 90, 24), name, 12, 400, QColor(theme().quiet))
             x += 18 + width + 14
-        _wedge(painter, x + 4, 16, QColor(theme().quiet))
+        _hairline(painter, x + 4, 5, 19)
         put_text(painter, QRectF(x + 14, 0, 120, 24), "the slow way", 12, 400, QColor(theme().quiet))
 
     def _paint_row(self, painter: QPainter, place: int, row: Row, scale: float, room: float) -> None:
@@ -146,11 +146,22 @@ class LedgerStrips(QWidget):
             x += width
         put_text(painter, QRectF(x + 8, top + 10, 90, 20), f"{row.weekly_s:.0f} s", 13, 400, QColor(t.quiet))
         if row.slow_s is not None:
-            end = row.slow_s * scale
-            if end <= room + 40:
-                _wedge(painter, _BAR + end, top + 38, QColor(t.quiet))
-            else:
-                _beyond(painter, _BAR + room + 48, top + 35, QColor(t.quiet))
+            self._paint_slow(painter, row, top, x, scale, room)
+
+
+    def _paint_slow(self, painter: QPainter, row: Row, top: float, after: float, scale: float, room: float) -> None:
+        """Where the slow way would end; outside the scale a line on to its seconds at the edge."""
+        t, end = theme(), _BAR + (row.slow_s or 0.0) * scale
+        edge = _BAR + room + 82
+        if end <= _BAR + room:
+            _hairline(painter, end, top + 6, top + 34)
+            return
+        seconds = f"{row.slow_s:.0f} s"
+        wide = put_text(painter, QRectF(edge - 80, top + 24, 80, 16), seconds, 11, 400, QColor(t.faint), end=True)
+        y = top + 33.5
+        painter.setPen(QPen(QColor(t.line), 1))
+        painter.drawLine(QPointF(min(after, edge - wide - 12), y), QPointF(edge - wide - 6, y))
+        _hairline(painter, edge - wide - 6, top + 30, top + 38)
 
 
 def _said(row: Row) -> tuple[str, str, QColor]:
@@ -174,14 +185,7 @@ def _fills() -> tuple[QBrush, QBrush, QBrush, QBrush]:
     )
 
 
-def _wedge(painter: QPainter, x: float, bottom: float, ink: QColor) -> None:
-    painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(ink)
-    painter.drawPolygon(QPolygonF([QPointF(x, bottom - 6), QPointF(x + 4, bottom), QPointF(x - 4, bottom)]))
-
-
-def _beyond(painter: QPainter, x: float, middle: float, ink: QColor) -> None:
-    """The slow way ends further right than there is room."""
-    painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(ink)
-    painter.drawPolygon(QPolygonF([QPointF(x, middle), QPointF(x - 6, middle - 4), QPointF(x - 6, middle + 4)]))
+def _hairline(painter: QPainter, x: float, top: float, bottom: float) -> None:
+    """Where the slow way ends."""
+    painter.setPen(QPen(QColor(theme().quiet), 1))
+    painter.drawLine(QPointF(x, top), QPointF(x, bottom))

@@ -52,7 +52,7 @@ class WeighRoom(Room):
         return self.session.summary.open_verdicts if self.session.summary is not None else None
 
     def panes(self) -> list[QWidget]:
-        return [self.ledger, *([self.case.details.places] if self.session.ledger is not None else [])]
+        return [self.ledger, *([self.case.details().places] if self.session.ledger is not None else [])]
 
     def actions_here(self) -> list[Action]:
         keys = [

@@ -71,6 +71,7 @@ class SidePane(QWidget):
         layout.setSpacing(10)
         for head, list_, stretch in ((self.list_head, self.list, 6), (self.bench_head, self.bench, 5)):
             head.setProperty("role", "quiet")
+            list_.setResizeMode(QListWidget.ResizeMode.Adjust)
             list_.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
             panel = QFrame()
             panel.setObjectName("panel")

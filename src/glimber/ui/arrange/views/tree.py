@@ -58,6 +58,8 @@ class SequenceTree(Cover):
         for header in (self.tree.horizontalHeader(), self.tree.verticalHeader()):
             header.hide()
         self.tree.setShowGrid(False)
+        self.tree.setStyleSheet("QTableWidget::item:selected { background: transparent; }")
+        self.program.setMaximumWidth(320)
         self.tree.setFrameShape(QFrame.Shape.NoFrame)
         self.tree.setTabKeyNavigation(False)
         self.tree.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
