@@ -15,8 +15,8 @@ from glimber.core.engine.events import Event
 from glimber.core.notation.keycodes import EVDEV_NUMBERS
 from glimber.store.system.device import RECORD
 from glimber.store.toml.reading import open_folio
-from glimber.ui.arrange.verbs.does import even_steps
 from glimber.ui.arrange.place import Place
+from glimber.ui.arrange.verbs.does import even_steps
 from tests.helpers import write_folio
 
 BESIDE = 'format = "glimber-layout/1"\nboard = "pad-21"\n[[layers]]\nid = "pad"\nname = "Pad"\n[layers.keys]\nF13 = "F13"\nknob-1 = { left = "VolumeDown" }\n'

@@ -14,6 +14,7 @@ from typing import Any
 import pytest
 
 from glimber.core.drill.tries import KeyEvents, Round, Try
+from glimber.store.faults import StoreError
 from glimber.store.practice.log import open_log
 from tests.helpers import PROGRAM, tries_of, write_folio
 
@@ -250,3 +251,27 @@ def test_a_window_killed_in_a_round_loses_no_judged_try(folder: Path, hands: Any
         kept = {one.id for one in log.records(Try)}
     ids = {id for id in told if len(id) == 36}
     assert len(ids) >= 3 and ids <= kept
+
+
+def test_a_try_that_cannot_be_written_stays_the_prompt_until_it_is(
+    folder: Path, open_room: Callable[..., Any], hands: Any, settle: Callable[..., None], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    window = open_room(folder, "drill")
+    room = window.room("drill")
+    room.begin_with(["show-desktop"], seed=1)
+    settle(lambda: room.play.prompt_ms is not None)
+    record = window.session.record
+
+    def full(*records: Any) -> None:
+        raise StoreError("practice.db: the try could not be written; is the disk full?")
+
+    monkeypatch.setattr(window.session, "record", full)
+    strike(hands, "show-desktop")
+    settle(lambda: "is the disk full" in room.play.stuck)
+    assert room.play.tries == () and room.play.binding.id == "show-desktop"
+    hands.strike("Return")
+    settle(lambda: bool(room.play.stuck))
+    monkeypatch.setattr(window.session, "record", record)
+    hands.strike("Return")
+    settle(lambda: len(room.play.tries) == 1 and not room.play.stuck)
+    assert [one.outcome for one in window.session.log().tries_of_round(room.play.drill.round_id)] == ["hit"]

@@ -3,16 +3,24 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
+from math import inf
 from random import Random
+from typing import Final
 
-from glimber.core.drill import machine as drill
-from glimber.core.drill.judge import Judge, listener_for
-from glimber.core.drill.machine import Drill
-from glimber.core.drill.tries import Change, KeyEvents, Record, Round, Try
+from glimber.core.drill.machine import Commit, Committed, Drill, GoOn, Input, Shown, Struck, begin, step
+from glimber.core.drill.tries import Change, Record, Round, Try
+from glimber.core.engine.events import Event
 from glimber.core.folio.folio import Folio
 from glimber.standin.person import Person
 from glimber.store.practice.uuid7 import uuid7
+
+MOST_PROMPTS: Final = 90
+BETWEEN_MS: Final = 400.0
+"""From an answer to the paint of the next prompt, for a person who looks up."""
+READING_MS: Final = 1400.0
+"""What was wrong is read before the wanted one is struck."""
 
 
 def seeded_ids(seed: int) -> Callable[[datetime], str]:
@@ -32,38 +40,70 @@ def play_round(
     seed: int,
 ) -> tuple[list[Record], datetime]:
     """One round from ``at``: its records, and the moment it ended."""
-    going = drill.begin(folio, bindings, "press", computer, changes, at, seed, new_id)
-    records: list[Record] = []
-    now = at
-    for _ in range(90):
-        if going.done:
+    playing = _Playing(person, begin(folio, bindings, "press", computer, changes, at, seed, new_id), at)
+    for _ in range(MOST_PROMPTS):
+        if not playing.prompt():
             break
-        going.next_prompt()
-        now += timedelta(milliseconds=400)
-        now = _prompt(person, going, now, records)
-    whole = Round(going.round_id, at, computer, "press", tuple(bindings), now)
-    return [whole, *records], now
+    whole = Round(playing.drill.round_id, at, computer, "press", tuple(bindings), playing.now)
+    return [whole, *playing.records], playing.now
 
 
-def _prompt(person: Person, going: Drill, now: datetime, records: list[Record]) -> datetime:
-    """One prompt, and the strike that must follow a slip."""
-    binding = going.binding
-    assert binding is not None
-    forced = False
-    while True:
-        events = person.forced(binding) if forced else person.answer(binding)[0]
-        question = going.question(now)
-        judge = Judge(question, listener_for(question))
-        answer = next((found for event in events if (found := judge.feed(event))), None) or judge.settle()
-        took = (answer.recall_ms or going.deadline_ms) + (answer.motor_ms or 0.0)
-        now += timedelta(milliseconds=took + (0 if answer.outcome == "hit" else 1400))
-        one = going.record(answer, now.astimezone(UTC))
-        kept = tuple((event.t, event.kind, event.key) for event in events)
-        records += [one, KeyEvents(going.new_id(now), going.round_id, now, question.on_board, kept)]
-        person.learn(binding.id, clean=answer.outcome == "hit" and not forced)
-        if not going.forced:
-            return now
-        forced = True
+class _Playing:
+    """The drill's machine with the person's hands at it and a clock of its own; every commit succeeds."""
+
+    def __init__(self, person: Person, drill: Drill, at: datetime) -> None:
+        self.person, self.drill = person, drill
+        self.began, self.t = at, 0.0
+        self.records: list[Record] = []
+        self._do(GoOn())
+
+    @property
+    def now(self) -> datetime:
+        return self.began + timedelta(milliseconds=self.t)
+
+    def _do(self, what: Input) -> bool:
+        """Step the machine; whether that made a try."""
+        self.drill, effects = step(self.drill, what, self.t, self.now.astimezone(UTC))
+        for effect in effects:
+            if isinstance(effect, Commit):
+                self.records += effect.records
+                self._do(Committed())
+                return True
+        return False
+
+    def prompt(self) -> bool:
+        """One prompt, and the strikes that must follow a slip; False when the round is done."""
+        binding = self.drill.binding
+        if self.drill.done or binding is None:
+            return False
+        self.t += BETWEEN_MS
+        forced = False
+        while True:
+            events = self.person.forced(binding) if forced else self.person.answer(binding)[0]
+            clean = self._answer(events)
+            self.person.learn(binding.id, clean=clean and not forced)
+            if not self.drill.forced:
+                return True
+            forced = True
+
+    def _answer(self, events: Sequence[Event]) -> bool:
+        """Carry an answer out, and let time pass to its end; whether it was a clean hit."""
+        begin, count = self.t, len(self.drill.tries)
+        board = self.drill.question.on_board if self.drill.question is not None else None
+        self._do(Shown())
+        for event in events:
+            self.t = begin + event.t
+            self._do(Struck(replace(event, t=self.t), board=board))
+        while len(self.drill.tries) == count:
+            due = self.drill.wake_ms()
+            if due is None or due == inf:
+                raise RuntimeError(f"{self.drill.state.asked}: the person's hand ended without the strike that is waited for")
+            self.t = max(self.t, due + 1e-6)
+            self._do(None)
+        hit = self.drill.tries[-1].outcome == "hit"
+        if not hit:
+            self.t += READING_MS
+        return hit
 
 
 def tries_of(records: Sequence[Record]) -> list[Try]:

@@ -9,13 +9,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from glimber.core.drill import machine as drills
-from glimber.core.drill.answer import Answer
 from glimber.core.drill.round import CLEAN_HITS, answered, ask, begin, resumed
 from glimber.core.drill.tries import Change, Practice
 from glimber.core.weigh.measures import measure
 from glimber.core.weigh.plan import due_now, plan_round
-from glimber.store.practice.uuid7 import uuid7
 from tests.helpers import NOON, folio_of, practice, tries_of
 
 S, D = "split-42:draw:KeyS:tap", "split-42:draw:KeyD:tap"
@@ -116,26 +113,3 @@ def test_resuming_a_round_gives_the_state_it_stood_in() -> None:
         state = answered(state, clean)
     again = resumed(["a", "b", "c"], results)
     assert again.lanes == state.lanes and again.nth == state.nth and again.asked is None
-
-
-def test_a_drill_records_first_cold_and_forced_strikes() -> None:
-    going = drills.begin(folio_of(), ["sounding-s"], "press", "bridge", (), NOON, 1, uuid7)
-    going.next_prompt()
-    slip = going.record(
-        Answer("slip", "neighbour", would_do="shoalwright/depth-range", recall_ms=600, motor_ms=0), NOON
-    )
-    assert slip.first and slip.cold and going.forced and not going.done
-    forced = going.record(Answer("hit", credited="sounding-s", recall_ms=900, motor_ms=0), NOON)
-    assert not forced.first and not forced.cold and not going.forced
-    going.next_prompt()
-    hit = going.record(Answer("hit", credited="sounding-s", recall_ms=500, motor_ms=0), NOON)
-    assert hit.first and not hit.cold and hit.nth == 2
-    assert going.state.lanes[0].strikes == (False, True)
-
-
-def test_a_void_try_moves_nothing() -> None:
-    going = drills.begin(folio_of(), ["sounding-s", "range-d"], "press", "bridge", (), NOON, 1, uuid7)
-    going.next_prompt()
-    void = going.record(Answer("slip", "stray"), NOON, "the window lost focus")
-    assert (void.outcome, void.void_why, void.slip) == ("void", "the window lost focus", None)
-    assert not going.forced and all(not lane.strikes for lane in going.state.lanes)

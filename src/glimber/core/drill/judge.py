@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import copy
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
@@ -28,7 +29,7 @@ def listener_for(question: Question) -> Listener:
 class Judge:
     """Judges one answer as it comes. ``feed`` and ``advance`` return the Answer once there is one."""
 
-    def __init__(self, question: Question, listener: Listener, since: float = 0.0) -> None:
+    def __init__(self, question: Question, listener: Listener, since: float = 0.0, first_down: float | None = None) -> None:
         self.question, self.listener, self.since = question, listener, since
         folio, wanted = question.folio, question.wanted
         command = folio.command_of(wanted)
@@ -49,12 +50,25 @@ class Judge:
             for habit in question.habits
         ]  # fmt: skip
         self._units: list[Unit] = []
-        self._first_down: float | None = None
+        self._first_down = first_down
+
+    def copy(self, listener: Listener) -> Judge:
+        """Another judge of the same answer as far as it has come, on a listener of its own."""
+        other = copy.copy(self)
+        other.listener, other._units = listener, list(self._units)
+        return other
+
+    def waits_until(self) -> float | None:
+        """When a step that completes one sequence and begins a longer one will count, in ms."""
+        if not self._units or self._by_spot or self._meanings.read(self._seen()).state != "both":
+            return None
+        return self._units[-1].t + self.question.folio.settings.timing.sequence_ms
 
     def feed(self, event: Event) -> Answer | None:
         """Take one key event; times are on the listener's clock."""
         answer = self._take(self.listener.advance(event.t)) or self._over(event.t)
         if answer is not None:
+            self.listener.feed(event)  # it is no part of the answer, but the listener lives on and must know what is held
             return answer
         if event.kind in ("down", "turn") and self._first_down is None and event.t >= self.since:
             self._first_down = event.t
@@ -79,18 +93,13 @@ class Judge:
         return self._expired() if t - self.since >= self.question.deadline_ms and not self._deciding() else None
 
     def _deciding(self) -> bool:
-        machine = getattr(self.listener, "machine", None)
-        pending = machine.pending_until() if machine is not None else None
+        pending = self.listener.pending_until()
         return pending is not None and pending - self.since < self.question.deadline_ms
 
     def _complete_by_waiting(self, t: float) -> Answer | None:
         """A step that completes one sequence and begins a longer one counts after ``sequence_ms``."""
-        if not self._units or self._by_spot:
-            return None
-        due = self._units[-1].t + self.question.folio.settings.timing.sequence_ms
-        if t >= due and self._meanings.read(self._seen()).state == "both":
-            return self._judge_strikes(due)
-        return None
+        due = self.waits_until()
+        return self._judge_strikes(due) if due is not None and t >= due else None
 
     def _take(self, units: list[Unit]) -> Answer | None:
         for unit in units:
@@ -260,9 +269,8 @@ def judge_pointed(question: Question, key: str, down: float, layer: str | None =
     wanted = question.wanted.trigger
     if not isinstance(wanted, Spot):
         raise CannotAnswer(f"{wanted} is not a place on a board; press it or spell it")
-    judging = Judge(replace(question, on_board=wanted.board), KeyboardListener())
+    judging = Judge(replace(question, on_board=wanted.board), KeyboardListener(), first_down=down)
     spot = replace(wanted, keys=(key,), layer=layer or wanted.layer) if key not in wanted.keys else wanted
-    judging._first_down = down
     return judging._judge_spot(Unit(down, down, (), spot, (spot.layer,)))
 
 

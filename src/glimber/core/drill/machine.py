@@ -1,41 +1,160 @@
-"""The drill: rounds of prompts, their judging and the records they leave. One path for the window, replay and stand-in.
+"""The drill as a machine: ``step(state, what came, when) → state, effects``. One loop for the window, the stand-in and tests.
 
-Nothing here reads a clock or draws an id: moments and ids come with the calls.
+Nothing here reads a clock or writes anything: moments and ids come with the calls, and what is to be done comes back as
+effects. A try is an effect: it is committed first, and only the answer that it was (``Committed``) lets the round go on. Where
+it could not be written (``Refused``) the prompt stays the present one and the same record waits to be tried again.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import datetime
+from math import inf
 from random import Random
+from typing import Final
 
 from glimber.core.drill import round as rounds
 from glimber.core.drill.answer import Answer, Question, habits_of
-from glimber.core.drill.tries import AnswerMode, Change, Try
+from glimber.core.drill.judge import Judge, judge_pointed
+from glimber.core.drill.tries import AnswerMode, Change, KeyEvents, Record, Try
+from glimber.core.engine.events import Event
+from glimber.core.engine.listen import BoardListener, KeyboardListener, Listener
+from glimber.core.engine.standin_keys import board_keys
 from glimber.core.folio.folio import Binding, Folio
 from glimber.core.notation.keys import Spot
 
 NewId = Callable[[datetime], str]
+STALL_MS: Final = 50.0
+"""A key event that waited longer than this for the application makes its try void (docs/judging.md, Times)."""
+_NO_DEADLINE_MS: Final = inf
+
+
+# What comes in
+
+
+@dataclass(frozen=True)
+class Shown:
+    """The paint that first shows the prompt has ended: its time runs from here."""
+
+
+@dataclass(frozen=True)
+class Struck:
+    """A key event, and how long it had to wait for the application: of the ordinary keyboard, or of ``board`` itself."""
+
+    event: Event
+    late_ms: float = 0.0
+    board: str | None = None
+
+
+@dataclass(frozen=True)
+class Pointed:
+    """A key of the blank board was clicked."""
+
+    key: str
+
+
+@dataclass(frozen=True)
+class GaveUp:
+    """The person does not know."""
+
+
+@dataclass(frozen=True)
+class Pause:
+    """Stop the clock; ``why`` makes a prompt under way void."""
+
+    why: str | None = None
+
+
+@dataclass(frozen=True)
+class GoOn:
+    """Go on after a pause, or try again what could not be written."""
+
+
+@dataclass(frozen=True)
+class Committed:
+    """The records that were asked for are written."""
+
+
+@dataclass(frozen=True)
+class Refused:
+    """They could not be written, and why."""
+
+    why: str
+
+
+Input = Shown | Struck | Pointed | GaveUp | Pause | GoOn | Committed | Refused | None
+"""``None``: only time has passed."""
+
+
+# What is to be done
+
+
+@dataclass(frozen=True)
+class Commit:
+    """Write these records, and answer Committed or Refused before anything else."""
+
+    records: tuple[Record, ...]
+
+
+@dataclass(frozen=True)
+class Show:
+    """Something else is to be seen: the next prompt, a slip, a pause."""
+
+
+@dataclass(frozen=True)
+class Tell:
+    """Say this in the prompt's own place: the present try could not be written."""
+
+    words: str
+
+
+@dataclass(frozen=True)
+class Counted:
+    """A first strike was a clean hit and is written; ``count`` tries are."""
+
+    one: Try
+    count: int
+
+
+@dataclass(frozen=True)
+class Ended:
+    """Every binding has its clean hits."""
+
+
+Effect = Commit | Show | Tell | Counted | Ended
 
 
 @dataclass
 class Drill:
-    """A round under way. ``folio`` stays as it was at its beginning."""
+    """A round under way: a value, which ``step`` leaves as it is. ``folio`` stays as it was at the beginning.
+
+    ``forced``: a slip was made, and the wanted one must be struck to go on. ``answer``: the slip that is shown.
+    """
 
     folio: Folio
     round_id: str
     mode: AnswerMode
     computer: str
     changes: Sequence[Change]
-    random: Random
+    seed: int
     new_id: NewId
     state: rounds.RoundState
     deadline_ms: float = 4000.0
     strict: bool = False
-    tries: list[Try] = field(default_factory=list)
+    tries: tuple[Try, ...] = ()
     forced: bool = False
     aids: int = 0
+    answer: Answer | None = None
+    paused: bool = False
+    told: str = ""
+    prompt_ms: float | None = None
+    question: Question | None = None
+    pending: tuple[Commit, Try, Answer] | None = None
+    _judge: Judge | None = None
+    _listeners: Mapping[str | None, Listener] = field(default_factory=lambda: {None: KeyboardListener()})
+    _events: tuple[Event, ...] = ()
+    _void_why: str | None = None
 
     @property
     def binding(self) -> Binding | None:
@@ -43,60 +162,213 @@ class Drill:
 
     @property
     def done(self) -> bool:
-        return self.state.done and not self.forced
+        return self.state.done and not self.forced and self.pending is None
 
-    def next_prompt(self) -> Binding:
-        """Ask for the next binding. Raises ValueError when the round is done."""
-        self.state = rounds.ask(self.state, self.random)
-        self.forced, self.aids = False, 0
-        binding = self.binding
-        assert binding is not None
-        return binding
+    def wake_ms(self) -> float | None:
+        """When something is due if no key comes: a gesture to be decided, or the deadline; None while no prompt runs."""
+        if self._judge is None or self.question is None or self.prompt_ms is None or self.paused:
+            return None
+        due = self.prompt_ms + self.question.deadline_ms
+        pending = self._judge.listener.pending_until()
+        waits = self._judge.waits_until()
+        return min([due, *(t for t in (pending, waits) if t is not None)])
 
-    def question(self, at: datetime) -> Question:
-        """The present prompt as the judge takes it: spots on their own board, the rest on the ordinary keyboard."""
-        binding = self.binding
-        assert binding is not None
-        board = binding.trigger.board if isinstance(binding.trigger, Spot) else None
-        return Question(
-            self.folio,
-            binding,
-            computer=self.computer,
-            on_board=board,
-            strict=self.strict,
-            deadline_ms=self.deadline_ms,
-            habits=habits_of(self.folio, binding, self.changes, self.computer, at),
-        )
-
-    def record(self, answer: Answer, at: datetime, void_why: str | None = None) -> Try:
-        """The answer as a try, and the round moved on by it. After a slip or blank the wanted one must be struck."""
-        binding = self.binding
-        assert binding is not None
-        first = not self.forced
-        credited = answer.credited if answer.outcome == "hit" else None
-        struck = self.folio.bindings[credited] if credited else binding
-        outcome = "void" if void_why else answer.outcome
-        one = Try(
-            self.new_id(at), self.round_id, self.state.nth, at, self.computer, struck.id, str(struck.trigger), self.mode,
-            outcome, self.strict, answer.slip if outcome == "slip" else None,
-            None if answer.pressed is None else str(answer.pressed), answer.would_do, answer.offset_u, answer.recall_ms,
-            answer.motor_ms, self.deadline_ms, first, first and self._is_cold(struck.id), self.aids, void_why,
-        )  # fmt: skip
-        self.tries.append(one)
-        if outcome == "void":
-            self.state = replace(self.state, asked=None)
-        elif first:
-            self.state = rounds.answered(self.state, outcome == "hit", credited)
-            self.forced = outcome != "hit"
-        elif outcome == "hit":
-            self.forced = False
-        return one
-
-    def _is_cold(self, binding: str) -> bool:
-        return not any(one.binding == binding and one.first and one.outcome != "void" for one in self.tries)
+    def copy(self) -> Drill:
+        """Another one in the same state; what happens to the one does not happen to the other."""
+        listeners = {board: listener.copy() for board, listener in self._listeners.items()}
+        answering = self.question.on_board if self.question is not None else None
+        judge = None if self._judge is None else self._judge.copy(listeners[answering])
+        return replace(self, _listeners=listeners, _judge=judge)
 
 
 def begin(folio: Folio, bindings: Sequence[str], mode: AnswerMode, computer: str, changes: Sequence[Change],
           at: datetime, seed: int, new_id: NewId) -> Drill:  # fmt: skip
-    """A drill of these bindings, before its first prompt."""
-    return Drill(folio, new_id(at), mode, computer, changes, Random(seed), new_id, rounds.begin(bindings))
+    """A drill of these bindings, before its first prompt: ``step`` it with ``GoOn``."""
+    return Drill(folio, new_id(at), mode, computer, changes, seed, new_id, rounds.begin(bindings), paused=True)
+
+
+def step(drill: Drill, what: Input, t: float, at: datetime) -> tuple[Drill, tuple[Effect, ...]]:
+    """The drill after something came at ``t`` ms (monotonic) and ``at``, and what is to be done; ``drill`` stays as it was."""
+    drill = drill.copy()
+    if isinstance(what, Committed):
+        return drill, tuple(_committed(drill, at))
+    if isinstance(what, Refused):
+        drill.told = what.why
+        return drill, (Tell(what.why),)
+    if isinstance(what, Pause):
+        return drill, tuple(_pause(drill, what.why, at))
+    if isinstance(what, GoOn):
+        return drill, tuple(_go_on(drill, at))
+    if isinstance(what, Shown):
+        _shown(drill, t)
+        return drill, ()
+    answer: Answer | None = None
+    if isinstance(what, Struck):
+        answer = _struck(drill, what)
+    elif drill.paused or drill.pending is not None or drill.question is None or drill.prompt_ms is None:
+        return drill, ()
+    elif isinstance(what, Pointed):
+        answer = judge_pointed(drill.question, what.key, t - drill.prompt_ms)
+    elif isinstance(what, GaveUp):
+        answer = drill._judge.give_up() if drill._judge is not None and not drill.forced else None
+    elif drill._judge is not None:
+        answer = drill._judge.advance(t)
+    return drill, tuple(_answered(drill, answer, at)) if answer is not None else ()
+
+
+# Prompts
+
+
+def _next(drill: Drill, at: datetime) -> list[Effect]:
+    """Ask for the next binding, or end the round."""
+    drill.answer = None
+    if drill.done:
+        drill.question = drill._judge = None
+        return [Ended()]
+    # A draw of its own for each prompt: the same state always goes on in the same way.
+    drill.state = rounds.ask(drill.state, Random(f"{drill.seed} {drill.state.nth}"))
+    drill.forced, drill.aids = False, 0
+    _prepare(drill, at)
+    return [Show()]
+
+
+def _prepare(drill: Drill, at: datetime) -> None:
+    """A fresh question; its clock starts when the prompt has been painted."""
+    binding = drill.binding
+    assert binding is not None
+    board = binding.trigger.board if isinstance(binding.trigger, Spot) else None
+    habits = () if drill.forced else habits_of(drill.folio, binding, drill.changes, drill.computer, at)
+    drill.question = Question(
+        drill.folio, binding, computer=drill.computer, on_board=board, strict=drill.strict,
+        deadline_ms=_NO_DEADLINE_MS if drill.forced else drill.deadline_ms, habits=habits,
+    )  # fmt: skip
+    drill._judge, drill.prompt_ms = None, None
+    drill._events, drill._void_why = (), None
+
+
+def _shown(drill: Drill, t: float) -> None:
+    question = drill.question
+    if drill.prompt_ms is not None or question is None or drill.paused or drill.pending is not None:
+        return
+    drill.prompt_ms = t
+    board = question.on_board
+    if board not in drill._listeners:
+        assert board is not None
+        drill._listeners = {**drill._listeners, board: BoardListener(drill.folio, board, question.program)}
+    elif board is not None:
+        drill._listeners[board].feed(Event(t, "front", question.program or ""))
+    drill._judge = Judge(question, drill._listeners[board], t)
+
+
+# Answers
+
+
+def _struck(drill: Drill, what: Struck) -> Answer | None:
+    """To every listener, so that what is held stays known; to the judge on the one that answers."""
+    if what.late_ms > STALL_MS:
+        drill._void_why = "the application stalled"
+    answering = drill.question.on_board if drill.question is not None else None
+    answer: Answer | None = None
+    for board, listener in drill._listeners.items():
+        event = _mapped(drill.folio, board, what)
+        if event is None:
+            continue
+        if board == answering and drill._judge is not None and drill.pending is None and not drill.paused:
+            drill._events = (*drill._events, event)
+            answer = drill._judge.feed(event)
+        else:
+            listener.feed(event)
+    return answer
+
+
+def _mapped(folio: Folio, board: str | None, what: Struck) -> Event | None:
+    """The event in a board's own keys; None for a place that acts for none of them, or another board's event."""
+    event = what.event
+    if what.board is not None or board is None:
+        return event if board == what.board else None
+    key = board_keys(folio.boards[board]).get(event.key)
+    return None if key is None else replace(event, key=key)
+
+
+def _answered(drill: Drill, answer: Answer, at: datetime) -> list[Effect]:
+    """The try of an answer, to be committed before anything is shown of it."""
+    question = drill.question
+    assert question is not None
+    one = _try_of(drill, answer, at, drill._void_why)
+    events = tuple((event.t, event.kind, event.key) for event in drill._events)
+    kept = KeyEvents(drill.new_id(at), drill.round_id, at, question.on_board, events)
+    commit = Commit((one, kept))
+    drill.pending = (commit, one, answer)
+    drill._judge = None
+    return [commit]
+
+
+def _try_of(drill: Drill, answer: Answer, at: datetime, void_why: str | None) -> Try:
+    binding = drill.binding
+    assert binding is not None
+    first = not drill.forced
+    credited = answer.credited if answer.outcome == "hit" else None
+    struck = drill.folio.bindings[credited] if credited else binding
+    outcome = "void" if void_why else answer.outcome
+    cold = first and not any(one.binding == struck.id and one.first and one.outcome != "void" for one in drill.tries)
+    return Try(
+        drill.new_id(at), drill.round_id, drill.state.nth, at, drill.computer, struck.id, str(struck.trigger), drill.mode,
+        outcome, drill.strict, answer.slip if outcome == "slip" else None,
+        None if answer.pressed is None else str(answer.pressed), answer.would_do, answer.offset_u, answer.recall_ms,
+        answer.motor_ms, drill.deadline_ms, first, cold, drill.aids, void_why,
+    )  # fmt: skip
+
+
+def _committed(drill: Drill, at: datetime) -> list[Effect]:
+    """The present try is written: now it counts, and the round goes on."""
+    if drill.pending is None:
+        return []
+    _, one, answer = drill.pending
+    drill.pending, drill.told = None, ""
+    drill.tries = (*drill.tries, one)
+    was_forced = drill.forced
+    if one.outcome == "void":
+        drill.state = replace(drill.state, asked=None)
+    elif one.first:
+        drill.state = rounds.answered(drill.state, one.outcome == "hit", answer.credited if one.outcome == "hit" else None)
+        drill.forced = one.outcome != "hit"
+    elif one.outcome == "hit":
+        drill.forced = False
+    if drill.paused:
+        return [Show()]
+    if one.outcome in ("void", "hit"):
+        counted: list[Effect] = [Counted(one, len(drill.tries))] if one.first and one.outcome == "hit" else []
+        return [*counted, *_next(drill, at)]
+    drill.answer = drill.answer if was_forced else answer
+    _prepare(drill, at)
+    return [Show()]
+
+
+# Interruptions
+
+
+def _pause(drill: Drill, why: str | None, at: datetime) -> list[Effect]:
+    """Stop the clock. A prompt under way is void, with its reason; what is held is not known any more."""
+    if drill.paused:
+        return []
+    running = drill.prompt_ms is not None and not drill.forced and drill.pending is None and drill.binding is not None
+    drill.paused, drill._judge, drill.prompt_ms = True, None, None
+    drill._listeners = {None: KeyboardListener()}
+    if why is None or not running:
+        return [Show()]
+    one = _try_of(drill, Answer("blank"), at, why)
+    commit = Commit((one,))
+    drill.pending = (commit, one, Answer("blank"))
+    return [commit]
+
+
+def _go_on(drill: Drill, at: datetime) -> list[Effect]:
+    if drill.pending is not None:
+        return [drill.pending[0]]  # the same record again
+    if not drill.paused:
+        return []
+    drill.paused = False
+    if drill.forced:
+        _prepare(drill, at)
+        return [Show()]
+    return _next(drill, at)

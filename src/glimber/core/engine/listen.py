@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import copy
 from dataclasses import dataclass
 from typing import Protocol
 
@@ -41,6 +42,12 @@ class Listener(Protocol):
 
     def settle(self) -> list[Unit]: ...
 
+    def pending_until(self) -> float | None:
+        """When something will be decided if no event comes, in ms; None when nothing is open."""
+
+    def copy(self) -> Listener:
+        """Another one that has heard the same."""
+
 
 def plain_strike(code: str, modifiers: frozenset[str]) -> Strike:
     """A strike of the ordinary keyboard; the two sides of a modifier struck alone are one."""
@@ -72,6 +79,14 @@ class KeyboardListener:
                 return [Unit(down, event.t, (plain_strike(event.key, modifiers),), modifier=True)]
         return []
 
+    def copy(self) -> KeyboardListener:
+        other = KeyboardListener()
+        other._down, other._alone = dict(self._down), self._alone
+        return other
+
+    def pending_until(self) -> float | None:
+        return None
+
     def holds_modifier(self) -> bool:
         """Whether a modifier is down just now."""
         return any(code in MODIFIER_CODES for code in self._down)
@@ -91,6 +106,14 @@ class BoardListener:
         self.machine = Machine(keymap_of(folio, board), front)
         self._held: list[tuple[frozenset[str], Spot]] = []
         self.board = board
+
+    def copy(self) -> BoardListener:
+        other = copy.copy(self)
+        other.machine, other._held = self.machine.copy(), list(self._held)
+        return other
+
+    def pending_until(self) -> float | None:
+        return self.machine.pending_until()
 
     def feed(self, event: Event) -> list[Unit]:
         units = self._heard(self.machine.advance(event.t))

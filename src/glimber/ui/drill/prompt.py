@@ -11,8 +11,10 @@ from PySide6.QtWidgets import QWidget
 
 from glimber.core.drill.cues import cue_of
 from glimber.core.drill.round import CLEAN_HITS, Lane
+from glimber.core.engine.events import Event
 from glimber.core.engine.standin_keys import here_words
-from glimber.core.notation.keys import Spot, strikes_of
+from glimber.core.folio.folio import Folio
+from glimber.core.notation.keys import Spot, Trigger, strikes_of
 from glimber.ui.drill.cue import paint_cue
 from glimber.ui.drill.play import RoundPlay
 from glimber.ui.drill.sentence import SlipSentence
@@ -61,7 +63,7 @@ class PromptView(QWidget):
         self.setFocus()
         self.take_keyboard()
         self._clock.start()
-        play.next_prompt()
+        play.begin()
 
     def end(self) -> None:
         """The round is over or put aside: the keyboard goes back to everybody."""
@@ -97,7 +99,7 @@ class PromptView(QWidget):
 
     def _key(self, event: QKeyEvent) -> None:
         assert self.play is not None
-        if not self.play.paused:
+        if not (self.play.paused or self.play.stuck):
             self.reader.read(event)
         elif event.type() == QEvent.Type.KeyPress and not event.isAutoRepeat():
             if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
@@ -106,7 +108,7 @@ class PromptView(QWidget):
             elif event.key() == Qt.Key.Key_Q:
                 self._end_round()
 
-    def _take(self, event, late_ms: float) -> None:  # type: ignore[no-untyped-def]
+    def _take(self, event: Event, late_ms: float) -> None:
         if self.play is not None:
             self.play.take(event, late_ms)
 
@@ -125,13 +127,13 @@ class PromptView(QWidget):
         play = self.play
         if play is None:
             return
-        if play.paused:
+        if play.paused or play.stuck:
             self.give_keyboard()
             self.setFocus()
-        self._unshown = not play.paused
+        self._unshown = not (play.paused or play.stuck)
         self._lay_out(play)
-        if play.paused or self._was_paused:
-            self._was_paused = play.paused
+        if play.paused or play.stuck or self._was_paused:
+            self._was_paused = play.paused or bool(play.stuck)
             self.update()
             return
         # Only the words change from one prompt to the next: the empty desk between them need not be painted again. The
@@ -178,7 +180,9 @@ class PromptView(QWidget):
         if event.rect().height() > 3:
             if event.region().intersects(QRect(0, 0, self.width(), _HEADER)):
                 self._paint_header(painter, play)
-            if play.paused:
+            if play.stuck:
+                self._paint_stuck(painter, play)
+            elif play.paused:
                 self._paint_pause(painter)
             else:
                 self._paint_prompt(painter, play)
@@ -255,6 +259,20 @@ class PromptView(QWidget):
         painter.drawText(middle.translated(0, 48), Qt.AlignmentFlag.AlignCenter,
                          "Enter goes on. Q puts the round aside; it can be resumed.")  # fmt: skip
 
+    def _paint_stuck(self, painter: QPainter, play: RoundPlay) -> None:
+        """Why the try could not be written, in the prompt's own place: it stays the present one until it is."""
+        painter.setFont(font(TITLE, 600))
+        painter.setPen(QColor(theme().text))
+        middle = QRectF(40, self.height() * 0.22, self.width() - 80, 50)
+        painter.drawText(middle, Qt.AlignmentFlag.AlignCenter, "This try is not written yet")
+        painter.setFont(font(LARGE))
+        painter.setPen(QColor(theme().slip))
+        why = QRectF(self.width() * 0.15, middle.bottom() + 8, self.width() * 0.7, 90)
+        painter.drawText(why, Qt.AlignmentFlag.AlignHCenter | Qt.TextFlag.TextWordWrap, play.stuck)
+        painter.setPen(QColor(theme().quiet))
+        painter.drawText(why.translated(0, 96), Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop,
+                         "Enter tries the same record again. Q puts the round aside; the try is lost then.")  # fmt: skip
+
     def _paint_lanes(self, painter: QPainter, play: RoundPlay) -> None:
         """One row for the round: five short strokes a binding, lit with the grip at the moment of each hit."""
         lanes = play.drill.state.lanes
@@ -297,7 +315,9 @@ class PromptView(QWidget):
         if play.may_give_up() and play.drill.mode == "press":
             hints.append(("F1", "I do not know"))
         x = 20.0
-        for key, what in hints if not play.paused else [("Enter", "go on"), ("Q", "put aside")]:
+        if play.paused or play.stuck:
+            hints = [("Enter", "try again" if play.stuck else "go on"), ("Q", "put aside")]
+        for key, what in hints:
             for text, weight, ink in ((key, 600, t.quiet), (what, 400, t.faint)):
                 painter.setFont(font(12, weight))
                 painter.setPen(QColor(ink))
@@ -320,7 +340,7 @@ class PromptView(QWidget):
         self.update(0, self.height() - _TIMELINE, self.width(), 2)
 
 
-def _key_of(folio, trigger, at: int) -> tuple[str, ...]:  # type: ignore[no-untyped-def]
+def _key_of(folio: Folio, trigger: Trigger | None, at: int) -> tuple[str, ...]:
     """The place of a chord's key, or of the step of a sequence at which it went wrong."""
     if trigger is None or isinstance(trigger, Spot):
         return ()

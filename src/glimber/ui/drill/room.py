@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import gc
 import secrets
-from random import Random
 
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QStackedLayout, QVBoxLayout, QWidget
 
@@ -136,7 +135,6 @@ class DrillRoom(Room):
         self._round = whole
         self.play = RoundPlay(self.session, drill, number, self.setup.cue)
         self.play.ended.connect(self._ended)
-        self.play.failed.connect(self.session.told.emit)
         self.stack.setCurrentWidget(self.prompt)
         self.host.take_whole_window(True)
         # Everything there is now outlives the round: the collector need not look through it between two keys.
@@ -166,7 +164,7 @@ class DrillRoom(Room):
             return
         log = self.session.log()
         drill = Drill(self.session.folio, whole.id, whole.mode, self.session.computer, log.records(Change),
-                      Random(secrets.randbits(32)), uuid7, state, tries=tries)  # fmt: skip
+                      secrets.randbits(32), uuid7, state, tries=tuple(tries), paused=True)  # fmt: skip
         self._start(drill, whole, log.count(Round))
 
     def put_aside(self) -> None:
