@@ -251,3 +251,20 @@ def test_a_layer_that_is_not_left_by_the_key_that_brought_it_in() -> None:
     folio = layout_of(base, draw('KeyA = "Ctrl+K Ctrl+L"\nKeyB = { tap = { leaves = true } }'))
     found = [one for one in audit(folio) if one.code == "way-in-covered"]
     assert [(one.where, one.bindings) for one in found] == [("split-42:draw:KeyA:tap", ("base-KeyA-tap",))]
+
+
+def test_another_way_in_is_seen_in_what_is_held_with_a_key() -> None:
+    """What is held with the keys of a layer depends on the keys that bring it in, which are on other layers."""
+    layout = """id = "base"
+name = "Base"
+[layers.keys]
+{key} = {{ tap = "Space", hold = {{ enters = "draw", mode = "while" }} }}
+"""
+    draw = 'id = "draw"\nname = "Draw"\n[layers.keys]\nthumb-left-2 = "Ctrl+K Ctrl+L"\n'
+    memory, found = AuditMemory(), []
+    for key in ("thumb-right-1", "thumb-left-1", "thumb-right-1"):
+        folio = layout_of(layout.format(key=key), draw)
+        findings = audit(folio, "bridge", memory)
+        assert findings == audit(folio, "bridge")
+        found.append([one.code for one in findings if one.code == "held-stretch"])
+    assert found == [[], ["held-stretch"], []]

@@ -127,3 +127,22 @@ def test_scaled_to_the_person_only_in_finger_and_distance() -> None:
 def test_slow_way_by_the_keystroke_level_model(steps: list[str], seconds: float | None) -> None:
     found = slow_way_s(steps)
     assert found is None if seconds is None else found == pytest.approx(seconds)
+
+
+def test_a_layers_key_that_is_held_costs_its_hand_in_full_or_in_part() -> None:
+    """A key held with the other hand counts 0.6, with the same hand fully; a layer used once or left is struck in full."""
+    base = 'id = "base"\nname = "Base"\n[layers.keys]\n{key} = {{ tap = "Space", hold = {{ enters = "draw", mode = "{mode}" }} }}\n'
+    draw = 'id = "draw"\nname = "Draw"\n[layers.keys]\nKeyF = "Ctrl+K Ctrl+L"\n'
+    costs = {}
+    for key in ("thumb-left-1", "thumb-right-1"):
+        for mode in ("while", "once", "stay", "switch"):
+            reach = Reach(layout_of(base.format(key=key, mode=mode), draw))
+            alone = reach.cost(parse_trigger(f"split-42:base:{key}:tap"))
+            assert alone is not None
+            costs[key, mode] = reach.ms(parse_trigger("split-42:draw:KeyF:tap")), alone.ms
+    for key, share in (("thumb-left-1", 1.0), ("thumb-right-1", 0.6)):
+        whole, alone = costs[key, "while"]
+        assert whole == pytest.approx(INDEX + share * alone)
+        for mode in ("once", "stay", "switch"):
+            whole, alone = costs[key, mode]
+            assert whole == pytest.approx(INDEX + alone + 200)  # struck in full, and held to be told from a tap

@@ -77,6 +77,11 @@ for one in tries_of("range-d", "F2", ["hit"] * 5000):
 """
 
 
+def test_a_commit_is_forced_to_the_disk(log: Log) -> None:
+    pragma = {name: log._connection.exec_driver_sql(f"PRAGMA {name}").scalar() for name in ("synchronous", "journal_mode")}
+    assert pragma == {"synchronous": 2, "journal_mode": "wal"}  # 2: FULL
+
+
 def test_a_process_killed_at_any_moment_loses_no_try_it_added(tmp_path: Path) -> None:
     process = subprocess.Popen([sys.executable, "-c", KILLED, str(tmp_path)], stdout=subprocess.PIPE, text=True,
                                cwd=Path(__file__).parents[3])  # fmt: skip

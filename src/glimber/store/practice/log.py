@@ -195,7 +195,7 @@ def _connect(url: str, address: str) -> Log:
 
 
 def _prepare_sqlite(connection: sa.Connection) -> None:
-    for pragma in ("journal_mode=WAL", "synchronous=NORMAL", "busy_timeout=5000"):
+    for pragma in ("journal_mode=WAL", "synchronous=FULL", "busy_timeout=5000"):
         connection.exec_driver_sql(f"PRAGMA {pragma}")
     state = connection.exec_driver_sql("PRAGMA quick_check").scalar()
     connection.rollback()

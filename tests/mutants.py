@@ -1,0 +1,131 @@
+"""Plants single faults in the code and counts how many the tests see: ``python tests/mutants.py core/engine --most 40``.
+
+Not part of the tests. Each fault is one change of one expression (a comparison, a sum, a number, a condition, an argument of a
+boolean), made in a copy of the checkout; the tests of the part are run against it until the first of them fails.
+"""
+
+from __future__ import annotations
+
+import argparse
+import ast
+import copy
+import os
+import random
+import shutil
+import subprocess
+import sys
+import tempfile
+from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from pathlib import Path
+from queue import Queue
+
+ROOT = Path(__file__).parents[1]
+TESTS = {
+    "core/engine": ["tests/core/engine", "tests/core/drill"],
+    "core/drill": ["tests/core/drill", "tests/core/weigh"],
+    "core/weigh": ["tests/core/weigh", "tests/core/gather", "tests/core/audit", "tests/core/drill"],
+    "core/session": ["tests/core/session"],
+    "core/audit": ["tests/core/audit"],
+    "store": ["tests/store", "tests/core/session", "tests/cli"],
+}
+SWAPS: dict[type, type] = {
+    ast.Lt: ast.LtE, ast.LtE: ast.Lt, ast.Gt: ast.GtE, ast.GtE: ast.Gt, ast.Eq: ast.NotEq, ast.NotEq: ast.Eq,
+    ast.Is: ast.IsNot, ast.IsNot: ast.Is, ast.In: ast.NotIn, ast.NotIn: ast.In, ast.Add: ast.Sub, ast.Sub: ast.Add,
+    ast.Mult: ast.Div, ast.Div: ast.Mult, ast.And: ast.Or, ast.Or: ast.And,
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Mutant:
+    """One fault: where it is, what it does, and the module with it."""
+
+    path: Path
+    line: int
+    what: str
+    source: str
+
+
+def mutants_of(path: Path) -> Iterator[Mutant]:
+    """Every fault that can be planted in a module; docstrings, annotations and texts are left alone."""
+    tree = ast.parse(path.read_text())
+    for node in ast.walk(tree):
+        for change, what in _changes(node):
+            before = copy.copy(node.__dict__)
+            change()
+            yield Mutant(path, getattr(node, "lineno", 0), what, ast.unparse(tree))
+            node.__dict__.clear()
+            node.__dict__.update(before)
+
+
+def _changes(node: ast.AST):  # type: ignore[no-untyped-def]
+    if isinstance(node, ast.Compare) and type(node.ops[0]) in SWAPS:
+        other = SWAPS[type(node.ops[0])]
+        yield lambda: setattr(node, "ops", [other(), *node.ops[1:]]), f"{type(node.ops[0]).__name__} to {other.__name__}"
+    elif isinstance(node, ast.BinOp | ast.BoolOp) and type(node.op) in SWAPS:
+        other = SWAPS[type(node.op)]
+        yield lambda: setattr(node, "op", other()), f"{type(node.op).__name__} to {other.__name__}"
+    elif isinstance(node, ast.Constant) and isinstance(node.value, int | float) and not isinstance(node.value, bool):
+        value = node.value + 1 if isinstance(node.value, int) else node.value * 1.25 + 0.01
+        yield lambda: setattr(node, "value", value), f"{node.value} to {value:g}"
+    elif isinstance(node, ast.Constant) and isinstance(node.value, bool):
+        yield lambda: setattr(node, "value", not node.value), f"{node.value} to {not node.value}"
+    elif isinstance(node, ast.If | ast.IfExp | ast.While):
+        test = node.test
+        yield lambda: setattr(node, "test", ast.UnaryOp(ast.Not(), test)), "the condition turned round"
+    elif isinstance(node, ast.Expr) and isinstance(node.value, ast.Call):
+        yield lambda: setattr(node, "value", ast.Constant(None)), f"without {ast.unparse(node.value)[:50]}"
+
+
+def main() -> int:
+    read = argparse.ArgumentParser(description=__doc__)
+    read.add_argument("parts", nargs="*", default=list(TESTS))
+    read.add_argument("--most", type=int, default=60, help="so many of each part, chosen by --seed")
+    read.add_argument("--seed", type=int, default=1)
+    read.add_argument("--jobs", type=int, default=os.cpu_count() or 1)
+    asked = read.parse_args()
+    copies: Queue[Path] = Queue()
+    home = Path(tempfile.mkdtemp(prefix="mutants-"))
+    for number in range(asked.jobs):
+        to = home / str(number)
+        for name in ("src", "tests"):
+            shutil.copytree(ROOT / name, to / name, ignore=shutil.ignore_patterns("__pycache__"))
+        shutil.copy(ROOT / "pyproject.toml", to)
+        copies.put(to)
+
+    def killed(mutant: Mutant, part: str) -> bool:
+        place = copies.get()
+        target = place / mutant.path.relative_to(ROOT)
+        good = target.read_text()
+        try:
+            target.write_text(mutant.source)
+            command = [sys.executable, "-m", "pytest", "-x", "-q", "-p", "no:pytest-qt", *TESTS[part]]
+            environment = {**os.environ, "PYTHONPATH": str(place / "src"), "PYTHONDONTWRITEBYTECODE": "1"}
+            try:
+                run = subprocess.run(command, cwd=place, env=environment, capture_output=True, timeout=120, check=False)
+            except subprocess.TimeoutExpired:
+                return True  # it never ends: that is seen
+            return run.returncode != 0
+        finally:
+            target.write_text(good)
+            copies.put(place)
+
+    dead = whole = 0
+    for part in asked.parts:
+        found = [one for path in sorted((ROOT / "src/glimber" / part).rglob("*.py")) for one in mutants_of(path)]
+        chosen = random.Random(asked.seed).sample(found, min(asked.most, len(found)))
+        with ThreadPoolExecutor(asked.jobs) as pool:
+            seen = list(pool.map(lambda one, part=part: killed(one, part), chosen))
+        for one, gone in zip(chosen, seen, strict=True):
+            if not gone:
+                print(f"lives: {one.path.relative_to(ROOT)}:{one.line} {one.what}")
+        print(f"{part}: {sum(seen)} of {len(seen)} die, of {len(found)} that can be planted", flush=True)
+        dead, whole = dead + sum(seen), whole + len(seen)
+    shutil.rmtree(home, ignore_errors=True)
+    print(f"{dead} of {whole} die: {100 * dead / max(1, whole):.0f} %")
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,105 @@
+"""How a file gets into its place: written, forced to the disk, renamed, and the folder forced too, in that order; backups."""
+
+from __future__ import annotations
+
+import os
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from glimber.core.edits.commands import edit_command
+from glimber.store.files import BACKUPS_KEPT, back_up, write_atomically
+from glimber.store.toml.reading import open_folio
+from glimber.store.toml.writing import restore, save_folio
+from tests.helpers import NOON, write_folio
+
+
+@pytest.fixture
+def steps(monkeypatch: pytest.MonkeyPatch) -> list[str]:
+    """What was done to the disk, in order."""
+    found: list[str] = []
+    fsync, replace = os.fsync, Path.replace
+
+    def synced(descriptor: int) -> None:
+        target = Path(f"/proc/self/fd/{descriptor}").readlink()
+        found.append(f"fsync folder {target.name}" if target.is_dir() else f"fsync {target.read_text()}")
+        fsync(descriptor)
+
+    def renamed(path: Path, to: Any) -> Path:
+        found.append(f"rename to {Path(to).name}")
+        return replace(path, to)
+
+    monkeypatch.setattr(os, "fsync", synced)
+    monkeypatch.setattr(Path, "replace", renamed)
+    return found
+
+
+def test_written_forced_renamed_and_the_folder_forced(tmp_path: Path, steps: list[str]) -> None:
+    write_atomically(tmp_path / "draw.toml", b"new")
+    assert steps == ["fsync new", "rename to draw.toml", f"fsync folder {tmp_path.name}"]
+    assert not list(tmp_path.glob(".saving-*"))
+
+
+def test_a_save_makes_its_copy_first_and_forces_both(tmp_path: Path, steps: list[str]) -> None:
+    opened = open_folio(write_folio(tmp_path / "small"))
+    steps.clear()
+    save_folio(opened, edit_command(opened.folio, "shoalwright/lead-line", label="Lead"), NOON)
+    renames = [step for step in steps if step.startswith("rename")]
+    assert renames == ["rename to 2026-11-20-120000-programs-shoalwright.toml", "rename to shoalwright.toml"]
+    assert [step.partition(" ")[0] for step in steps] == ["fsync", "rename", "fsync"] * 2
+    assert steps[2] == "fsync folder backups" and steps[5] == "fsync folder programs"
+
+
+@pytest.mark.parametrize("mode", [0o600, 0o644, 0o640])
+def test_the_mode_of_a_file_stays(tmp_path: Path, mode: int) -> None:
+    path = tmp_path / "draw.toml"
+    path.write_text("old")
+    path.chmod(mode)
+    write_atomically(path, b"new")
+    assert path.stat().st_mode & 0o777 == mode and path.read_text() == "new"
+
+
+@pytest.mark.parametrize("more", [-1, 0, 1, 5])
+def test_the_oldest_copies_go_and_the_newest_stay(tmp_path: Path, more: int) -> None:
+    (tmp_path / "backups").mkdir()
+    made = [f"{datetime(2026, 1, 1, tzinfo=UTC) + timedelta(hours=n):%Y-%m-%d-%H%M%S}-a.toml" for n in range(BACKUPS_KEPT - 1 + more)]
+    for name in made:
+        (tmp_path / "backups" / name).write_text(name)
+    (tmp_path / "a.toml").write_text("newest")
+    back_up(tmp_path, "a.toml", NOON)
+    kept = sorted(path.name for path in (tmp_path / "backups").iterdir())
+    assert kept == [*made[max(0, more) :], "2026-11-20-120000-a.toml"]
+    assert (tmp_path / "backups" / kept[-1]).read_text() == "newest"
+
+
+def test_two_copies_of_one_moment_are_both_kept(tmp_path: Path) -> None:
+    for text in ("one", "two", "three"):
+        (tmp_path / "a.toml").write_text(text)
+        back_up(tmp_path, "a.toml", NOON)
+    back_up(tmp_path, "gone.toml", NOON)
+    assert sorted(path.read_text() for path in (tmp_path / "backups").iterdir()) == ["one", "three", "two"]
+
+
+def test_restoring_gives_the_bytes_back_new_files_go_and_what_was_there_is_copied(tmp_path: Path) -> None:
+    folder = write_folio(tmp_path / "small")
+    before = open_folio(folder)
+    (folder / "cards").mkdir()
+    (folder / "cards/extra.toml").write_text(
+        'format = "glimber-card/1"\ntitle = "Extra"\nkind = "board"\nboard = "split-42"\nlayers = ["draw"]\n'
+    )
+    program = folder / "programs/shoalwright.toml"
+    program.write_text(program.read_text() + "\n# mine\n")
+    after = open_folio(folder)
+    assert restore(after, before, NOON) is before
+    assert open_folio(folder).texts == before.texts and not (folder / "cards/extra.toml").exists()
+    copies = {path.name: path.read_bytes() for path in (folder / "backups").iterdir()}
+    assert copies == {
+        "2026-11-20-120000-cards-extra.toml": after.texts["cards/extra.toml"],
+        "2026-11-20-120000-programs-shoalwright.toml": after.texts["programs/shoalwright.toml"],
+    }
+    with pytest.raises(Exception, match="changed"):  # what was read is not what is there now
+        program.write_text("other")
+        restore(after, before, NOON)
+    assert program.read_text() == "other"
