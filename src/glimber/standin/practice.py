@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
-from math import inf
 from random import Random
 from typing import Final
 
@@ -96,7 +95,7 @@ class _Playing:
             self._do(Struck(replace(event, t=self.t), board=board))
         while len(self.drill.tries) == count:
             due = self.drill.wake_ms()
-            if due is None or due == inf:
+            if due is None:
                 raise RuntimeError(f"{self.drill.state.asked}: the person's hand ended without the strike that is waited for")
             self.t = max(self.t, due + 1e-6)
             self._do(None)

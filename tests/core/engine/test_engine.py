@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import cache
 
 import pytest
 from hypothesis import given, settings
@@ -44,6 +45,7 @@ thumb-right-1 = { tap = { leaves = true } }
 """
 
 
+@cache
 def keymap(base: str = BASE, draw: str = DRAW) -> Keymap:
     return keymap_of(layout_of(base, draw), "split-42")
 
@@ -448,6 +450,11 @@ def test_no_act_is_dated_before_a_time_already_given(stream: list[Event], slices
 PLAIN = "\n".join(line for line in BASE.splitlines() if not line.startswith(("KeyM", "KeyR")))
 
 
+@cache
+def _three(base: str, travel: str) -> Keymap:
+    return keymap_of(layout_of(base, DRAW, travel), "split-42")
+
+
 @pytest.mark.parametrize("policy", ["timer", "crossed", "eager"])
 @given(stream=st.one_of(streams(), pair_streams()))
 @settings(max_examples=600)
@@ -456,7 +463,7 @@ def test_a_second_naive_engine_does_the_same(policy: str, stream: list[Event]) -
                               f'[layers.timing.thumb-left-1]\npolicy = "{policy}"'])  # fmt: skip
     travel = 'id = "travel"\nname = "Travel"\nfront = "shoalwright"\n[layers.keys]\nKeyS = "Alt+S"\n"KeyJ&KeyK" = "Alt+J"\n'
     base += '\n[layers.keys.thumb-right-2]\ntap = { enters = "travel", mode = "switch" }\n'
-    keys = keymap_of(layout_of(base, DRAW, travel), "split-42")
+    keys = _three(base, travel)
     acts = [(act.t, act.do, act.layer, act.sends) for act in run(keys, stream)]
     assert acts == Naive(keys).run(stream)
 

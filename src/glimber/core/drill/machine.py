@@ -165,13 +165,14 @@ class Drill:
         return self.state.done and not self.forced and self.pending is None
 
     def wake_ms(self) -> float | None:
-        """When something is due if no key comes: a gesture to be decided, or the deadline; None while no prompt runs."""
+        """When something is due if no key comes: a gesture to be decided, or the deadline; None where nothing is."""
         if self._judge is None or self.question is None or self.prompt_ms is None or self.paused:
             return None
         due = self.prompt_ms + self.question.deadline_ms
         pending = self._judge.listener.pending_until()
         waits = self._judge.waits_until()
-        return min([due, *(t for t in (pending, waits) if t is not None)])
+        soonest = min([due, *(t for t in (pending, waits) if t is not None)])
+        return soonest if soonest < inf else None
 
     def copy(self) -> Drill:
         """Another one in the same state; what happens to the one does not happen to the other."""
