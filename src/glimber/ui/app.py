@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import sys
 from pathlib import Path
 
@@ -16,6 +17,14 @@ from glimber.ui.session import Session
 from glimber.ui.style import apply_theme
 from glimber.ui.type import load_fonts
 from glimber.ui.window import Window
+
+HELPER_MS = 800
+
+
+def settle_down() -> None:
+    """Everything there is now will be there as long as the window: the collector need not look through it again."""
+    gc.collect()
+    gc.freeze()
 
 
 def application(theme: str) -> QApplication:
@@ -60,7 +69,7 @@ def run_demo(folder: Path) -> int:
 def _show(app: QApplication, opened: Opened | None, settings: UserSettings) -> int:
     if opened is None:
         return 2
-    window = open_window(opened, settings)
+    window = open_window(opened, settings, helper=True)
     status = app.exec()
     window.session.close()
     return status
@@ -79,8 +88,11 @@ def last_or_demo(settings: UserSettings) -> Opened | None:
         return ask_what_to_open(last, str(error), settings.computer_name)
 
 
-def open_window(opened: Opened, settings: UserSettings) -> Window:
-    """Show the window; everything the first painted frame does not need begins after it."""
+def open_window(opened: Opened, settings: UserSettings, helper: bool = False) -> Window:
+    """Show the window; everything the first painted frame does not need begins after it.
+
+    ``helper``: texts are edited by a process of its own, begun when all that is done.
+    """
     session = Session(opened, settings)
     window = Window(session)
     window.take_place()
@@ -93,6 +105,9 @@ def open_window(opened: Opened, settings: UserSettings) -> Window:
         if not settings.introduced:
             window.introduce()
             remember(introduced=True)
+        if helper:
+            QTimer.singleShot(HELPER_MS, session.start_helper)
+        QTimer.singleShot(HELPER_MS, settle_down)
 
     window.first_frame.connect(lambda: QTimer.singleShot(0, after_first_frame))
     return window

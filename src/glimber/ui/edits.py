@@ -8,10 +8,10 @@ from __future__ import annotations
 
 import sys
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import datetime
 from time import monotonic
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
@@ -22,6 +22,9 @@ from glimber.core.session.history import History, Step
 from glimber.store.faults import FolioError, StoreError
 from glimber.store.folder import Opened
 from glimber.ui.jobs import Job, Jobs, words_of
+
+if TYPE_CHECKING:
+    from glimber.store.toml.writing import Editor
 
 SAVE_AFTER_MS: Final = 250
 SAVE_AT_LATEST_MS: Final = 1000
@@ -68,6 +71,7 @@ class Edits(QObject):
         self._job: Job | None = None
         self._saving: _Saving | None = None
         self._unnoted: list[tuple[Folio, Folio, Mapping[str, Note]]] = []
+        self.editor: Editor | None = None
         self._noted = 0
         self._first_unsaved: float | None = None
         self._timer = QTimer(self)
@@ -238,17 +242,14 @@ class Edits(QObject):
     def _write(self, saving: _Saving) -> _Saved:
         """A value that was in the files before goes back byte for byte; another one is edited in."""
         from glimber.store.practice.changing import record_in
-        from glimber.store.toml.plain import to_plain
-        from glimber.store.toml.writing import restore, save_folio
+        from glimber.store.toml.writing import edited_texts, restore, save_folio
 
         opened, value, now = saving.opened, saving.value, self._now()
         known = next((state for state in reversed(self._states) if state.folio is value), None)
         if known is not None:
             result = restore(opened, known, now)
         else:
-            saved = save_folio(opened, value, now)
-            # What was derived from the value in memory stays good where the files say the same, in whatever order.
-            result = replace(saved, folio=value) if to_plain(saved.folio) == to_plain(value) else saved
+            result = save_folio(opened, value, now, self.editor or edited_texts)
         try:
             record_in(opened.folder, opened.folio, value, saving.notes, now, self.computer)
         except Exception as error:  # the files are written: they are not taken back because the history cannot be

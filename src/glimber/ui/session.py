@@ -30,6 +30,7 @@ if TYPE_CHECKING:
     from glimber.core.weigh.measures import Ledger
     from glimber.core.weigh.verdict import Verdict
     from glimber.store.practice.log import Log
+    from glimber.store.toml.helper import SaveHelper
 
 
 _REST_MS = 500
@@ -61,6 +62,7 @@ class Session(QObject):
         self.ledger: Ledger | None = None
         self.verdicts: dict[str, Verdict] = {}
         self._log: Log | None = None
+        self._helper: SaveHelper | None = None
         self._watch: FolioWatch | None = None
         self._may_weigh = Event()
         self._may_weigh.set()
@@ -96,10 +98,20 @@ class Session(QObject):
         self._watch.start()
         self.weigh_later()
 
+    def start_helper(self) -> None:
+        """From now on texts are edited by a process of its own."""
+        from glimber.store.toml.helper import SaveHelper
+
+        self._helper = SaveHelper()
+        self._helper.start()
+        self.edits.editor = self._helper.edit
+
     def close(self) -> None:
         """Write what waits, end what goes on and close the log."""
         self._leave()
         self.jobs.close()
+        if self._helper is not None:
+            self._helper.close()
 
     def _leave(self) -> None:
         self.edits.end()

@@ -11,14 +11,16 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from glimber.core.edits.commands import edit_command
 from glimber.core.edits.edit import EditError, move_binding, retire_binding
 from glimber.core.edits.shape import edit_keys, with_own_board
 from glimber.core.folio.folio import Card, Folio
 from glimber.core.notation.keys import Spot, parse_trigger
+from glimber.core.session.changes import Note
 from glimber.store.faults import FolioError, StoreError
 from glimber.store.files import write_atomically
 from glimber.store.folder import Opened
-from glimber.store.practice.changing import note_verdict, take_back, take_move, take_retire
+from glimber.store.practice.changing import note_verdict, record, record_in, take_move
 from glimber.store.practice.log import open_log
 from glimber.store.toml.reading import open_folio
 from glimber.store.toml.writing import ChangedOnDisk, keep_ids, new_folio, restore, save_folio
@@ -156,36 +158,22 @@ def test_taking_a_move_edits_the_file_and_records_the_why(small: Opened) -> None
             ("range-d", "split-42:draw:KeyD:tap", "split-42:draw:KeyS:tap"),
         }
         assert all(c.why == "the hand goes there" and c.applied == NOON and c.command for c in changes)
-        back = take_back(taken.opened, log, taken, datetime(2026, 11, 21, tzinfo=UTC))
-        assert back.folio.by_trigger == small.folio.by_trigger
-        assert open_folio(small.folder).texts == small.texts
-        assert all(c.reverted is not None for c in log.practice().changes)
+        later = datetime(2026, 11, 21, tzinfo=UTC)
+        assert record(log, taken.opened.folio, small.folio, {}, later, "bridge") == ()  # going back is no change of its own
+        assert [c.reverted for c in log.practice().changes] == [later, later]
 
 
-@pytest.mark.parametrize("retire", [True, False])
-def test_taking_back_after_a_hand_edit_keeps_the_hand_edit(small: Opened, retire: bool) -> None:
+def test_the_history_is_only_opened_where_a_trigger_differs(small: Opened) -> None:
+    label = edit_command(small.folio, "shoalwright/lead-line", label="Lead")
+    record_in(small.folder, small.folio, label, {}, NOON, "bridge")
+    assert not (small.folder / "practice.db").exists()
+    gone = retire_binding(small.folio, "tide-table")
+    record_in(small.folder, small.folio, gone, {"tide-table": Note("retire", "hardly used")}, NOON, "bridge")
     with open_log(small.folder, "practice.db") as log:
-        if retire:
-            taken = take_retire(small, log, "range-d", "why", NOON, "bridge")
-        else:
-            taken = take_move(small, log, "range-d", parse_trigger("split-42:draw:KeyA:tap"), "why", NOON, "bridge")
-        path = small.folder / SPLIT
-        path.write_text(path.read_text().replace('name = "Base"', 'name = "Ground"'))
-        back = take_back(open_folio(small.folder), log, taken, NOON)
-    assert str(back.folio.bindings["range-d"].trigger) == "split-42:draw:KeyD:tap"
-    assert back.folio.layouts["split-42"].base.name == "Ground"
-
-
-def test_retiring_and_noting(small: Opened) -> None:
-    with open_log(small.folder, "practice.db") as log:
-        taken = take_retire(small, log, "tide-table", "hardly used", NOON, "bridge")
-        assert "tide-table" not in open_folio(small.folder).folio.bindings
-        noted = note_verdict(
-            log, "range-d", "shoalwright/depth-range", "keep", parse_trigger("F2"), "fine", NOON, "bridge"
-        )
-        assert {c.verdict for c in log.practice().changes} == {"retire", "keep"}
-        assert noted.to_trigger is None and taken.changes[0].from_trigger == "Shift+[Numpad4]"
-    assert "tide-table" in (small.folder / "programs/shoalwright.toml").read_text()
+        (change,) = log.practice().changes
+        noted = note_verdict(log, "range-d", "shoalwright/depth-range", "keep", parse_trigger("F2"), "fine", NOON, "bridge")
+        assert {c.verdict for c in log.practice().changes} == {"retire", "keep"} and noted.to_trigger is None
+    assert (change.from_trigger, change.to_trigger, change.why) == ("Shift+[Numpad4]", None, "hardly used")
 
 
 def test_retiring_a_spot_leaves_the_other_gestures(small: Opened) -> None:

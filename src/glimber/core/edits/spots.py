@@ -74,6 +74,7 @@ def clear_spots(folio: Folio, spots: Iterable[Spot]) -> Folio:
 
 
 def unpinned(binding: Binding) -> None:
+    """Raises EditError for a binding that is pinned."""
     if binding.pinned:
         raise EditError(f"{binding.id} on {binding.trigger} is pinned; take the pin off first")
 

@@ -14,15 +14,37 @@ from glimber.store.toml.documents import FORMATS, VERSION
 Plain = dict[str, Any]
 
 
-def to_plain(folio: Folio) -> dict[str, Plain]:
-    """Every file of a folio by its name within it, without the boards that come with Glimber."""
-    found = {"folio.toml": settings_plain(folio.settings)}
-    found |= {f"boards/{id}.toml": board_plain(folio.boards[id]) for id in sorted(folio.own_boards)}
-    found |= {f"programs/{id}.toml": program_plain(program) for id, program in folio.programs.items()}
-    found |= {f"layouts/{id}.toml": layout_plain(layout) for id, layout in folio.layouts.items()}
-    found |= {f"cards/{id}.toml": card_plain(card) for id, card in folio.cards.items()}
-    found |= {f"runs/{id}.toml": run_plain(run) for id, run in folio.runs.items()}
+Part = Settings | Board | Program | Layout | Card | Run
+"""What one file of a folio says."""
+
+
+def parts_of(folio: Folio) -> dict[str, Part]:
+    """What each file of a folio says, by its name within it, without the boards that come with Glimber."""
+    found: dict[str, Part] = {"folio.toml": folio.settings}
+    found |= {f"boards/{id}.toml": folio.boards[id] for id in sorted(folio.own_boards)}
+    found |= {f"programs/{id}.toml": program for id, program in folio.programs.items()}
+    found |= {f"layouts/{id}.toml": layout for id, layout in folio.layouts.items()}
+    found |= {f"cards/{id}.toml": card for id, card in folio.cards.items()}
+    found |= {f"runs/{id}.toml": run for id, run in folio.runs.items()}
     return found
+
+
+def plain_of(part: Part) -> Plain:
+    """One file in its normal form."""
+    if isinstance(part, Settings):
+        return settings_plain(part)
+    if isinstance(part, Board):
+        return board_plain(part)
+    if isinstance(part, Program):
+        return program_plain(part)
+    if isinstance(part, Layout):
+        return layout_plain(part)
+    return card_plain(part) if isinstance(part, Card) else run_plain(part)
+
+
+def to_plain(folio: Folio) -> dict[str, Plain]:
+    """Every file of a folio in its normal form, by its name within it."""
+    return {name: plain_of(part) for name, part in parts_of(folio).items()}
 
 
 def _format(kind: str) -> str:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from datetime import datetime
 from pathlib import Path
 from typing import Any
@@ -15,10 +15,10 @@ from tomlkit.exceptions import TOMLKitError
 from glimber.core.edits.edit import state_ids
 from glimber.core.folio.board import Board
 from glimber.core.folio.folio import Folio
-from glimber.store.faults import StoreError
+from glimber.store.faults import Fault, FolioError, StoreError
 from glimber.store.files import back_up, write_atomically
 from glimber.store.folder import FOLDERS, Opened, folio_files
-from glimber.store.toml.plain import board_plain, to_plain
+from glimber.store.toml.plain import Part, board_plain, parts_of, plain_of, to_plain
 from glimber.store.toml.reading import read_files
 
 
@@ -26,31 +26,59 @@ class ChangedOnDisk(StoreError):
     """A file to be saved has changed since it was read; nothing was written."""
 
 
-def save_folio(opened: Opened, new: Folio, now: datetime) -> Opened:
+Edited = tuple[dict[str, bytes], tuple[str, ...], bool, tuple[Fault, ...]]
+"""Texts of the files that change, names of those that go, whether they read back as they are, and what is wrong with them."""
+Editor = Callable[[Path, Mapping[str, bytes], Mapping[str, Part], Mapping[str, Part]], Edited]
+
+
+def save_folio(opened: Opened, new: Folio, now: datetime, edit: Editor | None = None) -> Opened:
     """Write the difference between ``opened.folio`` and ``new`` into the files it touches.
 
-    Each file is copied into backups/ under the date first and then replaced atomically. Raises StoreError when the
-    folder cannot be written, ChangedOnDisk when a file to be written is no longer as it was read.
+    Each file is copied into backups/ under the date first and then replaced atomically. ``edit`` works the texts out; where it
+    is given and what it wrote reads back as ``new``, the folio returned is ``new`` itself, so that what was derived from it
+    stays good, otherwise it is read again. Raises StoreError when the folder cannot be written, ChangedOnDisk when a file to
+    be written is no longer as it was read, FolioError for a value that is no good folio.
     """
-    old_plain, new_plain = to_plain(opened.folio), to_plain(new)
-    texts: dict[str, bytes] = {}
-    for name, plain in new_plain.items():
-        target = _file_of(opened, name)
-        if plain == old_plain.get(name):
-            continue
-        before = opened.texts.get(target)
-        texts[target] = edited(before.decode("utf-8-sig") if before else "", old_plain.get(name, {}), plain).encode()
-    gone = [_file_of(opened, name) for name in old_plain if name not in new_plain]
+    old_parts, new_parts = parts_of(opened.folio), parts_of(new)
+    names = [name for name in {**old_parts, **new_parts} if old_parts.get(name) is not new_parts.get(name)]
+    before = {name: old_parts[name] for name in names if name in old_parts}
+    after = {name: new_parts[name] for name in names if name in new_parts}
+    texts, gone, same, faults = (edit or edited_texts)(opened.folder, opened.texts, before, after)
+    if faults:
+        raise FolioError(list(faults))
     _check_unchanged(opened, [*texts, *gone])
-    files = {name: text for name, text in {**opened.texts, **texts}.items() if name not in gone}
-    again = read_files(opened.folder, files)  # what will be on disk must be a good folio before it is written
     for name in [*texts, *gone]:
         back_up(opened.folder, name, now)
     for name, text in texts.items():
         write_atomically(opened.folder / name, text)
     for name in gone:
         (opened.folder / name).unlink(missing_ok=True)
-    return again
+    files = {name: text for name, text in {**opened.texts, **texts}.items() if name not in gone}
+    return Opened(new, opened.folder, files) if same and edit is not None else read_files(opened.folder, files)
+
+
+def edited_texts(folder: Path, texts: Mapping[str, bytes], before: Mapping[str, Part], after: Mapping[str, Part]) -> Edited:
+    """The files of the parts that differ, edited so that only what differs changes; nothing is written.
+
+    What would be on disk is read as a whole first: a value that is no good folio comes back as its faults.
+    """
+    changed: dict[str, bytes] = {}
+    plain_before = {name: plain_of(part) for name, part in before.items()}
+    plain_after = {name: plain_of(part) for name, part in after.items()}
+    for name, plain in plain_after.items():
+        if plain == plain_before.get(name):
+            continue
+        target = _file_of(texts, name)
+        text = texts.get(target)
+        changed[target] = edited(text.decode("utf-8-sig") if text else "", plain_before.get(name, {}), plain).encode()
+    gone = tuple(_file_of(texts, name) for name in before if name not in after)
+    files = {name: text for name, text in {**texts, **changed}.items() if name not in gone}
+    try:
+        again = parts_of(read_files(folder, files).folio)
+    except FolioError as error:
+        return changed, gone, False, tuple(error.faults)
+    same = all(name in again and plain_of(again[name]) == plain for name, plain in plain_after.items())
+    return changed, gone, same, ()
 
 
 def keep_aside(opened: Opened, new: Folio, now: datetime) -> list[Path]:
@@ -59,7 +87,7 @@ def keep_aside(opened: Opened, new: Folio, now: datetime) -> list[Path]:
     for name, plain in to_plain(new).items():
         if plain == old_plain.get(name):
             continue
-        before = opened.texts.get(_file_of(opened, name))
+        before = opened.texts.get(_file_of(opened.texts, name))
         text = edited(before.decode("utf-8-sig") if before else "", old_plain.get(name, {}), plain)
         path = opened.folder / "backups" / f"{now:%Y-%m-%d-%H%M%S}-unsaved-{name.replace('/', '-')}"
         write_atomically(path, text.encode())
@@ -80,14 +108,14 @@ def restore(opened: Opened, earlier: Opened, now: datetime) -> Opened:
     return earlier
 
 
-def _file_of(opened: Opened, name: str) -> str:
+def _file_of(texts: Mapping[str, bytes], name: str) -> str:
     """The file that holds a board or layout: its name need not be the id."""
-    if name in opened.texts:
+    if name in texts:
         return name
     folder, _, file = name.partition("/")
     if folder in ("boards", "layouts"):
         id, field = file.removesuffix(".toml"), "id" if folder == "boards" else "board"
-        for other, text in opened.texts.items():
+        for other, text in texts.items():
             if other.startswith(f"{folder}/") and tomlkit.parse(text.decode("utf-8-sig")).get(field) == id:
                 return other
     return name

@@ -177,7 +177,6 @@ class DrillRoom(Room):
         self.prompt.end()
         self.play = None
         self.host.take_whole_window(False)
-        gc.unfreeze()
         self.session.hold_weighing(False)
 
     def _ended(self) -> None:

@@ -1,0 +1,60 @@
+"""The process that edits texts: it says what this one would, until it is up and after it broke too."""
+
+from __future__ import annotations
+
+import os
+import signal
+import time
+from dataclasses import replace
+from pathlib import Path
+
+import pytest
+
+from glimber.core.edits.commands import edit_command
+from glimber.core.folio.folio import Folio
+from glimber.store.faults import FolioError
+from glimber.store.folder import Opened
+from glimber.store.toml.helper import SaveHelper
+from glimber.store.toml.reading import open_folio
+from glimber.store.toml.writing import edited_texts, save_folio
+from tests.helpers import NOON, write_folio
+
+LEAD = "shoalwright/lead-line"
+
+
+@pytest.fixture
+def opened(tmp_path: Path) -> Opened:
+    return open_folio(write_folio(tmp_path / "small"))
+
+
+def called(folio: Folio, label: str) -> Folio:
+    return edit_command(folio, LEAD, label=label)
+
+
+def test_a_save_by_the_helper_is_a_save(opened: Opened) -> None:
+    helper = SaveHelper()
+    one = save_folio(opened, called(opened.folio, "One"), NOON, helper.edit)  # not begun yet: done here
+    helper.start()
+    assert helper._ready is not None and helper._ready.result(30)
+    two = save_folio(one, called(one.folio, "Two"), NOON, helper.edit)
+    pool = helper._pool
+    assert pool is not None
+    (pid,) = list(pool._processes)
+    os.kill(pid, signal.SIGKILL)
+    time.sleep(0.2)
+    three = save_folio(two, called(two.folio, "Three"), NOON, helper.edit)
+    for saved, label in ((one, "One"), (two, "Two"), (three, "Three")):
+        assert saved.folio.commands[LEAD].label == label
+    assert open_folio(opened.folder).folio == three.folio and open_folio(opened.folder).texts == three.texts
+    helper.close()
+
+
+def test_what_is_no_good_folio_comes_back_as_its_faults(opened: Opened) -> None:
+    program = opened.folio.programs["shoalwright"]
+    lead = replace(program.commands["lead-line"], group="nowhere")
+    bad = replace(opened.folio, programs={**opened.folio.programs, "shoalwright": replace(program, commands={**program.commands, "lead-line": lead})})
+    found = edited_texts(opened.folder, opened.texts, {}, {})
+    assert found == ({}, (), True, ())
+    with pytest.raises(FolioError):
+        save_folio(opened, bad, NOON, SaveHelper().edit)
+    assert open_folio(opened.folder).texts == opened.texts
