@@ -26,7 +26,7 @@ def figures() -> list[Figure]:
 
 
 def _audit() -> list[Figure]:
-    from glimber.core.audit import AuditMemory, audit
+    from glimber.core.audit.cache import AuditMemory, audit
     from glimber.core.edits.spots import swap_keys
     from glimber.core.folio.folio import Binding, Command
     from glimber.core.notation.keys import parse_trigger

@@ -8,7 +8,7 @@ from pathlib import Path
 
 import pytest
 
-from glimber.core.audit import audit
+from glimber.core.audit.cache import audit
 from glimber.core.drill.tries import Practice, Try
 from glimber.core.folio.folio import EVERYWHERE, Folio
 from glimber.core.notation.keys import GESTURES, Spot

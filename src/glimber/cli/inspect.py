@@ -11,7 +11,8 @@ import typer
 
 from glimber.cli.common import folder_of, moment, practice_of, put_json, rounded, stop, told
 from glimber.cli.events import read_cases
-from glimber.core.audit import Finding, audit
+from glimber.core.audit.cache import audit
+from glimber.core.audit.finding import Finding
 from glimber.core.drill.answer import Answer, Question, habits_of
 from glimber.core.drill.judge import judge as judge_answer
 from glimber.core.engine.engine import run

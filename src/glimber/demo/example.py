@@ -7,7 +7,7 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any, Final
 
-from glimber.core.audit import audit
+from glimber.core.audit.cache import audit
 from glimber.core.cards.boardcard import board_card
 from glimber.core.cards.svg import to_svg
 from glimber.core.drill.tries import Try

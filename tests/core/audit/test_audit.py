@@ -7,8 +7,9 @@ from typing import Any
 
 import pytest
 
-from glimber.core.audit import SEVERITIES, AuditMemory, Finding
-from glimber.core.audit import audit as whole_audit
+from glimber.core.audit.cache import AuditMemory
+from glimber.core.audit.cache import audit as whole_audit
+from glimber.core.audit.finding import SEVERITIES, Finding
 from glimber.core.edits.spots import clear_spots
 from glimber.core.folio.folio import Folio
 from glimber.core.notation.keys import Spot

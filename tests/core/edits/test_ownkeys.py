@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from glimber.core.audit import audit
+from glimber.core.audit.cache import audit
 from glimber.core.edits.edit import add_trigger, move_binding, retire_binding
 from glimber.core.edits.ownkeys import OWN, OwnAction, own_keys, with_own_keys
 from glimber.core.notation.keys import parse_trigger

@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from glimber.core.audit import audit
+from glimber.core.audit.cache import audit
 from glimber.core.audit.cures import cure
 from glimber.core.edits.carry import carry_over, give_to_other_hand, held_by_hand, plan_carrying, with_board
 from glimber.core.edits.commands import edit_binding, edit_command

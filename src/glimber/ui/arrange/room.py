@@ -30,10 +30,8 @@ from glimber.ui.arrange.verbs.shape import ShapeVerbs
 from glimber.ui.arrange.verbs.walking import WalkVerbs
 from glimber.ui.arrange.views.canvas import BoardCanvas, Shown
 from glimber.ui.arrange.views.ladder import Ladder
-from glimber.ui.arrange.views.shapepane import ShapePane
 from glimber.ui.arrange.views.side import SidePane, spot_of
 from glimber.ui.arrange.views.through import ThroughView
-from glimber.ui.arrange.views.tree import SequenceTree
 from glimber.ui.host import Host
 from glimber.ui.keyhold import HoldMaker, KeyHold
 from glimber.ui.late import Late
@@ -42,6 +40,8 @@ from glimber.ui.session import Session
 
 if TYPE_CHECKING:
     from glimber.core.audit.cache import AuditMemory
+    from glimber.ui.arrange.views.shapepane import ShapePane
+    from glimber.ui.arrange.views.tree import SequenceTree
 
 BESIDE_MS = 60
 _TALL = 1.5
@@ -147,12 +147,16 @@ class ArrangeRoom(Room):
 
     def _make_shape(self) -> ShapePane:
         """The shape of the board, on its right while that is what is edited."""
+        from glimber.ui.arrange.views.shapepane import ShapePane
+
         made = ShapePane(self.shaping.send, self.desk.tell)
         made.guess.clicked.connect(self.shaping.guess)
         self._row.addWidget(made)
         return made
 
     def _make_tree(self) -> SequenceTree:
+        from glimber.ui.arrange.views.tree import SequenceTree
+
         made, verbs, focus = SequenceTree(self), self.sequences, lambda: self.tree().tree.setFocus()
 
         made.pressed.connect(lambda one: verbs.press(one, focus))

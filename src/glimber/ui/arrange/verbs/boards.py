@@ -6,16 +6,11 @@ from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
 
-from glimber.core.edits.carry import carry_over, give_to_other_hand, held_by_hand, plan_carrying, with_board
 from glimber.core.edits.layers import add_layout
-from glimber.core.edits.shape import with_own_board
-from glimber.core.engine.drift import BoardCheck
 from glimber.core.notation.ids import slug_of
 from glimber.store.faults import StoreError
 from glimber.ui.actions import Action
 from glimber.ui.arrange.desk import ArrangeDesk
-from glimber.ui.arrange.modes.freeplay import FreePlay
-from glimber.ui.arrange.modes.realcheck import RealCheck
 from glimber.ui.arrange.verbs.base import Verbs, act
 from glimber.ui.host import Choice, Host
 from glimber.ui.keyhold import HoldMaker
@@ -42,6 +37,7 @@ class BoardVerbs(Verbs):
 
     def add_board(self) -> None:
         """Lay out another board of those that come with Glimber."""
+        from glimber.core.edits.carry import with_board
         from glimber.store.toml.reading import shipped_board
 
         choices = self._other_boards("")
@@ -66,6 +62,8 @@ class BoardVerbs(Verbs):
 
     def carry(self) -> None:
         """Carry the layout over to another board: first seen, then done."""
+        from glimber.core.edits.carry import carry_over, plan_carrying, with_board
+
         place = self.place
         if place is None:
             return
@@ -104,6 +102,8 @@ class BoardVerbs(Verbs):
 
     def hand_away(self) -> None:
         """Show what a hand that is elsewhere held: left, then right, then neither."""
+        from glimber.core.edits.carry import give_to_other_hand, held_by_hand
+
         place = self.place
         if place is None:
             return
@@ -149,6 +149,8 @@ class BoardVerbs(Verbs):
 
     def free_play(self, device: int | None = None) -> None:
         """Begin free play, or end it."""
+        from glimber.ui.arrange.modes.freeplay import FreePlay
+
         if isinstance(self.desk.mode, FreePlay):
             self.desk.end_mode()
         elif self.place is not None:
@@ -174,6 +176,9 @@ class BoardVerbs(Verbs):
 
     def check_real(self) -> None:
         """Begin checking the real board, or end it."""
+        from glimber.core.engine.drift import BoardCheck
+        from glimber.ui.arrange.modes.realcheck import RealCheck
+
         if isinstance(self.desk.mode, RealCheck):
             self.desk.end_mode()
             return
@@ -197,6 +202,7 @@ class BoardVerbs(Verbs):
 
     def from_drawing(self, path: Path) -> None:
         """A board of one's own from an SVG drawing, laid out with an empty layer; what in it is no key is told."""
+        from glimber.core.edits.shape import with_own_board
         from glimber.readers.drawing import DrawingError, board_from_svg
 
         told = self.desk.tell

@@ -14,7 +14,6 @@ from glimber.core.notation.keys import Chord, Typed, parse_sent
 from glimber.core.notation.keys import Sequence as Keys
 from glimber.ui.actions import Action
 from glimber.ui.arrange.desk import ArrangeDesk
-from glimber.ui.arrange.modes.typist import Typist
 from glimber.ui.arrange.place import Place, layer_of, layout_of
 from glimber.ui.arrange.verbs.base import Verbs, act
 from glimber.ui.host import Choice, Host
@@ -124,6 +123,8 @@ class DoesVerbs(Verbs):
 
     def _record(self, place: Place) -> None:
         """Record steps from real keys until Escape; the pauses between them become one even pause."""
+        from glimber.ui.arrange.modes.typist import Typist
+
         recorded: list[tuple[Chord, float]] = []
         name = self.desk.called(place)
 

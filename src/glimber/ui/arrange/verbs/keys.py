@@ -12,7 +12,6 @@ from glimber.core.folio.walk import after
 from glimber.core.notation.keys import Chord, Sequence, Spot, Trigger
 from glimber.ui.actions import Action
 from glimber.ui.arrange.desk import ArrangeDesk, Carried
-from glimber.ui.arrange.modes.typist import Typist
 from glimber.ui.arrange.place import Place, bindings_at, layer_of
 from glimber.ui.arrange.verbs.base import Panes, Verbs, act
 from glimber.ui.host import Asked, Choice, Host
@@ -78,6 +77,8 @@ class KeyVerbs(Verbs):
 
     def run(self) -> None:
         """Assign what is typed to one key after another."""
+        from glimber.ui.arrange.modes.typist import Typist
+
         desk = self.desk
 
         def told(chord: Chord, t: float) -> None:

@@ -6,7 +6,6 @@ from collections.abc import Callable
 from functools import partial
 from typing import Final
 
-from glimber.core.edits.shape import add_key, guess_fingers, move_keys, remove_keys, with_own_board
 from glimber.core.folio.board import Board
 from glimber.core.folio.walk import WAYS, Way
 from glimber.ui.actions import Action
@@ -37,6 +36,8 @@ class ShapeVerbs(Verbs):
 
     def send(self, name: str, change: Callable[[Board], Board]) -> bool:
         """An edit of the board in front, which is the folio's own from then on."""
+        from glimber.core.edits.shape import with_own_board
+
         place = self.place
         if place is None:
             return False
@@ -49,6 +50,8 @@ class ShapeVerbs(Verbs):
 
     def nudge(self, way: Way) -> None:
         """Move the keys in front by a quarter unit."""
+        from glimber.core.edits.shape import move_keys
+
         place = self.place
         if place is not None:
             dx, dy = _BY[way]
@@ -56,10 +59,14 @@ class ShapeVerbs(Verbs):
 
     def guess(self) -> None:
         """Fingers for all keys that have none."""
+        from glimber.core.edits.shape import guess_fingers
+
         self.send("guess fingers", guess_fingers)
 
     def add_key(self) -> None:
         """One more key, beside the one in front."""
+        from glimber.core.edits.shape import add_key, guess_fingers
+
         place = self.place
         if place is None:
             return
@@ -74,6 +81,8 @@ class ShapeVerbs(Verbs):
 
     def remove_keys(self) -> None:
         """Take the keys in front off the board."""
+        from glimber.core.edits.shape import remove_keys
+
         place = self.place
         if place is not None:
             self.send(f"remove {self.desk.called(place)}", lambda board: remove_keys(self.folio, board, place.keys))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field
 from math import ceil
 
@@ -40,6 +40,13 @@ class Shown:
     dim: frozenset[str] = frozenset()
     flags: Mapping[str, int] = field(default_factory=dict)
 
+    def differing(self, other: Shown) -> set[str]:
+        """The keys that are marked otherwise here than there."""
+        found = self.selected ^ other.selected | self.lit ^ other.lit | self.dim ^ other.dim
+        found |= {key for key in self.flags.keys() | other.flags.keys() if self.flags.get(key) != other.flags.get(key)}
+        singles = zip((self.cursor, self.lifted, self.marked), (other.cursor, other.lifted, other.marked), strict=True)
+        return {*found, *(key for pair in singles if pair[0] != pair[1] for key in pair if key is not None)}
+
 
 class BoardCanvas(QWidget):
     """Draws one layer to fit. ``pointed`` tells which key was clicked and whether it is to be added to the selection;
@@ -60,20 +67,36 @@ class BoardCanvas(QWidget):
         self.faces: dict[str, KeyFace] = {}
         self.shown = Shown()
         self._tiles: dict[object, QPixmap] = {}
+        self._outlines: dict[tuple[str, float, float, float], QPolygonF] = {}
         self._pressed: str | None = None
 
     def show_layer(self, folio: Folio, board: Board, layer: Layer) -> None:
         """Show another layer, or the same after an edit: only tiles that changed are drawn anew."""
-        self.board = board
-        self.faces = key_faces(folio, board, layer)
-        self.update()
+        before, faces = self.faces, key_faces(folio, board, layer)
+        self.faces = faces
+        if board is not self.board:
+            self.board = board
+            self._outlines.clear()
+            self.update()
+            return
+        self._repaint({id for id, face in faces.items() if before.get(id) != face})
 
     def mark(self, shown: Shown) -> None:
         """Mark other keys."""
-        self.shown = shown
+        before, self.shown = self.shown, shown
         face = self.faces.get(shown.cursor or "")
         self.setAccessibleDescription(face.said() if face else "")
-        self.update()
+        self._repaint(shown.differing(before))
+
+    def _repaint(self, ids: Collection[str]) -> None:
+        """Only the keys that are drawn otherwise than before: the rest of the board stays as it is on the screen."""
+        if not ids or self.board is None:
+            return
+        scale = self._scale()
+        for part in self.parts():
+            if part.id in ids:
+                around = self._outline(part, *scale).boundingRect().adjusted(-_EDGE - 2, -_EDGE - 2, _EDGE + 2, _EDGE + 2)
+                self.update(around.toAlignedRect())
 
     # Where things are
 
@@ -101,10 +124,17 @@ class BoardCanvas(QWidget):
         return None
 
     def _outline(self, part: Key | Knob, u: float, x0: float, y0: float) -> QPolygonF:
-        if isinstance(part, Key):
-            return QPolygonF([QPointF(x0 + x * u, y0 + y * u) for x, y in part.outline])
-        x, y, w = x0 + part.x * u, y0 + part.y * u, part.w * u
-        return QPolygonF(QRectF(x, y, w, w))
+        key = (part.id, u, x0, y0)
+        found = self._outlines.get(key)
+        if found is None:
+            if len(self._outlines) > 1000:
+                self._outlines.clear()
+            if isinstance(part, Key):
+                found = QPolygonF([QPointF(x0 + x * u, y0 + y * u) for x, y in part.outline])
+            else:
+                found = QPolygonF(QRectF(x0 + part.x * u, y0 + part.y * u, part.w * u, part.w * u))
+            self._outlines[key] = found
+        return found
 
     # Painting
 
@@ -114,14 +144,18 @@ class BoardCanvas(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         u, x0, y0 = self._scale()
-        for part in self.parts():
-            outline = self._outline(part, u, x0, y0)
-            box = outline.boundingRect()
+        around, region = float(_EDGE + 2), event.region()
+        parts = [
+            (part, box) for part in self.parts()
+            if region.intersects((box := self._outline(part, u, x0, y0).boundingRect())
+                                 .adjusted(-around, -around, around, around).toAlignedRect())
+        ]  # fmt: skip
+        for part, box in parts:
             pixmap = self._tile(part, self.faces[part.id], u, x0, y0, box)
             painter.setOpacity(0.35 if part.id in self.shown.dim or part.id == self.shown.lifted else 1.0)
             painter.drawPixmap(QPointF(int(box.left()) - _EDGE, int(box.top()) - _EDGE), pixmap)
             painter.setOpacity(1.0)
-        for part in self.parts():
+        for part, _ in parts:
             self._put_marks(painter, part, u, x0, y0)
 
     def _tile(self, part: Key | Knob, face: KeyFace, u: float, x0: float, y0: float, box: QRectF) -> QPixmap:

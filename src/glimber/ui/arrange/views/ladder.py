@@ -47,6 +47,7 @@ class Ladder(QListWidget):
     def show_layout(self, folio: Folio, layout: Layout, front: str) -> None:
         """Show a board's layers; those that an edit left alone are not drawn anew."""
         words = [layer_words(folio, layout, layer) for layer in layout.layers]
+        before = (self.layers, self.words, self.currentRow())
         ids = [layer.id for layer in layout.layers]
         changed = ids != [layer.id for layer in self.layers] or self.board is not folio.boards[layout.board]
         self.board, self.layers, self.words = folio.boards[layout.board], layout.layers, words
@@ -55,13 +56,19 @@ class Ladder(QListWidget):
             self.clear()
             for _ in layout.layers:
                 self.addItem(QListWidgetItem())
+        at = ids.index(front) if front in ids else 0
         for row, layer in enumerate(layout.layers):
+            same = not changed and before[0][row] is layer and before[1][row] == words[row]
+            if same and at == before[2]:
+                continue
             item = self.item(row)
-            item.setText(f"{layer.name}, {words[row]}, {len(layer.bindings)} bindings")
-            item.setToolTip(words[row])
-        self.setCurrentRow(ids.index(front) if front in ids else 0)
+            if not same:
+                item.setText(f"{layer.name}, {words[row]}, {len(layer.bindings)} bindings")
+                item.setToolTip(words[row])
+            self.viewport().update(self.visualItemRect(item))
+        if at != self.currentRow():
+            self.setCurrentRow(at)
         self.blockSignals(False)
-        self.viewport().update()
 
     def drawing(self, layer: Layer, width: int, height: int) -> QPixmap:
         """The layer in small: bound keys as paper, dead ones left out."""

@@ -29,6 +29,8 @@ class ThroughView(QWidget):
         self.setAccessibleName("The key through all layers")
         self._folio: Folio | None = None
         self._place: Place | None = None
+        self._seen: object = None
+        self._held: tuple[object, ...] = ()
         self.setMinimumHeight(int(_HEAD + _CELL + 4 * _ROW + 38))
 
     def sizeHint(self) -> QSize:
@@ -37,6 +39,13 @@ class ThroughView(QWidget):
     def show_place(self, folio: Folio, place: Place) -> None:
         """Show the key in front."""
         self._folio, self._place = folio, place
+        layers = layout_of(folio, place).layers
+        # What is seen of the folio: the key's bindings on every layer; programs and settings are compared by what they are.
+        seen = (place, [(one.id, one.name, one.by_key.get(place.key), one.unset.get(place.key, one.unbound)) for one in layers],
+                folio.legend, *map(id, folio.programs.values()))  # fmt: skip
+        if seen == self._seen:
+            return
+        self._seen, self._held = seen, tuple(folio.programs.values())  # held, so that no other one gets its id
         self.setAccessibleDescription(self.said())
         self.update()
 
