@@ -287,9 +287,17 @@ def test_keys_are_dragged_to_other_layers_and_to_the_bench_and_back(room: Any, s
 def test_a_layout_is_carried_over_after_it_was_seen(room: Any, hands: Any, settle: Callable[..., None]) -> None:
     hands.strike("v")
     answer(room, hands, settle, "split-36")
-    chooser = room.window().chooser()
-    settle(lambda: "keys are the same" in chooser.hint.text())
-    answer(room, hands, settle, "instead")
+    settle(lambda: room.carrying().isVisible() and room.carrying().hasFocus())
+    said = room.carrying().accessibleDescription()
+    assert "keys are the same" in said and "to the bench" in said
+    room.carrying().grab()
+    hands.strike("Escape")
+    settle(lambda: not room.carrying().isVisible())
+    assert "split-36" not in room.session.folio.layouts
+    hands.strike("v")
+    answer(room, hands, settle, "split-36")
+    settle(lambda: room.carrying().hasFocus())
+    hands.strike("Return")
     settle(lambda: room.desk.place.board == "split-36")
     assert (
         "split-42" not in saved(room).layouts

@@ -5,7 +5,7 @@ Here it is only put together: the desk has what is in front, verbs change the fo
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPoint, QPointF, QTimer
@@ -40,6 +40,9 @@ from glimber.ui.session import Session
 
 if TYPE_CHECKING:
     from glimber.core.audit.cache import AuditMemory
+    from glimber.core.edits.carry import CarryPlan
+    from glimber.core.folio.folio import Folio
+    from glimber.ui.arrange.views.carry import CarrySheet
     from glimber.ui.arrange.views.shapepane import ShapePane
     from glimber.ui.arrange.views.tree import SequenceTree
 
@@ -61,7 +64,8 @@ class ArrangeRoom(Room):
         self.boards = QComboBox()
         self.ladder, self.canvas, self.through, self.side = Ladder(), BoardCanvas(), ThroughView(), SidePane()
         self.shape = Late(self._make_shape)
-        self.tree = Late(self._make_tree)
+        self.tree, self.carrying = Late(self._make_tree), Late(self._make_carrying)
+        self._carry: Callable[[bool], None] = lambda keep: None
         self._audit = Late(_audit_memory)
         self._folded = False
         self._lay_out()
@@ -114,7 +118,7 @@ class ArrangeRoom(Room):
         self.saying = SayingVerbs(desk, host)
         self.does = DoesVerbs(desk, host, hold)
         self.layers = LayerVerbs(desk, host)
-        self.board_verbs = BoardVerbs(desk, host, hold)
+        self.board_verbs = BoardVerbs(desk, host, hold, self._show_plan)
         self.shaping = ShapeVerbs(desk, host)
         self.findings = FindingVerbs(desk, host, self.side.finding_in_front, self._command_in_front,
                                      self.side.command_in_front)  # fmt: skip
@@ -165,6 +169,17 @@ class ArrangeRoom(Room):
         made.taken_off.connect(verbs.take_off)
         made.left.connect(self.canvas.setFocus)
         return made
+
+    def _make_carrying(self) -> CarrySheet:
+        from glimber.ui.arrange.views.carry import CarrySheet
+
+        made = CarrySheet(self)
+        made.taken.connect(lambda keep: self._carry(keep))
+        return made
+
+    def _show_plan(self, folio: Folio, plan: CarryPlan, done: Callable[[bool], None]) -> None:
+        self._carry = done
+        self.carrying().show_plan(folio, plan)
 
     def _open_tree(self, programs: Sequence[str], program: str | None) -> None:
         self.tree().open(self.session.folio, programs, program)

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from glimber.core.edits.layers import add_layout
 from glimber.core.notation.ids import slug_of
@@ -15,13 +16,21 @@ from glimber.ui.arrange.verbs.base import Verbs, act
 from glimber.ui.host import Choice, Host
 from glimber.ui.keyhold import HoldMaker
 
+if TYPE_CHECKING:
+    from glimber.core.edits.carry import CarryPlan
+    from glimber.core.folio.folio import Folio
+
+
+PlanShower = Callable[["Folio", "CarryPlan", Callable[[bool], None]], None]
+"""Shows what carrying a layout over comes to; it is told whether the old layout is to stay beside it."""
+
 
 class BoardVerbs(Verbs):
     """Operations on whole boards."""
 
-    def __init__(self, desk: ArrangeDesk, host: Host, hold: HoldMaker) -> None:
+    def __init__(self, desk: ArrangeDesk, host: Host, hold: HoldMaker, show_plan: PlanShower) -> None:
         super().__init__(desk, host)
-        self._hold = hold
+        self._hold, self._show_plan = hold, show_plan
 
     def actions(self) -> list[Action]:
         here = self.is_somewhere
@@ -74,29 +83,13 @@ class BoardVerbs(Verbs):
             board = self.folio.boards.get(str(id)) or shipped_board(str(id))
             folio = with_board(self.folio, board)
             plan = plan_carrying(folio, place.board, board.id)
-            same, near, none = (len(plan.of(how)) for how in ("same", "near", "none"))
-            left = f"{len(plan.left)} bindings would go to the bench"
-            told = f"{same} keys are the same, {near} near, {none} have none there: {left}."
-            choices = [
-                Choice(f"Carry over, {board.id} instead of {place.board}", "bindings keep their history", value="move"),
-                Choice(
-                    f"Carry over, {board.id} beside {place.board}",
-                    "copies, each with a history of its own",
-                    value="copy",
-                ),
-            ]
-            near_words = [f"{one.key} → {one.to or 'the bench'}" for one in plan.keys if one.how != "same"]
-            choices += [Choice(f"   {words}", one.why, value="no") for words, one in
-                        zip(near_words, [one for one in plan.keys if one.how != "same"], strict=True)]  # fmt: skip
 
-            def done(value: object) -> None:
-                if value in ("move", "copy") and self.desk.edit(
-                    f"carry {place.board} over to {board.id}",
-                    lambda now: carry_over(with_board(now, board), plan, keep=value == "copy"),
-                ):
+            def done(keep: bool) -> None:
+                name = f"carry {place.board} over to {board.id}"
+                if self.desk.edit(name, lambda now: carry_over(with_board(now, board), plan, keep=keep)):
                     self.desk.go_board(board.id)
 
-            self.host.choose(f"{place.board} on {board.name}", done, choices, hint=told)
+            self._show_plan(folio, plan, done)
 
         self.host.choose("Carry the layout over to", chosen, self._other_boards(place.board))
 
