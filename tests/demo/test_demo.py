@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import Any
 
 import pytest
 
@@ -18,6 +19,7 @@ from glimber.demo.build import DAYS, make_demo, practise
 from glimber.demo.troubles import TROUBLES
 from glimber.store.practice.log import open_log
 from glimber.store.toml.reading import open_folio
+from tests.helpers import NOON
 
 NOW = datetime(2026, 11, 24, 12, 0, tzinfo=UTC)
 
@@ -96,3 +98,26 @@ def test_making_it_writes_a_folio_with_its_practice_and_can_be_stopped(tmp_path:
 def test_the_same_seed_gives_the_same_practice(office: Folio) -> None:
     assert practise(office, NOW, "bridge", days=2) == practise(office, NOW, "bridge", days=2)
     assert practise(office, NOW, "bridge", days=2) != practise(office, NOW, "bridge", seed=5, days=2)
+
+
+def test_days_made_ahead_are_those_that_would_be_made_now(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    from glimber.demo import prepared as ahead
+    from glimber.demo.build import copy_files, practise
+
+    copy_files(tmp_path / "office")
+    folio = open_folio(tmp_path / "office").folio
+    monkeypatch.setattr(ahead, "FILE", tmp_path / "practice.jsonl.gz")
+    assert ahead.prepared(NOON, "bridge") is None
+    ahead.prepare(folio, practise(folio, ahead.AT, "quay", days=2))
+    made, wanted = ahead.prepared(NOON, "bridge"), practise(folio, NOON, "bridge", days=2)
+    assert made is not None and len(made) == len(wanted)
+
+    def told(records: Any) -> list[Any]:
+        # to the millisecond, as the log keeps moments; ids and what names them are of their own moment
+        return [(one.at.replace(microsecond=0), one.computer, one.binding, one.outcome, one.recall_ms) for one in records if isinstance(one, Try)]
+
+    assert told(made) == told(wanted) and {one.computer for one in made if isinstance(one, Try)} == {"bridge"}
+    monkeypatch.setattr(ahead, "made_from", lambda: "another code")
+    assert ahead.prepared(NOON, "bridge") is None
+    (tmp_path / "practice.jsonl.gz").write_bytes(b"damaged")
+    assert ahead.prepared(NOON, "bridge") is None

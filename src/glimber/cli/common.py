@@ -38,19 +38,23 @@ def told() -> Iterator[None]:
 @contextmanager
 def progress(what: str) -> Iterator[Callable[[int], None]]:
     """Work that may be long: after 0.3 s a line on standard error counts along, on a terminal only."""
-    began, shown = time.monotonic(), False
+    from rich.console import Console
+    from rich.progress import Progress, SpinnerColumn, TextColumn, TimeElapsedColumn
+
+    console, began = Console(stderr=True), time.monotonic()
+    columns = (SpinnerColumn(), TextColumn("{task.description}"), TextColumn("{task.completed:,} rows"), TimeElapsedColumn())
+    shown = Progress(*columns, console=console, transient=True)
+    task = shown.add_task(what, total=None)
 
     def watch(count: int) -> None:
-        nonlocal shown
-        if sys.stderr.isatty() and time.monotonic() - began > PROGRESS_AFTER_S:
-            shown = True
-            print(f"\r{what}: {count:,} rows", end="", file=sys.stderr, flush=True)
+        shown.update(task, completed=count)
+        if console.is_terminal and not shown.live.is_started and time.monotonic() - began > PROGRESS_AFTER_S:
+            shown.start()
 
     try:
         yield watch
     finally:
-        if shown:
-            print("\r\033[K", end="", file=sys.stderr, flush=True)
+        shown.stop()
 
 
 def stop(message: str) -> NoReturn:

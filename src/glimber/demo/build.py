@@ -11,10 +11,11 @@ from pathlib import Path
 from random import Random
 from typing import Final
 
-from glimber.core.drill.tries import Change, Record, Try
+from glimber.core.drill.tries import Change, Record, Round, Try
 from glimber.core.edits.edit import move_binding
 from glimber.core.folio.folio import Folio
 from glimber.core.notation.keys import parse_spot
+from glimber.demo.prepared import prepared
 from glimber.demo.troubles import TROUBLES
 from glimber.standin.person import Person
 from glimber.standin.practice import play_round, seeded_ids
@@ -74,7 +75,13 @@ def make_demo(
     """
     names = copy_files(folder)
     opened = open_folio(folder)
-    records = practise(opened.folio, now, computer, each_day=each_day)
+    records = prepared(now, computer)
+    if records is None:
+        records = practise(opened.folio, now, computer, each_day=each_day)
+    else:
+        stopped = next((day for day in range(1, DAYS + 1) if not each_day(day)), DAYS)
+        end = _first_morning(now) + timedelta(days=stopped)
+        records = [one for one in records if (one.began if isinstance(one, Round) else one.at) < end]
     tried = {record.binding for record in records if isinstance(record, Try)}
     keep_ids(opened, tried, now)
     with open_log(folder, opened.folio.settings.log) as log:
@@ -88,7 +95,7 @@ def practise(folio: Folio, now: datetime, computer: str, seed: int = SEED, days:
     random, new_id = Random(seed), seeded_ids(seed)
     former = move_binding(folio, MOVED, parse_spot(MOVED_FROM)).folio
     person = Person(former, seed, {id: trouble for id, trouble in TROUBLES.items() if id != MOVED})
-    first = now.astimezone(UTC).replace(hour=8, minute=30, second=0, microsecond=0) - timedelta(days=days)
+    first = _first_morning(now, days)
     learnt = _to_learn(folio)
     prompts: dict[str, int] = {}
     changes: list[Change] = []
@@ -113,6 +120,11 @@ def practise(folio: Folio, now: datetime, computer: str, seed: int = SEED, days:
         if not each_day(day + 1):
             break
     return state_moments(records)
+
+
+def _first_morning(now: datetime, days: int = DAYS) -> datetime:
+    """When the practice begins."""
+    return now.astimezone(UTC).replace(hour=8, minute=30, second=0, microsecond=0) - timedelta(days=days)
 
 
 def state_moments(records: list[Record]) -> list[Record]:

@@ -11,6 +11,7 @@ from collections.abc import Iterable
 from contextlib import AbstractContextManager
 from dataclasses import fields
 from datetime import datetime
+from itertools import groupby
 from pathlib import Path
 from typing import Any, Final
 
@@ -93,8 +94,9 @@ class Log(AbstractContextManager["Log"]):
     def add(self, *records: Record) -> None:
         """Write records in one transaction and commit it. Raises StoreError; then none of them is written."""
         try:
-            for record in records:
-                self._connection.execute(_INSERTS[type(record)], _row(record))
+            for kind, alike in groupby(records, type):
+                rows = [_row(record) for record in alike]
+                self._connection.execute(_INSERTS[kind], rows if len(rows) > 1 else rows[0])
             self._connection.commit()
         except SQLAlchemyError as error:
             self._connection.rollback()

@@ -28,7 +28,9 @@ class UnknownLayoutError(ValueError):
 
 @cache
 def legend_of(name: str) -> Legend:
-    """What a layout prints, such as ``us``, ``de`` or ``us(intl)``. Raises UnknownLayoutError.
+    """What a layout prints, such as ``us``, ``de`` or ``us(intl)``.
+
+    Raises UnknownLayoutError, also where nothing is installed that could look it up.
 
     Levels are plain, with Shift, with AltGr and with both; a key that has no AltGr level has two.
     """
@@ -38,7 +40,13 @@ def legend_of(name: str) -> Legend:
     if match is None:
         raise UnknownLayoutError(f"{name!r} is not a layout; expected one such as us, de or us(intl)")
     layout, variant = match.group(1), match.group(2) or ""
-    from xkbcommon import xkb
+    try:
+        from xkbcommon import xkb
+    except ImportError as error:
+        raise UnknownLayoutError(
+            f"what {name} prints cannot be looked up here: xkbcommon is not installed (pip install 'glimber[legends]'); "
+            f"{US.name} needs nothing"
+        ) from error
 
     context = xkb.Context()
     context.set_log_fn(lambda *_: None)  # what is wrong is told once, below

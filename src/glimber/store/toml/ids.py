@@ -16,7 +16,7 @@ SHARED = ("reason", "label", "icon", "picture", "set_at", "pinned", "share")
 class Ids:
     """Binding ids of the whole folio: given ones must be unique; default ones step aside."""
 
-    given: dict[str, str] = field(default_factory=dict)
+    given: dict[str, tuple[Page, Path]] = field(default_factory=dict)
     taken: set[str] = field(default_factory=set)
 
     def give(self, page: Page, path: Path, id: str) -> None:
@@ -24,9 +24,10 @@ class Ids:
         if not is_slug(id):
             page.fault(path, f"id {id!r} is not usable; expected letters, digits, -, _ and . only")
         elif id in self.given:
-            page.fault(path, f"id {id!r} is already used at {self.given[id]}; every id must be its own")
+            there, at = self.given[id]
+            page.fault(path, f"id {id!r} is already used at {there.file}:{there.line(at)}; every id must be its own")
         else:
-            self.given[id] = f"{page.file}:{page.line(path)}"
+            self.given[id] = (page, path)  # its line is only looked for where another one has the same
             self.taken.add(id)
 
     def default(self, wish: str) -> str:
