@@ -313,10 +313,11 @@ def _try_of(drill: Drill, answer: Answer, at: datetime, void_why: str | None) ->
     outcome = "void" if void_why else answer.outcome
     cold = first and not any(one.binding == struck.id and one.first and one.outcome != "void" for one in drill.tries)
     return Try(
-        drill.new_id(at), drill.round_id, drill.state.nth, at, drill.computer, struck.id, str(struck.trigger), drill.mode,
-        outcome, drill.strict, answer.slip if outcome == "slip" else None,
-        None if answer.pressed is None else str(answer.pressed), answer.would_do, answer.offset_u, answer.recall_ms,
-        answer.motor_ms, drill.deadline_ms, first, cold, drill.aids, void_why,
+        id=drill.new_id(at), round=drill.round_id, nth=drill.state.nth, at=at, computer=drill.computer,
+        binding=struck.id, trigger=str(struck.trigger), mode=drill.mode, strict=drill.strict, outcome=outcome,
+        slip=answer.slip if outcome == "slip" else None, pressed=None if answer.pressed is None else str(answer.pressed),
+        would_do=answer.would_do, offset_u=answer.offset_u, recall_ms=answer.recall_ms, motor_ms=answer.motor_ms,
+        deadline_ms=drill.deadline_ms, first=first, cold=cold, aids=drill.aids, void_why=void_why,
     )  # fmt: skip
 
 

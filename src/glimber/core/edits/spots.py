@@ -3,16 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass, fields, replace
-from typing import Any, Final
+from dataclasses import dataclass, replace
+from typing import Any
 
 from glimber.core.edits.edit import EditError, check_spot, map_bindings, with_binding, with_spots
-from glimber.core.folio.folio import Binding, Folio
+from glimber.core.folio.folio import DOES, Binding, Folio
 from glimber.core.notation.ids import free_id, spot_id
 from glimber.core.notation.keys import Gesture, Sent, Spot, parse_sent
-
-SAID: Final = ("reason", "label", "icon", "picture", "set_at", "computers", "pinned", "share")
-"""What is said of a binding, whatever it does: it stays when what the key does is changed."""
 
 
 @dataclass(frozen=True)
@@ -46,7 +43,7 @@ def set_spot(folio: Folio, spot: Spot, does: Does) -> Folio:
     if does.bundle is not None and does.bundle not in folio.bundles:
         raise EditError(f"{does.bundle} is not a bundle of this folio; it has {', '.join(folio.bundles) or 'none'}")
     there = folio.by_trigger.get(spot)
-    values = {field.name: getattr(does, field.name) for field in fields(does)}
+    values = {name: getattr(does, name) for name in DOES}
     if there is None:
         return with_binding(folio, Binding(free_id(spot_id(spot), folio.bindings), spot, **values, given_id=True))
     unpinned(there)
@@ -128,7 +125,7 @@ def copy_to(folio: Folio, start: Spot, targets: Sequence[Spot]) -> Folio:
     binding = folio.by_trigger.get(start)
     if binding is None:
         raise EditError("nothing is bound there to copy")
-    does = Does(**{field.name: getattr(binding, field.name) for field in fields(Does)})
+    does = Does(**{name: getattr(binding, name) for name in DOES})
     for spot in targets:
         if spot != start:
             folio = set_spot(folio, spot, does)

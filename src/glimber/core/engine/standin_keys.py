@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from glimber.core.engine.perform import CannotPerform, way_to
 from glimber.core.folio.board import Board
 from glimber.core.folio.folio import Binding, Folio
+from glimber.core.folio.words import key_words
 from glimber.core.notation.keys import Spot, strikes_of
 
 
@@ -44,7 +45,7 @@ def here_words(folio: Folio, spot: Spot) -> str:
     codes = {key: code for code, key in board_keys(board).items()}
 
     def name(keys: tuple[str, ...]) -> str:
-        return " and ".join(folio.legend.print_of(codes.get(key, "")) or key.replace("-", " ") for key in keys)
+        return " and ".join(folio.legend.print_of(codes.get(key, "")) or key_words(folio, spot.board, (key,)) for key in keys)
 
     verbs = {
         "tap": "strike",

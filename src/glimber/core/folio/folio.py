@@ -83,6 +83,13 @@ class Wait:
 Step = Sent | Wait
 
 
+DOES: Final = ("command", "sends", "steps", "repeat_ms", "release", "enters", "mode", "leaves", "bundle")
+"""The fields of a binding that make up what it does: what another thing put on its key takes the place of."""
+SAID: Final = ("reason", "label", "icon", "picture", "set_at", "computers", "pinned", "share")
+"""The fields of a binding that are said of it, whatever it does. Documents, converters, normal forms and edits go by this
+table and the one above; a test holds the classes to them."""
+
+
 @dataclass(frozen=True)
 class Binding:
     """A trigger that carries out a command, or a spot that sends, enters a layer or leaves one.

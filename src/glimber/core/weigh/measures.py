@@ -230,10 +230,12 @@ def _weigh(folio: Folio, binding: Binding, logged: Sequence[Try], counted: Seque
     if recall is not None:
         grip = p_know * (1 - hand) * min(1.0, folio.settings.target_ms / max(1.0, recall + (motor or 0.0)))
     return Weighed(
-        binding, command, tuple(counted), sum(one.cold for one in counted), acc.effective(len(counted)),
-        len({utc(one.at).date() for one in counted}), posterior, recall, over, motor, reach.ms(binding.trigger),
-        acc.trend(_hits(counted), prior), p_know, hand, knowing, grip, slips, uses_week, guessed, slow, recovery,
-        p_slip, p_blank, weekly, lost, earned,
+        binding=binding, command=command, tries=tuple(counted), cold=sum(one.cold for one in counted),
+        effective=acc.effective(len(counted)), days=len({utc(one.at).date() for one in counted}), posterior=posterior,
+        recall_ms=recall, over_deadline=over, motor_ms=motor, reach_ms=reach.ms(binding.trigger),
+        trend=acc.trend(_hits(counted), prior), p_know=p_know, hand_error=hand, knowing_error=knowing, grip=grip, slips=slips,
+        uses_week=uses_week, uses_guessed=guessed, slow_s=slow, recovery_s=recovery, p_slip=p_slip, p_blank=p_blank,
+        weekly_s=weekly, lost_s=lost, earned_s=earned,
     )  # fmt: skip
 
 

@@ -39,8 +39,9 @@ from glimber.store.toml.documents import (
     ProgramDoc,
     RunDoc,
     ShortcutDoc,
+    said_in,
 )
-from glimber.store.toml.ids import SHARED, Ids
+from glimber.store.toml.ids import Ids
 from glimber.store.toml.locate import Path
 from glimber.store.toml.parse import Page
 
@@ -160,8 +161,7 @@ def _shortcuts(page: Page, at: Path, ref: str, entry: CommandDoc, bundles: Colle
             ids.give(page, (*path, "id"), row.id)
         if trigger is None:
             continue
-        shared = {name: getattr(row, name) for name in SHARED}
-        yield Binding(row.id or "", trigger, ref, computers=tuple(row.computers), given_id=row.id is not None, **shared)
+        yield Binding(row.id or "", trigger, ref, given_id=row.id is not None, **said_in(row))
 
 
 def _slow_way(page: Page, at: Path, steps: list[str]) -> None:

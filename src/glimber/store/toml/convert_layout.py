@@ -11,8 +11,8 @@ from glimber.core.folio.folio import Binding, KeyTiming, Layer, Layout, Step, Wa
 from glimber.core.notation.ids import spot_id
 from glimber.core.notation.keys import GESTURES, Sent, Spot, is_slug, parse_keys, parse_sent
 from glimber.core.notation.nearest import did_you_mean
-from glimber.store.toml.documents import LayerDoc, LayoutDoc, SpotDoc
-from glimber.store.toml.ids import SHARED, Ids
+from glimber.store.toml.documents import LayerDoc, LayoutDoc, SpotDoc, said_in
+from glimber.store.toml.ids import Ids
 from glimber.store.toml.locate import Path
 from glimber.store.toml.parse import Page, check
 
@@ -162,8 +162,7 @@ class _LayerReader:
             Binding(
                 entry.id or "", spot, entry.does, sends, tuple(step for step in steps if step is not None),
                 entry.repeat_ms, tuple(sent for sent in release if sent is not None), entry.enters, entry.mode,
-                entry.leaves, entry.bundle, computers=tuple(entry.computers), given_id=entry.id is not None,
-                **{name: getattr(entry, name) for name in SHARED},
+                entry.leaves, entry.bundle, given_id=entry.id is not None, **said_in(entry),
             )
         )  # fmt: skip
 

@@ -6,7 +6,7 @@ from typing import Annotated, Any, Final, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from glimber.core.folio.folio import INKS, MARKS
+from glimber.core.folio.folio import INKS, MARKS, SAID
 
 FORMATS: Final = {
     "folio": "glimber-folio",
@@ -86,6 +86,12 @@ class BindingDoc(Document):
     computers: list[Text] = []
     pinned: bool = False
     share: Annotated[float, Field(ge=0, le=1)] | None = None
+
+
+def said_in(doc: BindingDoc) -> dict[str, Any]:
+    """What a document says of a binding, whatever it does."""
+    values = {name: getattr(doc, name) for name in SAID}
+    return {name: tuple(value) if isinstance(value, list) else value for name, value in values.items()}
 
 
 class ShortcutDoc(BindingDoc):

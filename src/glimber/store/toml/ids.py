@@ -9,8 +9,6 @@ from glimber.core.notation.keys import is_slug
 from glimber.store.toml.locate import Path
 from glimber.store.toml.parse import Page
 
-SHARED = ("reason", "label", "icon", "picture", "set_at", "pinned", "share")
-
 
 @dataclass
 class Ids:

@@ -7,7 +7,20 @@ from dataclasses import fields
 from typing import Any
 
 from glimber.core.folio.board import Board, Key
-from glimber.core.folio.folio import Binding, Card, Command, Folio, Layer, Layout, Program, Run, Settings, Timing, Wait
+from glimber.core.folio.folio import (
+    SAID,
+    Binding,
+    Card,
+    Command,
+    Folio,
+    Layer,
+    Layout,
+    Program,
+    Run,
+    Settings,
+    Timing,
+    Wait,
+)
 from glimber.core.notation.keys import Spot
 from glimber.store.toml.documents import FORMATS, VERSION
 
@@ -137,11 +150,10 @@ def _command(command: Command, bindings: list[Binding]) -> Plain:
     return plain | ({"bindings": rows} if rows else {})
 
 
-_SAID = ("reason", "label", "icon", "picture", "set_at", "computers", "pinned", "share")
 
 
 def _shortcut(binding: Binding) -> Plain:
-    said = {name: getattr(binding, name) for name in _SAID}
+    said = {name: getattr(binding, name) for name in SAID}
     return _kept({"id": binding.id if binding.given_id else None, "trigger": str(binding.trigger), **said})
 
 
@@ -184,7 +196,7 @@ def spot_plain(binding: Binding) -> str | Plain:
             "mode": binding.mode,
             "leaves": binding.leaves,
             "bundle": binding.bundle,
-            **{name: getattr(binding, name) for name in _SAID},
+            **{name: getattr(binding, name) for name in SAID},
         }
     )
     return plain["sends"] if set(plain) == {"sends"} else plain

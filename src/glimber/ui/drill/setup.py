@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QLabel, QPushBu
 from glimber.core.drill.cues import CUES, CueWish
 from glimber.core.engine.standin_keys import board_keys, why_not_pressed
 from glimber.core.folio.folio import Binding, Folio
-from glimber.core.folio.words import place_words
+from glimber.core.folio.words import key_words, place_words
 from glimber.core.notation.keys import Spot
 from glimber.core.weigh.plan import NEW_IN_A_ROUND, ROUND_SIZE, Due, plan_round
 from glimber.ui.session import Session
@@ -193,8 +193,8 @@ class DrillSetup(QWidget):
         parts = []
         for id in sorted(boards):
             board = folio.boards[id]
-            pairs = [f"{folio.legend.print_of(code)} for {key.replace('-', ' ')}" for code, key in board_keys(board).items()
-                     if key in board.stand_in]  # fmt: skip
+            acting = {code: key for code, key in board_keys(board).items() if key in board.stand_in}
+            pairs = [f"{folio.legend.print_of(code)} for {key_words(folio, id, (key,))}" for code, key in acting.items()]
             if pairs:
                 parts.append(f"This keyboard stands in for {id}: {', '.join(pairs)}.")
         return " ".join(parts)
