@@ -108,7 +108,7 @@ def main() -> None:
     window.chooser().line.textEdited.emit("split-36")
     window.chooser()._take(0)
     shots.take("carry-over")
-    window.chooser().take_away()
+    room.carrying().take_away()
     room.desk.go_board("pad-21")
     shots.take("arrange-pad")
     window.weigh("sounding-s")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 from datetime import UTC, datetime
 from pathlib import Path
@@ -9,9 +10,12 @@ from typing import Any
 
 import pytest
 
+from glimber.core.drill.tries import Change
 from glimber.core.edits.commands import edit_command
-from glimber.core.edits.edit import EditError
+from glimber.core.edits.edit import EditError, move_binding
+from glimber.core.notation.keys import parse_trigger
 from glimber.store.faults import StoreError
+from glimber.store.practice.log import open_log
 from glimber.store.toml.reading import open_folio
 from glimber.ui.edits import Edits
 from tests.helpers import write_folio
@@ -133,3 +137,98 @@ def test_what_cannot_be_saved_at_the_end_is_put_aside(edits: Edits, capsys: pyte
     program.write_text(good)
     edits.end()
     assert open_folio(edits.opened.folder).folio.commands[LEAD].label == "Lead"
+
+
+def test_edits_in_quick_succession_are_written_within_a_second_of_the_first(edits: Edits, qtbot: Any, settle: Callable[..., None]) -> None:
+    """Each edit puts the write off a little, but never the first one's."""
+    began, written = time.monotonic(), list[float]()
+    edits.written.connect(lambda: written.append(time.monotonic() - began))
+    for number in range(60):
+        edits.edit("one", called(f"Lead {number}"))
+        qtbot.wait(40)
+    settle(lambda: not edits.waits())
+    assert len(written) >= 3 and 0.8 < written[0] < 1.8
+    assert b'label = "Lead 59"' in files(edits)["programs/shoalwright.toml"]
+
+
+@pytest.mark.parametrize("error", [RuntimeError("odd"), RecursionError("deep"), KeyError("lost"), UnicodeDecodeError("utf-8", b"x", 0, 1, "bad")])
+def test_an_exception_that_nobody_expected_leaves_nothing_deaf(
+    edits: Edits, settle: Callable[..., None], monkeypatch: pytest.MonkeyPatch, error: Exception
+) -> None:
+    told: list[str] = []
+    edits.told.connect(told.append)
+
+    def fail(*_: Any) -> None:
+        raise error
+
+    edits.edit("first", called("First"))
+    with monkeypatch.context() as patched:
+        patched.setattr("glimber.store.toml.writing.write_atomically", fail)
+        settle(lambda: bool(told))
+    assert "Taken back: first." in told[-1] and not edits.saving() and not edits.waits()
+    edits.edit("second", called("Second"))
+    settle(lambda: not edits.waits())
+    assert b'label = "Second"' in files(edits)["programs/shoalwright.toml"]
+    with pytest.raises(StoreError), monkeypatch.context() as patched:
+        edits.edit("third", called("Third"))
+        patched.setattr("glimber.store.toml.writing.write_atomically", fail)
+        edits.flush()
+    assert edits.folio.commands[LEAD].label == "Second" and edits.undo_name() == "second"
+
+
+def test_an_id_once_written_stays_whatever_is_undone(edits: Edits) -> None:
+    edits.edit("label", called("Lead"))
+    edits.state({"lead-line"})
+    edits.undo()
+    edits.flush()
+    text = files(edits)["programs/shoalwright.toml"].decode()
+    assert 'id = "lead-line"' in text and 'label = "Lead"' not in text
+    assert open_folio(edits.opened.folder).folio.bindings["lead-line"].given_id
+
+
+def noted(edits: Edits) -> list[tuple[str, str, str | None, bool]]:
+    with open_log(edits.opened.folder, "practice.db") as log:
+        return sorted((one.binding, one.verdict, one.to_trigger, one.reverted is not None) for one in log.records(Change))
+
+
+SWAPPED = [("range-d", "move", "split-42:draw:KeyS:tap", False), ("sounding-s", "move", "split-42:draw:KeyD:tap", False)]
+
+
+def test_every_trigger_that_differs_is_a_change_whoever_made_it(edits: Edits, settle: Callable[..., None]) -> None:
+    """A swap in Arrange, taken back, and the same swap by hand in the file."""
+    to = parse_trigger("split-42:draw:KeyD:tap")
+    edits.edit("swap", lambda folio: move_binding(folio, "sounding-s", to, True).folio)
+    edits.flush()
+    assert noted(edits) == SWAPPED
+    edits.undo()
+    edits.flush()
+    assert [reverted for *_, reverted in noted(edits)] == [True, True]
+    layout = edits.opened.folder / "layouts/split-42.toml"
+    text = layout.read_text()
+    layout.write_text(text.replace("KeyS = {", "KeyX1 = {").replace("KeyD = {", "KeyS = {").replace("KeyX1 = {", "KeyD = {"))
+    edits.read(open_folio(edits.opened.folder))
+    settle(lambda: len(noted(edits)) > 2)
+    by_hand = [(binding, to) for binding, _, to, reverted in noted(edits) if not reverted]
+    assert ("range-d", "split-42:draw:KeyS:tap") in by_hand and ("sounding-s", "split-42:draw:KeyD:tap") in by_hand
+    count = len(noted(edits))
+    edits.read(open_folio(edits.opened.folder))  # read again without a difference
+    edits.flush()
+    assert len(noted(edits)) == count
+
+
+def test_a_history_that_cannot_be_written_is_told_and_noted_later(edits: Edits, settle: Callable[..., None], monkeypatch: pytest.MonkeyPatch) -> None:
+    told: list[str] = []
+    edits.told.connect(told.append)
+
+    def locked(*_: Any) -> None:
+        raise StoreError("practice.db: is locked")
+
+    to = parse_trigger("split-42:draw:KeyA:tap")
+    with monkeypatch.context() as patched:
+        patched.setattr("glimber.store.practice.changing.open_log", locked)
+        edits.edit("move", lambda folio: move_binding(folio, "sounding-s", to).folio)
+        edits.flush()
+    assert told[-1] == "Saved, but not noted among the changes yet: practice.db: is locked"
+    assert str(open_folio(edits.opened.folder).folio.bindings["sounding-s"].trigger) == str(to)
+    edits.flush()
+    settle(lambda: noted(edits) == [("sounding-s", "move", str(to), False)])

@@ -11,7 +11,7 @@ from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor, wait
 from typing import Any, Final, TypeVar
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, Qt, Signal, Slot
 
 from glimber.store.faults import FolioError, StoreError
 
@@ -83,7 +83,8 @@ class Jobs(QObject):
         self._closed = False
         self._jobs: dict[str, Job] = {}
         self._all: list[Job] = []
-        self._ended.connect(lambda end: end())
+        # Always by the event loop: never inside the call that began a job, never on the thread that did it.
+        self._ended.connect(self._end, Qt.ConnectionType.QueuedConnection)
 
     def run(self, name: str, do: Callable[[Work], T], done: Callable[[T], object] = lambda result: None,
             failed: Callable[[Exception], bool] = lambda error: False) -> Job:  # fmt: skip
@@ -111,10 +112,13 @@ class Jobs(QObject):
                 self._take(name, future, done, failed)
             self.changed.emit()
 
-        # The signal carries it over to the interface thread, whichever thread the future ends on.
         future.add_done_callback(lambda _: self._ended.emit(end))
         self.changed.emit()
         return job
+
+    @Slot(object)
+    def _end(self, end: Callable[[], None]) -> None:
+        end()
 
     def _take(self, name: str, future: Future[Any], done: Callable[[Any], object], failed: Callable[[Exception], bool]
               ) -> None:  # fmt: skip

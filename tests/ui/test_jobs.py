@@ -1,0 +1,115 @@
+"""Jobs: off the interface thread, back on it; stopped, superseded, and every exception told."""
+
+from __future__ import annotations
+
+import logging
+import threading
+from collections.abc import Callable
+from typing import Any
+
+import pytest
+
+from glimber.store.faults import StoreError
+from glimber.ui.jobs import Jobs, Work
+
+
+@pytest.fixture
+def jobs(qtbot: Any) -> Any:
+    made = Jobs()
+    yield made
+    made.close()
+
+
+def test_a_result_comes_back_on_the_interface_thread(jobs: Jobs, settle: Callable[..., None]) -> None:
+    here, seen = threading.get_ident(), []
+    jobs.run("sum", lambda work: (threading.get_ident(), 3), lambda result: seen.append((threading.get_ident(), *result)))
+    assert jobs.running("sum") and jobs.names() == ["sum"]
+    settle(lambda: bool(seen))
+    back, there, value = seen[0]
+    assert back == here and there != here and value == 3 and not jobs.running("sum")
+
+
+def test_the_newest_of_a_name_wins_and_others_go_on(jobs: Jobs, settle: Callable[..., None]) -> None:
+    gate, seen = threading.Event(), []
+
+    def slow(work: Work) -> str:
+        gate.wait(5)
+        work.go_on()
+        return "old"
+
+    jobs.run("read", slow, seen.append)
+    jobs.run("other", lambda work: gate.wait(5) and "other", seen.append)
+    jobs.run("read", lambda work: "new", seen.append)
+    settle(lambda: "new" in seen)
+    gate.set()
+    settle(lambda: "other" in seen)
+    assert seen == ["new", "other"]
+
+
+def test_progress_and_stop(jobs: Jobs, settle: Callable[..., None]) -> None:
+    told: list[tuple[float, str]] = []
+    ended, begun = threading.Event(), threading.Event()
+
+    def counting(work: Work) -> int:
+        try:
+            begun.wait(5)
+            for number in range(10_000):
+                work.tell(number / 10_000, f"{number}")
+                ended.wait(0.001)
+            return 1
+        finally:
+            ended.set()
+
+    seen: list[int] = []
+    job = jobs.run("count", counting, seen.append)
+    job.work.progressed.connect(lambda share, words: told.append((share, words)))
+    begun.set()
+    settle(lambda: len(told) > 3)
+    jobs.stop("count")
+    settle(ended.is_set)
+    assert seen == [] and not jobs.running("count") and told[0] == (0.0, "0")
+    jobs.stop("count")  # nothing to stop
+
+
+@pytest.mark.parametrize(
+    ("error", "words", "level"),
+    [
+        (StoreError("a.toml: cannot be read"), "a.toml: cannot be read", "INFO"),
+        (ValueError("not a number"), "not a number", "ERROR"),
+        (KeyError("lead"), "KeyError: 'lead'. The log file has the rest.", "ERROR"),
+        (RecursionError("too deep"), "RecursionError: too deep. The log file has the rest.", "ERROR"),
+        (MemoryError(), "MemoryError: . The log file has the rest.", "ERROR"),
+    ],
+)
+def test_every_exception_is_told_and_logged(jobs: Jobs, settle: Callable[..., None], caplog: pytest.LogCaptureFixture,
+                                            error: Exception, words: str, level: str) -> None:  # fmt: skip
+    told: list[tuple[str, str]] = []
+    jobs.failed.connect(lambda name, text: told.append((name, text)))
+
+    def fail(work: Work) -> None:
+        raise error
+
+    with caplog.at_level(logging.INFO, "glimber.jobs"):
+        jobs.run("weighing", fail)
+        settle(lambda: bool(told))
+    assert told == [("weighing", words)]
+    assert [record.levelname for record in caplog.records] == [level] and caplog.records[0].exc_info is not None
+    taken: list[Exception] = []
+    jobs.run("weighing", fail, failed=lambda error: bool(taken.append(error)) or True)
+    settle(lambda: bool(taken))
+    assert len(told) == 1 and taken == [error]
+
+
+def test_nothing_is_left_hanging_and_nothing_begins_after_the_end(qtbot: Any) -> None:
+    jobs, ended = Jobs(), threading.Event()
+
+    def waiting(work: Work) -> None:
+        while not work.stopped:
+            ended.wait(0.01)
+        ended.set()
+
+    jobs.run("wait", waiting)
+    jobs.close()
+    assert ended.is_set()
+    job = jobs.run("late", lambda work: 1 / 0)
+    assert not job.running and not jobs.running("late")
