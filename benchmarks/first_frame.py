@@ -11,7 +11,7 @@ from benchmarks.figures import Figure, office
 
 ROOMS = ("gather", "arrange", "cards", "drill", "weigh")
 RUNS = 9
-LIMIT = 2.5
+LIMIT = 2.0
 EMPTY = """
 import sys, time
 from PySide6.QtCore import QTimer

@@ -99,6 +99,9 @@ def open_window(opened: Opened, settings: UserSettings, helper: bool = False) ->
     window.show()
 
     def after_first_frame() -> None:
+        from glimber.store.system.logs import keep_log
+
+        keep_log()
         session.start_work()
         window.build_rooms()
         remember(last_folio=str(opened.folder.resolve()))
