@@ -57,6 +57,13 @@ def test_what_is_an_old_habit(change: Change, found: list[str]) -> None:
         assert [trigger for trigger, _ in habits(change, computer=None)] == ["split-42:base:KeyP:tap"]
 
 
+def test_what_another_binding_of_the_command_answers_to_is_no_old_habit() -> None:
+    change = moved(5, command="shoalwright/depth-range", binding="range-held")
+    for old, found in (("split-42:draw:KeyD:tap", 0), ("split-42:draw:KeyF:tap", 1)):
+        habits = habits_of(SMALL, SMALL.bindings["range-held"], [replace(change, from_trigger=old)], "bridge", NOON)
+        assert len(habits) == found
+
+
 def test_the_newest_day_of_a_habit_is_told() -> None:
     assert habits(moved(40), moved(3)) == [("split-42:base:KeyP:tap", "17 Nov")]
 

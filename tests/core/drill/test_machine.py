@@ -32,9 +32,10 @@ from glimber.core.drill.tries import Try
 from glimber.core.engine.events import Event
 from glimber.core.engine.perform import perform
 from glimber.core.engine.standin_keys import board_keys
+from glimber.core.folio.folio import Folio
 from glimber.core.notation.keys import Spot, parse_trigger
 from glimber.store.practice.uuid7 import uuid7
-from tests.helpers import NOON, folio_of
+from tests.helpers import LAYOUT, NOON, folio_of
 
 SMALL = folio_of()
 CODES = {key: code for code, key in board_keys(SMALL.boards["split-42"]).items()}
@@ -43,9 +44,10 @@ CODES = {key: code for code, key in board_keys(SMALL.boards["split-42"]).items()
 class Hand:
     """Drives a machine: every commit succeeds, unless ``full``."""
 
-    def __init__(self, *bindings: str, mode: str = "press") -> None:
-        self.drill = begin(SMALL, bindings, mode, "bridge", (), NOON, 1, uuid7)  # type: ignore[arg-type]
-        self.t, self.full, self.effects = 1000.0, False, list[Effect]()
+    def __init__(self, *bindings: str, mode: str = "press", folio: Folio = SMALL) -> None:
+        self.folio = folio
+        self.drill = begin(folio, bindings, mode, "bridge", (), NOON, 1, uuid7)  # type: ignore[arg-type]
+        self.t, self.full, self.effects = 100_000.0, False, list[Effect]()
         self.do(GoOn())
 
     def do(self, what: Input) -> list[Effect]:
@@ -68,7 +70,7 @@ class Hand:
         wanted = binding.trigger if trigger is None else parse_trigger(trigger)
         self.show()
         begin, found = self.t, list[Effect]()
-        for event in perform(SMALL, wanted):
+        for event in perform(self.folio, wanted):
             self.t = begin + 300 + event.t
             key = CODES.get(event.key, event.key) if isinstance(wanted, Spot) else event.key
             found += self.do(Struck(Event(self.t, event.kind, key)))
@@ -107,6 +109,42 @@ def test_a_try_that_cannot_be_written_stays_the_present_prompt_and_does_not_coun
     assert kinds(hand.do(GoOn())) == [Commit, Counted, Show]
     assert first is not None and hand.drill.tries == (first[1],)  # the same record
     assert sum(lane.hits for lane in hand.drill.state.lanes) == 1 and hand.drill.told == ""
+
+
+PLACES = """format = "glimber-program/1"
+name = "Namewell"
+
+[commands.name-place]
+name = "Name this place"
+"""
+FRONT = LAYOUT.replace('KeyP = { hold', 'KeyG = { tap = { id = "list-g", does = "shoalwright/quay-list" } }\nKeyP = { hold', 1) + """
+[[layers]]
+id = "places"
+name = "Places"
+unbound = "falls"
+front = "namewell"
+
+[layers.keys]
+KeyG = { tap = { id = "name-g", does = "namewell/name-place" } }
+"""
+
+
+def test_each_prompt_is_answered_with_its_program_in_front() -> None:
+    folio = folio_of({"programs/namewell.toml": PLACES, "layouts/split-42.toml": FRONT})
+    hand = Hand("list-g", "name-g", folio=folio)
+    while not hand.drill.done and len(hand.drill.tries) < 12:
+        hand.strike()
+    assert [one.outcome for one in hand.drill.tries] == ["hit"] * 10
+    does = {(one.binding, one.would_do) for one in hand.drill.tries}
+    assert does == {("list-g", "shoalwright/quay-list"), ("name-g", "namewell/name-place")}
+
+
+def test_a_hit_on_another_binding_of_the_command_is_a_try_of_that_one() -> None:
+    hand = Hand("range-held")
+    hand.strike("split-42:draw:KeyD:tap")
+    hand.strike()
+    assert [(one.binding, one.trigger, one.cold) for one in hand.drill.tries] == [
+        ("range-d", "split-42:draw:KeyD:tap", True), ("range-held", "split-42:draw:KeyS:hold", True)]  # fmt: skip
 
 
 def test_first_cold_and_forced_strikes() -> None:
