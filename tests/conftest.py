@@ -26,8 +26,12 @@ os.environ.pop("GLIMBER_FOLIO", None)
 def own_folders(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Path]:
     """Settings, data and caches of this test alone; the computer is called bridge."""
     home = tmp_path / "home"
-    for name, folder in (("XDG_CONFIG_HOME", "config"), ("XDG_DATA_HOME", "data"), ("XDG_CACHE_HOME", "cache"),
-                         ("XDG_STATE_HOME", "state")):
+    for name, folder in (
+        ("XDG_CONFIG_HOME", "config"),
+        ("XDG_DATA_HOME", "data"),
+        ("XDG_CACHE_HOME", "cache"),
+        ("XDG_STATE_HOME", "state"),
+    ):
         monkeypatch.setenv(name, str(home / folder))
     monkeypatch.setenv("HOME", str(home))
     (home / "config" / "glimber").mkdir(parents=True)

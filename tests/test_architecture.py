@@ -79,7 +79,9 @@ def _imports(name: str, path: Path) -> set[str]:
         elif isinstance(node, ast.ImportFrom):
             base = node.module or ""
             if node.level:
-                base = ".".join([*package.split(".")[: len(package.split(".")) - node.level + 1], *filter(None, [base])])
+                base = ".".join(
+                    [*package.split(".")[: len(package.split(".")) - node.level + 1], *filter(None, [base])]
+                )
             found |= {base, *(f"{base}.{one.name}" for one in node.names)}
     return found
 
@@ -87,7 +89,9 @@ def _imports(name: str, path: Path) -> set[str]:
 def test_no_files_import_each_other_in_a_ring(copy: Path) -> None:
     assert circles(copy / "src") == []
     path = copy / "src/glimber/ui/host.py"
-    path.write_text(path.read_text().replace("if TYPE_CHECKING:\n", "if TYPE_CHECKING:\n    from glimber.ui.window import Window\n"))
+    path.write_text(
+        path.read_text().replace("if TYPE_CHECKING:\n", "if TYPE_CHECKING:\n    from glimber.ui.window import Window\n")
+    )
     (found,) = circles(copy / "src")
     assert {"glimber.ui.host", "glimber.ui.window"} <= set(found)
 

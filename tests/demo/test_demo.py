@@ -15,7 +15,8 @@ from glimber.core.folio.folio import EVERYWHERE, Folio
 from glimber.core.notation.keys import GESTURES, Spot
 from glimber.core.weigh.measures import measure
 from glimber.core.weigh.verdict import Verdict, verdicts
-from glimber.demo.build import DAYS, make_demo, practise
+from glimber.demo.build import make_demo
+from glimber.demo.days import DAYS, practise
 from glimber.demo.troubles import TROUBLES
 from glimber.store.practice.log import open_log
 from glimber.store.toml.reading import open_folio
@@ -102,7 +103,8 @@ def test_the_same_seed_gives_the_same_practice(office: Folio) -> None:
 
 def test_days_made_ahead_are_those_that_would_be_made_now(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     from glimber.demo import prepared as ahead
-    from glimber.demo.build import copy_files, practise
+    from glimber.demo.build import copy_files
+    from glimber.demo.days import practise
 
     copy_files(tmp_path / "office")
     folio = open_folio(tmp_path / "office").folio
@@ -114,7 +116,11 @@ def test_days_made_ahead_are_those_that_would_be_made_now(tmp_path: Path, monkey
 
     def told(records: Any) -> list[Any]:
         # to the millisecond, as the log keeps moments; ids and what names them are of their own moment
-        return [(one.at.replace(microsecond=0), one.computer, one.binding, one.outcome, one.recall_ms) for one in records if isinstance(one, Try)]
+        return [
+            (one.at.replace(microsecond=0), one.computer, one.binding, one.outcome, one.recall_ms)
+            for one in records
+            if isinstance(one, Try)
+        ]
 
     assert told(made) == told(wanted) and {one.computer for one in made if isinstance(one, Try)} == {"bridge"}
     monkeypatch.setattr(ahead, "made_from", lambda: "another code")

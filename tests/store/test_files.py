@@ -64,7 +64,10 @@ def test_the_mode_of_a_file_stays(tmp_path: Path, mode: int) -> None:
 @pytest.mark.parametrize("more", [-1, 0, 1, 5])
 def test_the_oldest_copies_go_and_the_newest_stay(tmp_path: Path, more: int) -> None:
     (tmp_path / "backups").mkdir()
-    made = [f"{datetime(2026, 1, 1, tzinfo=UTC) + timedelta(hours=n):%Y-%m-%d-%H%M%S}-a.toml" for n in range(BACKUPS_KEPT - 1 + more)]
+    made = [
+        f"{datetime(2026, 1, 1, tzinfo=UTC) + timedelta(hours=n):%Y-%m-%d-%H%M%S}-a.toml"
+        for n in range(BACKUPS_KEPT - 1 + more)
+    ]
     for name in made:
         (tmp_path / "backups" / name).write_text(name)
     (tmp_path / "a.toml").write_text("newest")

@@ -254,7 +254,11 @@ def test_a_window_killed_in_a_round_loses_no_judged_try(folder: Path, hands: Any
 
 
 def test_a_try_that_cannot_be_written_stays_the_prompt_until_it_is(
-    folder: Path, open_room: Callable[..., Any], hands: Any, settle: Callable[..., None], monkeypatch: pytest.MonkeyPatch
+    folder: Path,
+    open_room: Callable[..., Any],
+    hands: Any,
+    settle: Callable[..., None],
+    monkeypatch: pytest.MonkeyPatch,
 ) -> None:
     window = open_room(folder, "drill")
     room = window.room("drill")

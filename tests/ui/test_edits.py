@@ -139,7 +139,9 @@ def test_what_cannot_be_saved_at_the_end_is_put_aside(edits: Edits, capsys: pyte
     assert open_folio(edits.opened.folder).folio.commands[LEAD].label == "Lead"
 
 
-def test_edits_in_quick_succession_are_written_within_a_second_of_the_first(edits: Edits, qtbot: Any, settle: Callable[..., None]) -> None:
+def test_edits_in_quick_succession_are_written_within_a_second_of_the_first(
+    edits: Edits, qtbot: Any, settle: Callable[..., None]
+) -> None:
     """Each edit puts the write off a little, but never the first one's."""
     began, written = time.monotonic(), list[float]()
     edits.written.connect(lambda: written.append(time.monotonic() - began))
@@ -151,7 +153,10 @@ def test_edits_in_quick_succession_are_written_within_a_second_of_the_first(edit
     assert b'label = "Lead 59"' in files(edits)["programs/shoalwright.toml"]
 
 
-@pytest.mark.parametrize("error", [RuntimeError("odd"), RecursionError("deep"), KeyError("lost"), UnicodeDecodeError("utf-8", b"x", 0, 1, "bad")])
+@pytest.mark.parametrize(
+    "error",
+    [RuntimeError("odd"), RecursionError("deep"), KeyError("lost"), UnicodeDecodeError("utf-8", b"x", 0, 1, "bad")],
+)
 def test_an_exception_that_nobody_expected_leaves_nothing_deaf(
     edits: Edits, settle: Callable[..., None], monkeypatch: pytest.MonkeyPatch, error: Exception
 ) -> None:
@@ -188,10 +193,15 @@ def test_an_id_once_written_stays_whatever_is_undone(edits: Edits) -> None:
 
 def noted(edits: Edits) -> list[tuple[str, str, str | None, bool]]:
     with open_log(edits.opened.folder, "practice.db") as log:
-        return sorted((one.binding, one.verdict, one.to_trigger, one.reverted is not None) for one in log.records(Change))
+        return sorted(
+            (one.binding, one.verdict, one.to_trigger, one.reverted is not None) for one in log.records(Change)
+        )
 
 
-SWAPPED = [("range-d", "move", "split-42:draw:KeyS:tap", False), ("sounding-s", "move", "split-42:draw:KeyD:tap", False)]
+SWAPPED = [
+    ("range-d", "move", "split-42:draw:KeyS:tap", False),
+    ("sounding-s", "move", "split-42:draw:KeyD:tap", False),
+]
 
 
 def test_every_trigger_that_differs_is_a_change_whoever_made_it(edits: Edits, settle: Callable[..., None]) -> None:
@@ -205,7 +215,9 @@ def test_every_trigger_that_differs_is_a_change_whoever_made_it(edits: Edits, se
     assert [reverted for *_, reverted in noted(edits)] == [True, True]
     layout = edits.opened.folder / "layouts/split-42.toml"
     text = layout.read_text()
-    layout.write_text(text.replace("KeyS = {", "KeyX1 = {").replace("KeyD = {", "KeyS = {").replace("KeyX1 = {", "KeyD = {"))
+    layout.write_text(
+        text.replace("KeyS = {", "KeyX1 = {").replace("KeyD = {", "KeyS = {").replace("KeyX1 = {", "KeyD = {")
+    )
     edits.read(open_folio(edits.opened.folder))
     settle(lambda: len(noted(edits)) > 2)
     by_hand = [(binding, to) for binding, _, to, reverted in noted(edits) if not reverted]
@@ -216,7 +228,9 @@ def test_every_trigger_that_differs_is_a_change_whoever_made_it(edits: Edits, se
     assert len(noted(edits)) == count
 
 
-def test_a_history_that_cannot_be_written_is_told_and_noted_later(edits: Edits, settle: Callable[..., None], monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_history_that_cannot_be_written_is_told_and_noted_later(
+    edits: Edits, settle: Callable[..., None], monkeypatch: pytest.MonkeyPatch
+) -> None:
     told: list[str] = []
     edits.told.connect(told.append)
 

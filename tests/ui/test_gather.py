@@ -75,7 +75,10 @@ def test_a_pasted_table_is_ticked_taken_in_and_taken_back(room: Any, hands: Any,
 def test_another_column_can_be_chosen(room: Any, settle: Callable[..., None]) -> None:
     room.desk.read_bytes("keys.html", PAGE.encode())
     settle(lambda: room.desk.reading is not None)
-    assert [room.incoming.column.itemText(place) for place in range(room.incoming.column.count())] == ["Linux", "Windows"]
+    assert [room.incoming.column.itemText(place) for place in range(room.incoming.column.count())] == [
+        "Linux",
+        "Windows",
+    ]
     room.incoming.column.setCurrentText("Windows")
     room.incoming.column.activated.emit(1)
     settle(lambda: room.incoming.rows.differences[0].row.triggers == ("F2",))

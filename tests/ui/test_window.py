@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QApplication, QMessageBox, QPushButton, QWidget
 
 from glimber.core.edits.edit import move_binding
 from glimber.core.notation.keys import parse_trigger
+from glimber.store.faults import StoreError
 from glimber.store.settings import load_settings, remember
 from glimber.store.toml.reading import open_folio
 from glimber.ui.actions import ROOMS
@@ -225,6 +226,27 @@ def test_a_first_start_makes_the_demo_and_greets(
     assert not window.overlay().isVisible() and load_settings().introduced
     settle(lambda: window.session.ledger is not None, 15000)
     window.close()
+
+
+@pytest.mark.parametrize(
+    ("error", "told"),
+    [(StoreError("office: no room left"), "office: no room left"), (OSError(5, "bad sector"), "OSError: [Errno 5] bad sector.")],
+)  # fmt: skip
+def test_whatever_goes_wrong_while_the_demo_is_made_is_told(
+    tmp_path: Path, qtbot: Any, monkeypatch: Any, error: Exception, told: str
+) -> None:
+    from glimber.ui import app, first
+
+    def fails(folder: Path, now: Any, computer: str, each_day: Callable[[int], bool]) -> list[str]:
+        assert each_day(3)
+        raise error
+
+    seen: list[str] = []
+    monkeypatch.setattr(first, "make_demo", fails)
+    monkeypatch.setattr(QMessageBox, "critical", lambda parent, title, text: seen.append(text))
+    app.application("dark")
+    assert first.demo_folio("bridge", tmp_path / "office") is None
+    assert len(seen) == 1 and seen[0].startswith(told)
 
 
 def test_a_last_folio_that_cannot_be_opened_is_asked_about(tmp_path: Path, qtbot: Any, monkeypatch: Any) -> None:

@@ -42,7 +42,12 @@ def progress(what: str) -> Iterator[Callable[[int], None]]:
     from rich.progress import Progress, SpinnerColumn, TextColumn, TimeElapsedColumn
 
     console, began = Console(stderr=True), time.monotonic()
-    columns = (SpinnerColumn(), TextColumn("{task.description}"), TextColumn("{task.completed:,} rows"), TimeElapsedColumn())
+    columns = (
+        SpinnerColumn(),
+        TextColumn("{task.description}"),
+        TextColumn("{task.completed:,} rows"),
+        TimeElapsedColumn(),
+    )
     shown = Progress(*columns, console=console, transient=True)
     task = shown.add_task(what, total=None)
 

@@ -14,7 +14,8 @@ from glimber.core.drill.tries import Try
 from glimber.core.weigh.measures import Ledger, measure
 from glimber.core.weigh.plan import plan_round
 from glimber.core.weigh.verdict import verdict_counts, verdicts
-from glimber.demo.build import SEED, make_demo
+from glimber.demo.build import make_demo
+from glimber.demo.days import SEED
 from glimber.demo.troubles import TROUBLES
 from glimber.standin.person import Person
 from glimber.standin.practice import play_round, seeded_ids

@@ -59,7 +59,9 @@ def _moved(records: list[Record], now: datetime, computer: str) -> Iterator[Reco
     days = timedelta(days=(now.astimezone(UTC).date() - AT.date()).days)
     for one in records:
         if isinstance(one, Round):
-            yield replace(one, began=one.began + days, ended=None if one.ended is None else one.ended + days, computer=computer)
+            yield replace(
+                one, began=one.began + days, ended=None if one.ended is None else one.ended + days, computer=computer
+            )
         elif isinstance(one, Change):
             applied = None if one.applied is None else one.applied + days
             yield replace(one, at=one.at + days, applied=applied, computer=computer)
@@ -73,7 +75,7 @@ def main() -> None:
     """Make them, unless those that are there fit."""
     from importlib import resources
 
-    from glimber.demo.build import practise
+    from glimber.demo.days import practise
     from glimber.store.toml.reading import open_folio
 
     if prepared(AT, "bridge") is None:

@@ -96,7 +96,9 @@ class _Playing:
         while len(self.drill.tries) == count:
             due = self.drill.wake_ms()
             if due is None:
-                raise RuntimeError(f"{self.drill.state.asked}: the person's hand ended without the strike that is waited for")
+                raise RuntimeError(
+                    f"{self.drill.state.asked}: the person's hand ended without the strike that is waited for"
+                )
             self.t = max(self.t, due + 1e-6)
             self._do(None)
         hit = self.drill.tries[-1].outcome == "hit"

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-import platform
+import os
 from dataclasses import asdict, dataclass, fields, replace
 from pathlib import Path
 from typing import Any
@@ -26,7 +26,7 @@ class UserSettings:
 
     @property
     def computer_name(self) -> str:
-        return self.computer or platform.node() or "this computer"
+        return self.computer or os.uname().nodename or "this computer"
 
 
 def settings_file() -> Path:

@@ -60,7 +60,9 @@ class Edits(QObject):
     told = Signal(str)
     steps_changed = Signal()
 
-    def __init__(self, opened: Opened, now: Callable[[], datetime], jobs: Jobs | None = None, computer: str = "") -> None:
+    def __init__(
+        self, opened: Opened, now: Callable[[], datetime], jobs: Jobs | None = None, computer: str = ""
+    ) -> None:
         super().__init__()
         self.opened = opened
         self.history = History(opened.folio)

@@ -2,42 +2,19 @@
 
 from __future__ import annotations
 
-import threading
 from datetime import UTC, datetime
 from pathlib import Path
+from threading import Event
 
-from PySide6.QtCore import QEventLoop, QObject, Qt, Signal
+from PySide6.QtCore import QEventLoop, Qt
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QProgressDialog
 
-from glimber.demo.build import DAYS, default_folder, make_demo
+from glimber.demo.build import default_folder, make_demo
+from glimber.demo.days import DAYS
 from glimber.store.faults import FolioError, StoreError
 from glimber.store.folder import Opened
 from glimber.store.toml.reading import open_folio
-
-
-class _Making(QObject):
-    """The demo made on a thread of its own."""
-
-    day = Signal(int)
-    done = Signal(object)
-
-    def __init__(self, folder: Path, computer: str) -> None:
-        super().__init__()
-        self.stopped = threading.Event()
-        self.error: str | None = None
-        self._folder, self._computer = folder, computer
-        self.thread_ = threading.Thread(target=self._work, name="demo", daemon=True)
-
-    def _work(self) -> None:
-        try:
-            make_demo(self._folder, datetime.now(UTC), self._computer, self._told)
-        except StoreError as error:
-            self.error = str(error)
-        self.done.emit(None)
-
-    def _told(self, day: int) -> bool:
-        self.day.emit(day)
-        return not self.stopped.is_set()
+from glimber.ui.jobs import Jobs, Work, words_of
 
 
 def demo_folio(computer: str, folder: Path | None = None) -> Opened | None:
@@ -56,7 +33,6 @@ def demo_folio(computer: str, folder: Path | None = None) -> Opened | None:
 
 def _make(folder: Path, computer: str) -> str | None:
     """Make the demo while a progress window shows the days; stopping keeps the days practised so far."""
-    making = _Making(folder, computer)
     shown = QProgressDialog("Making the chart office: sixteen days of practice by a simulated person", "Stop", 0, DAYS)
     shown.setWindowTitle("Glimber")
     shown.setWindowModality(Qt.WindowModality.ApplicationModal)
@@ -64,16 +40,29 @@ def _make(folder: Path, computer: str) -> str | None:
     shown.setAutoClose(False)
     shown.setAutoReset(False)
     shown.setMinimumWidth(520)
-    making.day.connect(shown.setValue)
-    shown.canceled.connect(making.stopped.set)
-    loop = QEventLoop()
-    making.done.connect(loop.quit)
-    making.thread_.start()
+    stopped, errors = Event(), list[str]()
+
+    def make(work: Work) -> None:
+        def day_done(day: int) -> bool:
+            work.tell(day / DAYS)
+            return not stopped.is_set()
+
+        make_demo(folder, datetime.now(UTC), computer, day_done)
+
+    def failed(error: Exception) -> bool:
+        errors.append(words_of(error))
+        loop.quit()
+        return True
+
+    jobs, loop = Jobs(), QEventLoop()
+    shown.canceled.connect(stopped.set)
+    job = jobs.run("demo", make, lambda _: loop.quit(), failed)
+    job.work.progressed.connect(lambda share, _: shown.setValue(round(share * DAYS)), Qt.ConnectionType.QueuedConnection)
     shown.show()
     loop.exec()
-    making.thread_.join()
+    jobs.close()
     shown.close()
-    return making.error
+    return errors[0] if errors else None
 
 
 def ask_what_to_open(folder: Path, error: str, computer: str) -> Opened | None:

@@ -45,7 +45,9 @@ class Flow(QLayout):
 
     def minimumSize(self) -> QSize:
         sizes = [item.minimumSize() for item in self._items]
-        return QSize(max((size.width() for size in sizes), default=0), max((size.height() for size in sizes), default=0))
+        return QSize(
+            max((size.width() for size in sizes), default=0), max((size.height() for size in sizes), default=0)
+        )
 
     def _lay(self, rect: QRect, move: bool) -> int:
         """Put the widgets in place, or only see how high they are."""

@@ -8,12 +8,15 @@ from __future__ import annotations
 
 import logging
 from collections.abc import Callable
-from concurrent.futures import Future, ThreadPoolExecutor, wait
-from typing import Any, Final, TypeVar
+from typing import TYPE_CHECKING, Any, Final, TypeVar
 
 from PySide6.QtCore import QObject, Qt, Signal, Slot
 
 from glimber.store.faults import FolioError, StoreError
+from glimber.ui.late import Late
+
+if TYPE_CHECKING:
+    from concurrent.futures import Future, ThreadPoolExecutor
 
 T = TypeVar("T")
 _LOG: Final = logging.getLogger("glimber.jobs")
@@ -79,7 +82,7 @@ class Jobs(QObject):
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._pool = ThreadPoolExecutor(_AT_ONCE, "job")
+        self._pool = Late(_pool)
         self._closed = False
         self._jobs: dict[str, Job] = {}
         self._all: list[Job] = []
@@ -95,10 +98,8 @@ class Jobs(QObject):
         self.stop(name)
         work = Work(name)
         if self._closed:
-            future: Future[T] = Future()
-            future.cancel()
-            return Job(work, future)
-        future = self._pool.submit(do, work)
+            return Job(work, _never())
+        future = self._pool().submit(do, work)
         job = Job(work, future)
         self._jobs[name] = job
         self._all.append(job)
@@ -151,8 +152,27 @@ class Jobs(QObject):
         self._closed = True
         for job in self._all:
             job.stop()
+        if self._pool.made is None:
+            return
+        from concurrent.futures import wait
+
         wait([job.future for job in self._all], _END_S)
-        self._pool.shutdown(wait=False, cancel_futures=True)
+        self._pool().shutdown(wait=False, cancel_futures=True)
+
+
+def _pool() -> ThreadPoolExecutor:
+    from concurrent.futures import ThreadPoolExecutor
+
+    return ThreadPoolExecutor(_AT_ONCE, "job")
+
+
+def _never() -> Future[Any]:
+    """What is told of a job that is not begun any more."""
+    from concurrent.futures import Future
+
+    future: Future[Any] = Future()
+    future.cancel()
+    return future
 
 
 def words_of(error: Exception) -> str:

@@ -171,7 +171,9 @@ class PressIt(Cover):
     # Keys
 
     def event(self, event: QEvent) -> bool:
-        struck = isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress and event.key() == Qt.Key.Key_Escape
+        struck = (
+            isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress and event.key() == Qt.Key.Key_Escape
+        )
         if struck and self.line.isVisible():
             self.cancel()
             return True

@@ -74,7 +74,11 @@ class Window(QMainWindow):
         self.cards_room, self.drill_room = Late(self._make_cards), Late(self._make_drill)
         self.weigh_room = Late(self._make_weigh)
         self._makers: dict[str, Callable[[], Room]] = dict(
-            zip(ROOMS, (self.gather_room, self.arrange_room, self.cards_room, self.drill_room, self.weigh_room), strict=True)
+            zip(
+                ROOMS,
+                (self.gather_room, self.arrange_room, self.cards_room, self.drill_room, self.weigh_room),
+                strict=True,
+            )
         )
         self.found, self.overlay = Late(self._make_find), Late(self._make_overlay)
         self.press_it, self.chooser = Late(self._make_press_it), Late(self._make_chooser)
@@ -389,7 +393,9 @@ class Window(QMainWindow):
         whole = self.screen().availableGeometry()
         before = self.session.settings.window
         box = _box_of(before)
-        if box is None or not any(screen.availableGeometry().contains(box.center()) for screen in QApplication.screens()):
+        if box is None or not any(
+            screen.availableGeometry().contains(box.center()) for screen in QApplication.screens()
+        ):
             wide, high = min(USUAL[0], whole.width()), min(USUAL[1], whole.height() - FRAME)
             self.resize(max(LEAST[0], wide), max(LEAST[1], high))
             return

@@ -104,7 +104,9 @@ def test_a_try_that_cannot_be_written_stays_the_present_prompt_and_does_not_coun
     assert hand.drill.tries == () and not any(lane.hits for lane in hand.drill.state.lanes)
     first = hand.drill.pending
     assert kinds(hand.do(GoOn())) == [Commit, Tell]  # it is tried again as often as it is asked for
-    assert hand.do(Struck(Event(hand.t, "down", "KeyQ"))) == [] and hand.do(GaveUp()) == []  # no second answer meanwhile
+    assert (
+        hand.do(Struck(Event(hand.t, "down", "KeyQ"))) == [] and hand.do(GaveUp()) == []
+    )  # no second answer meanwhile
     hand.full = False
     assert kinds(hand.do(GoOn())) == [Commit, Counted, Show]
     assert first is not None and hand.drill.tries == (first[1],)  # the same record
@@ -117,7 +119,11 @@ name = "Namewell"
 [commands.name-place]
 name = "Name this place"
 """
-FRONT = LAYOUT.replace('KeyP = { hold', 'KeyG = { tap = { id = "list-g", does = "shoalwright/quay-list" } }\nKeyP = { hold', 1) + """
+FRONT = (
+    LAYOUT.replace(
+        "KeyP = { hold", 'KeyG = { tap = { id = "list-g", does = "shoalwright/quay-list" } }\nKeyP = { hold', 1
+    )
+    + """
 [[layers]]
 id = "places"
 name = "Places"
@@ -127,6 +133,7 @@ front = "namewell"
 [layers.keys]
 KeyG = { tap = { id = "name-g", does = "namewell/name-place" } }
 """
+)
 
 
 def test_each_prompt_is_answered_with_its_program_in_front() -> None:
@@ -225,7 +232,10 @@ def test_pointing_and_giving_up() -> None:
     hand.do(Pointed("KeyS"))
     hand.show()
     hand.do(GaveUp())
-    assert [(one.outcome, one.mode, one.recall_ms) for one in hand.drill.tries] == [("hit", "point", 500), ("blank", "point", None)]
+    assert [(one.outcome, one.mode, one.recall_ms) for one in hand.drill.tries] == [
+        ("hit", "point", 500),
+        ("blank", "point", None),
+    ]
 
 
 def test_a_round_ends_once_and_takes_nothing_more() -> None:

@@ -31,7 +31,15 @@ KeyS = { tap = "Ctrl+S", hold = "Ctrl+T" }
 KeyG = { tap = { leaves = true } }
 """
 MODES = ("while", "once", "switch", "stay")
-SPOTS = ("base:KeyA:tap", "base:KeyA:double", "base:KeyA:tap-hold", "base:KeyA:hold", "base:KeyJ&KeyK:tap", "draw:KeyS:tap", "draw:KeyS:hold")
+SPOTS = (
+    "base:KeyA:tap",
+    "base:KeyA:double",
+    "base:KeyA:tap-hold",
+    "base:KeyA:hold",
+    "base:KeyJ&KeyK:tap",
+    "draw:KeyS:tap",
+    "draw:KeyS:hold",
+)
 
 
 def laid(mode: str = "while") -> Folio:
@@ -69,7 +77,10 @@ def test_a_way_in_that_is_held_comes_before_one_that_stays_and_a_ring_has_none()
     folio = layout_of(BASE.format(mode="while") + 'KeyQ = { tap = { enters = "draw", mode = "stay" } }\n', DRAW)
     assert [b.spot.key for b in way_to(folio, "split-42", "draw")] == ["thumb-left-1"]
     assert way_to(folio, "split-42", "base") == []
-    ring = layout_of('id = "base"\nname = "Base"\n', 'id = "a"\nname = "A"\n[layers.keys]\nKeyA = { tap = { enters = "a", mode = "stay" } }\n')
+    ring = layout_of(
+        'id = "base"\nname = "Base"\n',
+        'id = "a"\nname = "A"\n[layers.keys]\nKeyA = { tap = { enters = "a", mode = "stay" } }\n',
+    )
     with pytest.raises(CannotPerform, match="no key brings this layer in"):
         way_to(ring, "split-42", "a")
 

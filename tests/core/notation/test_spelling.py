@@ -130,7 +130,7 @@ def test_a_plus_without_a_key_is_a_fault(text: str) -> None:
         read_spelling(text)
 
 
-@given(st.text("⌘⇧⌃⌥❖⊞✦+,- <>^CMS[]\"aF1/|;.…", max_size=14))
+@given(st.text('⌘⇧⌃⌥❖⊞✦+,- <>^CMS[]"aF1/|;.…', max_size=14))
 def test_every_spelling_ends(text: str) -> None:
     """Read or refused, and in bounded time: what is left of a word gets shorter with every sign taken off it."""
     with contextlib.suppress(NotKeysError, NotationError):

@@ -159,7 +159,9 @@ def test_taking_a_move_edits_the_file_and_records_the_why(small: Opened) -> None
         }
         assert all(c.why == "the hand goes there" and c.applied == NOON and c.command for c in changes)
         later = datetime(2026, 11, 21, tzinfo=UTC)
-        assert record(log, taken.opened.folio, small.folio, {}, later, "bridge") == ()  # going back is no change of its own
+        assert (
+            record(log, taken.opened.folio, small.folio, {}, later, "bridge") == ()
+        )  # going back is no change of its own
         assert [c.reverted for c in log.practice().changes] == [later, later]
 
 
@@ -171,7 +173,9 @@ def test_the_history_is_only_opened_where_a_trigger_differs(small: Opened) -> No
     record_in(small.folder, small.folio, gone, {"tide-table": Note("retire", "hardly used")}, NOON, "bridge")
     with open_log(small.folder, "practice.db") as log:
         (change,) = log.practice().changes
-        noted = note_verdict(log, "range-d", "shoalwright/depth-range", "keep", parse_trigger("F2"), "fine", NOON, "bridge")
+        noted = note_verdict(
+            log, "range-d", "shoalwright/depth-range", "keep", parse_trigger("F2"), "fine", NOON, "bridge"
+        )
         assert {c.verdict for c in log.practice().changes} == {"retire", "keep"} and noted.to_trigger is None
     assert (change.from_trigger, change.to_trigger, change.why) == ("Shift+[Numpad4]", None, "hardly used")
 

@@ -34,7 +34,9 @@ def _ways_out_alike(folio: Folio, layout: Layout) -> Iterator[Finding]:
     """The same way back on every layer that stays."""
     ways: dict[str, list[tuple[str, str]]] = {}
     for layer in layout.layers:
-        keys = sorted(place_words(folio, b.trigger).removesuffix(f" on {layer.name}") for b in layer.bindings if b.leaves)
+        keys = sorted(
+            place_words(folio, b.trigger).removesuffix(f" on {layer.name}") for b in layer.bindings if b.leaves
+        )
         if keys:
             ways.setdefault(keys[0] if len(keys) == 1 else ", ".join(keys), []).append((layer.id, layer.name))
     sets = [set(way.split(", ")) for way in ways]
@@ -119,7 +121,9 @@ def _ways(folio: Folio, layout: Layout) -> Iterator[Finding]:
                 "no key on it leaves it. Give it one with leaves = true."
             )
             name = key_words(folio, layout.board, stuck[0].spot.keys)
-            cure = Cure("leave", f"let {name} leave it", stuck[0].id, Spot(layout.board, layer.id, stuck[0].spot.keys, "tap"))
+            cure = Cure(
+                "leave", f"let {name} leave it", stuck[0].id, Spot(layout.board, layer.id, stuck[0].spot.keys, "tap")
+            )
             yield finding("no-way-out", where, ids, text, cure)
 
 
@@ -168,4 +172,3 @@ def _types(folio: Folio, binding: Binding) -> str | None:
         return None
     code = strikes[0][1]
     return code if code == binding.spot.key else folio.legend.print_of(code).casefold()
-

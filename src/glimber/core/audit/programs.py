@@ -92,9 +92,7 @@ def _desktop(folio: Folio, program: Program, struck: list[tuple[Binding, Strikes
         if both:
             name, theirs = folio.commands[binding.command or ""].name, folio.commands[other.command or ""].name
             text = f"The desktop takes {other.trigger} for {theirs} before {program.name} sees it; {name} is not carried out."
-            yield finding(
-                "desktop-takes", str(binding.trigger), (binding.id, other.id), text, _free_key(name, binding)
-            )
+            yield finding("desktop-takes", str(binding.trigger), (binding.id, other.id), text, _free_key(name, binding))
 
 
 def _prints(folio: Folio, program: Program, struck: list[tuple[Binding, Strikes]]) -> Iterator[Finding]:

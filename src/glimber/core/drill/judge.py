@@ -29,7 +29,9 @@ def listener_for(question: Question) -> Listener:
 class Judge:
     """Judges one answer as it comes. ``feed`` and ``advance`` return the Answer once there is one."""
 
-    def __init__(self, question: Question, listener: Listener, since: float = 0.0, first_down: float | None = None) -> None:
+    def __init__(
+        self, question: Question, listener: Listener, since: float = 0.0, first_down: float | None = None
+    ) -> None:
         self.question, self.listener, self.since = question, listener, since
         folio, wanted = question.folio, question.wanted
         command = folio.command_of(wanted)
@@ -68,7 +70,9 @@ class Judge:
         """Take one key event; times are on the listener's clock."""
         answer = self._take(self.listener.advance(event.t)) or self._over(event.t)
         if answer is not None:
-            self.listener.feed(event)  # it is no part of the answer, but the listener lives on and must know what is held
+            self.listener.feed(
+                event
+            )  # it is no part of the answer, but the listener lives on and must know what is held
             return answer
         if event.kind in ("down", "turn") and self._first_down is None and event.t >= self.since:
             self._first_down = event.t

@@ -332,7 +332,9 @@ def _committed(drill: Drill, at: datetime) -> list[Effect]:
     if one.outcome == "void":
         drill.state = replace(drill.state, asked=None)
     elif one.first:
-        drill.state = rounds.answered(drill.state, one.outcome == "hit", answer.credited if one.outcome == "hit" else None)
+        drill.state = rounds.answered(
+            drill.state, one.outcome == "hit", answer.credited if one.outcome == "hit" else None
+        )
         drill.forced = one.outcome != "hit"
     elif one.outcome == "hit":
         drill.forced = False

@@ -37,7 +37,9 @@ def set_spot(folio: Folio, spot: Spot, does: Does) -> Folio:
         raise EditError(f"{does.command} is not a command of this folio")
     layout = folio.layouts[spot.board]
     if does.enters is not None and layout.layer(does.enters) is None:
-        raise EditError(f"{does.enters} is not a layer of {spot.board}; it has {', '.join(layer.id for layer in layout.layers)}")
+        raise EditError(
+            f"{does.enters} is not a layer of {spot.board}; it has {', '.join(layer.id for layer in layout.layers)}"
+        )
     if does.enters is not None and does.mode is None:
         raise EditError("say how the layer comes in: while, switch, once or stay")
     if does.bundle is not None and does.bundle not in folio.bundles:

@@ -42,7 +42,9 @@ class Shift:
 class Layers:
     """The layers of one board that are in: base, those of the program in front, and the entries that stand."""
 
-    def __init__(self, keymap: Keymap, front: str | None = None, entries: Iterable[Entry] = (), number: int = 0) -> None:
+    def __init__(
+        self, keymap: Keymap, front: str | None = None, entries: Iterable[Entry] = (), number: int = 0
+    ) -> None:
         self.keymap = keymap
         self.front = front
         self._entries = list(entries)

@@ -45,7 +45,9 @@ def here_words(folio: Folio, spot: Spot) -> str:
     codes = {key: code for code, key in board_keys(board).items()}
 
     def name(keys: tuple[str, ...]) -> str:
-        return " and ".join(folio.legend.print_of(codes.get(key, "")) or key_words(folio, spot.board, (key,)) for key in keys)
+        return " and ".join(
+            folio.legend.print_of(codes.get(key, "")) or key_words(folio, spot.board, (key,)) for key in keys
+        )
 
     verbs = {
         "tap": "strike",

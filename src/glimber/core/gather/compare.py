@@ -42,6 +42,11 @@ class Difference:
     was: tuple[str, ...] = ()
     taken_by: str | None = None
 
+    @property
+    def to_take(self) -> bool:
+        """Whether there is anything in it to take into the folio."""
+        return self.kind not in NOTHING_TO_TAKE
+
 
 def merged(rows: Iterable[Incoming]) -> list[Incoming]:
     """One row for each command: a command that comes twice has the triggers of both."""
@@ -177,7 +182,7 @@ def take(folio: Folio, program: str, differences: Sequence[Difference], name: st
     needed = _needed_elsewhere(folio, program)
     for one in differences:
         slug = one.command.partition("/")[2] if one.command else free_id(slug_of(one.row.name), commands)
-        if one.kind in NOTHING_TO_TAKE:
+        if not one.to_take:
             continue
         if one.command is None:
             commands[slug] = Command(slug, program, one.row.name, group=_group(groups, one.row.group))
@@ -219,5 +224,3 @@ def _group(groups: dict[str, Group], name: str | None) -> str | None:
     id, number = free_id(slug_of(name), groups), len(groups)
     groups[id] = Group(id, name, INKS[number % len(INKS)], MARKS[number % len(MARKS)])
     return id
-
-

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from difflib import get_close_matches
 
 
 def nearest(word: str, known: Iterable[str]) -> str | None:
     """The known word most like ``word`` regardless of case, or None when nothing is alike."""
+    from difflib import get_close_matches  # only a mistake needs it, not every start
+
     by_lower = {name.lower(): name for name in sorted(known, reverse=True)}
     found = get_close_matches(word.lower(), by_lower, n=1, cutoff=0.6)
     return by_lower[found[0]] if found else None

@@ -5,11 +5,14 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
+from typing import TYPE_CHECKING
 
-from glimber.core.drill.tries import Change
 from glimber.core.edits.edit import is_move
 from glimber.core.folio.folio import Folio
 from glimber.core.notation.keys import Trigger
+
+if TYPE_CHECKING:
+    from glimber.core.drill.tries import Change
 
 
 @dataclass(frozen=True)
@@ -48,7 +51,9 @@ def differences(before: Folio, after: Folio) -> list[Difference]:
         for id, one in old.items()
         if one.command is not None and (id not in new or new[id].trigger != one.trigger)
     ]
-    found += [Difference(id, one.command, None, one.trigger) for id, one in new.items() if one.command and id not in old]
+    found += [
+        Difference(id, one.command, None, one.trigger) for id, one in new.items() if one.command and id not in old
+    ]
     went: dict[tuple[Trigger | None, Trigger | None], str]
     went = {(one.before, one.after): one.binding for one in found if one.before is not None and one.after is not None}
     return [replace(one, swap_with=went.get((one.after, one.before))) for one in found]
@@ -61,6 +66,8 @@ def settle(differing: Sequence[Difference], known: Sequence[Change], notes: Mapp
     A binding that went back to where its last change took it from has that change reverted. What is in the history already
     (noted by another window or a command) is not noted again; it only gains the why it lacks. ``new_id``: an id for each.
     """
+    from glimber.core.drill.tries import Change
+
     added: list[Change] = []
     updated: list[Change] = []
     for one, id in zip(differing, new_id, strict=True):
@@ -74,7 +81,9 @@ def settle(differing: Sequence[Difference], known: Sequence[Change], notes: Mapp
                 updated.append(replace(last, verdict=note.verdict, why=note.why))
         elif start is not None:
             verdict, why = (note.verdict, note.why) if note is not None else (one.verdict, "")
-            added.append(Change(id, now, computer, one.binding, verdict, one.command, start, to, why, one.swap_with, now))
+            added.append(
+                Change(id, now, computer, one.binding, verdict, one.command, start, to, why, one.swap_with, now)
+            )
     return added, updated
 
 

@@ -80,7 +80,9 @@ def _items(base: Mapping[Any, Any], mine: Mapping[Any, Any], theirs: Mapping[Any
 def _order(base: Sequence[Any], mine: Sequence[Any], theirs: Sequence[Any]) -> list[Any]:
     """The order of the side that changed it, with what only the other one has after what it stands after there."""
     in_both = set(base) & set(theirs)
-    lead, other = (theirs, mine) if [k for k in base if k in in_both] != [k for k in theirs if k in in_both] else (mine, theirs)
+    lead, other = (
+        (theirs, mine) if [k for k in base if k in in_both] != [k for k in theirs if k in in_both] else (mine, theirs)
+    )
     order = list(lead)
     for at, key in enumerate(other):
         if key not in order:

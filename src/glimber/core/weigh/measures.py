@@ -163,7 +163,9 @@ def measure(folio: Folio, practice: Practice, at: datetime, computer: str | None
     rows = {}
     for b in bindings:
         between()
-        rows[b.id] = _weigh(folio, b, logged[b.id], counted[b.id], prior, model, reach, share_of(folio, b, computer), at)
+        rows[b.id] = _weigh(
+            folio, b, logged[b.id], counted[b.id], prior, model, reach, share_of(folio, b, computer), at
+        )
     return Ledger(folio, at, rows, prior, model, reach, practice)
 
 

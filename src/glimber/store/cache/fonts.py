@@ -8,13 +8,15 @@ from dataclasses import asdict
 from functools import cache
 from importlib.util import find_spec
 from pathlib import Path
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
-from glimber.core.cards.drawing import Drawing
 from glimber.core.cards.metrics import Face
 from glimber.store.cache.kept import cache_file
 from glimber.store.faults import StoreError
 from glimber.store.files import write_atomically
+
+if TYPE_CHECKING:
+    from glimber.core.cards.drawing import Drawing
 
 WEIGHTS: Final = {400: "Regular", 500: "Medium", 600: "SemiBold", 700: "Bold"}
 

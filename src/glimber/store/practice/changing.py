@@ -50,7 +50,9 @@ def record(log: Log, before: Folio, after: Folio, notes: Mapping[str, Note], now
     return tuple(added)
 
 
-def record_in(folder: Path, before: Folio, after: Folio, notes: Mapping[str, Note], now: datetime, computer: str) -> None:
+def record_in(
+    folder: Path, before: Folio, after: Folio, notes: Mapping[str, Note], now: datetime, computer: str
+) -> None:
     """The same in the folio's own log, which is only opened where something differs. Raises StoreError."""
     if differences(before, after):
         with open_log(folder, after.settings.log) as log:

@@ -24,7 +24,9 @@ class SaveHelper:
         self._pool = ProcessPoolExecutor(1, get_context("spawn"))
         self._ready = self._pool.submit(_warm)
 
-    def edit(self, folder: Path, texts: Mapping[str, bytes], before: Mapping[str, Part], after: Mapping[str, Part]) -> Edited:
+    def edit(
+        self, folder: Path, texts: Mapping[str, bytes], before: Mapping[str, Part], after: Mapping[str, Part]
+    ) -> Edited:
         """As ``edited_texts``, over there where it can be."""
         if self._pool is not None and self._ready is not None and self._ready.done():
             try:

@@ -150,8 +150,6 @@ def _command(command: Command, bindings: list[Binding]) -> Plain:
     return plain | ({"bindings": rows} if rows else {})
 
 
-
-
 def _shortcut(binding: Binding) -> Plain:
     said = {name: getattr(binding, name) for name in SAID}
     return _kept({"id": binding.id if binding.given_id else None, "trigger": str(binding.trigger), **said})

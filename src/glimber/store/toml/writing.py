@@ -57,7 +57,9 @@ def save_folio(opened: Opened, new: Folio, now: datetime, edit: Editor | None = 
     return Opened(new, opened.folder, files) if same and edit is not None else read_files(opened.folder, files)
 
 
-def edited_texts(folder: Path, texts: Mapping[str, bytes], before: Mapping[str, Part], after: Mapping[str, Part]) -> Edited:
+def edited_texts(
+    folder: Path, texts: Mapping[str, bytes], before: Mapping[str, Part], after: Mapping[str, Part]
+) -> Edited:
     """The files of the parts that differ, edited so that only what differs changes; nothing is written.
 
     What would be on disk is read as a whole first: a value that is no good folio comes back as its faults.

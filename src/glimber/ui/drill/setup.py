@@ -194,7 +194,9 @@ class DrillSetup(QWidget):
         for id in sorted(boards):
             board = folio.boards[id]
             acting = {code: key for code, key in board_keys(board).items() if key in board.stand_in}
-            pairs = [f"{folio.legend.print_of(code)} for {key_words(folio, id, (key,))}" for code, key in acting.items()]
+            pairs = [
+                f"{folio.legend.print_of(code)} for {key_words(folio, id, (key,))}" for code, key in acting.items()
+            ]
             if pairs:
                 parts.append(f"This keyboard stands in for {id}: {', '.join(pairs)}.")
         return " ".join(parts)

@@ -11,12 +11,12 @@ from PySide6.QtCore import QObject, Signal
 
 from glimber.core.edits.edit import EditError
 from glimber.core.folio.folio import Folio, Source
-from glimber.readers.found import Found, Options, StoppedError
 from glimber.store.faults import StoreError
 from glimber.ui.jobs import Work, words_of
 from glimber.ui.session import Session
 
 if TYPE_CHECKING:
+    from glimber.readers.found import Found
     from glimber.store.system.watch import FilesWatch
 
 _JOB = "reading"
@@ -108,6 +108,7 @@ class GatherDesk(QObject):
         self.progressed.emit(f"Reading {name}… Esc stops.")
 
         def work(work: Work) -> Reading:
+            from glimber.readers.found import Options, StoppedError
             from glimber.readers.registry import kind_of, read
 
             def watch(count: int) -> None:
@@ -202,6 +203,7 @@ class GatherDesk(QObject):
         source, folder = self.states[id].source, self.session.folder
 
         def work(work: Work) -> tuple[str, str, Found]:
+            from glimber.readers.found import Options
             from glimber.readers.registry import kind_of, read
             from glimber.store.system.sources import read_source
 

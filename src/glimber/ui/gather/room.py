@@ -120,7 +120,15 @@ class GatherRoom(Room):
 
     def panes(self) -> list[QWidget]:
         incoming, bench = self.incoming, self.bench
-        return [self.sources.list, self.file, incoming.table, incoming.list, bench.field, bench.list, self.command().name]
+        return [
+            self.sources.list,
+            self.file,
+            incoming.table,
+            incoming.list,
+            bench.field,
+            bench.list,
+            self.command().name,
+        ]
 
     def close_down(self) -> None:
         self.desk.end()

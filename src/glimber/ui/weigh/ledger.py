@@ -69,7 +69,9 @@ class LedgerStrips(QWidget):
         return QSize(740, HEAD + ROW * max(1, len(self.rows)))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        step = {Qt.Key.Key_Down: 1, Qt.Key.Key_Up: -1, Qt.Key.Key_PageDown: 12, Qt.Key.Key_PageUp: -12}.get(Qt.Key(event.key()))
+        step = {Qt.Key.Key_Down: 1, Qt.Key.Key_Up: -1, Qt.Key.Key_PageDown: 12, Qt.Key.Key_PageUp: -12}.get(
+            Qt.Key(event.key())
+        )
         if step is not None:
             self.go_to(self.current + step)
         elif event.key() == Qt.Key.Key_Home:
@@ -147,7 +149,6 @@ class LedgerStrips(QWidget):
         put_text(painter, QRectF(x + 8, top + 10, 90, 20), f"{row.weekly_s:.0f} s", 13, 400, QColor(t.quiet))
         if row.slow_s is not None:
             self._paint_slow(painter, row, top, x, scale, room)
-
 
     def _paint_slow(self, painter: QPainter, row: Row, top: float, after: float, scale: float, room: float) -> None:
         """Where the slow way would end; outside the scale a line on to its seconds at the edge."""

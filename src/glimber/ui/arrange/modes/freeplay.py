@@ -26,7 +26,9 @@ class FreePlay(QObject):
 
     _from_device = Signal(object)
 
-    def __init__(self, desk: ArrangeDesk, hold: HoldMaker, place: Place, program: str | None, device: int | None = None) -> None:
+    def __init__(
+        self, desk: ArrangeDesk, hold: HoldMaker, place: Place, program: str | None, device: int | None = None
+    ) -> None:
         super().__init__(desk)
         self._desk = desk
         self._heard: Heard | None = None

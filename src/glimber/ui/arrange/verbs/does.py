@@ -63,7 +63,9 @@ class DoesVerbs(Verbs):
             Choice("sends something when let go…", "besides what it sends when struck", value="release"),
             Choice("nothing: off the key", "to the bench", value="clear"),
         ]  # fmt: skip
-        self.host.choose(f"What {self.desk.called(place)} does, {place.gesture}", lambda value: self._does(place, value), choices)
+        self.host.choose(
+            f"What {self.desk.called(place)} does, {place.gesture}", lambda value: self._does(place, value), choices
+        )
 
     def _does(self, place: Place, value: object) -> None:
         name = self.desk.called(place)

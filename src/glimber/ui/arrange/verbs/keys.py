@@ -234,7 +234,9 @@ class KeyVerbs(Verbs):
         if place.gesture not in ("tap", "left"):
             found = [binding for binding in found if binding.spot.gesture == place.gesture] or found
         names = self.desk.called(place) if len(place.keys) == 1 else f"{len(place.keys)} keys"
-        self.desk.edit(f"take {names} to the bench", lambda folio: clear_spots(folio, [binding.spot for binding in found]))
+        self.desk.edit(
+            f"take {names} to the bench", lambda folio: clear_spots(folio, [binding.spot for binding in found])
+        )
 
     def pointed(self) -> None:
         """A key was clicked: while copying, the copy goes there."""

@@ -52,7 +52,9 @@ class LayerVerbs(Verbs):
             choices = [
                 Choice(starter, f"{len(keys)} keys" if keys else "nothing on it") for starter, keys in STARTERS.items()
             ]
-            self.host.choose(f"Begin {name} with", lambda starter: self._new_layer(place, str(name), str(starter)), choices)
+            self.host.choose(
+                f"Begin {name} with", lambda starter: self._new_layer(place, str(name), str(starter)), choices
+            )
 
         self.host.choose("Name of the new layer", named)
 
@@ -74,7 +76,9 @@ class LayerVerbs(Verbs):
             name = layer_of(self.folio, place).name
 
             def taken(new: object) -> None:
-                self.desk.edit(f"call {name} {new}", lambda folio: rename_layer(folio, place.board, place.layer, str(new)))
+                self.desk.edit(
+                    f"call {name} {new}", lambda folio: rename_layer(folio, place.board, place.layer, str(new))
+                )
 
             self.host.choose(f"Call {name}", taken, text=name)
 

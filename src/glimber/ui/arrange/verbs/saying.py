@@ -136,7 +136,9 @@ class SayingVerbs(Verbs):
                 [Choice(mark, "as now" if mark == group.mark else "") for mark in MARKS],
             )
 
-        self.host.choose(f"Ink of {group.name}", inked, [Choice(ink, "as now" if ink == group.ink else "") for ink in INKS])
+        self.host.choose(
+            f"Ink of {group.name}", inked, [Choice(ink, "as now" if ink == group.ink else "") for ink in INKS]
+        )
 
     def pin(self) -> None:
         """Pin what is on the spots in front so that nothing moves it, or take the pin off."""

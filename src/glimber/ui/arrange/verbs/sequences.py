@@ -42,7 +42,9 @@ class SequenceVerbs(Verbs):
         command = folio.commands[binding.command or ""]
 
         def taken(trigger: Trigger) -> None:
-            self.desk.edit(f"move {command.name} to {trigger}", lambda now: move_binding(now, binding.id, trigger).folio)
+            self.desk.edit(
+                f"move {command.name} to {trigger}", lambda now: move_binding(now, binding.id, trigger).folio
+            )
             then()
 
         asked = Asked(folio, command.program, command.name, taken, command.context, self.desk.session.computer)

@@ -20,7 +20,14 @@ class WalkVerbs(Verbs):
             for way in WAYS
         ]  # fmt: skip
         selecting = [
-            act(f"select-{way}", f"Select {way}", f"Shift+{way.capitalize()}", partial(walk, way, True), scope=board, when=here)
+            act(
+                f"select-{way}",
+                f"Select {way}",
+                f"Shift+{way.capitalize()}",
+                partial(walk, way, True),
+                scope=board,
+                when=here,
+            )
             for way in WAYS
         ]
         return [*walking, *selecting, act("all", "Select every key, or none", "a", self.desk.select_all, when=here)]

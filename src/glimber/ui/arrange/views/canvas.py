@@ -95,7 +95,9 @@ class BoardCanvas(QWidget):
         scale = self._scale()
         for part in self.parts():
             if part.id in ids:
-                around = self._outline(part, *scale).boundingRect().adjusted(-_EDGE - 2, -_EDGE - 2, _EDGE + 2, _EDGE + 2)
+                around = (
+                    self._outline(part, *scale).boundingRect().adjusted(-_EDGE - 2, -_EDGE - 2, _EDGE + 2, _EDGE + 2)
+                )
                 self.update(around.toAlignedRect())
 
     # Where things are

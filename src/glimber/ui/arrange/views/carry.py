@@ -87,7 +87,14 @@ class CarrySheet(Cover):
         old, new = folio.boards[plan.start], folio.boards[plan.board]
         put_text(painter, QRectF(inside.left(), inside.top(), inside.width(), 28), f"{old.name}  →  {new.name}", HEADING, 500,
                  QColor(t.text))  # fmt: skip
-        put_text(painter, QRectF(inside.left(), inside.top() + 30, inside.width(), 22), self.said(), BODY, 400, QColor(t.quiet))
+        put_text(
+            painter,
+            QRectF(inside.left(), inside.top() + 30, inside.width(), 22),
+            self.said(),
+            BODY,
+            400,
+            QColor(t.quiet),
+        )
         high = (inside.height() - _HEAD - _FOOT - _BETWEEN) / 2
         upper = QRectF(inside.left(), inside.top() + _HEAD, inside.width(), high)
         lower = upper.translated(0, high + _BETWEEN)
@@ -116,7 +123,9 @@ class CarrySheet(Cover):
                 corners = [((x - cx) * 0.93 + cx, (y - cy) * 0.93 + cy) for x, y in part.outline]
                 outline = QPolygonF([_at(corner, origin, u) for corner in corners])
             else:
-                outline = QPolygonF(QRectF(_at((part.x, part.y), origin, u), _at((part.x + part.w, part.y + part.w), origin, u)))
+                outline = QPolygonF(
+                    QRectF(_at((part.x, part.y), origin, u), _at((part.x + part.w, part.y + part.w), origin, u))
+                )
             here = part.id in bound
             painter.setPen(QPen(QColor(t.slip if part.id in lost else t.line), 2 if part.id in lost else 1))
             painter.setBrush(QColor(PAPER["paper"]) if here else Qt.BrushStyle.NoBrush)
@@ -130,7 +139,14 @@ class CarrySheet(Cover):
     def _put_foot(self, painter: QPainter, box: QRectF) -> None:
         t, rows = theme(), self.rows()
         shown = "  ".join(rows[:3]) + (f"  and {len(rows) - 3} more" if len(rows) > 3 else "")
-        put_text(painter, QRectF(box.left(), box.top(), box.width(), 22), shown, BODY, 400, QColor(t.slip if rows else t.quiet))
+        put_text(
+            painter,
+            QRectF(box.left(), box.top(), box.width(), 22),
+            shown,
+            BODY,
+            400,
+            QColor(t.slip if rows else t.quiet),
+        )
         hint = "Enter: in place of it, bindings keep their history · B: beside it, as copies · Esc leaves"
         put_text(painter, QRectF(box.left(), box.top() + 26, box.width(), 22), hint, BODY, 400, QColor(t.quiet))
 

@@ -50,7 +50,9 @@ class SequenceTree(Cover):
         self.box.setObjectName("panel")
         self.head, self.hint = QLabel("Sequences"), QLabel()
         self.head.setFont(font(HEADING, 500))
-        self.hint.setText("Enter presses it anew · F2 names a group · O lets a group stay open · Del takes it off · Esc leaves")
+        self.hint.setText(
+            "Enter presses it anew · F2 names a group · O lets a group stay open · Del takes it off · Esc leaves"
+        )
         self.hint.setProperty("role", "quiet")
         self.program, self.tree = QComboBox(), QTableWidget()
         self.program.setAccessibleName("Program")
@@ -127,7 +129,9 @@ class SequenceTree(Cover):
             else:
                 words = said(folio, cell.branch)
                 item.setToolTip(item.text())
-                wide = chips_width([str(cell.branch.chords[-1])], SMALL) + self.tree.fontMetrics().horizontalAdvance(words)
+                wide = chips_width([str(cell.branch.chords[-1])], SMALL) + self.tree.fontMetrics().horizontalAdvance(
+                    words
+                )
                 widths[cell.column] = max(widths[cell.column], round(wide) + _GUTTER + 60)
             self.tree.setItem(cell.row, cell.column, item)
         for row in range(self.tree.rowCount()):
@@ -201,7 +205,9 @@ class _Step(QStyledItemDelegate):
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex) -> QSize:
         return QSize(_LEAST, _HIGH)
 
-    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex) -> None:
+    def paint(
+        self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
+    ) -> None:
         cell, t, box = index.data(_CELL), theme(), QRectF(option.rect)
         if not isinstance(cell, Cell):
             return
@@ -215,7 +221,9 @@ class _Step(QStyledItemDelegate):
             painter.restore()
             return
         if cell.column:
-            painter.drawLine(QPointF(box.left() if cell.first else rail, middle), QPointF(box.left() + _GUTTER - 6, middle))
+            painter.drawLine(
+                QPointF(box.left() if cell.first else rail, middle), QPointF(box.left() + _GUTTER - 6, middle)
+            )
             if not cell.first:
                 painter.drawLine(QPointF(rail, box.top()), QPointF(rail, middle))
             if cell.more:

@@ -6,7 +6,6 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-from glimber.core.edits.defaults import back_to_defaults, departures
 from glimber.core.edits.edit import add_trigger
 from glimber.core.folio.folio import Command, Folio
 from glimber.core.notation.keys import Trigger
@@ -64,9 +63,7 @@ class CommandVerbs:
 
         folio, program = self.desk.session.folio, self._program()
         title = folio.programs[program].name if program else folio.settings.title
-        self.host.show_drawing(
-            tally_card(title, modifier_tally(folio, program, self.desk.session.computer), faces())
-        )
+        self.host.show_drawing(tally_card(title, modifier_tally(folio, program, self.desk.session.computer), faces()))
 
     def ask_counts(self) -> None:
         """Ask for a table of counts and the days they cover, and read it."""
@@ -121,6 +118,8 @@ class CommandVerbs:
         if program is None:
             self.desk.tell("Choose a program first.")
             return
+        from glimber.core.edits.defaults import back_to_defaults, departures
+
         count = len(departures(session.folio, program))
         name = session.folio.programs[program].name
         if self.desk.edit(f"back to the keys of {name}", lambda folio: back_to_defaults(folio, program)):

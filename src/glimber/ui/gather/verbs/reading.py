@@ -4,16 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QWidget
 
 from glimber.core.folio.folio import Folio
-from glimber.core.gather.compare import Difference, Incoming, take
 from glimber.ui.actions import Action
 from glimber.ui.gather.desk import GatherDesk
 from glimber.ui.gather.verbs.base import act
 from glimber.ui.host import Choice, Host
+
+if TYPE_CHECKING:
+    from glimber.core.gather.compare import Difference, Incoming
 
 
 class ReadVerbs:
@@ -67,6 +70,8 @@ class ReadVerbs:
         reading, id = self.desk.reading, self._program()
         if reading is None or not chosen:
             return
+        from glimber.core.gather.compare import take
+
         words = f"take in {len(chosen)} from {reading.name}"
         if self.desk.edit(words, lambda folio: take(folio, id, [*chosen, *same], name, own)):
             self.desk.tell(f"Taken in: {len(chosen)}. Ctrl+Z takes it back.")

@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QListWidget, QPushButton, QVBoxLayout, QWidget
 
-from glimber.core.edits.defaults import departures
 from glimber.core.folio.folio import EVERYWHERE, Folio
-from glimber.core.gather.compare import Difference, Incoming, compare, likely_program, merged
 from glimber.core.notation.ids import slug_of
-from glimber.readers.found import Found
 from glimber.ui.gather.desk import Reading
 from glimber.ui.gather.views.model import IncomingRows
 from glimber.ui.gather.views.rows import RowsTable
+
+if TYPE_CHECKING:
+    from glimber.core.gather.compare import Difference, Incoming
+    from glimber.readers.found import Found
 
 _KINDS = ("new", "changed", "conflict", "renamed", "gone", "yours", "same")
 
@@ -87,6 +90,8 @@ class IncomingPane(QWidget):
         if fresh:
             self.column.clear()
         if program is None and fresh and folio is not None:
+            from glimber.core.gather.compare import Incoming, likely_program
+
             rows = [Incoming(row.command, row.triggers) for row in reading.found.rows]
             likely = EVERYWHERE if reading.kind == "gsettings" else likely_program(folio, rows)
             known = folio.programs.get(likely or "")
@@ -114,6 +119,8 @@ class IncomingPane(QWidget):
 
     def incoming(self) -> list[Incoming]:
         """The rows as they were read."""
+        from glimber.core.gather.compare import Incoming
+
         found = self.reading.found if self.reading is not None else None
         return [Incoming(row.command, row.triggers, row.group) for row in found.rows] if found else []
 
@@ -126,6 +133,8 @@ class IncomingPane(QWidget):
         folio, reading, id = self._folio, self.reading, self.program_id()
         if folio is None or reading is None:
             return
+        from glimber.core.gather.compare import compare, merged
+
         rows = self.incoming()
         self.merging.setVisible(bool(id in folio.programs and folio.programs[id].defaults))
         merging = self.is_merging()
@@ -158,6 +167,8 @@ class IncomingPane(QWidget):
         folio, reading, id = self._folio, self.reading, self.program_id()
         if folio is None or reading is None:
             return
+        from glimber.core.edits.defaults import departures
+
         kinds: list[str] = [one.kind for one in self.rows.differences]
         counts = ", ".join(f"{kinds.count(kind)} {kind}" for kind in _KINDS if kinds.count(kind))
         departed = departures(folio, id) if id in folio.programs else []

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt
 from PySide6.QtGui import QColor
 
-from glimber.core.gather.compare import NOTHING_TO_TAKE, Difference
 from glimber.ui.style import theme
+
+if TYPE_CHECKING:
+    from glimber.core.gather.compare import Difference
 
 HEADS = ("", "Is", "Command", "Keys", "Group", "Line")
 CHANGES = ("changed", "yours", "conflict", "gone")
@@ -45,7 +47,7 @@ class IncomingRows(QAbstractTableModel):
 
     def can_be_ticked(self, place: int) -> bool:
         """Whether a row has anything to take."""
-        return self.differences[place].kind not in NOTHING_TO_TAKE
+        return self.differences[place].to_take
 
     def toggle(self, place: int) -> None:
         """Tick a row or take its tick away; what is the same has nothing to take."""
@@ -74,11 +76,11 @@ class IncomingRows(QAbstractTableModel):
 
     def data(self, index: _Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         one = self.differences[index.row()]
-        if role == Qt.ItemDataRole.CheckStateRole and index.column() == 0 and one.kind not in NOTHING_TO_TAKE:
+        if role == Qt.ItemDataRole.CheckStateRole and index.column() == 0 and one.to_take:
             return Qt.CheckState.Checked if index.row() in self.ticked else Qt.CheckState.Unchecked
         if role == Qt.ItemDataRole.ForegroundRole and index.column() == 1 and one.kind in ("conflict", "gone"):
             return QColor(theme().slip)
-        if role == Qt.ItemDataRole.ForegroundRole and one.kind in NOTHING_TO_TAKE:
+        if role == Qt.ItemDataRole.ForegroundRole and not one.to_take:
             return QColor(theme().quiet)
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.ToolTipRole):
             return self._text(one, index)

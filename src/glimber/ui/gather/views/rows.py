@@ -13,7 +13,6 @@ from PySide6.QtWidgets import (
     QTableView,
 )
 
-from glimber.core.gather.compare import NOTHING_TO_TAKE
 from glimber.ui.chips import chips_width, put_chips
 from glimber.ui.gather.views.model import CHANGES, IncomingRows
 from glimber.ui.look import BODY, SMALL
@@ -69,7 +68,7 @@ class _Chips(QStyledItemDelegate):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if option.state & QStyle.StateFlag.State_Selected:
             painter.fillRect(option.rect, QColor(t.raised))
-        ink = t.quiet if one.kind in NOTHING_TO_TAKE else t.text
+        ink = t.text if one.to_take else t.quiet
         if one.kind in CHANGES:
             box.setLeft(box.left() + _put(painter, box, one.was, t.quiet))
             box.setLeft(box.left() + put_text(painter, box.adjusted(5, 0, 0, 0), "→", BODY, 400, QColor(t.quiet)) + 10)
