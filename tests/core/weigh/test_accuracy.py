@@ -64,6 +64,11 @@ def test_prior_by_moments(accuracies: list[float], mean: float, strength: float)
     assert prior.mean == pytest.approx(mean) and prior.a + prior.b == pytest.approx(strength)
 
 
+@pytest.mark.parametrize(("bindings", "fitted"), [(3, False), (4, False), (5, True), (6, True)])
+def test_a_prior_is_fitted_to_five_bindings_at_least(bindings: int, fitted: bool) -> None:
+    assert (fitted_prior(np.full(bindings, 0.9)) != Beta()) is fitted
+
+
 def naive_median(times: list[float], seen: list[bool]) -> float | None:
     """The product-limit estimate by its definition."""
     alive = 1.0

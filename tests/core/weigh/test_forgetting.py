@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from glimber.core.weigh.forgetting import BETWEEN_ROUNDS, DEFAULT, refit, trace
+from glimber.core.weigh.forgetting import BETWEEN_ROUNDS, DEFAULT, Recall, refit, trace
 
 DAY = 86_400.0
 
@@ -75,3 +75,12 @@ def test_refit_finds_the_person_who_made_the_answers() -> None:
     found = refit(m, known)
     assert found.tau == pytest.approx(-0.2, abs=0.08) and found.s == pytest.approx(0.4, abs=0.08)
     assert refit(m[:150], known[:150]) == DEFAULT
+
+
+@pytest.mark.parametrize(
+    ("activation", "chance"),
+    [(-inf, 0.0), (-0.704 - 0.255, 0.268941), (-0.704, 0.5), (-0.704 + 0.255, 0.731059), (-0.704 + 3 * 0.255, 0.952574)],
+)  # fmt: skip
+def test_the_chance_of_knowing_is_the_logistic_of_the_published_parameters(activation: float, chance: float) -> None:
+    assert Recall().p(activation) == pytest.approx(chance, abs=1e-6)
+    assert (Recall().a, Recall().c) == (0.177, 0.217)

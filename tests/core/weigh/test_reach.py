@@ -146,3 +146,18 @@ def test_a_layers_key_that_is_held_costs_its_hand_in_full_or_in_part() -> None:
         for mode in ("once", "stay", "switch"):
             whole, alone = costs[key, mode]
             assert whole == pytest.approx(INDEX + alone + 200)  # struck in full, and held to be told from a tap
+
+
+def test_a_layer_in_a_held_layer_costs_both_holds() -> None:
+    """Draw is held with the right index key, a layer in it with the right middle one: both stay down for the strike."""
+    base = 'id = "base"\nname = "Base"\n[layers.keys]\nKeyJ = { tap = "j", hold = { enters = "draw", mode = "while" } }\n'
+    draw = 'id = "draw"\nname = "Draw"\n[layers.keys]\nKeyF = "x"\nKeyK = { hold = { enters = "deep", mode = "MODE" } }\n'
+    deep = 'id = "deep"\nname = "Deep"\n[layers.keys]\nKeyF = "y"\n'
+    found = {}
+    for mode in ("while", "once"):
+        reach = Reach(layout_of(base, draw.replace("MODE", mode), deep))
+        one, two = (reach.ms(parse_trigger(f"split-42:{layer}:KeyF:tap")) for layer in ("draw", "deep"))
+        assert one == pytest.approx(INDEX + 0.6 * INDEX)
+        found[mode] = two
+    assert found["while"] == pytest.approx(INDEX + 0.6 * (INDEX + MIDDLE))  # one hand strikes, the other holds two keys
+    assert found["once"] == pytest.approx(INDEX + MIDDLE + INDEX + 200)
