@@ -70,6 +70,15 @@ def test_walking_layers_boards_and_gestures(room: Any, hands: Any, settle: Calla
     assert room.count.text() == "2 of 23 keys, 2 bindings"
 
 
+def test_the_through_view_tells_a_screen_reader_its_rows(room: Any) -> None:
+    assert room.through.rows_said() == ["tap: Base s, Draw Add sounding", "hold: Draw Depth range"]
+    said = room.through.accessibleDescription()
+    assert said.startswith("Add sounding, sends Ctrl+Shift+S. S as in sounding. tap: Base s") and said.endswith("Depth range")
+    for key, row in (("KeyA", "tap: Base a, Draw dead"), ("KeyF", "tap: Base f, Draw as below")):
+        room.desk.move_to(Place("split-42", "draw", key))
+        assert room.through.rows_said() == [row]
+
+
 def test_every_operation_and_the_way_back(room: Any, hands: Any, settle: Callable[..., None]) -> None:
     before = files(room)
     folio = room.session.folio
@@ -143,6 +152,7 @@ def test_a_command_is_found_and_put_and_the_bench_gives_its_own(
     answer(room, hands, settle, "sounding")
     settle(lambda: room.session.folio.by_trigger[room.desk.place.on("KeyQ")].command == "shoalwright/add-sounding")
     hands.strike("Right")
+    settle(lambda: room.side.command_in_front() == "shoalwright/quay-list")  # the bench follows when the keys rest
     room.side.bench.setFocus()
     hands.strike("Return")
     settle(lambda: "shoalwright/quay-list" in room.session.folio.bindings_of)

@@ -8,7 +8,8 @@ from typing import Any
 from xml.etree import ElementTree
 
 import pytest
-from PySide6.QtGui import QImage
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QAccessible, QImage
 
 from glimber.core.drill.tries import Change
 from glimber.core.edits.commands import edit_command
@@ -82,7 +83,7 @@ def test_what_is_due_is_listed_with_why_and_without_where(folder: Path, open_roo
     assert names[0] == "sounding-s" and len(names) <= 5
     texts = " ".join(label.accessibleName() for label in room.setup.list.children() if hasattr(label, "accessibleName"))
     assert "Add sounding" in texts and "KeyS" not in texts and "S on Draw" not in texts
-    assert "B for thumb left 1" in room.setup.standin.text()
+    assert "B for left thumb 1" in room.setup.standin.text()
     hands.strike("m")
     settle(lambda: room.setup.mode == "point")
     assert all(":" in str(room.session.folio.bindings[one.binding].trigger) for one in room.setup.due())
@@ -211,6 +212,28 @@ def test_the_last_ledger_is_shown_before_anything_is_weighed(folder: Path, open_
     room = second.room("weigh")
     assert room.ledger.rows[0].id == "sounding-s" and room.case.title.text() == "Add sounding"
     assert "Struck D for S" in room.case.words.text()
+
+
+def test_a_screen_reader_is_given_the_rows_of_the_ledger(folder: Path, open_room: Callable[..., Any]) -> None:
+    room = open_room(folder, "weigh").room("weigh")
+    ledger = QAccessible.queryAccessibleInterface(room.ledger)
+    said = [ledger.child(place).text(QAccessible.Text.Name) for place in range(ledger.childCount())]
+    assert ledger.role() == QAccessible.Role.List and len(said) == len(room.ledger.rows) > 1
+    first = said[0].split(", ")
+    assert first[:2] == ["Add sounding", "S on Draw"] and first[2].endswith(" s a week") and len(first) == 5
+    assert all(row.name in words for row, words in zip(room.ledger.rows, said, strict=True))
+
+
+def test_the_ledger_walks_to_its_ends_and_letters_are_actions(folder: Path, open_room: Callable[..., Any], qtbot: Any) -> None:
+    room = open_room(folder, "weigh").room("weigh")
+    seen: list[str] = []
+    room.ledger.chosen.connect(seen.append)
+    ids = [row.id for row in room.ledger.rows]
+    for key in (Qt.Key.Key_End, Qt.Key.Key_Down, Qt.Key.Key_Home, Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_T):
+        qtbot.keyClick(room.ledger, key)
+    assert seen == [ids[-1], ids[0], ids[1]] and room.ledger.current_id() == ids[1]
+    room.ledger.show_rows(tuple(reversed(room.ledger.rows)))
+    assert room.ledger.current_id() == ids[1] and len(seen) == 3  # the one in front stays there, and nothing is told
 
 
 def luminance(colour: str) -> float:

@@ -84,6 +84,7 @@ def _sheet(t: Theme) -> str:
     QPushButton[role="chosen"]:focus {{ border: 2px solid {t.text}; padding: 0 13px; }}
     QPushButton:disabled, QPushButton[role="chosen"]:disabled {{ color: {t.faint}; background: transparent;
                    border: 1px solid {t.line}; }}
+    QListView {{ background: transparent; border: none; outline: none; }}
     QListWidget, QTableWidget {{ background: transparent; border: 1px solid transparent; border-radius: 6px; outline: none; }}
     QListWidget:focus, QTableWidget:focus {{ border: 1px solid {t.light}; }}
     QListWidget::item {{ padding: 6px 8px; border-radius: 6px; }}

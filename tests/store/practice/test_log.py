@@ -57,6 +57,12 @@ def test_records_come_in_order_of_time(log: Log) -> None:
     log.close()
 
 
+def test_the_tries_of_one_round_are_those_and_no_others(log: Log) -> None:
+    mine, others = tries_of("sounding-s", "T", ["hit"] * 5, round_size=5), tries_of("range-d", "T", ["hit"] * 3)
+    log.add(*others, *reversed(mine))
+    assert log.tries_of_round(mine[0].round) == mine and log.tries_of_round("no-such-round") == []
+
+
 def test_one_transaction_is_all_or_nothing(log: Log) -> None:
     log.add(TRY)
     with pytest.raises(StoreError, match="could not be written"):

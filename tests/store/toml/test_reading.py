@@ -121,6 +121,16 @@ def test_files_that_are_no_documents(data: bytes, told: str) -> None:
     assert any(told in fault for fault in faults_of({SHOAL: data}))
 
 
+@pytest.mark.parametrize(
+    ("text", "line"),
+    [("format =\n", 1), ("format = 1\n\ntitle = \"a", 3), ("a = 1\nb = [1,\n", 3), ("a = 1\na = 2\n", 2), ("a = [1\n\n\n2]\n", 4)],
+)  # fmt: skip
+def test_what_is_no_toml_is_told_at_its_line(text: str, line: int) -> None:
+    with pytest.raises(FolioError) as caught:
+        folio_of({"folio.toml": text})
+    assert (caught.value.faults[0].file, caught.value.faults[0].line) == ("folio.toml", line)
+
+
 def test_folders_that_are_no_folio(tmp_path: Path) -> None:
     with pytest.raises(StoreError, match="there is no such folder; make one with: glimber new"):
         open_folio(tmp_path / "gone")

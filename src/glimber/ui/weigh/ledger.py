@@ -2,43 +2,87 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QBrush, QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QWidget
+from typing import TYPE_CHECKING, Any
 
-from glimber.core.weigh.summary import Row
+from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QBrush, QColor, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QListView, QStyledItemDelegate, QStyleOptionViewItem, QWidget
+
 from glimber.ui.look import PAPER
 from glimber.ui.marks import paint_mark
 from glimber.ui.style import theme
 from glimber.ui.type import put_text
 
+if TYPE_CHECKING:
+    from glimber.core.weigh.summary import Row
+
 ROW = 45
-HEAD = 30
 _BAR = 186.0
 _CHOICE = 150.0
+_Index = QModelIndex | QPersistentModelIndex
 
 
-class LedgerStrips(QWidget):
-    """Rows of the summary. The arrow keys walk; ``chosen`` tells where one is."""
+class LedgerRows(QAbstractListModel):
+    """The rows of the summary; the text of one says all that its strip shows."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.rows: tuple[Row, ...] = ()
+        self.longest = 1.0
+
+    def show(self, rows: tuple[Row, ...]) -> None:
+        """Other rows. The longest strip has the scale."""
+        self.beginResetModel()
+        self.rows = rows
+        self.longest = max([sum(row.parts_s) for row in rows if row.weekly_s is not None], default=1.0)
+        self.endResetModel()
+
+    def rowCount(self, parent: _Index = QModelIndex()) -> int:
+        return 0 if parent.isValid() else len(self.rows)
+
+    def data(self, index: _Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        if not index.isValid() or role not in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
+            return None
+        row = self.rows[index.row()]
+        cost = "not known yet" if row.weekly_s is None else f"{row.weekly_s:.0f} s a week"
+        choice, reason, _ = _said(row)
+        return f"{row.name}, {row.place}, {cost}, {choice}, {reason}"
+
+
+class Ledger(QListView):
+    """Strips, one in front. ``chosen`` tells which, when another one is."""
 
     chosen = Signal(str)
 
     def __init__(self) -> None:
         super().__init__()
-        self.rows: tuple[Row, ...] = ()
-        self.current = 0
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.model_ = LedgerRows()
+        self._showing = False
+        self.setModel(self.model_)
+        self.setItemDelegate(_Strip(self))
+        self.setUniformItemSizes(True)
+        self.setVerticalScrollMode(QListView.ScrollMode.ScrollPerPixel)
+        self.setFrameShape(QListView.Shape.NoFrame)
         self.setAccessibleName("Ledger")
+
+    @property
+    def rows(self) -> tuple[Row, ...]:
+        return self.model_.rows
+
+    @property
+    def current(self) -> int:
+        """The place of the row in front; 0 where there is none."""
+        row: int = self.currentIndex().row()
+        return max(0, row)
 
     def show_rows(self, rows: tuple[Row, ...]) -> None:
         """Show rows; the one in front stays in front."""
         here = self.current_id()
-        self.rows = rows
         places = {row.id: place for place, row in enumerate(rows)}
-        self.current = places.get(here or "", 0)
-        self.setMinimumHeight(HEAD + ROW * len(rows) + 8)
-        self._tell()
-        self.update()
+        self._showing = True
+        self.model_.show(rows)
+        self.setCurrentIndex(self.model_.index(places.get(here or "", 0)))
+        self._showing = False
 
     def current_id(self) -> str | None:
         return self.rows[self.current].id if self.rows else None
@@ -49,57 +93,28 @@ class LedgerStrips(QWidget):
                 self.go_to(place)
 
     def go_to(self, place: int) -> None:
-        if not self.rows:
-            return
-        self.current = max(0, min(len(self.rows) - 1, place))
-        self._tell()
-        self.update()
-        self.chosen.emit(self.rows[self.current].id)
-
-    def _tell(self) -> None:
+        """Bring a row to the front, the first or last one where there is none at the place."""
         if self.rows:
-            row = self.rows[self.current]
-            cost = "not known yet" if row.weekly_s is None else f"{row.weekly_s:.0f} s a week"
-            self.setAccessibleDescription(f"{row.name}, {row.place}, {cost}, {row.choice}, {row.reason}")
+            self.setCurrentIndex(self.model_.index(max(0, min(len(self.rows) - 1, place))))
 
-    def row_box(self, place: int) -> QRectF:
-        return QRectF(0, HEAD + place * ROW, self.width(), ROW)
+    def currentChanged(self, current: _Index, previous: _Index) -> None:
+        super().currentChanged(current, previous)
+        if current.isValid() and not self._showing:
+            self.chosen.emit(self.rows[current.row()].id)
+
+    def keyboardSearch(self, search: str) -> None:
+        """A letter is an action of the room, never a row's beginning."""
+
+
+class LedgerHead(QWidget):
+    """What the parts of a strip are."""
 
     def sizeHint(self) -> QSize:
-        return QSize(740, HEAD + ROW * max(1, len(self.rows)))
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        step = {Qt.Key.Key_Down: 1, Qt.Key.Key_Up: -1, Qt.Key.Key_PageDown: 12, Qt.Key.Key_PageUp: -12}.get(
-            Qt.Key(event.key())
-        )
-        if step is not None:
-            self.go_to(self.current + step)
-        elif event.key() == Qt.Key.Key_Home:
-            self.go_to(0)
-        elif event.key() == Qt.Key.Key_End:
-            self.go_to(len(self.rows) - 1)
-        else:
-            super().keyPressEvent(event)
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        self.go_to(int((event.position().y() - HEAD) // ROW))
-
-    # Painting
+        return QSize(740, 30)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self._paint_key(painter)
-        # The longest strip has the scale; a slow way that ends far beyond it is pointed to at the edge.
-        longest = max([sum(row.parts_s) for row in self.rows if row.weekly_s is not None], default=1.0)
-        room = max(60.0, self.width() - _BAR - _CHOICE - 84)
-        first = max(0, int((event.rect().top() - HEAD) // ROW))
-        last = min(len(self.rows), int((event.rect().bottom() - HEAD) // ROW) + 1)
-        for place in range(first, last):
-            self._paint_row(painter, place, self.rows[place], room / max(longest, 1e-9), room)
-
-    def _paint_key(self, painter: QPainter) -> None:
-        """What the parts of a strip are."""
         put_text(painter, QRectF(12, 0, 160, 24), "Seconds a week", 12, 600, QColor(theme().text))
         x = _BAR
         for name, fill in zip(("knowing", "hand", "slips", "blanks"), _fills(), strict=True):
@@ -111,23 +126,40 @@ class LedgerStrips(QWidget):
         _hairline(painter, x + 4, 5, 19)
         put_text(painter, QRectF(x + 14, 0, 120, 24), "the slow way", 12, 400, QColor(theme().quiet))
 
-    def _paint_row(self, painter: QPainter, place: int, row: Row, scale: float, room: float) -> None:
-        t = theme()
-        box = self.row_box(place)
-        if place == self.current:
-            painter.setPen(QPen(QColor(t.light), 1.5) if self.hasFocus() else Qt.PenStyle.NoPen)
-            painter.setBrush(QColor(t.raised))
+
+class _Strip(QStyledItemDelegate):
+    def __init__(self, ledger: Ledger) -> None:
+        super().__init__(ledger)
+        self._ledger = ledger
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: _Index) -> QSize:
+        return QSize(300, ROW)
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: _Index) -> None:
+        ledger, box = self._ledger, QRectF(option.rect)
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if index.row() == ledger.currentIndex().row():
+            painter.setPen(QPen(QColor(theme().light), 1.5) if ledger.hasFocus() else Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(theme().raised))
             painter.drawRoundedRect(box.adjusted(1, 1, -2, -2), 8, 8)
-        top = box.top()
+        painter.translate(box.topLeft())
+        self._paint_row(painter, ledger.rows[index.row()], box.width())
+        painter.restore()
+
+    def _paint_row(self, painter: QPainter, row: Row, width: float) -> None:
+        t = theme()
         painter.setPen(QPen(QColor(t.line), 1))
         painter.setBrush(QColor(t.lamp_at(row.grip)) if row.tries else Qt.BrushStyle.NoBrush)
-        painter.drawEllipse(QPointF(18, top + 20), 6, 6)
-        paint_mark(painter, row.mark, QPointF(36, top + 15), 10, QColor(t.inks[row.ink]))
-        put_text(painter, QRectF(48, top + 5, _BAR - 54, 20), row.name, 13, 600, QColor(t.text))
-        put_text(painter, QRectF(48, top + 23, _BAR - 54, 18), row.place, 11, 400, QColor(t.faint))
-        self._paint_strip(painter, row, top, scale, room)
+        painter.drawEllipse(QPointF(18, 20), 6, 6)
+        paint_mark(painter, row.mark, QPointF(36, 15), 10, QColor(t.inks[row.ink]))
+        put_text(painter, QRectF(48, 5, _BAR - 54, 20), row.name, 13, 600, QColor(t.text))
+        put_text(painter, QRectF(48, 23, _BAR - 54, 18), row.place, 11, 400, QColor(t.faint))
+        # A slow way that ends far beyond the longest strip is pointed to at the edge.
+        room = max(60.0, width - _BAR - _CHOICE - 84)
+        self._paint_strip(painter, row, 0.0, room / max(self._ledger.model_.longest, 1e-9), room)
         choice, reason, ink = _said(row)
-        right = QRectF(self.width() - _CHOICE - 10, top + 5, _CHOICE, 20)
+        right = QRectF(width - _CHOICE - 10, 5, _CHOICE, 20)
         put_text(painter, right, choice, 13, 600, ink, end=True)
         put_text(painter, right.translated(0, 18), reason, 11, 400, QColor(t.faint), end=True)
 

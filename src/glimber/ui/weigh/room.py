@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from glimber.core.edits.edit import EditError, is_move
 from glimber.core.notation.keys import Spot, Trigger
@@ -16,7 +16,7 @@ from glimber.ui.host import Asked, Host
 from glimber.ui.room import Room
 from glimber.ui.session import Session
 from glimber.ui.weigh.case import CaseView
-from glimber.ui.weigh.ledger import HEAD, ROW, LedgerStrips
+from glimber.ui.weigh.ledger import Ledger, LedgerHead
 
 if TYPE_CHECKING:
     from glimber.core.weigh.candidates import Candidate
@@ -29,18 +29,17 @@ class WeighRoom(Room):
 
     def __init__(self, session: Session, host: Host) -> None:
         super().__init__(session, host)
-        self.ledger = LedgerStrips()
+        self.ledger, self.head = Ledger(), LedgerHead()
         self.ledger.chosen.connect(lambda _: self._show_case())
-        self.rolled = QScrollArea()
-        self.rolled.setWidgetResizable(True)
-        self.rolled.setWidget(self.ledger)
         self.empty = QLabel()
         self.empty.setProperty("role", "large")
         self.empty.setWordWrap(True)
         self.case = CaseView(self.take)
         left = QVBoxLayout()
         left.addWidget(self.empty)
-        left.addWidget(self.rolled, 1)
+        left.setSpacing(0)
+        left.addWidget(self.head)
+        left.addWidget(self.ledger, 1)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(14, 14, 14, 14)
         layout.setSpacing(16)
@@ -81,8 +80,8 @@ class WeighRoom(Room):
         summary = self.session.summary
         rows = summary.rows if summary is not None else ()
         self.empty.setVisible(not rows)
-        self.rolled.setVisible(bool(rows))
-        self.case.setVisible(bool(rows))
+        for part in (self.head, self.ledger, self.case):
+            part.setVisible(bool(rows))
         if not rows:
             nothing = not self.session.folio.drillable(self.session.computer)
             self.empty.setText(
@@ -95,7 +94,6 @@ class WeighRoom(Room):
 
     def _show_case(self) -> None:
         id, ledger = self.ledger.current_id(), self.session.ledger
-        self.rolled.ensureVisible(0, int(HEAD + self.ledger.current * ROW + ROW / 2), 0, ROW)
         if ledger is not None and id in self.session.verdicts:
             self.case.show_verdict(ledger, self.session.verdicts[id])
         elif self.ledger.rows:

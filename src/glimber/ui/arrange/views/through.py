@@ -46,7 +46,7 @@ class ThroughView(QWidget):
         if seen == self._seen:
             return
         self._seen, self._held = seen, tuple(folio.programs.values())  # held, so that no other one gets its id
-        self.setAccessibleDescription(self.said())
+        self.setAccessibleDescription(". ".join([self.said(), *self.rows_said()]))
         self.update()
 
     def said(self) -> str:
@@ -59,6 +59,30 @@ class ThroughView(QWidget):
         if binding.command is not None and sent is not None:
             parts.append(f"sends {sent}")
         return ", ".join(parts) + (f". {binding.reason}" if binding.reason else "")
+
+    def rows_said(self) -> list[str]:
+        """The table row by row: the gesture, then each layer with what the key does there; empty cells are left out."""
+        rows = []
+        for gesture in self._gestures():
+            cells = [(layer.name, self._cell_words(layer, gesture)) for layer in self._layers()]
+            said = [f"{name} {words}" for name, words in cells if words]
+            rows += [f"{gesture}: {', '.join(said)}"] if said else []
+        return rows
+
+    def _cell_words(self, layer: Layer, gesture: str) -> str:
+        """What the key does with a gesture on a layer; empty where that gesture has nothing of its own."""
+        folio, place = self._folio, self._place
+        if folio is None or place is None:
+            return ""
+        binding = layer.by_key.get(place.key, {}).get(gesture)
+        if binding is not None:
+            return what_it_does(folio, binding)
+        if gesture not in ("tap", "press") or layer.by_key.get(place.key):
+            return ""
+        if layer.unset.get(place.key, layer.unbound) == "dead":
+            return "dead"
+        based = layer is layout_of(folio, place).base
+        return (folio.legend.key_at(place.key) or "") if based else "as below"
 
     def _layers(self) -> tuple[Layer, ...]:
         if self._folio is None or self._place is None:
@@ -153,11 +177,9 @@ class ThroughView(QWidget):
             if group is not None:
                 painter.fillRect(QRectF(box.left() + 1, box.top() + 6, 3, box.height() - 12), QColor(t.inks[group.ink]))
             put_text(painter, box.adjusted(10, 0, -4, 0), what_it_does(folio, binding), BODY, 400, QColor(t.text))
-        elif gesture in ("tap", "press") and not layer.by_key.get(place.key):
-            dead = layer.unset.get(place.key, layer.unbound) == "dead"
-            base = layer is layout_of(folio, place).base
-            falls = (folio.legend.key_at(place.key) or "") if base else "↓"
-            put_text(painter, box.adjusted(10, 0, -4, 0), "dead" if dead else falls, SMALL, 400, QColor(t.faint))
+            return
+        words = self._cell_words(layer, gesture)
+        put_text(painter, box.adjusted(10, 0, -4, 0), "↓" if words == "as below" else words, SMALL, 400, QColor(t.faint))
 
     def _put_line(self, painter: QPainter, folio: Folio) -> None:
         """What the spot does: its command, what it sends as chips, and why it is there."""
