@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import json
 from pathlib import Path
 
@@ -22,7 +23,7 @@ def test_an_outline_begins_each_of_its_rings_and_closes_it() -> None:
     assert steps is not None
     signs = [str(step[0]) for step in steps]
     assert signs[0] == "M" and signs[-1] == "Z" and signs.count("M") == signs.count("Z") >= 1
-    assert all(before == "Z" for before, sign in zip(signs, signs[1:], strict=False) if sign == "M")
+    assert all(before == "Z" for before, sign in itertools.pairwise(signs) if sign == "M")
     points = [float(value) for step in steps for value in step[1:]]
     assert min(points) >= -0.05 and max(points) <= 1.05 and max(points) > 0.7
     assert icons.icon("no-such-icon") is None
