@@ -57,7 +57,9 @@ def _make(folder: Path, computer: str) -> str | None:
     jobs, loop = Jobs(), QEventLoop()
     shown.canceled.connect(stopped.set)
     job = jobs.run("demo", make, lambda _: loop.quit(), failed)
-    job.work.progressed.connect(lambda share, _: shown.setValue(round(share * DAYS)), Qt.ConnectionType.QueuedConnection)
+    job.work.progressed.connect(
+        lambda share, _: shown.setValue(round(share * DAYS)), Qt.ConnectionType.QueuedConnection
+    )
     shown.show()
     loop.exec()
     jobs.close()

@@ -2,19 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from typing import Protocol
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import Signal
 
-from glimber.core.edits.edit import EditError
-from glimber.core.folio.folio import Folio
 from glimber.core.folio.walk import Way, reading_order, step_from
 from glimber.core.folio.words import key_words
 from glimber.core.notation.keys import Gesture, Spot
-from glimber.store.faults import StoreError
 from glimber.ui.arrange.place import Place, gestures_of, layer_of, layout_of, settled
+from glimber.ui.desk import Desk
 from glimber.ui.session import Session
 
 
@@ -45,7 +42,7 @@ class Lights:
     dim: frozenset[str] = field(default_factory=frozenset)
 
 
-class ArrangeDesk(QObject):
+class ArrangeDesk(Desk):
     """``shown`` tells that something in front is another, ``elsewhere`` that it is another layer or board; ``wanted`` that the
     board should have the focus; ``shaping_changed`` that the board's shape is what is edited, or no longer."""
 
@@ -55,8 +52,7 @@ class ArrangeDesk(QObject):
     shaping_changed = Signal()
 
     def __init__(self, session: Session) -> None:
-        super().__init__()
-        self.session = session
+        super().__init__(session)
         self.place: Place | None = None
         self.carried = Carried()
         self.lights = Lights()
@@ -65,29 +61,12 @@ class ArrangeDesk(QObject):
 
     # What there is
 
-    @property
-    def folio(self) -> Folio:
-        return self.session.folio
-
     def refresh(self) -> None:
         """The folio may be another: the place as far as it is still there."""
         self.place = settled(self.folio, self.place)
         lifted = self.carried.lifted
         if lifted is not None and lifted.board not in self.folio.layouts:
             self.carry(Carried())
-
-    def edit(self, name: str, change: Callable[[Folio], Folio]) -> bool:
-        """Send an edit; one that cannot be is told."""
-        try:
-            self.session.edit(name, change)
-        except (EditError, StoreError) as error:
-            self.tell(str(error))
-            return False
-        return True
-
-    def tell(self, words: str) -> None:
-        """Say something in the bottom line."""
-        self.session.told.emit(words)
 
     def called(self, place: Place, key: str | None = None) -> str:
         """What the key in front, or another one of its board, is called."""

@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import Signal
 
-from glimber.core.edits.edit import EditError
-from glimber.core.folio.folio import Folio, Source
-from glimber.store.faults import StoreError
+from glimber.core.folio.folio import Source
+from glimber.ui.desk import Desk
 from glimber.ui.jobs import Work, words_of
 from glimber.ui.session import Session
 
@@ -56,7 +54,7 @@ class SourceState:
         return f"read {self.read_at}, {len(self.found.rows)} rows" + (" · watched" if self.source.watch else "")
 
 
-class GatherDesk(QObject):
+class GatherDesk(Desk):
     """``read`` tells that another source is in front, or the same read anew; ``progressed`` how far a reading is;
     ``sources_changed`` that a linked source is in another state; ``front_changed`` that another command is in front."""
 
@@ -67,8 +65,7 @@ class GatherDesk(QObject):
     _saved = Signal(object)
 
     def __init__(self, session: Session) -> None:
-        super().__init__()
-        self.session = session
+        super().__init__(session)
         self.reading: Reading | None = None
         self.states: dict[str, SourceState] = {}
         self.front: str | None = None
@@ -77,23 +74,6 @@ class GatherDesk(QObject):
         self._watching = False
         self._saved.connect(self._read_saved)
         self._states_of_folio()
-
-    @property
-    def folio(self) -> Folio:
-        return self.session.folio
-
-    def edit(self, name: str, change: Callable[[Folio], Folio]) -> bool:
-        """Send an edit; one that cannot be is told."""
-        try:
-            self.session.edit(name, change)
-        except (EditError, StoreError) as error:
-            self.tell(str(error))
-            return False
-        return True
-
-    def tell(self, words: str) -> None:
-        """Say something in the bottom line."""
-        self.session.told.emit(words)
 
     def bring(self, ref: str | None) -> None:
         """Bring a command to the front."""

@@ -179,7 +179,9 @@ class ThroughView(QWidget):
             put_text(painter, box.adjusted(10, 0, -4, 0), what_it_does(folio, binding), BODY, 400, QColor(t.text))
             return
         words = self._cell_words(layer, gesture)
-        put_text(painter, box.adjusted(10, 0, -4, 0), "↓" if words == "as below" else words, SMALL, 400, QColor(t.faint))
+        put_text(
+            painter, box.adjusted(10, 0, -4, 0), "↓" if words == "as below" else words, SMALL, 400, QColor(t.faint)
+        )
 
     def _put_line(self, painter: QPainter, folio: Folio) -> None:
         """What the spot does: its command, what it sends as chips, and why it is there."""

@@ -1,0 +1,37 @@
+"""What the desk of every room has: the folio, edits that are sent and told when they cannot be, a word in the bottom line."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QObject
+
+from glimber.core.edits.edit import EditError
+from glimber.core.folio.folio import Folio
+from glimber.store.faults import StoreError
+from glimber.ui.session import Session
+
+
+class Desk(QObject):
+    """What is in front in a room, without widgets."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+
+    @property
+    def folio(self) -> Folio:
+        return self.session.folio
+
+    def edit(self, name: str, change: Callable[[Folio], Folio]) -> bool:
+        """Send an edit; one that cannot be is told."""
+        try:
+            self.session.edit(name, change)
+        except (EditError, StoreError) as error:
+            self.tell(str(error))
+            return False
+        return True
+
+    def tell(self, words: str) -> None:
+        """Say something in the bottom line."""
+        self.session.told.emit(words)
