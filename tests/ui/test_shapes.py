@@ -1,4 +1,4 @@
-"""The shipped icons and type as shapes and numbers, read once and kept."""
+"""The shipped icons and type as shapes and numbers, read once and kept; the icon set comes with the window's packages."""
 
 from __future__ import annotations
 
