@@ -14,6 +14,7 @@ from typing import Any
 import pytest
 
 from glimber.core.drill.tries import KeyEvents, Round, Try
+from glimber.core.engine.events import Event
 from glimber.store.faults import StoreError
 from glimber.store.practice.log import open_log
 from tests.helpers import PROGRAM, tries_of, write_folio
@@ -104,6 +105,20 @@ def test_a_round_with_chords_the_desktop_would_take_the_number_pad_and_a_slip(
     assert sum(one.cold for one in tries) == 3
     assert len(events) == len(tries) and all(one.events for one in events)
     assert window.isActiveWindow() and window.top.isVisible()
+
+
+@pytest.mark.parametrize(("held_ms", "paused"), [(799.9, False), (800.0, True), (950.0, True)])
+def test_escape_is_held_by_the_clock_of_the_keys_however_late_it_is_handled(
+    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], held_ms: float, paused: bool
+) -> None:
+    window = open_room(folder, "drill")
+    room = window.room("drill")
+    room.begin_with(["show-desktop"])
+    settle(lambda: room.play.prompt_ms is not None)
+    begin = room.play.prompt_ms + 300
+    room.play.take(Event(begin, "down", "Escape"), 0.0)
+    room.play.take(Event(begin + held_ms, "up", "Escape"), 0.0)  # both handled at once: the timer has not come
+    assert room.play.paused is paused
 
 
 def test_escape_held_pauses_and_the_round_can_be_put_aside_and_resumed(

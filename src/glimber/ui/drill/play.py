@@ -151,6 +151,9 @@ class RoundPlay(QObject):
         self._be_idle()
         if self.paused or self.stuck:
             return
+        if self._esc is not None and event.t - self._esc.t >= HOLD_ESC_MS:
+            self._esc_held()  # by the clock of the keys: the timer may come late where the machine is busy
+            return
         if event.key == "Escape" and event.kind == "down":
             self._esc = event
             self._esc_timer.start()
@@ -168,6 +171,7 @@ class RoundPlay(QObject):
             self._do(Struck(event), event.t)
 
     def _esc_held(self) -> None:
+        self._esc_timer.stop()
         self._esc = None
         self.pause("paused")
 
