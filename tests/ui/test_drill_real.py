@@ -121,6 +121,21 @@ def test_escape_is_held_by_the_clock_of_the_keys_however_late_it_is_handled(
     assert room.play.paused is paused
 
 
+def test_an_escape_whose_up_is_not_heard_is_forgotten(
+    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None]
+) -> None:
+    room = open_room(folder, "drill").room("drill")
+    room.begin_with(["show-desktop"])
+    settle(lambda: room.play.prompt_ms is not None)
+    begin = room.play.prompt_ms + 100
+    room.play.take(Event(begin, "down", "Escape"), 0.0)
+    room.play.pause("the window lost focus")
+    room.play.take(Event(begin + 100, "up", "Escape"), 0.0)
+    room.play.go_on()
+    room.play.take(Event(begin + 5000, "down", "KeyQ"), 0.0)
+    assert not room.play.paused and len(room.play.tries) == 1
+
+
 def test_escape_held_pauses_and_the_round_can_be_put_aside_and_resumed(
     folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], hands: Any
 ) -> None:

@@ -6,6 +6,7 @@ import time
 from collections.abc import Callable
 from datetime import UTC, datetime
 from pathlib import Path
+from threading import Event
 from typing import Any
 
 import pytest
@@ -16,8 +17,10 @@ from glimber.core.edits.edit import EditError, move_binding
 from glimber.core.notation.keys import parse_trigger
 from glimber.store.faults import StoreError
 from glimber.store.practice.log import open_log
+from glimber.store.settings import load_settings
 from glimber.store.toml.reading import open_folio
 from glimber.ui.edits import Edits
+from glimber.ui.session import Session
 from tests.helpers import write_folio
 
 LEAD = "shoalwright/lead-line"
@@ -246,3 +249,52 @@ def test_a_history_that_cannot_be_written_is_told_and_noted_later(
     assert str(open_folio(edits.opened.folder).folio.bindings["sounding-s"].trigger) == str(to)
     edits.flush()
     settle(lambda: noted(edits) == [("sounding-s", "move", str(to), False)])
+
+
+def test_a_file_read_while_another_is_written_takes_nothing_from_either(
+    tmp_path: Path, qtbot: Any, settle: Callable[..., None], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Read before Glimber wrote, and ready while it writes: what was read is looked at again when the write is done."""
+    from glimber.store.toml import reading
+    from glimber.ui.edits import _Saving
+
+    session = Session(open_folio(write_folio(tmp_path / "small")), load_settings())
+    may_read, may_write, read, write = Event(), Event(), reading.read_files, session.edits._write
+
+    def slow_read(*folder_and_files: Any) -> Any:
+        assert may_read.wait(5)
+        return read(*folder_and_files)
+
+    def slow_write(saving: _Saving) -> Any:
+        assert may_write.wait(5)
+        return write(saving)
+
+    monkeypatch.setattr(reading, "read_files", slow_read)
+    monkeypatch.setattr(session.edits, "_write", slow_write)
+    file = session.folder / "programs" / "everywhere.toml"
+    file.write_text(file.read_text().replace("Super+D", "Super+M"))
+    session.read_again()
+    session.edit("one", called("Lead"))
+    settle(session.edits.saving)
+    may_read.set()
+    settle(lambda: not session.jobs.running("reading the folio"))
+    assert session.edits.saving()
+    may_write.set()
+    settle(lambda: not session.edits.waits() and str(session.folio.bindings["show-desktop"].trigger) == "Super+M")
+    assert session.folio.commands[LEAD].label == "Lead"
+    found = open_folio(session.folder).folio
+    assert found.commands[LEAD].label == "Lead" and "Super+M" in file.read_text() and found == session.folio
+    session.close()
+
+
+def test_a_folio_left_while_it_was_read_tells_no_faults(
+    tmp_path: Path, qtbot: Any, settle: Callable[..., None]
+) -> None:
+    session = Session(open_folio(write_folio(tmp_path / "small")), load_settings())
+    other = write_folio(tmp_path / "other")
+    (session.folder / "folio.toml").write_text("broken =")
+    session.read_again()
+    session.open_folder(other)
+    settle(lambda: not session.jobs.running("reading the folio"))
+    assert session.faults == () and session.folder == other
+    session.close()

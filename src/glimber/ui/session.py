@@ -34,6 +34,7 @@ if TYPE_CHECKING:
 
 
 _REST_MS = 500
+_READ_SOON_MS = 60
 
 
 class Session(QObject):
@@ -136,7 +137,8 @@ class Session(QObject):
     def read_again(self) -> None:
         """A file changed on disk: take it in, or keep the last good value and say what is wrong. Parsed by a job."""
         if self.edits.saving():
-            return  # it is Glimber's own; what else there may be is found when it is written
+            self._read_soon()  # it may be Glimber's own; what else there is, is seen when that is written
+            return
         before = self.opened
 
         def read(work: Work) -> Opened | None:
@@ -146,8 +148,8 @@ class Session(QObject):
             return None if files == dict(before.texts) else read_files(before.folder, files)
 
         def done(found: Opened | None) -> None:
-            if self.opened is not before:
-                self.read_again()  # Glimber wrote, or another folio was opened, while it was read
+            if self.opened is not before or self.edits.saving():
+                self._read_soon()  # Glimber wrote, or another folio was opened, while it was read
                 return
             self._clear_faults()
             if found is not None:
@@ -155,6 +157,8 @@ class Session(QObject):
                 self.weigh_later()
 
         def failed(error: Exception) -> bool:
+            if self.folder != before.folder:
+                return True  # of another folio, that is not open any more
             if isinstance(error, FolioError):
                 self.faults = tuple(error.faults)
             else:
@@ -163,6 +167,9 @@ class Session(QObject):
             return True
 
         self.jobs.run("reading the folio", read, done, failed)
+
+    def _read_soon(self) -> None:
+        QTimer.singleShot(_READ_SOON_MS, self, self.read_again)
 
     def _clear_faults(self) -> None:
         if self.faults:

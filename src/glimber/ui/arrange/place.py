@@ -45,7 +45,7 @@ def settled(folio: Folio, place: Place | None) -> Place | None:
     """The place as far as it still is in the folio, otherwise the nearest to it; None without any layout."""
     if not folio.layouts:
         return None
-    board = place.board if place is not None and place.board in folio.layouts else next(iter(folio.layouts))
+    board = place.board if place is not None and place.board in folio.layouts else _fullest(folio)
     layout, shape = folio.layouts[board], folio.boards[board]
     layer = place.layer if place is not None and layout.layer(place.layer) else layout.base.id
     key = (
@@ -58,6 +58,11 @@ def settled(folio: Folio, place: Place | None) -> Place | None:
         gesture = gestures_of(shape, key)[0]
     selected = frozenset(one for one in place.selected if shape.has(one)) if place is not None else frozenset()
     return Place(board, layer, key, gesture, selected)
+
+
+def _fullest(folio: Folio) -> str:
+    """The board with the most bindings: the one that is worked on."""
+    return max(folio.layouts, key=lambda board: sum(len(layer.bindings) for layer in folio.layouts[board].layers))
 
 
 def gestures_of(board: Board, key: str) -> tuple[Gesture, ...]:

@@ -171,8 +171,6 @@ class RoundPlay(QObject):
             self._do(Struck(event), event.t)
 
     def _esc_held(self) -> None:
-        self._esc_timer.stop()
-        self._esc = None
         self.pause("paused")
 
     def point(self, key: str) -> None:
@@ -208,9 +206,15 @@ class RoundPlay(QObject):
 
     def pause(self, why: str | None) -> None:
         """Stop the clock. A prompt under way is void, with its reason."""
-        self._esc_timer.stop()
+        self._forget_esc()
         self._do(Pause(why))
+
+    def _forget_esc(self) -> None:
+        """An Esc that waits is none any more: its up may come while nothing is heard."""
+        self._esc_timer.stop()
+        self._esc = None
 
     def go_on(self) -> None:
         """Go on after a pause, or try again what could not be written."""
+        self._forget_esc()
         self._do(GoOn())

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from glimber.core.edits.edit import EditError, is_move
+from glimber.core.folio.words import place_words
 from glimber.core.notation.keys import Spot, Trigger
 from glimber.core.weigh.choices import CHOICES
 from glimber.store.faults import StoreError
@@ -110,7 +111,9 @@ class WeighRoom(Room):
         try:
             if choice == "move" and candidate is not None:
                 session.take_move(id, candidate.to, candidate.swap_with is not None, verdict.words)
-                session.told.emit(f"Moved {verdict.row.command.name} to {candidate.to}. Ctrl+Z takes it back.")
+                session.told.emit(
+                    f"Moved {verdict.row.command.name} to {place_words(session.folio, candidate.to)}. Ctrl+Z takes it back."
+                )
             elif choice == "retire":
                 session.take_retire(id, verdict.words)
                 session.told.emit(f"{verdict.row.command.name} waits on the bench. Ctrl+Z takes it back.")
@@ -131,7 +134,7 @@ class WeighRoom(Room):
         def taken(trigger: Trigger) -> None:
             verdict = self.session.verdicts.get(binding.id)
             host.choose(
-                f"Why {trigger}?", lambda why: self._move(binding.id, trigger, str(why)),
+                f"Why {place_words(session.folio, trigger)}?", lambda why: self._move(binding.id, trigger, str(why)),
                 text=verdict.words if verdict is not None else "", hint="It is kept with the change, and asked later.",
             )  # fmt: skip
 
@@ -155,7 +158,9 @@ class WeighRoom(Room):
         except (EditError, StoreError) as error:
             session.told.emit(str(error))
             return
-        session.told.emit(f"{id} is on {to} now. Ctrl+Z takes it back.")
+        command = session.folio.command_of(binding)
+        name = command.name if command is not None else id
+        session.told.emit(f"{name} is on {place_words(session.folio, to)} now. Ctrl+Z takes it back.")
 
     def drill_this(self) -> None:
         """A round of this binding alone."""

@@ -8,6 +8,7 @@ from pathlib import Path
 
 from glimber.core.edits.edit import add_trigger
 from glimber.core.folio.folio import Command, Folio
+from glimber.core.folio.words import place_words
 from glimber.core.notation.keys import Trigger
 from glimber.ui.actions import Action
 from glimber.ui.gather.desk import GatherDesk
@@ -52,8 +53,9 @@ class CommandVerbs:
         self.press_it(spelt=True)
 
     def _give(self, command: Command, trigger: Trigger) -> None:
-        if self.desk.edit(f"give {command.name} {trigger}", lambda folio: add_trigger(folio, command.ref, trigger)):
-            self.desk.tell(f"{command.name} is {trigger} now. Ctrl+Z takes it back.")
+        place = place_words(self.desk.folio, trigger)
+        if self.desk.edit(f"give {command.name} {place}", lambda folio: add_trigger(folio, command.ref, trigger)):
+            self.desk.tell(f"{command.name} is {place} now. Ctrl+Z takes it back.")
 
     def show_tally(self) -> None:
         """The modifier tally of the program shown, or of all, as a sheet."""
