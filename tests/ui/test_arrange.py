@@ -15,7 +15,7 @@ from glimber.core.engine.events import Event
 from glimber.core.notation.keycodes import EVDEV_NUMBERS
 from glimber.store.system.device import RECORD
 from glimber.store.toml.reading import open_folio
-from glimber.ui.arrange.place import Place
+from glimber.ui.arrange.place import Place, settled
 from glimber.ui.arrange.verbs.does import even_steps
 from tests.helpers import write_folio
 
@@ -77,6 +77,20 @@ def test_the_through_view_tells_a_screen_reader_its_rows(room: Any) -> None:
     for key, row in (("KeyA", "tap: Base a, Draw dead"), ("KeyF", "tap: Base f, Draw as below")):
         room.desk.move_to(Place("split-42", "draw", key))
         assert room.through.rows_said() == [row]
+
+
+def test_it_begins_on_the_board_that_has_most_and_a_mode_takes_nothing_from_it(
+    room: Any, settle: Callable[..., None]
+) -> None:
+    start = settled(room.session.folio, None)
+    assert start is not None and start.board == "split-42"  # the pad comes first by its name
+    size = room.canvas.size()
+    room.board_verbs.free_play()
+    settle(room.mode.isVisible)
+    assert room.canvas.size() == size and not room.how.isVisible()
+    room.desk.end_mode()
+    settle(lambda: not room.mode.isVisible())
+    assert room.canvas.size() == size and room.how.isVisible()
 
 
 def test_every_operation_and_the_way_back(room: Any, hands: Any, settle: Callable[..., None]) -> None:

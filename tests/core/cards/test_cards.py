@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from math import hypot
 from xml.etree import ElementTree
 
 import pytest
@@ -10,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from glimber.core.cards.boardcard import PAPERS_MM, CannotDraw, board_card
-from glimber.core.cards.drawing import Drawing, Group, Path, Rect, Text
+from glimber.core.cards.drawing import Circle, Drawing, Group, Path, Rect, Text
 from glimber.core.cards.keycard import key_card
 from glimber.core.cards.svg import to_svg
 from glimber.core.cards.text import fit, wrap
@@ -61,6 +62,24 @@ def test_every_paper_either_way(office: Folio, paper: str, landscape: bool) -> N
     short, long = PAPERS_MM[paper]
     assert (drawing.width, drawing.height) == ((long, short) if landscape else (short, long))
     assert_clean(drawing)
+
+
+@pytest.mark.parametrize("paper", PAPERS_MM)
+def test_what_a_knob_does_is_written_inside_its_round(office: Folio, paper: str) -> None:
+    card = next(card for card in office.cards.values() if card.board == "pad-21")
+    drawing = board_card(office, replace(card, paper=paper), FACES)
+    knobs = [(group, group.items[0]) for group in drawing.groups if group.key in ("knob-1", "knob-2")]
+    assert len(knobs) == 2
+    for group, round_ in knobs:
+        assert isinstance(round_, Circle)
+        texts = [item for item in group.items if isinstance(item, Text)]
+        assert len(texts) >= 3
+        for text in texts:
+            left, _, right, _ = text.box(0.0, 0.0)
+            height = FACES[text.weight].cap * text.size
+            for x in (left, right):
+                for y in (text.y, text.y - height):
+                    assert hypot(x - round_.x, y - round_.y) <= round_.r, text.text
 
 
 names = st.text(st.characters(codec="utf-8", categories=["L", "N", "P", "S", "Zs"]), min_size=1, max_size=80)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection
+from math import sqrt
 from typing import Final
 
 from glimber.core.cards import marks
@@ -48,12 +49,12 @@ class Tiles:
         r = knob.w * u / 2 - 0.035 * u
         cx, cy = x0 + knob.centre[0] * u, y0 + knob.centre[1] * u
         items: list[Item] = [Circle(cx, cy, r, "tile" if face.lines else None, Stroke("paper-line", 0.018 * u))]
-        half = r * 0.8
         lines = face.lines[:3]
         height = 2 * r * 0.62 / max(1, len(lines))
         for place, line in enumerate(lines):
             y = cy + (place - (len(lines) - 1) / 2) * height
-            narrow = half - 0.1 * r * abs(place - (len(lines) - 1) / 2) * 2
+            # As wide as the round is at the far side of the line's letters.
+            narrow = sqrt(r * r - (abs(y - cy) + 0.35 * height) ** 2) - 0.04 * r
             items += self._signed(line, cx - narrow, y, 2 * narrow, height, u, footnotes)
         return Group(tuple(items), knob.id, face.said())
 

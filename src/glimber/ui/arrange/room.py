@@ -87,6 +87,7 @@ class ArrangeRoom(Room):
         for widget in (self.title, self.how):
             head.addWidget(widget)
         head.addStretch(1)
+        head.addWidget(self.mode, 100)
         head.addWidget(self.count)
         head.addWidget(self.boards)
         self.beside = QWidget()
@@ -102,7 +103,6 @@ class ArrangeRoom(Room):
         middle = QVBoxLayout()
         middle.setSpacing(6)
         middle.addLayout(head)
-        middle.addWidget(self.mode)
         middle.addWidget(self.empty)
         middle.addLayout(self._body, 1)
         self._row = QHBoxLayout(self)
@@ -321,7 +321,10 @@ class ArrangeRoom(Room):
         keys = len({key for name in layer.by_key for key in name.split("&")})
         self.count.setText(f"{keys} of {len(board.keys) + len(board.knobs)} keys, {len(layer.bindings)} bindings")
         self.mode.setText(self.desk.words())
+        # In the head's own line, so that the board keeps its size while a mode is on.
         self.mode.setVisible(bool(self.mode.text()))
+        for label in (self.how, self.count):
+            label.setVisible(not self.mode.text())
         if self.desk.shaping:
             self.shape().show_keys(board, place.keys)
         self.canvas.show_layer(folio, board, layer)

@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 from glimber.core.edits.commands import add_command
 from glimber.core.edits.edit import EditError
 from glimber.core.folio.folio import EVERYWHERE, Command, Folio
+from glimber.core.folio.words import place_words
 from glimber.core.gather.stake import Stake, stakes_of
 from glimber.store.faults import StoreError
 from glimber.ui.chips import chips_width, put_chips, words_of
@@ -141,7 +142,7 @@ class BenchPane(QWidget):
         return next((id for id, program in self.session.folio.programs.items() if program.name == name), None)
 
     def _item(self, folio: Folio, stake: Stake) -> QListWidgetItem:
-        keys = [str(binding.trigger) for binding in folio.bindings_of.get(stake.command.ref, ())]
+        keys = [place_words(folio, binding.trigger) for binding in folio.bindings_of.get(stake.command.ref, ())]
         told = [words_of(one) for one in keys] or [seconds_of(stake), how_of(stake)]
         item = QListWidgetItem(" · ".join((stake.command.name, folio.programs[stake.command.program].name, *told)))
         item.setData(Qt.ItemDataRole.UserRole, keys)

@@ -28,6 +28,7 @@ from glimber.core.edits.commands import add_context, edit_binding, edit_command,
 from glimber.core.edits.defaults import back_to_defaults, departures
 from glimber.core.edits.edit import EditError, retire_binding
 from glimber.core.folio.folio import INKS, MARKS, Binding, Command, Folio
+from glimber.core.folio.words import place_words
 from glimber.core.gather.stake import weekly_uses
 from glimber.core.weigh.reach import slow_way_s
 from glimber.store.faults import StoreError
@@ -240,8 +241,9 @@ class CommandPane(QScrollArea):
         self.keys.blockSignals(True)
         self.keys.clear()
         for binding in self.bindings():
-            item = QListWidgetItem(words_of(binding.trigger))
-            item.setData(Qt.ItemDataRole.UserRole, (str(binding.trigger), self._where(binding)))
+            trigger = place_words(folio, binding.trigger)
+            item = QListWidgetItem(words_of(trigger))
+            item.setData(Qt.ItemDataRole.UserRole, (trigger, self._where(binding)))
             self.keys.addItem(item)
         self.keys.setCurrentRow(max(0, min(before, self.keys.count() - 1)))
         self.keys.blockSignals(False)
