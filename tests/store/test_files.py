@@ -10,6 +10,7 @@ from typing import Any
 import pytest
 
 from glimber.core.edits.commands import edit_command
+from glimber.store import saving
 from glimber.store.files import BACKUPS_KEPT, back_up, write_atomically
 from glimber.store.toml.reading import open_folio
 from glimber.store.toml.writing import restore, save_folio
@@ -33,6 +34,13 @@ def steps(monkeypatch: pytest.MonkeyPatch) -> list[str]:
 
     monkeypatch.setattr(os, "fsync", synced)
     monkeypatch.setattr(Path, "replace", renamed)
+    swap = saving.exchange
+
+    def exchanged(one: Path, other: Path) -> bool:
+        found.append(f"exchange with {other.name}")
+        return swap(one, other)
+
+    monkeypatch.setattr(saving, "exchange", exchanged)
     return found
 
 
@@ -46,10 +54,9 @@ def test_a_save_makes_its_copy_first_and_forces_both(tmp_path: Path, steps: list
     opened = open_folio(write_folio(tmp_path / "small"))
     steps.clear()
     save_folio(opened, edit_command(opened.folio, "shoalwright/lead-line", label="Lead"), NOON)
-    renames = [step for step in steps if step.startswith("rename")]
-    assert renames == ["rename to 2026-11-20-120000-programs-shoalwright.toml", "rename to shoalwright.toml"]
-    assert [step.partition(" ")[0] for step in steps] == ["fsync", "rename", "fsync"] * 2
-    assert steps[2] == "fsync folder backups" and steps[5] == "fsync folder programs"
+    assert [step.partition(" ")[0] for step in steps] == ["fsync", "rename", "fsync", "fsync", "exchange", "fsync"]
+    assert steps[1] == "rename to 2026-11-20-120000-programs-shoalwright.toml" and steps[2] == "fsync folder backups"
+    assert steps[4] == "exchange with shoalwright.toml" and steps[5] == "fsync folder programs"
 
 
 @pytest.mark.parametrize("mode", [0o600, 0o644, 0o640])

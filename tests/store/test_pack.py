@@ -12,7 +12,7 @@ from typer.testing import CliRunner
 
 from glimber.cli.commands import app
 from glimber.store.faults import FolioError, StoreError
-from glimber.store.pack import pack_bytes, unpack
+from glimber.store.pack import LaidOut, pack_bytes, unpack
 from glimber.store.practice.log import open_log
 from glimber.store.toml.reading import open_folio
 from tests.helpers import tries_of, write_folio
@@ -22,7 +22,7 @@ def test_a_folio_goes_round_through_a_pack(tmp_path: Path) -> None:
     folder = write_folio(tmp_path / "small", {"icons/lead.svg": "<svg/>", "notes.txt": "not part of it"})
     data = pack_bytes(folder)
     assert data == pack_bytes(folder)  # the same folder, the same bytes
-    assert unpack(data, tmp_path / "other") is None
+    assert unpack(data, tmp_path / "other") == LaidOut()
     assert open_folio(tmp_path / "other").folio == open_folio(folder).folio
     assert (tmp_path / "other/icons/lead.svg").read_text() == "<svg/>" and not (tmp_path / "other/notes.txt").exists()
 
@@ -63,7 +63,7 @@ def test_packing_and_unpacking_on_the_command_line_with_the_tries(tmp_path: Path
         return result.stdout or result.stderr
 
     assert json.loads(run("pack", str(folder), pack, "--with-tries", "--json"))["wrote"] == [pack]
-    assert json.loads(run("unpack", pack, out, "--json")) == {"folio": out, "tries": 6}
+    assert json.loads(run("unpack", pack, out, "--json")) == {"folio": out, "tries": 6, "bad": []}
     assert "already there and not empty" in run("unpack", pack, out, status=2)
     assert "not a pack" in run("unpack", str(folder / "folio.toml"), str(tmp_path / "no"), status=2)
     assert "cannot be read" in run("unpack", str(tmp_path / "gone"), str(tmp_path / "no"), status=2)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import errno
+import sqlite3
 import time
 from collections.abc import Callable
 from datetime import UTC, datetime
@@ -116,13 +118,13 @@ def test_a_file_broken_meanwhile_keeps_the_edit_waiting(edits: Edits) -> None:
 
 
 def test_what_cannot_be_written_is_taken_back(edits: Edits, monkeypatch: pytest.MonkeyPatch) -> None:
-    def full(path: Path, data: bytes) -> None:
-        raise StoreError(f"{path}: cannot be written (No space left on device)")
+    def full(path: Path, data: bytes) -> Path:
+        raise OSError(errno.ENOSPC, "No space left on device", str(path))
 
     told: list[str] = []
     edits.told.connect(told.append)
     edits.edit("label", called("Lead"))
-    monkeypatch.setattr("glimber.store.toml.writing.write_atomically", full)
+    monkeypatch.setattr("glimber.store.saving.new_beside", full)
     with pytest.raises(StoreError, match="No space left"):
         edits.flush()
     assert edits.folio.commands[LEAD].label is None and edits.undo_name() is None
@@ -171,7 +173,7 @@ def test_an_exception_that_nobody_expected_leaves_nothing_deaf(
 
     edits.edit("first", called("First"))
     with monkeypatch.context() as patched:
-        patched.setattr("glimber.store.toml.writing.write_atomically", fail)
+        patched.setattr("glimber.store.saving.new_beside", fail)
         settle(lambda: bool(told))
     assert "Taken back: first." in told[-1] and not edits.saving() and not edits.waits()
     edits.edit("second", called("Second"))
@@ -179,7 +181,7 @@ def test_an_exception_that_nobody_expected_leaves_nothing_deaf(
     assert b'label = "Second"' in files(edits)["programs/shoalwright.toml"]
     with pytest.raises(StoreError), monkeypatch.context() as patched:
         edits.edit("third", called("Third"))
-        patched.setattr("glimber.store.toml.writing.write_atomically", fail)
+        patched.setattr("glimber.store.saving.new_beside", fail)
         edits.flush()
     assert edits.folio.commands[LEAD].label == "Second" and edits.undo_name() == "second"
 
@@ -231,24 +233,39 @@ def test_every_trigger_that_differs_is_a_change_whoever_made_it(edits: Edits, se
     assert len(noted(edits)) == count
 
 
-def test_a_history_that_cannot_be_written_is_told_and_noted_later(
-    edits: Edits, settle: Callable[..., None], monkeypatch: pytest.MonkeyPatch
+def test_files_and_history_wait_together_for_a_log_that_another_program_holds(
+    edits: Edits, settle: Callable[..., None]
 ) -> None:
     told: list[str] = []
     edits.told.connect(told.append)
-
-    def locked(*_: Any) -> None:
-        raise StoreError("practice.db: is locked")
-
     to = parse_trigger("split-42:draw:KeyA:tap")
-    with monkeypatch.context() as patched:
-        patched.setattr("glimber.store.practice.changing.open_log", locked)
-        edits.edit("move", lambda folio: move_binding(folio, "sounding-s", to).folio)
+    with open_log(edits.opened.folder, "practice.db"):
+        pass
+    before = files(edits)
+    other = sqlite3.connect(edits.opened.folder / "practice.db")
+    other.execute("BEGIN EXCLUSIVE")
+    edits.edit("move", lambda folio: move_binding(folio, "sounding-s", to).folio)
+    settle(lambda: bool(told))
+    assert told[0].startswith("Not saved yet: another program holds the practice log")
+    assert files(edits) == before and edits.folio.bindings["sounding-s"].trigger == to and edits.waits()
+    other.rollback()
+    other.close()
+    settle(lambda: not edits.waits())
+    assert noted(edits) == [("sounding-s", "move", str(to), False)]
+    assert open_folio(edits.opened.folder).folio.bindings["sounding-s"].trigger == to
+
+
+def test_where_the_history_cannot_be_written_the_edit_is_taken_back(edits: Edits) -> None:
+    told: list[str] = []
+    edits.told.connect(told.append)
+    (edits.opened.folder / "practice.db").write_bytes(b"no database at all, but a letter")
+    before = files(edits)
+    to = parse_trigger("split-42:draw:KeyA:tap")
+    edits.edit("move", lambda folio: move_binding(folio, "sounding-s", to).folio)
+    with pytest.raises(StoreError, match="not a log"):
         edits.flush()
-    assert told[-1] == "Saved, but not noted among the changes yet: practice.db: is locked"
-    assert str(open_folio(edits.opened.folder).folio.bindings["sounding-s"].trigger) == str(to)
-    edits.flush()
-    settle(lambda: noted(edits) == [("sounding-s", "move", str(to), False)])
+    assert files(edits) == before and edits.folio.bindings["sounding-s"].trigger != to
+    assert told[-1].endswith("Taken back: move.")
 
 
 def test_a_file_read_while_another_is_written_takes_nothing_from_either(

@@ -243,7 +243,7 @@ def test_whatever_goes_wrong_while_the_demo_is_made_is_told(
 
     seen: list[str] = []
     monkeypatch.setattr(first, "make_demo", fails)
-    monkeypatch.setattr(QMessageBox, "critical", lambda parent, title, text: seen.append(text))
+    monkeypatch.setattr(first, "say", seen.append)
     app.application("dark")
     assert first.demo_folio("bridge", tmp_path / "office") is None
     assert len(seen) == 1 and seen[0].startswith(told)

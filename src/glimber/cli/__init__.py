@@ -8,27 +8,87 @@ from pathlib import Path
 
 
 def main() -> None:
-    """Entry point."""
-    arguments = sys.argv[1:]
-    if not arguments or (len(arguments) == 1 and not arguments[0].startswith("-") and Path(arguments[0]).is_dir()):
-        sys.exit(open_window(Path(arguments[0]) if arguments else None))
+    """Entry point. Whatever happens ends with a sentence and a status, never with a traceback."""
+    try:
+        status = _run(sys.argv[1:])
+        if sys.stdout is not None:
+            sys.stdout.flush()
+    except SystemExit:
+        _flush_or_tell()
+        raise
+    except KeyboardInterrupt:
+        status = 130
+    except BrokenPipeError:
+        status = _silence(1)
+    except Exception as error:
+        status = _silence(_last_resort(error))
+    sys.exit(status)
+
+
+def _run(arguments: list[str]) -> int:
+    if not arguments or (len(arguments) == 1 and not arguments[0].startswith("-") and _is_folder(arguments[0])):
+        return open_window(Path(arguments[0]) if arguments else None)
     from glimber.cli.commands import app
 
     app()
+    return 0
+
+
+def _is_folder(text: str) -> bool:
+    try:
+        return Path(text).is_dir()
+    except (OSError, ValueError):
+        return False
+
+
+def _flush_or_tell() -> None:
+    """What was printed must have arrived: a full disk behind standard output is told, not swallowed."""
+    try:
+        if sys.stdout is not None:
+            sys.stdout.flush()
+    except BrokenPipeError:
+        sys.exit(_silence(1))
+    except OSError as error:
+        sys.exit(_silence(_last_resort(error)))
+
+
+def _silence(status: int) -> int:
+    """Nothing more can be written to standard output: Python must not try again when it ends."""
+    sys.stdout = Path(os.devnull).open("w", encoding="utf-8")  # noqa: SIM115  # open until the process ends
+    return status
+
+
+def _last_resort(error: Exception) -> int:
+    """A sentence for what nobody expected; where it happened goes into the log file."""
+    words = error.strerror if isinstance(error, OSError) and error.strerror else str(error)
+    try:
+        from glimber.store.system.logs import note_failure
+
+        where = note_failure(error)
+    except Exception:  # telling must not fail because noting does
+        where = ""
+    if isinstance(error, OSError):
+        told = f"It could not be written or read: {words}."
+    else:
+        told = f"This went wrong in a way that was not expected ({type(error).__name__}: {words[:200]})."
+    print(told + (f" {where} has the rest." if where else ""), file=sys.stderr)
+    return 2
 
 
 def has_display() -> bool:
-    """Whether a window can be shown: a display, or a platform chosen by hand."""
-    return any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM"))
+    """Whether a window can be shown."""
+    from glimber.cli.display import display_problem
+
+    return display_problem() is None
 
 
 def open_window(folder: Path | None) -> int:
     """Open the window on a folio, or on the last one, or on the demo the first time."""
-    if not has_display():
-        print(
-            "There is no display to open a window on. glimber --help lists what can be done without one.",
-            file=sys.stderr,
-        )
+    from glimber.cli.display import display_problem
+
+    problem = display_problem()
+    if problem is not None:
+        print(f"{problem}. glimber --help lists what can be done without one.", file=sys.stderr)
         return 2
     try:
         from glimber.ui.app import run

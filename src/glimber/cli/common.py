@@ -19,10 +19,12 @@ from glimber.core.drill.tries import Practice, jsonable, parse_moment
 from glimber.core.edits.edit import EditError
 from glimber.core.notation.keys import NotationError
 from glimber.store.faults import FolioError, StoreError
+from glimber.store.files import LARGEST, expanded
 from glimber.store.folder import Opened
 
 UNUSABLE = 2
 PROGRESS_AFTER_S = 0.3
+EARLIEST_YEAR, LATEST_YEAR = 1990, 9000
 _TOLD = (FolioError, StoreError, EditError, CannotAnswer, CannotDraw, NotationError)
 
 
@@ -63,13 +65,46 @@ def progress(what: str) -> Iterator[Callable[[int], None]]:
 
 
 def stop(message: str) -> NoReturn:
-    print(message, file=sys.stderr)
+    print(shown(message), file=sys.stderr)
     raise typer.Exit(UNUSABLE)
+
+
+_UNSEEN = {code: f"\\x{code:02x}" for code in (*range(0x20), *range(0x7F, 0xA0)) if chr(code) not in "\n\t"}
+_UNSEEN |= {code: f"\\u{code:04x}" for code in (0x200E, 0x200F, *range(0x202A, 0x202F), *range(0x2066, 0x206A))}
+
+
+def shown(text: str) -> str:
+    """A text as it may go to a terminal: control characters are written out, so that none of them does anything there."""
+    return text.translate(_UNSEEN).encode("utf-8", "backslashreplace").decode()
+
+
+def put(text: str = "") -> None:
+    """Print one line for a person."""
+    print(shown(text).replace("\n", "\\n").replace("\t", "\\t"))
+
+
+def say(text: str) -> None:
+    """Print one line on standard error."""
+    print(shown(text), file=sys.stderr)
+
+
+def standard_input(largest: int = LARGEST) -> bytes:
+    """All of standard input, within limits. Raises StoreError where there is none."""
+    if sys.stdin is None:
+        raise StoreError("standard input is closed; give a file instead of -")
+    try:
+        data = sys.stdin.buffer.read(largest + 1)
+    except OSError as error:
+        raise StoreError(f"standard input cannot be read ({error.strerror})") from error
+    if len(data) > largest:
+        raise StoreError(f"standard input is longer than {largest / 1e6:.0f} MB; expected less")
+    return data
 
 
 def put_json(value: Any) -> None:
     """One JSON document on standard output."""
-    print(json.dumps(jsonable(value), ensure_ascii=False))
+    text = json.dumps(jsonable(value), ensure_ascii=False, allow_nan=False)
+    print(text.encode("utf-8", "backslashreplace").decode())
 
 
 def rounded(value: float | None, digits: int = 3) -> float | None:
@@ -81,21 +116,22 @@ def moment(text: str | None) -> datetime:
     if text is None:
         return datetime.now(UTC)
     try:
-        return parse_moment(text)
+        found = parse_moment(text)
     except ValueError as error:
         stop(str(error))
+    if not EARLIEST_YEAR <= found.year <= LATEST_YEAR:
+        stop(f"{text} is out of range; expected a moment from {EARLIEST_YEAR} to {LATEST_YEAR}")
+    return found
 
 
 def practice_of(opened: Opened) -> Practice:
-    """The practice so far; empty where there is no log yet. Raises StoreError for a log that cannot be read."""
-    from glimber.store.practice.log import open_log
+    """The practice so far, only read; empty where there is no log yet. Raises StoreError for a log that cannot be read."""
+    from glimber.store.practice.log import read_practice
 
-    setting = opened.folio.settings.log
-    if "://" not in setting and not (opened.folder / setting).exists():
-        return Practice()
-    with open_log(opened.folder, setting) as log:
-        return log.practice()
+    return read_practice(opened.folder, opened.folio.settings.log)
 
 
 def folder_of(text: str) -> Path:
-    return Path(text).expanduser()
+    """A path as it was given on the command line."""
+    with told():
+        return expanded(text)

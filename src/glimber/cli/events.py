@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 import json
-import math
-import sys
 from collections.abc import Collection
 from dataclasses import dataclass
-from pathlib import Path
 from typing import Any
 
+from glimber.cli.common import standard_input
 from glimber.core.engine.events import Event
 from glimber.core.notation.nearest import did_you_mean
-from glimber.store.faults import StoreError
+from glimber.store.faults import StoreError, json_problem
+from glimber.store.files import LARGEST, expanded, read_given
 
 
 @dataclass(frozen=True)
@@ -31,15 +30,13 @@ class Cases:
     many: bool
 
 
-def read_text(source: str) -> str:
+def read_text(source: str, largest: int = LARGEST) -> str:
     """The text of a file, or of standard input for ``-``. Raises StoreError."""
+    data = standard_input(largest) if source == "-" else read_given(expanded(source), largest)
     try:
-        data = sys.stdin.buffer.read() if source == "-" else Path(source).read_bytes()
         return data.decode("utf-8")
     except UnicodeDecodeError as error:
         raise StoreError(f"{source}: not UTF-8; expected JSON") from error
-    except OSError as error:
-        raise StoreError(f"{source}: cannot be read ({error.strerror})") from error
 
 
 def read_cases(source: str, keys: Collection[str], what: str) -> Cases:
@@ -47,7 +44,7 @@ def read_cases(source: str, keys: Collection[str], what: str) -> Cases:
     text = read_text(source)
     try:
         whole = json.loads(text)
-    except json.JSONDecodeError:
+    except (ValueError, RecursionError):
         whole = None
     if isinstance(whole, list) and (not whole or _is_event(whole[0])):
         return Cases([Case(_events(whole, keys, what, f"{source}: "))], many=False)
@@ -58,8 +55,8 @@ def read_cases(source: str, keys: Collection[str], what: str) -> Cases:
         where = f"{source}:{number}: "
         try:
             value = json.loads(line)
-        except json.JSONDecodeError as error:
-            raise StoreError(f"{where}not JSON: {error.msg.lower()} at character {error.pos + 1}") from error
+        except (ValueError, RecursionError) as error:
+            raise StoreError(f"{where}not JSON: {json_problem(error)}") from error
         binding = None
         if isinstance(value, dict):
             binding, value = value.get("binding"), value.get("events")
@@ -69,6 +66,14 @@ def read_cases(source: str, keys: Collection[str], what: str) -> Cases:
     if not cases:
         raise StoreError(f'{source}: no events; expected a JSON list such as [[0,"down","KeyS"],[70,"up","KeyS"]]')
     return Cases(cases, many=True)
+
+
+LATEST_MS = 1e12
+
+
+def _short(value: Any) -> str:
+    text = json.dumps(value)
+    return text if len(text) <= 60 else f"{text[:50]}… ({len(text)} characters)"
 
 
 def _is_event(value: Any) -> bool:
@@ -82,18 +87,18 @@ def _events(value: Any, keys: Collection[str], what: str, where: str) -> list[Ev
     for number, item in enumerate(value, start=1):
         here = f"{where}event {number}: "
         if not isinstance(item, list) or len(item) != 3:
-            raise StoreError(f"{here}expected [t_ms, kind, key], found {json.dumps(item)}")
+            raise StoreError(f"{here}expected [t_ms, kind, key], found {_short(item)}")
         t, kind, key = item
-        if isinstance(t, bool) or not isinstance(t, int | float) or not math.isfinite(t):
-            raise StoreError(f"{here}time is {json.dumps(t)}; expected milliseconds")
+        if isinstance(t, bool) or not isinstance(t, int | float) or not abs(t) <= LATEST_MS:
+            raise StoreError(f"{here}time is {_short(t)}; expected milliseconds, at most {LATEST_MS:.0e}")
         if events and t < events[-1].t:
             raise StoreError(f"{here}time {t} is before the event before it; expected events in order")
         if kind not in ("down", "up", "turn", "front"):
-            raise StoreError(f"{here}{json.dumps(kind)} is not an event; expected down, up, turn or front")
+            raise StoreError(f"{here}{_short(kind)} is not an event; expected down, up, turn or front")
         if kind == "front" and key is None:
             key = ""
         if not isinstance(key, str):
-            raise StoreError(f"{here}key is {json.dumps(key)}; expected a text")
+            raise StoreError(f"{here}key is {_short(key)}; expected a text")
         if kind != "front":
             _check_key(key, kind, keys, what, here)
         events.append(Event(t, kind, key))

@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-import sys
 from dataclasses import asdict
 from datetime import UTC, datetime
-from pathlib import Path
 from typing import Annotated, Any
 
 import typer
 
-from glimber.cli.common import folder_of, progress, put_json, stop, told
+from glimber.cli.common import folder_of, progress, put, put_json, standard_input, stop, told
 from glimber.cli.inspect import FolioArgument, Json
 from glimber.core.folio.folio import EVERYWHERE
 from glimber.core.gather.compare import Incoming, compare, take
@@ -21,6 +19,7 @@ from glimber.readers.counts import read_counts
 from glimber.readers.found import Found, Options
 from glimber.readers.registry import kind_of, kinds
 from glimber.readers.registry import read as read_source
+from glimber.store.files import expanded, read_given
 from glimber.store.pack import pack_bytes
 from glimber.store.toml.reading import open_folio
 from glimber.store.toml.writing import save_folio
@@ -68,13 +67,12 @@ def read(
 
 
 def _bytes(file: str) -> bytes:
-    if (Path(file).expanduser() / "folio.toml").is_file():
-        with told():
-            return pack_bytes(Path(file).expanduser())
-    try:
-        return sys.stdin.buffer.read() if file == "-" else Path(file).expanduser().read_bytes()
-    except OSError as error:
-        stop(f"{file}: cannot be read ({error.strerror})")
+    """What a file, a folio's folder or standard input holds."""
+    with told():
+        if file == "-":
+            return standard_input()
+        path = expanded(file)
+        return pack_bytes(path) if (path / "folio.toml").is_file() else read_given(path)
 
 
 def _taken(into: str, name: str, found: Found, new_version: bool) -> dict[str, Any]:
@@ -100,22 +98,22 @@ def _taken(into: str, name: str, found: Found, new_version: bool) -> dict[str, A
 
 def _show(file: str, answer: dict[str, Any]) -> None:
     for row in answer["rows"]:
-        print(f"{row['command']:40} {', '.join(row['triggers']) or '(no key)':32} {row['group'] or ''}".rstrip())
+        put(f"{row['command']:40} {', '.join(row['triggers']) or '(no key)':32} {row['group'] or ''}".rstrip())
     for one in answer["not_bindings"]:
-        print(f"{file}:{one['line']}: no key binding: {one['text']} ({one['why']})")
+        put(f"{file}:{one['line']}: no key binding: {one['text']} ({one['why']})")
     for one in answer["problems"]:
-        print(f"{file}:{one['line']}: {one['text']}")
+        put(f"{file}:{one['line']}: {one['text']}")
     taken = answer.get("taken")
     if taken is not None:
         counts = f"{taken['new']} new, {taken['same']} as they were, {len(taken['changed'])} otherwise"
-        print(f"Taken into {taken['program']}: {counts}")
+        put(f"Taken into {taken['program']}: {counts}")
         for one in taken["renamed"]:
-            print(f"  {one['command']}: probably called {one['there']} now; here {one['here']}")
+            put(f"  {one['command']}: probably called {one['there']} now; here {one['here']}")
         for kind, what in _WHAT.items():
             for one in taken[kind]:
                 here, there = ", ".join(one["here"]) or "no key", ", ".join(one.get("there", ())) or "no key"
                 by = f" ({one['taken_by']} has it here)" if one.get("taken_by") else ""
-                print(f"  {one['command']}: " + what.format(here=here, there=there) + by)
+                put(f"  {one['command']}: " + what.format(here=here, there=there) + by)
 
 
 _WHAT = {
@@ -156,6 +154,6 @@ def uses(
     if json:
         put_json({"uses_per_day": counted.uses, "problems": told_of})
         return
-    print(f"{len(counted.uses)} commands have their uses a day from {file}")
+    put(f"{len(counted.uses)} commands have their uses a day from {file}")
     for text in told_of:
-        print(f"{file}: {text}")
+        put(f"{file}: {text}")

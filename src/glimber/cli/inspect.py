@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import sys
 from dataclasses import asdict
 from pathlib import Path
 from typing import Annotated, Any
 
 import typer
 
-from glimber.cli.common import folder_of, moment, practice_of, put_json, rounded, stop, told
+from glimber.cli.common import folder_of, moment, practice_of, put, put_json, rounded, say, stop, told
 from glimber.cli.events import read_cases
 from glimber.core.audit.cache import audit
 from glimber.core.audit.finding import Finding
@@ -22,7 +21,8 @@ from glimber.core.folio.folio import Binding, Folio
 from glimber.core.notation.ids import slug_of
 from glimber.core.notation.keycodes import CODES
 from glimber.core.notation.nearest import did_you_mean
-from glimber.store.faults import Fault
+from glimber.store.faults import Fault, StoreError
+from glimber.store.files import read_given
 from glimber.store.settings import load_settings
 from glimber.store.toml.reading import open_folio, shipped_board, shipped_board_ids, shipped_board_text
 
@@ -46,9 +46,9 @@ def list_(folio: FolioArgument, json: Json = False) -> None:
             return
         for binding in value.all_bindings():
             row = _binding_row(value, binding)
-            print(f"{row['trigger']:40} {row['command'] or row['sends'] or '':44} {row['reason'] or ''}".rstrip())
+            put(f"{row['trigger']:40} {row['command'] or row['sends'] or '':44} {row['reason'] or ''}".rstrip())
         for command in value.bench():
-            print(f"{'(bench)':40} {command.ref}")
+            put(f"{'(bench)':40} {command.ref}")
 
 
 def _binding_row(folio: Folio, binding: Binding) -> dict[str, Any]:
@@ -79,9 +79,9 @@ def check(folio: FolioArgument, json: Json = False) -> None:
         put_json({"findings": [asdict(finding) for finding in findings]})
     else:
         for finding in findings:
-            print(f"{finding.severity}: {finding.code}: {finding.where}: {finding.text}")
+            put(f"{finding.severity}: {finding.code}: {finding.where}: {finding.text}")
         if not findings:
-            print("Nothing found.")
+            put("Nothing found.")
     if any(finding.severity == "error" for finding in findings):
         raise typer.Exit(1)
 
@@ -119,7 +119,7 @@ def boards(
         put_json({"boards": [{"id": b.id, "name": b.name, "keys": len(b.keys), "knobs": len(b.knobs)} for b in found]})
         return
     for one in found:
-        print(f"{one.id:12} {one.name}, {len(one.keys)} keys" + (f", {len(one.knobs)} knobs" if one.knobs else ""))
+        put(f"{one.id:12} {one.name}, {len(one.keys)} keys" + (f", {len(one.knobs)} knobs" if one.knobs else ""))
 
 
 def _drawn(file: str, id: str, json: bool) -> None:
@@ -128,12 +128,12 @@ def _drawn(file: str, id: str, json: bool) -> None:
     from glimber.store.toml.writing import board_text
 
     try:
-        board, told_of = board_from_svg(Path(file).expanduser().read_bytes(), id, id.replace("-", " ").capitalize())
-    except (OSError, DrawingError) as error:
-        stop(f"{file}: {error}")
+        board, told_of = board_from_svg(read_given(folder_of(file)), id, id.replace("-", " ").capitalize())
+    except (StoreError, DrawingError) as error:
+        stop(f"{error}" if isinstance(error, StoreError) else f"{file}: {error}")
     text = board_text(board)
     for line in told_of:
-        print(f"{file}: {line}", file=sys.stderr)
+        say(f"{file}: {line}")
     if json:
         put_json({"id": board.id, "name": board.name, "keys": len(board.keys), "knobs": len(board.knobs), "toml": text})
     else:
@@ -163,7 +163,7 @@ def resolve(
                 put_json({"acts": [_act(act) for act in acts]})
             else:
                 for act in acts:
-                    print(f"{act.t:8.0f} ms  {act.do:8} {act.layer or act.sends or '':24} {act.spot or ''}".rstrip())
+                    put(f"{act.t:8.0f} ms  {act.do:8} {act.layer or act.sends or '':24} {act.spot or ''}".rstrip())
 
 
 def _act(act: Act) -> dict[str, Any]:
@@ -211,7 +211,7 @@ def judge(
             if json or cases.many:
                 put_json(answer_json(answer))
             else:
-                print(answer.words or f"Hit after {answer.recall_ms:.0f} ms.")
+                put(answer.words or f"Hit after {answer.recall_ms:.0f} ms.")
 
 
 def _wanted(folio: Folio, id: str | None) -> Binding:

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import sys
 from datetime import UTC, datetime
 from typing import Annotated, Any
 
 import typer
 
 from glimber.cli import has_display
-from glimber.cli.common import folder_of, put_json, stop, told
+from glimber.cli.common import folder_of, put, put_json, say, stop, told
 from glimber.cli.inspect import FolioArgument, Json
 from glimber.core.notation.nearest import did_you_mean
 from glimber.store.settings import load_settings
@@ -41,18 +40,16 @@ def demo(
 
 
 def _tell(text: str) -> None:
-    print(text, file=sys.stderr)
+    say(text)
 
 
 def _put_example(result: dict[str, Any], json: bool) -> None:
     if json:
         put_json(result)
         return
-    print(
-        f"{result['folio']}: {result['tries']} tries; " + ", ".join(f"{n} {v}" for v, n in result["verdicts"].items())
-    )
+    put(f"{result['folio']}: {result['tries']} tries; " + ", ".join(f"{n} {v}" for v, n in result["verdicts"].items()))
     for name in result["wrote"]:
-        print(f"  {name}")
+        put(f"  {name}")
 
 
 def new(
@@ -78,7 +75,7 @@ def new(
     if json:
         put_json({"folio": str(path), "board": board})
     else:
-        print(f"{path}: an empty folio for {board}. Open it with: glimber {path}")
+        put(f"{path}: an empty folio for {board}. Open it with: glimber {path}")
 
 
 def card(
@@ -97,4 +94,4 @@ def card(
     if json:
         put_json({"wrote": [to]})
     else:
-        print(to)
+        put(to)

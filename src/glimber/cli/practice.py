@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 from dataclasses import fields
-from pathlib import Path
 from typing import Annotated, Any
 
 import typer
 
-from glimber.cli.common import folder_of, moment, practice_of, put_json, rounded, stop, told
+from glimber.cli.common import folder_of, moment, practice_of, put, put_json, rounded, stop, told
 from glimber.cli.events import read_text
 from glimber.cli.inspect import FolioArgument, Json
 from glimber.core.notation.keys import parse_trigger
 from glimber.core.notation.nearest import did_you_mean
 from glimber.store.faults import StoreError
+from glimber.store.files import expanded
 from glimber.store.settings import load_settings
 from glimber.store.toml.reading import open_folio
 
@@ -42,7 +42,7 @@ def plan(
         return
     for one in due:
         command = ledger.rows[one.binding].command
-        print(f"{command.name:32} {ledger.rows[one.binding].binding.trigger!s:40} {one.why}, {100 * one.p_now:.0f} %")
+        put(f"{command.name:32} {ledger.rows[one.binding].binding.trigger!s:40} {one.why}, {100 * one.p_now:.0f} %")
 
 
 def weigh(
@@ -71,7 +71,7 @@ def weigh(
     for row in rows:
         one = found[row.binding.id]
         cost = "" if row.weekly_s is None else f"{row.weekly_s:.0f} s a week"
-        print(f"{row.command.name:28} {row.binding.trigger!s:34} {cost:>14}  {one.choice:9} {one.words}")
+        put(f"{row.command.name:28} {row.binding.trigger!s:34} {cost:>14}  {one.choice:9} {one.words}")
 
 
 def verdict_json(verdict: Any) -> dict[str, Any]:
@@ -125,7 +125,25 @@ def change(
         put_json({f.name: getattr(first, f.name) for f in fields(first)})
         return
     for one in taken.changes:
-        print(f"{one.binding}: {one.from_trigger} → {one.to_trigger}")
+        put(f"{one.binding}: {one.from_trigger} → {one.to_trigger}")
+
+
+def confirm_log(folio: FolioArgument, json: Json = False) -> None:
+    """Agree that this folio keeps its practice on the server it names. Until then nothing is sent there.
+
+    Example: glimber confirm-log chart-office
+    """
+    with told():
+        from glimber.store.practice.place import confirm_server, is_server
+
+        setting = open_folio(folder_of(folio)).folio.settings.log
+        if not is_server(setting):
+            stop(f"the practice of this folio is in its own file {setting}; there is nothing to confirm")
+        shown = confirm_server(setting)
+    if json:
+        put_json({"server": shown})
+    else:
+        put(f"{shown}: confirmed on this computer")
 
 
 tries = typer.Typer(no_args_is_help=True, help="The practice log as JSON Lines.")
@@ -143,30 +161,32 @@ def export(
         opened = open_folio(folder_of(folio))
         from glimber.store.files import write_atomically
         from glimber.store.practice.jsonl import all_lines
-        from glimber.store.practice.log import open_log
+        from glimber.store.practice.log import open_log_reading
 
-        with open_log(opened.folder, opened.folio.settings.log) as log:
+        with open_log_reading(opened.folder, opened.folio.settings.log) as log:
             lines = list(all_lines(log))
-        write_atomically(Path(file), "".join(f"{line}\n" for line in lines).encode())
+        write_atomically(expanded(file), "".join(f"{line}\n" for line in lines).encode())
     if json:
         put_json({"read": len(lines), "new": len(lines), "known": 0, "bad": []})
     else:
-        print(f"{len(lines)} lines written to {file}")
+        put(f"{len(lines)} lines written to {file}")
 
 
 @tries.command("merge")
 def merge(folio: FolioArgument, file: Annotated[str, typer.Argument(metavar="FILE.jsonl")], json: Json = False) -> None:
-    """Add the records of a JSON Lines file that the log does not have yet. Merging twice changes nothing.
+    """Add the records of a JSON Lines file, or of another log, that the log does not have yet. Merging twice changes nothing.
 
     Example: glimber tries merge chart-office from-the-other-computer.jsonl
     """
     with told():
         opened = open_folio(folder_of(folio))
-        from glimber.store.practice.jsonl import parse_lines
+        from glimber.store.practice.backups import copy_daily
+        from glimber.store.practice.jsonl import LARGEST_LINES, lines_of
         from glimber.store.practice.log import merge as merge_records
         from glimber.store.practice.log import open_log
 
-        found = parse_lines(read_text(file))
+        found = lines_of(read_text(file, LARGEST_LINES) if file == "-" else expanded(file))
+        copy_daily(opened.folder, opened.folio.settings.log, moment(None))
         if found.read and not found.records:
             first = found.bad[0]
             raise StoreError(
@@ -178,6 +198,6 @@ def merge(folio: FolioArgument, file: Annotated[str, typer.Argument(metavar="FIL
     if json:
         put_json({"read": found.read, "new": new, "known": known, "bad": found.bad})
         return
-    print(f"{found.read} lines read: {new} new, {known} known already, {len(found.bad)} bad")
+    put(f"{found.read} lines read: {new} new, {known} known already, {len(found.bad)} bad")
     for bad in found.bad:
-        print(f"{file}:{bad['line']}: {bad['text']}")
+        put(f"{file}:{bad['line']}: {bad['text']}")

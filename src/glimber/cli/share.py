@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from pathlib import Path
 from typing import Annotated
 
 import typer
 
-from glimber.cli.common import folder_of, put_json, stop, told
+from glimber.cli.common import folder_of, put, put_json, told
 from glimber.cli.inspect import FolioArgument, Json
-from glimber.store.files import write_atomically
-from glimber.store.pack import pack_bytes, unpack
+from glimber.store.files import read_given, write_atomically
+from glimber.store.pack import LARGEST_PACK, pack_bytes, unpack
+from glimber.store.practice.place import log_exists
 from glimber.store.toml.reading import open_folio
 
 
@@ -28,18 +28,18 @@ def pack(
         opened = open_folio(folder_of(folio))
         tries = None
         setting = opened.folio.settings.log
-        if with_tries and ("://" in setting or (opened.folder / setting).exists()):
+        if with_tries and log_exists(opened.folder, setting):
             from glimber.store.practice.jsonl import all_lines
-            from glimber.store.practice.log import open_log
+            from glimber.store.practice.log import open_log_reading
 
-            with open_log(opened.folder, setting) as log:
+            with open_log_reading(opened.folder, setting) as log:
                 tries = "".join(f"{line}\n" for line in all_lines(log)).encode()
         data = pack_bytes(opened.folder, tries)
         write_atomically(folder_of(file), data)
     if json:
         put_json({"wrote": [file], "bytes": len(data)})
     else:
-        print(f"{file}: {len(data) / 1000:.0f} kB" + (", with the tries" if tries is not None else ""))
+        put(f"{file}: {len(data) / 1000:.0f} kB" + (", with the tries" if tries is not None else ""))
 
 
 def unpack_(
@@ -52,21 +52,11 @@ def unpack_(
     Example: glimber unpack office.glimber my-office
     """
     with told():
-        try:
-            data = Path(file).expanduser().read_bytes()
-        except OSError as error:
-            stop(f"{file}: cannot be read ({error.strerror})")
         path = folder_of(folder)
-        tries = unpack(data, path)
-        merged = 0
-        if tries is not None:
-            from glimber.store.practice.jsonl import parse_lines
-            from glimber.store.practice.log import merge, open_log
-
-            records = parse_lines(tries.decode("utf-8", "replace")).records
-            with open_log(path, open_folio(path).folio.settings.log) as log:
-                merged = merge(log, records)
+        laid_out = unpack(read_given(folder_of(file), LARGEST_PACK), path)
     if json:
-        put_json({"folio": str(path), "tries": merged})
-    else:
-        print(f"{path}: laid out" + (f", with {merged} records of practice" if merged else ""))
+        put_json({"folio": str(path), "tries": laid_out.merged, "bad": laid_out.bad})
+        return
+    put(f"{path}: laid out" + (f", with {laid_out.merged} records of practice" if laid_out.merged else ""))
+    for bad in laid_out.bad:
+        put(f"tries.jsonl:{bad['line']}: could not be read: {bad['text']}")

@@ -11,6 +11,7 @@ from typing import Any, Final
 from glimber.core.edits.shape import guess_fingers
 from glimber.core.folio.board import Board, Key, Knob
 from glimber.core.notation.keys import is_slug
+from glimber.readers.safesvg import SvgError, parse_svg
 
 Matrix = tuple[float, float, float, float, float, float]
 _SAME: Final[Matrix] = (1.0, 0.0, 0.0, 1.0, 0.0, 0.0)
@@ -29,13 +30,10 @@ def board_from_svg(data: bytes, id: str, name: str) -> tuple[Board, list[str]]:
     A key unit is the middle one of the shorter sides of all keys; places are counted from the upper left key. Fingers are
     guessed from the places.
     """
-    from lxml import etree
-
-    parser = etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False, huge_tree=False, recover=False)
     try:
-        root = etree.fromstring(data, parser)
-    except (etree.XMLSyntaxError, ValueError) as error:
-        raise DrawingError(f"not an SVG drawing: {error}") from error
+        root = parse_svg(data)
+    except SvgError as error:
+        raise DrawingError(str(error)) from error
     found: list[tuple[str, list[tuple[float, float]], bool]] = []
     told: list[str] = []
     for element, matrix in _shapes(root, _SAME, 0):

@@ -10,10 +10,21 @@ from glimber.core.notation.keys import NotationError
 from glimber.core.notation.spelling import NotKeysError, may_be_keys, read_spelling
 
 WATCHED_EVERY: Final = 200
+MOST_CANDIDATES: Final = 200_000
+LONGEST_KEYS: Final = 400
+LONGEST_COMMAND: Final = 1_000
 
 
 class StoppedError(Exception):
     """The reading was stopped by whoever watches it."""
+
+
+class TooManyError(Exception):
+    """More candidates than any list of shortcuts has; ``found`` is what there was up to then."""
+
+    def __init__(self, found: Found) -> None:
+        self.found = found
+        super().__init__(f"more than {MOST_CANDIDATES:,} rows; expected a list of shortcuts. The rest was not read")
 
 
 @dataclass(frozen=True)
@@ -67,11 +78,15 @@ class Found:
     candidates: int = 0
 
     def add(self, command: str, keys: str, group: str | None, line: int) -> None:
-        """Take one candidate: it becomes a row, no binding, or a problem."""
-        self.candidates += 1
+        """Take one candidate: it becomes a row, no binding, or a problem. Raises TooManyError."""
+        self._count()
         if self.watch is not None and self.candidates % WATCHED_EVERY == 0:
             self.watch(self.candidates)
         command, keys = " ".join(command.split()), keys.strip()
+        if len(keys) > LONGEST_KEYS or len(command) > LONGEST_COMMAND:
+            told = f"{command[:40]}: {len(keys)} characters of keys and {len(command)} of a command; too long to be a shortcut"
+            self.problems.append(Problem(line, told))
+            return
         if not command and not keys:
             return
         if not command:
@@ -86,8 +101,14 @@ class Found:
         else:
             self.rows.append(Row(command, tuple(map(str, triggers)), group or None, line))
 
+    def _count(self) -> None:
+        self.candidates += 1
+        if self.candidates > MOST_CANDIDATES:
+            raise TooManyError(self)
+
     def fail(self, text: str, line: int = 0) -> Found:
-        """Note a problem of the source; the same object, so that a reader can end with it."""
+        """Note a problem of the source; the same object, so that a reader can end with it. Raises TooManyError."""
+        self._count()
         self.problems.append(Problem(line, text))
         return self
 

@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 import gc
+import logging
 import re
 from collections.abc import Callable, Mapping
 from functools import cache
 from importlib.metadata import entry_points
 from typing import Final
 
-from glimber.readers.found import Found, Options, decoded
+from glimber.readers.found import Found, Options, Problem, StoppedError, TooManyError, decoded
 
 Reader = Callable[[bytes, Options], Found]
+_LOG: Final = logging.getLogger("glimber.readers")
 GROUP: Final = "glimber.readers"
 
 _ENDINGS: Final = {
@@ -67,6 +69,17 @@ def read(kind: str, data: bytes, options: Options = Options()) -> Found:
     gc.disable()
     try:
         return reader(data, options)
+    except StoppedError:
+        raise
+    except TooManyError as error:
+        error.found.problems.append(Problem(0, str(error)))
+        return error.found
+    except (
+        Exception,
+        RecursionError,
+    ) as error:  # a fault of a reader is a problem of its source, never the end of Glimber
+        _LOG.error("the reader of %s failed", kind, exc_info=error)
+        return Found().fail(f"could not be read as {kind} ({type(error).__name__}: {str(error)[:200]})")
     finally:
         if collecting:
             gc.enable()

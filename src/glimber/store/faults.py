@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterable
 from dataclasses import dataclass
 
@@ -33,3 +34,10 @@ class FolioError(Exception):
 
 class StoreError(Exception):
     """Something about the disk or the log that the person can mend; the message says what and what to try."""
+
+
+def json_problem(error: ValueError | RecursionError) -> str:
+    """What is wrong with a text that is no JSON."""
+    if isinstance(error, json.JSONDecodeError):
+        return f"{error.msg.lower()} at character {error.pos + 1}"
+    return "nested too deeply" if isinstance(error, RecursionError) else str(error).partition(";")[0].lower()

@@ -1,55 +1,229 @@
-"""Files put in place whole, with a dated copy of what was there. Nothing here knows TOML."""
+"""Files read with care and put in place whole, with a dated copy of what was there. Nothing here knows TOML.
+
+A file is replaced by exchanging it with the new one (``renameat2``), so that what was there a moment before is still at hand:
+a save of an editor in that very moment is found, and neither is lost.
+"""
 
 from __future__ import annotations
 
 import contextlib
+import ctypes
+import errno
 import os
+import re
+import stat
 import tempfile
+from collections.abc import Iterator
 from datetime import datetime
+from functools import cache
 from pathlib import Path
 from typing import Final
 
 from glimber.store.faults import StoreError
 
+LARGEST: Final = 20_000_000
+"""Bytes of the largest file that is read."""
 BACKUPS_KEPT: Final = 200
+LOG_BACKUPS_KEPT: Final = 14
+_OWN: Final = re.compile(r"\d{4}-\d\d-\d\d-\d{6}(?:-\d+)?-(?P<what>.+)")
+_LOG_COPY: Final = re.compile(r"log-.+")
+SAVING: Final = ".saving-"
+_AT_FDCWD: Final = -100
+_NO_REPLACE: Final = 1
+_EXCHANGE: Final = 2
+
+
+def read_file(path: Path, largest: int = LARGEST) -> bytes:
+    """The bytes of a regular file, opened without waiting for anybody. Raises FileNotFoundError, StoreError.
+
+    A pipe, a device or a folder is refused, and so is a file of more than ``largest`` bytes.
+    """
+    try:
+        handle = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC | os.O_NOCTTY)
+    except FileNotFoundError:
+        raise
+    except (OSError, ValueError) as error:
+        raise StoreError(f"{path}: cannot be read ({getattr(error, 'strerror', None) or error})") from error
+    try:
+        if not stat.S_ISREG(os.fstat(handle).st_mode):
+            raise StoreError(f"{path}: not a file (a pipe, a device or a folder); expected a regular file")
+        with os.fdopen(handle, "rb", closefd=False) as file:
+            data = file.read(largest + 1)
+    except OSError as error:
+        raise StoreError(f"{path}: cannot be read ({error.strerror})") from error
+    finally:
+        os.close(handle)
+    if len(data) > largest:
+        raise StoreError(f"{path}: larger than {largest / 1e6:.0f} MB; expected a smaller file")
+    return data
+
+
+def read_given(path: Path, largest: int = LARGEST) -> bytes:
+    """As ``read_file``, of a file that a person named: one that is not there is told as well. Raises StoreError."""
+    try:
+        return read_file(path, largest)
+    except FileNotFoundError as error:
+        raise StoreError(f"{path}: cannot be read ({error.strerror})") from error
+
+
+def read_if_there(path: Path) -> bytes | None:
+    """As ``read_file``; None where there is no such file."""
+    try:
+        return read_file(path)
+    except FileNotFoundError:
+        return None
+
+
+def expanded(text: str) -> Path:
+    """A path as a person wrote it, ``~`` and all. Raises StoreError for the home of somebody who is not there."""
+    try:
+        return Path(text).expanduser()
+    except RuntimeError as error:
+        raise StoreError(f"{text}: there is no such home folder") from error
+
+
+@contextlib.contextmanager
+def _telling(path: Path) -> Iterator[None]:
+    try:
+        yield
+    except OSError as error:
+        raise StoreError(f"{path}: cannot be written ({error.strerror}); nothing was changed there") from error
+
+
+def real(path: Path) -> Path:
+    """The file itself: links are followed, so that writing does not put a file in a link's place."""
+    return Path(os.path.realpath(path))
+
+
+def new_beside(path: Path, data: bytes) -> Path:
+    """The data in a file of its own beside ``path``, on disk, with the mode that ``path`` has or a new file gets."""
+    target = real(path)
+    target.parent.mkdir(parents=True, exist_ok=True)
+    handle, name = tempfile.mkstemp(prefix=f"{SAVING}{os.uname().nodename}.{os.getpid()}-", dir=target.parent)
+    try:
+        with os.fdopen(handle, "wb") as file:
+            file.write(data)
+            file.flush()
+            os.fchmod(handle, target.stat().st_mode & 0o7777 if target.exists() else 0o666 & ~_umask())
+            os.fsync(handle)
+    except BaseException:
+        with contextlib.suppress(OSError):
+            Path(name).unlink()
+        raise
+    return Path(name)
+
+
+@cache
+def _umask() -> int:
+    """The process's mask, without setting it for a moment, which another thread would see."""
+    with Path("/proc/self/status").open(encoding="ascii", errors="replace") as status:
+        for line in status:
+            if line.startswith("Umask:"):
+                return int(line.split()[1], 8)
+    return 0o022
 
 
 def write_atomically(path: Path, data: bytes) -> None:
     """Replace a file so that at any moment either the old or the new one is whole. Raises StoreError."""
     temporary = None
-    try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-        with tempfile.NamedTemporaryFile(dir=path.parent, prefix=".saving-", delete=False) as file:
-            temporary = Path(file.name)
-            file.write(data)
-            file.flush()
-            os.fsync(file.fileno())
-        temporary.chmod(path.stat().st_mode & 0o777 if path.exists() else 0o644)
-        temporary.replace(path)
-        directory = os.open(path.parent, os.O_RDONLY)
+    with _telling(path):
         try:
-            os.fsync(directory)
-        finally:
-            os.close(directory)
-    except OSError as error:
-        if temporary is not None:
-            with contextlib.suppress(OSError):
-                temporary.unlink()
-        raise StoreError(f"{path}: cannot be written ({error.strerror}); nothing was changed there") from error
+            temporary = new_beside(path, data)
+            temporary.replace(real(path))
+            sync_folder(real(path).parent)
+        except OSError:
+            if temporary is not None:
+                with contextlib.suppress(OSError):
+                    temporary.unlink()
+            raise
+
+
+def sync_folder(folder: Path) -> None:
+    """Names of a folder on disk. Raises OSError."""
+    directory = os.open(folder, os.O_RDONLY | os.O_DIRECTORY)
+    try:
+        os.fsync(directory)
+    finally:
+        os.close(directory)
+
+
+def exchange(one: Path, other: Path) -> bool:
+    """The two files change places in one moment. False where the file system cannot do that. Raises OSError."""
+    return _rename(one, other, _EXCHANGE)
+
+
+def move_into_free_place(source: Path, target: Path) -> None:
+    """Rename, but never over a file that is there. Raises FileExistsError, OSError."""
+    if not _rename(source, target, _NO_REPLACE):
+        os.link(source, target)
+        source.unlink()
+
+
+def _rename(source: Path, target: Path, flags: int) -> bool:
+    call = getattr(ctypes.CDLL(None, use_errno=True), "renameat2", None)
+    if call is None:
+        return False
+    if call(_AT_FDCWD, os.fsencode(source), _AT_FDCWD, os.fsencode(target), flags) == 0:
+        return True
+    number = ctypes.get_errno()
+    if number in (errno.ENOSYS, errno.EINVAL, errno.EOPNOTSUPP):
+        return False
+    raise OSError(number, os.strerror(number), str(target))
+
+
+def stamp_of(now: datetime) -> str:
+    """A moment as the names of copies begin with it."""
+    return now.strftime("%Y-%m-%d-%H%M%S")
+
+
+def backup_path(folder: Path, what: str, now: datetime) -> Path:
+    """A free name in backups/ for a copy made now."""
+    stamp, name = stamp_of(now), what.replace("/", "-")
+    target, number = folder / "backups" / f"{stamp}-{name}", 1
+    while target.exists():
+        number += 1
+        target = target.with_name(f"{stamp}-{number}-{name}")
+    return target
 
 
 def back_up(folder: Path, name: str, now: datetime) -> None:
-    """Copy a file into backups/ under the moment it was replaced; the newest 200 copies are kept."""
-    source = folder / name
-    if not source.exists():
+    """Copy a file into backups/ under the moment it was replaced; the newest 200 copies are kept. Raises StoreError."""
+    data = read_if_there(folder / name)
+    if data is None:
         return
-    stamp = now.strftime("%Y-%m-%d-%H%M%S")
-    target = folder / "backups" / f"{stamp}-{name.replace('/', '-')}"
-    number = 1
-    while target.exists():
-        number += 1
-        target = target.with_name(f"{stamp}-{number}-{name.replace('/', '-')}")
-    write_atomically(target, source.read_bytes())
+    target = backup_path(folder, name, now)
+    write_atomically(target, data)
     with contextlib.suppress(OSError):
-        for old in sorted((folder / "backups").iterdir())[:-BACKUPS_KEPT]:
-            old.unlink()
+        target.chmod((folder / name).stat().st_mode & 0o7777)
+    prune(folder)
+
+
+def prune(folder: Path) -> None:
+    """Of Glimber's own copies in backups/ the newest stay: 200 of files, 14 of the log. Nothing else there is touched."""
+    files: list[Path] = []
+    logs: list[Path] = []
+    for path in (folder / "backups").iterdir():
+        own = _OWN.fullmatch(path.name)
+        if own is not None and path.is_file() and not path.is_symlink():
+            (logs if _LOG_COPY.fullmatch(own["what"]) else files).append(path)
+    for copies, kept in ((files, BACKUPS_KEPT), (logs, LOG_BACKUPS_KEPT)):
+        for old in sorted(copies)[:-kept]:
+            with contextlib.suppress(OSError):
+                old.unlink()
+
+
+def sweep(folder: Path) -> None:
+    """Take away what a save that was killed has left in a folder; what another process is writing just now stays."""
+    with contextlib.suppress(OSError):
+        for path in folder.iterdir():
+            if path.name.startswith(SAVING) and not _being_written(path.name):
+                with contextlib.suppress(OSError):
+                    path.unlink()
+
+
+def _being_written(name: str) -> bool:
+    host, _, rest = name.removeprefix(SAVING).rpartition(".")
+    pid = rest.partition("-")[0]
+    if not pid.isdigit() or not host:
+        return False
+    return host != os.uname().nodename or int(pid) == os.getpid() or Path(f"/proc/{pid}").exists()

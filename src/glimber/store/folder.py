@@ -8,8 +8,10 @@ from pathlib import Path
 
 from glimber.core.folio.folio import Folio
 from glimber.store.faults import Fault, StoreError
+from glimber.store.files import read_file
 
 FOLDERS = {"boards": "board", "programs": "program", "layouts": "layout", "cards": "card", "runs": "run"}
+MOST_FILES = 2_000
 
 
 @dataclass(frozen=True)
@@ -24,23 +26,26 @@ class Opened:
 
 def folio_files(folder: Path) -> dict[str, bytes]:
     """The TOML files of a folio by name within it. Raises StoreError for a folder that is none."""
-    if not folder.exists():
-        raise StoreError(f"{folder}: there is no such folder; make one with: glimber new {folder}")
-    if not folder.is_dir():
-        raise StoreError(f"{folder}: expected the folder of a folio, found a file")
-    top = folder / "folio.toml"
-    if not top.exists():
-        raise StoreError(f"{folder}: not a folio, it has no folio.toml; make one with: glimber new {folder}")
-    names = ["folio.toml"]
-    for sub in FOLDERS:
-        if (folder / sub).is_dir():
-            names += sorted(f"{sub}/{path.name}" for path in (folder / sub).glob("*.toml"))
+    try:
+        there, is_folder = folder.exists(), folder.is_dir()
+        if not there:
+            raise StoreError(f"{folder}: there is no such folder; make one with: glimber new {folder}")
+        if not is_folder:
+            raise StoreError(f"{folder}: expected the folder of a folio, found a file")
+        if not (folder / "folio.toml").exists():
+            raise StoreError(f"{folder}: not a folio, it has no folio.toml; make one with: glimber new {folder}")
+        names = ["folio.toml"]
+        for sub in FOLDERS:
+            if (folder / sub).is_dir():
+                names += sorted(f"{sub}/{path.name}" for path in (folder / sub).glob("*.toml"))
+    except (OSError, ValueError) as error:
+        raise StoreError(f"{folder}: cannot be read ({getattr(error, 'strerror', None) or error})") from error
+    if len(names) > MOST_FILES:
+        raise StoreError(f"{folder}: {len(names)} files; expected a folio of at most {MOST_FILES}")
     found = {}
     for name in names:
         try:
-            found[name] = (folder / name).read_bytes()
+            found[name] = read_file(folder / name)
         except FileNotFoundError:
             continue  # removed since it was listed
-        except OSError as error:
-            raise StoreError(f"{folder / name}: cannot be read ({error.strerror}); check its permissions") from error
     return found

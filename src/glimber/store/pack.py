@@ -2,20 +2,35 @@
 
 from __future__ import annotations
 
+import contextlib
 import io
+import shutil
+import tempfile
 import zipfile
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Final
+from typing import Any, Final
 
 from glimber.readers.zipped import ZippedError, parts_of
-from glimber.store.faults import FolioError, StoreError
-from glimber.store.files import write_atomically
+from glimber.store.faults import StoreError
+from glimber.store.files import read_given, write_atomically
 from glimber.store.folder import FOLDERS, folio_files
+from glimber.store.practice.place import is_server
 from glimber.store.toml.reading import read_files
 
 TRIES: Final = "tries.jsonl"
 _MOMENT: Final = (1980, 1, 1, 0, 0, 0)
+LARGEST_PACK: Final = 60_000_000
 _ICONS: Final = (".svg", ".png")
+
+
+@dataclass(frozen=True)
+class LaidOut:
+    """What an unpacked folio brought: records of practice that were merged, and lines that could not be read, with why."""
+
+    merged: int = 0
+    bad: list[dict[str, Any]] = field(default_factory=list)
 
 
 def pack_bytes(folder: Path, tries: bytes | None = None) -> bytes:
@@ -25,7 +40,7 @@ def pack_bytes(folder: Path, tries: bytes | None = None) -> bytes:
     if icons.is_dir():
         for path in sorted(icons.iterdir()):
             if path.suffix in _ICONS and path.is_file():
-                parts[f"icons/{path.name}"] = path.read_bytes()
+                parts[f"icons/{path.name}"] = read_given(path)
     if tries is not None:
         parts[TRIES] = tries
     out = io.BytesIO()
@@ -38,30 +53,68 @@ def pack_bytes(folder: Path, tries: bytes | None = None) -> bytes:
     return out.getvalue()
 
 
-def unpack(data: bytes, folder: Path) -> bytes | None:
-    """Lay a pack out in a folder that is new or empty; the tries it brings. Raises StoreError, FolioError.
+def unpack(data: bytes, folder: Path) -> LaidOut:
+    """Lay a pack out in a folder that is new or empty, its tries as well. Raises StoreError, FolioError; then nothing is there.
 
-    Nothing is written before everything in it has been read as a folio.
+    Everything in it is read as a folio first; then it is laid out beside the folder, which gets its name at the very end.
     """
-    if folder.exists() and (not folder.is_dir() or any(folder.iterdir())):
-        raise StoreError(f"{folder}: already there and not empty; nothing was changed")
     try:
+        if folder.exists() and (not folder.is_dir() or any(folder.iterdir())):
+            raise StoreError(f"{folder}: already there and not empty; nothing was changed")
         parts = parts_of(data)
     except ZippedError as error:
         raise StoreError(f"not a pack that can be read: {error}; nothing was changed") from error
+    except OSError as error:
+        raise StoreError(f"{folder}: cannot be used ({error.strerror}); nothing was changed") from error
     tries = parts.pop(TRIES, None)
     strange = [name for name in parts if not _belongs(name)]
     if strange:
         raise StoreError(f"{strange[0]} has no place in a folio; nothing was changed")
     if "folio.toml" not in parts:
         raise StoreError("not a pack: it has no folio.toml; nothing was changed")
+    setting = read_files(
+        folder, {name: data for name, data in parts.items() if name.endswith(".toml")}
+    ).folio.settings.log
+    return _lay_out(folder, parts, tries, setting)
+
+
+def _lay_out(folder: Path, parts: Mapping[str, bytes], tries: bytes | None, log: str) -> LaidOut:
+    made = [path for path in (folder, *folder.parents) if not path.exists()]
+    unfinished = None
     try:
-        read_files(folder, {name: data for name, data in parts.items() if name.endswith(".toml")})
-    except FolioError as error:
-        raise FolioError(error.faults) from error
-    for name, part in parts.items():
-        write_atomically(folder / name, part)
-    return tries
+        folder.parent.mkdir(parents=True, exist_ok=True)
+        unfinished = Path(tempfile.mkdtemp(prefix=".unpacking-", dir=folder.parent))
+        for name, part in parts.items():
+            write_atomically(unfinished / name, part)
+        laid_out = _merge(unfinished, tries, log) if tries is not None else LaidOut()
+        unfinished.chmod(folder.stat().st_mode & 0o7777 if folder.exists() else 0o755)
+        unfinished.replace(folder)  # over an empty folder too, and never over one that is not empty
+    except BaseException as error:
+        for path in [unfinished, *made] if unfinished is not None else made:
+            shutil.rmtree(path, ignore_errors=True) if path == unfinished else _remove_if_empty(path)
+        if isinstance(error, OSError):
+            raise StoreError(f"{folder}: cannot be written ({error.strerror}); nothing was changed") from error
+        raise
+    return laid_out
+
+
+def _remove_if_empty(folder: Path) -> None:
+    with contextlib.suppress(OSError):
+        folder.rmdir()
+
+
+def _merge(folder: Path, tries: bytes, log: str) -> LaidOut:
+    """The tries of a pack in the log it is laid out with; never in one on a server."""
+    from glimber.store.practice.jsonl import parse_lines
+    from glimber.store.practice.log import merge, open_log
+
+    if is_server(log):
+        raise StoreError("its practice would go to a server; unpack it without its tries")
+    lines = parse_lines(tries.decode("utf-8", "replace"))
+    with open_log(folder, log) as opened:
+        merged = merge(opened, lines.records)
+        opened.rest()
+    return LaidOut(merged, lines.bad)
 
 
 def _belongs(name: str) -> bool:

@@ -24,6 +24,9 @@ class UserSettings:
     window: str = ""
     """Where the window was, as ``x,y,width,height`` in px, and ``max`` behind it when it filled the screen."""
 
+    servers: str = ""
+    """Database servers, without passwords and with a space between, that were confirmed as places for practice."""
+
     @property
     def computer_name(self) -> str:
         return self.computer or os.uname().nodename or "this computer"

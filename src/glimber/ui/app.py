@@ -14,6 +14,7 @@ from glimber.store.faults import FolioError, StoreError
 from glimber.store.folder import Opened
 from glimber.store.settings import UserSettings, load_settings, remember
 from glimber.ui.session import Session
+from glimber.ui.signals import ClosesOnSignals
 from glimber.ui.style import apply_theme
 from glimber.ui.type import load_fonts
 from glimber.ui.window import Window
@@ -70,6 +71,7 @@ def _show(app: QApplication, opened: Opened | None, settings: UserSettings) -> i
     if opened is None:
         return 2
     window = open_window(opened, settings, helper=True)
+    ClosesOnSignals(window)
     status = app.exec()
     window.session.close()
     return status

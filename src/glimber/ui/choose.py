@@ -9,7 +9,6 @@ from PySide6.QtCore import QEvent, QModelIndex, QObject, QPersistentModelIndex, 
 from PySide6.QtGui import QColor, QKeyEvent, QPainter
 from PySide6.QtWidgets import (
     QFrame,
-    QLabel,
     QLineEdit,
     QListWidget,
     QListWidgetItem,
@@ -24,6 +23,7 @@ from glimber.ui.chips import put_chips
 from glimber.ui.cover import Cover
 from glimber.ui.host import Choice
 from glimber.ui.look import BODY, HEADING, SMALL
+from glimber.ui.plain import Label, tip
 from glimber.ui.style import theme
 from glimber.ui.type import font, put_text
 
@@ -41,10 +41,10 @@ class Chooser(Cover):
         self._taken: Callable[[object], object] = lambda value: None
         self.box = QFrame(self)
         self.box.setObjectName("panel")
-        self.head, self.line, self.list = QLabel(), QLineEdit(), QListWidget()
+        self.head, self.line, self.list = Label(), QLineEdit(), QListWidget()
         self.head.setFont(font(HEADING, 500))
         self.head.setProperty("role", "heading")
-        self.hint = QLabel()
+        self.hint = Label()
         self.hint.setProperty("role", "quiet")
         self.hint.setWordWrap(True)
         self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -89,7 +89,7 @@ class Chooser(Cover):
         self.list.clear()
         for one in self._shown:
             item = QListWidgetItem(f"{one.text}: {one.detail}" if one.detail else one.text)
-            item.setToolTip(item.text())
+            item.setToolTip(tip(item.text()))
             self.list.addItem(item)
         self.list.setCurrentRow(-1 if self._free else 0)
 

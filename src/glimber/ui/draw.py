@@ -99,13 +99,14 @@ def to_pixmap(drawing: shapes.Drawing, width: int, ratio: float = 1.0) -> QPixma
 def write_png(drawing: shapes.Drawing, to: Path) -> None:
     """Write a drawing as PNG at 300 dots an inch. Raises StoreError when the file cannot be written."""
     if QGuiApplication.instance() is None:
-        if not (os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY")):
-            os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+        os.environ["QT_QPA_PLATFORM"] = "offscreen"  # a file needs no display, not even one that is there
         write_png.app = QGuiApplication(["glimber"])  # type: ignore[attr-defined]  # kept: Qt drops it otherwise
     load_fonts()
     image = QImage(
         round(drawing.width * PNG_PER_MM), round(drawing.height * PNG_PER_MM), QImage.Format.Format_ARGB32_Premultiplied
     )
+    if image.isNull():
+        raise StoreError(f"{to}: the picture would be too large ({drawing.width:.0f} by {drawing.height:.0f} mm)")
     image.setDotsPerMeterX(round(PNG_PER_MM * 1000))
     image.setDotsPerMeterY(round(PNG_PER_MM * 1000))
     image.fill(Qt.GlobalColor.transparent)

@@ -29,6 +29,8 @@ if TYPE_CHECKING:
 SAVE_AFTER_MS: Final = 250
 SAVE_AT_LATEST_MS: Final = 1000
 STATES_KEPT: Final = 400
+BUSY_AT_MOST_S: Final = 60.0
+END_TRIES: Final = 5
 Change = Callable[[Folio], Folio]
 
 
@@ -39,14 +41,6 @@ class _Saving:
     opened: Opened
     value: Folio
     notes: Mapping[str, Note]
-
-
-@dataclass(frozen=True)
-class _Saved:
-    """What a write came to. ``history``: why the changes could not be noted, though the files are written."""
-
-    opened: Opened
-    history: str | None = None
 
 
 class Edits(QObject):
@@ -76,6 +70,7 @@ class Edits(QObject):
         self.editor: Editor | None = None
         self._noted = 0
         self._first_unsaved: float | None = None
+        self._busy_since: float | None = None
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self._start_saving)
@@ -181,7 +176,7 @@ class Edits(QObject):
         except Exception as error:
             self._saving = None
             if not self._refuse(error):
-                raise StoreError(words_of(error)) from error
+                raise error if isinstance(error, StoreError) else StoreError(words_of(error)) from error
             return
         self._take_saved(result)
 
@@ -203,7 +198,7 @@ class Edits(QObject):
 
         value = self.folio
         try:
-            self.flush()
+            self._flush_patiently()
             if self.history.waits:
                 self.flush()  # the files had changed: they were read, and the edits laid over them
         except StoreError as error:
@@ -214,6 +209,18 @@ class Edits(QObject):
                 return
             for path in kept:
                 print(f"{error}\nWhat was edited meanwhile is in {path}", file=sys.stderr)
+
+    def _flush_patiently(self) -> None:
+        """The last time: a history that another program holds is waited for. Raises StoreError."""
+        from glimber.store.practice.place import LogBusyError
+
+        for left in reversed(range(END_TRIES)):
+            try:
+                self.flush()
+                return
+            except LogBusyError:
+                if not left:
+                    raise
 
     def _begin(self) -> _Saving:
         self._first_unsaved = None
@@ -230,7 +237,7 @@ class Edits(QObject):
             return
         saving = self._begin()
 
-        def done(result: _Saved) -> None:
+        def done(result: Opened) -> None:
             self._job = self._saving = None
             self._take_saved(result)
 
@@ -241,23 +248,29 @@ class Edits(QObject):
 
         self._job = self._jobs.run("saving", lambda work: self._write(saving), done, failed)
 
-    def _write(self, saving: _Saving) -> _Saved:
-        """A value that was in the files before goes back byte for byte; another one is edited in."""
-        from glimber.store.practice.changing import record_in
+    def _write(self, saving: _Saving) -> Opened:
+        """Files and history, or neither. A value that was in the files before goes back byte for byte."""
+        from glimber.store.practice.changing import noting
         from glimber.store.toml.writing import edited_texts, restore, save_folio
 
         opened, value, now = saving.opened, saving.value, self._now()
         known = next((state for state in reversed(self._states) if state.folio is value), None)
-        if known is not None:
-            result = restore(opened, known, now)
-        else:
-            result = save_folio(opened, value, now, self.editor or edited_texts)
-        try:
-            record_in(opened.folder, opened.folio, value, saving.notes, now, self.computer)
-        except Exception as error:  # the files are written: they are not taken back because the history cannot be
-            self._unnoted.append((opened.folio, value, saving.notes))
-            return _Saved(result, words_of(error))
-        return _Saved(result)
+        with noting(opened.folder, opened.folio, value, saving.notes, now, self.computer) as note:
+            if known is not None:
+                return restore(opened, known, now, note)
+            return save_folio(opened, value, now, self.editor or edited_texts, note)
+
+    def _may_wait(self) -> bool:
+        """The history is held by another program: the edits wait and are written when it lets go, for a while."""
+        now = monotonic()
+        if self._busy_since is None:
+            self._busy_since = now
+            self.told.emit("Not saved yet: another program holds the practice log. It is tried again by itself.")
+        if now - self._busy_since > BUSY_AT_MOST_S:
+            self._busy_since = None
+            return False
+        self._wait()
+        return True
 
     def _note_changes(self) -> None:
         """Note in the history what others changed in the files, and what could not be noted before."""
@@ -280,15 +293,14 @@ class Edits(QObject):
         self._noted += 1
         self._jobs.run(f"history {self._noted}", note)  # a name of its own: no other must take its place
 
-    def _take_saved(self, saved: _Saved) -> None:
+    def _take_saved(self, saved: Opened) -> None:
         self._saving = None
+        self._busy_since = None
         before = self.folio
-        self.opened = saved.opened
-        self._states.append(saved.opened)
+        self.opened = saved
+        self._states.append(saved)
         del self._states[:-STATES_KEPT]
-        self.history.wrote(saved.opened.folio)
-        if saved.history is not None:
-            self.told.emit(f"Saved, but not noted among the changes yet: {saved.history}")
+        self.history.wrote(saved.folio)
         if self.folio is not before:
             self.changed.emit()
         if self.history.waits:
@@ -299,8 +311,9 @@ class Edits(QObject):
         """Files changed by somebody else are read first, and the edits wait on top of them; where files cannot be written the
         edits are taken back. Whether the edits still stand with files that are good."""
         from glimber.store.folder import folio_files
+        from glimber.store.practice.place import LogBusyError
+        from glimber.store.saving import ChangedOnDisk
         from glimber.store.toml.reading import read_files
-        from glimber.store.toml.writing import ChangedOnDisk
 
         if isinstance(error, ChangedOnDisk):
             try:
@@ -310,6 +323,8 @@ class Edits(QObject):
                 return False
             self.read(fresh)
             return True
+        if isinstance(error, LogBusyError) and self._may_wait():
+            return False
         lost = self.history.refused()
         self.steps_changed.emit()
         self.changed.emit()

@@ -23,12 +23,20 @@ def demo_folio(computer: str, folder: Path | None = None) -> Opened | None:
     if not (folder / "folio.toml").exists():
         error = _make(folder, computer)
         if error is not None:
-            QMessageBox.critical(None, "Glimber", error)
+            say(error)
             return None
     try:
         return open_folio(folder)
     except (FolioError, StoreError) as error:
         return ask_what_to_open(folder, str(error), computer)
+
+
+def say(error: str) -> None:
+    """Tell an error in a window of its own, and wait until it was read."""
+    box = QMessageBox(QMessageBox.Icon.Critical, "Glimber", "")
+    box.setTextFormat(Qt.TextFormat.PlainText)
+    box.setText(error)
+    box.exec()
 
 
 def _make(folder: Path, computer: str) -> str | None:
@@ -71,6 +79,7 @@ def ask_what_to_open(folder: Path, error: str, computer: str) -> Opened | None:
     """The last folio cannot be used: say why, and let the person try again, choose another or take the demo."""
     while True:
         box = QMessageBox()
+        box.setTextFormat(Qt.TextFormat.PlainText)
         box.setWindowTitle("Glimber")
         box.setText(f"{folder} cannot be opened.")
         box.setInformativeText("Mend the files and try again, or open another folio. Nothing was changed.")

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout
 
+from glimber.ui.plain import Label
 from glimber.ui.session import Session
 
 _SHOWN = 5
@@ -20,7 +21,7 @@ class Notice(QFrame):
         self._session = session
         self._lines: list[str] = []
         self._held_back = False
-        self.head, self.text = QLabel(), QLabel()
+        self.head, self.text = Label(), Label()
         self.head.setProperty("role", "large")
         self.text.setWordWrap(True)
         self.text.setTextInteractionFlags(
@@ -38,6 +39,8 @@ class Notice(QFrame):
         layout.addWidget(self.close_button, 0, Qt.AlignmentFlag.AlignTop)
         self.hide()
         session.faults_changed.connect(self._show_faults)
+        if session.faults:
+            self._show_faults()
 
     def say(self, lines: list[str]) -> None:
         """Say something that went wrong; it stays until it is put away."""
@@ -57,7 +60,8 @@ class Notice(QFrame):
         faults = [str(fault) for fault in self._session.faults]
         if faults:
             what = "A file of the folio is broken" if len(faults) == 1 else f"{len(faults)} faults in the folio's files"
-            self._put(f"{what}. The last good value is shown until it is mended.", faults, False)
+            shown = "The rest is shown" if self._session.opened.faults else "The last good value is shown"
+            self._put(f"{what}. {shown} until it is mended.", faults, False)
         else:
             self.put_away()
 

@@ -29,12 +29,15 @@ if TYPE_CHECKING:
     from glimber.core.drill.tries import Record, Round
     from glimber.core.weigh.measures import Ledger
     from glimber.core.weigh.verdict import Verdict
+    from glimber.store.practice.aside import Aside
     from glimber.store.practice.log import Log
+    from glimber.store.practice.same import LogReplacedError
     from glimber.store.toml.helper import SaveHelper
 
 
 _REST_MS = 500
 _READ_SOON_MS = 60
+_LOG_WAIT_S = 0.02
 
 
 class Session(QObject):
@@ -58,11 +61,12 @@ class Session(QObject):
         self.edits.written.connect(self._written)
         self.edits.told.connect(self.told)
         self.edits.steps_changed.connect(self.steps_changed)
-        self.faults: tuple[Fault, ...] = ()
+        self.faults: tuple[Fault, ...] = opened.faults
         self.summary: Summary | None = load_snapshot(opened.folder)
         self.ledger: Ledger | None = None
         self.verdicts: dict[str, Verdict] = {}
         self._log: Log | None = None
+        self._aside: Aside | None = None
         self._helper: SaveHelper | None = None
         self._watch: FolioWatch | None = None
         self._may_weigh = Event()
@@ -97,7 +101,16 @@ class Session(QObject):
         """What the first painted frame does not need: watching the files and weighing."""
         self._watch = FolioWatch(self.folder, self._disk_changed.emit)
         self._watch.start()
+        self.jobs.run("the log's copy", self._copy_log)
         self.weigh_later()
+
+    def _copy_log(self, work: Work) -> None:
+        """Once a day a copy of the log among the backups; what a killed save has left is swept up."""
+        from glimber.store.practice.backups import copy_daily
+        from glimber.store.saving import tidy
+
+        tidy(self.folder)
+        copy_daily(self.folder, self.folio.settings.log, self.now())
 
     def start_helper(self) -> None:
         """From now on texts are edited by a process of its own."""
@@ -128,7 +141,7 @@ class Session(QObject):
         """Go over to another folio. Raises FolioError or StoreError; then this one stays."""
         opened = open_quickly(folder)
         self._leave()
-        self.faults = ()
+        self.faults = opened.faults
         self.summary, self.ledger, self.verdicts = load_snapshot(opened.folder), None, {}
         self.faults_changed.emit()
         self.edits.open(opened)
@@ -142,8 +155,10 @@ class Session(QObject):
         before = self.opened
 
         def read(work: Work) -> Opened | None:
+            from glimber.store.saving import recover
             from glimber.store.toml.reading import read_files
 
+            recover(before.folder)
             files = folio_files(before.folder)
             return None if files == dict(before.texts) else read_files(before.folder, files)
 
@@ -151,9 +166,10 @@ class Session(QObject):
             if self.opened is not before or self.edits.saving():
                 self._read_soon()  # Glimber wrote, or another folio was opened, while it was read
                 return
-            self._clear_faults()
             if found is not None:
                 self.edits.read(found)
+            self._clear_faults()
+            if found is not None:
                 self.weigh_later()
 
         def failed(error: Exception) -> bool:
@@ -172,8 +188,8 @@ class Session(QObject):
         QTimer.singleShot(_READ_SOON_MS, self, self.read_again)
 
     def _clear_faults(self) -> None:
-        if self.faults:
-            self.faults = ()
+        if self.faults != self.opened.faults:
+            self.faults = self.opened.faults
             self.faults_changed.emit()
 
     # Practice
@@ -183,8 +199,22 @@ class Session(QObject):
         if self._log is None:
             from glimber.store.practice.log import open_log
 
-            self._log = open_log(self.folder, self.folio.settings.log)
+            self._log = open_log(self.folder, self.folio.settings.log, wait_s=_LOG_WAIT_S)
+        if self._aside is not None:
+            from glimber.store.practice.log import merge
+
+            merge(self._log, self._aside.records)
+            self._aside = None
         return self._log
+
+    def _lost_log(self, error: LogReplacedError, *waiting: Record) -> StoreError:
+        """The log's file was taken away from under us: what was written to it is kept for the one that is there next."""
+        from glimber.store.practice.aside import put_aside, told
+
+        assert self._log is not None
+        self._aside = put_aside(self._log, waiting, self.folder, self.now())
+        self._log = None
+        return StoreError(told(self._aside, error, len(waiting)))
 
     def keep_ids(self, ids: set[str]) -> None:
         """Write default ids into the files before their first try. Raises StoreError."""
@@ -194,13 +224,31 @@ class Session(QObject):
             self.weigh_later()
 
     def record(self, *records: Record) -> None:
-        """Commit records at once. Raises StoreError."""
-        self.log().add(*records)
+        """Commit records at once; nothing is waited for. Raises StoreError, LogBusyError while another program writes."""
+        from glimber.store.practice.same import LogReplacedError
+
+        try:
+            self.log().add(*records)
+        except LogReplacedError as error:
+            raise self._lost_log(error, *records) from error
 
     def end_round(self, whole: Round) -> None:
-        """Note that a round has ended or was interrupted."""
-        self.log().update(replace(whole, ended=self.now()))
+        """Note that a round has ended or was interrupted. Raises StoreError."""
+        from glimber.store.practice.same import LogReplacedError
+
+        ended = replace(whole, ended=self.now())
+        try:
+            self.log().update(ended)
+        except LogReplacedError as error:
+            self.told.emit(str(self._lost_log(error)))
+            self.log().update(ended)
+        self.rest_log()
         self.weigh_later()
+
+    def rest_log(self) -> None:
+        """Nobody is at the keys: what waits beside the log's file is taken into it."""
+        if self._log is not None:
+            self._log.rest()
 
     # Weighing, off the interface's thread
 
@@ -218,12 +266,11 @@ class Session(QObject):
         opened, folder, setting = self.opened, self.folder, folio.settings.log
 
         def weigh(work: Work) -> tuple[Ledger, dict[str, Verdict], Summary]:
-            from glimber.core.drill.tries import Practice
             from glimber.core.weigh.measures import measure
             from glimber.core.weigh.summarise import summarise
             from glimber.core.weigh.verdict import verdicts
             from glimber.store.cache.icons import keep_icons
-            from glimber.store.practice.log import open_log
+            from glimber.store.practice.log import read_practice
 
             def between() -> None:
                 while not self._may_weigh.wait(0.1):
@@ -231,10 +278,7 @@ class Session(QObject):
                 work.go_on()
 
             between()
-            practice = Practice()
-            if "://" in setting or (folder / setting).exists():
-                with open_log(folder, setting) as log:
-                    practice = log.practice()
+            practice = read_practice(folder, setting)
             ledger = measure(folio, practice, at, computer, between)
             found = verdicts(ledger, between)
             summary = summarise(ledger, found)

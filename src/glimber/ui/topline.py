@@ -6,10 +6,11 @@ from collections.abc import Callable, Mapping
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QSizePolicy, QWidget
 
 from glimber.ui.actions import ROOMS
 from glimber.ui.look import LARGE, SMALL, TOP_LINE
+from glimber.ui.plain import Label, tip
 from glimber.ui.style import theme
 from glimber.ui.type import font
 
@@ -98,7 +99,7 @@ class TopLine(QWidget):
         self.field.setMinimumWidth(120)
         self.field.setMaximumWidth(250)
         self.field.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
-        self.title = QLabel()
+        self.title = Label()
         self.title.setProperty("role", "quiet")
         self.title.setMinimumWidth(0)
         self.title.setMaximumWidth(200)
@@ -113,7 +114,7 @@ class TopLine(QWidget):
     def show_title(self, title: str) -> None:
         metrics = self.title.fontMetrics()
         self.title.setText(metrics.elidedText(title, Qt.TextElideMode.ElideRight, 190))
-        self.title.setToolTip(title)
+        self.title.setToolTip(tip(title))
 
 
 class BottomLine(QWidget):

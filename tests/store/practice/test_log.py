@@ -19,7 +19,8 @@ from hypothesis import strategies as st
 from glimber.core.drill.tries import Change, KeyEvents, Practice, Round, Try
 from glimber.store.faults import StoreError
 from glimber.store.practice.jsonl import all_lines, parse_lines, to_json
-from glimber.store.practice.log import SCHEMA, Log, merge, open_log
+from glimber.store.practice.log import Log, merge, open_log
+from glimber.store.practice.place import SCHEMA
 from glimber.store.practice.uuid7 import uuid7
 from tests.helpers import NOON, tries_of
 
@@ -65,7 +66,7 @@ def test_the_tries_of_one_round_are_those_and_no_others(log: Log) -> None:
 
 def test_one_transaction_is_all_or_nothing(log: Log) -> None:
     log.add(TRY)
-    with pytest.raises(StoreError, match="could not be written"):
+    with pytest.raises(StoreError, match="UNIQUE constraint failed"):
         log.add(ROUND, TRY)
     assert log.records(Round) == []
     log.close()
@@ -147,7 +148,7 @@ def test_a_damaged_log_is_told_and_left_alone(tmp_path: Path, how: str) -> None:
 def test_a_folder_without_a_log_and_one_that_is_not_there(tmp_path: Path) -> None:
     with pytest.raises(StoreError, match="there is no practice log yet"):
         open_log(tmp_path, "practice.db", create=False)
-    with pytest.raises(StoreError, match="check the folder's permissions"):
+    with pytest.raises(StoreError, match="check that the folder is there and its permissions"):
         open_log(tmp_path / "gone", "practice.db")
 
 

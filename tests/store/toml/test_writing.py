@@ -22,8 +22,9 @@ from glimber.store.files import write_atomically
 from glimber.store.folder import Opened
 from glimber.store.practice.changing import note_verdict, record, record_in, take_move
 from glimber.store.practice.log import open_log
+from glimber.store.saving import ChangedOnDisk
 from glimber.store.toml.reading import open_folio
-from glimber.store.toml.writing import ChangedOnDisk, keep_ids, new_folio, restore, save_folio
+from glimber.store.toml.writing import keep_ids, new_folio, restore, save_folio
 from tests.helpers import NOON, write_folio
 
 SPLIT = "layouts/split-42.toml"
@@ -90,7 +91,7 @@ def test_a_folder_that_cannot_be_written_leaves_the_old_file(small: Opened, monk
         raise PermissionError(13, "Permission denied")
 
     before = (small.folder / SPLIT).read_bytes()
-    monkeypatch.setattr("glimber.store.files.tempfile.NamedTemporaryFile", refuse)
+    monkeypatch.setattr("glimber.store.files.tempfile.mkstemp", refuse)
     with pytest.raises(StoreError, match=r"cannot be written \(Permission denied\); nothing was changed"):
         save_folio(small, move_binding(small.folio, "range-d", parse_trigger("split-42:draw:KeyA:tap")).folio, NOON)
     assert (small.folder / SPLIT).read_bytes() == before

@@ -3,11 +3,24 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from xml.sax.saxutils import escape, quoteattr
+from xml.sax.saxutils import escape as escape_xml
+from xml.sax.saxutils import quoteattr as quote_xml
 
 from glimber.core.cards.drawing import Circle, Drawing, Group, Item, Path, Rect, Stroke, Text
 
 Colours = Mapping[str, str]
+_UNFIT = (*range(0x09), *range(0x0B, 0x20), *range(0x7F, 0xA0), *range(0xD800, 0xE000), 0xFFFE, 0xFFFF)
+_NOT_XML = dict.fromkeys(_UNFIT, 0xFFFD)
+"""What no XML may hold, or no reader shows: it stands as the sign for an unknown character."""
+
+
+def escape(text: str) -> str:
+    """A text as it may stand in XML, whatever is in it."""
+    return escape_xml(text.translate(_NOT_XML))
+
+
+def quoteattr(text: str) -> str:
+    return quote_xml(text.translate(_NOT_XML))
 
 
 def to_svg(drawing: Drawing, colours: Colours, fonts: Mapping[int, str] | None = None) -> str:

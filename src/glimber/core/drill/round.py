@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass, replace
+from datetime import datetime
 from random import Random
 from typing import Final
+
+from glimber.core.drill.tries import Round
 
 CLEAN_HITS: Final = 5
 LAGS: Final = (1, 2, 4, 8)
@@ -104,3 +107,14 @@ def _struck(lane: Lane, clean: bool, nth: int) -> Lane:
         return replace(lane, streak=0, strikes=(*lane.strikes, False), due=nth + LAG_AFTER_SLIP)
     lag = LAGS[min(lane.streak, len(LAGS) - 1)]
     return replace(lane, hits=lane.hits + 1, streak=lane.streak + 1, strikes=(*lane.strikes, True), due=nth + lag)
+
+
+def unfinished(rounds: Iterable[Round], now: datetime, bindings: Collection[str]) -> Round | None:
+    """The round that was put aside and can be gone on with: the newest, where it has not ended and its bindings are there.
+
+    A round from a clock that was ahead comes after all that began up to ``now``: it must not hide today's.
+    """
+    last = max(rounds, key=lambda one: (one.began <= now, one.began), default=None)
+    if last is None or last.ended is not None or not set(last.bindings) <= set(bindings):
+        return None
+    return last

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
+from math import isfinite
 from typing import Any, Final, Literal
 
 AnswerMode = Literal["press", "point", "name", "spell"]
@@ -124,7 +125,7 @@ def parse_moment(text: str) -> datetime:
     """Read an ISO 8601 moment. Raises ValueError saying what was expected."""
     try:
         return utc(datetime.fromisoformat(text))
-    except ValueError:
+    except (ValueError, OverflowError):
         raise ValueError(f"{text!r} is not a moment such as 2026-11-02T09:14:03Z") from None
 
 
@@ -134,13 +135,13 @@ def format_moment(value: datetime) -> str:
 
 
 def jsonable(value: Any) -> Any:
-    """Moments as text, tuples as lists, whole floats as integers: what a JSON document holds."""
+    """Moments as text, tuples as lists, whole floats as integers, what is no number as null: what a JSON document holds."""
     if isinstance(value, datetime):
         return format_moment(value)
     if isinstance(value, tuple | list):
         return [jsonable(item) for item in value]
     if isinstance(value, dict):
         return {key: jsonable(item) for key, item in value.items()}
-    if isinstance(value, float) and value.is_integer():
-        return int(value)
+    if isinstance(value, float):
+        return None if not isfinite(value) else int(value) if value.is_integer() else value
     return value

@@ -21,6 +21,7 @@ from glimber.core.folio.folio import Folio
 from glimber.core.notation import keys, legend
 from glimber.store.faults import StoreError
 from glimber.store.folder import Opened, folio_files
+from glimber.store.saving import recover
 
 _VALUES = {module.__name__ for module in (folio, board, keys, legend)}
 _PLAIN = {("builtins", "frozenset"), ("builtins", "set")}
@@ -39,20 +40,26 @@ def of_folder(folder: Path) -> str:
 
 
 def open_quickly(folder: Path) -> Opened:
-    """As ``open_folio``, from the kept value where the files are still the same. Raises FolioError, StoreError."""
+    """As ``open_folio``, from the kept value where the files are still the same. Raises FolioError, StoreError.
+
+    Broken references leave the rest usable: they are among the ``faults`` of what is opened.
+    """
+    recover(folder)
     files = folio_files(folder)
     found = _load(folder, files)
     if found is not None:
         return Opened(found, folder, files)
     from glimber.store.toml.reading import read_files
 
-    return read_files(folder, files)
+    return read_files(folder, files, lenient=True)
 
 
 def keep(opened: Opened) -> None:
     """Keep a folio for the next start; a cache that cannot be written is only slower."""
     from glimber.store.files import write_atomically
 
+    if opened.faults:
+        return
     try:
         bare = replace(opened.folio)  # without what has been derived from it
         write_atomically(_file(opened.folder), _stamp(opened.texts) + pickle.dumps(bare, protocol=5))

@@ -3,15 +3,27 @@
 from __future__ import annotations
 
 import json
+import math
 from collections.abc import Iterator
 from dataclasses import dataclass, field, fields
+from datetime import datetime
 from functools import cache
-from typing import Any
+from pathlib import Path
+from typing import Any, Final
 
 from pydantic import TypeAdapter, ValidationError
 
 from glimber.core.drill.tries import Change, KeyEvents, Record, Round, Try, jsonable
-from glimber.store.practice.log import KINDS, Log
+from glimber.store.faults import StoreError, json_problem
+from glimber.store.files import read_given
+from glimber.store.practice.log import Log, open_log_reading
+from glimber.store.practice.rows import KINDS
+
+LARGEST_LINES: Final = 1_000_000_000
+"""Bytes of the largest file of tries: some 400 a try."""
+EARLIEST_YEAR: Final = 1990
+LATEST_YEAR: Final = 9000
+LARGEST_NUMBER: Final = 2**53
 
 
 @dataclass
@@ -45,18 +57,58 @@ def parse_lines(text: str) -> Lines:
 def _parse(line: str) -> Record:
     try:
         value = json.loads(line)
-    except json.JSONDecodeError as error:
-        raise ValueError(f"not JSON: {error.msg.lower()} at character {error.pos + 1}") from None
+    except (ValueError, RecursionError) as error:
+        raise ValueError(f"not JSON: {json_problem(error)}") from None
     kind = value.get("kind") if isinstance(value, dict) else None
-    if kind not in KINDS:
-        raise ValueError(f"kind is {kind!r}; expected one of {', '.join(KINDS)}")
+    if not isinstance(kind, str) or kind not in KINDS:
+        raise ValueError(f"kind is {str(kind)[:40]!r}; expected one of {', '.join(KINDS)}")
     try:
         record: Record = _adapter(KINDS[kind]).validate_python({k: v for k, v in value.items() if k != "kind"})
     except ValidationError as error:
         first = error.errors(include_url=False)[0]
         name = ".".join(str(part) for part in first["loc"])
         raise ValueError(f"{name}: {first['msg'][:1].lower()}{first['msg'][1:]}") from None
+    except (OverflowError, RecursionError) as error:
+        raise ValueError(f"a value is out of range ({str(error) or 'nested too deeply'})") from None
+    _check_values(record)
     return record
+
+
+def _check_values(record: Record) -> None:
+    """What the shapes allow and no log can hold. Raises ValueError."""
+    for one in fields(record):
+        value = getattr(record, one.name)
+        if isinstance(value, str):
+            try:
+                value.encode()
+            except UnicodeEncodeError:
+                raise ValueError(f"{one.name}: half of a character (a lone surrogate)") from None
+        elif isinstance(value, datetime):
+            if not EARLIEST_YEAR <= value.year <= LATEST_YEAR:
+                raise ValueError(f"{one.name}: in the year {value.year}; expected {EARLIEST_YEAR} to {LATEST_YEAR}")
+        elif isinstance(value, float) and not math.isfinite(value):
+            raise ValueError(f"{one.name}: {value} is not a number that can be measured")
+        elif isinstance(value, int) and abs(value) > LARGEST_NUMBER:
+            raise ValueError(f"{one.name}: out of range")
+        elif isinstance(value, tuple):
+            try:
+                json.dumps(value, allow_nan=False)
+            except (ValueError, RecursionError):
+                raise ValueError(f"{one.name}: holds a number that no log can keep") from None
+
+
+def lines_of(source: str | Path) -> Lines:
+    """The records of a text of JSON Lines, of a file of them, or of another practice log. Raises StoreError."""
+    if isinstance(source, str):
+        return parse_lines(source)
+    if source.suffix in (".sqlite", ".db", ".sqlite3"):
+        with open_log_reading(source.parent, source.name) as log:
+            records: list[Record] = [one for kind in (Round, Try, KeyEvents, Change) for one in log.records(kind)]
+        return Lines(len(records), records)
+    try:
+        return parse_lines(read_given(source, LARGEST_LINES).decode("utf-8"))
+    except UnicodeDecodeError as error:
+        raise StoreError(f"{source}: not UTF-8; expected JSON Lines") from error
 
 
 def to_json(record: Record) -> str:

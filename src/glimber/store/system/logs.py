@@ -43,3 +43,11 @@ def keep_log() -> None:
         before(kind, error, trace)
 
     sys.excepthook = uncaught
+
+
+def note_failure(error: Exception) -> str:
+    """Write one failure with where it happened into the log file, and give its path. Raises OSError."""
+    keep_log()
+    _LOG.error("a command ended with this", exc_info=error)
+    path = log_file()
+    return str(path) if path.exists() else ""

@@ -10,6 +10,7 @@ from typing import Final
 
 from glimber.core.folio.folio import Source
 from glimber.store.faults import StoreError
+from glimber.store.files import expanded, read_given
 
 SECONDS: Final = 10
 _COMMANDS: Final[Mapping[str, tuple[str, ...]]] = {
@@ -20,17 +21,14 @@ _COMMANDS: Final[Mapping[str, tuple[str, ...]]] = {
 
 def path_of(source: Source, folder: Path) -> Path | None:
     """The file of a source, relative ones within the folio's folder; None for one of the running system."""
-    return None if source.path is None else folder / Path(source.path).expanduser()
+    return None if source.path is None else folder / expanded(source.path)
 
 
 def read_source(source: Source, folder: Path) -> tuple[str, bytes]:
     """The name and the contents of a source. Raises StoreError where it cannot be read."""
     path = path_of(source, folder)
     if path is not None:
-        try:
-            return path.name, path.read_bytes()
-        except OSError as error:
-            raise StoreError(f"{path}: cannot be read ({error.strerror})") from error
+        return path.name, read_given(path)
     if source.system is None:
         raise StoreError(f"source {source.id} has neither path nor system; add one of them to folio.toml")
     command = _COMMANDS[source.system]

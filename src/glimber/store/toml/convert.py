@@ -30,6 +30,7 @@ from glimber.core.notation.keys import (
     parse_trigger,
 )
 from glimber.core.notation.nearest import did_you_mean
+from glimber.store.practice.place import file_problem
 from glimber.store.toml.convert_layout import Known, known_key
 from glimber.store.toml.documents import (
     BoardDoc,
@@ -50,6 +51,9 @@ def settings_of(page: Page, doc: FolioDoc) -> Settings:
     for name in doc.bundles:
         if name in MODIFIERS or not is_slug(name) or not name[0].isalpha():
             page.fault(("bundles", name), f"{name!r} cannot name a bundle; expected a word that is no modifier")
+    problem = file_problem(doc.log)
+    if problem is not None:
+        page.fault(("log",), f"log is {problem}")
     for id, source in doc.sources.items():
         if (source.path is None) == (source.system is None):
             page.fault(("sources", id), "expected either a path or a system")
@@ -171,7 +175,9 @@ def _slow_way(page: Page, at: Path, steps: list[str]) -> None:
             page.fault((*at, place), fault)
 
 
-def card_of(page: Page, doc: CardDoc, id: str, known: Known, layouts: dict[str, Layout], runs: Collection[str]) -> Card:
+def card_of(page: Page, doc: CardDoc, id: str, known: Known, layouts: dict[str, Layout], runs: Collection[str],
+            whole: bool = True) -> Card:  # fmt: skip
+    """A card of its document. ``whole``: every layout could be read, so a layer that is not found is not there."""
     references: list[tuple[Path, str | None, Collection[str], str]] = [
         (("board",), doc.board, known.board_ids, "board"),
         (("program",), doc.program, known.programs, "program"),
@@ -183,7 +189,7 @@ def card_of(page: Page, doc: CardDoc, id: str, known: Known, layouts: dict[str, 
     layout = layouts.get(doc.board) if doc.board else None
     for place, layer in enumerate(doc.layers):
         names = [one.id for one in layout.layers] if layout else []
-        if layer not in names:
+        if layer not in names and (layout is not None or whole):
             page.fault(("layers", place), f"{layer} is not a layer of {doc.board}{did_you_mean(layer, names)}",
                        "unknown-reference", f"card {id}")  # fmt: skip
     board = known.boards.get(doc.board) if doc.board else None

@@ -17,10 +17,12 @@ FORMATS: Final = {
     "run": "glimber-run",
 }
 VERSION: Final = 1
+MOST_USES_A_DAY: Final = 100_000
 
-Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
-NotNegative = Annotated[float, Field(ge=0, allow_inf_nan=False)]
-Number = Annotated[float, Field(allow_inf_nan=False)]
+Positive = Annotated[float, Field(gt=0, le=1_000_000, allow_inf_nan=False)]
+UsesADay = Annotated[float, Field(ge=0, le=MOST_USES_A_DAY, allow_inf_nan=False)]
+Number = Annotated[float, Field(ge=-1000, le=1000, allow_inf_nan=False)]
+Size = Annotated[float, Field(gt=0, le=100, allow_inf_nan=False)]
 Milliseconds = Annotated[int, Field(gt=0, le=60_000)]
 Text = Annotated[str, Field(min_length=1)]
 Point = Annotated[list[Number], Field(min_length=2, max_length=2)]
@@ -109,7 +111,7 @@ class CommandDoc(Document):
     was: list[Text] = []
     shortcut: Text | None = None
     slow_way: list[Text] = []
-    uses_per_day: NotNegative | None = None
+    uses_per_day: UsesADay | None = None
     careful: bool = False
     icon: Text | None = None
     picture: Text | None = None
@@ -173,8 +175,8 @@ class KeyDoc(Document):
     id: Text
     x: Number
     y: Number
-    w: Positive = 1.0
-    h: Positive = 1.0
+    w: Size = 1.0
+    h: Size = 1.0
     angle: Number = 0.0
     pivot: Point | None = None
     finger: Finger | None = None
@@ -188,7 +190,7 @@ class KnobDoc(Document):
     id: Text
     x: Number
     y: Number
-    w: Positive = 1.0
+    w: Size = 1.0
     print: str | None = None
 
 

@@ -44,6 +44,11 @@ class SaveHelper:
 
 def _warm() -> bool:
     """What a first edit would have to load is loaded."""
+    import signal
+
+    signal.signal(
+        signal.SIGINT, signal.SIG_IGN
+    )  # Ctrl+C in a terminal goes to everybody; this process ends with its window
     import glimber.store.toml.reading  # noqa: F401  # loaded with this module; named for what it is
 
     return True

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import tomllib
 from collections.abc import Callable
 from dataclasses import dataclass, field
@@ -16,6 +17,9 @@ from glimber.store.toml.documents import FORMATS, KINDS, VERSION, Document
 from glimber.store.toml.locate import Locator, Path
 
 T = TypeVar("T")
+_VERSION = re.compile(r"[0-9]{1,6}")
+_NUMBER = re.compile(r"[0-9_]{1000,}")
+_LONGEST = 80
 
 
 @dataclass
@@ -62,11 +66,32 @@ def parse_document(file: str, data: bytes, kind: str) -> tuple[Page, Document | 
     except tomllib.TOMLDecodeError as error:
         page.faults.append(_toml_fault(file, text, error))
         return page, None
+    except RecursionError:
+        page.faults.append(Fault(file, _deepest_line(text), "not TOML that can be read: nested too deeply"))
+        return page, None
+    except ValueError as error:  # a number of thousands of digits
+        page.faults.append(Fault(file, _longest_number_line(text), f"not TOML: {str(error).partition(';')[0].lower()}"))
+        return page, None
     problem = _format_problem(page.plain.get("format"), kind, expected)
     if problem:
         page.fault(("format",), problem)
         return page, None
-    return page, check(page, (), page.plain, KINDS[kind])
+    try:
+        return page, check(page, (), page.plain, KINDS[kind])
+    except RecursionError:
+        page.faults.append(Fault(file, _deepest_line(text), "nested too deeply"))
+        return page, None
+
+
+def _deepest_line(text: str) -> int:
+    """The line with most brackets or dots: where a text that is nested too deeply most likely is."""
+    lines = text.split("\n")
+    return max(range(len(lines)), key=lambda at: lines[at].count("[") + lines[at].count("{") + lines[at].count(".")) + 1
+
+
+def _longest_number_line(text: str) -> int:
+    found = max(_NUMBER.finditer(text), key=lambda match: len(match.group()), default=None)
+    return 1 if found is None else text.count("\n", 0, found.start()) + 1
 
 
 def check(page: Page, at: Path, value: Any, model: type[Document]) -> Any:
@@ -90,8 +115,8 @@ def _toml_fault(file: str, text: str, error: tomllib.TOMLDecodeError) -> Fault:
 
 def _format_problem(value: Any, kind: str, expected: str) -> str | None:
     name, _, version = value.partition("/") if isinstance(value, str) else ("", "", "")
-    if name != FORMATS[kind] or not version.isdigit():
-        return f"{'format is missing' if value is None else f'format {value!r} is not known here'}; expected {expected}"
+    if name != FORMATS[kind] or not _VERSION.fullmatch(version):
+        return f"{'format is missing' if value is None else f'format {_found(value)} is not known here'}; expected {expected}"
     if int(version) > VERSION:
         return f"written in a newer format ({version}); this Glimber reads up to {VERSION} and leaves the file alone"
     return None
@@ -109,7 +134,8 @@ def _found(value: Any) -> str:
         return "a table"
     if isinstance(value, list):
         return "a list"
-    return {True: "true", False: "false"}.get(value, repr(value)) if isinstance(value, bool) else repr(value)
+    text = {True: "true", False: "false"}[value] if isinstance(value, bool) else repr(value)
+    return text if len(text) <= _LONGEST else f"{text[:_LONGEST]}… ({len(text)} characters)"
 
 
 def _told(model: type[Document], path: Path, error: Any) -> str:

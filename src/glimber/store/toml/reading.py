@@ -17,6 +17,7 @@ from glimber.core.notation.legend import US, Legend
 from glimber.core.notation.nearest import did_you_mean
 from glimber.store.faults import Fault, FolioError
 from glimber.store.folder import FOLDERS, Opened, folio_files
+from glimber.store.saving import tidy
 from glimber.store.toml.convert import board_of, card_of, program_of, run_of, settings_of
 from glimber.store.toml.convert_layout import Known, layout_of
 from glimber.store.toml.ids import Ids
@@ -49,6 +50,7 @@ def open_folio(folder: str | os.PathLike[str], lenient: bool = False) -> Opened:
     ``lenient``: parts with a fault that has an audit code are left out and the faults returned with the rest.
     """
     path = Path(folder)
+    tidy(path)
     return read_files(path, folio_files(path), lenient)
 
 
@@ -73,11 +75,14 @@ class _Reader:
 
     def read(self) -> Folio | None:
         docs = {name: self._document(name) for name in self.files}
-        settings = self._settings(docs)
-        bundles = settings.bundles if settings else {}
+        read = self._settings(docs)
+        settings = read or self._salvaged()
+        if settings is None:
+            return None  # what the other files refer to is not known: only what is wrong in themselves is told
+        bundles = settings.bundles
         own = self._boards(docs)
         boards = {**{id: shipped_board(id) for id in self._needed(docs, settings, own)}, **own}
-        if settings is not None and settings.keyboard not in boards:
+        if settings.keyboard not in boards:
             known = [*own, *shipped_board_ids()]
             page = self._page("folio.toml")
             page.fault(("keyboard",), f"{settings.keyboard} is not a board{did_you_mean(settings.keyboard, known)}")
@@ -93,15 +98,17 @@ class _Reader:
             # Commands of a program that could not be read are not unknown: only the program's own faults are told.
             self._forget_references(broken)
         finished = {id: make() for id, make in programs.items()}
-        layouts = {id: make() for id, make in waiting.items()}
+        layouts = {id: make() for id, make in waiting.items() if id in boards}
+        # A card's layers are only looked for where every layout could be read: what a card says is not wrong because of them.
+        whole = len(layouts) == sum(name.startswith("layouts/") for name in docs)
         runs = {
             _stem(name): run_of(self._page(name), doc, _stem(name), known_refs) for name, doc in self._of(docs, "runs")
         }
         cards = {
-            _stem(name): card_of(self._page(name), doc, _stem(name), known_refs, layouts, runs)
+            _stem(name): card_of(self._page(name), doc, _stem(name), known_refs, layouts, runs, whole)
             for name, doc in self._of(docs, "cards")
         }
-        if settings is None or settings.keyboard not in boards:
+        if read is None or settings.keyboard not in boards:
             return None
         return Folio(settings, boards, frozenset(own), finished, layouts, cards, runs, self._legend(settings))
 
@@ -122,6 +129,16 @@ class _Reader:
     def _settings(self, docs: Mapping[str, Any]) -> Settings | None:
         doc = docs.get("folio.toml")
         return settings_of(self._page("folio.toml"), doc) if doc is not None else None
+
+    def _salvaged(self) -> Settings | None:
+        """What other files refer to in a folio.toml that has faults; None where even that cannot be read."""
+        plain = self._page("folio.toml").plain
+        bundles = plain.get("bundles", {}) if plain else None
+        if not isinstance(bundles, dict) or not all(isinstance(one, list) for one in bundles.values()):
+            return None
+        keyboard = plain.get("keyboard")
+        known = keyboard if keyboard in shipped_board_ids() else "full-105"
+        return Settings("", known, bundles={name: tuple(map(str, one)) for name, one in bundles.items()})
 
     def _legend(self, settings: Settings) -> Legend:
         """What the ordinary keyboard prints; the system's keyboard data is only asked where it is not the usual layout."""
@@ -144,10 +161,10 @@ class _Reader:
             boards[doc.id] = board_of(page, doc)
         return boards
 
-    def _needed(self, docs: Mapping[str, Any], settings: Settings | None, own: Mapping[str, Board]) -> list[str]:
+    def _needed(self, docs: Mapping[str, Any], settings: Settings, own: Mapping[str, Board]) -> list[str]:
         """Shipped boards that something refers to: all of them need not be read."""
         wanted = [doc.board for folder in ("layouts", "cards") for _, doc in self._of(docs, folder)]
-        wanted.append(settings.keyboard if settings else "full-105")
+        wanted.append(settings.keyboard)
         return [id for id in shipped_board_ids() if id in wanted and id not in own]
 
     def _layouts(self, docs: Mapping[str, Any], known: Known) -> dict[str, Callable[[], Layout]]:

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+import codecs
+from collections.abc import Callable, Mapping
 from datetime import datetime
 from pathlib import Path
 from typing import Any
@@ -16,25 +17,24 @@ from glimber.core.edits.edit import state_ids
 from glimber.core.folio.board import Board
 from glimber.core.folio.folio import Folio
 from glimber.store.faults import Fault, FolioError, StoreError
-from glimber.store.files import back_up, write_atomically
+from glimber.store.files import backup_path, write_atomically
 from glimber.store.folder import FOLDERS, Opened, folio_files
+from glimber.store.saving import Note, write_together
+from glimber.store.saving import Part as FilePart
 from glimber.store.toml.plain import Part, board_plain, parts_of, plain_of, to_plain
 from glimber.store.toml.reading import read_files
-
-
-class ChangedOnDisk(StoreError):
-    """A file to be saved has changed since it was read; nothing was written."""
-
 
 Edited = tuple[dict[str, bytes], tuple[str, ...], bool, tuple[Fault, ...]]
 """Texts of the files that change, names of those that go, whether they read back as they are, and what is wrong with them."""
 Editor = Callable[[Path, Mapping[str, bytes], Mapping[str, Part], Mapping[str, Part]], Edited]
 
 
-def save_folio(opened: Opened, new: Folio, now: datetime, edit: Editor | None = None) -> Opened:
-    """Write the difference between ``opened.folio`` and ``new`` into the files it touches.
+def save_folio(
+    opened: Opened, new: Folio, now: datetime, edit: Editor | None = None, note: Note | None = None
+) -> Opened:
+    """Write the difference between ``opened.folio`` and ``new`` into the files it touches, and ``note`` into the history.
 
-    Each file is copied into backups/ under the date first and then replaced atomically. ``edit`` works the texts out; where it
+    All of it is written or nothing; each file is copied into backups/ under the date first. ``edit`` works texts out; where it
     is given and what it wrote reads back as ``new``, the folio returned is ``new`` itself, so that what was derived from it
     stays good, otherwise it is read again. Raises StoreError when the folder cannot be written, ChangedOnDisk when a file to
     be written is no longer as it was read, FolioError for a value that is no good folio.
@@ -46,13 +46,9 @@ def save_folio(opened: Opened, new: Folio, now: datetime, edit: Editor | None = 
     texts, gone, same, faults = (edit or edited_texts)(opened.folder, opened.texts, before, after)
     if faults:
         raise FolioError(list(faults))
-    _check_unchanged(opened, [*texts, *gone])
-    for name in [*texts, *gone]:
-        back_up(opened.folder, name, now)
-    for name, text in texts.items():
-        write_atomically(opened.folder / name, text)
-    for name in gone:
-        (opened.folder / name).unlink(missing_ok=True)
+    parts = [FilePart(name, opened.texts.get(name), text) for name, text in texts.items()]
+    parts += [FilePart(name, opened.texts.get(name), None) for name in gone]
+    write_together(opened.folder, parts, now, note)
     files = {name: text for name, text in {**opened.texts, **texts}.items() if name not in gone}
     return Opened(new, opened.folder, files) if same and edit is not None else read_files(opened.folder, files)
 
@@ -72,7 +68,7 @@ def edited_texts(
             continue
         target = _file_of(texts, name)
         text = texts.get(target)
-        changed[target] = edited(text.decode("utf-8-sig") if text else "", plain_before.get(name, {}), plain).encode()
+        changed[target] = _edited_bytes(text, plain_before.get(name, {}), plain)
     gone = tuple(_file_of(texts, name) for name in before if name not in after)
     files = {name: text for name, text in {**texts, **changed}.items() if name not in gone}
     try:
@@ -90,23 +86,17 @@ def keep_aside(opened: Opened, new: Folio, now: datetime) -> list[Path]:
         if plain == old_plain.get(name):
             continue
         before = opened.texts.get(_file_of(opened.texts, name))
-        text = edited(before.decode("utf-8-sig") if before else "", old_plain.get(name, {}), plain)
-        path = opened.folder / "backups" / f"{now:%Y-%m-%d-%H%M%S}-unsaved-{name.replace('/', '-')}"
-        write_atomically(path, text.encode())
+        path = backup_path(opened.folder, f"unsaved-{name}", now)
+        write_atomically(path, _edited_bytes(before, old_plain.get(name, {}), plain))
         kept.append(path)
     return kept
 
 
-def restore(opened: Opened, earlier: Opened, now: datetime) -> Opened:
+def restore(opened: Opened, earlier: Opened, now: datetime, note: Note | None = None) -> Opened:
     """Put the files back as they were at ``earlier``, byte for byte. Raises StoreError, ChangedOnDisk as ``save_folio``."""
     names = [name for name in {**opened.texts, **earlier.texts} if opened.texts.get(name) != earlier.texts.get(name)]
-    _check_unchanged(opened, names)
-    for name in names:
-        back_up(opened.folder, name, now)
-        if name in earlier.texts:
-            write_atomically(opened.folder / name, earlier.texts[name])
-        else:
-            (opened.folder / name).unlink(missing_ok=True)
+    parts = [FilePart(name, opened.texts.get(name), earlier.texts.get(name)) for name in names]
+    write_together(opened.folder, parts, now, note)
     return earlier
 
 
@@ -123,17 +113,14 @@ def _file_of(texts: Mapping[str, bytes], name: str) -> str:
     return name
 
 
-def _check_unchanged(opened: Opened, names: Sequence[str]) -> None:
-    for name in names:
-        path = opened.folder / name
-        try:
-            now = path.read_bytes() if path.exists() else None
-        except OSError as error:
-            raise StoreError(f"{path}: cannot be read ({error.strerror}); nothing was changed") from error
-        if now != opened.texts.get(name):
-            raise ChangedOnDisk(
-                f"{name} was changed on disk since it was read; nothing was saved. Read it again first."
-            )
+def _edited_bytes(data: bytes | None, old: Mapping[str, Any], new: Mapping[str, Any]) -> bytes:
+    """As ``edited``, on a file's bytes: its mark of UTF-8 and its line ends stay as they are."""
+    text = (data or b"").decode("utf-8-sig")
+    windows = "\r\n" in text and text.count("\n") == text.count("\r\n")
+    out = edited(text.replace("\r\n", "\n") if windows else text, old, new)
+    if windows:
+        out = out.replace("\n", "\r\n")
+    return (codecs.BOM_UTF8 if data is not None and data.startswith(codecs.BOM_UTF8) else b"") + out.encode()
 
 
 def edited(text: str, old: Mapping[str, Any], new: Mapping[str, Any]) -> str:

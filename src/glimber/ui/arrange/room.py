@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPoint, QPointF, QTimer
 from PySide6.QtGui import QResizeEvent
-from PySide6.QtWidgets import QBoxLayout, QComboBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QBoxLayout, QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from glimber.core.audit.finding import Finding
 from glimber.core.cards.keyface import layer_words
@@ -35,6 +35,7 @@ from glimber.ui.arrange.views.through import ThroughView
 from glimber.ui.host import Host
 from glimber.ui.keyhold import HoldMaker, KeyHold
 from glimber.ui.late import Late
+from glimber.ui.plain import Label
 from glimber.ui.room import Room
 from glimber.ui.session import Session
 
@@ -60,7 +61,7 @@ class ArrangeRoom(Room):
     def __init__(self, session: Session, host: Host) -> None:
         super().__init__(session, host)
         self.desk = ArrangeDesk(session)
-        self.title, self.how, self.count, self.mode, self.empty = QLabel(), QLabel(), QLabel(), QLabel(), QLabel()
+        self.title, self.how, self.count, self.mode, self.empty = Label(), Label(), Label(), Label(), Label()
         self.boards = QComboBox()
         self.ladder, self.canvas, self.through, self.side = Ladder(), BoardCanvas(), ThroughView(), SidePane()
         self.shape = Late(self._make_shape)

@@ -9,7 +9,6 @@ from PySide6.QtGui import QColor, QHelpEvent, QPainter, QPaintEvent, QPixmap
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
-    QLabel,
     QListWidget,
     QListWidgetItem,
     QPushButton,
@@ -27,6 +26,7 @@ from glimber.store.faults import StoreError
 from glimber.ui.actions import Action
 from glimber.ui.draw import to_pixmap
 from glimber.ui.host import Host
+from glimber.ui.plain import Label, tip
 from glimber.ui.room import Room
 from glimber.ui.session import Session, later
 from glimber.ui.style import theme
@@ -107,7 +107,7 @@ class Sheet(QWidget):
     def event(self, event) -> bool:  # type: ignore[no-untyped-def]
         if isinstance(event, QHelpEvent) and event.type() == QHelpEvent.Type.ToolTip:
             name = self.name_at(event.pos().x(), event.pos().y())
-            QToolTip.showText(event.globalPos(), name, self)
+            QToolTip.showText(event.globalPos(), tip(name), self)
             return True
         return super().event(event)
 
@@ -249,12 +249,12 @@ class CardsRoom(Room):
             ("This card", [f"{card.kind.title()} card", paper]),
             ("Shows", [f"{', '.join(layers)} layer" if layers else "", shown]),
         ):
-            title = QLabel(head)
+            title = Label(head)
             title.setProperty("role", "quiet")
             self._option_lines.addWidget(title)
             for line in lines:
                 if line:
-                    label = QLabel(line)
+                    label = Label(line)
                     label.setWordWrap(True)
                     self._option_lines.addWidget(label)
             self._option_lines.addSpacing(6)
@@ -282,7 +282,7 @@ class CardsRoom(Room):
         layout = QVBoxLayout(box)
         layout.setContentsMargins(2, 8, 2, 6)
         layout.setSpacing(6)
-        picture, name = QLabel(), QLabel(title)
+        picture, name = Label(), Label(title)
         width = THUMB if drawing.width >= drawing.height else round(112 * drawing.width / drawing.height)
         picture.setPixmap(to_pixmap(drawing, width, self.devicePixelRatioF()))
         picture.setFixedSize(width, round(width * drawing.height / drawing.width))

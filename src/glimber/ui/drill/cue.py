@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
 from pathlib import Path
 
 from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPixmap
+from PySide6.QtGui import QColor, QFontMetricsF, QPainter
 
 from glimber.core.cards.drawing import Path as Outline
 from glimber.core.drill.cues import Cue
 from glimber.store.cache.icons import icon
 from glimber.ui.draw import painter_path
 from glimber.ui.look import PROMPT, TITLE
+from glimber.ui.pictures import picture
 from glimber.ui.style import theme
 from glimber.ui.type import font
 
@@ -32,7 +32,7 @@ def paint_cue(painter: QPainter, box: QRectF, cue: Cue, name: str, folder: Path,
             painter.restore()
             return
     if cue.kind == "picture":
-        pixmap = _picture(str(folder / cue.text), round(box.height()), painter.device().devicePixelRatioF())
+        pixmap = picture(folder, cue.text, box.width(), box.height(), painter.device().devicePixelRatioF())
         if not pixmap.isNull():
             painter.drawPixmap(
                 int(box.center().x() - pixmap.deviceIndependentSize().width() / 2), int(box.top()), pixmap
@@ -54,28 +54,3 @@ def _paint_words(painter: QPainter, box: QRectF, text: str) -> None:
         return
     fitted = metrics.elidedText(text, Qt.TextElideMode.ElideRight, box.width() * 1.8)
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, fitted)
-
-
-@lru_cache(maxsize=64)
-def _picture(path: str, side: int, ratio: float) -> QPixmap:
-    """A picture as high as the box; an empty one where there is none that can be shown."""
-    if not path.endswith(".svg"):
-        found = QPixmap(path)
-        if found.isNull():
-            return found
-        scaled: QPixmap = found.scaledToHeight(round(side * ratio), Qt.TransformationMode.SmoothTransformation)
-        scaled.setDevicePixelRatio(ratio)
-        return scaled
-    from PySide6.QtSvg import QSvgRenderer
-
-    renderer = QSvgRenderer(path)
-    size = renderer.defaultSize()
-    if not renderer.isValid() or size.height() <= 0:
-        return QPixmap()
-    pixmap = QPixmap(round(side * ratio * size.width() / size.height()), round(side * ratio))
-    pixmap.fill(Qt.GlobalColor.transparent)
-    painter = QPainter(pixmap)
-    renderer.render(painter)
-    painter.end()
-    pixmap.setDevicePixelRatio(ratio)
-    return pixmap

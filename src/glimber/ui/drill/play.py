@@ -32,12 +32,14 @@ from glimber.core.engine.events import Event
 from glimber.core.folio.folio import Binding
 from glimber.core.notation.keys import Spot
 from glimber.store.faults import StoreError
+from glimber.store.practice.place import LogBusyError
 from glimber.ui.keystrokes import monotonic_ms
 from glimber.ui.session import Session
 
 HOLD_ESC_MS: Final = 800
 _IDLE_MS: Final = 120
 _FAR_MS: Final = 1e9
+_AGAIN_MS: Final = 250
 
 
 class RoundPlay(QObject):
@@ -54,9 +56,11 @@ class RoundPlay(QObject):
         self.grips: dict[str, list[float]] = {}
         self._esc: Event | None = None
         self._unlit: list[tuple[Try, int]] = []
-        self._timer, self._idle, self._esc_timer = QTimer(self), QTimer(self), QTimer(self)
-        for timer in (self._timer, self._idle, self._esc_timer):
+        self._timer, self._idle, self._esc_timer, self._again = (QTimer(self) for _ in range(4))
+        for timer in (self._timer, self._idle, self._esc_timer, self._again):
             timer.setSingleShot(True)
+        self._again.setInterval(_AGAIN_MS)
+        self._again.timeout.connect(self._try_again)
         self._timer.timeout.connect(lambda: self._do(None))
         self._idle.setInterval(_IDLE_MS)
         self._idle.timeout.connect(self._light)
@@ -134,8 +138,15 @@ class RoundPlay(QObject):
             self.session.record(*commit.records)
         except StoreError as error:
             self._do(Refused(str(error)))
+            if isinstance(error, LogBusyError):
+                self._again.start()
             return
         self._do(Committed())
+
+    def _try_again(self) -> None:
+        """Another program held the log: nobody waited for it, and it may have let go."""
+        if self.stuck:
+            self._do(GoOn())
 
     def begin(self) -> None:
         """Ask the first."""

@@ -130,6 +130,8 @@ class PromptView(QWidget):
         if play.paused or play.stuck:
             self.give_keyboard()
             self.setFocus()
+        elif self._was_paused and self.isActiveWindow() and self.hasFocus():
+            self.take_keyboard()  # what could not be written is written: the keys belong to the prompt again
         self._unshown = not (play.paused or play.stuck)
         self._lay_out(play)
         if play.paused or play.stuck or self._was_paused:

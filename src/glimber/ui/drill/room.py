@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QStackedLay
 
 from glimber.core.drill import machine as drills
 from glimber.core.drill.machine import Drill
-from glimber.core.drill.round import resumed
+from glimber.core.drill.round import resumed, unfinished
 from glimber.core.drill.tries import Change, Round
 from glimber.core.weigh.plan import plan_round
 from glimber.store.faults import StoreError
@@ -147,29 +147,31 @@ class DrillRoom(Room):
         """The newest round, where it was put aside and its bindings are still there."""
         ledger = self.session.ledger
         rounds = ledger.practice.rounds if ledger is not None else ()
-        last = max(rounds, key=lambda one: one.began, default=None)
-        if last is None or last.ended is not None or not set(last.bindings) <= set(self.session.folio.bindings):
-            return None
-        return last
+        return unfinished(rounds, self.session.now(), self.session.folio.bindings)
 
     def resume(self) -> None:
         """Go on with the round that was put aside, from where it stood."""
         whole = self._unfinished()
         if whole is None or self.play is not None:
             return
-        tries = self.session.log().tries_of_round(whole.id)
+        try:
+            log = self.session.log()
+            tries, changes, number = log.tries_of_round(whole.id), log.records(Change), log.count(Round)
+        except StoreError as error:
+            self.session.told.emit(str(error))
+            return
         firsts = [(one.binding, one.outcome == "hit") for one in tries if one.first and one.outcome != "void"]
         state = resumed(whole.bindings, firsts)
         if state.done:
             return
-        log = self.session.log()
-        drill = Drill(self.session.folio, whole.id, whole.mode, self.session.computer, log.records(Change),
+        drill = Drill(self.session.folio, whole.id, whole.mode, self.session.computer, changes,
                       secrets.randbits(32), uuid7, state, tries=tuple(tries), paused=True)  # fmt: skip
-        self._start(drill, whole, log.count(Round))
+        self._start(drill, whole, number)
 
     def put_aside(self) -> None:
         """Leave the round as it is; it can be resumed."""
         self._stop()
+        self.session.rest_log()
         self.session.weigh_later()
         self.show_setup()
 

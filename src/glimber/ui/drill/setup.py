@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from glimber.core.drill.cues import CUES, CueWish
 from glimber.core.engine.standin_keys import board_keys, why_not_pressed
@@ -13,6 +13,7 @@ from glimber.core.folio.folio import Binding, Folio
 from glimber.core.folio.words import key_words, place_words
 from glimber.core.notation.keys import Spot
 from glimber.core.weigh.plan import NEW_IN_A_ROUND, ROUND_SIZE, Due, plan_round
+from glimber.ui.plain import Label, tip
 from glimber.ui.session import Session
 
 SIZES = (3, 5, 7, 9)
@@ -50,9 +51,9 @@ class DrillSetup(QWidget):
         super().__init__()
         self.session = session
         self.mode, self.size_index = "press", SIZES.index(ROUND_SIZE)
-        self.title = QLabel("Next round")
+        self.title = Label("Next round")
         self.title.setProperty("role", "title")
-        self.note = QLabel()
+        self.note = Label()
         self.note.setProperty("role", "quiet")
         self.note.setWordWrap(True)
         self.list = QFrame()
@@ -81,14 +82,14 @@ class DrillSetup(QWidget):
         self.cue_button.clicked.connect(self.other_cue)
         modes.addWidget(self.cue_button)
         modes.addStretch(1)
-        self.size_label = QLabel()
+        self.size_label = Label()
         fewer, more = QPushButton("Fewer"), QPushButton("More")
         fewer.clicked.connect(lambda: self.resize_round(-1))
         more.clicked.connect(lambda: self.resize_round(1))
         modes.addWidget(fewer)
         modes.addWidget(self.size_label)
         modes.addWidget(more)
-        self.standin = QLabel()
+        self.standin = Label()
         self.standin.setProperty("role", "quiet")
         self.standin.setWordWrap(True)
         buttons = QHBoxLayout()
@@ -172,10 +173,10 @@ class DrillSetup(QWidget):
         row = QWidget()
         layout = QHBoxLayout(row)
         layout.setContentsMargins(0, 0, 0, 0)
-        name, why = QLabel(command.name if command else one.binding), QLabel(one.why)
+        name, why = Label(command.name if command else one.binding), Label(one.why)
         name.setProperty("role", "large")
         why.setProperty("role", "quiet")
-        chance = QLabel("not tried yet" if one.new else f"{100 * one.p_now:.0f} %")
+        chance = Label("not tried yet" if one.new else f"{100 * one.p_now:.0f} %")
         chance.setProperty("role", "quiet")
         chance.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         layout.addWidget(name, 3)
@@ -184,7 +185,7 @@ class DrillSetup(QWidget):
         row.setAccessibleName(f"{name.text()}, {one.why}, {chance.text()}")
         # Where it is must not be told before it is asked: only somebody new to it may look.
         if one.new:
-            name.setToolTip(place_words(folio, binding.trigger))
+            name.setToolTip(tip(place_words(folio, binding.trigger)))
         return row
 
     def _standin_words(self, folio: Folio, due: list[Due]) -> str:

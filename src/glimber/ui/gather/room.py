@@ -8,7 +8,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PySide6.QtGui import QResizeEvent
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from glimber.ui.actions import Action
 from glimber.ui.gather.desk import GatherDesk
@@ -20,6 +20,7 @@ from glimber.ui.gather.views.incoming import IncomingPane
 from glimber.ui.gather.views.sources import SourcesPane
 from glimber.ui.host import Host
 from glimber.ui.late import Late
+from glimber.ui.plain import Label
 from glimber.ui.room import Room
 from glimber.ui.session import Session
 
@@ -39,7 +40,7 @@ class GatherRoom(Room):
     def __init__(self, session: Session, host: Host) -> None:
         super().__init__(session, host)
         self.desk = GatherDesk(session)
-        self.title, self.note = QLabel("Take stock"), QLabel(_FIRST)
+        self.title, self.note = Label("Take stock"), Label(_FIRST)
         self.file, self.paste = QPushButton("Read a file…"), QPushButton("Read what was copied")
         self.sources, self.incoming, self.bench = SourcesPane(), IncomingPane(), BenchPane(session)
         self.right = QFrame()

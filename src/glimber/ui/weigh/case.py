@@ -7,7 +7,7 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from glimber.core.folio.folio import Folio
 from glimber.core.folio.words import place_words
@@ -15,6 +15,7 @@ from glimber.core.weigh.choices import CHOICES
 from glimber.core.weigh.summary import Row
 from glimber.ui.flow import Flow
 from glimber.ui.late import Late
+from glimber.ui.plain import Label
 from glimber.ui.style import theme
 
 if TYPE_CHECKING:
@@ -33,7 +34,7 @@ class CaseView(QFrame):
         self._take = take
         self.details = Late(self._make_details)
         self.verdict: Verdict | None = None
-        self.title, self.subtitle, self.words = QLabel(), QLabel(), QLabel()
+        self.title, self.subtitle, self.words = Label(), Label(), Label()
         self.title.setProperty("role", "heading")
         self.subtitle.setProperty("role", "quiet")
         self.words.setProperty("role", "large")

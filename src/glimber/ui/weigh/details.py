@@ -9,7 +9,6 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QHeaderView,
-    QLabel,
     QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
@@ -22,6 +21,7 @@ from glimber.core.folio.words import count_words, place_words, seconds_words
 from glimber.core.notation.keys import NotationError, Spot, parse_trigger, strikes_of
 from glimber.core.weigh.history import by_day
 from glimber.ui.paintboard import BoardMarks, BoardOutline
+from glimber.ui.plain import Label
 from glimber.ui.style import theme
 from glimber.ui.weigh.chart import CleanHits
 
@@ -43,7 +43,7 @@ class CaseDetails(QWidget):
         self.went = _head("Where the hand went")
         self.chart = CleanHits()
         self.chart_head = _head("Clean hits")
-        self.figures = QLabel()
+        self.figures = Label()
         self.figures.setWordWrap(True)
         self.figures.setTextFormat(Qt.TextFormat.RichText)
         self.places_head = _head("Places to go")
@@ -120,8 +120,8 @@ class CaseDetails(QWidget):
             self.places.selectRow(0)
 
 
-def _head(text: str) -> QLabel:
-    label = QLabel(text)
+def _head(text: str) -> Label:
+    label = Label(text)
     label.setProperty("role", "quiet")
     label.setContentsMargins(0, 4, 0, 0)
     label.setWordWrap(True)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from glimber.core.edits.edit import EditError, is_move
 from glimber.core.folio.words import place_words
@@ -14,6 +14,7 @@ from glimber.core.weigh.choices import CHOICES
 from glimber.store.faults import StoreError
 from glimber.ui.actions import Action
 from glimber.ui.host import Asked, Host
+from glimber.ui.plain import Label
 from glimber.ui.room import Room
 from glimber.ui.session import Session
 from glimber.ui.weigh.case import CaseView
@@ -32,7 +33,7 @@ class WeighRoom(Room):
         super().__init__(session, host)
         self.ledger, self.head = Ledger(), LedgerHead()
         self.ledger.chosen.connect(lambda _: self._show_case())
-        self.empty = QLabel()
+        self.empty = Label()
         self.empty.setProperty("role", "large")
         self.empty.setWordWrap(True)
         self.case = CaseView(self.take)

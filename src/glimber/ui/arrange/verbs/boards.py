@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 from glimber.core.edits.layers import add_layout
 from glimber.core.notation.ids import slug_of
 from glimber.store.faults import StoreError
+from glimber.store.files import read_given
 from glimber.ui.actions import Action
 from glimber.ui.arrange.desk import ArrangeDesk
 from glimber.ui.arrange.verbs.base import Verbs, act
@@ -212,8 +213,8 @@ class BoardVerbs(Verbs):
             told(f"{id} is laid out already; give the drawing another name.")
             return
         try:
-            board, wrong = board_from_svg(path.read_bytes(), id, path.stem.replace("-", " ").capitalize())
-        except (OSError, DrawingError) as error:
+            board, wrong = board_from_svg(read_given(path), id, path.stem.replace("-", " ").capitalize())
+        except (StoreError, DrawingError) as error:
             told(f"{path.name}: {error}")
             return
         if self.desk.edit(f"draw {id}", lambda folio: add_layout(with_own_board(folio, board), id)):

@@ -19,6 +19,7 @@ from glimber.store.cache.fonts import faces
 from glimber.store.cache.icons import icon
 from glimber.ui.draw import paint
 from glimber.ui.look import SMALL
+from glimber.ui.plain import tip
 from glimber.ui.style import theme
 from glimber.ui.type import font
 
@@ -256,7 +257,9 @@ class BoardCanvas(QWidget):
             key = self.key_at(QPointF(event.pos()))
             face = self.faces.get(key or "")
             reasons = [line.reason for line in face.lines if line.reason] if face is not None else []
-            QToolTip.showText(event.globalPos(), "\n".join([face.said(), *reasons]) if face is not None else "", self)
+            QToolTip.showText(
+                event.globalPos(), tip("\n".join([face.said(), *reasons])) if face is not None else "", self
+            )
             return True
         return super().event(event)
 

@@ -10,6 +10,7 @@ from glimber.core.cards.keyface import layer_words
 from glimber.core.folio.board import Board
 from glimber.core.folio.folio import Folio, Layer, Layout
 from glimber.ui.look import BODY, SMALL
+from glimber.ui.plain import tip
 from glimber.ui.style import theme
 from glimber.ui.type import put_text
 
@@ -64,7 +65,7 @@ class Ladder(QListWidget):
             item = self.item(row)
             if not same:
                 item.setText(f"{layer.name}, {words[row]}, {len(layer.bindings)} bindings")
-                item.setToolTip(words[row])
+                item.setToolTip(tip(words[row]))
             self.viewport().update(self.visualItemRect(item))
         if at != self.currentRow():
             self.setCurrentRow(at)

@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QFrame, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QFrame, QPushButton, QVBoxLayout, QWidget
 
 from glimber.core.edits.shape import edit_keys
 from glimber.core.folio.board import FINGERS, REACHES, Board
 from glimber.ui.arrange.views.side import WIDTH
 from glimber.ui.field import Field
+from glimber.ui.plain import Label
 
 _NUMBERS = (
     ("x", "From the left"),
@@ -30,7 +31,7 @@ class ShapePane(QWidget):
         self._send, self._told = send, told
         self._board: Board | None = None
         self._keys: list[str] = []
-        self.head, self.hint = QLabel(), QLabel()
+        self.head, self.hint = Label(), Label()
         self.head.setProperty("role", "heading")
         self.hint.setProperty("role", "quiet")
         self.hint.setWordWrap(True)
@@ -53,7 +54,7 @@ class ShapePane(QWidget):
             ("Mirror", self.mirror),
         ]
         for title, widget in rows:
-            label = QLabel(title)
+            label = Label(title)
             label.setProperty("role", "quiet")
             form.addRow(label, widget)
             if title:

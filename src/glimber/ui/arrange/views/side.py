@@ -9,7 +9,6 @@ from PySide6.QtGui import QColor, QFontMetrics, QMouseEvent, QPainter
 from PySide6.QtWidgets import (
     QBoxLayout,
     QFrame,
-    QLabel,
     QListWidget,
     QListWidgetItem,
     QStyledItemDelegate,
@@ -24,6 +23,7 @@ from glimber.core.gather.stake import Stake, bench_by_stake
 from glimber.core.notation.keys import NotationError, Spot, parse_trigger
 from glimber.ui.chips import put_row_ground
 from glimber.ui.look import BODY, SMALL
+from glimber.ui.plain import Label, tip
 from glimber.ui.style import theme
 from glimber.ui.type import font, put_text
 
@@ -61,7 +61,7 @@ class SidePane(QWidget):
         self.here: set[int] = set()
         self._folio: Folio | None = None
         self.bench, self.list = _Bench(), QListWidget()
-        self.bench_head, self.list_head = QLabel("Bench"), QLabel("Findings")
+        self.bench_head, self.list_head = Label("Bench"), Label("Findings")
         self.bench.setAccessibleName("Bench")
         self.list.setAccessibleName("Findings")
         self.bench.setItemDelegate(_BenchRow(self))
@@ -138,7 +138,7 @@ class SidePane(QWidget):
             cure = f"\nEnter: {one.cure.words}" if one.cure else ""
             item = QListWidgetItem(f"{number}  {one.text}{cure}")
             item.setData(Qt.ItemDataRole.UserRole, (number, one.severity, number <= len(mine)))
-            item.setToolTip(f"{one.severity}: {one.code}, {one.where}")
+            item.setToolTip(tip(f"{one.severity}: {one.code}, {one.where}"))
             self.list.addItem(item)
         kept = self.list.hasFocus() and front in self.findings
         row = self.findings.index(front) if kept and front is not None else 0

@@ -9,7 +9,6 @@ from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen
 from PySide6.QtWidgets import (
     QComboBox,
     QFrame,
-    QLabel,
     QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
@@ -24,6 +23,7 @@ from glimber.core.folio.folio import Folio
 from glimber.ui.chips import chips_width, put_chips
 from glimber.ui.cover import Cover
 from glimber.ui.look import BODY, HEADING, SMALL
+from glimber.ui.plain import Label, tip
 from glimber.ui.style import theme
 from glimber.ui.type import font, put_text
 
@@ -48,7 +48,7 @@ class SequenceTree(Cover):
         self._folio: Folio | None = None
         self.box = QFrame(self)
         self.box.setObjectName("panel")
-        self.head, self.hint = QLabel("Sequences"), QLabel()
+        self.head, self.hint = Label("Sequences"), Label()
         self.head.setFont(font(HEADING, 500))
         self.hint.setText(
             "Enter presses it anew · F2 names a group · O lets a group stay open · Del takes it off · Esc leaves"
@@ -128,7 +128,7 @@ class SequenceTree(Cover):
                 item.setFlags(Qt.ItemFlag.NoItemFlags)
             else:
                 words = said(folio, cell.branch)
-                item.setToolTip(item.text())
+                item.setToolTip(tip(item.text()))
                 wide = chips_width([str(cell.branch.chords[-1])], SMALL) + self.tree.fontMetrics().horizontalAdvance(
                     words
                 )

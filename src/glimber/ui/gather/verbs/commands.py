@@ -10,6 +10,8 @@ from glimber.core.edits.edit import add_trigger
 from glimber.core.folio.folio import Command, Folio
 from glimber.core.folio.words import place_words
 from glimber.core.notation.keys import Trigger
+from glimber.store.faults import StoreError
+from glimber.store.files import read_given
 from glimber.ui.actions import Action
 from glimber.ui.gather.desk import GatherDesk
 from glimber.ui.gather.verbs.base import act
@@ -87,9 +89,9 @@ class CommandVerbs:
 
         session = self.desk.session
         try:
-            counts, problems = read_counts(path.read_bytes())
-        except OSError as error:
-            self.desk.tell(f"{path}: cannot be read ({error.strerror})")
+            counts, problems = read_counts(read_given(path))
+        except StoreError as error:
+            self.desk.tell(str(error))
             return
         counted = match_counts(session.folio, counts, days, self._program())
         wrong = [*(f"line {one.line}: {one.text}" for one in problems), *(text for _, text in counted.unknown)]

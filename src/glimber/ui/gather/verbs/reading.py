@@ -10,6 +10,8 @@ from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QWidget
 
 from glimber.core.folio.folio import Folio
+from glimber.store.faults import StoreError
+from glimber.store.files import read_given
 from glimber.ui.actions import Action
 from glimber.ui.gather.desk import GatherDesk
 from glimber.ui.gather.verbs.base import act
@@ -50,9 +52,9 @@ class ReadVerbs:
     def read_file(self, path: Path) -> None:
         """Read a file; one that cannot be read is told."""
         try:
-            data = path.read_bytes()
-        except OSError as error:
-            self.desk.tell(f"{path}: cannot be read ({error.strerror})")
+            data = read_given(path)
+        except StoreError as error:
+            self.desk.tell(str(error))
             return
         self.desk.read_bytes(path.name, data, path.resolve())
 

@@ -7,7 +7,6 @@ from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen
 from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
-    QLabel,
     QListWidget,
     QListWidgetItem,
     QStyledItemDelegate,
@@ -25,6 +24,7 @@ from glimber.store.faults import StoreError
 from glimber.ui.chips import chips_width, put_chips, words_of
 from glimber.ui.field import Field
 from glimber.ui.look import BODY, SMALL
+from glimber.ui.plain import Label, tip
 from glimber.ui.session import Session
 from glimber.ui.style import theme
 from glimber.ui.type import put_text
@@ -78,7 +78,7 @@ class BenchPane(QWidget):
         self.stakes: list[Stake] = []
         self.everything = False
         self._front: str | None = None
-        self.head, self.list = QLabel(), QListWidget()
+        self.head, self.list = Label(), QListWidget()
         self.head.setProperty("role", "quiet")
         self.head.setWordWrap(True)
         self.list.setAccessibleName("On the bench")
@@ -146,7 +146,7 @@ class BenchPane(QWidget):
         told = [words_of(one) for one in keys] or [seconds_of(stake), how_of(stake)]
         item = QListWidgetItem(" · ".join((stake.command.name, folio.programs[stake.command.program].name, *told)))
         item.setData(Qt.ItemDataRole.UserRole, keys)
-        item.setToolTip(" → ".join(stake.command.slow_way))
+        item.setToolTip(tip(" → ".join(stake.command.slow_way)))
         return item
 
     def _row_changed(self, row: int) -> None:

@@ -14,7 +14,6 @@ from PySide6.QtWidgets import (
     QFormLayout,
     QFrame,
     QHBoxLayout,
-    QLabel,
     QListWidget,
     QListWidgetItem,
     QPlainTextEdit,
@@ -34,6 +33,7 @@ from glimber.core.weigh.reach import slow_way_s
 from glimber.store.faults import StoreError
 from glimber.ui.chips import put_chips, put_row_ground, words_of
 from glimber.ui.field import Field
+from glimber.ui.plain import Label, tip
 from glimber.ui.session import Session
 from glimber.ui.style import theme
 from glimber.ui.type import put_text
@@ -87,8 +87,8 @@ class CommandPane(QScrollArea):
         self.slow = _Steps(self._slow_left)
         self.slow.setFixedHeight(92)
         self.slow.setPlaceholderText("menu Survey\nclick Add\nfield 8")
-        self.seconds, self.was, self.default = QLabel(), QLabel(), QLabel()
-        self.program = QLabel()
+        self.seconds, self.was, self.default = Label(), Label(), Label()
+        self.program = Label()
         self.keys = _KeysList(self.take_off)
         self.keys.setItemDelegate(_Keys(self.keys))
         self.keys.setAccessibleName("Keys of the command")
@@ -127,7 +127,7 @@ class CommandPane(QScrollArea):
             ("", self.careful), ("Cues", self.words), ("Icon", self.icon), ("Picture", self.picture), ("Set at", self.set_at),
         ]  # fmt: skip
         for text, widget in rows:
-            label = QLabel(text)
+            label = Label(text)
             label.setProperty("role", "quiet")
             form.addRow(label, widget)
             if text and isinstance(widget, QWidget):
@@ -277,7 +277,7 @@ class CommandPane(QScrollArea):
                              (self.computers, ", ".join(binding.computers) if binding else None)):  # fmt: skip
             field.setEnabled(binding is not None)
             field.put(value or "")
-        self.computers.setToolTip(f"This computer is called {self.session.computer}")
+        self.computers.setToolTip(tip(f"This computer is called {self.session.computer}"))
 
     def _show_seconds(self) -> None:
         t, steps = theme(), self.steps()

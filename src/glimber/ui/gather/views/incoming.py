@@ -5,13 +5,14 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QListWidget, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QListWidget, QPushButton, QVBoxLayout, QWidget
 
 from glimber.core.folio.folio import EVERYWHERE, Folio
 from glimber.core.notation.ids import slug_of
 from glimber.ui.gather.desk import Reading
 from glimber.ui.gather.views.model import IncomingRows
 from glimber.ui.gather.views.rows import RowsTable
+from glimber.ui.plain import Label
 
 if TYPE_CHECKING:
     from glimber.core.gather.compare import Difference, Incoming
@@ -50,7 +51,7 @@ class IncomingPane(QWidget):
         self.rows.dataChanged.connect(lambda *_: self._count())
         self.table = RowsTable(self.rows)
         self.table.selectionModel().currentRowChanged.connect(lambda *_: self._row_in_front())
-        self.list_head, self.list = QLabel(), QListWidget()
+        self.list_head, self.list = Label(), QListWidget()
         self.list_head.setProperty("role", "quiet")
         self.list.setAccessibleName("Not taken")
         self._lay_out()
@@ -58,7 +59,7 @@ class IncomingPane(QWidget):
     def _lay_out(self) -> None:
         choices = QHBoxLayout()
         for text, widget in (("Program", self.program), ("Keys from", self.column)):
-            label = QLabel(text)
+            label = Label(text)
             label.setProperty("role", "quiet")
             choices.addWidget(label)
             choices.addWidget(widget)

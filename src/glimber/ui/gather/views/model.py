@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt
 from PySide6.QtGui import QColor
 
+from glimber.ui.plain import tip
 from glimber.ui.style import theme
 
 if TYPE_CHECKING:
@@ -82,8 +83,10 @@ class IncomingRows(QAbstractTableModel):
             return QColor(theme().slip)
         if role == Qt.ItemDataRole.ForegroundRole and not one.to_take:
             return QColor(theme().quiet)
-        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.ToolTipRole):
+        if role == Qt.ItemDataRole.DisplayRole:
             return self._text(one, index)
+        if role == Qt.ItemDataRole.ToolTipRole:
+            return tip(self._text(one, index))
         return None
 
     def _text(self, one: Difference, index: _Index) -> str:

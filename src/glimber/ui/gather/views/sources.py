@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFrame, QLabel, QListWidget, QListWidgetItem, QVBoxLayout
+from PySide6.QtWidgets import QFrame, QListWidget, QListWidgetItem, QVBoxLayout
 
 from glimber.ui.gather.desk import SourceState
+from glimber.ui.plain import Label, tip
 
 _ID = Qt.ItemDataRole.UserRole
 
@@ -20,7 +21,7 @@ class SourcesPane(QFrame):
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("side")
-        head = QLabel("Sources")
+        head = Label("Sources")
         head.setProperty("role", "quiet")
         self.list = QListWidget()
         self.list.setAccessibleName("Sources")
@@ -55,7 +56,7 @@ class SourcesPane(QFrame):
         for id, state in states.items():
             item = QListWidgetItem(f"{id}\n{state.words()}")
             item.setData(_ID, id)
-            item.setToolTip(state.words())
+            item.setToolTip(tip(state.words()))
             self.list.addItem(item)
         if front is not None and front in states:
             here = list(states).index(front)

@@ -1,0 +1,142 @@
+"""Connections to a practice log: to write, in which case it is made or moved on, or only to read."""
+
+from __future__ import annotations
+
+import contextlib
+import sqlite3
+from collections.abc import Iterator
+from datetime import UTC, datetime
+from typing import Final
+
+import sqlalchemy as sa
+from sqlalchemy.exc import NoSuchModuleError, SQLAlchemyError
+from sqlalchemy.pool import StaticPool
+
+from glimber.store.faults import StoreError
+from glimber.store.practice.backups import copy_before_moving_on
+from glimber.store.practice.place import (
+    SCHEMA,
+    Place,
+    connect_reading,
+    refuse_foreign,
+    told_of,
+)
+from glimber.store.practice.schema import move_on, refuse_newer, version_of
+
+SERVER_WAIT_S: Final = 5
+
+
+def engine_of(place: Place, wait_s: float) -> tuple[sa.Engine, sa.Connection]:
+    """Connect to write. Raises StoreError; what is there already is then as it was."""
+    if place.path is None:
+        return _server(place)
+    version = refuse_foreign(place.path)
+    refuse_newer(version, place.shown)
+    if version is not None and version != SCHEMA:
+        copy_before_moving_on(place.path, datetime.now(UTC))
+    engine = sa.create_engine(place.url, connect_args={"timeout": wait_s})
+    with _opened(engine, place) as connection:
+        for pragma in ("journal_mode=WAL", "synchronous=FULL"):
+            connection.exec_driver_sql(f"PRAGMA {pragma}")
+        state = connection.exec_driver_sql("PRAGMA quick_check").scalar()
+        connection.rollback()
+        if state != "ok":
+            raise told_of(place.shown, sqlite3.DatabaseError(f"quick_check: {str(state).partition(chr(10))[0]}"))
+        move_on(connection, place.shown)
+    return engine, connection
+
+
+def reading_engine(place: Place) -> tuple[sa.Engine, sa.Connection]:
+    """Connect to read. One of an earlier schema is read as a copy in memory that was moved on. Raises StoreError."""
+    if place.path is None:
+        return _server(place)
+    path = place.path
+    version = refuse_foreign(path)
+    refuse_newer(version, place.shown)
+    moved_on = version == SCHEMA
+
+    def connect() -> sqlite3.Connection:
+        source = connect_reading(path)
+        if moved_on:
+            return source
+        copy = sqlite3.connect(":memory:", check_same_thread=False)
+        with contextlib.closing(source):
+            source.backup(copy)
+        return copy
+
+    engine = sa.create_engine("sqlite://", creator=connect, poolclass=StaticPool)
+    with _opened(engine, place) as connection:
+        if not moved_on:
+            move_on(connection, place.shown)
+    return engine, connection
+
+
+@contextlib.contextmanager
+def _opened(engine: sa.Engine, place: Place) -> Iterator[sa.Connection]:
+    """A connection that is prepared in the block; closed again where that fails. Raises StoreError told as what it is."""
+    connection: sa.Connection | None = None
+    try:
+        connection = engine.connect()
+        yield connection
+    except (SQLAlchemyError, sqlite3.Error, StoreError) as error:
+        if connection is not None:
+            with contextlib.suppress(SQLAlchemyError):
+                connection.close()
+        engine.dispose()
+        raise error if isinstance(error, StoreError) else told_of(place.shown, error) from error
+
+
+# A database server
+
+
+def _server(place: Place) -> tuple[sa.Engine, sa.Connection]:
+    try:
+        engine = sa.create_engine(place.url, connect_args={"connect_timeout": SERVER_WAIT_S})
+    except (ModuleNotFoundError, NoSuchModuleError) as error:
+        raise StoreError(
+            f"{place.shown}: the driver for this server is not installed ({error}); pip install 'glimber[server]'"
+        ) from error
+    except (SQLAlchemyError, ValueError, TypeError) as error:
+        raise StoreError(
+            f"{place.shown}: not a server's address that can be used; expected postgresql+psycopg://host/database"
+        ) from error
+    connection: sa.Connection | None = None
+    try:
+        connection = engine.connect()
+        if version_of(connection) is None and set(sa.inspect(connection).get_table_names()):
+            raise StoreError(
+                f"{place.shown}: a database with tables of another program, not a practice log. It was left untouched"
+            )
+        connection.rollback()
+        move_on(connection, place.shown)
+    except (SQLAlchemyError, StoreError) as error:
+        if connection is not None:
+            connection.close()
+        engine.dispose()
+        raise error if isinstance(error, StoreError) else server_problem(place.shown, error) from error
+    return engine, connection
+
+
+def server_problem(shown: str, error: BaseException) -> StoreError:
+    """What a server's refusal means: it is not there, does not answer, does not know the person, or has no such database."""
+    words = " ".join(str(getattr(error, "orig", None) or error).split())
+    low = words.lower()
+    if "timeout" in low or "timed out" in low:
+        return StoreError(f"{shown}: the server did not answer within {SERVER_WAIT_S} s; nothing was written")
+    if "authentication" in low or "no password supplied" in low or "pg_hba" in low:
+        return StoreError(
+            f"{shown}: the server did not accept the user or the password; they come from the address, PGPASSFILE or PGPASSWORD"
+        )
+    if (
+        "refused" in low
+        or "no such file" in low
+        or "not known" in low
+        or "name resolution" in low
+        or "unreachable" in low
+    ):
+        return StoreError(
+            f"{shown}: the server is not there or refuses connections; check the address and that it runs"
+        )
+    if "does not exist" in low:
+        return StoreError(f"{shown}: the server has no such database or user; make it there first")
+    return StoreError(f"{shown}: the server cannot be used ({type(getattr(error, 'orig', None) or error).__name__})")

@@ -1,0 +1,58 @@
+"""Records of practice as rows of tables, and back."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import fields
+from datetime import datetime
+from typing import Any, Final
+
+import sqlalchemy as sa
+
+from glimber.core.drill.tries import Change, KeyEvents, Record, Round, Try, format_moment, parse_moment
+
+KINDS: Final[dict[str, type]] = {"try": Try, "round": Round, "change": Change, "events": KeyEvents}
+_TABLES: Final = {Try: "tries", Round: "rounds", Change: "changes", KeyEvents: "events"}
+_MOMENTS: Final = frozenset({"at", "began", "ended", "applied", "reverted", "until"})
+_LISTS: Final = frozenset({"offset_u", "bindings", "events"})
+_TRUTHS: Final = frozenset({"strict", "first", "cold"})
+
+
+def _columns(kind: type) -> list[sa.ColumnClause[Any]]:
+    return [sa.column(field.name) for field in fields(kind) if not field.name.startswith("_")]
+
+
+SQL: Final = {kind: sa.table(name, *_columns(kind)) for kind, name in _TABLES.items()}
+INSERTS: Final = {kind: sa.insert(table) for kind, table in SQL.items()}
+
+
+def row_of(record: Record) -> dict[str, Any]:
+    """A record as the values of its columns."""
+    row = {}
+    for column in SQL[type(record)].c:
+        value = getattr(record, column.name)
+        if isinstance(value, datetime):
+            value = format_moment(value)
+        elif column.name in _LISTS and value is not None:
+            value = json.dumps(value)
+        row[column.name] = value
+    return row
+
+
+def _deep_tuple(value: Any) -> Any:
+    return tuple(_deep_tuple(item) for item in value) if isinstance(value, list) else value
+
+
+def record_of(kind: type, row: sa.RowMapping) -> Any:
+    """The record of a row. Raises ValueError, TypeError for a value that no log has."""
+    values: dict[str, Any] = dict(row)
+    for name, value in values.items():
+        if value is None:
+            continue
+        if name in _MOMENTS:
+            values[name] = parse_moment(value)
+        elif name in _LISTS:
+            values[name] = _deep_tuple(json.loads(value))
+        elif name in _TRUTHS:
+            values[name] = bool(value)
+    return kind(**values)

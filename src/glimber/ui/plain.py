@@ -1,0 +1,22 @@
+"""Words as they are: names may hold anything, and nothing in them is markup."""
+
+from __future__ import annotations
+
+import html
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QLabel
+
+
+class Label(QLabel):
+    """A label whose text is shown letter by letter, whatever it looks like."""
+
+    def __init__(self, text: str = "") -> None:
+        super().__init__()
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        self.setText(text)
+
+
+def tip(text: str) -> str:
+    """A text for a tooltip: one that would be taken for markup is escaped, so that it is shown as it is."""
+    return f"<qt>{html.escape(text)}</qt>" if "<" in text else text
