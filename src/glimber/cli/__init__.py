@@ -29,7 +29,9 @@ def _run(arguments: list[str]) -> int:
     if not arguments or (len(arguments) == 1 and not arguments[0].startswith("-") and _is_folder(arguments[0])):
         return open_window(Path(arguments[0]) if arguments else None)
     from glimber.cli.commands import app
+    from glimber.store.system.logs import keep_log
 
+    keep_log()
     app()
     return 0
 

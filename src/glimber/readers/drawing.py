@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from math import atan2, degrees, hypot
+from math import atan2, degrees, hypot, inf
 from statistics import median
 from typing import Any, Final
 
@@ -18,6 +18,8 @@ _SAME: Final[Matrix] = (1.0, 0.0, 0.0, 1.0, 0.0, 0.0)
 _NUMBER: Final = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
 _CALL: Final = re.compile(r"(matrix|translate|scale|rotate)\s*\(([^)]*)\)")
 MOST_SHAPES: Final = 2000
+WIDEST_UNITS: Final = 500
+SMALLEST_UNITS: Final = 0.05
 
 
 class DrawingError(ValueError):
@@ -52,8 +54,17 @@ def board_from_svg(data: bytes, id: str, name: str) -> tuple[Board, list[str]]:
     if not found:
         raise DrawingError("no shape in it has an id; give every key's shape the id of the key")
     unit = median(min(_sides(corners)) for _, corners, _ in found)
-    if unit <= 0:
+    if not 0 < unit < inf:
         raise DrawingError("its shapes have no size")
+    told += [
+        f"{key} is too small to be a key" for key, corners, _ in found if min(_sides(corners)) < SMALLEST_UNITS * unit
+    ]
+    found = [one for one in found if min(_sides(one[1])) >= SMALLEST_UNITS * unit]
+    if not found:
+        raise DrawingError("its shapes have no size")
+    spread = max(abs(value) for _, corners, _ in found for corner in corners for value in corner)
+    if not spread / unit < WIDEST_UNITS:
+        raise DrawingError(f"its shapes lie more than {WIDEST_UNITS} keys apart, or have no number for a place")
     left = min(x for _, corners, _ in found for x, _ in corners)
     top = min(y for _, corners, _ in found for _, y in corners)
     keys = tuple(_key(key, corners, unit, left, top) for key, corners, knob in found if not knob)

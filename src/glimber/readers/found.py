@@ -10,7 +10,7 @@ from glimber.core.notation.keys import NotationError
 from glimber.core.notation.spelling import NotKeysError, may_be_keys, read_spelling
 
 WATCHED_EVERY: Final = 200
-MOST_CANDIDATES: Final = 200_000
+MOST_CANDIDATES: Final = 100_000
 LONGEST_KEYS: Final = 400
 LONGEST_COMMAND: Final = 1_000
 

@@ -14,6 +14,7 @@ from glimber.readers.plaintext import read_lines
 from glimber.readers.table import Line, read_table
 
 MOST_SPAN: Final = 60
+MOST_COLUMNS: Final = 120
 _CONTROLS: Final = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f\ufffe\uffff\ud800-\udfff]")
 _OPEN: Final = "\x02"
 _SHUT: Final = "\x03"
@@ -105,7 +106,7 @@ def _table(element: Any) -> list[Line]:
         cells: list[str] = []
         own = list(row.iter("td", "th"))
         marked = bool(own) and all(cell.tag == "th" for cell in own)
-        while own or len(cells) in waiting:
+        while (own or len(cells) in waiting) and len(cells) < MOST_COLUMNS:
             if len(cells) in waiting:
                 left, text = waiting[len(cells)]
                 if left > 1:
@@ -114,7 +115,7 @@ def _table(element: Any) -> list[Line]:
                 continue
             cell = own.pop(0)
             text, rows = _keys_of(cell), _span(cell.get("rowspan"))
-            for _ in range(_span(cell.get("colspan"))):
+            for _ in range(min(_span(cell.get("colspan")), MOST_COLUMNS - len(cells))):
                 if rows > 1:
                     below[len(cells)] = (rows - 1, text)
                 cells.append(text)
@@ -124,11 +125,8 @@ def _table(element: Any) -> list[Line]:
 
 
 def _span(value: str | None) -> int:
-    return (
-        min(MOST_SPAN, int(value))
-        if value is not None and value.isascii() and value.isdigit() and int(value) > 0
-        else 1
-    )
+    """How many rows or columns a cell fills; 1 for anything that is no number."""
+    return min(MOST_SPAN, int(value)) if value is not None and re.fullmatch(r"0*[1-9][0-9]{0,6}", value) else 1
 
 
 def _keys_of(element: Any) -> str:

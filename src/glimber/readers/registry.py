@@ -15,6 +15,10 @@ from glimber.readers.found import Found, Options, Problem, StoppedError, TooMany
 Reader = Callable[[bytes, Options], Found]
 _LOG: Final = logging.getLogger("glimber.readers")
 GROUP: Final = "glimber.readers"
+MOST_BYTES: Final = 8_000_000
+MOST_LINES: Final = 300_000
+_PACKED: Final = ("pack", "spreadsheet")
+"""What has limits of its own for what it unpacks to."""
 
 _ENDINGS: Final = {
     ".html": "html", ".htm": "html", ".xhtml": "html", ".md": "markdown", ".markdown": "markdown", ".csv": "csv", ".tsv": "csv",
@@ -64,6 +68,10 @@ def kind_of(name: str, data: bytes) -> str:
 def read(kind: str, data: bytes, options: Options = Options()) -> Found:
     """Read a source of a kind. Raises KeyError for a kind there is no reader for."""
     reader = readers()[kind]
+    if kind not in _PACKED and (len(data) > MOST_BYTES or data.count(b"\n") > MOST_LINES):
+        lines = data.count(b"\n") + 1
+        most = f"at most {MOST_BYTES / 1e6:.0f} MB and {MOST_LINES:,} lines"
+        return Found().fail(f"{len(data) / 1e6:.1f} MB in {lines:,} lines; expected a list of {most}")
     # All that a reader makes lives until it is done: looking through it again and again would make long lists cost more.
     collecting = gc.isenabled()
     gc.disable()

@@ -5,6 +5,7 @@ No entity of a document's own is expanded and nothing is fetched.
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from typing import Any, Final
 
 from lxml import etree
@@ -40,16 +41,19 @@ def _name(element: Any) -> str:
     return etree.QName(element).localname if isinstance(element.tag, str) else ""
 
 
-def _text(element: Any, without: tuple[Any, ...] = ()) -> str:
+def _text(element: Any, without: Collection[Any] = ()) -> str:
     """All text of an element, some parts left out, blanks folded."""
     out: list[str] = []
-    for node in element.iter():
-        if not isinstance(node.tag, str) or any(node is one or one in node.iterancestors() for one in without):
-            continue
+
+    def walk(node: Any) -> None:
         out.append(node.text or "")
-        out += [child.tail or "" for child in node if child in without]
-        if node is not element:
-            out.append(node.tail or "")
+        for child in node:
+            if isinstance(child.tag, str) and child not in left_out:
+                walk(child)
+            out.append(child.tail or "")
+
+    left_out = frozenset(without)
+    walk(element)
     return " ".join(" ".join(out).split()).strip(" :–—-")
 
 

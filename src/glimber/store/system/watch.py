@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import threading
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
 from pathlib import Path
+from typing import Final
 
 from glimber.store.folder import FOLDERS
+
+_AGAIN_S: Final = 0.5
 
 
 class PathsWatch:
@@ -32,15 +35,46 @@ class PathsWatch:
             self._thread.join(timeout=3)
 
     def _run(self) -> None:
+        while not self._stop.is_set():
+            there = self._identities()
+            for changes in self._steps():
+                if self._stop.is_set():
+                    return
+                if changes:
+                    self._changed(changes)
+                if self._identities() != there:
+                    break  # another folder has the name now: what is watched is the one that was
+            else:
+                self._stop.wait(_AGAIN_S)  # nothing is there to be watched
+            if not self._stop.is_set() and self._identities() != there:
+                self._changed(set(self._folders))
+
+    def _steps(self) -> Iterator[set[Path]]:
+        """What was saved since the last look, and every now and then nothing; ends where no folder is there."""
         from watchfiles import watch
 
-        steps = watch(*self._folders, debounce=120, step=30, rust_timeout=200, yield_on_timeout=True, stop_event=self._stop,
+        folders = [folder for folder in self._folders if folder.is_dir()]
+        if not folders:
+            return
+        steps = watch(*folders, debounce=120, step=30, rust_timeout=200, yield_on_timeout=True, stop_event=self._stop,
                       watch_filter=lambda _, path: self._is_ours(Path(path)), raise_interrupt=False)  # fmt: skip
-        for changes in steps:
-            if self._stop.is_set():
-                return
-            if changes:
-                self._changed({Path(path) for _, path in changes})
+        try:
+            for changes in steps:
+                yield {Path(path) for _, path in changes}
+        except (OSError, RuntimeError):
+            return  # a folder that went just then
+
+    def _identities(self) -> list[tuple[int, int] | None]:
+        """Device and inode of each watched folder, None where it is not there."""
+        return [_identity(folder) for folder in self._folders]
+
+
+def _identity(folder: Path) -> tuple[int, int] | None:
+    try:
+        state = folder.stat()
+    except OSError:
+        return None
+    return state.st_dev, state.st_ino
 
 
 class FolioWatch(PathsWatch):
@@ -52,7 +86,9 @@ class FolioWatch(PathsWatch):
 
     def _is_a_file_of_it(self, path: Path) -> bool:
         inside = path.relative_to(self._folio) if path.is_relative_to(self._folio) else None
-        if inside is None or inside.suffix != ".toml" or inside.name.startswith("."):
+        if inside is None or str(inside) in FOLDERS:
+            return inside is not None  # a folder that was renamed into place, or away
+        if inside.suffix != ".toml" or inside.name.startswith("."):
             return False
         return str(inside) == "folio.toml" or inside.parts[0] in FOLDERS
 

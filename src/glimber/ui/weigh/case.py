@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import html
 from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING
@@ -112,7 +113,7 @@ class CaseView(QFrame):
             self.details.made.hide()
 
     def _say(self, choice: str, headline: str, words: str) -> None:
-        self.words.setText(f'<b style="color:{_ink(choice)}">{headline}</b> {words}')
+        self.words.setText(f'<b style="color:{_ink(choice)}">{html.escape(headline)}</b> {html.escape(words)}')
         for name, button in self.buttons.items():
             button.setProperty("role", "chosen" if name == choice else "")
             button.style().unpolish(button)

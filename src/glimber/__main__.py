@@ -1,0 +1,5 @@
+"""``python -m glimber`` is the command line."""
+
+from glimber.cli import main
+
+main()
