@@ -41,7 +41,9 @@ def _inner(text: str, random: Random) -> str:
 
 
 def _key(text: str, random: Random) -> str:
-    return _replace(_KEY, text, random, random.choice(("name", "id", "x" * 200, '""', '"a b"', "unbound", "steps", "shortcut")))
+    return _replace(
+        _KEY, text, random, random.choice(("name", "id", "x" * 200, '""', '"a b"', "unbound", "steps", "shortcut"))
+    )
 
 
 def _lines(text: str, random: Random) -> str:
@@ -75,4 +77,18 @@ def _swap_values(text: str, random: Random) -> str:
     return _replace(_VALUE, text, random, random.choice(found).group()) if found else text
 
 
-_WAYS = (_value, _value, _value, _inner, _inner, _inner, _key, _lines, _lines, _letter, _swap_values, _swap_values, _cut)
+_WAYS = (
+    _value,
+    _value,
+    _value,
+    _inner,
+    _inner,
+    _inner,
+    _key,
+    _lines,
+    _lines,
+    _letter,
+    _swap_values,
+    _swap_values,
+    _cut,
+)

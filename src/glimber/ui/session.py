@@ -207,6 +207,18 @@ class Session(QObject):
             self._aside = None
         return self._log
 
+    def confirm_server(self) -> None:
+        """Agree that this folio keeps its practice on the server it names."""
+        from glimber.store.practice.place import confirm_server
+
+        try:
+            shown = confirm_server(self.folio.settings.log)
+        except StoreError as error:
+            self.told.emit(str(error))
+            return
+        self.told.emit(f"{shown}: confirmed on this computer.")
+        self.weigh_later()
+
     def _lost_log(self, error: LogReplacedError, *waiting: Record) -> StoreError:
         """The log's file was taken away from under us: what was written to it is kept for the one that is there next."""
         from glimber.store.practice.aside import put_aside, told

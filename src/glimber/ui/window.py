@@ -310,6 +310,13 @@ class Window(QMainWindow):
             Action("theme", "Day or dark desk", ("Ctrl+T",), self.other_theme),
             Action("open", "Open another folio", ("Ctrl+O",), self.ask_folio),
             Action("loop", "What the rooms are for", ("Ctrl+H",), self.introduce),
+            Action(
+                "confirm-log",
+                "Keep practice on the server that this folio names",
+                (),
+                self.session.confirm_server,
+                when=lambda: "://" in self.session.folio.settings.log,
+            ),
             Action("quit", "Quit", ("Ctrl+Q",), self.close),
         ]
 

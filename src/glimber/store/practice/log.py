@@ -164,17 +164,17 @@ class Log(AbstractContextManager["Log"]):
         return Practice(tuple(self.records(Try)), tuple(self.records(Change)), tuple(self.records(Round)))
 
 
-def open_log(folder: Path, setting: str, create: bool = True, wait_s: float = WAIT_S) -> Log:
+def open_log(folder: Path, setting: str, create: bool = True, wait_s: float | None = None) -> Log:
     """Open the log a folio names, to write: a file within its folder, or a server that was confirmed on this computer.
 
     A log of an earlier schema is moved on, after a copy of it was made. ``wait_s``: how long to wait for another program that
-    holds it. Raises StoreError for a damaged log, one of a newer version, a database of another program, or a place that
-    cannot be written; the file is left as it is.
+    holds it, 5 s unless said. Raises StoreError for a damaged log, one of a newer version, a database of another program, or a
+    place that cannot be written; the file is left as it is.
     """
     place = place_of(folder, setting)
     if place.path is not None and not create and not place.path.exists():
         raise StoreError(f"{place.path}: there is no practice log yet")
-    engine, connection = engine_of(place, wait_s)
+    engine, connection = engine_of(place, WAIT_S if wait_s is None else wait_s)
     return Log(place, engine, connection)
 
 

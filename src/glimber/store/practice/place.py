@@ -78,7 +78,7 @@ class UnconfirmedServerError(StoreError):
         self.shown = shown
         super().__init__(
             f"{shown}: this folio wants its practice kept on a server that was not confirmed on this computer. "
-            "Nothing was sent there. Confirm it with: glimber confirm-log FOLIO"
+            'Nothing was sent there. Confirm it: find "Keep practice on the server" in the window, or glimber confirm-log FOLIO'
         )
 
 
