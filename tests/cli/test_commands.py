@@ -205,7 +205,7 @@ def test_card(folder: str, tmp_path: Path) -> None:
     assert run_json("card", folder, "draw", "--to", str(svg)) == {"wrote": [str(svg)]}
     assert ElementTree.parse(svg).getroot().get("width") == "210mm"
     assert "did you mean draw" in refused("card", folder, "drwa", "--to", str(svg))
-    assert "ends in .svg or .png" in refused("card", folder, "draw", "--to", str(tmp_path / "draw.gif"))
+    assert "ends in .svg, .pdf or .png" in refused("card", folder, "draw", "--to", str(tmp_path / "draw.gif"))
     assert "cannot be written" in refused("card", folder, "draw", "--to", "/proc/gone/draw.svg")
 
 

@@ -13,14 +13,16 @@ from typing import Any, NoReturn
 
 import typer
 
-from glimber.core.cards.boardcard import CannotDraw
+from glimber.core.cards.chosen import NOTHING_KNOWN, Known
+from glimber.core.cards.frame import CannotDraw
 from glimber.core.drill.answer import CannotAnswer
-from glimber.core.drill.tries import Practice, jsonable, parse_moment
+from glimber.core.drill.tries import Practice, format_moment, jsonable, parse_moment
 from glimber.core.edits.edit import EditError
 from glimber.core.notation.keys import NotationError
 from glimber.store.faults import FolioError, StoreError
 from glimber.store.files import LARGEST, expanded
 from glimber.store.folder import Opened
+from glimber.store.settings import load_settings
 
 UNUSABLE = 2
 PROGRESS_AFTER_S = 0.3
@@ -38,7 +40,7 @@ def told() -> Iterator[None]:
 
 
 @contextmanager
-def progress(what: str) -> Iterator[Callable[[int], None]]:
+def progress(what: str, of: str = "rows") -> Iterator[Callable[[int], None]]:
     """Work that may be long: after 0.3 s a line on standard error counts along, on a terminal only."""
     from rich.console import Console
     from rich.progress import Progress, SpinnerColumn, TextColumn, TimeElapsedColumn
@@ -47,7 +49,7 @@ def progress(what: str) -> Iterator[Callable[[int], None]]:
     columns = (
         SpinnerColumn(),
         TextColumn("{task.description}"),
-        TextColumn("{task.completed:,} rows"),
+        TextColumn(f"{{task.completed:,}} {of}"),
         TimeElapsedColumn(),
     )
     shown = Progress(*columns, console=console, transient=True)
@@ -129,6 +131,19 @@ def practice_of(opened: Opened) -> Practice:
     from glimber.store.practice.log import read_practice
 
     return read_practice(opened.folder, opened.folio.settings.log)
+
+
+def known_of(opened: Opened) -> Known:
+    """What cards may show of practice; nothing where the log cannot be read, for a card can do without."""
+    from glimber.core.weigh.measures import measure
+
+    cards = opened.folio.cards.values()
+    if not any(card.weakest is not None or card.changed_since is not None or "grip" in card.shows for card in cards):
+        return NOTHING_KNOWN
+    practice = practice_of(opened)
+    changed = {one.binding: format_moment(one.at) for one in practice.changes if one.to_trigger is not None}
+    ledger = measure(opened.folio, practice, datetime.now(UTC), load_settings().computer_name)
+    return Known({id: row.grip for id, row in ledger.rows.items() if row.grip is not None}, changed)
 
 
 def folder_of(text: str) -> Path:

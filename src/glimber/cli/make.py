@@ -8,12 +8,12 @@ from typing import Annotated, Any
 import typer
 
 from glimber.cli import has_display
-from glimber.cli.common import folder_of, put, put_json, say, stop, told
+from glimber.cli.common import folder_of, known_of, progress, put, put_json, say, stop, told
 from glimber.cli.inspect import FolioArgument, Json
 from glimber.core.notation.nearest import did_you_mean
 from glimber.store.settings import load_settings
 from glimber.store.toml.reading import open_folio, shipped_board_ids
-from glimber.ui.export import write_card
+from glimber.ui.export import write_card, write_cards
 
 
 def demo(
@@ -80,18 +80,50 @@ def new(
 
 def card(
     folio: FolioArgument,
-    card: Annotated[str, typer.Argument(metavar="CARD", help="The card's id: its file in cards/ without the ending.")],
-    to: Annotated[str, typer.Option(metavar="FILE", help="An .svg or .png file.")],
+    card: Annotated[
+        str, typer.Argument(metavar="CARD", help="The card's id: its file's name in cards/, or the shelf's.")
+    ],
+    to: Annotated[str, typer.Option(metavar="FILE", help="An .svg, .pdf or .png file.")],
     json: Json = False,
 ) -> None:
-    """Write one card.
+    """Write one card: a file, and one more for each sheet that it goes on on; in a PDF a page.
 
-    Example: glimber card chart-office draw --to draw.svg
+    Example: glimber card chart-office grid-shoalwright --to shoalwright.pdf
     """
     with told():
         opened = open_folio(folder_of(folio))
-        write_card(opened, card, folder_of(to))
+        wrote = [str(path) for path in write_card(opened, card, folder_of(to), known_of(opened))]
     if json:
-        put_json({"wrote": [to]})
-    else:
-        put(to)
+        put_json({"wrote": wrote})
+        return
+    for name in wrote:
+        put(name)
+
+
+def cards(
+    folio: FolioArgument,
+    to: Annotated[str, typer.Option(metavar="DIR|FILE.pdf", help="A folder for an SVG each, or a PDF of all.")],
+    paper: Annotated[str | None, typer.Option(help="Print sheets on this paper: a4 or letter.")] = None,
+    per_page: Annotated[int, typer.Option(min=1, max=16, help="Cards on a page of the print sheets.")] = 1,
+    json: Json = False,
+) -> None:
+    """Write all cards, those that the folio has by itself among them.
+
+    Example: glimber cards chart-office --to cards.pdf --paper a4 --per-page 2
+    """
+    with told():
+        name = (
+            None if paper is None else {"a4": "A4", "a3": "A3", "letter": "Letter", "legal": "Legal"}.get(paper.lower())
+        )
+        if paper is not None and name is None:
+            stop(f"{paper} is not a paper for print sheets; expected a4, a3, letter or legal")
+        opened = open_folio(folder_of(folio))
+        with progress("Drawing cards", "cards") as watch:
+            paths, left_out = write_cards(opened, folder_of(to), name, per_page, known_of(opened), watch)
+    for line in left_out:
+        say(f"left out: {line}")
+    if json:
+        put_json({"wrote": [str(path) for path in paths]})
+        return
+    for path in paths:
+        put(str(path))

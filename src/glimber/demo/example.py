@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any, Final
 
 from glimber.core.audit.cache import audit
-from glimber.core.cards.boardcard import board_card
+from glimber.core.cards.shelf import draw_card, shelf
 from glimber.core.cards.svg import to_svg
 from glimber.core.drill.tries import Try
 from glimber.core.weigh.measures import Ledger, measure
@@ -74,9 +74,11 @@ def _drill(opened: Opened, log: Log, ledger: Ledger, now: datetime, computer: st
 
 def _cards(opened: Opened, colours: Mapping[str, str]) -> list[str]:
     names = []
-    for id, card in opened.folio.cards.items():
-        drawing = board_card(opened.folio, card, faces(), opened.folio.settings.title, icon)
-        name = f"written/{id}.svg"
-        write_atomically(opened.folder / name, to_svg(drawing, colours, carried_fonts(drawing)).encode())
-        names.append(name)
+    for id, shelved in shelf(opened.folio).items():
+        for place, drawing in enumerate(
+            draw_card(opened.folio, shelved.card, faces(), opened.folio.settings.title, icon)
+        ):
+            name = f"written/{id}{f'-{place + 1}' if place else ''}.svg"
+            write_atomically(opened.folder / name, to_svg(drawing, colours, carried_fonts(drawing)).encode())
+            names.append(name)
     return names

@@ -1,11 +1,16 @@
-"""Writes cards to files. No Qt is loaded unless a PNG is asked for: the command line uses it without a toolkit."""
+"""Writes cards to files. No Qt is loaded unless a PNG or a PDF is asked for: the command line uses it without a toolkit."""
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
-from glimber.core.cards.boardcard import board_card
+from glimber.core.cards.chosen import NOTHING_KNOWN, Known
+from glimber.core.cards.drawing import Drawing
+from glimber.core.cards.frame import CannotDraw
+from glimber.core.cards.shelf import draw_card, shelf
 from glimber.core.cards.svg import to_svg
+from glimber.core.folio.folio import Folio
 from glimber.core.notation.nearest import did_you_mean
 from glimber.store.cache.fonts import carried_fonts, faces
 from glimber.store.cache.icons import icon
@@ -14,22 +19,87 @@ from glimber.store.files import write_atomically
 from glimber.store.folder import Opened
 from glimber.ui.look import PAPER
 
+ENDINGS = (".svg", ".pdf", ".png")
 
-def write_card(opened: Opened, id: str, to: Path) -> None:
-    """Draw a card and write it in the kind the file's ending names. Raises StoreError, CannotDraw."""
-    cards = opened.folio.cards
+
+def sheets_of(folio: Folio, id: str, known: Known = NOTHING_KNOWN) -> list[Drawing]:
+    """The sheets of a card of the shelf. Raises StoreError for one that is not there, CannotDraw."""
+    cards = shelf(folio)
     if id not in cards:
         raise StoreError(
             f"{id} is not a card of this folio{did_you_mean(id, cards)}; it has {', '.join(cards) or 'none'}"
         )
-    if to.suffix not in (".svg", ".png"):
-        raise StoreError(f"{to}: expected a file that ends in .svg or .png")
-    drawing = board_card(opened.folio, cards[id], faces(), opened.folio.settings.title, icon)
-    if to.suffix == ".svg":
-        write_atomically(to, to_svg(drawing, PAPER, carried_fonts(drawing)).encode())
-        return
+    return draw_card(folio, cards[id].card, faces(), folio.settings.title, icon, known)
+
+
+def write_card(opened: Opened, id: str, to: Path, known: Known = NOTHING_KNOWN) -> list[Path]:
+    """Draw a card and write it in the kind the file's ending names; a sheet that goes on is a page more of a PDF, else a file
+    more. What was written. Raises StoreError, CannotDraw."""
+    if to.suffix.lower() not in ENDINGS:
+        raise StoreError(f"{to}: expected a file that ends in .svg, .pdf or .png")
+    return write_sheets(sheets_of(opened.folio, id, known), to)
+
+
+def write_sheets(sheets: Sequence[Drawing], to: Path) -> list[Path]:
+    """Write sheets: a PDF of all of them, or a file for each. Raises StoreError."""
+    ending = to.suffix.lower()
+    if ending == ".pdf":
+        _toolkit(to, lambda: _write_pdf(sheets, to))
+        return [to]
+    files = [to if not place else to.with_name(f"{to.stem}-{place + 1}{to.suffix}") for place in range(len(sheets))]
+    for sheet, file in zip(sheets, files, strict=True):
+        if ending == ".svg":
+            write_atomically(file, to_svg(sheet, PAPER, carried_fonts(sheet)).encode())
+        else:
+            _toolkit(file, lambda sheet=sheet, file=file: _write_png(sheet, file))  # type: ignore[misc]
+    return files
+
+
+def write_cards(opened: Opened, to: Path, paper: str | None, per_page: int, known: Known = NOTHING_KNOWN,
+                watch: Callable[[int], None] = lambda done: None
+                ) -> tuple[list[Path], list[str]]:  # fmt: skip
+    """All cards of a folio: print sheets in one PDF, or one SVG each into a folder. What was written, and the cards that
+    could not be drawn with why. Raises StoreError."""
+    drawn: list[tuple[str, list[Drawing]]] = []
+    left_out = []
+    for done, id in enumerate(shelf(opened.folio)):
+        watch(done)
+        try:
+            drawn.append((id, sheets_of(opened.folio, id, known)))
+        except CannotDraw as error:
+            left_out.append(f"{id}: {error}")
+    if not drawn:
+        raise StoreError(f"{opened.folder}: this folio has no cards; bind something first")
+    if to.suffix.lower() == ".pdf":
+        from glimber.core.cards.printsheet import print_sheets
+
+        sheets = [sheet for _, card in drawn for sheet in card]
+        pages = print_sheets(sheets, paper, per_page) if paper is not None or per_page > 1 else sheets
+        _toolkit(to, lambda: _write_pdf(pages, to))
+        return [to], left_out
+    if to.suffix:
+        raise StoreError(f"{to}: expected a folder, or a file that ends in .pdf")
+    if to.exists() and not to.is_dir():
+        raise StoreError(f"{to}: a file is there; expected a folder")
+    return [path for id, card in drawn for path in write_sheets(card, to / f"{id}.svg")], left_out
+
+
+def _write_pdf(sheets: Sequence[Drawing], to: Path) -> None:
+    from glimber.ui.pdf import write_pdf
+
+    write_pdf(sheets, to)
+
+
+def _write_png(sheet: Drawing, to: Path) -> None:
+    from glimber.ui.draw import write_png
+
+    write_png(sheet, to)
+
+
+def _toolkit(to: Path, write: Callable[[], None]) -> None:
     try:
-        from glimber.ui.draw import write_png
+        write()
     except ModuleNotFoundError as error:
-        raise StoreError(f"{to}: a PNG needs PySide6 ({error.name} is missing); write an .svg instead") from error
-    write_png(drawing, to)
+        raise StoreError(
+            f"{to}: a {to.suffix[1:].upper()} needs PySide6 ({error.name} is missing); write an .svg instead"
+        ) from error

@@ -78,6 +78,7 @@ def _sheet(t: Theme) -> str:
                    min-height: 32px; }}
     QPushButton[narrow="true"] {{ padding: 0 9px; }}
     QPushButton[narrow="true"]:focus {{ padding: 0 8px; }}
+    QPushButton[role="line"] {{ border: none; text-align: left; padding: 0 4px; }}
     QPushButton:hover {{ background: {t.raised}; }}
     QPushButton:focus {{ border: 2px solid {t.light}; padding: 0 13px; }}
     QPushButton[role="chosen"] {{ background: {t.light}; color: {t.on_lamp}; border: 1px solid {t.light}; font-weight: 600; }}

@@ -4,15 +4,18 @@ from __future__ import annotations
 
 from dataclasses import replace
 from math import hypot
+from typing import Any
 from xml.etree import ElementTree
 
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from glimber.core.cards.boardcard import PAPERS_MM, CannotDraw, board_card
+from glimber.core.cards.boardcard import board_card as board_sheets
 from glimber.core.cards.drawing import Circle, Drawing, Group, Path, Rect, Text
+from glimber.core.cards.frame import CannotDraw
 from glimber.core.cards.keycard import key_card
+from glimber.core.cards.paper import PAPERS_MM
 from glimber.core.cards.svg import to_svg
 from glimber.core.cards.text import fit, wrap
 from glimber.core.cards.welcome import welcome_card
@@ -22,6 +25,11 @@ from glimber.ui.look import PAPER
 from tests.helpers import folio_of
 
 FACES = faces()
+
+
+def board_card(*arguments: Any, **more: Any) -> Drawing:
+    """The sheet with the board."""
+    return board_sheets(*arguments, **more)[0]
 
 
 def boxes(group: Group) -> list[tuple[Text, tuple[float, float, float, float]]]:
@@ -54,7 +62,7 @@ def test_every_card_of_the_office_is_clean(office: Folio) -> None:
         assert_clean(board_card(office, card, FACES, "Chart office, 25 Nov"))
 
 
-@pytest.mark.parametrize("paper", PAPERS_MM)
+@pytest.mark.parametrize("paper", [name for name in PAPERS_MM if name != "strip"])
 @pytest.mark.parametrize("landscape", [True, False])
 def test_every_paper_either_way(office: Folio, paper: str, landscape: bool) -> None:
     card = replace(office.cards["draw"], paper=paper, landscape=landscape)
@@ -64,7 +72,7 @@ def test_every_paper_either_way(office: Folio, paper: str, landscape: bool) -> N
     assert_clean(drawing)
 
 
-@pytest.mark.parametrize("paper", PAPERS_MM)
+@pytest.mark.parametrize("paper", [name for name in PAPERS_MM if name not in ("strip", "index")])
 def test_what_a_knob_does_is_written_inside_its_round(office: Folio, paper: str) -> None:
     card = next(card for card in office.cards.values() if card.board == "pad-21")
     drawing = board_card(office, replace(card, paper=paper), FACES)
@@ -97,7 +105,7 @@ def test_no_name_however_long_overflows_its_key(three: list[str]) -> None:
     assert_clean(board_card(long, Card("draw", three[0], "board", "split-42", ("draw",)), FACES, three[1]))
 
 
-def test_a_name_that_had_to_be_cut_is_footnoted_in_full() -> None:
+def test_a_name_that_does_not_fit_is_numbered_and_stands_below_in_full() -> None:
     folio = folio_of()
     program = folio.programs["shoalwright"]
     name = "Recalculate every sounding of the northern approaches sheet"
@@ -106,11 +114,9 @@ def test_a_name_that_had_to_be_cut_is_footnoted_in_full() -> None:
     drawing = board_card(folio, Card("d", "Draw", "board", "split-42", ("draw",)), FACES)
     key = drawing.find("KeyS")
     assert key is not None and name in key.name
-    on_key = " ".join(item.text for item in key.items if isinstance(item, Text))
-    assert name not in on_key and "1" in on_key
-    assert any(
-        text.text.startswith("Recalculate every sounding of the") for group, text in drawing.texts() if not group.key
-    )
+    assert "see 1" in [item.text for item in key.items if isinstance(item, Text)]
+    below = " ".join(text.text for group, text in drawing.texts() if not group.key)
+    assert f"1 {name}" in below
 
 
 def test_marks_go_with_inks_and_every_gesture_has_its_line(office: Folio) -> None:
@@ -118,7 +124,7 @@ def test_marks_go_with_inks_and_every_gesture_has_its_line(office: Folio) -> Non
     s = drawing.find("KeyS")
     assert s is not None
     texts = [item.text for item in s.items if isinstance(item, Text)]
-    assert any("sounding" in text for text in texts) and "–" in texts and "S" in texts
+    assert any("ounding" in text or text == "see 1" for text in texts) and "–" in texts and "S" in texts
     inked = [item for item in s.items if getattr(item, "fill", None) == "tide" or
              getattr(getattr(item, "stroke", None), "colour", None) == "tide"]  # fmt: skip
     assert len(inked) >= 2  # the band and the mark
@@ -163,7 +169,7 @@ def test_a_card_shows_what_it_is_told_to() -> None:
 
 
 def test_what_cannot_be_drawn_says_why(office: Folio) -> None:
-    with pytest.raises(CannotDraw, match="only board cards"):
+    with pytest.raises(CannotDraw, match="expected a board card"):
         board_card(office, Card("x", "X", "strip", "split-42"), FACES)
     with pytest.raises(CannotDraw, match="names no board"):
         board_card(office, Card("x", "X", "board"), FACES)

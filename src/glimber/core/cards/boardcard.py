@@ -1,233 +1,251 @@
-"""The board card: one layer of a board, with words on its keys, a legend of its groups and the reasons below."""
+"""The board card: a layer of a board, or two to four of them, with words on the keys, a legend of the groups and the reasons."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from typing import Final
 
 from glimber.core.cards import marks
-from glimber.core.cards.drawing import Drawing, Group, Icons, Item, Path, Rect
-from glimber.core.cards.keyface import key_faces, layer_words, main_program, together_lines
+from glimber.core.cards.drawing import Drawing, Group, Icons
+from glimber.core.cards.frame import CannotDraw, Frame, Note, note_sheets
+from glimber.core.cards.gridcard import lowered
+from glimber.core.cards.keyface import KeyFace, key_faces, layer_words, main_program, together_lines
 from glimber.core.cards.metrics import Faces
-from glimber.core.cards.text import one_line
-from glimber.core.cards.tiles import HOME_TICK, Tiles, band, line_of
+from glimber.core.cards.paper import Paper, paper_of
+from glimber.core.cards.tiles import HOME_TICK, Tiles
 from glimber.core.folio.board import Board
 from glimber.core.folio.folio import Card, Folio, Layer
 from glimber.core.folio.folio import Group as CommandGroup
 from glimber.core.folio.words import key_words
 
-PAPERS_MM: Final = {
-    "A3": (297.0, 420.0), "A4": (210.0, 297.0), "A5": (148.0, 210.0), "A6": (105.0, 148.0),
-    "Letter": (215.9, 279.4), "Legal": (215.9, 355.6),
-}  # fmt: skip
-NOTE_COLUMNS: Final = 3
-MOST_REASON_LINES: Final = 4
+MOST_LAYERS: Final = 4
+MOST_PARTS: Final = 6
+LEAST_UNIT: Final = 2.95
+"""A key unit at least, in sizes of the smallest label: a number and a line of other gestures have room on it."""
+LARGEST_UNIT: Final = 34.0
+"""mm a key unit at most: larger keys are not read better."""
 
 
-class CannotDraw(ValueError):
-    """A card that cannot be drawn; the message says why."""
+def board_card(
+    folio: Folio, card: Card, faces: Faces, stamp: str = "", icons: Icons = lambda name: None
+) -> list[Drawing]:
+    """Draw a board card on as many sheets as it takes: the board on the first. ``stamp`` stands at the upper right.
+
+    Raises CannotDraw.
+    """
+    board, layers = _subject(folio, card)
+    paper = paper_of(card.paper, card.landscape)
+    sheets = [
+        sheet
+        for part, shown in _parts(folio, card, board, layers, faces, paper, stamp, icons)
+        for sheet in _Sheet(folio, card, part, shown, faces, paper, stamp, icons).draw()
+    ]
+    if len(sheets) == 1:
+        return sheets
+    return [replace(one, title=f"{one.title} ({place} of {len(sheets)})") for place, one in enumerate(sheets, start=1)]
 
 
-@dataclass(frozen=True)
-class _Note:
-    """A line under the board: the keys or number it belongs to, and its text."""
+def _parts(folio: Folio, card: Card, board: Board, layers: Sequence[Layer], faces: Faces, paper: Paper, stamp: str, icons: Icons
+           ) -> list[tuple[Board, Sequence[Layer]]]:  # fmt: skip
+    """What stands on each sheet: everything, or a layer each, or the board cut from left to right, so that keys can be read."""
 
-    head: str
-    text: str
+    def readable(part: Board, shown: Sequence[Layer]) -> bool:
+        return (
+            _Sheet(folio, card, part, shown, faces, paper, stamp, icons).largest_unit()
+            >= LEAST_UNIT * paper.least_label
+        )
 
-
-@dataclass
-class _Tiles:
-    """The keys drawn at one scale, with the full names that did not fit on them."""
-
-    groups: list[Group] = field(default_factory=list)
-    footnotes: list[str] = field(default_factory=list)
-
-
-def board_card(folio: Folio, card: Card, faces: Faces, stamp: str = "", icons: Icons = lambda name: None) -> Drawing:
-    """Draw a board card on its paper. ``stamp`` stands at the upper right. Raises CannotDraw."""
-    board, layer = _subject(folio, card)
-    short, long = PAPERS_MM[card.paper]
-    width, height = (long, short) if card.landscape else (short, long)
-    return _Sheet(folio, card, board, layer, faces, width, height, stamp, icons).draw()
+    if readable(board, layers):
+        return [(board, layers)]
+    for count in range(1, MOST_PARTS + 1):
+        cut = _cut(board, count)
+        if all(readable(part, layers[:1]) for part in cut):
+            return [(part, [layer]) for layer in layers for part in cut]
+    raise CannotDraw(
+        f"{card.title}: the keys of {board.id} cannot be read on {card.paper}; choose a larger paper or turn it"
+    )
 
 
-def _subject(folio: Folio, card: Card) -> tuple[Board, Layer]:
+def _cut(board: Board, count: int) -> list[Board]:
+    """The board from left to right in so many parts of like width, each key whole."""
+    left, _, right, _ = board.extent
+    wide = (right - left) / count
+
+    def part_of(x: float) -> int:
+        return min(count - 1, max(0, int((x - left) / wide)))
+
+    parts = [
+        replace(board, keys=tuple(key for key in board.keys if part_of(key.centre[0]) == at),
+                knobs=tuple(knob for knob in board.knobs if part_of(knob.centre[0]) == at))
+        for at in range(count)
+    ]  # fmt: skip
+    return [part for part in parts if part.keys or part.knobs]
+
+
+def _subject(folio: Folio, card: Card) -> tuple[Board, list[Layer]]:
     if card.kind != "board":
-        raise CannotDraw(f"{card.id} is a {card.kind} card; only board cards can be drawn so far")
+        raise CannotDraw(f"{card.id} is a {card.kind} card; expected a board card")
     if card.board is None:
         raise CannotDraw(f"{card.id} names no board; add board = to cards/{card.id}.toml")
     layout = folio.layouts.get(card.board)
     if layout is None:
         raise CannotDraw(f"{card.board} has no layout in this folio; add layouts/{card.board}.toml")
-    layer = layout.layer(card.layers[0]) if card.layers else layout.base
-    if layer is None:
-        raise CannotDraw(f"{card.layers[0]} is not a layer of {card.board}")
-    return folio.boards[card.board], layer
+    if len(card.layers) > MOST_LAYERS:
+        raise CannotDraw(f"{card.id} names {len(card.layers)} layers; expected at most {MOST_LAYERS} on one card")
+    layers = [layout.layer(id) for id in card.layers] if card.layers else [layout.base]
+    for id, layer in zip(card.layers, layers, strict=False):
+        if layer is None:
+            raise CannotDraw(f"{id} is not a layer of {card.board}")
+    board = folio.boards[card.board]
+    if not board.keys and not board.knobs:
+        raise CannotDraw(f"{board.id} has no keys")
+    return board, [layer for layer in layers if layer is not None]
+
+
+@dataclass(frozen=True)
+class _Place:
+    """Where one layer is drawn: its board's (0, 0) in mm, mm a key unit, and what is left free above it."""
+
+    u: float
+    x0: float
+    y0: float
+    top: float
+    above: float
 
 
 class _Sheet:
-    def __init__(self, folio: Folio, card: Card, board: Board, layer: Layer, faces: Faces, width: float, height: float,
-                 stamp: str, icons: Icons) -> None:  # fmt: skip
-        self.folio, self.card, self.board, self.layer, self.faces = folio, card, board, layer, faces
-        self.width, self.height, self.stamp, self.icons = width, height, stamp, icons
-        self.unit = min(width, height * 1.42) / 210.0
-        self.margin = 7.0 * self.unit
-        self.inner = width - 2 * self.margin
-        self.key_faces = key_faces(folio, board, layer)
-        self.tile = Tiles(faces, icons, card.shows)
+    def __init__(self, folio: Folio, card: Card, board: Board, layers: Sequence[Layer], faces: Faces, paper: Paper, stamp: str,
+                 icons: Icons) -> None:  # fmt: skip
+        self.folio, self.card, self.board, self.layers, self.faces = folio, card, board, layers, faces
+        self.paper, self.stamp = paper, stamp
+        self.frame = Frame(paper, faces)
+        self.key_faces: list[dict[str, KeyFace]] = [key_faces(folio, board, layer) for layer in layers]
+        self.tile = Tiles(faces, icons, card.shows, paper.least_label, paper.least_note)
 
-    def draw(self) -> Drawing:
+    def draw(self) -> list[Drawing]:
+        frame = self.frame
         title = f"{self.card.title} · {self.board.id}"
-        said = ". ".join(face.said() for face in self.key_faces.values() if face.lines)
-        if not self.key_faces:
-            raise CannotDraw(f"{self.board.id} has no keys")
-        header, top = self._header()
-        reasons = self._reasons() if "reasons" in self.card.shows else []
+        said = ". ".join(face.said() for faces in self.key_faces for face in faces.values() if face.lines)
+        header, top = frame.header(self.card.title, self._subtitle(), self.stamp)
         together = self._together()
-        legend, legend_height = self._legend()
-        reserved = 0
-        for _ in range(4):
-            # How much the notes need depends on what does not fit the keys, and the keys' size on the notes: a few
-            # rounds settle it, each with more room for notes than the one before.
-            room = (
-                self.height - top - self.margin - legend_height - self._notes_height(reserved + len(together), reasons)
-            )
-            tiles = self._tiles(top, room)
-            if len(tiles.footnotes) <= reserved:
+        legend, legend_height = (
+            frame.legend(self._groups(), self._signs()) if "legend" in self.card.shows else ([], 0.0)
+        )
+        bottom = self.paper.height - self.paper.margin - legend_height
+        reserved = 0.0
+        for _ in range(6):
+            # How much the notes need depends on what does not fit the keys, and the keys' size on the notes: a few rounds
+            # settle it, each with more room for notes than the one before.
+            tiles, footnotes = self._tiles(top, bottom - top - reserved)
+            notes = [*(Note(str(number), text) for number, text in enumerate(footnotes, start=1)), *together]
+            rows, height, fitting = frame.set_notes(notes, self._room_for_notes(bottom - top))
+            if height <= reserved + 1e-6:
                 break
-            reserved = len(tiles.footnotes)
-        footnotes = [_Note(str(number), text) for number, text in enumerate(tiles.footnotes, start=1)]
-        bottom = self.height - self.margin - self._notes_height(reserved + len(together), reasons)
-        notes = self._notes(bottom, [*footnotes, *together], reasons)
-        placed_legend = [_lowered(item, bottom - legend_height) for item in legend]
-        ground = Group((Rect(0, 0, self.width, self.height, 1.0, fill="paper"),))
-        rest = Group((*header, *placed_legend, *notes))
-        return Drawing(self.width, self.height, title, said, (ground, *tiles.groups, rest))
+            reserved = height
+        left = notes[fitting:]
+        if "reasons" in self.card.shows:
+            # Reasons stand on the sheet where the board leaves room for all of them; else all of them are on the back.
+            reasons = self._reasons()
+            both, height, whole = frame.set_notes([*notes, *reasons], reserved + self._spare(bottom - top - reserved))
+            if whole == len(notes) + len(reasons):
+                rows, reserved = both, height
+                tiles, _ = self._tiles(top, bottom - top - reserved)
+            else:
+                left = [*left, *reasons]
+        shown = [lowered(item, bottom - reserved) for item in legend]
+        under = frame.draw_notes(bottom - reserved + legend_height, rows)
+        sheets = [frame.sheet(title, said, [*tiles, Group((*header, *shown, *under))])]
+        return [*sheets, *note_sheets(frame, self.card.title, "the back: names and reasons", self.stamp, left)]
 
-    # Header, legend, notes
+    def largest_unit(self) -> float:
+        """mm a key unit where nothing stands below the keys but the legend."""
+        _, top = self.frame.header(self.card.title, self._subtitle(), self.stamp)
+        legend = self.frame.legend(self._groups(), self._signs())[1] if "legend" in self.card.shows else 0.0
+        return self._places(top, self.paper.height - self.paper.margin - legend - top)[0].u
 
-    def _header(self) -> tuple[list[Item], float]:
-        size, y = 6.6 * self.unit, self.margin + 5.6 * self.unit
+    def _room_for_notes(self, room: float) -> float:
+        """How high notes may stand without the keys becoming too small to be read."""
+        least = LEAST_UNIT * self.paper.least_label
+        _, upper, _, lower = self.board.extent
+        keys = least * (lower - upper + HOME_TICK)
+        return max(0.0, min(room * 0.4, room - keys if len(self.layers) == 1 else room * 0.2))
+
+    def _subtitle(self) -> str:
         layout = self.folio.layouts[self.board.id]
-        small, stamp_size = 3.4 * self.unit, 2.9 * self.unit
-        stamp = one_line(self.stamp, self.faces[400], stamp_size, self.inner * 0.4)
-        stamp_width = self.faces[400].width(stamp, stamp_size)
-        title = one_line(self.card.title, self.faces[700], size, self.inner * 0.55)
-        items: list[Item] = [self.tile.text(self.margin, y, title, size, 700, "ink")]
-        at = self.margin + self.faces[700].width(title, size) + 3.2 * self.unit
-        parts = [self.board.id, layer_words(self.folio, layout, self.layer), main_program(self.folio, self.layer)]
-        subtitle = " · ".join(part for part in parts if part)
-        room = self.width - self.margin - stamp_width - 4 * self.unit - at
-        if room > 10 * self.unit:
-            items.append(self.tile.text(at, y, one_line(subtitle, self.faces[400], small, room), small, 400, "prints"))
-        if stamp:
-            items.append(self.tile.text(self.width - self.margin, y, stamp, stamp_size, 400, "prints", anchor="end"))
-        return items, y + 5.4 * self.unit
-
-    def _legend(self) -> tuple[list[Item], float]:
-        """Marks, inks and names of the groups on the card, then the gestures' signs; placed from y = 0 down."""
-        if "legend" not in self.card.shows:
-            return [], 0.0
-        size, row = 3.3 * self.unit, 5.4 * self.unit
-        items: list[Item] = [line_of(self.margin, 0.0, self.margin + self.inner, 0.0, "paper-line", 0.25 * self.unit)]
-        x, y = self.margin, 6.2 * self.unit
-        for group in self._groups():
-            name_width = self.faces[500].width(group.name, size)
-            needed = 8.2 * self.unit + name_width
-            if x > self.margin and x + needed > self.margin + self.inner:
-                x, y = self.margin, y + row
-            middle = y - self.faces[500].cap * size / 2
-            items += marks.mark(group.mark, x + 1.5 * self.unit, middle, 2.3 * self.unit, group.ink)
-            items.append(band(x + 3.3 * self.unit, middle, 4.0 * self.unit, 0.8 * self.unit, group.ink))
-            name = one_line(group.name, self.faces[500], size, self.inner - 8.2 * self.unit)
-            items.append(self.tile.text(x + 8.2 * self.unit, y, name, size, 500, "ink"))
-            x += needed + 5.0 * self.unit
-        signs = self._signs()
-        if signs:
-            width = self.faces[400].width(signs, size)
-            if x > self.margin and x + width > self.margin + self.inner:
-                y += row
-            text = one_line(signs, self.faces[400], size, self.inner)
-            items.append(self.tile.text(self.margin + self.inner, y, text, size, 400, "prints", anchor="end"))
-        return items, y + 3.4 * self.unit
+        if len(self.layers) > 1:
+            return f"{self.board.id} · {len(self.layers)} layers"
+        layer = self.layers[0]
+        parts = [self.board.id, layer_words(self.folio, layout, layer), main_program(self.folio, layer)]
+        return " · ".join(part for part in parts if part)
 
     def _groups(self) -> list[CommandGroup]:
-        lines = [line for face in self.key_faces.values() for line in face.lines]
-        lines += [line for _, line in together_lines(self.folio, self.layer)]
-        return list({(g.name, g.ink, g.mark): g for line in lines if (g := line.group) is not None}.values())
+        lines = [line for faces in self.key_faces for face in faces.values() for line in face.lines]
+        lines += [line for layer in self.layers for _, line in together_lines(self.folio, layer)]
+        return [group for line in lines if (group := line.group) is not None]
 
     def _signs(self) -> str:
         names = {"hold": "hold", "double": "double tap", "tap-hold": "tap, then hold"}
-        used = {line.gesture for face in self.key_faces.values() for line in face.lines}
+        used = {line.gesture for faces in self.key_faces for face in faces.values() for line in face.lines}
         return "   ".join(f"{marks.SIGNS[gesture]} {name}" for gesture, name in names.items() if gesture in used)
 
-    def _reasons(self) -> list[_Note]:
+    def _reasons(self) -> list[Note]:
         """Reasons in reading order; keys that share a reason share a line."""
         keys: dict[str, list[str]] = {}
-        for face in self.key_faces.values():
-            for line in face.lines:
-                if line.reason:
-                    keys.setdefault(line.reason, []).append(key_words(self.folio, self.board.id, (face.key,)))
-        return [_Note(" ".join(dict.fromkeys(heads)), reason) for reason, heads in keys.items()]
+        for faces in self.key_faces:
+            for face in faces.values():
+                for line in face.lines:
+                    if line.reason:
+                        keys.setdefault(line.reason, []).append(key_words(self.folio, self.board.id, (face.key,)))
+        return [Note(" ".join(dict.fromkeys(heads)), reason) for reason, heads in keys.items()]
 
-    def _together(self) -> list[_Note]:
-        return [_Note(key_words(self.folio, self.board.id, keys), line.full)
-                for keys, line in together_lines(self.folio, self.layer)]  # fmt: skip
-
-    def _note_lines(self, fixed: int, reasons: Sequence[_Note]) -> int:
-        """Lines of three notes each: all that must be there, and as many lines of reasons as there is room for."""
-        return -(-fixed // NOTE_COLUMNS) + min(-(-len(reasons) // NOTE_COLUMNS), MOST_REASON_LINES)
-
-    def _notes_height(self, fixed: int, reasons: Sequence[_Note]) -> float:
-        lines = self._note_lines(fixed, reasons)
-        return (lines * 3.9 + 1.0) * self.unit if lines else 0.0
-
-    def _notes(self, top: float, fixed: list[_Note], reasons: list[_Note]) -> list[Item]:
-        size, column = 2.75 * self.unit, self.inner / NOTE_COLUMNS
-        shown = reasons[: MOST_REASON_LINES * NOTE_COLUMNS]
-        if len(shown) < len(reasons):
-            left = len(reasons) - len(shown) + 1
-            shown = [*shown[:-1], _Note("", f"and {left} more reasons")]
-        items: list[Item] = []
-        first_lines = -(-len(fixed) // NOTE_COLUMNS)
-        for start, notes in ((0, fixed), (first_lines, shown)):
-            for place, note in enumerate(notes):
-                x = self.margin + (place % NOTE_COLUMNS) * column
-                y = top + (start + place // NOTE_COLUMNS + 0.85) * 3.9 * self.unit
-                head = one_line(note.head, self.faces[700], size, column * 0.4)
-                at = x
-                if head:
-                    items.append(self.tile.text(x, y, head, size, 700, "ink"))
-                    at += self.faces[700].width(head, size) + 1.3 * self.unit
-                text = one_line(note.text, self.faces[400], size, x + column - 3 * self.unit - at)
-                items.append(self.tile.text(at, y, text, size, 400, "ink"))
-        return items
+    def _together(self) -> list[Note]:
+        return [Note(key_words(self.folio, self.board.id, keys), line.full)
+                for layer in self.layers for keys, line in together_lines(self.folio, layer)]  # fmt: skip
 
     # Keys
 
-    def _tiles(self, top: float, room: float) -> _Tiles:
+    def _tiles(self, top: float, room: float) -> tuple[list[Group], list[str]]:
+        """Every layer's keys at one scale, with the full names that did not fit on them."""
+        groups: list[Group] = []
+        footnotes: list[str] = []
+        for layer, faces, place in zip(self.layers, self.key_faces, self._places(top, max(room, 1.0)), strict=True):
+            if len(self.layers) > 1:
+                size = self.frame.small
+                left = place.x0 + place.u * self.board.extent[0]
+                groups.append(Group((self.frame.text(left, place.top + size, layer.name, size, 700),)))
+            groups += [
+                self.tile.key(key, faces[key.id], place.u, place.x0, place.y0, footnotes) for key in self.board.keys
+            ]
+            groups += [
+                self.tile.knob(knob, faces[knob.id], place.u, place.x0, place.y0, footnotes)
+                for knob in self.board.knobs
+            ]
+        return groups, footnotes
+
+    def _spare(self, room: float) -> float:
+        """Height that the keys leave, in mm: they are as large as the width lets them be."""
+        *_, last = self._places(0.0, room)
+        return room - 2.0 * self.paper.unit - (last.y0 + last.u * (self.board.extent[3] + HOME_TICK) - last.above)
+
+    def _places(self, top: float, room: float) -> list[_Place]:
+        """Layers beside and below each other, in the way that makes the keys largest."""
         left, upper, right, lower = self.board.extent
-        u = min(self.inner / (right - left), max(room, 1.0) / (lower - upper + HOME_TICK), 19.05)
-        x0 = self.margin + (self.inner - u * (right - left)) / 2 - u * left
-        y0 = top - u * upper + max(0.0, (room - u * (lower - upper)) * 0.35)
-        tiles = _Tiles()
-        for key in self.board.keys:
-            tiles.groups.append(self.tile.key(key, self.key_faces[key.id], u, x0, y0, tiles.footnotes))
-        for knob in self.board.knobs:
-            tiles.groups.append(self.tile.knob(knob, self.key_faces[knob.id], u, x0, y0, tiles.footnotes))
-        return tiles
-
-
-def _lowered(item: Item, by: float) -> Item:
-    if isinstance(item, Path):
-        return replace(item, steps=tuple(_lowered_step(step, by) for step in item.steps))
-    return replace(item, y=item.y + by)
-
-
-def _lowered_step(step: tuple[str | float, ...], by: float) -> tuple[str | float, ...]:
-    """Every second number after the letter is a y."""
-    return tuple(
-        part + by if isinstance(part, float | int) and place % 2 == 0 else part for place, part in enumerate(step)
-    )
+        count, gap = len(self.layers), 6.0 * self.paper.unit
+        head = self.frame.small * 1.7 if count > 1 else 0.0
+        ways = []
+        for across in range(1, count + 1):
+            down = -(-count // across)
+            wide, high = (self.frame.inner - gap * (across - 1)) / across, (room - gap * 0.5 * (down - 1)) / down - head
+            u = min(wide / (right - left), max(high, 1.0) / (lower - upper + HOME_TICK), LARGEST_UNIT)
+            ways.append((u, across, wide, high))
+        u, across, wide, high = max(ways)
+        found = []
+        for at in range(count):
+            x = self.frame.left + (at % across) * (wide + gap)
+            y = top + (at // across) * (high + head + gap * 0.5)
+            spare = max(0.0, high - u * (lower - upper + HOME_TICK))
+            above = spare * 0.4
+            x0 = x + (wide - u * (right - left)) / 2 - u * left
+            found.append(_Place(u, x0, y + head + above - u * upper, y + above, above))
+        return found

@@ -20,6 +20,7 @@ def escape(text: str) -> str:
 
 
 def quoteattr(text: str) -> str:
+    """A text as it may stand as an attribute of XML, in its quotes."""
     return quote_xml(text.translate(_NOT_XML))
 
 

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
+from dataclasses import replace
 from math import sqrt
 from typing import Final
 
@@ -20,11 +21,15 @@ HOME_TICK: Final = 0.1
 class Tiles:
     """Draws keys at a scale of ``u`` a unit, (0, 0) of the board at (x0, y0). ``shows``: as a card's.
 
-    ``least``: the smallest type, in the unit of ``u`` (mm on cards, px on screen); what has no room at it is left out.
+    ``least``: the smallest type, in the unit of ``u`` (mm on cards, px on screen). What has no room at it is numbered, its full
+    name among the footnotes, where ``least_note`` (the smallest type of notes and prints) is given; on screen it is left out.
     """
 
-    def __init__(self, faces: Faces, icons: Icons, shows: Collection[str], least: float = 0.0) -> None:
+    def __init__(self, faces: Faces, icons: Icons, shows: Collection[str], least: float = 0.0, least_note: float | None = None
+                 ) -> None:  # fmt: skip
         self.faces, self.icons, self.shows, self.least = faces, icons, shows, least
+        self.numbered = least_note is not None
+        self.least_note = least if least_note is None else least_note
 
     def key(self, key: Key, face: KeyFace, u: float, x0: float, y0: float, footnotes: list[str]) -> Group:
         gap = 0.035 * u
@@ -37,7 +42,7 @@ class Tiles:
         if face.lines:
             items += self._bound(face, x, y, w, h, u, footnotes)
         elif face.way:
-            items += self._centred(face.way, x + w / 2, y + h / 2, w * 0.86, h * 0.5, 0.17 * u, "prints")
+            items += self._centred(face.way, x + w / 2, y + h / 2, w * 0.9, h * 0.7, 0.17 * u, "prints")
         elif face.print:
             # A dead key's print says something the key does not do: struck through, like any other such print.
             dead = face.state == "dead"
@@ -51,12 +56,28 @@ class Tiles:
         items: list[Item] = [Circle(cx, cy, r, "tile" if face.lines else None, Stroke("paper-line", 0.018 * u))]
         lines = face.lines[:3]
         height = 2 * r * 0.62 / max(1, len(lines))
+        if self.numbered and lines and not self._in_round(lines, r, height):
+            told = "; ".join(f"{line.gesture}: {line.full}" for line in face.lines)
+            number = self._number(replace(face.lines[0], full=told), footnotes)
+            size = max(self.least_note, min(self.least, r * 0.8))
+            items.append(
+                self.text(cx, cy + self.faces[600].cap * size / 2, number, size, 600, "prints", anchor="middle")
+            )
+            return Group(tuple(items), knob.id, face.said())
+        for line in face.lines[3:] if self.numbered else ():
+            self._number(line, footnotes)
         for place, line in enumerate(lines):
             y = cy + (place - (len(lines) - 1) / 2) * height
             # As wide as the round is at the far side of the line's letters.
             narrow = sqrt(r * r - (abs(y - cy) + 0.35 * height) ** 2) - 0.04 * r
             items += self._signed(line, cx - narrow, y, 2 * narrow, height, u, footnotes)
         return Group(tuple(items), knob.id, face.said())
+
+    def _in_round(self, lines: tuple[FaceLine, ...], r: float, height: float) -> bool:
+        """Whether the lines of a knob have room, each at least for its sign and a number."""
+        far = (len(lines) - 1) / 2 * height + 0.35 * height
+        narrow = 2 * (sqrt(max(0.0, r * r - far * far)) - 0.04 * r)
+        return height >= self.least * 1.02 and narrow >= self.faces[700].width("·– 12", self.least)
 
     def _bound(
         self, face: KeyFace, x: float, y: float, w: float, h: float, u: float, footnotes: list[str]
@@ -67,24 +88,35 @@ class Tiles:
         top, bottom = y + 0.06 * u, y + h - foot - 0.02 * u
         first, rest = face.lines[0], face.lines[1:] if "holds" in self.shows else ()
         lowest = self.least * LINE
-        rest = rest[: int((bottom - top) * 0.6 // lowest)] if lowest else rest
+        over = rest[int((bottom - top) * 0.6 // lowest) :] if lowest else ()
+        if over and self.numbered:  # the numbers take the place of all lines: neither would have room beside the other
+            over, rest = rest, ()
+            told = self._told(over, w - 2 * pad, footnotes)
+            items.append(
+                self.text(
+                    x + w - pad, y + 0.03 * u + self.least_note, told, self.least_note, 600, "prints", anchor="end"
+                )
+            )
+            top += self.least_note * 1.05
+        rest = rest[: len(rest) - len(over)] if not self.numbered else rest
         row = max(lowest, min(0.16 * u, (bottom - top) * 0.6 / len(rest))) if rest else 0.0
         main_bottom = bottom - row * len(rest)
         sign = "" if first.gesture == "tap" else f"{marks.SIGNS.get(first.gesture, '')} "
-        number_width = 0.14 * u
         drawn = self._icon(first, x + w / 2, top, main_bottom, u)
         items += drawn
         if drawn and "labels" not in self.shows:
             return items
         top += 0.3 * u if drawn else 0.0
-        setting = self._fit(sign + first.label, w - 2 * pad, main_bottom - top, 0.2 * u, self._at_least(0.125 * u))
-        number = self._footnote(setting.short, first, footnotes)
-        if number:
-            largest, smallest, small = (self._at_least(share * u) for share in (0.14, 0.125, 0.11))
-            setting = self._fit(sign + first.label, w - 2 * pad - number_width, main_bottom - top, largest, smallest)
-            items.append(self.text(x + w - pad * 0.7, top + 0.1 * u, number, small, 600, "prints", anchor="end"))
-        middle = x + w / 2 - (number_width / 2 if number else 0.0)
-        items += self._set(setting, middle, (top + main_bottom) / 2, 500, "ink")
+        setting = self._fit(
+            sign + first.label, w * 0.94, main_bottom - top, self._at_least(0.2 * u), self._at_least(0.125 * u)
+        )
+        if setting.short and self.numbered:
+            number = self._number(first, footnotes)
+            size = self._at_least(0.16 * u)
+            ways = (f"{sign}see {number}", f"see {number}")
+            words = next((text for text in ways if self.faces[500].width(text, size) <= w * 0.94), number)
+            setting = Setting((words,), size)
+        items += self._set(setting, x + w / 2, (top + main_bottom) / 2, 500, "ink")
         for place, line in enumerate(rest):
             items += self._signed(line, x + pad, main_bottom + (place + 0.5) * row, w - 2 * pad, row, u, footnotes)
         return items
@@ -103,14 +135,16 @@ class Tiles:
         items: list[Item] = []
         group, left, right = face.group, x, x + w
         if face.print:
-            largest, smallest = self._at_least(0.125 * u), self._at_least(0.085 * u)
+            largest, smallest = max(self.least_note, 0.125 * u), max(self.least_note, 0.085 * u)
             fitting = (s for s in sizes(largest, smallest) if self.faces[400].width(face.print, s) <= 0.42 * w)
             size = next(fitting, smallest)
-            text = one_line(face.print, self.faces[400], size, 0.42 * w)
-            baseline = y + self.faces[400].cap * size / 2
-            printed = self.text(right, baseline, text, size, 400, "prints", anchor="end")
-            items += [printed, self._strike(printed)] if face.print_differs else [printed]
-            right -= self.faces[400].width(text, size) + 0.05 * u
+            text = face.print if self.numbered else one_line(face.print, self.faces[400], size, 0.42 * w)
+            width = self.faces[400].width(text, size)
+            if width <= 0.62 * w:
+                baseline = y + self.faces[400].cap * size / 2
+                printed = self.text(right, baseline, text, size, 400, "prints", anchor="end")
+                items += [printed, self._strike(printed)] if face.print_differs else [printed]
+                right -= width + 0.05 * u
         if group is not None:
             items += marks.mark(group.mark, left + 0.065 * u, y, 0.13 * u, group.ink)
             items.append(band(left + 0.17 * u, y, max(0.05 * u, right - left - 0.17 * u), 0.05 * u, group.ink))
@@ -133,33 +167,37 @@ class Tiles:
             items.append(self.text(x, y + face.cap * size / 2, sign, size, 700, "ink"))
         room = w - used
         smaller = next((s for s in sizes(size, self._at_least(size * 0.8)) if face.width(line.label, s) <= room), None)
-        text, number = line.label, ""
+        text = line.label
         if smaller is None:
             smaller = self._at_least(size * 0.8)
-            number = self._footnote(True, line, footnotes)
-            text = one_line(line.label, face, smaller, room - face.width(number, smaller * 0.85) - 0.03 * u)
+            text = self._number(line, footnotes) if self.numbered else one_line(line.label, face, smaller, room)
         items.append(self.text(x + used, y + face.cap * smaller / 2, text, smaller, 400, "ink"))
-        if number:
-            items.append(
-                self.text(x + w, y + face.cap * smaller / 2, number, smaller * 0.85, 600, "prints", anchor="end")
-            )
         return items
 
     def _at_least(self, size: float) -> float:
         return max(size, self.least)
 
-    def _footnote(self, short: bool, line: FaceLine, footnotes: list[str]) -> str:
-        if not short or self.least:  # on screen the whole name is one glance away, in the tip and below the board
-            return ""
-        footnotes.append(line.full)
-        return str(len(footnotes))
+    def _told(self, lines: Sequence[FaceLine], room: float, footnotes: list[str]) -> str:
+        """The numbers of gestures that have no line of their own, with their signs where there is room."""
+        numbers = [self._number(line, footnotes) for line in lines]
+        signed = " ".join(
+            f"{marks.SIGNS.get(line.gesture, '')}{number}" for line, number in zip(lines, numbers, strict=True)
+        )
+        return signed if self.faces[600].width(signed, self.least_note) <= room else " ".join(numbers)
+
+    def _number(self, line: FaceLine, footnotes: list[str]) -> str:
+        """The number by which a full name is found under the board; the same name keeps its own."""
+        if line.full not in footnotes:
+            footnotes.append(line.full)
+        return str(footnotes.index(line.full) + 1)
 
     def _fit(self, text: str, w: float, h: float, largest: float, smallest: float) -> Setting:
         return fit(text, self.faces[500], w, h, largest, smallest)
 
     def _centred(self, text: str, x: float, y: float, w: float, h: float, size: float, colour: str,
                  struck: bool = False) -> list[Item]:  # fmt: skip
-        return self._set(fit(text, self.faces[400], w, h, size, size * 0.55), x, y, 400, colour, struck)
+        setting = fit(text, self.faces[400], w, h, max(size, self.least_note), max(self.least_note, size * 0.55))
+        return [] if setting.short and self.numbered else self._set(setting, x, y, 400, colour, struck)
 
     def _set(self, setting: Setting, x: float, y: float, weight: int, colour: str, struck: bool = False) -> list[Item]:
         face, size = self.faces[weight], setting.size

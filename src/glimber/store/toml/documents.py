@@ -227,7 +227,7 @@ class CardDoc(Document):
     weakest: Annotated[int, Field(gt=0)] | None = None
     changed_since: Text | None = None
     run: Text | None = None
-    paper: Literal["A3", "A4", "A5", "A6", "Letter", "Legal"] = "A5"
+    paper: Literal["A3", "A4", "A5", "A6", "Letter", "Legal", "index", "strip", "screen", "large-screen"] = "A5"
     landscape: bool = True
     shows: list[Literal["labels", "icons", "reasons", "legend", "holds", "prints", "grip"]] = [
         "labels",

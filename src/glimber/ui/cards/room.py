@@ -1,115 +1,34 @@
-"""The Cards room: a shelf of thumbnails, one large sheet on the desk, what it shows at the right."""
+"""The Cards room: a shelf of thumbnails, one large sheet on the desk, what it is and shows at the right."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QRectF, QSize, Qt, QTimer, Signal
-from PySide6.QtGui import QColor, QHelpEvent, QPainter, QPaintEvent, QPixmap
-from PySide6.QtWidgets import (
-    QFrame,
-    QHBoxLayout,
-    QListWidget,
-    QListWidgetItem,
-    QPushButton,
-    QToolTip,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from glimber.core.cards.boardcard import CannotDraw, board_card
+from glimber.core.cards.chosen import NOTHING_KNOWN, Known
 from glimber.core.cards.drawing import Drawing
-from glimber.core.folio.folio import Card
+from glimber.core.cards.frame import CannotDraw
+from glimber.core.cards.paper import PAPERS_MM
+from glimber.core.cards.shelf import draw_card, shelf
+from glimber.core.edits.cards import change_card, forget_card, toggle_shown
+from glimber.core.edits.edit import EditError
+from glimber.core.folio.folio import Card, Folio
 from glimber.store.cache.fonts import faces
 from glimber.store.cache.icons import icon
 from glimber.store.faults import StoreError
 from glimber.ui.actions import Action
-from glimber.ui.draw import to_pixmap
-from glimber.ui.host import Host
-from glimber.ui.plain import Label, tip
+from glimber.ui.cards.options import KEYS, Options
+from glimber.ui.cards.sheet import Sheet
+from glimber.ui.cards.shelf import WIDTH, Shelf
+from glimber.ui.host import Choice, Host
 from glimber.ui.room import Room
 from glimber.ui.session import Session, later
-from glimber.ui.style import theme
 
-SHELF = 210
-THUMB = 169
-
-
-class Sheet(QWidget):
-    """One drawing on the desk, as large as fits, with the only shadow there is."""
-
-    first_painted = Signal()
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.painted = False
-        self.drawing: Drawing | None = None
-        self.message = ""
-        self._pixmap: QPixmap | None = None
-        self.setAccessibleName("Card")
-        self.setMouseTracking(True)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-
-    def show_drawing(self, drawing: Drawing | None, message: str = "") -> None:
-        self.drawing, self.message, self._pixmap = drawing, message, None
-        self.setAccessibleDescription(drawing.description if drawing else message)
-        self.update()
-
-    def _place(self) -> tuple[float, float, float, float]:
-        """Left, top, width, height of the sheet within the widget."""
-        assert self.drawing is not None
-        room_w, room_h = self.width() - 32.0, self.height() - 32.0
-        width = min(room_w, room_h * self.drawing.width / self.drawing.height)
-        height = width * self.drawing.height / self.drawing.width
-        return (self.width() - width) / 2, 16.0 + max(0.0, (room_h - height) * 0.12), width, height
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        if not self.painted:
-            self.painted = True
-            self.first_painted.emit()
-        painter = QPainter(self)
-        if self.drawing is None:
-            painter.setPen(QColor(theme().quiet))
-            painter.drawText(QRectF(self.rect()).adjusted(40, 0, -40, 0),
-                             Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self.message)  # fmt: skip
-            return
-        left, top, width, height = self._place()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(Qt.PenStyle.NoPen)
-        for spread in range(10, 0, -2):
-            painter.setBrush(QColor(0, 0, 0, 14))
-            painter.drawRoundedRect(
-                QRectF(left - spread, top - spread + 6, width + 2 * spread, height + 2 * spread), 8, 8
-            )
-        ratio = self.devicePixelRatioF()
-        if self._pixmap is None or abs(self._pixmap.deviceIndependentSize().width() - round(width)) > 1:
-            self._pixmap = to_pixmap(self.drawing, round(width), ratio)
-        painter.drawPixmap(round(left), round(top), self._pixmap)
-
-    def name_at(self, x: float, y: float) -> str:
-        """The full name of what is under a point: where the label is short, the name is still to be had."""
-        if self.drawing is None:
-            return ""
-        left, top, width, _ = self._place()
-        mm = self.drawing.width / width
-        at = ((x - left) * mm, (y - top) * mm)
-        for group in self.drawing.groups:
-            if not group.key:
-                continue
-            shape = group.items[0]
-            w, h = getattr(shape, "w", 0.0), getattr(shape, "h", 0.0)
-            r = getattr(shape, "r", 0.0)
-            cx, cy = getattr(shape, "x", 0.0) + w / 2, getattr(shape, "y", 0.0) + h / 2
-            if abs(at[0] - cx) <= max(w / 2, r) and abs(at[1] - cy) <= max(h / 2, r):
-                return group.name
-        return ""
-
-    def event(self, event) -> bool:  # type: ignore[no-untyped-def]
-        if isinstance(event, QHelpEvent) and event.type() == QHelpEvent.Type.ToolTip:
-            name = self.name_at(event.pos().x(), event.pos().y())
-            QToolTip.showText(event.globalPos(), tip(name), self)
-            return True
-        return super().event(event)
+_PAPERS = {"index": "index card, 127 × 76 mm", "strip": "along an edge, 297 × 30 mm", "screen": "1280 × 800 pixels",
+           "large-screen": "2560 × 1440 pixels"}  # fmt: skip
 
 
 class CardsRoom(Room):
@@ -119,188 +38,206 @@ class CardsRoom(Room):
 
     def __init__(self, session: Session, host: Host) -> None:
         super().__init__(session, host)
-        self.shelf = QListWidget()
-        self.shelf.setAccessibleName("Shelf of cards")
-        self.shelf.setIconSize(QSize(THUMB, 112))
-        self.shelf.setViewMode(QListWidget.ViewMode.ListMode)
-        self.shelf.setSpacing(2)
-        self.shelf.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.shelf.currentItemChanged.connect(lambda *_: self._show_current())
+        self.shelf = Shelf(lambda id: self.sheets_of(id)[0])
+        self.shelf.chosen.connect(self._show_current)
         self.sheet = Sheet()
+        self._sheets: list[Drawing] = []
+        self._at = 0
         side = QFrame()
         side.setObjectName("side")
-        side.setFixedWidth(SHELF)
+        side.setFixedWidth(WIDTH)
         shelf_layout = QVBoxLayout(side)
         shelf_layout.setContentsMargins(8, 8, 4, 8)
         shelf_layout.addWidget(self.shelf)
-        self.options = QFrame()
-        self.options.setObjectName("panel")
-        self._option_lines = QVBoxLayout(self.options)
-        self._option_lines.setContentsMargins(14, 12, 14, 14)
-        self._option_lines.setSpacing(8)
-        right = QVBoxLayout()
-        right.addWidget(self.options)
+        self.options = Options()
+        self.options.wanted.connect(lambda what: self.change(what))
         self.write = QPushButton("Write to file…")
         self.write.clicked.connect(self.write_file)
+        right = QVBoxLayout()
+        right.addWidget(self.options)
         right.addWidget(self.write)
         right.addStretch(1)
+        right.setContentsMargins(0, 16, 0, 0)
+        right_box = QWidget()
+        right_box.setFixedWidth(196)
+        right_box.setLayout(right)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 14, 14)
         layout.setSpacing(6)
         layout.addWidget(side)
         layout.addWidget(self.sheet, 1)
-        right_box = QWidget()
-        right_box.setFixedWidth(180)
-        right_box.setLayout(right)
-        right.setContentsMargins(0, 16, 0, 0)
         layout.addWidget(right_box)
-        self._thumbs_waiting: list[str] = []
-        self._timer = QTimer(self)
-        self._timer.setInterval(0)
-        self._timer.timeout.connect(self._next_thumb)
-        self.sheet.first_painted.connect(lambda: later(self._timer.start))
+        self.sheet.first_painted.connect(lambda: later(self.shelf.start))
         self.refresh()
 
     def panes(self) -> list[QWidget]:
         return [self.shelf, self.sheet, self.write]
 
     def number(self) -> int | None:
-        return len(self.session.folio.cards)
+        return len(shelf(self.session.folio))
 
     def actions_here(self) -> list[Action]:
+        def act(id: str, name: str, keys: tuple[str, ...], run: Callable[[], None], brief: str = "", brief_keys: str = "",
+                when: Callable[[], bool] = lambda: self.card() is not None) -> Action:  # fmt: skip
+            return Action(f"card-{id}", name, keys, run, self.id, brief, brief_keys, when)
+
+        names = {"title": "Change the card's title", "paper": "Another paper", "turn": "Turn the paper", "labels": "Labels",
+                 "icons": "Icons on the keys", "holds": "Other gestures on the keys", "legend": "Legend of the groups",
+                 "reasons": "Reasons, on the card or on its back"}  # fmt: skip
+        several = lambda: len(self._sheets) > 1  # noqa: E731
         return [
-            Action("card-next", "Next card", ("Right", "Down"), lambda: self.step(1), self.id, "next card", "← →"),
-            Action("card-previous", "Card before", ("Left", "Up"), lambda: self.step(-1), self.id),
-            Action("card-write", "Write the card to a file", ("e",), self.write_file, self.id, "write to file", "E"),
-        ]
+            act("next", "Next card", ("Right", "Down"), lambda: self.shelf.step(1), "next card", "← →"),
+            act("previous", "Card before", ("Left", "Up"), lambda: self.shelf.step(-1)),
+            act("sheet-next", "Next sheet of the card", ("PageDown",), lambda: self.turn_to(self._at + 1), when=several),
+            act("sheet-before", "Sheet before", ("PageUp",), lambda: self.turn_to(self._at - 1), when=several),
+            act("write", "Write the card to a file", ("e",), self.write_file, "write to file", "E"),
+            act("write-all", "Write all cards into one PDF", ("Shift+E",), self.write_all),
+            act("copy", "Copy the card as a picture", ("Ctrl+C",), self.copy_picture, "copy"),
+            act("forget", "Back to how the card is by itself", ("Delete",), self.forget, when=self._is_own),
+            *(act(what, name, (KEYS[what].lower(),), partial(self.change, what), "paper" if what == "paper" else "",
+                  KEYS[what]) for what, name in names.items()),
+        ]  # fmt: skip
 
     def enter(self) -> None:
         self.shelf.setFocus()
 
+    # What is in front
+
     def refresh(self) -> None:
         """Cards and layouts may have changed: the shelf is laid anew, the same card stays in front."""
-        here = self._current_id() or self.session.settings.last_card
-        cards = self.session.folio.cards
-        self.shelf.blockSignals(True)
-        self.shelf.clear()
-        for id, card in cards.items():
-            item = QListWidgetItem(f"{card.title} · {card.board or card.kind}")
-            item.setData(Qt.ItemDataRole.UserRole, id)
-            item.setSizeHint(QSize(SHELF - 24, 30))
-            self.shelf.addItem(item)
-        order = list(cards)
-        first = "draw" if "draw" in order else (order[0] if order else None)
-        row = order.index(here) if here in order else (order.index(first) if first else -1)
-        self.shelf.setCurrentRow(row)
-        self.shelf.blockSignals(False)
+        front = self._current() or self.session.settings.last_card
+        cards = shelf(self.session.folio)
+        self.shelf.show_cards(cards, front if front in cards else "draw")
         self._show_current()
-        self._thumbs_waiting = order
         if self.sheet.painted:
-            self._timer.start()
+            self.shelf.start()
 
-    def _current_id(self) -> str | None:
-        item = self.shelf.currentItem()
-        return item.data(Qt.ItemDataRole.UserRole) if item is not None else None
+    def _current(self) -> str | None:
+        return self.shelf.current_id()
+
+    def card(self) -> Card | None:
+        """The card in front."""
+        found = shelf(self.session.folio).get(self._current() or "")
+        return found.card if found is not None else None
+
+    def _is_own(self) -> bool:
+        return self._current() in self.session.folio.cards
 
     def show_card(self, id: str) -> None:
         """Bring a card to the front."""
-        for row in range(self.shelf.count()):
-            if self.shelf.item(row).data(Qt.ItemDataRole.UserRole) == id:
-                self.shelf.setCurrentRow(row)
+        self.shelf.put_in_front(id)
 
     def step(self, by: int) -> None:
-        if self.shelf.count():
-            self.shelf.setCurrentRow((self.shelf.currentRow() + by) % self.shelf.count())
+        """The next card, or one before."""
+        self.shelf.step(by)
 
-    def drawing_of(self, id: str) -> Drawing:
+    def sheets_of(self, id: str) -> list[Drawing]:
         """Draw a card. Raises CannotDraw."""
         stamp = f"{self.session.folio.settings.title}, {self.session.now():%-d %b}"
-        return board_card(self.session.folio, self.session.folio.cards[id], faces(), stamp, icon)
+        return draw_card(self.session.folio, shelf(self.session.folio)[id].card, faces(), stamp, icon, self._known())
+
+    def drawing_of(self, id: str) -> Drawing:
+        """The first sheet of a card. Raises CannotDraw."""
+        return self.sheets_of(id)[0]
+
+    def _known(self) -> Known:
+        """What practice says, as far as it has been weighed."""
+        ledger = self.session.ledger
+        if ledger is None:
+            return NOTHING_KNOWN
+        from glimber.core.drill.tries import format_moment
+
+        changed = {one.binding: format_moment(one.at) for one in ledger.practice.changes if one.to_trigger is not None}
+        return Known({id: row.grip for id, row in ledger.rows.items() if row.grip is not None}, changed)
 
     def _show_current(self) -> None:
-        id = self._current_id()
-        if id is None:
-            self.sheet.show_drawing(
-                None,
-                "No cards yet. Make one: a file in cards/ with kind, board and layers; docs/formats.md has every field.",
-            )
-            self._show_options(None)
-            return
-        try:
-            self.sheet.show_drawing(self.drawing_of(id))
-        except CannotDraw as error:
-            self.sheet.show_drawing(None, str(error))
-        self._show_options(self.session.folio.cards[id])
+        id = self._current()
+        self._sheets, message = (
+            [],
+            "No cards yet: bind something in Arrange, or read a list of shortcuts in Gather (Ctrl+1).",
+        )
+        if id is not None:
+            try:
+                self._sheets = self.sheets_of(id)
+            except CannotDraw as error:
+                message = str(error)
+        self.write.setEnabled(bool(self._sheets))
+        self.options.show_card(self.card(), id in self.session.folio.cards, len(self._sheets))
+        self._at = 0
+        self.sheet.show_drawing(self._sheets[0] if self._sheets else None, message)
+        self.host.show_numbers()
 
-    def _show_options(self, card: Card | None) -> None:
-        while self._option_lines.count():
-            taken = self._option_lines.takeAt(0).widget()
-            if taken is not None:
-                taken.deleteLater()
-        self.options.setVisible(card is not None)
-        self.write.setEnabled(card is not None)
+    def turn_to(self, at: int) -> None:
+        """Another sheet of the card in front."""
+        if self._sheets:
+            self._at = at % len(self._sheets)
+            self.sheet.show_drawing(self._sheets[self._at])
+
+    # Changes
+
+    def change(self, what: str) -> None:
+        """Change something of the card in front: asked for, or turned over at once."""
+        card = self.card()
         if card is None:
             return
-        layout = self.session.folio.layouts.get(card.board or "")
-        layers = [layer.name for layer in layout.layers if layer.id in card.layers] if layout else []
-        paper = f"{card.paper}, {'landscape' if card.landscape else 'portrait'}"
-        shown = ", ".join(card.shows).capitalize()
-        for head, lines in (
-            ("This card", [f"{card.kind.title()} card", paper]),
-            ("Shows", [f"{', '.join(layers)} layer" if layers else "", shown]),
-        ):
-            title = Label(head)
-            title.setProperty("role", "quiet")
-            self._option_lines.addWidget(title)
-            for line in lines:
-                if line:
-                    label = Label(line)
-                    label.setWordWrap(True)
-                    self._option_lines.addWidget(label)
-            self._option_lines.addSpacing(6)
+        if what == "title":
+            self.host.choose("Title of the card", lambda text: self._edit("title", title=str(text)), text=card.title)
+        elif what == "paper":
+            choices = [Choice(name, _PAPERS.get(name, f"{short:g} × {long:g} mm"), value=name)
+                       for name, (short, long) in PAPERS_MM.items()]  # fmt: skip
+            self.host.choose("Paper of the card", lambda name: self._edit("paper", paper=str(name)), choices)
+        elif what == "turn":
+            self._edit("turn", landscape=not card.landscape)
+        else:
+            self._apply(f"{what} on {card.title}", lambda folio: toggle_shown(folio, card, what))
 
-    def _next_thumb(self) -> None:
-        """One thumbnail at a time, so that no key waits for them."""
-        if not self._thumbs_waiting:
-            self._timer.stop()
+    def _edit(self, name: str, **changes: object) -> None:
+        card = self.card()
+        if card is not None:
+            self._apply(f"{name} of {card.title}", lambda folio: change_card(folio, card, **changes))
+
+    def forget(self) -> None:
+        """Take the card's own file away: it is as the folio has it by itself."""
+        id = self._current()
+        if id is not None:
+            self._apply(f"back to the card {id} by itself", lambda folio: forget_card(folio, id))
+
+    def _apply(self, name: str, change: Callable[[Folio], Folio]) -> None:
+        try:
+            self.session.edit(name, change)
+        except (EditError, StoreError) as error:
+            self.session.told.emit(str(error))
+
+    # Out of the room
+
+    def copy_picture(self) -> None:
+        """The sheet in front, on the clipboard as a picture and as a drawing."""
+        drawing = self.sheet.drawing
+        if drawing is None:
             return
-        id = self._thumbs_waiting.pop(0)
-        for row in range(self.shelf.count()):
-            item = self.shelf.item(row)
-            if item.data(Qt.ItemDataRole.UserRole) == id:
-                try:
-                    drawing = self.drawing_of(id)
-                except (CannotDraw, KeyError):
-                    return
-                label = self._thumb(drawing, item.text())
-                item.setText("")
-                item.setSizeHint(label.minimumSize())
-                self.shelf.setItemWidget(item, label)
+        from PySide6.QtCore import QMimeData
+        from PySide6.QtGui import QGuiApplication
 
-    def _thumb(self, drawing: Drawing, title: str) -> QWidget:
-        box = QWidget()
-        layout = QVBoxLayout(box)
-        layout.setContentsMargins(2, 8, 2, 6)
-        layout.setSpacing(6)
-        picture, name = Label(), Label(title)
-        width = THUMB if drawing.width >= drawing.height else round(112 * drawing.width / drawing.height)
-        picture.setPixmap(to_pixmap(drawing, width, self.devicePixelRatioF()))
-        picture.setFixedSize(width, round(width * drawing.height / drawing.width))
-        picture.setAccessibleName(drawing.title)
-        picture.setAccessibleDescription(drawing.description)
-        layout.addWidget(picture)
-        layout.addWidget(name)
-        box.setMinimumSize(THUMB + 8, picture.height() + 42)
-        return box
+        from glimber.core.cards.svg import to_svg
+        from glimber.store.cache.fonts import carried_fonts
+        from glimber.ui.draw import to_pixmap
+        from glimber.ui.look import PAPER
+
+        data = QMimeData()
+        data.setImageData(to_pixmap(drawing, 1600).toImage())
+        data.setData("image/svg+xml", to_svg(drawing, PAPER, carried_fonts(drawing)).encode())
+        QGuiApplication.clipboard().setMimeData(data)
+        self.session.told.emit(f"{drawing.title} is copied.")
 
     def write_file(self) -> None:
-        """Ask where, and write the card as SVG or PNG."""
-        id = self._current_id()
+        """Ask where, and write the card as SVG, PDF or PNG."""
+        id = self._current()
         if id is None:
             return
         from PySide6.QtWidgets import QFileDialog
 
-        name, _ = QFileDialog.getSaveFileName(self, "Write card", f"{id}.svg", "Drawing (*.svg);;Picture (*.png)")
+        kinds = "Drawing (*.svg);;Document (*.pdf);;Picture (*.png)"
+        name, _ = QFileDialog.getSaveFileName(self, "Write card", f"{id}.svg", kinds)
         if name:
             self.write_to(Path(name))
 
@@ -310,7 +247,30 @@ class CardsRoom(Room):
 
         try:
             self.session.flush()
-            write_card(self.session.opened, self._current_id() or "", path)
-            self.session.told.emit(f"Written to {path}.")
+            wrote = write_card(self.session.opened, self._current() or "", path, self._known())
         except (StoreError, CannotDraw) as error:
             self.session.told.emit(str(error))
+            return
+        more = f" and {len(wrote) - 1} more" if len(wrote) > 1 else ""
+        self.session.told.emit(f"Written to {path}{more}.")
+
+    def write_all(self) -> None:
+        """Ask where, and write every card into one PDF."""
+        from PySide6.QtWidgets import QFileDialog
+
+        name, _ = QFileDialog.getSaveFileName(self, "Write all cards", "cards.pdf", "Document (*.pdf)")
+        if name:
+            self.write_all_to(Path(name))
+
+    def write_all_to(self, path: Path) -> None:
+        """Write every card into one PDF; what could not be drawn is told."""
+        from glimber.ui.export import write_cards
+
+        try:
+            self.session.flush()
+            _, left_out = write_cards(self.session.opened, path.with_suffix(".pdf"), None, 1, self._known())
+        except (StoreError, CannotDraw) as error:
+            self.session.told.emit(str(error))
+            return
+        without = f" Without {'; '.join(left_out)}." if left_out else ""
+        self.session.told.emit(f"All cards are in {path.with_suffix('.pdf')}.{without}")

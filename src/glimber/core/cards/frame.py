@@ -1,0 +1,220 @@
+"""What all cards have round their table, tree or board: title, legend of what is used, notes; and sheets of notes alone."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
+
+from glimber.core.cards import marks
+from glimber.core.cards.drawing import Drawing, Group, Item, Rect, Text
+from glimber.core.cards.metrics import Face, Faces
+from glimber.core.cards.paper import Paper
+from glimber.core.cards.text import LINE, wrap
+from glimber.core.cards.tiles import band, line_of
+from glimber.core.folio.folio import Group as CommandGroup
+
+
+class CannotDraw(ValueError):
+    """A card that cannot be drawn; the message says why."""
+
+
+@dataclass(frozen=True)
+class Note:
+    """A line under a card: the number or keys it belongs to, and its text in full."""
+
+    head: str
+    text: str
+
+
+@dataclass(frozen=True)
+class SetNote:
+    """A note in lines; ``indent``: where its text begins, in mm."""
+
+    note: Note
+    head: tuple[str, ...]
+    text: tuple[str, ...]
+    indent: float
+
+    @property
+    def lines(self) -> int:
+        return max(len(self.head), len(self.text))
+
+
+@dataclass
+class Footnotes:
+    """Full names of what did not fit where it stands, numbered in the order they came."""
+
+    names: list[str] = field(default_factory=list)
+
+    def number(self, full: str) -> str:
+        """The number of a name; the same name keeps its number."""
+        if full not in self.names:
+            self.names.append(full)
+        return str(self.names.index(full) + 1)
+
+    def notes(self) -> list[Note]:
+        return [Note(str(number), name) for number, name in enumerate(self.names, start=1)]
+
+
+class Frame:
+    """Lays out the parts of one sheet, in mm."""
+
+    def __init__(self, paper: Paper, faces: Faces) -> None:
+        self.paper, self.faces = paper, faces
+        self.left, self.right = paper.margin, paper.width - paper.margin
+        self.inner = self.right - self.left
+        self.note_size = max(paper.least_note, 2.6 * paper.unit)
+        self.small = max(paper.least_label, 3.1 * paper.unit)
+
+    def text(self, x: float, y: float, text: str, size: float, weight: int = 400, colour: str = "ink",
+             anchor: str = "start") -> Text:  # fmt: skip
+        """One line of text on the baseline y."""
+        return Text(x, y, text, size, weight, colour, self.faces[weight].width(text, size), anchor)  # type: ignore[arg-type]
+
+    def lines(self, x: float, y: float, lines: Sequence[str], size: float, weight: int = 400, colour: str = "ink",
+              anchor: str = "start") -> list[Item]:  # fmt: skip
+        """Several lines, the first on the baseline y."""
+        return [self.text(x, y + place * size * LINE, line, size, weight, colour, anchor)
+                for place, line in enumerate(lines)]  # fmt: skip
+
+    def header(self, title: str, subtitle: str, stamp: str) -> tuple[list[Item], float]:
+        """Title, what it is beside it, when and whose at the right; and where the rest begins."""
+        face, size = self.faces[700], max(4.2, 7.0 * self.paper.unit)
+        rows = None
+        while rows is None or len(rows) > 2:
+            rows = wrap(title, face, size, self.inner)
+            size = size * 0.94 if rows is None or len(rows) > 2 else size
+            if size < self.paper.least_label:
+                rows, size = wrapped(title, face, self.paper.least_label, self.inner), self.paper.least_label
+                break
+        top = self.paper.margin + size * 0.82
+        items = self.lines(self.left, top, rows, size, 700)
+        y = top + (len(rows) - 1) * size * LINE
+        at = self.left + face.width(rows[-1], size) + 3.2 * self.paper.unit
+        stamp_width = self.faces[400].width(stamp, self.note_size) if stamp else 0.0
+        beside = self.faces[400].width(subtitle, self.small) <= self.right - stamp_width - 4.0 - at
+        if subtitle and beside:
+            items.append(self.text(at, y, subtitle, self.small, 400, "prints"))
+        if stamp and at + stamp_width < self.right and (beside or not subtitle):
+            items.append(self.text(self.right, y, stamp, self.note_size, 400, "prints", "end"))
+        if subtitle and not beside:
+            rows = wrapped(subtitle, self.faces[400], self.small, self.inner)
+            y += self.small * 1.5
+            items += self.lines(self.left, y, rows, self.small, 400, "prints")
+            y += (len(rows) - 1) * self.small * LINE
+        return items, y + 4.2 * self.paper.unit
+
+    def legend(self, groups: Iterable[CommandGroup], signs: str = "") -> tuple[list[Item], float]:
+        """Marks, inks and names of the groups, then other signs; placed from y = 0 down, with its height."""
+        groups = list({(g.name, g.ink, g.mark): g for g in groups}.values())
+        if not groups and not signs:
+            return [], 0.0
+        size, unit, face = self.note_size * 1.1, self.paper.unit, self.faces[500]
+        row = size * 1.7
+        items: list[Item] = [line_of(self.left, 0.0, self.right, 0.0, "paper-line", 0.25 * unit)]
+        x, y = self.left, size * 1.75
+        for group in groups:
+            needed = 8.0 * unit + face.width(group.name, size)
+            if x > self.left and x + needed > self.right:
+                x, y = self.left, y + row
+            middle = y - face.cap * size / 2
+            items += marks.mark(group.mark, x + 1.4 * unit, middle, 2.2 * unit, group.ink)
+            items.append(band(x + 3.2 * unit, middle, 3.8 * unit, 0.8 * unit, group.ink))
+            rows = wrapped(group.name, face, size, self.right - x - 8.0 * unit)
+            items += self.lines(x + 8.0 * unit, y, rows, size, 500)
+            y += (len(rows) - 1) * size * LINE
+            x += needed + 4.5 * unit
+        if signs:
+            wide = self.faces[400].width(signs, size)
+            if x > self.left and x + wide > self.right:
+                y += row
+            rows = wrapped(signs, self.faces[400], size, self.inner)
+            items += self.lines(self.right, y, rows, size, 400, "prints", "end")
+            y += (len(rows) - 1) * size * LINE
+        return items, y + size * 0.9
+
+    # Notes
+
+    def columns(self) -> int:
+        """How many notes stand beside each other."""
+        return max(1, min(3, int(self.inner / (self.note_size * 22))))
+
+    def set_notes(self, notes: Sequence[Note], most: float) -> tuple[list[SetNote], float, int]:
+        """Notes set in lines, the height that they take in balanced columns, and how many of them fit ``most`` mm."""
+        count = self.columns()
+        width, size = self.inner / count - 3.0 * self.paper.unit, self.note_size
+        head = min(width * 0.42, max((self.faces[700].width(one.head, size) for one in notes), default=0.0)) + 1.2
+        rows = [SetNote(one, tuple(wrapped(one.head, self.faces[700], size, head - 1.2)),
+                        tuple(wrapped(one.text, self.faces[400], size, width - head)), head) for one in notes]  # fmt: skip
+        for fitting in range(len(rows), 0, -1):
+            height = max(column[-1][0] for column in self._columns(rows[:fitting], count) if column)
+            if height <= most:
+                return rows[:fitting], height, fitting
+        return [], 0.0, 0
+
+    def _columns(self, rows: Sequence[SetNote], count: int) -> list[list[tuple[float, SetNote]]]:
+        """Notes in columns of like height, each with where it ends."""
+        step = self.note_size * LINE
+        heights = [row.lines * step + 0.35 * self.note_size for row in rows]
+        share = max(sum(heights) / count, max(heights, default=0.0))
+        while True:
+            columns: list[list[tuple[float, SetNote]]] = [[]]
+            for row, height in zip(rows, heights, strict=True):
+                end = columns[-1][-1][0] if columns[-1] else 0.0
+                if columns[-1] and end + height > share + 1e-6:
+                    columns.append([])
+                    end = 0.0
+                columns[-1].append((end + height, row))
+            if len(columns) <= count:
+                return columns
+            share += step
+
+    def draw_notes(self, top: float, rows: Sequence[SetNote]) -> list[Item]:
+        """Notes in columns from ``top`` down."""
+        count, size = self.columns(), self.note_size
+        items: list[Item] = []
+        for place, column in enumerate(self._columns(rows, count)):
+            x, y = self.left + place * self.inner / count, top
+            for end, row in column:
+                items += self.lines(x, y + size, row.head, size, 700)
+                items += self.lines(x + row.indent, y + size, row.text, size)
+                y = top + end
+        return items
+
+    def sheet(self, title: str, said: str, groups: Sequence[Group]) -> Drawing:
+        """The whole sheet, on its ground."""
+        ground = Group((Rect(0, 0, self.paper.width, self.paper.height, 1.0, fill="paper"),))
+        return Drawing(self.paper.width, self.paper.height, title, said, (ground, *groups))
+
+
+def wrapped(text: str, face: Face, size: float, width: float) -> list[str]:
+    """A text in lines that fit; a word that is wider than the line is broken where it must be. Nothing is left out."""
+    found = wrap(text, face, size, width)
+    if found is not None:
+        return found
+    lines: list[str] = []
+    for word in text.split():
+        if lines and face.width(f"{lines[-1]} {word}", size) <= width:
+            lines[-1] += f" {word}"
+            continue
+        lines.append("")
+        for letter in word:
+            if lines[-1] and face.width(lines[-1] + letter, size) > width:
+                lines.append("")
+            lines[-1] += letter
+    return lines or [""]
+
+
+def note_sheets(frame: Frame, title: str, subtitle: str, stamp: str, notes: Sequence[Note]) -> list[Drawing]:
+    """Sheets of nothing but notes, as many as it takes: the reasons of a card, or names that found no room on it."""
+    sheets: list[Drawing] = []
+    waiting = list(notes)
+    while waiting:
+        header, top = frame.header(title, subtitle, stamp)
+        rows, _, fitting = frame.set_notes(waiting, frame.paper.height - frame.paper.margin - top)
+        if not fitting:  # one note alone is taller than the sheet: it is better over the edge of the margin than lost
+            rows, _, fitting = frame.set_notes(waiting[:1], 1e9)
+        said = ". ".join(f"{row.note.head}: {row.note.text}" for row in rows)
+        sheets.append(frame.sheet(title, said, [Group((*header, *frame.draw_notes(top, rows)))]))
+        waiting = waiting[fitting:]
+    return sheets

@@ -1,0 +1,90 @@
+"""What a card is and shows, as a quiet list: a line for each thing with the key that changes it; a click does the same."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QFrame, QPushButton, QVBoxLayout
+
+from glimber.core.edits.cards import SHOWN
+from glimber.core.folio.folio import Card
+from glimber.ui.plain import Label
+
+KEYS = {
+    "title": "T",
+    "paper": "P",
+    "turn": "O",
+    "labels": "B",
+    "icons": "I",
+    "holds": "H",
+    "legend": "L",
+    "reasons": "R",
+}
+WORDS = {
+    "labels": "labels",
+    "icons": "icons",
+    "holds": "other gestures",
+    "legend": "legend",
+    "reasons": "reasons",
+}
+_TABLE = ("legend", "reasons")
+_USED = {"board": ("labels", "icons", "holds", *_TABLE), "grid": _TABLE, "branch": _TABLE, "strip": _TABLE}
+_PAPERS = {"index": "index card", "strip": "strip", "screen": "screen 1280 × 800", "large-screen": "screen 2560 × 1440"}
+
+
+class Options(QFrame):
+    """Lines of one card. ``wanted`` tells which of them is to be changed: title, paper, turn, or something shown."""
+
+    wanted = Signal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("panel")
+        self.setAccessibleName("Options of the card")
+        self._lines = QVBoxLayout(self)
+        self._lines.setContentsMargins(12, 12, 12, 12)
+        self._lines.setSpacing(2)
+        self.buttons: dict[str, QPushButton] = {}
+
+    def show_card(self, card: Card | None, own: bool, sheets: int) -> None:
+        """Lay out the lines of a card; ``own``: it has a file of its own."""
+        while self._lines.count():
+            widget = self._lines.takeAt(0).widget()
+            if widget is not None:
+                widget.setParent(None)
+                widget.deleteLater()
+        self.buttons.clear()
+        self.setVisible(card is not None)
+        if card is None:
+            return
+        self._head(f"{card.kind.capitalize()} card")
+        paper = _PAPERS.get(card.paper, card.paper)
+        self._line("title", f"title  {card.title}")
+        self._line("paper", f"paper  {paper}")
+        self._line("turn", "lying" if card.landscape else "upright")
+        self._head("Shows")
+        for what in SHOWN:
+            if what in _USED.get(card.kind, ()):
+                self._line(what, f"{'●' if what in card.shows else '○'}  {WORDS[what]}")
+        self._head("Made by hand" if own else "Made by itself")
+        if sheets > 1:
+            self._head(f"{sheets} sheets, PgUp PgDn")
+
+    def _head(self, text: str) -> None:
+        label = Label(text)
+        label.setProperty("role", "quiet")
+        label.setContentsMargins(4, 8, 0, 2)
+        label.setWordWrap(True)
+        self._lines.addWidget(label)
+
+    def _line(self, what: str, text: str) -> None:
+        button = QPushButton(f"{KEYS[what]}   {text}".replace("&", "&&"))
+        button.setProperty("role", "line")
+        button.setFlat(True)
+        button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        button.setAccessibleName(text)
+        button.setToolTip(f"{KEYS[what]} changes it")
+        button.clicked.connect(partial(self.wanted.emit, what))
+        self._lines.addWidget(button)
+        self.buttons[what] = button

@@ -1,0 +1,123 @@
+"""The shelf: thumbnails of all cards under headings, drawn one after the other so that no key waits for them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+
+from PySide6.QtCore import QSize, Qt, QTimer, Signal
+from PySide6.QtWidgets import QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+
+from glimber.core.cards.drawing import Drawing
+from glimber.core.cards.frame import CannotDraw
+from glimber.core.cards.shelf import Shelved
+from glimber.ui.draw import to_pixmap
+from glimber.ui.plain import Label
+
+WIDTH = 210
+THUMB = 169
+_MOST_HEIGHT = 150
+_ID = Qt.ItemDataRole.UserRole
+
+
+class Shelf(QListWidget):
+    """``chosen`` tells that another card is in front. ``draw`` gives the first sheet of a card, or raises CannotDraw."""
+
+    chosen = Signal()
+
+    def __init__(self, draw: Callable[[str], Drawing]) -> None:
+        super().__init__()
+        self._draw = draw
+        self.setAccessibleName("Shelf of cards")
+        self.setSpacing(2)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setVerticalScrollMode(QListWidget.ScrollMode.ScrollPerPixel)
+        self.currentItemChanged.connect(lambda *_: self.chosen.emit())
+        self._waiting: list[QListWidgetItem] = []
+        self._timer = QTimer(self)
+        self._timer.setInterval(0)
+        self._timer.timeout.connect(self._next_thumb)
+
+    def show_cards(self, cards: Mapping[str, Shelved], front: str | None) -> None:
+        """Lay the shelf anew with a card in front; the first where that one is not there."""
+        self.blockSignals(True)
+        self.clear()
+        heading = None
+        for id, shelved in cards.items():
+            if shelved.heading != heading:
+                heading = shelved.heading
+                head = QListWidgetItem(heading)
+                head.setFlags(Qt.ItemFlag.NoItemFlags)
+                head.setSizeHint(QSize(WIDTH - 24, 30))
+                self.addItem(head)
+            item = QListWidgetItem(shelved.card.title)
+            item.setData(_ID, id)
+            item.setSizeHint(QSize(WIDTH - 24, 30))
+            self.addItem(item)
+        rows = self._rows()
+        if rows:
+            self.setCurrentRow(rows.get(front or "", next(iter(rows.values()))))
+        self.blockSignals(False)
+        self._waiting = [item for row in rows.values() if (item := self.item(row)) is not None]
+
+    def start(self) -> None:
+        """Begin to draw the thumbnails."""
+        self._timer.start()
+
+    def _rows(self) -> dict[str, int]:
+        """Where each card is, in order."""
+        return {id: row for row in range(self.count()) if (id := self.item(row).data(_ID)) is not None}
+
+    def ids(self) -> list[str]:
+        """The cards in order."""
+        return list(self._rows())
+
+    def current_id(self) -> str | None:
+        """The card in front."""
+        item = self.currentItem()
+        found: str | None = item.data(_ID) if item is not None else None
+        return found
+
+    def put_in_front(self, id: str) -> None:
+        """Bring a card to the front, where it is there."""
+        row = self._rows().get(id)
+        if row is not None:
+            self.setCurrentRow(row)
+
+    def step(self, by: int) -> None:
+        """The next card, or one before."""
+        ids = self.ids()
+        if ids:
+            here = self.current_id()
+            self.put_in_front(ids[(ids.index(here) + by) % len(ids) if here in ids else 0])
+
+    def _next_thumb(self) -> None:
+        if not self._waiting:
+            self._timer.stop()
+            return
+        item = self._waiting.pop(0)
+        try:
+            drawing = self._draw(item.data(_ID))
+        except CannotDraw:
+            return
+        box = self._thumb(drawing, item.text())
+        item.setText("")
+        item.setSizeHint(box.minimumSize())
+        self.setItemWidget(item, box)
+
+    def _thumb(self, drawing: Drawing, title: str) -> QWidget:
+        box = QWidget()
+        layout = QVBoxLayout(box)
+        layout.setContentsMargins(2, 8, 2, 6)
+        layout.setSpacing(6)
+        picture, name = Label(), Label(title)
+        name.setWordWrap(True)
+        name.setFixedWidth(THUMB)
+        width = round(min(THUMB, _MOST_HEIGHT * drawing.width / drawing.height))
+        picture.setPixmap(to_pixmap(drawing, width, self.devicePixelRatioF()))
+        picture.setFixedSize(width, max(1, round(width * drawing.height / drawing.width)))
+        picture.setAccessibleName(drawing.title)
+        picture.setAccessibleDescription(drawing.description)
+        layout.addWidget(picture)
+        layout.addWidget(name)
+        box.setMinimumSize(THUMB + 8, picture.height() + name.heightForWidth(THUMB) + 22)
+        return box

@@ -1,0 +1,267 @@
+"""The shelf, and the kinds of cards: nothing over an edge or another text, nothing too small, nothing missing."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from dataclasses import replace
+from random import Random
+
+import pytest
+
+from glimber.core.cards.chosen import Known, chords_of, chosen, sequences_of
+from glimber.core.cards.drawing import Drawing, Group, Rect, Text
+from glimber.core.cards.frame import CannotDraw
+from glimber.core.cards.gridcard import grid_of
+from glimber.core.cards.paper import PAPERS_MM, paper_of
+from glimber.core.cards.printsheet import MARGIN, print_sheets
+from glimber.core.cards.shelf import KINDS, draw_card, shelf
+from glimber.core.folio.folio import Binding, Card, Command, Folio, Program
+from glimber.core.folio.folio import Group as CommandGroup
+from glimber.core.notation.keys import parse_trigger
+from glimber.store.cache.fonts import faces
+from tests.helpers import folio_of
+
+FACES = faces()
+WORDS = ("sounding", "contour", "buoy", "hachure", "graticule", "Hydrographische", "Untiefenbezeichnung", "a", "to", "sheet-list",
+         "Ναυτικός", "χάρτης", "Глубина", "мель", "航海", "図", "North/South", "x" * 30)  # fmt: skip
+KEYS = (*"abcdefghijklmnopqrstuvwxyz", *"1234567890", "F1", "F5", "F12", "Left", "Home", "PageUp", "Num4", ",", ";")
+HELD = ("", "Ctrl+", "Ctrl+Shift+", "Alt+", "Ctrl+Alt+", "Super+", "Ctrl+Alt+Shift+")
+INKS = (("tide", "ring"), ("moss", "bar"), ("clay", "wedge"), ("plum", "pair"), ("slate", "square"))
+
+
+def made(random: Random, count: int, sequences: int) -> Folio:
+    """A folio with a program of so many chords and sequences, with names of all sorts."""
+    groups = {f"g{n}": CommandGroup(f"g{n}", name(random, 2), *INKS[n]) for n in range(random.randint(0, 5))}
+    commands, bindings, used = dict[str, Command](), list[Binding](), set[str]()
+    for nth in range(count + sequences):
+        stem = "" if nth < count else random.choice(("Ctrl+K ", "g ", "Ctrl+K h ", "Ctrl+Alt+B Ctrl+X "))
+        trigger = stem + random.choice(HELD) + random.choice(KEYS)
+        if trigger in used:
+            continue
+        used.add(trigger)
+        slug = f"c{nth}"
+        label = name(random, 1) if random.random() < 0.3 else None
+        group = random.choice(list(groups)) if groups and random.random() < 0.8 else None
+        commands[slug] = Command(
+            slug, "wright", name(random, random.randint(1, 5)), label, group, careful=random.random() < 0.1
+        )
+        reason = name(random, 6) if random.random() < 0.3 else None
+        bindings.append(Binding(slug, parse_trigger(trigger), f"wright/{slug}", given_id=True, reason=reason))
+    program = Program("wright", name(random, random.randint(1, 3)), (), groups, commands, tuple(bindings))
+    return replace(folio_of(), programs={"wright": program}, layouts={}, cards={}, runs={})
+
+
+def name(random: Random, words: int) -> str:
+    return " ".join(random.choice(WORDS) for _ in range(words))
+
+
+def box(text: Text) -> tuple[float, float, float, float]:
+    # Capitals and the x-height are what must not touch: descenders may reach into the room below a line.
+    return text.box(0.72, 0.0)
+
+
+def assert_good(sheets: list[Drawing], card: Card) -> None:
+    """Every text within its tile and its sheet, over no other text, and not too small."""
+    paper = paper_of(card.paper, card.landscape)
+    for sheet in sheets:
+        texts: list[Text] = []
+        for group in sheet.groups:
+            own = [item for item in group.items if isinstance(item, Text)]
+            tile = group.items[0] if group.items else None
+            for text in own:
+                assert text.size >= min(paper.least_label, paper.least_note) - 1e-6, (card.kind, text)
+                if group.key and isinstance(tile, Rect) and card.kind != "branch":
+                    left, top, right, bottom = box(text)
+                    inside = left >= tile.x - 0.05 and right <= tile.x + tile.w + 0.05
+                    assert inside and top >= tile.y - 0.05 and bottom <= tile.y + tile.h + 0.05, (card, text)
+            if not group.angle:
+                texts += own
+        boxes = [(text, box(text)) for text in texts if text.text.strip()]
+        for text, (left, top, right, bottom) in boxes:
+            assert left >= -0.01 and top >= -0.01 and right <= sheet.width + 0.01 and bottom <= sheet.height + 0.01, (
+                card,
+                text,
+            )
+        boxes.sort(key=lambda one: one[1][1])
+        for at, (one, a) in enumerate(boxes):
+            for other, b in boxes[at + 1 :]:
+                if b[1] >= a[3] - 0.02:
+                    break
+                assert a[2] <= b[0] + 0.03 or b[2] <= a[0] + 0.03, (card.kind, card.paper, one, other)
+
+
+def assert_whole(folio: Folio, sheets: list[Drawing], card: Card, wanted: list[str]) -> None:
+    """Each binding is on the card once, and its whole name can be read: there, or at its number below."""
+    groups = [group for sheet in sheets for group in sheet.groups if group.key]
+    assert Counter(group.key for group in groups) == Counter(wanted)
+    loose = " ".join(text.text for sheet in sheets for group in sheet.groups if not group.key for text in items(group))
+    for group in groups:
+        command = folio.command_of(folio.bindings[group.key or ""])
+        assert command is not None and command.name in group.name
+        written = " ".join(text.text for text in items(group)).replace(" ", "")
+        label = (folio.bindings[group.key or ""].label or command.short).replace(" ", "")
+        assert label in written or (
+            re.search(r"\d", written) and command.name.replace(" ", "") in loose.replace(" ", "")
+        )
+
+
+def items(group: Group) -> list[Text]:
+    return [item for item in group.items if isinstance(item, Text)]
+
+
+def test_every_card_of_the_office_is_good_on_every_paper(office: Folio) -> None:
+    for shelved in shelf(office).values():
+        for paper in PAPERS_MM:
+            for landscape in (True, False):
+                card = replace(shelved.card, paper=paper, landscape=landscape)
+                if card.kind == "board" and paper == "strip":
+                    with pytest.raises(CannotDraw, match="cannot be read on strip"):
+                        draw_card(office, card, FACES)
+                    continue
+                if card.kind == "grid" and paper == "strip" and not landscape and card.program != "namewell":
+                    with pytest.raises(CannotDraw, match="too narrow"):
+                        draw_card(office, card, FACES)
+                    continue
+                sheets = draw_card(office, card, FACES, "Chart office, 25 Nov")
+                assert_good(sheets, card)
+                if card.kind == "board":
+                    keys = [group.key for sheet in sheets for group in sheet.groups if group.key]
+                    board = office.boards[card.board or ""]
+                    assert sorted(keys) == sorted([*board.by_id, *board.knob_ids])
+
+
+@pytest.mark.parametrize("seed", range(100))
+def test_whatever_is_in_a_program_is_on_its_cards_once(seed: int) -> None:
+    random = Random(seed)
+    folio = made(random, random.choice((1, 3, 9, 30, 90, 160)), random.choice((0, 1, 6, 25, 70)))
+    paper, landscape = (
+        random.choice(("A4", "A5", "A6", "index", "screen", "large-screen", "Letter")),
+        random.random() < 0.5,
+    )
+    shows = random.choice((("labels",), ("labels", "legend"), ("labels", "legend", "reasons")))
+    everything = chosen(folio, Card("", "", "grid", program="wright"))
+    for kind, found in (("grid", chords_of(everything)), ("branch", sequences_of(everything))):
+        card = Card(
+            "c", folio.programs["wright"].name, kind, program="wright", paper=paper, landscape=landscape, shows=shows
+        )  # type: ignore[arg-type]
+        if not found:
+            with pytest.raises(CannotDraw):
+                draw_card(folio, card, FACES)
+            continue
+        sheets = draw_card(folio, card, FACES, "Chart office, 25 Nov")
+        assert_good(sheets, card)
+        assert_whole(folio, sheets, card, [one[0].id for one in found])
+        assert len({sheet.title for sheet in sheets}) == len(sheets)
+
+
+@pytest.mark.parametrize("count", [4, 12, 13, 40, 41, 90])
+def test_a_table_fills_its_sheet(count: int) -> None:
+    folio = made(Random(3), count, 0)
+    card = next(one.card for one in shelf(folio).values() if one.card.kind == "grid")
+    (sheet, *_) = draw_card(folio, card, FACES, "")
+    tiles = [group.items[0] for group in sheet.groups if group.key]
+    caps = [
+        item for group in sheet.groups[1:] for item in group.items if isinstance(item, Rect) and item.fill == "tile"
+    ]
+    rects = [one for one in (*tiles, *caps) if isinstance(one, Rect)]
+    left, right = min(one.x for one in rects), max(one.x + one.w for one in rects)
+    top, bottom = min(one.y for one in rects), max(one.y + one.h for one in rects)
+    margin = paper_of(card.paper, card.landscape).margin
+    assert (right - left) * (bottom - top) >= 0.55 * (sheet.width - 2 * margin) * (sheet.height - 2 * margin)
+
+
+# The shelf
+
+
+def test_a_folio_has_cards_by_itself(office: Folio) -> None:
+    bare = replace(office, cards={})
+    found = shelf(bare)
+    assert [id for id in found if id.startswith("grid-")] == ["grid-everywhere", "grid-namewell", "grid-shoalwright"]
+    assert {id for id in found if id.startswith("branch-")} == {"branch-namewell", "branch-shoalwright"}
+    binding = {f"board-{b}-{layer.id}" for b, one in office.layouts.items() for layer in one.layers if layer.bindings}
+    assert {id for id in found if id.startswith("board-")} == binding
+    assert [id for id in found if id.startswith("strip-")] == ["strip-survey-line"] and not any(
+        one.own for one in found.values()
+    )
+    for shelved in found.values():
+        assert draw_card(bare, shelved.card, FACES)
+
+
+def test_what_has_a_file_is_not_there_twice(office: Folio) -> None:
+    found = shelf(office)
+    assert found["draw"].own and "board-split-42-draw" not in found and "board-pad-21-layers" in found
+    changed = replace(
+        office, cards={"grid-shoalwright": Card("grid-shoalwright", "All of it", "grid", program="shoalwright")}
+    )
+    assert shelf(changed)["grid-shoalwright"].own and shelf(changed)["grid-shoalwright"].card.title == "All of it"
+    assert [one.heading for one in found.values()] == sorted([one.heading for one in found.values()],
+                                                            key=[one.heading for one in found.values()].index)  # fmt: skip
+
+
+def test_an_empty_folio_has_none() -> None:
+    assert shelf(replace(folio_of(), programs={}, layouts={}, cards={}, runs={})) == {}
+
+
+@pytest.mark.parametrize("kind", ["facing", "poster"])
+def test_a_kind_that_cannot_be_drawn_says_so(office: Folio, kind: str) -> None:
+    with pytest.raises(CannotDraw, match=f"is a {kind} card; expected one of {', '.join(KINDS)}"):
+        draw_card(office, Card("x", "X", kind), FACES)  # type: ignore[arg-type]
+
+
+# Which bindings
+
+
+def test_the_desktops_chords_are_hatched_and_free_ones_are_empty() -> None:
+    grid = grid_of(folio_of(), Card("g", "G", "grid", program="shoalwright"))
+    assert grid.columns == (("Shift",), ("Ctrl", "Shift"))
+    assert [(row.key, sorted(row.cells)) for row in grid.rows] == [("S", [("Ctrl", "Shift")]), ("Num4", [("Shift",)])]
+    folio = folio_of({"programs/shoalwright.toml": 'format = "glimber-program/1"\nname = "Shoalwright"\n'
+                      '[commands.deep]\nname = "Deep"\nshortcut = "d"\n[commands.shore]\nname = "Shore"\nshortcut = "Super+S"\n',
+                      "layouts/split-42.toml": 'format = "glimber-layout/1"\nboard = "split-42"\n[[layers]]\nid = "base"\nname = "B"\n'})  # fmt: skip
+    rows = {row.key: row for row in grid_of(folio, Card("g", "G", "grid", program="shoalwright")).rows}
+    assert rows["D"].taken == {("Super",)} and rows["S"].taken == frozenset()
+
+
+@pytest.mark.parametrize(("card", "wanted"), [
+    (Card("", "", "grid", program="everywhere"), {"show-desktop"}),
+    (Card("", "", "grid", find="lead line"), {"lead-line"}),
+    (Card("", "", "grid", find="sounding s"), {"sounding-s", "add-sounding"}),
+    (Card("", "", "grid", groups=("survey",), program="shoalwright"), {"add-sounding", "sounding-s", "range-held", "range-d"}),
+    (Card("", "", "grid", board="split-42", layers=("draw",)), {"sounding-s", "range-held", "range-d"}),
+    (Card("", "", "grid", weakest=2), {"sounding-s", "lead-line"}),
+    (Card("", "", "grid", changed_since="2026-11-20"), {"range-d"}),
+    (Card("", "", "grid", program="nowhere"), set()),
+])  # fmt: skip
+def test_what_a_card_is_about(card: Card, wanted: set[str]) -> None:
+    known = Known(
+        {"sounding-s": 0.1, "lead-line": 0.2, "range-d": 0.3},
+        {"range-d": "2026-11-20T00:00:00.000Z", "lead-line": "2026-11-19T"},
+    )
+    assert {binding.id for binding, _ in chosen(folio_of(), card, known)} == wanted
+
+
+# Print sheets
+
+
+@pytest.mark.parametrize("per_page", [1, 2, 4, 9])
+@pytest.mark.parametrize("paper", ["A4", "Letter"])
+def test_print_sheets_have_every_card_once_within_the_margins(office: Folio, per_page: int, paper: str) -> None:
+    sheets = [sheet for one in shelf(office).values() for sheet in draw_card(office, one.card, FACES)]
+    pages = print_sheets(sheets, paper, per_page)
+    assert len(pages) == -(-len(sheets) // per_page)
+    grounds = [item for page in pages for group in page.groups for item in group.items
+               if isinstance(item, Rect) and item.fill == "paper"]  # fmt: skip
+    assert len(grounds) == len(sheets)
+    for ground, sheet in zip(grounds, sheets, strict=True):
+        assert ground.w <= sheet.width + 1e-6 and ground.w / ground.h == pytest.approx(sheet.width / sheet.height)
+        assert ground.x >= MARGIN - 1e-6 and ground.y >= MARGIN - 1e-6
+    for page in pages:
+        assert sorted((page.width, page.height)) == list(PAPERS_MM[paper])
+
+
+def test_what_fits_is_printed_in_its_true_size(office: Folio) -> None:
+    card = replace(shelf(office)["draw"].card, paper="A6")
+    sheets = draw_card(office, card, FACES)
+    ground = print_sheets(sheets[:1], "A4", 2)[0].groups[0].items[0]
+    assert isinstance(ground, Rect) and (ground.w, ground.h) == pytest.approx((sheets[0].width, sheets[0].height))
