@@ -78,7 +78,7 @@ def _paint_text(painter: QPainter, item: shapes.Text) -> None:
     painter.translate(left, item.y)
     # Font sizes are whole pixels: text is set large and scaled, so that a size in mm comes out exactly.
     painter.scale(item.size / _TEXT_PX, item.size / _TEXT_PX)
-    painter.setFont(font(_TEXT_PX, item.weight))
+    painter.setFont(font(_TEXT_PX, item.weight, tabular=False))
     painter.setPen(QColor(PAPER[item.colour]))
     painter.drawText(QPointF(0, 0), item.text)
     painter.restore()

@@ -6,8 +6,10 @@ import io
 import os
 from collections.abc import Sequence
 from pathlib import Path
+from typing import Final
 
 from pypdf import PdfReader, PdfWriter
+from pypdf.generic import RectangleObject
 from PySide6.QtCore import QBuffer, QByteArray, QMarginsF, QSizeF
 from PySide6.QtGui import QGuiApplication, QPageLayout, QPageSize, QPainter, QPdfWriter
 
@@ -16,7 +18,8 @@ from glimber.store.files import write_atomically
 from glimber.ui.draw import paint
 from glimber.ui.type import load_fonts
 
-_DOTS: int = 1200
+_DOTS: Final = 1200
+_PT_PER_MM: Final = 72 / 25.4
 
 
 def write_pdf(sheets: Sequence[Drawing], to: Path) -> None:
@@ -49,13 +52,17 @@ def pdf_bytes(sheets: Sequence[Drawing]) -> bytes:
             painter.begin(writer)
         paint(painter, sheet, _DOTS / 25.4)
     painter.end()
-    return _with_bookmarks(bytes(data.data()), [sheet.title for sheet in sheets])
+    return _finished(bytes(data.data()), sheets)
 
 
-def _with_bookmarks(data: bytes, titles: Sequence[str]) -> bytes:
+def _finished(data: bytes, sheets: Sequence[Drawing]) -> bytes:
+    """Bookmarks by title, and pages exactly as large as their drawings: Qt's are whole points."""
     writer = PdfWriter(clone_from=PdfReader(io.BytesIO(data)))
-    for page, title in enumerate(titles):
-        writer.add_outline_item(title=title, page_number=page)
+    for number, (page, sheet) in enumerate(zip(writer.pages, sheets, strict=True)):
+        top = float(page.mediabox.top)
+        box = RectangleObject((0, top - sheet.height * _PT_PER_MM, sheet.width * _PT_PER_MM, top))
+        page.mediabox = page.cropbox = page.trimbox = page.bleedbox = page.artbox = box
+        writer.add_outline_item(title=sheet.title, page_number=number)
     out = io.BytesIO()
     writer.write(out)
     return out.getvalue()

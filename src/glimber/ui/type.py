@@ -18,13 +18,17 @@ def load_fonts() -> tuple[int, ...]:
 
 
 @cache
-def font(size: int = BODY, weight: int = 400) -> QFont:
-    """Manrope of a size in px with tabular figures; one object for each, so it must not be changed."""
+def font(size: int = BODY, weight: int = 400, tabular: bool = True) -> QFont:
+    """Manrope of a size in px; one object for each, so it must not be changed.
+
+    ``tabular``: figures of one width. Drawings do without, and without ligatures: they are measured by their characters, and a
+    PDF only knows the characters of the plain signs.
+    """
     chosen = QFont(FAMILY)
     chosen.setPixelSize(size)
     chosen.setWeight(QFont.Weight(weight))
     chosen.setHintingPreference(QFont.HintingPreference.PreferNoHinting)
-    chosen.setFeature(QFont.Tag("tnum"), 1)
+    chosen.setFeature(QFont.Tag("tnum" if tabular else "liga"), 1 if tabular else 0)
     return chosen
 
 

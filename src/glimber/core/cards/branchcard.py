@@ -22,6 +22,8 @@ _GAP: Final = 3.0
 """mm between a chip and the next at least."""
 _LABEL: Final = 7.5
 """Room for a label at least, in sizes of its type."""
+_SEE: Final = 3.6
+"""Room for the number of a note, in sizes of its type."""
 _LEAF: Final = 2.0
 """Least height of a leaf, in sizes of its type."""
 
@@ -86,6 +88,10 @@ class _Branches:
 
     def draw(self, trees: Series[Node]) -> list[Drawing]:
         frame, sheets, waiting, left = self.frame, list[Drawing](), list[Note](), list(trees)
+        if max(self._least_width(tree) for tree in trees) - (_LABEL - _SEE) * self.least > frame.inner:
+            raise CannotDraw(
+                f"{self.card.title}: {self.paper.name} is too narrow for its longest sequence; turn it or choose another"
+            )
         header, top = frame.header(self.card.title, self.subtitle, self.stamp)
         while left:
             entries = [entry for tree in left for entry in _entries(tree)]
