@@ -133,7 +133,8 @@ def test_control_characters_do_nothing_to_a_terminal_or_a_drawing(folder: Path, 
     for arguments in (["weigh", str(folder)], ["check", str(folder)], ["plan", str(folder)]):
         shown = CliRunner().invoke(app, arguments).stdout
         assert not any(
-            (ord(letter) < 32 and letter != "\n") or 0x7F <= ord(letter) < 0xA0 or letter == "\u202e" for letter in shown
+            (ord(letter) < 32 and letter != "\n") or 0x7F <= ord(letter) < 0xA0 or letter == "\u202e"
+            for letter in shown
         )
     to = tmp_path / "draw.svg"
     assert CliRunner().invoke(app, ["card", str(folder), "draw", "--to", str(to)]).exit_code == 0

@@ -73,7 +73,9 @@ def test_walking_layers_boards_and_gestures(room: Any, hands: Any, settle: Calla
 def test_the_through_view_tells_a_screen_reader_its_rows(room: Any) -> None:
     assert room.through.rows_said() == ["tap: Base s, Draw Add sounding", "hold: Draw Depth range"]
     said = room.through.accessibleDescription()
-    assert said.startswith("Add sounding, sends Ctrl+Shift+S. S as in sounding. tap: Base s") and said.endswith("Depth range")
+    assert said.startswith("Add sounding, sends Ctrl+Shift+S. S as in sounding. tap: Base s") and said.endswith(
+        "Depth range"
+    )
     for key, row in (("KeyA", "tap: Base a, Draw dead"), ("KeyF", "tap: Base f, Draw as below")):
         room.desk.move_to(Place("split-42", "draw", key))
         assert room.through.rows_said() == [row]

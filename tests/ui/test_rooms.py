@@ -223,7 +223,9 @@ def test_a_screen_reader_is_given_the_rows_of_the_ledger(folder: Path, open_room
     assert all(row.name in words for row, words in zip(room.ledger.rows, said, strict=True))
 
 
-def test_the_ledger_walks_to_its_ends_and_letters_are_actions(folder: Path, open_room: Callable[..., Any], qtbot: Any) -> None:
+def test_the_ledger_walks_to_its_ends_and_letters_are_actions(
+    folder: Path, open_room: Callable[..., Any], qtbot: Any
+) -> None:
     room = open_room(folder, "weigh").room("weigh")
     seen: list[str] = []
     room.ledger.chosen.connect(seen.append)

@@ -28,6 +28,10 @@ def main() -> None:
 def _run(arguments: list[str]) -> int:
     if not arguments or (len(arguments) == 1 and not arguments[0].startswith("-") and _is_folder(arguments[0])):
         return open_window(Path(arguments[0]) if arguments else None)
+    if arguments[0] == "up":
+        from glimber.cli.up import up
+
+        return up(arguments[1:])
     from glimber.cli.commands import app
     from glimber.store.system.logs import keep_log
 

@@ -127,3 +127,17 @@ def cards(
         return
     for path in paths:
         put(str(path))
+
+
+def up(
+    card: Annotated[
+        str, typer.Argument(metavar="CARD", help="The card's id: its file's name in cards/, or the shelf's.")
+    ],
+) -> None:
+    """Put a card up over the desktop in the running Glimber, or take it down.
+
+    Example: glimber up grid-shoalwright
+    """
+    from glimber.cli.up import up as ask
+
+    raise typer.Exit(ask([card]))

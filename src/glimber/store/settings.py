@@ -24,6 +24,8 @@ class UserSettings:
     window: str = ""
     """Where the window was, as ``x,y,width,height`` in px, and ``max`` behind it when it filled the screen."""
 
+    up: str = ""
+    """Where cards were put up over the desktop, by id, as JSON."""
     servers: str = ""
     """Database servers, without passwords and with a space between, that were confirmed as places for practice."""
 

@@ -150,8 +150,12 @@ def test_a_layers_key_that_is_held_costs_its_hand_in_full_or_in_part() -> None:
 
 def test_a_layer_in_a_held_layer_costs_both_holds() -> None:
     """Draw is held with the right index key, a layer in it with the right middle one: both stay down for the strike."""
-    base = 'id = "base"\nname = "Base"\n[layers.keys]\nKeyJ = { tap = "j", hold = { enters = "draw", mode = "while" } }\n'
-    draw = 'id = "draw"\nname = "Draw"\n[layers.keys]\nKeyF = "x"\nKeyK = { hold = { enters = "deep", mode = "MODE" } }\n'
+    base = (
+        'id = "base"\nname = "Base"\n[layers.keys]\nKeyJ = { tap = "j", hold = { enters = "draw", mode = "while" } }\n'
+    )
+    draw = (
+        'id = "draw"\nname = "Draw"\n[layers.keys]\nKeyF = "x"\nKeyK = { hold = { enters = "deep", mode = "MODE" } }\n'
+    )
     deep = 'id = "deep"\nname = "Deep"\n[layers.keys]\nKeyF = "y"\n'
     found = {}
     for mode in ("while", "once"):

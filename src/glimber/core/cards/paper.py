@@ -29,7 +29,7 @@ class Paper:
     @property
     def unit(self) -> float:
         """How large things are drawn: 1 on A5 and larger across, less on what is smaller."""
-        return min(1.35, min(self.width, self.height * 1.42) / 210.0)
+        return max(0.45, min(1.35, min(self.width, self.height * 1.42) / 210.0))
 
     @property
     def margin(self) -> float:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
@@ -24,8 +25,12 @@ from glimber.ui.cards.options import KEYS, Options
 from glimber.ui.cards.sheet import Sheet
 from glimber.ui.cards.shelf import WIDTH, Shelf
 from glimber.ui.host import Choice, Host
+from glimber.ui.late import Late
 from glimber.ui.room import Room
 from glimber.ui.session import Session, later
+
+if TYPE_CHECKING:
+    from glimber.ui.cards.up import CardsUp
 
 _PAPERS = {"index": "index card, 127 × 76 mm", "strip": "along an edge, 297 × 30 mm", "screen": "1280 × 800 pixels",
            "large-screen": "2560 × 1440 pixels"}  # fmt: skip
@@ -43,6 +48,7 @@ class CardsRoom(Room):
         self.sheet = Sheet()
         self._sheets: list[Drawing] = []
         self._at = 0
+        self._shown: str | None = None
         side = QFrame()
         side.setObjectName("side")
         side.setFixedWidth(WIDTH)
@@ -67,6 +73,7 @@ class CardsRoom(Room):
         layout.addWidget(side)
         layout.addWidget(self.sheet, 1)
         layout.addWidget(right_box)
+        self.up = Late(self._make_up)
         self.sheet.first_painted.connect(lambda: later(self.shelf.start))
         self.refresh()
 
@@ -91,6 +98,7 @@ class CardsRoom(Room):
             act("sheet-next", "Next sheet of the card", ("PageDown",), lambda: self.turn_to(self._at + 1), when=several),
             act("sheet-before", "Sheet before", ("PageUp",), lambda: self.turn_to(self._at - 1), when=several),
             act("write", "Write the card to a file", ("e",), self.write_file, "write to file", "E"),
+            act("up", "Put the card up over the desktop, or take it down", ("u",), self.put_up, "put up", "U"),
             act("write-all", "Write all cards into one PDF", ("Shift+E",), self.write_all),
             act("copy", "Copy the card as a picture", ("Ctrl+C",), self.copy_picture, "copy"),
             act("forget", "Back to how the card is by itself", ("Delete",), self.forget, when=self._is_own),
@@ -140,6 +148,15 @@ class CardsRoom(Room):
         """The first sheet of a card. Raises CannotDraw."""
         return self.sheets_of(id)[0]
 
+    def _make_up(self) -> CardsUp:
+        from glimber.ui.cards.up import CardsUp
+
+        return CardsUp(self.session, self._drawing_named, lambda: list(shelf(self.session.folio)))
+
+    def _drawing_named(self, id: str) -> Drawing:
+        """The first sheet of a card. Raises KeyError for one that is not there, CannotDraw."""
+        return self.sheets_of(id)[0]
+
     def _known(self) -> Known:
         """What practice says, as far as it has been weighed."""
         ledger = self.session.ledger
@@ -163,8 +180,10 @@ class CardsRoom(Room):
                 message = str(error)
         self.write.setEnabled(bool(self._sheets))
         self.options.show_card(self.card(), id in self.session.folio.cards, len(self._sheets))
-        self._at = 0
-        self.sheet.show_drawing(self._sheets[0] if self._sheets else None, message)
+        # The same card drawn again stays at the sheet that was in front.
+        self._at = min(self._at, len(self._sheets) - 1) if id == self._shown and self._sheets else 0
+        self._shown = id
+        self.sheet.show_drawing(self._sheets[self._at] if self._sheets else None, message)
         self.host.show_numbers()
 
     def turn_to(self, at: int) -> None:
@@ -209,6 +228,19 @@ class CardsRoom(Room):
             self.session.told.emit(str(error))
 
     # Out of the room
+
+    def put_up(self) -> None:
+        """The card in front over the desktop, or no longer."""
+        id = self._current()
+        if id is not None and self.sheet.drawing is not None:
+            self.session.told.emit(f"{self.up().toggle(id)}. The same from anywhere: glimber up {id}")
+
+    def complete(self) -> None:
+        self.up().listen()
+
+    def close_down(self) -> None:
+        if self.up.made is not None:
+            self.up.made.close_all()
 
     def copy_picture(self) -> None:
         """The sheet in front, on the clipboard as a picture and as a drawing."""

@@ -1,0 +1,206 @@
+"""A card over the desktop: no frame, on top, as opaque as wished, letting clicks through or not, where it was last time."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from dataclasses import asdict, dataclass, replace
+from typing import Final
+
+from PySide6.QtCore import QPoint, QRect, QSize, Qt, QTimer
+from PySide6.QtGui import (
+    QCloseEvent,
+    QGuiApplication,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPixmap,
+    QWheelEvent,
+)
+from PySide6.QtWidgets import QWidget
+
+from glimber.core.cards.drawing import Drawing
+from glimber.store.settings import load_settings, remember
+from glimber.ui.draw import to_pixmap
+
+STEP: Final = 1.1
+NARROWEST: Final = 160
+FAINTEST: Final = 0.2
+ABOVE_MS: Final = 700
+_SHARE: Final = 0.5
+
+
+@dataclass(frozen=True)
+class Place:
+    """Where a card is up, in px of its screen, and how."""
+
+    x: int = -1
+    y: int = -1
+    width: int = 0
+    opacity: float = 0.92
+    through: bool = False
+
+
+def place_of(card: str) -> Place:
+    """Where a card was last; what cannot be read is as if it were not known."""
+    try:
+        kept = json.loads(load_settings().up or "{}").get(card, {})
+        return replace(
+            Place(),
+            **{name: kept[name] for name in asdict(Place()) if type(kept.get(name)) is type(asdict(Place())[name])},
+        )
+    except (ValueError, AttributeError, TypeError):
+        return Place()
+
+
+def keep_place(card: str, place: Place) -> None:
+    """Remember where a card is up."""
+    try:
+        kept = json.loads(load_settings().up or "{}")
+    except ValueError:
+        kept = {}
+    remember(up=json.dumps({**(kept if isinstance(kept, dict) else {}), card: asdict(place)}))
+
+
+def keeps_on_top() -> bool:
+    """Whether this platform lets a window stay above others."""
+    return not QGuiApplication.platformName().startswith("wayland")
+
+
+class PutUp(QWidget):
+    """One card that is up. Drag moves it, the wheel sizes it, with Ctrl makes it fainter; C lets clicks through, Esc takes it
+    down. ``gone`` is called when it is taken down."""
+
+    def __init__(self, card: str, drawing: Drawing, gone: Callable[[str], None]) -> None:
+        super().__init__(None, self._flags(place_of(card).through))
+        self.card, self.drawing, self._gone = card, drawing, gone
+        self.place = place_of(card)
+        self._pixmap: QPixmap | None = None
+        self._held: QPoint | None = None
+        self.setAttribute(Qt.WidgetAttribute.WA_TranslucentBackground)
+        self.setAttribute(Qt.WidgetAttribute.WA_ShowWithoutActivating)
+        self.setWindowTitle(f"{drawing.title} — Glimber")
+        self.setAccessibleName(drawing.title)
+        self.setAccessibleDescription(drawing.description)
+        self.setWindowOpacity(self.place.opacity)
+        self._put()
+        self._above = QTimer(self)
+        self._above.setInterval(ABOVE_MS)
+        self._above.timeout.connect(self.raise_)
+        self._stay_above()
+
+    def _stay_above(self) -> None:
+        """The window manager keeps a window on top, but not one that goes past it."""
+        if self.place.through:
+            self._above.start()
+        else:
+            self._above.stop()
+
+    @staticmethod
+    def _flags(through: bool) -> Qt.WindowType:
+        """What lets clicks through goes past the window manager: the frame that it gives every window would take them."""
+        flags = Qt.WindowType.Window
+        if keeps_on_top():
+            flags = Qt.WindowType.Tool | Qt.WindowType.FramelessWindowHint | Qt.WindowType.WindowStaysOnTopHint
+        if through:
+            flags |= Qt.WindowType.WindowTransparentForInput | Qt.WindowType.X11BypassWindowManagerHint
+        return flags
+
+    def _put(self) -> None:
+        """To its place, or the middle of the screen the first time; never outside all screens."""
+        screen = QGuiApplication.primaryScreen().availableGeometry()
+        width = self.place.width or round(min(screen.width() * _SHARE, screen.height() * 0.8 * self._proportion()))
+        size = self._size(width)
+        at = QRect(QPoint(self.place.x, self.place.y), size)
+        if self.place.width == 0 or not any(
+            one.availableGeometry().intersects(at) for one in QGuiApplication.screens()
+        ):
+            at.moveCenter(screen.center())
+        self.setGeometry(at)
+
+    def _proportion(self) -> float:
+        return self.drawing.width / self.drawing.height
+
+    def _size(self, width: int) -> QSize:
+        width = max(NARROWEST, width)
+        return QSize(width, max(1, round(width / self._proportion())))
+
+    def show_drawing(self, drawing: Drawing) -> None:
+        """The folio changed: the same card as it is now."""
+        self.drawing, self._pixmap = drawing, None
+        self.resize(self._size(self.width()))
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        if self._pixmap is None or round(self._pixmap.deviceIndependentSize().width()) != self.width():
+            self._pixmap = to_pixmap(self.drawing, self.width(), self.devicePixelRatioF())
+        QPainter(self).drawPixmap(0, 0, self._pixmap)
+
+    # Hands
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._held = event.globalPosition().toPoint() - self.pos()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._held is not None:
+            self.move(event.globalPosition().toPoint() - self._held)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self._held = None
+        self._keep()
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        up = event.angleDelta().y() > 0
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.fade(0.06 if up else -0.06)
+        else:
+            self.grow(STEP if up else 1 / STEP)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key = event.key()
+        if key == Qt.Key.Key_Escape:
+            self.close()
+        elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal, Qt.Key.Key_Minus):
+            self.grow(1 / STEP if key == Qt.Key.Key_Minus else STEP)
+        elif key in (Qt.Key.Key_BracketLeft, Qt.Key.Key_BracketRight):
+            self.fade(-0.06 if key == Qt.Key.Key_BracketLeft else 0.06)
+        elif key == Qt.Key.Key_C:
+            self.let_through(not self.place.through)
+        else:
+            super().keyPressEvent(event)
+
+    def grow(self, by: float) -> None:
+        """Larger or smaller about its middle."""
+        middle = self.geometry().center()
+        at = QRect(QPoint(), self._size(min(6000, round(self.width() * by))))
+        at.moveCenter(middle)
+        self.setGeometry(at)
+        self._keep()
+
+    def fade(self, by: float) -> None:
+        """More or less opaque."""
+        self.place = replace(self.place, opacity=round(min(1.0, max(FAINTEST, self.place.opacity + by)), 2))
+        self.setWindowOpacity(self.place.opacity)
+        self._keep()
+
+    def let_through(self, through: bool) -> None:
+        """Whether clicks go to what is below; it can only be taken down by its command then."""
+        self.place = replace(self.place, through=through)
+        at = self.geometry()
+        self.setWindowFlags(self._flags(through))
+        self.setGeometry(at)
+        self.show()
+        self.raise_()
+        self._stay_above()
+        self._keep()
+
+    def _keep(self) -> None:
+        at = self.geometry()
+        self.place = replace(self.place, x=at.x(), y=at.y(), width=at.width())
+        keep_place(self.card, self.place)
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        self._keep()
+        self._gone(self.card)
+        super().closeEvent(event)

@@ -1,0 +1,99 @@
+"""Cards that are up over the desktop, and who may ask for one: a room's key, or ``glimber up`` in another process."""
+
+from __future__ import annotations
+
+import contextlib
+import socket
+from collections.abc import Callable
+
+from PySide6.QtCore import QObject, QSocketNotifier
+
+from glimber.core.cards.drawing import Drawing
+from glimber.core.cards.frame import CannotDraw
+from glimber.core.notation.nearest import did_you_mean
+from glimber.store.system.upsocket import LONGEST, is_own, listen, socket_path
+from glimber.ui.cards.putup import PutUp, keeps_on_top
+from glimber.ui.session import Session
+
+Draw = Callable[[str], Drawing]
+
+
+class CardsUp(QObject):
+    """Puts cards up and takes them down. ``draw`` gives a card's first sheet: KeyError for one that is not there, CannotDraw."""
+
+    def __init__(self, session: Session, draw: Draw, ids: Callable[[], list[str]]) -> None:
+        super().__init__(session)
+        self._draw, self._ids = draw, ids
+        self.up: dict[str, PutUp] = {}
+        session.folio_changed.connect(self._draw_again)
+        self._ours: socket.socket | None = None
+        self._notifier: QSocketNotifier | None = None
+
+    def toggle(self, card: str) -> str:
+        """Put a card up, or take it down; what was done. Raises KeyError, CannotDraw."""
+        there = self.up.get(card)
+        if there is not None:
+            there.close()
+            return f"{card} is taken down"
+        window = PutUp(card, self._draw(card), self._gone)
+        self.up[card] = window
+        window.show()
+        window.raise_()
+        if not keeps_on_top():
+            return f"{card} is up in an ordinary window: this desktop lets none stay on top"
+        return f"{card} is up"
+
+    def _gone(self, card: str) -> None:
+        window = self.up.pop(card, None)
+        if window is not None:
+            window.deleteLater()
+
+    def _draw_again(self) -> None:
+        for card, window in list(self.up.items()):
+            try:
+                window.show_drawing(self._draw(card))
+            except (KeyError, CannotDraw):
+                window.close()
+
+    # Asked by another process
+
+    def listen(self) -> None:
+        """From now on ``glimber up`` is heard, unless another Glimber hears it already."""
+        if self._ours is not None:
+            return
+        self._ours = listen()
+        if self._ours is not None:
+            self._notifier = QSocketNotifier(self._ours.fileno(), QSocketNotifier.Type.Read, self)
+            self._notifier.activated.connect(self._asked)
+
+    def _asked(self) -> None:
+        assert self._ours is not None
+        with contextlib.suppress(OSError):
+            end, _ = self._ours.accept()
+            with end:
+                end.settimeout(0.5)
+                if is_own(end):
+                    end.sendall(f"{self._answer(end.recv(LONGEST).decode('utf-8', 'replace').strip())}\n".encode())
+
+    def _answer(self, card: str) -> str:
+        try:
+            return f"ok {self.toggle(card)}"
+        except KeyError:
+            ids = self._ids()
+            return (
+                f"no {card} is not a card of the open folio{did_you_mean(card, ids)}; it has {', '.join(ids) or 'none'}"
+            )
+        except CannotDraw as error:
+            return f"no {error}"
+
+    def close_all(self) -> None:
+        """The window closes: nothing stays up, nobody is heard."""
+        for window in list(self.up.values()):
+            window.close()
+        if self._notifier is not None:
+            self._notifier.setEnabled(False)
+        if self._ours is not None:
+            self._ours.close()
+            self._ours = None
+            with contextlib.suppress(OSError):
+                socket_path().unlink()

@@ -1,0 +1,248 @@
+"""The Cards room used as a person would: cards by themselves, changed, undone, written, and put up over the desktop."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from pathlib import Path
+from statistics import median
+from typing import Any
+
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QGuiApplication
+from PySide6.QtWidgets import QPushButton
+
+from glimber.store.toml.reading import open_folio
+from glimber.store.toml.writing import new_folio
+from glimber.ui.cards.putup import FAINTEST, NARROWEST, place_of
+from tests.helpers import write_folio
+
+PAGE = """<h1>Shoalwright</h1><h2>Survey</h2><table><tr><th>Command</th><th>Shortcut</th></tr>
+<tr><td>Add sounding</td><td><kbd>Ctrl</kbd>+<kbd>Shift</kbd>+<kbd>S</kbd></td></tr>
+<tr><td>Depth range</td><td><kbd>Ctrl</kbd>+<kbd>D</kbd></td></tr><tr><td>Tide table</td><td><kbd>F6</kbd></td></tr></table>"""
+
+
+@pytest.fixture
+def folder(tmp_path: Path) -> Path:
+    return write_folio(tmp_path / "small")
+
+
+def ids(room: Any) -> list[str]:
+    found: list[str] = room.shelf.ids()
+    return found
+
+
+def test_a_page_read_into_an_empty_folio_is_a_card(
+    tmp_path: Path, open_room: Callable[..., Any], hands: Any, settle: Callable[..., None]
+) -> None:
+    """Read, taken, Ctrl+3: a finished sheet; its paper changed, undone; written as PDF."""
+    folder = tmp_path / "mine"
+    new_folio(folder, "Mine", "split-42")
+    (tmp_path / "keys.html").write_text(PAGE)
+    done = subprocess.run([sys.executable, "-m", "glimber", "read", str(tmp_path / "keys.html"), "--program", "Shoalwright", "--into",
+                           str(folder)], check=False)  # fmt: skip
+    assert done.returncode == 0
+    window = open_room(folder, "gather")
+    hands.strike("+Control_L", 0.02, "+3", 0.02, "-3", "-Control_L")
+    settle(lambda: window.current == "cards")
+    room = window.room("cards")
+    assert ids(room) == ["grid-shoalwright"] and room.sheet.drawing.title == "Shoalwright"
+    assert not list((folder / "cards").glob("*.toml"))
+    width = room.sheet.drawing.width
+    hands.tap("o")
+    settle(lambda: room.sheet.drawing.width != width)
+    settle(lambda: (folder / "cards" / "grid-shoalwright.toml").exists())
+    hands.strike("+Control_L", 0.02, "+z", 0.02, "-z", "-Control_L")
+    settle(lambda: room.sheet.drawing.width == width)
+    settle(lambda: not (folder / "cards" / "grid-shoalwright.toml").exists())
+    room.write_to(tmp_path / "grid.pdf")
+    assert (tmp_path / "grid.pdf").read_bytes().startswith(b"%PDF")
+
+
+def test_what_a_card_shows_is_changed_by_keys_and_by_hand(
+    folder: Path, open_room: Callable[..., Any], hands: Any, settle: Callable[..., None], qtbot: Any
+) -> None:
+    window = open_room(folder, "cards")
+    room = window.room("cards")
+    room.show_card("board-split-42-draw")
+    settle(room.shelf.hasFocus)
+    hands.tap("r")
+    settle(lambda: "reasons" in room.card().shows)
+    qtbot.mouseClick(room.options.buttons["legend"], Qt.MouseButton.LeftButton)
+    settle(lambda: "legend" not in room.card().shows)
+    settle(lambda: (folder / "cards" / "board-split-42-draw.toml").exists())
+    assert open_folio(folder).folio.cards["board-split-42-draw"].shows == ("labels", "holds", "reasons")
+    told: list[str] = []
+    window.session.told.connect(told.append)
+    hands.tap("b")
+    settle(lambda: bool(told))
+    assert told == ["a card shows labels or icons, or both"]
+    hands.tap("Delete")
+    settle(lambda: "legend" in room.card().shows and not room.session.folio.cards)
+
+
+def test_sheets_of_a_card_are_turned(
+    folder: Path, open_room: Callable[..., Any], hands: Any, settle: Callable[..., None]
+) -> None:
+    (folder / "cards").mkdir()
+    (folder / "cards" / "tiny.toml").write_text(
+        'format = "glimber-card/1"\ntitle = "Tiny"\nkind = "board"\nboard = "split-42"\nlayers = ["draw"]\npaper = "index"\n'
+        'landscape = false\nshows = ["labels", "holds", "reasons"]\n'
+    )
+    room = open_room(folder, "cards").room("cards")
+    room.show_card("tiny")
+    settle(room.shelf.hasFocus)
+    first = room.sheet.drawing.title
+    assert first.endswith("(1 of 3)") or first.endswith("(1 of 2)")
+    hands.tap("Next")
+    settle(lambda: room.sheet.drawing.title != first)
+    hands.tap("Prior")
+    settle(lambda: room.sheet.drawing.title == first)
+
+
+def test_a_card_is_copied_as_picture_and_drawing(
+    folder: Path, open_room: Callable[..., Any], hands: Any, settle: Callable[..., None]
+) -> None:
+    room = open_room(folder, "cards").room("cards")
+    room.copy_picture()
+    data = QGuiApplication.clipboard().mimeData()
+    assert data.hasImage() and bytes(data.data("image/svg+xml").data()).startswith(b"<svg")
+
+
+def test_all_cards_are_written_into_one_pdf(folder: Path, open_room: Callable[..., Any], tmp_path: Path) -> None:
+    from pypdf import PdfReader
+
+    room = open_room(folder, "cards").room("cards")
+    room.write_all_to(tmp_path / "all.pdf")
+    pdf = PdfReader(tmp_path / "all.pdf")
+    assert len(pdf.pages) == len(ids(room)) == len(pdf.outline)
+    for page, id in zip(pdf.pages, ids(room), strict=True):
+        drawing = room.drawing_of(id)
+        size = [float(one) * 25.4 / 72 for one in (page.mediabox.width, page.mediabox.height)]
+        assert size == pytest.approx([drawing.width, drawing.height], abs=0.1)
+    assert "Depth range" in "".join(page.extract_text() for page in pdf.pages).replace("\t", " ")
+
+
+# Up over the desktop
+
+
+def up(card: str) -> subprocess.Popen[str]:
+    return subprocess.Popen(
+        [sys.executable, "-m", "glimber", "up", card], stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True
+    )
+
+
+def asked(settle: Callable[..., None], card: str) -> tuple[int, str]:
+    process = up(card)
+    settle(lambda: process.poll() is not None)
+    out, told = process.communicate()
+    return process.returncode, (out + told).strip()
+
+
+def window_state(window: Any) -> str:
+    said = subprocess.run(
+        ["xprop", "-id", str(int(window.winId())), "_NET_WM_STATE"], capture_output=True, text=True, check=True
+    )
+    return said.stdout
+
+
+def test_a_card_is_put_up_by_another_process_on_top_and_lets_clicks_through(
+    folder: Path, open_room: Callable[..., Any], hands: Any, settle: Callable[..., None], qtbot: Any
+) -> None:
+    window = open_room(folder, "cards")
+    room = window.room("cards")
+    assert asked(settle, "grid-shoalwright") == (0, "grid-shoalwright is up")
+    card = room.up().up["grid-shoalwright"]
+    qtbot.waitExposed(card)
+    settle(lambda: "_NET_WM_STATE_ABOVE" in window_state(card))
+    pressed: list[bool] = []
+    button = QPushButton("below", window)
+    button.setGeometry(400, 300, 200, 120)
+    button.clicked.connect(lambda: pressed.append(True))
+    button.show()
+    middle = button.mapToGlobal(QPoint(100, 60))
+    qtbot.waitExposed(button)
+    card.move(middle - QPoint(card.width() // 2, card.height() // 2))
+    card.let_through(True)
+    settle(lambda: card.isVisible() and card.geometry().contains(middle))
+    qtbot.wait(200)
+
+    def click() -> None:
+        subprocess.run(["xdotool", "mousemove", str(middle.x()), str(middle.y()), "click", "1"], check=True)
+
+    click()
+    settle(lambda: pressed == [True])
+    card.let_through(False)
+    qtbot.wait(300)
+    click()
+    qtbot.wait(300)
+    assert pressed == [True]
+    was = card.geometry()
+    card.grow(1.1)
+    card.fade(-0.2)
+    assert card.width() > was.width() and card.windowOpacity() == pytest.approx(0.72, abs=0.02)
+    assert asked(settle, "grid-shoalwright") == (0, "grid-shoalwright is taken down")
+    assert not room.up().up
+    kept = place_of("grid-shoalwright")
+    assert kept.width == round(was.width() * 1.1) and kept.opacity == pytest.approx(0.72, abs=0.02)
+    asked(settle, "grid-shoalwright")
+    again = room.up().up["grid-shoalwright"]
+    assert again.width() == kept.width and abs(again.x() - kept.x) <= 4
+    for _ in range(60):
+        again.grow(0.8)
+        again.fade(-0.1)
+    assert again.width() == NARROWEST and again.windowOpacity() == pytest.approx(FAINTEST, abs=0.01)
+
+
+def test_what_is_up_follows_the_folio_and_goes_with_it(
+    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None]
+) -> None:
+    window = open_room(folder, "cards")
+    room = window.room("cards")
+    room.put_up()
+    (card,) = room.up().up.values()
+    before = card.drawing
+    room.change("turn")
+    assert card.drawing is not before and card.drawing.width == before.height
+    window.close()
+    settle(lambda: not room.up().up)
+
+
+def test_cards_that_are_not_there_and_no_glimber(
+    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None]
+) -> None:
+    process = up("draw")
+    _, said = process.communicate(timeout=20)
+    assert process.returncode == 2 and "Glimber is not running" in said
+    open_room(folder, "cards")
+    status, said = asked(settle, "grid-shoalwrigth")
+    assert status == 2 and said.startswith(
+        "grid-shoalwrigth is not a card of the open folio; did you mean grid-shoalwright?"
+    )
+
+
+def test_the_socket_is_for_the_same_person_only(folder: Path, open_room: Callable[..., Any]) -> None:
+    from glimber.store.system.upsocket import listen, socket_path
+
+    open_room(folder, "cards")
+    path = socket_path()
+    assert path.stat().st_mode & 0o777 == 0o600 and path.parent.stat().st_mode & 0o777 == 0o700
+    assert listen() is None  # one is heard already
+
+
+def test_a_card_is_up_soon_after_it_is_asked_for(
+    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None]
+) -> None:
+    """From the toggle to the shown window, as the running application has it; the whole call is in the benchmarks."""
+    room = open_room(folder, "cards").room("cards")
+    times = []
+    for _ in range(10):
+        began = time.perf_counter()
+        room.up().toggle("grid-shoalwright")
+        settle(lambda: all(card.isVisible() for card in room.up().up.values()))
+        times.append(time.perf_counter() - began)
+        room.up().toggle("grid-shoalwright")
+    assert median(times) < 0.5
