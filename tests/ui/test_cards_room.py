@@ -126,6 +126,29 @@ def test_all_cards_are_written_into_one_pdf(folder: Path, open_room: Callable[..
     assert "Depth range" in "".join(page.extract_text() for page in pdf.pages).replace("\t", " ")
 
 
+def test_a_card_is_walked_through_with_keys_and_its_words_are_changed(
+    folder: Path,
+    open_room: Callable[..., Any],
+    hands: Any,
+    settle: Callable[..., None],
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    room = open_room(folder, "cards").room("cards")
+    room.show_card("board-split-42-draw")
+    settle(room.shelf.hasFocus)
+    hands.tap("w")
+    settle(lambda: room.tour.on)
+    assert room.sheet.lit and room.tour.words.text().startswith("Survey: Add sounding, Depth range")
+    monkeypatch.setattr(room.host, "choose", lambda title, taken, **more: taken(f"{more['text']} Look."))
+    room.say_stop()
+    assert room.tour.words.text().endswith(" Look.") and room.tour.on
+    settle(lambda: (folder / "cards" / "board-split-42-draw.toml").exists())
+    assert open_folio(folder).folio.cards["board-split-42-draw"].tour[0].text.endswith(" Look.")
+    hands.tap("Right")
+    settle(lambda: not room.tour.on)
+    assert room.sheet.lit is None
+
+
 # Up over the desktop
 
 

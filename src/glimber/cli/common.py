@@ -13,10 +13,10 @@ from typing import Any, NoReturn
 
 import typer
 
-from glimber.core.cards.chosen import NOTHING_KNOWN, Known
+from glimber.core.cards.chosen import NOTHING_KNOWN, Known, known_from
 from glimber.core.cards.frame import CannotDraw
 from glimber.core.drill.answer import CannotAnswer
-from glimber.core.drill.tries import Practice, format_moment, jsonable, parse_moment
+from glimber.core.drill.tries import Practice, jsonable, parse_moment
 from glimber.core.edits.edit import EditError
 from glimber.core.notation.keys import NotationError
 from glimber.store.faults import FolioError, StoreError
@@ -138,12 +138,14 @@ def known_of(opened: Opened) -> Known:
     from glimber.core.weigh.measures import measure
 
     cards = opened.folio.cards.values()
-    if not any(card.weakest is not None or card.changed_since is not None or "grip" in card.shows for card in cards):
+    if not any(
+        card.weakest is not None or card.changed_since is not None or "grip" in card.shows or card.kind == "facing"
+        for card in cards
+    ):
         return NOTHING_KNOWN
     practice = practice_of(opened)
-    changed = {one.binding: format_moment(one.at) for one in practice.changes if one.to_trigger is not None}
     ledger = measure(opened.folio, practice, datetime.now(UTC), load_settings().computer_name)
-    return Known({id: row.grip for id, row in ledger.rows.items() if row.grip is not None}, changed)
+    return known_from({id: row.grip for id, row in ledger.rows.items() if row.grip is not None}, practice.changes)
 
 
 def folder_of(text: str) -> Path:

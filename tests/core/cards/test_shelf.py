@@ -9,13 +9,15 @@ from random import Random
 
 import pytest
 
-from glimber.core.cards.chosen import Known, chords_of, chosen, sequences_of
-from glimber.core.cards.drawing import Drawing, Group, Rect, Text
+from glimber.core.cards.chosen import Known, Moved, chords_of, chosen, sequences_of
+from glimber.core.cards.drawing import Circle, Drawing, Group, Rect, Text
 from glimber.core.cards.frame import CannotDraw
 from glimber.core.cards.gridcard import grid_of
+from glimber.core.cards.marks import lamp
 from glimber.core.cards.paper import PAPERS_MM, paper_of
 from glimber.core.cards.printsheet import MARGIN, print_sheets
 from glimber.core.cards.shelf import KINDS, draw_card, shelf
+from glimber.core.cards.tour import tour_of
 from glimber.core.folio.folio import Binding, Card, Command, Folio, Program
 from glimber.core.folio.folio import Group as CommandGroup
 from glimber.core.notation.keys import parse_trigger
@@ -201,7 +203,7 @@ def test_an_empty_folio_has_none() -> None:
     assert shelf(replace(folio_of(), programs={}, layouts={}, cards={}, runs={})) == {}
 
 
-@pytest.mark.parametrize("kind", ["facing", "poster"])
+@pytest.mark.parametrize("kind", ["poster"])
 def test_a_kind_that_cannot_be_drawn_says_so(office: Folio, kind: str) -> None:
     with pytest.raises(CannotDraw, match=f"is a {kind} card; expected one of {', '.join(KINDS)}"):
         draw_card(office, Card("x", "X", kind), FACES)  # type: ignore[arg-type]
@@ -234,7 +236,7 @@ def test_the_desktops_chords_are_hatched_and_free_ones_are_empty() -> None:
 def test_what_a_card_is_about(card: Card, wanted: set[str]) -> None:
     known = Known(
         {"sounding-s": 0.1, "lead-line": 0.2, "range-d": 0.3},
-        {"range-d": "2026-11-20T00:00:00.000Z", "lead-line": "2026-11-19T"},
+        (Moved("2026-11-20T00:00:00.000Z", "range-d", "a", "b"), Moved("2026-11-19T", "lead-line", "a", "b")),
     )
     assert {binding.id for binding, _ in chosen(folio_of(), card, known)} == wanted
 
@@ -263,3 +265,106 @@ def test_what_fits_is_printed_in_its_true_size(office: Folio) -> None:
     sheets = draw_card(office, card, FACES)
     ground = print_sheets(sheets[:1], "A4", 2)[0].groups[0].items[0]
     assert isinstance(ground, Rect) and (ground.w, ground.h) == pytest.approx((sheets[0].width, sheets[0].height))
+
+
+# Before and after
+
+
+def moved(*moves: tuple[str, str, str, str]) -> Known:
+    return Known({}, tuple(Moved(*move) for move in moves))
+
+
+def place(layer: str, key: str) -> str:
+    return f"split-42:{layer}:{key}:tap"
+
+
+def test_a_facing_card_draws_what_moved_as_arrows() -> None:
+    folio = folio_of()
+    card = Card("f", "Draw", "facing", "split-42", ("draw",), paper="A4")
+    known = moved(("2026-11-01", "sounding-s", place("draw", "KeyG"), place("draw", "KeyA")),
+                  ("2026-11-09", "sounding-s", place("draw", "KeyA"), place("draw", "KeyS")))  # fmt: skip
+    (sheet,) = draw_card(folio, card, FACES, known=known)
+    arrows = [group for group in sheet.groups if group.name.endswith(" moved")]
+    assert [group.name for group in arrows] == ["Add sounding moved"]
+    keys = [group for group in sheet.groups if group.key]
+    half = len(keys) // 2
+    before, now = ({group.key: group for group in side} for side in (keys[:half], keys[half:]))
+    assert "Add sounding" in before["KeyG"].name and "Add sounding" not in before["KeyS"].name
+    assert "Add sounding" in now["KeyS"].name
+    later = replace(card, changed_since="2026-11-05")
+    before = {
+        group.key: group
+        for group in draw_card(folio, later, FACES, known=known)[0].groups
+        if group.key and "Add" in group.name
+    }
+    assert set(before) == {"KeyA", "KeyS"}
+
+
+@pytest.mark.parametrize("known", [
+    Known(), moved(("2026", "sounding-s", place("draw", "KeyG"), place("draw", "KeyQ"))), moved(("2026", "gone", "a", "b")),
+    moved(("2026", "sounding-s", "no trigger at all ((", place("draw", "KeyS"))),
+])  # fmt: skip
+def test_a_facing_card_of_what_never_moved_says_so(known: Known) -> None:
+    with pytest.raises(CannotDraw, match="no binding of Draw has moved"):
+        draw_card(folio_of(), Card("f", "Draw", "facing", "split-42", ("draw",)), FACES, known=known)
+
+
+def test_a_facing_card_of_two_layers_follows_commands(office: Folio) -> None:
+    card = Card("f", "Two", "facing", "split-42", ("draw", "travel"), paper="A4")
+    (sheet, *_) = draw_card(office, card, FACES)
+    assert sum(group.key == "KeyS" for group in sheet.groups) == 2
+    with pytest.raises(CannotDraw, match="names 3 layers; a facing card"):
+        draw_card(office, replace(card, layers=("draw", "travel", "base")), FACES)
+
+
+# Tours, blanks, lamps
+
+
+def test_a_tour_goes_through_groups_and_shared_reasons(office: Folio) -> None:
+    bare = replace(shelf(office)["draw"].card, tour=())
+    stops = tour_of(office, bare)
+    keys = {key for stop in stops for key in stop.keys}
+    bound = {one.spot.keys[0] for one in office.layouts["split-42"].layer("draw").bindings if one.command}  # type: ignore[union-attr]
+    assert keys >= bound and any(stop.text == "Why: the way they point." for stop in stops)
+    assert tour_of(office, shelf(office)["draw"].card) == shelf(office)["draw"].card.tour
+    grid = shelf(office)["grid-shoalwright"].card
+    drawn = {group.key for sheet in draw_card(office, grid, FACES) for group in sheet.groups if group.key}
+    assert drawn <= {key for stop in tour_of(office, grid) for key in stop.keys}
+
+
+@pytest.mark.parametrize("id", ["draw", "grid-shoalwright", "branch-shoalwright", "strip-survey-line"])
+def test_blanks_say_nothing_and_have_their_answers_behind(office: Folio, id: str) -> None:
+    card = shelf(office)[id].card
+    sheets = draw_card(office, replace(card, shows=(*card.shows, "blanks")), FACES)
+    assert len(sheets) % 2 == 0 and sheets[0].title.endswith("blank") and sheets[1].title.endswith("answers")
+    names = {command.name for command in office.commands.values()} | {
+        command.short for command in office.commands.values()
+    }
+    said = [
+        sheets[0].description,
+        *(group.name for group in sheets[0].groups),
+        *(text.text for _, text in sheets[0].texts()),
+    ]
+    assert not names & set(said) and not any(name in one for one in said for name in names if len(name) > 8)
+    keyed = [[group.key for group in sheet.groups if group.key] for sheet in sheets[:2]]
+    assert keyed[0] == keyed[1]
+
+
+@pytest.mark.parametrize(
+    ("grip", "step"), [(0.0, 0), (0.09, 0), (0.11, 1), (0.49, 2), (0.51, 3), (0.89, 4), (0.91, 5), (1.0, 5)]
+)
+def test_lamps_grow_with_the_grip(grip: float, step: int) -> None:
+    _, inner = lamp(grip, 0, 0, 2)
+    assert (
+        isinstance(inner, Circle) and inner.fill == f"lamp-{step}" and inner.r == pytest.approx(0.25 + 0.65 * step / 5)
+    )
+    folio = folio_of()
+    card = Card("g", "G", "grid", program="shoalwright", shows=("labels", "grip"))
+    sheet = draw_card(folio, card, FACES, known=Known({"add-sounding": grip}))[0]
+    lit = {
+        group.key
+        for group in sheet.groups
+        for item in group.items
+        if isinstance(item, Circle) and item.fill == f"lamp-{step}"
+    }
+    assert lit == {"add-sounding"}

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Final
 
 from glimber.core.cards import marks
+from glimber.core.cards.chosen import NOTHING_KNOWN, Known
 from glimber.core.cards.drawing import Drawing, Group, Icons
 from glimber.core.cards.frame import CannotDraw, Frame, Note, note_sheets
 from glimber.core.cards.gridcard import lowered
@@ -28,18 +29,23 @@ LARGEST_UNIT: Final = 34.0
 
 
 def board_card(
-    folio: Folio, card: Card, faces: Faces, stamp: str = "", icons: Icons = lambda name: None
+    folio: Folio,
+    card: Card,
+    faces: Faces,
+    stamp: str = "",
+    icons: Icons = lambda name: None,
+    known: Known = NOTHING_KNOWN,
 ) -> list[Drawing]:
     """Draw a board card on as many sheets as it takes: the board on the first. ``stamp`` stands at the upper right.
 
     Raises CannotDraw.
     """
-    board, layers = _subject(folio, card)
+    board, layers = subject(folio, card)
     paper = paper_of(card.paper, card.landscape)
     sheets = [
         sheet
         for part, shown in _parts(folio, card, board, layers, faces, paper, stamp, icons)
-        for sheet in _Sheet(folio, card, part, shown, faces, paper, stamp, icons).draw()
+        for sheet in Sheet(folio, card, part, shown, faces, paper, stamp, icons, known).draw()
     ]
     if len(sheets) == 1:
         return sheets
@@ -52,8 +58,7 @@ def _parts(folio: Folio, card: Card, board: Board, layers: Sequence[Layer], face
 
     def readable(part: Board, shown: Sequence[Layer]) -> bool:
         return (
-            _Sheet(folio, card, part, shown, faces, paper, stamp, icons).largest_unit()
-            >= LEAST_UNIT * paper.least_label
+            Sheet(folio, card, part, shown, faces, paper, stamp, icons).largest_unit() >= LEAST_UNIT * paper.least_label
         )
 
     if readable(board, layers):
@@ -83,8 +88,9 @@ def _cut(board: Board, count: int) -> list[Board]:
     return [part for part in parts if part.keys or part.knobs]
 
 
-def _subject(folio: Folio, card: Card) -> tuple[Board, list[Layer]]:
-    if card.kind != "board":
+def subject(folio: Folio, card: Card) -> tuple[Board, list[Layer]]:
+    """The board and the layers of a card. Raises CannotDraw."""
+    if card.kind not in ("board", "facing"):
         raise CannotDraw(f"{card.id} is a {card.kind} card; expected a board card")
     if card.board is None:
         raise CannotDraw(f"{card.id} names no board; add board = to cards/{card.id}.toml")
@@ -104,7 +110,7 @@ def _subject(folio: Folio, card: Card) -> tuple[Board, list[Layer]]:
 
 
 @dataclass(frozen=True)
-class _Place:
+class Place:
     """Where one layer is drawn: its board's (0, 0) in mm, mm a key unit, and what is left free above it."""
 
     u: float
@@ -114,14 +120,17 @@ class _Place:
     above: float
 
 
-class _Sheet:
+class Sheet:
+    """A sheet with one or several layers of a board."""
+
     def __init__(self, folio: Folio, card: Card, board: Board, layers: Sequence[Layer], faces: Faces, paper: Paper, stamp: str,
-                 icons: Icons) -> None:  # fmt: skip
+                 icons: Icons, known: Known = NOTHING_KNOWN) -> None:  # fmt: skip
         self.folio, self.card, self.board, self.layers, self.faces = folio, card, board, layers, faces
         self.paper, self.stamp = paper, stamp
+        self.names = [layer.name for layer in layers]
         self.frame = Frame(paper, faces)
         self.key_faces: list[dict[str, KeyFace]] = [key_faces(folio, board, layer) for layer in layers]
-        self.tile = Tiles(faces, icons, card.shows, paper.least_label, paper.least_note)
+        self.tile = Tiles(faces, icons, card.shows, paper.least_label, paper.least_note, known.grips)
 
     def draw(self) -> list[Drawing]:
         frame = self.frame
@@ -174,7 +183,7 @@ class _Sheet:
     def _subtitle(self) -> str:
         layout = self.folio.layouts[self.board.id]
         if len(self.layers) > 1:
-            return f"{self.board.id} · {len(self.layers)} layers"
+            return f"{self.board.id} · {', '.join(self.names)}"
         layer = self.layers[0]
         parts = [self.board.id, layer_words(self.folio, layout, layer), main_program(self.folio, layer)]
         return " · ".join(part for part in parts if part)
@@ -187,7 +196,8 @@ class _Sheet:
     def _signs(self) -> str:
         names = {"hold": "hold", "double": "double tap", "tap-hold": "tap, then hold"}
         used = {line.gesture for faces in self.key_faces for face in faces.values() for line in face.lines}
-        return "   ".join(f"{marks.SIGNS[gesture]} {name}" for gesture, name in names.items() if gesture in used)
+        signs = [f"{marks.SIGNS[gesture]} {name}" for gesture, name in names.items() if gesture in used]
+        return "   ".join([*signs, *(["lamp: how firmly it is held"] if "grip" in self.card.shows else [])])
 
     def _reasons(self) -> list[Note]:
         """Reasons in reading order; keys that share a reason share a line."""
@@ -209,11 +219,12 @@ class _Sheet:
         """Every layer's keys at one scale, with the full names that did not fit on them."""
         groups: list[Group] = []
         footnotes: list[str] = []
-        for layer, faces, place in zip(self.layers, self.key_faces, self._places(top, max(room, 1.0)), strict=True):
+        places = self._places(top, max(room, 1.0))
+        for name, faces, place in zip(self.names, self.key_faces, places, strict=True):
             if len(self.layers) > 1:
                 size = self.frame.small
                 left = place.x0 + place.u * self.board.extent[0]
-                groups.append(Group((self.frame.text(left, place.top + size, layer.name, size, 700),)))
+                groups.append(Group((self.frame.text(left, place.top + size, name, size, 700),)))
             groups += [
                 self.tile.key(key, faces[key.id], place.u, place.x0, place.y0, footnotes) for key in self.board.keys
             ]
@@ -221,14 +232,18 @@ class _Sheet:
                 self.tile.knob(knob, faces[knob.id], place.u, place.x0, place.y0, footnotes)
                 for knob in self.board.knobs
             ]
-        return groups, footnotes
+        return [*groups, *self.over(places)], footnotes
+
+    def over(self, places: Sequence[Place]) -> list[Group]:
+        """What lies over the keys; nothing on a plain board card."""
+        return []
 
     def _spare(self, room: float) -> float:
         """Height that the keys leave, in mm: they are as large as the width lets them be."""
         *_, last = self._places(0.0, room)
         return room - 2.0 * self.paper.unit - (last.y0 + last.u * (self.board.extent[3] + HOME_TICK) - last.above)
 
-    def _places(self, top: float, room: float) -> list[_Place]:
+    def _places(self, top: float, room: float) -> list[Place]:
         """Layers beside and below each other, in the way that makes the keys largest."""
         left, upper, right, lower = self.board.extent
         count, gap = len(self.layers), 6.0 * self.paper.unit
@@ -247,5 +262,5 @@ class _Sheet:
             spare = max(0.0, high - u * (lower - upper + HOME_TICK))
             above = spare * 0.4
             x0 = x + (wide - u * (right - left)) / 2 - u * left
-            found.append(_Place(u, x0, y + head + above - u * upper, y + above, above))
+            found.append(Place(u, x0, y + head + above - u * upper, y + above, above))
         return found

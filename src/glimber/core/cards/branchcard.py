@@ -55,7 +55,7 @@ def tree_of(folio: Folio, card: Card, known: Known = NOTHING_KNOWN) -> list[Node
         for at, chord in enumerate(trigger.chords):
             node = node.after.setdefault(str(chord), Node(str(chord), _stem(folio, command.program, trigger, at + 1)))
         node.entries.append(Entry(binding.id, label_of(binding, command), command.name, folio.group_of(command), command.careful,
-                                  binding.reason))  # fmt: skip
+                                  binding.reason, known.grips.get(binding.id) if "grip" in card.shows else None))  # fmt: skip
     return list(root.after.values())
 
 
@@ -96,8 +96,11 @@ class _Branches:
         while left:
             entries = [entry for tree in left for entry in _entries(tree)]
             groups = [entry.group for entry in entries if entry.group]
-            signs = "! with care" if any(entry.careful for entry in entries) else ""
-            legend, legend_height = frame.legend(groups, signs) if "legend" in self.card.shows else ([], 0.0)
+            signs = ["! with care"] if any(entry.careful for entry in entries) else []
+            signs += ["lamp: how firmly it is held"] if "grip" in self.card.shows else []
+            legend, legend_height = (
+                frame.legend(groups, "   ".join(signs)) if "legend" in self.card.shows else ([], 0.0)
+            )
             bottom, reserved = self.paper.height - self.paper.margin - legend_height, 0.0
             for _ in range(5):
                 notes = Footnotes()
@@ -232,6 +235,10 @@ class _Branches:
             across = min(2.6 * unit, leaf * 0.4)
             items += marks.mark(entry.group.mark, at + across / 2, y, across, entry.group.ink)
             at += across + 1.4 * unit
+        if entry.grip is not None:
+            across = min(2.0 * unit, leaf * 0.32)
+            items += marks.lamp(entry.grip, at + across / 2, y, across)
+            at += across + 1.2 * unit
         if entry.careful:
             items.append(self.frame.text(at, y + face.cap * size / 2, "!", size, 700))
             at += face.width("! ", size)

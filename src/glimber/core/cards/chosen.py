@@ -5,16 +5,42 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 
+from glimber.core.drill.tries import Change, format_moment
 from glimber.core.folio.folio import Binding, Card, Command, Folio
 from glimber.core.notation.keys import Chord, Sequence, Spot
 
 
 @dataclass(frozen=True)
+class Moved:
+    """One change of a binding's trigger, as texts; ``at`` an ISO moment."""
+
+    at: str
+    binding: str
+    was: str
+    now: str
+
+
+@dataclass(frozen=True)
 class Known:
-    """What practice says, where there is any: grip by binding, and when each binding was last changed (ISO dates)."""
+    """What practice says, where there is any: grip by binding, and how bindings were moved."""
 
     grips: Mapping[str, float] = field(default_factory=dict)
-    changed: Mapping[str, str] = field(default_factory=dict)
+    moves: tuple[Moved, ...] = ()
+
+    @property
+    def changed(self) -> Mapping[str, str]:
+        """When each binding was last moved."""
+        return {move.binding: move.at for move in sorted(self.moves, key=lambda move: move.at)}
+
+
+def known_from(grips: Mapping[str, float], changes: Iterable[Change]) -> Known:
+    """What is known from the history: changes that stand."""
+    moves = tuple(
+        Moved(format_moment(one.at), one.binding, one.from_trigger, one.to_trigger)
+        for one in changes
+        if one.from_trigger is not None and one.to_trigger is not None and one.reverted is None
+    )
+    return Known(grips, moves)
 
 
 NOTHING_KNOWN = Known()
@@ -42,8 +68,8 @@ def chosen(folio: Folio, card: Card, known: Known = NOTHING_KNOWN) -> list[tuple
         wanted = card.find.casefold().split()
         tests.append(lambda binding, command: all(word in _searched(binding, command) for word in wanted))
     if card.changed_since is not None:
-        since = card.changed_since
-        tests.append(lambda binding, command: known.changed.get(binding.id, "") >= since)
+        since, changed = card.changed_since, known.changed
+        tests.append(lambda binding, command: changed.get(binding.id, "") >= since)
     found = [one for one in found if all(test(*one) for test in tests)]
     if card.weakest is not None:
         weak = sorted((one for one in found if one[0].id in known.grips), key=lambda one: known.grips[one[0].id])

@@ -46,6 +46,7 @@ class Entry:
     group: CommandGroup | None
     careful: bool
     reason: str | None
+    grip: float | None = None
 
 
 @dataclass(frozen=True)
@@ -78,7 +79,7 @@ def grid_of(folio: Folio, card: Card, known: Known = NOTHING_KNOWN) -> Grid:
     for binding, command, chord in chords_of(chosen(folio, card, known)):
         order, key, held = _place(folio, chord)
         entry = Entry(binding.id, label_of(binding, command), command.name, folio.group_of(command), command.careful,
-                      binding.reason)  # fmt: skip
+                      binding.reason, known.grips.get(binding.id) if "grip" in card.shows else None)  # fmt: skip
         cells.setdefault((order, key), {}).setdefault(held, []).append(entry)
     desktop = _taken(folio) if card.program != EVERYWHERE else frozenset()
     columns = sorted({held for row in cells.values() for held in row}, key=_column_order)
@@ -188,6 +189,7 @@ class _Sheets:
         )
         careful = any(entry.careful for row in grid.rows for cell in row.cells.values() for entry in cell)
         signs += "; ! with care" if careful else ""
+        signs += "; lamp: how firmly it is held" if "grip" in self.card.shows else ""
         groups = [entry.group for row in grid.rows for cell in row.cells.values() for entry in cell if entry.group]
         legend, legend_height = frame.legend(groups, signs) if "legend" in self.card.shows else ([], 0.0)
         bottom = self.paper.height - self.paper.margin - legend_height
@@ -312,6 +314,10 @@ class _Sheets:
             size = min(2.4 * unit, h * 0.45)
             items += marks.mark(entry.group.mark, at + size / 2, y + h / 2, size, ink)
             at += size + 1.0 * unit
+        if entry.grip is not None:
+            size = min(1.7 * unit, h * 0.35)
+            items += marks.lamp(entry.grip, at + size / 2, y + h / 2, size)
+            at += size + 0.8 * unit
         if entry.careful:
             size = max(self.least, 2.8 * unit)
             items.append(self.frame.text(at, y + h / 2 + face.cap * size / 2, "!", size, 700))

@@ -50,3 +50,17 @@ def arc(way: str, x: float, y: float, size: float, colour: str) -> tuple[Item, .
         a = heading + turn
         steps += [("M", end_x, end_y), ("L", end_x + side * r * 0.7 * sin(a), end_y - r * 0.7 * cos(a))]
     return (Path(tuple(steps), stroke=Stroke(colour, size * 0.12)),)
+
+
+LAMPS: Final = tuple(f"lamp-{step}" for step in range(6))
+"""Names of the colours of a lamp, grip 0 to 1."""
+
+
+def lamp(grip: float, x: float, y: float, size: float) -> tuple[Item, ...]:
+    """How firmly a binding is held, centred on (x, y): brighter the firmer, and larger, so that it is told without colour."""
+    step = min(5, max(0, round(grip * 5)))
+    r = size / 2
+    return (
+        Circle(x, y, r, stroke=Stroke("paper-line", size * 0.12)),
+        Circle(x, y, r * (0.25 + 0.65 * step / 5), LAMPS[step]),
+    )

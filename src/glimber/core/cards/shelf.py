@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
+from glimber.core.cards.blanks import blank_sheets, without_labels
 from glimber.core.cards.boardcard import board_card
 from glimber.core.cards.branchcard import branch_card
 from glimber.core.cards.chosen import NOTHING_KNOWN, Known, chords_of, chosen, sequences_of
 from glimber.core.cards.drawing import Drawing, Icons
+from glimber.core.cards.facingcard import facing_card
 from glimber.core.cards.frame import CannotDraw
 from glimber.core.cards.gridcard import grid_card
 from glimber.core.cards.metrics import Faces
@@ -18,11 +20,12 @@ from glimber.core.folio.folio import Card, Folio
 
 Kind = Callable[[Folio, Card, Faces, str, Icons, Known], list[Drawing]]
 KINDS: Mapping[str, Kind] = {
-    "board": lambda folio, card, faces, stamp, icons, known: board_card(folio, card, faces, stamp, icons),
+    "board": lambda folio, card, faces, stamp, icons, known: board_card(folio, card, faces, stamp, icons, known),
     "grid": lambda folio, card, faces, stamp, icons, known: grid_card(
         folio, card, paper_of(card.paper, card.landscape), faces, stamp, known),
     "branch": lambda folio, card, faces, stamp, icons, known: branch_card(
         folio, card, paper_of(card.paper, card.landscape), faces, stamp, known),
+    "facing": lambda folio, card, faces, stamp, icons, known: facing_card(folio, card, faces, stamp, icons, known),
     "strip": lambda folio, card, faces, stamp, icons, known: strip_card(
         folio, card, paper_of(card.paper, card.landscape), faces, stamp, known),
 }  # fmt: skip
@@ -69,7 +72,11 @@ def draw_card(folio: Folio, card: Card, faces: Faces, stamp: str = "", icons: Ic
     kind = KINDS.get(card.kind)
     if kind is None:
         raise CannotDraw(f"{card.id} is a {card.kind} card; expected one of {', '.join(KINDS)}")
-    return kind(folio, card, faces, stamp, icons, known)
+    if "blanks" not in card.shows:
+        return kind(folio, card, faces, stamp, icons, known)
+    plain = replace(card, shows=tuple(what for what in card.shows if what not in ("blanks", "reasons", "grip")))
+    answers = kind(folio, plain, faces, stamp, icons, known)
+    return blank_sheets(kind(without_labels(folio), plain, faces, stamp, icons, known), answers)
 
 
 def _by_itself(folio: Folio) -> Iterator[Card]:

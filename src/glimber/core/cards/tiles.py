@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 from math import sqrt
+from types import MappingProxyType
 from typing import Final
 
 from glimber.core.cards import marks
@@ -25,9 +26,9 @@ class Tiles:
     name among the footnotes, where ``least_note`` (the smallest type of notes and prints) is given; on screen it is left out.
     """
 
-    def __init__(self, faces: Faces, icons: Icons, shows: Collection[str], least: float = 0.0, least_note: float | None = None
-                 ) -> None:  # fmt: skip
-        self.faces, self.icons, self.shows, self.least = faces, icons, shows, least
+    def __init__(self, faces: Faces, icons: Icons, shows: Collection[str], least: float = 0.0, least_note: float | None = None,
+                 grips: Mapping[str, float] = MappingProxyType({})) -> None:  # fmt: skip
+        self.faces, self.icons, self.shows, self.least, self.grips = faces, icons, shows, least, grips
         self.numbered = least_note is not None
         self.least_note = least if least_note is None else least_note
 
@@ -85,6 +86,9 @@ class Tiles:
         """Foot row: mark, band, print. Above it the label in the middle and a line for every further gesture."""
         pad, foot = 0.07 * u, 0.2 * u
         items = self._foot(face, x + pad, y + h - foot / 2 - 0.01 * u, w - 2 * pad, u)
+        grip = self.grips.get(face.lines[0].binding) if "grip" in self.shows else None
+        if grip is not None:
+            items += marks.lamp(grip, x + 0.09 * u, y + 0.09 * u, 0.1 * u)
         top, bottom = y + 0.06 * u, y + h - foot - 0.02 * u
         first, rest = face.lines[0], face.lines[1:] if "holds" in self.shows else ()
         lowest = self.least * LINE

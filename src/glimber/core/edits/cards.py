@@ -8,7 +8,7 @@ from typing import Any
 from glimber.core.edits.edit import EditError
 from glimber.core.folio.folio import Card, Folio
 
-SHOWN = ("labels", "icons", "holds", "legend", "reasons", "prints")
+SHOWN = ("labels", "icons", "holds", "legend", "reasons", "grip", "blanks")
 """What a card can show, in the order it is offered."""
 
 

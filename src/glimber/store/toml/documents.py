@@ -229,7 +229,7 @@ class CardDoc(Document):
     run: Text | None = None
     paper: Literal["A3", "A4", "A5", "A6", "Letter", "Legal", "index", "strip", "screen", "large-screen"] = "A5"
     landscape: bool = True
-    shows: list[Literal["labels", "icons", "reasons", "legend", "holds", "prints", "grip"]] = [
+    shows: list[Literal["labels", "icons", "reasons", "legend", "holds", "prints", "grip", "blanks"]] = [
         "labels",
         "holds",
         "legend",

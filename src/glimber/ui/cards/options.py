@@ -20,6 +20,8 @@ KEYS = {
     "holds": "H",
     "legend": "L",
     "reasons": "R",
+    "grip": "G",
+    "blanks": "K",
 }
 WORDS = {
     "labels": "labels",
@@ -27,9 +29,17 @@ WORDS = {
     "holds": "other gestures",
     "legend": "legend",
     "reasons": "reasons",
+    "grip": "lamps of grip",
+    "blanks": "blanks",
 }
-_TABLE = ("legend", "reasons")
-_USED = {"board": ("labels", "icons", "holds", *_TABLE), "grid": _TABLE, "branch": _TABLE, "strip": _TABLE}
+_TABLE = ("legend", "reasons", "grip", "blanks")
+_USED = {
+    "board": ("labels", "icons", "holds", *_TABLE),
+    "grid": _TABLE,
+    "branch": _TABLE,
+    "facing": ("labels", "icons", "holds", "legend"),
+    "strip": ("legend", "reasons", "blanks"),
+}
 _PAPERS = {"index": "index card", "strip": "strip", "screen": "screen 1280 × 800", "large-screen": "screen 2560 × 1440"}
 
 

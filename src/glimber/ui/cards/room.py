@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from glimber.core.cards.chosen import NOTHING_KNOWN, Known
+from glimber.core.cards.chosen import NOTHING_KNOWN, Known, known_from
 from glimber.core.cards.drawing import Drawing
 from glimber.core.cards.frame import CannotDraw
 from glimber.core.cards.paper import PAPERS_MM
 from glimber.core.cards.shelf import draw_card, shelf
+from glimber.core.cards.tour import tour_of
 from glimber.core.edits.cards import change_card, forget_card, toggle_shown
 from glimber.core.edits.edit import EditError
 from glimber.core.folio.folio import Card, Folio
@@ -24,6 +26,7 @@ from glimber.ui.actions import Action
 from glimber.ui.cards.options import KEYS, Options
 from glimber.ui.cards.sheet import Sheet
 from glimber.ui.cards.shelf import WIDTH, Shelf
+from glimber.ui.cards.tour import Tour
 from glimber.ui.host import Choice, Host
 from glimber.ui.late import Late
 from glimber.ui.room import Room
@@ -71,7 +74,11 @@ class CardsRoom(Room):
         layout.setContentsMargins(0, 0, 14, 14)
         layout.setSpacing(6)
         layout.addWidget(side)
-        layout.addWidget(self.sheet, 1)
+        self.tour = Tour(self.sheet)
+        middle = QVBoxLayout()
+        middle.addWidget(self.sheet, 1)
+        middle.addWidget(self.tour)
+        layout.addLayout(middle, 1)
         layout.addWidget(right_box)
         self.up = Late(self._make_up)
         self.sheet.first_painted.connect(lambda: later(self.shelf.start))
@@ -90,11 +97,15 @@ class CardsRoom(Room):
 
         names = {"title": "Change the card's title", "paper": "Another paper", "turn": "Turn the paper", "labels": "Labels",
                  "icons": "Icons on the keys", "holds": "Other gestures on the keys", "legend": "Legend of the groups",
-                 "reasons": "Reasons, on the card or on its back"}  # fmt: skip
+                 "reasons": "Reasons, on the card or on its back", "grip": "Lamps of how firmly each is held",
+                 "blanks": "Blanks to be filled in, with the answers behind"}  # fmt: skip
         several = lambda: len(self._sheets) > 1  # noqa: E731
         return [
-            act("next", "Next card", ("Right", "Down"), lambda: self.shelf.step(1), "next card", "← →"),
-            act("previous", "Card before", ("Left", "Up"), lambda: self.shelf.step(-1)),
+            act("next", "Next card", ("Right", "Down"), lambda: self.step(1), "next card", "← →"),
+            act("previous", "Card before", ("Left", "Up"), lambda: self.step(-1)),
+            act("tour", "Walk through the card, part by part", ("w",), self.walk, "tour", "W"),
+            act("tour-end", "End the tour", ("Escape",), self.tour.end, when=lambda: self.tour.on),
+            act("tour-words", "Change what is said at this stop", ("Enter",), self.say_stop, when=lambda: self.tour.on),
             act("sheet-next", "Next sheet of the card", ("PageDown",), lambda: self.turn_to(self._at + 1), when=several),
             act("sheet-before", "Sheet before", ("PageUp",), lambda: self.turn_to(self._at - 1), when=several),
             act("write", "Write the card to a file", ("e",), self.write_file, "write to file", "E"),
@@ -136,8 +147,35 @@ class CardsRoom(Room):
         self.shelf.put_in_front(id)
 
     def step(self, by: int) -> None:
-        """The next card, or one before."""
-        self.shelf.step(by)
+        """The next card or one before; on a tour the next stop."""
+        if self.tour.on:
+            self.tour.step(by)
+        else:
+            self.shelf.step(by)
+
+    def walk(self) -> None:
+        """Begin the tour of the card in front."""
+        card = self.card()
+        if card is None or not self._sheets:
+            return
+        stops = tour_of(self.session.folio, card, self._known())
+        if not stops:
+            self.session.told.emit("There is nothing on this card to walk through.")
+            return
+        self.turn_to(0)
+        self.tour.begin(stops)
+
+    def say_stop(self) -> None:
+        """Have another sentence for the stop in front; the tour is written into the card's file from then on."""
+        at, stops = self.tour.at, self.tour.stops
+
+        def said(text: object) -> None:
+            changed = tuple(replace(stop, text=str(text)) if place == at else stop for place, stop in enumerate(stops))
+            self._edit("tour", tour=changed)
+            self.tour.begin(changed)
+            self.tour.step(at)
+
+        self.host.choose("What is said at this stop", said, text=stops[at].text)
 
     def sheets_of(self, id: str) -> list[Drawing]:
         """Draw a card. Raises CannotDraw."""
@@ -162,10 +200,8 @@ class CardsRoom(Room):
         ledger = self.session.ledger
         if ledger is None:
             return NOTHING_KNOWN
-        from glimber.core.drill.tries import format_moment
-
-        changed = {one.binding: format_moment(one.at) for one in ledger.practice.changes if one.to_trigger is not None}
-        return Known({id: row.grip for id, row in ledger.rows.items() if row.grip is not None}, changed)
+        grips = {id: row.grip for id, row in ledger.rows.items() if row.grip is not None}
+        return known_from(grips, ledger.practice.changes)
 
     def _show_current(self) -> None:
         id = self._current()
@@ -173,6 +209,8 @@ class CardsRoom(Room):
             [],
             "No cards yet: bind something in Arrange, or read a list of shortcuts in Gather (Ctrl+1).",
         )
+        if id != self._shown and self.tour.on:
+            self.tour.end()
         if id is not None:
             try:
                 self._sheets = self.sheets_of(id)

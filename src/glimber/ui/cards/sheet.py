@@ -2,14 +2,20 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+from typing import Final
+
 from PySide6.QtCore import QEvent, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QHelpEvent, QPainter, QPaintEvent, QPixmap
 from PySide6.QtWidgets import QToolTip, QWidget
 
 from glimber.core.cards.drawing import Drawing
-from glimber.ui.draw import to_pixmap
+from glimber.ui.draw import paint, to_pixmap
+from glimber.ui.look import PAPER
 from glimber.ui.plain import tip
 from glimber.ui.style import theme
+
+_VEIL: Final = 205
 
 
 class Sheet(QWidget):
@@ -22,6 +28,7 @@ class Sheet(QWidget):
         self.painted = False
         self.drawing: Drawing | None = None
         self.message = ""
+        self.lit: frozenset[str] | None = None
         self._pixmap: QPixmap | None = None
         self.setAccessibleName("Card")
         self.setMouseTracking(True)
@@ -31,6 +38,11 @@ class Sheet(QWidget):
         """Show a drawing, or say why there is none."""
         self.drawing, self.message, self._pixmap = drawing, message, None
         self.setAccessibleDescription(drawing.description if drawing else message)
+        self.update()
+
+    def light(self, parts: frozenset[str] | None) -> None:
+        """Dim everything but these parts of the drawing; None: nothing is dimmed."""
+        self.lit = parts
         self.update()
 
     def _place(self) -> tuple[float, float, float, float]:
@@ -63,6 +75,13 @@ class Sheet(QWidget):
         if self._pixmap is None or abs(self._pixmap.deviceIndependentSize().width() - round(width)) > 1:
             self._pixmap = to_pixmap(self.drawing, round(width), ratio)
         painter.drawPixmap(round(left), round(top), self._pixmap)
+        if self.lit is not None:
+            veil = QColor(PAPER["paper"])
+            veil.setAlpha(_VEIL)
+            painter.fillRect(QRectF(left, top, width, height), veil)
+            painter.translate(left, top)
+            groups = tuple(group for group in self.drawing.groups if group.key in self.lit)
+            paint(painter, replace(self.drawing, groups=groups), width / self.drawing.width)
 
     def name_at(self, x: float, y: float) -> str:
         """The full name of what is under a point: where the label is short, the name is still to be had."""

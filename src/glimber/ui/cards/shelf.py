@@ -17,6 +17,7 @@ WIDTH = 210
 THUMB = 169
 _MOST_HEIGHT = 150
 _ID = Qt.ItemDataRole.UserRole
+_TITLE = Qt.ItemDataRole.UserRole + 1
 
 
 class Shelf(QListWidget):
@@ -33,6 +34,7 @@ class Shelf(QListWidget):
         self.setVerticalScrollMode(QListWidget.ScrollMode.ScrollPerPixel)
         self.currentItemChanged.connect(lambda *_: self.chosen.emit())
         self._waiting: list[QListWidgetItem] = []
+        self._last: dict[str, Drawing] = {}
         self._timer = QTimer(self)
         self._timer.setInterval(0)
         self._timer.timeout.connect(self._next_thumb)
@@ -51,12 +53,19 @@ class Shelf(QListWidget):
                 self.addItem(head)
             item = QListWidgetItem(shelved.card.title)
             item.setData(_ID, id)
+            item.setData(_TITLE, shelved.card.title)
             item.setSizeHint(QSize(WIDTH - 24, 30))
             self.addItem(item)
         rows = self._rows()
         if rows:
             self.setCurrentRow(rows.get(front or "", next(iter(rows.values()))))
         self.blockSignals(False)
+        for row in rows.values():  # what was seen stays until it is drawn anew
+            item = self.item(row)
+            if item is not None and item.data(_ID) in self._last:
+                self._put(item, self._last[item.data(_ID)])
+        if self.currentItem() is not None:
+            self.scrollToItem(self.currentItem())
         self._waiting = [item for row in rows.values() if (item := self.item(row)) is not None]
 
     def start(self) -> None:
@@ -99,7 +108,12 @@ class Shelf(QListWidget):
             drawing = self._draw(item.data(_ID))
         except CannotDraw:
             return
-        box = self._thumb(drawing, item.text())
+        if self._last.get(item.data(_ID)) != drawing or self.itemWidget(item) is None:
+            self._last[item.data(_ID)] = drawing
+            self._put(item, drawing)
+
+    def _put(self, item: QListWidgetItem, drawing: Drawing) -> None:
+        box = self._thumb(drawing, item.data(_TITLE))
         item.setText("")
         item.setSizeHint(box.minimumSize())
         self.setItemWidget(item, box)

@@ -1,0 +1,47 @@
+"""Cards without their answers, for testing oneself: what is drawn is the card of a folio in which no command has a label."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from glimber.core.cards.drawing import Drawing
+from glimber.core.folio.folio import Binding, Command, Folio
+
+BLANK = "\u2007"
+"""A space as wide as a figure: a label that is there and cannot be read."""
+
+
+def without_labels(folio: Folio) -> Folio:
+    """The folio with every command's and binding's label blank."""
+    programs = {
+        id: replace(program, commands={slug: _blank(command) for slug, command in program.commands.items()},
+                    bindings=tuple(replace(binding, label=None, icon=None) for binding in program.bindings))
+        for id, program in folio.programs.items()
+    }  # fmt: skip
+    layouts = {
+        id: replace(layout, layers=tuple(replace(one, bindings=tuple(map(_unlabelled, one.bindings))) for one in layout.layers))
+        for id, layout in folio.layouts.items()
+    }  # fmt: skip
+    return replace(folio, programs=programs, layouts=layouts)
+
+
+def _unlabelled(binding: Binding) -> Binding:
+    """What brings layers in, or types something, keeps its label: it is no command to be known."""
+    return replace(binding, label=None, icon=None) if binding.command else binding
+
+
+def _blank(command: Command) -> Command:
+    return replace(command, label=BLANK, icon=None)
+
+
+def blank_sheets(blank: Sequence[Drawing], answers: Sequence[Drawing]) -> list[Drawing]:
+    """Sheets to be filled in, nothing said of what belongs there, and behind each its answers."""
+    empty = [
+        replace(sheet, title=f"{sheet.title}, blank", description="A card to be filled in; the answers are on its back.",
+                groups=tuple(replace(group, name=group.key or "") for group in sheet.groups))
+        for sheet in blank
+    ]  # fmt: skip
+    backs = [replace(sheet, title=f"{sheet.title}, answers") for sheet in answers]
+    both = [one for pair in zip(empty, backs, strict=False) for one in pair]
+    return [*both, *empty[len(backs) :], *backs[len(empty) :]]

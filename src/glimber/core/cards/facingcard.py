@@ -1,0 +1,116 @@
+"""The facing card: a layer before and after its changes, or two layers of a board, with what moved drawn as arrows."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from math import atan2, cos, pi, sin
+
+from glimber.core.cards.boardcard import Place, Sheet, subject
+from glimber.core.cards.chosen import NOTHING_KNOWN, Known
+from glimber.core.cards.drawing import Drawing, Group, Icons, Path, Stroke
+from glimber.core.cards.frame import CannotDraw
+from glimber.core.cards.keyface import KeyFace, key_faces
+from glimber.core.cards.metrics import Faces
+from glimber.core.cards.paper import Paper, paper_of
+from glimber.core.folio.board import Board
+from glimber.core.folio.folio import Binding, Card, Folio, Layer, Layout
+from glimber.core.notation.keys import NotationError, Spot, Trigger, parse_trigger
+
+
+def facing_card(folio: Folio, card: Card, faces: Faces, stamp: str = "", icons: Icons = lambda name: None,
+                known: Known = NOTHING_KNOWN) -> list[Drawing]:  # fmt: skip
+    """Draw a facing card: two layers that it names, or one before its changes (all that are known, or ``changed_since``) and now.
+
+    Raises CannotDraw, for a layer of which no change is known too.
+    """
+    board, layers = subject(folio, card)
+    paper = paper_of(card.paper, card.landscape)
+    if len(layers) == 2:
+        sides = [(folio, layers[0], layers[0].name), (folio, layers[1], layers[1].name)]
+    elif len(layers) == 1:
+        before = folio_before(folio, known, card.changed_since or "")
+        layout = before.layouts[board.id]
+        was = layout.layer(layers[0].id)
+        if was is None or _where(was) == _where(layers[0]):
+            since = f" since {card.changed_since}" if card.changed_since else ""
+            raise CannotDraw(
+                f"{card.title}: no binding of {layers[0].name} has moved{since}; a facing card shows what moved"
+            )
+        sides = [(before, was, "Before"), (folio, layers[0], "Now")]
+    else:
+        raise CannotDraw(f"{card.title} names {len(layers)} layers; a facing card shows one before and after, or two")
+    return _Facing(folio, card, board, sides, faces, paper, stamp, icons, known).draw()
+
+
+def folio_before(folio: Folio, known: Known, since: str) -> Folio:
+    """The folio with the spots that bindings had before their changes: the newest is taken back first."""
+    at = {binding.id: binding.trigger for binding in folio.all_bindings()}
+    for move in sorted(known.moves, key=lambda move: move.at, reverse=True):
+        if move.at < since or str(at.get(move.binding)) != move.now:
+            continue
+        try:
+            at[move.binding] = parse_trigger(move.was, folio.bundles)
+        except NotationError:
+            continue  # of a board or a bundle that is no more
+    layouts = {id: _layout_before(layout, at) for id, layout in folio.layouts.items()}
+    return replace(folio, layouts=layouts)
+
+
+def _layout_before(layout: Layout, at: Mapping[str, Trigger]) -> Layout:
+    moved: dict[str, list[Binding]] = {layer.id: [] for layer in layout.layers}
+    for layer in layout.layers:
+        for binding in layer.bindings:
+            was = at.get(binding.id, binding.trigger)
+            if isinstance(was, Spot) and was.board == layout.board and was.layer in moved:
+                moved[was.layer].append(replace(binding, trigger=was))
+    return replace(layout, layers=tuple(replace(layer, bindings=tuple(moved[layer.id])) for layer in layout.layers))
+
+
+def _where(layer: Layer) -> dict[str, str]:
+    return {binding.id: str(binding.trigger) for binding in layer.bindings}
+
+
+class _Facing(Sheet):
+    """Two boards on one sheet; arrows lie over both."""
+
+    def __init__(self, folio: Folio, card: Card, board: Board, sides: Sequence[tuple[Folio, Layer, str]], faces: Faces,
+                 paper: Paper, stamp: str, icons: Icons, known: Known) -> None:  # fmt: skip
+        super().__init__(folio, card, board, [layer for _, layer, _ in sides], faces, paper, stamp, icons, known)
+        self.key_faces: list[dict[str, KeyFace]] = [key_faces(one, board, layer) for one, layer, _ in sides]
+        self.names = [name for _, _, name in sides]
+
+    def over(self, places: Sequence[Place]) -> list[Group]:
+        """An arrow for everything that is on another key there."""
+        first, second = ({self._what(binding): binding for binding in layer.bindings} for layer in self.layers)
+        arrows = []
+        for what, binding in first.items():
+            there = second.get(what)
+            if there is None or there.spot.keys == binding.spot.keys:
+                continue
+            start, end = self.board.centre(binding.spot.keys), self.board.centre(there.spot.keys)
+            if start is not None and end is not None:
+                command = self.folio.command_of(binding)
+                path = _arrow(_at(places[0], start), _at(places[1], end), self.paper.unit)
+                arrows.append(Group((path,), name=f"{command.name if command else binding.id} moved"))
+        return arrows
+
+    def _what(self, binding: Binding) -> str:
+        """What is followed from one to the other: a command on two layers, else the binding itself."""
+        return binding.command or binding.id
+
+
+def _at(place: Place, point: tuple[float, float]) -> tuple[float, float]:
+    return place.x0 + point[0] * place.u, place.y0 + point[1] * place.u
+
+
+def _arrow(start: tuple[float, float], end: tuple[float, float], unit: float) -> Path:
+    """A curve that leaves and arrives steeply, with an open head."""
+    (x1, y1), (x2, y2) = start, end
+    bend = 0.35 * max(abs(y2 - y1), 12.0 * unit)
+    down = 1 if y2 >= y1 else -1
+    steps: list[tuple[str | float, ...]] = [("M", x1, y1), ("C", x1, y1 + down * bend, x2, y2 - down * bend, x2, y2)]
+    heading = atan2(down * bend, 0.001)
+    for turn in (pi * 0.82, -pi * 0.82):
+        steps += [("M", x2, y2), ("L", x2 + 2.2 * unit * cos(heading + turn), y2 + 2.2 * unit * sin(heading + turn))]
+    return Path(tuple(steps), stroke=Stroke("rose", 0.5 * unit))
