@@ -22,6 +22,8 @@ from glimber.core.folio.words import key_words
 
 MOST_LAYERS: Final = 4
 MOST_PARTS: Final = 6
+MOST_BETWEEN: Final = 22.0
+"""mm between two layers at most, on A5: what faces each other is seen together."""
 LEAST_UNIT: Final = 2.95
 """A key unit at least, in sizes of the smallest label: a number and a line of other gestures have room on it."""
 LARGEST_UNIT: Final = 34.0
@@ -117,7 +119,19 @@ class Place:
     x0: float
     y0: float
     top: float
-    above: float
+
+
+@dataclass(frozen=True)
+class _Stack:
+    """Layers in rows: mm a key unit, how many beside and below each other, one's width and height with its head, what is left."""
+
+    u: float
+    across: int
+    down: int
+    wide: float
+    high: float
+    head: float
+    spare: float
 
 
 class Sheet:
@@ -240,10 +254,9 @@ class Sheet:
 
     def _spare(self, room: float) -> float:
         """Height that the keys leave, in mm: they are as large as the width lets them be."""
-        *_, last = self._places(0.0, room)
-        return room - 2.0 * self.paper.unit - (last.y0 + last.u * (self.board.extent[3] + HOME_TICK) - last.above)
+        return self._stack(room).spare - 2.0 * self.paper.unit
 
-    def _places(self, top: float, room: float) -> list[Place]:
+    def _stack(self, room: float) -> _Stack:
         """Layers beside and below each other, in the way that makes the keys largest."""
         left, upper, right, lower = self.board.extent
         count, gap = len(self.layers), 6.0 * self.paper.unit
@@ -253,14 +266,22 @@ class Sheet:
             down = -(-count // across)
             wide, high = (self.frame.inner - gap * (across - 1)) / across, (room - gap * 0.5 * (down - 1)) / down - head
             u = min(wide / (right - left), max(high, 1.0) / (lower - upper + HOME_TICK), LARGEST_UNIT)
-            ways.append((u, across, wide, high))
-        u, across, wide, high = max(ways)
+            ways.append((u, across, wide))
+        u, across, wide = max(ways)
+        down = -(-count // across)
+        high = u * (lower - upper + HOME_TICK) + head
+        return _Stack(u, across, down, wide, high, head, max(0.0, room - down * high - gap * 0.5 * (down - 1)))
+
+    def _places(self, top: float, room: float) -> list[Place]:
+        """Where each layer is drawn: a little over the middle of its room, not far from the next."""
+        left, upper, right, _ = self.board.extent
+        stack, gap = self._stack(room), 6.0 * self.paper.unit
+        between = gap * 0.5 + min(stack.spare / stack.down, MOST_BETWEEN * self.paper.unit) * (stack.down > 1)
+        first = top + (stack.spare - (between - gap * 0.5) * (stack.down - 1)) * 0.4
         found = []
-        for at in range(count):
-            x = self.frame.left + (at % across) * (wide + gap)
-            y = top + (at // across) * (high + head + gap * 0.5)
-            spare = max(0.0, high - u * (lower - upper + HOME_TICK))
-            above = spare * 0.4
-            x0 = x + (wide - u * (right - left)) / 2 - u * left
-            found.append(Place(u, x0, y + head + above - u * upper, y + above, above))
+        for at in range(len(self.layers)):
+            x = self.frame.left + (at % stack.across) * (stack.wide + gap)
+            y = first + (at // stack.across) * (stack.high + between)
+            x0 = x + (stack.wide - stack.u * (right - left)) / 2 - stack.u * left
+            found.append(Place(stack.u, x0, y + stack.head - stack.u * upper, y))
         return found

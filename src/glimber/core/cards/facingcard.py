@@ -91,7 +91,7 @@ class _Facing(Sheet):
             start, end = self.board.centre(binding.spot.keys), self.board.centre(there.spot.keys)
             if start is not None and end is not None:
                 command = self.folio.command_of(binding)
-                path = _arrow(_at(places[0], start), _at(places[1], end), self.paper.unit)
+                path = _arrow(_at(places[0], start), _at(places[1], end), places[0].u, self.paper.unit)
                 arrows.append(Group((path,), name=f"{command.name if command else binding.id} moved"))
         return arrows
 
@@ -104,11 +104,12 @@ def _at(place: Place, point: tuple[float, float]) -> tuple[float, float]:
     return place.x0 + point[0] * place.u, place.y0 + point[1] * place.u
 
 
-def _arrow(start: tuple[float, float], end: tuple[float, float], unit: float) -> Path:
-    """A curve that leaves and arrives steeply, with an open head."""
+def _arrow(start: tuple[float, float], end: tuple[float, float], u: float, unit: float) -> Path:
+    """A curve from the foot of one key to the head of the other, with an open head."""
     (x1, y1), (x2, y2) = start, end
-    bend = 0.35 * max(abs(y2 - y1), 12.0 * unit)
     down = 1 if y2 >= y1 else -1
+    y1, y2 = y1 + down * 0.42 * u, y2 - down * 0.46 * u
+    bend = 0.45 * max(abs(y2 - y1), 12.0 * unit)
     steps: list[tuple[str | float, ...]] = [("M", x1, y1), ("C", x1, y1 + down * bend, x2, y2 - down * bend, x2, y2)]
     heading = atan2(down * bend, 0.001)
     for turn in (pi * 0.82, -pi * 0.82):
