@@ -1,6 +1,6 @@
 """Measures what Glimber promises of its speed; prints each figure beside its limit. Exit status 1 when one is over.
 
-script/bench [first-frame] [feedback] [engine] [weighing] [reading] [any-input] [arranging]
+script/bench [first-frame] [feedback] [engine] [weighing] [reading] [any-input] [arranging] [cards]
 """
 
 from __future__ import annotations
@@ -15,7 +15,7 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT))
 
-from benchmarks import anyinput, arranging, engine, feedback, first_frame, reading, weighing  # noqa: E402  # the path above comes first
+from benchmarks import anyinput, arranging, cards, engine, feedback, first_frame, reading, weighing  # noqa: E402  # the path above comes first
 from benchmarks.figures import Figure  # noqa: E402
 
 PARTS: dict[str, Callable[[], list[Figure]]] = {
@@ -26,6 +26,7 @@ PARTS: dict[str, Callable[[], list[Figure]]] = {
     "reading": reading.figures,
     "any-input": anyinput.figures,
     "arranging": arranging.figures,
+    "cards": cards.figures,
 }
 
 

@@ -30,6 +30,17 @@ def folder(tmp_path: Path) -> Path:
     return write_folio(tmp_path / "small")
 
 
+@pytest.fixture
+def ready(qtbot: Any, settle: Callable[..., None]) -> Callable[[Any], None]:
+    """Wait until the shelf has the keyboard, for the X server too, which tells of it a moment later."""
+
+    def wait(room: Any) -> None:
+        settle(room.shelf.hasFocus)
+        qtbot.wait(300)
+
+    return wait
+
+
 def ids(room: Any) -> list[str]:
     found: list[str] = room.shelf.ids()
     return found
@@ -63,12 +74,17 @@ def test_a_page_read_into_an_empty_folio_is_a_card(
 
 
 def test_what_a_card_shows_is_changed_by_keys_and_by_hand(
-    folder: Path, open_room: Callable[..., Any], hands: Any, settle: Callable[..., None], qtbot: Any
+    folder: Path,
+    open_room: Callable[..., Any],
+    hands: Any,
+    settle: Callable[..., None],
+    qtbot: Any,
+    ready: Callable[[Any], None],
 ) -> None:
     window = open_room(folder, "cards")
     room = window.room("cards")
     room.show_card("board-split-42-draw")
-    settle(room.shelf.hasFocus)
+    ready(room)
     hands.tap("r")
     settle(lambda: "reasons" in room.card().shows)
     qtbot.mouseClick(room.options.buttons["legend"], Qt.MouseButton.LeftButton)
@@ -85,7 +101,7 @@ def test_what_a_card_shows_is_changed_by_keys_and_by_hand(
 
 
 def test_sheets_of_a_card_are_turned(
-    folder: Path, open_room: Callable[..., Any], hands: Any, settle: Callable[..., None]
+    folder: Path, open_room: Callable[..., Any], hands: Any, settle: Callable[..., None], ready: Callable[[Any], None]
 ) -> None:
     (folder / "cards").mkdir()
     (folder / "cards" / "tiny.toml").write_text(
@@ -94,7 +110,7 @@ def test_sheets_of_a_card_are_turned(
     )
     room = open_room(folder, "cards").room("cards")
     room.show_card("tiny")
-    settle(room.shelf.hasFocus)
+    ready(room)
     first = room.sheet.drawing.title
     assert first.endswith("(1 of 3)") or first.endswith("(1 of 2)")
     hands.tap("Next")
@@ -131,11 +147,12 @@ def test_a_card_is_walked_through_with_keys_and_its_words_are_changed(
     open_room: Callable[..., Any],
     hands: Any,
     settle: Callable[..., None],
+    ready: Callable[[Any], None],
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:
     room = open_room(folder, "cards").room("cards")
     room.show_card("board-split-42-draw")
-    settle(room.shelf.hasFocus)
+    ready(room)
     hands.tap("w")
     settle(lambda: room.tour.on)
     assert room.sheet.lit and room.tour.words.text().startswith("Survey: Add sounding, Depth range")

@@ -4,7 +4,10 @@ from __future__ import annotations
 
 import os
 import sys
-from pathlib import Path
+
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from pathlib import Path
 
 
 def main() -> None:
@@ -27,6 +30,8 @@ def main() -> None:
 
 def _run(arguments: list[str]) -> int:
     if not arguments or (len(arguments) == 1 and not arguments[0].startswith("-") and _is_folder(arguments[0])):
+        from pathlib import Path
+
         return open_window(Path(arguments[0]) if arguments else None)
     if arguments[0] == "up":
         from glimber.cli.up import up
@@ -42,8 +47,8 @@ def _run(arguments: list[str]) -> int:
 
 def _is_folder(text: str) -> bool:
     try:
-        return Path(text).is_dir()
-    except (OSError, ValueError):
+        return os.path.isdir(text)  # noqa: PTH112  # a call of ``glimber up`` has no time to load pathlib
+    except ValueError:
         return False
 
 
@@ -60,7 +65,7 @@ def _flush_or_tell() -> None:
 
 def _silence(status: int) -> int:
     """Nothing more can be written to standard output: Python must not try again when it ends."""
-    sys.stdout = Path(os.devnull).open("w", encoding="utf-8")  # noqa: SIM115  # open until the process ends
+    sys.stdout = open(os.devnull, "w", encoding="utf-8")  # noqa: PTH123, SIM115  # open until the process ends
     return status
 
 

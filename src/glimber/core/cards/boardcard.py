@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from functools import partial
 from typing import Final
 
 from glimber.core.cards import marks
@@ -44,31 +45,24 @@ def board_card(
     """
     board, layers = subject(folio, card)
     paper = paper_of(card.paper, card.landscape)
-    sheets = [
-        sheet
-        for part, shown in _parts(folio, card, board, layers, faces, paper, stamp, icons)
-        for sheet in Sheet(folio, card, part, shown, faces, paper, stamp, icons, known).draw()
-    ]
+    make = partial(Sheet, folio, card, faces=faces, paper=paper, stamp=stamp, icons=icons, known=known)
+    sheets = [drawing for sheet in _parts(card, board, layers, make) for drawing in sheet.draw()]
     if len(sheets) == 1:
         return sheets
     return [replace(one, title=f"{one.title} ({place} of {len(sheets)})") for place, one in enumerate(sheets, start=1)]
 
 
-def _parts(folio: Folio, card: Card, board: Board, layers: Sequence[Layer], faces: Faces, paper: Paper, stamp: str, icons: Icons
-           ) -> list[tuple[Board, Sequence[Layer]]]:  # fmt: skip
+def _parts(
+    card: Card, board: Board, layers: Sequence[Layer], make: Callable[[Board, Sequence[Layer]], Sheet]
+) -> list[Sheet]:
     """What stands on each sheet: everything, or a layer each, or the board cut from left to right, so that keys can be read."""
-
-    def readable(part: Board, shown: Sequence[Layer]) -> bool:
-        return (
-            Sheet(folio, card, part, shown, faces, paper, stamp, icons).largest_unit() >= LEAST_UNIT * paper.least_label
-        )
-
-    if readable(board, layers):
-        return [(board, layers)]
+    whole = make(board, layers)
+    if whole.can_be_read():
+        return [whole]
     for count in range(1, MOST_PARTS + 1):
         cut = _cut(board, count)
-        if all(readable(part, layers[:1]) for part in cut):
-            return [(part, [layer]) for layer in layers for part in cut]
+        if all(make(part, layers[:1]).can_be_read() for part in cut):
+            return [make(part, [layer]) for layer in layers for part in cut]
     raise CannotDraw(
         f"{card.title}: the keys of {board.id} cannot be read on {card.paper}; choose a larger paper or turn it"
     )
@@ -181,11 +175,12 @@ class Sheet:
         sheets = [frame.sheet(title, said, [*tiles, Group((*header, *shown, *under))])]
         return [*sheets, *note_sheets(frame, self.card.title, "the back: names and reasons", self.stamp, left)]
 
-    def largest_unit(self) -> float:
-        """mm a key unit where nothing stands below the keys but the legend."""
+    def can_be_read(self) -> bool:
+        """Whether keys are large enough where nothing stands below them but the legend."""
         _, top = self.frame.header(self.card.title, self._subtitle(), self.stamp)
         legend = self.frame.legend(self._groups(), self._signs())[1] if "legend" in self.card.shows else 0.0
-        return self._places(top, self.paper.height - self.paper.margin - legend - top)[0].u
+        room = self.paper.height - self.paper.margin - legend - top
+        return self._stack(room).u >= LEAST_UNIT * self.paper.least_label
 
     def _room_for_notes(self, room: float) -> float:
         """How high notes may stand without the keys becoming too small to be read."""

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+MOST_KNOWN = 20_000
+"""Texts whose width is kept: a card tries the same words at many sizes."""
 MISSING_EM = 1.0
 """Characters the face lacks (other scripts) are drawn by the system's fallback font and count one em each."""
 
@@ -19,11 +21,17 @@ class Face:
     ascent: float
     descent: float
     cap: float
+    _ems: dict[str, float] = field(default_factory=dict, init=False, repr=False, compare=False)
 
     def width(self, text: str, size: float) -> float:
         """Width of one line of text at a size, in the unit of the size. Kerning is left out: it only narrows."""
-        advances = self.advances
-        return size * sum(advances.get(char, MISSING_EM) for char in text)
+        ems = self._ems.get(text)
+        if ems is None:
+            if len(self._ems) > MOST_KNOWN:
+                self._ems.clear()
+            advances = self.advances
+            ems = self._ems[text] = sum(advances.get(char, MISSING_EM) for char in text)
+        return size * ems
 
 
 Faces = Mapping[int, Face]

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable
 from dataclasses import asdict, dataclass, replace
 from typing import Final
 
@@ -16,6 +15,7 @@ from PySide6.QtGui import (
     QPainter,
     QPaintEvent,
     QPixmap,
+    QShowEvent,
     QWheelEvent,
 )
 from PySide6.QtWidgets import QWidget
@@ -70,11 +70,11 @@ def keeps_on_top() -> bool:
 
 class PutUp(QWidget):
     """One card that is up. Drag moves it, the wheel sizes it, with Ctrl makes it fainter; C lets clicks through, Esc takes it
-    down. ``gone`` is called when it is taken down."""
+    down."""
 
-    def __init__(self, card: str, drawing: Drawing, gone: Callable[[str], None]) -> None:
+    def __init__(self, card: str, drawing: Drawing) -> None:
         super().__init__(None, self._flags(place_of(card).through))
-        self.card, self.drawing, self._gone = card, drawing, gone
+        self.card, self.drawing = card, drawing
         self.place = place_of(card)
         self._pixmap: QPixmap | None = None
         self._held: QPoint | None = None
@@ -131,6 +131,10 @@ class PutUp(QWidget):
         self.drawing, self._pixmap = drawing, None
         self.resize(self._size(self.width()))
         self.update()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        self._stay_above()
+        super().showEvent(event)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         if self._pixmap is None or round(self._pixmap.deviceIndependentSize().width()) != self.width():
@@ -201,6 +205,7 @@ class PutUp(QWidget):
         keep_place(self.card, self.place)
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        self._keep()
-        self._gone(self.card)
+        self._above.stop()
+        if self.isVisible():
+            self._keep()
         super().closeEvent(event)

@@ -52,6 +52,8 @@ class CardsRoom(Room):
         self._sheets: list[Drawing] = []
         self._at = 0
         self._shown: str | None = None
+        self._named: dict[str, Drawing] = {}
+        self._named_of: tuple[Folio, object] | None = None
         side = QFrame()
         side.setObjectName("side")
         side.setFixedWidth(WIDTH)
@@ -192,8 +194,14 @@ class CardsRoom(Room):
         return CardsUp(self.session, self._drawing_named, lambda: list(shelf(self.session.folio)))
 
     def _drawing_named(self, id: str) -> Drawing:
-        """The first sheet of a card. Raises KeyError for one that is not there, CannotDraw."""
-        return self.sheets_of(id)[0]
+        """The first sheet of a card, the same object as long as nothing has changed. Raises KeyError for one that is not there,
+        CannotDraw."""
+        key = (self.session.folio, self.session.ledger)
+        if self._named_of is None or any(one is not other for one, other in zip(self._named_of, key, strict=True)):
+            self._named, self._named_of = {}, key
+        if id not in self._named:
+            self._named[id] = self.sheets_of(id)[0]
+        return self._named[id]
 
     def _known(self) -> Known:
         """What practice says, as far as it has been weighed."""

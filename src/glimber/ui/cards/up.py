@@ -11,7 +11,8 @@ from PySide6.QtCore import QObject, QSocketNotifier
 from glimber.core.cards.drawing import Drawing
 from glimber.core.cards.frame import CannotDraw
 from glimber.core.notation.nearest import did_you_mean
-from glimber.store.system.upsocket import LONGEST, is_own, listen, socket_path
+from glimber.store.system.uppath import LONGEST
+from glimber.store.system.upsocket import is_own, listen, socket_path
 from glimber.ui.cards.putup import PutUp, keeps_on_top
 from glimber.ui.session import Session
 
@@ -24,32 +25,38 @@ class CardsUp(QObject):
     def __init__(self, session: Session, draw: Draw, ids: Callable[[], list[str]]) -> None:
         super().__init__(session)
         self._draw, self._ids = draw, ids
-        self.up: dict[str, PutUp] = {}
+        self._windows: dict[str, PutUp] = {}
         session.folio_changed.connect(self._draw_again)
         self._ours: socket.socket | None = None
         self._notifier: QSocketNotifier | None = None
 
+    @property
+    def up(self) -> dict[str, PutUp]:
+        """The cards that are up."""
+        return {card: window for card, window in self._windows.items() if window.isVisible()}
+
     def toggle(self, card: str) -> str:
-        """Put a card up, or take it down; what was done. Raises KeyError, CannotDraw."""
-        there = self.up.get(card)
-        if there is not None:
-            there.close()
+        """Put a card up, or take it down; what was done. Raises KeyError, CannotDraw.
+
+        One that is taken down is kept, so that it is there at once the next time.
+        """
+        window = self._windows.get(card)
+        if window is not None and window.isVisible():
+            window.close()
             return f"{card} is taken down"
-        window = PutUp(card, self._draw(card), self._gone)
-        self.up[card] = window
+        drawing = self._draw(card)
+        if window is None:
+            window = self._windows[card] = PutUp(card, drawing)
+        elif window.drawing is not drawing:
+            window.show_drawing(drawing)
         window.show()
         window.raise_()
         if not keeps_on_top():
             return f"{card} is up in an ordinary window: this desktop lets none stay on top"
         return f"{card} is up"
 
-    def _gone(self, card: str) -> None:
-        window = self.up.pop(card, None)
-        if window is not None:
-            window.deleteLater()
-
     def _draw_again(self) -> None:
-        for card, window in list(self.up.items()):
+        for card, window in self.up.items():
             try:
                 window.show_drawing(self._draw(card))
             except (KeyError, CannotDraw):
@@ -88,8 +95,10 @@ class CardsUp(QObject):
 
     def close_all(self) -> None:
         """The window closes: nothing stays up, nobody is heard."""
-        for window in list(self.up.values()):
+        for window in self._windows.values():
             window.close()
+            window.deleteLater()
+        self._windows.clear()
         if self._notifier is not None:
             self._notifier.setEnabled(False)
         if self._ours is not None:
