@@ -30,6 +30,7 @@ class Tiles:
                  grips: Mapping[str, float] = MappingProxyType({})) -> None:  # fmt: skip
         self.faces, self.icons, self.shows, self.least, self.grips = faces, icons, shows, least, grips
         self.numbered = least_note is not None
+        self._settings: dict[tuple[str, float, float, float, float], Setting] = {}
         self.least_note = least if least_note is None else least_note
 
     def key(self, key: Key, face: KeyFace, u: float, x0: float, y0: float, footnotes: list[str]) -> Group:
@@ -196,7 +197,11 @@ class Tiles:
         return str(footnotes.index(line.full) + 1)
 
     def _fit(self, text: str, w: float, h: float, largest: float, smallest: float) -> Setting:
-        return fit(text, self.faces[500], w, h, largest, smallest)
+        key = (text, round(w, 4), round(h, 4), largest, smallest)
+        found = self._settings.get(key)
+        if found is None:
+            found = self._settings[key] = fit(text, self.faces[500], w, h, largest, smallest)
+        return found
 
     def _centred(self, text: str, x: float, y: float, w: float, h: float, size: float, colour: str,
                  struck: bool = False) -> list[Item]:  # fmt: skip
