@@ -5,20 +5,29 @@ from __future__ import annotations
 import tempfile
 import time
 from collections.abc import Callable
+from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
 from PySide6.QtWidgets import QApplication
 
+from glimber.core.cards.chosen import Known, Moved
+from glimber.core.cards.drawing import Group, Rect
+from glimber.core.cards.printsheet import print_sheets
+from glimber.core.cards.shelf import draw_card, shelf
 from glimber.core.engine.events import Event
 from glimber.core.engine.perform import perform
 from glimber.core.engine.standin_keys import board_keys
+from glimber.core.folio.folio import Card
 from glimber.core.notation.keys import Spot, Trigger, parse_trigger
 from glimber.demo.build import make_demo
+from glimber.store.cache.fonts import faces
+from glimber.store.cache.icons import icon
 from glimber.store.settings import load_settings, remember
 from glimber.store.toml.reading import open_folio
 from glimber.ui.app import application, open_window
+from glimber.ui.draw import to_pixmap
 from glimber.ui.keystrokes import monotonic_ms
 
 TO = Path(__file__).parent / "screenshots"
@@ -67,13 +76,44 @@ class Shots:
         self.until(lambda: room.play is None or play.prompt_ms is not None)
 
 
+def kinds(folder: Path) -> None:
+    """A print sheet with a card of each kind, from the real output."""
+    folio = open_folio(folder).folio
+    known = Known({}, tuple(Moved("2026-11-02", id, f"split-42:draw:{was}:tap", f"split-42:draw:{now}:tap")
+                            for id, was, now in (("sounding-s", "KeyB", "KeyS"), ("next-p", "Semicolon", "KeyP"))))  # fmt: skip
+    facing = Card("moved", "What moved", "facing", "split-42", ("draw",), paper="A4", landscape=False)
+    cards = [shelf(folio)[id].card for id in ("draw", "grid-shoalwright", "branch-shoalwright", "strip-survey-line")]
+    sheets = [draw_card(folio, card, faces(), folio.settings.title, icon, known)[0] for card in (*cards, facing)]
+    page = print_sheets(sheets, "A3", 6)[0]
+    white = Group((Rect(0, 0, page.width, page.height, fill="tile"),))
+    to_pixmap(replace(page, groups=(white, *page.groups)), 1280).save(str(TO / "card-kinds.png"))
+
+
+def cards_up(window: Any, shots: Shots) -> None:
+    """A card over Arrange, as the screen has it."""
+    up = window.cards_room().up()
+    up.toggle("draw")
+    card = up.up["draw"]
+    at = window.mapToGlobal(window.rect().bottomRight())
+    card.setGeometry(at.x() - 700, at.y() - 500, 640, 451)
+    shots.rest(0.6)
+    place = window.geometry()
+    window.screen().grabWindow(0, place.x(), place.y(), place.width(), place.height()).save(str(TO / "card-up.png"))
+    up.toggle("draw")
+
+
 def main() -> None:
     TO.mkdir(exist_ok=True)
     folder = Path(tempfile.mkdtemp()) / "chart-office"
     make_demo(folder, datetime.now(UTC), "bridge")
     shots = Shots(folder)
     window = shots.window
+    window.show_card("grid-shoalwright")
     shots.take("cards")
+    kinds(folder)
+    window.go("arrange")
+    shots.rest(0.6)
+    cards_up(window, shots)
     window.go("gather")
     for source in ("desktop", "namewell-list", "shoalwright-page"):
         window.room("gather").desk.read_source(source)

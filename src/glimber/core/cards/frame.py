@@ -143,9 +143,10 @@ class Frame:
         """Notes set in lines, the height that they take in balanced columns, and how many of them fit ``most`` mm."""
         count = self.columns()
         width, size = self.inner / count - 3.0 * self.paper.unit, self.note_size
-        head = min(width * 0.42, max((self.faces[700].width(one.head, size) for one in notes), default=0.0)) + 1.2
-        rows = [SetNote(one, tuple(wrapped(one.head, self.faces[700], size, head - 1.2)),
-                        tuple(wrapped(one.text, self.faces[400], size, width - head)), head) for one in notes]  # fmt: skip
+        heads = min(width * 0.42, max((self.faces[700].width(one.head, size) for one in notes), default=0.0)) + 0.01
+        indent = heads + 1.2
+        rows = [SetNote(one, tuple(wrapped(one.head, self.faces[700], size, heads)),
+                        tuple(wrapped(one.text, self.faces[400], size, width - indent)), indent) for one in notes]  # fmt: skip
         for fitting in range(len(rows), 0, -1):
             height = max(column[-1][0] for column in self._columns(rows[:fitting], count) if column)
             if height <= most:
