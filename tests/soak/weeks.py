@@ -270,8 +270,8 @@ def killed_rounds(seed: Path, work: Path, random: Random) -> list[str]:
     first = process.stdout.readline()
     time.sleep(random.uniform(0, 0.3))
     process.kill()
-    told = {line for line in (first + process.stdout.read()).split("\n")[:-1] if line}
-    process.wait()
+    rest, _ = process.communicate()
+    told = {line for line in (first + rest).split("\n")[:-1] if line}
     kept = {one.id for one in read_practice(folder, "practice.db").tries}
     return [] if told <= kept else [f"{len(told - kept)} of {len(told)} tries are lost"]
 

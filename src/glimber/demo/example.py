@@ -20,7 +20,7 @@ from glimber.demo.troubles import TROUBLES
 from glimber.standin.person import Person
 from glimber.standin.practice import play_round, seeded_ids
 from glimber.store.cache.fonts import carried_fonts, faces
-from glimber.store.cache.icons import icon
+from glimber.store.cache.pictures import icons_of
 from glimber.store.files import write_atomically
 from glimber.store.folder import Opened
 from glimber.store.practice.changing import take_move
@@ -75,9 +75,8 @@ def _drill(opened: Opened, log: Log, ledger: Ledger, now: datetime, computer: st
 def _cards(opened: Opened, colours: Mapping[str, str]) -> list[str]:
     names = []
     for id, shelved in shelf(opened.folio).items():
-        for place, drawing in enumerate(
-            draw_card(opened.folio, shelved.card, faces(), opened.folio.settings.title, icon)
-        ):
+        sheets = draw_card(opened.folio, shelved.card, faces(), opened.folio.settings.title, icons_of(opened.folder))
+        for place, drawing in enumerate(sheets):
             name = f"written/{id}{f'-{place + 1}' if place else ''}.svg"
             write_atomically(opened.folder / name, to_svg(drawing, colours, carried_fonts(drawing)).encode())
             names.append(name)

@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import os
+from base64 import b64decode
+from functools import lru_cache
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QByteArray, QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QGuiApplication, QImage, QPainter, QPainterPath, QPen, QPixmap
@@ -12,6 +15,9 @@ from glimber.core.cards import drawing as shapes
 from glimber.store.faults import StoreError
 from glimber.ui.look import PAPER
 from glimber.ui.type import font, load_fonts
+
+if TYPE_CHECKING:
+    from PySide6.QtSvg import QSvgRenderer
 
 PNG_PER_MM = 300 / 25.4
 _TEXT_PX = 100
@@ -39,6 +45,9 @@ def _paint_item(painter: QPainter, item: shapes.Item) -> None:
     if isinstance(item, shapes.Text):
         _paint_text(painter, item)
         return
+    if isinstance(item, shapes.Image):
+        _paint_image(painter, item)
+        return
     painter.setBrush(QBrush(QColor(PAPER[item.fill])) if item.fill else Qt.BrushStyle.NoBrush)
     if item.stroke:
         pen = QPen(QColor(PAPER[item.stroke.colour]), item.stroke.width)
@@ -53,6 +62,28 @@ def _paint_item(painter: QPainter, item: shapes.Item) -> None:
         painter.drawEllipse(QPointF(item.x, item.y), item.r, item.r)
     else:
         painter.drawPath(painter_path(item))
+
+
+def _paint_image(painter: QPainter, item: shapes.Image) -> None:
+    """A drawing of one's own stays a drawing, on paper as well; a photograph is scaled by the painter."""
+    box = QRectF(item.x, item.y, item.w, item.h)
+    found = _decoded(item.picture)
+    if isinstance(found, QImage):
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        painter.drawImage(box, found)
+    else:
+        found.render(painter, box)
+
+
+@lru_cache(maxsize=128)
+def _decoded(picture: shapes.Picture) -> QImage | QSvgRenderer:
+    data = QByteArray(b64decode(picture.data))
+    if picture.mime != "image/svg+xml":
+        image: QImage = QImage.fromData(data)
+        return image
+    from PySide6.QtSvg import QSvgRenderer
+
+    return QSvgRenderer(data)
 
 
 def painter_path(item: shapes.Path) -> QPainterPath:

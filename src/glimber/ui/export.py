@@ -10,10 +10,9 @@ from glimber.core.cards.drawing import Drawing
 from glimber.core.cards.frame import CannotDraw
 from glimber.core.cards.shelf import draw_card, shelf
 from glimber.core.cards.svg import to_svg
-from glimber.core.folio.folio import Folio
 from glimber.core.notation.nearest import did_you_mean
 from glimber.store.cache.fonts import carried_fonts, faces
-from glimber.store.cache.icons import icon
+from glimber.store.cache.pictures import icons_of
 from glimber.store.faults import StoreError
 from glimber.store.files import write_atomically
 from glimber.store.folder import Opened
@@ -22,14 +21,15 @@ from glimber.ui.look import PAPER
 ENDINGS = (".svg", ".pdf", ".png")
 
 
-def sheets_of(folio: Folio, id: str, known: Known = NOTHING_KNOWN) -> list[Drawing]:
+def sheets_of(opened: Opened, id: str, known: Known = NOTHING_KNOWN) -> list[Drawing]:
     """The sheets of a card of the shelf. Raises StoreError for one that is not there, CannotDraw."""
+    folio = opened.folio
     cards = shelf(folio)
     if id not in cards:
         raise StoreError(
             f"{id} is not a card of this folio{did_you_mean(id, cards)}; it has {', '.join(cards) or 'none'}"
         )
-    return draw_card(folio, cards[id].card, faces(), folio.settings.title, icon, known)
+    return draw_card(folio, cards[id].card, faces(), folio.settings.title, icons_of(opened.folder), known)
 
 
 def write_card(opened: Opened, id: str, to: Path, known: Known = NOTHING_KNOWN) -> list[Path]:
@@ -37,7 +37,7 @@ def write_card(opened: Opened, id: str, to: Path, known: Known = NOTHING_KNOWN) 
     more. What was written. Raises StoreError, CannotDraw."""
     if to.suffix.lower() not in ENDINGS:
         raise StoreError(f"{to}: expected a file that ends in .svg, .pdf or .png")
-    return write_sheets(sheets_of(opened.folio, id, known), to)
+    return write_sheets(sheets_of(opened, id, known), to)
 
 
 def write_sheets(sheets: Sequence[Drawing], to: Path) -> list[Path]:
@@ -65,7 +65,7 @@ def write_cards(opened: Opened, to: Path, paper: str | None, per_page: int, know
     for done, id in enumerate(shelf(opened.folio)):
         watch(done)
         try:
-            drawn.append((id, sheets_of(opened.folio, id, known)))
+            drawn.append((id, sheets_of(opened, id, known)))
         except CannotDraw as error:
             left_out.append(f"{id}: {error}")
     if not drawn:

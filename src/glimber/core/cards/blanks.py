@@ -16,7 +16,7 @@ def without_labels(folio: Folio) -> Folio:
     """The folio with every command's and binding's label blank."""
     programs = {
         id: replace(program, commands={slug: _blank(command) for slug, command in program.commands.items()},
-                    bindings=tuple(replace(binding, label=None, icon=None) for binding in program.bindings))
+                    bindings=tuple(replace(binding, label=None, icon=None, picture=None) for binding in program.bindings))
         for id, program in folio.programs.items()
     }  # fmt: skip
     layouts = {
@@ -28,11 +28,11 @@ def without_labels(folio: Folio) -> Folio:
 
 def _unlabelled(binding: Binding) -> Binding:
     """What brings layers in, or types something, keeps its label: it is no command to be known."""
-    return replace(binding, label=None, icon=None) if binding.command else binding
+    return replace(binding, label=None, icon=None, picture=None) if binding.command else binding
 
 
 def _blank(command: Command) -> Command:
-    return replace(command, label=BLANK, icon=None)
+    return replace(command, label=BLANK, icon=None, picture=None)
 
 
 def blank_sheets(blank: Sequence[Drawing], answers: Sequence[Drawing]) -> list[Drawing]:

@@ -12,8 +12,19 @@ from typing import Literal
 Anchor = Literal["start", "middle", "end"]
 Steps = tuple[tuple[str | float, ...], ...]
 """Of a path: a letter and the numbers that go with it, each."""
-Icons = Callable[[str], Steps | None]
-"""The outline of an icon by name, in a square of side 1; None where there is none of that name."""
+
+
+@dataclass(frozen=True)
+class Picture:
+    """A picture of one's own: its bytes in base64, what they are, and its width for a height of 1."""
+
+    data: str
+    mime: str
+    proportion: float
+
+
+Icons = Callable[[str], Steps | Picture | None]
+"""The outline of an icon by name, in a square of side 1, or a picture by its file's name; None where there is none."""
 
 
 @dataclass(frozen=True)
@@ -58,6 +69,17 @@ class Path:
 
 
 @dataclass(frozen=True)
+class Image:
+    """A picture within a rectangle, in mm, as large as it fits in its own proportion."""
+
+    x: float
+    y: float
+    w: float
+    h: float
+    picture: Picture
+
+
+@dataclass(frozen=True)
 class Text:
     """One line of text; (x, y) is on its baseline. ``width`` is as measured, in mm."""
 
@@ -76,7 +98,7 @@ class Text:
         return left, self.y - ascent * self.size, left + self.width, self.y + descent * self.size
 
 
-Item = Rect | Circle | Path | Text
+Item = Rect | Circle | Path | Text | Image
 
 
 @dataclass(frozen=True)

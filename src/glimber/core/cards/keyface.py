@@ -115,7 +115,7 @@ def _line(folio: Folio, binding: Binding) -> FaceLine:
         sent = " ".join(str(step) for step in binding.steps if not hasattr(step, "wait_ms"))
         full = str(folio.sent_by(binding) or sent)
         label = binding.label or full
-    icon = binding.icon or (command.icon if command else None)
+    icon = binding.picture or binding.icon or ((command.picture or command.icon) if command else None)
     return FaceLine(binding.spot.gesture, label, full, folio.group_of(command), binding.id, binding.reason, icon)
 
 

@@ -7,7 +7,7 @@ from dataclasses import replace
 from math import ceil, sqrt
 from typing import Final
 
-from glimber.core.cards.drawing import Circle, Drawing, Group, Item, Path, Rect, Stroke, Text
+from glimber.core.cards.drawing import Circle, Drawing, Group, Image, Item, Path, Rect, Stroke, Text
 from glimber.core.cards.paper import PAPERS_MM
 
 MARGIN: Final = 6.0
@@ -79,6 +79,8 @@ def _moved(group: Group, scale: float, x: float, y: float) -> Group:
 def _item(item: Item, k: float, x: float, y: float) -> Item:
     if isinstance(item, Text):
         return replace(item, x=item.x * k + x, y=item.y * k + y, size=item.size * k, width=item.width * k)
+    if isinstance(item, Image):
+        return replace(item, x=item.x * k + x, y=item.y * k + y, w=item.w * k, h=item.h * k)
     stroke = replace(item.stroke, width=item.stroke.width * k) if item.stroke else None
     if isinstance(item, Rect):
         return replace(

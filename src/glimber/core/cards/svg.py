@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from xml.sax.saxutils import escape as escape_xml
 from xml.sax.saxutils import quoteattr as quote_xml
 
-from glimber.core.cards.drawing import Circle, Drawing, Group, Item, Path, Rect, Stroke, Text
+from glimber.core.cards.drawing import Circle, Drawing, Group, Image, Item, Path, Rect, Stroke, Text
 
 Colours = Mapping[str, str]
 _UNFIT = (*range(0x09), *range(0x0B, 0x20), *range(0x7F, 0xA0), *range(0xD800, 0xE000), 0xFFFE, 0xFFFF)
@@ -75,6 +75,9 @@ def _item(item: Item, colours: Colours) -> str:
     if isinstance(item, Path):
         steps = " ".join(" ".join(p if isinstance(p, str) else _number(p) for p in step) for step in item.steps)
         return f'<path d="{steps}"{_paint(item.fill, item.stroke, colours)}/>\n'
+    if isinstance(item, Image):
+        place = f'x="{_number(item.x)}" y="{_number(item.y)}" width="{_number(item.w)}" height="{_number(item.h)}"'
+        return f'<image {place} href="data:{item.picture.mime};base64,{item.picture.data}"/>\n'
     return _text(item, colours)
 
 

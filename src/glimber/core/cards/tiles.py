@@ -9,7 +9,7 @@ from types import MappingProxyType
 from typing import Final
 
 from glimber.core.cards import marks
-from glimber.core.cards.drawing import Circle, Group, Icons, Item, Path, Rect, Steps, Stroke, Text
+from glimber.core.cards.drawing import Circle, Group, Icons, Image, Item, Path, Picture, Rect, Steps, Stroke, Text
 from glimber.core.cards.keyface import FaceLine, KeyFace
 from glimber.core.cards.metrics import Faces
 from glimber.core.cards.text import LINE, Setting, fit, one_line, sizes
@@ -128,13 +128,17 @@ class Tiles:
 
     def _icon(self, line: FaceLine, x: float, top: float, bottom: float, u: float) -> list[Item]:
         """The icon of a gesture in its group's ink, above the label or, on a card without labels, alone."""
-        steps = self.icons(line.icon) if line.icon and "icons" in self.shows else None
-        if steps is None:
+        drawn = self.icons(line.icon) if line.icon and "icons" in self.shows else None
+        if drawn is None:
             return []
         alone = "labels" not in self.shows
         side = min(bottom - top, 0.5 * u) if alone else 0.29 * u
         left, upper = x - side / 2, (top + bottom - side) / 2 if alone else top
-        return [Path(_laid(steps, left, upper, side), fill=line.group.ink if line.group else "ink")]
+        if isinstance(drawn, Picture):
+            wide = min(side * drawn.proportion, 0.86 * u)
+            high = wide / drawn.proportion
+            return [Image(x - wide / 2, upper + (side - high) / 2, wide, high, drawn)]
+        return [Path(_laid(drawn, left, upper, side), fill=line.group.ink if line.group else "ink")]
 
     def _foot(self, face: KeyFace, x: float, y: float, w: float, u: float) -> list[Item]:
         items: list[Item] = []

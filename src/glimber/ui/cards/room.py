@@ -20,7 +20,7 @@ from glimber.core.edits.cards import change_card, forget_card, toggle_shown
 from glimber.core.edits.edit import EditError
 from glimber.core.folio.folio import Card, Folio
 from glimber.store.cache.fonts import faces
-from glimber.store.cache.icons import icon
+from glimber.store.cache.pictures import icons_of
 from glimber.store.faults import StoreError
 from glimber.ui.actions import Action
 from glimber.ui.cards.options import KEYS, Options
@@ -182,7 +182,8 @@ class CardsRoom(Room):
     def sheets_of(self, id: str) -> list[Drawing]:
         """Draw a card. Raises CannotDraw."""
         stamp = f"{self.session.folio.settings.title}, {self.session.now():%-d %b}"
-        return draw_card(self.session.folio, shelf(self.session.folio)[id].card, faces(), stamp, icon, self._known())
+        return draw_card(self.session.folio, shelf(self.session.folio)[id].card, faces(), stamp,
+                         icons_of(self.session.folder), self._known())  # fmt: skip
 
     def drawing_of(self, id: str) -> Drawing:
         """The first sheet of a card. Raises CannotDraw."""
