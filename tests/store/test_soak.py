@@ -6,11 +6,11 @@ from pathlib import Path
 from random import Random
 
 import pytest
+from benchmarks.soak.folios import commands, seed_folio, try_one
+from benchmarks.soak.weeks import CLASSES
 from typer.testing import CliRunner
 
 from glimber.cli.commands import app
-from tests.soak.folios import commands, seed_folio, try_one
-from tests.soak.weeks import CLASSES
 
 SHORT = {"kills in saves": 3, "kills in rounds": 2, "full disk": 4, "locked log": 2, "replaced log": 12, "editor races": 3,
          "two writers": 2, "packs": 30, "sources": 60, "drawings": 60}  # fmt: skip

@@ -54,7 +54,11 @@ def faces() -> dict[int, Face]:
         pass
     found = {weight: face(weight) for weight in WEIGHTS}
     with contextlib.suppress(StoreError):
-        text = json.dumps({"state": state, "faces": [asdict(one) for one in found.values()]})
+        # What has been measured since is not the face's own.
+        kept = [
+            {name: value for name, value in asdict(one).items() if not name.startswith("_")} for one in found.values()
+        ]
+        text = json.dumps({"state": state, "faces": kept})
         write_atomically(file, text.encode())
     return found
 

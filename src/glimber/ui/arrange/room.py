@@ -15,6 +15,7 @@ from PySide6.QtWidgets import QBoxLayout, QComboBox, QHBoxLayout, QVBoxLayout, Q
 from glimber.core.audit.finding import Finding
 from glimber.core.cards.keyface import layer_words
 from glimber.core.notation.keys import Gesture, Spot
+from glimber.store.cache.pictures import icons_of
 from glimber.ui.actions import Action
 from glimber.ui.arrange.desk import ArrangeDesk
 from glimber.ui.arrange.place import Place, layer_of, layout_of
@@ -328,6 +329,7 @@ class ArrangeRoom(Room):
             label.setVisible(not self.mode.text())
         if self.desk.shaping:
             self.shape().show_keys(board, place.keys)
+        self.canvas.icons = icons_of(self.session.folder)
         self.canvas.show_layer(folio, board, layer)
         self.canvas.mark(self._marks(place))
         self.through.show_place(folio, place)

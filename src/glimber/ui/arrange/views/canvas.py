@@ -10,7 +10,7 @@ from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QToolTip, QWidget
 
-from glimber.core.cards.drawing import Drawing, Group
+from glimber.core.cards.drawing import Drawing, Group, Icons
 from glimber.core.cards.keyface import KeyFace, key_faces
 from glimber.core.cards.tiles import Tiles
 from glimber.core.folio.board import Board, Key, Knob
@@ -64,6 +64,7 @@ class BoardCanvas(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(320, 150)
         self.largest_u = LARGEST_U
+        self.icons: Icons = icon
         self.board: Board | None = None
         self.faces: dict[str, KeyFace] = {}
         self.shown = Shown()
@@ -179,7 +180,7 @@ class BoardCanvas(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.translate(-left, -top)
         if face.lines:
-            tiles = Tiles(faces(), icon, ("labels", "icons", "holds"), LEAST_PX)
+            tiles = Tiles(faces(), self.icons, ("labels", "icons", "holds"), LEAST_PX)
             group: Group = (
                 tiles.key(part, face, u, x0, y0, []) if isinstance(part, Key) else tiles.knob(part, face, u, x0, y0, [])
             )

@@ -10,7 +10,8 @@ VALUES = (
     "99999999999999999999", "9" * 5000, "0001-01-01", "9999-12-31T23:59:59Z", "07:32:00", '"' + "x" * 5000 + '"',
     '"<b>bold</b><img src=x>"', '"\\u0000"', '"\\u001b[2J"', '"\\u202e"', '"KeyS"', '"Ctrl+"', '"⌘+"', '"split-42:draw:KeyS:tap"',
     '"../../outside"', '"/etc/passwd"', '"postgresql+psycopg://u:p@nowhere/x"', '"F1 to F99999"', "[" * 300 + "]" * 300,
-    '{ a = { b = { c = 1 } } }', '"Ctrl+K Ctrl+K Ctrl+K Ctrl+K Ctrl+K"', '"dead"', '"falls"', '"board"', '"A4"', "[{}]", '"\\ud7ff"',
+    '{ a = { b = { c = 1 } } }', '"Ctrl+K Ctrl+K Ctrl+K Ctrl+K Ctrl+K"', '"dead"', '"falls"',
+    '"board"', '"A4"', "[{}]", '"\\ud7ff"',
 )  # fmt: skip
 _VALUE = re.compile(r"(?<== )[^\n]+")
 _KEY = re.compile(r"^[\w-]+(?= = )", re.M)

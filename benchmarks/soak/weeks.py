@@ -15,8 +15,11 @@ from collections.abc import Callable
 from pathlib import Path
 from random import Random
 
+from tests.helpers import FILES, NOON, tries_of
 from typer.testing import CliRunner
 
+from benchmarks.soak.folios import files_of
+from benchmarks.soak.mutate import mutated
 from glimber.cli.commands import app
 from glimber.core.edits.commands import edit_command
 from glimber.readers.registry import kinds, read
@@ -27,9 +30,6 @@ from glimber.store.practice.log import open_log, read_practice
 from glimber.store.saving import ChangedOnDisk, tidy
 from glimber.store.toml.reading import open_folio
 from glimber.store.toml.writing import save_folio
-from tests.helpers import FILES, NOON, tries_of
-from tests.soak.folios import files_of
-from tests.soak.mutate import mutated
 
 SPOT = "split-42:draw:KeyS:tap"
 PLACES = ("KeyA", "KeyG", "KeyH", "KeyJ")

@@ -7,7 +7,7 @@ import time
 from concurrent.futures import ProcessPoolExecutor
 from multiprocessing import get_context
 
-from tests.soak.run import classes, run
+from benchmarks.soak.run import classes, run
 
 
 def main() -> int:

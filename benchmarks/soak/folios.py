@@ -1,4 +1,4 @@
-"""Mutated folios under every command: the answer is 0, 1 or 2 and a sentence, never a traceback, and nothing is changed by a 2."""
+"""Mutated folios under every command: it answers 0, 1 or 2 and a sentence, never a traceback, and nothing is changed by a 2."""
 
 from __future__ import annotations
 
@@ -7,12 +7,12 @@ import shutil
 from pathlib import Path
 from random import Random
 
+from tests.helpers import tries_of, write_folio
 from typer.testing import CliRunner
 
+from benchmarks.soak.mutate import mutated
 from glimber.cli.commands import app
 from glimber.store.practice.log import open_log
-from tests.helpers import tries_of, write_folio
-from tests.soak.mutate import mutated
 
 EXTRA = {
     "cards/draw.toml": 'format = "glimber-card/1"\ntitle = "Draw"\nkind = "board"\nboard = "split-42"\nlayers = ["draw"]\n'
@@ -22,7 +22,8 @@ EXTRA = {
                        '[[keys]]\nid = "KeyB"\nx = 1\ny = 0\nw = 1.5\nangle = 12.0\npivot = [1, 0]\nfinger = "left-index"\n'
                        'home = true\n\n[[knobs]]\nid = "knob-1"\nx = 3\ny = 0\n\n[stand_in]\nKeyA = "KeyQ"\n',
     "layouts/pad.toml": 'format = "glimber-layout/1"\nboard = "pad"\n\n[[layers]]\nid = "base"\nname = "Base"\n\n[layers.keys]\n'
-                        'KeyA = { tap = { does = "shoalwright/lead-line" }, hold = { steps = ["Ctrl+K", { wait_ms = 200 }, "Ctrl+L"] } }\n'
+                        'KeyA = { tap = { does = "shoalwright/lead-line" }, '
+                        'hold = { steps = ["Ctrl+K", { wait_ms = 200 }, "Ctrl+L"] } }\n'
                         'knob-1 = { left = "F13", right = "F14" }\n"KeyA&KeyB" = { tap = "\\"fathom\\""  }\n',
 }  # fmt: skip
 EVENTS = '[[0,"down","KeyS"],[90,"up","KeyS"],[200,"down","thumb-left-1"],[500,"down","KeyS"],[560,"up","KeyS"]]'

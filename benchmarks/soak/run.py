@@ -9,8 +9,8 @@ from collections.abc import Callable
 from pathlib import Path
 from random import Random
 
-from tests.soak.folios import seed_folio, try_one
-from tests.soak.weeks import CLASSES
+from benchmarks.soak.folios import seed_folio, try_one
+from benchmarks.soak.weeks import CLASSES
 
 FOLIOS = 5000
 Class = Callable[[Path, Path, Random], list[str]]
