@@ -10,8 +10,7 @@ from typing import Final
 from glimber.core.cards import marks
 from glimber.core.cards.chosen import NOTHING_KNOWN, Known
 from glimber.core.cards.drawing import Drawing, Group, Icons
-from glimber.core.cards.frame import CannotDraw, Frame, Note, note_sheets
-from glimber.core.cards.gridcard import lowered
+from glimber.core.cards.frame import CannotDraw, Frame, Note, lowered, note_sheets
 from glimber.core.cards.keyface import KeyFace, key_faces, layer_words, main_program, together_lines
 from glimber.core.cards.metrics import Faces
 from glimber.core.cards.paper import Paper, paper_of

@@ -9,8 +9,8 @@ from typing import Final
 from glimber.core.cards import marks
 from glimber.core.cards.chosen import NOTHING_KNOWN, Known, chosen, label_of, sequences_of
 from glimber.core.cards.drawing import Drawing, Group, Item, Path, Rect, Stroke
-from glimber.core.cards.frame import CannotDraw, Footnotes, Frame, Note, note_sheets
-from glimber.core.cards.gridcard import Entry, lowered
+from glimber.core.cards.frame import CannotDraw, Footnotes, Frame, Note, lowered, note_sheets
+from glimber.core.cards.gridcard import Entry
 from glimber.core.cards.metrics import Faces
 from glimber.core.cards.paper import Paper
 from glimber.core.cards.text import LINE, fit

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from glimber.core.cards import marks
-from glimber.core.cards.drawing import Drawing, Group, Item, Rect, Text
+from glimber.core.cards.drawing import Drawing, Group, Item, Path, Rect, Text
 from glimber.core.cards.metrics import Face, Faces
 from glimber.core.cards.paper import Paper
 from glimber.core.cards.text import LINE, wrap
@@ -219,3 +219,12 @@ def note_sheets(frame: Frame, title: str, subtitle: str, stamp: str, notes: Sequ
         sheets.append(frame.sheet(title, said, [Group((*header, *frame.draw_notes(top, rows)))]))
         waiting = waiting[fitting:]
     return sheets
+
+
+def lowered(item: Item, by: float) -> Item:
+    """The same thing so much further down, in mm."""
+    if isinstance(item, Path):
+        moved = tuple((step[0], *(float(v) + (by if place % 2 else 0.0) for place, v in enumerate(step[1:])))
+                      for step in item.steps)  # fmt: skip
+        return replace(item, steps=moved)
+    return replace(item, y=item.y + by)

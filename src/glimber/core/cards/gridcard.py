@@ -13,7 +13,7 @@ from typing import Final
 from glimber.core.cards import marks
 from glimber.core.cards.chosen import NOTHING_KNOWN, Known, chords_of, chosen, label_of
 from glimber.core.cards.drawing import Drawing, Group, Item, Path, Rect, Stroke
-from glimber.core.cards.frame import CannotDraw, Footnotes, Frame, Note, note_sheets, wrapped
+from glimber.core.cards.frame import CannotDraw, Footnotes, Frame, Note, lowered, note_sheets, wrapped
 from glimber.core.cards.metrics import Faces
 from glimber.core.cards.paper import Paper
 from glimber.core.cards.text import LINE, fit
@@ -389,12 +389,3 @@ def _hatched(x: float, y: float, w: float, h: float) -> Path:
         steps += [("M", x1, y1), ("L", x2, y2)]
         at += 1.6
     return Path(tuple(steps), stroke=Stroke("paper-line", 0.2))
-
-
-def lowered(item: Item, by: float) -> Item:
-    """The same thing so much further down, in mm."""
-    if isinstance(item, Path):
-        moved = tuple((step[0], *(float(v) + (by if place % 2 else 0.0) for place, v in enumerate(step[1:])))
-                      for step in item.steps)  # fmt: skip
-        return replace(item, steps=moved)
-    return replace(item, y=item.y + by)

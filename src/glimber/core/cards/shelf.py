@@ -5,30 +5,50 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 
-from glimber.core.cards.blanks import blank_sheets, without_labels
-from glimber.core.cards.boardcard import board_card
-from glimber.core.cards.branchcard import branch_card
 from glimber.core.cards.chosen import NOTHING_KNOWN, Known, chords_of, chosen, sequences_of
 from glimber.core.cards.drawing import Drawing, Icons
-from glimber.core.cards.facingcard import facing_card
 from glimber.core.cards.frame import CannotDraw
-from glimber.core.cards.gridcard import grid_card
 from glimber.core.cards.metrics import Faces
 from glimber.core.cards.paper import paper_of
-from glimber.core.cards.stripcard import strip_card
 from glimber.core.folio.folio import Card, Folio
 
 Kind = Callable[[Folio, Card, Faces, str, Icons, Known], list[Drawing]]
-KINDS: Mapping[str, Kind] = {
-    "board": lambda folio, card, faces, stamp, icons, known: board_card(folio, card, faces, stamp, icons, known),
-    "grid": lambda folio, card, faces, stamp, icons, known: grid_card(
-        folio, card, paper_of(card.paper, card.landscape), faces, stamp, known),
-    "branch": lambda folio, card, faces, stamp, icons, known: branch_card(
-        folio, card, paper_of(card.paper, card.landscape), faces, stamp, known),
-    "facing": lambda folio, card, faces, stamp, icons, known: facing_card(folio, card, faces, stamp, icons, known),
-    "strip": lambda folio, card, faces, stamp, icons, known: strip_card(
-        folio, card, paper_of(card.paper, card.landscape), faces, stamp, known),
-}  # fmt: skip
+
+
+# Each kind is loaded when a card of it is drawn: the first painted frame shows one.
+
+
+def _board(folio: Folio, card: Card, faces: Faces, stamp: str, icons: Icons, known: Known) -> list[Drawing]:
+    from glimber.core.cards.boardcard import board_card
+
+    return board_card(folio, card, faces, stamp, icons, known)
+
+
+def _facing(folio: Folio, card: Card, faces: Faces, stamp: str, icons: Icons, known: Known) -> list[Drawing]:
+    from glimber.core.cards.facingcard import facing_card
+
+    return facing_card(folio, card, faces, stamp, icons, known)
+
+
+def _grid(folio: Folio, card: Card, faces: Faces, stamp: str, icons: Icons, known: Known) -> list[Drawing]:
+    from glimber.core.cards.gridcard import grid_card
+
+    return grid_card(folio, card, paper_of(card.paper, card.landscape), faces, stamp, known)
+
+
+def _branch(folio: Folio, card: Card, faces: Faces, stamp: str, icons: Icons, known: Known) -> list[Drawing]:
+    from glimber.core.cards.branchcard import branch_card
+
+    return branch_card(folio, card, paper_of(card.paper, card.landscape), faces, stamp, known)
+
+
+def _strip(folio: Folio, card: Card, faces: Faces, stamp: str, icons: Icons, known: Known) -> list[Drawing]:
+    from glimber.core.cards.stripcard import strip_card
+
+    return strip_card(folio, card, paper_of(card.paper, card.landscape), faces, stamp, known)
+
+
+KINDS: Mapping[str, Kind] = {"board": _board, "grid": _grid, "branch": _branch, "strip": _strip, "facing": _facing}
 """Every kind of card that can be drawn. A new one is one file and a line here."""
 
 
@@ -74,6 +94,8 @@ def draw_card(folio: Folio, card: Card, faces: Faces, stamp: str = "", icons: Ic
         raise CannotDraw(f"{card.id} is a {card.kind} card; expected one of {', '.join(KINDS)}")
     if "blanks" not in card.shows:
         return kind(folio, card, faces, stamp, icons, known)
+    from glimber.core.cards.blanks import blank_sheets, without_labels
+
     plain = replace(card, shows=tuple(what for what in card.shows if what not in ("blanks", "reasons", "grip")))
     answers = kind(folio, plain, faces, stamp, icons, known)
     return blank_sheets(kind(without_labels(folio), plain, faces, stamp, icons, known), answers)

@@ -7,8 +7,7 @@ from dataclasses import replace
 from glimber.core.cards import marks
 from glimber.core.cards.chosen import NOTHING_KNOWN, Known, chosen, label_of
 from glimber.core.cards.drawing import Drawing, Group, Item, Rect, Stroke
-from glimber.core.cards.frame import CannotDraw, Footnotes, Frame, Note, note_sheets
-from glimber.core.cards.gridcard import lowered
+from glimber.core.cards.frame import CannotDraw, Footnotes, Frame, Note, lowered, note_sheets
 from glimber.core.cards.metrics import Faces
 from glimber.core.cards.paper import Paper
 from glimber.core.cards.text import LINE, fit

@@ -15,7 +15,6 @@ from glimber.core.cards.drawing import Drawing
 from glimber.core.cards.frame import CannotDraw
 from glimber.core.cards.paper import PAPERS_MM
 from glimber.core.cards.shelf import draw_card, shelf
-from glimber.core.cards.tour import tour_of
 from glimber.core.edits.cards import change_card, forget_card, toggle_shown
 from glimber.core.edits.edit import EditError
 from glimber.core.folio.folio import Card, Folio
@@ -160,6 +159,8 @@ class CardsRoom(Room):
         card = self.card()
         if card is None or not self._sheets:
             return
+        from glimber.core.cards.tour import tour_of
+
         stops = tour_of(self.session.folio, card, self._known())
         if not stops:
             self.session.told.emit("There is nothing on this card to walk through.")
