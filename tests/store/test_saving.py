@@ -23,9 +23,10 @@ from glimber.core.notation.keys import parse_trigger
 from glimber.store import files, saving
 from glimber.store.faults import StoreError
 from glimber.store.files import BACKUPS_KEPT, back_up, read_file, sweep, write_atomically
+from glimber.store.folder import JOURNAL
 from glimber.store.practice.changing import noting
 from glimber.store.practice.log import open_log
-from glimber.store.saving import JOURNAL, ChangedOnDisk, Note, Part, recover, tidy, write_together
+from glimber.store.saving import ChangedOnDisk, Note, Part, recover, tidy, write_together
 from glimber.store.toml.reading import open_folio
 from glimber.store.toml.writing import save_folio
 from tests.helpers import NOON, write_folio

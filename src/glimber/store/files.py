@@ -7,12 +7,10 @@ a save of an editor in that very moment is found, and neither is lost.
 from __future__ import annotations
 
 import contextlib
-import ctypes
 import errno
 import os
 import re
 import stat
-import tempfile
 from collections.abc import Iterator
 from datetime import datetime
 from functools import cache
@@ -99,6 +97,8 @@ def new_beside(path: Path, data: bytes) -> Path:
     """The data in a file of its own beside ``path``, on disk, with the mode that ``path`` has or a new file gets."""
     target = real(path)
     target.parent.mkdir(parents=True, exist_ok=True)
+    import tempfile
+
     handle, name = tempfile.mkstemp(prefix=f"{SAVING}{os.uname().nodename}.{os.getpid()}-", dir=target.parent)
     try:
         with os.fdopen(handle, "wb") as file:
@@ -160,6 +160,8 @@ def move_into_free_place(source: Path, target: Path) -> None:
 
 
 def _rename(source: Path, target: Path, flags: int) -> bool:
+    import ctypes
+
     call = getattr(ctypes.CDLL(None, use_errno=True), "renameat2", None)
     if call is None:
         return False

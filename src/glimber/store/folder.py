@@ -12,6 +12,8 @@ from glimber.store.files import read_file
 
 FOLDERS = {"boards": "board", "programs": "program", "layouts": "layout", "cards": "card", "runs": "run"}
 MOST_FILES = 2_000
+JOURNAL = ".glimber-saving.json"
+"""Beside folio.toml while several files are written together, and after a kill in the middle of that."""
 
 
 @dataclass(frozen=True)

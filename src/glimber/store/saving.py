@@ -32,9 +32,8 @@ from glimber.store.files import (
     sync_folder,
     write_atomically,
 )
-from glimber.store.folder import FOLDERS
+from glimber.store.folder import FOLDERS, JOURNAL
 
-JOURNAL: Final = ".glimber-saving.json"
 SUBFOLDERS: Final = (*FOLDERS, "backups", "icons", "pictures")
 _FORMAT: Final = "glimber-saving/1"
 _WAIT_S: Final = 5.0

@@ -91,7 +91,7 @@ def test_a_folder_that_cannot_be_written_leaves_the_old_file(small: Opened, monk
         raise PermissionError(13, "Permission denied")
 
     before = (small.folder / SPLIT).read_bytes()
-    monkeypatch.setattr("glimber.store.files.tempfile.mkstemp", refuse)
+    monkeypatch.setattr("tempfile.mkstemp", refuse)
     with pytest.raises(StoreError, match=r"cannot be written \(Permission denied\); nothing was changed"):
         save_folio(small, move_binding(small.folio, "range-d", parse_trigger("split-42:draw:KeyA:tap")).folio, NOON)
     assert (small.folder / SPLIT).read_bytes() == before

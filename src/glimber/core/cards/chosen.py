@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
 
-from glimber.core.drill.tries import Change, format_moment
 from glimber.core.folio.folio import Binding, Card, Command, Folio
 from glimber.core.notation.keys import Chord, Sequence, Spot
+
+if TYPE_CHECKING:
+    from glimber.core.drill.tries import Change
 
 
 @dataclass(frozen=True)
@@ -35,6 +38,8 @@ class Known:
 
 def known_from(grips: Mapping[str, float], changes: Iterable[Change]) -> Known:
     """What is known from the history: changes that stand."""
+    from glimber.core.drill.tries import format_moment
+
     moves = tuple(
         Moved(format_moment(one.at), one.binding, one.from_trigger, one.to_trigger)
         for one in changes

@@ -20,8 +20,7 @@ from glimber.core.folio import board, folio
 from glimber.core.folio.folio import Folio
 from glimber.core.notation import keys, legend
 from glimber.store.faults import StoreError
-from glimber.store.folder import Opened, folio_files
-from glimber.store.saving import recover
+from glimber.store.folder import JOURNAL, Opened, folio_files
 
 _VALUES = {module.__name__ for module in (folio, board, keys, legend)}
 _PLAIN = {("builtins", "frozenset"), ("builtins", "set")}
@@ -44,7 +43,10 @@ def open_quickly(folder: Path) -> Opened:
 
     Broken references leave the rest usable: they are among the ``faults`` of what is opened.
     """
-    recover(folder)
+    if (folder / JOURNAL).exists():
+        from glimber.store.saving import recover
+
+        recover(folder)
     files = folio_files(folder)
     found = _load(folder, files)
     if found is not None:
