@@ -9,6 +9,7 @@ import sqlite3
 import subprocess
 import sys
 import time
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -178,10 +179,14 @@ def test_a_broken_folio_toml_is_one_fault(folder: Path, broken: str) -> None:
     assert done.exit_code == 2 and done.stderr.count("\n") == 1 and done.stderr.startswith("folio.toml:")
 
 
-def test_an_edit_with_another_log_merged_from_its_file(folder: Path, tmp_path: Path) -> None:
+def test_another_log_is_merged_from_its_file_once(folder: Path, tmp_path: Path) -> None:
     other = write_folio(tmp_path / "other")
     with open_log(other, "practice.db") as log:
-        log.add(*tries_of("range-d", "split-42:draw:KeyD:tap", ["hit"] * 3))
-    done = CliRunner().invoke(app, ["tries", "merge", str(folder), str(other / "practice.db"), "--json"])
-    # two made-up logs count their ids alike: what has the same id is known
-    assert json.loads(done.stdout)["read"] == 3 and done.exit_code == 0
+        log.add(
+            *(replace(one, id=f"other-{one.id}") for one in tries_of("range-d", "split-42:draw:KeyD:tap", ["hit"] * 3))
+        )
+    merge = ["tries", "merge", str(folder), str(other / "practice.db"), "--json"]
+    for new in (3, 0):
+        done = CliRunner().invoke(app, merge)
+        assert json.loads(done.stdout) == {"read": 3, "new": new, "known": 3 - new, "bad": []}
+    assert len(read_practice(folder, "practice.db").tries) == 10 + 3

@@ -4,10 +4,8 @@ from __future__ import annotations
 
 import subprocess
 import sys
-import time
 from collections.abc import Callable
 from pathlib import Path
-from statistics import median
 from typing import Any
 
 import pytest
@@ -271,18 +269,3 @@ def test_the_socket_is_for_the_same_person_only(folder: Path, open_room: Callabl
     path = socket_path()
     assert path.stat().st_mode & 0o777 == 0o600 and path.parent.stat().st_mode & 0o777 == 0o700
     assert listen() is None  # one is heard already
-
-
-def test_a_card_is_up_soon_after_it_is_asked_for(
-    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None]
-) -> None:
-    """From the toggle to the shown window, as the running application has it; the whole call is in the benchmarks."""
-    room = open_room(folder, "cards").room("cards")
-    times = []
-    for _ in range(10):
-        began = time.perf_counter()
-        room.up().toggle("grid-shoalwright")
-        settle(lambda: all(card.isVisible() for card in room.up().up.values()))
-        times.append(time.perf_counter() - began)
-        room.up().toggle("grid-shoalwright")
-    assert median(times) < 0.5

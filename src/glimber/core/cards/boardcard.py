@@ -10,7 +10,7 @@ from typing import Final
 from glimber.core.cards import marks
 from glimber.core.cards.chosen import NOTHING_KNOWN, Known
 from glimber.core.cards.drawing import Drawing, Group, Icons
-from glimber.core.cards.frame import CannotDraw, Frame, Note, lowered, note_sheets
+from glimber.core.cards.frame import CannotDraw, Frame, Note, lowered, note_sheets, numbered
 from glimber.core.cards.keyface import KeyFace, key_faces, layer_words, main_program, together_lines
 from glimber.core.cards.metrics import Faces
 from glimber.core.cards.paper import Paper, paper_of
@@ -46,9 +46,7 @@ def board_card(
     paper = paper_of(card.paper, card.landscape)
     make = partial(Sheet, folio, card, faces=faces, paper=paper, stamp=stamp, icons=icons, known=known)
     sheets = [drawing for sheet in _parts(card, board, layers, make) for drawing in sheet.draw()]
-    if len(sheets) == 1:
-        return sheets
-    return [replace(one, title=f"{one.title} ({place} of {len(sheets)})") for place, one in enumerate(sheets, start=1)]
+    return numbered(sheets)
 
 
 def _parts(

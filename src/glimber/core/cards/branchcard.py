@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence as Series
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
+from functools import partial
 from typing import Final
 
 from glimber.core.cards import marks
 from glimber.core.cards.chosen import NOTHING_KNOWN, Known, chosen, label_of, sequences_of
 from glimber.core.cards.drawing import Drawing, Group, Item, Path, Rect, Stroke
-from glimber.core.cards.frame import CannotDraw, Footnotes, Frame, Note, lowered, note_sheets
+from glimber.core.cards.frame import CannotDraw, Footnotes, Frame, Note, note_sheets, numbered
 from glimber.core.cards.gridcard import Entry
 from glimber.core.cards.metrics import Faces
 from glimber.core.cards.paper import Paper
@@ -98,35 +99,19 @@ class _Branches:
             groups = [entry.group for entry in entries if entry.group]
             signs = ["! with care"] if any(entry.careful for entry in entries) else []
             signs += ["lamp: how firmly it is held"] if "grip" in self.card.shows else []
-            legend, legend_height = (
-                frame.legend(groups, "   ".join(signs)) if "legend" in self.card.shows else ([], 0.0)
-            )
-            bottom, reserved = self.paper.height - self.paper.margin - legend_height, 0.0
-            for _ in range(5):
-                notes = Footnotes()
-                drawn, rest = self._lay(left, top, bottom - reserved, notes)
-                rows, height, fitting = frame.set_notes(notes.notes(), (bottom - top) * 0.4)
-                if height <= reserved + 1e-6:
-                    break
-                reserved = height
-            shown = [lowered(item, bottom - reserved) for item in legend]
-            under = frame.draw_notes(bottom - reserved + legend_height, rows)
+            legend = frame.legend(groups, "   ".join(signs)) if "legend" in self.card.shows else ([], 0.0)
+            (drawn, rest), below, more = frame.filled(top, legend, partial(self._lay, left, top))
             said = ". ".join(words for tree in left for words in _said(tree, ""))
-            sheets.append(frame.sheet(self.card.title, said, [*drawn, Group((*header, *shown, *under))]))
-            waiting += notes.notes()[fitting:]
+            sheets.append(frame.sheet(self.card.title, said, [*drawn, Group((*header, *below))]))
+            waiting += more
             left = rest
         if "reasons" in self.card.shows:
             waiting += [Note(words, reason) for tree in trees for words, reason in _reasons(tree, "")]
         sheets += note_sheets(frame, self.card.title, "continued", self.stamp, waiting)
-        if len(sheets) == 1:
-            return sheets
-        return [
-            replace(one, title=f"{one.title} ({place} of {len(sheets)})") for place, one in enumerate(sheets, start=1)
-        ]
+        return numbered(sheets)
 
-    def _lay(self, trees: Series[Node], top: float, bottom: float, notes: Footnotes) -> tuple[list[Group], list[Node]]:
+    def _lay(self, trees: Series[Node], top: float, room: float, notes: Footnotes) -> tuple[list[Group], list[Node]]:
         """The trees in columns, as large as they fit; and what is left for the next sheet."""
-        room = bottom - top
         least = self.least * _LEAF
         best: tuple[bool, float, int] = (False, 0.0, 1)
         for columns in range(1, _MOST_COLUMNS + 1):

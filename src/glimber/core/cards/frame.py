@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field, replace
+from typing import Final, TypeVar
 
 from glimber.core.cards import marks
 from glimber.core.cards.drawing import Drawing, Group, Item, Path, Rect, Text
@@ -12,6 +13,10 @@ from glimber.core.cards.paper import Paper
 from glimber.core.cards.text import LINE, wrap
 from glimber.core.cards.tiles import band, line_of
 from glimber.core.folio.folio import Group as CommandGroup
+
+T = TypeVar("T")
+NOTES_SHARE: Final = 0.4
+"""Of the height below the title at most for notes; the others are on a sheet of their own."""
 
 
 class CannotDraw(ValueError):
@@ -182,6 +187,24 @@ class Frame:
                 y = top + end
         return items
 
+    def filled(self, top: float, legend: tuple[list[Item], float], lay: Callable[[float, Footnotes], T]
+               ) -> tuple[T, list[Item], list[Note]]:  # fmt: skip
+        """What ``lay`` makes of the height that legend and notes leave it, those two, and notes that found no room.
+
+        How much the notes need depends on what does not fit above, and that on the room for it: a few rounds settle it.
+        """
+        items, legend_height = legend
+        bottom, reserved = self.paper.height - self.paper.margin - legend_height, 0.0
+        for _ in range(5):
+            notes = Footnotes()
+            laid = lay(bottom - top - reserved, notes)
+            rows, height, fitting = self.set_notes(notes.notes(), (bottom - top) * NOTES_SHARE)
+            if height <= reserved + 1e-6:
+                break
+            reserved = height
+        below = [lowered(item, bottom - reserved) for item in items]
+        return laid, [*below, *self.draw_notes(bottom - reserved + legend_height, rows)], notes.notes()[fitting:]
+
     def sheet(self, title: str, said: str, groups: Sequence[Group]) -> Drawing:
         """The whole sheet, on its ground."""
         ground = Group((Rect(0, 0, self.paper.width, self.paper.height, 1.0, fill="paper"),))
@@ -219,6 +242,13 @@ def note_sheets(frame: Frame, title: str, subtitle: str, stamp: str, notes: Sequ
         sheets.append(frame.sheet(title, said, [Group((*header, *frame.draw_notes(top, rows)))]))
         waiting = waiting[fitting:]
     return sheets
+
+
+def numbered(sheets: list[Drawing]) -> list[Drawing]:
+    """The sheets of one card, each with its number in its title where there are several."""
+    if len(sheets) == 1:
+        return sheets
+    return [replace(one, title=f"{one.title} ({place} of {len(sheets)})") for place, one in enumerate(sheets, start=1)]
 
 
 def lowered(item: Item, by: float) -> Item:

@@ -13,7 +13,7 @@ from typing import Final
 from glimber.core.cards import marks
 from glimber.core.cards.chosen import NOTHING_KNOWN, Known, chords_of, chosen, label_of
 from glimber.core.cards.drawing import Drawing, Group, Item, Path, Rect, Stroke
-from glimber.core.cards.frame import CannotDraw, Footnotes, Frame, Note, lowered, note_sheets, wrapped
+from glimber.core.cards.frame import CannotDraw, Footnotes, Frame, Note, note_sheets, numbered, wrapped
 from glimber.core.cards.metrics import Faces
 from glimber.core.cards.paper import Paper
 from glimber.core.cards.text import LINE, fit
@@ -140,20 +140,16 @@ def grid_card(folio: Folio, card: Card, paper: Paper, faces: Faces, stamp: str =
     grid = grid_of(folio, card, known)
     if not grid.rows:
         raise CannotDraw(f"{card.title} has no chords to show")
-    program = folio.programs.get(card.program or "")
     subtitle = f"every chord, by key and modifier{f' · {card.context}' if card.context else ''}"
-    return _Sheets(folio, card, paper, faces, stamp, program.name if program else "", subtitle).draw(grid)
+    return _Sheets(folio, card, paper, faces, stamp, subtitle).draw(grid)
 
 
 class _Sheets:
-    def __init__(
-        self, folio: Folio, card: Card, paper: Paper, faces: Faces, stamp: str, program: str, subtitle: str
-    ) -> None:
+    def __init__(self, folio: Folio, card: Card, paper: Paper, faces: Faces, stamp: str, subtitle: str) -> None:
         self.folio, self.card, self.paper, self.faces = folio, card, paper, faces
         self.stamp, self.subtitle = stamp, subtitle
         self.frame = Frame(paper, faces)
         self.least = paper.least_label
-        self.program = program
 
     def draw(self, grid: Grid) -> list[Drawing]:
         frame, sheets = self.frame, list[Drawing]()
@@ -175,11 +171,7 @@ class _Sheets:
         if "reasons" in self.card.shows:
             waiting += self._reasons(grid)
         sheets += note_sheets(frame, self.card.title, "continued", self.stamp, waiting)
-        if len(sheets) == 1:
-            return sheets
-        return [
-            replace(one, title=f"{one.title} ({place} of {len(sheets)})") for place, one in enumerate(sheets, start=1)
-        ]
+        return numbered(sheets)
 
     def _sheet(self, header: Sequence[Item], top: float, grid: Grid) -> tuple[Drawing, int, list[Note]]:
         """One sheet: the drawing, how many rows it took, and notes that found no room."""
@@ -191,26 +183,20 @@ class _Sheets:
         signs += "; ! with care" if careful else ""
         signs += "; lamp: how firmly it is held" if "grip" in self.card.shows else ""
         groups = [entry.group for row in grid.rows for cell in row.cells.values() for entry in cell if entry.group]
-        legend, legend_height = frame.legend(groups, signs) if "legend" in self.card.shows else ([], 0.0)
-        bottom = self.paper.height - self.paper.margin - legend_height
-        reserved = 0.0
-        for _ in range(5):
-            fit_ = self._fit(grid, bottom - top - reserved)
+        legend = frame.legend(groups, signs) if "legend" in self.card.shows else ([], 0.0)
+
+        def lay(room: float, notes: Footnotes) -> tuple[Grid, list[Group]]:
+            fit_ = self._fit(grid, room)
             part = replace(grid, rows=grid.rows[: fit_.fits])
-            notes = Footnotes()
-            table = self._table(part, fit_, top, notes)
-            rows, height, fitting = frame.set_notes(notes.notes(), (bottom - top) * 0.4)
-            if height <= reserved + 1e-6:
-                break
-            reserved = height
-        placed = [lowered(item, bottom - reserved) for item in legend]
-        under = frame.draw_notes(bottom - reserved + legend_height, rows)
+            return part, self._table(part, fit_, top, notes)
+
+        (part, table), below, more = frame.filled(top, legend, lay)
         said = ". ".join(
             f"{'+'.join((*held, row.key))}: {', '.join(entry.full for entry in cell)}"
             for row in part.rows for held, cell in row.cells.items() if held in part.columns
         )  # fmt: skip
-        drawing = frame.sheet(self.card.title, said, [*table, Group((*header, *placed, *under))])
-        return drawing, fit_.fits, notes.notes()[fitting:]
+        drawing = frame.sheet(self.card.title, said, [*table, Group((*header, *below))])
+        return drawing, len(part.rows), more
 
     def _key_width(self, grid: Grid) -> float:
         size = self._key_size()

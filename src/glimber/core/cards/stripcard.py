@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from functools import partial
 
 from glimber.core.cards import marks
 from glimber.core.cards.chosen import NOTHING_KNOWN, Known, chosen, label_of
 from glimber.core.cards.drawing import Drawing, Group, Item, Rect, Stroke
-from glimber.core.cards.frame import CannotDraw, Footnotes, Frame, Note, lowered, note_sheets
+from glimber.core.cards.frame import CannotDraw, Footnotes, Frame, Note, note_sheets, numbered
 from glimber.core.cards.metrics import Faces
 from glimber.core.cards.paper import Paper
 from glimber.core.cards.text import LINE, fit
@@ -39,36 +39,23 @@ class _Strip:
         left, nth = list(found), 1
         while left:
             groups = [group for _, command in left if (group := self.folio.group_of(command)) is not None]
-            legend, legend_height = frame.legend(groups) if "legend" in self.card.shows and not thin else ([], 0.0)
-            bottom, reserved = self.paper.height - self.paper.margin * (0.6 if thin else 1.0) - legend_height, 0.0
-            for _ in range(5):
-                notes = Footnotes()
-                tiles, used = self._tiles(left, nth, top, bottom - reserved, notes)
-                rows, height, fitting = frame.set_notes(notes.notes(), (bottom - top) * 0.4)
-                if height <= reserved + 1e-6:
-                    break
-                reserved = height
-            placed = [lowered(item, bottom - reserved) for item in legend]
-            under = frame.draw_notes(bottom - reserved + legend_height, rows)
+            legend = frame.legend(groups) if "legend" in self.card.shows and not thin else ([], 0.0)
+            (tiles, used), below, more = frame.filled(top, legend, partial(self._tiles, left, nth, top))
             said = ". ".join(
                 f"{nth + at}: {command.name}, {binding.trigger}" for at, (binding, command) in enumerate(left[:used])
             )
-            sheets.append(frame.sheet(self.card.title, said, [*tiles, Group((*header, *placed, *under))]))
-            waiting += notes.notes()[fitting:]
+            sheets.append(frame.sheet(self.card.title, said, [*tiles, Group((*header, *below))]))
+            waiting += more
             left, nth = left[used:], nth + used
         if "reasons" in self.card.shows:
             waiting += [Note(command.short, binding.reason) for binding, command in found if binding.reason]
         sheets += note_sheets(frame, self.card.title, "continued", self.stamp, waiting)
-        if len(sheets) == 1:
-            return sheets
-        return [
-            replace(one, title=f"{one.title} ({place} of {len(sheets)})") for place, one in enumerate(sheets, start=1)
-        ]
+        return numbered(sheets)
 
-    def _tiles(self, found: list[tuple[Binding, Command]], nth: int, top: float, bottom: float, notes: Footnotes
+    def _tiles(self, found: list[tuple[Binding, Command]], nth: int, top: float, room: float, notes: Footnotes
                ) -> tuple[list[Group], int]:  # fmt: skip
         """The steps in rows from left to right, as large as they fit; how many there was room for."""
-        inner, room, least_w, least_h = self.frame.inner, bottom - top, self.least * 7.5, self.least * 4.4
+        inner, least_w, least_h = self.frame.inner, self.least * 7.5, self.least * 4.4
         ways = []
         for rows in range(1, max(1, int(room / least_h)) + 1):
             across = -(-len(found) // rows)

@@ -16,6 +16,8 @@ from glimber.ui.plain import Label
 WIDTH = 210
 THUMB = 169
 _MOST_HEIGHT = 150
+ROUND_ITEM = 22
+"""px that the list keeps round an item, above and below."""
 _ID = Qt.ItemDataRole.UserRole
 _TITLE = Qt.ItemDataRole.UserRole + 1
 
@@ -47,10 +49,7 @@ class Shelf(QListWidget):
         for id, shelved in cards.items():
             if shelved.heading != heading:
                 heading = shelved.heading
-                head = QListWidgetItem(heading)
-                head.setFlags(Qt.ItemFlag.NoItemFlags)
-                head.setSizeHint(QSize(WIDTH - 24, 30))
-                self.addItem(head)
+                self._put_heading(heading)
             item = QListWidgetItem(shelved.card.title)
             item.setData(_ID, id)
             item.setData(_TITLE, shelved.card.title)
@@ -67,6 +66,18 @@ class Shelf(QListWidget):
         if self.currentItem() is not None:
             self.scrollToItem(self.currentItem())
         self._waiting = [item for row in rows.values() if (item := self.item(row)) is not None]
+
+    def _put_heading(self, text: str) -> None:
+        """A line that is none of the cards; a long name goes on on the next line."""
+        label = Label(text)
+        label.setProperty("role", "quiet")
+        label.setWordWrap(True)
+        label.setContentsMargins(4, 8, 4, 2)
+        head = QListWidgetItem()
+        head.setFlags(Qt.ItemFlag.NoItemFlags)
+        head.setSizeHint(QSize(WIDTH - 24, label.heightForWidth(THUMB - 8) + ROUND_ITEM))
+        self.addItem(head)
+        self.setItemWidget(head, label)
 
     def start(self) -> None:
         """Begin to draw the thumbnails."""
@@ -133,5 +144,5 @@ class Shelf(QListWidget):
         picture.setAccessibleDescription(drawing.description)
         layout.addWidget(picture)
         layout.addWidget(name)
-        box.setMinimumSize(THUMB + 8, picture.height() + name.heightForWidth(THUMB) + 22)
+        box.setMinimumSize(THUMB + 8, picture.height() + name.heightForWidth(THUMB) + ROUND_ITEM)
         return box
