@@ -1,6 +1,6 @@
 """Measures what Glimber promises of its speed; prints each figure beside its limit. Exit status 1 when one is over.
 
-script/bench [first-frame] [feedback] [engine] [weighing] [reading] [any-input] [arranging] [cards]
+script/bench [first-frame] [feedback] [engine] [weighing] [reading] [any-input] [arranging] [cards] [replanning] [people]
 """
 
 from __future__ import annotations
@@ -15,8 +15,9 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT))
 
-from benchmarks import anyinput, arranging, cards, engine, feedback, first_frame, reading, weighing  # noqa: E402  # the path above comes first
+from benchmarks import anyinput, arranging, cards, engine, feedback, first_frame, reading, replanning, weighing  # noqa: E402  # the path above comes first
 from benchmarks.figures import Figure  # noqa: E402
+from benchmarks.people import score  # noqa: E402
 
 PARTS: dict[str, Callable[[], list[Figure]]] = {
     "first-frame": first_frame.figures,
@@ -27,6 +28,8 @@ PARTS: dict[str, Callable[[], list[Figure]]] = {
     "any-input": anyinput.figures,
     "arranging": arranging.figures,
     "cards": cards.figures,
+    "replanning": replanning.figures,
+    "people": score.figures,
 }
 
 

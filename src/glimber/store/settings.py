@@ -26,6 +26,8 @@ class UserSettings:
 
     up: str = ""
     """Where cards were put up over the desktop, by id, as JSON."""
+    toured: str = ""
+    """Folders of folios whose tour was offered, one a line."""
     servers: str = ""
     """Database servers, without passwords and with a space between, that were confirmed as places for practice."""
 

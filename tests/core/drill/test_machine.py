@@ -28,6 +28,7 @@ from glimber.core.drill.machine import (
     begin,
     step,
 )
+from glimber.core.drill.round import CLEAN_HITS
 from glimber.core.drill.tries import Try
 from glimber.core.engine.events import Event
 from glimber.core.engine.perform import perform
@@ -141,7 +142,7 @@ def test_each_prompt_is_answered_with_its_program_in_front() -> None:
     hand = Hand("list-g", "name-g", folio=folio)
     while not hand.drill.done and len(hand.drill.tries) < 12:
         hand.strike()
-    assert [one.outcome for one in hand.drill.tries] == ["hit"] * 10
+    assert [one.outcome for one in hand.drill.tries] == ["hit"] * (2 * CLEAN_HITS)
     does = {(one.binding, one.would_do) for one in hand.drill.tries}
     assert does == {("list-g", "shoalwright/quay-list"), ("name-g", "namewell/name-place")}
 
@@ -254,7 +255,7 @@ def test_an_up_that_comes_with_the_answer_is_heard_too() -> None:
         if hand.drill.done:
             break
         hand.strike()
-    assert [one.outcome for one in hand.drill.tries] == ["hit"] * 10 and hand.drill.done
+    assert [one.outcome for one in hand.drill.tries] == ["hit"] * (2 * CLEAN_HITS) and hand.drill.done
 
 
 MOVES = st.lists(st.sampled_from(["right", "wrong", "wait", "pause", "on", "fill", "empty", "give up"]), max_size=16)

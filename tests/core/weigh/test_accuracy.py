@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import UTC, datetime
 from itertools import product
 
 import numpy as np
@@ -11,38 +12,79 @@ from hypothesis import strategies as st
 
 from glimber.core.weigh.accuracy import (
     Beta,
+    accuracies,
     chance_greater,
     effective,
     fitted_prior,
     kaplan_meier_median,
-    posterior,
     trend,
     weights,
+    widened,
 )
+from glimber.core.weigh.selected import Selected, select
+from tests.helpers import folio_of, practice, tries_of
+
+TRIGGERS = {"sounding-s": "split-42:draw:KeyS:tap", "range-d": "split-42:draw:KeyD:tap"}
+SLIP = ("neighbour", "split-42:draw:KeyF:tap", "")
+
+
+def counted(*outcomes: list[object], cold: bool = True, round_size: int = 1) -> Selected:
+    """Tries of up to two bindings; each of them cold unless said."""
+    ids = list(TRIGGERS)[: len(outcomes)]
+    tries = [tries_of(id, TRIGGERS[id], rows, round_size=round_size, cold_each=cold)  # type: ignore[arg-type]
+             for id, rows in zip(ids, outcomes, strict=True)]  # fmt: skip
+    folio = folio_of()
+    return select(practice(*tries).columns, [folio.bindings[id] for id in ids], datetime(2027, 1, 1, tzinfo=UTC))
 
 
 def test_weights_halve_every_twenty_tries() -> None:
-    assert weights(41)[[0, 20, 40]] == pytest.approx([0.25, 0.5, 1.0])
+    assert weights(np.array([40, 20, 0])) == pytest.approx([0.25, 0.5, 1.0])
 
 
 def test_effective_number_is_kishs() -> None:
     w = [0.5 ** (since / 20) for since in range(9, -1, -1)]
-    assert effective(10) == pytest.approx(sum(w) ** 2 / sum(x * x for x in w))
-    assert effective(0) == 0 and effective(1) == 1
+    assert effective(np.array([10, 0, 1])) == pytest.approx([sum(w) ** 2 / sum(x * x for x in w), 0, 1])
 
 
-@given(st.lists(st.booleans(), min_size=1, max_size=80))
-def test_posterior_adds_the_effective_tries_to_the_prior(hits: list[bool]) -> None:
-    prior = Beta(1.5, 0.5)
-    found = posterior(np.array(hits), prior)
-    assert found.a + found.b == pytest.approx(2 + effective(len(hits)))
-    low, high = found.interval()
-    assert 0 <= low < found.mean < high <= 1
+@given(st.lists(st.sampled_from(["hit", "blank", SLIP]), min_size=1, max_size=80))
+def test_cold_tries_alone_give_two_betas(outcomes: list[object]) -> None:
+    """With every try cold: h ~ Beta(1 + weighted hand slips, 1 + the rest), k ~ the same over the rest, accuracy (1 − h)(1 − k)."""
+    found = accuracies(counted(outcomes))
+    w = np.array([0.5 ** (since / 20) for since in range(len(outcomes) - 1, -1, -1)])
+    w *= w.sum() / (w**2).sum()
+    hand = sum(x for x, one in zip(w, outcomes, strict=True) if one == SLIP)
+    blank = sum(x for x, one in zip(w, outcomes, strict=True) if one == "blank")
+    a, b = 1 + hand, 1 + w.sum() - hand
+    assert (found.hand_a[0], found.hand_b[0]) == pytest.approx((a, b))
+    ka, kb = 1 + blank, 1 + w.sum() - hand - blank
+    assert found.knowing[0] == pytest.approx(ka / (ka + kb), abs=2e-3)
+    assert found.mean[0] == pytest.approx(b / (a + b) * kb / (ka + kb), abs=2e-3)
+    square = b * (b + 1) / ((a + b) * (a + b + 1)) * kb * (kb + 1) / ((ka + kb) * (ka + kb + 1))
+    assert found.var[0] == pytest.approx(square - (b / (a + b) * kb / (ka + kb)) ** 2, abs=1e-3)
+    low, high = found.posterior(0).interval()
+    assert 0 <= low < found.posterior(0).mean < high <= 1
 
 
 def test_the_newest_tries_count_most() -> None:
-    rising, falling = np.array([False] * 10 + [True] * 10), np.array([True] * 10 + [False] * 10)
-    assert posterior(rising, Beta()).mean > 0.5 > posterior(falling, Beta()).mean
+    found = accuracies(counted(["blank"] * 10 + ["hit"] * 10, ["hit"] * 10 + ["blank"] * 10))
+    assert found.mean[0] > found.mean[1]
+
+
+def test_warm_hits_count_for_less_and_tell_how_a_person_warms_up() -> None:
+    """Many warm hits beside cold blanks: the odds ratio is well under its prior mean of 0.7, and the accuracy stays that of a cold try."""
+    rows: list[object] = (["blank"] + ["hit"] * 4) * 12
+    warming = accuracies(counted(rows, round_size=5))
+    alike = accuracies(counted(["blank", "hit", "hit", "hit", "hit"] * 12, round_size=1))
+    assert warming.ln_theta < np.log(0.7) - 0.5 and alike.ln_theta == pytest.approx(np.log(0.7), abs=0.05)
+    assert warming.knowing[0] > alike.knowing[0] + 0.1
+
+
+def test_what_is_being_learnt_is_less_certain() -> None:
+    found = accuracies(counted(["blank"] * 10 + ["hit"] * 10))
+    same = widened(found, found.knowing, np.array([1.0]))
+    wide = widened(found, found.knowing - 0.1, np.array([1.0]))
+    assert same.var[0] == found.var[0] and wide.var[0] > found.var[0] and wide.mean[0] == found.mean[0]
+    assert widened(found, found.knowing - 0.1, np.array([0.0])).var[0] == found.var[0]
 
 
 def test_interval_of_a_flat_prior() -> None:
@@ -102,8 +144,8 @@ def test_chance_greater_against_draws(one: Beta, other: Beta) -> None:
 
 def test_trend_needs_twenty_four_tries_and_tells_the_direction() -> None:
     better = np.array([False] * 12 + [True] * 12)
-    assert trend(better[:23], Beta()) is None
-    up, down = trend(better, Beta()), trend(~better, Beta())
+    assert trend(better[:23]) is None
+    up, down = trend(better), trend(~better)
     assert up is not None and down is not None
     assert up > 0.99 and down < 0.01
-    assert trend(np.array([True, False] * 12), Beta()) == pytest.approx(0.5, abs=0.01)
+    assert trend(np.array([True, False] * 12)) == pytest.approx(0.5, abs=0.01)

@@ -1,63 +1,74 @@
-"""Gains worked out by hand: the day a change is even, whose costs are in it, and what an error of a careful command costs."""
+"""Costs ahead worked out by hand: sums over uses, the day a change is even, what an error of a careful command costs."""
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
-from glimber.core.weigh.forecast import Course, gain
-from glimber.core.weigh.measures import CAREFUL_RECOVERY_S, RECOVERY_S, measure
+from glimber.core.weigh.forecast import gain_of, standing, unknown_uses
+from glimber.core.weigh.measures import Ledger, measure
 from tests.helpers import NOON, PROGRAM, folio_of, practice, tries_of
 
-
-def course(time_s: float, uses: float = 10.0, knowing: float = 0.0, hand: float = 0.0, fades: bool = True) -> Course:
-    one = [np.array([value]) for value in (time_s, knowing, hand, 3.0)]
-    return Course(one[0], one[1], one[2], one[3], 2.0, uses, fades, tau=1e-6)
+S = "split-42:draw:KeyS:tap"
 
 
-def test_one_binding_and_its_partner_are_both_in_the_gain() -> None:
-    alone = gain([course(2.0)], [course(1.0)], 1)
-    assert alone.total_s == pytest.approx(7 * 10 * 1.0) and alone.per_week_s == pytest.approx(70)
-    assert alone.share == pytest.approx(0.5) and alone.p_better == 1.0
-    both = gain([course(2.0), course(1.0)], [course(1.0), course(1.4)], 1)
-    assert both.total_s == pytest.approx(70 - 28) and both.share == pytest.approx(42 / 210)
-    worse = gain([course(2.0), course(1.0)], [course(1.0), course(2.5)], 1)
-    assert worse.total_s < 0 and worse.p_better == 0.0 and worse.break_even_day is None
+@given(st.floats(0.05, 0.9), st.floats(0.01, 0.5), st.floats(1, 80), st.floats(0.2, 0.9), st.integers(1, 300))
+def test_what_is_not_known_is_the_sum_over_the_uses_to_come(
+    start: float, floor: float, n: float, slope: float, uses: int
+) -> None:
+    """∫ max(min(start, floor), start·((n + u)/n)^−β) du against the midpoint rule."""
+    u = (np.arange(uses * 50) + 0.5) / 50
+    by_hand = np.sum(np.maximum(min(start, floor), start * ((n + u) / n) ** -slope)) / 50
+    assert float(unknown_uses(start, floor, n, slope, uses)) == pytest.approx(by_hand, rel=2e-3)
 
 
 @pytest.mark.parametrize(
-    ("lost", "day"),
-    [(0.0, 1), (9.9, 1), (10.0, 1), (10.1, 2), (20.0, 2), (20.1, 3), (60.1, 7), (70.1, None)],
+    ("lost", "day"), [(0.0, 1), (9.9, 1), (10.0, 1), (10.1, 2), (20.1, 3), (60.1, 7), (70.1, None)]
 )
 def test_the_day_on_which_a_change_is_even(lost: float, day: int | None) -> None:
     """It saves 10 s a day; relearning costs ``lost`` s, all of it on the first day."""
-
-    class Relearning(Course):
-        def mean_daily_s(self, days: int) -> np.ndarray:  # type: ignore[override]
-            return np.array([10.0 + lost, *[10.0] * (days - 1)])
-
-        def total_s(self, days: int) -> np.ndarray:  # type: ignore[override]
-            return np.array([10.0 * days + lost])
-
-    moved = Relearning(**{name: getattr(course(1.0), name) for name in Course.__dataclass_fields__})
-    assert gain([course(2.0)], [moved], 1).break_even_day == day
+    running = np.arange(1, 8) * 10.0 - lost
+    found = gain_of(np.array([140.0]), np.array([70.0 + lost]), running)
+    assert (
+        found.break_even_day == day
+        and found.total_s == pytest.approx(70 - lost)
+        and found.per_week_s == pytest.approx(70 - lost)
+    )
+    assert found.share == pytest.approx((70 - lost) / 140) and found.p_better == (lost < 70)
 
 
-def test_an_error_that_fades_costs_less_than_one_that_stays() -> None:
-    assert course(1.0, knowing=0.5).total_s(7)[0] == pytest.approx(70, abs=1e-3)
-    assert course(1.0, knowing=0.5, fades=False).total_s(7)[0] == pytest.approx(70 + 7 * 10 * 0.5 * 3)
-    assert course(1.0, hand=0.5).total_s(7)[0] == pytest.approx(70 + 7 * 10 * 0.5 * 2)
-    for one in (course(1.0, knowing=0.5, fades=False), course(1.0, hand=0.2)):
-        assert one.mean_daily_s(7).sum() == pytest.approx(one.total_s(7)[0])
+def ledger(outcomes: list[object], program: str = PROGRAM) -> Ledger:
+    folio = folio_of({"programs/shoalwright.toml": program})
+    return measure(folio, practice(tries_of("sounding-s", S, outcomes)), NOON)  # type: ignore[arg-type]
 
 
-@pytest.mark.parametrize(("careful", "seconds"), [(False, RECOVERY_S), (True, CAREFUL_RECOVERY_S)])
+def test_staying_costs_time_hand_and_knowing_and_what_lasts_does_not_fall() -> None:
+    known = ledger(["hit", "blank"] * 20)
+    now = standing([known.rows["sounding-s"]])
+    lasting, passing = replace(now, lasts=np.ones(1)), replace(now, lasts=np.zeros(1))
+    uses = now.uses_day * 56
+    by_hand = uses * (now.time_s + now.hand * now.hand_s + (1 - now.hand) * now.knowing * now.knowing_s)
+    assert lasting.total_s(known, 56) == pytest.approx(by_hand) and passing.total_s(known, 56) < by_hand
+
+
+def test_going_along_is_all_or_nothing_of_what_stays() -> None:
+    """Everything goes along and nothing is gained: staying and going differ by relearning alone."""
+    known = ledger(["hit", "blank"] * 20)
+    now = standing([known.rows["sounding-s"]])
+    stays, moved = now.total_s(known, 56), now.moved_s(known, 56, 0.0, 0.0, 1e-9, (1.0, 1.0))
+    assert moved == pytest.approx(stays, rel=1e-6)
+    assert now.moved_s(known, 56, 0.1, 0.0, 1e-9, (1.0, 1.0)) == pytest.approx(stays - 0.1 * now.uses_day * 56)
+
+
+@pytest.mark.parametrize(("careful", "seconds"), [(False, 2.5), (True, 10.0)])
 def test_a_slip_at_a_careful_command_costs_more(careful: bool, seconds: float) -> None:
     text = PROGRAM.replace('name = "Add sounding"', f'name = "Add sounding"\ncareful = {str(careful).lower()}')
-    folio = folio_of({"programs/shoalwright.toml": text})
     slip = ("neighbour", "split-42:draw:KeyD:tap", "shoalwright/depth-range")
-    tries = practice(tries_of("sounding-s", "split-42:draw:KeyS:tap", ["hit", slip] * 20))
-    row = measure(folio, tries, NOON).rows["sounding-s"]
-    assert row.recovery_s == seconds == (10.0 if careful else 2.5)
+    row = ledger(["hit", slip] * 20, text).rows["sounding-s"]
     _, _, slips, blanks = row.parts_s()
-    assert row.p_slip is not None and slips == pytest.approx(row.uses_week * row.p_slip * seconds) and blanks == 0
+    assert row.recovery_s == seconds and row.p_slip is not None
+    assert slips == pytest.approx(row.uses_week * row.p_slip * seconds) and blanks == 0

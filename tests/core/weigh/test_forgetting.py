@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import UTC, datetime, timedelta
 from math import exp, inf, log
 
 import numpy as np
@@ -9,7 +10,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from glimber.core.weigh.forgetting import BETWEEN_ROUNDS, DEFAULT, Recall, refit, trace
+from glimber.core.drill.practice import Practice
+from glimber.core.drill.tries import Try
+from glimber.core.weigh.forgetting import BETWEEN_ROUNDS, DEFAULT, Recall, Traces, known_before, refit, traces
+from glimber.core.weigh.selected import select
+from tests.helpers import folio_of
+
+BEGIN = datetime(2020, 1, 1, tzinfo=UTC)
 
 DAY = 86_400.0
 
@@ -27,7 +34,30 @@ def naive(times: list[float], rounds: list[str], now: float) -> float:
     return log(sum(max(1.0, end - c) ** -d for c, d in zip(clock, decays, strict=True)))
 
 
-@given(st.lists(st.tuples(st.floats(0.5, 3 * DAY), st.booleans()), min_size=1, max_size=20), st.floats(1, 20 * DAY))
+def traced(*bindings: tuple[list[float], list[str]], missed: tuple[float, ...] = ()) -> Traces:
+    """The traces of bindings with hits at these seconds in these rounds; ``missed``: blanks of the first, each in a round of its own."""
+    folio = folio_of()
+    chosen = list(folio.bindings.values())[: len(bindings)]
+    rows = []
+    for binding, (times, rounds) in zip(chosen, bindings, strict=True):
+        for time, name in zip(times, rounds, strict=True):
+            rows.append(
+                Try("", name, 0, BEGIN + timedelta(seconds=time), "", binding.id, str(binding.trigger), "press", "hit")
+            )
+    for time in missed:
+        first = chosen[0]
+        rows.append(
+            Try("", f"m{time}", 0, BEGIN + timedelta(seconds=time), "", first.id, str(first.trigger), "press", "blank")
+        )
+    tries = tuple(sorted(rows, key=lambda one: one.at))
+    return traces(select(Practice(tries).columns, chosen, datetime(2030, 1, 1, tzinfo=UTC)))
+
+
+def activation(kept: Traces, seconds: float) -> float:
+    return float(kept.activation(BEGIN.timestamp() + seconds)[0])
+
+
+@given(st.lists(st.tuples(st.integers(1, 259_200), st.booleans()), min_size=1, max_size=20), st.floats(1, 20 * DAY))
 def test_activation_is_the_formulas(gaps: list[tuple[float, bool]], later: float) -> None:
     times, rounds, t, name = [], [], 0.0, 0
     for gap, same in gaps:
@@ -35,43 +65,57 @@ def test_activation_is_the_formulas(gaps: list[tuple[float, bool]], later: float
         name += not same
         times.append(t)
         rounds.append(str(name))
-    assert trace(times, rounds).activation(t + later) == pytest.approx(naive(times, rounds, t + later))
+    other = ([time * 1.5 for time in times[: len(times) // 2]], rounds[: len(times) // 2])
+    kept = traced((times, rounds), other)
+    assert activation(kept, t + later) == pytest.approx(naive(times, rounds, t + later), rel=1e-9)
+    if other[0]:
+        assert kept.activation(BEGIN.timestamp() + 2 * t + later)[1] == pytest.approx(
+            naive(*other, 2 * t + later), rel=1e-9
+        )
 
 
-def test_nothing_struck_is_nothing_known() -> None:
-    assert trace([], []).activation(100.0) == -inf
-    assert DEFAULT.p(-inf) == 0.0
+def test_nothing_struck_is_what_was_known_before() -> None:
+    assert activation(traced(([], [])), 100.0) == -inf
+    assert DEFAULT.p(-inf) == 0.2 and DEFAULT.p(-inf, 0.6) == 0.6
+
+
+def test_a_miss_has_the_activation_of_the_strikes_before_it_and_changes_none() -> None:
+    times, rounds = [0.0, 60.0, DAY], ["a", "a", "b"]
+    kept = traced((times, rounds), missed=(DAY / 2,))
+    assert kept.before[2] == pytest.approx(naive(times[:2], rounds[:2], DAY / 2))
+    assert activation(kept, DAY * 2) == pytest.approx(naive(times, rounds, DAY * 2))
 
 
 def test_spaced_strikes_last_longer_than_crammed_ones() -> None:
-    crammed = trace([DAY * 5 + 10 * i for i in range(6)], ["one"] * 6)
-    spaced = trace([DAY * i for i in range(6)], [str(i) for i in range(6)])
-    assert spaced.activation(DAY * 20) > crammed.activation(DAY * 20)
+    crammed = traced(([DAY * 5 + 10 * i for i in range(6)], ["one"] * 6))
+    spaced = traced(([DAY * i for i in range(6)], [str(i) for i in range(6)]))
+    assert activation(spaced, DAY * 20) > activation(crammed, DAY * 20)
 
 
 def test_knowing_fades_and_comes_back() -> None:
-    kept = trace([0.0, 60.0, DAY], ["a", "a", "b"])
-    ps = [DEFAULT.p(kept.activation(DAY * day)) for day in (1.01, 3, 9, 27)]
+    kept = traced(([0.0, 60.0, DAY], ["a", "a", "b"]))
+    ps = [float(DEFAULT.p(activation(kept, DAY * day))) for day in (1.01, 3, 9, 27)]
     assert ps == sorted(ps, reverse=True)
-    more = trace([0.0, 60.0, DAY, DAY * 3], ["a", "a", "b", "c"])
-    assert DEFAULT.p(more.activation(DAY * 9)) > ps[2]
+    more = traced(([0.0, 60.0, DAY, DAY * 3], ["a", "a", "b", "c"]))
+    assert DEFAULT.p(activation(more, DAY * 9)) > ps[2]
 
 
-def test_only_the_newest_four_hundred_strikes_count() -> None:
-    times = [60.0 * i for i in range(500)]
-    kept = trace(times, ["r"] * 500)
-    assert len(kept.times_s) == 400 and kept.times_s[0] == 6000
+@pytest.mark.parametrize(("strikes", "kept"), [(399, 399), (400, 400), (401, 400), (500, 400)])
+def test_only_the_newest_four_hundred_strikes_count(strikes: int, kept: int) -> None:
+    found = traced(([60.0 * i for i in range(strikes)], ["r"] * strikes))
+    assert found.strikes[0] == kept == len(found.clock_s)
+    assert found.clock_s[-1, 0] == pytest.approx(60.0 * (kept - 1))
 
 
-def test_lengths_must_agree() -> None:
-    with pytest.raises(ValueError, match="2 times but 1 rounds"):
-        trace([1.0, 2.0], ["a"])
+def test_first_tries_tell_what_was_known_before_at_the_weight_of_ten() -> None:
+    assert known_before(np.zeros(0, dtype=bool)) == 0.2
+    assert known_before(np.array([True] * 10)) == pytest.approx((2 + 10) / 20)
 
 
 def test_refit_finds_the_person_who_made_the_answers() -> None:
     rng = np.random.default_rng(3)
     m = rng.uniform(-2.5, 1.0, 4000)
-    known = rng.random(4000) < 1 / (1 + np.exp((-0.2 - m) / 0.4))
+    known = rng.random(4000) < 0.2 + 0.8 / (1 + np.exp((-0.2 - m) / 0.4))
     found = refit(m, known)
     assert found.tau == pytest.approx(-0.2, abs=0.08) and found.s == pytest.approx(0.4, abs=0.08)
     assert refit(m[:150], known[:150]) == DEFAULT
@@ -82,5 +126,5 @@ def test_refit_finds_the_person_who_made_the_answers() -> None:
     [(-inf, 0.0), (-0.704 - 0.255, 0.268941), (-0.704, 0.5), (-0.704 + 0.255, 0.731059), (-0.704 + 3 * 0.255, 0.952574)],
 )  # fmt: skip
 def test_the_chance_of_knowing_is_the_logistic_of_the_published_parameters(activation: float, chance: float) -> None:
-    assert Recall().p(activation) == pytest.approx(chance, abs=1e-6)
+    assert Recall(known=0.0).p(activation) == pytest.approx(chance, abs=1e-6)
     assert (Recall().a, Recall().c) == (0.177, 0.217)

@@ -16,7 +16,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from glimber.core.drill.tries import Change, KeyEvents, Practice, Round, Try
+from glimber.core.drill.practice import Practice
+from glimber.core.drill.tries import Change, KeyEvents, Round, Try
 from glimber.store.faults import StoreError
 from glimber.store.practice.jsonl import all_lines, parse_lines, to_json
 from glimber.store.practice.log import Log, merge, open_log

@@ -12,6 +12,7 @@ from dataclasses import dataclass, field, replace
 from datetime import datetime
 from math import inf
 from random import Random
+from types import MappingProxyType
 from typing import Final
 
 from glimber.core.drill import round as rounds
@@ -183,9 +184,9 @@ class Drill:
 
 
 def begin(folio: Folio, bindings: Sequence[str], mode: AnswerMode, computer: str, changes: Sequence[Change],
-          at: datetime, seed: int, new_id: NewId) -> Drill:  # fmt: skip
-    """A drill of these bindings, before its first prompt: ``step`` it with ``GoOn``."""
-    return Drill(folio, new_id(at), mode, computer, changes, seed, new_id, rounds.begin(bindings), paused=True)
+          at: datetime, seed: int, new_id: NewId, hits: Mapping[str, int] = MappingProxyType({})) -> Drill:  # fmt: skip
+    """A drill of these bindings, before its first prompt: ``step`` it with ``GoOn``. ``hits``: clean hits planned for each."""
+    return Drill(folio, new_id(at), mode, computer, changes, seed, new_id, rounds.begin(bindings, hits), paused=True)
 
 
 def step(drill: Drill, what: Input, t: float, at: datetime) -> tuple[Drill, tuple[Effect, ...]]:

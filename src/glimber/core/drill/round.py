@@ -2,32 +2,36 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 from random import Random
+from types import MappingProxyType
 from typing import Final
 
 from glimber.core.drill.tries import Round
 
-CLEAN_HITS: Final = 5
+CLEAN_HITS: Final = 4
+"""Clean hits of a binding for which nothing was planned."""
 LAGS: Final = (1, 2, 4, 8)
 LAG_AFTER_SLIP: Final = 2
 
 
 @dataclass(frozen=True)
 class Lane:
-    """One binding in a round: clean hits so far, hits in a row, first strikes in order, and when it is next due."""
+    """One binding in a round: clean hits so far, hits in a row, first strikes in order, when it is next due, and the hits
+    planned."""
 
     binding: str
     hits: int = 0
     streak: int = 0
     strikes: tuple[bool, ...] = ()
     due: int = 0
+    wanted: int = CLEAN_HITS
 
     @property
     def done(self) -> bool:
-        return self.hits >= CLEAN_HITS
+        return self.hits >= self.wanted
 
     @property
     def slips(self) -> int:
@@ -52,17 +56,18 @@ class RoundState:
 
     def expected_prompts(self) -> int:
         """About how many prompts the round will have: those so far, and one for each hit still missing."""
-        return self.nth + sum(CLEAN_HITS - lane.hits for lane in self.lanes if not lane.done)
+        return self.nth + sum(lane.wanted - lane.hits for lane in self.lanes if not lane.done)
 
 
-def begin(bindings: Sequence[str]) -> RoundState:
-    """A round of these bindings, before its first prompt."""
-    return RoundState(tuple(Lane(binding) for binding in dict.fromkeys(bindings)))
+def begin(bindings: Sequence[str], hits: Mapping[str, int] = MappingProxyType({})) -> RoundState:
+    """A round of these bindings, before its first prompt; ``hits`` planned for each."""
+    return RoundState(tuple(Lane(binding, wanted=hits.get(binding, CLEAN_HITS)) for binding in dict.fromkeys(bindings)))
 
 
-def resumed(bindings: Sequence[str], results: Sequence[tuple[str, bool]]) -> RoundState:
+def resumed(bindings: Sequence[str], results: Sequence[tuple[str, bool]], hits: Mapping[str, int] = MappingProxyType({})
+            ) -> RoundState:  # fmt: skip
     """A round as it stood after these first strikes: (binding, whether it was a clean hit), in order."""
-    state = begin(bindings)
+    state = begin(bindings, hits)
     for binding, clean in results:
         if any(lane.binding == binding for lane in state.lanes):
             state = answered(replace(state, asked=binding, nth=state.nth + 1), clean)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from datetime import UTC, datetime
 from math import isfinite
 from typing import Any, Final, Literal
@@ -99,25 +99,10 @@ class Change:
 Record = Try | Round | Change | KeyEvents
 
 
-@dataclass(frozen=True)
-class Practice:
-    """The practice log as a value; tries and changes in order of time."""
-
-    tries: tuple[Try, ...] = ()
-    changes: tuple[Change, ...] = ()
-    rounds: tuple[Round, ...] = ()
-    _by_binding: dict[str, list[Try]] = field(default_factory=dict, init=False, repr=False, compare=False)
-
-    def of(self, binding: str) -> list[Try]:
-        """All tries of a binding, whatever its trigger then was."""
-        if not self._by_binding and self.tries:
-            for one in self.tries:
-                self._by_binding.setdefault(one.binding, []).append(one)
-        return self._by_binding.get(binding, [])
-
-
 def utc(value: datetime) -> datetime:
     """The moment in UTC; a moment without a zone is taken as UTC."""
+    if value.tzinfo is UTC:
+        return value
     return value.replace(tzinfo=UTC) if value.tzinfo is None else value.astimezone(UTC)
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Literal
 
 from glimber.core.edits.edit import is_move
 from glimber.core.folio.folio import Folio
@@ -15,12 +15,17 @@ if TYPE_CHECKING:
     from glimber.core.drill.tries import Change
 
 
+OldTrigger = Literal["works", "dead", "reminds"]
+
+
 @dataclass(frozen=True)
 class Note:
-    """What was said of a change when it was made: the verdict that was taken, and why."""
+    """What was said of a change when it was made: the verdict that was taken, why, and what becomes of the old trigger until it
+    is set. Such a change waits on the change sheet."""
 
     verdict: str
     why: str
+    old: OldTrigger = "dead"
 
 
 @dataclass(frozen=True)
@@ -80,10 +85,11 @@ def settle(differing: Sequence[Difference], known: Sequence[Change], notes: Mapp
             if note is not None and not last.why:
                 updated.append(replace(last, verdict=note.verdict, why=note.why))
         elif start is not None:
-            verdict, why = (note.verdict, note.why) if note is not None else (one.verdict, "")
-            added.append(
-                Change(id, now, computer, one.binding, verdict, one.command, start, to, why, one.swap_with, now)
-            )
+            # A verdict that was taken is still to be set in the program or on the board; an edit by hand is as it should be.
+            said = Note(one.verdict, "") if note is None else note
+            applied = now if note is None else None
+            added.append(Change(id, now, computer, one.binding, said.verdict, one.command, start, to, said.why, one.swap_with,
+                                applied, old_trigger=said.old))  # fmt: skip
     return added, updated
 
 

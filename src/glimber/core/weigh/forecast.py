@@ -1,13 +1,14 @@
-"""Costs ahead: how errors fade, what a binding will cost over the horizon, here and at another place.
+"""Costs ahead, in seconds and in closed form: how errors fade, what a binding will cost over the horizon, here or elsewhere.
 
-Everything is vectorised over draws from the posteriors: arrays of shape (draws,), or () for the means. Costs in seconds.
-Sources: docs/measures.md, "Verdict", steps 1 to 3.
+Sources: docs/measures.md, "Verdict", steps 1 to 3. Not knowing falls by the power law of practice (Newell & Rosenbloom 1981),
+k(u) = max(floor, k₀·((n₀ + u)/n₀)^−β) after u uses, unless it lasts; errors of the hand stay as they are. Arrays are over draws
+or over places, and broadcast.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, fields
 from typing import Final
 
 import numpy as np
@@ -16,149 +17,119 @@ import numpy.typing as npt
 from glimber.core.weigh.measures import Ledger, Weighed
 
 Floats = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
 
-TAU_TRIES: Final = 30.0
 DRAWS: Final = 2000
-FLAT_TRIES: Final = 30
+LEAST_TRIES: Final = 8.0
+CARRIED_KNOWING: Final = frozenset({"layer", "old habit"})
+CARRIED_HAND: Final = frozenset({"gesture", "modifiers"})
+LEAST_TIME: Final = 0.4
+"""No place makes a use take less than this part of its time."""
+_TIME_DEVIATION: Final = 0.35
+"""Deviation of the logarithm of a single time; that of the mean of n is smaller by √n."""
+
+
+def unknown_uses(
+    start: Floats | float, floor: Floats | float, tries: Floats | float, slope: float, uses: Floats | float
+) -> Floats:
+    """How many of the ``uses`` to come are not known: the integral of k(u), with ``start`` now and ``tries`` behind."""
+    start, floor, n = np.asarray(start), np.minimum(start, floor), np.asarray(tries, dtype=np.float64)
+    with np.errstate(divide="ignore", over="ignore"):
+        until = n * ((start / np.maximum(floor, 1e-12)) ** (1 / slope) - 1)
+    falling = np.minimum(np.asarray(uses, dtype=np.float64), until)
+    area = start * n / (1 - slope) * ((1 + falling / n) ** (1 - slope) - 1)
+    return np.asarray(area + floor * np.maximum(0.0, uses - falling))
 
 
 @dataclass(frozen=True)
-class Course:
-    """How one binding goes on from today.
-
-    ``time_s`` per use, errors per use of knowing and of the hand, ``slip_s`` seconds of a knowing error and of a hand
-    slip, ``uses_day`` on a calendar day, ``fades``: whether the knowing error decays with use.
-    """
+class Standing:
+    """What is known of bindings as they are, (n,) over bindings or over draws of one: seconds a use, errors of knowing and
+    of the hand, whether not knowing lasts (in the means: the chance that it does), uses a day, tries so far, seconds an
+    error of each costs."""
 
     time_s: Floats
     knowing: Floats
     hand: Floats
+    lasts: Floats
+    uses_day: Floats
+    tries: Floats
     knowing_s: Floats
-    hand_s: float
-    uses_day: float
-    fades: bool
-    tau: float = TAU_TRIES
+    hand_s: Floats
 
-    def fade(self, days: int) -> Floats:
-        """Share of today's knowing error left on each calendar day ahead, shape (days,)."""
-        if not self.fades:
-            return np.ones(days)
-        return np.asarray(np.exp(-(np.arange(days) + 0.5) * self.uses_day / self.tau))
+    def of(self, rows: Ints) -> Standing:
+        """Some of the bindings."""
+        return Standing(*(getattr(self, one.name)[rows] for one in fields(self)))
 
-    def total_s(self, days: int) -> Floats:
-        """Cost of the days ahead in each draw, shape (draws,)."""
-        steady = self.time_s + self.hand * self.hand_s
-        return np.asarray(self.uses_day * (steady * days + self.knowing * self.knowing_s * self.fade(days).sum()))
+    def unknown(self, ledger: Ledger, days: Floats | float) -> Floats:
+        """How many uses are not known in the ``days`` ahead."""
+        uses = self.uses_day * days
+        floor = np.minimum(self.knowing, ledger.calm_knowing)
+        passing = unknown_uses(self.knowing, floor, np.maximum(LEAST_TRIES, self.tries), ledger.slope, uses)
+        return np.asarray(self.lasts * self.knowing * uses + (1 - self.lasts) * passing)
 
-    def mean_daily_s(self, days: int) -> Floats:
-        """Expected cost of each calendar day ahead, shape (days,)."""
-        steady = float(np.mean(self.time_s + self.hand * self.hand_s))
-        return np.asarray(self.uses_day * (steady + float(np.mean(self.knowing * self.knowing_s)) * self.fade(days)))
+    def total_s(self, ledger: Ledger, days: Floats | float) -> Floats:
+        """What they cost as they are."""
+        steady = self.uses_day * days * (self.time_s + self.hand * self.hand_s)
+        return np.asarray(steady + (1 - self.hand) * self.unknown(ledger, days) * self.knowing_s)
 
-
-def fitted_tau(ledger: Ledger) -> float:
-    """Tries in which knowing errors fall to 1/e, over the folio's own curves; 30 until there is data.
-
-    Knowing errors of every binding are pooled by how many tries went before, in tens; the slope of the logarithm of
-    their rate, weighted by the tries it stands for, is −1/τ. Kept between 10 and 60; stuck bindings are left out.
-    """
-    wrong, tried = np.zeros(10), np.zeros(10)
-    for row in ledger.rows.values():
-        if row.flat and len(row.tries) >= FLAT_TRIES:
-            continue  # what is stuck does not fade, and is not forecast to
-        for before, one in enumerate(row.tries[:100]):
-            hand = one.outcome == "slip" and one.slip in ("neighbour", "gesture", "modifiers")
-            wrong[before // 10] += one.outcome in ("slip", "blank") and not hand
-            tried[before // 10] += 1
-    usable = tried >= 30
-    if usable.sum() < 3:
-        return TAU_TRIES
-    n = (np.arange(10)[usable] + 0.5) * 10
-    rate = (wrong[usable] + 0.5) / (tried[usable] + 1)
-    slope = np.polyfit(n, np.log(rate), 1, w=np.sqrt(tried[usable]))[0]
-    return float(np.clip(-1 / slope, 10.0, 60.0)) if slope < 0 else 60.0
+    def moved_s(self, ledger: Ledger, days: Floats | float, gain_s: Floats | float, hand: Floats | float, knowing: Floats | float,
+                along: tuple[Floats | float, Floats | float]) -> Floats:  # fmt: skip
+        """What they cost at other places: ``gain_s`` less reach a use, ``hand`` errors there, ``knowing`` at first;
+        ``along``: which parts of the errors of knowing and of the hand go along, and fade or stay as they would here."""
+        uses = self.uses_day * days
+        unknown = unknown_uses(knowing, ledger.calm_knowing, 1.0, ledger.slope, uses) + along[0] * self.unknown(
+            ledger, days
+        )
+        slips = 1 - (1 - np.asarray(hand)) * (1 - along[1] * self.hand)
+        time = np.maximum(LEAST_TIME * self.time_s, self.time_s - gain_s)
+        return np.asarray(uses * (time + slips * self.hand_s) + (1 - slips) * unknown * self.knowing_s)
 
 
-def rng_for(row: Weighed) -> np.random.Generator:
-    """The same draws for the same binding and tries, so that a verdict does not flicker."""
+def knowing_s(row: Weighed) -> float:
+    """Seconds that one knowing error costs: slips are mended, blanks go the slow way."""
+    hand = sum(row.slips.kinds.get(kind, 0) for kind in ("neighbour", "gesture", "modifiers"))
+    slips, blanks = max(0, row.slips.total - hand), row.slips.blanks
+    blank_share = blanks / (slips + blanks) if slips + blanks else 0.5
+    return (1 - blank_share) * row.recovery_s + blank_share * row.blank_s
+
+
+def standing(rows: Sequence[Weighed]) -> Standing:
+    """Bindings by their means, (b,)."""
+    values = [((row.time_ms or 0.0) / 1000, row.knowing.mean, row.hand.mean, row.lasting, row.uses_week / 7, float(row.count),
+               knowing_s(row), row.recovery_s) for row in rows]  # fmt: skip
+    return Standing(*np.array(values, dtype=np.float64).reshape(-1, 8).T)
+
+
+def drawn(row: Weighed) -> Standing:
+    """A binding by draws (2000,) from its posteriors, the same for the same tries, so that a verdict does not flicker."""
+    rng = rng_for(row)
+    spread = _TIME_DEVIATION / np.sqrt(max(1.0, row.effective))
+    time = (row.time_ms or 0.0) / 1000 * rng.lognormal(-spread * spread / 2, spread, DRAWS)
+    knowing, hand = (rng.beta(one.a, one.b, DRAWS) for one in (row.knowing, row.hand))
+    lasts = (rng.random(DRAWS) < row.lasting).astype(np.float64)
+    rest = (np.asarray(value) for value in (row.uses_week / 7, float(row.count), knowing_s(row), row.recovery_s))
+    return Standing(time, knowing, hand, lasts, *rest)
+
+
+def rng_for(row: Weighed, more: str = "") -> np.random.Generator:
+    """Draws that are the same for the same binding and tries."""
     from zlib import crc32
 
-    return np.random.default_rng([crc32(row.binding.id.encode()), len(row.tries)])
+    return np.random.default_rng([crc32(row.binding.id.encode()), row.count, crc32(more.encode())])
 
 
-def uses_day(row: Weighed) -> float:
-    """Uses on a calendar day."""
-    return row.uses_week / 7.0
-
-
-def keep_course(row: Weighed, tau: float, rng: np.random.Generator | None) -> Course:
-    """The binding goes on as it is: by the means without ``rng``, otherwise by draws from the posteriors."""
-    assert row.posterior is not None and row.time_ms is not None
-    error = 1 - np.atleast_1d(row.posterior.mean)
-    time = np.atleast_1d(row.time_ms)
-    if rng is not None:
-        time = _time_draws(row, rng)
-        error = 1 - rng.beta(row.posterior.a, row.posterior.b, DRAWS)
-    seen = row.hand_error + row.knowing_error
-    # Without an error on record the posterior's own share is doubt about knowing, and doubt fades with use.
-    hand_share = row.hand_error / seen if seen > 0 else 0.0
-    return Course(
-        time / 1000,
-        error * (1 - hand_share),
-        error * hand_share,
-        np.atleast_1d(knowing_error_s(row)),
-        row.recovery_s,
-        uses_day(row),
-        not (row.flat and row.knowing_error > 0 and len(row.tries) >= FLAT_TRIES),
-        tau,
-    )
-
-
-def _time_draws(row: Weighed, rng: np.random.Generator) -> Floats:
-    """Draws (2000,) of the time a use takes, in ms. They come first, so that keeping and moving share them."""
-    spread = 0.35 / np.sqrt(max(1.0, row.effective))
-    return np.asarray((row.time_ms or 0.0) * rng.lognormal(0.0, spread, DRAWS))
-
-
-def knowing_error_s(row: Weighed) -> float:
-    """Seconds that one knowing error costs: slips are mended, blanks go the slow way."""
-    knowing_slips = max(0, row.slips.total - _hand_slips(row))
-    wrong = knowing_slips + row.slips.blanks
-    blank_share = row.slips.blanks / wrong if wrong else 0.5
-    blank_s = row.slow_s if row.slow_s is not None else row.recovery_s
-    return (1 - blank_share) * row.recovery_s + blank_share * blank_s
-
-
-def _hand_slips(row: Weighed) -> int:
-    return sum(row.slips.kinds.get(kind, 0) for kind in ("neighbour", "gesture", "modifiers"))
-
-
-def moved_course(row: Weighed, tau: float, reach_gain_ms: float, hand: float, knowing: float,
-                 rng: np.random.Generator | None) -> Course:  # fmt: skip
-    """The binding at another place.
-
-    ``reach_gain_ms`` is present reach − new reach; ``hand`` the hand error expected there; ``knowing`` the knowing
-    error it starts with. Draws spread the reach difference by 25 % of it plus 20 ms and the errors as Beta of 20 tries.
-    """
-    assert row.time_ms is not None
-    time, hand_error, know = np.atleast_1d(row.time_ms), np.atleast_1d(hand), np.atleast_1d(knowing)
-    gain = np.atleast_1d(reach_gain_ms)
-    if rng is not None:
-        time = _time_draws(row, rng)
-        gain = reach_gain_ms + rng.normal(0.0, 0.25 * abs(reach_gain_ms) + 20.0, DRAWS)
-        hand_error = rng.beta(1 + 20 * hand, 1 + 20 * (1 - hand), DRAWS) if hand > 0 else np.zeros(DRAWS)
-        know = rng.beta(20 * knowing, 20 * (1 - knowing), DRAWS)
-    floor = 0.4 * time
-    return Course(
-        np.maximum(floor, time - gain) / 1000,
-        know,
-        hand_error,
-        np.atleast_1d(knowing_error_s(row)),
-        row.recovery_s,
-        uses_day(row),
-        True,
-        tau,
-    )
+def carried(row: Weighed, to_place: bool = False) -> tuple[float, float]:
+    """Which parts of the errors of knowing and of the hand go along to a new place: those of gesture, layer, modifiers and
+    old habit, and those at the place that draws the hand, unless it is ``to_place``, just there, that the binding goes."""
+    kinds = row.slips.kinds
+    hand_kinds = sum(kinds.get(kind, 0) for kind in ("neighbour", "gesture", "modifiers"))
+    other_kinds = row.slips.total - hand_kinds + row.slips.blanks
+    knowing = float(sum(kinds.get(kind, 0) for kind in CARRIED_KNOWING))
+    hand = float(sum(kinds.get(kind, 0) for kind in CARRIED_HAND))
+    if row.place is not None and not to_place and row.causes.get("place", 0.0) > 0.5:
+        knowing += 0 if row.place_beside else row.place_count
+        hand += row.place_count if row.place_beside else 0
+    return min(1.0, knowing / max(1.0, other_kinds)), min(1.0, hand / max(1.0, hand_kinds))
 
 
 @dataclass(frozen=True)
@@ -172,19 +143,15 @@ class Gain:
     break_even_day: int | None
 
 
-def gain(keep: Iterable[Course], moved: Iterable[Course], weeks: float) -> Gain:
-    """Costs and relearning summed over all bindings that move."""
-    days = max(1, round(weeks * 7))
-    keep, moved = list(keep), list(moved)
-    before = np.sum([course.total_s(days) for course in keep], axis=0)
-    totals = before - np.sum([course.total_s(days) for course in moved], axis=0)
+def gain_of(before: Floats, after: Floats, running: Floats) -> Gain:
+    """From the costs of the whole horizon in each draw, (n,), and what is saved by the end of each day, (days,)."""
+    days = len(running)
+    totals = before - after
     mean_before = float(np.mean(before))
-    saved = np.sum([c.mean_daily_s(days) for c in keep], axis=0) - np.sum([c.mean_daily_s(days) for c in moved], axis=0)
-    running = np.cumsum(saved)
+    total = float(np.mean(totals))
     # Once ahead it must stay ahead: a day on which the sum is above 0 by chance of the first days is no break-even.
     behind = np.flatnonzero(running < 0)
     even = 1 if not len(behind) else int(behind[-1]) + 2
-    total = float(totals.mean())
     return Gain(
         total,
         total / (days / 7),

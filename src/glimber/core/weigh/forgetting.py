@@ -1,111 +1,206 @@
-"""Knowing: how likely a binding is remembered, by activation with spacing-dependent decay.
+"""Knowing: how likely a binding is remembered, by activation with spacing-dependent decay, of all bindings in step.
 
 Source: Pavlik & Anderson, "Practice and forgetting effects on vocabulary memory", Cognitive Science 29 (2005):
-m = ln Σ tⱼ^(−dⱼ), dⱼ = c·e^(mⱼ) + a with mⱼ the activation just before strike j, p = 1 / (1 + e^((τ − m)/s)).
+m = ln Σ tⱼ^(−dⱼ), dⱼ = c·e^(mⱼ) + a with mⱼ the activation just before strike j, p = 1 / (1 + e^((τ − m)/s)). Times in seconds on
+a clock that runs at 0.025 of its pace between rounds. The decays do not depend on τ and s, so one trace serves before and after
+these are fitted to the person.
 """
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
-from math import exp
+from dataclasses import dataclass, replace
 from typing import Final
 
 import numpy as np
 import numpy.typing as npt
+from scipy.special import expit
+
+from glimber.core.drill.columns import HIT
+from glimber.core.weigh.selected import Selected
 
 Floats = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
+Bools = npt.NDArray[np.bool_]
 
 BETWEEN_ROUNDS: Final = 0.025
 STRIKES_USED: Final = 400
 REFIT_FROM_TRIES: Final = 200
+KNOWN_BEFORE: Final = (0.2, 10.0)
+"""Success at first-ever tries before there are any, and the tries it is worth."""
+_BINS: Final = 400
 
 
 @dataclass(frozen=True, slots=True)
 class Recall:
-    """Parameters of the memory model; ``tau`` and ``s`` are the person's."""
+    """Parameters of the memory model; ``tau`` and ``s`` are the person's, ``known`` is what is known before any practice."""
 
     a: float = 0.177
     c: float = 0.217
     tau: float = -0.704
     s: float = 0.255
+    known: float = KNOWN_BEFORE[0]
 
-    def p(self, activation: float) -> float:
-        """Chance of knowing at an activation; minus infinity gives 0."""
-        if activation == -np.inf:
-            return 0.0
-        return float(1.0 / (1.0 + exp(min(700.0, (self.tau - activation) / self.s))))
+    def p(self, activation: Floats | float, known: Floats | float | None = None) -> Floats:
+        """Chance of knowing at an activation (minus infinity gives ``known``): q + (1 − q) / (1 + e^((τ − m)/s))."""
+        q = self.known if known is None else known
+        return np.asarray(q + (1 - q) * expit((np.asarray(activation) - self.tau) / self.s))
 
 
 DEFAULT: Final = Recall()
 
 
 @dataclass(frozen=True)
-class Trace:
-    """One binding's correct strikes on the scaled clock.
+class Traces:
+    """The correct strikes of every binding on its scaled clock, newest 400 of each.
 
-    ``times_s`` (n,) as they came; ``clock_s`` (n,) with time between rounds scaled by 0.025; ``decay`` (n,);
-    ``before`` (n,) the activation just before each strike, minus infinity for the first.
+    ``clock_s`` and ``decay`` (s, b): strike after strike, NaN and 0 beyond a binding's last; ``strikes`` (b,) how many;
+    ``last_s`` (b,) when the last was, unscaled; ``before`` (t,) the activation just before each of the tries it was made of.
     """
 
-    times_s: Floats
     clock_s: Floats
     decay: Floats
+    strikes: Ints
+    last_s: Floats
     before: Floats
 
-    def activation(self, now_s: float, same_round: bool = False) -> float:
-        """Activation at ``now_s`` (unscaled seconds on the clock of the strikes); minus infinity without strikes."""
-        return self.activation_after(len(self.clock_s), now_s, same_round)
+    def activation(self, at_s: float | Floats) -> Floats:
+        """Activations (b,) at a moment between rounds, in unscaled seconds; minus infinity without strikes."""
+        found = np.full(len(self.strikes), -np.inf)
+        some = np.flatnonzero(self.strikes)
+        if len(some):
+            last = self.clock_s[self.strikes[some] - 1, some]
+            now = last + np.maximum(np.asarray(at_s) - self.last_s[some], 0.0) * BETWEEN_ROUNDS
+            ages = np.maximum(now - self.clock_s[:, some], 1.0)
+            terms = np.exp(-self.decay[:, some] * np.log(ages))
+            found[some] = np.log(np.nansum(terms, axis=0))
+        return found
 
-    def activation_after(self, count: int, now_s: float, same_round: bool = False) -> float:
-        """Activation at ``now_s`` from the first ``count`` strikes alone: later ones do not change their decays."""
-        if not count:
-            return float(-np.inf)
-        gap = max(0.0, now_s - self.times_s[count - 1]) * (1.0 if same_round else BETWEEN_ROUNDS)
-        return _activation(self.clock_s[count - 1] + gap - self.clock_s[:count], self.decay[:count])
 
+def traces(logged: Selected, model: Recall = DEFAULT) -> Traces:
+    """Build the traces of all bindings from their logged tries, in step: the first strikes of all, then the second, and so on.
 
-def trace(times_s: Sequence[float], rounds: Sequence[str], model: Recall = DEFAULT) -> Trace:
-    """Build a binding's trace from its correct strikes.
-
-    ``times_s`` (n,) seconds, rising; ``rounds`` (n,) the round of each strike. At most the newest 400 are used. Raises
-    ValueError when the lengths differ.
+    Correct strikes count, those that must follow a slip too. A try that was no strike only has its activation worked out.
     """
-    if len(times_s) != len(rounds):
-        raise ValueError(f"{len(times_s)} times but {len(rounds)} rounds")
-    times, names = list(times_s)[-STRIKES_USED:], list(rounds)[-STRIKES_USED:]
-    clock, decay, before = np.zeros(len(times)), np.zeros(len(times)), np.full(len(times), -np.inf)
-    for j, (time, name) in enumerate(zip(times, names, strict=True)):
-        if j:
-            gap = max(0.0, time - times[j - 1])
-            clock[j] = clock[j - 1] + gap * (1.0 if name == names[j - 1] else BETWEEN_ROUNDS)
-            before[j] = _activation(clock[j] - clock[:j], decay[:j])
-        decay[j] = model.c * np.exp(before[j]) + model.a
-    return Trace(np.array(times), clock, decay, before)
+    c, n = logged.columns, logged.bindings
+    struck = c.outcome[logged.place] == HIT
+    hits = logged.where(struck)
+    over = np.maximum(hits.counts - STRIKES_USED, 0)
+    hits = hits.newest(STRIKES_USED)
+    steps = int(hits.counts.max(initial=0))
+    times = c.at_us[hits.place] / 1e6
+    rounds = c.round.codes[hits.place]
+    gaps = np.zeros(len(times))
+    if len(times) > 1:
+        pace = np.where(rounds[1:] == rounds[:-1], 1.0, BETWEEN_ROUNDS)
+        gaps[1:] = np.where(hits.of[1:] == hits.of[:-1], np.maximum(np.diff(times), 0.0) * pace, 0.0)
+    run = np.cumsum(gaps)
+    clock_of = run - run[np.minimum(hits.starts[:-1], max(len(run) - 1, 0))][hits.of] if len(run) else run
+    clock, decay = np.full((steps, n), np.nan), np.zeros((steps, n))
+    clock[hits.nth, hits.of] = clock_of
+    last = np.zeros(n)
+    last[hits.of] = times
+    # How many of the strikes kept came before each try: its activation is that of those strikes, at its own moment.
+    all_before = np.cumsum(struck) - struck
+    earlier = (
+        all_before - all_before[np.minimum(logged.starts[:-1], max(len(struck) - 1, 0))][logged.of]
+        if len(struck)
+        else struck
+    )
+    count = np.asarray(earlier - over[logged.of], dtype=np.int64)
+    strike_at = np.full(len(struck), -1, dtype=np.int64)
+    strike_at[struck] = np.where(count[struck] >= 0, count[struck], -1)
+    before = np.full(len(struck), -np.inf)
+    missed = _misses(logged, hits, count, struck, clock_of, times, rounds)
+    by_count = _by_count(missed.count, steps)
+    place_of = np.full((steps, n), -1, dtype=np.int64)
+    kept = struck & (count >= 0)
+    place_of[count[kept], logged.of[kept]] = np.flatnonzero(kept)
+    for j in range(steps + 1):
+        here = np.flatnonzero(~np.isnan(clock[j])) if j < steps else np.zeros(0, dtype=np.int64)
+        if j and len(here):
+            m = _activations(clock[j, here], clock[:j, here], decay[:j, here])
+            before[place_of[j, here]] = m
+            decay[j, here] = model.c * np.exp(m) + model.a
+        elif len(here):
+            decay[j, here] = model.a
+        late = by_count[j] if j < len(by_count) else None
+        if j and late is not None and len(late):
+            whose = missed.of[late]
+            before[missed.place[late]] = _activations(missed.clock[late], clock[:j, whose], decay[:j, whose])
+    return Traces(clock, decay, hits.counts, last, before)
 
 
-def _activation(ages_s: Floats, decay: Floats) -> float:
-    return float(np.log(np.sum(np.maximum(ages_s, 1.0) ** -decay)))
+@dataclass(frozen=True)
+class _Missed:
+    """Tries that were no strikes: their places, bindings, how many strikes came before, and their moment on the scaled clock."""
+
+    place: Ints
+    of: Ints
+    count: Ints
+    clock: Floats
 
 
-def refit(activations: Floats, known: npt.NDArray[np.bool_], model: Recall = DEFAULT) -> Recall:
+def _misses(logged: Selected, hits: Selected, count: Ints, struck: Bools, clock: Floats, times: Floats,
+            rounds: npt.NDArray[np.int32]) -> _Missed:  # fmt: skip
+    place = np.flatnonzero(~struck & (count > 0))
+    of, before = logged.of[place], count[place]
+    last = hits.starts[of] + before - 1
+    c, at = logged.columns, logged.place[place]
+    pace = np.where(c.round.codes[at] == rounds[last], 1.0, BETWEEN_ROUNDS) if len(place) else np.zeros(0)
+    moment = clock[last] + np.maximum(c.at_us[at] / 1e6 - times[last], 0.0) * pace if len(place) else np.zeros(0)
+    return _Missed(place, of, before, moment)
+
+
+def _by_count(count: Ints, steps: int) -> list[Ints]:
+    """For each number of strikes, which misses had just so many before them."""
+    order = np.argsort(count, kind="stable")
+    edges = np.searchsorted(count[order], np.arange(steps + 2))
+    return [order[edges[j] : edges[j + 1]] for j in range(steps + 1)]
+
+
+def _activations(now: Floats, clock: Floats, decay: Floats) -> Floats:
+    """ln Σ age^−d over the strikes before, (b,): ``now`` (b,), ``clock`` and ``decay`` (j, b)."""
+    ages = np.subtract(now, clock)
+    np.maximum(ages, 1.0, out=ages)
+    np.log(ages, out=ages)
+    ages *= decay
+    np.negative(ages, out=ages)
+    np.exp(ages, out=ages)
+    return np.asarray(np.log(ages.sum(axis=0)))
+
+
+def known_before(first_known: Bools) -> float:
+    """The folio's success at first-ever tries (n,), with 0.2 at the weight of ten tries before."""
+    rate, weight = KNOWN_BEFORE
+    return float((rate * weight + first_known.sum()) / (weight + len(first_known)))
+
+
+def refit(activations: Floats, known: Bools, model: Recall = DEFAULT) -> Recall:
     """The model with ``tau`` and ``s`` fitted to a person.
 
     ``activations`` (n,) just before each try and ``known`` (n,) whether it was known. Maximum likelihood of the
-    logistic in the activation, with a weak pull towards the starting values worth about ten tries.
+    logistic in the activation above what was known before, over bins of activation, with a weak pull towards the starting
+    values worth about ten tries.
     """
-    from scipy.optimize import minimize
-
     usable = np.isfinite(activations)
     m, hit = activations[usable], known[usable]
     if len(m) < REFIT_FROM_TRIES or hit.all() or not hit.any():
         return model
+    edges = np.linspace(m.min(), m.max() + 1e-9, _BINS + 1)
+    which = np.clip(np.digitize(m, edges) - 1, 0, _BINS - 1)
+    count = np.bincount(which, minlength=_BINS)
+    middle = np.bincount(which, weights=m, minlength=_BINS) / np.maximum(count, 1)
+    right = np.bincount(which, weights=hit, minlength=_BINS)
+    some = count > 0
+    middle, right, wrong = middle[some], right[some], (count - right)[some]
 
     def loss(x: Floats) -> float:
-        tau, s = x[0], np.exp(x[1])
-        z = (m - tau) / s
-        fit = np.sum(np.logaddexp(0.0, -z[hit])) + np.sum(np.logaddexp(0.0, z[~hit]))
-        return float(fit + 5.0 * (tau - model.tau) ** 2 + 5.0 * (x[1] - np.log(model.s)) ** 2)
+        p = replace(model, tau=x[0], s=float(np.exp(x[1]))).p(middle)
+        p = np.clip(p, 1e-12, 1 - 1e-12)
+        fit = -np.sum(right * np.log(p) + wrong * np.log1p(-p))
+        return float(fit + 5.0 * (x[0] - model.tau) ** 2 + 5.0 * (x[1] - np.log(model.s)) ** 2)
+
+    from scipy.optimize import minimize
 
     found = minimize(loss, np.array([model.tau, np.log(model.s)]), method="Nelder-Mead", options={"maxiter": 400})
-    return Recall(model.a, model.c, float(found.x[0]), float(np.clip(np.exp(found.x[1]), 0.05, 3.0)))
+    return replace(model, tau=float(found.x[0]), s=float(np.clip(np.exp(found.x[1]), 0.05, 3.0)))

@@ -47,7 +47,7 @@ def free_chords(folio: Folio, ref: str, computer: str | None = None, most: int =
     used_keys = {code for binding in folio.all_bindings() for code in _codes(folio, binding)}
     others = _strikes_elsewhere(folio, command)
     found = []
-    for chord in _chords(folio):
+    for chord in candidate_chords(folio):
         trigger = Sequence((chord,))
         strikes = strikes_of(trigger, folio.legend, folio.bundles)
         ms = reach.ms(trigger) if strikes else None
@@ -65,7 +65,8 @@ def free_chords(folio: Folio, ref: str, computer: str | None = None, most: int =
     return sorted(found, key=lambda one: (one.score, str(one.trigger)))[:most]
 
 
-def _chords(folio: Folio) -> Iterator[Chord]:
+def candidate_chords(folio: Folio) -> Iterator[Chord]:
+    """Every chord that may be offered: those that everybody knows otherwise are left out."""
     bundles = tuple((name,) for name in folio.bundles)
     for held in (*_HELD, *bundles):
         for key in _KEYS:

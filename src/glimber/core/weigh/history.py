@@ -7,9 +7,11 @@ from datetime import date
 
 import numpy as np
 
-from glimber.core.drill.tries import utc
-from glimber.core.weigh.accuracy import Beta, posterior
-from glimber.core.weigh.measures import Weighed
+from glimber.core.weigh.accuracy import accuracies
+from glimber.core.weigh.measures import US_A_DAY, Ledger, Weighed
+from glimber.core.weigh.selected import Selected
+
+_FIRST = date(1970, 1, 1).toordinal()
 
 
 @dataclass(frozen=True)
@@ -22,15 +24,18 @@ class Day:
     high: float
 
 
-def by_day(row: Weighed, prior: Beta) -> list[Day]:
-    """One entry for each day with counted tries, from all counted tries up to then."""
-    hits = np.array([one.outcome == "hit" for one in row.tries], dtype=bool)
-    days = [utc(one.at).date() for one in row.tries]
+def by_day(ledger: Ledger, row: Weighed) -> list[Day]:
+    """One entry for each day with counted tries, from all counted tries up to then, by the ledger's priors."""
+    whole, known = row.counted, ledger.accuracies
+    priors = (known.hand_prior, known.knowing_prior, known.theta)
+    places = whole.rows(row.number)
+    days = whole.columns.at_us[places] // US_A_DAY
+    ends = np.flatnonzero(np.append(days[1:] != days[:-1], True)) if len(days) else np.zeros(0, dtype=np.int64)
     found = []
-    for place, day in enumerate(days):
-        if place + 1 < len(days) and days[place + 1] == day:
-            continue
-        here = posterior(hits[: place + 1], prior)
+    for end in ends:
+        # Binding after binding is the shape of what is selected: a binding's tries up to each day stand for one each.
+        upto = Selected(whole.columns, places[: end + 1], np.zeros(end + 1, dtype=np.int64), np.array([0, end + 1]))
+        here = accuracies(upto, priors).posterior(0)
         low, high = here.interval()
-        found.append(Day(day, here.mean, low, high))
+        found.append(Day(date.fromordinal(_FIRST + int(days[end])), here.mean, low, high))
     return found

@@ -1,47 +1,43 @@
-"""Measures of every binding: accuracy, times, slips, reach, memory, grip and what it costs in a week.
+"""Measures of every binding: accuracy, times, slips, reach, memory, causes, grip and what it costs in a week.
 
-The formulas are those of docs/measures.md. Where there are no tries the answer is None, "not known yet", never a number.
-"""
+The formulas are those of docs/measures.md, worked out for all bindings together. Where there are no tries the answer is
+None, "not known yet", never a number."""
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from functools import cached_property
 from typing import Final
 
 import numpy as np
 
-from glimber.core.drill.tries import HAND_KINDS, SETTLING_DAYS, Practice, Try, utc
+from glimber.core.drill.columns import BLANK, HIT, Bools, Floats, TryColumns
+from glimber.core.drill.practice import Practice
+from glimber.core.drill.tries import SETTLING_DAYS, Try, utc
 from glimber.core.folio.folio import Binding, Command, Folio
 from glimber.core.gather.stake import share_of, weekly_uses
+from glimber.core.notation.keys import Sequence as Sequence_
+from glimber.core.notation.keys import Spot, Trigger, strikes_of
+from glimber.core.notation.standard import is_standard
 from glimber.core.weigh import accuracy as acc
 from glimber.core.weigh import forgetting as memory
+from glimber.core.weigh.causes import CAUSES, CELLS, Causes, Place, causes, cells_of
+from glimber.core.weigh.lasting import MOSTLY, Lasting, lasting
 from glimber.core.weigh.reach import Reach, slow_way_s
+from glimber.core.weigh.scaling import FROM_HITS, LEAST_HITS, NEWEST, Scales, fitted_scales, median_and_error
+from glimber.core.weigh.selected import Selected, select
+from glimber.core.weigh.slips import Slips, slips_of
 
-COLD_TRIES: Final = 8
-RECOVERY_S: Final = 2.5
-CAREFUL_RECOVERY_S: Final = 10.0
-FLAT: Final = (0.2, 0.8)
-SCALE_FROM_HITS: Final = 60
-
-
-@dataclass(frozen=True)
-class Slips:
-    """What went wrong: counts and weighted shares by kind, counts by what was struck and by what it would have done."""
-
-    kinds: Mapping[str, int]
-    shares: Mapping[str, float]
-    struck: Mapping[str, int]
-    would_do: Mapping[str, int]
-    offset_u: tuple[float, float] | None
-    blanks: int
-
-    @property
-    def total(self) -> int:
-        return sum(self.kinds.values())
+USUAL_ERROR: Final = 0.05
+USUAL_TRIES: Final = 20.0
+"""What a calm binding's errors are taken for before there are tries."""
+KNOWN_TO_ALL: Final = 0.95
+SLOPE: Final = 0.5
+SLOPES: Final = (0.2, 0.9)
+_CLASS_TRIES: Final = 30.0
+US_A_DAY: Final = 86_400_000_000
 
 
 @dataclass(frozen=True)
@@ -50,70 +46,150 @@ class Weighed:
 
     binding: Binding
     command: Command
-    tries: tuple[Try, ...]
-    cold: int
+    number: int
+    counted: Selected = field(repr=False, compare=False)
     effective: float
     days: int
     posterior: acc.Beta | None
+    hand: acc.Beta
+    knowing: acc.Beta
     recall_ms: float | None
     over_deadline: bool
     motor_ms: float | None
     reach_ms: float | None
-    trend: float | None
     p_know: float
-    hand_error: float
-    knowing_error: float
-    grip: float
-    slips: Slips
+    causes: Mapping[str, float]
+    cause: str
+    place: str | None
+    place_count: int
+    place_beside: bool
+    lasting: float
+    cause_lasting: float
+    knowing_now: float
     uses_week: float
     uses_guessed: bool
     slow_s: float | None
     recovery_s: float
-    p_slip: float | None
-    p_blank: float | None
-    weekly_s: float | None
-    lost_s: float | None
-    earned_s: float | None
+    target_ms: float
+    wrong: tuple[int, int]
+    """Slips and blanks among the counted tries."""
+
+    @cached_property
+    def tries(self) -> tuple[Try, ...]:
+        """The counted tries behind every figure, in order of time."""
+        return tuple(self.counted.columns.row(int(place)) for place in self.counted.rows(self.number))
+
+    @property
+    def count(self) -> int:
+        """How many counted tries there are."""
+        return int(self.counted.starts[self.number + 1] - self.counted.starts[self.number])
+
+    @property
+    def cold(self) -> int:
+        """How many of them were cold."""
+        return int(self.counted.columns.cold[self.counted.rows(self.number)].sum())
+
+    @cached_property
+    def slips(self) -> Slips:
+        """What went wrong, by kind and by what was struck."""
+        return slips_of(self.counted.columns, self.counted.rows(self.number))
+
+    @cached_property
+    def trend(self) -> float | None:
+        """P(the last 12 tries were better than the 12 before), for the eye alone."""
+        return acc.trend(self.counted.columns.outcome[self.counted.rows(self.number)] == HIT)
+
+    @property
+    def hand_error(self) -> float:
+        """Mean chance of an error of the hand."""
+        return self.hand.mean
+
+    @property
+    def knowing_error(self) -> float:
+        """Mean chance of not knowing at a cold try."""
+        return self.knowing.mean
 
     @property
     def p_clean(self) -> float:
         """The one probability shown and used: knowing it, and no error of the hand."""
-        return self.p_know * (1 - self.hand_error)
+        return self.p_know * (1 - self.hand.mean)
 
     @property
-    def flat(self) -> bool:
-        return self.trend is not None and FLAT[0] <= self.trend <= FLAT[1]
+    def grip(self) -> float:
+        """How firmly it is held: p_clean × min(1, target / time); 0 before any try."""
+        time = self.time_ms
+        return 0.0 if time is None else self.p_clean * min(1.0, self.target_ms / max(1.0, time))
 
     @property
     def time_ms(self) -> float | None:
-        if self.recall_ms is None:
-            return None
-        return self.recall_ms + (self.motor_ms or 0.0)
+        return None if self.recall_ms is None else self.recall_ms + (self.motor_ms or 0.0)
+
+    @property
+    def slip_share(self) -> float:
+        """Which part of the errors are slips, as seen; one half before any."""
+        whole = sum(self.wrong)
+        return self.wrong[0] / whole if whole else 0.5
+
+    @property
+    def blank_s(self) -> float:
+        """Seconds a blank costs: the slow way, or where none is on record what mending a slip takes at least."""
+        return self.slow_s if self.slow_s is not None else self.recovery_s
+
+    @property
+    def p_slip(self) -> float | None:
+        return None if self.posterior is None else (1 - self.posterior.mean) * self.slip_share
+
+    @property
+    def p_blank(self) -> float | None:
+        return None if self.posterior is None else (1 - self.posterior.mean) * (1 - self.slip_share)
 
     def parts_s(self) -> tuple[float, float, float, float]:
         """The weekly cost divided: knowing time, hand time, slips, blanks. Zeros where not known yet."""
-        if self.weekly_s is None or self.recall_ms is None:
+        if self.posterior is None or self.recall_ms is None:
             return 0.0, 0.0, 0.0, 0.0
-        blank_s = self.slow_s if self.slow_s is not None else self.recovery_s
         return (
             self.uses_week * self.recall_ms / 1000,
             self.uses_week * (self.motor_ms or 0.0) / 1000,
             self.uses_week * (self.p_slip or 0.0) * self.recovery_s,
-            self.uses_week * (self.p_blank or 0.0) * blank_s,
+            self.uses_week * (self.p_blank or 0.0) * self.blank_s,
         )
+
+    @property
+    def weekly_s(self) -> float | None:
+        """uses × (recall + motor + P(slip) · recovery + P(blank) · slow way)."""
+        return None if self.posterior is None or self.recall_ms is None else sum(self.parts_s())
+
+    @property
+    def lost_s(self) -> float | None:
+        """What a firm grip would give back in a week."""
+        weekly = self.weekly_s
+        return None if weekly is None else max(0.0, weekly - self.uses_week * self.target_ms / 1000)
+
+    @property
+    def earned_s(self) -> float | None:
+        """What it saves in a week over the slow way."""
+        weekly = self.weekly_s
+        return None if weekly is None or self.slow_s is None else self.uses_week * self.slow_s - weekly
 
 
 @dataclass(frozen=True)
 class Ledger:
-    """The measures of all drillable bindings of a folio at one moment."""
+    """The measures of all drillable bindings of a folio at one moment. ``calm_hand`` and ``calm_knowing``: error rates of the
+    bindings with which nothing is the matter; ``slope``: how fast not knowing falls with practice, β."""
 
     folio: Folio
     at: datetime
     rows: Mapping[str, Weighed]
-    prior: acc.Beta
+    accuracies: acc.Accuracies = field(repr=False)
     model: memory.Recall
     reach: Reach
+    scales: Scales
+    calm_hand: float
+    calm_knowing: float
+    slope: float
     practice: Practice = field(repr=False)
+    logged: Selected = field(repr=False)
+    traces: memory.Traces = field(repr=False)
 
     @cached_property
     def settling(self) -> Mapping[str, int]:
@@ -121,221 +197,251 @@ class Ledger:
         found = {}
         for change in self.practice.changes:
             days = (self.at - utc(change.applied or change.at)).days
-            if (
-                change.to_trigger
-                and change.reverted is None
-                and 0 <= days < SETTLING_DAYS
-                and change.binding in self.rows
-            ):
+            stands = change.to_trigger is not None and change.reverted is None
+            if stands and 0 <= days < SETTLING_DAYS and change.binding in self.rows:
                 found[change.binding] = days
         return found
 
     def by_cost(self) -> list[Weighed]:
         """Most seconds a week first; those not known yet last, in folio order."""
-        return sorted(self.rows.values(), key=lambda row: -(row.weekly_s if row.weekly_s is not None else -1.0))
+        costs = {id: row.weekly_s for id, row in self.rows.items()}
+        return sorted(
+            self.rows.values(),
+            key=lambda row: -(costs[row.binding.id] or -1.0) if costs[row.binding.id] is not None else 1.0,
+        )
 
     @cached_property
     def usual_reach_ms(self) -> float | None:
         """Mean reach of the bindings that were tried."""
-        reaches = [row.reach_ms for row in self.rows.values() if row.reach_ms is not None and row.tries]
+        reaches = [row.reach_ms for row in self.rows.values() if row.reach_ms is not None and row.count]
         return sum(reaches) / len(reaches) if reaches else None
 
+    def back_from(self, command: str, to: str) -> tuple[int, int]:
+        """How many slips the bindings of a command have that would have done another, and how many they have at all."""
+        rows = self._by_command.get(command, ())
+        return sum(row.slips.would_do.get(to, 0) for row in rows), sum(row.slips.total for row in rows)
+
     @cached_property
-    def mean_hand_error(self) -> float:
-        """Share of hand slips in all counted tries of the folio, with 20 tries at 0.05 for what is not known yet."""
-        counts = [(len(row.tries), row.hand_error) for row in self.rows.values()]
-        return (sum(count * error for count, error in counts) + 1.0) / (sum(count for count, _ in counts) + 20)
+    def _by_command(self) -> Mapping[str, list[Weighed]]:
+        found: dict[str, list[Weighed]] = {}
+        for row in self.rows.values():
+            found.setdefault(row.command.ref, []).append(row)
+        return found
 
 
 def measure(folio: Folio, practice: Practice, at: datetime, computer: str | None = None,
             between: Callable[[], None] = lambda: None) -> Ledger:  # fmt: skip
     """Weigh every drillable binding of a folio from the tries before ``at``.
 
-    ``between`` is called between bindings: a place to wait, or to give up by raising.
+    ``between`` is called now and then: a place to wait, or to give up by raising.
     """
     at = utc(at)
     bindings = folio.drillable(computer)
-    logged = {b.id: _present_tries(b, practice, at) for b in bindings}
-    counted = {id: [one for one in tries if one.counts] for id, tries in logged.items()}
-    prior = acc.fitted_prior(np.array([_weighted_accuracy(_relevant(tries)) for tries in counted.values() if tries]))
-    model = _memory_model(logged)
-    reach = Reach(folio, *_scales(folio, counted))
-    rows = {}
-    for b in bindings:
-        between()
-        rows[b.id] = _weigh(
-            folio, b, logged[b.id], counted[b.id], prior, model, reach, share_of(folio, b, computer), at
-        )
-    return Ledger(folio, at, rows, prior, model, reach, practice)
+    logged = select(practice.columns, bindings, at)
+    counted = logged.where(practice.columns.counts[logged.place])
+    between()
+    found = acc.accuracies(counted)
+    traces = memory.traces(logged)
+    between()
+    everybody = np.array([everybody_knows(binding.trigger) for binding in bindings], dtype=bool)
+    model, p_know = _knowing(logged, counted, traces, at, everybody)
+    scales = _scales(folio, bindings, counted)
+    reach = Reach(folio, scales.finger, scales.distance)
+    what = causes(counted, [_beside(folio, binding) for binding in bindings])
+    between()
+    last = _lasting(counted, what)
+    found = acc.widened(found, last[0].now, 1 - last[0].chance)
+    calm = what.chance[:, 0]
+    shares = [share_of(folio, binding, computer) for binding in bindings]
+    rows = _rows(folio, bindings, counted, found, p_know, reach, what, last, shares, between)
+    return Ledger(
+        folio, at, rows, found, model, reach, scales, _rate(counted, calm, counted.columns.by_hand),
+        _rate(counted, calm, counted.columns.not_known), _slope(counted, calm), practice, logged, traces,
+    )  # fmt: skip
 
 
-def reweigh(ledger: Ledger, binding: str, more: Sequence[Try], at: datetime) -> Weighed:
-    """One binding weighed again with tries that came after the ledger: prior, memory and reach stay the ledger's.
+def grip_now(ledger: Ledger, binding: str, more: Sequence[Try], at: datetime) -> float:
+    """The grip of one binding with tries that came after the ledger: priors, memory and scales stay the ledger's.
 
     Raises KeyError for a binding the ledger does not have.
     """
     row = ledger.rows[binding]
     trigger = str(row.binding.trigger)
-    logged = _present_tries(row.binding, ledger.practice, at)
-    logged += [one for one in more if one.binding == binding and one.trigger == trigger]
-    week, _ = weekly_uses(ledger.folio, row.command)
-    share = row.uses_week / week if week else 1.0
-    counted = [one for one in logged if one.counts]
-    return _weigh(ledger.folio, row.binding, logged, counted, ledger.prior, ledger.model, ledger.reach, share, utc(at))
+    known = [ledger.logged.columns.row(int(place)) for place in ledger.logged.rows(row.number)]
+    new = [one for one in more if one.binding == binding and one.trigger == trigger]
+    logged = select(TryColumns.of([*known, *new]), [row.binding], utc(at))
+    counted = logged.where(logged.columns.counts[logged.place])
+    earlier = ledger.accuracies
+    found = acc.accuracies(counted, (earlier.hand_prior, earlier.knowing_prior, earlier.theta))
+    everybody = np.array([everybody_knows(row.binding.trigger)])
+    p = _p_know(counted, memory.traces(logged, ledger.model), ledger.model, utc(at), everybody)
+    recall, over, motor = times_of(counted, 0)
+    now = replace(row, hand=acc.Beta(float(found.hand_a[0]), float(found.hand_b[0])), p_know=float(p[0]), recall_ms=recall,
+                  over_deadline=over, motor_ms=motor)  # fmt: skip
+    return now.grip
 
 
-def _present_tries(binding: Binding, practice: Practice, at: datetime) -> list[Try]:
-    trigger = str(binding.trigger)
-    return [one for one in practice.of(binding.id) if one.trigger == trigger and utc(one.at) <= at]
+def _rows(folio: Folio, bindings: Sequence[Binding], counted: Selected, found: acc.Accuracies, p_know: Floats, reach: Reach,
+          what: Causes, last: tuple[Lasting, Floats], shares: Sequence[float], between: Callable[[], None]) -> dict[str,
+          Weighed]:  # fmt: skip
+    columns, knowing_last, cause_last = counted.columns, *last
+    effective, days = acc.effective(counted.counts), _days(counted)
+    outcome = columns.outcome[counted.place]
+    blanks = counted.sum(outcome == BLANK)
+    slips = counted.sum(outcome != HIT) - blanks
+    settings, rows = folio.settings, {}
+    for i, binding in enumerate(bindings):
+        if i % 64 == 0:
+            between()
+        command = folio.commands[binding.command or ""]
+        any_tries = counted.starts[i + 1] > counted.starts[i]
+        recall, over, motor = times_of(counted, i) if any_tries else (None, False, None)
+        whole, guessed = weekly_uses(folio, command)
+        place = what.places[i]
+        rows[binding.id] = Weighed(
+            binding=binding, command=command, number=i, counted=counted, effective=float(effective[i]), days=int(days[i]),
+            posterior=found.posterior(i) if any_tries else None, hand=acc.Beta(float(found.hand_a[i]),
+            float(found.hand_b[i])), knowing=acc.Beta.of(float(found.knowing[i]), float(found.knowing_var[i])),
+            recall_ms=recall, over_deadline=over, motor_ms=motor, reach_ms=reach.ms(binding.trigger),
+            p_know=float(p_know[i]), causes=what.of(i), cause=what.likeliest(i), place=_struck(columns, place),
+            place_count=place.count if place else 0, place_beside=place is not None and CELLS[place.cell] == "neighbour",
+            lasting=float(knowing_last.chance[i]), cause_lasting=float(cause_last[i]),
+            knowing_now=float(knowing_last.now[i]), uses_week=whole * shares[i], uses_guessed=guessed,
+            slow_s=slow_way_s(command.slow_way), recovery_s=settings.careful_recovery_s if command.careful else
+            settings.recovery_s, target_ms=settings.target_ms, wrong=(int(slips[i]), int(blanks[i])),
+        )  # fmt: skip
+    return rows
 
 
-def _relevant(tries: Sequence[Try]) -> list[Try]:
-    """Cold tries alone where there are enough of them: hits seconds after the last one flatter."""
-    cold = [one for one in tries if one.cold]
-    return cold if len(cold) >= COLD_TRIES else list(tries)
+def _struck(columns: TryColumns, place: Place | None) -> str | None:
+    return None if place is None else columns.pressed.names[place.pressed]
 
 
-def _hits(tries: Sequence[Try]) -> acc.Bools:
-    return np.array([one.outcome == "hit" for one in tries], dtype=bool)
+def _days(counted: Selected) -> Floats:
+    """On how many days each binding was tried, (b,)."""
+    day = counted.columns.at_us[counted.place] // US_A_DAY
+    fresh = np.ones(len(day), dtype=bool)
+    fresh[1:] = (day[1:] != day[:-1]) | (counted.of[1:] != counted.of[:-1])
+    return counted.sum(fresh)
 
 
-def _weighted_accuracy(tries: Sequence[Try]) -> float:
-    w = acc.weights(len(tries))
-    return float(w[_hits(tries)].sum() / w.sum())
+def times_of(counted: Selected, binding: int) -> tuple[float | None, bool, float | None]:
+    """Recall and motor time in ms, and whether recall is over the deadline (then the deadline is given).
 
-
-def _weigh(folio: Folio, binding: Binding, logged: Sequence[Try], counted: Sequence[Try], prior: acc.Beta,
-           model: memory.Recall, reach: Reach, share: float, at: datetime) -> Weighed:  # fmt: skip
-    command = folio.commands[binding.command or ""]
-    relevant = _relevant(counted)
-    posterior = acc.posterior(_hits(relevant), prior) if relevant else None
-    recall, over, motor = _times(relevant)
-    slips = _slips(counted)
-    hand, knowing = _error_shares(counted)
-    p_know = _knowing(logged, model, at)
-    whole, guessed = weekly_uses(folio, command)
-    uses_week = whole * share
-    slow = slow_way_s(command.slow_way)
-    recovery = CAREFUL_RECOVERY_S if command.careful else RECOVERY_S
-    p_slip = p_blank = weekly = lost = earned = None
-    if posterior is not None and recall is not None:
-        error = 1 - posterior.mean
-        wrong = slips.total + slips.blanks
-        slip_share = slips.total / wrong if wrong else 0.5
-        p_slip, p_blank = error * slip_share, error * (1 - slip_share)
-        # A command without a slow way on record: finding it takes at least as long as mending a slip.
-        blank_s = slow if slow is not None else recovery
-        weekly = uses_week * ((recall + (motor or 0.0)) / 1000 + p_slip * recovery + p_blank * blank_s)
-        lost = max(0.0, weekly - uses_week * folio.settings.target_ms / 1000)
-        earned = None if slow is None else uses_week * slow - weekly
-    grip = 0.0
-    if recall is not None:
-        grip = p_know * (1 - hand) * min(1.0, folio.settings.target_ms / max(1.0, recall + (motor or 0.0)))
-    return Weighed(
-        binding=binding, command=command, tries=tuple(counted), cold=sum(one.cold for one in counted),
-        effective=acc.effective(len(counted)), days=len({utc(one.at).date() for one in counted}), posterior=posterior,
-        recall_ms=recall, over_deadline=over, motor_ms=motor, reach_ms=reach.ms(binding.trigger),
-        trend=acc.trend(_hits(counted), prior), p_know=p_know, hand_error=hand, knowing_error=knowing, grip=grip, slips=slips,
-        uses_week=uses_week, uses_guessed=guessed, slow_s=slow, recovery_s=recovery, p_slip=p_slip, p_blank=p_blank,
-        weekly_s=weekly, lost_s=lost, earned_s=earned,
-    )  # fmt: skip
-
-
-def _times(tries: Sequence[Try]) -> tuple[float | None, bool, float | None]:
-    """Recall and motor time in ms, and whether recall is over the deadline (then the deadline is given)."""
-    newest = tries[-acc.RECALL_TRIES :]
-    hits = [one for one in newest if one.outcome == "hit" and one.recall_ms is not None]
-    blanks = [one for one in newest if one.outcome == "blank"]
-    if not hits and not blanks:
-        return (max(one.deadline_ms for one in newest), True, None) if newest else (None, False, None)
-    times = np.array([one.recall_ms or 0.0 for one in hits] + [one.deadline_ms for one in blanks])
-    seen = np.array([True] * len(hits) + [False] * len(blanks))
-    median = acc.kaplan_meier_median(times, seen)
-    motors = [one.motor_ms for one in hits if one.motor_ms is not None]
-    motor = float(np.median(motors)) if motors else None
+    The cold tries alone serve where there are 8 or more.
+    """
+    c, rows = counted.columns, counted.rows(binding)
+    cold = rows[c.cold[rows]]
+    newest = (cold if len(cold) >= acc.COLD_TRIES else rows)[-acc.RECALL_TRIES :]
+    if not len(newest):
+        return None, False, None
+    hits = newest[(c.outcome[newest] == HIT) & ~np.isnan(c.recall_ms[newest])]
+    blanks = newest[c.outcome[newest] == BLANK]
+    motors = c.motor_ms[hits][~np.isnan(c.motor_ms[hits])]
+    motor = float(np.median(motors)) if len(motors) else None
+    median = acc.kaplan_meier_median(
+        np.concatenate([c.recall_ms[hits], c.deadline_ms[blanks]]),
+        np.concatenate([np.ones(len(hits), dtype=bool), np.zeros(len(blanks), dtype=bool)]),
+    )
     if median is None:
-        return max(one.deadline_ms for one in newest), True, motor
+        return float(c.deadline_ms[newest].max()), True, motor
     return median, False, motor
 
 
-def _slips(tries: Sequence[Try]) -> Slips:
-    wrong = [(w, one) for w, one in zip(acc.weights(len(tries)), tries, strict=True) if one.outcome == "slip"]
-    kinds: Counter[str] = Counter(one.slip or "stray" for _, one in wrong)
-    total = sum(w for w, _ in wrong)
-    shares = {kind: float(sum(w for w, one in wrong if (one.slip or "stray") == kind) / total) for kind in kinds}
-    offsets = np.array([one.offset_u for _, one in wrong if one.offset_u is not None])
-    mean = (float(offsets[:, 0].mean()), float(offsets[:, 1].mean())) if len(offsets) else None
-    return Slips(
-        dict(kinds.most_common()),
-        shares,
-        dict(Counter(one.pressed for _, one in wrong if one.pressed).most_common()),
-        dict(Counter(one.would_do for _, one in wrong if one.would_do).most_common()),
-        mean,
-        sum(one.outcome == "blank" for one in tries),
-    )
+def _knowing(logged: Selected, counted: Selected, traces: memory.Traces, at: datetime, everybody: Bools
+             ) -> tuple[memory.Recall, Floats]:  # fmt: skip
+    """The model fitted to the person from 200 tries on, and the chance (b,) that each binding is known at ``at``."""
+    c = logged.columns
+    counts = c.counts[logged.place]
+    known = ~c.not_known[counted.place]
+    first = counted.starts[:-1][counted.counts > 0]
+    model = replace(memory.DEFAULT, known=memory.known_before(known[first]))
+    if len(counted.place) >= memory.REFIT_FROM_TRIES:
+        model = memory.refit(traces.before[counts], known, model)
+    return model, _p_know(counted, traces, model, at, everybody)
 
 
-def _error_shares(tries: Sequence[Try]) -> tuple[float, float]:
-    """Weighted share of tries that were errors of the hand, and of those that were errors of knowing."""
-    if not tries:
-        return 0.0, 0.0
-    w = acc.weights(len(tries))
-    hand = np.array([one.outcome == "slip" and one.slip in HAND_KINDS for one in tries])
-    wrong = np.array([one.outcome in ("slip", "blank") for one in tries])
-    return float(w[hand].sum() / w.sum()), float(w[wrong & ~hand].sum() / w.sum())
+def _p_know(counted: Selected, traces: memory.Traces, model: memory.Recall, at: datetime, everybody: Bools) -> Floats:
+    return model.p(traces.activation(at.timestamp()), known_before_each(counted, model, everybody))
 
 
-def _knowing(logged: Sequence[Try], model: memory.Recall, at: datetime) -> float:
-    strikes = [one for one in logged if one.outcome == "hit"]
-    kept = memory.trace([one.at.timestamp() for one in strikes], [one.round for one in strikes], model)
-    return model.p(kept.activation(at.timestamp()))
+def known_before_each(counted: Selected, model: memory.Recall, everybody: Bools) -> Floats:
+    """q of every binding, (b,): (4·the folio's + its own first try) / 5; ``everybody`` (b,): chords that are known to all."""
+    known = ~counted.columns.not_known[counted.place]
+    q = np.where(everybody, KNOWN_TO_ALL, model.known)
+    some = counted.counts > 0
+    q[some] = (4 * q[some] + known[counted.starts[:-1][some]]) / 5
+    return q
 
 
-def _memory_model(logged: Mapping[str, Sequence[Try]]) -> memory.Recall:
-    """The model refitted to the person from 200 tries on."""
-    if sum(one.counts for tries in logged.values() for one in tries) < memory.REFIT_FROM_TRIES:
-        return memory.DEFAULT
-    activations, known = [], []
-    for tries in logged.values():
-        strikes = [one for one in tries if one.outcome == "hit"][-memory.STRIKES_USED :]
-        kept = memory.trace([one.at.timestamp() for one in strikes], [one.round for one in strikes])
-        count = 0
-        for one in tries:
-            struck = count < len(strikes) and one.id == strikes[count].id
-            if one.counts:
-                same = count > 0 and strikes[count - 1].round == one.round
-                activations.append(float(kept.before[count]) if struck else
-                                   kept.activation_after(count, one.at.timestamp(), same))  # fmt: skip
-                known.append(one.outcome == "hit" or one.slip in HAND_KINDS)
-            count += struck
-    return memory.refit(np.array(activations), np.array(known, dtype=bool))
+def everybody_knows(trigger: Trigger) -> bool:
+    """Whether a trigger is a chord that everybody knows, such as Ctrl+C."""
+    return isinstance(trigger, Sequence_) and len(trigger.chords) == 1 and is_standard(trigger.chords[0])
 
 
-def _scales(folio: Folio, counted: Mapping[str, Sequence[Try]]) -> tuple[float, float]:
-    """Finger and distance scales of the person from clean hits: see ``docs/measures.md``, Reach.
+def _scales(folio: Folio, bindings: Sequence[Binding], counted: Selected) -> Scales:
+    c = counted.columns
+    hits = counted.where((c.outcome[counted.place] == HIT) & ~np.isnan(c.recall_ms[counted.place]))
+    if len(hits.place) < FROM_HITS:
+        return Scales()
+    plain, found = Reach(folio), []
+    newest = hits.newest(NEWEST)
+    for i, binding in enumerate(bindings):
+        rows = newest.rows(i)
+        cost = plain.cost(binding.trigger) if len(rows) >= LEAST_HITS else None
+        if cost is not None:
+            median, error = median_and_error(c.recall_ms[rows] + np.nan_to_num(c.motor_ms[rows]))
+            found.append((median - cost.other_ms, error, cost.finger_ms, cost.distance_ms))
+    return fitted_scales(*np.array(found).T) if found else Scales()
 
-    One intercept for each binding plus the two terms, non-negative least squares, ridge-regularised towards 1 with the
-    weight of a prior deviation of 0.25. Rows are means by binding and trigger, weighted by how many hits they stand for.
-    """
-    from scipy.optimize import nnls
 
-    hits = [one for tries in counted.values() for one in tries if one.outcome == "hit" and one.recall_ms is not None]
-    if len(hits) < SCALE_FROM_HITS:
-        return 1.0, 1.0
-    plain = Reach(folio)
-    groups: dict[str, list[float]] = {}
-    for one in hits:
-        groups.setdefault(one.binding, []).append((one.recall_ms or 0.0) + (one.motor_ms or 0.0))
-    rows = [(id, cost, times) for id, times in groups.items() if (cost := plain.cost(folio.bindings[id].trigger))]
-    if not rows:
-        return 1.0, 1.0
-    spread = float(np.sqrt(np.mean([np.var(times) for _, _, times in rows]))) or 1.0
-    matrix, target = np.zeros((len(rows) + 2, len(rows) + 2)), np.zeros(len(rows) + 2)
-    for i, (_, cost, times) in enumerate(rows):
-        weight = np.sqrt(len(times)) / spread
-        matrix[i, [i, -2, -1]] = weight, weight * cost.finger_ms, weight * cost.distance_ms
-        target[i] = weight * (float(np.mean(times)) - cost.other_ms)
-    for i in (-2, -1):
-        matrix[i, i] = target[i] = 1 / 0.25
-    solution, _ = nnls(matrix, target)
-    return float(solution[-2]), float(solution[-1])
+def _beside(folio: Folio, binding: Binding) -> int:
+    """How many keys are beside the one that is struck last."""
+    trigger = binding.trigger
+    if isinstance(trigger, Spot):
+        board = folio.boards.get(trigger.board)
+        return len(board.neighbours.get(trigger.keys[-1], frozenset())) if board is not None else 0
+    strikes = strikes_of(trigger, folio.legend, folio.bundles)
+    return len(folio.keyboard.neighbours.get(strikes[-1][1], frozenset())) if strikes else 0
+
+
+def _lasting(counted: Selected, what: Causes) -> tuple[Lasting, Floats]:
+    """Whether not knowing lasts, for every binding; and whether its likeliest cause does, (b,)."""
+    c = counted.columns
+    # The newest tries tell: what was hard in the first days is no longer so.
+    hand, unknown = c.by_hand[counted.place], c.not_known[counted.place]
+    judged = ~hand
+    nth, of = counted.nth, counted.of
+    knowing = lasting(unknown[judged], nth[judged], of[judged], counted.bindings)
+    cell_of: dict[str, int] = {cause: CELLS.index(cause) for cause in CAUSES if cause in CELLS}
+    likeliest = [what.likeliest(i) for i in range(counted.bindings)]
+    own = np.array([cell_of.get(cause, -1) for cause in likeliest] or [-1])
+    places = np.array([place.pressed if place is not None and cause == "place" else -2
+                       for place, cause in zip(what.places, likeliest, strict=True)] or [-2])  # fmt: skip
+    wrong = (cells_of(counted) == own[of]) | (c.pressed.codes[counted.place] == places[of])
+    other = lasting(wrong, nth, of, counted.bindings, MOSTLY)
+    is_knowing = np.array([cause == "knowing" for cause in likeliest], dtype=bool)
+    return knowing, np.where(is_knowing, knowing.chance, other.chance) if len(is_knowing) else other.chance
+
+
+def _rate(counted: Selected, calm: Floats, wrong: Bools) -> float:
+    """How often calm bindings go wrong in this way, each weighted by the chance that nothing is the matter with it."""
+    weight = calm[counted.of]
+    return float((USUAL_ERROR * USUAL_TRIES + (weight * wrong[counted.place]).sum()) / (USUAL_TRIES + weight.sum()))
+
+
+def _slope(counted: Selected, calm: Floats) -> float:
+    """β of the calm bindings' pooled curves: not knowing falls as n^−β over classes of n that double; kept in 0.2 to 0.9."""
+    c = counted.columns
+    judged = ~c.by_hand[counted.place]
+    nth, unknown, weight = counted.nth[judged] + 1, c.not_known[counted.place][judged], calm[counted.of[judged]]
+    which = np.floor(np.log2(nth)).astype(np.int64)
+    tried = np.bincount(which, weights=weight)
+    wrong = np.bincount(which, weights=weight * unknown)
+    usable = tried >= _CLASS_TRIES
+    if usable.sum() < 3:
+        return SLOPE
+    middle = np.bincount(which, weights=weight * np.log(nth))[usable] / tried[usable]
+    rate = (wrong[usable] + 0.5) / (tried[usable] + 1)
+    slope = float(np.polyfit(middle, np.log(rate), 1, w=np.sqrt(wrong[usable] + 0.5))[0])
+    return float(np.clip(-slope, *SLOPES))

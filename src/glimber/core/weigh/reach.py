@@ -73,6 +73,7 @@ class Reach:
     def __init__(self, folio: Folio, finger: float = 1.0, distance: float = 1.0) -> None:
         self.folio, self.finger, self.distance = folio, finger, distance
         self._known: dict[Trigger, float | None] = {}
+        self._keys: dict[tuple[str, str], Cost] = {}
 
     def ms(self, trigger: Trigger) -> float | None:
         """Reach of a trigger in ms; None where a key it needs is on no known board."""
@@ -196,6 +197,13 @@ class Reach:
         return total + Cost(other_ms=_strain(keys))
 
     def _key(self, board: Board, id: str) -> Cost:
+        """What striking one key costs by itself; worked out once."""
+        known = self._keys.get((board.id, id))
+        if known is None:
+            known = self._keys[board.id, id] = self._key_alone(board, id)
+        return known
+
+    def _key_alone(self, board: Board, id: str) -> Cost:
         if id in board.knob_ids:
             return Cost(other_ms=KNOB_MS)
         key = board.by_id[id]

@@ -13,7 +13,8 @@ from typing import Any
 @dataclass(frozen=True)
 class Row:
     """One strip. ``parts_s``: knowing time, hand time, slips, blanks, in seconds a week; ``slow_s`` the slow way's;
-    ``settling``: how far a change has settled, in words."""
+    ``settling``: how far a change has settled, in words; ``clean`` the chance of a clean hit, ``aside`` until when it is set
+    aside."""
 
     id: str
     name: str
@@ -29,6 +30,12 @@ class Row:
     words: str
     settling: str | None
     tries: int
+    program: str = ""
+    layer: str = ""
+    group: str = ""
+    clean: float | None = None
+    lost_s: float | None = None
+    aside: str | None = None
 
 
 @dataclass(frozen=True)

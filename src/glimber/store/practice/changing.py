@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from pathlib import Path
-from typing import Final
+from typing import Final, Literal
 
 from glimber.core.drill.tries import Change
 from glimber.core.edits.edit import move_binding
@@ -33,10 +33,10 @@ class Taken:
 
 
 def take_move(opened: Opened, log: Log, binding: str, to: Trigger, why: str, now: datetime, computer: str,
-              swap: bool = False, verdict: str = "move") -> Taken:  # fmt: skip
+              swap: bool = False, verdict: str = "move", old: Literal["works", "dead", "reminds"] = "dead") -> Taken:  # fmt: skip
     """Move a binding: its layout or program file is edited and the change recorded, or neither. Raises EditError, StoreError."""
     moved = move_binding(opened.folio, binding, to, swap)
-    note = history.Note(verdict, why)
+    note = history.Note(verdict, why, old)
     notes = {binding: note} if moved.swapped is None else {binding: note, moved.swapped: note}
     added, updated = _to_note(log, opened.folio, moved.folio, notes, now, computer)
     after = save_folio(opened, moved.folio, now, note=_note(log, opened.folio.settings.log, added, updated))
@@ -91,9 +91,18 @@ def _note(log: Log, setting: str, added: Sequence[Change], updated: Sequence[Cha
     return Note(setting, tuple(map(to_json, [*added, *updated])), lambda: log.write(added, updated))
 
 
+def tick(log: Log, changes: Iterable[Change], now: datetime | None) -> list[Change]:
+    """Note that changes are set in their programs or on their boards (None: not yet after all). Raises StoreError."""
+    ticked = [replace(one, applied=now) for one in changes]
+    if ticked:
+        log.write((), ticked)
+    return ticked
+
+
 def note_verdict(log: Log, binding: str, command: str | None, verdict: str, trigger: Trigger, why: str, now: datetime,
-                 computer: str) -> Change:  # fmt: skip
-    """Record a verdict that changes no file: keep, practise, or rebind without a place yet."""
-    change = Change(uuid7(now), now, computer, binding, verdict, command, str(trigger), None, why)
+                 computer: str, until: datetime | None = None) -> Change:  # fmt: skip
+    """Record a verdict that changes no file: keep, practise, rebind without a place yet, a change confirmed, or set aside
+    ``until`` a day."""
+    change = Change(uuid7(now), now, computer, binding, verdict, command, str(trigger), None, why, until=until)
     log.add(change)
     return change

@@ -10,17 +10,21 @@ from collections.abc import Iterable
 from contextlib import AbstractContextManager, suppress
 from itertools import groupby
 from pathlib import Path
-from typing import Any, Final
+from typing import TYPE_CHECKING, Any, Final
 
 import sqlalchemy as sa
 from sqlalchemy.exc import SQLAlchemyError
 
-from glimber.core.drill.tries import Change, Practice, Record, Round, Try
+from glimber.core.drill.practice import Practice
+from glimber.core.drill.tries import Change, Record, Round, Try
 from glimber.store.faults import StoreError
 from glimber.store.practice.opening import engine_of, reading_engine
 from glimber.store.practice.place import Place, log_exists, place_of, told_of
-from glimber.store.practice.rows import INSERTS, SQL, record_of, row_of
+from glimber.store.practice.rows import INSERTS, SQL, record_of, row_of, values_of
 from glimber.store.practice.same import SameFile
+
+if TYPE_CHECKING:
+    from glimber.core.drill.columns import TryRows
 
 WAIT_S: Final = 5.0
 """How long a command waits for another program that holds the log; the window waits in its own way."""
@@ -71,8 +75,7 @@ class Log(AbstractContextManager["Log"]):
             if self._same is not None:
                 self._same.check()
             for kind, alike in groupby(new, type):
-                rows = [row_of(record) for record in alike]
-                self._connection.execute(INSERTS[kind], rows if len(rows) > 1 else rows[0])
+                self._insert(kind, list(alike))
             for record in replaced:
                 table = SQL[type(record)]
                 self._connection.execute(sa.update(table).where(table.c.id == record.id).values(row_of(record)))
@@ -87,6 +90,16 @@ class Log(AbstractContextManager["Log"]):
             raise
         self.changed += len(new) + len(replaced)
         self.added += new
+
+    def _insert(self, kind: type, records: list[Record]) -> None:
+        """Many rows go to SQLite as they are; through SQLAlchemy each would be taken apart once more."""
+        dialect = self._connection.dialect
+        if len(records) == 1 or not dialect.positional:
+            rows = [row_of(record) for record in records]
+            self._connection.execute(INSERTS[kind], rows if len(rows) > 1 else rows[0])
+            return
+        text = str(INSERTS[kind].compile(dialect=dialect))
+        self._connection.exec_driver_sql(text, [tuple(values_of(record)) for record in records])
 
     def _roll_back(self) -> None:
         with suppress(SQLAlchemyError):
@@ -161,7 +174,39 @@ class Log(AbstractContextManager["Log"]):
 
     def practice(self) -> Practice:
         """All tries, changes and rounds as a value."""
-        return Practice(tuple(self.records(Try)), tuple(self.records(Change)), tuple(self.records(Round)))
+        return Practice(self._tries(), tuple(self.records(Change)), tuple(self.records(Round)))
+
+    def _file(self) -> tuple[str, int, int]:
+        """Which file this is, whatever is put in its place later."""
+        path = self.place.path
+        if path is None:
+            return self.place.shown, 0, 0
+        found = path.stat()
+        return str(path), found.st_dev, found.st_ino
+
+    def _tries(self) -> TryRows:
+        """All tries as columns: a try is only made of its row where somebody looks at it."""
+        import sqlite3
+
+        from glimber.core.drill.columns import TryRows
+        from glimber.store.practice.latest import latest_columns
+        from glimber.store.practice.quick import UnusualError
+        from glimber.store.practice.table import columns_of
+
+        names = [column.name for column in SQL[Try].c]
+        try:
+            driver = self._connection.connection.driver_connection
+            if isinstance(driver, sqlite3.Connection):
+                with suppress(UnusualError):
+                    return TryRows(latest_columns(driver, self._file(), names))
+            rows = self._connection.execute(sa.select(*SQL[Try].c)).fetchall()
+            return TryRows(columns_of(rows, names))
+        except (SQLAlchemyError, sqlite3.Error) as error:
+            raise told_of(self.address, error) from error
+        except (ValueError, TypeError) as error:
+            raise StoreError(f"{self.address}: the practice log is damaged ({error}). It was left alone") from error
+        finally:
+            self._roll_back()
 
 
 def open_log(folder: Path, setting: str, create: bool = True, wait_s: float | None = None) -> Log:

@@ -26,17 +26,29 @@ SQL: Final = {kind: sa.table(name, *_columns(kind)) for kind, name in _TABLES.it
 INSERTS: Final = {kind: sa.insert(table) for kind, table in SQL.items()}
 
 
+_SPECIAL: Final = {
+    kind: [place for place, column in enumerate(table.c) if column.name in _MOMENTS | _LISTS]
+    for kind, table in SQL.items()
+}
+_NAMES: Final = {kind: [column.name for column in table.c] for kind, table in SQL.items()}
+
+
 def row_of(record: Record) -> dict[str, Any]:
     """A record as the values of its columns."""
-    row = {}
-    for column in SQL[type(record)].c:
-        value = getattr(record, column.name)
+    return dict(zip(_NAMES[type(record)], values_of(record), strict=True))
+
+
+def values_of(record: Record) -> list[Any]:
+    """The values of a record's columns, in their order."""
+    values = vars(record)
+    found = [values[name] for name in _NAMES[type(record)]]
+    for place in _SPECIAL[type(record)]:
+        value = found[place]
         if isinstance(value, datetime):
-            value = format_moment(value)
-        elif column.name in _LISTS and value is not None:
-            value = json.dumps(value)
-        row[column.name] = value
-    return row
+            found[place] = format_moment(value)
+        elif value is not None:
+            found[place] = json.dumps(value)
+    return found
 
 
 def _deep_tuple(value: Any) -> Any:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Collection, Iterable
 from dataclasses import replace
+from typing import Any
 
 from glimber.core.edits.commands import step_fault
 from glimber.core.folio.board import Board, Key, Knob
@@ -58,10 +59,12 @@ def settings_of(page: Page, doc: FolioDoc) -> Settings:
         if (source.path is None) == (source.system is None):
             page.fault(("sources", id), "expected either a path or a system")
     return Settings(
-        doc.title, doc.keyboard, doc.xkb, doc.log, doc.working_days, doc.target_ms, doc.horizon_weeks, doc.away,
+        doc.title, doc.keyboard, doc.xkb, doc.log, doc.working_days, doc.target_ms, doc.horizon_weeks,
+        doc.recovery_s, doc.careful_recovery_s, doc.sure, doc.least_gain_s, doc.away,
         Timing(**doc.timing.model_dump()),
         {name: tuple(modifiers) for name, modifiers in doc.bundles.items()},
         {id: Source(id, **source.model_dump()) for id, source in doc.sources.items()},
+        {word.casefold(): short for word, short in doc.abbreviations.items()},
     )  # fmt: skip
 
 
@@ -193,12 +196,15 @@ def card_of(page: Page, doc: CardDoc, id: str, known: Known, layouts: dict[str, 
             page.fault(("layers", place), f"{layer} is not a layer of {doc.board}{did_you_mean(layer, names)}",
                        "unknown-reference", f"card {id}")  # fmt: skip
     board = known.boards.get(doc.board) if doc.board else None
+    for place, key in enumerate(doc.keys):
+        known_key(page, ("keys", place), (key,), board, f"card {id}")
     for place, stop in enumerate(doc.tour):
         for key_place, key in enumerate(stop.keys):
             known_key(page, ("tour", place, "keys", key_place), (key,), board, f"card {id}")
-    fields = doc.model_dump(exclude={"format", "layers", "groups", "shows", "tour"})
+    fields = doc.model_dump(exclude={"format", "layers", "keys", "groups", "shows", "tour"})
     tour = tuple(TourStop(tuple(stop.keys), stop.text) for stop in doc.tour)
-    return Card(id, **fields, layers=tuple(doc.layers), groups=tuple(doc.groups), shows=tuple(doc.shows), tour=tour)
+    lists: dict[str, Any] = {name: tuple(getattr(doc, name)) for name in ("layers", "keys", "groups", "shows")}
+    return Card(id, **fields, **lists, tour=tour)
 
 
 def run_of(page: Page, doc: RunDoc, id: str, known: Known) -> Run:

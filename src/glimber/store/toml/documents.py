@@ -64,10 +64,15 @@ class FolioDoc(Document):
     working_days: Annotated[float, Field(gt=0, le=7)] = 5
     target_ms: Positive = 1500
     horizon_weeks: Positive = 8
+    recovery_s: Positive = 2.5
+    careful_recovery_s: Positive = 10.0
+    sure: Annotated[float, Field(ge=0.5, lt=1)] = 0.8
+    least_gain_s: Annotated[float, Field(ge=0)] = 30.0
     away: Literal["none", "left", "right"] = "none"
     timing: TimingDoc = TimingDoc()
     bundles: dict[str, Annotated[list[Modifier], Field(min_length=1)]] = {}
     sources: dict[str, SourceDoc] = {}
+    abbreviations: dict[Text, Text] = {}
 
 
 class GroupDoc(Document):
@@ -220,6 +225,7 @@ class CardDoc(Document):
     kind: Literal["board", "branch", "grid", "strip", "facing"]
     board: Text | None = None
     layers: list[Text] = []
+    keys: list[Text] = []
     program: Text | None = None
     context: Text | None = None
     groups: list[Text] = []
@@ -229,7 +235,7 @@ class CardDoc(Document):
     run: Text | None = None
     paper: Literal["A3", "A4", "A5", "A6", "Letter", "Legal", "index", "strip", "screen", "large-screen"] = "A5"
     landscape: bool = True
-    shows: list[Literal["labels", "icons", "reasons", "legend", "holds", "prints", "grip", "blanks"]] = [
+    shows: list[Literal["labels", "icons", "reasons", "legend", "holds", "prints", "grip", "blanks", "weak-blanks"]] = [
         "labels",
         "holds",
         "legend",

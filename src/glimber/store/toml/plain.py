@@ -85,9 +85,8 @@ def _kept(items: Mapping[str, Any], defaults: Mapping[str, Any] | None = None) -
 
 def settings_plain(settings: Settings) -> Plain:
     normal = Settings(settings.title)
-    own = {
-        f.name: getattr(settings, f.name) for f in fields(settings) if f.name not in ("timing", "bundles", "sources")
-    }
+    tables = ("timing", "bundles", "sources", "abbreviations")
+    own = {f.name: getattr(settings, f.name) for f in fields(settings) if f.name not in tables}
     defaults = {name: getattr(normal, name) for name in own if name not in ("title", "keyboard", "xkb", "log")}
     timing = {f.name: getattr(settings.timing, f.name) for f in fields(Timing)}
     return {
@@ -96,6 +95,7 @@ def settings_plain(settings: Settings) -> Plain:
         **_kept(
             {
                 "timing": _kept(timing, {f.name: f.default for f in fields(Timing)}),
+                "abbreviations": dict(settings.abbreviations),
                 "bundles": {name: list(modifiers) for name, modifiers in settings.bundles.items()},
                 "sources": {
                     id: _kept({f.name: getattr(source, f.name) for f in fields(source) if f.name != "id"})

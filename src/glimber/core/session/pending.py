@@ -1,0 +1,55 @@
+"""Changes that were taken and are still to be set in the program or on the board: until then drills ask for the old place."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import replace
+
+from glimber.core.drill.tries import Change, utc
+from glimber.core.edits.edit import map_bindings, with_spots
+from glimber.core.folio.folio import Folio
+from glimber.core.notation.keys import NotationError, Spot, Trigger, parse_trigger
+
+
+def open_changes(changes: Iterable[Change]) -> list[Change]:
+    """Changes that stand in the folio but have not been set in the program or on the board yet, oldest first."""
+    latest: dict[str, Change] = {}
+    for change in sorted(changes, key=lambda one: utc(one.at)):
+        if change.to_trigger is not None and change.reverted is None:
+            latest[change.binding] = change
+    return [one for one in latest.values() if one.applied is None and one.from_trigger is not None]
+
+
+def with_partners(change: Change, changes: Iterable[Change]) -> list[Change]:
+    """A change, and that of the binding it changed places with: both are set in one go."""
+    return [change, *(one for one in changes if one.id != change.id and one.swap_with == change.binding
+                      and change.swap_with == one.binding and one.at == change.at)]  # fmt: skip
+
+
+def as_set(folio: Folio, changes: Iterable[Change]) -> Folio:
+    """The folio as it is set so far: what waits on the change sheet still answers to its old trigger. Drills ask for that."""
+    waiting = {}
+    for change in open_changes(changes):
+        binding = folio.bindings.get(change.binding)
+        old = _trigger(folio, change.from_trigger or "")
+        if (
+            binding is not None
+            and old is not None
+            and str(binding.trigger) == change.to_trigger
+            and type(old) is type(binding.trigger)
+        ):
+            waiting[change.binding] = old
+    if not waiting:
+        return folio
+    # A spot that something else has taken meanwhile cannot be asked for: what waits for it is asked at its new place.
+    stays = {b.trigger for b in folio.all_bindings() if isinstance(b.trigger, Spot) and b.id not in waiting}
+    back = {id: replace(folio.bindings[id], trigger=old) for id, old in waiting.items() if old not in stays}
+    spots = {id: binding for id, binding in back.items() if isinstance(binding.trigger, Spot)}
+    return map_bindings(with_spots(folio, spots) if spots else folio, lambda b: back.get(b.id, b))
+
+
+def _trigger(folio: Folio, text: str) -> Trigger | None:
+    try:
+        return parse_trigger(text, folio.bundles)
+    except NotationError:
+        return None
