@@ -126,11 +126,14 @@ def test_a_card_is_copied_as_picture_and_drawing(
     assert data.hasImage() and bytes(data.data("image/svg+xml").data()).startswith(b"<svg")
 
 
-def test_all_cards_are_written_into_one_pdf(folder: Path, open_room: Callable[..., Any], tmp_path: Path) -> None:
+def test_all_cards_are_written_into_one_pdf(
+    folder: Path, open_room: Callable[..., Any], tmp_path: Path, settle: Callable[..., None]
+) -> None:
     from pypdf import PdfReader
 
     room = open_room(folder, "cards").room("cards")
-    room.write_all_to(tmp_path / "all.pdf")
+    room.output.write_all(tmp_path / "all.pdf")
+    settle((tmp_path / "all.pdf").exists)
     pdf = PdfReader(tmp_path / "all.pdf")
     assert len(pdf.pages) == len(ids(room)) == len(pdf.outline)
     for page, id in zip(pdf.pages, ids(room), strict=True):
@@ -269,3 +272,113 @@ def test_the_socket_is_for_the_same_person_only(folder: Path, open_room: Callabl
     path = socket_path()
     assert path.stat().st_mode & 0o777 == 0o600 and path.parent.stat().st_mode & 0o777 == 0o700
     assert listen() is None  # one is heard already
+
+
+def test_kind_subject_and_groups_are_changed_by_keys(
+    folder: Path,
+    open_room: Callable[..., Any],
+    hands: Any,
+    settle: Callable[..., None],
+    ready: Callable[[Any], None],
+    qtbot: Any,
+) -> None:
+    """What is on a card, its kind, the ink and the order of its groups, and a card of its own; each undone by one step."""
+    window = open_room(folder, "cards")
+    room, session = window.room("cards"), window.session
+    room.show_card("grid-shoalwright")
+    ready(room)
+
+    def answer(text: str) -> None:
+        settle(window.chooser().isVisible)
+        qtbot.wait(100)
+        window.chooser().line.setText(text)
+        window.chooser().line.textEdited.emit(text)
+        hands.tap("Return")
+        qtbot.wait(300)
+
+    hands.tap("d")
+    answer("branch")
+    settle(lambda: room.card().kind == "branch")
+    hands.tap("a")
+    answer("Tide")
+    settle(lambda: room.card().find == "Tide")
+    hands.strike("+Control_L", 0.02, "+z", 0.02, "-z", "-Control_L")
+    settle(lambda: room.card().find is None and room.card().kind == "branch")
+    ready(room)
+    hands.tap("m")
+    answer("Survey")
+    answer("plum")
+    settle(lambda: session.folio.programs["shoalwright"].groups["survey"].ink == "plum")
+    hands.tap("n")
+    answer("Draw")
+    settle(lambda: room.card().id == "draw")
+    assert room.card().layers == ("draw",) and room.card().kind == "board"
+
+
+def test_a_sheet_is_looked_at_closely(
+    folder: Path, open_room: Callable[..., Any], hands: Any, settle: Callable[..., None], ready: Callable[[Any], None]
+) -> None:
+    room = open_room(folder, "cards").room("cards")
+    ready(room)
+    place = room.sheet._place()
+    hands.tap("plus")
+    settle(lambda: room.sheet.zoom > 1.2)
+    wide = room.sheet._place()[2]
+    assert wide == pytest.approx(place[2] * room.sheet.zoom)
+    hands.tap("0")
+    settle(lambda: room.sheet._place() == place)
+
+
+def test_cards_are_put_on_paper(
+    folder: Path, open_room: Callable[..., Any], tmp_path: Path, settle: Callable[..., None]
+) -> None:
+    """The preview opens, and what a printer gets has a page for every two cards."""
+    from pypdf import PdfReader
+    from PySide6.QtPrintSupport import QPrinter
+
+    from glimber.ui.cards.printing import put_on
+
+    room = open_room(folder, "cards").room("cards")
+    room.output.print_these(False)
+    settle(lambda: room.output.preview.isVisible())
+    room.output.preview.reject()
+    printer = QPrinter()
+    printer.setOutputFileName(str(tmp_path / "printed.pdf"))
+    sheets = [sheet for id in ids(room) for sheet in room.sheets_of(id)]
+    put_on(printer, sheets, 2)
+    assert len(PdfReader(tmp_path / "printed.pdf").pages) == -(-len(sheets) // 2)
+
+
+def test_what_is_played_lights_a_card_that_is_up(
+    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None]
+) -> None:
+    window = open_room(folder, "cards")
+    room = window.room("cards")
+    room.show_card("board-split-42-draw")
+    room.put_up()
+    (up,) = room.up().up.values()
+    plain = up.grab().toImage()
+    window.session.played.emit("split-42", "draw", frozenset({"KeyS"}))
+    assert up.lit == {"KeyS"} and up.grab().toImage() != plain
+    window.session.played.emit("split-42", "base", frozenset({"KeyS"}))
+    assert up.aside and not up.lit
+    window.session.played.emit("split-42", "", frozenset())
+    assert up.grab().toImage() == plain
+
+
+def test_the_tour_of_a_shared_folio_is_offered_once(
+    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None]
+) -> None:
+    (folder / "cards").mkdir()
+    (folder / "cards" / "round.toml").write_text(
+        'format = "glimber-card/1"\ntitle = "The round"\nkind = "board"\nboard = "split-42"\nlayers = ["draw"]\n'
+        '[[tour]]\nkeys = ["KeyS"]\ntext = "Begin here."\n'
+    )
+    window = open_room(folder, "cards")
+    room = window.room("cards")
+    settle(lambda: room.card().id == "round")
+    assert "W walks through “The round”" in window.bottom.accessibleName()
+    told: list[str] = []
+    room.session.told.connect(told.append)
+    room._offer_tour()
+    assert not told

@@ -9,14 +9,16 @@ from random import Random
 
 import pytest
 
+from glimber.core.cards.about import About, about_fields, about_of_text, about_words, abouts
 from glimber.core.cards.chosen import Known, Moved, chords_of, chosen, sequences_of
 from glimber.core.cards.drawing import Circle, Drawing, Group, Rect, Text
 from glimber.core.cards.frame import CannotDraw
 from glimber.core.cards.gridcard import grid_of
 from glimber.core.cards.marks import lamp
 from glimber.core.cards.paper import PAPERS_MM, paper_of
-from glimber.core.cards.printsheet import MARGIN, print_sheets
+from glimber.core.cards.printsheet import MARGIN, Edge, print_sheets
 from glimber.core.cards.shelf import KINDS, draw_card, shelf
+from glimber.core.cards.text import Setting, fit
 from glimber.core.cards.tour import tour_of
 from glimber.core.folio.folio import Binding, Card, Command, Folio, Program
 from glimber.core.folio.folio import Group as CommandGroup
@@ -255,7 +257,8 @@ def test_print_sheets_have_every_card_once_within_the_margins(office: Folio, per
     assert len(grounds) == len(sheets)
     for ground, sheet in zip(grounds, sheets, strict=True):
         assert ground.w <= sheet.width + 1e-6 and ground.w / ground.h == pytest.approx(sheet.width / sheet.height)
-        assert ground.x >= MARGIN - 1e-6 and ground.y >= MARGIN - 1e-6
+        is_the_page = per_page == 1 and sorted((sheet.width, sheet.height)) == list(PAPERS_MM[paper])
+        assert min(ground.x, ground.y) == 0 if is_the_page else min(ground.x, ground.y) >= MARGIN - 1e-6
     for page in pages:
         assert sorted((page.width, page.height)) == list(PAPERS_MM[paper])
 
@@ -265,6 +268,83 @@ def test_what_fits_is_printed_in_its_true_size(office: Folio) -> None:
     sheets = draw_card(office, card, FACES)
     ground = print_sheets(sheets[:1], "A4", 2)[0].groups[0].items[0]
     assert isinstance(ground, Rect) and (ground.w, ground.h) == pytest.approx((sheets[0].width, sheets[0].height))
+
+
+@pytest.mark.parametrize("per_page", [1, 2, 4])
+@pytest.mark.parametrize("edge", ["long", "short"])
+def test_backs_lie_behind_their_fronts_when_the_paper_is_turned(office: Folio, per_page: int, edge: Edge) -> None:
+    """A point of a card's front and the same point of its back are one point of the paper."""
+    card = replace(shelf(office)["draw"].card, paper="index", shows=("labels", "blanks"))
+    sheets = [*draw_card(office, card, FACES), *draw_card(office, shelf(office)["strip-survey-line"].card, FACES)]
+    assert [sheet.back for sheet in sheets] == [False, True, *[False] * (len(sheets) - 2)]
+    pages = print_sheets(sheets, "A4", per_page, edge)
+    assert [page.back for page in pages] == [False, True] * (len(pages) // 2)
+    front, back = ([item for group in page.groups for item in group.items if isinstance(item, Rect) and item.fill == "paper"]
+                   for page in pages[:2])  # fmt: skip
+    width, height = pages[0].width, pages[0].height
+    turned = (edge == "long") == (height >= width)  # about the upright axis, else about the lying one
+    x = width - back[0].x - back[0].w if turned else back[0].x
+    y = back[0].y if turned else height - back[0].y - back[0].h
+    assert (x, y, back[0].w) == pytest.approx((front[0].x, front[0].y, front[0].w))
+
+
+# What a card is about, and how it says it in little room
+
+
+def test_a_card_is_about_what_was_chosen(office: Folio) -> None:
+    found = {(about.text, about.detail): about for about in abouts(office)}
+    grid = Card("mine", "Mine", "grid", program="namewell")
+    survey = found["Survey", "group of Shoalwright"]
+    relief = found["Relief", "group of Shoalwright"]
+    one = replace(grid, **about_fields(grid, survey))
+    assert (one.program, one.groups) == ("shoalwright", ("survey",))
+    both = replace(one, **about_fields(one, relief))
+    assert about_words(office, both) == "Shoalwright, Survey, Relief"
+    assert replace(both, **about_fields(both, survey)).groups == ("relief",)
+    weak = replace(both, **about_fields(both, about_of_text("weakest 3", office)))
+    assert (weak.groups, weak.weakest) == (("survey", "relief"), 3)
+    assert about_words(office, replace(weak, **about_fields(weak, About("Everything", "")))) == "everything"
+
+
+@pytest.mark.parametrize(("text", "fields"), [
+    ("since 2026-11-20", {"changed_since": "2026-11-20"}), ("weakest 12", {"weakest": 12}), ("weakest 0", {"find": "weakest 0"}),
+    ("Tide", {"find": "Tide"}), ("keys s KeyD", {"board": "split-42", "layers": (), "keys": ("KeyS", "KeyD")}),
+    ("keys s nothing", {"find": "keys s nothing"}),
+])  # fmt: skip
+def test_a_written_text_says_what_a_card_is_about(text: str, fields: dict[str, object]) -> None:
+    assert dict(about_of_text(text, folio_of()).fields) == fields
+
+
+def test_one_key_is_drawn_through_every_layer(office: Folio) -> None:
+    card = replace(shelf(office)["draw"].card, keys=("KeyS", "KeyD"), layers=())
+    (sheet, *_) = draw_card(office, card, FACES)
+    layers = office.layouts["split-42"].layers
+    assert {group.key for group in sheet.groups if group.key} == {
+        f"{key}.{one.id}" for key in card.keys for one in layers
+    }
+    assert {one.name for one in layers} <= {text.text for _, text in sheet.texts()}
+    with pytest.raises(CannotDraw, match="KeyNone is not a key of split-42"):
+        draw_card(office, replace(card, keys=("KeyNone",)), FACES)
+
+
+def test_words_are_abbreviated_before_they_are_cut() -> None:
+    face, short = FACES[500], {"sounding": "sdg", "previous": "prev."}
+    text = "Previous sounding"
+    wide = face.width("Prev. sdg", 3.0)
+    assert fit(text, face, wide + 0.01, 3.5, 3.0, 3.0, short=short) == Setting(("Prev. sdg",), 3.0)
+    assert fit(text, face, wide - 0.01, 3.5, 3.0, 3.0, short=short).short
+    assert fit(text, face, face.width(text, 3.0) + 0.01, 3.5, 3.0, 3.0, short=short).lines == (text,)
+
+
+def test_only_the_weakest_are_blank(office: Folio) -> None:
+    """Two of four that are known; what is not known stays."""
+    ids = ["sounding-s", "contour-z", "hachures-f", "next-p"]
+    known = Known({id: place / 10 for place, id in enumerate(ids)})
+    card = replace(shelf(office)["draw"].card, shows=("labels", "weak-blanks"))
+    blank, answers, *_ = draw_card(office, card, FACES, known=known)
+    said = {text.text for _, text in answers.texts()} - {text.text for _, text in blank.texts()}
+    assert said == {"Add", "sounding", "Close"}  # contour stands on another key too
+    assert answers.back and not blank.back
 
 
 # Before and after

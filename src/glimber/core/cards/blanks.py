@@ -2,14 +2,34 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import replace
 
+from glimber.core.cards.chosen import Known
 from glimber.core.cards.drawing import Drawing
+from glimber.core.edits.edit import map_bindings
 from glimber.core.folio.folio import Binding, Command, Folio
 
 BLANK = "\u2007"
 """A space as wide as a figure: a label that is there and cannot be read."""
+
+
+def weak(known: Known) -> frozenset[str]:
+    """The bindings that a card blanks where only the weakest are to be filled in: those of the lower half of all grips."""
+    by_grip = sorted(known.grips, key=lambda id: known.grips[id])
+    return frozenset(by_grip[: (len(by_grip) + 1) // 2])
+
+
+def without_some_labels(folio: Folio, ids: Collection[str]) -> Folio:
+    """The folio with the labels of these bindings blank."""
+
+    def blanked(binding: Binding) -> Binding:
+        if binding.id not in ids or not binding.command:
+            return binding
+        # Its command keeps its name for the other bindings, so the icon too must be one that is not there.
+        return replace(binding, label=BLANK, icon=BLANK, picture=None)
+
+    return map_bindings(folio, blanked)
 
 
 def without_labels(folio: Folio) -> Folio:
@@ -39,9 +59,11 @@ def blank_sheets(blank: Sequence[Drawing], answers: Sequence[Drawing]) -> list[D
     """Sheets to be filled in, nothing said of what belongs there, and behind each its answers."""
     empty = [
         replace(sheet, title=f"{sheet.title}, blank", description="A card to be filled in; the answers are on its back.",
-                groups=tuple(replace(group, name=group.key or "") for group in sheet.groups))
+                groups=tuple(replace(group, name=group.key or "") for group in sheet.groups), back=False)
         for sheet in blank
     ]  # fmt: skip
     backs = [replace(sheet, title=f"{sheet.title}, answers") for sheet in answers]
+    # Every blank sheet is a front with its answers behind; answers that go on further are fronts again.
+    backs = [replace(sheet, back=place < len(empty)) for place, sheet in enumerate(backs)]
     both = [one for pair in zip(empty, backs, strict=False) for one in pair]
     return [*both, *empty[len(backs) :], *backs[len(empty) :]]

@@ -8,6 +8,7 @@ from functools import partial
 from typing import Final
 
 from glimber.core.cards import marks
+from glimber.core.cards.abbreviations import abbreviations_of
 from glimber.core.cards.chosen import NOTHING_KNOWN, Known
 from glimber.core.cards.drawing import Drawing, Group, Icons
 from glimber.core.cards.frame import CannotDraw, Frame, Note, lowered, note_sheets, numbered
@@ -90,7 +91,7 @@ def subject(folio: Folio, card: Card) -> tuple[Board, list[Layer]]:
     layout = folio.layouts.get(card.board)
     if layout is None:
         raise CannotDraw(f"{card.board} has no layout in this folio; add layouts/{card.board}.toml")
-    if len(card.layers) > MOST_LAYERS:
+    if len(card.layers) > MOST_LAYERS and not card.keys:
         raise CannotDraw(f"{card.id} names {len(card.layers)} layers; expected at most {MOST_LAYERS} on one card")
     layers = [layout.layer(id) for id in card.layers] if card.layers else [layout.base]
     for id, layer in zip(card.layers, layers, strict=False):
@@ -135,7 +136,8 @@ class Sheet:
         self.names = [layer.name for layer in layers]
         self.frame = Frame(paper, faces)
         self.key_faces: list[dict[str, KeyFace]] = [key_faces(folio, board, layer) for layer in layers]
-        self.tile = Tiles(faces, icons, card.shows, paper.least_label, paper.least_note, known.grips)
+        self.tile = Tiles(faces, icons, card.shows, paper.least_label, paper.least_note, known.grips,
+                          abbreviations_of(folio))  # fmt: skip
 
     def draw(self) -> list[Drawing]:
         frame = self.frame
@@ -240,6 +242,10 @@ class Sheet:
             ]
         return [*groups, *self.over(places)], footnotes
 
+    def head(self) -> float:
+        """Height of what stands over the keys, in mm."""
+        return self.frame.small * 1.7 if len(self.layers) > 1 else 0.0
+
     def over(self, places: Sequence[Place]) -> list[Group]:
         """What lies over the keys; nothing on a plain board card."""
         return []
@@ -252,7 +258,7 @@ class Sheet:
         """Layers beside and below each other, in the way that makes the keys largest."""
         left, upper, right, lower = self.board.extent
         count, gap = len(self.layers), 6.0 * self.paper.unit
-        head = self.frame.small * 1.7 if count > 1 else 0.0
+        head = self.head()
         ways = []
         for across in range(1, count + 1):
             down = -(-count // across)

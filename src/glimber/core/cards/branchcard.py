@@ -8,6 +8,7 @@ from functools import partial
 from typing import Final
 
 from glimber.core.cards import marks
+from glimber.core.cards.abbreviations import abbreviations_of
 from glimber.core.cards.chosen import NOTHING_KNOWN, Known, chosen, label_of, sequences_of
 from glimber.core.cards.drawing import Drawing, Group, Item, Path, Rect, Stroke
 from glimber.core.cards.frame import CannotDraw, Footnotes, Frame, Note, note_sheets, numbered
@@ -84,6 +85,7 @@ class _Branches:
     def __init__(self, folio: Folio, card: Card, paper: Paper, faces: Faces, stamp: str) -> None:
         self.card, self.paper, self.faces, self.stamp = card, paper, faces, stamp
         self.frame, self.least = Frame(paper, faces), paper.least_label
+        self.short = abbreviations_of(folio)
         program = folio.programs.get(card.program or "")
         self.subtitle = f"sequences{f' of {program.name}' if program else ''}, from first key to command"
 
@@ -227,7 +229,7 @@ class _Branches:
         if entry.careful:
             items.append(self.frame.text(at, y + face.cap * size / 2, "!", size, 700))
             at += face.width("! ", size)
-        setting = fit(entry.label, face, x + room - at, leaf * 0.96, size, self.least, 2)
+        setting = fit(entry.label, face, x + room - at, leaf * 0.96, size, self.least, 2, self.short)
         if setting.short:
             items.append(
                 self.frame.text(at, y + face.cap * self.least / 2, f"see {notes.number(entry.full)}", self.least, 600)

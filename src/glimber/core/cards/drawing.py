@@ -114,13 +114,14 @@ class Group:
 
 @dataclass(frozen=True)
 class Drawing:
-    """A sheet in mm. ``description`` says in words what it shows."""
+    """A sheet in mm. ``description`` says in words what it shows; ``back``: it belongs on the back of the sheet before."""
 
     width: float
     height: float
     title: str
     description: str
     groups: tuple[Group, ...]
+    back: bool = False
 
     def texts(self) -> Iterator[tuple[Group, Text]]:
         for group in self.groups:

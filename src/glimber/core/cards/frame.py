@@ -230,7 +230,8 @@ def wrapped(text: str, face: Face, size: float, width: float) -> list[str]:
 
 
 def note_sheets(frame: Frame, title: str, subtitle: str, stamp: str, notes: Sequence[Note]) -> list[Drawing]:
-    """Sheets of nothing but notes, as many as it takes: the reasons of a card, or names that found no room on it."""
+    """Sheets of nothing but notes, as many as it takes: the reasons of a card, or names that found no room on it. The first is
+    for the back of the card."""
     sheets: list[Drawing] = []
     waiting = list(notes)
     while waiting:
@@ -239,7 +240,8 @@ def note_sheets(frame: Frame, title: str, subtitle: str, stamp: str, notes: Sequ
         if not fitting:  # one note alone is taller than the sheet: it is better over the edge of the margin than lost
             rows, _, fitting = frame.set_notes(waiting[:1], 1e9)
         said = ". ".join(f"{row.note.head}: {row.note.text}" for row in rows)
-        sheets.append(frame.sheet(title, said, [Group((*header, *frame.draw_notes(top, rows)))]))
+        sheet = frame.sheet(title, said, [Group((*header, *frame.draw_notes(top, rows)))])
+        sheets.append(replace(sheet, back=not sheets))
         waiting = waiting[fitting:]
     return sheets
 

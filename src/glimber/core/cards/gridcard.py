@@ -11,6 +11,7 @@ from dataclasses import dataclass, replace
 from typing import Final
 
 from glimber.core.cards import marks
+from glimber.core.cards.abbreviations import abbreviations_of
 from glimber.core.cards.chosen import NOTHING_KNOWN, Known, chords_of, chosen, label_of
 from glimber.core.cards.drawing import Drawing, Group, Item, Path, Rect, Stroke
 from glimber.core.cards.frame import CannotDraw, Footnotes, Frame, Note, note_sheets, numbered, wrapped
@@ -149,7 +150,7 @@ class _Sheets:
         self.folio, self.card, self.paper, self.faces = folio, card, paper, faces
         self.stamp, self.subtitle = stamp, subtitle
         self.frame = Frame(paper, faces)
-        self.least = paper.least_label
+        self.least, self.short = paper.least_label, abbreviations_of(folio)
 
     def draw(self, grid: Grid) -> list[Drawing]:
         frame, sheets = self.frame, list[Drawing]()
@@ -310,7 +311,7 @@ class _Sheets:
             at += face.width("!", size) + 0.6 * unit
         room = x + w - gap - 0.8 * unit - at
         largest = min(max(self.least, min(h / 2.2, w / 9.0)), 5.2)
-        setting = fit(entry.label, face, room, h - 2 * gap - 0.3, largest, self.least, 3)
+        setting = fit(entry.label, face, room, h - 2 * gap - 0.3, largest, self.least, 3, self.short)
         if setting.short:
             items += self._see(notes.number(entry.full), at, x + w - gap - 0.4 * unit, y + h / 2)
         else:

@@ -19,6 +19,10 @@ Kind = Callable[[Folio, Card, Faces, str, Icons, Known], list[Drawing]]
 
 
 def _board(folio: Folio, card: Card, faces: Faces, stamp: str, icons: Icons, known: Known) -> list[Drawing]:
+    if card.keys:
+        from glimber.core.cards.throughcard import through_card
+
+        return through_card(folio, card, faces, stamp, icons, known)
     from glimber.core.cards.boardcard import board_card
 
     return board_card(folio, card, faces, stamp, icons, known)
@@ -92,13 +96,15 @@ def draw_card(folio: Folio, card: Card, faces: Faces, stamp: str = "", icons: Ic
     kind = KINDS.get(card.kind)
     if kind is None:
         raise CannotDraw(f"{card.id} is a {card.kind} card; expected one of {', '.join(KINDS)}")
-    if "blanks" not in card.shows:
+    if not {"blanks", "weak-blanks"} & set(card.shows):
         return kind(folio, card, faces, stamp, icons, known)
-    from glimber.core.cards.blanks import blank_sheets, without_labels
+    from glimber.core.cards.blanks import blank_sheets, weak, without_labels, without_some_labels
 
-    plain = replace(card, shows=tuple(what for what in card.shows if what not in ("blanks", "reasons", "grip")))
-    answers = kind(folio, plain, faces, stamp, icons, known)
-    return blank_sheets(kind(without_labels(folio), plain, faces, stamp, icons, known), answers)
+    hidden = ("blanks", "weak-blanks", "reasons", "grip")
+    plain = replace(card, shows=tuple(what for what in card.shows if what not in hidden))
+    weakest = weak(known) if "blanks" not in card.shows else frozenset[str]()
+    blank = without_some_labels(folio, weakest) if weakest else without_labels(folio)
+    return blank_sheets(kind(blank, plain, faces, stamp, icons, known), kind(folio, plain, faces, stamp, icons, known))
 
 
 def _by_itself(folio: Folio) -> Iterator[Card]:
@@ -148,6 +154,7 @@ def _subject(folio: Folio, card: Card) -> tuple[object, ...]:
         card.kind,
         card.board,
         layers,
+        card.keys,
         card.program,
         card.context,
         card.groups,

@@ -5,6 +5,7 @@ from __future__ import annotations
 from functools import partial
 
 from glimber.core.cards import marks
+from glimber.core.cards.abbreviations import abbreviations_of
 from glimber.core.cards.chosen import NOTHING_KNOWN, Known, chosen, label_of
 from glimber.core.cards.drawing import Drawing, Group, Item, Rect, Stroke
 from glimber.core.cards.frame import CannotDraw, Footnotes, Frame, Note, note_sheets, numbered
@@ -99,7 +100,8 @@ class _Strip:
         inner, half = w - 2 * gap - 1.6 * unit, (h - 2 * gap - size * 1.4 - 1.2 * unit) / 2
         label = label_of(binding, command)
         for text, full, top, weight in ((keys, f"{command.name}: {keys}", 0.0, 600), (label, command.name, half, 400)):
-            setting = fit(text, self.faces[weight], inner, half, min(6.0, half * 0.62), self.least, 3)
+            setting = fit(text, self.faces[weight], inner, half, min(6.0, half * 0.62), self.least, 3,
+                          abbreviations_of(self.folio))  # fmt: skip
             middle = y + gap + size * 1.4 + top + half / 2
             lines, at = (
                 (setting.lines, setting.size) if not setting.short else ([f"see {notes.number(full)}"], self.least)

@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
+from types import MappingProxyType
 from typing import Final
 
+from glimber.core.cards.abbreviations import abbreviate
 from glimber.core.cards.metrics import Face
 
 LINE: Final = 1.14
 """Line height in em."""
+NO_SHORT_FORMS: Final[Mapping[str, str]] = MappingProxyType({})
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,14 +69,17 @@ def sizes(largest: float, smallest: float) -> Iterator[float]:
 
 
 def fit(
-    text: str, face: Face, width: float, height: float, largest: float, smallest: float, most_lines: int = 3
-) -> Setting:
-    """The largest setting of a text that fits the box; abbreviated at the smallest size where nothing else fits."""
-    for size in sizes(largest, smallest):
-        room = min(most_lines, int(height / (size * LINE) + 1e-9))
-        lines = wrap(text, face, size, width) if room else None
-        if lines is not None and len(lines) <= room:
-            return Setting(tuple(lines), size)
+    text: str, face: Face, width: float, height: float, largest: float, smallest: float, most_lines: int = 3,
+    short: Mapping[str, str] = NO_SHORT_FORMS,
+) -> Setting:  # fmt: skip
+    """The largest setting of a text that fits the box; else with its words' short forms; cut at the smallest size where
+    nothing else fits."""
+    for wanted in dict.fromkeys((text, abbreviate(text, short))):
+        for size in sizes(largest, smallest):
+            room = min(most_lines, int(height / (size * LINE) + 1e-9))
+            lines = wrap(wanted, face, size, width) if room else None
+            if lines is not None and len(lines) <= room:
+                return Setting(tuple(lines), size)
     return abbreviated(text, face, width, height, smallest, most_lines)
 
 

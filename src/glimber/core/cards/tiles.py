@@ -12,7 +12,7 @@ from glimber.core.cards import marks
 from glimber.core.cards.drawing import Circle, Group, Icons, Image, Item, Path, Picture, Rect, Steps, Stroke, Text
 from glimber.core.cards.keyface import FaceLine, KeyFace
 from glimber.core.cards.metrics import Faces
-from glimber.core.cards.text import LINE, Setting, fit, one_line, sizes
+from glimber.core.cards.text import LINE, NO_SHORT_FORMS, Setting, fit, one_line, sizes
 from glimber.core.folio.board import Key, Knob
 
 HOME_TICK: Final = 0.1
@@ -27,8 +27,16 @@ class Tiles:
     """
 
     def __init__(self, faces: Faces, icons: Icons, shows: Collection[str], least: float = 0.0, least_note: float | None = None,
-                 grips: Mapping[str, float] = MappingProxyType({})) -> None:  # fmt: skip
-        self.faces, self.icons, self.shows, self.least, self.grips = faces, icons, shows, least, grips
+                 grips: Mapping[str, float] = MappingProxyType({}),
+                 short: Mapping[str, str] = NO_SHORT_FORMS) -> None:  # fmt: skip
+        self.faces, self.icons, self.shows, self.least, self.grips, self.short = (
+            faces,
+            icons,
+            shows,
+            least,
+            grips,
+            short,
+        )
         self.numbered = least_note is not None
         self._settings: dict[tuple[str, float, float, float, float], Setting] = {}
         self.least_note = least if least_note is None else least_note
@@ -112,7 +120,7 @@ class Tiles:
         if drawn and "labels" not in self.shows:
             return items
         top += 0.3 * u if drawn else 0.0
-        setting = self._fit(
+        setting = self.setting(
             sign + first.label, w * 0.94, main_bottom - top, self._at_least(0.2 * u), self._at_least(0.125 * u)
         )
         if setting.short and self.numbered:
@@ -121,7 +129,7 @@ class Tiles:
             ways = (f"{sign}see {number}", f"see {number}")
             words = next((text for text in ways if self.faces[500].width(text, size) <= w * 0.94), number)
             setting = Setting((words,), size)
-        items += self._set(setting, x + w / 2, (top + main_bottom) / 2, 500, "ink")
+        items += self.set_at(setting, x + w / 2, (top + main_bottom) / 2, 500, "ink")
         for place, line in enumerate(rest):
             items += self._signed(line, x + pad, main_bottom + (place + 0.5) * row, w - 2 * pad, row, u, footnotes)
         return items
@@ -200,19 +208,23 @@ class Tiles:
             footnotes.append(line.full)
         return str(footnotes.index(line.full) + 1)
 
-    def _fit(self, text: str, w: float, h: float, largest: float, smallest: float) -> Setting:
+    def setting(self, text: str, w: float, h: float, largest: float, smallest: float) -> Setting:
+        """A label set into a box, in the unit of ``u``; each is worked out once."""
         key = (text, round(w, 4), round(h, 4), largest, smallest)
         found = self._settings.get(key)
         if found is None:
-            found = self._settings[key] = fit(text, self.faces[500], w, h, largest, smallest)
+            found = self._settings[key] = fit(text, self.faces[500], w, h, largest, smallest, short=self.short)
         return found
 
     def _centred(self, text: str, x: float, y: float, w: float, h: float, size: float, colour: str,
                  struck: bool = False) -> list[Item]:  # fmt: skip
         setting = fit(text, self.faces[400], w, h, max(size, self.least_note), max(self.least_note, size * 0.55))
-        return [] if setting.short and self.numbered else self._set(setting, x, y, 400, colour, struck)
+        return [] if setting.short and self.numbered else self.set_at(setting, x, y, 400, colour, struck)
 
-    def _set(self, setting: Setting, x: float, y: float, weight: int, colour: str, struck: bool = False) -> list[Item]:
+    def set_at(
+        self, setting: Setting, x: float, y: float, weight: int, colour: str, struck: bool = False
+    ) -> list[Item]:
+        """The lines of a setting about a middle, struck through where they say what is not so."""
         face, size = self.faces[weight], setting.size
         first = y + face.cap * size / 2 - (len(setting.lines) - 1) * size * LINE / 2
         lines = [self.text(x, first + place * size * LINE, text, size, weight, colour, anchor="middle")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from operator import is_
 
@@ -54,6 +54,27 @@ def move_binding(folio: Folio, id: str, to: Trigger, swap: bool = False) -> Move
     if there is not None:
         moves[there.id] = replace(there, trigger=binding.trigger, given_id=True)
     return Moved(with_spots(folio, moves), id, binding.trigger, to, there.id if there else None)
+
+
+def move_together(folio: Folio, steps: Mapping[str, Trigger]) -> Folio:
+    """Several bindings of spots go to others at once, such as the steps of a plan. Raises EditError."""
+    moves = {}
+    for id, to in steps.items():
+        binding = folio.bindings.get(id)
+        if binding is None:
+            raise EditError(f"{id} is not a binding of this folio")
+        if binding.pinned:
+            raise EditError(f"{id} is pinned; take the pin off first")
+        if not isinstance(to, Spot) or not isinstance(binding.trigger, Spot):
+            raise EditError(f"{id} and {to} are not both on a board")
+        check_spot(folio, to)
+        there = folio.by_trigger.get(to)
+        if there is not None and there.id not in steps:
+            raise EditError(f"{to} already carries {there.id}, which stays")
+        moves[id] = replace(binding, trigger=to, given_id=True)
+    if len(set(steps.values())) < len(steps):
+        raise EditError("two of these would come to the same place")
+    return with_spots(folio, moves)
 
 
 def _move_shortcut(folio: Folio, binding: Binding, to: Trigger, swap: bool) -> Moved:

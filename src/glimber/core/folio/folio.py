@@ -216,6 +216,7 @@ class Card:
     kind: CardKind
     board: str | None = None
     layers: tuple[str, ...] = ()
+    keys: tuple[str, ...] = ()
     program: str | None = None
     context: str | None = None
     groups: tuple[str, ...] = ()
@@ -262,10 +263,15 @@ class Settings:
     working_days: float = 5
     target_ms: float = 1500
     horizon_weeks: float = 8
+    recovery_s: float = 2.5
+    careful_recovery_s: float = 10.0
+    sure: float = 0.8
+    least_gain_s: float = 30.0
     away: Literal["none", "left", "right"] = "none"
     timing: Timing = Timing()
     bundles: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     sources: Mapping[str, Source] = field(default_factory=dict)
+    abbreviations: Mapping[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)

@@ -3,15 +3,21 @@
 from __future__ import annotations
 
 from functools import partial
+from typing import Final
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QPushButton, QVBoxLayout
 
 from glimber.core.edits.cards import SHOWN
 from glimber.core.folio.folio import Card
-from glimber.ui.plain import Label
+from glimber.ui.plain import Label, tip
 
+_WIDE: Final = 160
 KEYS = {
+    "about": "A",
+    "kind": "D",
+    "group": "M",
+    "order": "S",
     "title": "T",
     "paper": "P",
     "turn": "O",
@@ -22,6 +28,7 @@ KEYS = {
     "reasons": "R",
     "grip": "G",
     "blanks": "K",
+    "weak-blanks": "Shift+K",
 }
 WORDS = {
     "labels": "labels",
@@ -31,14 +38,15 @@ WORDS = {
     "reasons": "reasons",
     "grip": "lamps of grip",
     "blanks": "blanks",
+    "weak-blanks": "weakest",
 }
-_TABLE = ("legend", "reasons", "grip", "blanks")
+_TABLE = ("legend", "reasons", "grip", "blanks", "weak-blanks")
 _USED = {
     "board": ("labels", "icons", "holds", *_TABLE),
     "grid": _TABLE,
     "branch": _TABLE,
     "facing": ("labels", "icons", "holds", "legend"),
-    "strip": ("legend", "reasons", "blanks"),
+    "strip": ("legend", "reasons", "blanks", "weak-blanks"),
 }
 _PAPERS = {"index": "index card", "strip": "strip", "screen": "screen 1280 × 800", "large-screen": "screen 2560 × 1440"}
 
@@ -57,8 +65,8 @@ class Options(QFrame):
         self._lines.setSpacing(2)
         self.buttons: dict[str, QPushButton] = {}
 
-    def show_card(self, card: Card | None, own: bool, sheets: int) -> None:
-        """Lay out the lines of a card; ``own``: it has a file of its own."""
+    def show_card(self, card: Card | None, own: bool, sheets: int, about: str = "") -> None:
+        """Lay out the lines of a card; ``own``: it has a file of its own; ``about``: what it shows, in words."""
         while self._lines.count():
             widget = self._lines.takeAt(0).widget()
             if widget is not None:
@@ -68,7 +76,8 @@ class Options(QFrame):
         self.setVisible(card is not None)
         if card is None:
             return
-        self._head(f"{card.kind.capitalize()} card")
+        self._line("kind", f"{card.kind} card")
+        self._line("about", f"of  {about}")
         paper = _PAPERS.get(card.paper, card.paper)
         self._line("title", f"title  {card.title}")
         self._line("paper", f"paper  {paper}")
@@ -77,6 +86,10 @@ class Options(QFrame):
         for what in SHOWN:
             if what in _USED.get(card.kind, ()):
                 self._line(what, f"{'●' if what in card.shows else '○'}  {WORDS[what]}")
+        if "legend" in _USED.get(card.kind, ()):
+            self._head("Groups")
+            self._line("group", "ink and mark")
+            self._line("order", "order")
         self._head("Made by hand" if own else "Made by itself")
         if sheets > 1:
             self._head(f"{sheets} sheets, PgUp PgDn")
@@ -89,12 +102,13 @@ class Options(QFrame):
         self._lines.addWidget(label)
 
     def _line(self, what: str, text: str) -> None:
-        button = QPushButton(f"{KEYS[what]}   {text}".replace("&", "&&"))
+        line = self.fontMetrics().elidedText(f"{KEYS[what]}   {text}", Qt.TextElideMode.ElideRight, _WIDE)
+        button = QPushButton(line.replace("&", "&&"))
         button.setProperty("role", "line")
         button.setFlat(True)
         button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         button.setAccessibleName(text)
-        button.setToolTip(f"{KEYS[what]} changes it")
+        button.setToolTip(tip(f"{text}: {KEYS[what]} changes it"))
         button.clicked.connect(partial(self.wanted.emit, what))
         self._lines.addWidget(button)
         self.buttons[what] = button

@@ -6,29 +6,34 @@ import json
 from dataclasses import asdict, dataclass, replace
 from typing import Final
 
-from PySide6.QtCore import QPoint, QRect, QSize, Qt, QTimer
+from PySide6.QtCore import QPoint, QRect, QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import (
     QCloseEvent,
+    QColor,
     QGuiApplication,
     QKeyEvent,
     QMouseEvent,
     QPainter,
     QPaintEvent,
+    QPen,
     QPixmap,
     QShowEvent,
     QWheelEvent,
 )
 from PySide6.QtWidgets import QWidget
 
-from glimber.core.cards.drawing import Drawing
+from glimber.core.cards.drawing import Drawing, Rect
 from glimber.store.settings import load_settings, remember
 from glimber.ui.draw import to_pixmap
+from glimber.ui.style import theme
 
 STEP: Final = 1.1
 NARROWEST: Final = 160
 FAINTEST: Final = 0.2
 ABOVE_MS: Final = 700
 _SHARE: Final = 0.5
+_ASIDE: Final = 0.35
+"""How opaque a card is drawn while another layer is in use."""
 
 
 @dataclass(frozen=True)
@@ -77,6 +82,8 @@ class PutUp(QWidget):
         self.card, self.drawing = card, drawing
         self.place = place_of(card)
         self._pixmap: QPixmap | None = None
+        self.lit: frozenset[str] = frozenset()
+        self.aside = False
         self._held: QPoint | None = None
         self.setAttribute(Qt.WidgetAttribute.WA_TranslucentBackground)
         self.setAttribute(Qt.WidgetAttribute.WA_ShowWithoutActivating)
@@ -132,6 +139,12 @@ class PutUp(QWidget):
         self.resize(self._size(self.width()))
         self.update()
 
+    def light(self, keys: frozenset[str], aside: bool = False) -> None:
+        """Light these keys; ``aside``: another layer is in use, so the card is fainter."""
+        if (keys, aside) != (self.lit, self.aside):
+            self.lit, self.aside = keys, aside
+            self.update()
+
     def showEvent(self, event: QShowEvent) -> None:
         self._stay_above()
         super().showEvent(event)
@@ -139,7 +152,29 @@ class PutUp(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         if self._pixmap is None or round(self._pixmap.deviceIndependentSize().width()) != self.width():
             self._pixmap = to_pixmap(self.drawing, self.width(), self.devicePixelRatioF())
-        QPainter(self).drawPixmap(0, 0, self._pixmap)
+        painter = QPainter(self)
+        painter.setOpacity(_ASIDE if self.aside else 1.0)
+        painter.drawPixmap(0, 0, self._pixmap)
+        if self.lit:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            scale = self.width() / self.drawing.width
+            lamp = QColor(theme().lamp[-2])
+            painter.setPen(QPen(lamp, 3))
+            lamp.setAlpha(90)
+            painter.setBrush(lamp)
+            for group in self.drawing.groups:
+                shape = group.items[0] if group.key in self.lit and group.items else None
+                if isinstance(shape, Rect):
+                    painter.save()
+                    painter.scale(scale, scale)
+                    painter.translate(*group.pivot)
+                    painter.rotate(group.angle)
+                    painter.translate(-group.pivot[0], -group.pivot[1])
+                    pen = painter.pen()
+                    pen.setWidthF(3 / scale)
+                    painter.setPen(pen)
+                    painter.drawRoundedRect(QRectF(shape.x, shape.y, shape.w, shape.h), shape.radius, shape.radius)
+                    painter.restore()
 
     # Hands
 

@@ -10,23 +10,23 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from glimber.core.cards.about import about_words
 from glimber.core.cards.chosen import NOTHING_KNOWN, Known, known_from
 from glimber.core.cards.drawing import Drawing
 from glimber.core.cards.frame import CannotDraw
-from glimber.core.cards.paper import PAPERS_MM
 from glimber.core.cards.shelf import draw_card, shelf
-from glimber.core.edits.cards import change_card, forget_card, toggle_shown
-from glimber.core.edits.edit import EditError
 from glimber.core.folio.folio import Card, Folio
 from glimber.store.cache.fonts import faces
 from glimber.store.cache.pictures import icons_of
-from glimber.store.faults import StoreError
+from glimber.store.settings import load_settings, remember
 from glimber.ui.actions import Action
+from glimber.ui.cards.changing import CardChanges
 from glimber.ui.cards.options import KEYS, Options
-from glimber.ui.cards.sheet import Sheet
+from glimber.ui.cards.output import CardOutput
+from glimber.ui.cards.sheet import STEP, Sheet
 from glimber.ui.cards.shelf import WIDTH, Shelf
 from glimber.ui.cards.tour import Tour
-from glimber.ui.host import Choice, Host
+from glimber.ui.host import Host
 from glimber.ui.late import Late
 from glimber.ui.room import Room
 from glimber.ui.session import Session, later
@@ -34,8 +34,12 @@ from glimber.ui.session import Session, later
 if TYPE_CHECKING:
     from glimber.ui.cards.up import CardsUp
 
-_PAPERS = {"index": "index card, 127 × 76 mm", "strip": "along an edge, 297 × 30 mm", "screen": "1280 × 800 pixels",
-           "large-screen": "2560 × 1440 pixels"}  # fmt: skip
+_NAMES = {"about": "What is on the card", "kind": "Drawn as: another kind of card", "title": "Change the card's title",
+          "paper": "Another paper", "turn": "Turn the paper", "labels": "Labels", "icons": "Icons on the keys",
+          "holds": "Other gestures on the keys", "legend": "Legend of the groups",
+          "reasons": "Reasons, on the card or on its back", "grip": "Lamps of how firmly each is held",
+          "blanks": "Blanks to be filled in, with the answers behind", "weak-blanks": "Only the weakest as blanks",
+          "group": "Ink and mark of a group", "order": "Order of the groups"}  # fmt: skip
 
 
 class CardsRoom(Room):
@@ -82,6 +86,8 @@ class CardsRoom(Room):
         layout.addLayout(middle, 1)
         layout.addWidget(right_box)
         self.up = Late(self._make_up)
+        self.changes = CardChanges(session, host, self.card, lambda id: later(lambda: self.show_card(id)))
+        self.output = CardOutput(session, host, self, lambda: self._sheets, self.sheets_of, self._known)
         self.sheet.first_painted.connect(lambda: later(self.shelf.start))
         self.refresh()
 
@@ -96,26 +102,33 @@ class CardsRoom(Room):
                 when: Callable[[], bool] = lambda: self.card() is not None) -> Action:  # fmt: skip
             return Action(f"card-{id}", name, keys, run, self.id, brief, brief_keys, when)
 
-        names = {"title": "Change the card's title", "paper": "Another paper", "turn": "Turn the paper", "labels": "Labels",
-                 "icons": "Icons on the keys", "holds": "Other gestures on the keys", "legend": "Legend of the groups",
-                 "reasons": "Reasons, on the card or on its back", "grip": "Lamps of how firmly each is held",
-                 "blanks": "Blanks to be filled in, with the answers behind"}  # fmt: skip
         several = lambda: len(self._sheets) > 1  # noqa: E731
         return [
             act("next", "Next card", ("Right", "Down"), lambda: self.step(1), "next card", "← →"),
             act("previous", "Card before", ("Left", "Up"), lambda: self.step(-1)),
             act("tour", "Walk through the card, part by part", ("w",), self.walk, "tour", "W"),
-            act("tour-end", "End the tour", ("Escape",), self.tour.end, when=lambda: self.tour.on),
+            act("end", "End the tour, or stop writing", ("Escape",), self.end_what_is_on,
+                when=lambda: self.tour.on or self.output.writing),
             act("tour-words", "Change what is said at this stop", ("Enter",), self.say_stop, when=lambda: self.tour.on),
             act("sheet-next", "Next sheet of the card", ("PageDown",), lambda: self.turn_to(self._at + 1), when=several),
             act("sheet-before", "Sheet before", ("PageUp",), lambda: self.turn_to(self._at - 1), when=several),
             act("write", "Write the card to a file", ("e",), self.write_file, "write to file", "E"),
             act("up", "Put the card up over the desktop, or take it down", ("u",), self.put_up, "put up", "U"),
-            act("write-all", "Write all cards into one PDF", ("Shift+E",), self.write_all),
+            act("write-all", "Write all cards into one PDF", ("Shift+E",), self.output.ask_all),
+            act("print", "Print the card", ("Ctrl+P",), lambda: self.output.print_these(False), "print", "Ctrl+P"),
+            act("print-all", "Print all cards", ("Ctrl+Shift+P",), lambda: self.output.print_these(True)),
+            act("new", "A new card", ("n",), self.changes.new, when=lambda: True),
+            act("larger", "Larger, to read closely", ("+", "="), lambda: self._zoom(STEP), "larger", "+ −"),
+            act("smaller", "Smaller", ("-",), lambda: self._zoom(1 / STEP)),
+            act("whole", "The whole sheet", ("0",), lambda: self.sheet.zoom_to(1.0)),
+            act("true", "In true size", ("1",), lambda: self.sheet.zoom_to(self.sheet.true_size())),
+            *(act(f"move-{name}", f"Move the sheet {name}", (f"Shift+{name.capitalize()}",), partial(self.sheet.move_by, x, y),
+                  when=lambda: self.sheet.zoom > 1.0)
+              for name, x, y in (("left", 80, 0), ("right", -80, 0), ("up", 0, 80), ("down", 0, -80))),
             act("copy", "Copy the card as a picture", ("Ctrl+C",), self.copy_picture, "copy"),
             act("forget", "Back to how the card is by itself", ("Delete",), self.forget, when=self._is_own),
             *(act(what, name, (KEYS[what].lower(),), partial(self.change, what), "paper" if what == "paper" else "",
-                  KEYS[what]) for what, name in names.items()),
+                  KEYS[what]) for what, name in _NAMES.items()),
         ]  # fmt: skip
 
     def enter(self) -> None:
@@ -168,13 +181,20 @@ class CardsRoom(Room):
         self.turn_to(0)
         self.tour.begin(stops)
 
+    def end_what_is_on(self) -> None:
+        """All cards are no longer written; else the tour ends."""
+        if self.output.writing:
+            self.output.stop()
+        else:
+            self.tour.end()
+
     def say_stop(self) -> None:
         """Have another sentence for the stop in front; the tour is written into the card's file from then on."""
         at, stops = self.tour.at, self.tour.stops
 
         def said(text: object) -> None:
             changed = tuple(replace(stop, text=str(text)) if place == at else stop for place, stop in enumerate(stops))
-            self._edit("tour", tour=changed)
+            self.changes.edit("tour", tour=changed)
             self.tour.begin(changed)
             self.tour.step(at)
 
@@ -227,12 +247,17 @@ class CardsRoom(Room):
             except CannotDraw as error:
                 message = str(error)
         self.write.setEnabled(bool(self._sheets))
-        self.options.show_card(self.card(), id in self.session.folio.cards, len(self._sheets))
+        card = self.card()
+        about = about_words(self.session.folio, card) if card is not None else ""
+        self.options.show_card(card, id in self.session.folio.cards, len(self._sheets), about)
         # The same card drawn again stays at the sheet that was in front.
         self._at = min(self._at, len(self._sheets) - 1) if id == self._shown and self._sheets else 0
         self._shown = id
         self.sheet.show_drawing(self._sheets[self._at] if self._sheets else None, message)
         self.host.show_numbers()
+
+    def _zoom(self, by: float) -> None:
+        self.sheet.zoom_to(self.sheet.zoom * by)
 
     def turn_to(self, at: int) -> None:
         """Another sheet of the card in front."""
@@ -244,36 +269,13 @@ class CardsRoom(Room):
 
     def change(self, what: str) -> None:
         """Change something of the card in front: asked for, or turned over at once."""
-        card = self.card()
-        if card is None:
-            return
-        if what == "title":
-            self.host.choose("Title of the card", lambda text: self._edit("title", title=str(text)), text=card.title)
-        elif what == "paper":
-            choices = [Choice(name, _PAPERS.get(name, f"{short:g} × {long:g} mm"), value=name)
-                       for name, (short, long) in PAPERS_MM.items()]  # fmt: skip
-            self.host.choose("Paper of the card", lambda name: self._edit("paper", paper=str(name)), choices)
-        elif what == "turn":
-            self._edit("turn", landscape=not card.landscape)
-        else:
-            self._apply(f"{what} on {card.title}", lambda folio: toggle_shown(folio, card, what))
-
-    def _edit(self, name: str, **changes: object) -> None:
-        card = self.card()
-        if card is not None:
-            self._apply(f"{name} of {card.title}", lambda folio: change_card(folio, card, **changes))
+        self.changes.change(what)
 
     def forget(self) -> None:
         """Take the card's own file away: it is as the folio has it by itself."""
         id = self._current()
         if id is not None:
-            self._apply(f"back to the card {id} by itself", lambda folio: forget_card(folio, id))
-
-    def _apply(self, name: str, change: Callable[[Folio], Folio]) -> None:
-        try:
-            self.session.edit(name, change)
-        except (EditError, StoreError) as error:
-            self.session.told.emit(str(error))
+            self.changes.forget(id)
 
     # Out of the room
 
@@ -285,6 +287,18 @@ class CardsRoom(Room):
 
     def complete(self) -> None:
         self.up().listen()
+        later(self._offer_tour)
+
+    def _offer_tour(self) -> None:
+        """The first time a folio with a tour is opened, it is offered."""
+        toured = load_settings().toured.splitlines()
+        card = next((card for card in self.session.folio.cards.values() if card.tour), None)
+        if card is None or str(self.session.folder) in toured:
+            return
+        remember(toured="\n".join([*toured[-200:], str(self.session.folder)]))
+        self.show_card(card.id)
+        here = "W walks" if self.isVisible() else "Ctrl+3, then W walks"
+        self.session.told.emit(f"This folio has a tour: {here} through “{card.title}”, part by part.")
 
     def close_down(self) -> None:
         if self.up.made is not None:
@@ -292,65 +306,15 @@ class CardsRoom(Room):
 
     def copy_picture(self) -> None:
         """The sheet in front, on the clipboard as a picture and as a drawing."""
-        drawing = self.sheet.drawing
-        if drawing is None:
-            return
-        from PySide6.QtCore import QMimeData
-        from PySide6.QtGui import QGuiApplication
-
-        from glimber.core.cards.svg import to_svg
-        from glimber.store.cache.fonts import carried_fonts
-        from glimber.ui.draw import to_pixmap
-        from glimber.ui.look import PAPER
-
-        data = QMimeData()
-        data.setImageData(to_pixmap(drawing, 1600).toImage())
-        data.setData("image/svg+xml", to_svg(drawing, PAPER, carried_fonts(drawing)).encode())
-        QGuiApplication.clipboard().setMimeData(data)
-        self.session.told.emit(f"{drawing.title} is copied.")
+        if self.sheet.drawing is not None:
+            self.output.copy(self.sheet.drawing)
 
     def write_file(self) -> None:
         """Ask where, and write the card as SVG, PDF or PNG."""
         id = self._current()
-        if id is None:
-            return
-        from PySide6.QtWidgets import QFileDialog
-
-        kinds = "Drawing (*.svg);;Document (*.pdf);;Picture (*.png)"
-        name, _ = QFileDialog.getSaveFileName(self, "Write card", f"{id}.svg", kinds)
-        if name:
-            self.write_to(Path(name))
+        if id is not None:
+            self.output.ask_file(id)
 
     def write_to(self, path: Path) -> None:
         """Write the card in front; what went wrong is told in the bottom line."""
-        from glimber.ui.export import write_card
-
-        try:
-            self.session.flush()
-            wrote = write_card(self.session.opened, self._current() or "", path, self._known())
-        except (StoreError, CannotDraw) as error:
-            self.session.told.emit(str(error))
-            return
-        more = f" and {len(wrote) - 1} more" if len(wrote) > 1 else ""
-        self.session.told.emit(f"Written to {path}{more}.")
-
-    def write_all(self) -> None:
-        """Ask where, and write every card into one PDF."""
-        from PySide6.QtWidgets import QFileDialog
-
-        name, _ = QFileDialog.getSaveFileName(self, "Write all cards", "cards.pdf", "Document (*.pdf)")
-        if name:
-            self.write_all_to(Path(name))
-
-    def write_all_to(self, path: Path) -> None:
-        """Write every card into one PDF; what could not be drawn is told."""
-        from glimber.ui.export import write_cards
-
-        try:
-            self.session.flush()
-            _, left_out = write_cards(self.session.opened, path.with_suffix(".pdf"), None, 1, self._known())
-        except (StoreError, CannotDraw) as error:
-            self.session.told.emit(str(error))
-            return
-        without = f" Without {'; '.join(left_out)}." if left_out else ""
-        self.session.told.emit(f"All cards are in {path.with_suffix('.pdf')}.{without}")
+        self.output.write(self._current() or "", path)

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Final
 
-from PySide6.QtCore import QEvent, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QHelpEvent, QPainter, QPaintEvent, QPixmap
+from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QColor, QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap, QWheelEvent
 from PySide6.QtWidgets import QToolTip, QWidget
 
 from glimber.core.cards.drawing import Drawing
@@ -16,6 +16,8 @@ from glimber.ui.plain import tip
 from glimber.ui.style import theme
 
 _VEIL: Final = 205
+STEP: Final = 1.25
+LARGEST: Final = 8.0
 
 
 class Sheet(QWidget):
@@ -29,6 +31,9 @@ class Sheet(QWidget):
         self.drawing: Drawing | None = None
         self.message = ""
         self.lit: frozenset[str] | None = None
+        self.zoom = 1.0
+        self._off = QPointF()
+        self._held: QPointF | None = None
         self._pixmap: QPixmap | None = None
         self.setAccessibleName("Card")
         self.setMouseTracking(True)
@@ -36,6 +41,8 @@ class Sheet(QWidget):
 
     def show_drawing(self, drawing: Drawing | None, message: str = "") -> None:
         """Show a drawing, or say why there is none."""
+        if drawing is None or self.drawing is None or drawing.title != self.drawing.title:
+            self.zoom, self._off = 1.0, QPointF()
         self.drawing, self.message, self._pixmap = drawing, message, None
         self.setAccessibleDescription(drawing.description if drawing else message)
         self.update()
@@ -48,10 +55,71 @@ class Sheet(QWidget):
     def _place(self) -> tuple[float, float, float, float]:
         """Left, top, width, height of the sheet within the widget."""
         assert self.drawing is not None
-        room_w, room_h = self.width() - 32.0, self.height() - 32.0
-        width = min(room_w, room_h * self.drawing.width / self.drawing.height)
+        room_h = self.height() - 32.0
+        width = self._fitted() * self.zoom
         height = width * self.drawing.height / self.drawing.width
-        return (self.width() - width) / 2, 16.0 + max(0.0, (room_h - height) * 0.12), width, height
+        left, top = (self.width() - width) / 2, 16.0 + max(0.0, (room_h - height) * 0.12)
+        if self.zoom == 1.0:
+            return left, top, width, height
+        # Drawn larger, it is moved about under the window, never out of it.
+        over_x, over_y = max(0.0, width - self.width() + 32) / 2, max(0.0, height - room_h)
+        x = min(over_x, max(-over_x, self._off.x()))
+        y = min(0.0, max(-over_y, self._off.y()))
+        self._off = QPointF(x, y)
+        return left + x, top + y, width, height
+
+    def _fitted(self) -> float:
+        """How wide the sheet is where all of it is seen."""
+        assert self.drawing is not None
+        return max(8.0, min(self.width() - 32.0, (self.height() - 32.0) * self.drawing.width / self.drawing.height))
+
+    def true_size(self) -> float:
+        """The zoom at which a millimetre of the card is one on this screen."""
+        assert self.drawing is not None
+        return float(self.drawing.width * self.physicalDpiX() / 25.4 / self._fitted())
+
+    def zoom_to(self, zoom: float, at: QPointF | None = None) -> None:
+        """Show the sheet so many times as large as it fits; what is under ``at`` (the middle unless given) stays there."""
+        if self.drawing is None:
+            return
+        at = at or QPointF(self.width() / 2, self.height() / 2)
+        left, top, width, _ = self._place()
+        zoom = min(LARGEST, max(1.0, zoom))
+        point = QPointF((at.x() - left) / width, (at.y() - top) / width)
+        self.zoom, self._off = zoom, QPointF()
+        wide = self._fitted() * zoom
+        if zoom > 1.0:
+            base = (self.width() - wide) / 2
+            high = wide * self.drawing.height / self.drawing.width
+            upper = 16.0 + max(0.0, (self.height() - 32.0 - high) * 0.12)
+            self._off = QPointF(at.x() - point.x() * wide - base, at.y() - point.y() * wide - upper)
+        self._pixmap = None
+        self.update()
+
+    def move_by(self, x: float, y: float) -> None:
+        """Move a sheet that is larger than the room for it, in px."""
+        self._off += QPointF(x, y)
+        self.update()
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        turned = event.angleDelta()
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.zoom_to(self.zoom * (STEP if turned.y() > 0 else 1 / STEP), event.position())
+        else:
+            self.move_by(turned.x() / 2, turned.y() / 2)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.setFocus()
+        self._held = event.position()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._held is not None:
+            by = event.position() - self._held
+            self._held = event.position()
+            self.move_by(by.x(), by.y())
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self._held = None
 
     def paintEvent(self, event: QPaintEvent) -> None:
         if not self.painted:
@@ -72,6 +140,12 @@ class Sheet(QWidget):
                 QRectF(left - spread, top - spread + 6, width + 2 * spread, height + 2 * spread), 8, 8
             )
         ratio = self.devicePixelRatioF()
+        if self.zoom > 1.0 and self.lit is None:
+            painter.translate(left, top)
+            paint(
+                painter, self.drawing, width / self.drawing.width
+            )  # only what is seen: a picture of all would be very large
+            return
         if self._pixmap is None or abs(self._pixmap.deviceIndependentSize().width() - round(width)) > 1:
             self._pixmap = to_pixmap(self.drawing, round(width), ratio)
         painter.drawPixmap(round(left), round(top), self._pixmap)

@@ -27,6 +27,8 @@ class CardsUp(QObject):
         self._draw, self._ids = draw, ids
         self._windows: dict[str, PutUp] = {}
         session.folio_changed.connect(self._draw_again)
+        session.played.connect(self._light)
+        self._session = session
         self._ours: socket.socket | None = None
         self._notifier: QSocketNotifier | None = None
 
@@ -61,6 +63,18 @@ class CardsUp(QObject):
                 window.show_drawing(self._draw(card))
             except (KeyError, CannotDraw):
                 window.close()
+
+    def _light(self, board: str, layer: str, keys: frozenset[str]) -> None:
+        """What is struck lights up on the board cards that are up; those of other layers step back meanwhile."""
+        from glimber.core.cards.shelf import shelf
+
+        cards = shelf(self._session.folio)
+        for id, window in self.up.items():
+            card = cards[id].card if id in cards else None
+            if card is None or card.board != board or card.kind != "board":
+                continue
+            shown = card.layers or (self._session.folio.layouts[board].base.id,)
+            window.light(keys if layer in shown else frozenset(), aside=bool(layer) and layer not in shown)
 
     # Asked by another process
 

@@ -1,0 +1,88 @@
+"""One key, or a few, through the layers of their board: a row for each key, a column for each layer, every gesture on it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from typing import Final
+
+from glimber.core.cards.boardcard import Place, Sheet, subject
+from glimber.core.cards.chosen import NOTHING_KNOWN, Known
+from glimber.core.cards.drawing import Drawing, Group, Icons
+from glimber.core.cards.frame import CannotDraw, Note, numbered
+from glimber.core.cards.keyface import KeyFace, key_faces, together_lines
+from glimber.core.cards.metrics import Faces
+from glimber.core.cards.paper import Paper, paper_of
+from glimber.core.folio.board import Board
+from glimber.core.folio.folio import Card, Folio, Layer
+from glimber.core.folio.words import key_words
+
+_WIDE: Final = 1.7
+_HIGH: Final = 1.3
+"""Size of a key, in key units: wider than on the board, since there are few of them."""
+_HEAD: Final = 1.9
+"""Height of the layers' names over the columns, in sizes of the small type."""
+
+
+def through_card(folio: Folio, card: Card, faces: Faces, stamp: str = "", icons: Icons = lambda name: None,
+                 known: Known = NOTHING_KNOWN) -> list[Drawing]:  # fmt: skip
+    """Draw the keys of a card through its layers, or all layers of its board. Raises CannotDraw."""
+    board, layers = subject(folio, card)
+    through = layers if card.layers else list(folio.layouts[board.id].layers)
+    paper = paper_of(card.paper, card.landscape)
+    return numbered(Through(folio, card, board, through, faces, paper, stamp, icons, known).draw())
+
+
+class Through(Sheet):
+    """A sheet with a board of its own: as many columns as layers, as many rows as keys."""
+
+    def __init__(self, folio: Folio, card: Card, board: Board, layers: Sequence[Layer], faces: Faces, paper: Paper, stamp: str,
+                 icons: Icons, known: Known) -> None:  # fmt: skip
+        """Raises CannotDraw for a key that the board has not."""
+        self.columns, self.of = tuple(layers), board
+        for key in card.keys:
+            if key not in board.by_id:
+                raise CannotDraw(f"{key} is not a key of {board.id}")
+        table = tuple(
+            replace(board.by_id[key], id=_at(key, layer), x=column * _WIDE, y=row * _HIGH, w=_WIDE, h=_HIGH, angle=0.0,
+                    pivot=None, home=False)
+            for row, key in enumerate(card.keys) for column, layer in enumerate(layers)
+        )  # fmt: skip
+        super().__init__(
+            folio, card, replace(board, keys=table, knobs=()), layers[:1], faces, paper, stamp, icons, known
+        )
+        whole = [(layer, key_faces(folio, board, layer)) for layer in layers]
+        self.key_faces: list[dict[str, KeyFace]] = [
+            {_at(key, layer): replace(found[key], key=key) for layer, found in whole for key in card.keys}
+        ]
+        if not any(face.lines for face in self.key_faces[0].values()):
+            raise CannotDraw(f"{card.title}: {', '.join(card.keys)} does nothing on any of these layers")
+        if not self.can_be_read():
+            raise CannotDraw(
+                f"{card.title}: {len(layers)} layers cannot be read on {card.paper}; choose a larger paper or turn it"
+            )
+
+    def head(self) -> float:
+        return self.frame.small * _HEAD
+
+    def over(self, places: Sequence[Place]) -> list[Group]:
+        """The layers' names over their columns."""
+        place, size = places[0], self.frame.small
+        items = []
+        for column, layer in enumerate(self.columns):
+            setting = self.tile.setting(layer.name, _WIDE * place.u * 0.96, size * _HEAD, size, self.paper.least_note)
+            middle = place.x0 + (column + 0.5) * _WIDE * place.u
+            items += self.tile.set_at(setting, middle, place.top + size * 0.8, 700, "ink")
+        return [Group(tuple(items))]
+
+    def _subtitle(self) -> str:
+        return f"{self.of.id} · {key_words(self.folio, self.of.id, self.card.keys)} through {len(self.columns)} layers"
+
+    def _together(self) -> list[Note]:
+        return [Note(f"{key_words(self.folio, self.of.id, keys)}, {layer.name}", line.full)
+                for layer in self.columns for keys, line in together_lines(self.folio, layer)
+                if set(keys) & set(self.card.keys)]  # fmt: skip
+
+
+def _at(key: str, layer: Layer) -> str:
+    return f"{key}.{layer.id}"
