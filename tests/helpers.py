@@ -6,7 +6,8 @@ from collections.abc import Iterable, Mapping
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
-from glimber.core.drill.tries import Practice, Try
+from glimber.core.drill.practice import Practice
+from glimber.core.drill.tries import Try
 from glimber.core.engine.events import Event
 from glimber.core.folio.folio import Folio
 from glimber.store.practice.uuid7 import uuid7

@@ -149,9 +149,20 @@ def test_judge(folder: str, tmp_path: Path) -> None:
 
 
 def test_plan(folder: str) -> None:
-    found = run_json("plan", folder, "--size", "3", "--at", "2026-11-20T12:00:00Z")["bindings"]
+    plan = run_json("plan", folder, "--minutes", "2", "--size", "3", "--at", "2026-11-20T12:00:00Z")
+    found = plan["bindings"]
     assert len(found) == 3 and found[0]["id"] == "sounding-s" and found[0]["why"] == "slipped last time"
-    assert all(set(one) == {"id", "why", "p_now", "new"} for one in found)
+    assert all(set(one) == {"id", "why", "p_now", "new", "hits", "worth_s_week", "seconds"} for one in found)
+    assert all(2 <= one["hits"] <= 8 for one in found) and 0 < plan["seconds"] <= 120
+    assert plan["seconds"] == pytest.approx(sum(one["seconds"] for one in found), abs=0.1)
+
+
+def test_what_was_missed_at_work_is_in_the_next_round(folder: str) -> None:
+    assert run_json("missed", folder, "tide")["binding"] == "tide-table"
+    due = {one["id"]: one["why"] for one in run_json("plan", folder, "--minutes", "1")["bindings"]}
+    assert due["tide-table"] == "missed at work"
+    assert "did you mean" in refused("missed", folder, "tide tabel")
+    assert "say which" in refused("missed", folder, "a")
 
 
 WEIGHED = {
@@ -228,7 +239,7 @@ def test_new(tmp_path: Path) -> None:
     assert run_json("new", str(tmp_path / "mine"), "--board", "pad-21")["board"] == "pad-21"
     assert run_json("list", str(tmp_path / "mine")) == {"bindings": [], "bench": []}
     assert run_json("weigh", str(tmp_path / "mine")) == {"bindings": []}
-    assert run_json("plan", str(tmp_path / "mine")) == {"bindings": []}
+    assert run_json("plan", str(tmp_path / "mine")) == {"bindings": [], "seconds": 0, "worth_s_week": 0}
     assert "not empty" in refused("new", str(tmp_path / "mine"))
     assert "did you mean" in refused("new", str(tmp_path / "next"), "--board", "pad-22")
 
@@ -303,3 +314,44 @@ def test_as_a_process_it_never_shows_a_traceback(tmp_path: Path) -> None:
     glimber = Path(sys.executable).with_name("glimber")
     result = subprocess.run([glimber, "list", str(tmp_path / "gone")], capture_output=True, text=True, check=False)
     assert result.returncode == 2 and result.stdout == "" and result.stderr.count("\n") == 1
+
+
+def test_a_layer_is_rearranged_with_few_moves(folder: str) -> None:
+    (best,) = run_json("replan", folder, "--board", "split-42", "--layer", "draw", "--moves", "2")["frontier"]
+    assert best["moves"] <= 2 and len(best["steps"]) == best["moves"] and best["saves_s_week"] > 0
+    assert set(best["steps"][0]) == {"binding", "from", "to"}
+    whole = run_json("replan", folder, "--board", "split-42", "--layer", "draw")["frontier"]
+    assert whole[0] == {**whole[0], "moves": 0, "saves_s_week": 0, "steps": []}
+    stays = run_json("replan", folder, "--board", "split-42", "--layer", "draw", "--stay", "sounding-s")["frontier"]
+    assert all(step["binding"] != "sounding-s" for one in stays for step in one["steps"])
+    assert "did you mean draw" in refused("replan", folder, "--board", "split-42", "--layer", "drow")
+    assert "not a binding" in refused("replan", folder, "--board", "split-42", "--layer", "draw", "--stay", "sounding")
+
+
+def test_a_change_waits_on_the_sheet_until_it_is_ticked_off(folder: str, tmp_path: Path) -> None:
+    assert "Nothing waits to be set." in run("sheet", folder)
+    change = run_json(
+        "change", folder, "sounding-s", "--to", D, "--swap", "--why", "the hand goes there", "--old", "works"
+    )
+    assert change["applied"] is None and change["old_trigger"] == "works" and change["verdict"] == "move"
+    assert "expected works, dead, reminds" in refused(
+        "change", folder, "sounding-s", "--to", S, "--why", "back", "--old", "gone"
+    )
+    rows = run_json("sheet", folder)["edits"]
+    assert {row["binding"] for row in rows} == {"sounding-s", "range-d"} and not any(row["done"] for row in rows)
+    assert "- [ ] **Add sounding**: S on Draw → D on Draw" in run("sheet", folder)
+    for ending in ("md", "csv"):
+        run("sheet", folder, "--to", str(tmp_path / f"sheet.{ending}"))
+        assert "Depth range" in (tmp_path / f"sheet.{ending}").read_text()
+    assert "ends in .md, .csv or .pdf" in refused("sheet", folder, "--to", str(tmp_path / "sheet.doc"))
+    assert "no change of nothing waits" in refused("sheet", folder, "--done", "nothing")
+    assert run_json("sheet", folder, "--done", "sounding-s")["edits"] == []  # both halves of the swap
+    assert len(run_json("sheet", folder, "--all")["edits"]) == 2
+
+
+def test_weigh_says_what_is_the_matter(folder: str) -> None:
+    (one,) = run_json("weigh", folder, "--binding", "sounding-s", "--at", NOON.isoformat())["bindings"]
+    assert max(one["causes"], key=one["causes"].get) == "place" and sum(one["causes"].values()) == pytest.approx(
+        1, abs=1e-3
+    )
+    assert 0 <= one["lasting"] <= 1 and 0 <= one["knowing_now"] <= 1 and one["reason"] == "hand-goes-elsewhere"

@@ -10,7 +10,8 @@ from typing import Any
 import pytest
 
 from glimber.core.audit.cache import audit
-from glimber.core.drill.tries import Practice, Try
+from glimber.core.drill.practice import Practice
+from glimber.core.drill.tries import Try
 from glimber.core.folio.folio import EVERYWHERE, Folio
 from glimber.core.notation.keys import GESTURES, Spot
 from glimber.core.weigh.measures import measure

@@ -13,6 +13,7 @@ from PySide6.QtGui import QAccessible, QImage
 
 from glimber.core.drill.tries import Change
 from glimber.core.edits.commands import edit_command
+from glimber.core.session.pending import as_set
 from glimber.store.practice.log import open_log
 from glimber.store.toml.reading import open_folio
 from glimber.ui.look import DARK, DAY, INKS_ON_PAPER, PAPER
@@ -79,7 +80,8 @@ def test_what_is_due_is_listed_with_why_and_without_where(folder: Path, open_roo
                                                           settle: Callable[..., None]) -> None:  # fmt: skip
     room = open_room(folder, "drill").room("drill")
     names = [one.binding for one in room.setup.due()]
-    assert names[0] == "sounding-s" and len(names) <= 5
+    assert names[0] == "sounding-s" and all(2 <= one.hits <= 8 for one in room.setup.due())
+    assert sum(one.seconds for one in room.setup.due()) <= 180 and "worth" in room.setup.note.text()
     texts = " ".join(label.accessibleName() for label in room.setup.list.children() if hasattr(label, "accessibleName"))
     assert "Add sounding" in texts and "KeyS" not in texts and "S on Draw" not in texts
     assert "B for left thumb 1" in room.setup.standin.text()
@@ -87,7 +89,7 @@ def test_what_is_due_is_listed_with_why_and_without_where(folder: Path, open_roo
     settle(lambda: room.setup.mode == "point")
     assert all(":" in str(room.session.folio.bindings[one.binding].trigger) for one in room.setup.due())
     hands.strike("equal")
-    settle(lambda: room.setup.size_now == 7)
+    settle(lambda: room.setup.minutes == 5)
 
 
 def test_another_cue_is_chosen_and_the_name_is_not_told(
@@ -146,6 +148,9 @@ def test_taking_move_edits_the_file_records_the_why_and_asks_for_the_new_place(
     window = open_room(folder, "weigh")
     before = (folder / "layouts/split-42.toml").read_bytes()
     hands.strike("2")
+    settle(window.chooser().line.hasFocus)
+    assert window.chooser().line.text().startswith("Struck D for S in 14 of 14 slips.")
+    hands.strike("Return")
     settle(lambda: str(window.session.folio.bindings["sounding-s"].trigger) == D)
     ledger = window.session.ledger
     settle(lambda: window.session.ledger is not ledger, 15000)
@@ -154,8 +159,11 @@ def test_taking_move_edits_the_file_records_the_why_and_asks_for_the_new_place(
         changes = [one for one in log.records(Change) if one.binding == "sounding-s"]
     assert changes[0].why.startswith("Struck D for S") and changes[0].verdict == "move"
     assert window.session.ledger.settling["sounding-s"] == 0
-    due = [one for one in window.room("drill").setup.due() if one.binding == "sounding-s"]
+    setup = window.room("drill").setup
+    due = [one for one in setup.due() if one.binding == "sounding-s"]
     assert due and due[0].why == "moved"
+    changes = window.session.ledger.practice.changes
+    assert str(as_set(window.session.folio, changes).bindings["sounding-s"].trigger) == S  # until it is ticked off
     row = next(row for row in window.room("weigh").ledger.rows if row.id == "sounding-s")
     assert row.settling == "day 0 of 14" and row.place == "D on Draw"
     hands.strike("ctrl+z")
@@ -177,6 +185,8 @@ def test_another_key_is_pressed_for_a_binding_and_its_why_kept(
     hands.strike("Return")
     settle(window.chooser().line.hasFocus)
     window.chooser().line.setText("G as in gauge")
+    hands.strike("Return")
+    settle(lambda: window.chooser().head.text().startswith("Until it is set"))
     hands.strike("Return")
     settle(lambda: str(window.session.folio.bindings["sounding-s"].trigger) == "split-42:draw:KeyG:tap")
     window.session.flush()

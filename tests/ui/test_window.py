@@ -11,6 +11,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QApplication, QMessageBox, QPushButton, QWidget
 
+from glimber.core.drill.tries import Change
 from glimber.core.edits.edit import move_binding
 from glimber.core.notation.keys import parse_trigger
 from glimber.store.faults import StoreError
@@ -282,6 +283,21 @@ def test_undo_and_redo_by_keys_byte_for_byte(
     assert window.session.folio.by_trigger == move_binding(
         open_folio(write_folio(folder.parent / "again")).folio, "sounding-s", parse_trigger("split-42:draw:KeyD:tap"), True
     ).folio.by_trigger  # fmt: skip
+
+
+def test_shortcuts_that_change_places_both_wait_on_the_sheet(window: Any, settle: Callable[..., None]) -> None:
+    window.rooms["gather"].commands.take_own()
+    session, first, second = window.session, "room-gather", "room-arrange"
+    session.flush()  # what was never in a file has nothing to be set
+    old, to = (session.folio.bindings[id].trigger for id in (first, second))
+    session.take_move(first, to, True, "why")
+    session.flush()
+    settle(lambda: not session.edits.waits())
+    changes = {one.binding: one for one in session.log().records(Change)}
+    assert (changes[first].to_trigger, changes[second].to_trigger) == (str(to), str(old))
+    assert [changes[id].applied for id in (first, second)] == [None, None] and changes[second].swap_with == first
+    window.rooms["weigh"].verbs.go_back(changes[first])
+    assert [session.folio.bindings[id].trigger for id in (first, second)] == [old, to]
 
 
 def test_the_applications_own_keys_are_a_program_and_can_be_others(

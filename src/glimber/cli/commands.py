@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import typer
 
-from glimber.cli import gather, inspect, make, practice, share
+from glimber.cli import gather, inspect, make, practice, share, weighing
 
 app = typer.Typer(
     name="glimber",
@@ -25,8 +25,11 @@ app.command("boards")(inspect.boards)
 app.command("resolve")(inspect.resolve)
 app.command("judge")(inspect.judge)
 app.command("plan")(practice.plan)
-app.command("weigh")(practice.weigh)
-app.command("change")(practice.change)
+app.command("missed")(practice.missed)
+app.command("weigh")(weighing.weigh)
+app.command("change")(weighing.change)
+app.command("replan")(weighing.replan)
+app.command("sheet")(weighing.sheet)
 app.command("card")(make.card)
 app.command("cards")(make.cards)
 app.command("pack")(share.pack)

@@ -16,7 +16,8 @@ import typer
 from glimber.core.cards.chosen import NOTHING_KNOWN, Known, known_from
 from glimber.core.cards.frame import CannotDraw
 from glimber.core.drill.answer import CannotAnswer
-from glimber.core.drill.tries import Practice, jsonable, parse_moment
+from glimber.core.drill.practice import Practice
+from glimber.core.drill.tries import jsonable, parse_moment
 from glimber.core.edits.edit import EditError
 from glimber.core.notation.keys import NotationError
 from glimber.store.faults import FolioError, StoreError

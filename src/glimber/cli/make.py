@@ -105,6 +105,9 @@ def cards(
     to: Annotated[str, typer.Option(metavar="DIR|FILE.pdf", help="A folder for an SVG each, or a PDF of all.")],
     paper: Annotated[str | None, typer.Option(help="Print sheets on this paper: a4 or letter.")] = None,
     per_page: Annotated[int, typer.Option(min=1, max=16, help="Cards on a page of the print sheets.")] = 1,
+    backs: Annotated[
+        str | None, typer.Option(help="Both sides of the paper, turned on its long or its short edge.")
+    ] = None,
     json: Json = False,
 ) -> None:
     """Write all cards, those that the folio has by itself among them.
@@ -117,9 +120,11 @@ def cards(
         )
         if paper is not None and name is None:
             stop(f"{paper} is not a paper for print sheets; expected a4, a3, letter or legal")
+        if backs not in (None, "long", "short"):
+            stop(f"{backs} is not an edge of the paper; expected long or short")
         opened = open_folio(folder_of(folio))
         with progress("Drawing cards", "cards") as watch:
-            paths, left_out = write_cards(opened, folder_of(to), name, per_page, known_of(opened), watch)
+            paths, left_out = write_cards(opened, folder_of(to), name, per_page, known_of(opened), watch, backs)  # type: ignore[arg-type]
     for line in left_out:
         say(f"left out: {line}")
     if json:

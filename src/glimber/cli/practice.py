@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import fields
-from typing import Annotated, Any
+from typing import Annotated
 
 import typer
 
 from glimber.cli.common import folder_of, moment, practice_of, put, put_json, rounded, stop, told
 from glimber.cli.events import read_text
 from glimber.cli.inspect import FolioArgument, Json
-from glimber.core.notation.keys import parse_trigger
+from glimber.core.folio.folio import Binding, Folio
 from glimber.core.notation.nearest import did_you_mean
 from glimber.store.faults import StoreError
 from glimber.store.files import expanded
@@ -23,12 +22,13 @@ At = Annotated[str | None, typer.Option(help="At which moment, as ISO 8601; else
 def plan(
     folio: FolioArgument,
     at: At = None,
-    size: Annotated[int, typer.Option(min=1, max=50, help="How many bindings.")] = 5,
+    minutes: Annotated[float, typer.Option(min=0.5, max=60, help="How long the round is to be.")] = 3,
+    size: Annotated[int | None, typer.Option(min=1, max=500, help="At most so many bindings.")] = None,
     json: Json = False,
 ) -> None:
-    """The next round: which bindings, and why.
+    """The next round: which bindings, how many clean hits each, and why.
 
-    Example: glimber plan chart-office --size 3
+    Example: glimber plan chart-office --minutes 5
     """
     with told():
         opened = open_folio(folder_of(folio))
@@ -36,96 +36,65 @@ def plan(
         from glimber.core.weigh.plan import plan_round
 
         ledger = measure(opened.folio, practice_of(opened), moment(at), load_settings().computer_name)
-        due = plan_round(ledger, size)
+        due = plan_round(ledger, minutes, size)
     if json:
-        put_json({"bindings": [{"id": d.binding, "why": d.why, "p_now": rounded(d.p_now), "new": d.new} for d in due]})
+        rows = [{"id": one.binding, "why": one.why, "p_now": rounded(one.p_now), "new": one.new, "hits": one.hits,
+                 "worth_s_week": rounded(one.worth_s_week), "seconds": rounded(one.seconds)} for one in due]  # fmt: skip
+        seconds, worth = sum(one.seconds for one in due), sum(one.worth_s_week for one in due)
+        put_json({"bindings": rows, "seconds": rounded(seconds), "worth_s_week": rounded(worth)})
         return
     for one in due:
-        command = ledger.rows[one.binding].command
-        put(f"{command.name:32} {ledger.rows[one.binding].binding.trigger!s:40} {one.why}, {100 * one.p_now:.0f} %")
+        row = ledger.rows[one.binding]
+        planned = f"{one.why}, {one.hits} hits, {one.worth_s_week:.1f} s a week"
+        put(f"{row.command.name:32} {row.binding.trigger!s:40} {planned}")
 
 
-def weigh(
+def missed(
     folio: FolioArgument,
-    binding: Annotated[str | None, typer.Option(help="Only this binding.")] = None,
-    at: At = None,
+    text: Annotated[
+        str | None, typer.Argument(metavar="TEXT", help="Its name, or part of it; else it is asked in a window.")
+    ] = None,
     json: Json = False,
 ) -> None:
-    """Measures and verdicts, most seconds a week first.
+    """Note that a binding was missed at work (you used the menu), so that it is due in the next round.
 
-    Example: glimber weigh chart-office --binding sounding-s --json
+    Example: glimber missed chart-office "add sounding"
     """
     with told():
         opened = open_folio(folder_of(folio))
-        from glimber.core.weigh.measures import measure
-        from glimber.core.weigh.verdict import verdicts
+        computer = load_settings().computer_name
+        if text is None:
+            from glimber.cli.asking import ask_missed
 
-        ledger = measure(opened.folio, practice_of(opened), moment(at), load_settings().computer_name)
-        if binding is not None and binding not in ledger.rows:
-            stop(f"{binding} is not a binding that can be weighed here{did_you_mean(binding, ledger.rows)}")
-        found = verdicts(ledger)
-    rows = [row for row in ledger.by_cost() if binding is None or row.binding.id == binding]
-    if json:
-        put_json({"bindings": [verdict_json(found[row.binding.id]) for row in rows]})
-        return
-    for row in rows:
-        one = found[row.binding.id]
-        cost = "" if row.weekly_s is None else f"{row.weekly_s:.0f} s a week"
-        put(f"{row.command.name:28} {row.binding.trigger!s:34} {cost:>14}  {one.choice:9} {one.words}")
-
-
-def verdict_json(verdict: Any) -> dict[str, Any]:
-    """One binding as contract: measures, verdict and where to go; None where it is not known yet."""
-    row, best = verdict.row, verdict.best
-    accuracy = None
-    if row.posterior is not None:
-        low, high = row.posterior.interval()
-        accuracy = {"mean": rounded(row.posterior.mean, 4), "low": rounded(low, 4), "high": rounded(high, 4)}
-    return {
-        "id": row.binding.id, "command": row.command.ref, "trigger": str(row.binding.trigger), "tries": len(row.tries),
-        "cold_tries": row.cold, "accuracy": accuracy, "recall_ms": rounded(row.recall_ms), "motor_ms": rounded(row.motor_ms),
-        "recall_over_deadline": row.over_deadline, "reach_ms": rounded(row.reach_ms), "grip": rounded(row.grip, 4),
-        "p_clean": rounded(row.p_clean, 4), "p_know": rounded(row.p_know, 4), "trend": rounded(row.trend, 4),
-        "slips": dict(row.slips.kinds), "blanks": row.slips.blanks, "uses_week": rounded(row.uses_week),
-        "uses_guessed": row.uses_guessed, "slow_way_s": rounded(row.slow_s), "weekly_s": rounded(row.weekly_s),
-        "lost_s_week": rounded(row.lost_s), "earned_s_week": rounded(row.earned_s), "verdict": verdict.choice,
-        "reason": verdict.reason, "words": verdict.words, "to": str(best.to) if best else None,
-        "swap_with": best.swap_with if best else None, "saves_s_week": rounded(best.gain.per_week_s) if best else None,
-        "p_better": rounded(best.gain.p_better, 4) if best else None,
-        "break_even_day": best.gain.break_even_day if best else None,
-    }  # fmt: skip
-
-
-def change(
-    folio: FolioArgument,
-    binding: Annotated[str, typer.Argument(metavar="BINDING", help="The binding to move.")],
-    to: Annotated[str, typer.Option(help="The new trigger.")],
-    why: Annotated[str, typer.Option(help="Why: it is kept with the change.")],
-    swap: Annotated[bool, typer.Option("--swap", help="Exchange with what is there.")] = False,
-    json: Json = False,
-) -> None:
-    """Make one change: the file is edited, the history keeps it.
-
-    Example: glimber change chart-office sounding-s --to split-42:draw:KeyD:tap --swap --why "the hand goes there"
-    """
-    with told():
-        opened = open_folio(folder_of(folio))
-        if binding not in opened.folio.bindings:
-            stop(f"{binding} is not a binding of this folio{did_you_mean(binding, opened.folio.bindings)}")
-        if not why.strip():
-            stop("--why is empty; say why, it is what will be asked later")
-        trigger = parse_trigger(to, opened.folio.bundles)
-        from glimber.store.practice.changing import take_move
+            text = ask_missed(opened.folio, computer)
+            if text is None:
+                return
+        from glimber.store.practice.changing import note_verdict
         from glimber.store.practice.log import open_log
 
+        binding = missed_binding(opened.folio, text, computer)
         with open_log(opened.folder, opened.folio.settings.log) as log:
-            taken = take_move(opened, log, binding, trigger, why, moment(None), load_settings().computer_name, swap)
-    first = taken.changes[0]
+            note_verdict(
+                log, binding.id, binding.command, "missed", binding.trigger, "missed at work", moment(None), computer
+            )
     if json:
-        put_json({f.name: getattr(first, f.name) for f in fields(first)})
-        return
-    for one in taken.changes:
-        put(f"{one.binding}: {one.from_trigger} → {one.to_trigger}")
+        put_json({"binding": binding.id})
+    else:
+        put(f"{opened.folio.commands[binding.command or ''].name} ({binding.trigger}) is due in the next round")
+
+
+def missed_binding(folio: Folio, text: str, computer: str | None) -> Binding:
+    """The binding that a text means: its id, its command's name, or the only one in whose name all of its words are."""
+    known = folio.drillable(computer)
+    names = {one.id: folio.commands[one.command or ""].name for one in known}
+    low, words = " ".join(text.casefold().split()), text.casefold().split()
+    exact = [one for one in known if one.id == text or names[one.id].casefold() == low]
+    found = exact or [one for one in known if words and all(word in names[one.id].casefold() for word in words)]
+    if not found:
+        stop(f"no binding of this folio is called {text}{did_you_mean(text, names.values())}")
+    if len({one.command for one in found}) > 1:
+        stop(f"{text} may be {', '.join(sorted({names[one.id] for one in found})[:6])}; say which")
+    return found[0]
 
 
 def confirm_log(folio: FolioArgument, json: Json = False) -> None:

@@ -18,9 +18,12 @@ from glimber.standin.practice import play_round, seeded_ids
 
 DAYS: Final = 16
 ROUNDS_A_DAY: Final = 4
+HITS: Final = 5
 SEED: Final = 41
 MOVED_DAYS_AGO: Final = 5
 MOVED: Final = "next-p"
+STUCK: Final = "trim-to-neatline"
+"""Half known from before, and not getting better."""
 MOVED_FROM: Final = "split-42:base:KeyP:tap"
 LAYERS_LEARNT: Final = ("draw", "travel")
 CHORDS_LEARNT: Final = (
@@ -35,6 +38,7 @@ def practise(folio: Folio, now: datetime, computer: str, seed: int = SEED, days:
     random, new_id = Random(seed), seeded_ids(seed)
     former = move_binding(folio, MOVED, parse_spot(MOVED_FROM)).folio
     person = Person(former, seed, {id: trouble for id, trouble in TROUBLES.items() if id != MOVED})
+    person.strength[STUCK] = 1.6
     first = first_morning(now, days)
     learnt = _to_learn(folio)
     prompts: dict[str, int] = {}
@@ -54,7 +58,8 @@ def practise(folio: Folio, now: datetime, computer: str, seed: int = SEED, days:
             asked = _asked(person, open_so_far, prompts, random)
             for id in asked:
                 prompts[id] = prompts.get(id, 0) + 1
-            played, _ = play_round(person, here, asked, at, computer, changes, new_id, random.getrandbits(32))
+            hits = dict.fromkeys(asked, HITS)
+            played, _ = play_round(person, here, asked, at, computer, changes, new_id, random.getrandbits(32), hits)
             records += played
         person.sleep()
         if not each_day(day + 1):

@@ -62,12 +62,15 @@ def run_example(
 
 
 def _drill(opened: Opened, log: Log, ledger: Ledger, now: datetime, computer: str) -> tuple[Opened, datetime]:
-    """The round that is due, played by the stand-in person."""
-    ids = [due.binding for due in plan_round(ledger)]
+    """The round that is due of what has been taken up, played by the stand-in person."""
+    hits = {due.binding: due.hits for due in plan_round(ledger, may=lambda id: ledger.rows[id].count > 0)}
+    ids = list(hits)
     opened = keep_ids(opened, set(ids), now)
     person = Person(opened.folio, SEED, TROUBLES, dict.fromkeys(opened.folio.bindings, 1.0))
     changes = log.practice().changes
-    records, ended = play_round(person, opened.folio, ids, now, computer, changes, seeded_ids(len(log.ids())), SEED)
+    records, ended = play_round(
+        person, opened.folio, ids, now, computer, changes, seeded_ids(len(log.ids())), SEED, hits
+    )
     log.add(*records)
     return opened, ended.astimezone(UTC)
 

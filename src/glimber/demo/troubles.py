@@ -18,19 +18,19 @@ def _draw(*keys: str, gesture: str = "tap") -> tuple[str, ...]:
 
 _TROUBLES: Final = (
     # The hand goes to D for S, whatever is practised: the two should swap.
-    Trouble("sounding-s", "hand-goes-elsewhere", 0.42, _triggers(*_draw("KeyD", "KeyA", "KeyW", "KeyX")), (9, 2, 2, 1)),
+    Trouble("sounding-s", "hand-goes-elsewhere", 0.42, _triggers(*_draw("KeyD", "KeyA", "KeyW", "KeyX")), (14, 2, 2, 1)),
     # Flip hachures and Contour step are taken for each other.
     Trouble("hachures-f", "mix-up", 0.34, _triggers(*_draw("KeyC", "KeyG")), (6, 1)),
     Trouble("step-c", "mix-up", 0.26, _triggers(*_draw("KeyF", "KeyX")), (5, 1)),
     # Next sheet moved five days ago; the hand still goes to where it was.
     Trouble("next-p", "old-habit", 0.36, _triggers("split-42:base:KeyP:tap"), (1,)),
     # Bulk soundings is a hold, let go too early.
-    Trouble("bulk-s", "hand-goes-elsewhere", 0.38, _triggers(*_draw("KeyS")), (1,)),
+    Trouble("bulk-s", "gesture-slips", 0.38, _triggers(*_draw("KeyS")), (1,)),
     # Snap to graticule: the right key with whatever modifiers.
     Trouble("snap-chord", "modifier-slips", 0.40, _triggers(
         "Ctrl+G", "Ctrl+Alt+G", "Shift+G", "Super+G", "Alt+Shift+G", "Ctrl+Alt+Shift+G")),
     # Trim to neatline: its second step never comes to mind, and that does not get better.
-    Trouble("trim-to-neatline", "stuck", 0.42,
+    Trouble("trim-to-neatline", "stuck", 0.45,
             _triggers("Ctrl+K Ctrl+N", "Ctrl+K Ctrl+R", "Ctrl+K Ctrl+Y", "Ctrl+K Ctrl+E", "Ctrl+K Ctrl+W", "Ctrl+K Ctrl+I", None),
             (2, 2, 2, 2, 2, 2, 5)),
     # The workspaces' key is struck on whatever layer is at hand.

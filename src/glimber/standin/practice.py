@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from random import Random
+from types import MappingProxyType
 from typing import Final
 
 from glimber.core.drill.machine import Commit, Committed, Drill, GoOn, Input, Shown, Struck, begin, step
@@ -16,6 +17,8 @@ from glimber.standin.person import Person
 from glimber.store.practice.uuid7 import uuid7
 
 MOST_PROMPTS: Final = 90
+MOST_FORCED: Final = 40
+"""What must be struck after a slip is struck by then, or the hand cannot do it at all."""
 BETWEEN_MS: Final = 400.0
 """From an answer to the paint of the next prompt, for a person who looks up."""
 READING_MS: Final = 1400.0
@@ -37,9 +40,10 @@ def play_round(
     changes: Sequence[Change],
     new_id: Callable[[datetime], str],
     seed: int,
+    hits: Mapping[str, int] = MappingProxyType({}),
 ) -> tuple[list[Record], datetime]:
-    """One round from ``at``: its records, and the moment it ended."""
-    playing = _Playing(person, begin(folio, bindings, "press", computer, changes, at, seed, new_id), at)
+    """One round from ``at``: its records, and the moment it ended. ``hits``: clean hits planned for each."""
+    playing = _Playing(person, begin(folio, bindings, "press", computer, changes, at, seed, new_id, hits), at)
     for _ in range(MOST_PROMPTS):
         if not playing.prompt():
             break
@@ -77,13 +81,14 @@ class _Playing:
             return False
         self.t += BETWEEN_MS
         forced = False
-        while True:
+        for _ in range(MOST_FORCED):
             events = self.person.forced(binding) if forced else self.person.answer(binding)[0]
             clean = self._answer(events)
             self.person.learn(binding.id, clean=clean and not forced)
             if not self.drill.forced:
                 return True
             forced = True
+        raise RuntimeError(f"{binding.id}: the stand-in person cannot strike {binding.trigger}")
 
     def _answer(self, events: Sequence[Event]) -> bool:
         """Carry an answer out, and let time pass to its end; whether it was a clean hit."""

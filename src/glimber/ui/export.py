@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from glimber.core.cards.chosen import NOTHING_KNOWN, Known
 from glimber.core.cards.drawing import Drawing
@@ -17,6 +18,9 @@ from glimber.store.faults import StoreError
 from glimber.store.files import write_atomically
 from glimber.store.folder import Opened
 from glimber.ui.look import PAPER
+
+if TYPE_CHECKING:
+    from glimber.core.cards.printsheet import Edge
 
 ENDINGS = (".svg", ".pdf", ".png")
 
@@ -56,10 +60,10 @@ def write_sheets(sheets: Sequence[Drawing], to: Path) -> list[Path]:
 
 
 def write_cards(opened: Opened, to: Path, paper: str | None, per_page: int, known: Known = NOTHING_KNOWN,
-                watch: Callable[[int], None] = lambda done: None
+                watch: Callable[[int], None] = lambda done: None, backs: Edge | None = None
                 ) -> tuple[list[Path], list[str]]:  # fmt: skip
     """All cards of a folio: print sheets in one PDF, or one SVG each into a folder. What was written, and the cards that
-    could not be drawn with why. Raises StoreError."""
+    could not be drawn with why. ``backs``: print sheets for both sides of the paper, turned on that edge. Raises StoreError."""
     drawn: list[tuple[str, list[Drawing]]] = []
     left_out = []
     for done, id in enumerate(shelf(opened.folio)):
@@ -74,7 +78,7 @@ def write_cards(opened: Opened, to: Path, paper: str | None, per_page: int, know
         from glimber.core.cards.printsheet import print_sheets
 
         sheets = [sheet for _, card in drawn for sheet in card]
-        pages = print_sheets(sheets, paper, per_page) if paper is not None or per_page > 1 else sheets
+        pages = print_sheets(sheets, paper, per_page, backs) if paper or per_page > 1 or backs else sheets
         _toolkit(to, lambda: _write_pdf(pages, to))
         return [to], left_out
     if to.suffix:

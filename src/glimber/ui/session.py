@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
@@ -11,10 +11,10 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from glimber.core.edits.edit import EditError, move_binding, retire_binding
+from glimber.core.edits.edit import EditError, move_binding, move_together, retire_binding
 from glimber.core.folio.folio import Folio
-from glimber.core.notation.keys import Spot, Trigger
-from glimber.core.session.changes import Note
+from glimber.core.notation.keys import Trigger
+from glimber.core.session.changes import Note, OldTrigger
 from glimber.core.weigh.summary import Summary
 from glimber.store.cache.kept import keep, open_quickly
 from glimber.store.cache.snapshot import load_snapshot, save_snapshot
@@ -26,7 +26,7 @@ from glimber.ui.edits import Edits
 from glimber.ui.jobs import Jobs, Work, words_of
 
 if TYPE_CHECKING:
-    from glimber.core.drill.tries import Record, Round
+    from glimber.core.drill.tries import Change, Record, Round
     from glimber.core.weigh.measures import Ledger
     from glimber.core.weigh.verdict import Verdict
     from glimber.store.practice.aside import Aside
@@ -48,6 +48,8 @@ class Session(QObject):
     weighed = Signal()
     told = Signal(str)
     steps_changed = Signal()
+    played = Signal(str, str, object)
+    """Free play or a device: the board, the layer in use, the keys that are down; no layer when it ends."""
     _disk_changed = Signal()
 
     def __init__(self, opened: Opened, settings: UserSettings, now: Callable[[], datetime] | None = None) -> None:
@@ -292,7 +294,7 @@ class Session(QObject):
             between()
             practice = read_practice(folder, setting)
             ledger = measure(folio, practice, at, computer, between)
-            found = verdicts(ledger, between)
+            found = verdicts(ledger, between, computer)
             summary = summarise(ledger, found)
             save_snapshot(folder, summary)
             keep(opened)
@@ -329,10 +331,12 @@ class Session(QObject):
         """Write what waits, now. Raises StoreError."""
         self.edits.flush()
 
-    def take_move(self, binding: str, to: Trigger, swap: bool, why: str, verdict: str = "move") -> None:
+    def take_move(
+        self, binding: str, to: Trigger, swap: bool, why: str, verdict: str = "move", old: OldTrigger = "dead"
+    ) -> None:
         """Move a binding; the history keeps the verdict and the why. Raises EditError, StoreError."""
-        there = self.folio.by_trigger.get(to) if swap and isinstance(to, Spot) else None
-        notes = {id: Note(verdict, why) for id in (binding, *([there.id] if there else []))}
+        swapped = move_binding(self.folio, binding, to, swap).swapped
+        notes = {id: Note(verdict, why, old) for id in (binding, swapped) if id is not None}
         name = self._name(binding)
         self.edit(f"move {name}", lambda folio: move_binding(folio, binding, to, swap).folio, notes)
 
@@ -341,12 +345,26 @@ class Session(QObject):
         name = self._name(binding)
         self.edit(f"retire {name}", lambda folio: retire_binding(folio, binding), {binding: Note("retire", why)})
 
-    def note_verdict(self, binding: str, verdict: str, why: str) -> None:
+    def take_steps(self, name: str, steps: Mapping[str, Trigger], why: str) -> None:
+        """Move several bindings at once, as one step of history. Raises EditError, StoreError."""
+        notes = {id: Note("move", why) for id in steps}
+        self.edit(name, lambda folio: move_together(folio, steps), notes)
+
+    def tick(self, changes: Iterable[Change], done: bool = True) -> None:
+        """Note that changes are set where they belong, or are not after all. Raises StoreError."""
+        from glimber.store.practice.changing import tick
+
+        tick(self.log(), changes, self.now() if done else None)
+        self.weigh_later()
+
+    def note_verdict(self, binding: str, verdict: str, why: str, until: datetime | None = None) -> None:
         """Keep a verdict that changes no file. Raises EditError, StoreError."""
         from glimber.store.practice.changing import note_verdict
 
         name, chosen = self._name(binding), self.folio.bindings[binding]
-        note_verdict(self.log(), binding, chosen.command, verdict, chosen.trigger, why, self.now(), self.computer)
+        note_verdict(
+            self.log(), binding, chosen.command, verdict, chosen.trigger, why, self.now(), self.computer, until
+        )
         self.told.emit(f"Noted for {name}: {verdict}.")
 
     def undo_name(self) -> str | None:

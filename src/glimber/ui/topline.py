@@ -136,6 +136,7 @@ class BottomLine(QWidget):
 
     def say(self, text: str) -> None:
         self._said = text
+        self.setAccessibleName(f"Keys that work here. {text}")  # a screen reader tells what has just happened too
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from glimber.core.drill.tries import Practice
+from glimber.core.drill.practice import Practice
 from glimber.core.gather.stake import share_of, uses_a_day
 from glimber.core.gather.tally import modifier_tally
 from glimber.core.weigh.measures import measure

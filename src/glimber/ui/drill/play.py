@@ -198,12 +198,12 @@ class RoundPlay(QObject):
 
     def _light(self) -> None:
         """The grip at the moment of the oldest hit that is not lit yet, for its stroke."""
-        from glimber.core.weigh.measures import reweigh
+        from glimber.core.weigh.measures import grip_now
 
         one, count = self._unlit.pop(0)
         ledger = self.session.ledger
         if ledger is not None and one.binding in ledger.rows:
-            grip = reweigh(ledger, one.binding, self.tries[:count], one.at).grip
+            grip = grip_now(ledger, one.binding, self.tries[:count], one.at)
             self.grips.setdefault(one.binding, []).append(grip)
             self.lit.emit()
         self._be_idle()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import cache
 
 from PySide6.QtCore import QEvent, QPointF, QRect, QRectF, Qt, QTimer
@@ -10,7 +10,7 @@ from PySide6.QtGui import QColor, QFocusEvent, QFontMetricsF, QKeyEvent, QPainte
 from PySide6.QtWidgets import QWidget
 
 from glimber.core.drill.cues import cue_of
-from glimber.core.drill.round import CLEAN_HITS, Lane
+from glimber.core.drill.round import Lane
 from glimber.core.engine.events import Event
 from glimber.core.engine.standin_keys import here_words
 from glimber.core.folio.folio import Folio
@@ -26,6 +26,9 @@ from glimber.ui.style import theme
 from glimber.ui.type import font
 
 _TIMELINE = 33
+_NAMED_LANES = 8
+_MANY_WIDE = 62.0
+_MANY_HIGH = 18.0
 _HEADER = 50
 
 
@@ -276,22 +279,47 @@ class PromptView(QWidget):
                          "Enter tries the same record again. Q puts the round aside; the try is lost then.")  # fmt: skip
 
     def _paint_lanes(self, painter: QPainter, play: RoundPlay) -> None:
-        """One row for the round: five short strokes a binding, lit with the grip at the moment of each hit."""
+        """The round: as many short strokes a binding as are planned, lit with the grip at the moment of each hit. Few
+        bindings have their names below; many have rows of strokes alone, so that all of the round is seen."""
         lanes = play.drill.state.lanes
+        if len(lanes) > _NAMED_LANES:
+            self._paint_many(painter, play, lanes)
+            return
         column = min(154.0, (self.width() - 60) / max(1, len(lanes)))
         left = (self.width() - column * len(lanes)) / 2
         top = self.height() - 92.0
         for place, lane in enumerate(lanes):
             self._paint_lane(painter, play, lane, left + place * column, top, column)
 
+    def _paint_many(self, painter: QPainter, play: RoundPlay, lanes: Sequence[Lane]) -> None:
+        across = min(len(lanes), max(1, int((self.width() - 60) // _MANY_WIDE)))
+        down = -(-len(lanes) // across)
+        left = (self.width() - across * _MANY_WIDE) / 2
+        top = self.height() - 40.0 - down * _MANY_HIGH
+        t = theme()
+        for place, lane in enumerate(lanes):
+            x, y = left + place % across * _MANY_WIDE, top + place // across * _MANY_HIGH
+            here = lane.binding == play.drill.state.asked and not play.paused
+            grips = play.grips.get(lane.binding, [])
+            wide = (_MANY_WIDE - 14) / max(1, lane.wanted)
+            painter.setPen(Qt.PenStyle.NoPen)
+            for stroke in range(lane.wanted):
+                lit = t.lamp_at(max(0.35, grips[stroke])) if stroke < len(grips) else t.light
+                painter.setBrush(QColor(lit if stroke < lane.hits else t.raised))
+                painter.drawRoundedRect(QRectF(x + stroke * wide, y, wide - 2, 5), 2, 2)
+            if here:
+                painter.setBrush(QColor(t.text))
+                painter.drawRect(QRectF(x, y + 8, _MANY_WIDE - 16, 1))
+
     def _paint_lane(self, painter: QPainter, play: RoundPlay, lane: Lane, x: float, y: float, column: float) -> None:
         t = theme()
         grips = play.grips.get(lane.binding, [])
         painter.setPen(Qt.PenStyle.NoPen)
-        for stroke in range(CLEAN_HITS):
+        step = min(19.0, (column - 10) / max(1, lane.wanted))
+        for stroke in range(lane.wanted):
             lit = t.lamp_at(max(0.35, grips[stroke])) if stroke < len(grips) else t.light
             painter.setBrush(QColor(lit if stroke < lane.hits else t.raised))
-            painter.drawRoundedRect(QRectF(x + stroke * 19, y, 15, 5), 2.5, 2.5)
+            painter.drawRoundedRect(QRectF(x + stroke * step, y, step - 4, 5), 2.5, 2.5)
         command = play.drill.folio.command_of(play.drill.folio.bindings[lane.binding])
         here = lane.binding == play.drill.state.asked and not play.paused
         painter.setFont(font(12, 600 if here else 400))

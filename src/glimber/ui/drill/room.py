@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import gc
 import secrets
+from collections.abc import Mapping
 
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QStackedLayout, QVBoxLayout, QWidget
 
@@ -11,7 +12,8 @@ from glimber.core.drill import machine as drills
 from glimber.core.drill.machine import Drill
 from glimber.core.drill.round import resumed, unfinished
 from glimber.core.drill.tries import Change, Round
-from glimber.core.weigh.plan import plan_round
+from glimber.core.session.pending import as_set
+from glimber.core.weigh.plan import plan_round, planned_hits
 from glimber.store.faults import StoreError
 from glimber.store.practice.uuid7 import uuid7
 from glimber.ui.actions import Action
@@ -73,8 +75,10 @@ class DrillRoom(Room):
             Action(
                 "drill-cue", "Another cue: name, situation, picture", ("c",), self.setup.other_cue, self.id, "cue", "C"
             ),
-            Action("drill-fewer", "Fewer bindings", ("-",), lambda: self.setup.resize_round(-1), self.id),
-            Action("drill-more", "More bindings", ("=",), lambda: self.setup.resize_round(1), self.id, "size", "− ="),
+            Action("drill-fewer", "A shorter round", ("-",), lambda: self.setup.resize_round(-1), self.id),
+            Action(
+                "drill-more", "A longer round", ("=",), lambda: self.setup.resize_round(1), self.id, "length", "− ="
+            ),
             Action("drill-resume", "Resume the round put aside", ("r",), self.resume, self.id, "resume", "R"),
         ]
 
@@ -110,20 +114,23 @@ class DrillRoom(Room):
 
     def begin(self) -> None:
         """Begin the round that is due."""
-        due = [one.binding for one in self.setup.due()]
+        due = {one.binding: one.hits for one in self.setup.due()}
         if due:
-            self.begin_with(due, self.setup.mode)
+            self.begin_with(list(due), self.setup.mode, hits=due)
 
-    def begin_with(self, bindings: list[str], mode: str = "press", seed: int | None = None) -> None:
-        """Begin a round of these bindings; their ids are written into the files before their first try."""
+    def begin_with(self, bindings: list[str], mode: str = "press", seed: int | None = None,
+                   hits: Mapping[str, int] | None = None) -> None:  # fmt: skip
+        """Begin a round of these bindings, with the ``hits`` planned for each (else what they need); their ids are written
+        into the files before their first try."""
         session = self.session
         try:
             session.keep_ids(set(bindings))
             log = session.log()
             changes, number = log.records(Change), log.count(Round) + 1
             at = session.now()
-            drill = drills.begin(session.folio, bindings, mode, session.computer, changes, at,  # type: ignore[arg-type]
-                                 secrets.randbits(32) if seed is None else seed, uuid7)  # fmt: skip
+            drill = drills.begin(as_set(session.folio, changes), bindings, mode, session.computer, changes, at,  # type: ignore[arg-type]
+                                 secrets.randbits(32) if seed is None else seed, uuid7,
+                                 planned_hits(session.ledger, bindings) if hits is None else hits)  # fmt: skip
             whole = Round(drill.round_id, at, session.computer, drill.mode, tuple(bindings))
             session.record(whole)
         except StoreError as error:
@@ -161,10 +168,10 @@ class DrillRoom(Room):
             self.session.told.emit(str(error))
             return
         firsts = [(one.binding, one.outcome == "hit") for one in tries if one.first and one.outcome != "void"]
-        state = resumed(whole.bindings, firsts)
+        state = resumed(whole.bindings, firsts, planned_hits(self.session.ledger, whole.bindings))
         if state.done:
             return
-        drill = Drill(self.session.folio, whole.id, whole.mode, self.session.computer, changes,
+        drill = Drill(as_set(self.session.folio, changes), whole.id, whole.mode, self.session.computer, changes,
                       secrets.randbits(32), uuid7, state, tries=tuple(tries), paused=True)  # fmt: skip
         self._start(drill, whole, number)
 
@@ -201,6 +208,7 @@ class DrillRoom(Room):
         ledger, id = session.ledger, play.drill.round_id
         coming = None
         if ledger is not None and any(one.id == id and one.ended for one in ledger.practice.rounds):
-            coming = {due.binding: due.why for due in plan_round(ledger, self.setup.size_now)}
+            coming = {due.binding: due.why for due in plan_round(ledger, self.setup.minutes)}
         bindings = [lane.binding for lane in play.drill.state.lanes]
-        self.sheet.show_round(play.drill.folio, f"Round {play.number}", bindings, play.drill.tries, coming)
+        self.sheet.show_round(play.drill.folio, f"Round {play.number}", bindings, play.drill.tries, coming,
+                              {lane.binding: lane.wanted for lane in play.drill.state.lanes})  # fmt: skip

@@ -12,31 +12,39 @@ from glimber.core.engine.standin_keys import board_keys, why_not_pressed
 from glimber.core.folio.folio import Binding, Folio
 from glimber.core.folio.words import key_words, place_words
 from glimber.core.notation.keys import Spot
-from glimber.core.weigh.plan import NEW_IN_A_ROUND, ROUND_SIZE, Due, plan_round
+from glimber.core.session.pending import as_set
+from glimber.core.weigh.plan import MINUTES, USUAL_MINUTES, Due, plan_round
 from glimber.ui.plain import Label, tip
 from glimber.ui.session import Session
 
-SIZES = (3, 5, 7, 9)
+_SHOWN = 9
+"""Bindings that are listed; how many more there are is said."""
 
 
-def chosen_for(session: Session, mode: str, size: int) -> tuple[list[Due], list[tuple[Due, str]]]:
+def chosen_for(session: Session, mode: str, minutes: int) -> tuple[list[Due], list[tuple[Due, str]]]:
     """The round of a mode: what is due and can be answered so, and what is due and cannot, with why."""
     if session.ledger is None:
         return [], []
-    due: list[Due] = []
-    left: list[tuple[Due, str]] = []
-    new = 0
-    for one in plan_round(session.ledger, size * 4):
-        binding = session.folio.bindings.get(one.binding)
-        if binding is None:
-            continue  # taken away since it was weighed; the new weighing is on its way
-        why = why_not_pressed(session.folio, binding) if mode == "press" else _why_not_pointed(binding)
-        if why is not None:
-            left.append((one, why))
-            continue
-        new += one.new
-        if len(due) < size and (not one.new or new <= NEW_IN_A_ROUND):
-            due.append(one)
+    folio = as_set(session.folio, session.ledger.practice.changes)
+    why_not: dict[str, str | None] = {}
+
+    def may(id: str) -> bool:
+        if id not in why_not:
+            binding = folio.bindings.get(id)  # None: taken away since it was weighed; the new weighing is on its way
+            found = (
+                ""
+                if binding is None
+                else why_not_pressed(folio, binding)
+                if mode == "press"
+                else _why_not_pointed(binding)
+            )
+            why_not[id] = found
+        return why_not[id] is None
+
+    due = plan_round(session.ledger, minutes, may=may)
+    asked = {one.binding for one in due}
+    left = [(one, why) for one in plan_round(session.ledger, minutes)
+            if one.binding not in asked and (why := why_not.get(one.binding))]  # fmt: skip
     return due, left
 
 
@@ -50,7 +58,7 @@ class DrillSetup(QWidget):
     def __init__(self, session: Session, begin: Callable[[], None], resume: Callable[[], None]) -> None:
         super().__init__()
         self.session = session
-        self.mode, self.size_index = "press", SIZES.index(ROUND_SIZE)
+        self.mode, self.length = "press", MINUTES.index(USUAL_MINUTES)
         self.title = Label("Next round")
         self.title.setProperty("role", "title")
         self.note = Label()
@@ -83,7 +91,7 @@ class DrillSetup(QWidget):
         modes.addWidget(self.cue_button)
         modes.addStretch(1)
         self.size_label = Label()
-        fewer, more = QPushButton("Fewer"), QPushButton("More")
+        fewer, more = QPushButton("Shorter"), QPushButton("Longer")
         fewer.clicked.connect(lambda: self.resize_round(-1))
         more.clicked.connect(lambda: self.resize_round(1))
         modes.addWidget(fewer)
@@ -114,8 +122,9 @@ class DrillSetup(QWidget):
         outer.addStretch(1)
 
     @property
-    def size_now(self) -> int:
-        return SIZES[self.size_index]
+    def minutes(self) -> int:
+        """How long the round is to be."""
+        return MINUTES[self.length]
 
     def set_mode(self, mode: str) -> None:
         self.mode = mode
@@ -127,11 +136,11 @@ class DrillSetup(QWidget):
         self.refresh()
 
     def resize_round(self, by: int) -> None:
-        self.size_index = max(0, min(len(SIZES) - 1, self.size_index + by))
+        self.length = max(0, min(len(MINUTES) - 1, self.length + by))
         self.refresh()
 
     def due(self) -> list[Due]:
-        return chosen_for(self.session, self.mode, self.size_now)[0]
+        return chosen_for(self.session, self.mode, self.minutes)[0]
 
     def refresh(self) -> None:
         while self._rows.count():
@@ -144,16 +153,21 @@ class DrillSetup(QWidget):
             button.setProperty("role", "chosen" if mode == self.mode else "")
             button.style().unpolish(button)
             button.style().polish(button)
-        self.size_label.setText(f"{self.size_now} bindings")
+        self.size_label.setText(f"{self.minutes} {'minute' if self.minutes == 1 else 'minutes'}")
         self.cue_button.setText(f"Cue: {self.cue}")
-        due, left = chosen_for(self.session, self.mode, self.size_now)
+        due, left = chosen_for(self.session, self.mode, self.minutes)
         waiting = self.session.ledger is None
         self.begin_button.setEnabled(bool(due))
         self.list.setVisible(bool(due))
         self.note.setText(self._note(due, left, waiting))
-        folio = self.session.folio
-        for one in due:
+        ledger = self.session.ledger
+        folio = as_set(self.session.folio, ledger.practice.changes if ledger is not None else ())
+        for one in due[:_SHOWN]:
             self._rows.addWidget(self._row(folio, one))
+        if len(due) > _SHOWN:
+            rest = Label(f"and {len(due) - _SHOWN} more, {sum(one.hits for one in due[_SHOWN:])} hits")
+            rest.setProperty("role", "quiet")
+            self._rows.addWidget(rest)
         self.standin.setText(self._standin_words(folio, due) if self.mode == "press" else "")
 
     def _note(self, due: list[Due], left: list[tuple[Due, str]], waiting: bool) -> str:
@@ -163,7 +177,11 @@ class DrillSetup(QWidget):
             return "Nothing to drill yet: give a command a shortcut in programs/, or a key in layouts/ that does it."
         if not due:
             return f"Nothing is due that can be answered so{': ' + left[0][1] if left else ''}."
-        text = "Five clean hits each; what goes wrong comes back sooner."
+        worth, seconds = sum(one.worth_s_week for one in due), sum(one.seconds for one in due)
+        hits = sum(one.hits for one in due)
+        time = f"{seconds / 60:.0f} min" if seconds >= 60 else f"{seconds:.0f} s"
+        text = f"{hits} clean hits of {len(due)} bindings in about {time}, worth {worth:.0f} s a week. "
+        text += "What goes wrong comes back sooner."
         pressing = [one for one, _ in left if not one.new]
         return text + (f" {len(pressing)} more cannot be answered so: {left[0][1]}." if pressing else "")
 
@@ -177,12 +195,15 @@ class DrillSetup(QWidget):
         name.setProperty("role", "large")
         why.setProperty("role", "quiet")
         chance = Label("not tried yet" if one.new else f"{100 * one.p_now:.0f} %")
+        worth = Label(f"{one.hits} hits, {one.worth_s_week:.0f} s a week")
+        worth.setProperty("role", "quiet")
         chance.setProperty("role", "quiet")
         chance.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         layout.addWidget(name, 3)
         layout.addWidget(why, 2)
+        layout.addWidget(worth, 2)
         layout.addWidget(chance, 1)
-        row.setAccessibleName(f"{name.text()}, {one.why}, {chance.text()}")
+        row.setAccessibleName(f"{name.text()}, {one.why}, {worth.text()}, {chance.text()}")
         # Where it is must not be told before it is asked: only somebody new to it may look.
         if one.new:
             name.setToolTip(tip(place_words(folio, binding.trigger)))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from types import MappingProxyType
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
@@ -29,14 +30,17 @@ class RoundSheet(QWidget):
         self._folio: Folio | None = None
         self._tries: list[Try] = []
         self._bindings: list[str] = []
+        self._wanted: Mapping[str, int] = {}
         self._title = ""
         self._next: dict[str, str] | None = None
         self.setAccessibleName("Round sheet")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
 
     def show_round(self, folio: Folio, title: str, bindings: Sequence[str], tries: Sequence[Try],
-                   coming: Mapping[str, str] | None) -> None:  # fmt: skip
-        """``coming``: binding -> why it comes next time; None while that is being worked out."""
+                   coming: Mapping[str, str] | None, wanted: Mapping[str, int] = MappingProxyType({})) -> None:  # fmt: skip
+        """``coming``: binding -> why it comes next time; None while that is being worked out. ``wanted``: hits that were
+        planned."""
+        self._wanted = wanted
         self._folio, self._title, self._bindings = folio, title, list(bindings)
         self._tries, self._next = list(tries), None if coming is None else dict(coming)
         self.setAccessibleDescription(". ".join(self._said(id) for id in self._bindings))
@@ -121,9 +125,10 @@ class RoundSheet(QWidget):
             paint_mark(painter, group.mark, QPointF(44, top + 25), 12, QColor(PAPER[group.ink]))
         put_text(painter, QRectF(62, top + 13, 220, 24), self._name(id), 15, 600, ink)
         put_text(painter, QRectF(62, top + 38, 220, 20), place_words(self._folio, binding.trigger), 12, 400, quiet)
-        hits = min(CLEAN_HITS, sum(one.outcome == "hit" for one in mine))
+        wanted = self._wanted.get(id, CLEAN_HITS)
+        hits = min(wanted, sum(one.outcome == "hit" for one in mine))
         painter.setPen(Qt.PenStyle.NoPen)
-        for stroke in range(CLEAN_HITS):
+        for stroke in range(wanted):
             painter.setBrush(QColor(LIT_ON_PAPER) if stroke < hits else QColor(PAPER["paper-line"]))
             painter.drawRoundedRect(QRectF(296 + stroke * 19, top + 22, 15, 5), 2.5, 2.5)
         for place, one in enumerate(mine[:14]):

@@ -21,9 +21,16 @@ from glimber.ui.style import theme
 
 if TYPE_CHECKING:
     from glimber.core.weigh.candidates import Candidate
-    from glimber.core.weigh.measures import Ledger
+    from glimber.core.weigh.measures import Ledger, Weighed
     from glimber.core.weigh.verdict import Verdict
     from glimber.ui.weigh.details import CaseDetails
+
+
+MOST_PLACES = 6
+_CAUSES = {
+    "knowing": "not known", "place": "the hand goes to one other place", "neighbour": "keys beside it",
+    "gesture": "another gesture",    "layer": "another layer", "modifiers": "other modifiers", "old habit": "an old habit",
+}  # fmt: skip
 
 
 class CaseView(QFrame):
@@ -35,6 +42,11 @@ class CaseView(QFrame):
         self._take = take
         self.details = Late(self._make_details)
         self.verdict: Verdict | None = None
+        self.pair: Verdict | None = None
+        self.trying = False
+        self.cause = Label()
+        self.cause.setProperty("role", "quiet")
+        self.cause.setWordWrap(True)
         self.title, self.subtitle, self.words = Label(), Label(), Label()
         self.title.setProperty("role", "heading")
         self.subtitle.setProperty("role", "quiet")
@@ -54,7 +66,7 @@ class CaseView(QFrame):
         layout = QVBoxLayout(inner)
         layout.setContentsMargins(20, 14, 20, 12)
         layout.setSpacing(6)
-        for widget in (self.title, self.subtitle, self.words):
+        for widget in (self.title, self.subtitle, self.words, self.cause):
             layout.addWidget(widget)
         layout.addLayout(row)
         layout.addStretch(1)
@@ -86,19 +98,25 @@ class CaseView(QFrame):
     def take(self, choice: str) -> None:
         """The person decides; a move goes to the place chosen in the table."""
         if self.verdict is not None and self.buttons[choice].isEnabled():
-            self._take(choice, self.candidate() if choice == "move" else None)
+            self._take(choice, self.candidate(choice) if choice in ("move", "rebind") else None)
 
     def candidates(self) -> list[Candidate]:
+        """The places to go, the best first; of two that are taken for each other those of both."""
         if self.verdict is None:
             return []
-        best = [self.verdict.best] if self.verdict.best else []
-        return [*best, *self.verdict.others]
+        both = [self.verdict, *([self.pair] if self.pair is not None else [])]
+        return [one for verdict in both for one in (*([verdict.best] if verdict.best else []), *verdict.others)][
+            :MOST_PLACES
+        ]
 
-    def candidate(self) -> Candidate | None:
-        """The place chosen in the table; the best without a choice."""
+    def candidate(self, choice: str | None = None) -> Candidate | None:
+        """The place chosen in the table, where it is of the kind asked for; else the best of that kind. None where there is
+        none."""
         found = self.candidates()
         row = self.details().places.currentRow()
-        return found[row] if 0 <= row < len(found) else (found[0] if found else None)
+        front = found[row] if 0 <= row < len(found) else None
+        fitting = [one for one in found if choice is None or one.move == (choice == "move")]
+        return front if front in fitting else fitting[0] if fitting else None
 
     def show_row(self, row: Row) -> None:
         """What the last summary says of a binding, until everything has been weighed anew."""
@@ -107,6 +125,7 @@ class CaseView(QFrame):
         self.title.setText(row.name)
         self.subtitle.setText(row.place)
         self._say(row.choice, f"{row.choice.capitalize()}.", row.words)
+        self.cause.hide()
         for button in self.buttons.values():
             button.setEnabled(False)
         if self.details.made is not None:
@@ -119,8 +138,9 @@ class CaseView(QFrame):
             button.style().unpolish(button)
             button.style().polish(button)
 
-    def show_verdict(self, ledger: Ledger, verdict: Verdict | None) -> None:
-        self.verdict = verdict
+    def show_verdict(self, ledger: Ledger, verdict: Verdict | None, pair: Verdict | None = None) -> None:
+        """Show a case; ``pair``: that of the binding that is taken for it."""
+        self.verdict, self.pair = verdict, pair
         self._inner.setVisible(verdict is not None)
         if verdict is None:
             return
@@ -136,10 +156,35 @@ class CaseView(QFrame):
         self._say(verdict.choice, _headline(folio, verdict), verdict.words)
         for button in self.buttons.values():
             button.setEnabled(True)
-        self.buttons["move"].setEnabled(bool(self.candidates()))
+        self.buttons["move"].setEnabled(self.candidate("move") is not None)
+        self.cause.setText(_cause_words(row) if pair is None else _pair_words(ledger, row, pair.row))
+        self.cause.setVisible(bool(row.count))
         self.buttons["retire"].setEnabled(not row.binding.pinned)
         self.details().show_row(ledger, row, self.candidates())
         self.details().show()
+        self.trying = False
+
+    def try_on(self, ledger: Ledger) -> None:
+        """The place in front of the table on the board, as a preview; again: where the hand went."""
+        if self.verdict is not None and self.candidates():
+            self.trying = not self.trying
+            self.details().try_on(ledger.folio, self.verdict.row, self.candidate() if self.trying else None)
+
+
+def _pair_words(ledger: Ledger, row: Weighed, other: Weighed) -> str:
+    """Two that are struck for each other, as one case."""
+    mine, theirs = row.slips.would_do.get(other.command.ref, 0), other.slips.would_do.get(row.command.ref, 0)
+    there = place_words(ledger.folio, other.binding.trigger)
+    return f"One case with {other.command.name} ({there}): {mine} times taken for it, {theirs} the other way · C causes"
+
+
+def _cause_words(row: Weighed) -> str:
+    """The likeliest cause with its chance; the others are one key away."""
+    cause, chance = max(row.causes.items(), key=lambda one: one[1])
+    if cause == "none":
+        return f"Nothing is the matter with {100 * chance:.0f} % · C causes"
+    lasts = f", lasts with {100 * row.cause_lasting:.0f} %"
+    return f"{_CAUSES.get(cause, cause).capitalize()}, {100 * chance:.0f} %{lasts} · C causes"
 
 
 def _ink(choice: str) -> str:
@@ -148,8 +193,8 @@ def _ink(choice: str) -> str:
 
 
 def _headline(folio: Folio, verdict: Verdict) -> str:
-    if verdict.choice == "move" and verdict.best is not None:
-        return f"Move to {place_words(folio, verdict.best.to)}."
+    if verdict.choice in ("move", "rebind") and verdict.best is not None:
+        return f"{verdict.choice.capitalize()} to {place_words(folio, verdict.best.to)}."
     return {"keep": "Keep it.", "rebind": "Rebind it.", "practise": "Practise on.", "retire": "Retire it."}[
         verdict.choice
     ]

@@ -16,9 +16,10 @@ from PySide6.QtWidgets import (
 )
 
 from glimber.core.drill.tries import utc
+from glimber.core.folio.board import Board
 from glimber.core.folio.folio import Folio
 from glimber.core.folio.words import count_words, place_words, seconds_words
-from glimber.core.notation.keys import NotationError, Spot, parse_trigger, strikes_of
+from glimber.core.notation.keys import NotationError, Spot, Trigger, parse_trigger, strikes_of
 from glimber.core.weigh.history import by_day
 from glimber.ui.paintboard import BoardMarks, BoardOutline
 from glimber.ui.plain import Label
@@ -30,7 +31,7 @@ if TYPE_CHECKING:
     from glimber.core.weigh.measures import Ledger, Weighed
 
 
-_SHOWN = 4
+_SHOWN = 6
 
 
 class CaseDetails(QWidget):
@@ -71,9 +72,21 @@ class CaseDetails(QWidget):
         self._show_board(ledger.folio, row)
         changes = [utc(one.applied or one.at).date() for one in ledger.practice.changes
                    if one.binding == row.binding.id and one.to_trigger]  # fmt: skip
-        self.chart.show_days(by_day(row, ledger.prior), changes)
+        self.chart.show_days(by_day(ledger, row), changes)
         self.figures.setText(_figures(row, theme().quiet))
-        self._show_places(ledger.folio, candidates)
+        self._show_places(ledger.folio, row.binding.id, candidates)
+
+    def try_on(self, folio: Folio, row: Weighed, candidate: Candidate | None) -> None:
+        """Show a place on the board as if the binding were there, without changing anything; None: where the hand went."""
+        if candidate is None:
+            self._show_board(folio, row)
+            return
+        shape, key = _shown_on(folio, candidate.to)
+        _, now = _shown_on(folio, row.binding.trigger)
+        struck = (now,) if now and type(candidate.to) is type(row.binding.trigger) else ()
+        words = f"Tried on: {place_words(folio, candidate.to)}, from {place_words(folio, row.binding.trigger)}"
+        self.board.show_board(shape, folio.legend, BoardMarks((key,) if key else (), theme().light, struck), words)
+        self.went.setText(f"{words} · nothing is changed, T goes back")
 
     def _show_board(self, folio: Folio, row: Weighed) -> None:
         wanted = row.binding.trigger
@@ -85,11 +98,8 @@ class CaseDetails(QWidget):
                 elsewhere += count
             else:
                 counts[key] = counts.get(key, 0) + count
-        if isinstance(wanted, Spot):
-            shape, lit = folio.boards[wanted.board], wanted.keys
-        else:
-            strikes = strikes_of(wanted, folio.legend, folio.bundles) or ()
-            shape, lit = folio.keyboard, (strikes[-1][1],) if strikes else ()
+        shape, key_lit = _shown_on(folio, wanted)
+        lit = wanted.keys if isinstance(wanted, Spot) else (key_lit,) if key_lit else ()
         said = ", ".join(f"{key}: {count}" for key, count in counts.items()) or "no slips"
         self.board.show_board(
             shape, folio.legend, BoardMarks(lit, theme().lamp_at(max(0.4, row.grip)), counts=counts), said
@@ -98,7 +108,7 @@ class CaseDetails(QWidget):
         slips = count_words(row.slips.total, "slip")
         self.went.setText(f"Where the hand went · {slips}, {count_words(row.slips.blanks, 'blank')}{rest}")
 
-    def _show_places(self, folio: Folio, found: Sequence[Candidate]) -> None:
+    def _show_places(self, folio: Folio, own: str, found: Sequence[Candidate]) -> None:
         found = found[:_SHOWN]
         self.places_head.setVisible(bool(found))
         self.places.setVisible(bool(found))
@@ -107,7 +117,10 @@ class CaseDetails(QWidget):
             swap = ", swapping" if one.swap_with else ""
             day = f"even on day {one.gain.break_even_day}" if one.gain.break_even_day else "never even"
             better = f"{100 * one.gain.p_better:.0f} % better"
-            texts = (f"{place_words(folio, one.to)}{swap}", f"{one.gain.per_week_s:.0f} s", better, day)
+            kind = "" if one.move else ", rebound"
+            moved = folio.command_of(folio.bindings[one.binding]) if one.binding in folio.bindings else None
+            whose = f"{moved.short}: " if moved is not None and one.binding != own else ""
+            texts = (f"{whose}{place_words(folio, one.to)}{swap}{kind}", f"{one.gain.per_week_s:.0f} s", better, day)
             for column, text in enumerate(texts):
                 item = QTableWidgetItem(text)
                 if column in (1, 2):
@@ -126,6 +139,14 @@ def _head(text: str) -> Label:
     label.setContentsMargins(0, 4, 0, 0)
     label.setWordWrap(True)
     return label
+
+
+def _shown_on(folio: Folio, trigger: Trigger) -> tuple[Board, str | None]:
+    """The board a trigger is on and its last key."""
+    if isinstance(trigger, Spot):
+        return folio.boards[trigger.board], trigger.keys[0]
+    strikes = strikes_of(trigger, folio.legend, folio.bundles) or ()
+    return folio.keyboard, strikes[-1][1] if strikes else None
 
 
 def _key_on(folio: Folio, wanted: object, struck: str) -> str | None:
@@ -154,5 +175,5 @@ def _figures(row: Weighed, quiet: str) -> str:
     costs = f"{row.weekly_s:.0f} s a week, {row.lost_s or 0:.0f} s of it lost{earned}; {slow}"
     kinds = ", ".join(f"{count} {kind}" for kind, count in row.slips.kinds.items())
     slips = f"slips: {kinds}" if kinds else "no slips"
-    from_what = f"from {len(row.tries)} tries on {row.days} days, {row.cold} of them cold"
+    from_what = f"from {row.count} tries on {row.days} days, {row.cold} of them cold"
     return f'{times}<br>{costs}<br>{slips}<br><span style="color:{quiet}">{from_what}</span>'

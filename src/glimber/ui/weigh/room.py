@@ -1,27 +1,38 @@
-"""The Weigh room: the ledger at the left, the case at the right."""
+"""The Weigh room: what settles above, the ledger at the left, the case at the right."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
+from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
-from glimber.core.edits.edit import EditError, is_move
-from glimber.core.folio.words import place_words
-from glimber.core.notation.keys import Spot, Trigger
 from glimber.core.weigh.choices import CHOICES
+from glimber.core.weigh.showing import ORDERS, kinds_of, shown
 from glimber.store.faults import StoreError
 from glimber.ui.actions import Action
-from glimber.ui.host import Asked, Host
+from glimber.ui.host import Choice, Host
+from glimber.ui.jobs import Work
+from glimber.ui.late import Late
 from glimber.ui.plain import Label
 from glimber.ui.room import Room
 from glimber.ui.session import Session
 from glimber.ui.weigh.case import CaseView
 from glimber.ui.weigh.ledger import Ledger, LedgerHead
+from glimber.ui.weigh.verbs import WeighVerbs
 
 if TYPE_CHECKING:
-    from glimber.core.weigh.candidates import Candidate
+    from glimber.core.weigh.measures import Ledger as Weighed
+    from glimber.core.weigh.replan import Plan
+    from glimber.core.weigh.settling import Settling
+    from glimber.ui.weigh.field import Field
+    from glimber.ui.weigh.rearrange import Rearrange
+    from glimber.ui.weigh.reports import Reports
+    from glimber.ui.weigh.settle import SettlingStrip
+
+_REPLAN = "rearranging"
 
 
 class WeighRoom(Room):
@@ -31,21 +42,35 @@ class WeighRoom(Room):
 
     def __init__(self, session: Session, host: Host) -> None:
         super().__init__(session, host)
+        self.order, self.words = "cost", ""
         self.ledger, self.head = Ledger(), LedgerHead()
         self.ledger.chosen.connect(lambda _: self._show_case())
-        self.empty = Label()
+        self.empty, self.only = Label(), Label()
         self.empty.setProperty("role", "large")
         self.empty.setWordWrap(True)
-        self.case = CaseView(self.take)
-        left = QVBoxLayout()
-        left.addWidget(self.empty)
-        left.setSpacing(0)
-        left.addWidget(self.head)
-        left.addWidget(self.ledger, 1)
+        self.only.setProperty("role", "quiet")
+        self.only.hide()
+        self.verbs = WeighVerbs(session, host, lambda: self.case.verdict, self.choose)
+        self.case = CaseView(self.verbs.take)
+        self.field, self.settling, self.rearranging = (
+            Late(self._make_field),
+            Late(self._make_settling),
+            Late(self._make_rearranging),
+        )
+        self.reports = Late(self._make_reports)
+        self._settled: tuple[Weighed, list[Settling]] | None = None
+        self.left = QVBoxLayout()
+        self.left.addWidget(self.empty)
+        self.left.setSpacing(0)
+        self.left.addWidget(self.head)
+        self.left.addWidget(self.only)
+        self.stack = QStackedWidget()
+        self.stack.addWidget(self.ledger)
+        self.left.addWidget(self.stack, 1)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(14, 14, 14, 14)
         layout.setSpacing(16)
-        layout.addLayout(left, 8)
+        layout.addLayout(self.left, 8)
         layout.addWidget(self.case, 5)
         self.refresh()
 
@@ -53,37 +78,80 @@ class WeighRoom(Room):
         return self.session.summary.open_verdicts if self.session.summary is not None else None
 
     def panes(self) -> list[QWidget]:
-        return [self.ledger, *([self.case.details().places] if self.session.ledger is not None else [])]
+        return [self.front(), *([self.case.details().places] if self.session.ledger is not None else [])]
 
     def actions_here(self) -> list[Action]:
-        keys = [
-            Action(f"weigh-{choice}", f"Take the verdict: {choice}", (str(number),),
-                   partial(self.case.take, choice), self.id, *(("take a verdict", "1–5") if number == 1 else ()))
-            for number, choice in enumerate(CHOICES, start=1)
-        ]  # fmt: skip
+        def act(id: str, name: str, key: str, run: Callable[[], None], brief: str = "", when: Callable[[], bool] = lambda: True,
+                brief_keys: str = "") -> Action:  # fmt: skip
+            shown_keys = brief_keys or key.upper()
+            return Action(f"weigh-{id}", name, (key,), run, self.id, brief, shown_keys if brief else "", when)
+
+        def known() -> bool:
+            return self.case.verdict is not None
+
+        def settles() -> bool:
+            return self.settling.made is not None and self.settling().current is not None
+
+        verdicts = [act(choice, f"Take the verdict: {choice}", str(number), partial(self.case.take, choice),
+                        "take a verdict" if number == 1 else "", brief_keys="1–5")
+                    for number, choice in enumerate(CHOICES, start=1)]  # fmt: skip
+        verbs = self.verbs
         return [
-            Action("weigh-next", "Next binding", ("n",), lambda: self.walk(1), self.id, "next", "↑ ↓"),
-            Action("weigh-before", "Binding before", ("p",), lambda: self.walk(-1), self.id),
-            *keys,
-            Action("weigh-press", "Press another key for it", ("k",), self.press_it, self.id, "press another key", "K"),
-            Action("weigh-drill", "Drill this binding", ("d",), self.drill_this, self.id, "drill it", "D"),
+            act("next", "Next binding", "n", lambda: self.walk(1), "next", brief_keys="↑ ↓"),
+            act("before", "Binding before", "p", lambda: self.walk(-1)),
+            *verdicts,
+            act(
+                "press",
+                "Press another key for it",
+                "k",
+                lambda: verbs.press_it(self.ledger.current_id()),
+                "press another key",
+            ),
+            act("try", "Try the place on the board, without changing anything", "t", self.try_on, "try it", known),
+            act("causes", "What is the matter: every cause with its chance", "c", verbs.causes, "causes", known),
+            act("from", "From what: the tries behind the figures", "f", verbs.from_what, when=known),
+            act("aside", "Set the verdict aside until a day", "b", verbs.set_aside, when=known),
+            act("drill", "Drill this binding", "d", self.drill_this, "drill it"),
+            act("order", "Another order of the ledger", "o", self.ask_order),
+            act("only", "Show only some: a program, layer, group, verdict or reason", "l", self.ask_only, "only"),
+            act("field", "The ledger as a field of lamps, or as strips", "v", self.other_view, "field"),
+            act("rearrange", "Rearrange its layer with few changes", "r", self.rearrange, "rearrange"),
+            act("history", "All changes with why; go back to how it was", "h", verbs.history),
+            act("sheet", "The change sheet: what is still to be set", "s", verbs.sheet, "change sheet"),
+            act("sheet-file", "Write the change sheet to a file", "Shift+S", self.ask_sheet_file),
+            act("settled", "Confirm the change in front", "a", self.confirm, when=settles),
+            act("back", "Go back from the change in front", "z", self.go_back, when=settles),
+            act("settling-next", "The next change that settles", "g", lambda: self.settling().step(), when=settles),
+            act("compare", "Compare with those chosen before", "x", lambda: self.reports().compare(), when=known),
+            act("report", "How it goes over time", "y", lambda: self.reports().show(), "over time"),
+            act("report-file", "Write how it goes as a page or as figures", "Shift+Y", self.ask_report_file),
         ]
 
+    def front(self) -> QWidget:
+        """The strips, or the field of lamps."""
+        return (
+            self.field() if self.field.made is not None and self.stack.currentWidget() is self.field() else self.ledger
+        )
+
     def enter(self) -> None:
-        self.ledger.setFocus()
+        self.front().setFocus()
 
     def walk(self, by: int) -> None:
         self.ledger.go_to(self.ledger.current + by)
 
     def choose(self, binding: str) -> None:
+        """Bring a binding to the front; what hides it is no longer asked for."""
+        if self.words and all(row.id != binding for row in self.ledger.rows):
+            self.show_only("")
         self.ledger.choose(binding)
 
     def refresh(self) -> None:
         summary = self.session.summary
         rows = summary.rows if summary is not None else ()
         self.empty.setVisible(not rows)
-        for part in (self.head, self.ledger, self.case):
+        for part in (self.stack, self.case):
             part.setVisible(bool(rows))
+        self.head.setVisible(bool(rows) and self.front() is self.ledger)
         if not rows:
             nothing = not self.session.folio.drillable(self.session.computer)
             self.empty.setText(
@@ -91,77 +159,197 @@ class WeighRoom(Room):
                 if nothing else "Weighing…"
             )  # fmt: skip
             return
-        self.ledger.show_rows(rows)
+        self._show_rows()
         self._show_case()
+
+    def _show_rows(self) -> None:
+        summary = self.session.summary
+        whole = summary.rows if summary is not None else ()
+        rows = shown(whole, self.order, self.words)
+        self.ledger.show_rows(rows)
+        parts = [f"only “{self.words}”, {len(rows)} of {len(whole)}"] if self.words else []
+        parts += [f"by {self.order}"] if self.order != "cost" else []
+        self.only.setText(" · ".join(parts))
+        self.only.setVisible(bool(parts))
+        if self.field.made is not None:
+            self.field().show_rows(rows, self.ledger.current_id())
 
     def _show_case(self) -> None:
         id, ledger = self.ledger.current_id(), self.session.ledger
+        self._show_settling()
+        if self.field.made is not None:
+            self.field().show_rows(self.ledger.rows, id)
         if ledger is not None and id in self.session.verdicts:
-            self.case.show_verdict(ledger, self.session.verdicts[id])
+            verdict = self.session.verdicts[id]
+            self.case.show_verdict(ledger, verdict, self.session.verdicts.get(verdict.pair or ""))
         elif self.ledger.rows:
             self.case.show_row(self.ledger.rows[self.ledger.current])
 
-    # Verdicts taken
+    # The ledger's other faces
 
-    def take(self, choice: str, candidate: Candidate | None) -> None:
-        """Carry out a verdict; what could not be done is told, and nothing is changed."""
-        verdict = self.case.verdict
-        if verdict is None:
+    def ask_order(self) -> None:
+        """By what the ledger is sorted."""
+
+        def by(order: object) -> None:
+            self.order = str(order)
+            self._show_rows()
+
+        self.host.choose("Sorted by", by, [Choice(order, value=order) for order in ORDERS])
+
+    def ask_only(self) -> None:
+        """Which rows are shown."""
+        rows = self.session.summary.rows if self.session.summary is not None else ()
+        choices = [Choice(text, what, value=text) for text, what in kinds_of(rows)]
+        everything = [Choice("everything", "", value="")] if self.words else []
+        self.host.choose("Show only", lambda words: self.show_only(str(words)), [*everything, *choices], free=True,
+                         hint="or words that are found in name, place, program, layer, group, verdict or reason")  # fmt: skip
+
+    def show_only(self, words: str) -> None:
+        """Show the rows in which all of the words are found."""
+        self.words = words.strip()
+        self._show_rows()
+        self._show_case()
+        if self.words and not self.ledger.rows:
+            self.session.told.emit(f"Nothing here has “{self.words}”; L and everything shows all.")
+
+    def other_view(self) -> None:
+        """A field of lamps in place of the strips, or the other way round."""
+        field = self.field()
+        strips = self.stack.currentWidget() is field
+        self.stack.setCurrentWidget(self.ledger if strips else field)
+        self.head.setVisible(strips)
+        field.show_rows(self.ledger.rows, self.ledger.current_id())
+        self.front().setFocus()
+
+    def _make_field(self) -> Field:
+        from glimber.ui.weigh.field import Field
+
+        made = Field()
+        made.chosen.connect(self.choose)
+        self.stack.addWidget(made)
+        return made
+
+    def try_on(self) -> None:
+        """The place in front of the table, on the board."""
+        if self.session.ledger is not None:
+            self.case.try_on(self.session.ledger)
+
+    # What settles
+
+    def _show_settling(self) -> None:
+        ledger = self.session.ledger
+        if ledger is None or not ledger.practice.changes:
+            if self.settling.made is not None:
+                self.settling().hide()
             return
-        session, id = self.session, verdict.row.binding.id
-        try:
-            if choice == "move" and candidate is not None:
-                session.take_move(id, candidate.to, candidate.swap_with is not None, verdict.words)
-                session.told.emit(
-                    f"Moved {verdict.row.command.name} to {place_words(session.folio, candidate.to)}. Ctrl+Z takes it back."
-                )
-            elif choice == "retire":
-                session.take_retire(id, verdict.words)
-                session.told.emit(f"{verdict.row.command.name} waits on the bench. Ctrl+Z takes it back.")
-            else:
-                session.note_verdict(id, choice, verdict.words)
-        except (EditError, StoreError) as error:
-            session.told.emit(str(error))
+        if self._settled is None or self._settled[0] is not ledger:
+            from glimber.core.weigh.settling import settlings
 
-    def press_it(self) -> None:
-        """Another place than those that are offered: pressed, then said why."""
-        session, host, id = self.session, self.host, self.ledger.current_id()
-        binding = session.folio.bindings.get(id or "")
-        command = session.folio.command_of(binding) if binding is not None else None
-        if binding is None or command is None:
+            self._settled = ledger, settlings(ledger)  # once for a ledger, not for each row that is walked over
+        found = self._settled[1]
+        if found or self.settling.made is not None:
+            self.settling().show_settlings(ledger.folio, found, self.ledger.current_id())
+
+    def _make_settling(self) -> SettlingStrip:
+        from glimber.ui.weigh.settle import SettlingStrip
+
+        made = SettlingStrip()
+        made.chosen.connect(self.choose)
+        self.left.insertWidget(0, made)
+        return made
+
+    def confirm(self) -> None:
+        """The change in front stays."""
+        settling = self.settling().current
+        if settling is not None:
+            self.verbs.confirm(settling)
+
+    def go_back(self) -> None:
+        """The change in front is taken back."""
+        settling = self.settling().current
+        if settling is not None:
+            self.verbs.go_back(settling.change)
+
+    # Rearranging
+
+    def rearrange(self) -> None:
+        """The frontier of the layer of the binding in front."""
+        self._replan(False, False)
+
+    def _replan(self, hands: bool, shape: bool) -> None:
+        from glimber.core.notation.keys import Spot
+        from glimber.core.weigh.candidates import Forecasts
+        from glimber.core.weigh.replan import CannotReplanError, Wish, replan
+
+        ledger, verdict = self.session.ledger, self.case.verdict
+        trigger = verdict.row.binding.trigger if verdict is not None else None
+        if ledger is None or not isinstance(trigger, Spot):
+            self.session.told.emit("Only the keys of a layer can be rearranged; choose a binding that is on one.")
             return
-        spot = binding.trigger if isinstance(binding.trigger, Spot) else None
+        computer = self.session.computer
 
-        def taken(trigger: Trigger) -> None:
-            verdict = self.session.verdicts.get(binding.id)
-            host.choose(
-                f"Why {place_words(session.folio, trigger)}?", lambda why: self._move(binding.id, trigger, str(why)),
-                text=verdict.words if verdict is not None else "", hint="It is kept with the change, and asked later.",
-            )  # fmt: skip
-
-        boards = (spot.board,) if spot is not None else ()
-        asked = Asked(session.folio, command.program, command.name, taken, command.context, session.computer, boards,
-                      only_spots=spot is not None)  # fmt: skip
-        host.ask_keys(asked)
-
-    def _move(self, id: str, to: Trigger, why: str) -> None:
-        """Move or rebind by hand; what is there already goes where the binding was."""
-        session, folio = self.session, self.session.folio
-        binding = folio.bindings.get(id)
-        if binding is None:
-            return
-        program = folio.programs[(binding.command or "").partition("/")[0]]
-        swap = to in folio.by_trigger if isinstance(to, Spot) else any(b.trigger == to for b in program.bindings)
-        try:
-            session.take_move(
-                id, to, swap, why or "chosen by hand", "move" if is_move(binding.trigger, to) else "rebind"
+        def work(work: Work) -> list[Plan]:
+            return replan(
+                Forecasts(ledger, computer), trigger.board, trigger.layer, wish=Wish(hands=hands, shape=shape)
             )
-        except (EditError, StoreError) as error:
-            session.told.emit(str(error))
+
+        def failed(error: Exception) -> bool:
+            if isinstance(error, CannotReplanError):
+                self.session.told.emit(str(error))
+            return isinstance(error, CannotReplanError)
+
+        self.session.jobs.run(_REPLAN, work, lambda plans: self.rearranging().show_plans(
+            ledger.folio, trigger.board, trigger.layer, plans), failed)  # fmt: skip
+
+    def _make_rearranging(self) -> Rearrange:
+        from glimber.ui.weigh.rearrange import Rearrange
+
+        return Rearrange(self, self._replan, self._take_plan)
+
+    def _take_plan(self, plan: Plan) -> None:
+        why = f"one of {plan.moves} moves that save {plan.saves_s_week:.0f} s a week"
+        try:
+            self.session.take_steps(
+                f"rearrange with {plan.moves} moves", {step.binding: step.to for step in plan.steps}, why
+            )
+        except (ValueError, StoreError) as error:
+            self.session.told.emit(str(error))
             return
-        command = session.folio.command_of(binding)
-        name = command.name if command is not None else id
-        session.told.emit(f"{name} is on {place_words(session.folio, to)} now. Ctrl+Z takes it back.")
+        self.session.told.emit(
+            f"{plan.moves} bindings moved in one step; they wait on the change sheet (S). Ctrl+Z takes them back."
+        )
+
+    # Files
+
+    def ask_sheet_file(self) -> None:
+        """Ask where, and write the change sheet."""
+        self._ask(
+            "Write the change sheet",
+            "changes.md",
+            "Markdown (*.md);;Table (*.csv);;Document (*.pdf)",
+            self.verbs.write_sheet,
+        )
+
+    def ask_report_file(self) -> None:
+        """Ask where, and write how it goes."""
+        self._ask(
+            "Write how it goes",
+            "how-it-goes.pdf",
+            "Document (*.pdf);;Figures (*.csv);;Drawing (*.svg)",
+            self.reports().write,
+        )
+
+    def _ask(self, title: str, name: str, kinds: str, write: object) -> None:
+        from PySide6.QtWidgets import QFileDialog
+
+        chosen, _ = QFileDialog.getSaveFileName(self, title, name, kinds)
+        if chosen:
+            write(Path(chosen))  # type: ignore[operator]
+
+    def _make_reports(self) -> Reports:
+        from glimber.ui.weigh.reports import Reports
+
+        return Reports(self.session, self.host, lambda: self.case.verdict)
 
     def drill_this(self) -> None:
         """A round of this binding alone."""

@@ -33,6 +33,8 @@ class FreePlay(QObject):
         self._desk = desk
         self._heard: Heard | None = None
         self._device = device
+        self._board = place.board
+        self._told: tuple[str, frozenset[str]] = ("", frozenset())
         self._player = Player(desk.folio, place.board, program, desk.session.computer, direct=device is not None)
         self._from_device.connect(lambda event: self.hear(event, 0.0))
         self._hold = hold(self.hear)
@@ -72,6 +74,7 @@ class FreePlay(QObject):
         if self._device is not None:
             self._desk.session.jobs.stop(_JOB)
         self._desk.light(replace(self._desk.lights, lit=frozenset()))
+        self._desk.session.played.emit(self._board, "", frozenset[str]())
         self.deleteLater()
 
     def words(self) -> str:
@@ -96,6 +99,10 @@ class FreePlay(QObject):
         if heard:
             self._heard = heard[-1]
         layers, place = self._player.layers(), desk.place
+        now = (layers[-1] if layers else "", lit)
+        if now != self._told:
+            self._told = now
+            desk.session.played.emit(self._board, *now)
         if place is not None and layers and layers[-1] != place.layer:
             desk.lights = replace(desk.lights, lit=lit)
             desk.move_to(replace(place, layer=layers[-1]))

@@ -1,0 +1,225 @@
+"""Commands about what is decided: weigh, change, replan, sheet."""
+
+from __future__ import annotations
+
+from dataclasses import fields
+from typing import TYPE_CHECKING, Annotated, Any
+
+import typer
+
+from glimber.cli.common import folder_of, moment, practice_of, put, put_json, rounded, stop, told
+from glimber.cli.inspect import FolioArgument, Json
+from glimber.cli.practice import At
+from glimber.core.edits.edit import is_move
+from glimber.core.notation.keys import parse_trigger
+from glimber.core.notation.nearest import did_you_mean
+from glimber.core.weigh.sheet import OLD
+from glimber.store.files import expanded
+from glimber.store.settings import load_settings
+from glimber.store.toml.reading import open_folio
+
+if TYPE_CHECKING:
+    from glimber.core.weigh.replan import Plan
+
+
+def weigh(
+    folio: FolioArgument,
+    binding: Annotated[str | None, typer.Option(help="Only this binding.")] = None,
+    at: At = None,
+    json: Json = False,
+) -> None:
+    """Measures and verdicts, most seconds a week first.
+
+    Example: glimber weigh chart-office --binding sounding-s --json
+    """
+    with told():
+        opened = open_folio(folder_of(folio))
+        from glimber.core.weigh.measures import measure
+        from glimber.core.weigh.verdict import verdicts
+
+        computer = load_settings().computer_name
+        ledger = measure(opened.folio, practice_of(opened), moment(at), computer)
+        if binding is not None and binding not in ledger.rows:
+            stop(f"{binding} is not a binding that can be weighed here{did_you_mean(binding, ledger.rows)}")
+        found = verdicts(ledger, computer=computer, only=None if binding is None else [binding])
+    rows = [row for row in ledger.by_cost() if binding is None or row.binding.id == binding]
+    if json:
+        put_json({"bindings": [verdict_json(found[row.binding.id]) for row in rows]})
+        return
+    for row in rows:
+        one = found[row.binding.id]
+        cost = "" if row.weekly_s is None else f"{row.weekly_s:.0f} s a week"
+        put(f"{row.command.name:28} {row.binding.trigger!s:34} {cost:>14}  {one.choice:9} {one.words}")
+
+
+def verdict_json(verdict: Any) -> dict[str, Any]:
+    """One binding as contract: measures, verdict and where to go; None where it is not known yet."""
+    row, best = verdict.row, verdict.best
+    accuracy = None
+    if row.posterior is not None:
+        low, high = row.posterior.interval()
+        accuracy = {"mean": rounded(row.posterior.mean, 4), "low": rounded(low, 4), "high": rounded(high, 4)}
+    return {
+        "id": row.binding.id, "command": row.command.ref, "trigger": str(row.binding.trigger), "tries": row.count,
+        "cold_tries": row.cold, "accuracy": accuracy, "recall_ms": rounded(row.recall_ms), "motor_ms": rounded(row.motor_ms),
+        "recall_over_deadline": row.over_deadline, "reach_ms": rounded(row.reach_ms), "grip": rounded(row.grip, 4),
+        "p_clean": rounded(row.p_clean, 4), "p_know": rounded(row.p_know, 4), "trend": rounded(row.trend, 4),
+        "slips": dict(row.slips.kinds), "blanks": row.slips.blanks, "uses_week": rounded(row.uses_week),
+        "uses_guessed": row.uses_guessed, "slow_way_s": rounded(row.slow_s), "weekly_s": rounded(row.weekly_s),
+        "lost_s_week": rounded(row.lost_s), "earned_s_week": rounded(row.earned_s), "verdict": verdict.choice,
+        "reason": verdict.reason, "words": verdict.words, "to": str(best.to) if best else None,
+        "swap_with": best.swap_with if best else None, "saves_s_week": rounded(best.gain.per_week_s) if best else None,
+        "p_better": rounded(best.gain.p_better, 4) if best else None,
+        "break_even_day": best.gain.break_even_day if best else None,
+        "causes": {cause: rounded(chance, 4) for cause, chance in row.causes.items()} if row.count else {},
+        "lasting": rounded(row.cause_lasting, 4) if row.count else None,
+        "knowing_now": rounded(row.knowing_now, 4) if row.count else None,
+    }  # fmt: skip
+
+
+def change(
+    folio: FolioArgument,
+    binding: Annotated[str, typer.Argument(metavar="BINDING", help="The binding to move.")],
+    to: Annotated[str, typer.Option(help="The new trigger.")],
+    why: Annotated[str, typer.Option(help="Why: it is kept with the change.")],
+    swap: Annotated[bool, typer.Option("--swap", help="Exchange with what is there.")] = False,
+    old: Annotated[
+        str, typer.Option(help="What becomes of the old trigger until it is set: works, dead or reminds.")
+    ] = "dead",
+    json: Json = False,
+) -> None:
+    """Make one change: the file is edited, the history keeps it.
+
+    Example: glimber change chart-office sounding-s --to split-42:draw:KeyD:tap --swap --why "the hand goes there"
+    """
+    with told():
+        opened = open_folio(folder_of(folio))
+        if binding not in opened.folio.bindings:
+            stop(f"{binding} is not a binding of this folio{did_you_mean(binding, opened.folio.bindings)}")
+        if not why.strip():
+            stop("--why is empty; say why, it is what will be asked later")
+        if old not in OLD:
+            stop(f"{old} is not what becomes of an old trigger; expected {', '.join(OLD)}")
+        trigger = parse_trigger(to, opened.folio.bundles)
+        from glimber.store.practice.changing import take_move
+        from glimber.store.practice.log import open_log
+
+        with open_log(opened.folder, opened.folio.settings.log) as log:
+            taken = take_move(opened, log, binding, trigger, why, moment(None), load_settings().computer_name, swap,
+                              "move" if is_move(opened.folio.bindings[binding].trigger, trigger) else "rebind", old)  # type: ignore[arg-type]  # fmt: skip
+    first = taken.changes[0]
+    if json:
+        put_json({f.name: getattr(first, f.name) for f in fields(first)})
+        return
+    for one in taken.changes:
+        put(f"{one.binding}: {one.from_trigger} → {one.to_trigger}")
+
+
+def replan(
+    folio: FolioArgument,
+    board: Annotated[str, typer.Option(help="The board.")],
+    layer: Annotated[str, typer.Option(help="The layer whose keys are rearranged.")],
+    moves: Annotated[int | None, typer.Option(min=0, help="Only the best plan with at most so many moves.")] = None,
+    stay: Annotated[list[str] | None, typer.Option(help="A binding that stays where it is; may be said again.")] = None,
+    hands: Annotated[bool, typer.Option("--hands", help="Each stays on its hand.")] = False,
+    shape: Annotated[bool, typer.Option("--shape", help="Siblings keep their sides of each other.")] = False,
+    at: At = None,
+    json: Json = False,
+) -> None:
+    """Rearrange a layer with few changes: what each further move saves in a week.
+
+    Example: glimber replan chart-office --board split-42 --layer draw --moves 4
+    """
+    with told():
+        opened = open_folio(folder_of(folio))
+        from glimber.core.weigh.candidates import Forecasts
+        from glimber.core.weigh.measures import measure
+        from glimber.core.weigh.replan import CannotReplanError, Wish, best_within, stays_of
+        from glimber.core.weigh.replan import replan as plan_again
+
+        computer = load_settings().computer_name
+        forecasts = Forecasts(measure(opened.folio, practice_of(opened), moment(at), computer), computer)
+        try:
+            wish = Wish(stays_of(stay or [], opened.folio.bindings), hands, shape)
+            plans = plan_again(forecasts, board, layer, moves, wish)
+        except CannotReplanError as error:
+            stop(str(error))
+        shown = plans if moves is None else [best_within(plans, moves)]
+    if json:
+        put_json({"frontier": [_plan_json(one) for one in shown]})
+        return
+    for plan in shown:
+        put(f"{plan.moves:3} moves save {plan.saves_s_week:.0f} s a week, {plan.learn_s:.0f} s to learn")
+        if moves is not None:
+            for step in plan.steps:
+                put(f"    {step.binding:28} {step.start} → {step.to}")
+
+
+def _plan_json(plan: Plan) -> dict[str, Any]:
+    steps = [{"binding": step.binding, "from": str(step.start), "to": str(step.to)} for step in plan.steps]
+    return {"moves": plan.moves, "saves_s_week": rounded(plan.saves_s_week), "steps": steps, "learn_s": rounded(plan.learn_s),
+            "load_uses_day": {finger: rounded(uses) for finger, uses in plan.load.items()}}  # fmt: skip
+
+
+def sheet(
+    folio: FolioArgument,
+    to: Annotated[
+        str | None, typer.Option(metavar="FILE", help="An .md, .csv or .pdf file; else Markdown is shown.")
+    ] = None,
+    done: Annotated[
+        list[str] | None, typer.Option(metavar="BINDING", help="Tick a change off: it is set. May be said again.")
+    ] = None,
+    whole: Annotated[bool, typer.Option("--all", help="With what is set already.")] = False,
+    json: Json = False,
+) -> None:
+    """The change sheet: what is still to be set in each program and on each board. Drills ask for the old place until it is.
+
+    Example: glimber sheet chart-office --to changes.md
+    """
+    with told():
+        opened = open_folio(folder_of(folio))
+        from glimber.core.weigh.sheet import sheet_of, to_csv, to_markdown
+        from glimber.store.files import write_atomically
+
+        title = opened.folio.settings.title
+        if done:
+            _tick(opened, done)
+        edits = sheet_of(opened.folio, practice_of(opened).changes, whole)
+        if to is not None:
+            file = expanded(to)
+            if file.suffix == ".md":
+                write_atomically(file, to_markdown(title, edits).encode())
+            elif file.suffix == ".csv":
+                write_atomically(file, to_csv(edits).encode())
+            elif file.suffix == ".pdf":
+                from glimber.core.cards.listsheet import change_pages
+                from glimber.store.cache.fonts import faces
+                from glimber.ui.export import write_sheets
+
+                write_sheets(change_pages(title, edits, faces()), file)
+            else:
+                stop(f"{to}: expected a file that ends in .md, .csv or .pdf")
+    if json:
+        put_json({"edits": [{"binding": one.change.binding, "where": one.where, "set_at": one.set_at, "command": one.command,
+                             "from": one.change.from_trigger, "to": one.change.to_trigger, "old": one.change.old_trigger,
+                             "why": one.change.why, "done": one.done} for one in edits],
+                  "wrote": [] if to is None else [str(expanded(to))]})  # fmt: skip
+    elif to is None:
+        for line in to_markdown(title, edits).rstrip().split("\n"):
+            put(line)
+    else:
+        put(f"{len(edits)} {'line' if len(edits) == 1 else 'lines'} written to {to}")
+
+
+def _tick(opened: Any, done: list[str]) -> None:
+    from glimber.core.session.pending import open_changes, with_partners
+    from glimber.store.practice.changing import tick
+    from glimber.store.practice.log import open_log
+
+    with open_log(opened.folder, opened.folio.settings.log) as log:
+        waiting = {one.binding: one for one in open_changes(log.practice().changes)}
+        for binding in done:
+            if binding not in waiting:
+                stop(f"no change of {binding} waits to be set{did_you_mean(binding, waiting)}")
+        ticked = {one.id: one for binding in done for one in with_partners(waiting[binding], waiting.values())}
+        tick(log, ticked.values(), moment(None))

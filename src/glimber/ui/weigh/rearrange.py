@@ -1,0 +1,241 @@
+"""Rearranging a layer with few changes: the frontier as a chart, the board with arrows, and the steps of the point in front."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from math import atan2, cos, pi, sin
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout, QWidget
+
+from glimber.core.folio.words import place_words
+from glimber.ui.cover import Cover
+from glimber.ui.paintboard import BoardMarks, BoardOutline
+from glimber.ui.plain import Label
+from glimber.ui.style import theme
+from glimber.ui.type import put_text
+
+if TYPE_CHECKING:
+    from glimber.core.folio.folio import Folio
+    from glimber.core.weigh.replan import Plan
+
+_STEPS_SHOWN = 9
+
+
+class Frontier(QWidget):
+    """Seconds saved a week against moves; one point in front."""
+
+    def __init__(self, go_to: Callable[[int], None]) -> None:
+        super().__init__()
+        self._go_to = go_to
+        self.plans: list[Plan] = []
+        self.at = 0
+        self.setMinimumHeight(150)
+        self.setAccessibleName("Seconds saved a week against moves")
+
+    def show_plans(self, plans: list[Plan], at: int) -> None:
+        self.plans, self.at = plans, at
+        self.setAccessibleDescription(", ".join(f"{plan.moves} moves: {plan.saves_s_week:.0f} s" for plan in plans))
+        self.update()
+
+    def point(self, plan: Plan) -> QPointF:
+        """Where a plan is."""
+        box = QRectF(16, 24, self.width() - 110, self.height() - 52)
+        moves, saves = max(1, self.plans[-1].moves), max(1e-9, self.plans[-1].saves_s_week)
+        return QPointF(
+            box.left() + plan.moves / moves * box.width(), box.bottom() - plan.saves_s_week / saves * box.height()
+        )
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        spot = event.position()
+        if self.plans:
+            near = min(range(len(self.plans)), key=lambda place: abs(self.point(self.plans[place]).x() - spot.x()))
+            self._go_to(near)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        t = theme()
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if not self.plans:
+            return
+        put_text(painter, QRectF(16, 0, 240, 18), "↑ seconds saved a week", 11, 400, QColor(t.quiet))
+        put_text(
+            painter,
+            QRectF(self.width() - 194, self.height() - 18, 100, 18),
+            "moves →",
+            11,
+            400,
+            QColor(t.quiet),
+            end=True,
+        )
+        path = QPainterPath(self.point(self.plans[0]))
+        for plan in self.plans[1:]:
+            path.lineTo(self.point(plan))
+        painter.setPen(QPen(QColor(t.quiet), 1.5))
+        painter.drawPath(path)
+        for place, plan in enumerate(self.plans):
+            front = place == self.at
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(t.light if front else t.quiet))
+            painter.drawEllipse(self.point(plan), 6 if front else 3, 6 if front else 3)
+        plan = self.plans[self.at]
+        at = self.point(plan)
+        put_text(
+            painter, QRectF(at.x() + 10, at.y() - 9, 110, 18), f"{plan.saves_s_week:.0f} s", 13, 600, QColor(t.text)
+        )
+
+
+class MovesBoard(BoardOutline):
+    """A board with an arrow for everything that goes elsewhere."""
+
+    def __init__(self) -> None:
+        super().__init__("Board before and after", lambda: theme().panel)
+        self.arrows: list[tuple[str, str]] = []
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        if self.board is None:
+            return
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        u, x0, y0 = self._scale()
+        for start, end in self.arrows:
+            a, b = self.board.centre((start,)), self.board.centre((end,))
+            if a is not None and b is not None:
+                _arrow(painter, QPointF(x0 + a[0] * u, y0 + a[1] * u), QPointF(x0 + b[0] * u, y0 + b[1] * u), u)
+
+
+def _arrow(painter: QPainter, start: QPointF, end: QPointF, u: float) -> None:
+    """A curve from one key to another, so that two that change places are told apart."""
+    by = end - start
+    side = QPointF(-by.y(), by.x()) * 0.18
+    middle = (start + end) / 2 + side
+    path = QPainterPath(start)
+    path.quadTo(middle, end)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setPen(QPen(QColor(theme().light), 2))
+    painter.drawPath(path)
+    heading = atan2((end - middle).y(), (end - middle).x())
+    for turn in (pi * 0.85, -pi * 0.85):
+        painter.drawLine(end, end + QPointF(cos(heading + turn), sin(heading + turn)) * 0.3 * u)
+
+
+class Rearrange(Cover):
+    """Covers the room. ← → choose a point, H keeps hands, G keeps the shape of groups, Enter takes it, Esc leaves."""
+
+    def __init__(self, parent: QWidget, again: Callable[[bool, bool], None], take: Callable[[Plan], None]) -> None:
+        super().__init__(parent)
+        self._again, self._take = again, take
+        self._folio: Folio | None = None
+        self.hands = self.shape = False
+        self.plans: list[Plan] = []
+        self.at = 0
+        self.box = QFrame(self)
+        self.box.setObjectName("panel")
+        self.head, self.words, self.steps, self.load, self.keys = Label(), Label(), Label(), Label(), Label()
+        self.head.setProperty("role", "heading")
+        for label in (self.load, self.keys):
+            label.setProperty("role", "quiet")
+        for label in (self.words, self.steps, self.load):
+            label.setWordWrap(True)
+        self.chart, self.board = Frontier(self.go_to), MovesBoard()
+        left, right = QVBoxLayout(), QVBoxLayout()
+        left.addWidget(self.chart, 2)
+        left.addWidget(self.board, 3)
+        right.addWidget(self.words)
+        right.addWidget(self.steps)
+        right.addWidget(self.load)
+        right.addStretch(1)
+        both = QHBoxLayout()
+        both.setSpacing(24)
+        both.addLayout(left, 3)
+        both.addLayout(right, 2)
+        layout = QVBoxLayout(self.box)
+        layout.setContentsMargins(24, 18, 24, 14)
+        layout.addWidget(self.head)
+        layout.addLayout(both, 1)
+        layout.addWidget(self.keys)
+        self.keys.setText(
+            "← → more or fewer moves · H each on its hand · G groups keep their shape · Enter takes it · Esc leaves"
+        )
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+
+    def arrange(self) -> None:
+        self.box.setGeometry(self.rect().adjusted(40, 30, -40, -30))
+
+    def show_plans(self, folio: Folio, board: str, layer: str, plans: list[Plan]) -> None:
+        """Show the frontier of a layer; the point that saves most for each move is in front first."""
+        self._folio, self.plans = folio, plans
+        here = folio.layouts[board].layer(layer)
+        self.head.setText(f"{here.name if here is not None else layer}, with few changes")
+        self.board.show_board(folio.boards[board], folio.legend, BoardMarks())
+        self.at = min(len(plans) - 1, self.at or 1)
+        self._show()
+        self.lay()
+        self.setFocus()
+
+    def go_to(self, at: int) -> None:
+        self.at = max(0, min(len(self.plans) - 1, at))
+        self._show()
+
+    def _show(self) -> None:
+        plan, folio = self.plans[self.at], self._folio
+        assert folio is not None
+        self.chart.show_plans(self.plans, self.at)
+        self.board.arrows = [(step.start.key, step.to.key) for step in plan.steps]
+        marks = BoardMarks(tuple(step.to.key for step in plan.steps), theme().lamp_at(0.35))
+        self.board.show_board(self.board.board, folio.legend, marks, ", ".join(self._words(plan)))
+        kept = [text for on, text in ((self.hands, "each on its hand"), (self.shape, "groups in their shape")) if on]
+        kept_words = f" ({', '.join(kept)})" if kept else ""
+        self.words.setText(f"{plan.moves} moves save {plan.saves_s_week:.0f} s a week{kept_words}; learning them takes about "
+                           f"{plan.learn_s:.0f} s. The best of all, {self.plans[-1].moves} moves, would save "
+                           f"{self.plans[-1].saves_s_week:.0f} s and take {self.plans[-1].learn_s:.0f} s.")  # fmt: skip
+        words = self._words(plan)
+        more = f"\nand {len(words) - _STEPS_SHOWN} more" if len(words) > _STEPS_SHOWN else ""
+        self.steps.setText("\n".join(words[:_STEPS_SHOWN]) + more)
+        before = self.plans[0].load
+        parts = [
+            f"{finger} {before.get(finger, 0.0):.0f} → {plan.load.get(finger, 0.0):.0f}"
+            for finger in dict.fromkeys([*before, *plan.load])
+        ]
+        self.load.setText("Uses a day by finger: " + ", ".join(parts[:10]))
+        self.setAccessibleName(self.head.text())
+        self.setAccessibleDescription(f"{self.words.text()} {', '.join(words)}")
+
+    def _words(self, plan: Plan) -> list[str]:
+        folio = self._folio
+        assert folio is not None
+        found = []
+        for step in plan.steps:
+            command = folio.command_of(folio.bindings[step.binding])
+            name = command.name if command is not None else step.binding
+            found.append(f"{name}: {place_words(folio, step.start)} → {place_words(folio, step.to)}")
+        return found
+
+    def event(self, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.ShortcutOverride:
+            event.accept()  # while it lies over the room, no key means anything else
+            return True
+        return super().event(event)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key = event.key()
+        if key in (Qt.Key.Key_Right, Qt.Key.Key_Up):
+            self.go_to(self.at + 1)
+        elif key in (Qt.Key.Key_Left, Qt.Key.Key_Down):
+            self.go_to(self.at - 1)
+        elif key in (Qt.Key.Key_H, Qt.Key.Key_G):
+            self.hands ^= key == Qt.Key.Key_H
+            self.shape ^= key == Qt.Key.Key_G
+            self._again(self.hands, self.shape)
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            plan = self.plans[self.at]
+            self.take_away()
+            if plan.moves:
+                self._take(plan)
+        elif key == Qt.Key.Key_Escape:
+            self.take_away()
+        else:
+            super().keyPressEvent(event)

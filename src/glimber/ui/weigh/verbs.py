@@ -1,0 +1,316 @@
+"""What is done with a verdict: taken with its why, set aside, confirmed, gone back from, set where it belongs; and what is
+behind it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+from typing import TYPE_CHECKING, Final
+
+from glimber.core.edits.edit import EditError, is_move
+from glimber.core.folio.words import place_words, seconds_words
+from glimber.core.notation.keys import NotationError, Spot, Trigger, parse_trigger
+from glimber.core.session.changes import OldTrigger
+from glimber.core.session.pending import with_partners
+from glimber.store.faults import StoreError
+from glimber.ui.host import Asked, Choice, Host
+from glimber.ui.session import Session
+
+if TYPE_CHECKING:
+    from glimber.core.drill.tries import Change
+    from glimber.core.weigh.candidates import Candidate
+    from glimber.core.weigh.settling import Settling
+    from glimber.core.weigh.verdict import Verdict
+
+_OLD: Final[tuple[tuple[OldTrigger, str, str], ...]] = (
+    ("dead", "does nothing", "the hand finds out at once"),
+    ("works", "still works", "nothing is lost while the new one is learnt"),
+    ("reminds", "does the new one's work as a reminder", "and says so"),
+)
+_DAYS: Final = (("in a week", 7), ("in two weeks", 14), ("in a month", 30))
+
+
+class WeighVerbs:
+    """Acts on the case that ``verdict`` gives; ``choose`` brings a binding to the front."""
+
+    def __init__(
+        self, session: Session, host: Host, verdict: Callable[[], Verdict | None], choose: Callable[[str], object]
+    ) -> None:
+        self._session, self._host, self._verdict, self._choose = session, host, verdict, choose
+
+    # Verdicts taken
+
+    def take(self, choice: str, candidate: Candidate | None) -> None:
+        """Carry out a verdict: a place that is gone to has its why asked first, filled in."""
+        verdict = self._verdict()
+        if verdict is None:
+            return
+        id, words = verdict.row.binding.id, verdict.words
+        if choice in ("move", "rebind") and candidate is not None:
+            self._why(candidate.binding, candidate.to, candidate.swap_with is not None, words, choice)
+            return
+        try:
+            if choice == "retire":
+                self._session.take_retire(id, words)
+                self._session.told.emit(f"{verdict.row.command.name} waits on the bench. Ctrl+Z takes it back.")
+            else:
+                self._session.note_verdict(id, choice, words)
+        except (EditError, StoreError) as error:
+            self._session.told.emit(str(error))
+
+    def _why(self, id: str, to: Trigger, swap: bool, words: str, verdict: str) -> None:
+        place = place_words(self._session.folio, to)
+
+        def said(why: object) -> None:
+            if swap:  # what is there now does something else: nothing becomes of the old place
+                self._go(id, to, swap, str(why), verdict, "dead")
+                return
+            choices = [Choice(text, detail, value=old) for old, text, detail in _OLD]
+            self._host.choose("Until it is set, the old place", lambda old: self._go(
+                id, to, swap, str(why), verdict, old), choices)  # type: ignore[arg-type]  # fmt: skip
+
+        self._host.choose(f"Why {place}?", said, text=words, hint="It is kept with the change, and asked later.")
+
+    def _go(self, id: str, to: Trigger, swap: bool, why: str, verdict: str, old: OldTrigger) -> None:
+        session = self._session
+        try:
+            session.take_move(id, to, swap, why or "chosen by hand", verdict, old)
+        except (EditError, StoreError) as error:
+            session.told.emit(str(error))
+            return
+        binding = session.folio.bindings.get(id)
+        command = session.folio.command_of(binding) if binding is not None else None
+        name = command.name if command is not None else id
+        session.told.emit(
+            f"{name} goes to {place_words(session.folio, to)}. It waits on the change sheet (S); Ctrl+Z takes it back."
+        )
+
+    def press_it(self, id: str | None) -> None:
+        """Another place than those that are offered: pressed, then said why."""
+        session = self._session
+        binding = session.folio.bindings.get(id or "")
+        command = session.folio.command_of(binding) if binding is not None else None
+        if binding is None or command is None:
+            return
+        spot = binding.trigger if isinstance(binding.trigger, Spot) else None
+
+        def taken(trigger: Trigger) -> None:
+            program = session.folio.programs[command.program]
+            there = session.folio.by_trigger if isinstance(trigger, Spot) else {b.trigger: b for b in program.bindings}
+            verdict = session.verdicts.get(binding.id)
+            self._why(binding.id, trigger, trigger in there, verdict.words if verdict is not None else "",
+                      "move" if is_move(binding.trigger, trigger) else "rebind")  # fmt: skip
+
+        boards = (spot.board,) if spot is not None else ()
+        self._host.ask_keys(Asked(session.folio, command.program, command.name, taken, command.context, session.computer, boards,
+                                  only_spots=spot is not None))  # fmt: skip
+
+    def set_aside(self) -> None:
+        """The verdict is not asked again until a day."""
+        verdict = self._verdict()
+        if verdict is None:
+            return
+        now = self._session.now()
+
+        def until(value: object) -> None:
+            day = _day(value, now)
+            if day is None:
+                self._session.told.emit(
+                    f"{value} is not a day to come; expected one such as {now + timedelta(days=10):%Y-%m-%d}"
+                )
+                return
+            try:
+                self._session.note_verdict(verdict.row.binding.id, "aside", verdict.words, day)
+            except (EditError, StoreError) as error:
+                self._session.told.emit(str(error))
+                return
+            self._session.told.emit(f"{verdict.row.command.name} is set aside until {day:%-d %B}.")
+            self._session.weigh_later()
+
+        choices = [Choice(text, f"{now + timedelta(days=days):%-d %B}", value=days) for text, days in _DAYS]
+        self._host.choose("Set aside until", until, choices, free=True, hint="or a day such as 2026-12-24")
+
+    # What is behind it
+
+    def causes(self) -> None:
+        """Every cause with its chance and the tries that speak for it."""
+        verdict = self._verdict()
+        if verdict is None or not verdict.row.count:
+            self._session.told.emit("Not tried yet: nothing speaks for any cause.")
+            return
+        row = verdict.row
+        away = sum(row.slips.kinds.get(kind, 0) for kind in ("mix-up", "stray", "mirror"))
+        kinds = {**row.slips.kinds, "knowing": away + row.slips.blanks, "place": row.place_count}
+        chances = sorted(row.causes.items(), key=lambda one: -one[1])
+        choices = []
+        for cause, chance in chances:
+            tries = f"{kinds.get(cause, 0)} of {row.count} tries" if cause != "none" else "nothing is the matter"
+            lasts = f", lasts with {100 * row.cause_lasting:.0f} %" if cause == row.cause and chance > 0.5 else ""
+            choices.append(Choice(f"{100 * chance:.0f} %  {cause}", f"{tries}{lasts}", value=cause))
+        self._host.choose(
+            f"What is the matter with {row.command.name}", lambda cause: self.from_what(str(cause)), choices
+        )
+
+    def from_what(self, cause: str = "") -> None:
+        """The tries behind the figures, the newest first; of one cause where one is asked for."""
+        verdict = self._verdict()
+        if verdict is None:
+            return
+        row, folio = verdict.row, self._session.folio
+        choices = []
+        for one in reversed(row.tries):
+            kind = one.slip or one.outcome
+            wanted = {"knowing": ("blank", "mix-up", "stray", "mirror"), "none": ("hit",)}.get(cause, (cause,))
+            if cause == "place" and one.pressed != row.place:
+                continue
+            if cause and cause != "place" and kind not in wanted:
+                continue
+            struck = ""
+            if one.pressed:
+                try:
+                    struck = f" {place_words(folio, parse_trigger(one.pressed, folio.bundles))}"
+                except NotationError:
+                    struck = f" {one.pressed}"
+            times = (
+                ""
+                if one.recall_ms is None
+                else f", recall {seconds_words(one.recall_ms)}, hand {seconds_words(one.motor_ms or 0)}"
+            )
+            cold = ", cold" if one.cold else ""
+            choices.append(Choice(f"{one.at:%-d %b %H:%M}  {kind}{struck}", f"{one.computer}{cold}{times}"))
+        if not choices:
+            self._session.told.emit("No try speaks for this.")
+            return
+        what = f"{len(choices)} tries behind {row.command.name}" + (f", {cause}" if cause else "")
+        self._host.choose(what, lambda _: None, choices)
+
+    # Changes
+
+    def history(self) -> None:
+        """Every change with its why, the newest first; one is gone back to by taking it."""
+        ledger, folio = self._session.ledger, self._session.folio
+        choices = []
+        for change in reversed(ledger.practice.changes if ledger is not None else ()):
+            command = folio.commands.get(change.command or "")
+            name = command.name if command is not None else change.binding
+            way = (
+                f"{_words(folio, change.from_trigger)} → {_words(folio, change.to_trigger)}"
+                if change.to_trigger
+                else change.verdict
+            )
+            state = " (gone back)" if change.reverted else ""
+            choices.append(Choice(f"{change.at:%-d %b}  {name}: {way}{state}", change.why, change.binding, change))
+        if not choices:
+            self._session.told.emit("No change has been made yet.")
+            return
+        self._host.choose("All changes; Enter goes back to how it was before one", self._go_back_to, choices)
+
+    def _go_back_to(self, change: object) -> None:
+        from glimber.core.drill.tries import Change
+
+        if isinstance(change, Change):
+            self.go_back(change)
+
+    def go_back(self, change: Change) -> None:
+        """To the trigger a change took its binding from."""
+        session, folio = self._session, self._session.folio
+        binding = folio.bindings.get(change.binding)
+        if binding is None or not change.to_trigger or not change.from_trigger:
+            session.told.emit("There is no place to go back to.")
+            return
+        try:
+            to = parse_trigger(change.from_trigger, folio.bundles)
+            partner = folio.bindings.get(change.swap_with or "")
+            taken = to in folio.by_trigger if isinstance(to, Spot) else partner is not None and partner.trigger == to
+            session.take_move(binding.id, to, taken, f"back from {_words(folio, str(binding.trigger))}", "back")
+        except (EditError, StoreError, NotationError) as error:
+            session.told.emit(str(error))
+            return
+        session.told.emit(f"Back to {_words(folio, change.from_trigger)}.")
+
+    def confirm(self, settling: Settling) -> None:
+        """The new place stays: it has settled."""
+        change = settling.change
+        try:
+            self._session.note_verdict(change.binding, "confirmed", change.why)
+        except (EditError, StoreError) as error:
+            self._session.told.emit(str(error))
+            return
+        self._session.weigh_later()
+
+    def sheet(self) -> None:
+        """What is still to be set; one is ticked off by taking it."""
+        from glimber.core.weigh.sheet import Edit, sheet_of
+
+        ledger = self._session.ledger
+        edits = sheet_of(self._session.folio, ledger.practice.changes if ledger is not None else (), with_done=True)
+        edits.sort(key=lambda one: one.done)
+        choices = [Choice(f"{'☒' if one.done else '☐'}  {one.command}: {one.old} → {one.new}",
+                          f"{one.where}{f', {one.set_at}' if one.set_at else ''}; the old one: {one.then}", value=one)
+                   for one in edits]  # fmt: skip
+        if not choices:
+            self._session.told.emit("Nothing waits to be set.")
+            return
+
+        def ticked(edit: object) -> None:
+            if isinstance(edit, Edit):
+                try:
+                    self._session.tick(with_partners(edit.change, [one.change for one in edits]), not edit.done)
+                except StoreError as error:
+                    self._session.told.emit(str(error))
+                    return
+                asks = "the old place" if edit.done else "the new place"
+                self._session.told.emit(
+                    f"{edit.command}: {'not set after all' if edit.done else 'set'}; drills ask for {asks} now."
+                )
+
+        self._host.choose(
+            "To be set where it belongs; Enter ticks one off",
+            ticked,
+            choices,
+            hint="Shift+S writes the sheet to a file",
+        )
+
+    def write_sheet(self, to: Path) -> None:
+        """The sheet as Markdown, CSV or PDF. What went wrong is told."""
+        from glimber.core.cards.listsheet import change_pages
+        from glimber.core.weigh.sheet import sheet_of, to_csv, to_markdown
+        from glimber.store.cache.fonts import faces
+        from glimber.store.files import write_atomically
+        from glimber.ui.export import write_sheets
+
+        session = self._session
+        edits = sheet_of(session.folio, session.ledger.practice.changes if session.ledger is not None else ())
+        title = session.folio.settings.title
+        try:
+            if to.suffix == ".pdf":
+                write_sheets(change_pages(title, edits, faces()), to)
+            else:
+                write_atomically(to, (to_csv(edits) if to.suffix == ".csv" else to_markdown(title, edits)).encode())
+        except StoreError as error:
+            session.told.emit(str(error))
+            return
+        session.told.emit(f"The change sheet is in {to}.")
+
+
+def _words(folio: object, text: str | None) -> str:
+    from glimber.core.folio.folio import Folio
+
+    assert isinstance(folio, Folio)
+    try:
+        return place_words(folio, parse_trigger(text or "", folio.bundles))
+    except NotationError:
+        return text or "nothing"
+
+
+def _day(value: object, now: datetime) -> datetime | None:
+    """A moment so many days ahead, or at the beginning of a day that is written; None for one that is none or past."""
+    if isinstance(value, int):
+        return now + timedelta(days=value)
+    try:
+        day = datetime.fromisoformat(str(value).strip())
+    except ValueError:
+        return None
+    day = day.replace(tzinfo=UTC) if day.tzinfo is None else day
+    return day if day > now else None

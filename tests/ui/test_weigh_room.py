@@ -1,0 +1,210 @@
+"""The Weigh room used as a person would: filtered, looked behind, rearranged, set, settled, gone back from, looked back on."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+from typing import Any
+
+import pytest
+from PySide6.QtCore import QPoint, Qt
+
+from glimber.core.drill.tries import Change
+from glimber.store.practice.log import open_log
+from glimber.store.toml.reading import open_folio
+from tests.helpers import tries_of, write_folio
+
+S, D, P = (f"split-42:draw:Key{key}:tap" for key in "SDP")
+NOW = datetime.now(UTC)
+SET = NOW - timedelta(days=16)
+
+
+@pytest.fixture
+def folder(tmp_path: Path) -> Path:
+    """Add sounding came from P sixteen days ago and is better there; the hand goes to D for it; Depth range is known."""
+    path = write_folio(tmp_path / "small")
+    slip = ("neighbour", D, "shoalwright/depth-range")
+    with open_log(path, "practice.db") as log:
+        log.add(*tries_of("sounding-s", P, ["hit", "blank"] * 12, until=SET - timedelta(hours=2)),
+                *tries_of("sounding-s", S, ["hit", "hit", slip] * 14, until=NOW),
+                *tries_of("range-d", D, ["hit"] * 20, until=NOW),
+                Change("c1", SET, "bridge", "sounding-s", "move", "shoalwright/add-sounding", P, S, "nearer", applied=SET))  # fmt: skip
+    return path
+
+
+@pytest.fixture
+def room(folder: Path, open_room: Callable[..., Any], settle: Callable[..., None]) -> Any:
+    room = open_room(folder, "weigh").room("weigh")
+    room.choose("sounding-s")
+    settle(lambda: room.case.verdict is not None)
+    return room
+
+
+def answer(room: Any, settle: Callable[..., None], hands: Any, text: str = "") -> None:
+    """Write an answer to what is asked, and take it."""
+    chooser = room.window().chooser()
+    settle(chooser.line.hasFocus)
+    if text:
+        chooser.line.setText(text)
+        chooser.line.textEdited.emit(text)
+    hands.strike("Return")
+
+
+def asked(room: Any) -> str:
+    text: str = room.window().chooser().head.text()
+    return text
+
+
+def test_rows_are_sorted_and_chosen_by_words(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+    whole = len(room.ledger.rows)
+    hands.tap("l")
+    answer(room, settle, hands, "survey draw")
+    settle(lambda: {row.id for row in room.ledger.rows} == {"sounding-s", "range-held", "range-d"})
+    assert room.only.text() == f"only “survey draw”, 3 of {whole}"
+    hands.tap("o")
+    answer(room, settle, hands, "name")
+    settle(lambda: [row.name for row in room.ledger.rows] == sorted(row.name for row in room.ledger.rows))
+    room.choose("quay-list" if "quay-list" in room.session.verdicts else "show-desktop")
+    assert not room.words and len(room.ledger.rows) == whole
+
+
+def test_what_is_behind_a_verdict_is_one_key_away(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+    assert room.case.cause.text().startswith("The hand goes to one other place, ")
+    hands.tap("c")
+    settle(lambda: asked(room).startswith("What is the matter with Add sounding"))
+    first = room.window().chooser().list.item(0).text()
+    assert "% place" in first.replace("  ", " ") and "14 of 42 tries" in first
+    hands.strike("Return")
+    settle(lambda: asked(room) == "14 tries behind Add sounding, place")
+    hands.strike("Escape")
+    hands.tap("f")
+    settle(lambda: asked(room) == "42 tries behind Add sounding")
+
+
+def test_a_place_is_tried_on_without_changing_anything(
+    room: Any, folder: Path, hands: Any, settle: Callable[..., None]
+) -> None:
+    before = (folder / "layouts/split-42.toml").read_bytes()
+    hands.tap("t")
+    settle(lambda: room.case.details().board.marks.lit == ("KeyD",))
+    assert "nothing is changed" in room.case.details().went.text()
+    hands.tap("t")
+    settle(lambda: room.case.details().board.marks.lit == ("KeyS",))
+    assert (folder / "layouts/split-42.toml").read_bytes() == before
+
+
+def test_a_change_settles_is_confirmed_or_gone_back_from(
+    room: Any, folder: Path, hands: Any, settle: Callable[..., None]
+) -> None:
+    strip = room.settling()
+    assert strip.isVisible() and strip.current.change.id == "c1" and strip.current.day == 16
+    assert "before P on Draw" in strip.said(strip.current) and "after S on Draw" in strip.said(strip.current)
+    hands.tap("z")
+    settle(lambda: str(room.session.folio.bindings["sounding-s"].trigger) == P)
+    room.session.flush()
+    hands.strike("ctrl+z")
+    settle(lambda: str(room.session.folio.bindings["sounding-s"].trigger) == S)
+    room.session.flush()
+    settle(
+        lambda: room.session.ledger is not None and str(room.session.ledger.rows["sounding-s"].binding.trigger) == S,
+        15000,
+    )
+    room.verbs.confirm(strip.current or strip.settlings[0])
+    with open_log(folder, "practice.db") as log:
+        settle(lambda: any(one.verdict == "confirmed" for one in log.records(Change)))
+
+
+def test_what_is_taken_waits_on_the_sheet_until_it_is_ticked_off(
+    room: Any, folder: Path, tmp_path: Path, hands: Any, settle: Callable[..., None]
+) -> None:
+    hands.tap("2")
+    answer(room, settle, hands)
+    settle(lambda: str(room.session.folio.bindings["sounding-s"].trigger) == D)
+    room.session.flush()
+    ledger = room.session.ledger
+    settle(lambda: room.session.ledger is not ledger, 15000)
+    hands.tap("s")
+    settle(lambda: asked(room).startswith("To be set"))
+    rows = [room.window().chooser().list.item(place).text() for place in (0, 1)]
+    assert any(row.startswith("☐  Add sounding: S on Draw → D on Draw") for row in rows)
+    hands.strike("Return")
+
+    def ticked() -> bool:
+        with open_log(folder, "practice.db") as log:
+            return all(one.applied for one in log.records(Change))  # one half of a swap is set with the other
+
+    settle(ticked)
+    for ending in ("md", "csv", "pdf"):
+        room.verbs.write_sheet(tmp_path / f"sheet.{ending}")
+    assert (tmp_path / "sheet.md").read_text().startswith("# Changes to set: Small office\n") and (
+        tmp_path / "sheet.pdf"
+    ).read_bytes()[:4] == b"%PDF"
+
+
+def test_a_layer_is_rearranged_in_one_step(room: Any, folder: Path, hands: Any, settle: Callable[..., None]) -> None:
+    before = (folder / "layouts/split-42.toml").read_bytes()
+    hands.tap("r")
+    settle(lambda: room.rearranging.made is not None and room.rearranging().isVisible(), 15000)
+    cover = room.rearranging()
+    assert cover.at == 1 and len(cover.board.arrows) == 1
+    hands.tap("Right")
+    settle(lambda: cover.at == 2)
+    hands.tap("h")
+    settle(lambda: "each on its hand" in cover.words.text(), 15000)
+    plan = cover.plans[cover.at]
+    hands.strike("Return")
+    settle(lambda: all(room.session.folio.bindings[step.binding].trigger == step.to for step in plan.steps))
+    room.session.flush()
+    assert all(open_folio(folder).folio.bindings[step.binding].trigger == step.to for step in plan.steps)
+    hands.strike("ctrl+z")
+    settle(lambda: (folder / "layouts/split-42.toml").read_bytes() == before and not room.session.edits.waits())
+
+
+def test_a_verdict_is_set_aside_until_a_day(room: Any, folder: Path, hands: Any, settle: Callable[..., None]) -> None:
+    told: list[str] = []
+    room.session.told.connect(told.append)
+    hands.tap("b")
+    answer(room, settle, hands, "yesterday")
+    settle(lambda: bool(told))
+    assert "is not a day to come" in told[0]
+    open_now = room.number()
+    hands.tap("b")
+    answer(room, settle, hands, f"{NOW + timedelta(days=9):%Y-%m-%d}")
+    settle(lambda: room.number() == open_now - 1, 15000)
+    assert (
+        next(row for row in room.ledger.rows if row.id == "sounding-s").aside == f"{NOW + timedelta(days=9):%Y-%m-%d}"
+    )
+
+
+def test_the_field_is_walked_and_clicked(room: Any, hands: Any, settle: Callable[..., None], qtbot: Any) -> None:
+    hands.tap("v")
+    settle(lambda: room.field.made is not None and room.field().isVisible() and room.field().hasFocus())
+    field = room.field()
+    (other,) = (row for row in field.rows if row.id == "range-d")
+    at = field.at(other).toPoint()
+    qtbot.mouseClick(field, Qt.MouseButton.LeftButton, pos=QPoint(at.x(), at.y()))
+    settle(lambda: room.ledger.current_id() == "range-d" and field.current == "range-d")
+    hands.strike("Left")
+    settle(lambda: room.ledger.current_id() == "sounding-s")
+
+
+def test_two_are_compared_and_the_whole_is_looked_back_on(
+    room: Any, tmp_path: Path, hands: Any, settle: Callable[..., None], qtbot: Any
+) -> None:
+    hands.tap("x")
+    qtbot.wait(100)
+    room.choose("range-d")
+    hands.tap("x")
+    overlay = room.window().overlay()
+    settle(overlay.isVisible)
+    assert "Add sounding" in overlay.accessibleDescription() and "Depth range" in overlay.accessibleDescription()
+    hands.strike("Escape")
+    hands.tap("y")
+    settle(lambda: overlay.isVisible() and overlay.accessibleName().endswith("how it goes"), 15000)
+    hands.strike("Escape")
+    for name in ("report.pdf", "figures.csv"):
+        room.reports().write(tmp_path / name)
+        settle((tmp_path / name).exists, 15000)
+    head = (tmp_path / "figures.csv").read_text().splitlines()[0]
+    assert head == "day,tries,clean,practice_s,weekly_s,saved_s_week,held"
