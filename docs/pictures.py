@@ -102,6 +102,29 @@ def cards_up(window: Any, shots: Shots) -> None:
     up.toggle("draw")
 
 
+def weighing(window: Any, shots: Shots) -> None:
+    """The case with what settles above; a layer rearranged; how it goes; and the field by day, with two that are taken for each other."""
+    window.weigh("sounding-s")
+    shots.take("weigh")
+    room = window.room("weigh")
+    room.rearrange()
+    shots.until(lambda: room.rearranging.made is not None and room.rearranging().isVisible())
+    room.rearranging().go_to(4)
+    shots.take("weigh-rearrange")
+    room.rearranging().take_away()
+    room.reports().show()
+    shots.until(lambda: window.overlay().isVisible())
+    shots.take("weigh-report")
+    window.overlay().take_away()
+    window.weigh("hachures-f")
+    room.other_view()
+    window.other_theme()
+    shots.take("weigh-day")
+    window.other_theme()
+    room.other_view()
+    window.weigh("sounding-s")
+
+
 def main() -> None:
     TO.mkdir(exist_ok=True)
     folder = Path(tempfile.mkdtemp()) / "chart-office"
@@ -120,7 +143,7 @@ def main() -> None:
         shots.rest(1.2)
     shots.take("gather")
     window.room("gather").put_away()
-    shots.take("bench")
+    shots.rest()
     window.room("gather").commands.press_it()
     asked = window.press_it()
     for t, key in enumerate(("MetaLeft", "KeyD")):
@@ -149,16 +172,10 @@ def main() -> None:
     window.chooser()._take(0)
     shots.take("carry-over")
     room.carrying().take_away()
-    room.desk.go_board("pad-21")
-    shots.take("arrange-pad")
-    window.weigh("sounding-s")
-    shots.take("weigh")
+    weighing(window, shots)
     window.show_keys_card()
     shots.take("keys")
     window.overlay().take_away()
-    window.other_theme()
-    shots.take("weigh-day")
-    window.other_theme()
     window.go("drill")
     shots.take("drill")
     room = window.room("drill")
