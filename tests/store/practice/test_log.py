@@ -13,6 +13,7 @@ from datetime import timedelta
 from pathlib import Path
 
 import pytest
+import sqlalchemy as sa
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -21,7 +22,7 @@ from glimber.core.drill.tries import Change, KeyEvents, Round, Try
 from glimber.store.faults import StoreError
 from glimber.store.practice.jsonl import all_lines, parse_lines, to_json
 from glimber.store.practice.log import Log, merge, open_log
-from glimber.store.practice.place import SCHEMA
+from glimber.store.practice.place import SCHEMA, TABLES, refuse_foreign
 from glimber.store.practice.uuid7 import uuid7
 from tests.helpers import NOON, tries_of
 
@@ -173,6 +174,23 @@ def test_a_log_made_by_many_at_once_is_made_once(tmp_path: Path) -> None:
     assert not failed
     with open_log(tmp_path, "practice.db") as log:
         assert log.count(Try) == 6
+
+
+def test_whoever_looks_while_a_log_is_made_sees_none_or_all_of_it(tmp_path: Path) -> None:
+    """A log half made was taken for the database of another program by whoever came in that moment."""
+    path, seen = tmp_path / "practice.db", []
+
+    def look(*_: object) -> None:
+        seen.append(refuse_foreign(path))
+
+    sa.event.listen(sa.Engine, "after_cursor_execute", look)
+    try:
+        open_log(tmp_path, "practice.db").close()
+    finally:
+        sa.event.remove(sa.Engine, "after_cursor_execute", look)
+    assert set(seen) == {None, SCHEMA} or set(seen) == {None}
+    assert len(seen) > len(TABLES)
+    assert refuse_foreign(path) == SCHEMA
 
 
 def test_merging_can_be_repeated_and_goes_in_either_direction(tmp_path: Path) -> None:

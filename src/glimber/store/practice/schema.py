@@ -6,7 +6,6 @@ import threading
 from typing import Final
 
 import sqlalchemy as sa
-from sqlalchemy.exc import OperationalError
 
 from glimber.store.faults import StoreError
 from glimber.store.practice.place import SCHEMA, VERSION_TABLE
@@ -17,23 +16,32 @@ _MIGRATING: Final = threading.Lock()
 
 def version_of(connection: sa.Connection) -> str | None:
     """The version a log is of; None for one that has no tables yet."""
+    version = _version_now(connection)
+    connection.rollback()
+    return version
+
+
+def _version_now(connection: sa.Connection) -> str | None:
+    """The version as the transaction that is open sees it."""
     has_version = sa.inspect(connection).has_table(VERSION_TABLE)
     version = connection.exec_driver_sql(f"SELECT version_num FROM {VERSION_TABLE}").scalar() if has_version else None
-    connection.rollback()
     return None if version is None else str(version)
 
 
 def move_on(connection: sa.Connection, address: str) -> None:
-    """Make the tables of a new log, or bring an older one up to date. Raises StoreError for a newer one, SQLAlchemyError."""
+    """Make the tables of a new log, or bring an older one up to date, in one transaction: whoever looks meanwhile, or after
+    this process was killed, sees the log as it was or as it is then. Raises StoreError for a newer one, SQLAlchemyError."""
     if version_of(connection) == SCHEMA:
         return
     with _MIGRATING:
         try:
+            if connection.dialect.name == "sqlite":
+                # The driver begins by itself before rows are written only, so that each table would stand alone for a moment.
+                connection.exec_driver_sql("BEGIN IMMEDIATE")
             _upgrade(connection, address)
-        except OperationalError:
+        except BaseException:
             connection.rollback()
-            if version_of(connection) != SCHEMA:  # unless another process made it in the same moment
-                raise
+            raise
 
 
 def refuse_newer(version: str | None, address: str) -> None:
@@ -46,8 +54,9 @@ def refuse_newer(version: str | None, address: str) -> None:
 
 
 def _upgrade(connection: sa.Connection, address: str) -> None:
-    version = version_of(connection)
-    if version == SCHEMA:
+    version = _version_now(connection)
+    if version == SCHEMA:  # another process made it in the same moment
+        connection.rollback()
         return
     refuse_newer(version, address)
     from alembic import command
