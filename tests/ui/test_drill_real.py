@@ -169,7 +169,7 @@ def test_a_blank_by_deadline_and_one_given_up(
     window = open_room(folder, "drill")
     room = window.room("drill")
     room.begin_with(["show-desktop"])
-    room.play.drill.deadline_ms = 400
+    room.play.drill.deadlines = {"show-desktop": 400.0}
     settle(lambda: room.play.prompt_ms is not None)
     hands.tap("F1")
     settle(lambda: len(room.play.tries) == 1)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 from xml.etree import ElementTree
@@ -82,7 +83,8 @@ def test_what_is_due_is_listed_with_why_and_without_where(folder: Path, open_roo
     names = [one.binding for one in room.setup.due()]
     assert names[0] == "sounding-s" and all(2 <= one.hits <= 8 for one in room.setup.due())
     assert sum(one.seconds for one in room.setup.due()) <= 180 and "worth" in room.setup.note.text()
-    texts = " ".join(label.accessibleName() for label in room.setup.list.children() if hasattr(label, "accessibleName"))
+    table = room.setup.list
+    texts = " ".join(table.item(row, column).text() for row in range(table.rowCount()) for column in range(4))
     assert "Add sounding" in texts and "KeyS" not in texts and "S on Draw" not in texts
     assert "B for left thumb 1" in room.setup.standin.text()
     hands.strike("m")
@@ -98,15 +100,15 @@ def test_another_cue_is_chosen_and_the_name_is_not_told(
     window = open_room(folder, "drill")
     room = window.room("drill")
     hands.strike("c")
-    settle(lambda: room.setup.cue_button.text() == "Cue: situation")
+    settle(lambda: room.setup.values["drill-cue"].text() == "situation")
     window.session.edit(
         "words", lambda folio: edit_command(folio, "shoalwright/add-sounding", words=("the lead came up",))
     )
     room.begin_with(["sounding-s"])
     settle(lambda: room.play.prompt_ms is not None)
-    assert room.play.cue == "situation"
+    assert room.play.drill.options.cue == "situation"
     by_situation = room.prompt.grab().toImage()
-    room.play.cue = "name"
+    room.play.drill.options = replace(room.play.drill.options, cue="name")
     assert room.prompt.grab().toImage() != by_situation
     room.put_aside()
 

@@ -9,7 +9,8 @@ from random import Random
 from types import MappingProxyType
 from typing import Final
 
-from glimber.core.drill.machine import Commit, Committed, Drill, GoOn, Input, Shown, Struck, begin, step
+from glimber.core.drill.inputs import Commit, Committed, GoOn, Input, Shown, Struck
+from glimber.core.drill.machine import Drill, begin, step
 from glimber.core.drill.tries import Change, Record, Round, Try
 from glimber.core.engine.events import Event
 from glimber.core.folio.folio import Folio

@@ -21,7 +21,8 @@ _OUTLINES_KEPT = 6
 
 @dataclass(frozen=True)
 class BoardMarks:
-    """What is marked on a board: keys lit, struck, and counted; ``prints``: whether prints are shown."""
+    """What is marked on a board: keys lit, struck, and counted; ``prints``: whether prints are shown; ``way``: the keys that go
+    down before the lit one, in their order."""
 
     lit: tuple[str, ...] = ()
     lit_colour: str | None = None
@@ -29,6 +30,7 @@ class BoardMarks:
     counts: Mapping[str, int] = field(default_factory=dict)
     prints: bool = True
     cursor: str | None = None
+    way: tuple[str, ...] = ()
 
 
 class BoardOutline(QWidget):
@@ -118,7 +120,29 @@ class BoardOutline(QWidget):
                 painter.drawEllipse(_point(knob.centre, u, x0, y0), knob.w * u / 2 - 2, knob.w * u / 2 - 2)
         for key_id, count in self.marks.counts.items():
             self._paint_count(painter, key_id, count, u, x0, y0)
+        self._paint_way(painter, u, x0, y0)
         self._paint_struck(painter, u, x0, y0)
+
+    def _paint_way(self, painter: QPainter, u: float, x0: float, y0: float) -> None:
+        """What goes down first is lit too, and everything has its number in the order of the strokes."""
+        assert self.board is not None
+        keys = (
+            [key for key in (*self.marks.way, *self.marks.lit[:1]) if key in self.board.by_id] if self.marks.way else []
+        )
+        if len(keys) < 2:
+            return
+        t, r = theme(), max(8.0, 0.17 * u)
+        painter.setFont(font(SMALL, 700))
+        for number, id_ in enumerate(keys, start=1):
+            key = self.board.by_id[id_]
+            if id_ not in self.marks.lit:
+                self._paint_key(painter, key, u, x0, y0, True, True)
+            at = QPointF(x0 + (key.centre[0] + key.w / 2) * u - r, y0 + (key.centre[1] - key.h / 2) * u + r)
+            painter.setPen(QPen(QColor(t.light), 1.5))
+            painter.setBrush(QColor(t.desk))
+            painter.drawEllipse(at, r, r)
+            painter.setPen(QColor(t.text))
+            painter.drawText(QRectF(at.x() - r, at.y() - r, 2 * r, 2 * r), Qt.AlignmentFlag.AlignCenter, str(number))
 
     def _paint_key(self, painter: QPainter, key: Key, u: float, x0: float, y0: float, prints: bool, lit: bool) -> None:
         t = theme()

@@ -8,11 +8,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from glimber.core.drill.machine import (
+from glimber.core.drill.inputs import (
     Commit,
     Committed,
     Counted,
-    Drill,
     Effect,
     Ended,
     GaveUp,
@@ -25,9 +24,8 @@ from glimber.core.drill.machine import (
     Shown,
     Struck,
     Tell,
-    begin,
-    step,
 )
+from glimber.core.drill.machine import Drill, begin, step
 from glimber.core.drill.round import CLEAN_HITS
 from glimber.core.drill.tries import Try
 from glimber.core.engine.events import Event

@@ -11,11 +11,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from glimber.core.drill.practice import Practice
-from glimber.core.drill.round import answered, ask, begin, resumed
+from glimber.core.drill.round import LEAST_HITS, MOST_HITS, answered, ask, begin, resumed
 from glimber.core.drill.tries import Change
 from glimber.core.weigh.measures import measure
-from glimber.core.weigh.plan import LEAST_HITS, due_now, plan_round, planned_hits
-from glimber.core.weigh.worth import MOST_HITS, hit_worths
+from glimber.core.weigh.plan import due_now, plan_round, planned_hits
 from tests.helpers import NOON, folio_of, practice, tries_of
 
 S, D = "split-42:draw:KeyS:tap", "split-42:draw:KeyD:tap"
@@ -70,10 +69,10 @@ def test_a_hit_is_worth_what_the_memory_model_says_it_saves() -> None:
         return q + (1 - q) / (1 + exp((model.tau - m) / model.s))
 
     stake = row.uses_week * (1 - row.hand.mean) * (row.slow_s or 0.0)  # every error so far was a blank: the slow way
-    worths = hit_worths(ledger, [row])[:, 0]
+    worths = ledger.hits.worths[:, row.number]
     for hits in range(MOST_HITS):
         fall = sum(chance(hits + 1, horizon) - chance(hits, horizon) for horizon in (86_400.0, 14 * 86_400.0)) / 2
-        assert worths[hits] == pytest.approx(fall * stake, rel=1e-6)
+        assert worths[hits] == pytest.approx(fall * stake * 0.75**hits, rel=1e-5)
 
 
 def test_what_was_missed_at_work_is_due_until_it_is_tried() -> None:

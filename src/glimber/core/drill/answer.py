@@ -44,7 +44,8 @@ class Question:
 
 @dataclass(frozen=True)
 class Answer:
-    """What the judge says. ``credited``: the binding a hit counts for; ``likely``: several spots send what was seen."""
+    """What the judge says. ``credited``: the binding a hit counts for; ``likely``: several spots send what was seen;
+    ``steps_ms``: of a sequence, when each step was struck, from the first key on."""
 
     outcome: Outcome
     slip: SlipKind | None = None
@@ -60,6 +61,7 @@ class Answer:
     finger_struck: str | None = None
     recall_ms: float | None = None
     motor_ms: float | None = None
+    steps_ms: tuple[float, ...] = ()
     credited: str | None = None
     likely: bool = False
     done: int = 0

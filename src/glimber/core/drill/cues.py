@@ -7,15 +7,16 @@ from typing import Final, Literal
 
 from glimber.core.folio.folio import Binding, Command
 
-CueWish = Literal["name", "situation", "picture"]
-CUES: Final[tuple[CueWish, ...]] = ("name", "situation", "picture")
+CueWish = Literal["name", "situation", "picture", "mixed"]
+CUES: Final[tuple[CueWish, ...]] = ("name", "situation", "picture", "mixed")
 
 
 @dataclass(frozen=True)
 class Cue:
-    """``text``: what is read, or for a picture the name of an icon or the path of a picture within the folio."""
+    """``text``: what is read, or for a picture the name of an icon or the path of a picture within the folio. ``place``: the
+    key itself is lit, and what it does is asked for."""
 
-    kind: Literal["name", "situation", "icon", "picture"]
+    kind: Literal["name", "situation", "icon", "picture", "place"]
     text: str
 
 
@@ -23,8 +24,15 @@ def cue_of(command: Command, binding: Binding, wish: CueWish, nth: int) -> Cue:
     """The cue that is wished for, as far as the command has it; otherwise its name.
 
     Of several situations another one comes each time: ``nth`` counts the prompts of the round. What is no more than a word
-    is another name, and no situation, as long as there is one of several words.
+    is another name, and no situation, as long as there is one of several words. ``mixed`` goes round what the command has.
     """
+    if wish == "mixed":
+        has: list[CueWish] = ["name"]
+        if command.words:
+            has.append("situation")
+        if binding.picture or command.picture or binding.icon or command.icon:
+            has.append("picture")
+        wish = has[nth % len(has)]
     if wish == "situation" and command.words:
         situations = [words for words in command.words if " " in words] or list(command.words)
         return Cue("situation", situations[nth % len(situations)])

@@ -8,7 +8,7 @@ from dataclasses import replace
 
 from glimber.core.drill.answer import Answer, CannotAnswer, Question
 from glimber.core.drill.meaning import meanings
-from glimber.core.drill.sentence import words_of
+from glimber.core.drill.sentence import words_of, words_of_name
 from glimber.core.drill.tries import SlipKind
 from glimber.core.engine.events import Event
 from glimber.core.engine.listen import BoardListener, KeyboardListener, Listener, Unit
@@ -140,7 +140,8 @@ class Judge:
 
     def _timed(self, answer: Answer, t: float) -> Answer:
         first = self._first_down if self._first_down is not None else t
-        return replace(answer, recall_ms=first - self.since, motor_ms=max(0.0, t - first))
+        steps = tuple(unit.t - first for unit in self._units) if len(self._units) > 1 else ()
+        return replace(answer, recall_ms=first - self.since, motor_ms=max(0.0, t - first), steps_ms=steps)
 
     # Answers
 
@@ -276,6 +277,20 @@ def judge_pointed(question: Question, key: str, down: float, layer: str | None =
     judging = Judge(replace(question, on_board=wanted.board), KeyboardListener(), first_down=down)
     spot = replace(wanted, keys=(key,), layer=layer or wanted.layer) if key not in wanted.keys else wanted
     return judging._judge_spot(Unit(down, down, (), spot, (spot.layer,)))
+
+
+def judge_named(question: Question, command: str | None, first_ms: float | None, done_ms: float | None) -> Answer:
+    """Judge what was said of a lit key: the right command, another one (a mix-up), or none (a blank)."""
+    folio, wanted = question.folio, question.wanted
+    if command is None:
+        return Answer("blank", words=words_of_name(folio, wanted, None))
+    first = 0.0 if first_ms is None else max(0.0, first_ms)
+    motor = max(0.0, (done_ms or first) - first)
+    if command == wanted.command:
+        return Answer("hit", would_do=command, recall_ms=first, motor_ms=motor, credited=wanted.id)
+    struck = next((one.trigger for one in folio.bindings_of.get(command, ())), None)
+    return Answer("slip", "mix-up", struck, would_do=command, recall_ms=first, motor_ms=motor,
+                  words=words_of_name(folio, wanted, command))  # fmt: skip
 
 
 def spots_sending(folio: Folio, board: str, seen: tuple[Strike, ...]) -> list[Spot]:

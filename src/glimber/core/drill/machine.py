@@ -16,121 +16,52 @@ from types import MappingProxyType
 from typing import Final
 
 from glimber.core.drill import round as rounds
+from glimber.core.drill.aids import aids_of
 from glimber.core.drill.answer import Answer, Question, habits_of
-from glimber.core.drill.judge import Judge, judge_pointed
-from glimber.core.drill.tries import AnswerMode, Change, KeyEvents, Record, Try
+from glimber.core.drill.cues import Cue, cue_of
+from glimber.core.drill.inputs import (
+    Aid,
+    Commit,
+    Committed,
+    Counted,
+    Effect,
+    Ended,
+    GaveUp,
+    GoOn,
+    Input,
+    Named,
+    Pause,
+    Pointed,
+    Refused,
+    Show,
+    Shown,
+    Struck,
+    Tell,
+)
+from glimber.core.drill.judge import Judge, judge_named, judge_pointed
+from glimber.core.drill.options import NO_ANSWER_MS, Options
+from glimber.core.drill.tries import AnswerMode, Change, KeyEvents, Try
 from glimber.core.engine.events import Event
-from glimber.core.engine.listen import BoardListener, KeyboardListener, Listener
+from glimber.core.engine.listen import BoardListener, KeyboardListener, Listener, SpellListener
 from glimber.core.engine.standin_keys import board_keys
 from glimber.core.folio.folio import Binding, Folio
 from glimber.core.notation.keys import Spot
 
 NewId = Callable[[datetime], str]
+Anew = Callable[[Sequence[Try], float], Mapping[str, int]]
+"""Makes the plan anew: from the tries so far and the seconds that went by, the clean hits each binding is to have in all."""
 STALL_MS: Final = 50.0
 """A key event that waited longer than this for the application makes its try void (docs/judging.md, Times)."""
 _NO_DEADLINE_MS: Final = inf
-
-
-# What comes in
-
-
-@dataclass(frozen=True)
-class Shown:
-    """The paint that first shows the prompt has ended: its time runs from here."""
-
-
-@dataclass(frozen=True)
-class Struck:
-    """A key event, and how long it had to wait for the application: of the ordinary keyboard, or of ``board`` itself."""
-
-    event: Event
-    late_ms: float = 0.0
-    board: str | None = None
-
-
-@dataclass(frozen=True)
-class Pointed:
-    """A key of the blank board was clicked."""
-
-    key: str
-
-
-@dataclass(frozen=True)
-class GaveUp:
-    """The person does not know."""
-
-
-@dataclass(frozen=True)
-class Pause:
-    """Stop the clock; ``why`` makes a prompt under way void."""
-
-    why: str | None = None
-
-
-@dataclass(frozen=True)
-class GoOn:
-    """Go on after a pause, or try again what could not be written."""
-
-
-@dataclass(frozen=True)
-class Committed:
-    """The records that were asked for are written."""
-
-
-@dataclass(frozen=True)
-class Refused:
-    """They could not be written, and why."""
-
-    why: str
-
-
-Input = Shown | Struck | Pointed | GaveUp | Pause | GoOn | Committed | Refused | None
-"""``None``: only time has passed."""
-
-
-# What is to be done
-
-
-@dataclass(frozen=True)
-class Commit:
-    """Write these records, and answer Committed or Refused before anything else."""
-
-    records: tuple[Record, ...]
-
-
-@dataclass(frozen=True)
-class Show:
-    """Something else is to be seen: the next prompt, a slip, a pause."""
-
-
-@dataclass(frozen=True)
-class Tell:
-    """Say this in the prompt's own place: the present try could not be written."""
-
-    words: str
-
-
-@dataclass(frozen=True)
-class Counted:
-    """A first strike was a clean hit and is written; ``count`` tries are."""
-
-    one: Try
-    count: int
-
-
-@dataclass(frozen=True)
-class Ended:
-    """Every binding has its clean hits."""
-
-
-Effect = Commit | Show | Tell | Counted | Ended
+NO_ANSWER: Final = f"nothing came for {NO_ANSWER_MS / 1000:.0f} s"
 
 
 @dataclass
 class Drill:
     """A round under way: a value, which ``step`` leaves as it is. ``folio`` stays as it was at the beginning.
 
-    ``forced``: a slip was made, and the wanted one must be struck to go on. ``answer``: the slip that is shown.
+    ``forced``: a slip was made, and the wanted one must be struck to go on. ``answer``: the slip that is shown. ``deadlines``:
+    in ms, of bindings whose own are not the usual one. ``used_ms``: the time its prompts took, pauses aside.
     """
 
     folio: Folio
@@ -141,8 +72,10 @@ class Drill:
     seed: int
     new_id: NewId
     state: rounds.RoundState
-    deadline_ms: float = 4000.0
-    strict: bool = False
+    options: Options = Options()
+    deadlines: Mapping[str, float] = field(default_factory=dict)
+    anew: Anew | None = None
+    used_ms: float = 0.0
     tries: tuple[Try, ...] = ()
     forced: bool = False
     aids: int = 0
@@ -156,6 +89,17 @@ class Drill:
     _listeners: Mapping[str | None, Listener] = field(default_factory=lambda: {None: KeyboardListener()})
     _events: tuple[Event, ...] = ()
     _void_why: str | None = None
+    _used_to: float = -inf
+
+    @property
+    def deadline_ms(self) -> float:
+        """How long the present prompt waits for an answer."""
+        return self.deadlines.get(self.state.asked or "", self.options.deadline_ms)
+
+    @property
+    def most_aids(self) -> int:
+        """How many steps of help there are for the present prompt."""
+        return len(aids_of(self.folio, self.binding)) if self.binding is not None else 0
 
     @property
     def binding(self) -> Binding | None:
@@ -165,11 +109,21 @@ class Drill:
     def done(self) -> bool:
         return self.state.done and not self.forced and self.pending is None
 
+    def cue(self, binding: Binding) -> Cue:
+        """What the present prompt shows of its binding."""
+        if self.mode == "name":
+            return Cue("place", "")
+        command = self.folio.command_of(binding)
+        assert command is not None
+        return cue_of(command, binding, self.options.cue, self.state.nth)
+
     def wake_ms(self) -> float | None:
         """When something is due if no key comes: a gesture to be decided, or the deadline; None where nothing is."""
-        if self._judge is None or self.question is None or self.prompt_ms is None or self.paused:
+        if self.question is None or self.prompt_ms is None or self.paused or self.pending is not None:
             return None
         due = self.prompt_ms + self.question.deadline_ms
+        if self._judge is None:
+            return due if self.mode == "name" and due < inf else None
         pending = self._judge.listener.pending_until()
         waits = self._judge.waits_until()
         soonest = min([due, *(t for t in (pending, waits) if t is not None)])
@@ -184,9 +138,26 @@ class Drill:
 
 
 def begin(folio: Folio, bindings: Sequence[str], mode: AnswerMode, computer: str, changes: Sequence[Change],
-          at: datetime, seed: int, new_id: NewId, hits: Mapping[str, int] = MappingProxyType({})) -> Drill:  # fmt: skip
+          at: datetime, seed: int, new_id: NewId, hits: Mapping[str, int] = MappingProxyType({}),
+          options: Options | None = None, deadlines: Mapping[str, float] = MappingProxyType({}),
+          anew: Anew | None = None) -> Drill:  # fmt: skip
     """A drill of these bindings, before its first prompt: ``step`` it with ``GoOn``. ``hits``: clean hits planned for each."""
-    return Drill(folio, new_id(at), mode, computer, changes, seed, new_id, rounds.begin(bindings, hits), paused=True)
+    drill = Drill(folio, new_id(at), mode, computer, changes, seed, new_id, rounds.begin(bindings, hits), paused=True,
+                  options=options or Options(mode), deadlines=deadlines, anew=anew)  # fmt: skip
+    drill._listeners = _listeners_of(mode)
+    return drill
+
+
+def resume(drill: Drill) -> Drill:
+    """A drill made of a round that was put aside, ready for ``GoOn``; the time its tries took counts as used."""
+    drill = replace(
+        drill, paused=True, used_ms=rounds.seconds_of(drill.tries) * 1000, _listeners=_listeners_of(drill.mode)
+    )
+    return replace(drill, state=_planned_anew(drill))
+
+
+def _listeners_of(mode: AnswerMode) -> dict[str | None, Listener]:
+    return {None: SpellListener() if mode == "spell" else KeyboardListener()}
 
 
 def step(drill: Drill, what: Input, t: float, at: datetime) -> tuple[Drill, tuple[Effect, ...]]:
@@ -194,10 +165,13 @@ def step(drill: Drill, what: Input, t: float, at: datetime) -> tuple[Drill, tupl
     drill = drill.copy()
     if isinstance(what, Committed):
         return drill, tuple(_committed(drill, at))
+    if isinstance(what, Aid):
+        return drill, tuple(_aid(drill))
     if isinstance(what, Refused):
         drill.told = what.why
         return drill, (Tell(what.why),)
     if isinstance(what, Pause):
+        _use(drill, t)
         return drill, tuple(_pause(drill, what.why, at))
     if isinstance(what, GoOn):
         return drill, tuple(_go_on(drill, at))
@@ -211,11 +185,54 @@ def step(drill: Drill, what: Input, t: float, at: datetime) -> tuple[Drill, tupl
         return drill, ()
     elif isinstance(what, Pointed):
         answer = judge_pointed(drill.question, what.key, t - drill.prompt_ms)
+    elif isinstance(what, Named):
+        first = what.first_ms if what.first_ms is not None else t
+        answer = judge_named(drill.question, what.command, first - drill.prompt_ms, t - drill.prompt_ms)
     elif isinstance(what, GaveUp):
-        answer = drill._judge.give_up() if drill._judge is not None and not drill.forced else None
-    elif drill._judge is not None:
+        answer = _given_up(drill) if not drill.forced else None
+    else:
+        answer = _waited(drill, t)
+    if answer is None:
+        return drill, ()
+    _use(drill, t)
+    return drill, tuple(_answered(drill, answer, at))
+
+
+def _given_up(drill: Drill) -> Answer | None:
+    if drill._judge is not None:
+        return drill._judge.give_up()
+    assert drill.question is not None
+    return judge_named(drill.question, None, None, None) if drill.mode in ("name", "point") else None
+
+
+def _waited(drill: Drill, t: float) -> Answer | None:
+    """What time alone brings: a gesture that was open, or the deadline; without a deadline a minute of nothing is no answer."""
+    assert drill.question is not None and drill.prompt_ms is not None
+    if drill._judge is not None:
         answer = drill._judge.advance(t)
-    return drill, tuple(_answered(drill, answer, at)) if answer is not None else ()
+    elif drill.mode == "name" and t - drill.prompt_ms >= drill.question.deadline_ms:
+        answer = judge_named(drill.question, None, None, None)
+    else:
+        answer = None
+    if answer is not None and answer.outcome == "blank" and drill.options.deadline == "none":
+        drill._void_why = NO_ANSWER
+    return answer
+
+
+def _aid(drill: Drill) -> list[Effect]:
+    """One step more of help, counted with the try; not where the way is shown anyway after a slip."""
+    ready = drill.prompt_ms is not None and not drill.forced and drill.pending is None and not drill.paused
+    if not ready or drill.aids >= drill.most_aids:
+        return []
+    drill.aids += 1
+    return [Show()]
+
+
+def _use(drill: Drill, t: float) -> None:
+    """The time of the present prompt is used up to now."""
+    if drill.prompt_ms is not None:
+        drill.used_ms += max(0.0, t - max(drill.prompt_ms, drill._used_to))
+        drill._used_to = t
 
 
 # Prompts
@@ -238,10 +255,14 @@ def _prepare(drill: Drill, at: datetime) -> None:
     """A fresh question; its clock starts when the prompt has been painted."""
     binding = drill.binding
     assert binding is not None
-    board = binding.trigger.board if isinstance(binding.trigger, Spot) else None
+    # The board itself is heard as what it sends; a stand-in, a device and a drawn board as their own keys.
+    by_spot = isinstance(binding.trigger, Spot) and (
+        drill.options.hands == "stand-in" or drill.mode in ("point", "name")
+    )
+    board = binding.spot.board if by_spot else None
     habits = () if drill.forced else habits_of(drill.folio, binding, drill.changes, drill.computer, at)
     drill.question = Question(
-        drill.folio, binding, computer=drill.computer, on_board=board, strict=drill.strict,
+        drill.folio, binding, computer=drill.computer, on_board=board, strict=drill.options.strict,
         deadline_ms=_NO_DEADLINE_MS if drill.forced else drill.deadline_ms, habits=habits,
     )  # fmt: skip
     drill._judge, drill.prompt_ms = None, None
@@ -253,6 +274,8 @@ def _shown(drill: Drill, t: float) -> None:
     if drill.prompt_ms is not None or question is None or drill.paused or drill.pending is not None:
         return
     drill.prompt_ms = t
+    if drill.mode == "name":
+        return
     board = question.on_board
     if board not in drill._listeners:
         assert board is not None
@@ -315,10 +338,11 @@ def _try_of(drill: Drill, answer: Answer, at: datetime, void_why: str | None) ->
     cold = first and not any(one.binding == struck.id and one.first and one.outcome != "void" for one in drill.tries)
     return Try(
         id=drill.new_id(at), round=drill.round_id, nth=drill.state.nth, at=at, computer=drill.computer,
-        binding=struck.id, trigger=str(struck.trigger), mode=drill.mode, strict=drill.strict, outcome=outcome,
+        binding=struck.id, trigger=str(struck.trigger), mode=drill.mode, strict=drill.options.strict, outcome=outcome,
         slip=answer.slip if outcome == "slip" else None, pressed=None if answer.pressed is None else str(answer.pressed),
         would_do=answer.would_do, offset_u=answer.offset_u, recall_ms=answer.recall_ms, motor_ms=answer.motor_ms,
         deadline_ms=drill.deadline_ms, first=first, cold=cold, aids=drill.aids, void_why=void_why,
+        cue=drill.cue(binding).kind,
     )  # fmt: skip
 
 
@@ -333,20 +357,30 @@ def _committed(drill: Drill, at: datetime) -> list[Effect]:
     if one.outcome == "void":
         drill.state = replace(drill.state, asked=None)
     elif one.first:
-        drill.state = rounds.answered(
-            drill.state, one.outcome == "hit", answer.credited if one.outcome == "hit" else None
-        )
+        # A hit with help counts for no planned one, and the prompt comes back as after a slip.
+        clean = one.outcome == "hit" and not one.aids
+        drill.state = rounds.answered(drill.state, clean, answer.credited if clean else None)
+        drill.state = _planned_anew(drill)
         drill.forced = one.outcome != "hit"
     elif one.outcome == "hit":
         drill.forced = False
     if drill.paused:
         return [Show()]
     if one.outcome in ("void", "hit"):
-        counted: list[Effect] = [Counted(one, len(drill.tries))] if one.first and one.outcome == "hit" else []
+        counted: list[Effect] = [Counted(one, len(drill.tries))] if one.counts and one.outcome == "hit" else []
         return [*counted, *_next(drill, at)]
     drill.answer = drill.answer if was_forced else answer
     _prepare(drill, at)
     return [Show()]
+
+
+def _planned_anew(drill: Drill) -> rounds.RoundState:
+    """The round with its plan made anew from what is known now."""
+    if drill.anew is None:
+        return drill.state
+    lanes = {lane.binding for lane in drill.state.lanes}
+    mine = [one for one in drill.tries if one.binding in lanes]
+    return drill.state.with_hits(drill.anew(mine, drill.used_ms / 1000))
 
 
 # Interruptions
@@ -358,7 +392,7 @@ def _pause(drill: Drill, why: str | None, at: datetime) -> list[Effect]:
         return []
     running = drill.prompt_ms is not None and not drill.forced and drill.pending is None and drill.binding is not None
     drill.paused, drill._judge, drill.prompt_ms = True, None, None
-    drill._listeners = {None: KeyboardListener()}
+    drill._listeners = _listeners_of(drill.mode)
     if why is None or not running:
         return [Show()]
     one = _try_of(drill, Answer("blank"), at, why)

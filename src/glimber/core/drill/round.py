@@ -2,19 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
+from itertools import pairwise
 from random import Random
 from types import MappingProxyType
 from typing import Final
 
-from glimber.core.drill.tries import Round
+from glimber.core.drill.tries import Round, Try
 
 CLEAN_HITS: Final = 4
 """Clean hits of a binding for which nothing was planned."""
+LEAST_HITS: Final = 2
+MOST_HITS: Final = 8
 LAGS: Final = (1, 2, 4, 8)
 LAG_AFTER_SLIP: Final = 2
+FIRST_S: Final = 2.0
+LONGEST_S: Final = 10.0
 
 
 @dataclass(frozen=True)
@@ -54,6 +59,12 @@ class RoundState:
     def current(self) -> Lane | None:
         return next((lane for lane in self.lanes if lane.binding == self.asked), None)
 
+    def with_hits(self, hits: Mapping[str, int]) -> RoundState:
+        """The same round with other clean hits planned: a binding that is not named keeps what it has, new ones come in."""
+        kept = tuple(replace(lane, wanted=hits.get(lane.binding, lane.hits)) for lane in self.lanes)
+        known = {lane.binding for lane in kept}
+        return replace(self, lanes=kept + tuple(Lane(id, wanted=n) for id, n in hits.items() if id not in known))
+
     def expected_prompts(self) -> int:
         """About how many prompts the round will have: those so far, and one for each hit still missing."""
         return self.nth + sum(lane.wanted - lane.hits for lane in self.lanes if not lane.done)
@@ -64,10 +75,17 @@ def begin(bindings: Sequence[str], hits: Mapping[str, int] = MappingProxyType({}
     return RoundState(tuple(Lane(binding, wanted=hits.get(binding, CLEAN_HITS)) for binding in dict.fromkeys(bindings)))
 
 
+def seconds_of(tries: Sequence[Try]) -> float:
+    """About how long the tries of a round took, from when each was written; a long gap was a pause."""
+    at = sorted(one.at for one in tries)
+    return FIRST_S * bool(at) + sum(min(LONGEST_S, (b - a).total_seconds()) for a, b in pairwise(at))
+
+
 def resumed(bindings: Sequence[str], results: Sequence[tuple[str, bool]], hits: Mapping[str, int] = MappingProxyType({})
             ) -> RoundState:  # fmt: skip
     """A round as it stood after these first strikes: (binding, whether it was a clean hit), in order."""
-    state = begin(bindings, hits)
+    # What came into the round while it was under way is a part of it, too.
+    state = begin([*bindings, *(binding for binding, _ in results)], hits)
     for binding, clean in results:
         if any(lane.binding == binding for lane in state.lanes):
             state = answered(replace(state, asked=binding, nth=state.nth + 1), clean)
@@ -123,3 +141,17 @@ def unfinished(rounds: Iterable[Round], now: datetime, bindings: Collection[str]
     if last is None or last.ended is not None or not set(last.bindings) <= set(bindings):
         return None
     return last
+
+
+def sprinting(bindings: Sequence[str], minutes: float) -> Callable[[Sequence[Try], float], dict[str, int]]:
+    """The plan of a sprint: always one hit more of each, until the time is over."""
+
+    def anew(tries: Sequence[Try], gone_s: float) -> dict[str, int]:
+        hits = dict.fromkeys(bindings, 0)
+        for one in tries:
+            if one.counts and one.outcome == "hit" and one.binding in hits:
+                hits[one.binding] += 1
+        more = 1 if gone_s < minutes * 60 else 0
+        return {id: count + more for id, count in hits.items()}
+
+    return anew

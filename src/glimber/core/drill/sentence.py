@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from glimber.core.drill.answer import Answer, Question
-from glimber.core.folio.folio import Folio
+from glimber.core.folio.folio import Binding, Folio
 from glimber.core.folio.words import (
     DONE,
     day_words,
@@ -22,6 +22,18 @@ def words_of(question: Question, answer: Answer) -> str:
     said = _said(question, answer)
     # A shortcut keeps its letters as they are: "g i" is not "G i".
     return sentence(said) if isinstance(answer.pressed, Spot) else said
+
+
+def words_of_name(folio: Folio, wanted: Binding, said: str | None) -> str:
+    """The sentence where a lit key was named wrongly, or not at all."""
+    right = folio.command_of(wanted)
+    name = right.name if right is not None else wanted.id
+    other = folio.commands.get(said or "")
+    if other is None:
+        return f"No answer. {place_words(folio, wanted.trigger)} is {name}."
+    own = next(iter(folio.bindings_of.get(other.ref, ())), None)
+    where = f"{other.name} is {place_words(folio, own.trigger)}" if own is not None else other.name
+    return f"{where}. This is {name}."
 
 
 def _said(question: Question, answer: Answer) -> str:

@@ -10,6 +10,8 @@ from typing import Any, Final, Literal
 AnswerMode = Literal["press", "point", "name", "spell"]
 Outcome = Literal["hit", "slip", "blank", "void"]
 SlipKind = Literal["neighbour", "mirror", "layer", "gesture", "modifiers", "mix-up", "old habit", "unfinished", "stray"]
+Goal = Literal["planned", "picked", "sprint", "run"]
+"""Why a round was begun: planned by worth, picked by hand, as many hits as there are in its time, or a task run."""
 SETTLING_DAYS: Final = 14
 """How long old and new are compared after a change."""
 OUTCOMES: Final = ("hit", "slip", "blank", "void")
@@ -46,6 +48,7 @@ class Try:
     cold: bool = False
     aids: int = 0
     void_why: str | None = None
+    cue: str | None = None
 
     @property
     def counts(self) -> bool:
@@ -55,7 +58,11 @@ class Try:
 
 @dataclass(frozen=True)
 class Round:
-    """One drill session. ``bindings`` are those asked for; ``ended`` None while it can be resumed."""
+    """One drill session. ``bindings`` are those asked for; ``ended`` None while it can be resumed.
+
+    ``hits``: the clean hits planned for each at the beginning; ``minutes`` None: it ends with its hits. The rest is as it was
+    chosen, None where a log of an earlier version did not say.
+    """
 
     id: str
     began: datetime
@@ -63,6 +70,14 @@ class Round:
     mode: AnswerMode
     bindings: tuple[str, ...]
     ended: datetime | None = None
+    hits: tuple[int, ...] = ()
+    minutes: float | None = None
+    goal: Goal = "picked"
+    cue: str | None = None
+    deadline: str | None = None
+    strict: bool = False
+    hands: str | None = None
+    run: str | None = None
 
 
 @dataclass(frozen=True)

@@ -98,6 +98,51 @@ class KeyboardListener:
         return []
 
 
+class SpellListener:
+    """Modifiers and key given one after another: what was struck before the key goes with it, struck again it goes away."""
+
+    def __init__(self) -> None:
+        self._given: list[str] = []
+        self._down: set[str] = set()
+
+    def copy(self) -> SpellListener:
+        other = SpellListener()
+        other._given, other._down = list(self._given), set(self._down)
+        return other
+
+    @property
+    def given(self) -> tuple[str, ...]:
+        """The modifiers given so far."""
+        return tuple(self._given)
+
+    def feed(self, event: Event) -> list[Unit]:
+        if event.kind == "up":
+            self._down.discard(event.key)
+        if event.kind != "down" or event.key in self._down:
+            return []
+        self._down.add(event.key)
+        modifier = MODIFIER_CODES.get(event.key)
+        if modifier is None:
+            strike = plain_strike(event.key, frozenset(self._given))
+            self._given.clear()
+            return [Unit(event.t, event.t, (strike,))]
+        if modifier in self._given:
+            self._given.remove(modifier)
+            return []
+        before = frozenset(self._given)
+        self._given.append(modifier)
+        return [Unit(event.t, event.t, (plain_strike(event.key, before),), modifier=True)]
+
+    def pending_until(self) -> float | None:
+        return None
+
+    def advance(self, t: float) -> list[Unit]:
+        return []
+
+    def settle(self) -> list[Unit]:
+        return []
+
+
 class BoardListener:
     """A board whose layers the engine works out: the stand-in board, or a device."""
 

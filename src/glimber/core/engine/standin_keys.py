@@ -7,8 +7,9 @@ from collections.abc import Mapping
 from glimber.core.engine.perform import CannotPerform, way_to
 from glimber.core.folio.board import Board
 from glimber.core.folio.folio import Binding, Folio
-from glimber.core.folio.words import key_words
-from glimber.core.notation.keys import Spot, strikes_of
+from glimber.core.folio.words import finger_words, key_words
+from glimber.core.notation.keycodes import MODIFIER_PLACES, MODIFIERS
+from glimber.core.notation.keys import Spot, Trigger, strikes_of
 
 
 def board_keys(board: Board) -> Mapping[str, str]:
@@ -39,8 +40,8 @@ def why_not_pressed(folio: Folio, binding: Binding) -> str | None:
     return f"no key of the ordinary keyboard acts for {missing[0]}" if missing else None
 
 
-def here_words(folio: Folio, spot: Spot) -> str:
-    """How to strike a spot on the ordinary keyboard: "hold B, strike S"."""
+def here_words(folio: Folio, spot: Spot, fingers: bool = False) -> str:
+    """How to strike a spot on the ordinary keyboard: "hold B, strike S"; with ``fingers`` each key has its own in brackets."""
     board = folio.boards[spot.board]
     codes = {key: code for code, key in board_keys(board).items()}
 
@@ -56,8 +57,26 @@ def here_words(folio: Folio, spot: Spot) -> str:
         "tap-hold": "strike, then hold",
         "press": "press",
     }
+
+    def finger(keys: tuple[str, ...]) -> str:
+        found = [words for key in keys if key in board.by_id and (words := finger_words(board.by_id[key].finger))]
+        return f" ({' and '.join(found)})" if fingers and found else ""
+
     parts = []
     for way in way_to(folio, spot.board, spot.layer):
-        parts.append(f"{'hold' if way.mode == 'while' else verbs[way.spot.gesture]} {name(way.spot.keys)}")
-    parts.append(f"{verbs.get(spot.gesture, 'turn')} {name(spot.keys)}")
+        verb = "hold" if way.mode == "while" else verbs[way.spot.gesture]
+        parts.append(f"{verb} {name(way.spot.keys)}{finger(way.spot.keys)}")
+    parts.append(f"{verbs.get(spot.gesture, 'turn')} {name(spot.keys)}{finger(spot.keys)}")
     return ", ".join(parts)
+
+
+def keys_before(folio: Folio, trigger: Trigger) -> tuple[str, ...]:
+    """The keys that must go down before the last one, in order: those that bring the layer in, or the modifiers of a chord."""
+    if isinstance(trigger, Spot):
+        try:
+            return tuple(key for way in way_to(folio, trigger.board, trigger.layer) for key in way.spot.keys)
+        except CannotPerform:
+            return ()
+    strikes = strikes_of(trigger, folio.legend, folio.bundles) or ()
+    places = [MODIFIER_PLACES[name] for name in MODIFIERS if strikes and name in strikes[-1][0]]
+    return tuple(next((code for code in codes if code in folio.keyboard.by_id), codes[0]) for codes in places)

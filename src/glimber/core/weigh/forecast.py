@@ -85,18 +85,10 @@ class Standing:
         return np.asarray(uses * (time + slips * self.hand_s) + (1 - slips) * unknown * self.knowing_s)
 
 
-def knowing_s(row: Weighed) -> float:
-    """Seconds that one knowing error costs: slips are mended, blanks go the slow way."""
-    hand = sum(row.slips.kinds.get(kind, 0) for kind in ("neighbour", "gesture", "modifiers"))
-    slips, blanks = max(0, row.slips.total - hand), row.slips.blanks
-    blank_share = blanks / (slips + blanks) if slips + blanks else 0.5
-    return (1 - blank_share) * row.recovery_s + blank_share * row.blank_s
-
-
 def standing(rows: Sequence[Weighed]) -> Standing:
     """Bindings by their means, (b,)."""
     values = [((row.time_ms or 0.0) / 1000, row.knowing.mean, row.hand.mean, row.lasting, row.uses_week / 7, float(row.count),
-               knowing_s(row), row.recovery_s) for row in rows]  # fmt: skip
+               row.knowing_s, row.recovery_s) for row in rows]  # fmt: skip
     return Standing(*np.array(values, dtype=np.float64).reshape(-1, 8).T)
 
 
@@ -107,7 +99,7 @@ def drawn(row: Weighed) -> Standing:
     time = (row.time_ms or 0.0) / 1000 * rng.lognormal(-spread * spread / 2, spread, DRAWS)
     knowing, hand = (rng.beta(one.a, one.b, DRAWS) for one in (row.knowing, row.hand))
     lasts = (rng.random(DRAWS) < row.lasting).astype(np.float64)
-    rest = (np.asarray(value) for value in (row.uses_week / 7, float(row.count), knowing_s(row), row.recovery_s))
+    rest = (np.asarray(value) for value in (row.uses_week / 7, float(row.count), row.knowing_s, row.recovery_s))
     return Standing(time, knowing, hand, lasts, *rest)
 
 

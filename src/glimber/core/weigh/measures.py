@@ -15,7 +15,7 @@ import numpy as np
 
 from glimber.core.drill.columns import BLANK, HIT, Bools, Floats, TryColumns
 from glimber.core.drill.practice import Practice
-from glimber.core.drill.tries import SETTLING_DAYS, Try, utc
+from glimber.core.drill.tries import HAND_KINDS, SETTLING_DAYS, Try, utc
 from glimber.core.folio.folio import Binding, Command, Folio
 from glimber.core.gather.stake import share_of, weekly_uses
 from glimber.core.notation.keys import Sequence as Sequence_
@@ -29,6 +29,7 @@ from glimber.core.weigh.reach import Reach, slow_way_s
 from glimber.core.weigh.scaling import FROM_HITS, LEAST_HITS, NEWEST, Scales, fitted_scales, median_and_error
 from glimber.core.weigh.selected import Selected, select
 from glimber.core.weigh.slips import Slips, slips_of
+from glimber.core.weigh.worth import Hits, hit_seconds, hit_worths
 
 USUAL_ERROR: Final = 0.05
 USUAL_TRIES: Final = 20.0
@@ -136,6 +137,14 @@ class Weighed:
         return self.slow_s if self.slow_s is not None else self.recovery_s
 
     @property
+    def knowing_s(self) -> float:
+        """Seconds that one knowing error costs: slips are mended, blanks go the slow way."""
+        hand = sum(self.slips.kinds.get(kind, 0) for kind in HAND_KINDS)
+        slips, blanks = max(0, self.slips.total - hand), self.slips.blanks
+        blank_share = blanks / (slips + blanks) if slips + blanks else 0.5
+        return (1 - blank_share) * self.recovery_s + blank_share * self.blank_s
+
+    @property
     def p_slip(self) -> float | None:
         return None if self.posterior is None else (1 - self.posterior.mean) * self.slip_share
 
@@ -201,6 +210,17 @@ class Ledger:
             if stands and 0 <= days < SETTLING_DAYS and change.binding in self.rows:
                 found[change.binding] = days
         return found
+
+    @cached_property
+    def hits(self) -> Hits:
+        """What further clean hits of every binding are worth and take, in the order of the rows."""
+        rows = list(self.rows.values())
+        everybody = np.array([everybody_knows(row.binding.trigger) for row in rows], dtype=bool)
+        counted = rows[0].counted if rows else self.logged
+        known = known_before_each(counted, self.model, everybody)
+        stakes = np.array([row.uses_week * (1 - row.hand.mean) * row.knowing_s for row in rows])
+        seconds = np.array([hit_seconds(row.time_ms, row.reach_ms, row.p_clean) for row in rows])
+        return Hits(hit_worths(self.traces, self.model, known, stakes, self.at.timestamp()), seconds, known)
 
     def by_cost(self) -> list[Weighed]:
         """Most seconds a week first; those not known yet last, in folio order."""

@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     import sqlalchemy as sa
 
 T = TypeVar("T")
-SCHEMA: Final = "0001"
+SCHEMA: Final = "0002"
 TABLES: Final = frozenset({"tries", "rounds", "changes", "events"})
 VERSION_TABLE: Final = "alembic_version"
 _VERSION: Final = re.compile(r"\d{4}")

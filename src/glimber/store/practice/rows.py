@@ -14,7 +14,7 @@ from glimber.core.drill.tries import Change, KeyEvents, Record, Round, Try, form
 KINDS: Final[dict[str, type]] = {"try": Try, "round": Round, "change": Change, "events": KeyEvents}
 _TABLES: Final = {Try: "tries", Round: "rounds", Change: "changes", KeyEvents: "events"}
 _MOMENTS: Final = frozenset({"at", "began", "ended", "applied", "reverted", "until"})
-_LISTS: Final = frozenset({"offset_u", "bindings", "events"})
+_LISTS: Final = frozenset({"offset_u", "bindings", "hits", "events"})
 _TRUTHS: Final = frozenset({"strict", "first", "cold"})
 
 

@@ -7,17 +7,17 @@ from typing import Final
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from glimber.core.drill.answer import Answer
-from glimber.core.drill.cues import CueWish
-from glimber.core.drill.machine import (
+from glimber.core.drill.inputs import (
+    Aid,
     Commit,
     Committed,
     Counted,
-    Drill,
     Effect,
     Ended,
     GaveUp,
     GoOn,
     Input,
+    Named,
     Pause,
     Pointed,
     Refused,
@@ -25,8 +25,8 @@ from glimber.core.drill.machine import (
     Shown,
     Struck,
     Tell,
-    step,
 )
+from glimber.core.drill.machine import Drill, step
 from glimber.core.drill.tries import Try
 from glimber.core.engine.events import Event
 from glimber.core.folio.folio import Binding
@@ -49,9 +49,9 @@ class RoundPlay(QObject):
     lit = Signal()
     ended = Signal()
 
-    def __init__(self, session: Session, drill: Drill, number: int, cue: CueWish = "name") -> None:
+    def __init__(self, session: Session, drill: Drill, number: int) -> None:
         super().__init__()
-        self.session, self.drill, self.number, self.cue = session, drill, number, cue
+        self.session, self.drill, self.number = session, drill, number
         self.began_ms = monotonic_ms()
         self.grips: dict[str, list[float]] = {}
         self._esc: Event | None = None
@@ -102,15 +102,36 @@ class RoundPlay(QObject):
 
     def time_left(self, now_ms: float) -> float:
         """Share of the prompt's time that is left."""
-        if self.prompt_ms is None or self.drill.forced:
+        if self.prompt_ms is None or self.drill.forced or self.drill.options.deadline == "none":
             return 1.0
         return max(0.0, 1 - (now_ms - self.prompt_ms) / self.drill.deadline_ms)
 
-    def may_give_up(self) -> bool:
-        """Whether F1 says "I do not know": not where F1 may be an answer."""
+    def may_use(self, key: str) -> bool:
+        """Whether F1 says "I do not know", or F2 asks for help: not where the key may be an answer; then the pointer serves."""
+        if self.drill.mode in ("point", "name"):
+            return True
         wanted = [self.drill.folio.bindings[lane.binding] for lane in self.drill.state.lanes]
-        return not any("F1" in (str(b.trigger).split("+")[-1], *(b.spot.keys if isinstance(b.trigger, Spot) else ()))
+        return not any(key in (str(b.trigger).split("+")[-1], *(b.spot.keys if isinstance(b.trigger, Spot) else ()))
                        for b in wanted)  # fmt: skip
+
+    def seconds_left(self) -> float | None:
+        """What is left of the round's minutes; None where it ends with its hits."""
+        minutes = self.drill.options.minutes
+        return None if minutes is None else max(0.0, minutes * 60 - self.drill.used_ms / 1000)
+
+    def give_up(self) -> None:
+        """The person does not know."""
+        if not self.drill.forced:
+            self._do(GaveUp())
+
+    def help(self) -> None:
+        """One step more of help, counted with the try."""
+        self._do(Aid())
+
+    def name(self, command: str, first_ms: float) -> None:
+        """What the lit key does was said."""
+        self._be_idle()
+        self._do(Named(command, first_ms))
 
     # The run of a round
 
@@ -169,8 +190,13 @@ class RoundPlay(QObject):
             self._esc = event
             self._esc_timer.start()
             return
-        if event.key == "F1" and event.kind == "down" and self.may_give_up() and not self.drill.forced:
-            self._do(GaveUp())
+        if event.key == "F1" and event.kind == "down" and self.may_use("F1") and not self.drill.forced:
+            self.give_up()
+            return
+        if event.key == "F2" and event.kind == "down" and self.may_use("F2") and not self.drill.forced:
+            self.help()
+            return
+        if self.drill.mode in ("point", "name"):
             return
         self._pass_esc()
         self._do(Struck(event, late_ms), event.t)

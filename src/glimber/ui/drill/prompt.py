@@ -2,20 +2,32 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from functools import cache
 
 from PySide6.QtCore import QEvent, QPointF, QRect, QRectF, Qt, QTimer
-from PySide6.QtGui import QColor, QFocusEvent, QFontMetricsF, QKeyEvent, QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtGui import (
+    QColor,
+    QFocusEvent,
+    QFontMetricsF,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QResizeEvent,
+)
 from PySide6.QtWidgets import QWidget
 
-from glimber.core.drill.cues import cue_of
+from glimber.core.drill.aids import aids_of
+from glimber.core.drill.lookalikes import look_alikes
 from glimber.core.drill.round import Lane
 from glimber.core.engine.events import Event
-from glimber.core.engine.standin_keys import here_words
+from glimber.core.engine.standin_keys import here_words, keys_before
 from glimber.core.folio.folio import Folio
+from glimber.core.folio.words import place_words
 from glimber.core.notation.keys import Spot, Trigger, strikes_of
 from glimber.ui.drill.cue import paint_cue
+from glimber.ui.drill.naming import NameList
 from glimber.ui.drill.play import RoundPlay
 from glimber.ui.drill.sentence import SlipSentence
 from glimber.ui.keystrokes import KeyReader, monotonic_ms
@@ -41,6 +53,9 @@ class PromptView(QWidget):
         self._end_round = end_round
         self._unshown = False
         self._was_paused = True
+        self._clickable: list[tuple[QRectF, Callable[[], None]]] = []
+        self._asked: tuple[int, bool] | None = None
+        self.mixed: Callable[[], Mapping[tuple[str, str], int]] = dict
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # nothing below it needs to be painted first
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Prompt")
@@ -49,7 +64,9 @@ class PromptView(QWidget):
         self.board.pointed.connect(self._pointed)
         self.board.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.sentence = SlipSentence()
-        for child in (self.board, self.sentence):
+        self.names = NameList()
+        self.names.named.connect(self._named)
+        for child in (self.board, self.sentence, self.names):
             child.setParent(self)
             child.hide()
         self._names: dict[tuple[str, bool, int], str] = {}
@@ -104,6 +121,11 @@ class PromptView(QWidget):
         assert self.play is not None
         if not (self.play.paused or self.play.stuck):
             self.reader.read(event)
+            going_on = self.play is not None and not (self.play.paused or self.play.stuck)
+            own = event.key() in (Qt.Key.Key_Escape, Qt.Key.Key_F1, Qt.Key.Key_F2)
+            down = event.type() == QEvent.Type.KeyPress and not event.isAutoRepeat()
+            if going_on and down and not own and self.play.drill.mode == "name" and self.play.prompt_ms is not None:
+                self.names.key(event)
         elif event.type() == QEvent.Type.KeyPress and not event.isAutoRepeat():
             if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
                 self.take_keyboard()
@@ -123,6 +145,20 @@ class PromptView(QWidget):
     def _pointed(self, key: str) -> None:
         if self.play is not None and self.play.drill.mode == "point":
             self.play.point(key)
+
+    def _named(self, command: str, first_ms: float) -> None:
+        if self.play is not None and self.play.drill.mode == "name":
+            self.play.name(command, first_ms)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """The words at the foot can be clicked, where their keys may be answers."""
+        play = self.play
+        if play is not None and not (play.paused or play.stuck):
+            for box, act in self._clickable:
+                if box.contains(event.position()):
+                    act()
+                    return
+        super().mousePressEvent(event)
 
     # Painting
 
@@ -151,13 +187,16 @@ class PromptView(QWidget):
         return 104 + round(self.height() * 0.03)
 
     def _lay_out(self, play: RoundPlay) -> None:
-        binding, answer = play.binding, play.answer
-        pointing = play.drill.mode == "point" and not play.paused
-        _show(self.board, not play.paused and (answer is not None or pointing))
-        _show(self.sentence, answer is not None and not play.paused)
+        """Which of the board, the sentence and the names are there, and what they show."""
+        binding, answer, drill = play.binding, play.answer, play.drill
+        pointing, naming = drill.mode == "point", drill.mode == "name"
+        helped = drill.aids > 0 and answer is None
+        _show(self.board, not play.paused and (answer is not None or pointing or naming or helped))
+        _show(self.sentence, not play.paused and (answer is not None or helped))
+        _show(self.names, not play.paused and naming)
         if binding is None:
             return
-        folio = play.drill.folio
+        folio = drill.folio
         wanted, pressed = binding.trigger, answer.pressed if answer else None
         if isinstance(wanted, Spot):
             shape, lit = folio.boards[wanted.board], wanted.keys
@@ -166,14 +205,31 @@ class PromptView(QWidget):
             shape = folio.keyboard
             at = answer.done if answer else 0
             lit, struck = _key_of(folio, wanted, at), _key_of(folio, pressed, at)
+        way = keys_before(folio, wanted) if answer is not None or naming else ()
+        shown = answer is not None or naming
+        step = aids_of(folio, binding)[drill.aids - 1] if helped else None
         marks = BoardMarks(
-            lit if answer else (), None, struck if answer else (), prints=answer is not None or not pointing
-        )
-        said = f"Wanted {wanted}" if answer else "A blank board: click the key"
-        self.board.show_board(shape, folio.legend, marks, said)
-        if answer is not None:
-            way = f" Here: {here_words(folio, wanted)}." if isinstance(wanted, Spot) and not pointing else ""
-            self.sentence.say(answer.words, ("Click it to go on." if pointing else "Strike it to go on.") + way)
+            step.keys if step is not None else lit if shown else (), None, () if naming or not answer else struck,
+            prints=answer is not None or not pointing, way=way,
+        )  # fmt: skip
+        said = f"Wanted {wanted}" if answer else f"Lit: {wanted}" if naming else "A blank board: click the key"
+        self.board.show_board(shape, folio.legend, marks, step.words if step is not None else said)
+        if naming and self._asked != (drill.state.nth, drill.forced):
+            self._asked = (drill.state.nth, drill.forced)
+            everything = [
+                folio.commands[ref] for ref, own in folio.bindings_of.items() if own and ref in folio.commands
+            ]
+            self.names.ask(look_alikes(folio, binding, self.mixed(), f"{drill.seed} {drill.state.nth}"), everything)
+        if step is not None:
+            self.sentence.say(f" . {step.words}.", f"Help {drill.aids} of {drill.most_aids}; this try does not count.")
+        elif answer is not None:
+            here = (
+                f" Here: {here_words(folio, wanted, fingers=True)}."
+                if isinstance(wanted, Spot) and not pointing
+                else ""
+            )
+            do = "Click it to go on." if pointing else "Name it to go on." if naming else "Strike it to go on."
+            self.sentence.say(answer.words, do if naming else do + here)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         play = self.play
@@ -215,6 +271,7 @@ class PromptView(QWidget):
         tall = max(60, self.height() - top - 216)
         self.board.setGeometry(40, top, self.width() - 80, tall)
         self.sentence.setGeometry(40, top + tall + 12, self.width() - 80, 88)
+        self.names.setGeometry(40, self._top() + 58, self.width() - 80, 64)
 
     def _paint_row(self) -> None:
         self.update(0, self.height() - 96, self.width(), 12)
@@ -223,11 +280,15 @@ class PromptView(QWidget):
         painter.setFont(font(BODY))
         painter.setPen(QColor(theme().faint))
         line = QRectF(28, 18, self.width() - 56, 26)
-        painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, f"Round {play.number} · {play.drill.mode}")
-        passed = int((monotonic_ms() - play.began_ms) / 1000)
         painter.drawText(
-            line, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, f"{passed // 60}:{passed % 60:02d}"
+            line,
+            Qt.AlignmentFlag.AlignVCenter,
+            f"{'Sprint' if play.drill.options.sprint else 'Round'} {play.number} · {play.drill.mode}",
         )
+        left = play.seconds_left()
+        passed = int((monotonic_ms() - play.began_ms) / 1000 if left is None else left)
+        painter.drawText(line, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
+                         f"{passed // 60}:{passed % 60:02d}{'' if left is None else ' left'}")  # fmt: skip
 
     def _paint_prompt(self, painter: QPainter, play: RoundPlay) -> None:
         binding = play.binding
@@ -237,9 +298,12 @@ class PromptView(QWidget):
         t = theme()
         top = self._top()
         folio = play.drill.folio
-        cue = cue_of(command, binding, play.cue, play.drill.state.nth)
+        cue = play.drill.cue(binding)
         group = folio.group_of(command)
         ink = t.inks[group.ink] if group is not None else t.text
+        if cue.kind == "place":
+            self._paint_place(painter, play, top)
+            return
         paint_cue(painter, QRectF(40, top, self.width() - 80, 84), cue, command.name, play.session.folder, ink)
         program = play.drill.folio.programs[command.program].name
         board = f" · {play.drill.folio.boards[binding.trigger.board].id}" if isinstance(binding.trigger, Spot) else ""
@@ -253,6 +317,14 @@ class PromptView(QWidget):
         painter.setFont(font(LARGE))
         painter.setPen(QColor(t.quiet))
         painter.drawText(QRectF(left, top + 80, width + 10, 28), Qt.AlignmentFlag.AlignVCenter, text)
+
+    def _paint_place(self, painter: QPainter, play: RoundPlay, top: float) -> None:
+        """The trigger whose command is asked for, above the names."""
+        assert play.binding is not None
+        painter.setFont(font(TITLE, 600))
+        painter.setPen(QColor(theme().text))
+        text = place_words(play.drill.folio, play.binding.trigger)
+        painter.drawText(QRectF(40, top, self.width() - 80, 46), Qt.AlignmentFlag.AlignCenter, text)
 
     def _paint_pause(self, painter: QPainter) -> None:
         painter.setFont(font(TITLE, 600))
@@ -325,7 +397,8 @@ class PromptView(QWidget):
         painter.setFont(font(12, 600 if here else 400))
         painter.setPen(QColor(t.text if here else t.faint))
         # Where the prompt does not say the name, the row must not say it either, until the binding is done.
-        told = command is not None and (play.cue == "name" or lane.done)
+        drill = play.drill
+        told = command is not None and ((drill.options.cue == "name" and drill.mode != "name") or lane.done)
         name = self._fitted(command.name if command is not None and told else "", here, round(column) - 14)
         painter.drawText(QRectF(x, y + 12, column - 8, 22), Qt.AlignmentFlag.AlignVCenter, name)
 
@@ -341,23 +414,32 @@ class PromptView(QWidget):
         t = theme()
         y = self.height() - 32.0
         painter.fillRect(QRectF(0, y, self.width(), 1), QColor(t.line))
+        self._clickable.clear()
+        acts = {"I do not know": ("F1", play.give_up), "help": ("F2", play.help)}
         hints = [("hold Esc", "pause")]
-        if play.may_give_up() and play.drill.mode == "press":
-            hints.append(("F1", "I do not know"))
+        if not play.drill.forced:
+            hints += [(key if play.may_use(key) else "click", what) for what, (key, _) in acts.items()]
         x = 20.0
         if play.paused or play.stuck:
             hints = [("Enter", "try again" if play.stuck else "go on"), ("Q", "put aside")]
         for key, what in hints:
+            begin = x
             for text, weight, ink in ((key, 600, t.quiet), (what, 400, t.faint)):
                 painter.setFont(font(12, weight))
                 painter.setPen(QColor(ink))
                 width = _width(text, 12, weight)
                 painter.drawText(QRectF(x, y + 1, width + 4, 31), Qt.AlignmentFlag.AlignVCenter, text)
                 x += width + 8
+            if what in acts:
+                self._clickable.append((QRectF(begin, y, x - begin, 32), acts[what][1]))
             x += 16
         painter.setFont(font(12))
         painter.setPen(QColor(t.faint))
+        sprint = play.drill.options.sprint
+        hits = sum(one.counts and one.outcome == "hit" for one in play.tries)
         count = f"{play.drill.state.nth} of about {play.drill.state.expected_prompts()} prompts"
+        if sprint:
+            count = f"{hits} clean {'hit' if hits == 1 else 'hits'}"
         right = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
         painter.drawText(QRectF(0, y + 1, self.width() - 20, 31), right, count)
 

@@ -4,14 +4,16 @@ from __future__ import annotations
 
 import gc
 import secrets
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
+from dataclasses import replace
 
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QStackedLayout, QVBoxLayout, QWidget
 
 from glimber.core.drill import machine as drills
 from glimber.core.drill.machine import Drill
+from glimber.core.drill.options import Options, options_of
 from glimber.core.drill.round import resumed, unfinished
-from glimber.core.drill.tries import Change, Round
+from glimber.core.drill.tries import AnswerMode, Change, Goal, Round
 from glimber.core.session.pending import as_set
 from glimber.core.weigh.plan import plan_round, planned_hits
 from glimber.store.faults import StoreError
@@ -21,7 +23,7 @@ from glimber.ui.drill.play import RoundPlay
 from glimber.ui.drill.prompt import PromptView
 from glimber.ui.drill.setup import DrillSetup
 from glimber.ui.drill.sheet import RoundSheet
-from glimber.ui.host import Host
+from glimber.ui.host import Choice, Host
 from glimber.ui.room import Room
 from glimber.ui.session import Session
 
@@ -36,7 +38,7 @@ class DrillRoom(Room):
         self.play: RoundPlay | None = None
         self._last: RoundPlay | None = None
         self._round: Round | None = None
-        self.setup = DrillSetup(session, self.begin, self.resume)
+        self.setup = DrillSetup(session, self.begin, self.resume, self._act)
         self.prompt = PromptView(self.put_aside)
         self.sheet = RoundSheet()
         after = QWidget()
@@ -69,18 +71,69 @@ class DrillRoom(Room):
         return [self.setup.begin_button if self.stack.currentWidget() is self.setup else self.again]
 
     def actions_here(self) -> list[Action]:
+        setup = self.setup
+
+        def before() -> bool:
+            return self.stack.currentWidget() is setup
+
+        def action(
+            id: str, name: str, key: str, run: Callable[[], None], brief: str = "", brief_keys: str = ""
+        ) -> Action:
+            return Action(id, name, (key,), run, self.id, brief, brief_keys, when=before)
+
         return [
             Action("drill-begin", "Begin the round", ("Enter",), self._enter_pressed, self.id, "begin"),
-            Action("drill-mode", "Press or point", ("m",), self._other_mode, self.id, "press or point", "M"),
-            Action(
-                "drill-cue", "Another cue: name, situation, picture", ("c",), self.setup.other_cue, self.id, "cue", "C"
-            ),
-            Action("drill-fewer", "A shorter round", ("-",), lambda: self.setup.resize_round(-1), self.id),
-            Action(
-                "drill-more", "A longer round", ("=",), lambda: self.setup.resize_round(1), self.id, "length", "− ="
-            ),
-            Action("drill-resume", "Resume the round put aside", ("r",), self.resume, self.id, "resume", "R"),
+            action("drill-of", "What the round is made of", "w", self._ask_selection, "of what", "W"),
+            action("drill-drop", "Strike the binding from the list", "Delete", setup.drop, "strike out", "Del"),
+            action("drill-add", "Add a binding to the round", "a", self._ask_binding, "add", "A"),
+            action("drill-mode", "Answer another way: press, point, name, spell", "m", setup.other_mode, "answer", "M"),
+            action("drill-cue", "Another cue: name, situation, picture, mixed", "c", setup.other_cue, "cue", "C"),
+            action("drill-fewer", "A shorter round", "-", lambda: setup.resize_round(-1)),
+            action("drill-more", "A longer round", "=", lambda: setup.resize_round(1), "length", "− ="),
+            action("drill-sprint", "A sprint: as many hits as there are in the time", "s", setup.turn_sprint),
+            action("drill-deadline", "Another deadline: 4 s, by your own times, none", "d", setup.other_deadline),
+            action("drill-strict", "Count this trigger alone, or any of the command", "t", setup.turn_strict),
+            action("drill-hands", "Boards: this keyboard stands in, or the board itself", "b", setup.other_hands),
+            action("drill-resume", "Resume the round put aside", "r", self.resume, "resume", "R"),
         ]
+
+    def _act(self, id: str) -> None:
+        next(action for action in self.actions_here() if action.id == id).run()
+
+    def _ask_selection(self) -> None:
+        """What the round is made of."""
+        from glimber.core.drill.selection import Selection, selections
+
+        ledger, session = self.session.ledger, self.session
+        grips = {id: row.grip for id, row in ledger.rows.items() if row.count} if ledger is not None else {}
+        changes = ledger.practice.changes if ledger is not None else ()
+        found = selections(session.folio, session.computer, grips, changes, session.now())
+
+        def taken(value: object) -> None:
+            if isinstance(value, Selection):
+                self.setup.select(value)
+            self.setup.begin_button.setFocus()
+
+        choices = [
+            Choice(one.name, one.detail if one.of is None else f"{one.detail}, {len(one.of)}", value=one)
+            for one in found
+        ]
+        self.host.choose("What is the round made of?", taken, choices)
+
+    def _ask_binding(self) -> None:
+        """Another binding for the round."""
+        from glimber.core.weigh.chosen import why_not
+
+        session, asked = self.session, {one.binding for one in self.setup.due()}
+        known = [one for one in session.folio.drillable(session.computer) if one.id not in asked]
+        choices = [Choice(session.folio.commands[one.command or ""].name, why_not(session.folio, one, self.setup.options) or "",
+                          value=one.id) for one in known]  # fmt: skip
+
+        def taken(value: object) -> None:
+            self.setup.add(str(value))
+            self.setup.list.setFocus()
+
+        self.host.choose("Which binding is to be drilled, too?", taken, choices)
 
     def enter(self) -> None:
         self.refresh()
@@ -101,10 +154,6 @@ class DrillRoom(Room):
         if self.play is None:
             self.begin()
 
-    def _other_mode(self) -> None:
-        if self.stack.currentWidget() is self.setup:
-            self.setup.set_mode("point" if self.setup.mode == "press" else "press")
-
     def show_setup(self) -> None:
         self.stack.setCurrentWidget(self.setup)
         self.refresh()
@@ -114,24 +163,55 @@ class DrillRoom(Room):
 
     def begin(self) -> None:
         """Begin the round that is due."""
-        due = {one.binding: one.hits for one in self.setup.due()}
-        if due:
-            self.begin_with(list(due), self.setup.mode, hits=due)
+        from glimber.core.weigh.chosen import anew_of
 
-    def begin_with(self, bindings: list[str], mode: str = "press", seed: int | None = None,
+        chosen, ledger, options = self.setup.chosen(), self.session.ledger, self.setup.options
+        if chosen is None or ledger is None or not chosen.due:
+            return
+        hits = {one.binding: one.hits for one in chosen.due}
+        stated = self._has_its_id
+        self._begin(list(hits), options, hits, anew_of(chosen, ledger, options, lambda id: id in hits or stated(id)),
+                    "sprint" if options.sprint else "planned")  # fmt: skip
+
+    def _has_its_id(self, id: str) -> bool:
+        """Whether a binding may come into a round under way: its id need not be written into a file first."""
+        binding = self.session.folio.bindings.get(id)
+        return binding is not None and binding.given_id
+
+    def begin_with(self, bindings: list[str], mode: AnswerMode = "press", seed: int | None = None,
                    hits: Mapping[str, int] | None = None) -> None:  # fmt: skip
-        """Begin a round of these bindings, with the ``hits`` planned for each (else what they need); their ids are written
-        into the files before their first try."""
+        """Begin a round of these bindings, with the ``hits`` planned for each (else what they need)."""
+        options = replace(self.setup.options, mode=mode, minutes=None, sprint=False)
+        self._begin(
+            bindings,
+            options,
+            planned_hits(self.session.ledger, bindings) if hits is None else hits,
+            None,
+            "picked",
+            seed,
+        )
+
+    def _begin(self, bindings: list[str], options: Options, hits: Mapping[str, int], anew: drills.Anew | None, goal: Goal,
+               seed: int | None = None) -> None:  # fmt: skip
+        """Their ids are written into the files before their first try."""
+        from glimber.core.weigh.chosen import deadlines_of
+
         session = self.session
         try:
             session.keep_ids(set(bindings))
             log = session.log()
             changes, number = log.records(Change), log.count(Round) + 1
             at = session.now()
-            drill = drills.begin(as_set(session.folio, changes), bindings, mode, session.computer, changes, at,  # type: ignore[arg-type]
-                                 secrets.randbits(32) if seed is None else seed, uuid7,
-                                 planned_hits(session.ledger, bindings) if hits is None else hits)  # fmt: skip
-            whole = Round(drill.round_id, at, session.computer, drill.mode, tuple(bindings))
+            drill = drills.begin(
+                as_set(session.folio, changes), bindings, options.mode, session.computer, changes, at,
+                secrets.randbits(32) if seed is None else seed, uuid7, hits, options,
+                deadlines_of(session.ledger, options), anew,
+            )  # fmt: skip
+            whole = Round(
+                drill.round_id, at, session.computer, drill.mode, tuple(bindings), hits=tuple(hits[id] for id in bindings),
+                minutes=options.minutes, goal=goal, cue=options.cue, deadline=options.deadline, strict=options.strict,
+                hands=options.hands,
+            )  # fmt: skip
             session.record(whole)
         except StoreError as error:
             session.told.emit(str(error))
@@ -140,8 +220,9 @@ class DrillRoom(Room):
 
     def _start(self, drill: Drill, whole: Round, number: int) -> None:
         self._round = whole
-        self.play = RoundPlay(self.session, drill, number, self.setup.cue)
+        self.play = RoundPlay(self.session, drill, number)
         self.play.ended.connect(self._ended)
+        self.prompt.mixed = self._mixed
         self.stack.setCurrentWidget(self.prompt)
         self.host.take_whole_window(True)
         # Everything there is now outlives the round: the collector need not look through it between two keys.
@@ -149,6 +230,14 @@ class DrillRoom(Room):
         gc.freeze()
         self.session.hold_weighing(True)
         self.prompt.begin(self.play)
+
+    def _mixed(self) -> Mapping[tuple[str, str], int]:
+        """What is truly struck for what."""
+        from glimber.core.drill.lookalikes import mix_ups
+
+        ledger = self.session.ledger
+        rows = ledger.rows if ledger is not None else {}
+        return mix_ups(self.session.folio, {id: row.slips.would_do for id, row in rows.items()})
 
     def _unfinished(self) -> Round | None:
         """The newest round, where it was put aside and its bindings are still there."""
@@ -161,19 +250,40 @@ class DrillRoom(Room):
         whole = self._unfinished()
         if whole is None or self.play is not None:
             return
+        from glimber.core.weigh.chosen import deadlines_of
+
         try:
             log = self.session.log()
             tries, changes, number = log.tries_of_round(whole.id), log.records(Change), log.count(Round)
         except StoreError as error:
             self.session.told.emit(str(error))
             return
-        firsts = [(one.binding, one.outcome == "hit") for one in tries if one.first and one.outcome != "void"]
-        state = resumed(whole.bindings, firsts, planned_hits(self.session.ledger, whole.bindings))
-        if state.done:
+        firsts = [
+            (one.binding, one.outcome == "hit" and not one.aids) for one in tries if one.first and one.outcome != "void"
+        ]
+        hits = dict(zip(whole.bindings, whole.hits, strict=False)) or planned_hits(self.session.ledger, whole.bindings)
+        options = options_of(whole)
+        drill = drills.resume(Drill(
+            as_set(self.session.folio, changes), whole.id, whole.mode, self.session.computer, changes, secrets.randbits(32),
+            uuid7, resumed(whole.bindings, firsts, hits), options, deadlines_of(self.session.ledger, options),
+            self._anew_again(whole, options), tries=tuple(tries), paused=True,
+        ))  # fmt: skip
+        if drill.state.done:
+            self.session.end_round(whole)
+            self.refresh()
             return
-        drill = Drill(as_set(self.session.folio, changes), whole.id, whole.mode, self.session.computer, changes,
-                      secrets.randbits(32), uuid7, state, tries=tuple(tries), paused=True)  # fmt: skip
         self._start(drill, whole, number)
+
+    def _anew_again(self, whole: Round, options: Options) -> drills.Anew | None:
+        """How the plan of a round that is gone on with is made anew: what was in it stays, and what is known by now counts."""
+        from glimber.core.drill.selection import Selection
+        from glimber.core.weigh.chosen import anew_of, choose_round
+
+        ledger = self.session.ledger
+        if ledger is None or whole.goal not in ("planned", "sprint"):
+            return None
+        chosen = choose_round(ledger, self.setup.folio(), options, Selection("", "", frozenset(whole.bindings)))
+        return anew_of(chosen, ledger, options, lambda id: True)
 
     def put_aside(self) -> None:
         """Leave the round as it is; it can be resumed."""

@@ -1,217 +1,293 @@
-"""Before a round: what is due and why, how many, how it is answered."""
+"""Before a round: what is due and why, in seconds a week, with the hits planned; and on the right how it is drilled."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QHeaderView,
+    QPushButton,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
 
-from glimber.core.drill.cues import CUES, CueWish
-from glimber.core.engine.standin_keys import board_keys, why_not_pressed
-from glimber.core.folio.folio import Binding, Folio
+from glimber.core.drill.cues import CUES
+from glimber.core.drill.options import DEADLINES, USUAL_DEADLINE_MS, Options
+from glimber.core.drill.tries import MODES, AnswerMode
+from glimber.core.engine.standin_keys import board_keys
+from glimber.core.folio.folio import Folio
 from glimber.core.folio.words import key_words, place_words
 from glimber.core.notation.keys import Spot
 from glimber.core.session.pending import as_set
-from glimber.core.weigh.plan import MINUTES, USUAL_MINUTES, Due, plan_round
+from glimber.core.weigh.plan import MINUTES, USUAL_MINUTES, Due
 from glimber.ui.plain import Label, tip
 from glimber.ui.session import Session
 
-_SHOWN = 9
-"""Bindings that are listed; how many more there are is said."""
+if TYPE_CHECKING:
+    from glimber.core.drill.selection import Selection
+    from glimber.core.weigh.chosen import Chosen
 
-
-def chosen_for(session: Session, mode: str, minutes: int) -> tuple[list[Due], list[tuple[Due, str]]]:
-    """The round of a mode: what is due and can be answered so, and what is due and cannot, with why."""
-    if session.ledger is None:
-        return [], []
-    folio = as_set(session.folio, session.ledger.practice.changes)
-    why_not: dict[str, str | None] = {}
-
-    def may(id: str) -> bool:
-        if id not in why_not:
-            binding = folio.bindings.get(id)  # None: taken away since it was weighed; the new weighing is on its way
-            found = (
-                ""
-                if binding is None
-                else why_not_pressed(folio, binding)
-                if mode == "press"
-                else _why_not_pointed(binding)
-            )
-            why_not[id] = found
-        return why_not[id] is None
-
-    due = plan_round(session.ledger, minutes, may=may)
-    asked = {one.binding for one in due}
-    left = [(one, why) for one in plan_round(session.ledger, minutes)
-            if one.binding not in asked and (why := why_not.get(one.binding))]  # fmt: skip
-    return due, left
-
-
-def _why_not_pointed(binding: Binding) -> str | None:
-    return None if isinstance(binding.trigger, Spot) else "only places on a board can be pointed at"
+_MODE_WORDS = {"press": "press the keys", "point": "point at a blank board", "name": "name a lit key",
+               "spell": "spell, one after another"}  # fmt: skip
+_DEADLINE_WORDS = {"fixed": f"{USUAL_DEADLINE_MS / 1000:.0f} s", "adaptive": "by your own times", "none": "none"}
+_CUE_WORDS = {"name": "name", "situation": "situation", "picture": "icon or picture", "mixed": "mixed"}
 
 
 class DrillSetup(QWidget):
-    """The list of what is due, and the way to begin."""
+    """The list of what is due, how it is drilled, and the way to begin."""
 
-    def __init__(self, session: Session, begin: Callable[[], None], resume: Callable[[], None]) -> None:
+    def __init__(self, session: Session, begin: Callable[[], None], resume: Callable[[], None],
+                 act: Callable[[str], None]) -> None:  # fmt: skip
+        """``act``: carries out an action of the room by its id."""
         super().__init__()
         self.session = session
-        self.mode, self.length = "press", MINUTES.index(USUAL_MINUTES)
+        self.options = Options(minutes=USUAL_MINUTES)
+        self.selection: Selection | None = None
+        self.dropped: set[str] = set()
+        self.added: list[str] = []
+        self._chosen: tuple[tuple[object, ...], Chosen] | None = None
         self.title = Label("Next round")
         self.title.setProperty("role", "title")
-        self.note = Label()
-        self.note.setProperty("role", "quiet")
-        self.note.setWordWrap(True)
-        self.list = QFrame()
-        self.list.setObjectName("panel")
-        self._rows = QVBoxLayout(self.list)
-        self._rows.setContentsMargins(20, 14, 20, 14)
-        self._rows.setSpacing(10)
+        self.note, self.standin = Label(), Label()
+        for label in (self.note, self.standin):
+            label.setProperty("role", "quiet")
+            label.setWordWrap(True)
+        self.list = QTableWidget(0, 4)
+        self.list.setAccessibleName("What is due")
+        self.list.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.list.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        self.list.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.list.setShowGrid(False)
+        self.list.setTabKeyNavigation(False)
+        self.list.horizontalHeader().hide()
+        self.list.verticalHeader().hide()
+        self.list.verticalHeader().setDefaultSectionSize(34)
+        for column, mode in enumerate((QHeaderView.ResizeMode.Stretch, *[QHeaderView.ResizeMode.ResizeToContents] * 3)):
+            self.list.horizontalHeader().setSectionResizeMode(column, mode)
         self.begin_button = QPushButton("Begin")
         self.begin_button.setProperty("role", "chosen")
         self.begin_button.clicked.connect(begin)
         self.resume_button = QPushButton("Resume the round put aside")
         self.resume_button.clicked.connect(resume)
         self.resume_button.hide()
-        modes = QHBoxLayout()
-        self._modes = QButtonGroup(self)
-        self.mode_buttons = {}
-        for mode, text in (("press", "Press the keys"), ("point", "Point at a blank board")):
-            button = QPushButton(text)
-            button.setCheckable(True)
-            button.clicked.connect(lambda _=False, mode=mode: self.set_mode(mode))
-            self._modes.addButton(button)
-            self.mode_buttons[mode] = button
-            modes.addWidget(button)
-        self.cue: CueWish = "name"
-        self.cue_button = QPushButton()
-        self.cue_button.clicked.connect(self.other_cue)
-        modes.addWidget(self.cue_button)
-        modes.addStretch(1)
-        self.size_label = Label()
-        fewer, more = QPushButton("Shorter"), QPushButton("Longer")
-        fewer.clicked.connect(lambda: self.resize_round(-1))
-        more.clicked.connect(lambda: self.resize_round(1))
-        modes.addWidget(fewer)
-        modes.addWidget(self.size_label)
-        modes.addWidget(more)
-        self.standin = Label()
-        self.standin.setProperty("role", "quiet")
-        self.standin.setWordWrap(True)
+        self.how = QFrame()
+        self.how.setObjectName("panel")
+        grid = QGridLayout(self.how)
+        grid.setContentsMargins(18, 14, 18, 14)
+        grid.setVerticalSpacing(6)
+        self.values: dict[str, QPushButton] = {}
+        for row, (id, what) in enumerate((("drill-of", "Of"), ("drill-mode", "Answer"), ("drill-hands", "Boards"),
+                                          ("drill-cue", "Cue"), ("drill-more", "Length"), ("drill-sprint", "Ends"),
+                                          ("drill-deadline", "Deadline"), ("drill-strict", "Counts"))):  # fmt: skip
+            label, value = Label(what), QPushButton()
+            label.setProperty("role", "quiet")
+            value.setProperty("role", "line")
+            value.clicked.connect(lambda _=False, id=id: act(id))
+            grid.addWidget(label, row, 0)
+            grid.addWidget(value, row, 1)
+            self.values[id] = value
+        grid.setColumnStretch(1, 1)
         buttons = QHBoxLayout()
         buttons.addWidget(self.begin_button)
         buttons.addWidget(self.resume_button)
         buttons.addStretch(1)
-        column = QVBoxLayout()
-        column.setSpacing(14)
-        column.addStretch(1)
+        left = QVBoxLayout()
+        left.setSpacing(12)
         for widget in (self.title, self.note, self.list):
-            column.addWidget(widget)
-        column.addLayout(modes)
-        column.addWidget(self.standin)
-        column.addLayout(buttons)
-        column.addStretch(2)
+            left.addWidget(widget, 1 if widget is self.list else 0)
+        left.addLayout(buttons)
+        right = QVBoxLayout()
+        right.setSpacing(12)
+        right.addSpacing(64)
+        right.addWidget(self.how)
+        right.addWidget(self.standin)
+        right.addStretch(1)
         outer = QHBoxLayout(self)
-        outer.addStretch(1)
-        box = QWidget()
-        box.setLayout(column)
-        box.setMaximumWidth(760)
-        outer.addWidget(box, 6)
-        outer.addStretch(1)
+        outer.setContentsMargins(40, 32, 40, 24)
+        outer.setSpacing(28)
+        outer.addLayout(left, 5)
+        outer.addLayout(right, 3)
+
+    # What is chosen
 
     @property
-    def minutes(self) -> int:
-        """How long the round is to be."""
-        return MINUTES[self.length]
+    def mode(self) -> AnswerMode:
+        return self.options.mode
 
-    def set_mode(self, mode: str) -> None:
-        self.mode = mode
+    @property
+    def minutes(self) -> float:
+        """How long the round is to be."""
+        return self.options.minutes or USUAL_MINUTES
+
+    def set_options(self, options: Options) -> None:
+        self.options = options
         self.refresh()
+
+    def other_mode(self) -> None:
+        """Another way to answer."""
+        self.set_options(replace(self.options, mode=MODES[(MODES.index(self.mode) + 1) % len(MODES)]))
 
     def other_cue(self) -> None:
-        """What a prompt shows: the name, then the situation in the person's words, then the icon or picture."""
-        self.cue = CUES[(CUES.index(self.cue) + 1) % len(CUES)]
-        self.refresh()
+        """What a prompt shows: the name, the situation in the person's words, the icon or picture, or each by turns."""
+        self.set_options(replace(self.options, cue=CUES[(CUES.index(self.options.cue) + 1) % len(CUES)]))
+
+    def other_deadline(self) -> None:
+        """How long a prompt waits."""
+        place = DEADLINES.index(self.options.deadline)
+        self.set_options(replace(self.options, deadline=DEADLINES[(place + 1) % len(DEADLINES)]))
+
+    def other_hands(self) -> None:
+        """Whether the ordinary keyboard stands in for a board, or the board itself is struck."""
+        self.set_options(replace(self.options, hands="board" if self.options.hands == "stand-in" else "stand-in"))
+
+    def turn_strict(self) -> None:
+        """Whether any binding of a command counts."""
+        self.set_options(replace(self.options, strict=not self.options.strict))
+
+    def turn_sprint(self) -> None:
+        """Whether the round ends with its planned hits, or takes as many as there are in its time."""
+        self.set_options(replace(self.options, sprint=not self.options.sprint))
 
     def resize_round(self, by: int) -> None:
-        self.length = max(0, min(len(MINUTES) - 1, self.length + by))
+        """A longer or shorter round."""
+        lengths = [float(one) for one in MINUTES]
+        place = lengths.index(float(self.minutes)) if float(self.minutes) in lengths else 1
+        self.set_options(replace(self.options, minutes=MINUTES[max(0, min(len(MINUTES) - 1, place + by))]))
+
+    def select(self, selection: Selection) -> None:
+        """Make the round of something else; what was struck from the last one or added to it is forgotten."""
+        self.selection, self.dropped, self.added = selection, set(), []
         self.refresh()
 
+    def drop(self) -> None:
+        """Strike the binding in front from the list."""
+        due, row = self.due(), self.list.currentRow()
+        if 0 <= row < len(due):
+            id = due[row].binding
+            self.added = [one for one in self.added if one != id]
+            self.dropped.add(id)
+            self.refresh()
+
+    def add(self, id: str) -> None:
+        """Have a binding in the round whatever it is worth."""
+        self.dropped.discard(id)
+        self.added = [*dict.fromkeys([*self.added, id])]
+        self.refresh()
+
+    def folio(self) -> Folio:
+        """The folio as it is set so far: what waits on the change sheet is asked at its old place."""
+        ledger = self.session.ledger
+        return as_set(self.session.folio, ledger.practice.changes if ledger is not None else ())
+
+    def chosen(self) -> Chosen | None:
+        """The round of all this; None before anything is weighed. Worked out once for a ledger and a choice."""
+        ledger = self.session.ledger
+        if ledger is None:
+            return None
+        key = (
+            id(ledger),
+            id(self.session.folio),
+            self.options,
+            self.selection,
+            frozenset(self.dropped),
+            tuple(self.added),
+        )
+        if self._chosen is None or self._chosen[0] != key:
+            from glimber.core.drill.selection import EVERYTHING
+            from glimber.core.weigh.chosen import choose_round
+
+            self._chosen = (
+                key,
+                choose_round(
+                    ledger, self.folio(), self.options, self.selection or EVERYTHING, self.dropped, self.added
+                ),
+            )
+        return self._chosen[1]
+
     def due(self) -> list[Due]:
-        return chosen_for(self.session, self.mode, self.minutes)[0]
+        chosen = self.chosen()
+        return list(chosen.due) if chosen is not None else []
+
+    # What is shown
 
     def refresh(self) -> None:
-        while self._rows.count():
-            taken = self._rows.takeAt(0).widget()
-            if taken is not None:
-                taken.hide()  # it goes when the event loop comes to it; until then it must not be painted over
-                taken.deleteLater()
-        for mode, button in self.mode_buttons.items():
-            button.setChecked(mode == self.mode)
-            button.setProperty("role", "chosen" if mode == self.mode else "")
-            button.style().unpolish(button)
-            button.style().polish(button)
-        self.size_label.setText(f"{self.minutes} {'minute' if self.minutes == 1 else 'minutes'}")
-        self.cue_button.setText(f"Cue: {self.cue}")
-        due, left = chosen_for(self.session, self.mode, self.minutes)
-        waiting = self.session.ledger is None
+        options = self.options
+        chosen = self.chosen()
+        due = list(chosen.due) if chosen is not None else []
+        minutes = f"{self.minutes:g} {'minute' if self.minutes == 1 else 'minutes'}"
+        texts = {
+            "drill-of": self.selection.name if self.selection is not None else "what is due",
+            "drill-mode": _MODE_WORDS[options.mode], "drill-cue": _CUE_WORDS[options.cue], "drill-more": minutes,
+            "drill-hands": "this keyboard stands in" if options.hands == "stand-in" else "the board itself",
+            "drill-sprint": f"with {minutes}, as many hits as there are" if options.sprint else "with its planned hits",
+            "drill-deadline": _DEADLINE_WORDS[options.deadline],
+            "drill-strict": "this trigger alone" if options.strict else "any binding of the command",
+        }  # fmt: skip
+        for id, text in texts.items():
+            self.values[id].setText(text)
         self.begin_button.setEnabled(bool(due))
         self.list.setVisible(bool(due))
-        self.note.setText(self._note(due, left, waiting))
-        ledger = self.session.ledger
-        folio = as_set(self.session.folio, ledger.practice.changes if ledger is not None else ())
-        for one in due[:_SHOWN]:
-            self._rows.addWidget(self._row(folio, one))
-        if len(due) > _SHOWN:
-            rest = Label(f"and {len(due) - _SHOWN} more, {sum(one.hits for one in due[_SHOWN:])} hits")
-            rest.setProperty("role", "quiet")
-            self._rows.addWidget(rest)
-        self.standin.setText(self._standin_words(folio, due) if self.mode == "press" else "")
+        self.note.setText(self._note(due, chosen))
+        folio = self.folio()
+        self._fill(folio, due)
+        self.standin.setText(self._standin_words(folio, due) if options.mode == "press" else "")
 
-    def _note(self, due: list[Due], left: list[tuple[Due, str]], waiting: bool) -> str:
-        if waiting:
+    def _fill(self, folio: Folio, due: list[Due]) -> None:
+        row = self.list.currentRow()
+        self.list.setRowCount(len(due))
+        for place, one in enumerate(due):
+            binding = folio.bindings.get(one.binding)
+            command = folio.command_of(binding) if binding is not None else None
+            hits = f"{one.hits} hits" if not self.options.sprint else ""
+            worth = f"{one.worth_s_week:.0f} s a week" if one.worth_s_week >= 1 else "under 1 s a week"
+            chance = "not tried yet" if one.new else f"{100 * one.p_now:.0f} %"
+            for column, text in enumerate((command.name if command else one.binding, one.why,
+                                           ", ".join(part for part in (hits, worth) if part), chance)):  # fmt: skip
+                item = QTableWidgetItem(text)
+                if column == 3:
+                    item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+                # Where it is must not be told before it is asked: only somebody new to it may look.
+                if one.new and binding is not None and column == 0:
+                    item.setToolTip(tip(place_words(folio, binding.trigger)))
+                item.setData(Qt.ItemDataRole.AccessibleTextRole, text)
+                self.list.setItem(place, column, item)
+        if due:
+            self.list.setCurrentCell(min(max(row, 0), len(due) - 1), 0)
+
+    def _note(self, due: list[Due], chosen: Chosen | None) -> str:
+        if chosen is None:
             return "Weighing what is due…"
         if not self.session.folio.drillable(self.session.computer):
             return "Nothing to drill yet: give a command a shortcut in programs/, or a key in layouts/ that does it."
+        left = chosen.left
+        away = self.session.folio.settings.away
+        one_hand = f" The {away} hand is away: only what the other can do is asked." if away != "none" else ""
         if not due:
-            return f"Nothing is due that can be answered so{': ' + left[0][1] if left else ''}."
+            return f"Nothing is due that can be answered so{': ' + left[0][1] if left else ''}.{one_hand}"
         worth, seconds = sum(one.worth_s_week for one in due), sum(one.seconds for one in due)
-        hits = sum(one.hits for one in due)
         time = f"{seconds / 60:.0f} min" if seconds >= 60 else f"{seconds:.0f} s"
-        text = f"{hits} clean hits of {len(due)} bindings in about {time}, worth {worth:.0f} s a week. "
+        text = f"{sum(one.hits for one in due)} clean hits of {len(due)} bindings in about {time}, worth {worth:.0f} s a week. "
+        if self.options.sprint:
+            text = f"As many clean hits of {len(due)} bindings as there are in {self.minutes:g} min. "
         text += "What goes wrong comes back sooner."
         pressing = [one for one, _ in left if not one.new]
-        return text + (f" {len(pressing)} more cannot be answered so: {left[0][1]}." if pressing else "")
-
-    def _row(self, folio: Folio, one: Due) -> QWidget:
-        binding = folio.bindings[one.binding]
-        command = folio.command_of(binding)
-        row = QWidget()
-        layout = QHBoxLayout(row)
-        layout.setContentsMargins(0, 0, 0, 0)
-        name, why = Label(command.name if command else one.binding), Label(one.why)
-        name.setProperty("role", "large")
-        why.setProperty("role", "quiet")
-        chance = Label("not tried yet" if one.new else f"{100 * one.p_now:.0f} %")
-        worth = Label(f"{one.hits} hits, {one.worth_s_week:.0f} s a week")
-        worth.setProperty("role", "quiet")
-        chance.setProperty("role", "quiet")
-        chance.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        layout.addWidget(name, 3)
-        layout.addWidget(why, 2)
-        layout.addWidget(worth, 2)
-        layout.addWidget(chance, 1)
-        row.setAccessibleName(f"{name.text()}, {one.why}, {worth.text()}, {chance.text()}")
-        # Where it is must not be told before it is asked: only somebody new to it may look.
-        if one.new:
-            name.setToolTip(tip(place_words(folio, binding.trigger)))
-        return row
+        return text + (f" {len(pressing)} more cannot be answered so: {left[0][1]}." if pressing else "") + one_hand
 
     def _standin_words(self, folio: Folio, due: list[Due]) -> str:
         """Which keys act for those the keyboard does not have."""
-        boards = {t.board for one in due if isinstance(t := folio.bindings[one.binding].trigger, Spot)}
+        known = [folio.bindings[one.binding] for one in due if one.binding in folio.bindings]
+        boards = {one.trigger.board for one in known if isinstance(one.trigger, Spot)}
+        if self.options.hands == "board":
+            return f"What {' and '.join(sorted(boards))} sends is seen, not the key itself." if boards else ""
         parts = []
         for id in sorted(boards):
             board = folio.boards[id]

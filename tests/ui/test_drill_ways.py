@@ -1,0 +1,237 @@
+"""Every way to answer and to end a round, with real keys: name, spell, point, help, deadlines, sprints, what it is made of."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from glimber.core.drill.tries import Round, Try
+from glimber.store.practice.log import open_log
+from tests.helpers import tries_of, write_folio
+
+S, D = "split-42:draw:KeyS:tap", "split-42:draw:KeyD:tap"
+
+
+@pytest.fixture
+def folder(tmp_path: Path) -> Path:
+    path = write_folio(tmp_path / "small")
+    slip = ("neighbour", D, "shoalwright/depth-range")
+    with open_log(path, "practice.db") as log:
+        log.add(*tries_of("sounding-s", S, ["hit", "hit", slip] * 4), *tries_of("range-d", D, ["hit"] * 12))
+    return path
+
+
+def in_log(folder: Path, kind: type) -> list[Any]:
+    with open_log(folder, "practice.db") as log:
+        newest = max(log.records(Round), key=lambda one: one.began)
+        return [newest] if kind is Round else [one for one in log.records(Try) if one.round == newest.id]
+
+
+def begin(room: Any, settle: Callable[..., None], bindings: list[str], mode: str, **hits: int) -> None:
+    room.begin_with(bindings, mode, hits=hits or dict.fromkeys(bindings, 2))
+    settle(lambda: room.play is not None and room.play.prompt_ms is not None)
+
+
+def test_a_lit_key_is_named_by_number_and_by_a_part_of_the_name(
+    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], hands: Any
+) -> None:
+    room = open_room(folder, "drill").room("drill")
+    begin(room, settle, ["sounding-s"], "name")
+    play, names = room.play, room.prompt.names
+    assert room.prompt.board.marks.lit == ("KeyS",) and names.isVisible()
+    shown = [one.ref for one in names.shown]
+    assert "shoalwright/add-sounding" in shown and "shoalwright/depth-range" in shown  # what is truly struck for it
+    hands.strike(str(shown.index("shoalwright/depth-range") + 1))
+    settle(lambda: len(play.tries) == 1)
+    assert (play.tries[0].outcome, play.tries[0].slip, play.tries[0].would_do) == (
+        "slip",
+        "mix-up",
+        "shoalwright/depth-range",
+    )
+    assert play.answer.words == "Depth range is S held on Draw. This is Add sounding."
+    settle(lambda: play.prompt_ms is not None)
+    hands.strike("s", "o", "u", "n", "Return")
+    settle(lambda: len(play.tries) == 2)
+    assert (play.tries[1].outcome, play.tries[1].first) == ("hit", False)
+    for _ in range(2):
+        settle(lambda: play.prompt_ms is not None)
+        count = len(play.tries)
+        hands.strike("a", "d", "d", "x", "BackSpace", "Return")
+        settle(lambda count=count: len(play.tries) > count)
+    settle(lambda: room.stack.currentWidget() is room.after)
+    tries = in_log(folder, Try)
+    assert [one.mode for one in tries] == ["name"] * 4 and {one.cue for one in tries} == {"place"}
+    assert all(one.recall_ms is not None and one.motor_ms > 0 for one in tries[1:])
+
+
+def test_a_chord_the_desktop_would_take_is_spelt_one_after_another(
+    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], hands: Any
+) -> None:
+    room = open_room(folder, "drill").room("drill")
+    begin(room, settle, ["show-desktop"], "spell")
+    play = room.play
+    hands.strike("+Control_L", "-Control_L", "+d", "-d")
+    settle(lambda: len(play.tries) == 1)
+    assert (play.tries[0].outcome, play.tries[0].slip) == ("slip", "modifiers")
+    for n in (2, 3):
+        settle(lambda: play.prompt_ms is not None)
+        hands.strike("+Super_L", "-Super_L", "+d", "-d")
+        settle(lambda n=n: len(play.tries) == n)
+    assert [one.outcome for one in play.tries[1:]] == ["hit", "hit"] and play.tries[0].mode == "spell"
+    room.put_aside()
+
+
+def test_a_place_is_pointed_at_on_the_blank_board(
+    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], qtbot: Any
+) -> None:
+    from PySide6.QtCore import Qt
+
+    room = open_room(folder, "drill").room("drill")
+    begin(room, settle, ["sounding-s"], "point")
+    board = room.prompt.board
+    u, x0, y0 = board._scale()
+    assert not board.marks.prints and not board.marks.lit
+    for key, count in (("KeyD", 1), ("KeyS", 2), ("KeyS", 3)):
+        settle(lambda: room.play.prompt_ms is not None)
+        x, y = board.board.centre((key,))
+        qtbot.mouseClick(board, Qt.MouseButton.LeftButton, pos=_at(x0 + x * u, y0 + y * u))
+        settle(lambda count=count: len(room.play.tries) == count)
+    assert [(one.outcome, one.slip) for one in room.play.tries] == [("slip", "neighbour"), ("hit", None), ("hit", None)]
+    room.put_aside()
+
+
+def _at(x: float, y: float) -> Any:
+    from PySide6.QtCore import QPoint
+
+    return QPoint(round(x), round(y))
+
+
+def test_help_comes_in_steps_is_counted_and_fills_no_stroke(
+    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], hands: Any
+) -> None:
+    room = open_room(folder, "drill").room("drill")
+    begin(room, settle, ["sounding-s"], "press")
+    play = room.play
+    lit: list[tuple[str, ...]] = []
+    for step in (1, 2, 3):
+        hands.tap("F2")
+        settle(lambda step=step: play.drill.aids == step)
+        lit.append(room.prompt.board.marks.lit)
+        assert room.prompt.sentence.isVisible()
+    assert all("KeyS" in keys for keys in lit) and len(lit[0]) > 1
+    hands.strike("+b", 0.3, "+s", 0.04, "-s", 0.02, "-b")
+    settle(lambda: len(play.tries) == 1)
+    assert (play.tries[0].outcome, play.tries[0].aids, play.tries[0].counts) == ("hit", 3, False)
+    assert play.drill.state.lanes[0].hits == 0
+    room.put_aside()
+
+
+def test_after_a_slip_the_layers_own_key_is_lit_in_the_order_of_the_strokes(
+    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], hands: Any
+) -> None:
+    room = open_room(folder, "drill").room("drill")
+    begin(room, settle, ["sounding-s"], "press")
+    hands.strike("+b", 0.3, "+d", 0.04, "-d", 0.02, "-b")
+    settle(lambda: room.play.answer is not None)
+    marks = room.prompt.board.marks
+    assert marks.way == ("thumb-left-1",) and marks.lit == ("KeyS",) and marks.struck == ("KeyD",)
+    assert "hold B (thumb), strike S (ring finger)" in room.prompt.sentence.accessibleDescription()
+    room.put_aside()
+
+
+def test_without_a_deadline_nobody_is_hurried_and_a_minute_of_nothing_is_void(
+    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], hands: Any
+) -> None:
+    room = open_room(folder, "drill").room("drill")
+    hands.strike("d")
+    settle(lambda: room.setup.values["drill-deadline"].text() == "by your own times")
+    begin(room, settle, ["range-d"], "press")
+    assert room.play.drill.deadline_ms == pytest.approx(1.5 * (700 + 120))  # the median of its clean hits
+    room.put_aside()
+    hands.strike("d")
+    settle(lambda: room.setup.values["drill-deadline"].text() == "none")
+    begin(room, settle, ["show-desktop"], "press")
+    assert room.play.time_left(room.play.prompt_ms + 30_000) == 1.0
+    room.play._do(None, room.play.prompt_ms + 59_999)
+    assert not room.play.tries
+    room.play._do(None, room.play.prompt_ms + 60_001)
+    assert [(one.outcome, one.void_why) for one in room.play.tries] == [("void", "nothing came for 60 s")]
+    room.put_aside()
+
+
+def test_a_sprint_takes_as_many_hits_as_there_are_in_its_time(
+    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], hands: Any
+) -> None:
+    room = open_room(folder, "drill").room("drill")
+    hands.strike("s", "minus")
+    settle(lambda: "as many hits" in room.setup.values["drill-sprint"].text() and room.setup.minutes == 1)
+    room.setup.set_options(replace(room.setup.options, minutes=4 / 60))
+    room.begin()
+    settle(lambda: room.play is not None and room.play.prompt_ms is not None)
+    play = room.play
+    for _ in range(40):
+        if room.play is None:
+            break
+        count, trigger = len(play.tries), play.binding.trigger
+        if str(trigger) in (S, D):
+            key = "s" if str(trigger) == S else "d"
+            hands.strike("+b", 0.25, f"+{key}", 0.04, f"-{key}", 0.02, "-b")
+        else:
+            hands.tap("F1")
+        settle(lambda count=count: room.play is None or len(play.tries) > count)
+        settle(lambda: room.play is None or play.prompt_ms is not None)
+    settle(lambda: room.stack.currentWidget() is room.after)
+    (whole,) = in_log(folder, Round)
+    assert whole.goal == "sprint" and whole.minutes == pytest.approx(4 / 60) and whole.ended is not None
+    assert play.seconds_left() == 0
+
+
+def test_a_round_is_made_of_a_layer_and_its_list_is_edited(
+    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], hands: Any
+) -> None:
+    window = open_room(folder, "drill")
+    setup = window.room("drill").setup
+    hands.strike("w")
+    settle(window.chooser().line.hasFocus)
+    hands.strike("D", "r", "a", "w", "Return")
+    settle(lambda: setup.selection is not None and setup.selection.name == "Draw")
+    assert {one.binding for one in setup.due()} <= setup.selection.of and len(setup.due()) >= 2
+    first = setup.due()[0].binding
+    setup.list.setFocus()
+    hands.strike("Delete")
+    settle(lambda: first in setup.dropped)
+    assert first not in {one.binding for one in setup.due()}
+    hands.strike("a")
+    settle(window.chooser().line.hasFocus)
+    hands.strike("s", "h", "o", "w", "Return")
+    settle(lambda: setup.added == ["show-desktop"])
+    assert next(one.why for one in setup.due() if one.binding == "show-desktop") == "added"
+
+
+def test_a_round_put_aside_keeps_its_plan_and_its_options(
+    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], hands: Any
+) -> None:
+    window = open_room(folder, "drill")
+    room = window.room("drill")
+    hands.strike("t", "d")
+    settle(lambda: room.setup.options.strict and room.setup.options.deadline == "adaptive")
+    planned = {one.binding: one.hits for one in room.setup.due()}
+    hands.strike("Return")
+    settle(lambda: room.play is not None and room.play.prompt_ms is not None)
+    hands.tap("F1")
+    settle(lambda: len(room.play.tries) == 1)
+    room.put_aside()
+    (whole,) = in_log(folder, Round)
+    assert dict(zip(whole.bindings, whole.hits, strict=True)) == planned and whole.goal == "planned"
+    ledger = window.session.ledger
+    settle(lambda: window.session.ledger is not ledger, 15000)
+    room.setup.set_options(replace(room.setup.options, strict=False, deadline="fixed"))
+    room.resume()
+    settle(lambda: room.play is not None and room.play.prompt_ms is not None)
+    assert room.play.drill.options.strict and room.play.drill.options.deadline == "adaptive"
+    assert room.play.drill.used_ms > 0 and room.play.seconds_left() < 180
+    room.put_aside()
