@@ -42,6 +42,8 @@ _NAMED_LANES = 8
 _MANY_WIDE = 62.0
 _MANY_HIGH = 18.0
 _HEADER = 50
+_HELP_LIGHT = 0.6
+"""Many keys lit at once are lit less."""
 
 
 class PromptView(QWidget):
@@ -209,7 +211,8 @@ class PromptView(QWidget):
         shown = answer is not None or naming
         step = aids_of(folio, binding)[drill.aids - 1] if helped else None
         marks = BoardMarks(
-            step.keys if step is not None else lit if shown else (), None, () if naming or not answer else struck,
+            step.keys if step is not None else lit if shown else (),
+            theme().lamp_at(_HELP_LIGHT) if step is not None and len(step.keys) > 1 else None, () if naming or not answer else struck,
             prints=answer is not None or not pointing, way=way,
         )  # fmt: skip
         said = f"Wanted {wanted}" if answer else f"Lit: {wanted}" if naming else "A blank board: click the key"
@@ -221,7 +224,7 @@ class PromptView(QWidget):
             ]
             self.names.ask(look_alikes(folio, binding, self.mixed(), f"{drill.seed} {drill.state.nth}"), everything)
         if step is not None:
-            self.sentence.say(f" . {step.words}.", f"Help {drill.aids} of {drill.most_aids}; this try does not count.")
+            self.sentence.say(f"{step.words}.", f"Help {drill.aids} of {drill.most_aids}; this try does not count.")
         elif answer is not None:
             here = (
                 f" Here: {here_words(folio, wanted, fingers=True)}."

@@ -168,7 +168,7 @@ class DrillRoom(Room):
         chosen, ledger, options = self.setup.chosen(), self.session.ledger, self.setup.options
         if chosen is None or ledger is None or not chosen.due:
             return
-        hits = {one.binding: one.hits for one in chosen.due}
+        hits = {one.binding: 1 if options.sprint else one.hits for one in chosen.due}
         stated = self._has_its_id
         self._begin(list(hits), options, hits, anew_of(chosen, ledger, options, lambda id: id in hits or stated(id)),
                     "sprint" if options.sprint else "planned")  # fmt: skip

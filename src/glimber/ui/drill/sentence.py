@@ -24,6 +24,8 @@ class SlipSentence(QWidget):
         """``words``: two sentences of the judge; ``here``: what to do now."""
         first, stop, self._wanted = words.partition(". ")
         self._struck, self._here = first + stop.rstrip(), here
+        if not stop:
+            self._struck, self._wanted = "", words
         self.setAccessibleDescription(f"{words} {here}")
         self.update()
 
