@@ -17,7 +17,7 @@ from glimber.core.notation.ids import slug_of
 from glimber.core.notation.nearest import did_you_mean
 from glimber.readers.counts import read_counts
 from glimber.readers.found import Found, Options
-from glimber.readers.registry import kind_of, kinds
+from glimber.readers.registry import Chosen, choose, kinds
 from glimber.readers.registry import read as read_source
 from glimber.store.files import expanded, read_given
 from glimber.store.pack import pack_bytes
@@ -44,9 +44,10 @@ def read(
     known = kinds()
     if kind is not None and kind not in known:
         stop(f"{kind} is not a kind of source{did_you_mean(kind, known)}; expected one of {', '.join(known)}")
-    chosen = kind or kind_of(file, data)
     with progress(f"Reading {file}") as watch:
-        found = read_source(chosen, data, Options(column, watch))
+        options = Options(column, watch)
+        read_as = Chosen(kind, read_source(kind, data, options)) if kind is not None else choose(file, data, options)
+    chosen, found = read_as.kind, read_as.found
     if not found.rows and not found.not_bindings:
         first = found.problems[0] if found.problems else None
         where = f":{first.line}" if first and first.line else ""

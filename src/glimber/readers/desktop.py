@@ -25,7 +25,7 @@ def read(data: bytes, options: Options) -> Found:
             add_setting(found, match.group(1), match.group(2), match.group(3), number)
         elif line.strip():
             found.fail(f"{line.strip()}: expected a schema, a key and a value", number)
-    if not (found.rows or found.not_bindings or found.problems):
+    if not found.any:
         found.fail("no setting in it is a shortcut")
     return found
 

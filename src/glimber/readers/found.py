@@ -1,16 +1,23 @@
-"""What readers give: rows, what is no key binding, and what could not be read; every candidate is in one of the three."""
+"""What readers give: rows, what is no key binding, what could not be read, and headings; every line is in one of the four.
+
+A reader only gathers candidates. When it is done they are read together: whether a comma stands between steps or alternates,
+whether a capital is struck with Shift, and whether a dash is a key or says that there is none, is told by all rows of a source.
+"""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import re
+from collections import Counter
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
-from typing import Final
+from typing import Final, Literal
 
-from glimber.core.notation.keys import NotationError
-from glimber.core.notation.spelling import NotKeysError, may_be_keys, read_spelling
+from glimber.core.notation.keys import NotationError, Sequence, Trigger
+from glimber.core.notation.keywords import key_named
+from glimber.core.notation.spelling import NotKeysError, Spelt, Ways, may_be_keys, spell
 
 WATCHED_EVERY: Final = 200
-MOST_CANDIDATES: Final = 100_000
+MOST_CANDIDATES: Final = 200_000
 LONGEST_KEYS: Final = 400
 LONGEST_COMMAND: Final = 1_000
 
@@ -29,28 +36,34 @@ class TooManyError(Exception):
 
 @dataclass(frozen=True)
 class Options:
-    """``column``: which column has the keys, by its heading, where there are several.
+    """``column``: which column has the keys, by its heading, where there are several; ``comma`` and ``capitals``: how they are
+    read, where the person has said so.
 
     ``watch`` is called with the number of candidates so far, every 200; it may raise StoppedError, which ends the reading.
     """
 
     column: str | None = None
     watch: Callable[[int], None] | None = None
+    comma: Literal["steps", "alternates"] | None = None
+    capitals: bool | None = None
 
 
 @dataclass(frozen=True)
 class Row:
-    """A command with its triggers in our notation; without any where the source says it has none."""
+    """A command with its triggers in our notation; without any where the source says it has none. ``keys`` is what stood there,
+    ``remark`` what was left out of it."""
 
     command: str
     triggers: tuple[str, ...]
     group: str | None
     line: int
+    keys: str = ""
+    remark: str = ""
 
 
 @dataclass(frozen=True)
 class NotBinding:
-    """A row that is about the mouse, the wheel or touch."""
+    """A row that is about the mouse, the wheel or touch, or no command's keys at all."""
 
     text: str
     line: int
@@ -65,6 +78,23 @@ class Problem:
     text: str
 
 
+@dataclass(frozen=True)
+class Heading:
+    """A line that only says what the lines after it are about."""
+
+    text: str
+    line: int
+
+
+@dataclass(frozen=True)
+class _Candidate:
+    command: str
+    keys: str
+    group: str | None
+    line: int
+    ways: Ways | None
+
+
 @dataclass
 class Found:
     """Gathers the rows of one source."""
@@ -72,13 +102,16 @@ class Found:
     rows: list[Row] = field(default_factory=list)
     not_bindings: list[NotBinding] = field(default_factory=list)
     problems: list[Problem] = field(default_factory=list)
+    headings: list[Heading] = field(default_factory=list)
     columns: list[str] = field(default_factory=list)
     """Headings of the columns that could have the keys, the one that was read first."""
+    ways: Ways = Ways()
     watch: Callable[[int], None] | None = field(default=None, repr=False, compare=False)
     candidates: int = 0
+    _waiting: list[_Candidate] = field(default_factory=list, repr=False, compare=False)
 
-    def add(self, command: str, keys: str, group: str | None, line: int) -> None:
-        """Take one candidate: it becomes a row, no binding, or a problem. Raises TooManyError."""
+    def add(self, command: str, keys: str, group: str | None, line: int, ways: Ways | None = None) -> None:
+        """Take one candidate; ``ways`` where the format itself says how keys are written. Raises TooManyError."""
         self._count()
         if self.watch is not None and self.candidates % WATCHED_EVERY == 0:
             self.watch(self.candidates)
@@ -86,20 +119,50 @@ class Found:
         if len(keys) > LONGEST_KEYS or len(command) > LONGEST_COMMAND:
             told = f"{command[:40]}: {len(keys)} characters of keys and {len(command)} of a command; too long to be a shortcut"
             self.problems.append(Problem(line, told))
-            return
-        if not command and not keys:
-            return
-        if not command:
+        elif command and keys:
+            self._waiting.append(_Candidate(command, keys, group or None, line, ways))
+        elif command:
+            self.rows.append(Row(command, (), group or None, line))
+        elif keys:
             self.problems.append(Problem(line, f"{keys}: no command beside these keys"))
+
+    def settle(self, options: Options = Options()) -> Found:
+        """Read what was gathered, all of it in the same way; the same object."""
+        waiting, self._waiting = self._waiting, []
+        if not waiting:
+            return self
+        seen = [one.keys for one in waiting if one.ways is None]
+        self.ways = Ways(
+            options.comma or comma_of(seen), capitals_of(seen) if options.capitals is None else options.capitals
+        )
+        no_dash = sum(keys in ("-", "--") for keys in seen) > 1 or (
+            len(seen) > 1 and all(len(k) > 1 for k in seen if k != "-")
+        )
+        for one in waiting:
+            self._read(one, no_dash)
+        return self
+
+    def _read(self, one: _Candidate, no_dash: bool) -> None:
+        if no_dash and one.ways is None and one.keys in ("-", "--"):
+            self.rows.append(Row(one.command, (), one.group, one.line))
             return
         try:
-            triggers = read_spelling(keys)
+            spelt = spell(one.keys, one.ways or self.ways)
         except NotKeysError as error:
-            self.not_bindings.append(NotBinding(f"{command}: {' '.join(keys.split())}", line, str(error)))
+            self.not_bindings.append(NotBinding(f"{one.command}: {' '.join(one.keys.split())}", one.line, str(error)))
         except NotationError as error:
-            self.problems.append(Problem(line, f"{command}: {error}"))
+            self.problems.append(Problem(one.line, f"{one.command}: {error}"))
         else:
-            self.rows.append(Row(command, tuple(map(str, triggers)), group or None, line))
+            self.rows.append(
+                Row(
+                    one.command,
+                    tuple(map(str, spelt.triggers)),
+                    one.group,
+                    one.line,
+                    one.keys,
+                    "; ".join(spelt.remarks),
+                )
+            )
 
     def _count(self) -> None:
         self.candidates += 1
@@ -111,6 +174,25 @@ class Found:
         self._count()
         self.problems.append(Problem(line, text))
         return self
+
+    def leave(self, text: str, line: int, why: str) -> None:
+        """Note a line that is no binding. Raises TooManyError."""
+        self._count()
+        self.not_bindings.append(NotBinding(" ".join(text.split())[:200], line, why))
+
+    def head(self, text: str, line: int) -> None:
+        """Note a heading."""
+        self.headings.append(Heading(" ".join(text.split())[:200], line))
+
+    @property
+    def any(self) -> bool:
+        """Whether there is anything at all."""
+        return bool(self.rows or self._waiting or self.not_bindings or self.problems)
+
+    @property
+    def sound(self) -> int:
+        """How many rows have triggers, once it is settled."""
+        return sum(bool(row.triggers) for row in self.rows)
 
 
 def decoded(data: bytes) -> str:
@@ -124,14 +206,93 @@ def decoded(data: bytes) -> str:
         return data.decode("cp1252", "replace")
 
 
+# What is told by all rows of a source
+
+_LETTER: Final = re.compile(r"(?<![\w+<-])[A-Za-z](?![\w+>-])")
+_COMMA: Final = re.compile(r"(?<![+,\s]),\s+")
+_HELD: Final = re.compile(
+    r"\b(?:ctrl|control|alt|shift|super|cmd|command|meta|win|option)\b|[⌘⇧⌃⌥]|\^(?=\S)|\b[CMA]-", re.I
+)
+
+
+def capitals_of(seen: Iterable[str]) -> bool | None:
+    """Whether a bare capital is struck with Shift in a source: so it is where small letters stand alone as well."""
+    small = large = 0
+    for keys in seen:
+        if len(keys) <= 40:
+            for letter in _LETTER.findall(keys):
+                small += letter.islower()
+                large += letter.isupper()
+    return None if not large else small > 0
+
+
+def comma_of(seen: Iterable[str]) -> Literal["steps", "alternates"] | None:
+    """What a comma with a blank stands between in a source; None where its rows do not tell.
+
+    Between steps the same chord begins several rows; between alternates more than three keys stand in a row, or named keys and
+    letters without any modifier."""
+    first: Counter[str] = Counter()
+    alternates = 0
+    for keys in seen:
+        if len(keys) > 120:
+            continue
+        pieces = _COMMA.split(keys)
+        if len(pieces) < 2:
+            continue
+        if _HELD.search(pieces[0]):
+            first[pieces[0].lower()] += 1
+        alternates += len(pieces) > 3 or not any(_HELD.search(piece) for piece in pieces)
+    stems = sum(count for count in first.values() if count > 1)
+    if not alternates and not stems:
+        return None
+    return "steps" if stems > alternates else "alternates"
+
+
+# How much a text looks like keys
+
+_STRONG_NAMES: Final = re.compile(
+    r"(?i)^(?:f[0-9]{1,2}|esc|escape|pg ?up|pg ?dn|page[ _-]?up|page[ _-]?down|backspace|enter|return|ctrl|del|ins|spacebar|"
+    r"[←→↑↓⏎⌫⇥]|arrow ?(?:up|down|left|right)|(?:up|down|left|right) arrow(?: key)?|num(?:pad)? ?[0-9]|caps lock|print ?screen)$"
+)
+_SURE_KEYS: Final = frozenset("Escape PageUp PageDown Backspace PrintScreen CapsLock NumLock".split())
+_JOINS: Final = frozenset("and then the key keys arrow arrows page".split())
+_WORD: Final = re.compile(r"[^\W\d_]{3,}")
+
+
 def looks_like_keys(text: str) -> bool:
     """Whether a text is spelt like keys rather than like a command."""
+    return evidence(text) > 0
+
+
+def evidence(text: str) -> int:
+    """How much a text looks like keys: 0 not at all, 1 it may be, 2 it carries a modifier or a key's own name."""
     body = text.strip()
-    if not body or len(body) > 80 or not may_be_keys(body):
-        return False
+    if not body or len(body) > 120 or not may_be_keys(body):
+        return 0
     try:
-        return bool(read_spelling(body)) and not (body.isalpha() and len(body) > 1 and body.islower())
+        spelt: Spelt = spell(body)
     except NotKeysError:
-        return True
+        return 2 if re.search(r"(?i)\b(?:ctrl|shift|alt|mouse|click)\b", body) else 0
     except NotationError:
+        return 0
+    if not spelt.triggers:
+        return 0
+    if any(_strong(trigger) for trigger in spelt.triggers) or _STRONG_NAMES.match(body):
+        return 2
+    words = [
+        word for word in _WORD.findall(body) if word.lower() not in _JOINS and key_named(word, marked=True) is None
+    ]
+    return (
+        0 if len(words) > 1 or (words and words[0].islower() and not any(_named(one) for one in spelt.triggers)) else 1
+    )
+
+
+def _strong(trigger: Trigger) -> bool:
+    if not isinstance(trigger, Sequence):
         return False
+    return any((chord.modifiers and chord.modifiers != ("Shift",)) or re.fullmatch(r"F\d+", chord.key) or
+               (chord.modifiers and len(chord.key) > 1) or chord.key in _SURE_KEYS for chord in trigger.chords)  # fmt: skip
+
+
+def _named(trigger: Trigger) -> bool:
+    return isinstance(trigger, Sequence) and any(len(chord.key) > 1 for chord in trigger.chords)

@@ -10,12 +10,15 @@ from glimber.readers.found import Found, Options, decoded
 _BOUND: Final = re.compile(r'^\s*"((?:[^"\\]|\\.)*)"\s*:\s*(.+?)\s*$')
 _NAMED: Final = re.compile(r"^\s*([A-Za-z0-9_-]+)\s*:\s*(.+?)\s*$")
 _UNBOUND: Final = re.compile(r"^#\s*([a-z][a-z0-9-]*) \(not bound\)\s*$")
-_ESCAPES: Final = {
-    "\\e[A": "Up", "\\e[B": "Down", "\\e[C": "Right", "\\e[D": "Left", "\\eOA": "Up", "\\eOB": "Down", "\\eOC": "Right",
-    "\\eOD": "Left", "\\e[H": "Home", "\\e[F": "End", "\\eOH": "Home", "\\eOF": "End", "\\e[1~": "Home", "\\e[4~": "End",
-    "\\e[2~": "Insert", "\\e[3~": "Delete", "\\e[5~": "PageUp", "\\e[6~": "PageDown", "\\e[1;5C": "Ctrl+Right",
-    "\\e[1;5D": "Ctrl+Left", "\\e[1;3C": "Alt+Right", "\\e[1;3D": "Alt+Left", "\\e[Z": "Shift+Tab",
+_ESCAPE: Final = re.compile(r"\\e(?:\[|O)(?:(\d+)?(?:;(\d+))?)([A-Za-z~])")
+_FINAL: Final = {"A": "Up", "B": "Down", "C": "Right", "D": "Left", "H": "Home", "F": "End", "P": "F1", "Q": "F2", "R": "F3",
+                 "S": "F4", "E": "Num5", "M": "NumEnter"}  # fmt: skip
+_NUMBERED: Final = {
+    1: "Home", 2: "Insert", 3: "Delete", 4: "End", 5: "PageUp", 6: "PageDown", 7: "Home", 8: "End",
+    **{11 + n: f"F{n + 1}" for n in range(5)}, **{17 + n: f"F{n + 6}" for n in range(5)}, 23: "F11", 24: "F12",
 }  # fmt: skip
+_MODIFIER_BITS: Final = ((4, "Ctrl"), (2, "Alt"), (1, "Shift"))
+"""What a terminal adds one to and sends as the second number. Source: "XTerm Control Sequences", PC-style function keys."""
 _CHARACTERS: Final = {"\\\\": "\\", '\\"': '"', "\\'": "'", " ": "Space", "\\t": "Tab", "\\r": "Enter", "\\n": "Enter",
                       "\\d": "Delete", "\\b": "Backspace", "\\C-?": "Backspace", "\\e": "Escape"}  # fmt: skip
 _STEP: Final = re.compile(r"\\e(?!\[|O)|(?:\\[CM]-)+(?:\\.|.)|\\e\[[0-9;]*[A-Za-z~]|\\eO[A-Z]|\\.|.", re.S)
@@ -33,13 +36,18 @@ def read(data: bytes, options: Options) -> Found:
         unbound = _UNBOUND.match(body)
         if unbound is not None:
             rows.setdefault(unbound.group(1), ([], number))
-        elif not body or body.startswith(("#", "set ", "$")):
+        elif not body:
             continue
+        elif body.startswith(("#", "set ", "$")):
+            found.head(body, number)
         elif (match := _BOUND.match(body)) is not None:
             keys, command = _keys(match.group(1)), match.group(2)
             if command in ("self-insert", "do-lowercase-version", "digit-argument"):
-                continue  # a character that types itself is no shortcut
-            if keys is None:
+                found.leave(body, number, "a character that types itself is no shortcut")
+                continue
+            if keys is None and command == "bracketed-paste-begin":
+                found.leave(body, number, "it is sent by the terminal, not by a key")
+            elif keys is None:
                 found.fail(f"{command}: {match.group(1)} is no key of a keyboard that is known here", number)
             else:
                 rows.setdefault(command.strip('"'), ([], number))[0].append(keys)
@@ -66,8 +74,12 @@ def _keys(escaped: str) -> str | None:
         if part == "\\e":
             prefix = "Alt+"  # Escape first is what Alt sends
             continue
-        if part in _ESCAPES:
-            step = _ESCAPES[part]
+        escape = _ESCAPE.fullmatch(part)
+        if escape is not None:
+            named = _named_escape(escape)
+            if named is None:
+                return None
+            step = named
         elif part in _CHARACTERS:
             step = _CHARACTERS[part]
         elif part.startswith(("\\C-", "\\M-")):
@@ -87,3 +99,17 @@ def _keys(escaped: str) -> str | None:
     if prefix:
         steps.append("Escape")
     return " ".join(steps) or None
+
+
+def _named_escape(match: re.Match[str]) -> str | None:
+    """The key of what a terminal sends for it; None for what is no key's."""
+    number, bits, final = match[1], match[2], match[3]
+    if final == "Z":
+        return "Shift+Tab"
+    key = _NUMBERED.get(int(number or 0)) if final == "~" else _FINAL.get(final)
+    if key is None:
+        return None
+    if bits is None and final != "~" and number == "5":
+        bits = "5"  # an old spelling of Ctrl
+    held = int(bits) - 1 if bits else 0
+    return "+".join([*(name for bit, name in _MODIFIER_BITS if held & bit), key])

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import html
+
 from markdown_it import MarkdownIt
 from markdown_it.token import Token
 
@@ -60,4 +62,5 @@ def _plain(content: str) -> str:
     """The words of a cell, without emphasis; key caps and code count as they read."""
     for mark in ("<kbd>", "</kbd>", "**", "__", "`"):
         content = content.replace(mark, "")
+    content = html.unescape(content) if "&" in content else content
     return content.replace("<br>", "\n").replace("<br/>", "\n").replace("\\|", "|").replace("&nbsp;", " ")

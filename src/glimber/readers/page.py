@@ -9,8 +9,8 @@ import lxml.html
 from lxml import etree
 
 from glimber.core.notation.keycodes import MODIFIER_ALIASES
-from glimber.readers.found import Found, Options, decoded, looks_like_keys
-from glimber.readers.plaintext import read_lines
+from glimber.readers.found import Found, Options, decoded, evidence, looks_like_keys
+from glimber.readers.plaintext import split_pair
 from glimber.readers.table import Line, read_table
 
 MOST_SPAN: Final = 60
@@ -18,6 +18,7 @@ MOST_COLUMNS: Final = 120
 _CONTROLS: Final = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f\ufffe\uffff\ud800-\udfff]")
 _OPEN: Final = "\x02"
 _SHUT: Final = "\x03"
+_JOINT: Final = re.compile(r"\s*(?:\+|-|/|,|;|\||>|→|&|or|and|then|to|…|–|—|,? or|followed by)?\s*", re.I)
 _HEADINGS: Final = ("h1", "h2", "h3", "h4", "h5", "h6", "caption")
 _SKIPPED: Final = ("script", "style", "template", "noscript", "nav", "svg")
 
@@ -36,10 +37,28 @@ def read(data: bytes, options: Options) -> Found:
         return found.fail(f"not a page that can be read: {error}")
     for skipped in root.xpath("//" + "|//".join(_SKIPPED)):
         skipped.drop_tree()
+    drop_other_systems(root)
     _walk(root, found, options)
-    if not (found.rows or found.not_bindings or found.problems):
+    if not found.any:
         found.fail("no table and no list of keys in it")
     return found
+
+
+def drop_other_systems(root: Any) -> None:
+    """Of spans that stand side by side for several systems only the one for this system, or for any, is kept."""
+    for element in list(root.iter("span", "kbd", "div", "p", "code")):
+        told = f"{element.get('class') or ''} {element.get('id') or ''} {element.get('data-platform') or ''}"
+        parent = element.getparent()
+        if parent is None or not _MAC.search(told):
+            continue
+        others = [
+            one for one in parent if one is not element and one.tag == element.tag and "".join(one.itertext()).strip()
+        ]
+        if any(not _MAC.search(f"{one.get('class') or ''} {one.get('id') or ''}") for one in others):
+            element.drop_tree()
+
+
+_MAC: Final = re.compile(r"(?:^|[\s_-])(?:mac|macos|osx|os-?x|apple|ios)(?:$|[\s_-]|text)|^mac", re.I)
 
 
 def _walk(root: Any, found: Found, options: Options) -> None:
@@ -57,6 +76,8 @@ def _walk(root: Any, found: Found, options: Options) -> None:
         elif element.tag == "dl":
             _definitions(element, found, group)
             done.update(element.iter())
+        elif element.tag == "table":
+            continue
         elif element.tag == "li" and not element.xpath(".//li|.//table|.//dl"):
             _item(element, found, group)
             done.update(element.iter())
@@ -66,15 +87,25 @@ def _item(element: Any, found: Found, group: str | None) -> None:
     """A list item counts where it has key caps or reads as a pair; others are prose of the page."""
     line = element.sourceline or 0
     words = " ".join(_words(element, marked=True).split())
-    caps = re.search(f"{_OPEN}.*{_SHUT}", words)
-    if caps is not None:
-        keys = caps.group().replace(_OPEN, "").replace(_SHUT, "")
-        rest = f"{words[: caps.start()]} {words[caps.end() :]}"
-        found.add(re.sub(r"^[\s:+,–—-]+|[\s:+,–—-]+$", "", " ".join(rest.split())), keys, group, line)
-    elif any(mark in words for mark in (" — ", " – ", " - ", ": ")):
-        before = len(found.problems)
-        read_lines([(line, words)], found, group)
-        del found.problems[before:]  # prose of the page, no candidate
+    caps = list(re.finditer(f"{_OPEN}([^{_OPEN}{_SHUT}]*){_SHUT}", words))
+    if caps:
+        # Caps that belong together have nothing between them but joints and words such as "or"; what comes later is prose.
+        end = caps[0].end()
+        for cap in caps[1:]:
+            if not _JOINT.fullmatch(words[end : cap.start()]):
+                break
+            end = cap.end()
+        keys = words[caps[0].start() : end].replace(_OPEN, "").replace(_SHUT, "")
+        rest = f"{words[: caps[0].start()]} {words[end:]}".replace(_OPEN, "").replace(_SHUT, "")
+        command = re.sub(r"^[\s:+,–—-]+|[\s:+,–—-]+$", "", " ".join(rest.split()))
+        if command:
+            found.add(command, keys, group, line)
+        else:
+            found.leave(keys, line, "no command beside these keys")
+    elif (pair := split_pair(words)) is not None and evidence(pair[1]) == 2:
+        found.add(*pair, group, line)
+    elif words:
+        found.leave(words, line, "prose of the page")
 
 
 def _definitions(element: Any, found: Found, group: str | None) -> None:
@@ -93,7 +124,7 @@ def _definitions(element: Any, found: Found, group: str | None) -> None:
             found.add(" ".join(_words(terms[0]).split()), _keys_of(child), group, terms[0].sourceline or 0)
         elif terms:
             told = " ".join(_words(terms[0]).split())
-            found.fail(f"{told}: {plain}: neither side is spelt like keys", terms[0].sourceline or 0)
+            found.leave(f"{told}: {plain}", terms[0].sourceline or 0, "neither side is spelt like keys")
         terms = []
 
 

@@ -1,20 +1,52 @@
-"""Plain text: aligned columns, or lines such as "Ctrl+S — Save chart"."""
+"""Plain text: aligned columns, lines such as "Ctrl+S — Save chart", and keys with what they do on the lines below them.
+
+Where keys are mere letters a line alone does not tell: then the lines of its section are taken together. A section in which
+nothing carries a modifier or a key's own name has no keys, but commands or options that look like them.
+"""
 
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
 from typing import Final
 
-from glimber.readers.found import Found, Options, decoded, looks_like_keys
+from glimber.readers.found import Found, Options, decoded, evidence
 
 _SPLITS: Final = (
     re.compile(r"\t+| {2,}"),
-    re.compile(r"\s+(?:—|–|-|=|->|→)\s+"),
-    re.compile(r"\s*:\s+"),
-    re.compile(r"\.{3,}"),
+    re.compile(r"\s+(?:—|–|-|=|->|=>|→)\s+"),
+    re.compile(r"(?<=\S)\s*:\s+"),
+    re.compile(r"\s*\.{3,}\s*"),
 )
-_BULLET: Final = re.compile(r"^\s*(?:[*•·+-]|\d+[.)])\s+")
+_BULLET: Final = re.compile(r"^\s*(?:[*•·‣▪+-]|\d+[.)])\s+(?=\S)")
+_OPTION: Final = re.compile(r"^--?[A-Za-z]")
+_NAME: Final = re.compile(r"^[A-Z][A-Z0-9 ,/&()'-]+$")
+_ABOUT_KEYS: Final = re.compile(
+    r"\b(?:keys?|key ?bindings?|bindings|short ?cuts?|hot ?keys|key ?strokes?|keyboard)\b", re.I
+)
+ENOUGH: Final = 0.12
+"""Which part of a section's keys must carry a modifier or a name for its bare letters to be keys, too."""
+
+
+@dataclass
+class _Pair:
+    """A line that may be keys and what they do. ``look``: how much it is like keys."""
+
+    number: int
+    keys: str
+    command: str
+    look: int
+    text: str
+
+
+@dataclass
+class _Section:
+    """The lines under one heading."""
+
+    group: str | None
+    pairs: list[_Pair]
+    top: str | None = None
 
 
 def read(data: bytes, options: Options) -> Found:
@@ -23,23 +55,107 @@ def read(data: bytes, options: Options) -> Found:
     text = decoded(data)
     if not text.strip():
         return found.fail("the file is empty; expected lines with a command and its keys")
-    read_lines(enumerate(text.splitlines(), start=1), found)
+    read_text(text, found)
     return found
 
 
 def read_lines(lines: Iterable[tuple[int, str]], found: Found, group: str | None = None) -> None:
     """Add lines with their numbers; a line that is no pair is the heading of those after it."""
-    for number, line in lines:
+    _read([(number, line) for number, line in lines], found, group)
+
+
+def read_text(text: str, found: Found) -> None:
+    """Add the lines of a text."""
+    plain = re.sub(r".\x08", "", text)  # what a terminal strikes over to make it bold
+    _read(
+        [(number, line.expandtabs(8).rstrip()) for number, line in enumerate(plain.splitlines(), start=1)], found, None
+    )
+
+
+def _read(lines: Sequence[tuple[int, str]], found: Found, group: str | None) -> None:
+    sections = [_Section(group, [])]
+    top: str | None = None
+    place = 0
+    while place < len(lines):
+        number, line = lines[place]
         body = _BULLET.sub("", line).strip()
-        if not body or not re.search(r"\w", body):
+        place += 1
+        if not body or not re.search(r"[^\W_]|[^\s\w=*_~^.-]", body):
             continue
+        indent = len(line) - len(line.lstrip())
         pair = split_pair(body)
-        if pair is None and (body.startswith("#") or body.endswith(":") or len(body.split()) <= 5):
-            group = body.strip("#:= \t")
-        elif pair is None:
-            found.fail(f"{body}: expected a command and its keys, apart by a dash or two blanks", number)
+        if pair is not None and not _OPTION.match(pair[1]):
+            command, keys = pair
+            place, more = _continued(lines, place, indent, body)
+            sections[-1].pairs.append(_Pair(number, keys, f"{command} {more}".strip(), evidence(keys), body))
+            continue
+        below, after = _below(lines, place, indent)
+        look = 0 if _OPTION.match(body) or len(body) > 60 else evidence(body)
+        if below and look:
+            sections[-1].pairs.append(_Pair(number, body, below, look, body))
+            place = after
+            continue
+        if _is_heading(body, line):
+            title = body.strip("#:= \t*_-~")
+            if _NAME.match(title) and not indent:
+                top = title
+                sections.append(_Section(None, [], top))
+            else:
+                sections.append(_Section(title or sections[-1].group, [], top))
+            if title:
+                found.head(body, number)
         else:
-            found.add(*pair, group, number)
+            found.leave(body, number, f"prose{f' of {top.lower()}' if top else ''}: no keys with a command")
+    of_top: dict[str | None, list[_Pair]] = {}
+    for section in sections:
+        of_top.setdefault(section.top, []).extend(section.pairs)
+    for section in sections:
+        # The parts of a chapter of a manual are taken together: one of its modes may have letters alone.
+        _take(section, found, section.pairs if section.top is None else of_top[section.top])
+
+
+def _continued(lines: Sequence[tuple[int, str]], place: int, indent: int, body: str) -> tuple[int, str]:
+    """What goes on on the next lines, far more to the right than the keys."""
+    more: list[str] = []
+    while place < len(lines) and len(more) < 4:
+        _, line = lines[place]
+        text = line.strip()
+        if not text or len(line) - len(line.lstrip()) < indent + 4 or split_pair(text) is not None or evidence(text):
+            break
+        more.append(text)
+        place += 1
+    return place, " ".join(more)
+
+
+def _below(lines: Sequence[tuple[int, str]], place: int, indent: int) -> tuple[str, int]:
+    """The lines right below that are more to the right: what keys on a line of their own do."""
+    told: list[str] = []
+    while place < len(lines):
+        _, line = lines[place]
+        if not line.strip() or len(line) - len(line.lstrip()) <= indent:
+            break
+        told.append(line.strip())
+        place += 1
+    return " ".join(told[:4]), place
+
+
+def _is_heading(body: str, line: str) -> bool:
+    return body.startswith(("#", "=", "*")) or body.endswith(":") or len(body.split()) <= 5 or bool(_NAME.match(body))
+
+
+def _take(section: _Section, found: Found, together: Sequence[_Pair]) -> None:
+    strong = sum(pair.look == 2 for pair in together)
+    told = _ABOUT_KEYS.search(f"{section.top or ''} {section.group or ''}") is not None
+    enough = strong >= max(1.0, ENOUGH * len(together)) or (
+        told and sum(pair.look > 0 for pair in together) >= 0.6 * len(together)
+    )
+    for pair in section.pairs:
+        if pair.look == 2 or (pair.look and enough):
+            found.add(pair.command, pair.keys, section.group, pair.number)
+        elif enough and len(pair.keys) < 40 and "+" in pair.keys:
+            found.add(pair.command, pair.keys, section.group, pair.number)  # it tells what is wrong with these keys
+        else:
+            found.leave(pair.text, pair.number, "no keys with a command")
 
 
 def split_pair(body: str) -> tuple[str, str] | None:
@@ -48,7 +164,27 @@ def split_pair(body: str) -> tuple[str, str] | None:
         parts = [part.strip() for part in split.split(body) if part.strip()]
         if len(parts) < 2:
             continue
-        for keys, command in ((parts[0], " ".join(parts[1:])), (parts[-1], " ".join(parts[:-1]))):
-            if looks_like_keys(keys) and command:
-                return command, keys
+        first, last = (parts[0], " ".join(parts[1:])), (parts[-1], " ".join(parts[:-1]))
+        looks = evidence(first[0]), evidence(last[0])
+        if not any(looks):
+            continue
+        keys, command = last if looks[1] > looks[0] else first
+        if command and not _OPTION.match(keys):
+            return command, keys
+    return _blank_between(body)
+
+
+def _blank_between(body: str) -> tuple[str, str] | None:
+    """Keys with a modifier or a name of their own at the beginning or the end, with one blank between."""
+    words = body.split()
+    if not 2 <= len(words) <= 24:
+        return None
+    for count in range(min(5, len(words) - 1), 0, -1):
+        head = " ".join(words[:count])
+        if evidence(head) == 2 and not evidence(" ".join(words[: count + 1])) and words[count][0].isalpha():
+            return " ".join(words[count:]), head
+    for count in range(min(5, len(words) - 1), 0, -1):
+        tail = " ".join(words[-count:])
+        if evidence(tail) == 2 and re.search(r"[+⌘⇧⌃⌥]|^F\d", tail) and len(words) - count <= 8:
+            return " ".join(words[:-count]), tail
     return None

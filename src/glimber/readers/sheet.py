@@ -33,7 +33,7 @@ def read(data: bytes, options: Options) -> Found:
         read_table(lines, found, options, name if named else None)
     if fault:
         return found.fail(f"not a spreadsheet that can be read: {fault}")
-    if not (found.rows or found.not_bindings or found.problems):
+    if not found.any:
         found.fail("no rows with a command and its keys in it")
     return found
 

@@ -7,15 +7,27 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Final
 
-from glimber.readers.found import Found, Options, looks_like_keys
+from glimber.core.notation.keywords import modifier_named
+from glimber.readers.found import Found, Options, evidence
 
-_KEYS: Final = re.compile(r"^(?:default |keyboard )?(?:short ?-?cuts?|hot ?keys?|keys?|key ?strokes?|key ?bindings?|bindings?|"
-                          r"accelerators?|press|key combinations?|alternatives?|alternate)(?: \(.*\)| \d)?$", re.I)  # fmt: skip
-_SYSTEMS: Final = ("linux", "gnu/linux", "unix", "windows", "win", "windows/linux", "linux/windows", "windows & linux", "mac",
-                   "macos", "mac os", "mac os x", "os x")  # fmt: skip
+_KEYS: Final = re.compile(
+    r"^(?:default |keyboard |shortcut )?(?:short ?-?cuts?|hot ?keys?|keys?|key ?strokes?|key ?bindings?|bindings?|accelerators?|"
+    r"press|key (?:combinations?|combos?|sequences?)|combinations?|alternatives?|alternate|key ?combos?|to press)"
+    r"(?: keys?)?(?: ?\(s\))?(?: \(.*\)| \d)?$", re.I,
+)  # fmt: skip
+_SYSTEMS: Final = ("linux", "gnu/linux", "unix", "x11", "windows", "win", "windows/linux", "linux/windows", "windows & linux",
+                   "windows / linux", "linux / windows", "windows and linux", "linux and windows", "pc", "mac", "macos", "mac os",
+                   "mac os x", "os x", "osx", "macos / ipados", "chromeos")  # fmt: skip
 _COMMANDS: Final = re.compile(r"^(?:commands?|actions?|functions?|descriptions?|operations?|names?|what(?: it does)?|tasks?|"
-                              r"features?|effect|result|to do this|does)$", re.I)  # fmt: skip
-_GROUPS: Final = re.compile(r"^(?:groups?|categor(?:y|ies)|sections?|menus?|contexts?|areas?)$", re.I)
+                              r"features?|effect|result|to do this|does|purpose|meaning|explanation|definition|behaviou?r|"
+                              r"command name|function name)$", re.I)  # fmt: skip
+_LONG: Final = re.compile(
+    r"^(?:descriptions?|explanation|meaning|what(?: it does)?|help|summary|does|effect|definition)$", re.I
+)
+_GROUPS: Final = re.compile(
+    r"^(?:groups?|categor(?:y|ies)|sections?|menus?|contexts?|areas?|keymaps?|modes?|when|scope)$", re.I
+)
+_PLAIN: Final = frozenset({"", "alone", "plain", "none", "no modifier", "unmodified", "key alone", "key"})
 
 
 @dataclass(frozen=True)
@@ -27,8 +39,15 @@ class Line:
     heading: bool = False
 
 
+@dataclass(frozen=True)
+class _Columns:
+    command: int
+    keys: tuple[int, ...]
+    group: int | None = None
+
+
 def read_table(lines: Sequence[Line], found: Found, options: Options, group: str | None = None) -> None:
-    """Add every row of a table to what was found."""
+    """Add every row of a table to what was found; a table without keys is noted as such."""
     lines = [line for line in lines if any(cell.strip() for cell in line.cells)]
     if not lines:
         return
@@ -39,52 +58,95 @@ def read_table(lines: Sequence[Line], found: Found, options: Options, group: str
             found.fail(f"{line.cells[0].strip()}: only one column; expected a command and its keys", line.number)
         return
     head = next((line for line in lines[:4] if _is_head(line)), None)
-    columns = _columns(head, lines, found, options)
-    if columns is None:
+    body = [line for line in lines if line is not head]
+    if head is not None and _matrix(head, body, found, group):
         return
-    command, keys, grouped = columns
-    for line in lines:
-        if line is head or (head is not None and _plain(line) == _plain(head)):
+    pairs = _pairs(head, width)
+    for at, end in pairs:
+        part = [Line(line.number, line.cells[at:end], line.heading) for line in body]
+        first = Line(head.number, head.cells[at:end], head.heading) if head is not None else None
+        _read_part(first, [line for line in part if any(cell.strip() for cell in line.cells)], found, options, group)
+
+
+def _read_part(head: Line | None, body: Sequence[Line], found: Found, options: Options, group: str | None) -> None:
+    if head is not None:
+        found.head(" | ".join(cell.strip() for cell in head.cells if cell.strip()), head.number)
+    columns = _columns(head, body, found, options)
+    if columns is None or not body:
+        return
+    plain_head = _plain(head) if head is not None else None
+    for place, line in enumerate(body):
+        if plain_head is not None and _plain(line) == plain_head:
+            found.head(" | ".join(line.cells), line.number)
             continue
+        after = body[place + 1] if place + 1 < len(body) else None
         filled = [cell.strip() for cell in line.cells if cell.strip()]
-        lone = line.cells[command].strip() and not _says_keys(line, keys) and not _belongs(line, lines, keys)
+        lone = line.cells[columns.command].strip() and not _says_keys(line, columns.keys)
+        lone = lone and after is not None and _says_keys(after, columns.keys)
         if len(set(filled)) == 1 and (line.heading or len(filled) > 1 or lone):
             group = filled[0]
+            found.head(group, line.number)
             continue
-        told = " or ".join(dict.fromkeys(line.cells[place].strip() for place in keys if line.cells[place].strip()))
-        own = line.cells[grouped].strip() if grouped is not None else ""
-        found.add(line.cells[command], told, own or group, line.number)
+        told = " or ".join(dict.fromkeys(line.cells[at].strip() for at in columns.keys if line.cells[at].strip()))
+        own = line.cells[columns.group].strip() if columns.group is not None else ""
+        found.add(line.cells[columns.command], told, own or group, line.number)
 
 
 def _plain(line: Line) -> tuple[str, ...]:
-    return tuple(cell.strip().lower() for cell in line.cells)
+    return tuple(" ".join(cell.lower().rstrip(":").split()) for cell in line.cells)
 
 
 def _is_head(line: Line) -> bool:
     words = [word for word in _plain(line) if word]
     named = sum(bool(_KEYS.match(word) or _COMMANDS.match(word) or word in _SYSTEMS) for word in words)
-    return len(words) > 1 and (named >= 2 or (line.heading and named >= 1))
+    modifiers = sum(modifier_named(word) is not None for word in words)
+    return len(words) > 1 and (
+        named >= 2 or (line.heading and named >= 1) or (line.heading and modifiers >= 2 and modifiers >= len(words) - 2)
+    )
 
 
 def _says_keys(line: Line, keys: Sequence[int]) -> bool:
     return any(line.cells[place].strip() for place in keys)
 
 
-def _belongs(line: Line, lines: Sequence[Line], keys: Sequence[int]) -> bool:
-    """Whether a lone cell is a command without keys: so it is where other commands of the table have none either."""
-    place = lines.index(line)
-    after = lines[place + 1] if place + 1 < len(lines) else None
-    return after is None or not _says_keys(after, keys)
+def _pairs(head: Line | None, width: int) -> list[tuple[int, int]]:
+    """The parts of a table that stands beside itself: key, action, key, action."""
+    words = _plain(head) if head is not None else ()
+    for size in range(2, width // 2 + 1):
+        if width % size == 0 and words and all(words[at] == words[at % size] for at in range(width)):
+            return [(at, at + size) for at in range(0, width, size)]
+    return [(0, width)]
 
 
-def _columns(head: Line | None, lines: Sequence[Line], found: Found, options: Options
-             ) -> tuple[int, list[int], int | None] | None:  # fmt: skip
-    """The command's column, those of the keys, and the group's; None after a problem was noted."""
+def _matrix(head: Line, body: Sequence[Line], found: Found, group: str | None) -> bool:
+    """Keys down, modifiers across, commands in the cells: a row for each cell. Whether the table was one."""
+    words = _plain(head)
+    held = [modifier_named(word) if "+" not in word else word for word in words[1:]]
+    held = [name or ("" if word in _PLAIN else None) for name, word in zip(held, words[1:], strict=True)]
+    if len(held) < 2 or any(name is None for name in held) or not any(held):
+        return False
+    if sum(evidence(line.cells[0]) > 0 for line in body) < 0.6 * len(body):
+        return False
+    for line in body:
+        key = line.cells[0].strip()
+        for name, cell in zip(held, line.cells[1:], strict=True):
+            if cell.strip() and cell.strip() not in ("-", "–", "—"):
+                found.add(cell, f"{name}+{key}" if name else key, group, line.number)
+    return True
+
+
+def _columns(head: Line | None, body: Sequence[Line], found: Found, options: Options) -> _Columns | None:
+    """The command's column, those of the keys, and the group's; None after it was noted why there is none."""
+    lines = body or ([head] if head is not None else [])
     width = len(lines[0].cells)
     words = _plain(head) if head is not None else ("",) * width
     keys = [place for place, word in enumerate(words) if _KEYS.match(word)]
     systems = [place for place, word in enumerate(words) if word in _SYSTEMS]
     grouped = next((place for place, word in enumerate(words) if _GROUPS.match(word)), None)
+    looks = _Looks(body, width)
+    if head is not None:
+        choices = [head.cells[place].strip() for place in dict.fromkeys((*keys, *systems))]
+        found.columns += [name for name in choices if name not in found.columns]
     if options.column is not None:
         wanted = options.column.strip().lower()
         keys = [place for place, word in enumerate(words) if word == wanted] or [
@@ -93,22 +155,65 @@ def _columns(head: Line | None, lines: Sequence[Line], found: Found, options: Op
             told = ", ".join(cell.strip() for cell in head.cells if cell.strip()) if head else "no headings"
             found.fail(f"no column is called {options.column}; the table has {told}", lines[0].number)
             return None
-    elif systems:
-        keys = [next((place for place in systems if "linux" in words[place]), systems[0])]
-    if head is not None:
-        choices = [head.cells[place].strip() for place in dict.fromkeys((*keys, *systems))]
-        found.columns += [name for name in choices if name not in found.columns]
+    else:
+        keys = [place for place in keys if looks.share(place) >= 0.3]
+        if not keys and systems:
+            systems_with = [place for place in systems if looks.share(place) >= 0.3]
+            best = next((place for place in systems_with if "linux" in words[place]), None)
+            other = next(
+                (place for place in systems_with if "mac" not in words[place] and "os x" not in words[place]), None
+            )
+            keys = [place for place in (best, other, *systems_with) if place is not None][:1]
     if not keys:
-        body = [line for line in lines if line is not head]
-        scores = [sum(looks_like_keys(line.cells[place]) for line in body) for place in range(width)]
-        keys = [scores.index(max(scores))]
-        if max(scores) == 0:
-            for line in body:
-                found.fail(f"{' | '.join(filter(None, map(str.strip, line.cells)))}: no column of keys", line.number)
-            return None
-    named = [place for place, word in enumerate(words) if _COMMANDS.match(word) and place not in keys]
+        keys = [place for place in looks.keyed() if place not in systems]
+    if not keys:
+        for line in body:
+            found.leave(
+                " | ".join(cell.strip() for cell in line.cells if cell.strip()), line.number, "no column of keys"
+            )
+        return None
     rest = [place for place in range(width) if place not in (*keys, *systems, grouped)]
-    if not named and not rest:
+    named = [place for place in rest if _COMMANDS.match(words[place])]
+    command = next(iter(named or rest), None)
+    if command is None:
         found.fail("no column beside the keys says what they do", lines[0].number)
         return None
-    return (named or rest)[0], keys, grouped
+    longer = next((place for place in rest if _LONG.match(words[place])), None)
+    if longer is not None and longer != command and not looks.has_blanks(command) and looks.has_blanks(longer):
+        command = longer
+    elif not named and len(rest) > 1:
+        command = max(rest, key=looks.length)
+    return _Columns(command, tuple(keys), grouped)
+
+
+class _Looks:
+    """How much each column looks like keys, from at most the first 400 rows of a table."""
+
+    def __init__(self, body: Sequence[Line], width: int) -> None:
+        self._cells = [
+            [line.cells[place].strip() for line in body[:400] if line.cells[place].strip()] for place in range(width)
+        ]
+        self._evidence = [[evidence(cell) for cell in cells] for cells in self._cells]
+
+    def share(self, place: int) -> float:
+        """Which part of the cells may be keys."""
+        seen = self._evidence[place]
+        return sum(one > 0 for one in seen) / len(seen) if seen else 0.0
+
+    def keyed(self) -> list[int]:
+        """The column without a heading for keys that has them: most cells are like keys, and several surely are."""
+        found = []
+        for place, seen in enumerate(self._evidence):
+            strong = sum(one == 2 for one in seen)
+            if seen and self.share(place) >= 0.6 and strong >= max(1.0, 0.2 * len(seen)):
+                found.append(place)
+        best = max(found, key=lambda place: (self.share(place), sum(self._evidence[place])), default=None)
+        return [] if best is None else [best]
+
+    def length(self, place: int) -> float:
+        cells = self._cells[place]
+        return sum(map(len, cells)) / len(cells) if cells else 0.0
+
+    def has_blanks(self, place: int) -> bool:
+        cells = self._cells[place]
+        return sum(" " in cell for cell in cells) > 0.3 * len(cells)

@@ -5,36 +5,117 @@ No entity of a document's own is expanded and nothing is fetched.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Collection
 from typing import Any, Final
 
 from lxml import etree
 
 from glimber.readers.desktop import add_setting
-from glimber.readers.found import Found, Options
+from glimber.readers.found import Found, Options, evidence
+from glimber.readers.table import Line, read_table
 
-_COMBOS: Final = ("keycombo", "keyseq", "keycap", "keysym", "keycode", "shortcut")
-_ATTRIBUTES: Final = ("accelerator", "accel", "shortcut", "keys", "key")
-_NAMES: Final = ("label", "title", "text", "name", "action", "command", "id")
+_COMBOS: Final = ("keycombo", "keyseq", "keycap", "keysym", "keycode", "key", "shortcut")
+_ATTRIBUTES: Final = (
+    "accelerator",
+    "accel",
+    "shortcut",
+    "keys",
+    "first-keystroke",
+    "keystroke",
+    "keybinding",
+    "binding",
+    "key",
+)
+_SECOND: Final = "second-keystroke"
+_NAMES: Final = ("label", "title", "text", "description", "command", "action", "value", "name", "id", "to")
+_ROWS: Final = ("tr", "row")
+_CELLS: Final = ("td", "th", "entry")
+_BLOCKS: Final = frozenset({"p", "para", "simpara", "title", "item", "listitem", "member", "td", "entry", "br"})
+_NOT_STRINGS: Final = frozenset({"bool", "boolean", "empty", "int", "double", "uint"})
 
 
 def read(data: bytes, options: Options) -> Found:
     """Read an XML document."""
     found = Found(watch=options.watch)
-    parser = etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False, huge_tree=False, remove_comments=True,
-                             remove_pis=True)  # fmt: skip
-    try:
-        root = etree.fromstring(data, parser)
-    except (etree.XMLSyntaxError, ValueError) as error:
-        return found.fail(f"not XML that can be read: {error}", getattr(error, "lineno", None) or 0)
+    root, fault, line = _root(data)
+    if root is None:
+        return found.fail(f"not XML that can be read: {fault}", line)
     if root.tag == "schemalist" or _name(root) == "schema":
         _schemas(root, found)
     else:
+        _tables(root, found, options)
         _combinations(root, found)
         _accelerators(root, found)
-    if not (found.rows or found.not_bindings or found.problems):
-        found.fail("no key combinations and no accelerators in it")
+    if not found.any:
+        found.fail(f"no key combinations and no accelerators in it{f' ({fault})' if fault else ''}")
     return found
+
+
+def _root(data: bytes) -> tuple[Any, str, int]:
+    """The root element, and what is wrong with the document; one with entities of its own is read without them."""
+    fault, line = "", 0
+    for recover in (False, True):
+        parser = etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False, huge_tree=False, remove_comments=True,
+                                 remove_pis=True, recover=recover)  # fmt: skip
+        try:
+            root = etree.fromstring(data, parser)
+        except (etree.XMLSyntaxError, ValueError) as error:
+            fault, line = fault or str(error), line or getattr(error, "lineno", None) or 0
+            continue
+        if root is not None:
+            return root, fault, line
+    return None, fault or "it is empty", line
+
+
+def _tables(root: Any, found: Found, options: Options) -> None:
+    """Tables of documents: rows of cells, key combinations in them put together."""
+    group: str | None = None
+    for element in root.iter():
+        name = _name(element)
+        if name == "title":
+            group = _text(element) or group
+        if name not in ("table", "informaltable", "tgroup") or any(_name(one) in ("table", "tgroup") for one in element.iter()
+                                                                   if one is not element):  # fmt: skip
+            continue
+        lines = []
+        for row in element.iter():
+            if _name(row) in _ROWS:
+                cells = [cell for cell in row if _name(cell) in _CELLS]
+                head = any(_name(above) == "thead" for above in row.iterancestors()) or all(
+                    _name(one) == "th" for one in cells
+                )
+                lines.append(Line(row.sourceline or 0, tuple(map(_flow, cells)), bool(cells) and head))
+        read_table(lines, found, options, group)
+        for one in list(element.iter()):
+            if _name(one) in _ROWS:
+                one.clear()  # it has been read
+
+
+def _flow(element: Any) -> str:
+    """The text of a cell as it reads: key combinations joined, blocks on lines of their own."""
+    out: list[str] = []
+
+    def walk(node: Any) -> None:
+        if _name(node) in ("keycombo", "keyseq"):
+            out.append(f" {_combo(node)} ")
+        else:
+            if _name(node) in _BLOCKS and out and out[-1].strip():
+                out.append("\n")
+            out.append(" ".join((node.text or "").split(" ")))
+            for child in node:
+                if isinstance(child.tag, str):
+                    walk(child)
+                    out.append(child.tail or "")
+
+    walk(element)
+    lines = re.sub(r"[ \t]*(?:\n[ \t]*)+", lambda match: "\n" if "\n" in match[0] else " ", "".join(_folded(out)))
+    return re.sub(r" +([.,;:])", r"\1", re.sub(r"[ \t]+", " ", lines)).strip()
+
+
+def _folded(pieces: list[str]) -> list[str]:
+    """Line ends within the text of the source are blanks; those between blocks stay."""
+    return [piece if piece == "\n" else re.sub(r"\s+", " ", piece) for piece in pieces]
 
 
 def _name(element: Any) -> str:
@@ -98,31 +179,73 @@ def _combos_in(element: Any) -> list[Any]:
 
 
 def _combo(element: Any) -> str:
+    """Keys that are pressed together have a plus between; a sequence of combinations, or one that says so, has blanks."""
     parts = [_combo(child) for child in element if _name(child) in _COMBOS]
     if not parts:
         return " ".join("".join(element.itertext()).split())
-    return (" " if _name(element) == "keyseq" else "+").join(parts)
+    steps = _name(element) == "keyseq" and (element.get("type") == "sequence" or any(
+        _name(child) == "keycombo" for child in element))  # fmt: skip
+    return (" " if steps else "+").join(parts)
 
 
 def _accelerators(root: Any, found: Found) -> None:
-    """Elements with an accelerator attribute, and objects whose properties are one."""
+    """Elements with keys in an attribute, by its name or by the look of what stands in it, and objects with such properties."""
+    keyed = _keyed_attributes(root)
+    group: str | None = None
     for element in root.iter():
-        if not isinstance(element.tag, str):
+        name = _name(element)
+        if not name:
             continue
         properties = {child.get("name"): " ".join("".join(child.itertext()).split()) for child in element
-                      if _name(child) == "property" and child.get("name")}  # fmt: skip
+                      if _name(child) == "property" and child.get("name") and not child.get("value")}  # fmt: skip
         told = {**dict(element.attrib), **properties}
-        keys = next((told[name] for name in _ATTRIBUTES if told.get(name)), None)
-        command = next((told[name] for name in _NAMES if told.get(name)), None)
-        if (
-            keys is None
-            or command is None
-            or (not properties and "key" in told and keys == told.get("key") and len(told) < 2)
-        ):
+        if told.get("type") in _NOT_STRINGS:
+            group = str(told.get("name") or group or "") if told.get("type") == "empty" else group
             continue
+        own = keyed.get(name)
+        attribute = own if own in told else next((one for one in _ATTRIBUTES if told.get(one)), None)
+        if attribute is None or not (own == attribute or evidence(str(told[attribute])) or attribute != "key"):
+            continue
+        keys = str(told[attribute])
+        command = next((told[one] for one in _NAMES if one != attribute and told.get(one)), None) or _beside(element)
+        if command is None or (not properties and attribute == "key" and len(told) < 2 and not _beside(element)):
+            continue
+        if told.get(_SECOND):
+            keys = f"{keys} then {told[_SECOND]}"
         if told.get("modifiers"):
-            keys = f"{told['modifiers'].replace(',', '+').replace(' ', '+')}+{keys}"
-        found.add(str(command).replace("_", ""), str(keys), None, element.sourceline or 0)
+            keys = f"{str(told['modifiers']).replace(',', '+').replace(' ', '+')}+{keys}"
+        found.add(str(command).replace("_", "") if attribute in ("accel", "accelerator") else str(command), keys, group,
+                  element.sourceline or 0)  # fmt: skip
+
+
+def _beside(element: Any) -> str | None:
+    """What an element's keys are for, where its parent or its child says so."""
+    child = next((one for one in element if isinstance(one.tag, str)), None)
+    for other in (child, element.getparent()):
+        if other is not None:
+            found = next((str(other.get(name)) for name in _NAMES if other.get(name)), None)
+            if found is not None:
+                return found
+    return None
+
+
+def _keyed_attributes(root: Any) -> dict[str, str]:
+    """By element: the attribute in which most values look like keys, where none has a name that says so."""
+    values: dict[tuple[str, str], list[str]] = {}
+    for element in root.iter():
+        name = _name(element)
+        if name and element.get("type") not in _NOT_STRINGS:
+            for attribute, value in element.attrib.items():
+                seen = values.setdefault((name, str(attribute)), [])
+                if len(seen) < 400:
+                    seen.append(value)
+    found: dict[str, tuple[float, str]] = {}
+    for (name, attribute), seen in values.items():
+        looks = [evidence(value) for value in seen]
+        share, strong = sum(look > 0 for look in looks) / len(looks), sum(look == 2 for look in looks)
+        if share >= 0.6 and strong >= max(2, 0.3 * len(looks)) and share > found.get(name, (0.0, ""))[0]:
+            found[name] = (share, attribute)
+    return {name: attribute for name, (_, attribute) in found.items()}
 
 
 def _schemas(root: Any, found: Found) -> None:

@@ -9,67 +9,331 @@
 from __future__ import annotations
 
 import re
+from dataclasses import dataclass
 from functools import lru_cache
-from typing import Final
+from typing import Final, Literal
 
-from glimber.core.notation.keycodes import CODES, KEY_ALIASES, MODIFIER_ALIASES
-from glimber.core.notation.keys import NotationError, Sequence, Trigger, parse_trigger
+from glimber.core.notation.keys import NotationError, Trigger, parse_trigger
+from glimber.core.notation.keywords import GLYPHS, key_named, modifier_named
+from glimber.core.notation.scan import Scan
 
 MOST_IN_A_RANGE: Final = 40
+LONGEST: Final = 400
 
 _NOTHING: Final = frozenset(
-    {"", "-", "–", "—", "none", "n/a", "not bound", "unbound", "unassigned", "not assigned", "not set"}
+    {"", "–", "—", "none", "n/a", "not bound", "unbound", "unassigned", "not assigned", "not set", "(none)", "disabled"}
 )
 _POINTING: Final = (
-    (re.compile(r"\b(?:left|right|middle|double|triple)?[ -]?click(?:ing)?\b|\bmouse\b|\bdrag(?:ging)?\b|\bbutton ?\d\b|"
-                r"\bpointer\b|\bhover\b", re.I), "it is done with the mouse"),
-    (re.compile(r"\bwheel\b|\bscroll(?:ing)?\b(?! ?lock)|\bscroll (?:up|down)\b", re.I), "it is done with the wheel"),
+    (re.compile(r"\b(?:left|right|middle|double|triple)?[ -]?click(?:ing|s)?\b|\bmouse\b|\bdrag(?:ging)?\b|\bbutton[ -]?\d\b|"
+                r"\bpointer\b|\bhover\b|\bmb\d\b|<button\d>", re.I), "it is done with the mouse"),
+    (re.compile(r"\bwheel\b|\bscroll(?:ing)?\b(?![ _]?lock)|\bscroll (?:up|down)\b|\bscroll(?:up|down)\b", re.I),
+     "it is done with the wheel"),
     (re.compile(r"\bswipe\b|\bpinch\b|\btouch\b|\btrack ?pad\b|\b(?:two|three|four)[ -]finger", re.I), "it is done by touch"),
 )  # fmt: skip
-
-_GLYPHS: Final = {
-    "⌘": "Super", "❖": "Super", "⊞": "Super", "⇧": "Shift", "⌃": "Ctrl", "⌥": "Alt", "✦": "Hyper",
-}  # fmt: skip
-_LETTER_MODIFIERS: Final = {"C": "Ctrl", "M": "Alt", "A": "Alt", "S": "Shift", "s": "Super", "H": "Hyper"}
-
-_PAD: Final = r"(?:num(?:eric|ber)?[ _-]?(?:pad|key ?pad)?|key ?pad|kp)"
-_PAD_SIGNS: Final = {
-    "+": "NumAdd", "plus": "NumAdd", "add": "NumAdd", "-": "NumSubtract", "−": "NumSubtract", "minus": "NumSubtract",
-    "subtract": "NumSubtract", "*": "NumMultiply", "×": "NumMultiply", "multiply": "NumMultiply", "/": "NumDivide",
-    "÷": "NumDivide", "divide": "NumDivide", ".": "NumDecimal", "decimal": "NumDecimal", "enter": "NumEnter",
-}  # fmt: skip
-_WORDS: Final = (
-    (re.compile(r"\bpage[ _-]up\b", re.I), "PageUp"),
-    (re.compile(r"\bpage[ _-]down\b", re.I), "PageDown"),
-    (re.compile(r"\bback[ _-]space\b", re.I), "Backspace"),
-    (re.compile(r"\bspace[ _-]?bar\b", re.I), "Space"),
-    (re.compile(r"\bprint[ _-]screen\b|\bprt ?sc(?:r|n)?\b", re.I), "PrintScreen"),
-    (re.compile(r"\bcaps[ _-]lock\b", re.I), "CapsLock"),
-    (re.compile(r"\bnum[ _-]lock\b", re.I), "NumLock"),
-    (re.compile(r"\bscroll[ _-]lock\b", re.I), "ScrollLock"),
-    (re.compile(r"\bvolume[ _-]up\b", re.I), "VolumeUp"),
-    (re.compile(r"\bvolume[ _-]down\b", re.I), "VolumeDown"),
-    (re.compile(r"\b(?:(left|right|up|down)[ _-]arrow|arrow[ _-](left|right|up|down))(?:[ _-]key)?\b", re.I), None),
-    (re.compile(r"\b(?:windows|win|super|command|cmd|option|alt|shift|ctrl|control)[ _-]key\b", re.I), None),
-)  # fmt: skip
-_RANGE: Final = re.compile(r"^(.*?)(\d+|[A-Za-z])\s*(?:…|\.{2,3}|–|—|\bto\b|\bthrough\b)\s*(.*?)(\d+|[A-Za-z])$")
-_ALTERNATES: Final = re.compile(r"\s+or\s+|\s+\|\s+|\s+/\s+|\s*;\s*|\n", re.I)
-# A comma straight after a plus is the key itself, unless that plus is one: "Ctrl+, then S", "Ctrl++, Ctrl+S".
-_STEPS: Final = re.compile(r"\s*(?:(?<!\+)|(?<=\+\+)),?\s+then\s+|(?:(?<!\+)|(?<=\+\+))\s*,\s+(?=\S)", re.I)
-
-
-_SPLIT: Final = re.compile(r"[\s+,/|;<>\[\]`()]+|(?<=\w)-(?=\w)|[…⌘⇧⌃⌥❖⊞✦]+")
-_WORDS_OF_KEYS: Final = frozenset(
-    "or then to through key keys page up down left right arrow lock num numeric number pad keypad numpad back space bar print "
-    "screen caps scroll volume plus minus add subtract multiply divide decimal click double triple middle mouse wheel drag "
-    "button swipe pinch touch trackpad finger two three four".split()
+_RANGE: Final = re.compile(
+    r"^(.*?)(F?\d{1,3}|[A-Za-z])\s*(?:…|\.{2,3}|–|—|\bto\b|\bthrough\b|~|-)\s*(.*?)(F?\d{1,3}|[A-Za-z])$"
 )
+_ALTERNATES: Final = re.compile(
+    r"\s*\n\s*|,?\s+(?:or|and|oder)\s+|\s+\|\|?\s+|\s+/\s+|(?<!\+)\s*;\s+|(?<![+\s]);$|(?<=>);", re.I
+)
+_THEN: Final = re.compile(
+    r"(?:\s*(?<!\+),)?\s+(?:then|followed by)\s+|(?<=[A-Za-z0-9])\s*>\s*(?=[A-Za-z0-9]{1,3}(?:$|>|\s))", re.I
+)
+# A comma straight after a plus is the key itself, unless that plus is one: "Ctrl+, then S", "Ctrl++, Ctrl+S".
+_COMMA: Final = re.compile(
+    r"(?:(?<=\+\+)|(?<=^\+)|(?<=\s\+)|(?<![+,\s]))\s*,\s+(?=\S)|(?<=[A-Za-z0-9>]),(?=[A-Za-z0-9<])"
+)
+_NOTE: Final = re.compile(r"\s*\(([^()]*)\)")
+_NAMED_SIGN: Final = re.compile(r"^(.*?)\b[A-Za-z]+ ?\((\S)\)(?:\s+keys?)?\s*(\(.*\))?$", re.I)
+"""Such as "Plus(+) Key", "Divide (÷) Key (number pad)"."""
+_LAST_OF_PAD: Final = re.compile(r"([0-9+*/.×÷−-]|enter)$", re.I)
+_PAD_NOTE: Final = re.compile(r"num(?:ber|eric)?[ -]?(?:key)?pad|keypad|ten[ -]?key", re.I)
+_CONDITION: Final = re.compile(
+    r"\s+(?:with|while|when|on|in|to|for|at|if|again|after|before|during|until|from|twice)\b.*$", re.I | re.S
+)
+_PREFIX: Final = re.compile(r"^(?:(?:press|pressing|hit|type|use|the|default:|keys?:)\s+)+", re.I)
+_MODS: Final = r"(?:ctrl|control|cmd|command|alt|option|opt|shift|super|win|meta|⌘|⌥|⌃)"
+_EITHER: Final = re.compile(rf"\b({_MODS})/({_MODS})(?=\s*[+-])", re.I)
+_OTHER_SYSTEM: Final = re.compile(
+    r"(?:Command|Cmd|Option|⌘|⌥)(?:\s*\+\s*(?:Command|Cmd|Option|⌘|⌥))*\s+(?=(?:Ctrl|Control|Alt|Strg)\b)", re.I
+)
+_ARROWS: Final = re.compile(r"^(.*?)\b(?:the )?(?:arrows?|cursor)(?:[ -]keys?)?$", re.I)
+_FAMILIES: Final = (frozenset("Left Right Up Down Home End PageUp PageDown".split()), frozenset("0123456789"),
+                    frozenset("+-=_*/<>[](){}.,;:"))  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Ways:
+    """What cannot be told from one spelling alone, and is decided for a whole source.
+
+    ``comma``: whether one with a blank stands between steps or between alternates, None by the look of each; ``capitals``:
+    whether a bare capital is struck with Shift, None where the same spelling has small letters as well.
+    """
+
+    comma: Literal["steps", "alternates"] | None = None
+    capitals: bool | None = None
+
+
+@dataclass(frozen=True)
+class Spelt:
+    """What was read, and what was left out of it with why."""
+
+    triggers: tuple[Trigger, ...]
+    remarks: tuple[str, ...] = ()
+
+
+class NotKeysError(ValueError):
+    """What is spelt is not a key binding; the message says why."""
+
+
+def read_spelling(text: str, ways: Ways = Ways()) -> tuple[Trigger, ...]:
+    """All triggers that a text spells; none where it says that there is none.
+
+    Raises NotKeysError for what is done with the mouse, the wheel or by touch, NotationError where any of it cannot be read.
+    """
+    return spell(text, ways, whole=True).triggers
+
+
+@lru_cache(maxsize=8192)  # a reader asks of the same cell whether it is keys, and then which
+def spell(text: str, ways: Ways = Ways(), whole: bool = False) -> Spelt:
+    """The triggers of a text as far as they can be read, with remarks on what was left out; with ``whole`` all of it must be.
+
+    Raises NotKeysError, NotationError.
+    """
+    body = _cleaned(text)
+    if body.lower() in _NOTHING:
+        return Spelt(())
+    if len(body) > LONGEST:
+        raise NotationError(body[:40], 0, f"keys, in at most {LONGEST} characters")
+    quoted = len(body) > 1 and body[0] == '"' == body[-1]
+    if quoted:
+        inner = body[1:-1]
+        if '"' in inner or not re.search(r"[+⌘⇧⌃⌥<]|^F\d", inner):
+            return Spelt((parse_trigger(body),))
+        body = inner
+    if len(body) == 1:
+        return Spelt((_one(body, body, ways),))
+    found: list[Trigger] = []
+    remarks: list[str] = []
+    pointing: NotKeysError | None = None
+    fault: NotationError | None = None
+    head: list[str] = []
+    for part in _parts(body):
+        why = next((why for pattern, why in _POINTING if pattern.search(part)), None)
+        if why is not None:
+            pointing = NotKeysError(why)
+            remarks.append(f"{part}: {why}")
+            continue
+        try:
+            triggers, left = _alternates(part, text, ways, head)
+        except NotationError as error:
+            if whole:
+                raise
+            fault = error
+            remarks.append(f"{part}: expected {error.expected}")
+            continue
+        if left:
+            remarks.append(f"left out: {left}")
+        found += [trigger for trigger in triggers if trigger not in found]
+    if not found:
+        raise fault or pointing or NotationError(text, 0, "keys")
+    if whole and pointing is not None:
+        raise pointing
+    return Spelt(tuple(found), tuple(remarks))
+
+
+def _cleaned(text: str) -> str:
+    body = " ".join(re.sub(r"[\u00a0\u2007\u202f\u200b\ufeff]", " ", text).split(" ")).strip()
+    if len(body) > 1:
+        body = body.replace("`", "") if body.count("`") > 1 else body
+    body = re.sub(r"[ \t]+", " ", _OTHER_SYSTEM.sub("", body))
+    body = re.sub(r"\s+(?:or|and)(?:\s+the)?\s*\n\s*", "\n", body)
+    return _PREFIX.sub("", body).strip() if len(body) > 5 else body.strip()
+
+
+def _parts(body: str) -> list[str]:
+    """The alternates that a word or sign stands between; "Ctrl/Cmd+S" is two."""
+    parts = []
+    for part in _ALTERNATES.split(body):
+        part = re.sub(r"^the\s+|\s+the$", "", (part or "").strip(), flags=re.I)
+        either = _EITHER.search(part)
+        if either is not None:
+            parts += [part[: either.start()] + either[n] + part[either.end() :] for n in (1, 2)]
+        else:
+            parts.append(part)
+    return parts
+
+
+def _alternates(part: str, text: str, ways: Ways, head: list[str]) -> tuple[list[Trigger], str]:
+    """The triggers of one alternate, and what was left out of it. ``head``: the modifiers of the one before, which a bare key
+    of the same family shares: "Ctrl+Shift+Left / Right"."""
+    if not part:
+        raise NotationError(text, 0, "a key on either side of the word or sign between two triggers")
+    fault: NotationError | None = None
+    for spelt, left in _variants(part):
+        try:
+            return _spelt(spelt, text, ways, head), left
+        except NotationError as error:
+            fault = fault or error
+    assert fault is not None
+    raise fault
+
+
+def _variants(part: str) -> list[tuple[str, str]]:
+    """The alternate as it stands; without its notes in brackets; without what follows as a condition; each with what was left."""
+    found = [(part, "")]
+    sign = _NAMED_SIGN.match(part)
+    if sign is not None:
+        pad = "Num " if _PAD_NOTE.search(sign[3] or "") else ""
+        found.append((f"{sign[1]}{pad}{sign[2]}", ""))
+    notes = " ".join(note.strip() for note in _NOTE.findall(part))
+    bare = _NOTE.sub("", part).strip()
+    if notes and bare:
+        of_pad = _PAD_NOTE.search(notes) is not None
+        found.append((_LAST_OF_PAD.sub(r"Num \1", bare), "") if of_pad else (bare, notes))
+    condition = _CONDITION.search(bare)
+    if condition is not None and condition.start():
+        found.append((bare[: condition.start()].strip(), condition[0].strip()))
+    return found
+
+
+def _spelt(part: str, text: str, ways: Ways, head: list[str]) -> list[Trigger]:
+    ranged = _range_of(part)
+    if len(ranged) > 1:
+        return [_one(member, text, ways) for member in ranged]
+    pieces = [piece.strip() for piece in _COMMA.split(part)]
+    if len(pieces) > 1 and _comma_is(pieces, ways) == "alternates":
+        mixed = _mixes_case(pieces) if ways.capitals is None else ways.capitals
+        return [one for piece in pieces for one in _spelt(piece, text, Ways("steps", mixed), head)]
+    try:
+        found = _steps(pieces, text, ways)
+    except NotationError:
+        several = _slashed(part) or _arrows(part)
+        if not several:
+            raise
+        return [one for piece in several for one in _spelt(piece, text, ways, head)]
+    if head and len(found) == 1 and any(found[0] in family and head[-1] in family for family in _FAMILIES):
+        found = ["+".join([*head[:-1], found[0]])]
+    parts = found[0].split("+") if len(found) == 1 else []
+    head[:] = parts if len(parts) > 1 and all(parts) else []
+    return [_parsed(found, text)]
+
+
+def _one(text: str, whole: str, ways: Ways) -> Trigger:
+    return _parsed(_steps([text], whole, ways), whole)
+
+
+def _steps(pieces: list[str], whole: str, ways: Ways) -> list[str]:
+    chords: list[str] = []
+    for piece in pieces:
+        for step in _THEN.split(piece) if "<" not in piece or " then " in piece else [piece]:
+            chords += Scan(step.strip(), whole, bool(ways.capitals)).run()
+    return chords
+
+
+def _parsed(chords: list[str], whole: str) -> Trigger:
+    try:
+        return parse_trigger(" ".join(chords))
+    except NotationError as error:
+        raise NotationError(whole, 0, error.expected) from None
+
+
+def _comma_is(pieces: list[str], ways: Ways) -> str:
+    """Whether a comma stands between steps or alternates, by the look of what it parts."""
+    if ways.comma is not None:
+        return ways.comma
+    first, rest = pieces[0], pieces[1:]
+    held = _held(first)
+    if len(pieces) > 3 or not held or _mixes_case(pieces):
+        return "alternates"
+    same_key = {piece.rsplit("+", 1)[-1].lower() for piece in pieces}
+    if len(same_key) == 1 and any(_held(piece) != held for piece in rest):
+        return "alternates"  # the same key with the modifiers of two systems
+    return "steps"
+
+
+def _held(piece: str) -> frozenset[str]:
+    """The modifiers in a piece, for a look."""
+    names = [modifier_named(word) for word in re.split(r"[\s+<>\[\]-]+", piece) if len(word) > 1]
+    signs = [GLYPHS[char] for char in piece if char in GLYPHS]
+    letters = ["Ctrl" for _ in re.findall(r"(?<!\w)(?:\^(?=\S)|C-)", piece)] + [
+        "Alt" for _ in re.findall(r"(?<!\w)[MA]-", piece)
+    ]
+    return frozenset([name for name in names if name] + signs + letters)
+
+
+def _mixes_case(pieces: list[str]) -> bool:
+    """Whether there are small letters and capitals alone among them."""
+    letters = [piece for piece in pieces if len(piece) == 1 and piece.isalpha()]
+    return any(letter.isupper() for letter in letters) and any(letter.islower() for letter in letters)
+
+
+def _slashed(part: str) -> list[str]:
+    """What slashes stand between: "Home/End", "Ctrl+Left/Right", "Page Up/Down", "Left/Right arrow keys"."""
+    bare = re.sub(r"[ -]?(?:arrow[ -]?)?keys?$|[ -]arrows?$", "", part, flags=re.I)
+    pieces = [piece.strip() for piece in re.split(r"(?<![+/])/(?=\S)", bare)]
+    if len(pieces) < 2 or not all(pieces):
+        return []
+    first = pieces[0]
+    joined = re.match(r"^(.*[+-])(?=[^+-])", first)
+    head, key = (joined[1], first[joined.end() :]) if joined is not None else ("", first)
+    page = "Page " if re.match(r"page\s", key, re.I) else ""
+    found = [first]
+    for piece in pieces[1:]:
+        bare_key = piece if not re.fullmatch(r"up|down", piece, re.I) else page + piece
+        alone = not _held(piece) or modifier_named(piece) is not None
+        found.append(head + bare_key if head and alone else bare_key)
+    return found
+
+
+def _arrows(part: str) -> list[str]:
+    """All four, where arrow keys are named without saying which."""
+    match = _ARROWS.match(part)
+    if match is None or key_named(part) is not None:
+        return []
+    return [f"{match[1]}{name}" for name in ("Left", "Right", "Up", "Down")]
+
+
+def _range_of(text: str) -> list[str]:
+    """The members of a range such as "Ctrl+1 … Ctrl+9", "F1-F12", "A-Z"; the text itself where it is none."""
+    match = _RANGE.match(text)
+    if match is None:
+        return [text]
+    head, first, again, last = match.groups()
+    if head and head[-1].isalnum():
+        return [text]
+    if again.strip() and re.sub(r"\s", "", again).lower() != re.sub(r"\s", "", head).lower():
+        return [text]
+    plain_dash = text[match.end(2) :].lstrip().startswith("-")
+    f = first[0] == "F" and len(first) > 1
+    a, b = first.lstrip("F") if f else first, last.lstrip("F") if f else last
+    if a.isdigit() and b.isdigit():
+        low, high = int(a), int(b)
+        names = [f"{'F' if f else ''}{number}" for number in range(low, min(high, low + MOST_IN_A_RANGE + 1) + 1)]
+        if not f and high > 9:
+            return [text]  # keys have one digit
+    elif len(a) == len(b) == 1 and a.isalpha() and b.isalpha() and a.isupper() == b.isupper():
+        if plain_dash and (a + b).upper() not in ("AZ", "AF"):
+            return [text]  # "C-x" is a chord
+        names = [chr(code) for code in range(ord(a), ord(b) + 1)]
+    else:
+        return [text]
+    return [head + name for name in names] if 1 < len(names) <= MOST_IN_A_RANGE else [text]
+
+
+_WORDS_OF_KEYS: Final = frozenset(
+    "or and then to through key keys page up down left right arrow arrows cursor lock num numeric number pad keypad numpad back "
+    "space bar print screen caps scroll volume plus minus add subtract multiply divide decimal equal comma period slash "
+    "click double triple middle mouse wheel drag button swipe pinch touch trackpad finger two three four press the with on "
+    "semicolon backslash bracket grave tilde apostrophe quote hyphen".split()
+)
+_SPLIT: Final = re.compile(r"[\s+,/|;<>\[\]`()]+|(?<=\w)-(?=\w)|[…⌘⇧⌃⌥❖⊞✦]+")
 
 
 def may_be_keys(text: str) -> bool:
     """Whether every word of a text could be part of a spelling: a quick look, before it is read in earnest."""
     words = [word for word in _SPLIT.split(text) if word]
-    signs = any(character in _GLYPHS for character in text)  # "⌘+," has no word at all
+    signs = any(not character.isalnum() and not character.isspace() for character in text)  # "⌘+," has no word at all
     return (bool(words) or signs) and all(_may_be(word) for word in words)
 
 
@@ -77,117 +341,8 @@ def _may_be(word: str) -> bool:
     lower = word.lower()
     return (
         len(word) <= 3
-        or lower in KEY_ALIASES
-        or lower in MODIFIER_ALIASES
+        or key_named(word, marked=True) is not None
+        or modifier_named(word) is not None
         or lower in _WORDS_OF_KEYS
-        or word in CODES
-        or lower.startswith(("kp_", "f1", "f2", "num", "page_", "xf86"))
+        or lower.startswith(("kp_", "xf86"))
     )
-
-
-class NotKeysError(ValueError):
-    """What is spelt is not a key binding; the message says why."""
-
-
-@lru_cache(maxsize=4096)  # a reader asks of the same cell whether it is keys, and then which
-def read_spelling(text: str) -> tuple[Trigger, ...]:
-    """All triggers that a text spells; none where it says that there is none.
-
-    Raises NotKeysError for what is done with the mouse, the wheel or by touch, NotationError for what cannot be read.
-    """
-    body = " ".join(text.replace("\u00a0", " ").replace("`", "").split(" ")).strip()
-    if body.lower() in _NOTHING:
-        return ()
-    for pattern, why in _POINTING:
-        if pattern.search(body):
-            raise NotKeysError(why)
-    found: list[Trigger] = []
-    for part in _ALTERNATES.split(body):
-        for spelt in _range_of(part.strip()):
-            trigger = _sequence(spelt, text)
-            if trigger not in found:
-                found.append(trigger)
-    return tuple(found)
-
-
-def _range_of(text: str) -> list[str]:
-    """The members of a range such as "Ctrl+1 … Ctrl+9"; the text itself where it is none."""
-    match = _RANGE.match(text)
-    if match is None:
-        return [text]
-    head, first, again, last = match.groups()
-    if again.strip() and re.sub(r"\s", "", again).lower() != re.sub(r"\s", "", head).lower():
-        return [text]
-    if first.isdigit() and last.isdigit():
-        numbers = range(int(first), int(last) + 1)
-        names = [str(number) for number in numbers[: MOST_IN_A_RANGE + 1]]
-    elif first.isalpha() and last.isalpha() and first.isupper() == last.isupper():
-        names = [chr(code) for code in range(ord(first), ord(last) + 1)]
-    else:
-        return [text]
-    return [head + name for name in names] if 1 < len(names) <= MOST_IN_A_RANGE else [text]
-
-
-def _sequence(text: str, whole: str) -> Trigger:
-    if not text:
-        raise NotationError(whole, 0, "a key on either side of the word or sign between two triggers")
-    if len(text) > 1 and text[0] == '"' == text[-1]:
-        return parse_trigger(text)
-    chords: list[str] = []
-    for step in _STEPS.split(text):
-        chords += [_chord(word) for word in _joined(step).split()]
-    try:
-        found = parse_trigger(" ".join(chords))
-    except NotationError as error:
-        raise NotationError(whole, max(0, whole.find(text)), error.expected) from None
-    if not isinstance(found, Sequence):
-        raise NotationError(whole, 0, "keys")
-    return found
-
-
-def _joined(step: str) -> str:
-    """Key names of several words made one, blanks round plus signs taken out."""
-    step = re.sub(rf"(?<![\w[]){_PAD}[ _-]*([0-9])(?![0-9])", r"Num\1", step, flags=re.I)
-    step = re.sub(
-        rf"(?<![\w[]){_PAD}[ _-]*(\+|-|−|\*|×|/|÷|\.|plus|add|minus|subtract|multiply|divide|decimal|enter)(?=\s|$)",
-        lambda match: _PAD_SIGNS[match.group(1).lower()], step, flags=re.I,
-    )  # fmt: skip
-    for pattern, name in _WORDS:
-        step = pattern.sub(lambda match, name=name: name or _named(match), step)  # type: ignore[misc]
-    step = re.sub(r"\s*\+\s*\+\s*$", "++", step)
-    return re.sub(r"(?<!\+)\s*\+\s*(?=[^\s+])", "+", step)
-
-
-def _named(match: re.Match[str]) -> str:
-    groups = [group for group in match.groups() if group]
-    return groups[0].capitalize() if groups else re.split(r"[ _-]", match.group())[0]
-
-
-def _chord(word: str) -> str:
-    """One chord's spelling in the notation's: glyphs, angle brackets, carets and letter prefixes."""
-    modifiers: list[str] = []
-    while len(word) > 1 and word[0] in _GLYPHS:
-        modifiers.append(_GLYPHS[word[0]])
-        word = word[1:].removeprefix("+")
-        if not word:  # "⌘+" leaves the key out; the notation says what it expected there
-            return "+".join([*modifiers, ""])
-    while (match := re.match(r"<([A-Za-z0-9_]+)>\+?(?=.)", word)) is not None:
-        name = match.group(1)
-        if name.lower() not in MODIFIER_ALIASES:
-            break
-        modifiers.append(MODIFIER_ALIASES[name.lower()])
-        word = word[match.end() :]
-    if (match := re.fullmatch(r"<([A-Za-z0-9_]+)>", word)) is not None:
-        word = match.group(1)
-    if len(word) == 2 and word[0] == "^":
-        modifiers.append("Ctrl")
-        word = word[1]
-    match = re.match(r"((?:[CMAsSH]-)+)(.+)$", word)
-    if match is not None:
-        modifiers += [_LETTER_MODIFIERS[letter] for letter in match.group(1)[::2]]
-        word = match.group(2)
-        if word.startswith("<") and word.endswith(">") and len(word) > 2:
-            word = word[1:-1]
-    if re.fullmatch(r"\[[^\]]{2,}\]", word) and word[1:-1].lower() in KEY_ALIASES:
-        word = word[1:-1]  # a key cap drawn with brackets
-    return "+".join([*modifiers, word])

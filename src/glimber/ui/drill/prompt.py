@@ -210,9 +210,9 @@ class PromptView(QWidget):
         way = keys_before(folio, wanted) if answer is not None or naming else ()
         shown = answer is not None or naming
         step = aids_of(folio, binding)[drill.aids - 1] if helped else None
+        dim = theme().lamp_at(_HELP_LIGHT) if step is not None and len(step.keys) > 1 else None
         marks = BoardMarks(
-            step.keys if step is not None else lit if shown else (),
-            theme().lamp_at(_HELP_LIGHT) if step is not None and len(step.keys) > 1 else None, () if naming or not answer else struck,
+            step.keys if step is not None else lit if shown else (), dim, () if naming or not answer else struck,
             prints=answer is not None or not pointing, way=way,
         )  # fmt: skip
         said = f"Wanted {wanted}" if answer else f"Lit: {wanted}" if naming else "A blank board: click the key"

@@ -1,0 +1,111 @@
+"""The names that the world gives keys and modifiers, beside those of our notation; looked up with blanks and dashes taken out."""
+
+from __future__ import annotations
+
+import re
+from types import MappingProxyType
+from typing import Final
+
+from glimber.core.notation.keycodes import CODES, KEY_ALIASES, MODIFIER_ALIASES, NAMES_OF_CODES
+
+_SIGNS: Final = {
+    "plus": "+", "minus": "-", "hyphen": "-", "dash": "-", "equal": "=", "equals": "=", "comma": ",", "period": ".", "dot": ".",
+    "fullstop": ".", "slash": "/", "forwardslash": "/", "backslash": "\\", "semicolon": ";", "colon": ":", "apostrophe": "'",
+    "quote": "'", "singlequote": "'", "quotedbl": '"', "doublequote": '"', "grave": "`", "backtick": "`", "backquote": "`",
+    "quoteleft": "`", "tilde": "~", "asciitilde": "~", "bracketleft": "[", "bracketright": "]", "leftbracket": "[",
+    "rightbracket": "]", "braceleft": "{", "braceright": "}", "parenleft": "(", "parenright": ")", "less": "<", "greater": ">",
+    "lt": "<", "gt": ">", "bar": "|", "pipe": "|", "at": "@", "numbersign": "#", "hash": "#", "asterisk": "*", "star": "*",
+    "question": "?", "questionmark": "?", "exclam": "!", "exclamationmark": "!", "ampersand": "&", "dollar": "$", "percent": "%",
+    "asciicircum": "^", "caret": "^", "underscore": "_", "bslash": "\\",
+}  # fmt: skip
+_NAMES: Final = {
+    "cr": "Enter", "ret": "Enter", "linefeed": "Enter", "lfd": "Enter", "nl": "Enter", "bs": "Backspace", "rubout": "Backspace",
+    "backdelete": "Backspace", "kdel": "Delete", "deletechar": "Delete", "pageprior": "PageUp", "pagenext": "PageDown",
+    "ppage": "PageUp", "npage": "PageDown", "pdown": "PageDown", "pup": "PageUp", "pgdwn": "PageDown", "ic": "Insert",
+    "dc": "Delete", "cursorleft": "Left", "cursorright": "Right", "cursorup": "Up", "cursordown": "Down", "backtab": "Shift+Tab",
+    "btab": "Shift+Tab", "isolefttab": "Shift+Tab", "btn": "", "prtscr": "PrintScreen", "printscrn": "PrintScreen",
+    "applications": "Menu", "application": "Menu", "contextmenukey": "Menu", "space": "Space", "homepage": "BrowserHome",
+    "www": "BrowserHome", "mail": "LaunchMail", "search": "BrowserSearch", "favorites": "BrowserFavorites", "back": "BrowserBack",
+    "forward": "BrowserForward", "refresh": "BrowserRefresh", "reload": "BrowserRefresh", "explorer": "LaunchApp1",
+    "mycomputer": "LaunchApp1", "calculator": "LaunchApp2", "tools": "MediaSelect", "audiomedia": "MediaSelect",
+    "audiopause": "PlayPause", "audiorecord": "Record", "audiorewind": "MediaRewind", "audioforward": "MediaFastForward",
+    "monbrightnessup": "BrightnessUp", "monbrightnessdown": "BrightnessDown", "poweroff": "Power", "lf": "Enter",
+    "kpenter": "NumEnter", "kpadd": "NumAdd", "kpsubtract": "NumSubtract", "kpmultiply": "NumMultiply", "kpdivide": "NumDivide",
+    "kpdecimal": "NumDecimal", "kpdelete": "NumDecimal", "kpinsert": "Num0", "kpend": "Num1", "kpdown": "Num2", "kpnext": "Num3",
+    "kppagedown": "Num3", "kpleft": "Num4", "kpbegin": "Num5", "kpright": "Num6", "kphome": "Num7", "kpup": "Num8",
+    "kpprior": "Num9", "kppageup": "Num9", "kpequal": "NumEqual", "kpseparator": "NumComma", "kplus": "NumAdd",
+    "kminus": "NumSubtract", "kmultiply": "NumMultiply", "kdivide": "NumDivide", "kenter": "NumEnter", "kpoint": "NumDecimal",
+    "sysreq": "PrintScreen", "windowsmenu": "Menu",
+}  # fmt: skip
+_ONLY_IN_BRACKETS: Final = frozenset(
+    "cr ret lf nl bs ic dc btn www mail search favorites back forward refresh reload explorer tools next prior scroll apps "
+    "stop record open copy cut paste find help undo again select power sleep props mycomputer calculator application "
+    "applications bar star dot dash quote at less greater question hash pipe bslash lt gt period colon".split()
+)
+"""Words of every language: keys only where they are marked as such, or stand with a modifier."""
+
+MODIFIERS_SPELT: Final = MappingProxyType({
+    **MODIFIER_ALIASES, "mod1": "Alt", "mod4": "Super", "mod": "Super", "$mod": "Super", "accel": "Ctrl", "cmdorctrl": "Ctrl",
+    "commandorcontrol": "Ctrl", "ctrlcmd": "Ctrl", "mod5": "AltGr", "isolevel3shift": "AltGr", "controll": "Ctrl",
+    "controlr": "Ctrl", "ctrll": "Ctrl", "ctrlr": "Ctrl", "altl": "Alt", "altr": "AltGr", "shiftl": "Shift", "shiftr": "Shift",
+    "superl": "Super", "superr": "Super", "metal": "Super", "metar": "Super", "winl": "Super", "logo": "Super",
+    "rightalt": "AltGr", "leftalt": "Alt", "rightctrl": "Ctrl", "leftctrl": "Ctrl", "rightcontrol": "Ctrl",
+    "leftcontrol": "Ctrl", "leftshift": "Shift", "rightshift": "Shift", "leftsuper": "Super", "rightsuper": "Super",
+    "umschalt": "Shift", "release": "", "lalt": "Alt", "ralt": "AltGr", "lctrl": "Ctrl", "rctrl": "Ctrl", "lshift": "Shift",
+    "rshift": "Shift", "controlleft": "Ctrl", "ctrlleft": "Ctrl", "altleft": "Alt", "altright": "AltGr", "metaleft": "Super",
+    "shiftleft": "Shift",
+})  # fmt: skip
+"""Every spelling of a modifier, without blanks, dashes and underlines."""
+GLYPHS: Final = MappingProxyType(
+    {"⌘": "Super", "❖": "Super", "⊞": "Super", "⇧": "Shift", "⌃": "Ctrl", "⌥": "Alt", "✦": "Hyper"}
+)
+LETTERS: Final = MappingProxyType(
+    {
+        "C": "Ctrl",
+        "c": "Ctrl",
+        "M": "Alt",
+        "m": "Alt",
+        "A": "Alt",
+        "S": "Shift",
+        "s": "Super",
+        "H": "Hyper",
+        "W": "Super",
+    }
+)
+"""Prefixes of one letter, outside brackets."""
+LETTERS_IN_BRACKETS: Final = MappingProxyType(
+    {"c": "Ctrl", "m": "Alt", "a": "Alt", "s": "Shift", "d": "Super", "h": "Hyper", "t": "Alt"}
+)
+
+_OF_NOTATION: Final = {
+    **{re.sub(r"[ _-]", "", spelling): name for spelling, name in KEY_ALIASES.items()},
+    **{
+        code.lower(): NAMES_OF_CODES[code]
+        for code in CODES
+        if code in NAMES_OF_CODES and code not in ("Backquote", "Quote")
+    },
+}
+KEYS_SPELT: Final = MappingProxyType({
+    **{name: key for name, key in {**_OF_NOTATION, **_NAMES, **_SIGNS}.items() if key},
+    **{f"key{letter}": letter for letter in "abcdefghijklmnopqrstuvwxyz"},
+    **{f"digit{digit}": digit for digit in "0123456789"},
+})  # fmt: skip
+"""Every spelling of a key, without blanks, dashes and underlines."""
+
+
+def normal(word: str) -> str:
+    """A name without what is written in it one way or another."""
+    return re.sub(r"[ _-]", "", word).lower()
+
+
+def modifier_named(word: str) -> str | None:
+    """The modifier of a name; None for another word."""
+    return MODIFIERS_SPELT.get(normal(word)) or None
+
+
+def key_named(word: str, marked: bool = False) -> str | None:
+    """The key of a name; None for another word. ``marked``: it stands in brackets or with a modifier, and must be a key."""
+    name = normal(word).removeprefix("xf86")
+    if not marked and name in _ONLY_IN_BRACKETS and not word.lower().startswith("xf86"):
+        return None
+    return KEYS_SPELT.get(name)

@@ -1,0 +1,197 @@
+"""Configuration lines: a word such as ``map`` or ``bind`` with keys and a command, ``KEYS = command``, ``NAME = keys``, or keys
+and a command with a blank between; sections and modes are groups."""
+
+from __future__ import annotations
+
+import re
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Final
+
+from glimber.core.notation.spelling import Ways
+from glimber.readers.found import Found, Options, decoded, evidence
+
+_COMMENT: Final = re.compile(r"^\s*(?:#|//|;|!|\"(?!.*\"\s*[:=])|--)")
+_TOKEN: Final = re.compile(r"\"(?:\\.|[^\"\\])*\"|'(?:\\.|[^'\\])*'|[^\s]+")
+_VERB: Final = re.compile(
+    r"^(?:[a-z]*(?:nore)?map!?|bind(?:sym|key|el|le|l|e|m|r|d|-key)?|key-?bind(?:ing)?|def_key|macro|hot-?key|shortcut|key)$",
+    re.I,
+)
+_COPY: Final = re.compile(r"^c?p?copy[a-z]*map$", re.I)
+_UNBIND: Final = re.compile(r"^(?:un[a-z]*map|unbind(?:sym|-key)?|[a-z]*unmap|delete-?key)$", re.I)
+_SKIPPED: Final = re.compile(r"^(?:<(?:silent|expr|buffer|nowait|unique|script)>|-{1,2}[A-Za-z][\w-]*)$", re.I)
+_WITH_VALUE: Final = frozenset({"-T", "-M", "-m", "--mode", "-t"})
+_SECTION: Final = re.compile(
+    r"^\s*\[+\s*([^\]\[=]{1,60}?)\s*\]+\s*$|^\s*(?:mode|submap|block|keymap|section)\s+[\"']?([^\"'{]+?)[\"']?\s*\{?\s*$",
+    re.I,
+)
+_TITLE: Final = re.compile(r"^\s*(?:#|//|;|--|\")+\s*[=~*#-]*\s*([A-Z][^=#*]{2,48}?)\s*:?\s*[=~*#-]*$")
+_PAIR: Final = re.compile(r"^(\"[^\"]+\"|'[^']+'|[^\s=:][^=:]*?|[=:])\s*(=|:)\s+?(.*)$|^(\S+?)\s*(=)\s*(.*)$")
+_CASED: Final = Ways("alternates", True)
+
+
+@dataclass(frozen=True)
+class _Line:
+    number: int
+    form: str
+    parts: tuple[str, ...]
+    group: str | None
+
+
+def read(data: bytes, options: Options) -> Found:
+    """Read the lines of a configuration."""
+    found = Found(watch=options.watch)
+    text = decoded(data)
+    if not text.strip():
+        return found.fail("the file is empty; expected lines such as: map F2 add-sounding")
+    lines = _lines(text, found)
+    by_form: dict[str, list[_Line]] = defaultdict(list)
+    for line in lines:
+        by_form[line.form].append(line)
+    keyed = {form: _key_place(form, alike) for form, alike in by_form.items()}
+    known: dict[str, str] = {}
+    for line in lines:
+        _take(line, keyed[line.form], found, known)
+    if not found.any:
+        found.fail("no line binds a key to a command")
+    return found
+
+
+def _lines(text: str, found: Found) -> list[_Line]:
+    """The lines that may bind something; sections and comment titles are headings."""
+    lines: list[_Line] = []
+    group: str | None = None
+    raw = text.splitlines()
+    for number, line in enumerate(raw, start=1):
+        body = line.strip()
+        if not body or body in ("{", "}", "};", "end", "},"):
+            continue
+        section = _SECTION.match(line)
+        if section is not None:
+            group = (section[1] or section[2]).strip()
+            found.head(group, number)
+        elif _COMMENT.match(line):
+            title = _TITLE.match(line)
+            if title is not None and len(title[1].split()) <= 6:
+                group = title[1].strip(" -=~*:")
+            found.head(body, number)
+        else:
+            lines.append(_form_of(body, number, group))
+    return lines
+
+
+def _form_of(body: str, number: int, group: str | None) -> _Line:
+    """Which shape a line has, and its parts."""
+    tokens = _TOKEN.findall(body)
+    verb = tokens[0].rstrip(":")
+    if _UNBIND.match(verb):
+        return _Line(number, "unbind", tuple(tokens), group)
+    if len(tokens) > 2 and _COPY.match(verb):
+        return _Line(number, "copy", tuple(tokens[1:]), group)
+    if len(tokens) > 2 and _VERB.match(verb) and tokens[1] not in ("=", ":"):
+        return _Line(number, f"verb {verb.lower()}", tuple(_without_flags(tokens[1:])), group)
+    if len(tokens) > 2 and _VERB.match(verb) and tokens[1] == "=":
+        parts = [part.strip() for part in body.split("=", 1)[1].split(",")]
+        if len(parts) >= 3:  # modifiers, key, what is done, with what
+            held = "+".join(re.findall(r"\$?\w+", parts[0]))
+            return _Line(number, "commas", (f"{held}+{parts[1]}" if held else parts[1], " ".join(parts[2:])), group)
+    pair = _PAIR.match(body)
+    if pair is not None:
+        left, right = (pair[1], pair[3]) if pair[2] else (pair[4], pair[6])
+        return _Line(number, "pair", (_unquoted(left), _unquoted(right.rstrip(",;"))), group)
+    return _Line(number, "blank", tuple(tokens), group)
+
+
+def _without_flags(tokens: Sequence[str]) -> list[str]:
+    found: list[str] = []
+    skip = False
+    for place, token in enumerate(tokens):
+        if skip:
+            skip = False
+        elif not found and token in _WITH_VALUE:
+            skip = True
+        elif found or not _SKIPPED.match(token) or place == len(tokens) - 1:
+            found.append(token)
+    return found
+
+
+def _unquoted(text: str) -> str:
+    text = text.strip()
+    return text[1:-1] if len(text) > 2 and text[0] == text[-1] and text[0] in "\"'" else text
+
+
+def _key_place(form: str, lines: Sequence[_Line]) -> int | None:
+    """At which place lines of a form have their keys; None where they have none."""
+    if form in ("commas", "copy", "unbind"):
+        return 0
+    sure = form.startswith("verb")
+    looks: list[tuple[float, float]] = []
+    for place in range(3 if sure else 2):
+        seen = [evidence(_keys_at(line, place)) for line in lines[:600] if len(line.parts) > place + (place == 0)]
+        share = sum(one > 0 for one in seen) / len(lines[:600]) if seen else 0.0
+        strong = sum(one == 2 for one in seen) / len(seen) if seen else 0.0
+        looks.append((share, strong))
+    best = max(range(len(looks)), key=lambda place: (looks[place][0] + looks[place][1], -place))
+    share, strong = looks[best]
+    if sure:
+        return best if share > 0.3 else 0
+    return best if share >= 0.6 and strong >= 0.2 and strong * len(lines) >= 2 else None
+
+
+def _keys_at(line: _Line, place: int) -> str:
+    if line.form == "blank" and place == 1:
+        return " or ".join(map(_unquoted, line.parts[1:6]))  # a name, then its keys
+    return _unquoted(line.parts[place]) if place < len(line.parts) else ""
+
+
+def _take(line: _Line, place: int | None, found: Found, known: dict[str, str]) -> None:
+    text = " ".join(line.parts)
+    if line.form == "unbind":
+        found.leave(text, line.number, "it takes a binding away")
+    elif line.form == "copy":
+        command = known.get(line.parts[0])
+        for keys in line.parts[1:]:
+            name = f"{command} (as {line.parts[0]})" if command else f"as {line.parts[0]}"
+            found.add(name, keys, line.group, line.number, _CASED)
+            known[keys] = command or name
+    elif place is None:
+        found.leave(text, line.number, "it binds no key")
+    elif line.form == "pair":
+        command, keys = line.parts[1 - place], line.parts[place]
+        if not keys or evidence(keys) or keys.lower() in ("none", "disabled"):
+            found.add(
+                _plain(command),
+                re.sub(r"(?<=\S),(?=\S)", ", ", keys),
+                line.group,
+                line.number,
+                None if "+" in keys else _CASED,
+            )
+        else:
+            found.leave(text, line.number, "neither side is spelt like keys")
+    elif line.form == "blank" and place == 1:
+        found.add(line.parts[0], " or ".join(map(_unquoted, line.parts[1:])), line.group, line.number, _CASED)
+    elif len(line.parts) <= place + 1:
+        found.leave(text, line.number, "no command beside these keys")
+    else:
+        keys = _unquoted(line.parts[place])
+        rest = [*(line.parts[place + 1 :])]
+        last = rest[-1]
+        command = _unquoted(last) if len(rest) > 1 and last[0] == '"' and rest[-2][0] in '"<' else " ".join(rest)
+        group = line.group if place == 0 else _unquoted(line.parts[0])
+        found.add(_plain(command), _escaped(keys), group, line.number, _CASED)
+        known[line.parts[place]] = _plain(command)
+
+
+def _plain(command: str) -> str:
+    command = re.sub(r"(?i)<cr>$", "", command.strip()).strip()
+    return _unquoted(command) or command
+
+
+def _escaped(keys: str) -> str:
+    r"""Keys that are written with a backslash: ``\Cx``, ``\C-x``, ``\ex``, ``\t``."""
+    if "\\" not in keys or len(keys) == 1:
+        return keys
+    found = re.sub(r"\\C-?(.)|\\c(.)(?=$|\\)", lambda match: f"<C-{match[1] or match[2]}>", keys)
+    found = re.sub(r"\\e(?!\[|O)(.)|\\M-(.)", lambda match: f"<A-{match[1] or match[2]}>", found)
+    return re.sub(r"\\t", "<Tab>", re.sub(r"\\[rn]", "<Enter>", found))

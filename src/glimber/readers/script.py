@@ -1,0 +1,111 @@
+"""Calls and lines in editors' own scripts that bind keys: a call with texts in it, one of which is keys.
+
+Nothing is run: a call is found by its shape, as a name with texts in quotes after it, in brackets of any kind.
+"""
+
+from __future__ import annotations
+
+import re
+from typing import Final
+
+from glimber.core.notation.spelling import Ways
+from glimber.readers.config import read as read_config
+from glimber.readers.found import Found, Options, decoded, evidence
+
+_CALL: Final = re.compile(
+    r"(?P<name>[\w.:-]*(?:map|bind|key|set|accel|shortcut|hotkey)[\w.:-]*)\s*[({\[]|\(\s*(?P<lisp>[\w/:-]*(?:key|bind|map|accel_path)[\w/:-]*)\s",
+    re.I,
+)
+_TEXT: Final = re.compile(r"\"((?:\\.|[^\"\\\n])*)\"|'((?:\\.|[^'\\\n])*)'|\[\[([^\]\n]*)\]\]")
+_DESCRIPTION: Final = re.compile(r"(?:desc|description|label|title|help)\s*[:=]\s*$", re.I)
+_SYMBOL: Final = re.compile(
+    r"(?:#?'|:)([a-z][\w:/-]+)|(?:function|lambda|def)\b|([a-zA-Z_][\w.]*(?:\.[\w]+)+|[a-z_]\w{3,})\s*[,)}]"
+)
+_MODES: Final = frozenset({"n", "i", "v", "x", "s", "o", "t", "c", "nv", "normal", "insert", "visual", "", "global"})
+_CASED: Final = Ways("steps", True)
+_LINE: Final = re.compile(r"^\s*(?:[nivxsotcl]?(?:nore)?map!?)\s", re.M)
+_COMMENT: Final = re.compile(r"^\s*(?:--|//|;|#)")
+LONGEST_CALL: Final = 12
+
+
+def read(data: bytes, options: Options) -> Found:
+    """Read the calls of a script."""
+    text = decoded(data)
+    if not text.strip():
+        return Found(watch=options.watch).fail("the file is empty; expected calls or lines that bind keys")
+    if len(_LINE.findall(text)) > text.count("(") / 2 and _LINE.search(text):
+        return read_config(data, options)
+    found = Found(watch=options.watch)
+    lines = text.splitlines()
+    group: str | None = None
+    number = 0
+    while number < len(lines):
+        line = lines[number]
+        number += 1
+        if _COMMENT.match(line):
+            title = line.strip().strip("-/;# ").strip()
+            if title and len(title.split()) <= 5 and title[0].isupper():
+                group = title
+                found.head(title, number)
+            continue
+        call = _CALL.search(line)
+        if call is None:
+            continue
+        whole, last = _whole(lines, number - 1, call.start())
+        if _take(whole, found, group, number):
+            number = max(number, last)
+        elif evidence(line.strip()) or "key" in line.lower():
+            found.leave(line, number, "no call that binds keys")
+    if not found.any:
+        found.fail("no call in it binds keys")
+    return found
+
+
+def _whole(lines: list[str], place: int, start: int) -> tuple[str, int]:
+    """A call up to where its brackets are closed, over at most 12 lines, and the line after it."""
+    text = lines[place][start:]
+    end = place + 1
+    while end < len(lines) and end - place < LONGEST_CALL and _open(text) > 0:
+        text += "\n" + lines[end]
+        end += 1
+    return text, end
+
+
+def _open(text: str) -> int:
+    bare = _TEXT.sub("", text)
+    return sum(bare.count(sign) for sign in "([{") - sum(bare.count(sign) for sign in ")]}")
+
+
+def _take(text: str, found: Found, group: str | None, number: int) -> bool:
+    """Add what a call binds; whether it does."""
+    texts = [(match.start(), match[1] or match[2] or match[3] or "") for match in _TEXT.finditer(text)]
+    keys = next((place for place, (_, one) in enumerate(texts) if one.lower() not in _MODES and _is_keys(one)), None)
+    if keys is None:
+        one = next((place for place, (_, one) in enumerate(texts) if len(one) == 1 and place > 0), None)
+        if one is None:
+            return False
+        keys = one
+    told = next((one for at, one in texts if _DESCRIPTION.search(text[:at][-24:])), None)
+    after = [one for _, one in texts[keys + 1 :] if one.strip()]
+    path = texts[0][1] if keys else ""
+    symbol = next(
+        (match[1] or match[2] for match in _SYMBOL.finditer(text, texts[keys][0]) if match[1] or match[2]), None
+    )
+    command = (
+        told or (after[-1] if "desc" not in text and after else None) or symbol or (path if len(path) > 2 else None)
+    )
+    if command is None:
+        return False
+    spelt = texts[keys][1].replace("\\\\", "\\")
+    found.add(
+        re.sub(r"(?i)<cmd>|<cr>$|^:", "", command.rsplit("/", 1)[-1] if command.startswith("<") else command),
+        spelt,
+        group,
+        number,
+        _CASED,
+    )
+    return True
+
+
+def _is_keys(text: str) -> bool:
+    return evidence(text) > 0 or bool(re.fullmatch(r"(?:<[^<>]+>)+\S{0,3}", text))

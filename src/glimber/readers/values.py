@@ -1,0 +1,200 @@
+"""Keymaps in nested values, however written: lists of objects with keys and a command, or maps from one to the other."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Mapping
+from typing import Any, Final
+
+from glimber.core.notation.keywords import key_named, modifier_named
+from glimber.core.notation.spelling import Ways
+from glimber.readers.found import Found, evidence
+
+_KEYS: Final = ("keys", "key", "keybinding", "keybindings", "shortcut", "shortcuts", "accelerator", "hotkey", "binding", "chord",
+                "linux", "trigger", "keystroke", "keystrokes", "bind", "on", "sequence", "kbd", "combo", "default")  # fmt: skip
+_COMMANDS: Final = ("description", "desc", "title", "label", "command", "action", "name", "cmd", "run", "function", "id", "do",
+                    "callback", "chars", "send")  # fmt: skip
+_GROUPS: Final = ("context", "when", "mode", "selector", "group", "category", "section", "scope")
+_MODS: Final = ("mods", "modifiers", "mod")
+_PLAIN: Final = Ways("steps", False)
+_CASED: Final = Ways("alternates", True)
+DEEPEST: Final = 24
+
+
+def read_values(value: Any, found: Found, lines: Mapping[str, list[int]]) -> None:
+    """Add every binding in a nested value; ``lines``: at which lines a word stands in the text, each used once."""
+    _walk(value, found, _Lines(lines), None, 0)
+
+
+class _Lines:
+    """Where things stand in the text: the first line of a word that was not used yet."""
+
+    def __init__(self, lines: Mapping[str, list[int]]) -> None:
+        self._lines, self._used = lines, dict[str, int]()
+
+    def of(self, word: str) -> int:
+        at = self._lines.get(word)
+        if not at:
+            return 0
+        used = self._used.get(word, 0)
+        self._used[word] = used + 1
+        return at[min(used, len(at) - 1)]
+
+
+def words_at(text: str) -> dict[str, list[int]]:
+    """At which lines each quoted or bare word of a text stands."""
+    found: dict[str, list[int]] = {}
+    for number, line in enumerate(text.splitlines(), start=1):
+        for match in re.finditer(r"\"((?:\\.|[^\"\\])*)\"|'([^']*)'|([\w.:+<>-]+)", line):
+            word = match[1] if match[1] is not None else match[2] if match[2] is not None else match[3]
+            found.setdefault(word, []).append(number)
+    return found
+
+
+def _walk(value: Any, found: Found, lines: _Lines, group: str | None, depth: int) -> None:
+    if depth > DEEPEST:
+        return
+    if isinstance(value, list):
+        for item in value:
+            _walk(item, found, lines, group, depth + 1)
+    elif isinstance(value, dict):
+        if _object(value, found, lines, group):
+            return
+        if _map(value, found, lines, group):
+            return
+        for name, inner in value.items():
+            if isinstance(inner, dict | list):
+                _walk(
+                    inner,
+                    found,
+                    lines,
+                    str(name) if isinstance(inner, dict) or depth else group or str(name),
+                    depth + 1,
+                )
+
+
+def _first(value: dict[str, Any], names: tuple[str, ...]) -> tuple[str, Any] | None:
+    low = {str(name).lower(): name for name in value}
+    return next(((name, value[low[name]]) for name in names if name in low), None)
+
+
+def _object(value: dict[str, Any], found: Found, lines: _Lines, group: str | None) -> bool:
+    """An object that has keys and a command."""
+    keys = next(((name, value[name]) for name in _own(value, _KEYS) if _is_keys(value[name])), None)
+    command = next(
+        (value[name] for name in _own(value, _COMMANDS) if _says(value[name]) and name != (keys or [""])[0]), None
+    )
+    if keys is None or command is None:
+        return False
+    context = _first(value, _GROUPS)
+    held = _first(value, _MODS)
+    told = _told(keys[1], keys[0])
+    if held is not None and told:
+        mods = held[1] if isinstance(held[1], list) else re.split(r"[|+,\s]+", str(held[1]))
+        told = "+".join([*(str(mod) for mod in mods if str(mod).strip() and str(mod).lower() != "none"), told])
+    name = _command(command)
+    line = lines.of(str(command)) if isinstance(command, str) else lines.of(name)
+    of = context[1] if context is not None and isinstance(context[1], str) else group
+    if told:
+        found.add(name, told, of or None, line, _ways(told))
+    else:
+        found.leave(name, line, "no keys are set for it")
+    return True
+
+
+def _own(value: dict[str, Any], names: tuple[str, ...]) -> Iterator[str]:
+    low = {str(name).lower(): name for name in value}
+    return (low[name] for name in names if name in low)
+
+
+def _says(value: Any) -> bool:
+    return (isinstance(value, str) and bool(value.strip())) or (isinstance(value, dict | list) and bool(value))
+
+
+def _command(value: Any) -> str:
+    if isinstance(value, dict):
+        inner = next((value[name] for name in _own(value, (*_COMMANDS, "type")) if isinstance(value[name], str)), None)
+        return inner or ", ".join(map(str, value))
+    if isinstance(value, list):
+        return " ".join(map(_command, value[:6]))
+    return str(value)
+
+
+def _is_keys(value: Any) -> bool:
+    if isinstance(value, list):
+        return all(isinstance(item, str) for item in value) or all(_is_keys(item) for item in value if item)
+    return isinstance(value, str) and (not value or evidence(_dashed(value)) > 0 or len(value) == 1)
+
+
+def _ways(told: str) -> Ways:
+    """Such files name a key, not a character; where nothing but a letter stands its case counts as the person chose it."""
+    return _PLAIN if " or " in told or len(told) != 1 else Ways("steps", None)
+
+
+def _told(value: Any, name: str) -> str:
+    """Keys as one spelling: a list is a sequence under ``keys``, alternates elsewhere."""
+    if isinstance(value, str):
+        return _dashed(value)
+    parts = [_told(item, name) for item in value if item]
+    parts = [part for part in parts if part.strip()]
+    if len(parts) > 1 and name.lower() in ("keys", "sequence", "chord", "keystrokes"):
+        return " then ".join(parts)
+    return " or ".join(parts)
+
+
+def _dashed(text: str) -> str:
+    """A step whose modifiers and key have blanks, dashes or underlines between is one chord."""
+    words = text.split()
+    if (
+        len(words) > 1
+        and all(modifier_named(word) for word in words[:-1])
+        and (len(words[-1]) == 1 or key_named(words[-1], True))
+    ):
+        return "+".join(words)
+    return text
+
+
+def _map(value: dict[str, Any], found: Found, lines: _Lines, group: str | None) -> bool:
+    """A map from keys to commands, or from commands to keys; whether it was one."""
+    items = [(str(name), inner) for name, inner in value.items() if inner is not None]
+    if not items:
+        return False
+    left = [evidence(_dashed(name)) if len(name) < 60 else 0 for name, _ in items]
+    right = [evidence(_told(inner, "")) if _flat(inner) else 0 for _, inner in items]
+    enough = max(1, round(0.6 * len(items)))
+    if (
+        sum(one > 0 for one in left) >= enough
+        and sum(one == 2 for one in left) >= max(1, 0.2 * len(items))
+        and sum(left) >= sum(right)
+    ):
+        nested = False
+        for (name, inner), look in zip(items, left, strict=True):
+            if isinstance(inner, dict) and not _first(inner, _COMMANDS):
+                nested = True  # a stem with keys below it
+                _stem(name, inner, found, lines, group)
+            elif look and _says(inner):
+                found.add(_command(inner), _dashed(name), group, lines.of(name), _CASED)
+            else:
+                found.leave(f"{name}: {_command(inner)}", lines.of(name), "it binds no key")
+        return nested or True
+    if sum(one > 0 for one in right) >= enough and sum(one == 2 for one in right) >= max(1, 0.2 * len(items)):
+        for (name, inner), look in zip(items, right, strict=True):
+            if look or inner in ("", []):
+                found.add(name, _told(inner, ""), group, lines.of(name), _PLAIN)
+            else:
+                found.leave(f"{name}: {inner}", lines.of(name), "it binds no key")
+        return True
+    return False
+
+
+def _flat(value: Any) -> bool:
+    return isinstance(value, str) or (isinstance(value, list) and all(isinstance(item, str) for item in value))
+
+
+def _stem(stem: str, value: dict[str, Any], found: Found, lines: _Lines, group: str | None) -> None:
+    for name, inner in value.items():
+        keys = f"{_dashed(stem)} then {_dashed(str(name))}"
+        if isinstance(inner, dict) and not _first(inner, _COMMANDS):
+            _stem(keys, inner, found, lines, group)
+        elif _says(inner):
+            found.add(_command(inner), keys, group, lines.of(str(name)), _CASED)
