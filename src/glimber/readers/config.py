@@ -9,6 +9,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Final
 
+from glimber.core.notation.keywords import modifier_named
 from glimber.core.notation.spelling import Ways
 from glimber.readers.found import Found, Options, decoded, evidence
 
@@ -28,6 +29,11 @@ _SECTION: Final = re.compile(
 )
 _TITLE: Final = re.compile(r"^\s*(?:#|//|;|--|\")+\s*[=~*#-]*\s*([A-Z][^=#*]{2,48}?)\s*:?\s*[=~*#-]*$")
 _PAIR: Final = re.compile(r"^(\"[^\"]+\"|'[^']+'|[^\s=:][^=:]*?|[=:])\s*(=|:)\s+?(.*)$|^(\S+?)\s*(=)\s*(.*)$")
+_BINDS: Final = re.compile(r"^\s*(?:[a-z]*(?:nore)?map!?|bind\w*(?:-key)?|keybind|hotkey)\s+\S+\s+\S", re.I)
+_HIDDEN: Final = re.compile(r"^\s*[#;\"]+:?\s*((?:map|bind\w*(?:-key)?|keybind|[nivx]?map)\s+\S+\s+\S.*)$")
+_SETS: Final = re.compile(r"^\s*(?:set\s+|set-variable\s+)?(\$\w+)\s*=?\s*(\S.*?)\s*$")
+_NAMES_MODIFIERS: Final = re.compile(r"^[\s#:]*([a-z]+_mod|[a-z]*mod[a-z]*)\s+([A-Za-z]+(?:\+[A-Za-z]+)*)\s*$")
+_TRAILING: Final = re.compile(r"\s+#\s.*$")
 _CASED: Final = Ways("alternates", True)
 
 
@@ -45,7 +51,8 @@ def read(data: bytes, options: Options) -> Found:
     text = decoded(data)
     if not text.strip():
         return found.fail("the file is empty; expected lines such as: map F2 add-sounding")
-    lines = _lines(text, found)
+    raw = _with_values(_uncommented(text.splitlines()))
+    lines = _lines(raw, found)
     by_form: dict[str, list[_Line]] = defaultdict(list)
     for line in lines:
         by_form[line.form].append(line)
@@ -58,11 +65,39 @@ def read(data: bytes, options: Options) -> Found:
     return found
 
 
-def _lines(text: str, found: Found) -> list[_Line]:
+def _uncommented(raw: list[str]) -> list[str]:
+    """A sample configuration has its bindings as comments: where hardly any stands without a sign, those are read."""
+    hidden = [_HIDDEN.match(line) for line in raw]
+    live = sum(bool(_BINDS.match(line)) for line in raw)
+    if sum(match is not None for match in hidden) <= max(4, 3 * live):
+        return raw
+    return [match[1] if match is not None else line for match, line in zip(hidden, raw, strict=True)]
+
+
+def _with_values(raw: list[str]) -> list[str]:
+    """Names that stand for keys or modifiers in other lines, such as ``set $mod Mod4``, replaced by what they stand for."""
+    values: dict[str, str] = {}
+    for line in raw:
+        match = _SETS.match(line)
+        if match is not None and len(match[2]) <= 40:
+            values[match[1]] = match[2]
+        named = _NAMES_MODIFIERS.match(line)
+        if named is not None and all(modifier_named(part) for part in named[2].split("+")):
+            values[named[1]] = named[2]
+    if not values:
+        return raw
+    names = "|".join(re.escape(name) for name in sorted(values, key=lambda name: -len(name)))
+    stands = re.compile(rf"(?<![\w$])(?:{names})(?!\w)")
+    return [
+        line if _SETS.match(line) or not _BINDS.match(line) else stands.sub(lambda match: values[match[0]], line)
+        for line in raw
+    ]
+
+
+def _lines(raw: list[str], found: Found) -> list[_Line]:
     """The lines that may bind something; sections and comment titles are headings."""
     lines: list[_Line] = []
     group: str | None = None
-    raw = text.splitlines()
     for number, line in enumerate(raw, start=1):
         body = line.strip()
         if not body or body in ("{", "}", "};", "end", "},"):
@@ -136,7 +171,11 @@ def _key_place(form: str, lines: Sequence[_Line]) -> int | None:
     share, strong = looks[best]
     if sure:
         return best if share > 0.3 else 0
-    return best if share >= 0.6 and strong >= 0.2 and strong * len(lines) >= 2 else None
+    if share >= 0.6 and strong >= 0.2 and strong * len(lines) >= 2:
+        return best
+    # Keys and commands with a blank between, nearly all of the keys mere letters.
+    letters = {line.parts[0] for line in lines if len(line.parts[0]) == 1}
+    return 0 if form == "blank" and looks[0][0] >= 0.85 and len(letters) >= 5 and looks[0][1] > 0 else None
 
 
 def _keys_at(line: _Line, place: int) -> str:
@@ -184,7 +223,7 @@ def _take(line: _Line, place: int | None, found: Found, known: dict[str, str]) -
 
 
 def _plain(command: str) -> str:
-    command = re.sub(r"(?i)<cr>$", "", command.strip()).strip()
+    command = _TRAILING.sub("", re.sub(r"(?i)<cr>$|<enter>$", "", command.strip())).strip()
     return _unquoted(command) or command
 
 

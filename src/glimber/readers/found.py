@@ -254,8 +254,11 @@ _STRONG_NAMES: Final = re.compile(
     r"(?i)^(?:f[0-9]{1,2}|esc|escape|pg ?up|pg ?dn|page[ _-]?up|page[ _-]?down|backspace|enter|return|ctrl|del|ins|spacebar|"
     r"[←→↑↓⏎⌫⇥]|arrow ?(?:up|down|left|right)|(?:up|down|left|right) arrow(?: key)?|num(?:pad)? ?[0-9]|caps lock|print ?screen)$"
 )
-_SURE_KEYS: Final = frozenset("Escape PageUp PageDown Backspace PrintScreen CapsLock NumLock".split())
+_SURE_KEYS: Final = frozenset("Escape PageUp PageDown Backspace CapsLock NumLock".split())
 _JOINS: Final = frozenset("and then the key keys arrow arrows page".split())
+_SIGNS_ALONE: Final = re.compile(r"[•·…]|(?:[^\w\s]\s*){2,}")
+_LISTED: Final = re.compile(r"[^\w\s](?:(?:, ?| or | / |\s)[^\w\s])*|[←↑→↓⇧⌘⌥⌃ ]+\S?")
+_CONDITION: Final = re.compile(r"left out: [a-z]+\b")
 _WORD: Final = re.compile(r"[^\W\d_]{3,}")
 
 
@@ -267,7 +270,9 @@ def looks_like_keys(text: str) -> bool:
 def evidence(text: str) -> int:
     """How much a text looks like keys: 0 not at all, 1 it may be, 2 it carries a modifier or a key's own name."""
     body = text.strip()
-    if not body or len(body) > 120 or not may_be_keys(body):
+    if not body or len(body) > 120 or body.startswith(("# ", "•", "·")) or not may_be_keys(body):
+        return 0
+    if _SIGNS_ALONE.fullmatch(body) and not _LISTED.fullmatch(body):
         return 0
     try:
         spelt: Spelt = spell(body)
@@ -275,16 +280,12 @@ def evidence(text: str) -> int:
         return 2 if re.search(r"(?i)\b(?:ctrl|shift|alt|mouse|click)\b", body) else 0
     except NotationError:
         return 0
-    if not spelt.triggers:
+    if not spelt.triggers or any(_CONDITION.match(remark) for remark in spelt.remarks):
         return 0
     if any(_strong(trigger) for trigger in spelt.triggers) or _STRONG_NAMES.match(body):
         return 2
-    words = [
-        word for word in _WORD.findall(body) if word.lower() not in _JOINS and key_named(word, marked=True) is None
-    ]
-    return (
-        0 if len(words) > 1 or (words and words[0].islower() and not any(_named(one) for one in spelt.triggers)) else 1
-    )
+    words = (word for word in _WORD.findall(body) if word.lower() not in _JOINS)
+    return 0 if any(key_named(word, marked=True) is None for word in words) else 1
 
 
 def _strong(trigger: Trigger) -> bool:
@@ -292,7 +293,3 @@ def _strong(trigger: Trigger) -> bool:
         return False
     return any((chord.modifiers and chord.modifiers != ("Shift",)) or re.fullmatch(r"F\d+", chord.key) or
                (chord.modifiers and len(chord.key) > 1) or chord.key in _SURE_KEYS for chord in trigger.chords)  # fmt: skip
-
-
-def _named(trigger: Trigger) -> bool:
-    return isinstance(trigger, Sequence) and any(len(chord.key) > 1 for chord in trigger.chords)

@@ -100,7 +100,8 @@ def rendered(text: str) -> str:
 
 
 def _mdoc(words: list[str]) -> str:
-    """The text of a line of semantic macros: their names are left out."""
+    """The text of a line of semantic macros: their names are left out, angle brackets are drawn, and what stands in square ones
+    after the keys is left to the description."""
     skipped = {
         "Xo",
         "Xc",
@@ -122,7 +123,22 @@ def _mdoc(words: list[str]) -> str:
         "Nm",
         "Ta",
     }
-    return " ".join(word for word in words if word not in skipped)
+    text = ""
+    joined = False
+    for word in words:
+        if word == "Bq":
+            break
+        if word in ("Ao", "Aq"):
+            text += " <"
+            joined = True
+        elif word == "Ac":
+            text += ">"
+        elif word == "Ns":
+            joined = True
+        elif word not in skipped:
+            text += word if joined or word in (",", ".", ")") else f" {word}"
+            joined = False
+    return text.strip()
 
 
 def _plain(text: str) -> str:

@@ -18,6 +18,19 @@ _SPLITS: Final = (
     re.compile(r"\s+(?:—|–|-|=|->|=>|→)\s+"),
     re.compile(r"(?<=\S)\s*:\s+"),
     re.compile(r"\s*\.{3,}\s*"),
+    re.compile(r"\s*[|│]\s*"),
+)
+_MOST_WORDS: Final = 40
+_DEFAULT: Final = re.compile(
+    r"^(.*?)\s*\((?:by )?(?:default(?: keys?)?|keys?|shortcuts?|bound to)s?:?\s+(\S.*?)\)\s*\.?$", re.I
+)
+"""Such as "open (default key: ENTER)", "updir (default 'h' and '<left>')"."""
+_BINDS: Final = re.compile(r"^(?:[nivxc]?(?:nore)?map|bind(?:sym|key|-key)?)\s+(\S+)\s+(\S.*)$")
+_SURE: Final = re.compile(
+    r"[+⌘⇧⌃⌥]|\^\S|\bF\d|\b(?:ctrl|control|alt|shift|super|cmd|esc|pgup|pgdn|[CM]-\S)\b|<[A-Za-z-]+>", re.I
+)
+_GOES_ON: Final = re.compile(
+    r"(?:\b(?:the|a|an|for|with|press|pressing|or|and|to|by|is|of|in|on|using|via|hit|that)|[,(])$", re.I
 )
 _BULLET: Final = re.compile(r"^\s*(?:[*•·‣▪+-]|\d+[.)])\s+(?=\S)")
 _OPTION: Final = re.compile(r"^--?[A-Za-z]")
@@ -25,6 +38,8 @@ _NAME: Final = re.compile(r"^[A-Z][A-Z0-9 ,/&()'-]+$")
 _ABOUT_KEYS: Final = re.compile(
     r"\b(?:keys?|key ?bindings?|bindings|short ?cuts?|hot ?keys|key ?strokes?|keyboard)\b", re.I
 )
+_ONLY_KEYS: Final = re.compile(r"^(?:defaults?|keys?|shortcuts?|bindings?)\s*:?$", re.I)
+"""Where only this stands beside the keys, the heading is the command."""
 ENOUGH: Final = 0.12
 """Which part of a section's keys must carry a modifier or a name for its bare letters to be keys, too."""
 
@@ -140,7 +155,9 @@ def _below(lines: Sequence[tuple[int, str]], place: int, indent: int) -> tuple[s
 
 
 def _is_heading(body: str, line: str) -> bool:
-    return body.startswith(("#", "=", "*")) or body.endswith(":") or len(body.split()) <= 5 or bool(_NAME.match(body))
+    if body.startswith(("#", "=")) or body.endswith(":") or _NAME.match(body):
+        return True
+    return len(body.split()) <= 5 and not body.endswith((".", ",", ";", ")")) and not body[0].islower()
 
 
 def _take(section: _Section, found: Found, together: Sequence[_Pair]) -> None:
@@ -151,7 +168,10 @@ def _take(section: _Section, found: Found, together: Sequence[_Pair]) -> None:
     )
     for pair in section.pairs:
         if pair.look == 2 or (pair.look and enough):
-            found.add(pair.command, pair.keys, section.group, pair.number)
+            only = _ONLY_KEYS.match(pair.command) is not None and section.group is not None
+            found.add(
+                section.group or "" if only else pair.command, pair.keys, None if only else section.group, pair.number
+            )
         elif enough and len(pair.keys) < 40 and "+" in pair.keys:
             found.add(pair.command, pair.keys, section.group, pair.number)  # it tells what is wrong with these keys
         else:
@@ -160,8 +180,14 @@ def _take(section: _Section, found: Found, together: Sequence[_Pair]) -> None:
 
 def split_pair(body: str) -> tuple[str, str] | None:
     """A line's command and keys, whichever comes first; None for a line that is no pair."""
+    default = _DEFAULT.match(body)
+    if default is not None and evidence(bare := re.sub(r"[\"'‘’“”]", "", default[2])):
+        return default[1].strip(" :-–—"), bare
+    binds = _BINDS.match(body)
+    if binds is not None and evidence(binds[1]):
+        return binds[2], binds[1]
     for split in _SPLITS:
-        parts = [part.strip() for part in split.split(body) if part.strip()]
+        parts = [part.strip(" |│") for part in split.split(body) if part.strip(" |│")]
         if len(parts) < 2:
             continue
         first, last = (parts[0], " ".join(parts[1:])), (parts[-1], " ".join(parts[:-1]))
@@ -169,7 +195,7 @@ def split_pair(body: str) -> tuple[str, str] | None:
         if not any(looks):
             continue
         keys, command = last if looks[1] > looks[0] else first
-        if command and not _OPTION.match(keys):
+        if command and not _OPTION.match(keys) and len(command.split()) <= _MOST_WORDS:
             return command, keys
     return _blank_between(body)
 
@@ -177,14 +203,19 @@ def split_pair(body: str) -> tuple[str, str] | None:
 def _blank_between(body: str) -> tuple[str, str] | None:
     """Keys with a modifier or a name of their own at the beginning or the end, with one blank between."""
     words = body.split()
-    if not 2 <= len(words) <= 24:
+    if not 2 <= len(words) <= 14:
         return None
     for count in range(min(5, len(words) - 1), 0, -1):
         head = " ".join(words[:count])
-        if evidence(head) == 2 and not evidence(" ".join(words[: count + 1])) and words[count][0].isalpha():
+        if (
+            _SURE.search(head)
+            and evidence(head) == 2
+            and not evidence(" ".join(words[: count + 1]))
+            and words[count][0].isalpha()
+        ):
             return " ".join(words[count:]), head
     for count in range(min(5, len(words) - 1), 0, -1):
-        tail = " ".join(words[-count:])
-        if evidence(tail) == 2 and re.search(r"[+⌘⇧⌃⌥]|^F\d", tail) and len(words) - count <= 8:
-            return " ".join(words[:-count]), tail
+        tail, before = " ".join(words[-count:]), " ".join(words[:-count])
+        if _SURE.search(tail) and evidence(tail) == 2 and len(words) - count <= 6 and not _GOES_ON.search(before):
+            return before, tail
     return None

@@ -87,8 +87,6 @@ _OF_NOTATION: Final = {
 }
 KEYS_SPELT: Final = MappingProxyType({
     **{name: key for name, key in {**_OF_NOTATION, **_NAMES, **_SIGNS}.items() if key},
-    **{f"key{letter}": letter for letter in "abcdefghijklmnopqrstuvwxyz"},
-    **{f"digit{digit}": digit for digit in "0123456789"},
 })  # fmt: skip
 """Every spelling of a key, without blanks, dashes and underlines."""
 
@@ -105,6 +103,9 @@ def modifier_named(word: str) -> str | None:
 
 def key_named(word: str, marked: bool = False) -> str | None:
     """The key of a name; None for another word. ``marked``: it stands in brackets or with a modifier, and must be a key."""
+    if word in CODES:
+        place = NAMES_OF_CODES.get(word) or re.sub(r"^(?:Key|Digit)", "", word)
+        return place if len(place) == 1 or word in NAMES_OF_CODES else KEYS_SPELT.get(normal(word))
     name = normal(word).removeprefix("xf86")
     if not marked and name in _ONLY_IN_BRACKETS and not word.lower().startswith("xf86"):
         return None

@@ -218,7 +218,7 @@ class Scan:
         while end == at or (end < len(text) and text[end] not in _LEAVES and text[end] != "<"):
             end += 1
         run = text[at:end]
-        if run.lower() in _NO_RUNS:
+        if run.lower() in _NO_RUNS or (run[0] in "$#" and len(run) > 2):
             raise self._fault(at, "a key")
         before = not self.chords or text[at - 1] in " \t" or at == 0
         if held or len(run) > LONGEST_RUN or "+" in run[1:-1] or not before:
