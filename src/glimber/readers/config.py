@@ -12,6 +12,7 @@ from typing import Final
 from glimber.core.notation.keywords import modifier_named
 from glimber.core.notation.spelling import Ways
 from glimber.readers.found import Found, Options, decoded, evidence
+from glimber.readers.lineeditor import keys_of
 
 _COMMENT: Final = re.compile(r"^\s*(?:#|//|;|!|\"(?!.*\"\s*[:=])|--)")
 _TOKEN: Final = re.compile(r"\"(?:\\.|[^\"\\])*\"|'(?:\\.|[^'\\])*'|[^\s]+")
@@ -28,9 +29,12 @@ _SECTION: Final = re.compile(
     re.I,
 )
 _TITLE: Final = re.compile(r"^\s*(?:#|//|;|--|\")+\s*[=~*#-]*\s*([A-Z][^=#*]{2,48}?)\s*:?\s*[=~*#-]*$")
-_PAIR: Final = re.compile(r"^(\"[^\"]+\"|'[^']+'|[^\s=:][^=:]*?|[=:])\s*(=|:)\s+?(.*)$|^(\S+?)\s*(=)\s*(.*)$")
+_PAIR: Final = re.compile(r"^(\"[^\"]+\"|'[^']+'|[^\s=:][^=:]*?|[=:])\s*(=|:)\s+?(.*)$|^([^\s=][^=]*?)\s*(=)\s*(.*)$")
 _BINDS: Final = re.compile(r"^\s*(?:[a-z]*(?:nore)?map!?|bind\w*(?:-key)?|keybind|hotkey)\s+\S+\s+\S", re.I)
-_HIDDEN: Final = re.compile(r"^\s*[#;\"]+:?\s*((?:map|bind\w*(?:-key)?|keybind|[nivx]?map)\s+\S+\s+\S.*)$")
+_HIDDEN: Final = re.compile(
+    r"^\s*(?:[#;\"]+:?)((?:\s*(?:map|bind\w*(?:-key)?|keybind|[nivx]?map)\s+\S+\s+\S.*|def_key\s+\S.*)|\s{2,}[a-z_]+)$"
+)
+_ALONE: Final = re.compile(r"^(?:def_key|bind|map|key|hotkey)\s+(\"[^\"]+\"|'[^']+'|\S+)$", re.I)
 _SETS: Final = re.compile(r"^\s*(?:set\s+|set-variable\s+)?(\$\w+)\s*=?\s*(\S.*?)\s*$")
 _NAMES_MODIFIERS: Final = re.compile(r"^[\s#:]*([a-z]+_mod|[a-z]*mod[a-z]*)\s+([A-Za-z]+(?:\+[A-Za-z]+)*)\s*$")
 _TRAILING: Final = re.compile(r"\s+#\s.*$")
@@ -51,7 +55,7 @@ def read(data: bytes, options: Options) -> Found:
     text = decoded(data)
     if not text.strip():
         return found.fail("the file is empty; expected lines such as: map F2 add-sounding")
-    raw = _with_values(_uncommented(text.splitlines()))
+    raw = _with_values(_uncommented(led(text).splitlines()))
     lines = _lines(raw, found)
     by_form: dict[str, list[_Line]] = defaultdict(list)
     for line in lines:
@@ -63,6 +67,15 @@ def read(data: bytes, options: Options) -> Found:
     if not found.any:
         found.fail("no line binds a key to a command")
     return found
+
+
+def led(text: str) -> str:
+    """The text with the key that stands for ``<leader>`` in its place: as it is set there, else the backslash."""
+    if "leader>" not in text.lower():
+        return text
+    match = re.search(r"map(?:local)?leader\s*=\s*[\"'](\\?[^\"']|<[^>]+>)[\"']", text)
+    key = match[1] if match is not None else "\\"
+    return re.sub(r"(?i)<(?:local)?leader>", lambda _: "<Space>" if key == " " else key, text)
 
 
 def _uncommented(raw: list[str]) -> list[str]:
@@ -97,6 +110,7 @@ def _with_values(raw: list[str]) -> list[str]:
 def _lines(raw: list[str], found: Found) -> list[_Line]:
     """The lines that may bind something; sections and comment titles are headings."""
     lines: list[_Line] = []
+    below: set[int] = set()
     group: str | None = None
     for number, line in enumerate(raw, start=1):
         body = line.strip()
@@ -111,8 +125,21 @@ def _lines(raw: list[str], found: Found) -> list[_Line]:
             if title is not None and len(title[1].split()) <= 6:
                 group = title[1].strip(" -=~*:")
             found.head(body, number)
+        elif number in below:
+            continue  # it was read with the keys above it
         else:
-            lines.append(_form_of(body, number, group))
+            after = (
+                raw[number].strip()
+                if number < len(raw) and line[0] not in " \t" and raw[number][:1] in (" ", "\t")
+                else ""
+            )
+            alone = _ALONE.match(body)
+            if after and not _COMMENT.match(after) and (alone is not None or evidence(_braces(body)[0]) == 2):
+                keys = _unquoted(alone[1]) if alone is not None else body
+                lines.append(_Line(number, "below", (keys, after), group))
+                below.add(number + 1)
+            else:
+                lines.append(_form_of(body, number, group))
     return lines
 
 
@@ -134,7 +161,11 @@ def _form_of(body: str, number: int, group: str | None) -> _Line:
     pair = _PAIR.match(body)
     if pair is not None:
         left, right = (pair[1], pair[3]) if pair[2] else (pair[4], pair[6])
-        return _Line(number, "pair", (_unquoted(left), _unquoted(right.rstrip(",;"))), group)
+        three = right.split(",")
+        if len(three) >= 3 and (evidence(three[0].replace("\\t", " or ")) or three[0] == "none"):
+            # keys now, keys it came with, what it is called
+            return _Line(number, "pair", (three[2].strip() or left, three[0].replace("\\t", " or ")), group)
+        return _Line(number, "pair", (_unquoted(left), _listed(right.rstrip(",;"))), group)
     return _Line(number, "blank", tuple(tokens), group)
 
 
@@ -146,9 +177,19 @@ def _without_flags(tokens: Sequence[str]) -> list[str]:
             skip = False
         elif not found and token in _WITH_VALUE:
             skip = True
+        elif not found and token.startswith("$") and not token.startswith("$mod") and place < len(tokens) - 2:
+            continue  # what a script puts in front of every binding
         elif found or not _SKIPPED.match(token) or place == len(tokens) - 1:
             found.append(token)
     return found
+
+
+def _listed(text: str) -> str:
+    """A value in quotes, or a list of them as alternates."""
+    text = re.sub(r"^@\w+ ", "", text.strip())
+    if text.startswith("[") and text.endswith("]") and (len(text) == 2 or text[1] in "'\""):
+        return " or ".join(match[1] or match[2] for match in re.finditer(r"'([^']+)'|\"([^\"]+)\"", text))
+    return _unquoted(text)
 
 
 def _unquoted(text: str) -> str:
@@ -158,7 +199,7 @@ def _unquoted(text: str) -> str:
 
 def _key_place(form: str, lines: Sequence[_Line]) -> int | None:
     """At which place lines of a form have their keys; None where they have none."""
-    if form in ("commas", "copy", "unbind"):
+    if form in ("below", "commas", "copy", "unbind"):
         return 0
     sure = form.startswith("verb")
     looks: list[tuple[float, float]] = []
@@ -168,6 +209,8 @@ def _key_place(form: str, lines: Sequence[_Line]) -> int | None:
         strong = sum(one == 2 for one in seen) / len(seen) if seen else 0.0
         looks.append((share, strong))
     best = max(range(len(looks)), key=lambda place: (looks[place][0] + looks[place][1], -place))
+    if sure and looks[0][0] >= 0.5:
+        best = 0
     share, strong = looks[best]
     if sure:
         return best if share > 0.3 else 0
@@ -186,7 +229,10 @@ def _keys_at(line: _Line, place: int) -> str:
 
 def _take(line: _Line, place: int | None, found: Found, known: dict[str, str]) -> None:
     text = " ".join(line.parts)
-    if line.form == "unbind":
+    if line.form == "below" and "{" in line.parts[0]:
+        for keys, does in zip(_braces(line.parts[0]), _braces(line.parts[1]), strict=False):
+            found.add(does, keys, line.group, line.number, _CASED)
+    elif line.form == "unbind":
         found.leave(text, line.number, "it takes a binding away")
     elif line.form == "copy":
         command = known.get(line.parts[0])
@@ -222,6 +268,18 @@ def _take(line: _Line, place: int | None, found: Found, known: dict[str, str]) -
         known[line.parts[place]] = _plain(command)
 
 
+def _braces(text: str) -> list[str]:
+    """What a text with one choice in braces stands for: "super + {q,w}", "{1-9,0}"."""
+    match = re.search(r"\{([^{}]*)\}", text)
+    if match is None:
+        return [text] * 40
+    found: list[str] = []
+    for one in match[1].split(","):
+        ends = re.fullmatch(r"\s*(\w)-(\w)\s*", one)
+        found += [chr(code) for code in range(ord(ends[1]), ord(ends[2]) + 1)] if ends is not None else [one.strip()]
+    return [text[: match.start()] + ("" if one == "_" else one) + text[match.end() :] for one in found[:40]]
+
+
 def _plain(command: str) -> str:
     command = _TRAILING.sub("", re.sub(r"(?i)<cr>$|<enter>$", "", command.strip())).strip()
     return _unquoted(command) or command
@@ -231,6 +289,8 @@ def _escaped(keys: str) -> str:
     r"""Keys that are written with a backslash: ``\Cx``, ``\C-x``, ``\ex``, ``\t``."""
     if "\\" not in keys or len(keys) == 1:
         return keys
+    if re.search(r"\\e(?:\\?\[|O)|\\x1b", keys):
+        return keys_of(re.sub(r"\\([\[;])", r"\1", keys.replace("\\x1b", "\\e"))) or keys
     found = re.sub(r"\\C-?(.)|\\c(.)(?=$|\\)", lambda match: f"<C-{match[1] or match[2]}>", keys)
     found = re.sub(r"\\e(?!\[|O)(.)|\\M-(.)", lambda match: f"<A-{match[1] or match[2]}>", found)
     return re.sub(r"\\t", "<Tab>", re.sub(r"\\[rn]", "<Enter>", found))

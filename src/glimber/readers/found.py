@@ -252,7 +252,7 @@ def comma_of(seen: Iterable[str]) -> Literal["steps", "alternates"] | None:
 
 _STRONG_NAMES: Final = re.compile(
     r"(?i)^(?:f[0-9]{1,2}|esc|escape|pg ?up|pg ?dn|page[ _-]?up|page[ _-]?down|backspace|enter|return|ctrl|del|ins|spacebar|"
-    r"[←→↑↓⏎⌫⇥]|arrow ?(?:up|down|left|right)|(?:up|down|left|right) arrow(?: key)?|num(?:pad)? ?[0-9]|caps lock|print ?screen)$"
+    r"[←→↑↓⏎⌫⇥]|arrow ?(?:up|down|left|right)|(?:up|down|left|right) arrow(?: key)?|num(?:pad)? ?[0-9]|caps lock|print ?screen|xf86\w+)$"
 )
 _SURE_KEYS: Final = frozenset("Escape PageUp PageDown Backspace CapsLock NumLock".split())
 _JOINS: Final = frozenset("and then the key keys arrow arrows page".split())

@@ -41,7 +41,7 @@ def read(data: bytes, options: Options) -> Found:
         elif body.startswith(("#", "set ", "$")):
             found.head(body, number)
         elif (match := _BOUND.match(body)) is not None:
-            keys, command = _keys(match.group(1)), match.group(2)
+            keys, command = keys_of(match.group(1)), match.group(2)
             if command in ("self-insert", "do-lowercase-version", "digit-argument"):
                 found.leave(body, number, "a character that types itself is no shortcut")
                 continue
@@ -55,8 +55,8 @@ def read(data: bytes, options: Options) -> Found:
             rows.setdefault(match.group(2).strip('"'), ([], number))[0].append(_named(match.group(1)))
         else:
             found.fail(f'{body}: expected "keys": command', number)
-    for command, (keys_of, number) in rows.items():
-        found.add(command, " or ".join(dict.fromkeys(keys_of)), None, number)
+    for command, (spelt, number) in rows.items():
+        found.add(command, " or ".join(dict.fromkeys(spelt)), None, number)
     return found
 
 
@@ -66,7 +66,7 @@ def _named(name: str) -> str:
     return re.sub(r"Rubout|DEL", "Backspace", re.sub(r"LFD|NEWLINE|RET", "Enter", re.sub(r"SPC", "Space", name)))
 
 
-def _keys(escaped: str) -> str | None:
+def keys_of(escaped: str) -> str | None:
     """A key sequence of the line editor in our notation; None for bytes that no key sends."""
     steps: list[str] = []
     prefix = ""

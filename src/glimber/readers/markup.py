@@ -58,7 +58,7 @@ def read_rst(data: bytes, options: Options) -> Found:
         elif (match := re.match(r"^(\s*)\.\. (list-table|csv-table)::\s*(.*)$", line)) is not None:
             flush()
             at = _directive(lines, at, match, found, options, group)
-        elif line.lstrip().startswith(".. ") or re.match(r"^\s*:\w+:", line) or _UNDER.match(line):
+        elif line.lstrip().startswith(".. ") or re.match(r"^\s*:\w+:(?!`)", line) or _UNDER.match(line):
             at += 1
         else:
             rest.append((at + 1, _plain_line(line)))

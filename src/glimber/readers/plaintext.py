@@ -98,7 +98,7 @@ def _read(lines: Sequence[tuple[int, str]], found: Found, group: str | None) -> 
         if not body or not re.search(r"[^\W_]|[^\s\w=*_~^.-]", body):
             continue
         indent = len(line) - len(line.lstrip())
-        pair = split_pair(body)
+        pair = split_pair(body) if not body.startswith(("##", "# ")) else None
         if pair is not None and not _OPTION.match(pair[1]):
             command, keys = pair
             place, more = _continued(lines, place, indent, body)
@@ -187,7 +187,11 @@ def split_pair(body: str) -> tuple[str, str] | None:
     if binds is not None and evidence(binds[1]):
         return binds[2], binds[1]
     for split in _SPLITS:
-        parts = [part.strip(" |│") for part in split.split(body) if part.strip(" |│")]
+        parts = [
+            re.sub(r"^[=:]\s+", "", part.strip(" |│"))
+            for part in split.split(body)
+            if part.strip(" |│=:") or part == ":"
+        ]
         if len(parts) < 2:
             continue
         first, last = (parts[0], " ".join(parts[1:])), (parts[-1], " ".join(parts[:-1]))

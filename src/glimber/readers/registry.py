@@ -23,7 +23,7 @@ _PACKED: Final = ("pack", "spreadsheet", "pdf", "man")
 _HEAD: Final = 24_000
 _CLOSE: Final = 0.35
 """A reader is tried as well where it is nearly as sure as the surest."""
-_TRIED: Final = 4
+_TRIED: Final = 5
 
 _ENDINGS: Final = {
     ".html": "html", ".htm": "html", ".xhtml": "html", ".md": "markdown", ".markdown": "markdown", ".csv": "csv", ".tsv": "csv",
@@ -48,7 +48,7 @@ _SNIFFED: Final = (
     ("asciidoc", 0.8, re.compile(r"^\|={3,}$|kbd:\[|^\S.*::$", re.M)),
     ("script", 0.75, re.compile(r"\b(?:map|bind|set_?key|key)\w*\s*\(\s*[\"'{\[]|\((?:global-set-key|define-key|keymap-set|"
                                 r"gtk_accel_path|bind-key)\b|keymap\.set\(", re.I)),
-    ("config", 0.7, re.compile(r"^\s*(?:[a-z]*(?:nore)?map!?|bind\w*|bindsym|copymap|key ?bind\w*)\s+\S", re.M | re.I)),
+    ("config", 0.7, re.compile(r"^\s*(?:[a-z]*(?:nore)?map!?|bind\w*|bindsym|copymap|def_key|key ?bind\w*)\s+\S", re.M | re.I)),
     ("toml", 0.55, re.compile(r"^\[[\w.\"-]+\]\s*$(?:\n.*)*?^[\w\"'+<>-]+ = [\"\[]", re.M)),
     ("yaml", 0.5, re.compile(r"^(?:- )?\s*[\w\"'+<>-]+:(?: |$)", re.M)),
     ("markdown", 0.5, re.compile(r"^\s*[-*] +\S.*(?:`| — | - |: )|^#{1,6} \S", re.M)),
@@ -71,7 +71,7 @@ def kinds_of(name: str, data: bytes) -> list[str]:
     if data.startswith(b"PK\x03\x04"):
         return ["pack" if b"folio.toml" in data else "spreadsheet"]
     lower = name.lower()
-    sure: dict[str, float] = {"text": 0.45}
+    sure: dict[str, float] = {"text": 0.45, "config": 0.35}
     if lower.rsplit("/", 1)[-1] in ("inputrc", ".inputrc"):
         sure["line-editor"] = 1.0
     stem, ending = _ending(lower)

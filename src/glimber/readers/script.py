@@ -8,7 +8,9 @@ from __future__ import annotations
 import re
 from typing import Final
 
+from glimber.core.notation.keywords import modifier_named
 from glimber.core.notation.spelling import Ways
+from glimber.readers.config import led
 from glimber.readers.config import read as read_config
 from glimber.readers.found import Found, Options, decoded, evidence
 
@@ -21,6 +23,9 @@ _DESCRIPTION: Final = re.compile(r"(?:desc|description|label|title|help)\s*[:=]\
 _SYMBOL: Final = re.compile(
     r"(?:#?'|:)([a-z][\w:/-]+)|(?:function|lambda|def)\b|([a-zA-Z_][\w.]*(?:\.[\w]+)+|[a-z_]\w{3,})\s*[,)}]"
 )
+_HELD: Final = re.compile(r"[(,]\s*[{\[]([\w\s,\"']*)[}\]]\s*,\s*(?=[\"'])")
+_NAMED: Final = re.compile(r"^\s*(?:local\s+|let\s+|const\s+|var\s+)?(\w+)\s*=\s*[\"'](\w+)[\"']", re.M)
+_GROUP: Final = re.compile(r"(?:group|category)\s*[:=]\s*[\"']([^\"']+)[\"']", re.I)
 _MODES: Final = frozenset({"n", "i", "v", "x", "s", "o", "t", "c", "nv", "normal", "insert", "visual", "", "global"})
 _CASED: Final = Ways("steps", True)
 _LINE: Final = re.compile(r"^\s*(?:[nivxsotcl]?(?:nore)?map!?)\s", re.M)
@@ -36,7 +41,8 @@ def read(data: bytes, options: Options) -> Found:
     if len(_LINE.findall(text)) > text.count("(") / 2 and _LINE.search(text):
         return read_config(data, options)
     found = Found(watch=options.watch)
-    lines = text.splitlines()
+    lines = led(text).splitlines()
+    named = {match[1]: name for match in _NAMED.finditer(text) if (name := modifier_named(match[2])) is not None}
     group: str | None = None
     number = 0
     while number < len(lines):
@@ -52,7 +58,7 @@ def read(data: bytes, options: Options) -> Found:
         if call is None:
             continue
         whole, last = _whole(lines, number - 1, call.start())
-        if _take(whole, found, group, number):
+        if _take(whole, found, group, number, named):
             number = max(number, last)
         elif evidence(line.strip()) or "key" in line.lower():
             found.leave(line, number, "no call that binds keys")
@@ -76,9 +82,33 @@ def _open(text: str) -> int:
     return sum(bare.count(sign) for sign in "([{") - sum(bare.count(sign) for sign in ")]}")
 
 
-def _take(text: str, found: Found, group: str | None, number: int) -> bool:
+def _modifiers(text: str, named: dict[str, str]) -> tuple[list[str] | None, int]:
+    """The modifiers that stand as a list before the key, and where it ends; None where one of them is not known."""
+    match = _HELD.search(text)
+    if match is None:
+        return [], 0
+    held = []
+    for part in filter(None, (part.strip() for part in match[1].split(","))):
+        name = modifier_named(part.strip("\"'")) or named.get(part)
+        if name is None:
+            return (
+                (None, 0)
+                if part.isidentifier() and match.end() < len(text) and "key" in text[: match.start()].lower()
+                else ([], 0)
+            )
+        held.append(name)
+    return held, match.end()
+
+
+def _take(text: str, found: Found, group: str | None, number: int, named: dict[str, str]) -> bool:
     """Add what a call binds; whether it does."""
-    texts = [(match.start(), match[1] or match[2] or match[3] or "") for match in _TEXT.finditer(text)]
+    held, end = _modifiers(text, named)
+    if held is None:
+        found.fail(f"{' '.join(text.split())[:80]}: modifiers that are not known here", number)
+        return True
+    texts = [(match.start(), match[1] or match[2] or match[3] or "") for match in _TEXT.finditer(text, end)]
+    if held and texts:
+        texts[0] = (texts[0][0], "+".join([*held, texts[0][1]]))
     keys = next((place for place, (_, one) in enumerate(texts) if one.lower() not in _MODES and _is_keys(one)), None)
     if keys is None:
         one = next((place for place, (_, one) in enumerate(texts) if len(one) == 1 and place > 0), None)
@@ -96,6 +126,8 @@ def _take(text: str, found: Found, group: str | None, number: int) -> bool:
     )
     if command is None:
         return False
+    own = _GROUP.search(text)
+    group = own[1] if own is not None else group
     spelt = texts[keys][1].replace("\\\\", "\\")
     found.add(
         re.sub(r"(?i)<cmd>|<cr>$|^:", "", command.rsplit("/", 1)[-1] if command.startswith("<") else command),

@@ -62,15 +62,12 @@ def _walk(value: Any, found: Found, lines: _Lines, group: str | None, depth: int
             return
         if _map(value, found, lines, group):
             return
+        context = _first(value, _GROUPS)
+        if context is not None and isinstance(context[1], str):
+            group = context[1]
         for name, inner in value.items():
             if isinstance(inner, dict | list):
-                _walk(
-                    inner,
-                    found,
-                    lines,
-                    str(name) if isinstance(inner, dict) or depth else group or str(name),
-                    depth + 1,
-                )
+                _walk(inner, found, lines, group if context is not None else str(name), depth + 1)
 
 
 def _first(value: dict[str, Any], names: tuple[str, ...]) -> tuple[str, Any] | None:
@@ -86,6 +83,9 @@ def _object(value: dict[str, Any], found: Found, lines: _Lines, group: str | Non
     )
     if keys is None or command is None:
         return False
+    if isinstance(command, str) and len(command) > 1 and command.startswith("-"):
+        found.leave(f"{command}: {keys[1]}", lines.of(command), "it takes a binding away")
+        return True
     context = _first(value, _GROUPS)
     held = _first(value, _MODS)
     told = _told(keys[1], keys[0])

@@ -25,7 +25,7 @@ _NAMES: Final = {
     "dc": "Delete", "cursorleft": "Left", "cursorright": "Right", "cursorup": "Up", "cursordown": "Down", "backtab": "Shift+Tab",
     "btab": "Shift+Tab", "isolefttab": "Shift+Tab", "btn": "", "prtscr": "PrintScreen", "printscrn": "PrintScreen",
     "applications": "Menu", "application": "Menu", "contextmenukey": "Menu", "space": "Space", "homepage": "BrowserHome",
-    "www": "BrowserHome", "mail": "LaunchMail", "search": "BrowserSearch", "favorites": "BrowserFavorites", "back": "BrowserBack",
+    "www": "BrowserHome", "mail": "LaunchMail", "search": "BrowserSearch", "favorites": "BrowserFavorites", "back": "Backspace",
     "forward": "BrowserForward", "refresh": "BrowserRefresh", "reload": "BrowserRefresh", "explorer": "LaunchApp1",
     "mycomputer": "LaunchApp1", "calculator": "LaunchApp2", "tools": "MediaSelect", "audiomedia": "MediaSelect",
     "audiopause": "PlayPause", "audiorecord": "Record", "audiorewind": "MediaRewind", "audioforward": "MediaFastForward",
@@ -106,7 +106,10 @@ def key_named(word: str, marked: bool = False) -> str | None:
     if word in CODES:
         place = NAMES_OF_CODES.get(word) or re.sub(r"^(?:Key|Digit)", "", word)
         return place if len(place) == 1 or word in NAMES_OF_CODES else KEYS_SPELT.get(normal(word))
-    name = normal(word).removeprefix("xf86")
+    name = normal(word)
+    if name == "xf86back":
+        return "BrowserBack"
+    name = name.removeprefix("xf86")
     if not marked and name in _ONLY_IN_BRACKETS and not word.lower().startswith("xf86"):
         return None
     return KEYS_SPELT.get(name)

@@ -17,6 +17,7 @@ _MODIFIER: Final = re.compile(
     r"(?![A-Za-z0-9])",
     re.I,
 )
+_LATE: Final = re.compile(r"(?:\s*\+\s*(?:ctrl|control|alt|shift|super|meta|cmd|command|option))+\s*$", re.I)
 _BETWEEN: Final = re.compile(r"[ \t]*\+[ \t]*|[-–_](?=\S)|[ \t]+(?:\+[ \t]*)?")
 _WORDS: Final = re.compile(r"[A-Za-z][A-Za-z0-9]*(?:[ _-]?[A-Za-z][A-Za-z0-9]*){0,2}")
 _SUFFIX: Final = re.compile(r"[ _-](?:arrow[ _-])?(?:keys?|taste|button)(?![A-Za-z])", re.I)
@@ -220,7 +221,7 @@ class Scan:
         run = text[at:end]
         if run.lower() in _NO_RUNS or (run[0] in "$#" and len(run) > 2):
             raise self._fault(at, "a key")
-        before = not self.chords or text[at - 1] in " \t" or at == 0
+        before = not self.chords or text[at - 1] == ">"
         if held or len(run) > LONGEST_RUN or "+" in run[1:-1] or not before:
             raise self._fault(at, "a modifier (Ctrl, Alt, AltGr, Shift, Super, Hyper)" if "+" in run else "a key")
         for char in run[:-1]:
@@ -230,6 +231,11 @@ class Scan:
     def _after(self, at: int) -> int:
         """What may come after a key: an end, a blank before the next step, or another key in brackets."""
         text = self.text
+        late = _LATE.match(text, at)
+        if late is not None:  # "Home+Shift": the modifiers come after the key
+            held = [name for word in late[0].split("+") if (name := modifier_named(word.strip())) is not None]
+            self.chords[-1] = "+".join([*dict.fromkeys(held), self.chords[-1]])
+            return late.end()
         if at < len(text) and text[at] not in _LEAVES and text[at] != "<" and text[at - 1] != ">":
             raise self._fault(at, "a blank or the end after the key")
         return at

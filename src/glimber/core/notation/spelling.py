@@ -31,8 +31,9 @@ _POINTING: Final = (
     (re.compile(r"\bswipe\b|\bpinch\b|\btouch\b|\btrack ?pad\b|\b(?:two|three|four)[ -]finger", re.I), "it is done by touch"),
 )  # fmt: skip
 _RANGE: Final = re.compile(
-    r"^(.*?)(F?\d{1,3}|[A-Za-z])\s*(?:…|\.{2,3}|–|—|\bto\b|\bthrough\b|~|-)\s*(.*?)(F?\d{1,3}|[A-Za-z])$"
+    r"^(.*?)(?<![A-Za-z0-9])(F?\d{1,3}|[A-Za-z])\s*(?:…|\.{2,3}|–|—|\bto\b|\bthrough\b|~|-)\s*(.*?)(F?\d{1,3}|[A-Za-z])$"
 )
+_IN_BRACKETS: Final = re.compile(r"\[(\w)-(\w)\]$")
 _ALTERNATES: Final = re.compile(
     r"\s*\n\s*|,?\s+(?:or|and|oder)\s+|\s+\|\|?\s+|\s+/\s+|(?<!\+)\s*;\s+|(?<![+\s]);$|(?<=>);", re.I
 )
@@ -246,6 +247,8 @@ def _comma_is(pieces: list[str], ways: Ways) -> str:
     held = _held(first)
     if len(pieces) > 3 or not held or _mixes_case(pieces):
         return "alternates"
+    if any(len(piece) > 1 and key_named(piece, marked=True) is not None for piece in rest):
+        return "alternates"
     same_key = {piece.rsplit("+", 1)[-1].lower() for piece in pieces}
     if len(same_key) == 1 and any(_held(piece) != held for piece in rest):
         return "alternates"  # the same key with the modifiers of two systems
@@ -296,7 +299,7 @@ def _arrows(part: str) -> list[str]:
 
 def _range_of(text: str) -> list[str]:
     """The members of a range such as "Ctrl+1 … Ctrl+9", "F1-F12", "A-Z"; the text itself where it is none."""
-    match = _RANGE.match(text)
+    match = _RANGE.match(_IN_BRACKETS.sub(r"\1 to \2", text))
     if match is None:
         return [text]
     head, first, again, last = match.groups()
