@@ -6,7 +6,7 @@ import ast
 import re
 from typing import Final
 
-from glimber.readers.found import Found, Options, decoded
+from glimber.readers.found import Found, Options, decoded, evidence
 
 _LINE: Final = re.compile(r"^(\S+)\s+(\S+)\s+(.+)$")
 _KEYS: Final = re.compile(r"keybindings|media-keys|keyboard-shortcuts")
@@ -44,6 +44,8 @@ def add_setting(found: Found, schema: str, key: str, value: str, line: int, summ
         and not all(len(one) < 24 and "/" not in one for one in spelt)
     ):
         return  # a list of paths under a schema of keys
+    if spelt and not any(evidence(_plain(one)) for one in spelt):
+        return  # a word: a colour, a way of working
     command = summary or key.replace("-", " ").replace("_", " ").capitalize()
     keys = " or ".join(_plain(one) for one in spelt)
     found.add(command, keys, schema.rsplit(".", 1)[-1].replace("-", " ").capitalize(), line)

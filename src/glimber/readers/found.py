@@ -140,6 +140,7 @@ class Found:
         )
         for one in waiting:
             self._read(one, no_dash)
+        self.rows.sort(key=lambda row: row.line)
         return self
 
     def _read(self, one: _Candidate, no_dash: bool) -> None:
@@ -252,7 +253,8 @@ def comma_of(seen: Iterable[str]) -> Literal["steps", "alternates"] | None:
 
 _STRONG_NAMES: Final = re.compile(
     r"(?i)^(?:f[0-9]{1,2}|esc|escape|pg ?up|pg ?dn|page[ _-]?up|page[ _-]?down|backspace|enter|return|ctrl|del|ins|spacebar|"
-    r"[←→↑↓⏎⌫⇥]|arrow ?(?:up|down|left|right)|(?:up|down|left|right) arrow(?: key)?|num(?:pad)? ?[0-9]|caps lock|print ?screen|xf86\w+)$"
+    r"[←→↑↓⏎⌫⇥]|arrow ?(?:up|down|left|right)|(?:up|down|left|right) arrow(?: key)?|num(?:pad)? ?[0-9]|caps lock|"
+    r"print ?screen|xf86\w+)$"
 )
 _SURE_KEYS: Final = frozenset("Escape PageUp PageDown Backspace CapsLock NumLock".split())
 _JOINS: Final = frozenset("and then the key keys arrow arrows page".split())

@@ -9,7 +9,7 @@ from typing import Any, Final
 from glimber.readers.found import Found, Options, decoded
 from glimber.readers.values import read_values, words_at
 
-_SLOW_ABOVE: Final = 400_000
+_SLOW_ABOVE: Final = 12_000
 """Characters up to which a reader that allows for comments is tried: it is slow."""
 
 

@@ -58,6 +58,7 @@ def read_table(lines: Sequence[Line], found: Found, options: Options, group: str
             found.fail(f"{line.cells[0].strip()}: only one column; expected a command and its keys", line.number)
         return
     head = next((line for line in lines[:4] if _is_head(line)), None)
+    head = head or _unknown_head(lines, width)
     body = [line for line in lines if line is not head]
     if head is not None and _matrix(head, body, found, group):
         return
@@ -90,6 +91,14 @@ def _read_part(head: Line | None, body: Sequence[Line], found: Found, options: O
         told = " or ".join(dict.fromkeys(line.cells[at].strip() for at in columns.keys if line.cells[at].strip()))
         own = line.cells[columns.group].strip() if columns.group is not None else ""
         found.add(line.cells[columns.command], told, own or group, line.number)
+
+
+def _unknown_head(lines: Sequence[Line], width: int) -> Line | None:
+    """The first row, where it is no keys itself and what stands under it is: a heading in words that are not known here."""
+    if len(lines) < 2 or _Looks(lines, width).keyed():
+        return None
+    below = _Looks(lines[1:], width).keyed()
+    return lines[0] if below and not evidence(lines[0].cells[below[0]]) else None
 
 
 def _plain(line: Line) -> tuple[str, ...]:

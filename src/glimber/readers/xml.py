@@ -100,7 +100,7 @@ def _flow(element: Any) -> str:
         if _name(node) in ("keycombo", "keyseq"):
             out.append(f" {_combo(node)} ")
         else:
-            if _name(node) in _BLOCKS and out and out[-1].strip():
+            if _name(node) in _BLOCKS and next((piece for piece in reversed(out) if piece.strip(" ")), "\n") != "\n":
                 out.append("\n")
             out.append(" ".join((node.text or "").split(" ")))
             for child in node:
@@ -119,7 +119,7 @@ def _folded(pieces: list[str]) -> list[str]:
 
 
 def _name(element: Any) -> str:
-    return etree.QName(element).localname if isinstance(element.tag, str) else ""
+    return element.tag.rpartition("}")[2] if isinstance(element.tag, str) else ""
 
 
 def _text(element: Any, without: Collection[Any] = ()) -> str:
