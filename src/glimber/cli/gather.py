@@ -34,6 +34,13 @@ def read(
     new_version: Annotated[
         bool, typer.Option("--new-version", help="It is the program's own set after a new version: merge it in.")
     ] = False,
+    comma: Annotated[
+        str | None, typer.Option(help="What a comma stands between: steps or alternates; else found out.")
+    ] = None,
+    capitals: Annotated[
+        bool | None, typer.Option("--capitals/--no-capitals", help="A bare capital is struck with Shift, or not.")
+    ] = None,
+    anyway: Annotated[bool, typer.Option("--anyway", help="Take in a source that is mostly not bindings.")] = False,
     json: Json = False,
 ) -> None:
     """Read shortcuts from a file: a page, a table, a spreadsheet, settings. Without --into it only shows them.
@@ -45,7 +52,9 @@ def read(
     if kind is not None and kind not in known:
         stop(f"{kind} is not a kind of source{did_you_mean(kind, known)}; expected one of {', '.join(known)}")
     with progress(f"Reading {file}") as watch:
-        options = Options(column, watch)
+        if comma not in (None, "steps", "alternates"):
+            stop(f"--comma {comma}: expected steps or alternates")
+        options = Options(column, watch, comma, capitals)  # type: ignore[arg-type]
         read_as = Chosen(kind, read_source(kind, data, options)) if kind is not None else choose(file, data, options)
     chosen, found = read_as.kind, read_as.found
     if not found.rows and not found.not_bindings:
@@ -54,8 +63,15 @@ def read(
         stop(f"{file}{where}: {first.text if first else 'nothing to read in it'}")
     answer: dict[str, Any] = {"kind": chosen, "rows": [asdict(row) for row in found.rows],
                               "not_bindings": [asdict(one) for one in found.not_bindings],
-                              "problems": [asdict(one) for one in found.problems]}  # fmt: skip
+                              "problems": [asdict(one) for one in found.problems],
+                              "headings": [asdict(one) for one in found.headings], "second": read_as.second,
+                              "comma": found.ways.comma, "capitals": found.ways.capitals}  # fmt: skip
     if into is not None:
+        keyed, rest = found.sound, len(found.not_bindings) + len(found.problems)
+        if rest > 2 * keyed and not anyway:
+            stop(
+                f"{file}: only {keyed} of {keyed + rest} lines are bindings; nothing was taken in. --anyway takes them in"
+            )
         name = program or (EVERYWHERE if chosen == "gsettings" else None)
         if name is None:
             stop("which program do these commands belong to? Give --program NAME")
@@ -98,8 +114,14 @@ def _taken(into: str, name: str, found: Found, new_version: bool) -> dict[str, A
 
 
 def _show(file: str, answer: dict[str, Any]) -> None:
+    second = f"; --as {answer['second']} is the second choice" if answer["second"] else ""
+    told = [f"a comma stands between {answer['comma']}"] if answer["comma"] else []
+    told += ["a bare capital is struck with Shift"] if answer["capitals"] else []
+    put(f"{file}: read as {answer['kind']}{second}{''.join(f'; {one}' for one in told)}")
     for row in answer["rows"]:
         put(f"{row['command']:40} {', '.join(row['triggers']) or '(no key)':32} {row['group'] or ''}".rstrip())
+        if row["remark"]:
+            put(f"{file}:{row['line']}:   {row['remark']}")
     for one in answer["not_bindings"]:
         put(f"{file}:{one['line']}: no key binding: {one['text']} ({one['why']})")
     for one in answer["problems"]:

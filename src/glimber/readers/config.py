@@ -38,6 +38,7 @@ _ALONE: Final = re.compile(r"^(?:def_key|bind|map|key|hotkey)\s+(\"[^\"]+\"|'[^'
 _SETS: Final = re.compile(r"^\s*(?:set\s+|set-variable\s+)?(\$\w+)\s*=?\s*(\S.*?)\s*$")
 _NAMES_MODIFIERS: Final = re.compile(r"^[\s#:]*([a-z]+_mod|[a-z]*mod[a-z]*)\s+([A-Za-z]+(?:\+[A-Za-z]+)*)\s*$")
 _TRAILING: Final = re.compile(r"\s+#\s.*$")
+LONGEST_LINE: Final = 1_500
 _CASED: Final = Ways("alternates", True)
 
 
@@ -125,6 +126,8 @@ def _lines(raw: list[str], found: Found) -> list[_Line]:
             if title is not None and len(title[1].split()) <= 6:
                 group = title[1].strip(" -=~*:")
             found.head(body, number)
+        elif len(body) > LONGEST_LINE:
+            found.leave(body, number, "too long for a binding")
         elif number in below:
             continue  # it was read with the keys above it
         else:

@@ -215,7 +215,7 @@ def _bars(lines: list[str], at: int, found: Found, options: Options, group: str 
     widths: list[int] = []
     while at < len(lines) and lines[at].strip() not in ("|===", "!==="):
         text = lines[at]
-        parts = re.split(r"(?<![\\+])(?:\d*[.<^>]?[aehlmsv]?)?\|(?=[^|]|$)", text)
+        parts = re.split(r"(?<![\\+])(?:\d{0,3}[.<^>]?[aehlmsv]?)\|(?=[^|]|$)", text)
         if text.lstrip().startswith("|") or (len(parts) > 1 and not parts[0].strip()):
             own = [_plain(part) for part in parts[1:]]
             widths.append(len(own))

@@ -21,6 +21,7 @@ _SPLITS: Final = (
     re.compile(r"\s*[|│]\s*"),
 )
 _MOST_WORDS: Final = 40
+LONGEST_LINE: Final = 600
 _DEFAULT: Final = re.compile(
     r"^(.*?)\s*\((?:by )?(?:default(?: keys?)?|keys?|shortcuts?|bound to)s?:?\s+(\S.*?)\)\s*\.?$", re.I
 )
@@ -180,6 +181,8 @@ def _take(section: _Section, found: Found, together: Sequence[_Pair]) -> None:
 
 def split_pair(body: str) -> tuple[str, str] | None:
     """A line's command and keys, whichever comes first; None for a line that is no pair."""
+    if len(body) > LONGEST_LINE:
+        return None
     default = _DEFAULT.match(body)
     if default is not None and evidence(bare := re.sub(r"[\"'‘’“”]", "", default[2])):
         return default[1].strip(" :-–—"), bare

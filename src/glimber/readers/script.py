@@ -15,7 +15,7 @@ from glimber.readers.config import read as read_config
 from glimber.readers.found import Found, Options, decoded, evidence
 
 _CALL: Final = re.compile(
-    r"(?P<name>[\w.:-]*(?:map|bind|key|set|accel|shortcut|hotkey)[\w.:-]*)\s*[({\[]|\(\s*(?P<lisp>[\w/:-]*(?:key|bind|map|accel_path)[\w/:-]*)\s",
+    r"(?:map|bind|key|set|accel|shortcut|hotkey)[\w.:-]{0,40}\s{0,3}[({\[]|\(\s{0,3}[\w/:-]{0,40}?(?:key|bind|map|accel_path)[\w/:-]{0,40}\s",
     re.I,
 )
 _TEXT: Final = re.compile(r"\"((?:\\.|[^\"\\\n])*)\"|'((?:\\.|[^'\\\n])*)'|\[\[([^\]\n]*)\]\]")
@@ -31,6 +31,7 @@ _CASED: Final = Ways("steps", True)
 _LINE: Final = re.compile(r"^\s*(?:[nivxsotcl]?(?:nore)?map!?)\s", re.M)
 _COMMENT: Final = re.compile(r"^\s*(?:--|//|;|#)")
 LONGEST_CALL: Final = 12
+LONGEST_LINE: Final = 600
 
 
 def read(data: bytes, options: Options) -> Found:
@@ -48,6 +49,9 @@ def read(data: bytes, options: Options) -> Found:
     while number < len(lines):
         line = lines[number]
         number += 1
+        if len(line) > LONGEST_LINE:
+            found.leave(line, number, "too long for a binding")
+            continue
         if _COMMENT.match(line):
             title = line.strip().strip("-/;# ").strip()
             if title and len(title.split()) <= 5 and title[0].isupper():

@@ -27,6 +27,7 @@ _LONG: Final = re.compile(
 _GROUPS: Final = re.compile(
     r"^(?:groups?|categor(?:y|ies)|sections?|menus?|contexts?|areas?|keymaps?|modes?|when|scope)$", re.I
 )
+MOST_COLUMNS: Final = 200
 _PLAIN: Final = frozenset({"", "alone", "plain", "none", "no modifier", "unmodified", "key alone", "key"})
 
 
@@ -52,6 +53,9 @@ def read_table(lines: Sequence[Line], found: Found, options: Options, group: str
     if not lines:
         return
     width = max(len(line.cells) for line in lines)
+    if width > MOST_COLUMNS:
+        found.fail(f"{width:,} columns; expected a command and its keys", lines[0].number)
+        return
     lines = [Line(line.number, line.cells + ("",) * (width - len(line.cells)), line.heading) for line in lines]
     if width == 1:
         for line in lines:
@@ -153,9 +157,7 @@ def _columns(head: Line | None, body: Sequence[Line], found: Found, options: Opt
     systems = [place for place, word in enumerate(words) if word in _SYSTEMS]
     grouped = next((place for place, word in enumerate(words) if _GROUPS.match(word)), None)
     looks = _Looks(body, width)
-    if head is not None:
-        choices = [head.cells[place].strip() for place in dict.fromkeys((*keys, *systems))]
-        found.columns += [name for name in choices if name not in found.columns]
+    could = (*keys, *systems)
     if options.column is not None:
         wanted = options.column.strip().lower()
         keys = [place for place, word in enumerate(words) if word == wanted] or [
@@ -181,6 +183,9 @@ def _columns(head: Line | None, body: Sequence[Line], found: Found, options: Opt
                 " | ".join(cell.strip() for cell in line.cells if cell.strip()), line.number, "no column of keys"
             )
         return None
+    if head is not None:
+        choices = [head.cells[place].strip() for place in dict.fromkeys((*keys, *could)) if place in could]
+        found.columns += [name for name in choices if name not in found.columns]
     rest = [place for place in range(width) if place not in (*keys, *systems, grouped)]
     named = [place for place in rest if _COMMANDS.match(words[place])]
     command = next(iter(named or rest), None)

@@ -6,9 +6,10 @@ import re
 from dataclasses import dataclass, field
 from typing import Final
 
-from glimber.core.notation.keycodes import CODES, NAMED_KEYS
+from glimber.core.notation.keycodes import CODES, MODIFIERS, NAMED_KEYS
 from glimber.core.notation.keys import NotationError
 from glimber.core.notation.keywords import GLYPHS, LETTERS, LETTERS_IN_BRACKETS, key_named, modifier_named
+from glimber.core.notation.nearest import did_you_mean
 
 LONGEST_RUN: Final = 4
 _MODIFIER: Final = re.compile(
@@ -223,7 +224,9 @@ class Scan:
             raise self._fault(at, "a key")
         before = not self.chords or text[at - 1] == ">"
         if held or len(run) > LONGEST_RUN or "+" in run[1:-1] or not before:
-            raise self._fault(at, "a modifier (Ctrl, Alt, AltGr, Shift, Super, Hyper)" if "+" in run else "a key")
+            word = run.partition("+")[0]
+            told = f"a modifier ({', '.join(MODIFIERS)}){did_you_mean(word, MODIFIERS)}"
+            raise self._fault(at, told if "+" in run else "a key")
         for char in run[:-1]:
             self.chords.append(_ARROWS.get(char) or self._letter(char, [], True))
         return _ARROWS.get(run[-1]) or self._letter(run[-1], [], True), end

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Literal
 
 from PySide6.QtCore import Signal
 
@@ -21,6 +21,16 @@ _JOB = "reading"
 
 
 @dataclass(frozen=True)
+class Otherwise:
+    """How a source is to be read where the person has said so: as which kind, what a comma stands between, whether a bare capital
+    is struck with Shift."""
+
+    kind: str | None = None
+    comma: Literal["steps", "alternates"] | None = None
+    capitals: bool | None = None
+
+
+@dataclass(frozen=True)
 class Reading:
     """A source that was read: what it is called, of which kind it is, and what was found in it.
 
@@ -32,6 +42,8 @@ class Reading:
     found: Found
     path: Path | None = None
     source: str | None = None
+    second: str | None = None
+    other: Otherwise = Otherwise()
 
 
 @dataclass(frozen=True)
@@ -69,6 +81,8 @@ class GatherDesk(Desk):
         self.reading: Reading | None = None
         self.states: dict[str, SourceState] = {}
         self.front: str | None = None
+        self.before_taking = True
+        """Whether there was anything to drill before the last taking-in."""
         self._data: tuple[str, bytes, Path | None] | None = None
         self._watch: FilesWatch | None = None
         self._watching = False
@@ -82,14 +96,15 @@ class GatherDesk(Desk):
 
     # What is read
 
-    def read_bytes(self, name: str, data: bytes, path: Path | None = None, column: str | None = None) -> None:
+    def read_bytes(self, name: str, data: bytes, path: Path | None = None, column: str | None = None,
+                   other: Otherwise = Otherwise()) -> None:  # fmt: skip
         """Read a source that is at hand, by a job: a long list must not hold up the window. The newest one counts."""
         self._data = (name, data, path)
         self.progressed.emit(f"Reading {name}… Esc stops.")
 
         def work(work: Work) -> Reading:
             from glimber.readers.found import Options, StoppedError
-            from glimber.readers.registry import kind_of, read
+            from glimber.readers.registry import Chosen, choose, read
 
             def watch(count: int) -> None:
                 if work.stopped:
@@ -97,8 +112,9 @@ class GatherDesk(Desk):
                 if count % 1000 == 0:
                     work.tell(0.0, f"{count:,}")
 
-            kind = kind_of(name, data)
-            return Reading(name, kind, read(kind, data, Options(column, watch)), path)
+            options = Options(column, watch, other.comma, other.capitals)
+            chosen = Chosen(other.kind, read(other.kind, data, options)) if other.kind else choose(name, data, options)
+            return Reading(name, chosen.kind, chosen.found, path, second=chosen.second, other=other)
 
         job = self.session.jobs.run(_JOB, work, self._take)
 
@@ -114,7 +130,13 @@ class GatherDesk(Desk):
             self.read_source(self.reading.source, column)
         elif self._data is not None:
             name, data, path = self._data
-            self.read_bytes(name, data, path, column)
+            self.read_bytes(name, data, path, column, self.reading.other if self.reading is not None else Otherwise())
+
+    def read_otherwise(self, other: Otherwise) -> None:
+        """The source that is shown, read in another way."""
+        if self._data is not None and self.reading is not None and self.reading.source is None:
+            name, data, path = self._data
+            self.read_bytes(name, data, path, None, other)
 
     def put_away(self) -> None:
         """Leave the source, or stop reading it."""
@@ -184,12 +206,12 @@ class GatherDesk(Desk):
 
         def work(work: Work) -> tuple[str, str, Found]:
             from glimber.readers.found import Options
-            from glimber.readers.registry import kind_of, read
+            from glimber.readers.registry import choose
             from glimber.store.system.sources import read_source
 
             name, data = read_source(source, folder)
-            kind = kind_of(name, data)
-            return name, kind, read(kind, data, Options(column or source.column))
+            chosen = choose(name, data, Options(column or source.column))
+            return name, chosen.kind, chosen.found
 
         def done(result: tuple[str, str, Found]) -> None:
             name, kind, found = result

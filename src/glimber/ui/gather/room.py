@@ -148,6 +148,7 @@ class GatherRoom(Room):
             act("take", "Take in what is ticked", "Enter", self.take_in, "take in", "Enter", reading, table),
             act("bring", "Show the rows of the source", "Enter", self.sources.bring_current, scope=self.sources.list),
             act("all", "Tick all or none", "a", self.incoming.tick_all, "tick all or none", "A", reading),
+            act("sure", "Tick what leaves no doubt", "s", self.incoming.tick_sure, "tick what is sure", "S", reading),
             act("version", "It is the program's new version, or not", "n", self.incoming.merging.toggle, "a new version", "N",
                 reading),
             act("away", "Put the source away", "Escape", self.put_away, "back to the commands", "Esc"),

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -13,7 +14,7 @@ from glimber.core.folio.folio import Folio
 from glimber.store.faults import StoreError
 from glimber.store.files import read_given
 from glimber.ui.actions import Action
-from glimber.ui.gather.desk import GatherDesk
+from glimber.ui.gather.desk import GatherDesk, Otherwise
 from glimber.ui.gather.verbs.base import act
 from glimber.ui.host import Choice, Host
 
@@ -36,10 +37,51 @@ class ReadVerbs:
         return [
             act("file", "Read a file", "o", self.ask_file, "read a file", "O"),
             act("paste", "Read what was copied", "Ctrl+V", self.read_clipboard, "read what was copied"),
+            act("otherwise", "Read the source otherwise: as another kind, commas, capitals", "y", self.ask_otherwise,
+                "read otherwise", "Y", lambda: self.desk.reading is not None and self.desk.reading.source is None),
             act("link", "Link the file that is shown, or a system, as a source", "l", self.link, "link a source", "L"),
             act("watch", "Watch the source, or no longer", "w", self.watch, scope=sources, when=on_one),
             act("unlink", "Let the source go", "Delete", self.unlink, scope=sources, when=on_one),
-        ]
+        ]  # fmt: skip
+
+    def ask_otherwise(self) -> None:
+        """In which other way what is shown is to be read."""
+        from glimber.readers.registry import kinds
+
+        reading = self.desk.reading
+        if reading is None:
+            return
+        now, ways = reading.other, reading.found.ways
+        second = [reading.second] if reading.second else []
+        choices = []
+        if ways.comma != "steps":
+            choices.append(
+                Choice(
+                    "A comma stands between steps",
+                    "Ctrl+K, Ctrl+S is one after the other",
+                    value=replace(now, comma="steps"),
+                )
+            )
+        if ways.comma != "alternates":
+            choices.append(
+                Choice("A comma stands between alternates", "h, j are two keys", value=replace(now, comma="alternates"))
+            )
+        if ways.capitals:
+            choices.append(Choice("A bare capital is the plain key", "S is S", value=replace(now, capitals=False)))
+        else:
+            choices.append(
+                Choice("A bare capital is struck with Shift", "S is Shift+S", value=replace(now, capitals=True))
+            )
+        for kind in dict.fromkeys([*second, *kinds()]):
+            if kind != reading.kind:
+                detail = "the second choice" if kind == reading.second else "another kind"
+                choices.append(Choice(f"As {kind}", detail, value=replace(now, kind=kind)))
+
+        def taken(value: object) -> None:
+            if isinstance(value, Otherwise):
+                self.desk.read_otherwise(value)
+
+        self.host.choose("How is it to be read?", taken, choices)
 
     def ask_file(self) -> None:
         """Ask for a file and read it."""
@@ -75,8 +117,12 @@ class ReadVerbs:
         from glimber.core.gather.compare import take
 
         words = f"take in {len(chosen)} from {reading.name}"
+        self.desk.before_taking = bool(self.desk.folio.drillable())
         if self.desk.edit(words, lambda folio: take(folio, id, [*chosen, *same], name, own)):
-            self.desk.tell(f"Taken in: {len(chosen)}. Ctrl+Z takes it back.")
+            with_keys = sum(bool(one.row.triggers) for one in chosen)
+            first = not self.desk.before_taking
+            next_ = " Ctrl+3 shows their cards, Ctrl+4 drills them." if first and with_keys else ""
+            self.desk.tell(f"{len(chosen)} taken in, {with_keys} with keys.{next_} Ctrl+Z takes it back.")
 
     def link(self) -> None:
         """Link a source: the file that is shown, or a system."""

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QListWidget, QP
 from glimber.core.folio.folio import EVERYWHERE, Folio
 from glimber.core.notation.ids import slug_of
 from glimber.ui.gather.desk import Reading
-from glimber.ui.gather.views.model import IncomingRows
+from glimber.ui.gather.views.model import IncomingRows, Origin
 from glimber.ui.gather.views.rows import RowsTable
 from glimber.ui.plain import Label
 
@@ -139,11 +139,11 @@ class IncomingPane(QWidget):
         rows = self.incoming()
         self.merging.setVisible(bool(id in folio.programs and folio.programs[id].defaults))
         merging = self.is_merging()
-        lines = {row.command.casefold(): row.line for row in reversed(reading.found.rows)}
+        origins = _origins(reading.found)
         differences = compare(folio, id, rows, merging)
-        ordered = [lines[row.name.casefold()] for row in merged(rows)]
+        ordered = [origins[row.name.casefold()] for row in merged(rows)]
         here = self.table.currentIndex().row()
-        self.rows.show(differences, ordered + [0] * (len(differences) - len(ordered)), merging)
+        self.rows.show(differences, ordered + [Origin()] * (len(differences) - len(ordered)), merging)
         self.table.fit()
         self._show_not_taken(reading.found)
         if self.rows.rowCount():
@@ -177,10 +177,29 @@ class IncomingPane(QWidget):
         ticked = len(self.rows.ticked)
         self.take_button.setText(f"Take in {ticked}" if ticked else "Take in")
         self.take_button.setEnabled(bool(ticked))
-        self.counted.emit(f"{reading.name}, read as {reading.kind}: {counts or 'no rows'}{own}")
+        doubtful = sum(bool(origin.remark) for origin in self.rows.origins)
+        doubts = f"; {doubtful} with something left out come first" if doubtful else ""
+        second = f" (or {reading.second}: Y)" if reading.second else ""
+        self.counted.emit(f"{reading.name}, read as {reading.kind}{second}: {counts or 'no rows'}{own}{doubts}")
+
+    def tick_sure(self) -> None:
+        """Tick what leaves no doubt."""
+        self.rows.tick_sure()
 
     def tick_all(self) -> None:
         """Tick everything that differs, or nothing where everything is ticked already."""
         differing = {place for place in range(self.rows.rowCount()) if self.rows.can_be_ticked(place)}
         for place in sorted(differing - self.rows.ticked or differing):
             self.rows.toggle(place)
+
+
+def _origins(found: Found) -> dict[str, Origin]:
+    """What stood in the source, by command; one that comes several times has all of it."""
+    origins: dict[str, Origin] = {}
+    for row in found.rows:
+        name = row.command.casefold()
+        known = origins.get(name, Origin(row.line))
+        keys = " or ".join(part for part in (known.keys, " ".join(row.keys.split())) if part)
+        remark = "; ".join(part for part in (known.remark, row.remark) if part)
+        origins[name] = Origin(known.line, keys, remark)
+    return origins

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt
@@ -14,16 +15,23 @@ from glimber.ui.style import theme
 if TYPE_CHECKING:
     from glimber.core.gather.compare import Difference
 
-HEADS = ("", "Is", "Command", "Keys", "Group", "Line")
-CHANGES = ("changed", "yours", "conflict", "gone")
-"""What a row is where the folio has other keys than the source."""
+HEADS = ("", "Is", "Command", "Keys", "Stood there", "Line", "Group")
 CHANGES = ("changed", "yours", "conflict", "gone")
 """What a row is where the folio has other keys than the source."""
 _Index = QModelIndex | QPersistentModelIndex
 
 
+@dataclass(frozen=True)
+class Origin:
+    """Where a row came from: its line, what stood there as keys, and what was left out of that."""
+
+    line: int = 0
+    keys: str = ""
+    remark: str = ""
+
+
 class IncomingRows(QAbstractTableModel):
-    """Differences with the line each came from; new ones are ticked to begin with, what is the person's is their choice.
+    """Differences with what stood in the source for each; new ones are ticked to begin with, the person's own are their choice.
 
     ``merging``: the rows are a new version's own set; then what only the program changed is ticked as well.
     """
@@ -31,16 +39,26 @@ class IncomingRows(QAbstractTableModel):
     def __init__(self) -> None:
         super().__init__()
         self.differences: list[Difference] = []
-        self.lines: list[int] = []
+        self.origins: list[Origin] = []
         self.ticked: set[int] = set()
 
-    def show(self, differences: Sequence[Difference], lines: Sequence[int], merging: bool = False) -> None:
-        """Show other rows."""
+    def show(self, differences: Sequence[Difference], origins: Sequence[Origin], merging: bool = False) -> None:
+        """Show other rows, the doubtful ones first; those are not ticked until they were looked at."""
         self.beginResetModel()
-        self.differences, self.lines = list(differences), list(lines)
+        both = sorted(zip(differences, origins, strict=True), key=lambda pair: not pair[1].remark)
+        self.differences, self.origins = [one for one, _ in both], [origin for _, origin in both]
         ticked = ("new", "changed") if merging else ("new",)
-        self.ticked = {place for place, one in enumerate(self.differences) if one.kind in ticked}
+        self.ticked = {place for place, (one, origin) in enumerate(both) if one.kind in ticked and not origin.remark}
         self.endResetModel()
+
+    def tick_sure(self) -> None:
+        """Tick what differs and leaves no doubt, and nothing else."""
+        self.ticked = {
+            place
+            for place in range(len(self.differences))
+            if self.can_be_ticked(place) and not self.origins[place].remark
+        }
+        self.dataChanged.emit(self.index(0, 0), self.index(max(0, len(self.differences) - 1), 0))
 
     def chosen(self) -> list[Difference]:
         """The ticked differences."""
@@ -81,6 +99,8 @@ class IncomingRows(QAbstractTableModel):
             return Qt.CheckState.Checked if index.row() in self.ticked else Qt.CheckState.Unchecked
         if role == Qt.ItemDataRole.ForegroundRole and index.column() == 1 and one.kind in ("conflict", "gone"):
             return QColor(theme().slip)
+        if role == Qt.ItemDataRole.ForegroundRole and index.column() == 4 and self.origins[index.row()].remark:
+            return QColor(theme().slip)
         if role == Qt.ItemDataRole.ForegroundRole and not one.to_take:
             return QColor(theme().quiet)
         if role == Qt.ItemDataRole.DisplayRole:
@@ -98,8 +118,11 @@ class IncomingRows(QAbstractTableModel):
         name = one.row.name
         if one.kind == "renamed":
             name = f"{one.was[0]} → {name}"
-        line = self.lines[index.row()]
-        return ("", one.kind, name, keys, one.row.group or "", str(line) if line else "")[index.column()]
+        origin = self.origins[index.row()]
+        told = origin.keys if not origin.remark else f"{origin.keys}: {origin.remark}"
+        line = str(origin.line) if origin.line else ""
+        is_ = f"{one.kind}?" if origin.remark else one.kind
+        return ("", is_, name, keys, told, line, one.row.group or "")[index.column()]
 
     def setData(self, index: _Index, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
         if role != Qt.ItemDataRole.CheckStateRole or index.column() != 0:

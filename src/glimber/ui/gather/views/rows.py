@@ -44,7 +44,8 @@ class RowsTable(QTableView):
             fits = QHeaderView.ResizeMode.Stretch if column == KEYS else QHeaderView.ResizeMode.ResizeToContents
             header.setSectionResizeMode(column, fits)
         header.setMaximumSectionSize(220)  # a long name is cut, and whole in its tip; the keys are not
-        self.setColumnHidden(4, self.width() < 620)
+        self.setColumnHidden(6, self.width() < 760)
+        self.setColumnHidden(4, self.width() < 560)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         model = self.model()
