@@ -7,9 +7,10 @@ import re
 from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import islice, product
 from typing import Final
 
-from glimber.core.notation.keywords import modifier_named
+from glimber.core.notation.keywords import key_named, modifier_named
 from glimber.core.notation.spelling import Ways
 from glimber.readers.found import Found, Options, decoded, evidence
 from glimber.readers.lineeditor import keys_of
@@ -30,7 +31,9 @@ _SECTION: Final = re.compile(
 )
 _TITLE: Final = re.compile(r"^\s*(?:#|//|;|--|\")+\s*[=~*#-]*\s*([A-Z][^=#*]{2,48}?)\s*:?\s*[=~*#-]*$")
 _PAIR: Final = re.compile(r"^(\"[^\"]+\"|'[^']+'|[^\s=:][^=:]*?|[=:])\s*(=|:)\s+?(.*)$|^([^\s=][^=]*?)\s*(=)\s*(.*)$")
-_BINDS: Final = re.compile(r"^\s*(?:[a-z]*(?:nore)?map!?|bind\w*(?:-key)?|keybind|hotkey)\s+\S+\s+\S", re.I)
+_BINDS: Final = re.compile(
+    r"^\s*(?:[a-z]+\s+(?=keybind))?(?:[a-z]*(?:nore)?map!?|bind\w*(?:-key)?|keybind|hotkey)\s+\S+\s+\S", re.I
+)
 _HIDDEN: Final = re.compile(
     r"^\s*(?:[#;\"]+:?)((?:\s*(?:map|bind\w*(?:-key)?|keybind|[nivx]?map)\s+\S+\s+\S.*|def_key\s+\S.*)|\s{2,}[a-z_]+)$"
 )
@@ -38,6 +41,10 @@ _ALONE: Final = re.compile(r"^(?:def_key|bind|map|key|hotkey)\s+(\"[^\"]+\"|'[^'
 _SETS: Final = re.compile(r"^\s*(?:set\s+|set-variable\s+)?(\$\w+)\s*=?\s*(\S.*?)\s*$")
 _NAMES_MODIFIERS: Final = re.compile(r"^[\s#:]*([a-z]+_mod|[a-z]*mod[a-z]*)\s+([A-Za-z]+(?:\+[A-Za-z]+)*)\s*$")
 _TRAILING: Final = re.compile(r"\s+#\s.*$")
+MOST_CHOICES: Final = 60
+_SURE_VERB: Final = re.compile(r"^(?:key)?bind(?:sym|key)?$|^key-?bind$|^map$", re.I)
+_COLON: Final = re.compile(r"^([^:=\"']+?)\s+:([A-Z]\w.*)$")
+_ASSIGNS: Final = re.compile(r"^\s*(?:local\s+)?([A-Za-z]\w*)=([A-Za-z0-9]+)\s*(?:#.*)?$")
 LONGEST_LINE: Final = 1_500
 _CASED: Final = Ways("alternates", True)
 
@@ -95,6 +102,9 @@ def _with_values(raw: list[str]) -> list[str]:
         match = _SETS.match(line)
         if match is not None and len(match[2]) <= 40:
             values[match[1]] = match[2]
+        assigned = _ASSIGNS.match(line)
+        if assigned is not None and modifier_named(assigned[2]):
+            values[f"${assigned[1]}"] = assigned[2]
         named = _NAMES_MODIFIERS.match(line)
         if named is not None and all(modifier_named(part) for part in named[2].split("+")):
             values[named[1]] = named[2]
@@ -138,7 +148,7 @@ def _lines(raw: list[str], found: Found) -> list[_Line]:
             )
             alone = _ALONE.match(body)
             if after and not _COMMENT.match(after) and (alone is not None or evidence(_braces(body)[0]) == 2):
-                keys = _unquoted(alone[1]) if alone is not None else body
+                keys = _unquoted(alone[1]) if alone is not None else re.sub(r"(?:^|(?<=\s))@(?=\w)", "", body)
                 lines.append(_Line(number, "below", (keys, after), group))
                 below.add(number + 1)
             else:
@@ -149,6 +159,12 @@ def _lines(raw: list[str], found: Found) -> list[_Line]:
 def _form_of(body: str, number: int, group: str | None) -> _Line:
     """Which shape a line has, and its parts."""
     tokens = _TOKEN.findall(body)
+    if len(tokens) > 3 and _SURE_VERB.match(tokens[1]) and not _VERB.match(tokens[0]):
+        tokens = tokens[1:]  # a program's name, then what it is to bind
+        body = body.split(None, 1)[1]
+    colon = _COLON.match(body)
+    if colon is not None and not _VERB.match(tokens[0]):
+        return _Line(number, "colon", (colon[1], colon[2]), group)
     verb = tokens[0].rstrip(":")
     if _UNBIND.match(verb):
         return _Line(number, "unbind", tuple(tokens), group)
@@ -202,6 +218,8 @@ def _unquoted(text: str) -> str:
 
 def _key_place(form: str, lines: Sequence[_Line]) -> int | None:
     """At which place lines of a form have their keys; None where they have none."""
+    if form == "colon":
+        return 0 if sum(evidence(line.parts[0]) > 0 for line in lines) >= 0.3 * len(lines) else None
     if form in ("below", "commas", "copy", "unbind"):
         return 0
     sure = form.startswith("verb")
@@ -246,7 +264,7 @@ def _take(line: _Line, place: int | None, found: Found, known: dict[str, str]) -
     elif place is None:
         found.leave(text, line.number, "it binds no key")
     elif line.form == "pair":
-        command, keys = line.parts[1 - place], line.parts[place]
+        command, keys = line.parts[1 - place], _marked(line.parts[place])
         if not keys or evidence(keys) or keys.lower() in ("none", "disabled"):
             found.add(
                 _plain(command),
@@ -257,6 +275,11 @@ def _take(line: _Line, place: int | None, found: Found, known: dict[str, str]) -
             )
         else:
             found.leave(text, line.number, "neither side is spelt like keys")
+    elif line.form == "colon":
+        if evidence(line.parts[0]):
+            found.add(_plain(line.parts[1]), line.parts[0], line.group, line.number, _CASED)
+        else:
+            found.leave(text, line.number, "it binds no key")
     elif line.form == "blank" and place == 1:
         found.add(line.parts[0], " or ".join(map(_unquoted, line.parts[1:])), line.group, line.number, _CASED)
     elif len(line.parts) <= place + 1:
@@ -272,15 +295,31 @@ def _take(line: _Line, place: int | None, found: Found, known: dict[str, str]) -
 
 
 def _braces(text: str) -> list[str]:
-    """What a text with one choice in braces stands for: "super + {q,w}", "{1-9,0}"."""
-    match = re.search(r"\{([^{}]*)\}", text)
-    if match is None:
-        return [text] * 40
-    found: list[str] = []
-    for one in match[1].split(","):
-        ends = re.fullmatch(r"\s*(\w)-(\w)\s*", one)
-        found += [chr(code) for code in range(ord(ends[1]), ord(ends[2]) + 1)] if ends is not None else [one.strip()]
-    return [text[: match.start()] + ("" if one == "_" else one) + text[match.end() :] for one in found[:40]]
+    """What a text with choices in braces stands for: "super + {q,w}", "{_,shift + }{1-9,0}"; without any, itself each time."""
+    parts = re.split(r"\{([^{}]*)\}", text)
+    if len(parts) == 1:
+        return [text] * MOST_CHOICES
+    choices: list[list[str]] = []
+    for place, part in enumerate(parts):
+        if place % 2 == 0:
+            choices.append([part])
+            continue
+        found: list[str] = []
+        for one in part.split(","):
+            ends = re.fullmatch(r"\s*(\w)-(\w)\s*", one)
+            found += [chr(code) for code in range(ord(ends[1]), ord(ends[2]) + 1)] if ends is not None else [one]
+        choices.append(["" if one.strip() == "_" else one for one in found])
+    return ["".join(one) for one in islice(product(*choices), MOST_CHOICES)]
+
+
+def _marked(keys: str) -> str:
+    """Names of signs that stand alone, such as "question", in brackets: here they can be nothing else."""
+    parts = [part.strip() for part in keys.split(";")]
+    marked = [
+        f"<{part}>" if len(part) > 1 and key_named(part, marked=True) and not key_named(part) else part
+        for part in parts
+    ]
+    return "; ".join(marked) if marked != parts else keys
 
 
 def _plain(command: str) -> str:

@@ -13,7 +13,7 @@ from dataclasses import dataclass, field
 from typing import Final, Literal
 
 from glimber.core.notation.keys import NotationError, Sequence, Trigger
-from glimber.core.notation.keywords import key_named
+from glimber.core.notation.keywords import key_named, modifier_named
 from glimber.core.notation.spelling import NotKeysError, Spelt, Ways, may_be_keys, spell
 
 WATCHED_EVERY: Final = 200
@@ -287,7 +287,7 @@ def evidence(text: str) -> int:
     if any(_strong(trigger) for trigger in spelt.triggers) or _STRONG_NAMES.match(body):
         return 2
     words = (word for word in _WORD.findall(body) if word.lower() not in _JOINS)
-    return 0 if any(key_named(word, marked=True) is None for word in words) else 1
+    return 0 if any(key_named(word, marked=True) is None and modifier_named(word) is None for word in words) else 1
 
 
 def _strong(trigger: Trigger) -> bool:

@@ -199,6 +199,8 @@ def split_pair(body: str) -> tuple[str, str] | None:
             continue
         first, last = (parts[0], " ".join(parts[1:])), (parts[-1], " ".join(parts[:-1]))
         looks = evidence(first[0]), evidence(last[0])
+        if len(parts) > 2 and evidence(parts[1]) > max(looks):  # a tag, the keys, what they do
+            return " ".join(parts[2:]), parts[1]
         if not any(looks):
             continue
         keys, command = last if looks[1] > looks[0] else first

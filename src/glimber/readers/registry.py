@@ -107,6 +107,10 @@ def choose(name: str, data: bytes, options: Options = Options()) -> Chosen:
     """Read a source as every kind it may well be, and keep the reading with most sound bindings. Raises StoppedError."""
     order = kinds_of(name, data)
     tried = [(kind, read(kind, data, options)) for kind in order]
+    if not any(found.sound for _, found in tried) and order[0] not in _PACKED:
+        more = [kind for kind in ("text", "config") if kind not in order]
+        order += more
+        tried += [(kind, read(kind, data, options)) for kind in more]
     tried.sort(key=lambda one: -_worth(one[1], order.index(one[0])))
     kind, found = tried[0]
     second = next((other for other, its in tried[1:] if its.sound), None)

@@ -32,6 +32,7 @@ _NAMES: Final = ("label", "title", "text", "description", "command", "action", "
 _ROWS: Final = ("tr", "row")
 _CELLS: Final = ("td", "th", "entry")
 _BLOCKS: Final = frozenset({"p", "para", "simpara", "title", "item", "listitem", "member", "td", "entry", "br"})
+_MASKS: Final = {"A": "Alt", "1": "Alt", "C": "Ctrl", "S": "Shift", "4": "Super", "H": "Hyper"}
 _NOT_STRINGS: Final = frozenset({"bool", "boolean", "empty", "int", "double", "uint"})
 
 
@@ -207,15 +208,29 @@ def _accelerators(root: Any, found: Found) -> None:
         if attribute is None or not (own == attribute or evidence(str(told[attribute])) or attribute != "key"):
             continue
         keys = str(told[attribute])
-        command = next((told[one] for one in _NAMES if one != attribute and told.get(one)), None) or _beside(element)
-        if command is None or (not properties and attribute == "key" and len(told) < 2 and not _beside(element)):
+        command = (
+            next((told[one] for one in _NAMES if one != attribute and told.get(one)), None)
+            or _own_text(element)
+            or _beside(element)
+        )
+        if command is None or (
+            not properties and attribute == "key" and len(told) < 2 and not (_own_text(element) or _beside(element))
+        ):
             continue
         if told.get(_SECOND):
             keys = f"{keys} then {told[_SECOND]}"
+        mask = re.sub(r"\s", "", str(told.get("mask", "")))
+        if mask and set(mask) <= _MASKS.keys():
+            keys = "+".join([*(_MASKS[letter] for letter in mask), keys])
         if told.get("modifiers"):
             keys = f"{str(told['modifiers']).replace(',', '+').replace(' ', '+')}+{keys}"
         found.add(str(command).replace("_", "") if attribute in ("accel", "accelerator") else str(command), keys, group,
                   element.sourceline or 0)  # fmt: skip
+
+
+def _own_text(element: Any) -> str | None:
+    text = " ".join((element.text or "").split())
+    return text if text and len(element) == 0 else None
 
 
 def _beside(element: Any) -> str | None:

@@ -14,13 +14,13 @@ from glimber.core.notation.nearest import did_you_mean
 LONGEST_RUN: Final = 4
 _MODIFIER: Final = re.compile(
     r"(?:(?:left|right)[ _-]?)?(?:alt[ _-]?gr(?:aph)?|control|ctrl|ctl|strg|primary|accel|cmdorctrl|commandorcontrol|alt|option|"
-    r"opt|shift|shft|umschalt|super|windows|win|meta|cmd|command|hyper|\$?mod[145]?|logo|iso_level3_shift)(?:_[lr])?"
+    r"opt|shift|shft|umschalttaste|umschalt|steuerung|maj|mayús|mayus|maiusc|super|windows|win|meta|cmd|command|hyper|\$?mod[145]?|logo|iso_level3_shift)(?:_[lr])?"
     r"(?![A-Za-z0-9])",
     re.I,
 )
 _LATE: Final = re.compile(r"(?:\s*\+\s*(?:ctrl|control|alt|shift|super|meta|cmd|command|option))+\s*$", re.I)
 _BETWEEN: Final = re.compile(r"[ \t]*\+[ \t]*|[-–_](?=\S)|[ \t]+(?:\+[ \t]*)?")
-_WORDS: Final = re.compile(r"[A-Za-z][A-Za-z0-9]*(?:[ _-]?[A-Za-z][A-Za-z0-9]*){0,2}")
+_WORDS: Final = re.compile(r"[^\W\d_][^\W_]*(?:[ _-]?[^\W\d_][^\W_]*){0,2}")
 _SUFFIX: Final = re.compile(r"[ _-](?:arrow[ _-])?(?:keys?|taste|button)(?![A-Za-z])", re.I)
 _PAD: Final = re.compile(
     r"(?:num(?:eric|ber)?[ _-]?(?:pad|key[ _-]?pad)?|key[ _-]?pad|kp|np)[ _-]*(?:key[ _-]*)?"
@@ -220,7 +220,7 @@ class Scan:
         while end == at or (end < len(text) and text[end] not in _LEAVES and text[end] != "<"):
             end += 1
         run = text[at:end]
-        if run.lower() in _NO_RUNS or (run[0] in "$#" and len(run) > 2):
+        if run.lower() in _NO_RUNS or run.isdigit() or (run[0] in "$#" and len(run) > 2):
             raise self._fault(at, "a key")
         before = not self.chords or text[at - 1] == ">"
         if held or len(run) > LONGEST_RUN or "+" in run[1:-1] or not before:
