@@ -9,19 +9,28 @@ from benchmarks.figures import Figure
 
 INPUTS = 10_000
 LIMIT_S = 1.0
+HARD = [b"Ctrl+", "⌘+".encode(), b"<", b">", b"+", b"((", b"[[", b"{", b"}", b'"', b"'", b"\\", b" / ", b", ", b"|", b"F1 to F9999",
+        b"rowspan=99999 ", b"A-Z", b"<C-", b"9" * 300, b"\n\n", b"&#x1F600;", b":::", b"- - -", b"#"]  # fmt: skip
 
 
 def figures() -> list[Figure]:
     """How many inputs of each kind raised, which must be none, and the longest that one took."""
+    from tests.readers.test_kinds import SOURCES as SHAPES
+    from tests.readers.test_kinds import pdf
     from tests.readers.test_readers import SOURCES
 
     from glimber.readers.registry import read
 
     found = []
-    for kind, (_, body) in SOURCES.items():
+    bodies: dict[str, list[bytes]] = {kind: [body] for kind, (_, body) in SOURCES.items()}
+    for kind, text, _ in SHAPES.values():
+        bodies.setdefault(kind, []).append(text.encode())
+    bodies["pdf"] = [pdf([("Ctrl+S", "Save chart"), ("F5", "Refresh")])]
+    for kind, shapes in bodies.items():
         chance, raised, longest = random.Random(kind), 0, 0.0
         for number in range(INPUTS):
-            data = chance.randbytes(chance.randrange(600)) if number % 4 == 0 else damaged(chance, body)
+            body = shapes[number % len(shapes)]
+            data = chance.randbytes(chance.randrange(600)) if number % 10 == 0 else damaged(chance, body)
             began = time.perf_counter()
             try:
                 read(kind, data)
@@ -35,7 +44,10 @@ def figures() -> list[Figure]:
 
 
 def damaged(chance: random.Random, body: bytes) -> bytes:
-    """A real source with pieces of it cut out, copied elsewhere or overwritten."""
+    """A real source with pieces of it cut out, copied elsewhere or overwritten, and signs that are hard to read put in."""
+    if chance.random() < 0.5:
+        at = chance.randint(0, len(body))
+        body = body[:at] + chance.choice(HARD) * chance.choice((1, 1, 3, 40)) + body[at:]
     for _ in range(chance.randint(1, 4)):
         at, length = chance.randint(0, len(body)), chance.randrange(60)
         piece = body[chance.randint(0, len(body)) :][:length]
