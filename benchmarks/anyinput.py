@@ -9,7 +9,8 @@ from benchmarks.figures import Figure
 
 INPUTS = 10_000
 LIMIT_S = 1.0
-HARD = [b"Ctrl+", "⌘+".encode(), b"<", b">", b"+", b"((", b"[[", b"{", b"}", b'"', b"'", b"\\", b" / ", b", ", b"|", b"F1 to F9999",
+HARD = [b"Ctrl+", "⌘+".encode(), b"<", b">", b"+", b"((", b"[[", b"{", b"}",
+        b'"', b"'", b"\\", b" / ", b", ", b"|", b"F1 to F9999",
         b"rowspan=99999 ", b"A-Z", b"<C-", b"9" * 300, b"\n\n", b"&#x1F600;", b":::", b"- - -", b"#"]  # fmt: skip
 
 

@@ -235,3 +235,86 @@ def test_a_round_put_aside_keeps_its_plan_and_its_options(
     assert room.play.drill.options.strict and room.play.drill.options.deadline == "adaptive"
     assert room.play.drill.used_ms > 0 and room.play.seconds_left() < 180
     room.put_aside()
+
+
+RUN = 'format = "glimber-run/1"\nname = "Survey line"\ncommands = ["shoalwright/add-sounding", "shoalwright/depth-range"]\n'
+
+
+def test_a_task_run_is_asked_in_its_order_and_told_beside_its_best(
+    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], hands: Any
+) -> None:
+    (folder / "runs").mkdir()
+    (folder / "runs" / "survey-line.toml").write_text(RUN + 'slow_way = ["menu Survey", "click Line"]\n')
+    window = open_room(folder, "drill")
+    room = window.room("drill")
+    strokes = {"shoalwright/add-sounding": ["+b", 0.25, "+s", 0.04, "-s", 0.02, "-b"],
+               "shoalwright/depth-range": ["+b", 0.25, "+s", 0.35, "-s", 0.02, "-b"]}  # fmt: skip
+    titles = []
+    for passage in range(2):
+        hands.strike("w")
+        settle(window.chooser().line.hasFocus)
+        hands.strike("S", "u", "r", "v", "e", "y", "space", "l", "i", "n", "e", "Return")
+        settle(lambda: room.setup.selection is not None and room.setup.selection.run == "survey-line")
+        hands.strike("Return")
+        settle(lambda: room.play is not None and room.play.prompt_ms is not None)
+        play = room.play
+        asked = []
+        if passage:  # a slip is mended and the run goes on with its next step
+            hands.strike("+b", 0.25, "+d", 0.04, "-d", 0.02, "-b")
+            settle(lambda play=play: len(play.tries) == 1)
+            settle(lambda play=play: play.prompt_ms is not None)
+        while room.play is not None:
+            command, count = play.binding.command, len(play.tries)
+            asked.append(command)
+            hands.strike(*strokes[command])
+            settle(lambda play=play, count=count: len(play.tries) > count)
+            settle(lambda play=play: room.play is None or play.prompt_ms is not None)
+        assert asked == ["shoalwright/add-sounding", "shoalwright/depth-range"]
+        ledger = window.session.ledger
+        settle(lambda ledger=ledger: window.session.ledger is not ledger, 15000)
+        titles.append(room.sheet._title)
+        room.show_setup()
+    assert titles[0].startswith("Survey line: ") and "slow way 4.2 s" in titles[0]
+    assert ", best " in titles[1]
+    (whole,) = in_log(folder, Round)
+    assert (whole.goal, whole.run, len(whole.bindings)) == ("run", "survey-line", 2)
+
+
+def test_a_run_is_made_of_the_list(
+    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], hands: Any
+) -> None:
+    window = open_room(folder, "drill")
+    setup = window.room("drill").setup
+    count = len({window.session.folio.bindings[one.binding].command for one in setup.due()})
+    hands.strike("n")
+    settle(window.chooser().line.hasFocus)
+    hands.strike("L", "i", "n", "e", "Return")
+    settle(lambda: "line" in window.session.folio.runs)
+    assert len(window.session.folio.runs["line"].commands) == count
+    settle(lambda: (folder / "runs" / "line.toml").exists())
+
+
+def test_the_sheet_says_what_went_wrong_first_and_how_it_was_before(
+    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], hands: Any
+) -> None:
+    window = open_room(folder, "drill")
+    room = window.room("drill")
+    begin(room, settle, ["range-d", "sounding-s"], "press", **{"range-d": 1, "sounding-s": 1})
+    keys = {"range-d": "d", "sounding-s": "s"}
+    slipped = False
+    while room.play is not None:
+        play, id, count = room.play, room.play.binding.id, len(room.play.tries)
+        key = "f" if id == "sounding-s" and not slipped else keys[id]
+        slipped = slipped or key == "f"
+        hands.strike("+b", 0.25, f"+{key}", 0.04, f"-{key}", 0.02, "-b")
+        settle(lambda play=play, count=count: len(play.tries) > count)
+        settle(lambda play=play: room.play is None or play.prompt_ms is not None)
+    ledger = window.session.ledger
+    settle(lambda: window.session.ledger is not ledger, 15000)
+    sheet = room.sheet
+    assert sheet._bindings == ["sounding-s", "range-d"]
+    assert (sheet._before["range-d"].clean, sheet._before["range-d"].of) == (
+        2,
+        2,
+    )  # its last round of five had two tries
+    assert any("worth" in note for note in sheet._notes)

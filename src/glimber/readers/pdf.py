@@ -7,7 +7,7 @@ import logging
 from itertools import pairwise
 from typing import Any, Final
 
-from glimber.readers.found import Found, Options
+from glimber.readers.found import Found, Options, StoppedError
 from glimber.readers.plaintext import read_text
 
 MOST_PAGES: Final = 200
@@ -23,8 +23,6 @@ def read(data: bytes, options: Options) -> Found:
     logging.getLogger("pdfminer").setLevel(logging.ERROR)
     from pdfminer.high_level import extract_pages
     from pdfminer.layout import LAParams
-    from pdfminer.pdfexceptions import PDFException
-    from pdfminer.psexceptions import PSException
 
     lines: list[str] = []
     try:
@@ -34,7 +32,9 @@ def read(data: bytes, options: Options) -> Found:
             if options.watch is not None:
                 options.watch(number)
             lines += _lines_of(page)
-    except (PDFException, PSException, ValueError, KeyError, TypeError, AssertionError, RecursionError) as error:
+    except StoppedError:
+        raise
+    except Exception as error:  # the package raises whatever a damaged document leads it to
         return found.fail(f"not a PDF that can be read: {str(error)[:200] or type(error).__name__}")
     if not any(line.strip() for line in lines):
         return found.fail("no text in it; a picture of a page cannot be read")

@@ -241,6 +241,8 @@ def _use(drill: Drill, t: float) -> None:
 def _next(drill: Drill, at: datetime) -> list[Effect]:
     """Ask for the next binding, or end the round."""
     drill.answer = None
+    if drill.state.order and drill.state.nth >= len(drill.state.order):
+        drill.state = replace(drill.state, asked=None)
     if drill.done:
         drill.question = drill._judge = None
         return [Ended()]
@@ -355,7 +357,8 @@ def _committed(drill: Drill, at: datetime) -> list[Effect]:
     drill.tries = (*drill.tries, one)
     was_forced = drill.forced
     if one.outcome == "void":
-        drill.state = replace(drill.state, asked=None)
+        # A step of a task run is asked again; elsewhere another prompt may come first.
+        drill.state = replace(drill.state, asked=None, nth=drill.state.nth - bool(drill.state.order))
     elif one.first:
         # A hit with help counts for no planned one, and the prompt comes back as after a slip.
         clean = one.outcome == "hit" and not one.aids

@@ -45,14 +45,18 @@ class Lane:
 
 @dataclass(frozen=True)
 class RoundState:
-    """A round under way. ``nth`` counts prompts from 1; ``asked`` is the binding of the present prompt."""
+    """A round under way. ``nth`` counts prompts from 1; ``asked`` is the binding of the present prompt. ``order``: of a task run,
+    which is asked once from its first to its last; what went wrong is struck before the next."""
 
     lanes: tuple[Lane, ...]
     nth: int = 0
     asked: str | None = None
+    order: tuple[str, ...] = ()
 
     @property
     def done(self) -> bool:
+        if self.order:
+            return self.nth >= len(self.order) and self.asked is None
         return all(lane.done for lane in self.lanes)
 
     @property
@@ -67,6 +71,8 @@ class RoundState:
 
     def expected_prompts(self) -> int:
         """About how many prompts the round will have: those so far, and one for each hit still missing."""
+        if self.order:
+            return len(self.order)
         return self.nth + sum(lane.wanted - lane.hits for lane in self.lanes if not lane.done)
 
 
@@ -97,6 +103,10 @@ def ask(state: RoundState, random: Random) -> RoundState:
 
     Raises ValueError when the round is done.
     """
+    if state.order:
+        if state.nth >= len(state.order):
+            raise ValueError("the run is done")
+        return replace(state, asked=state.order[state.nth], nth=state.nth + 1)
     open_lanes = [lane for lane in state.lanes if not lane.done]
     if not open_lanes:
         raise ValueError("the round is done")
@@ -141,6 +151,12 @@ def unfinished(rounds: Iterable[Round], now: datetime, bindings: Collection[str]
     if last is None or last.ended is not None or not set(last.bindings) <= set(bindings):
         return None
     return last
+
+
+def running(order: Sequence[str]) -> RoundState:
+    """A task run: these bindings in this order, each as often as it stands there."""
+    lanes = [Lane(binding, wanted=list(order).count(binding)) for binding in dict.fromkeys(order)]
+    return RoundState(tuple(lanes), order=tuple(order))
 
 
 def sprinting(bindings: Sequence[str], minutes: float) -> Callable[[Sequence[Try], float], dict[str, int]]:

@@ -49,9 +49,10 @@ class RoundPlay(QObject):
     lit = Signal()
     ended = Signal()
 
-    def __init__(self, session: Session, drill: Drill, number: int) -> None:
+    def __init__(self, session: Session, drill: Drill, number: int, named: str = "") -> None:
+        """``named``: what a task run is called."""
         super().__init__()
-        self.session, self.drill, self.number = session, drill, number
+        self.session, self.drill, self.number, self.named = session, drill, number, named
         self.began_ms = monotonic_ms()
         self.grips: dict[str, list[float]] = {}
         self._esc: Event | None = None

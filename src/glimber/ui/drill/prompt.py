@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Mapping
 from functools import cache
 
 from PySide6.QtCore import QEvent, QPointF, QRect, QRectF, Qt, QTimer
@@ -20,13 +20,13 @@ from PySide6.QtWidgets import QWidget
 
 from glimber.core.drill.aids import aids_of
 from glimber.core.drill.lookalikes import look_alikes
-from glimber.core.drill.round import Lane
 from glimber.core.engine.events import Event
 from glimber.core.engine.standin_keys import here_words, keys_before
 from glimber.core.folio.folio import Folio
 from glimber.core.folio.words import place_words
 from glimber.core.notation.keys import Spot, Trigger, strikes_of
 from glimber.ui.drill.cue import paint_cue
+from glimber.ui.drill.lanes import LaneRow
 from glimber.ui.drill.naming import NameList
 from glimber.ui.drill.play import RoundPlay
 from glimber.ui.drill.sentence import SlipSentence
@@ -38,9 +38,6 @@ from glimber.ui.style import theme
 from glimber.ui.type import font
 
 _TIMELINE = 33
-_NAMED_LANES = 8
-_MANY_WIDE = 62.0
-_MANY_HIGH = 18.0
 _HEADER = 50
 _HELP_LIGHT = 0.6
 """Many keys lit at once are lit less."""
@@ -71,7 +68,7 @@ class PromptView(QWidget):
         for child in (self.board, self.sentence, self.names):
             child.setParent(self)
             child.hide()
-        self._names: dict[tuple[str, bool, int], str] = {}
+        self._lanes = LaneRow()
         self._clock = QTimer(self)
         self._clock.setInterval(40)
         self._clock.timeout.connect(self._paint_time)
@@ -81,7 +78,7 @@ class PromptView(QWidget):
         self.play = play
         play.changed.connect(self._changed)
         play.lit.connect(self._paint_row)
-        self._names.clear()
+        self._lanes.clear()
         self.setFocus()
         self.take_keyboard()
         self._clock.start()
@@ -250,7 +247,7 @@ class PromptView(QWidget):
                 self._paint_pause(painter)
             else:
                 self._paint_prompt(painter, play)
-            self._paint_lanes(painter, play)
+            self._lanes.paint(painter, play, self.width(), self.height())
             self._paint_foot(painter, play)
         self._paint_timeline(painter, play)
         painter.end()
@@ -286,12 +283,18 @@ class PromptView(QWidget):
         painter.drawText(
             line,
             Qt.AlignmentFlag.AlignVCenter,
-            f"{'Sprint' if play.drill.options.sprint else 'Round'} {play.number} · {play.drill.mode}",
+            self._heading(play),
         )
         left = play.seconds_left()
         passed = int((monotonic_ms() - play.began_ms) / 1000 if left is None else left)
         painter.drawText(line, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
                          f"{passed // 60}:{passed % 60:02d}{'' if left is None else ' left'}")  # fmt: skip
+
+    def _heading(self, play: RoundPlay) -> str:
+        state = play.drill.state
+        if state.order:
+            return f"{play.named} · step {min(state.nth, len(state.order))} of {len(state.order)} · {play.drill.mode}"
+        return f"{'Sprint' if play.drill.options.sprint else 'Round'} {play.number} · {play.drill.mode}"
 
     def _paint_prompt(self, painter: QPainter, play: RoundPlay) -> None:
         binding = play.binding
@@ -352,66 +355,6 @@ class PromptView(QWidget):
         painter.setPen(QColor(theme().quiet))
         painter.drawText(why.translated(0, 96), Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop,
                          "Enter tries the same record again. Q puts the round aside; the try is lost then.")  # fmt: skip
-
-    def _paint_lanes(self, painter: QPainter, play: RoundPlay) -> None:
-        """The round: as many short strokes a binding as are planned, lit with the grip at the moment of each hit. Few
-        bindings have their names below; many have rows of strokes alone, so that all of the round is seen."""
-        lanes = play.drill.state.lanes
-        if len(lanes) > _NAMED_LANES:
-            self._paint_many(painter, play, lanes)
-            return
-        column = min(154.0, (self.width() - 60) / max(1, len(lanes)))
-        left = (self.width() - column * len(lanes)) / 2
-        top = self.height() - 92.0
-        for place, lane in enumerate(lanes):
-            self._paint_lane(painter, play, lane, left + place * column, top, column)
-
-    def _paint_many(self, painter: QPainter, play: RoundPlay, lanes: Sequence[Lane]) -> None:
-        across = min(len(lanes), max(1, int((self.width() - 60) // _MANY_WIDE)))
-        down = -(-len(lanes) // across)
-        left = (self.width() - across * _MANY_WIDE) / 2
-        top = self.height() - 40.0 - down * _MANY_HIGH
-        t = theme()
-        for place, lane in enumerate(lanes):
-            x, y = left + place % across * _MANY_WIDE, top + place // across * _MANY_HIGH
-            here = lane.binding == play.drill.state.asked and not play.paused
-            grips = play.grips.get(lane.binding, [])
-            wide = (_MANY_WIDE - 14) / max(1, lane.wanted)
-            painter.setPen(Qt.PenStyle.NoPen)
-            for stroke in range(lane.wanted):
-                lit = t.lamp_at(max(0.35, grips[stroke])) if stroke < len(grips) else t.light
-                painter.setBrush(QColor(lit if stroke < lane.hits else t.raised))
-                painter.drawRoundedRect(QRectF(x + stroke * wide, y, wide - 2, 5), 2, 2)
-            if here:
-                painter.setBrush(QColor(t.text))
-                painter.drawRect(QRectF(x, y + 8, _MANY_WIDE - 16, 1))
-
-    def _paint_lane(self, painter: QPainter, play: RoundPlay, lane: Lane, x: float, y: float, column: float) -> None:
-        t = theme()
-        grips = play.grips.get(lane.binding, [])
-        painter.setPen(Qt.PenStyle.NoPen)
-        step = min(19.0, (column - 10) / max(1, lane.wanted))
-        for stroke in range(lane.wanted):
-            lit = t.lamp_at(max(0.35, grips[stroke])) if stroke < len(grips) else t.light
-            painter.setBrush(QColor(lit if stroke < lane.hits else t.raised))
-            painter.drawRoundedRect(QRectF(x + stroke * step, y, step - 4, 5), 2.5, 2.5)
-        command = play.drill.folio.command_of(play.drill.folio.bindings[lane.binding])
-        here = lane.binding == play.drill.state.asked and not play.paused
-        painter.setFont(font(12, 600 if here else 400))
-        painter.setPen(QColor(t.text if here else t.faint))
-        # Where the prompt does not say the name, the row must not say it either, until the binding is done.
-        drill = play.drill
-        told = command is not None and ((drill.options.cue == "name" and drill.mode != "name") or lane.done)
-        name = self._fitted(command.name if command is not None and told else "", here, round(column) - 14)
-        painter.drawText(QRectF(x, y + 12, column - 8, 22), Qt.AlignmentFlag.AlignVCenter, name)
-
-    def _fitted(self, name: str, bold: bool, width: int) -> str:
-        """A lane's name cut to its column; worked out once for a round."""
-        key = (name, bold, width)
-        if key not in self._names:
-            metrics = QFontMetricsF(font(12, 600 if bold else 400))
-            self._names[key] = metrics.elidedText(name, Qt.TextElideMode.ElideRight, width)
-        return self._names[key]
 
     def _paint_foot(self, painter: QPainter, play: RoundPlay) -> None:
         t = theme()

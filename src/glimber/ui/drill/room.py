@@ -7,22 +7,22 @@ import secrets
 from collections.abc import Callable, Mapping
 from dataclasses import replace
 
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QStackedLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QStackedLayout, QWidget
 
 from glimber.core.drill import machine as drills
 from glimber.core.drill.machine import Drill
 from glimber.core.drill.options import Options, options_of
-from glimber.core.drill.round import resumed, unfinished
+from glimber.core.drill.round import resumed, running, unfinished
 from glimber.core.drill.tries import AnswerMode, Change, Goal, Round
 from glimber.core.session.pending import as_set
-from glimber.core.weigh.plan import plan_round, planned_hits
+from glimber.core.weigh.plan import planned_hits
 from glimber.store.faults import StoreError
 from glimber.store.practice.uuid7 import uuid7
 from glimber.ui.actions import Action
+from glimber.ui.drill.after import AfterRound
 from glimber.ui.drill.play import RoundPlay
 from glimber.ui.drill.prompt import PromptView
 from glimber.ui.drill.setup import DrillSetup
-from glimber.ui.drill.sheet import RoundSheet
 from glimber.ui.host import Choice, Host
 from glimber.ui.room import Room
 from glimber.ui.session import Session
@@ -40,27 +40,10 @@ class DrillRoom(Room):
         self._round: Round | None = None
         self.setup = DrillSetup(session, self.begin, self.resume, self._act)
         self.prompt = PromptView(self.put_aside)
-        self.sheet = RoundSheet()
-        after = QWidget()
-        layout = QVBoxLayout(after)
-        layout.setContentsMargins(24, 18, 24, 18)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setWidget(self.sheet)
-        self.again = QPushButton("Next round")
-        self.again.setProperty("role", "chosen")
-        self.again.clicked.connect(self.begin)
-        self.back = QPushButton("Back")
-        self.back.clicked.connect(self.show_setup)
-        buttons = QHBoxLayout()
-        buttons.addWidget(self.again)
-        buttons.addWidget(self.back)
-        buttons.addStretch(1)
-        layout.addWidget(scroll, 1)
-        layout.addLayout(buttons)
-        self.after = after
+        self.after = AfterRound(session, self.begin, self.show_setup)
+        self.sheet, self.again = self.after.sheet, self.after.again
         self.stack = QStackedLayout(self)
-        for page in (self.setup, self.prompt, after):
+        for page in (self.setup, self.prompt, self.after):
             self.stack.addWidget(page)
         self.setup.refresh()
 
@@ -90,6 +73,7 @@ class DrillRoom(Room):
             action("drill-cue", "Another cue: name, situation, picture, mixed", "c", setup.other_cue, "cue", "C"),
             action("drill-fewer", "A shorter round", "-", lambda: setup.resize_round(-1)),
             action("drill-more", "A longer round", "=", lambda: setup.resize_round(1), "length", "− ="),
+            action("drill-run", "A task run of what is in the list", "n", self.make_run, "task run", "N"),
             action("drill-sprint", "A sprint: as many hits as there are in the time", "s", setup.turn_sprint),
             action("drill-deadline", "Another deadline: 4 s, by your own times, none", "d", setup.other_deadline),
             action("drill-strict", "Count this trigger alone, or any of the command", "t", setup.turn_strict),
@@ -148,7 +132,7 @@ class DrillRoom(Room):
             self.setup.refresh()
             self.setup.resume_button.setVisible(self._unfinished() is not None)
         if self._last is not None and self.stack.currentWidget() is self.after:
-            self._show_sheet(self._last)
+            self.after.show_round(self._last, self._round, self.setup.minutes)
 
     def _enter_pressed(self) -> None:
         if self.play is None:
@@ -166,12 +150,51 @@ class DrillRoom(Room):
         from glimber.core.weigh.chosen import anew_of
 
         chosen, ledger, options = self.setup.chosen(), self.session.ledger, self.setup.options
+        selection = self.setup.selection
+        if selection is not None and selection.run is not None:
+            self.begin_run(selection.run)
+            return
         if chosen is None or ledger is None or not chosen.due:
             return
         hits = {one.binding: 1 if options.sprint else one.hits for one in chosen.due}
         stated = self._has_its_id
         self._begin(list(hits), options, hits, anew_of(chosen, ledger, options, lambda id: id in hits or stated(id)),
                     "sprint" if options.sprint else "planned")  # fmt: skip
+
+    def begin_run(self, id: str) -> None:
+        """Begin a task run: its commands in order, as one."""
+        from glimber.core.drill.runs import steps_of
+        from glimber.core.weigh.chosen import why_not
+
+        session, options = self.session, replace(self.setup.options, minutes=None, sprint=False)
+        folio = self.setup.folio()
+        run = folio.runs.get(id)
+        if run is None:
+            return
+        order, missing = steps_of(folio, run, session.computer, lambda one: why_not(folio, one, options) is None)
+        if missing:
+            session.told.emit(
+                f"{run.name} cannot be run so: {', '.join(missing)} has no binding that can be answered in this way."
+            )
+            return
+        self._begin(order, options, {id: order.count(id) for id in order}, None, "run", run=run.id)
+
+    def make_run(self) -> None:
+        """A task run of what is in the list, in its order."""
+        session, due = self.session, self.setup.due()
+        known = [binding for one in due if (binding := session.folio.bindings.get(one.binding)) is not None]
+        refs = tuple(dict.fromkeys(binding.command for binding in known if binding.command is not None))
+
+        def named(name: object) -> None:
+            from glimber.core.edits.runs import add_run
+
+            text = " ".join(str(name).split())
+            if text and refs:
+                session.edit(f"task run {text}", lambda folio: add_run(folio, text, refs)[0])
+                session.told.emit(f"{text}: a task run of {len(refs)} commands. W chooses it.")
+
+        if refs:
+            self.host.choose(f"What is this run of {len(refs)} commands called?", named, free=True)
 
     def _has_its_id(self, id: str) -> bool:
         """Whether a binding may come into a round under way: its id need not be written into a file first."""
@@ -192,7 +215,7 @@ class DrillRoom(Room):
         )
 
     def _begin(self, bindings: list[str], options: Options, hits: Mapping[str, int], anew: drills.Anew | None, goal: Goal,
-               seed: int | None = None) -> None:  # fmt: skip
+               seed: int | None = None, run: str | None = None) -> None:  # fmt: skip
         """Their ids are written into the files before their first try."""
         from glimber.core.weigh.chosen import deadlines_of
 
@@ -210,8 +233,10 @@ class DrillRoom(Room):
             whole = Round(
                 drill.round_id, at, session.computer, drill.mode, tuple(bindings), hits=tuple(hits[id] for id in bindings),
                 minutes=options.minutes, goal=goal, cue=options.cue, deadline=options.deadline, strict=options.strict,
-                hands=options.hands,
+                hands=options.hands, run=run,
             )  # fmt: skip
+            if run is not None:
+                drill.state = running(bindings)
             session.record(whole)
         except StoreError as error:
             session.told.emit(str(error))
@@ -220,7 +245,8 @@ class DrillRoom(Room):
 
     def _start(self, drill: Drill, whole: Round, number: int) -> None:
         self._round = whole
-        self.play = RoundPlay(self.session, drill, number)
+        run = drill.folio.runs.get(whole.run or "")
+        self.play = RoundPlay(self.session, drill, number, run.name if run is not None else "")
         self.play.ended.connect(self._ended)
         self.prompt.mixed = self._mixed
         self.stack.setCurrentWidget(self.prompt)
@@ -268,7 +294,9 @@ class DrillRoom(Room):
             uuid7, resumed(whole.bindings, firsts, hits), options, deadlines_of(self.session.ledger, options),
             self._anew_again(whole, options), tries=tuple(tries), paused=True,
         ))  # fmt: skip
-        if drill.state.done:
+        if whole.run is not None:
+            drill.state = replace(running(whole.bindings), nth=len(firsts))
+        if drill.state.done or (whole.run is not None and len(firsts) >= len(whole.bindings)):
             self.session.end_round(whole)
             self.refresh()
             return
@@ -308,17 +336,6 @@ class DrillRoom(Room):
         except StoreError as error:
             self.session.told.emit(str(error))
         self._last = play
-        self._show_sheet(play)
+        self.after.show_round(play, self._round, self.setup.minutes)
         self.stack.setCurrentWidget(self.after)
         self.again.setFocus()
-
-    def _show_sheet(self, play: RoundPlay) -> None:
-        """Who comes next time is filled in when the round has been weighed."""
-        session = self.session
-        ledger, id = session.ledger, play.drill.round_id
-        coming = None
-        if ledger is not None and any(one.id == id and one.ended for one in ledger.practice.rounds):
-            coming = {due.binding: due.why for due in plan_round(ledger, self.setup.minutes)}
-        bindings = [lane.binding for lane in play.drill.state.lanes]
-        self.sheet.show_round(play.drill.folio, f"Round {play.number}", bindings, play.drill.tries, coming,
-                              {lane.binding: lane.wanted for lane in play.drill.state.lanes})  # fmt: skip

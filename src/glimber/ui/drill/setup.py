@@ -228,7 +228,8 @@ class DrillSetup(QWidget):
             "drill-of": self.selection.name if self.selection is not None else "what is due",
             "drill-mode": _MODE_WORDS[options.mode], "drill-cue": _CUE_WORDS[options.cue], "drill-more": minutes,
             "drill-hands": "this keyboard stands in" if options.hands == "stand-in" else "the board itself",
-            "drill-sprint": f"with {minutes}, as many hits as there are" if options.sprint else "with its planned hits",
+            "drill-sprint": "with its last step, in order, as one" if self.selection is not None and self.selection.run
+            else f"with {minutes}, as many hits as there are" if options.sprint else "with its planned hits",
             "drill-deadline": _DEADLINE_WORDS[options.deadline],
             "drill-strict": "this trigger alone" if options.strict else "any binding of the command",
         }  # fmt: skip

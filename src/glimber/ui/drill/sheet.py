@@ -9,6 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
+from glimber.core.drill.after import Before
 from glimber.core.drill.round import CLEAN_HITS
 from glimber.core.drill.tries import Try
 from glimber.core.folio.folio import Folio
@@ -31,24 +32,30 @@ class RoundSheet(QWidget):
         self._tries: list[Try] = []
         self._bindings: list[str] = []
         self._wanted: Mapping[str, int] = {}
+        self._before: Mapping[str, Before] = {}
+        self._notes: list[str] = []
         self._title = ""
         self._next: dict[str, str] | None = None
         self.setAccessibleName("Round sheet")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
 
     def show_round(self, folio: Folio, title: str, bindings: Sequence[str], tries: Sequence[Try],
-                   coming: Mapping[str, str] | None, wanted: Mapping[str, int] = MappingProxyType({})) -> None:  # fmt: skip
+                   coming: Mapping[str, str] | None, wanted: Mapping[str, int] = MappingProxyType({}),
+                   before: Mapping[str, Before] = MappingProxyType({}), notes: Sequence[str] = ()) -> None:  # fmt: skip
         """``coming``: binding -> why it comes next time; None while that is being worked out. ``wanted``: hits that were
-        planned."""
-        self._wanted = wanted
+        planned; ``before``: how each went the last time; ``notes``: what else there is to say, a line each at the foot."""
+        self._wanted, self._before, self._notes = wanted, before, list(notes)
         self._folio, self._title, self._bindings = folio, title, list(bindings)
         self._tries, self._next = list(tries), None if coming is None else dict(coming)
-        self.setAccessibleDescription(". ".join(self._said(id) for id in self._bindings))
-        self.setMinimumHeight(_HEAD + _ROW * len(self._bindings) + 70)
+        self.setAccessibleDescription(". ".join([*(self._said(id) for id in self._bindings), *self._notes]))
+        self.setMinimumHeight(self._height() + 16)
         self.update()
 
     def sizeHint(self) -> QSize:
-        return QSize(900, _HEAD + _ROW * len(self._bindings) + 70)
+        return QSize(900, self._height() + 16)
+
+    def _height(self) -> int:
+        return _HEAD + _ROW * len(self._bindings) + 54 + 22 * len(self._notes)
 
     def _mine(self, id: str) -> list[Try]:
         return [one for one in self._tries if one.binding == id and one.first and one.outcome != "void"]
@@ -89,7 +96,7 @@ class RoundSheet(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         ink, quiet = QColor(PAPER["ink"]), QColor(PAPER["prints"])
-        height = _HEAD + _ROW * len(self._bindings) + 54
+        height = self._height()
         sheet = QRectF(6, 6, self.width() - 12, height)
         painter.setPen(Qt.PenStyle.NoPen)
         for spread in range(8, 0, -2):
@@ -109,6 +116,9 @@ class RoundSheet(QWidget):
             self._paint_row(painter, id, top)
         foot = _HEAD + _ROW * len(self._bindings)
         painter.fillRect(QRectF(36, foot, self.width() - 72, 1), QColor(PAPER["paper-line"]))
+        for place, note in enumerate(self._notes):
+            put_text(painter, QRectF(36, foot + 12 + 22 * place, self.width() - 80, 22), note, 13, 400, quiet)
+        foot += 22 * len(self._notes)
         others = [self._name(id) for id in self._next or () if id not in self._bindings]
         if others:
             text = "Next time also: " + ", ".join(others)
@@ -139,7 +149,13 @@ class RoundSheet(QWidget):
             painter.drawRect(square)
             if one.outcome == "blank":
                 painter.drawLine(square.bottomLeft(), square.topRight())
-        self._paint_times(painter, mine, QRectF(480, top + 18, 110, 40))
+        self._paint_times(painter, mine, QRectF(480, top + 14, 110, 30))
+        last = self._before.get(id)
+        if last is not None:
+            middle = f", {seconds_words(1000 * last.middle_s)}" if last.middle_s is not None else ""
+            put_text(
+                painter, QRectF(480, top + 50, 200, 18), f"last time {last.clean} of {last.of}{middle}", 12, 400, quiet
+            )
         slips = self._slip_words(mine)
         put_text(
             painter,

@@ -1,0 +1,58 @@
+"""After a round: each binding beside the last round in which it was asked before, and what has faded meanwhile."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from statistics import median
+from typing import Final
+
+from glimber.core.drill.tries import Try
+
+HELD: Final = 0.8
+FADED: Final = 0.6
+
+
+@dataclass(frozen=True)
+class Before:
+    """How a binding went in one round: clean first strikes of so many, and the median seconds of the clean ones."""
+
+    clean: int
+    of: int
+    middle_s: float | None
+
+
+def went(tries: Iterable[Try]) -> Before:
+    """How first strikes of a binding went."""
+    firsts = [one for one in tries if one.first and one.outcome != "void"]
+    times = [((one.recall_ms or 0.0) + (one.motor_ms or 0.0)) / 1000 for one in firsts if one.outcome == "hit"]
+    return Before(len(times), len(firsts), median(times) if times else None)
+
+
+def before_round(tries: Mapping[str, Sequence[Try]], round_id: str) -> dict[str, Before]:
+    """How each binding went in the last round before this one in which it was tried. ``tries`` by binding, in order of time."""
+    found = {}
+    for id, mine in tries.items():
+        earlier = [one for one in mine if one.round != round_id]
+        if earlier:
+            last = earlier[-1].round
+            found[id] = went(one for one in earlier if one.round == last)
+    return found
+
+
+def faded(known_now: Mapping[str, float], held: Mapping[str, float], without: Iterable[str]) -> list[str]:
+    """Bindings that were held once, by their accuracy, and come to mind less than 6 times in 10 now; the most faded first."""
+    left_out = set(without)
+    found = [
+        id for id, chance in known_now.items() if id not in left_out and chance < FADED and held.get(id, 0.0) >= HELD
+    ]
+    return sorted(found, key=lambda id: known_now[id])
+
+
+def worst_first(bindings: Sequence[str], tries: Iterable[Try]) -> list[str]:
+    """The bindings of a round, those that went wrong most often first, otherwise in their order."""
+    wrong: dict[str, int] = {}
+    for one in tries:
+        if one.first and one.outcome in ("slip", "blank"):
+            wrong[one.binding] = wrong.get(one.binding, 0) + 1
+    return sorted(dict.fromkeys(bindings), key=lambda id: -wrong.get(id, 0))

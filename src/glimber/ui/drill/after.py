@@ -1,0 +1,89 @@
+"""After a round: its sheet, with what it was worth, and how to go on."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
+
+from glimber.core.drill.after import Before, before_round, faded, worst_first
+from glimber.core.drill.tries import Round
+from glimber.core.weigh.plan import plan_round
+from glimber.ui.drill.play import RoundPlay
+from glimber.ui.drill.sheet import RoundSheet
+from glimber.ui.session import Session
+
+_FADED = 4
+
+
+class AfterRound(QWidget):
+    """The round sheet with its buttons."""
+
+    def __init__(self, session: Session, again: Callable[[], None], back: Callable[[], None]) -> None:
+        super().__init__()
+        self._session = session
+        self.sheet = RoundSheet()
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setWidget(self.sheet)
+        self.again, self.back = QPushButton("Next round"), QPushButton("Back")
+        self.again.setProperty("role", "chosen")
+        self.again.clicked.connect(again)
+        self.back.clicked.connect(back)
+        buttons = QHBoxLayout()
+        buttons.addWidget(self.again)
+        buttons.addWidget(self.back)
+        buttons.addStretch(1)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(24, 18, 24, 18)
+        layout.addWidget(scroll, 1)
+        layout.addLayout(buttons)
+
+    def show_round(self, play: RoundPlay, whole: Round | None, minutes: float) -> None:
+        """Who comes next time is filled in when the round has been weighed."""
+        session = self._session
+        ledger, drill = session.ledger, play.drill
+        weighed = ledger is not None and any(one.id == drill.round_id and one.ended for one in ledger.practice.rounds)
+        coming: dict[str, str] | None = None
+        notes: list[str] = []
+        before: dict[str, Before] = {}
+        bindings = [lane.binding for lane in drill.state.lanes]
+        if ledger is not None:
+            rows = {id: ledger.rows[id] for id in bindings if id in ledger.rows}
+            before = before_round({id: row.tries for id, row in rows.items()}, drill.round_id)
+        if ledger is not None and weighed:
+            due = plan_round(ledger, minutes)
+            coming = {one.binding: one.why for one in due}
+            worth = sum(one.worth_s_week for one in due)
+            notes.append(f"One more round of {minutes:g} min is worth {worth:.0f} s a week.")
+            known = {id: row.p_know for id, row in ledger.rows.items() if row.posterior is not None}
+            held = {id: row.posterior.mean for id, row in ledger.rows.items() if row.posterior is not None}
+            gone = faded(known, held, bindings)[:_FADED]
+            if gone:
+                names = [ledger.rows[id].command.name for id in gone]
+                notes.append(f"Faded since they were last asked: {', '.join(names)}.")
+        title, order = f"Round {play.number}", worst_first(bindings, drill.tries)
+        if whole is not None and whole.run is not None:
+            title, order = self._run_title(whole, play), bindings
+        elif drill.options.sprint:
+            title = (
+                f"Sprint {play.number}: {sum(one.counts and one.outcome == 'hit' for one in drill.tries)} clean hits"
+            )
+        self.sheet.show_round(drill.folio, title, order, drill.tries, coming,
+                              {lane.binding: lane.wanted for lane in drill.state.lanes}, before, notes)  # fmt: skip
+
+    def _run_title(self, whole: Round, play: RoundPlay) -> str:
+        """How long a task run took, beside the best so far and the slow way, and where the time went."""
+        from glimber.core.drill.runs import best_before, run_slow_s, run_times
+
+        run = play.drill.folio.runs.get(whole.run or "")
+        now = run_times(play.drill.tries)
+        words = f"{run.name if run is not None else whole.run}: {now.total_s:.1f} s"
+        ledger = self._session.ledger
+        if ledger is not None:
+            practice = ledger.practice
+            best = best_before(practice.rounds, practice.tries, whole.run or "", len(play.drill.state.order), whole.id)
+            words += f", best {best.total_s:.1f} s" if best is not None else ", the first"
+        slow = run_slow_s(play.drill.folio, run) if run is not None else None
+        words += f", slow way {slow:.1f} s" if slow is not None else ""
+        return words
