@@ -97,6 +97,57 @@ def missed_binding(folio: Folio, text: str, computer: str | None) -> Binding:
     return found[0]
 
 
+def calendar(
+    folio: FolioArgument,
+    to: Annotated[
+        str | None, typer.Option(metavar="FILE.ics|.pdf|.svg|.png", help="Where it is written; else it is listed.")
+    ] = None,
+    at: At = None,
+    json: Json = False,
+) -> None:
+    """Practice by date: what was done, and on which days something will be due. As an iCalendar file, or as a sheet.
+
+    Example: glimber calendar chart-office --to practice.ics
+    """
+    with told():
+        opened = open_folio(folder_of(folio))
+        from glimber.core.weigh.calendar import calendar as calendar_of
+        from glimber.core.weigh.measures import measure
+
+        now, practice = moment(at), practice_of(opened)
+        found = calendar_of(measure(opened.folio, practice, now, load_settings().computer_name))
+        title = opened.folio.settings.title
+        if to is not None:
+            file = expanded(to)
+            if file.suffix == ".ics":
+                from glimber.store.files import write_atomically
+                from glimber.store.ics import to_ics
+
+                write_atomically(file, to_ics(title, found, practice.rounds, now))
+            elif file.suffix in (".pdf", ".svg", ".png"):
+                from glimber.core.cards.weeksheet import weeks
+                from glimber.store.cache.fonts import faces
+                from glimber.ui.export import write_sheets
+
+                write_sheets([weeks(title, found, now.astimezone().date(), faces())], file)
+            else:
+                stop(f"{to}: expected a file that ends in .ics, .pdf, .svg or .png")
+    days = [{"day": str(day), "minutes": rounded(one.practice_s / 60), "tries": one.tries, "clean": rounded(one.clean)}
+            for day, one in sorted(found.done.items())]  # fmt: skip
+    due = [{"day": str(day), "due": count} for day, count in sorted(found.due.items())]
+    if json:
+        put_json({"days": days, "due": due, "wrote": [] if to is None else [str(expanded(to))]})
+    elif to is not None:
+        put(f"written to {to}")
+    else:
+        for one in days:
+            put(
+                f"{one['day']}   {one['minutes']} min, {one['tries']} tries, {100 * float(str(one['clean'])):.0f} % clean"
+            )
+        for each in due:
+            put(f"{each['day']}   {each['due']} due")
+
+
 def confirm_log(folio: FolioArgument, json: Json = False) -> None:
     """Agree that this folio keeps its practice on the server it names. Until then nothing is sent there.
 

@@ -1,16 +1,12 @@
-"""After a round: each binding beside the last round in which it was asked before, and what has faded meanwhile."""
+"""After a round: each binding beside the last round in which it was asked before, those that went wrong first."""
 
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from statistics import median
-from typing import Final
 
 from glimber.core.drill.tries import Try
-
-HELD: Final = 0.8
-FADED: Final = 0.6
 
 
 @dataclass(frozen=True)
@@ -38,15 +34,6 @@ def before_round(tries: Mapping[str, Sequence[Try]], round_id: str) -> dict[str,
             last = earlier[-1].round
             found[id] = went(one for one in earlier if one.round == last)
     return found
-
-
-def faded(known_now: Mapping[str, float], held: Mapping[str, float], without: Iterable[str]) -> list[str]:
-    """Bindings that were held once, by their accuracy, and come to mind less than 6 times in 10 now; the most faded first."""
-    left_out = set(without)
-    found = [
-        id for id, chance in known_now.items() if id not in left_out and chance < FADED and held.get(id, 0.0) >= HELD
-    ]
-    return sorted(found, key=lambda id: known_now[id])
 
 
 def worst_first(bindings: Sequence[str], tries: Iterable[Try]) -> list[str]:

@@ -71,10 +71,13 @@ def over_time(ledger: Ledger, computer: str | None = None, between: Callable[[],
         between()
         end = datetime.combine(day, datetime.max.time(), tzinfo=ledger.at.tzinfo)
         moments.append(_moment(ledger.folio, ledger.practice, min(end, ledger.at), day, computer, between))
-    faded = sorted(
-        ((row.binding.id, row.p_know) for row in ledger.rows.values() if _faded(ledger, row)), key=lambda one: one[1]
-    )
-    return OverTime(tuple(days), tuple(moments), tuple(faded))
+    return OverTime(tuple(days), tuple(moments), tuple(faded_now(ledger)))
+
+
+def faded_now(ledger: Ledger) -> list[tuple[str, float]]:
+    """Bindings once held that are likely forgotten, with the chance of knowing them now, the least first."""
+    found = [(row.binding.id, row.p_know) for row in ledger.rows.values() if _faded(ledger, row)]
+    return sorted(found, key=lambda one: one[1])
 
 
 def practice_days(practice: Practice, at: datetime) -> list[PracticeDay]:

@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from glimber.core.drill.after import Before, before_round, faded, worst_first
+from glimber.core.drill.after import Before, before_round, worst_first
 from glimber.core.drill.tries import Round
 from glimber.core.weigh.plan import plan_round
 from glimber.ui.drill.play import RoundPlay
@@ -52,13 +52,13 @@ class AfterRound(QWidget):
             rows = {id: ledger.rows[id] for id in bindings if id in ledger.rows}
             before = before_round({id: row.tries for id, row in rows.items()}, drill.round_id)
         if ledger is not None and weighed:
+            from glimber.core.weigh.overtime import faded_now
+
             due = plan_round(ledger, minutes)
             coming = {one.binding: one.why for one in due}
             worth = sum(one.worth_s_week for one in due)
             notes.append(f"One more round of {minutes:g} min is worth {worth:.0f} s a week.")
-            known = {id: row.p_know for id, row in ledger.rows.items() if row.posterior is not None}
-            held = {id: row.posterior.mean for id, row in ledger.rows.items() if row.posterior is not None}
-            gone = faded(known, held, bindings)[:_FADED]
+            gone = [id for id, _ in faded_now(ledger) if id not in bindings][:_FADED]
             if gone:
                 names = [ledger.rows[id].command.name for id in gone]
                 notes.append(f"Faded since they were last asked: {', '.join(names)}.")

@@ -78,6 +78,7 @@ class DrillRoom(Room):
             action("drill-deadline", "Another deadline: 4 s, by your own times, none", "d", setup.other_deadline),
             action("drill-strict", "Count this trigger alone, or any of the command", "t", setup.turn_strict),
             action("drill-hands", "Boards: this keyboard stands in, or the board itself", "b", setup.other_hands),
+            Action("drill-calendar", "Practice by date", ("k",), self.show_calendar, self.id, "calendar", "K"),
             action("drill-resume", "Resume the round put aside", "r", self.resume, "resume", "R"),
         ]
 
@@ -103,6 +104,19 @@ class DrillRoom(Room):
             for one in found
         ]
         self.host.choose("What is the round made of?", taken, choices)
+
+    def show_calendar(self) -> None:
+        """What was practised on which day, and when something will be due."""
+        ledger = self.session.ledger
+        if ledger is None:
+            self.session.told.emit("Weighing what is due…")
+            return
+        from glimber.core.cards.weeksheet import weeks
+        from glimber.core.weigh.calendar import calendar
+        from glimber.store.cache.fonts import faces
+
+        title = self.session.folio.settings.title
+        self.host.show_drawing(weeks(title, calendar(ledger), self.session.now().astimezone().date(), faces()))
 
     def _ask_binding(self) -> None:
         """Another binding for the round."""

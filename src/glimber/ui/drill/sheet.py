@@ -106,7 +106,7 @@ class RoundSheet(QWidget):
         painter.drawRoundedRect(sheet, 4, 4)
         firsts = [one for id in self._bindings for one in self._mine(id)]
         clean = sum(one.outcome == "hit" for one in firsts)
-        put_text(painter, QRectF(36, 26, 500, 36), self._title, 28, 700, ink)
+        put_text(painter, QRectF(36, 26, self.width() - 80, 36), self._title, 28, 700, ink)
         times = sorted((one.recall_ms or 0) + (one.motor_ms or 0) for one in firsts if one.outcome == "hit")
         usual = f" · {seconds_words(times[len(times) // 2])} the middle one" if times else ""
         put_text(painter, QRectF(36, 62, 700, 22), f"{clean} clean of {len(firsts)}{usual}", 13, 400, quiet)
