@@ -148,6 +148,48 @@ def calendar(
             put(f"{each['day']}   {each['due']} due")
 
 
+def timing(
+    folio: FolioArgument,
+    apply: Annotated[bool, typer.Option("--apply", help="Set what is suggested in the folio.")] = False,
+    json: Json = False,
+) -> None:
+    """How long keys were really tapped and held, and which limit and policy would misread fewest of them.
+
+    Example: glimber timing chart-office --apply
+    """
+    with told():
+        opened = open_folio(folder_of(folio))
+        from glimber.core.drill.tries import KeyEvents
+        from glimber.core.weigh.timing import presses_of, study, with_timing
+        from glimber.store.practice.log import open_log_reading
+
+        with open_log_reading(opened.folder, opened.folio.settings.log) as log:
+            events = log.records(KeyEvents)
+        found = study(opened.folio, presses_of(opened.folio, events, practice_of(opened).tries))
+        if found is not None and apply:
+            from glimber.store.toml.writing import save_folio
+
+            save_folio(opened, with_timing(opened.folio, found), moment(None))
+    if found is None:
+        if json:
+            put_json({"presses": 0, "keys": []})
+        else:
+            put("no key that is tapped and held was pressed often enough yet")
+        return
+    keys = [{"board": one.board, "layer": one.layer, "key": one.key, "presses": one.presses, "tap_ms": rounded(one.tap_ms),
+             "hold_ms": rounded(one.hold_ms), "misread_now": rounded(one.now), "limit_ms": one.limit_ms, "policy": one.policy,
+             "misread": rounded(one.best), "pays": one in found.own} for one in found.keys]  # fmt: skip
+    if json:
+        put_json({"presses": found.presses, "misread_now": rounded(found.now), "limit_ms": found.limit_ms,
+                  "policy": found.policy, "misread": rounded(found.best), "keys": keys, "applied": apply})  # fmt: skip
+        return
+    put(f"{found.presses} presses: {100 * found.now:.1f} % are misread now; hold from {found.limit_ms} ms, {found.policy}, "
+        f"misreads {100 * found.best:.1f} %{' (set)' if apply else ''}")  # fmt: skip
+    for own in found.keys:
+        put(f"{own.board}:{own.layer}:{own.key:18} {own.limit_ms} ms, {own.policy:8} {100 * own.best:.1f} % instead of "
+            f"{100 * own.now:.1f} % of {own.presses}{'  pays' if own in found.own else ''}")  # fmt: skip
+
+
 def confirm_log(folio: FolioArgument, json: Json = False) -> None:
     """Agree that this folio keeps its practice on the server it names. Until then nothing is sent there.
 

@@ -23,6 +23,7 @@ from glimber.ui.drill.after import AfterRound
 from glimber.ui.drill.play import RoundPlay
 from glimber.ui.drill.prompt import PromptView
 from glimber.ui.drill.setup import DrillSetup
+from glimber.ui.drill.timing import TimingStudy
 from glimber.ui.host import Choice, Host
 from glimber.ui.room import Room
 from glimber.ui.session import Session
@@ -38,6 +39,7 @@ class DrillRoom(Room):
         self.play: RoundPlay | None = None
         self._last: RoundPlay | None = None
         self._round: Round | None = None
+        self.timing = TimingStudy(session, host)
         self.setup = DrillSetup(session, self.begin, self.resume, self._act)
         self.prompt = PromptView(self.put_aside)
         self.after = AfterRound(session, self.begin, self.show_setup)
@@ -79,6 +81,7 @@ class DrillRoom(Room):
             action("drill-strict", "Count this trigger alone, or any of the command", "t", setup.turn_strict),
             action("drill-hands", "Boards: this keyboard stands in, or the board itself", "b", setup.other_hands),
             Action("drill-calendar", "Practice by date", ("k",), self.show_calendar, self.id, "calendar", "K"),
+            Action("drill-timing", "How long keys are held: limits that fit", ("g",), self.timing.begin, self.id),
             action("drill-resume", "Resume the round put aside", "r", self.resume, "resume", "R"),
         ]
 

@@ -1,0 +1,85 @@
+"""The timing study in the Drill room: worked out by a job, told as what could be set, set in one step that can be undone."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from glimber.core.folio.words import key_words
+from glimber.ui.host import Choice, Host
+from glimber.ui.jobs import Work
+from glimber.ui.session import Session
+
+if TYPE_CHECKING:
+    from glimber.core.weigh.timing import KeyStudy, Study
+
+_JOB = "timing study"
+
+
+class TimingStudy:
+    """Asks what to set of what the study suggests."""
+
+    def __init__(self, session: Session, host: Host) -> None:
+        self._session, self._host = session, host
+
+    def begin(self) -> None:
+        """Work the study out from the logged key events."""
+        session = self._session
+        ledger, folio, folder, setting = session.ledger, session.folio, session.folder, session.folio.settings.log
+        if ledger is None:
+            session.told.emit("Weighing what is due…")
+            return
+        tries = ledger.practice.tries
+        session.told.emit("Looking at how long keys were held…")
+
+        def work(work: Work) -> Study | None:
+            from glimber.core.drill.tries import KeyEvents
+            from glimber.core.weigh.timing import presses_of, study
+            from glimber.store.practice.log import open_log_reading
+
+            with open_log_reading(folder, setting) as log:
+                events = log.records(KeyEvents)
+            work.go_on()
+            return study(folio, presses_of(folio, events, tries))
+
+        session.jobs.run(_JOB, work, self._show)
+
+    def _show(self, found: Study | None) -> None:
+        if found is None:
+            self._session.told.emit(
+                "No key that is tapped and held was pressed often enough yet: drill a layer and its held keys for two minutes."
+            )
+            return
+        choices = [Choice(f"Set it for all: hold from {found.limit_ms} ms, {found.policy}", _gain(found.now, found.best),
+                          value=found)]  # fmt: skip
+        for one in found.keys:
+            own = "pays" if one in found.own else "as good as for all"
+            times = ", ".join(words for words in (_ms("taps", one.tap_ms), _ms("holds", one.hold_ms)) if words)
+            choices.append(Choice(f"{self._name(one)}: {one.limit_ms} ms, {one.policy}",
+                                  f"{own}; {times}; {_gain(one.now, one.best)} of {one.presses}", value=one))  # fmt: skip
+
+        def taken(value: object) -> None:
+            from glimber.core.weigh.timing import KeyStudy, Study, with_timing
+
+            if isinstance(value, Study):
+                self._session.edit("limits from the timing study", lambda folio: with_timing(folio, value))
+                self._session.told.emit(f"Keys are held from {value.limit_ms} ms on now. Ctrl+Z takes it back.")
+            elif isinstance(value, KeyStudy):
+                self._session.edit(f"limits of {value.key}", lambda folio: with_timing(folio, found, [value]))
+                self._session.told.emit(
+                    f"{self._name(value)} is held from {value.limit_ms} ms on now. Ctrl+Z takes it back."
+                )
+
+        self._host.choose(f"Of {found.presses} presses", taken, choices)
+
+    def _name(self, one: KeyStudy) -> str:
+        layout = self._session.folio.layouts[one.board]
+        layer = layout.layer(one.layer)
+        return f"{key_words(self._session.folio, one.board, (one.key,))} on {layer.name if layer is not None else one.layer}"
+
+
+def _gain(now: float, best: float) -> str:
+    return f"misread {100 * best:.1f} % instead of {100 * now:.1f} %"
+
+
+def _ms(what: str, value: float | None) -> str:
+    return f"{what} {value:.0f} ms" if value is not None else ""
