@@ -1,6 +1,7 @@
 """Measures what Glimber promises of its speed; prints each figure beside its limit. Exit status 1 when one is over.
 
-script/bench [first-frame] [feedback] [engine] [weighing] [reading] [any-input] [arranging] [cards] [replanning] [people]
+script/bench [first-frame] [feedback] [engine] [weighing] [reading]
+             [any-input] [arranging] [cards] [replanning] [people] [learners]
 """
 
 from __future__ import annotations
@@ -17,6 +18,7 @@ sys.path.insert(0, str(ROOT))
 
 from benchmarks import anyinput, arranging, cards, engine, feedback, first_frame, reading, replanning, weighing  # noqa: E402  # the path above comes first
 from benchmarks.figures import Figure  # noqa: E402
+from benchmarks.learners import score as learners  # noqa: E402
 from benchmarks.people import score  # noqa: E402
 
 PARTS: dict[str, Callable[[], list[Figure]]] = {
@@ -30,6 +32,7 @@ PARTS: dict[str, Callable[[], list[Figure]]] = {
     "cards": cards.figures,
     "replanning": replanning.figures,
     "people": score.figures,
+    "learners": learners.figures,
 }
 
 

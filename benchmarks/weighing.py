@@ -57,6 +57,7 @@ def _of_the_office() -> Figure:
 
 def _of_a_large_folio() -> list[Figure]:
     from glimber.core.weigh.measures import measure
+    from glimber.core.weigh.plan import budget_of, made_anew, plan_round
     from glimber.core.weigh.verdict import verdicts
     from glimber.store.practice import latest
     from glimber.store.practice.jsonl import all_lines, lines_of
@@ -80,6 +81,11 @@ def _of_a_large_folio() -> list[Figure]:
         log.add(*[replace(one, id=uuid7(NOON_AFTER), at=NOON_AFTER) for one in rows[-40:]])
     again, practice = _timed(lambda: read_practice(folder, name), 1)
     measured, ledger = _timed(lambda: measure(opened.folio, practice, NOW, "bench"))
+    planned, due = _timed(lambda: plan_round(replace(ledger)), 5)  # a copy has nothing worked out yet
+    budget, untried = budget_of(ledger), frozenset[str]()
+    asked = [one.binding for one in due]
+    made = [replace(rows[0], id=f"try-{n}", binding=asked[n % len(asked)], round="now") for n in range(60)]
+    anew, _ = _timed(lambda: made_anew(budget, 3, untried, made, 90.0), 5)
     judged, found = _timed(lambda: verdicts(ledger, computer="bench"), 2)
     id = bindings[0].id
     one, _ = _timed(lambda: verdicts(ledger, computer="bench", only=[id]), 5)
@@ -98,6 +104,8 @@ def _of_a_large_folio() -> list[Figure]:
         Figure("reading a log of 200,000 tries", first, "s", 1.0),
         Figure("  again after one more round", again * 1000, "ms", 100),
         Figure("all measures", measured, "s", 2.0, note=note),
+        Figure(f"planning a round of {len(ledger.rows)} bindings", planned * 1000, "ms", 60, note=f"{len(due)} in it"),
+        Figure("  made anew after a try", anew * 1000, "ms", 5),
         Figure("all verdicts", judged, "s", 6.0),
         Figure("  the case on screen", one * 1000, "ms", 150),
         Figure("memory of the application with it", memory, "MB", 350, note="the window, its ledger and all verdicts"),
