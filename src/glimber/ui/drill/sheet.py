@@ -21,6 +21,7 @@ from glimber.ui.type import put_text
 
 _ROW = 78
 _HEAD = 96
+_ALSO = 6
 
 
 class RoundSheet(QWidget):
@@ -121,7 +122,8 @@ class RoundSheet(QWidget):
         foot += 22 * len(self._notes)
         others = [self._name(id) for id in self._next or () if id not in self._bindings]
         if others:
-            text = "Next time also: " + ", ".join(others)
+            more = f" and {len(others) - _ALSO} more" if len(others) > _ALSO else ""
+            text = "Next time also: " + ", ".join(others[:_ALSO]) + more
             put_text(painter, QRectF(36, foot + 14, self.width() - 80, 24), text, 13, 400, quiet)
 
     def _paint_row(self, painter: QPainter, id: str, top: float) -> None:
