@@ -31,6 +31,7 @@ if TYPE_CHECKING:
     from glimber.core.weigh.verdict import Verdict
     from glimber.store.practice.aside import Aside
     from glimber.store.practice.log import Log
+    from glimber.store.practice.queue import Queue
     from glimber.store.practice.same import LogReplacedError
     from glimber.store.toml.helper import SaveHelper
 
@@ -69,6 +70,7 @@ class Session(QObject):
         self.verdicts: dict[str, Verdict] = {}
         self._log: Log | None = None
         self._aside: Aside | None = None
+        self._server_lost = False
         self._helper: SaveHelper | None = None
         self._watch: FolioWatch | None = None
         self._may_weigh = Event()
@@ -104,6 +106,7 @@ class Session(QObject):
         self._watch = FolioWatch(self.folder, self._disk_changed.emit)
         self._watch.start()
         self.jobs.run("the log's copy", self._copy_log)
+        self._deliver()
         self.weigh_later()
 
     def _copy_log(self, work: Work) -> None:
@@ -238,19 +241,88 @@ class Session(QObject):
             self.weigh_later()
 
     def record(self, *records: Record) -> None:
-        """Commit records at once; nothing is waited for. Raises StoreError, LogBusyError while another program writes."""
+        """Commit records at once; nothing is waited for. Raises StoreError, LogBusyError while another program writes.
+
+        Where the log is on a server that does not answer, they wait in a file of this computer and are delivered later.
+        """
+        from glimber.store.practice.place import ServerLostError
         from glimber.store.practice.same import LogReplacedError
 
+        if self._server_lost:
+            self._queue().add(records)
+            return
         try:
             self.log().add(*records)
         except LogReplacedError as error:
             raise self._lost_log(error, *records) from error
+        except ServerLostError as error:
+            self._lose_server(error)
+            self._queue().add(records)
+
+    def _queue(self) -> Queue:
+        """Where records wait for the server that this folio keeps its practice on."""
+        from glimber.store.practice.place import place_of
+        from glimber.store.practice.queue import queue_of
+
+        return queue_of(place_of(self.folder, self.folio.settings.log).shown)
+
+    def _lose_server(self, error: StoreError) -> None:
+        """From now on records wait; nothing is asked of the server before a job has found it again."""
+        self._server_lost = True
+        if self._log is not None:
+            self._log.close()
+            self._log = None
+        self.told.emit(f"{error}. What is drilled meanwhile is kept on this computer and delivered later.")
+
+    def _deliver(self) -> None:
+        """Look for the server, off the interface's thread, and give it what waits."""
+        from glimber.store.practice.place import is_server
+
+        folder, setting = self.folder, self.folio.settings.log
+        if not is_server(setting):
+            return
+
+        def work(work: Work) -> int:
+            from glimber.store.practice.log import open_log
+
+            queue = self._queue()
+            if queue.empty:
+                return 0
+            with open_log(folder, setting) as log:
+                return queue.deliver(log)
+
+        def done(count: int) -> None:
+            self._server_lost = False
+            if count:
+                self.told.emit(f"{count} records that waited were delivered to the server.")
+                self.weigh_later()
+
+        self.jobs.run("delivering", work, done, lambda error: True)  # the next attempt comes with the next weighing
+
+    def before_round(self) -> tuple[list[Change], int]:
+        """All changes, and the number of the next round; as they were last weighed where the server does not answer. Raises
+        StoreError."""
+        from glimber.core.drill.tries import Change, Round
+        from glimber.store.practice.place import ServerLostError
+
+        if not self._server_lost:
+            try:
+                log = self.log()
+                return log.records(Change), log.count(Round) + 1
+            except ServerLostError as error:
+                self._lose_server(error)
+        practice = self.ledger.practice if self.ledger is not None else None
+        return (list(practice.changes), len(practice.rounds) + 1) if practice is not None else ([], 1)
 
     def end_round(self, whole: Round) -> None:
         """Note that a round has ended or was interrupted. Raises StoreError."""
         from glimber.store.practice.same import LogReplacedError
 
         ended = replace(whole, ended=self.now())
+        if self._server_lost:
+            self._queue().add([ended])
+            self._deliver()
+            return
         try:
             self.log().update(ended)
         except LogReplacedError as error:
@@ -301,6 +373,8 @@ class Session(QObject):
             keep_icons()
             return ledger, found, summary
 
+        if self._server_lost:
+            self._deliver()
         self.jobs.run("weighing", weigh, self._take_weighing)
 
     def _take_weighing(self, result: tuple[Ledger, dict[str, Verdict], Summary]) -> None:

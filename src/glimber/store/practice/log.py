@@ -13,12 +13,12 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, Final
 
 import sqlalchemy as sa
-from sqlalchemy.exc import SQLAlchemyError
+from sqlalchemy.exc import InterfaceError, OperationalError, SQLAlchemyError
 
 from glimber.core.drill.practice import Practice
 from glimber.core.drill.tries import Change, Record, Round, Try
 from glimber.store.faults import StoreError
-from glimber.store.practice.opening import engine_of, reading_engine
+from glimber.store.practice.opening import engine_of, reading_engine, server_problem
 from glimber.store.practice.place import Place, log_exists, place_of, told_of
 from glimber.store.practice.rows import INSERTS, SQL, record_of, row_of, values_of
 from glimber.store.practice.same import SameFile
@@ -54,7 +54,8 @@ class Log(AbstractContextManager["Log"]):
         if self._same is not None and self._same.belongs_to_another():
             self._same.keep_for_ever(self._connection)
             return
-        self._connection.close()
+        with suppress(SQLAlchemyError):
+            self._connection.close()
         self._engine.dispose()
 
     def add(self, *records: Record) -> None:
@@ -84,7 +85,7 @@ class Log(AbstractContextManager["Log"]):
                 self._same.check()
         except (SQLAlchemyError, UnicodeEncodeError, OverflowError) as error:
             self._roll_back()
-            raise told_of(self.address, error) from error
+            raise self._told(error) from error
         except StoreError:
             self._roll_back()
             raise
@@ -100,6 +101,12 @@ class Log(AbstractContextManager["Log"]):
             return
         text = str(INSERTS[kind].compile(dialect=dialect))
         self._connection.exec_driver_sql(text, [tuple(values_of(record)) for record in records])
+
+    def _told(self, error: Exception) -> StoreError:
+        """What an error of the database means; of a server, whether it is lost."""
+        if self.place.path is None and isinstance(error, (OperationalError, InterfaceError)):
+            return server_problem(self.address, error)
+        return told_of(self.address, error)
 
     def _roll_back(self) -> None:
         with suppress(SQLAlchemyError):
@@ -136,7 +143,7 @@ class Log(AbstractContextManager["Log"]):
             for table in SQL.values():
                 found |= set(self._connection.execute(sa.select(table.c.id)).scalars())
         except SQLAlchemyError as error:
-            raise told_of(self.address, error) from error
+            raise self._told(error) from error
         finally:
             self._roll_back()
         return found
@@ -152,7 +159,7 @@ class Log(AbstractContextManager["Log"]):
             rows = self._connection.execute(wanted).mappings().all()
             return [record_of(kind, row) for row in rows]
         except SQLAlchemyError as error:
-            raise told_of(self.address, error) from error
+            raise self._told(error) from error
         except (ValueError, TypeError) as error:
             raise StoreError(f"{self.address}: the practice log is damaged ({error}). It was left alone") from error
         finally:
@@ -163,7 +170,7 @@ class Log(AbstractContextManager["Log"]):
         try:
             found = self._connection.execute(sa.select(sa.func.count()).select_from(SQL[kind])).scalar()
         except SQLAlchemyError as error:
-            raise told_of(self.address, error) from error
+            raise self._told(error) from error
         finally:
             self._roll_back()
         return int(found or 0)
@@ -202,7 +209,7 @@ class Log(AbstractContextManager["Log"]):
             rows = self._connection.execute(sa.select(*SQL[Try].c)).fetchall()
             return TryRows(columns_of(rows, names))
         except (SQLAlchemyError, sqlite3.Error) as error:
-            raise told_of(self.address, error) from error
+            raise self._told(error) from error
         except (ValueError, TypeError) as error:
             raise StoreError(f"{self.address}: the practice log is damaged ({error}). It was left alone") from error
         finally:

@@ -17,6 +17,7 @@ from glimber.store.practice.backups import copy_before_moving_on
 from glimber.store.practice.place import (
     SCHEMA,
     Place,
+    ServerLostError,
     connect_reading,
     refuse_foreign,
     told_of,
@@ -122,7 +123,7 @@ def server_problem(shown: str, error: BaseException) -> StoreError:
     words = " ".join(str(getattr(error, "orig", None) or error).split())
     low = words.lower()
     if "timeout" in low or "timed out" in low:
-        return StoreError(f"{shown}: the server did not answer within {SERVER_WAIT_S} s; nothing was written")
+        return ServerLostError(f"{shown}: the server did not answer within {SERVER_WAIT_S} s; nothing was written")
     if "authentication" in low or "no password supplied" in low or "pg_hba" in low:
         return StoreError(
             f"{shown}: the server did not accept the user or the password; they come from the address, PGPASSFILE or PGPASSWORD"
@@ -134,9 +135,14 @@ def server_problem(shown: str, error: BaseException) -> StoreError:
         or "name resolution" in low
         or "unreachable" in low
     ):
-        return StoreError(
+        return ServerLostError(
             f"{shown}: the server is not there or refuses connections; check the address and that it runs"
         )
+    if any(
+        sign in low
+        for sign in ("terminating connection", "closed", "lost", "shutting down", "starting up", "broken pipe", "reset")
+    ):
+        return ServerLostError(f"{shown}: the connection to the server was lost")
     if "does not exist" in low:
         return StoreError(f"{shown}: the server has no such database or user; make it there first")
     return StoreError(f"{shown}: the server cannot be used ({type(getattr(error, 'orig', None) or error).__name__})")

@@ -178,6 +178,10 @@ def connect_reading(path: Path) -> sqlite3.Connection:
     return sqlite3.connect(f"{path.resolve().as_uri()}?{mode}", uri=True, timeout=READ_WAIT_S, check_same_thread=False)
 
 
+class ServerLostError(StoreError):
+    """The server of a log does not answer, or no longer."""
+
+
 class LogBusyError(StoreError):
     """Another program holds the log just now."""
 

@@ -239,8 +239,7 @@ class DrillRoom(Room):
         session = self.session
         try:
             session.keep_ids(set(bindings))
-            log = session.log()
-            changes, number = log.records(Change), log.count(Round) + 1
+            changes, number = session.before_round()
             at = session.now()
             drill = drills.begin(
                 as_set(session.folio, changes), bindings, options.mode, session.computer, changes, at,
