@@ -33,7 +33,7 @@ def test_a_server_that_stops_in_mid_round_loses_no_try_and_gets_none_twice(
     confirm_server(server.url)
     folder = write_folio(tmp_path / "small")
     settings = folder / "folio.toml"
-    settings.write_text(settings.read_text().replace('title = ', f'log = "{server.url}"\ntitle = ', 1))
+    settings.write_text(settings.read_text().replace("title = ", f'log = "{server.url}"\ntitle = ', 1))
     window = open_room(folder, "drill")
     session, room = window.session, window.room("drill")
     told: list[str] = []
