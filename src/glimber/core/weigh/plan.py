@@ -74,6 +74,8 @@ class Budget:
         What was begun gets the two hits that are least first, then what must be in, then whatever is worth most a second. At
         most ``size`` bindings; ``pace``: how much longer prompts took so far than was thought.
         """
+        if left_s <= 0:
+            return {}
         takes, left, more = self.seconds * pace, left_s, dict[int, int]()
         had = {self._place[id]: one for id, one in so_far.items() if id in self._place}
         free = size if size is None else size - len(had)
