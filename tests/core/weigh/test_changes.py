@@ -175,3 +175,40 @@ def test_the_sheet_says_where_and_what_and_is_plain_text() -> None:
     head, row = csv.reader(io.StringIO(to_csv([edit])))
     assert dict(zip(head, row, strict=True))["why"] == "near *it* | here"
     assert "Nothing waits" in to_markdown("x", [])
+
+
+def test_changes_in_a_row_that_were_not_set_are_one_line_from_where_it_is_set() -> None:
+    from glimber.core.weigh.sheet import sheet_of
+
+    first = replace(MOVED, id="m1", applied=None, from_trigger="A", to_trigger="B", at=NOON - timedelta(days=3))
+    second = replace(first, id="m2", from_trigger="B", to_trigger="C", at=NOON - timedelta(days=2))
+    (one,) = open_changes([second, first])
+    assert (one.id, one.from_trigger, one.to_trigger) == ("m2", "A", "C")
+    assert [line.change.id for line in sheet_of(folio_of(), [first, second])] == ["m2"]
+    back = replace(second, id="m3", from_trigger="C", to_trigger="A", at=NOON - timedelta(days=1))
+    assert open_changes([first, second, back]) == []  # nothing is to be set
+    ticked = replace(second, applied=NOON)
+    assert open_changes([first, ticked]) == []  # what came before it was passed over
+    after = replace(second, id="m4", from_trigger="C", to_trigger="D", at=NOON)
+    (left,) = open_changes([first, ticked, after])
+    assert (left.from_trigger, left.to_trigger) == ("C", "D")
+
+
+def test_a_drill_asks_for_where_a_binding_is_set_however_often_it_was_moved_since() -> None:
+    folio = folio_of()
+    now = folio.bindings["sounding-s"]
+    was = "split-42:draw:KeyG:tap"
+    first = replace(MOVED, id="m1", binding="sounding-s", applied=None, from_trigger=was, to_trigger="split-42:draw:KeyH:tap",
+                    at=NOON - timedelta(days=3))  # fmt: skip
+    second = replace(
+        first, id="m2", from_trigger="split-42:draw:KeyH:tap", to_trigger=str(now.trigger), at=NOON - timedelta(days=2)
+    )
+    assert str(as_set(folio, [first, second]).bindings["sounding-s"].trigger) == was
+
+
+def test_what_was_retired_waits_to_be_set_as_well() -> None:
+    gone = replace(MOVED, id="r1", verdict="retire", applied=None, from_trigger="F9", to_trigger=None)
+    assert [one.id for one in open_changes([gone])] == ["r1"]
+    assert (
+        open_changes([replace(gone, applied=NOON)]) == [] and open_changes([replace(gone, verdict="set aside")]) == []
+    )

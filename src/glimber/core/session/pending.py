@@ -12,12 +12,21 @@ from glimber.core.notation.keys import NotationError, Spot, Trigger, parse_trigg
 
 
 def open_changes(changes: Iterable[Change]) -> list[Change]:
-    """Changes that stand in the folio but have not been set in the program or on the board yet, oldest first."""
-    latest: dict[str, Change] = {}
+    """What stands in the folio but has not been set in the program or on the board yet, oldest first, one change a binding.
+
+    Several in a row of one binding are one: from where it is set now to where it is to be. One that leads back to where it began
+    is nothing to set. A binding that was retired waits as well, to nowhere.
+    """
+    waiting: dict[str, list[Change]] = {}
     for change in sorted(changes, key=lambda one: utc(one.at)):
-        if change.to_trigger is not None and change.reverted is None:
-            latest[change.binding] = change
-    return [one for one in latest.values() if one.applied is None and one.from_trigger is not None]
+        if change.reverted is not None or (change.to_trigger is None and change.verdict != "retire"):
+            continue
+        if change.applied is not None:
+            waiting.pop(change.binding, None)  # what came before it was passed over
+        elif change.from_trigger is not None:
+            waiting.setdefault(change.binding, []).append(change)
+    found = [replace(chain[-1], from_trigger=chain[0].from_trigger) for chain in waiting.values()]
+    return sorted((one for one in found if one.from_trigger != one.to_trigger), key=lambda one: utc(one.at))
 
 
 def with_partners(change: Change, changes: Iterable[Change]) -> list[Change]:

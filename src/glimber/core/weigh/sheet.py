@@ -11,6 +11,7 @@ from glimber.core.folio.folio import Folio
 from glimber.core.folio.words import place_words
 from glimber.core.notation.csvtext import csv_text
 from glimber.core.notation.keys import NotationError, Spot, parse_trigger
+from glimber.core.session.pending import open_changes
 
 OLD: Final[Mapping[str, str]] = {
     "works": "leave it working",
@@ -40,12 +41,12 @@ class Edit:
 
 def sheet_of(folio: Folio, changes: Iterable[Change], with_done: bool = False) -> list[Edit]:
     """The lines of the sheet, by program and board, oldest first; those that are set too where they are asked for."""
-    found = []
-    for change in sorted(changes, key=lambda one: utc(one.at)):
-        stands = change.reverted is None and (change.to_trigger is not None or change.verdict == "retire")
-        if not stands or change.from_trigger is None or (change.applied is not None and not with_done):
-            continue
-        found.append(_edit(folio, change))
+    changes = list(changes)
+    lines = open_changes(changes)
+    if with_done:
+        lines += [one for one in changes if one.applied is not None and one.reverted is None and one.from_trigger is not None
+                  and (one.to_trigger is not None or one.verdict == "retire")]  # fmt: skip
+    found = [_edit(folio, change) for change in sorted(lines, key=lambda one: utc(one.at))]
     order = {where: place for place, where in enumerate(dict.fromkeys(one.where for one in found))}
     return sorted(found, key=lambda one: order[one.where])
 
