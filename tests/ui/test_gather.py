@@ -131,9 +131,9 @@ def test_a_linked_source_is_read_again_when_it_is_saved_and_keeps_its_rows_when_
     assert [(one.kind, one.row.name) for one in room.incoming.rows.differences] == [("same", "Lead line")]
     (notes.parent / ".new").write_text("Command,Keys\nLead line,F3\nQuay list,F4\n")
     (notes.parent / ".new").replace(notes)  # as an editor saves
-    settle(lambda: [one.kind for one in room.incoming.rows.differences] == ["changed", "changed"], 1500)
+    settle(lambda: [one.kind for one in room.incoming.rows.differences] == ["changed", "changed"])
     notes.write_text("nothing in it\n")
-    settle(lambda: "broken: " in room.sources.list.item(0).text(), 1500)
+    settle(lambda: "broken: " in room.sources.list.item(0).text())
     assert len(room.incoming.rows.differences) == 2  # the last good rows stay
     notes.unlink()
     room.desk.read_source("pad-notes")
@@ -378,7 +378,7 @@ def test_a_file_is_linked_watched_and_let_go(
     source = saved(room).settings.sources["pad-notes"]
     assert (source.path, source.program, source.watch) == (str(notes), "shoalwright", True)
     notes.write_text("Command,Keys\nLead line,F3\nQuay list,F4\n")
-    settle(lambda: "2 rows" in room.sources.list.item(0).text(), 2500)
+    settle(lambda: "2 rows" in room.sources.list.item(0).text())
     hands.strike("l")
     settle(chooser.line.hasFocus)
     chooser.line.setText("line editor")
@@ -395,3 +395,33 @@ def test_a_file_is_linked_watched_and_let_go(
     hands.strike("Delete")
     settle(lambda: list(room.session.folio.settings.sources) == ["line-editor"])
     assert list(saved(room).settings.sources) == ["line-editor"]
+
+
+@pytest.mark.parametrize("title", ["Shoalwright keys", ""])
+def test_from_an_empty_folio_and_a_copied_page_to_the_first_round_in_under_15_strokes(
+    title: str, tmp_path: Path, open_room: Callable[..., Any], hands: Any, settle: Callable[..., None]
+) -> None:
+    folder = tmp_path / "empty"
+    folder.mkdir()
+    (folder / "folio.toml").write_text('format = "glimber-folio/1"\ntitle = "New office"\n')
+    window = open_room(folder, "gather")
+    room, strokes = window.room("gather"), 0
+
+    def strike(*keys: str) -> None:
+        nonlocal strokes
+        strokes += len(keys)
+        hands.strike(*keys)
+
+    paste(f"<html><head><title>{title}</title></head><body>{PAGE}</body></html>")
+    strike("ctrl+v")
+    settle(lambda: room.desk.reading is not None)
+    strike("Return")
+    settle(lambda: len(room.session.folio.bindings) == 3)
+    settle(lambda: window.chooser.made is not None and window.chooser.made.isVisible())
+    assert window.chooser.made.head.text() == "3 bindings taken in. What next?"
+    strike("Return")
+    drill = window.room("drill")
+    settle(lambda: drill.isVisible() and drill.setup.chosen() is not None and bool(drill.setup.chosen().due))
+    strike("Return")
+    settle(lambda: drill.play is not None)
+    assert strokes == 4 and {lane.binding for lane in drill.play.drill.state.lanes} == set(room.session.folio.bindings)

@@ -135,7 +135,7 @@ def test_a_hand_edit_shows_on_the_card_while_the_window_is_open(
     before = picture(sheet)
     text = LAYOUT.replace("KeyS = {", "KeyA = {")
     (folder / SPLIT).write_text(text)
-    settle(lambda: "Add sounding" in sheet.drawing.find("KeyA").name, 2000)
+    settle(lambda: "Add sounding" in sheet.drawing.find("KeyA").name)
     assert "Add sounding" not in sheet.drawing.find("KeyS").name
     assert picture(sheet) != before and not window.notice.isVisible()
 
@@ -146,12 +146,12 @@ def test_a_broken_edit_is_told_with_its_line_and_the_last_good_value_stays(
     sheet = window.rooms["cards"].sheet
     line = LAYOUT[: LAYOUT.index("KeyF =")].count("\n") + 1
     (folder / SPLIT).write_text(LAYOUT.replace("KeyF =", "KeyJ2 ="))
-    settle(window.notice.isVisible, 2000)
+    settle(window.notice.isVisible)
     assert f"layouts/split-42.toml:{line}: KeyJ2 is not a key of split-42" in window.notice.text.text()
     assert "The last good value is shown" in window.notice.head.text()
     assert "Add sounding" in sheet.drawing.find("KeyS").name
     (folder / SPLIT).write_text(LAYOUT.replace("KeyF =", "KeyG ="))
-    settle(lambda: not window.notice.isVisible(), 2000)
+    settle(lambda: not window.notice.isVisible())
     assert window.session.faults == ()
 
 

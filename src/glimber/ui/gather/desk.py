@@ -81,8 +81,6 @@ class GatherDesk(Desk):
         self.reading: Reading | None = None
         self.states: dict[str, SourceState] = {}
         self.front: str | None = None
-        self.before_taking = True
-        """Whether there was anything to drill before the last taking-in."""
         self._data: tuple[str, bytes, Path | None] | None = None
         self._watch: FilesWatch | None = None
         self._watching = False
@@ -215,9 +213,8 @@ class GatherDesk(Desk):
 
         def done(result: tuple[str, str, Found]) -> None:
             name, kind, found = result
-            if not found.rows and found.problems:
-                first = found.problems[0]
-                self._broken(id, f"line {first.line}: {first.text}" if first.line else first.text, to_front)
+            if not found.rows:
+                self._broken(id, _why_none(found), to_front)
                 return
             at = f"{self.session.now().astimezone():%H:%M}"
             if id in self.states:
@@ -243,3 +240,12 @@ class GatherDesk(Desk):
         if to_front and state.found is not None:
             self.session.jobs.stop(_JOB)
             self._take(Reading(id, state.kind, state.found, source=id))
+
+
+def _why_none(found: Found) -> str:
+    """Why a source that was read has no rows: its first problem, or why its first line is no binding."""
+    for one in found.problems[:1]:
+        return f"line {one.line}: {one.text}" if one.line else one.text
+    for other in found.not_bindings[:1]:
+        return f"no binding in it; line {other.line} is {other.why}" if other.line else f"no binding in it; {other.why}"
+    return "there is nothing in it"

@@ -117,12 +117,28 @@ class ReadVerbs:
         from glimber.core.gather.compare import take
 
         words = f"take in {len(chosen)} from {reading.name}"
-        self.desk.before_taking = bool(self.desk.folio.drillable())
+        first = not self.desk.folio.drillable()
         if self.desk.edit(words, lambda folio: take(folio, id, [*chosen, *same], name, own)):
             with_keys = sum(bool(one.row.triggers) for one in chosen)
-            first = not self.desk.before_taking
-            next_ = " Ctrl+3 shows their cards, Ctrl+4 drills them." if first and with_keys else ""
-            self.desk.tell(f"{len(chosen)} taken in, {with_keys} with keys.{next_} Ctrl+Z takes it back.")
+            self.desk.tell(f"{len(chosen)} taken in, {with_keys} with keys. Ctrl+Z takes it back.")
+            if first and with_keys:
+                self._ask_what_next(with_keys)
+
+    def _ask_what_next(self, count: int) -> None:
+        """The first bindings of a folio are here: whoever brought them wants them drilled or seen, not a list of them."""
+        bindings = "1 binding" if count == 1 else f"{count} bindings"
+        choices = [
+            Choice("Drill them", "a first round of what is worth most", value="drill"),
+            Choice("See their cards", "one for every group", value="cards"),
+            Choice("Put them on a board", "where a place is wanted", value="arrange"),
+            Choice("Take in more", "stay here", value=None),
+        ]
+
+        def taken(value: object) -> None:
+            if isinstance(value, str):
+                self.host.go(value)
+
+        self.host.choose(f"{bindings} taken in. What next?", taken, choices)
 
     def link(self) -> None:
         """Link a source: the file that is shown, or a system."""
