@@ -397,9 +397,9 @@ def test_a_file_is_linked_watched_and_let_go(
     assert list(saved(room).settings.sources) == ["line-editor"]
 
 
-@pytest.mark.parametrize("title", ["Shoalwright keys", ""])
+@pytest.mark.parametrize(("title", "needed"), [("Shoalwright keys", 4), ("Keyboard shortcuts", 9)])
 def test_from_an_empty_folio_and_a_copied_page_to_the_first_round_in_under_15_strokes(
-    title: str, tmp_path: Path, open_room: Callable[..., Any], hands: Any, settle: Callable[..., None]
+    title: str, needed: int, tmp_path: Path, open_room: Callable[..., Any], hands: Any, settle: Callable[..., None]
 ) -> None:
     folder = tmp_path / "empty"
     folder.mkdir()
@@ -415,8 +415,13 @@ def test_from_an_empty_folio_and_a_copied_page_to_the_first_round_in_under_15_st
     paste(f"<html><head><title>{title}</title></head><body>{PAGE}</body></html>")
     strike("ctrl+v")
     settle(lambda: room.desk.reading is not None)
+    assert room.incoming.program.currentText() == ("Shoalwright" if needed == 4 else "")
     strike("Return")
+    if needed > 4:  # nothing tells which program it is: that is asked
+        settle(lambda: window.chooser.made is not None and window.chooser.made.isVisible())
+        strike("t", "i", "d", "e", "Return")
     settle(lambda: len(room.session.folio.bindings) == 3)
+    assert list(room.session.folio.programs) == (["shoalwright"] if needed == 4 else ["tide"])
     settle(lambda: window.chooser.made is not None and window.chooser.made.isVisible())
     assert window.chooser.made.head.text() == "3 bindings taken in. What next?"
     strike("Return")
@@ -424,4 +429,29 @@ def test_from_an_empty_folio_and_a_copied_page_to_the_first_round_in_under_15_st
     settle(lambda: drill.isVisible() and drill.setup.chosen() is not None and bool(drill.setup.chosen().due))
     strike("Return")
     settle(lambda: drill.play is not None)
-    assert strokes == 4 and {lane.binding for lane in drill.play.drill.state.lanes} == set(room.session.folio.bindings)
+    assert strokes == needed < 15 and {lane.binding for lane in drill.play.drill.state.lanes} == set(
+        room.session.folio.bindings
+    )
+
+
+def test_the_program_asked_for_gets_what_was_ticked_and_a_known_one_is_compared_first(
+    room: Any, hands: Any, settle: Callable[..., None]
+) -> None:
+    window = room.window()
+    room.desk.read_bytes("list.txt", b"Enter berth    Ctrl+B\nLead line    F3\nLeave berth    Ctrl+Shift+B\n")
+    settle(lambda: room.desk.reading is not None)
+    for name in ("Shoalwright", "Berths"):
+        room.incoming.program.setCurrentText("")
+        assert [one.kind for one in room.incoming.rows.differences] == ["new"] * 3
+        room.incoming.rows.toggle(2)
+        room.incoming.table.setFocus()
+        hands.strike("Return")
+        settle(window.chooser().isVisible)
+        hands.strike(*name, "Return")
+        settle(lambda name=name: room.incoming.program.currentText() == name and not window.chooser().isVisible())
+        ticked = [one.row.name for one in room.incoming.rows.chosen()]
+        if name == "Shoalwright":
+            assert ticked == ["Enter berth"] and "enter-berth" not in room.session.folio.bindings
+    settle(lambda: "berths" in room.session.folio.programs)
+    made = room.session.folio.programs["berths"]
+    assert [command.name for command in made.commands.values()] == ["Enter berth", "Lead line"]

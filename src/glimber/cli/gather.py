@@ -13,7 +13,7 @@ from glimber.cli.inspect import FolioArgument, Json
 from glimber.core.folio.folio import EVERYWHERE
 from glimber.core.gather.compare import Incoming, compare, take
 from glimber.core.gather.counts import match_counts, with_uses
-from glimber.core.notation.ids import slug_of
+from glimber.core.gather.naming import program_id_of
 from glimber.core.notation.nearest import did_you_mean
 from glimber.readers.counts import read_counts
 from glimber.readers.found import Found, Options
@@ -95,8 +95,7 @@ def _bytes(file: str) -> bytes:
 def _taken(into: str, name: str, found: Found, new_version: bool) -> dict[str, Any]:
     """Take what is new, and of a new version what only the program changed; everything else stays, and is listed."""
     opened = open_folio(folder_of(into))
-    ids = {program.name.casefold(): id for id, program in opened.folio.programs.items()}
-    program = ids.get(name.casefold()) or slug_of(name)
+    program = program_id_of(name, opened.folio.programs)
     rows = [Incoming(row.command, row.triggers, row.group) for row in found.rows]
     differences = compare(opened.folio, program, rows, new_version)
     wanted = ("new", "same", "changed") if new_version else ("new", "same")

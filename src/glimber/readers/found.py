@@ -106,6 +106,8 @@ class Found:
     columns: list[str] = field(default_factory=list)
     """Headings of the columns that could have the keys, the one that was read first."""
     ways: Ways = Ways()
+    title: str = ""
+    """What the source calls itself as a whole, where it says so."""
     watch: Callable[[int], None] | None = field(default=None, repr=False, compare=False)
     candidates: int = 0
     _waiting: list[_Candidate] = field(default_factory=list, repr=False, compare=False)

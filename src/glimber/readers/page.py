@@ -38,6 +38,7 @@ def read(data: bytes, options: Options) -> Found:
     for skipped in root.xpath("//" + "|//".join(_SKIPPED)):
         skipped.drop_tree()
     drop_other_systems(root)
+    found.title = " ".join(" ".join(root.xpath("(//title|//h1)[1]//text()")).split())
     _walk(root, found, options)
     if not found.any:
         found.fail("no table and no list of keys in it")

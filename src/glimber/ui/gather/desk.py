@@ -45,6 +45,13 @@ class Reading:
     second: str | None = None
     other: Otherwise = Otherwise()
 
+    @property
+    def program(self) -> str:
+        """The program that the source is of, as far as it says so itself; empty otherwise."""
+        from glimber.core.gather.naming import program_named
+
+        return program_named(self.found.title, self.path.stem if self.path is not None else "")
+
 
 @dataclass(frozen=True)
 class SourceState:

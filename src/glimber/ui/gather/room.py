@@ -178,9 +178,20 @@ class GatherRoom(Room):
     def take_in(self) -> None:
         """Take what is ticked into the folio."""
         incoming = self.incoming
+        name = incoming.program.currentText().strip()
+        if not name and incoming.rows.chosen():
+            self.host.choose("Which program are these of?", self._named, hint="Enter takes them in · Esc leaves")
+            return
         same = [one for one in incoming.rows.differences if one.kind == "same"]
         own = incoming.incoming() if incoming.is_merging() else None
-        self.reading.take_in(incoming.rows.chosen(), same, incoming.program.currentText().strip(), own)
+        self.reading.take_in(incoming.rows.chosen(), same, name, own)
+
+    def _named(self, name: object) -> None:
+        """The program they are of was asked; how they compare with one that is there already is shown first."""
+        if str(name).strip():
+            self.incoming.name_program(str(name).strip())
+            if self.incoming.program_id() not in self.session.folio.programs:
+                self.take_in()
 
     def put_away(self) -> None:
         """Leave the source, or stop reading it."""

@@ -8,7 +8,6 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QListWidget, QPushButton, QVBoxLayout, QWidget
 
 from glimber.core.folio.folio import EVERYWHERE, Folio
-from glimber.core.notation.ids import slug_of
 from glimber.ui.gather.desk import Reading
 from glimber.ui.gather.views.model import IncomingRows, Origin
 from glimber.ui.gather.views.rows import RowsTable
@@ -96,7 +95,7 @@ class IncomingPane(QWidget):
             rows = [Incoming(row.command, row.triggers) for row in reading.found.rows]
             likely = EVERYWHERE if reading.kind == "gsettings" else likely_program(folio, rows)
             known = folio.programs.get(likely or "")
-            program = known.name if known else "Everywhere" if likely else None
+            program = known.name if known else "Everywhere" if likely else reading.program or None
         if program is not None:
             self.program.setCurrentText(program)
         if not self.column.count():
@@ -111,12 +110,19 @@ class IncomingPane(QWidget):
 
     # Differences
 
+    def name_program(self, name: str) -> None:
+        """Another program, with no other rows ticked than were."""
+        ticked = {one.row.name for one in self.rows.chosen()}
+        self.program.setCurrentText(name)
+        self.rows.tick_of(ticked)
+
     def program_id(self) -> str:
         """The id of the program chosen or typed."""
-        name = self.program.currentText().strip()
-        programs = self._folio.programs if self._folio is not None else {}
-        ids = {program.name.casefold(): id for id, program in programs.items()}
-        return ids.get(name.casefold()) or slug_of(name)
+        from glimber.core.gather.naming import program_id_of
+
+        return program_id_of(
+            self.program.currentText().strip(), self._folio.programs if self._folio is not None else {}
+        )
 
     def incoming(self) -> list[Incoming]:
         """The rows as they were read."""

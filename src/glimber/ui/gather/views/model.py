@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Sequence, Set
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
@@ -57,6 +57,13 @@ class IncomingRows(QAbstractTableModel):
             place
             for place in range(len(self.differences))
             if self.can_be_ticked(place) and not self.origins[place].remark
+        }
+        self.dataChanged.emit(self.index(0, 0), self.index(max(0, len(self.differences) - 1), 0))
+
+    def tick_of(self, names: Set[str]) -> None:
+        """Tick what is new of these commands, and nothing else: what would change a binding is to be looked at first."""
+        self.ticked = {
+            place for place, one in enumerate(self.differences) if one.kind == "new" and one.row.name in names
         }
         self.dataChanged.emit(self.index(0, 0), self.index(max(0, len(self.differences) - 1), 0))
 

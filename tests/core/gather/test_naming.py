@@ -1,0 +1,57 @@
+"""What program a source is of by its own words, and which id that program has."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from glimber.core.folio.folio import Program
+from glimber.core.gather.naming import program_id_of, program_named
+
+HERE = {"shoalwright": Program("shoalwright", "Shoalwright"), "tide-tables": Program("tide-tables", "Tables of tides"),
+        "command": Program("command", "Карта")}  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("told", "name"),
+    [
+        (("Keyboard shortcuts - Shoalwright manual",), "Shoalwright"),
+        (("Shoalwright | Keyboard Shortcuts",), "Shoalwright"),
+        (("Shoalwright: default keys",), "Shoalwright"),
+        (("Shortcuts in Harbour log",), "Harbour log"),
+        (("List of keys",), ""),
+        (("", "shoalwright-keys"), "Shoalwright"),
+        (("", "tide_tables.keymap"), "Tide tables.keymap"),
+        (("Keyboard shortcuts", "harbour-log"), "Harbour log"),
+        (("3.2",), ""),
+        (("(Shoalwright)",), "Shoalwright"),
+        (("A" * 40,), "A" * 40),
+        (("A" * 41,), ""),
+        (("Карта: клавиши",), "Карта"),
+        (("",), ""),
+    ],
+)
+def test_a_name_is_what_is_left_without_the_words_of_a_list_of_keys(told: tuple[str, ...], name: str) -> None:
+    assert program_named(*told) == name
+
+
+@given(st.text(max_size=120), st.text(max_size=60))
+def test_whatever_a_source_calls_itself_gives_a_short_name_or_none(title: str, stem: str) -> None:
+    name = program_named(title, stem)
+    assert len(name) <= 41 and name == name.strip()
+
+
+@pytest.mark.parametrize(
+    ("name", "id"),
+    [
+        ("SHOALWRIGHT", "shoalwright"),
+        ("Tables of tides", "tide-tables"),
+        ("Tide-tables", "tide-tables"),
+        ("Harbour log", "harbour-log"),
+        ("карта", "command"),
+        ("Порт", "command-2"),
+    ],
+)
+def test_an_id_is_that_of_the_program_or_a_free_one(name: str, id: str) -> None:
+    assert program_id_of(name, HERE) == id
