@@ -264,6 +264,7 @@ def test_a_task_run_is_asked_in_its_order_and_told_beside_its_best(
             settle(lambda play=play: len(play.tries) == 1)
             settle(lambda play=play: play.prompt_ms is not None)
         while room.play is not None:
+            assert len(asked) < 2, [one.binding for one in play.tries]
             command, count = play.binding.command, len(play.tries)
             asked.append(command)
             hands.strike(*strokes[command])
@@ -274,7 +275,7 @@ def test_a_task_run_is_asked_in_its_order_and_told_beside_its_best(
         settle(lambda ledger=ledger: window.session.ledger is not ledger, 15000)
         titles.append(room.sheet._title)
         room.show_setup()
-    assert titles[0].startswith("Survey line: ") and "slow way 4.2 s" in titles[0]
+    assert titles[0].startswith("Survey line: ") and "slow way 6.1 s" in titles[0]
     assert ", best " in titles[1]
     (whole,) = in_log(folder, Round)
     assert (whole.goal, whole.run, len(whole.bindings)) == ("run", "survey-line", 2)
@@ -304,6 +305,7 @@ def test_the_sheet_says_what_went_wrong_first_and_how_it_was_before(
     slipped = False
     while room.play is not None:
         play, id, count = room.play, room.play.binding.id, len(room.play.tries)
+        assert count < 4
         key = "f" if id == "sounding-s" and not slipped else keys[id]
         slipped = slipped or key == "f"
         hands.strike("+b", 0.25, f"+{key}", 0.04, f"-{key}", 0.02, "-b")

@@ -317,9 +317,12 @@ def test_the_slow_way_of_a_run_is_its_own_or_that_of_all_its_commands() -> None:
 
 def test_the_steps_of_a_run_are_the_bindings_that_can_be_answered() -> None:
     run = Run("line", "x", ("shoalwright/add-sounding", "shoalwright/quay-list", "everywhere/show-desktop"))
-    order, missing = steps_of(SMALL, run, "bridge", lambda one: True)
+    never = lambda id: 0  # noqa: E731
+    order, missing = steps_of(SMALL, run, "bridge", lambda one: True, never)
     assert order == ["add-sounding", "show-desktop"] and missing == ["Quay list"]
-    only = steps_of(SMALL, run, "bridge", lambda one: one.id == "sounding-s")
+    usual = steps_of(SMALL, run, "bridge", lambda one: True, lambda id: id == "sounding-s")
+    assert usual[0] == ["sounding-s", "show-desktop"]  # what the person strikes, not what stands first
+    only = steps_of(SMALL, run, "bridge", lambda one: one.id == "sounding-s", never)
     assert only == (["sounding-s"], ["Quay list", "Show desktop"])
 
 

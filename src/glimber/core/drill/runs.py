@@ -23,14 +23,15 @@ class RunTimes:
 
 
 def steps_of(
-    folio: Folio, run: Run, computer: str | None, may: Callable[[Binding], bool]
+    folio: Folio, run: Run, computer: str | None, may: Callable[[Binding], bool], tried: Callable[[str], int]
 ) -> tuple[list[str], list[str]]:
-    """The binding of each step of a run, the first that lives on this computer and can be answered; and the names of the commands
-    that have none."""
+    """The binding of each step of a run, and the names of the commands that have none. Of those that live here and can
+    be answered it is the one ``tried`` most often, which is how the person reaches the command, then the first."""
     live = {one.id for one in folio.drillable(computer)}
     order, missing = [], []
     for ref in run.commands:
-        found = next((one for one in folio.bindings_of.get(ref, ()) if one.id in live and may(one)), None)
+        fitting = [one for one in folio.bindings_of.get(ref, ()) if one.id in live and may(one)]
+        found = max(fitting, key=lambda one: tried(one.id), default=None)
         if found is not None:
             order.append(found.id)
         else:

@@ -188,7 +188,9 @@ class DrillRoom(Room):
         run = folio.runs.get(id)
         if run is None:
             return
-        order, missing = steps_of(folio, run, session.computer, lambda one: why_not(folio, one, options) is None)
+        rows = session.ledger.rows if session.ledger is not None else {}
+        order, missing = steps_of(folio, run, session.computer, lambda one: why_not(folio, one, options) is None,
+                                  lambda id: rows[id].count if id in rows else 0)  # fmt: skip
         if missing:
             session.told.emit(
                 f"{run.name} cannot be run so: {', '.join(missing)} has no binding that can be answered in this way."
