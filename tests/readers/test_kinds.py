@@ -11,7 +11,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from glimber.readers.found import Found, Options
+from glimber.readers.found import Found, Options, evidence
 from glimber.readers.registry import choose, kinds, kinds_of, read
 from tests.readers.test_readers import SOURCES as TABLES
 
@@ -365,3 +365,21 @@ def test_endings_decide_nothing_by_themselves() -> None:
     for ending in ("csv", "json", "xml", "conf", "md", "txt"):
         _, found = found_in(f"keys.{ending}", "Ctrl+S\tSave chart\nF5\tRefresh\n")
         assert triggers(found) == {"Save chart": ["Ctrl+S"], "Refresh": ["F5"]}, ending
+
+
+@pytest.mark.parametrize("note", ["(C)", "(also F9 on macOS)", "(on macOS)", "(hold)", "(*)"])
+@pytest.mark.parametrize("gap", ["    ", "\t", ": ", " - ", " "])
+def test_a_note_after_the_keys_of_a_line_is_left_out_and_said_however_they_are_parted(note: str, gap: str) -> None:
+    lines = [f"Enter berth{gap}Ctrl+B {note}", f"Leave berth{gap}Ctrl+Shift+B", f"Lead line{gap}F3"]
+    found = choose("list.txt", "\n".join(lines).encode(), Options()).found
+    assert [(row.command, row.triggers) for row in found.rows] == [
+        ("Enter berth", ("Ctrl+B",)), ("Leave berth", ("Ctrl+Shift+B",)), ("Lead line", ("F3",)),
+    ]  # fmt: skip
+    assert found.rows[0].remark == f"left out: {note[1:-1]}"
+
+
+@pytest.mark.parametrize(
+    "text", ["print (the chart)", "Home (page)", "Save (as)", "a (note)", "Insert (text)", "End (of line)"]
+)
+def test_words_of_a_sentence_with_a_note_are_no_keys(text: str) -> None:
+    assert evidence(text) == 0

@@ -455,3 +455,35 @@ def test_the_program_asked_for_gets_what_was_ticked_and_a_known_one_is_compared_
     settle(lambda: "berths" in room.session.folio.programs)
     made = room.session.folio.programs["berths"]
     assert [command.name for command in made.commands.values()] == ["Enter berth", "Lead line"]
+
+
+def test_a_row_that_was_not_rightly_understood_is_pressed_and_ticked_and_the_others_stay(
+    room: Any, hands: Any, settle: Callable[..., None]
+) -> None:
+    window = room.window()
+    listed = b"Enter berth    Ctrl+B (hold)\nLeave berth    Ctrl+Shift+B\nLead line    F3\nShow swell    F9\n"
+    room.desk.read_bytes("list.txt", listed)
+    settle(lambda: room.desk.reading is not None)
+    rows = room.incoming.rows
+    assert rows.differences[0].row.name == "Enter berth" and rows.origins[0].remark and 0 not in rows.ticked
+    rows.toggle([one.row.name for one in rows.differences].index("Leave berth"))
+    room.incoming.table.setFocus()
+    room.incoming.table.setCurrentIndex(rows.index(0, 0))
+    hands.strike("k")
+    settle(lambda: window.press_it().isVisible())
+    hands.strike("ctrl+j")
+    settle(lambda: str(window.press_it().trigger()) == "Ctrl+J")
+    hands.strike("Return")
+    settle(lambda: not window.press_it().isVisible())
+    assert {one.row.name: one.row.triggers for one in rows.chosen()} == {
+        "Enter berth": ("Ctrl+J",),
+        "Show swell": ("F9",),
+    }
+    assert rows.differences[room.incoming.table.currentIndex().row()].row.name == "Enter berth"
+    hands.strike("Return")
+    settle(lambda: "enter-berth" in room.session.folio.bindings)
+    assert str(saved(room).bindings["enter-berth"].trigger) == "Ctrl+J" and "leave-berth" not in saved(room).bindings
+    room.put_away()
+    room.desk.read_bytes("list.txt", listed)  # read another time, it is as it stands there
+    settle(lambda: room.desk.reading is not None)
+    settle(lambda: room.incoming.rows.differences[0].row.triggers == ("Ctrl+B",))

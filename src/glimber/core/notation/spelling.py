@@ -45,8 +45,8 @@ _COMMA: Final = re.compile(
     r"(?:(?<=\+\+)|(?<=^\+)|(?<=\s\+)|(?<![+,\s]))\s*,\s+(?=\S)|(?<=[A-Za-z0-9>]),(?=[A-Za-z0-9<])"
 )
 _NOTE: Final = re.compile(r"\s*\(([^()]*)\)")
-_NAMED_SIGN: Final = re.compile(r"^(.*?)\b[A-Za-z]+ ?\((\S)\)(?:\s+keys?)?\s*(\(.*\))?$", re.I)
-"""Such as "Plus(+) Key", "Divide (÷) Key (number pad)"."""
+_NAMED_SIGN: Final = re.compile(r"^(.*?)\b[A-Za-z]{2,} ?\(([^\w\s*†‡§¹²³])\)(?:\s+keys?)?\s*(\(.*\))?$", re.I)
+"""Such as "Plus(+) Key", "Divide (÷) Key (number pad)"; not a footnote's sign, nor a letter, a note: "Ctrl+B (C)"."""
 _LAST_OF_PAD: Final = re.compile(r"([0-9+*/.×÷−-]|enter)$", re.I)
 _PAD_NOTE: Final = re.compile(r"num(?:ber|eric)?[ -]?(?:key)?pad|keypad|ten[ -]?key", re.I)
 _CONDITION: Final = re.compile(

@@ -18,7 +18,7 @@ from glimber.ui.gather.verbs.reading import ReadVerbs
 from glimber.ui.gather.views.bench import BenchPane
 from glimber.ui.gather.views.incoming import IncomingPane
 from glimber.ui.gather.views.sources import SourcesPane
-from glimber.ui.host import Host
+from glimber.ui.host import Asked, Host
 from glimber.ui.late import Late
 from glimber.ui.plain import Label
 from glimber.ui.room import Room
@@ -143,12 +143,18 @@ class GatherRoom(Room):
     def actions_here(self) -> list[Action]:
         reading, resting = lambda: self.desk.reading is not None, lambda: self.desk.reading is None
         table = self.incoming.table
+
+        def on_row() -> bool:
+            return self.desk.reading is not None and self.incoming.current_name() is not None
+
         return [
             *self.reading.actions(self.sources.list),
             act("take", "Take in what is ticked", "Enter", self.take_in, "take in", "Enter", reading, table),
             act("bring", "Show the rows of the source", "Enter", self.sources.bring_current, scope=self.sources.list),
             act("all", "Tick all or none", "a", self.incoming.tick_all, "tick all or none", "A", reading),
             act("sure", "Tick what leaves no doubt", "s", self.incoming.tick_sure, "tick what is sure", "S", reading),
+            act("mend", "Press what the keys of the row are", "k", self.mend, "press the row's keys", "K", on_row),
+            act("mend-spelt", "Spell what the keys of the row are", "Shift+K", lambda: self.mend(spelt=True), when=on_row),
             act("version", "It is the program's new version, or not", "n", self.incoming.merging.toggle, "a new version", "N",
                 reading),
             act("away", "Put the source away", "Escape", self.put_away, "back to the commands", "Esc"),
@@ -192,6 +198,13 @@ class GatherRoom(Room):
             self.incoming.name_program(str(name).strip())
             if self.incoming.program_id() not in self.session.folio.programs:
                 self.take_in()
+
+    def mend(self, spelt: bool = False) -> None:
+        """The keys of the row in front are asked: what stood there was not, or not rightly, understood."""
+        name, folio = self.incoming.current_name(), self.session.folio
+        if name is not None:
+            self.host.ask_keys(Asked(folio, self.incoming.program_id(), name, lambda trigger: self.incoming.mend(name, trigger),
+                                     computer=self.session.computer, boards=tuple(folio.layouts)), spelt)  # fmt: skip
 
     def put_away(self) -> None:
         """Leave the source, or stop reading it."""

@@ -25,7 +25,12 @@ class CommandVerbs:
         self.desk, self.host, self._program = desk, host, program
 
     def actions(self) -> list[Action]:
-        resting, front = lambda: self.desk.reading is None, lambda: self._front() is not None
+        def resting() -> bool:
+            return self.desk.reading is None
+
+        def front() -> bool:
+            return resting() and self._front() is not None
+
         return [
             act("key", "Press a key for the command in front", "k", self.press_it, "press a key for it", "K", front),
             act("spell", "Spell a key for the command in front", "Shift+K", self.spell_it, when=front),

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QListWidget, QPushButton, QVBoxLayout, QWidget
 
 from glimber.core.folio.folio import EVERYWHERE, Folio
+from glimber.core.notation.keys import Trigger
 from glimber.ui.gather.desk import Reading
 from glimber.ui.gather.views.model import IncomingRows, Origin
 from glimber.ui.gather.views.rows import RowsTable
@@ -33,6 +35,7 @@ class IncomingPane(QWidget):
         super().__init__()
         self._folio: Folio | None = None
         self.reading: Reading | None = None
+        self._mended: dict[str, tuple[str, ...]] = {}
         self.program, self.column = QComboBox(), QComboBox()
         self.program.setEditable(True)
         self.program.setAccessibleName("Program the commands belong to")
@@ -89,6 +92,7 @@ class IncomingPane(QWidget):
         folio = self._folio
         if fresh:
             self.column.clear()
+            self._mended = {}
         if program is None and fresh and folio is not None:
             from glimber.core.gather.compare import Incoming, likely_program
 
@@ -111,10 +115,25 @@ class IncomingPane(QWidget):
     # Differences
 
     def name_program(self, name: str) -> None:
-        """Another program, with no other rows ticked than were."""
+        """Another program, with no other rows ticked than were; what would change a binding of it is to be looked at first."""
         ticked = {one.row.name for one in self.rows.chosen()}
         self.program.setCurrentText(name)
+        self.rows.tick_of(ticked, ("new",))
+
+    def mend(self, name: str, trigger: Trigger) -> None:
+        """The keys of a row are these, whatever was understood; it is ticked, the others stay as they are."""
+        ticked = {one.row.name for one in self.rows.chosen()} | {name}
+        self._mended[name.casefold()] = (str(trigger),)
+        self.compare()
         self.rows.tick_of(ticked)
+        places = [place for place, one in enumerate(self.rows.differences) if one.row.name == name]
+        self.table.setCurrentIndex(self.rows.index(places[0] if places else 0, 0))
+
+    def current_name(self) -> str | None:
+        """The command of the row in front, of those that the source has; None for what it no longer names."""
+        row = self.table.currentIndex().row()
+        known = 0 <= row < len(self.rows.differences) and self.rows.differences[row].kind != "gone"
+        return self.rows.differences[row].row.name if known else None
 
     def program_id(self) -> str:
         """The id of the program chosen or typed."""
@@ -125,11 +144,13 @@ class IncomingPane(QWidget):
         )
 
     def incoming(self) -> list[Incoming]:
-        """The rows as they were read."""
+        """The rows as they were read, those that were mended as they are meant."""
         from glimber.core.gather.compare import Incoming
 
         found = self.reading.found if self.reading is not None else None
-        return [Incoming(row.command, row.triggers, row.group) for row in found.rows] if found else []
+        mended = self._mended
+        return [Incoming(row.command, mended.get(row.command.casefold(), row.triggers), row.group)
+                for row in found.rows] if found else []  # fmt: skip
 
     def is_merging(self) -> bool:
         """Whether they are the program's own set after a new version."""
@@ -146,6 +167,8 @@ class IncomingPane(QWidget):
         self.merging.setVisible(bool(id in folio.programs and folio.programs[id].defaults))
         merging = self.is_merging()
         origins = _origins(reading.found)
+        for name in self._mended.keys() & origins.keys():
+            origins[name] = replace(origins[name], remark="")
         differences = compare(folio, id, rows, merging)
         ordered = [origins[row.name.casefold()] for row in merged(rows)]
         here = self.table.currentIndex().row()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence, Set
+from collections.abc import Collection, Sequence, Set
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
@@ -60,10 +60,12 @@ class IncomingRows(QAbstractTableModel):
         }
         self.dataChanged.emit(self.index(0, 0), self.index(max(0, len(self.differences) - 1), 0))
 
-    def tick_of(self, names: Set[str]) -> None:
-        """Tick what is new of these commands, and nothing else: what would change a binding is to be looked at first."""
+    def tick_of(self, names: Set[str], kinds: Collection[str] | None = None) -> None:
+        """Tick what there is to take of these commands, where it is of one of the kinds, and nothing else."""
         self.ticked = {
-            place for place, one in enumerate(self.differences) if one.kind == "new" and one.row.name in names
+            place
+            for place, one in enumerate(self.differences)
+            if one.row.name in names and self.can_be_ticked(place) and (kinds is None or one.kind in kinds)
         }
         self.dataChanged.emit(self.index(0, 0), self.index(max(0, len(self.differences) - 1), 0))
 
