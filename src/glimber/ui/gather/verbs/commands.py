@@ -19,21 +19,27 @@ from glimber.ui.host import Asked, Host
 
 
 class CommandVerbs:
-    """Operations on the command in front and on all of a program's. ``program``: the one that is shown, None for all."""
+    """Operations on the command in front and on all of a program's. ``program``: the one that is shown, None for all;
+    ``on_row``: whether a row of a source is in front instead, whose keys ``mend`` has pressed, or spelt."""
 
-    def __init__(self, desk: GatherDesk, host: Host, program: Callable[[], str | None]) -> None:
+    def __init__(self, desk: GatherDesk, host: Host, program: Callable[[], str | None], on_row: Callable[[], bool],
+                 mend: Callable[[bool], None]) -> None:  # fmt: skip
         self.desk, self.host, self._program = desk, host, program
+        self._on_row, self._mend = on_row, mend
 
     def actions(self) -> list[Action]:
         def resting() -> bool:
             return self.desk.reading is None
 
         def front() -> bool:
-            return resting() and self._front() is not None
+            return self._on_row() or (resting() and self._front() is not None)
+
+        def press(spelt: bool) -> None:
+            (self._mend if self._on_row() else self.press_it)(spelt)
 
         return [
-            act("key", "Press a key for the command in front", "k", self.press_it, "press a key for it", "K", front),
-            act("spell", "Spell a key for the command in front", "Shift+K", self.spell_it, when=front),
+            act("key", "Press the keys of what is in front", "k", lambda: press(False), "press its keys", "K", front),
+            act("spell", "Spell the keys of what is in front", "Shift+K", lambda: press(True), when=front),
             act("tally", "What holding modifiers costs", "m", self.show_tally, "modifiers", "M", resting),
             act("counts", "Read uses a day from counts", "u", self.ask_counts, "uses from counts", "U", resting),
             act("own", "Take Glimber's own keys into the folio", "", self.take_own),
