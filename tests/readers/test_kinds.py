@@ -383,3 +383,13 @@ def test_a_note_after_the_keys_of_a_line_is_left_out_and_said_however_they_are_p
 )
 def test_words_of_a_sentence_with_a_note_are_no_keys(text: str) -> None:
     assert evidence(text) == 0
+
+
+@pytest.mark.parametrize("piece", ["+", "+ ", " + ", "a+", "(", ")", "(a", "a(b)", "Ctrl+", "⌘+", "-", " - "])
+def test_nothing_repeated_takes_long_to_be_told_from_keys(piece: str) -> None:
+    began = time.perf_counter()
+    for count in (20, 40, 80, 118):
+        for end in ("", " x", " (x)"):
+            evidence((piece * count)[: 118 - len(end)] + end)
+            read("text", f"Enter berth    {piece * count}{end}\n".encode())
+    assert time.perf_counter() - began < 2

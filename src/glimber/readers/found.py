@@ -263,9 +263,6 @@ _JOINS: Final = frozenset("and then the key keys arrow arrows page".split())
 _SIGNS_ALONE: Final = re.compile(r"[•·…]|(?:[^\w\s]\s*){2,}")
 _LISTED: Final = re.compile(r"[^\w\s](?:(?:, ?| or | / |\s)[^\w\s])*|[←↑→↓⇧⌘⌥⌃ ]+\S?")
 _CONDITION: Final = re.compile(r"left out: [a-z]+\b")
-_IN_BRACKETS: Final = re.compile(r"^\S+(?: ?\+ ?\S+)* ?\([^()]*\)$")
-"""Keys of one piece with a note after them, which is no sentence: "Ctrl+B (on the chart)"."""
-_NOTE_AFTER: Final = re.compile(r" ?\([^()]*\)$")
 _WORD: Final = re.compile(r"[^\W\d_]{3,}")
 
 
@@ -277,8 +274,10 @@ def looks_like_keys(text: str) -> bool:
 def evidence(text: str) -> int:
     """How much a text looks like keys: 0 not at all, 1 it may be, 2 it carries a modifier or a key's own name."""
     body = text.strip()
-    keys = _NOTE_AFTER.sub("", body) if _IN_BRACKETS.search(body) else body
-    if not body or len(body) > 120 or body.startswith(("# ", "•", "·")) or not may_be_keys(keys):
+    if not body or len(body) > 120 or body.startswith(("# ", "•", "·")):
+        return 0
+    noted = _before_note(body)
+    if not may_be_keys(noted or body):
         return 0
     if _SIGNS_ALONE.fullmatch(body) and not _LISTED.fullmatch(body):
         return 0
@@ -289,7 +288,7 @@ def evidence(text: str) -> int:
     except NotationError:
         return 0
     conditional = any(_CONDITION.match(remark) for remark in spelt.remarks)
-    if not spelt.triggers or (conditional and not _IN_BRACKETS.search(body)):
+    if not spelt.triggers or (conditional and not noted):
         return 0
     if any(_strong(trigger) for trigger in spelt.triggers) or _STRONG_NAMES.match(body):
         return 2
@@ -297,6 +296,14 @@ def evidence(text: str) -> int:
         return 0
     words = (word for word in _WORD.findall(body) if word.lower() not in _JOINS)
     return 0 if any(key_named(word, marked=True) is None and modifier_named(word) is None for word in words) else 1
+
+
+def _before_note(body: str) -> str:
+    """Keys of one piece with a note after them, which is no sentence: "Ctrl+B" of "Ctrl+B (on the chart)"; otherwise empty."""
+    head, opened, note = body.rpartition("(")
+    head = head.rstrip()
+    whole = opened and note.endswith(")") and ")" not in note[:-1] and "(" not in head
+    return head if whole and len(head.replace(" + ", "+").split()) == 1 else ""
 
 
 def _strong(trigger: Trigger) -> bool:
