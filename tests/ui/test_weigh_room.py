@@ -11,6 +11,7 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 
 from glimber.core.drill.tries import Change
+from glimber.core.notation.keys import parse_trigger
 from glimber.store.practice.log import open_log
 from glimber.store.toml.reading import open_folio
 from tests.helpers import tries_of, write_folio
@@ -140,6 +141,38 @@ def test_what_is_taken_waits_on_the_sheet_until_it_is_ticked_off(
     assert (tmp_path / "sheet.md").read_text().startswith("# Changes to set: Small office\n") and (
         tmp_path / "sheet.pdf"
     ).read_bytes()[:4] == b"%PDF"
+
+
+def test_what_waits_is_shown_as_a_difference_set_and_put_back(
+    open_room: Callable[..., Any], folder: Path, hands: Any, settle: Callable[..., None]
+) -> None:
+    notes = "Command;Keys\nAdd sounding;Ctrl+Shift+S\n"
+    (folder / "notes.csv").write_text(notes)
+    with (folder / "folio.toml").open("a") as file:
+        file.write('\n[sources.notes]\npath = "notes.csv"\nprogram = "shoalwright"\n')
+    room = open_room(folder, "weigh").room("weigh")
+    room.session.take_move("add-sounding", parse_trigger("Ctrl+Alt+S"), False, "nearer", "move", "dead")
+    room.session.flush()
+    hands.tap("w")
+    settle(lambda: asked(room).startswith("The difference"))
+    rows = room.window().chooser().list
+    texts = [rows.item(place).text() for place in range(rows.count())]
+    assert texts[0].startswith("Set 1 edit in 1 place")
+    assert any("−  Add sounding;Ctrl+Shift+S" in one for one in texts) and any(
+        "+  Add sounding;Ctrl+Alt+S" in one for one in texts
+    )
+    assert (folder / "notes.csv").read_text() == notes
+    hands.strike("Return")
+    settle(lambda: (folder / "notes.csv").read_text() == notes.replace("Shift", "Alt"))
+
+    def ticked() -> bool:
+        with open_log(folder, "practice.db") as log:
+            return all(one.applied for one in log.records(Change))
+
+    settle(ticked)
+    settle(lambda: not room.session.jobs.running("setting"))
+    hands.strike("shift+w")
+    settle(lambda: (folder / "notes.csv").read_text() == notes and not ticked())
 
 
 def test_a_layer_is_rearranged_in_one_step(room: Any, folder: Path, hands: Any, settle: Callable[..., None]) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import typer
 
-from glimber.cli import gather, inspect, make, practice, share, weighing
+from glimber.cli import gather, inspect, make, practice, setting, share, weighing
 
 app = typer.Typer(
     name="glimber",
@@ -32,6 +32,7 @@ app.command("weigh")(weighing.weigh)
 app.command("change")(weighing.change)
 app.command("replan")(weighing.replan)
 app.command("sheet")(weighing.sheet)
+app.command("set")(setting.set_)
 app.command("card")(make.card)
 app.command("cards")(make.cards)
 app.command("pack")(share.pack)

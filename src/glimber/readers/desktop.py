@@ -8,6 +8,7 @@ from typing import Final
 
 from glimber.readers.found import Found, Options, decoded, evidence
 
+_OWN: Final = re.compile(r"^(\S+\.custom-keybindings?:\S+)\s+(name|binding)\s+(.+)$")
 _LINE: Final = re.compile(r"^(\S+)\s+(\S+)\s+(.+)$")
 _KEYS: Final = re.compile(r"keybindings|media-keys|keyboard-shortcuts")
 _ACCELERATOR: Final = re.compile(r"^(?:<[A-Za-z0-9_]+>)+\S|^(?:F\d{1,2}|XF86\w+|Print|Menu|Pause)$|^Super_[LR]$")
@@ -19,7 +20,16 @@ def read(data: bytes, options: Options) -> Found:
     text = decoded(data)
     if not text.strip():
         return found.fail("the listing is empty; expected lines such as: SCHEMA KEY ['<Super>d']")
-    for number, line in enumerate(text.splitlines(), start=1):
+    lines = text.splitlines()
+    own = [match for line in lines if (match := _OWN.match(line)) is not None]
+    names = {match[1]: (_strings(match[3]) or [""])[0] for match in own if match[2] == "name"}
+    for number, line in enumerate(lines, start=1):
+        match = _OWN.match(line)
+        if match is not None:
+            if match[2] == "binding" and names.get(match[1]):
+                keys = " or ".join(_plain(one) for one in _strings(match[3]) or [] if one and one != "disabled")
+                found.add(names[match[1]], keys, "Own shortcuts", number)
+            continue
         match = _LINE.match(line)
         if match is not None:
             add_setting(found, match.group(1), match.group(2), match.group(3), number)

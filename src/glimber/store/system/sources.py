@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import re
 import shutil
 import subprocess
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Final
 
@@ -13,6 +14,7 @@ from glimber.store.faults import StoreError
 from glimber.store.files import expanded, read_given
 
 SECONDS: Final = 10
+_OWN: Final = re.compile(r"^(\S+) custom-keybindings (\[.*\])$", re.M)
 _COMMANDS: Final[Mapping[str, tuple[str, ...]]] = {
     "gsettings": ("gsettings", "list-recursively"),
     "line-editor": ("bash", "-c", "bind -p; bind -s"),
@@ -31,13 +33,33 @@ def read_source(source: Source, folder: Path) -> tuple[str, bytes]:
         return path.name, read_given(path)
     if source.system is None:
         raise StoreError(f"source {source.id} has neither path nor system; add one of them to folio.toml")
-    command = _COMMANDS[source.system]
+    told = asked(_COMMANDS[source.system])
+    return source.system, told + own_shortcuts(told) if source.system == "gsettings" else told
+
+
+def asked(command: Sequence[str]) -> bytes:
+    """What a program of the system prints. Raises StoreError where it is not there, fails or says nothing."""
     if shutil.which(command[0]) is None:
         raise StoreError(f"{command[0]} is not installed on this computer")
     try:
         done = subprocess.run(command, capture_output=True, timeout=SECONDS, check=False, stdin=subprocess.DEVNULL)
     except (OSError, subprocess.TimeoutExpired) as error:
         raise StoreError(f"{' '.join(command)}: gave no answer ({error})") from error
-    if not done.stdout:
+    if not done.stdout and (done.returncode or command[1] != "set"):
         raise StoreError(f"{' '.join(command)}: {done.stderr.decode('utf-8', 'replace').strip() or 'printed nothing'}")
-    return source.system, done.stdout
+    return done.stdout
+
+
+def own_shortcuts(listing: bytes) -> bytes:
+    """The shortcuts a person has made in the desktop's settings: they lie at paths that the listing only names."""
+    found = []
+    for schema, paths in _OWN.findall(listing.decode("utf-8", "replace")):
+        for path in re.findall(r"'(/[^']*)'", paths):
+            place = f"{schema}.custom-keybinding:{path}"
+            for key in ("name", "binding"):
+                try:
+                    value = asked(("gsettings", "get", place, key)).decode("utf-8", "replace").strip()
+                except StoreError:
+                    break
+                found.append(f"{place} {key} {value}\n")
+    return "".join(found).encode()

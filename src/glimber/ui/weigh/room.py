@@ -28,6 +28,7 @@ if TYPE_CHECKING:
     from glimber.core.weigh.replan import Plan
     from glimber.core.weigh.settling import Settling
     from glimber.ui.weigh.field import Field
+    from glimber.ui.weigh.inplace import InPlace
     from glimber.ui.weigh.rearrange import Rearrange
     from glimber.ui.weigh.reports import Reports
     from glimber.ui.weigh.settle import SettlingStrip
@@ -57,7 +58,7 @@ class WeighRoom(Room):
             Late(self._make_settling),
             Late(self._make_rearranging),
         )
-        self.reports = Late(self._make_reports)
+        self.reports, self.in_place = Late(self._make_reports), Late(self._make_in_place)
         self._settled: tuple[Weighed, list[Settling]] | None = None
         self.left = QVBoxLayout()
         self.left.addWidget(self.empty)
@@ -118,6 +119,8 @@ class WeighRoom(Room):
             act("rearrange", "Rearrange its layer with few changes", "r", self.rearrange, "rearrange"),
             act("history", "All changes with why; go back to how it was", "h", verbs.history),
             act("sheet", "The change sheet: what is still to be set", "s", verbs.sheet, "change sheet"),
+            act("in-place", "Set what waits where it belongs: the difference first", "w", self.set_it, "set it"),
+            act("put-back", "Put back what was set last", "Shift+W", lambda: self.in_place().put_back()),
             act("sheet-file", "Write the change sheet to a file", "Shift+S", self.ask_sheet_file),
             act("settled", "Confirm the change in front", "a", self.confirm, when=settles),
             act("back", "Go back from the change in front", "z", self.go_back, when=settles),
@@ -345,6 +348,15 @@ class WeighRoom(Room):
         chosen, _ = QFileDialog.getSaveFileName(self, title, name, kinds)
         if chosen:
             write(Path(chosen))  # type: ignore[operator]
+
+    def set_it(self) -> None:
+        """What waits on the sheet, set where it belongs."""
+        self.in_place().show()
+
+    def _make_in_place(self) -> InPlace:
+        from glimber.ui.weigh.inplace import InPlace
+
+        return InPlace(self.session, self.host)
 
     def _make_reports(self) -> Reports:
         from glimber.ui.weigh.reports import Reports

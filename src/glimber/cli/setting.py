@@ -1,0 +1,84 @@
+"""``glimber set``: the open edits of the change sheet are set where they belong."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Annotated, Any
+
+import typer
+
+from glimber.cli.common import folder_of, moment, practice_of, put, put_json, say, told
+from glimber.cli.inspect import FolioArgument, Json
+from glimber.store.settings import load_settings
+from glimber.store.toml.reading import open_folio
+
+if TYPE_CHECKING:
+    from glimber.core.folio.folio import Folio
+    from glimber.writers.wanted import Wanted
+
+
+def set_(
+    folio: FolioArgument,
+    dry_run: Annotated[bool, typer.Option("--dry-run", help="Only show what would be set.")] = False,
+    back: Annotated[bool, typer.Option("--back", help="Put back what was set last.")] = False,
+    into: Annotated[
+        str | None, typer.Option(metavar="WRITER", help="Only by this writer, such as line-editor.")
+    ] = None,
+    program: Annotated[
+        str | None, typer.Option(metavar="ID", help="All bindings of this program, instead of the sheet's edits.")
+    ] = None,
+    json: Json = False,
+) -> None:
+    """Set the open edits of the change sheet in the files and settings that programs read. What cannot be written stays on it.
+
+    Example: glimber set chart-office --dry-run
+    """
+    with told():
+        opened = open_folio(folder_of(folio))
+        from glimber.store.inplace.setting import carry_out, plan_setting, set_back
+        from glimber.store.practice.log import open_log
+
+        if back:
+            with open_log(opened.folder, opened.folio.settings.log) as log:
+                undone = set_back(opened, log)
+            if json:
+                put_json({"set": [], "left": [], "diff": undone.diff, "back": list(undone.bindings)})
+                return
+            put_lines(undone.diff)
+            put(f"Put back: {', '.join(undone.places)}.")
+            return
+        computer = load_settings().computer_name
+        plan = plan_setting(opened, practice_of(opened).changes, computer, into, program)
+        if not json:
+            put_lines(plan.diff)
+        if not dry_run and (plan.steps or plan.already):
+            with open_log(opened.folder, opened.folio.settings.log) as log:
+                carry_out(opened, plan, log, moment(None))
+    if json:
+        done = [_edit(opened.folio, one) | {"writer": place.kind, "where": place.shown} for one, place in plan.set]
+        left = [_edit(opened.folio, one) | {"why": why} for one, why in plan.left]
+        already = [_edit(opened.folio, one) for one in plan.already]
+        put_json({"set": done, "left": left, "already": already, "diff": plan.diff, "dry_run": dry_run})
+        return
+    for one, place in plan.set:
+        put(f"{'Would be set' if dry_run else 'Set'}: {one.names[0]} → {one.new or 'nothing'} in {place.shown}")
+    for one in plan.already:
+        put(f"Set already: {one.names[0]} → {one.new or 'nothing'}")
+    for one, why in plan.left:
+        put(f"Left on the sheet: {one.names[0]}: {why}")
+    if not plan.set and not plan.left and not plan.already:
+        say("Nothing waits to be set." if program is None else "Everything is set as it is here.")
+
+
+def put_lines(text: str) -> None:
+    """Print lines, each by itself."""
+    for line in text.splitlines():
+        put(line)
+
+
+def _edit(folio: Folio, one: Wanted) -> dict[str, Any]:
+    binding = folio.bindings.get(one.binding)
+    command = folio.command_of(binding) if binding is not None else None
+    set_at = (binding.set_at if binding is not None else None) or (command.set_at if command is not None else None)
+    return {"binding": one.binding, "command": one.names[0], "program": command.program if command is not None else None,
+            "old": None if one.old is None else str(one.old), "new": None if one.new is None else str(one.new),
+            "set_at": set_at}  # fmt: skip

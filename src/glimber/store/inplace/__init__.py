@@ -1,0 +1,1 @@
+"""Changes set where they belong: in the files and settings that programs read."""

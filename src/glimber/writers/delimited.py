@@ -1,0 +1,63 @@
+"""CSV and TSV: the cell with the keys is replaced, everything else stays byte for byte."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Sequence
+from typing import Final
+
+from glimber.readers.found import Found, Row
+from glimber.writers.lines import Format, rewrite
+from glimber.writers.wanted import Rewritten, Wanted
+
+_DELIMITERS: Final = ",;\t|"
+
+
+def write(data: bytes, wanted: Sequence[Wanted]) -> Rewritten:
+    """Set what is wanted in delimited text."""
+    return rewrite(Format("csv", quotes=(str, _quoted), blank="", empty=_empty), data, wanted)
+
+
+def _quoted(text: str) -> str:
+    return '"' + text.replace('"', '""') + '"'
+
+
+def _empty(text: str, found: Found, row: Row) -> tuple[int, int] | None:
+    """The cell of a row in the column in which the others have their keys."""
+    keys = {one.keys for one in found.rows if one.triggers}
+    best: tuple[int, int, list[list[tuple[int, int]]]] = (0, 0, [])
+    for delimiter in _DELIMITERS:
+        records = cells_of(text, delimiter)
+        columns = Counter(place for cells in records for place, (start, end) in enumerate(cells)
+                          if text[start:end].strip().strip('"') in keys)  # fmt: skip
+        if columns and columns.most_common(1)[0][1] > best[0]:
+            best = (columns.most_common(1)[0][1], columns.most_common(1)[0][0], records)
+    line, column = 1, best[1]
+    for cells in best[2]:
+        if line == row.line and column < len(cells):
+            start, end = cells[column]
+            return None if text[start:end].strip() else (start, end)
+        line += text.count("\n", cells[0][0], cells[-1][1]) + 1
+    return None
+
+
+def cells_of(text: str, delimiter: str) -> list[list[tuple[int, int]]]:
+    """Where each cell of each record begins and ends, quotes included. Source: RFC 4180."""
+    records: list[list[tuple[int, int]]] = []
+    cells: list[tuple[int, int]] = []
+    start, quoted, at = 0, False, 0
+    for at, char in enumerate(text):
+        if char == '"' and (quoted or at == start):
+            quoted = not quoted
+        elif not quoted and char == '"' and text[at - 1] == '"':
+            quoted = True  # a quote within quotes is written twice
+        elif not quoted and char == delimiter:
+            cells.append((start, at))
+            start = at + 1
+        elif not quoted and char == "\n":
+            end = at - 1 if text[at - 1 : at] == "\r" and at > start else at
+            records.append([*cells, (start, end)])
+            cells, start = [], at + 1
+    if start < len(text):
+        records.append([*cells, (start, len(text))])
+    return records

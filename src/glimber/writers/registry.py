@@ -1,0 +1,39 @@
+"""Which writers there are, by entry point."""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Mapping, Sequence
+from functools import cache
+from importlib.metadata import entry_points
+from typing import Final
+
+from glimber.writers.wanted import Rewritten, Wanted, Writer
+
+_LOG: Final = logging.getLogger("glimber.writers")
+GROUP: Final = "glimber.writers"
+
+
+@cache
+def writers() -> Mapping[str, Writer]:
+    """All writers by the kind they write, loaded when they are first asked for."""
+    return {point.name: point.load() for point in sorted(entry_points(group=GROUP), key=lambda point: point.name)}
+
+
+def kinds() -> list[str]:
+    """The kinds of place that something can be set in."""
+    return sorted(point.name for point in entry_points(group=GROUP))
+
+
+def write(kind: str, data: bytes, wanted: Sequence[Wanted]) -> Rewritten:
+    """What sets the edits in a place of a kind; whatever goes wrong in a writer leaves everything as it is, with why.
+
+    Raises KeyError for a kind there is no writer for.
+    """
+    writer = writers()[kind]
+    try:
+        return writer(data, wanted)
+    except Exception as error:  # a fault of a writer is a reason to set it by hand, never the end of Glimber
+        _LOG.error("the writer of %s failed", kind, exc_info=error)
+        why = f"it could not be worked out ({type(error).__name__}: {str(error)[:200]})"
+        return Rewritten(data, left=tuple((one, why) for one in wanted))

@@ -1,0 +1,277 @@
+"""Changes set where they belong: in files, in a real line editor, in real desktop settings; and put back."""
+
+from __future__ import annotations
+
+import json
+import os
+import pty
+import re
+import select
+import shutil
+import subprocess
+import sys
+import time
+from pathlib import Path
+from typing import Any
+
+import pytest
+from typer.testing import CliRunner
+
+from glimber.cli.commands import app
+from glimber.core.drill.tries import Change
+from glimber.core.session.pending import open_changes
+from glimber.store.folder import Opened
+from glimber.store.inplace import setting
+from glimber.store.inplace.places import inputrc
+from glimber.store.practice.log import open_log, read_practice
+from glimber.store.toml.reading import open_folio
+from tests.helpers import FOLIO, NOON, PROGRAM, write_folio
+
+NOTES = "Command;Keys\nAdd sounding;Ctrl+Shift+S\nTide table;F9\nName strait;Ctrl+K Ctrl+S\n"
+EDITOR = """format = "glimber-program/1"
+name = "Line editor"
+[commands.undo]
+name = "undo"
+shortcut = "Ctrl+_"
+[commands.backward-kill-line]
+name = "backward-kill-line"
+shortcut = "Ctrl+X Backspace"
+"""
+SOURCES = '\n[sources.notes]\npath = "notes.csv"\nprogram = "shoalwright"\n[sources.editor]\nsystem = "line-editor"\nprogram = "editor"\n'
+
+
+@pytest.fixture
+def opened(tmp_path: Path) -> Opened:
+    folder = write_folio(
+        tmp_path / "small",
+        {
+            "folio.toml": FOLIO + '\n[bundles]\nCrown = ["Ctrl", "Alt", "Super"]\n' + SOURCES,
+            "programs/editor.toml": EDITOR,
+        },
+    )
+    (folder / "notes.csv").write_text(NOTES)
+    return open_folio(folder)
+
+
+def run(*arguments: str, status: int = 0) -> Any:
+    result = CliRunner().invoke(app, [*arguments, "--json"])
+    assert result.exit_code == status, (result.output, result.stderr, result.exception)
+    return json.loads(result.stdout) if status == 0 else result.stderr
+
+
+def changed(folder: Path, binding: str, to: str) -> None:
+    run("change", str(folder), binding, "--to", to, "--why", "nearer")
+
+
+def waiting(folder: Path) -> list[str]:
+    return [one.binding for one in open_changes(read_practice(folder, "practice.db").changes)]
+
+
+def test_shown_then_set_then_ticked_then_put_back(opened: Opened) -> None:
+    folder = str(opened.folder)
+    changed(opened.folder, "add-sounding", "Ctrl+Alt+S")
+    changed(opened.folder, "sounding-s", "split-42:draw:KeyW:tap")
+    shown = run("set", folder, "--dry-run")
+    assert [one["binding"] for one in shown["set"]] == ["add-sounding"]
+    assert "-Add sounding;Ctrl+Shift+S" in shown["diff"] and "+Add sounding;Ctrl+Alt+S" in shown["diff"]
+    assert (opened.folder / "notes.csv").read_text() == NOTES and waiting(opened.folder) == [
+        "add-sounding",
+        "sounding-s",
+    ]
+    done = run("set", folder)
+    assert done["set"][0] | {"where": ""} == {
+        "binding": "add-sounding", "command": "Add sounding", "program": "shoalwright", "old": "Ctrl+Shift+S",
+        "new": "Ctrl+Alt+S", "set_at": None, "writer": "csv", "where": "",
+    }  # fmt: skip
+    assert [one["binding"] for one in done["left"]] == ["sounding-s"] and "board itself" in done["left"][0]["why"]
+    assert (opened.folder / "notes.csv").read_text() == NOTES.replace("Ctrl+Shift+S", "Ctrl+Alt+S")
+    assert waiting(opened.folder) == ["sounding-s"]
+    back = run("set", folder, "--back")
+    assert back["back"] == ["add-sounding"] and "+Add sounding;Ctrl+Shift+S" in back["diff"]
+    assert (opened.folder / "notes.csv").read_text() == NOTES and waiting(opened.folder) == [
+        "add-sounding",
+        "sounding-s",
+    ]
+    assert "nothing that was set" in run("set", folder, "--back", status=2)
+
+
+def test_what_was_changed_since_is_not_put_back_over(opened: Opened) -> None:
+    changed(opened.folder, "add-sounding", "Ctrl+Alt+S")
+    run("set", str(opened.folder))
+    (opened.folder / "notes.csv").write_text("mine\n")
+    assert "was changed since" in run("set", str(opened.folder), "--back", status=2)
+    assert (opened.folder / "notes.csv").read_text() == "mine\n"
+
+
+def test_nothing_is_ticked_where_somebody_else_saves_meanwhile(opened: Opened) -> None:
+    changed(opened.folder, "add-sounding", "Ctrl+Alt+S")
+    now = open_folio(opened.folder)
+    with open_log(opened.folder, "practice.db") as log:
+        plan = setting.plan_setting(now, log.records(Change), "bridge")
+        (opened.folder / "notes.csv").write_text(NOTES + "Quay list;F3\n")
+        with pytest.raises(setting.StoreError, match="changed by somebody else"):
+            setting.carry_out(now, plan, log, NOON)
+    assert waiting(opened.folder) == ["add-sounding"] and "F3" in (opened.folder / "notes.csv").read_text()
+
+
+@pytest.mark.parametrize(
+    ("arguments", "said"), [(("--into", "telex"), "not a writer"), (("--program", "nobody"), "not a program")]
+)
+def test_what_is_asked_for_wrongly_is_told(opened: Opened, arguments: tuple[str, str], said: str) -> None:
+    assert said in run("set", str(opened.folder), *arguments, status=2)
+
+
+def test_all_bindings_of_a_program_are_set_where_they_differ(opened: Opened) -> None:
+    (opened.folder / "notes.csv").write_text(
+        NOTES.replace("Ctrl+Shift+S", "F2").replace("Ctrl+K Ctrl+S", "Ctrl+K Ctrl+N")
+    )
+    found = run("set", str(opened.folder), "--program", "shoalwright")
+    assert {(one["binding"], one["old"], one["new"]) for one in found["set"]} == {
+        ("add-sounding", "F2", "Ctrl+Shift+S"), ("name-strait", "Ctrl+K Ctrl+N", "Ctrl+K Ctrl+S")}  # fmt: skip
+    assert {one["binding"] for one in found["left"]} == {
+        "lead-line",
+        "tide-table",
+    }  # not in the list; a key by its place
+    assert (opened.folder / "notes.csv").read_text() == NOTES
+
+
+class Killed(BaseException):
+    """The process ends here."""
+
+
+@pytest.mark.parametrize("step", range(8))
+def test_killed_between_any_two_steps_a_file_is_old_or_new(
+    opened: Opened, step: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    changed(opened.folder, "add-sounding", "Ctrl+Alt+S")
+    changed(opened.folder, "undo", "Ctrl+T")
+    inputrc().write_text("# mine\n")
+    left = [step]
+
+    def dying(real: Any) -> Any:
+        def call(*arguments: Any, **named: Any) -> Any:
+            if not left[0]:
+                raise Killed
+            left[0] -= 1
+            return real(*arguments, **named)
+
+        return call
+
+    now = open_folio(opened.folder)
+    with monkeypatch.context() as patched:
+        patched.setattr(setting, "write_atomically", dying(setting.write_atomically))
+        patched.setattr("glimber.store.inplace.places.write_atomically", dying(setting.write_atomically))
+        patched.setattr(setting, "tick", dying(setting.tick))
+        with open_log(opened.folder, "practice.db") as log:
+            plan = setting.plan_setting(now, log.records(Change), "bridge")
+            try:
+                setting.carry_out(now, plan, log, NOON)
+                finished = True
+            except Killed:
+                finished = False
+    assert (opened.folder / "notes.csv").read_text() in (NOTES, NOTES.replace("Ctrl+Shift+S", "Ctrl+Alt+S"))
+    assert inputrc().read_bytes() in (b"# mine\n", plan.steps[1].out.data)
+    assert finished == (step == 8) or step < 8
+    run("set", str(opened.folder))  # goes on from wherever it was
+    assert waiting(opened.folder) == [] and inputrc().read_bytes() == plan.steps[1].out.data
+    assert (opened.folder / "notes.csv").read_text() == NOTES.replace("Ctrl+Shift+S", "Ctrl+Alt+S")
+
+
+def typed_into_bash(text: bytes, until: bytes) -> bytes:
+    """What a real bash, reading the person's inputrc, shows after these bytes of a terminal."""
+    pid, terminal = pty.fork()
+    if pid == 0:
+        os.environ["PS1"] = "ready> "
+        os.environ["TERM"] = "xterm"
+        os.execvp("bash", ["bash", "--norc", "--noprofile", "-i"])
+    try:
+        _until(terminal, b"ready> ")
+        os.write(terminal, text)
+        return _until(terminal, until)
+    finally:
+        os.close(terminal)
+        os.kill(pid, 9)
+        os.waitpid(pid, 0)
+
+
+def _until(terminal: int, what: bytes) -> bytes:
+    found, end = b"", time.monotonic() + 20
+    while what not in found and time.monotonic() < end:
+        if select.select([terminal], [], [], 0.2)[0]:
+            found += os.read(terminal, 4096)
+    assert what in found, found
+    return found
+
+
+def test_a_real_line_editor_does_what_was_set(opened: Opened) -> None:
+    inputrc().write_text("set bell-style none\n$if nosuchapp\n")
+    changed(opened.folder, "backward-kill-line", "Alt+K")
+    run("set", str(opened.folder), "--into", "line-editor")
+    assert inputrc().read_text().startswith("set bell-style none\n$if nosuchapp\n# >>> set by Glimber")
+    shown = typed_into_bash(b"echo shoal\x1bkecho buoy$((6*7))\r", b"buoy42")
+    assert b"shoal" not in shown.split(b"buoy42")[-1]
+    # What the old keys did, they do no more: Ctrl+X Backspace leaves the line as it stands.
+    assert b"kept9" in typed_into_bash(b"echo kept\x18\x7f$((3*3))\r", b"kept9")
+
+
+SCHEMA = """<schemalist>
+ <schema id="org.charts.keybindings" path="/org/charts/keybindings/">
+  <key name="show-desktop" type="as"><default>['&lt;Super&gt;d']</default></key>
+  <key name="close" type="as"><default>['&lt;Alt&gt;F4']</default></key>
+ </schema>
+ <schema id="org.charts.media-keys" path="/org/charts/media-keys/">
+  <key name="custom-keybindings" type="as"><default>['/org/charts/own0/']</default></key>
+ </schema>
+ <schema id="org.charts.media-keys.custom-keybinding">
+  <key name="name" type="s"><default>'Tide table'</default></key>
+  <key name="binding" type="s"><default>'&lt;Super&gt;t'</default></key>
+ </schema>
+</schemalist>
+"""
+DESKTOP = """format = "glimber-program/1"
+name = "Everywhere"
+[commands.show-desktop]
+name = "Show desktop"
+shortcut = "Super+D"
+[commands.tides]
+name = "Tide table"
+shortcut = "Super+T"
+"""
+
+
+@pytest.mark.skipif(
+    shutil.which("glib-compile-schemas") is None or shutil.which("dbus-run-session") is None, reason="no gsettings here"
+)
+def test_real_settings_of_the_desktop(opened: Opened, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    schemas = tmp_path / "schemas"
+    schemas.mkdir()
+    (schemas / "charts.gschema.xml").write_text(SCHEMA)
+    subprocess.run(["glib-compile-schemas", str(schemas)], check=True)
+    monkeypatch.setenv("GSETTINGS_SCHEMA_DIR", str(schemas))
+    (tmp_path / "run").mkdir(mode=0o700)
+    monkeypatch.setenv("XDG_RUNTIME_DIR", str(tmp_path / "run"))
+    (opened.folder / "programs/everywhere.toml").write_text(DESKTOP)
+    changed(opened.folder, "show-desktop", "Super+M")
+    changed(opened.folder, "tides", "Ctrl+Super+PageUp")
+    glimber = f"{sys.executable} -m glimber set {opened.folder} --into gsettings --json"
+    own = "gsettings get org.charts.media-keys.custom-keybinding:/org/charts/own0/ binding"
+    script = f"{glimber} && gsettings get org.charts.keybindings show-desktop && {own} && {glimber} --back && gsettings get org.charts.keybindings show-desktop && {own}"
+    done = subprocess.run(
+        ["dbus-run-session", "--", "bash", "-c", script], capture_output=True, text=True, timeout=120, check=False
+    )
+    assert done.returncode == 0, done.stderr
+    first, desktop, tides, _, desktop_back, tides_back = done.stdout.splitlines()
+    assert {one["binding"] for one in json.loads(first)["set"]} == {"show-desktop", "tides"}
+    assert (desktop, tides) == ("['<Super>m']", "'<Control><Super>Page_Up'")
+    assert (desktop_back, tides_back) == ("['<Super>d']", "'<Super>t'")
+    assert waiting(opened.folder) == ["show-desktop", "tides"]
+
+
+def test_records_are_kept_by_date_and_not_for_ever(opened: Opened, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(setting, "RECORDS_KEPT", 2)
+    for key in ("F2", "F3", "F4", "F5"):
+        changed(opened.folder, "add-sounding", key)
+        run("set", str(opened.folder))
+    names = sorted(one.name for one in setting.records_folder().iterdir())
+    assert len(names) == 2 and all(re.match(r"\d{4}-\d\d-\d\d-\d{6}", one) for one in names)
+    assert "F5" in (opened.folder / "notes.csv").read_text() and PROGRAM
