@@ -35,7 +35,9 @@ def own_folders(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Pat
         monkeypatch.setenv(name, str(home / folder))
     monkeypatch.setenv("HOME", str(home))
     (home / "config" / "glimber").mkdir(parents=True)
-    (home / "config" / "glimber" / "settings.json").write_text('{"computer": "bridge", "introduced": true}\n')
+    (home / "config" / "glimber" / "settings.json").write_text(
+        '{"computer": "bridge", "introduced": true, "day_page": "never"}\n'
+    )
     yield home
 
 

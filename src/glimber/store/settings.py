@@ -28,6 +28,10 @@ class UserSettings:
     """Where cards were put up over the desktop, by id, as JSON."""
     toured: str = ""
     """Folders of folios whose tour was offered, one a line."""
+    day_page: str = ""
+    """``never``: the day's page is not shown on starting."""
+    tallied: str = ""
+    """Folders of folios whose bindings are counted at work, one a line."""
     servers: str = ""
     """Database servers, without passwords and with a space between, that were confirmed as places for practice."""
 

@@ -13,6 +13,7 @@ from glimber.store.cache.kept import open_quickly
 from glimber.store.faults import FolioError, StoreError
 from glimber.store.folder import Opened
 from glimber.store.settings import UserSettings, load_settings, remember
+from glimber.ui.place import take_place
 from glimber.ui.session import Session
 from glimber.ui.signals import ClosesOnSignals
 from glimber.ui.style import apply_theme
@@ -97,7 +98,7 @@ def open_window(opened: Opened, settings: UserSettings, helper: bool = False) ->
     """
     session = Session(opened, settings)
     window = Window(session)
-    window.take_place()
+    take_place(window, settings.window)
     window.show()
 
     def after_first_frame() -> None:

@@ -99,6 +99,12 @@ class TopLine(QWidget):
         self.field.setMinimumWidth(120)
         self.field.setMaximumWidth(250)
         self.field.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self.counting = Label("● counting")
+        self.counting.setProperty("role", "lit")
+        self.counting.setToolTip(
+            tip("How often the folio's bindings are struck at work is being counted; Ctrl+U shows it")
+        )
+        self.counting.hide()
         self.title = Label()
         self.title.setProperty("role", "quiet")
         self.title.setMinimumWidth(0)
@@ -108,8 +114,13 @@ class TopLine(QWidget):
         layout.setSpacing(16)
         layout.addWidget(self.loop)
         layout.addStretch(1)
+        layout.addWidget(self.counting)
         layout.addWidget(self.field, 2)
         layout.addWidget(self.title)
+
+    def show_counting(self, counting: bool) -> None:
+        """A lamp as long as strikes are counted."""
+        self.counting.setVisible(counting)
 
     def show_title(self, title: str) -> None:
         metrics = self.title.fontMetrics()
@@ -126,7 +137,7 @@ class BottomLine(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setFixedHeight(32)
         self._keys: list[tuple[str, str]] = []
-        self._said = ""
+        self._said = self._stands = ""
         self.setAccessibleName("Keys that work here")
 
     def show_keys(self, keys: list[tuple[str, str]]) -> None:
@@ -139,6 +150,11 @@ class BottomLine(QWidget):
         self.setAccessibleName(f"Keys that work here. {text}")  # a screen reader tells what has just happened too
         self.update()
 
+    def stand(self, text: str) -> None:
+        """What stands at the right end as long as it is so."""
+        self._stands = text
+        self.update()
+
     def paintEvent(self, event: QPaintEvent) -> None:
         super().paintEvent(event)
         t = theme()
@@ -146,12 +162,20 @@ class BottomLine(QWidget):
         bold, plain = font(12, 600), font(12, 400)
         said = QFontMetricsF(plain)
         room = self.width() - 40.0
+        end = self.width() - 20.0
+        if self._stands:
+            painter.setFont(bold)
+            painter.setPen(QColor(t.light))
+            right = QRectF(0, 1, end, 31)
+            painter.drawText(right, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, self._stands)
+            wide = QFontMetricsF(bold).horizontalAdvance(self._stands) + 20
+            room, end = room - wide, end - wide
         if self._said:
             text = said.elidedText(self._said, Qt.TextElideMode.ElideRight, self.width() * 0.5)
             room -= said.horizontalAdvance(text) + 24
             painter.setFont(plain)
             painter.setPen(QColor(t.text))
-            right = QRectF(self.width() * 0.4, 1, self.width() * 0.6 - 20, 31)
+            right = QRectF(0, 1, end, 31)
             painter.drawText(right, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, text)
         x = 20.0
         for key, what in self._keys:

@@ -7,7 +7,7 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QEvent, QRect, QSize, Qt, QTimer, Signal
+from PySide6.QtCore import QEvent, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QCloseEvent, QPaintEvent
 from PySide6.QtWidgets import QApplication, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
@@ -16,6 +16,7 @@ from glimber.store.settings import remember
 from glimber.ui.actions import ANYWHERE, ROOMS, Action, Registry
 from glimber.ui.late import Late
 from glimber.ui.notice import Notice
+from glimber.ui.place import LEAST, keep_place
 from glimber.ui.room import Room
 from glimber.ui.session import Session
 from glimber.ui.style import apply_theme
@@ -24,9 +25,12 @@ from glimber.ui.topline import BottomLine, TopLine
 if TYPE_CHECKING:
     from glimber.core.cards.drawing import Drawing
     from glimber.core.edits.ownkeys import OwnAction
+    from glimber.core.work.day import Line
     from glimber.ui.arrange.room import ArrangeRoom
+    from glimber.ui.atwork import AtWork
     from glimber.ui.cards.room import CardsRoom
     from glimber.ui.choose import Chooser
+    from glimber.ui.day import DayPage
     from glimber.ui.drill.room import DrillRoom
     from glimber.ui.find import FindPanel, Found
     from glimber.ui.gather.room import GatherRoom
@@ -36,7 +40,6 @@ if TYPE_CHECKING:
     from glimber.ui.weigh.room import WeighRoom
 
 REST_MS, NEXT_MS = 300, 20
-LEAST, USUAL, FRAME = (1024, 600), (1280, 800), 28
 
 
 class _Desk(QWidget):
@@ -82,6 +85,7 @@ class Window(QMainWindow):
         )
         self.found, self.overlay = Late(self._make_find), Late(self._make_overlay)
         self.press_it, self.chooser = Late(self._make_press_it), Late(self._make_chooser)
+        self.at_work, self.day_page = Late(self._make_at_work), Late(self._make_day_page)
         self.registry = Registry(self)
         self._stale: set[str] = set()
         self._whole = False
@@ -135,6 +139,32 @@ class Window(QMainWindow):
         from glimber.ui.choose import Chooser
 
         return Chooser(self.desk)
+
+    def _make_at_work(self) -> AtWork:
+        from glimber.ui.atwork import AtWork
+
+        return AtWork(self.session, self, self._show_counting)
+
+    def _make_day_page(self) -> DayPage:
+        from glimber.ui.day import DayPage
+
+        places: dict[str, Callable[[Line], object]] = {
+            "due": lambda line: self.drill(list(line.bindings)),
+            "missed": lambda line: self.drill(list(line.bindings)),
+            "settling": lambda line: self.weigh(line.bindings[0]),
+            "outside": lambda line: self.go("gather"),
+            "earned": lambda line: self._look_back(),
+        }
+        return DayPage(self.session, self.desk, places)
+
+    def _look_back(self) -> None:
+        self.go("weigh")
+        self.weigh_room().reports().show()
+
+    def _show_counting(self, counting: bool) -> None:
+        """As long as strikes are counted it is seen, above and below."""
+        self.top.show_counting(counting)
+        self.bottom.stand("counting at work" if counting else "")
 
     def _make_gather(self) -> GatherRoom:
         from glimber.ui.gather.room import GatherRoom
@@ -197,6 +227,8 @@ class Window(QMainWindow):
         for id in ROOMS:
             self.room(id).complete()
         self.found()
+        self.at_work().begin()
+        self.day_page().begin()
         self.show_numbers()
 
     def go(self, id: str) -> None:
@@ -307,6 +339,14 @@ class Window(QMainWindow):
             Action("redo", "Redo", ("Ctrl+Shift+Z", "Ctrl+Y"), self.session.redo),
             Action("next-pane", "Next pane", ("F6",), lambda: self.step_pane(1)),
             Action("pane-before", "Pane before", ("Shift+F6",), lambda: self.step_pane(-1)),
+            Action(
+                "day",
+                "The day's page: due, settling, changed, missed, earned",
+                ("Ctrl+D",),
+                lambda: self.day_page().show(),
+            ),
+            Action("counted", "What was counted at work", ("Ctrl+U",), lambda: self.at_work().show()),
+            Action("counting", "Count at work, or no longer", (), lambda: self.at_work().other()),
             Action("theme", "Day or dark desk", ("Ctrl+T",), self.other_theme),
             Action("open", "Open another folio", ("Ctrl+O",), self.ask_folio),
             Action("loop", "What the rooms are for", ("Ctrl+H",), self.introduce),
@@ -390,45 +430,10 @@ class Window(QMainWindow):
             self.registry.look(self.current)
         return super().event(event)
 
-    # Where the window is
-
-    def take_place(self) -> None:
-        """Where it was last; the first time, and where that is on no screen any more, as large as there is room for.
-
-        Called before it is shown: the frame that a window manager puts round it is not known yet, and allowed for.
-        """
-        whole = self.screen().availableGeometry()
-        before = self.session.settings.window
-        box = _box_of(before)
-        if box is None or not any(
-            screen.availableGeometry().contains(box.center()) for screen in QApplication.screens()
-        ):
-            wide, high = min(USUAL[0], whole.width()), min(USUAL[1], whole.height() - FRAME)
-            self.resize(max(LEAST[0], wide), max(LEAST[1], high))
-            return
-        self.resize(min(box.width(), whole.width()), min(box.height(), whole.height() - FRAME))
-        self.move(box.topLeft())
-        if before.endswith("max"):
-            self.setWindowState(Qt.WindowState.WindowMaximized)
-
-    def _keep_place(self) -> None:
-        box = self.normalGeometry()
-        top = self.pos() if not self.isMaximized() else box.topLeft()
-        remember(window=f"{top.x()},{top.y()},{box.width()},{box.height()}{',max' if self.isMaximized() else ''}")
-
     def closeEvent(self, event: QCloseEvent) -> None:
-        self._keep_place()
+        keep_place(self)
         self.rooms[self.current].leave()
         for room in self.rooms.values():
             room.close_down()
         self.session.close()
         super().closeEvent(event)
-
-
-def _box_of(text: str) -> QRect | None:
-    """A place as it is kept in the settings; None for none."""
-    parts = text.removesuffix(",max").split(",")
-    if len(parts) != 4 or not all(part.lstrip("-").isdigit() for part in parts):
-        return None
-    x, y, width, height = map(int, parts)
-    return QRect(x, y, width, height)

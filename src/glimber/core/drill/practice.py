@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 from typing import TYPE_CHECKING
 
 from glimber.core.drill.tries import Change, Round, Try
+from glimber.core.work.tally import Tally
 
 if TYPE_CHECKING:
     from glimber.core.drill.columns import TryColumns
@@ -20,6 +21,8 @@ class Practice:
     tries: Sequence[Try] = ()
     changes: tuple[Change, ...] = ()
     rounds: tuple[Round, ...] = ()
+    tally: Tally = field(default=Tally(), compare=False)
+    """What was counted of the real day on this computer."""
 
     @cached_property
     def columns(self) -> TryColumns:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from collections.abc import Sequence as Rows
 from dataclasses import replace
 from math import isfinite
@@ -138,6 +139,18 @@ def add_context(folio: Folio, program: str, context: str) -> Folio:
     if context in here.contexts:
         return folio
     return with_program(folio, replace(here, contexts=(*here.contexts, context)))
+
+
+def set_windows(folio: Folio, program: str, windows: Iterable[str]) -> Folio:
+    """The window classes a program is known by while it is in front, each once; none: its own name. Raises EditError."""
+    if program not in folio.programs:
+        raise EditError(f"{program} is not a program of this folio")
+    named = tuple(dict.fromkeys(" ".join(one.split()) for one in windows if one.strip()))
+    for other in folio.programs.values():
+        taken = {one.casefold() for one in other.windows} & {one.casefold() for one in named}
+        if other.id != program and taken:
+            raise EditError(f"{sorted(taken)[0]} is a window of {other.name} already")
+    return with_program(folio, replace(folio.programs[program], windows=named))
 
 
 def edit_binding(folio: Folio, id: str, **said: Any) -> Folio:

@@ -151,6 +151,8 @@ class Program:
     bindings: tuple[Binding, ...] = ()
     stems: tuple[Stem, ...] = ()
     defaults: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    windows: tuple[str, ...] = ()
+    """The window classes it is known by while it is in front; without any its own id and name."""
 
 
 @dataclass(frozen=True)

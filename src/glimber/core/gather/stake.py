@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Final
 
 from glimber.core.folio.folio import Binding, Command, Folio
 from glimber.core.weigh.reach import slow_way_s
+from glimber.core.work.tally import Measured
 
 GUESSED_USES_PER_DAY: Final = 4.0
 
@@ -27,9 +28,15 @@ class Stake:
         return None if self.slow_s is None else self.slow_s * self.uses_week
 
 
-def weekly_uses(folio: Folio, command: Command) -> tuple[float, bool]:
-    """Uses in a working week, and whether they are a guess, as long as nobody said how many there are in a day."""
+def weekly_uses(folio: Folio, command: Command, counted: Mapping[str, Measured] | None = None) -> tuple[float, bool]:
+    """Uses in a working week, and whether they are a guess, as long as nobody said how many there are in a day.
+
+    ``counted``: uses that were counted, by command; they take the place of a guess where they were counted on days enough.
+    """
     guessed = command.uses_per_day is None
+    found = counted.get(command.ref) if counted and guessed else None
+    if found is not None and found.enough:
+        return found.a_week(folio.settings.working_days), False
     a_day = GUESSED_USES_PER_DAY if command.uses_per_day is None else command.uses_per_day
     return a_day * folio.settings.working_days, guessed
 

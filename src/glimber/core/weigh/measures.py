@@ -30,6 +30,8 @@ from glimber.core.weigh.scaling import FROM_HITS, LEAST_HITS, NEWEST, Scales, fi
 from glimber.core.weigh.selected import Selected, select
 from glimber.core.weigh.slips import Slips, slips_of
 from glimber.core.weigh.worth import Hits, hit_seconds, hit_worths
+from glimber.core.work.tally import Measured, measured
+from glimber.core.work.watched import watched
 
 USUAL_ERROR: Final = 0.05
 USUAL_TRIES: Final = 20.0
@@ -74,6 +76,15 @@ class Weighed:
     target_ms: float
     wrong: tuple[int, int]
     """Slips and blanks among the counted tries."""
+    at_work: Measured | None = None
+    """How often its command was struck in the real day, where that was counted."""
+
+    @property
+    def uses_day(self) -> float | None:
+        """Uses of its command on a working day: as they are set, else as they were counted on days enough; None: a guess."""
+        if self.command.uses_per_day is not None:
+            return self.command.uses_per_day
+        return self.at_work.mean if self.at_work is not None and self.at_work.enough else None
 
     @cached_property
     def tries(self) -> tuple[Try, ...]:
@@ -241,6 +252,11 @@ class Ledger:
         rows = self._by_command.get(command, ())
         return sum(row.slips.would_do.get(to, 0) for row in rows), sum(row.slips.total for row in rows)
 
+    def at_work(self, command: str) -> Measured | None:
+        """How often a command was struck in the real day, where that was counted."""
+        rows = self._by_command.get(command, ())
+        return rows[0].at_work if rows else None
+
     @cached_property
     def _by_command(self) -> Mapping[str, list[Weighed]]:
         found: dict[str, list[Weighed]] = {}
@@ -273,7 +289,8 @@ def measure(folio: Folio, practice: Practice, at: datetime, computer: str | None
     found = acc.widened(found, last[0].now, 1 - last[0].chance)
     calm = what.chance[:, 0]
     shares = [share_of(folio, binding, computer) for binding in bindings]
-    rows = _rows(folio, bindings, counted, found, p_know, reach, what, last, shares, between)
+    at_work = measured(folio, practice.tally, watched(folio, computer).countable) if practice.tally.days else {}
+    rows = _rows(folio, bindings, counted, found, p_know, reach, what, last, shares, at_work, between)
     return Ledger(
         folio, at, rows, found, model, reach, scales, _rate(counted, calm, counted.columns.by_hand),
         _rate(counted, calm, counted.columns.not_known), _slope(counted, calm), practice, logged, traces,
@@ -302,7 +319,8 @@ def grip_now(ledger: Ledger, binding: str, more: Sequence[Try], at: datetime) ->
 
 
 def _rows(folio: Folio, bindings: Sequence[Binding], counted: Selected, found: acc.Accuracies, p_know: Floats, reach: Reach,
-          what: Causes, last: tuple[Lasting, Floats], shares: Sequence[float], between: Callable[[], None]) -> dict[str,
+          what: Causes, last: tuple[Lasting, Floats], shares: Sequence[float],
+          at_work: Mapping[str, Measured], between: Callable[[], None]) -> dict[str,
           Weighed]:  # fmt: skip
     columns, knowing_last, cause_last = counted.columns, *last
     effective, days = acc.effective(counted.counts), _days(counted)
@@ -316,7 +334,7 @@ def _rows(folio: Folio, bindings: Sequence[Binding], counted: Selected, found: a
         command = folio.commands[binding.command or ""]
         any_tries = counted.starts[i + 1] > counted.starts[i]
         recall, over, motor = times_of(counted, i) if any_tries else (None, False, None)
-        whole, guessed = weekly_uses(folio, command)
+        whole, guessed = weekly_uses(folio, command, at_work)
         place = what.places[i]
         rows[binding.id] = Weighed(
             binding=binding, command=command, number=i, counted=counted, effective=float(effective[i]), days=int(days[i]),
@@ -327,6 +345,7 @@ def _rows(folio: Folio, bindings: Sequence[Binding], counted: Selected, found: a
             place_count=place.count if place else 0, place_beside=place is not None and CELLS[place.cell] == "neighbour",
             lasting=float(knowing_last.chance[i]), cause_lasting=float(cause_last[i]),
             knowing_now=float(knowing_last.now[i]), uses_week=whole * shares[i], uses_guessed=guessed,
+            at_work=at_work.get(command.ref),
             slow_s=slow_way_s(command.slow_way), recovery_s=settings.careful_recovery_s if command.careful else
             settings.recovery_s, target_ms=settings.target_ms, wrong=(int(slips[i]), int(blanks[i])),
         )  # fmt: skip

@@ -235,7 +235,7 @@ def _due(row: Weighed, budget: Budget, hits: int) -> Due:
 def _pressed(ledger: Ledger) -> dict[str, str]:
     """What must be in the next round, with why."""
     found = dict.fromkeys(_slipped_last(ledger), "slipped last time")
-    found |= dict.fromkeys(_missed(ledger), "missed at work")
+    found |= dict.fromkeys(missed_at_work(ledger), "missed at work")
     return {**found, **dict.fromkeys(_moved(ledger), "moved")}
 
 
@@ -255,7 +255,7 @@ def _slipped_last(ledger: Ledger) -> Collection[str]:
     return {name for code in c.binding.codes[wrong] if (name := c.binding.names[code]) in ledger.rows}
 
 
-def _missed(ledger: Ledger) -> list[str]:
+def missed_at_work(ledger: Ledger) -> list[str]:
     """Bindings that were noted as missed at work since they were last tried."""
     found = []
     for change in ledger.practice.changes:

@@ -22,6 +22,11 @@ LASTS_TRIES: Final = 24
 MIX_UP_BACK: Final = 3
 MIX_UP_SHARE: Final = 0.25
 REACH_SHARE: Final = 0.30
+HELD_FIRM: Final = 0.8
+NEVER_SHARE: Final = 0.25
+"""The real day strikes it hardly ever: at most so much of what the person said."""
+UNDONE_LEAST: Final = 3
+UNDONE_SHARE: Final = 0.1
 REASON_OF: Final = {
     "old habit": "old-habit",
     "neighbour": "neighbour-slips",
@@ -37,9 +42,12 @@ def is_thin(row: Weighed) -> bool:
 
 
 def is_unused(row: Weighed) -> bool:
-    """Used less than once in 5 working days by a set figure, never a guess, and earning under 5 s a week."""
-    uses = (row.command.uses_per_day or 0.0) * RETIRE_DAYS
-    return not row.uses_guessed and uses < RETIRE_USES and (row.earned_s or 0.0) < RETIRE_EARNS_S
+    """Used less than once in 5 working days, and earning under 5 s a week: by a set figure, or by all that a count leaves
+    room for; never by a guess."""
+    a_day = row.command.uses_per_day
+    if a_day is None and row.at_work is not None and row.at_work.enough:
+        a_day = row.at_work.high
+    return a_day is not None and a_day * RETIRE_DAYS < RETIRE_USES and (row.earned_s or 0.0) < RETIRE_EARNS_S
 
 
 def lasts(row: Weighed) -> bool:
@@ -113,6 +121,10 @@ def because(ledger: Ledger, row: Weighed, reason: str) -> str:
         tried, days = count_words(row.count, "try", "tries"), count_words(row.days, "day")
         return f"Only {tried} on {days} so far: too few to judge." if row.count else "Not tried yet."
     if reason == "unused":
+        if row.command.uses_per_day is None and row.at_work is not None:
+            struck = count_words(row.at_work.struck, "time")
+            days = count_words(row.at_work.days, "day")
+            return f"Struck {struck} on {days} at work; it earns {row.earned_s or 0.0:.0f} s a week."
         weekly = (row.command.uses_per_day or 0.0) * ledger.folio.settings.working_days
         return f"Used {weekly:.1f} times a week; it earns {row.earned_s or 0.0:.0f} s a week."
     if reason == "mix-up":
@@ -136,6 +148,21 @@ def because(ledger: Ledger, row: Weighed, reason: str) -> str:
         return f"{name} is a long way: {row.reach_ms or 0:.0f} of {row.time_ms or 0:.0f} ms are reach."
     mean = row.posterior.mean if row.posterior else 0.0
     return f"{100 * mean:.0f} % clean, {row.time_ms or 0:.0f} ms."
+
+
+def at_work(row: Weighed) -> str:
+    """What the real day says beside practice, in a sentence: firmly held and hardly struck, or often taken back."""
+    found = row.at_work
+    if found is None or not found.enough:
+        return ""
+    said = row.command.uses_per_day
+    if said is not None and row.p_clean >= HELD_FIRM and found.high < NEVER_SHARE * said:
+        struck, days = count_words(found.struck, "time"), count_words(found.days, "day")
+        told = f"At work it was struck {struck} on {days}, not {said:g} a day"
+        return f"{told}: the situation does not bring it to mind; drill it by its situation."
+    if found.undone >= UNDONE_LEAST and found.undone >= UNDONE_SHARE * found.struck:
+        return f"At work {found.undone} of {found.struck} were undone at once."
+    return ""
 
 
 def outcome(ledger: Ledger, row: Weighed, choice: Choice, best: Candidate | None) -> str:

@@ -14,7 +14,17 @@ import numpy as np
 from glimber.core.weigh.candidates import Candidate, Forecasts, best_candidates
 from glimber.core.weigh.choices import CHOICES, Choice
 from glimber.core.weigh.measures import Ledger, Weighed
-from glimber.core.weigh.reasons import KNOWING_NOW, because, is_thin, is_unused, lasts, outcome, pair_of, reason_of
+from glimber.core.weigh.reasons import (
+    KNOWING_NOW,
+    at_work,
+    because,
+    is_thin,
+    is_unused,
+    lasts,
+    outcome,
+    pair_of,
+    reason_of,
+)
 
 SURE_OF_GOOD: Final = 0.95
 """How sure a change must be where the reason is solid or long-reach."""
@@ -64,7 +74,9 @@ def _verdict(forecasts: Forecasts, row: Weighed, long_reach: float) -> Verdict:
     choice = _choice(row, reason, best, row.binding.id in ledger.settling)
     if choice not in ("move", "rebind"):
         best = None
-    words = " ".join(part for part in (because(ledger, row, reason), outcome(ledger, row, choice, best)) if part)
+    words = " ".join(
+        part for part in (because(ledger, row, reason), outcome(ledger, row, choice, best), at_work(row)) if part
+    )
     pair = pair_of(ledger, row) if reason == "mix-up" else None
     others = tuple(one for one in candidates if one is not best)[:4]
     return Verdict(row, choice, reason, words, best, others, pair.binding.id if pair is not None else None)

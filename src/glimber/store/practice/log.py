@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from contextlib import AbstractContextManager, suppress
+from dataclasses import replace
 from itertools import groupby
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Final
@@ -241,11 +242,14 @@ def open_log_reading(folder: Path, setting: str) -> Log:
 
 def read_practice(folder: Path, setting: str) -> Practice:
     """The practice so far; empty where there is no log yet. Nothing is written. Raises StoreError."""
+    from glimber.store.tally import read_tally
+
     place_of(folder, setting)  # a place that may not be used is told even where nothing is there
+    tally = read_tally(folder)
     if not log_exists(folder, setting):
-        return Practice()
+        return Practice(tally=tally)
     with open_log_reading(folder, setting) as log:
-        return log.practice()
+        return replace(log.practice(), tally=tally)
 
 
 def merge(log: Log, records: Iterable[Record]) -> int:

@@ -139,7 +139,8 @@ def program_of(page: Page, doc: ProgramDoc, id: str, bundles: Collection[str], i
         bindings = tuple(b if b.given_id else replace(b, id=ids.default(slug)) for slug, b in waiting)
         groups = {key: Group(key, **group.model_dump()) for key, group in doc.groups.items()}
         defaults = {slug: tuple(triggers) for slug, triggers in doc.defaults.items()}
-        return Program(id, doc.name, tuple(doc.contexts), groups, commands, bindings, tuple(stems), defaults)
+        return Program(id, doc.name, tuple(doc.contexts), groups, commands, bindings, tuple(stems), defaults,
+                       tuple(doc.windows))  # fmt: skip
 
     return finished
 

@@ -134,6 +134,7 @@ class ProgramDoc(Document):
     format: str
     name: Text
     contexts: list[Text] = []
+    windows: list[Text] = []
     groups: dict[str, GroupDoc] = {}
     commands: dict[str, CommandDoc] = {}
     stems: dict[str, StemDoc] = {}

@@ -14,6 +14,7 @@ from glimber.core.folio.folio import Folio
 from glimber.core.folio.words import place_words
 from glimber.core.weigh.choices import CHOICES
 from glimber.core.weigh.summary import Row
+from glimber.core.work.tally import uses_words
 from glimber.ui.flow import Flow
 from glimber.ui.late import Late
 from glimber.ui.plain import Label
@@ -146,11 +147,7 @@ class CaseView(QFrame):
             return
         row, folio = verdict.row, ledger.folio
         self.title.setText(row.command.name)
-        uses = (
-            f"{row.command.uses_per_day:g} a day"
-            if row.command.uses_per_day is not None
-            else "uses a day not set: a guess"
-        )
+        uses = _uses(row)
         parts = [place_words(folio, row.binding.trigger), uses, row.binding.reason or ""]
         self.subtitle.setText(" · ".join(part for part in parts if part))
         self._say(verdict.choice, _headline(folio, verdict), verdict.words)
@@ -169,6 +166,16 @@ class CaseView(QFrame):
         if self.verdict is not None and self.candidates():
             self.trying = not self.trying
             self.details().try_on(ledger.folio, self.verdict.row, self.candidate() if self.trying else None)
+
+
+def _uses(row: Weighed) -> str:
+    """Uses a day: as they are set, as they were counted, or that they are guessed."""
+    counted = f"at work {uses_words(row.at_work)}" if row.at_work is not None and row.at_work.days else ""
+    if row.command.uses_per_day is not None:
+        return f"{row.command.uses_per_day:g} a day" + (f", {counted}" if counted else "")
+    if row.at_work is not None and row.at_work.enough:
+        return counted
+    return "uses a day not set: a guess" + (f"; {counted}" if counted else "")
 
 
 def _pair_words(ledger: Ledger, row: Weighed, other: Weighed) -> str:

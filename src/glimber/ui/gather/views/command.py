@@ -30,6 +30,7 @@ from glimber.core.folio.folio import INKS, MARKS, Binding, Command, Folio
 from glimber.core.folio.words import place_words
 from glimber.core.gather.stake import weekly_uses
 from glimber.core.weigh.reach import slow_way_s
+from glimber.core.work.tally import uses_words
 from glimber.store.faults import StoreError
 from glimber.ui.chips import put_chips, put_row_ground, words_of
 from glimber.ui.field import Field
@@ -205,7 +206,13 @@ class CommandPane(QScrollArea):
             field.put(value or "")
         self.uses.put("" if command.uses_per_day is None else f"{command.uses_per_day:g}")
         guess = weekly_uses(folio, command)[0] / folio.settings.working_days
-        self.uses.setPlaceholderText(f"not known; {guess:g} is guessed")
+        ledger = self.session.ledger
+        counted = ledger.at_work(command.ref) if ledger is not None else None
+        at_work = uses_words(counted) if counted is not None and counted.days else ""
+        self.uses.setPlaceholderText(
+            at_work if counted is not None and counted.enough else f"not known; {guess:g} is guessed"
+        )
+        self.uses.setToolTip(tip(f"Counted at work: {at_work}" if at_work else ""))
         self.was.setText(f"formerly {', '.join(command.was)}" if command.was else "")
         self._row_visible(self.was, bool(command.was))
         for combo, choices, here in (
@@ -286,7 +293,11 @@ class CommandPane(QScrollArea):
             self.seconds.setText(fault)
         elif self.ref is not None:
             folio = self.session.folio
-            uses, guessed = weekly_uses(folio, folio.commands[self.ref])
+            ledger = self.session.ledger
+            counted = ledger.at_work(self.ref) if ledger is not None else None
+            uses, guessed = weekly_uses(
+                folio, folio.commands[self.ref], {self.ref: counted} if counted is not None else None
+            )
             each = slow_way_s(steps)
             self.seconds.setText(
                 "no slow way on record" if each is None

@@ -1,0 +1,1 @@
+"""The real day: which bindings are struck at work, and how often."""

@@ -1,0 +1,95 @@
+"""The tally on disk: a plain JSON file of this person on this computer, beside no folio and in no pack.
+
+``{"format": "glimber-tally/1", "folio": …, "days": {"2026-11-27": {"sounding-s": [12, 1]}}}``: times struck, and of those
+undone at once. It may be looked at, edited and deleted by hand; whoever writes it takes in what is there first.
+"""
+
+from __future__ import annotations
+
+import fcntl
+import hashlib
+import json
+import re
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from datetime import date
+from pathlib import Path
+from typing import Final
+
+from glimber.core.work.tally import Tally
+from glimber.store.faults import StoreError
+from glimber.store.files import read_if_there, write_atomically
+
+FORMAT: Final = "glimber-tally/1"
+_PRIVATE: Final = 0o600
+
+
+def tally_file(folder: Path) -> Path:
+    """Where the tally of a folio is: the person's folder for the data of programs."""
+    from platformdirs import user_data_path
+
+    whole = str(folder.resolve())
+    slug = re.sub(r"[^A-Za-z0-9]+", "-", folder.resolve().name).strip("-")[:40] or "folio"
+    return user_data_path("glimber") / "tally" / f"{slug}-{hashlib.sha256(whole.encode()).hexdigest()[:10]}.json"
+
+
+def read_tally(folder: Path) -> Tally:
+    """What was counted of a folio; nothing where nothing was. Raises StoreError for a file that cannot be read as one."""
+    path = tally_file(folder)
+    data = read_if_there(path)
+    if data is None:
+        return Tally()
+    try:
+        return _tally(json.loads(data))
+    except (ValueError, TypeError, KeyError, AttributeError) as error:
+        raise StoreError(
+            f"{path}: cannot be read as a tally ({error}); mend it, or forget it: glimber tally forget"
+        ) from error
+
+
+def _tally(found: object) -> Tally:
+    if not isinstance(found, dict) or found.get("format") != FORMAT:
+        raise ValueError(f"expected format {FORMAT}")
+    days: dict[str, dict[str, tuple[int, int]]] = {}
+    for day, rows in found["days"].items():
+        date.fromisoformat(day)
+        days[day] = {}
+        for id, (struck, undone) in rows.items():
+            if type(struck) is not int or type(undone) is not int or not 0 <= undone <= struck:
+                raise ValueError(f"{id} on {day}: expected times struck and of those undone, as whole numbers")
+            days[day][id] = (struck, undone)
+    return Tally(days)
+
+
+def change_tally(folder: Path, change: Callable[[Tally], Tally]) -> Tally:
+    """Change the tally as it is on disk now, nobody else writing meanwhile; the tally then. Raises StoreError."""
+    path = tally_file(folder)
+    with _alone(path):
+        after = change(read_tally(folder))
+        days = {day: {id: list(row) for id, row in sorted(rows.items())} for day, rows in sorted(after.days.items())}
+        lines = ",\n  ".join(f"{json.dumps(day)}: {json.dumps(rows)}" for day, rows in days.items())
+        text = f'{{"format": "{FORMAT}", "folio": {json.dumps(str(folder.resolve()))}, "days": {{\n  {lines}\n}}}}\n'
+        write_atomically(path, text.encode())
+        path.chmod(_PRIVATE)
+    return after
+
+
+def forget_tally(folder: Path) -> None:
+    """Throw away everything that was counted. Raises StoreError."""
+    path = tally_file(folder)
+    with _alone(path):
+        try:
+            path.unlink(missing_ok=True)
+        except OSError as error:
+            raise StoreError(f"{path}: cannot be deleted ({error.strerror})") from error
+
+
+@contextmanager
+def _alone(path: Path) -> Iterator[None]:
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
+        with path.with_suffix(".lock").open("w") as lock:
+            fcntl.flock(lock, fcntl.LOCK_EX)
+            yield
+    except OSError as error:
+        raise StoreError(f"{path}: cannot be written ({error.strerror})") from error

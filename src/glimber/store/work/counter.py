@@ -1,0 +1,151 @@
+"""The process that counts: ``python -m glimber.store.work.counter FOLIO [--device PATH]``. It ends with a polite kill.
+
+What it keeps is counts by binding and day; every ten seconds they go to the tally's file. Nothing else that is struck is kept, in
+memory or anywhere: a strike that belongs to no binding is forgotten before the next comes.
+"""
+
+from __future__ import annotations
+
+import signal
+import sys
+import time
+from collections.abc import Callable, Iterator
+from datetime import date
+from pathlib import Path
+from typing import Final
+
+from glimber.core.engine.events import Event
+from glimber.core.notation.keycodes import MODIFIER_CODES
+from glimber.core.notation.keys import Strike
+from glimber.core.work.counting import Count, Counting, count
+from glimber.core.work.watched import Watched, watched
+from glimber.store.faults import FolioError, StoreError
+from glimber.store.folder import folio_files
+from glimber.store.settings import load_settings
+from glimber.store.tally import change_tally
+from glimber.store.work.running import claim, note_problem
+
+WRITTEN_EVERY_S: Final = 10.0
+LOOKED_EVERY_S: Final = 15.0
+
+
+class Counter:
+    """Counts strikes by the folio as it is now. ``today`` gives the day in ISO, ``clock`` seconds for when to write."""
+
+    def __init__(self, folder: Path, today: Callable[[], str] = lambda: date.today().isoformat(),
+                 clock: Callable[[], float] = time.monotonic) -> None:  # fmt: skip
+        self.folder, self._today, self._clock = folder, today, clock
+        self._state = Counting()
+        self._counts: list[Count] = []
+        self._days: set[str] = set()
+        self._written = self._looked = clock()
+        self._files: dict[str, bytes] = {}
+        self.watched = self._read()
+
+    def _read(self) -> Watched:
+        from glimber.store.toml.reading import read_files
+
+        self._files = folio_files(self.folder)
+        return watched(read_files(self.folder, self._files).folio, load_settings().computer_name)
+
+    def strike(self, strike: Strike, t_ms: float, classes: tuple[str, ...] | None) -> None:
+        """Take one strike; ``classes`` of the window in front, None where nobody knows it."""
+        front = None if classes is None else self.watched.program_of(classes)
+        self._state, found = count(self.watched, self._state, strike, t_ms, front, self._today(), classes is not None)
+        self._counts += found
+
+    def rest(self, at_once: bool = False) -> None:
+        """Write what was counted, and look whether the folio is another, where it is time. Raises StoreError."""
+        now = self._clock()
+        if now - self._looked >= LOOKED_EVERY_S:
+            self._looked = now
+            try:
+                if folio_files(self.folder) != self._files:
+                    self.watched = self._read()
+            except (FolioError, StoreError):
+                pass  # broken for a moment: it is counted by the folio as it was
+        today = self._today()
+        fresh = today not in self._days
+        if at_once or fresh or (self._counts and now - self._written >= WRITTEN_EVERY_S):
+            counts, self._counts = self._counts, []
+            self._days.add(today)
+            self._written = now
+            change_tally(self.folder, lambda tally: tally.with_counts(counts, [today]))
+
+
+def of_device(events: Iterator[Event | None]) -> Iterator[tuple[Strike, float] | None]:
+    """The strikes of a device's key events, with the modifiers held at each."""
+    held: dict[str, str] = {}
+    for event in events:
+        if event is None:
+            yield None
+        elif event.key in MODIFIER_CODES:
+            if event.kind == "down":
+                held[event.key] = MODIFIER_CODES[event.key]
+            else:
+                held.pop(event.key, None)
+        elif event.kind == "down":
+            yield (frozenset(held.values()), event.key), event.t
+
+
+def run(folder: Path, device: Path | None = None) -> int:
+    """Count until a polite kill, or until the display or the device is gone; the exit status."""
+    ended = [False]
+    for number in (signal.SIGTERM, signal.SIGINT, signal.SIGHUP):
+        signal.signal(number, lambda *_: ended.__setitem__(0, True))
+    with claim(folder) as mine:
+        if not mine:
+            return 0  # another counts already
+        try:
+            counter = Counter(folder)
+            counter.rest()
+            if device is not None:
+                _count_device(counter, device, ended)
+            else:
+                _count_display(counter, ended)
+            counter.rest(at_once=True)
+        except (FolioError, StoreError) as error:
+            note_problem(folder, str(error))
+            return 2
+    return 0
+
+
+def _count_display(counter: Counter, ended: list[bool]) -> None:
+    from glimber.store.work.xserver import XServer, problem
+
+    why = problem()
+    if why is not None:
+        raise StoreError(why)
+    server = XServer()
+    try:
+        for struck in server.strikes(lambda: ended[0]):
+            if struck is not None:
+                counter.strike(struck.strike, struck.t_ms, server.front())
+            counter.rest()
+    finally:
+        server.close()
+
+
+def _count_device(counter: Counter, device: Path, ended: list[bool]) -> None:
+    import os
+
+    from glimber.store.system.device import key_events, open_device
+    from glimber.store.work.xserver import XServer, problem
+
+    descriptor = open_device(device)
+    server = XServer() if problem() is None else None
+    try:
+        for found in of_device(key_events(descriptor, 0.5)):
+            if ended[0]:
+                return
+            if found is not None:
+                counter.strike(*found, server.front() if server is not None else None)
+            counter.rest()
+    finally:
+        os.close(descriptor)
+        if server is not None:
+            server.close()
+
+
+if __name__ == "__main__":
+    sys.exit(run(Path(sys.argv[1]), Path(sys.argv[3]) if sys.argv[2:3] == ["--device"] else None))

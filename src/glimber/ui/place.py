@@ -1,0 +1,43 @@
+"""Where the window is, and was when it was last closed."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QRect, Qt
+from PySide6.QtWidgets import QApplication, QMainWindow
+
+from glimber.store.settings import remember
+
+LEAST, USUAL, FRAME = (1024, 600), (1280, 800), 28
+
+
+def take_place(window: QMainWindow, before: str) -> None:
+    """Where it was last; the first time, and where that is on no screen any more, as large as there is room for.
+
+    Called before it is shown: the frame that a window manager puts round it is not known yet, and allowed for.
+    """
+    whole = window.screen().availableGeometry()
+    box = box_of(before)
+    if box is None or not any(screen.availableGeometry().contains(box.center()) for screen in QApplication.screens()):
+        wide, high = min(USUAL[0], whole.width()), min(USUAL[1], whole.height() - FRAME)
+        window.resize(max(LEAST[0], wide), max(LEAST[1], high))
+        return
+    window.resize(min(box.width(), whole.width()), min(box.height(), whole.height() - FRAME))
+    window.move(box.topLeft())
+    if before.endswith("max"):
+        window.setWindowState(Qt.WindowState.WindowMaximized)
+
+
+def keep_place(window: QMainWindow) -> None:
+    """Keep it in the settings."""
+    box = window.normalGeometry()
+    top = window.pos() if not window.isMaximized() else box.topLeft()
+    remember(window=f"{top.x()},{top.y()},{box.width()},{box.height()}{',max' if window.isMaximized() else ''}")
+
+
+def box_of(text: str) -> QRect | None:
+    """A place as it is kept in the settings; None for none."""
+    parts = text.removesuffix(",max").split(",")
+    if len(parts) != 4 or not all(part.lstrip("-").isdigit() for part in parts):
+        return None
+    x, y, width, height = map(int, parts)
+    return QRect(x, y, width, height)

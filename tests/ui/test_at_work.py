@@ -1,0 +1,289 @@
+"""Counting the real day on a real X server, with a window manager and windows of other programs: XTEST strikes typed into them."""
+
+from __future__ import annotations
+
+import json
+import os
+import subprocess
+import sys
+import time
+from collections.abc import Callable, Iterator
+from datetime import UTC, date, datetime
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from glimber.core.drill.tries import Change
+from glimber.core.work.counting import Count
+from glimber.store.practice.log import open_log
+from glimber.store.settings import load_settings, remember
+from glimber.store.tally import change_tally, read_tally, tally_file
+from glimber.store.work.running import is_on, process_of
+from glimber.store.work.xserver import open_windows
+from tests.helpers import PROGRAM, tries_of, write_folio
+
+SECRET = "quayside"
+S = "split-42:draw:KeyS:tap"
+
+
+class Window:
+    """A window of another program, brought to the front."""
+
+    def __init__(self, name: str) -> None:
+        from Xlib import X, display
+
+        self.display = display.Display()
+        screen = self.display.screen()
+        self.window = screen.root.create_window(
+            40, 40, 300, 200, 0, screen.root_depth, event_mask=X.KeyPressMask, background_pixel=screen.black_pixel
+        )
+        self.window.set_wm_class(name.lower(), name)
+        self.window.set_wm_name(name)
+        self.window.map()
+        self.display.sync()
+
+    def front(self) -> None:
+        id = str(self.window.id)
+        for _ in range(100):
+            subprocess.run(["xdotool", "windowactivate", "--sync", id], check=False, capture_output=True)
+            if (
+                subprocess.run(
+                    ["xdotool", "getactivewindow"], capture_output=True, text=True, check=False
+                ).stdout.strip()
+                == id
+            ):
+                return
+            time.sleep(0.05)
+        raise AssertionError("the window does not come to the front")
+
+    def close(self) -> None:
+        self.display.close()
+
+
+@pytest.fixture
+def windows() -> Iterator[Callable[[str], Window]]:
+    made: list[Window] = []
+
+    def make(name: str) -> Window:
+        made.append(Window(name))
+        return made[-1]
+
+    yield make
+    for one in made:
+        one.close()
+
+
+def glimber(*arguments: str) -> Any:
+    done = subprocess.run(
+        [sys.executable, "-m", "glimber", *arguments, "--json"], capture_output=True, text=True, check=False
+    )
+    assert done.returncode == 0, done.stderr
+    return json.loads(done.stdout)
+
+
+def strike(*keys: str) -> None:
+    subprocess.run(["xdotool", "key", "--clearmodifiers", "--delay", "30", *keys], check=True)
+
+
+@pytest.fixture
+def folder(tmp_path: Path) -> Iterator[Path]:
+    undo = '\n[commands.undo]\nname = "Undo"\nshortcut = "Ctrl+Z"\n'
+    path = write_folio(tmp_path / "small", {"programs/shoalwright.toml": PROGRAM.replace("contexts =", 'windows = ["shoal-main"]\ncontexts =') + undo,
+                                            "programs/namewell.toml": 'format = "glimber-program/1"\nname = "Namewell"\n[commands.next]\nname = "Next name"\nshortcut = "Ctrl+Shift+S"\n'})  # fmt: skip
+    yield path
+    glimber("tally", "off", str(path))
+
+
+def test_strikes_are_counted_for_the_program_in_front_and_nothing_else_is_kept(
+    folder: Path, windows: Callable[[str], Window]
+) -> None:
+    charts, names = windows("Shoal-Main"), windows("Namewell")
+    assert {"Shoal-Main", "Namewell"} <= set(open_windows())
+    assert glimber("tally", "status", str(folder))["on"] is False
+    charts.front()
+    strike("ctrl+shift+s")  # before it is turned on: never counted
+    assert glimber("tally", "on", str(folder))["on"] is True and is_on(folder)
+    lamp = subprocess.run(
+        ["xdotool", "search", "--name", "Glimber counts"], capture_output=True, text=True, check=False
+    )
+    assert lamp.stdout.strip()  # seen as long as it counts
+    for _ in range(3):
+        strike("ctrl+shift+s")
+    subprocess.run(["xdotool", "type", "--delay", "15", SECRET], check=True)
+    strike("ctrl+k", "ctrl+l")
+    strike("ctrl+z")
+    names.front()
+    strike("ctrl+shift+s", "ctrl+q", "super+d")
+    time.sleep(0.3)
+    assert glimber("tally", "off", str(folder))["on"] is False and process_of(folder) is None
+    charts.front()
+    strike("ctrl+shift+s")  # off means off
+    time.sleep(0.3)
+    today = date.today().isoformat()
+    assert read_tally(folder).days[today] == {
+        "add-sounding": (3, 0),
+        "lead-line": (1, 1),
+        "undo": (1, 0),
+        "next": (1, 0),
+        "show-desktop": (1, 0),
+    }
+    _leaves_no_trace(folder)
+
+
+def _leaves_no_trace(folder: Path) -> None:
+    """Neither what was typed, nor the keys or numbers of it one after the other, is in any file of the person or the folio."""
+    numbers = {"a": 30, "d": 32, "e": 18, "i": 23, "q": 16, "s": 31, "u": 22, "y": 21}
+    places = [f"Key{letter.upper()}" for letter in SECRET]
+    forms = [
+        SECRET,
+        ", ".join(places),
+        '", "'.join(places),
+        "".join(places),
+        ",".join(str(numbers[c]) for c in SECRET),
+        ", ".join(str(numbers[c] + 8) for c in SECRET),
+    ]
+    looked = 0
+    for root in (Path(os.environ["HOME"]), folder):
+        for path in root.rglob("*"):
+            if path.is_file():
+                looked += 1
+                data = path.read_bytes()
+                assert not [one for one in forms if one.encode() in data], path
+    assert looked > 3 and tally_file(folder).exists()
+
+
+def test_it_goes_on_where_it_was_killed_and_counts_once(folder: Path, windows: Callable[[str], Window]) -> None:
+    charts = windows("Shoal-Main")
+    glimber("tally", "on", str(folder))
+    assert glimber("tally", "on", str(folder))["on"] is True  # turned on twice is on once
+    charts.front()
+    strike("ctrl+shift+s")
+    time.sleep(0.3)
+    process = process_of(folder)
+    assert process is not None
+    os.kill(process, 15)
+    while process_of(folder) is not None:
+        time.sleep(0.05)
+    assert read_tally(folder).of("add-sounding") == (1, 0)
+    found = glimber("tally", "status", str(folder))
+    assert found["on"] is False and found["turned_on"] is True
+
+
+# The window
+
+
+@pytest.fixture
+def window(open_room: Callable[..., Any], folder: Path) -> Any:
+    return open_room(folder, "gather")
+
+
+def asked(window: Any) -> list[str]:
+    rows = window.chooser().list
+    return [rows.item(place).text() for place in range(rows.count())]
+
+
+def take(window: Any, settle: Callable[..., None], hands: Any, text: str) -> None:
+    """Choose by writing."""
+    chooser = window.chooser()
+    settle(chooser.line.hasFocus)
+    chooser.line.setText(text)
+    chooser.line.textEdited.emit(text)
+    hands.strike("Return")
+
+
+def test_the_sheet_turns_it_on_shows_it_and_mends_it(
+    window: Any, folder: Path, hands: Any, settle: Callable[..., None]
+) -> None:
+    days = [f"2026-11-{n}" for n in (23, 24, 25)]
+    change_tally(
+        folder,
+        lambda tally: tally.with_counts([Count("struck", "lead-line", day) for day in days for _ in range(4)], days),
+    )
+    hands.strike("ctrl+u")
+    settle(lambda: window.chooser().head.text().startswith("Not counting; 3 days"))
+    assert any("Lead line: 4.2 a day" in one for one in asked(window)) and any(
+        "not counted: Tide table" in one for one in asked(window)
+    )
+    take(window, settle, hands, "Turn counting on")
+    settle(lambda: process_of(folder) is not None and window.at_work().counting, 15000)
+    assert window.top.counting.isVisible() and window.bottom._stands == "counting at work"
+    hands.strike("ctrl+u")
+    settle(lambda: window.chooser().head.text().startswith("Counting"))
+    take(window, settle, hands, "Turn counting off")
+    settle(lambda: process_of(folder) is None and not window.at_work().counting, 15000)
+    assert not window.top.counting.isVisible() and not is_on(folder)
+    window.at_work().show()
+    take(window, settle, hands, "Lead line")
+    settle(lambda: window.chooser().head.text() == "Lead line")
+    take(window, settle, hands, "2026-11-24")
+    settle(lambda: window.chooser().head.text().startswith("How often was lead-line struck"))
+    take(window, settle, hands, "40")
+    settle(lambda: read_tally(folder).days["2026-11-24"]["lead-line"] == (40, 0))
+    take(window, settle, hands, "Lead line")
+    settle(lambda: window.chooser().head.text() == "Lead line")
+    take(window, settle, hands, "Take ")
+    settle(lambda: window.session.folio.commands["shoalwright/lead-line"].uses_per_day is not None)
+
+
+def test_a_programs_windows_are_offered_from_what_is_open(
+    window: Any, folder: Path, windows: Callable[[str], Window], hands: Any, settle: Callable[..., None]
+) -> None:
+    windows("Nautilus-Names")
+    window.activateWindow()
+    settle(window.isActiveWindow)
+    window.at_work().ask_program()
+    take(window, settle, hands, "Namewell")
+    settle(lambda: window.chooser().head.text() == "Windows of Namewell")
+    take(window, settle, hands, "Nautilus-Names")
+    settle(lambda: window.session.folio.programs["namewell"].windows == ("Nautilus-Names",))
+    window.session.flush()
+    assert 'windows = ["Nautilus-Names"]' in (folder / "programs/namewell.toml").read_text()
+    window.at_work()._ask_windows("shoalwright")
+    take(window, settle, hands, "nautilus-names")
+    settle(lambda: "is a window of Namewell already" in window.bottom._said)
+
+
+def test_the_days_page_after_the_first_week(
+    open_room: Callable[..., Any], folder: Path, hands: Any, settle: Callable[..., None]
+) -> None:
+    now = datetime.now(UTC)
+    with open_log(folder, "practice.db") as log:
+        log.add(*tries_of("sounding-s", S, ["hit", "blank"] * 12, until=now, days=9),
+                Change("m", now, "bridge", "lead-line", "missed", "shoalwright/lead-line", "Ctrl+K Ctrl+L"))  # fmt: skip
+    remember(day_page="")
+    window = open_room(folder, "cards")
+    settle(lambda: window.day_page().sheet.isVisible(), 20000)
+    sheet = window.day_page().sheet
+    heads = {line.what: line.head for line in sheet.day.lines}
+    assert (
+        heads["missed"] == "One binding missed at work"
+        and "due" in heads["due"]
+        and heads["settling"] == "Nothing settles"
+    )
+    assert "a week earned" in sheet.accessibleDescription()
+    hands.tap("2")  # nothing settles: nothing is gone to
+    hands.tap("4")
+    settle(lambda: not sheet.isVisible() and window.current == "drill")
+    window.close()
+    again = open_room(folder, "cards")
+    settle(lambda: again.day_page().sheet.isVisible(), 20000)
+    hands.tap("n")
+    settle(lambda: not again.day_page().sheet.isVisible())
+    assert load_settings().day_page == "never"
+    hands.strike("ctrl+d")
+    settle(again.day_page().sheet.isVisible)
+
+
+def test_the_days_page_does_not_take_the_keys_of_who_is_at_work(
+    open_room: Callable[..., Any], folder: Path, hands: Any, settle: Callable[..., None], qtbot: Any
+) -> None:
+    with open_log(folder, "practice.db") as log:
+        log.add(*tries_of("sounding-s", S, ["hit"] * 12, until=datetime.now(UTC), days=9))
+    remember(day_page="")
+    window = open_room(folder, "weigh")
+    window.day_page()._at_work = False
+    hands.tap("n")
+    settle(lambda: window.session.ledger is not None, 20000)
+    qtbot.wait(1500)
+    assert not window.day_page().sheet.isVisible() or not window.day_page()._at_work
