@@ -1,7 +1,7 @@
 """Measures what Glimber promises of its speed; prints each figure beside its limit. Exit status 1 when one is over.
 
 script/bench [first-frame] [feedback] [engine] [weighing] [reading]
-             [any-input] [arranging] [cards] [replanning] [people] [learners]
+             [any-input] [arranging] [cards] [replanning] [people] [learners] [at-work]
 """
 
 from __future__ import annotations
@@ -16,7 +16,7 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT))
 
-from benchmarks import anyinput, arranging, cards, engine, feedback, first_frame, reading, replanning, weighing  # noqa: E402  # the path above comes first
+from benchmarks import anyinput, arranging, atwork, cards, engine, feedback, first_frame, reading, replanning, weighing  # noqa: E402  # the path above comes first
 from benchmarks.figures import Figure  # noqa: E402
 from benchmarks.learners import score as learners  # noqa: E402
 from benchmarks.people import score  # noqa: E402
@@ -33,6 +33,7 @@ PARTS: dict[str, Callable[[], list[Figure]]] = {
     "replanning": replanning.figures,
     "people": score.figures,
     "learners": learners.figures,
+    "at-work": atwork.figures,
 }
 
 
@@ -56,7 +57,7 @@ def main() -> int:
         return 2
     over = False
     with tempfile.TemporaryDirectory() as home:
-        for name in ("XDG_CONFIG_HOME", "XDG_DATA_HOME", "XDG_CACHE_HOME"):
+        for name in ("XDG_CONFIG_HOME", "XDG_DATA_HOME", "XDG_CACHE_HOME", "XDG_STATE_HOME"):
             os.environ[name] = f"{home}/{name}"
         display = start_display()
         try:

@@ -83,11 +83,11 @@ def test_a_days_change_at_midnight(small: Opened) -> None:
     counter.rest()
     lead = ((frozenset({"Ctrl"}), "KeyK"), (frozenset({"Ctrl"}), "KeyL"))
     for strike in lead:
-        counter.strike(strike, 1000, ("Shoalwright",))
+        counter.strike(strike, 1000, lambda t_ms: ("Shoalwright",))
     assert read_tally(small.folder).days == {"2026-11-27": {}}  # not written yet: ten seconds
     today[0] = "2026-11-28"
     for strike in lead:
-        counter.strike(strike, 2000, ("Shoalwright",))
+        counter.strike(strike, 2000, lambda t_ms: ("Shoalwright",))
     now[0] = 10.0
     counter.rest()
     assert read_tally(small.folder).days == {"2026-11-27": {"lead-line": (1, 0)}, "2026-11-28": {"lead-line": (1, 0)}}

@@ -190,15 +190,31 @@ def timing(
             f"{100 * own.now:.1f} % of {own.presses}{'  pays' if own in found.own else ''}")  # fmt: skip
 
 
-def confirm_log(folio: FolioArgument, json: Json = False) -> None:
+def confirm_log(
+    folio: FolioArgument,
+    log: Annotated[
+        str | None,
+        typer.Option(metavar="PLACE", help="Keep my practice there on this computer, whatever the folio says."),
+    ] = None,
+    as_folio: Annotated[bool, typer.Option("--as-folio", help="Keep it where the folio says again.")] = False,
+    json: Json = False,
+) -> None:
     """Agree that this folio keeps its practice on the server it names. Until then nothing is sent there.
 
     Example: glimber confirm-log chart-office
     """
     with told():
-        from glimber.store.practice.place import confirm_server, is_server
+        from glimber.store.practice.place import confirm_server, is_server, keep_own_log, setting_of
 
-        setting = open_folio(folder_of(folio)).folio.settings.log
+        opened = open_folio(folder_of(folio))
+        if log is not None or as_folio:
+            keep_own_log(opened.folder, log)
+        setting = setting_of(opened.folder, opened.folio.settings.log)
+        if not is_server(setting) and (log is not None or as_folio):
+            put_json({"log": setting}) if json else put(
+                f"the practice of this folio is kept in its file {setting} here"
+            )
+            return
         if not is_server(setting):
             stop(f"the practice of this folio is in its own file {setting}; there is nothing to confirm")
         shown = confirm_server(setting)

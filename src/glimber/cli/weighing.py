@@ -20,12 +20,20 @@ from glimber.store.toml.reading import open_folio
 
 if TYPE_CHECKING:
     from glimber.core.weigh.replan import Plan
+    from glimber.store.folder import Opened
+    from glimber.store.practice.team import Spread
 
 
 def weigh(
     folio: FolioArgument,
     binding: Annotated[str | None, typer.Option(help="Only this binding.")] = None,
     at: At = None,
+    team: Annotated[
+        bool, typer.Option("--team", help="The spread over everybody whose practice is on the folio's server.")
+    ] = False,
+    name: Annotated[
+        str | None, typer.Option(help="With --team: be named in it from now on; an empty name: no longer.")
+    ] = None,
     json: Json = False,
 ) -> None:
     """Measures and verdicts, most seconds a week first.
@@ -34,6 +42,9 @@ def weigh(
     """
     with told():
         opened = open_folio(folder_of(folio))
+        if team or name is not None:
+            _team(opened, binding, name, json)
+            return
         from glimber.core.weigh.measures import measure
         from glimber.core.weigh.verdict import verdicts
 
@@ -50,6 +61,45 @@ def weigh(
         one = found[row.binding.id]
         cost = "" if row.weekly_s is None else f"{row.weekly_s:.0f} s a week"
         put(f"{row.command.name:28} {row.binding.trigger!s:34} {cost:>14}  {one.choice:9} {one.words}")
+
+
+def _team(opened: Opened, binding: str | None, name: str | None, json: bool) -> None:
+    from glimber.store.practice.log import open_log
+    from glimber.store.practice.team import team_figures
+
+    folio = opened.folio
+    triggers = {one.id: str(one.trigger) for one in folio.drillable() if binding in (None, one.id)}
+    if binding is not None and not triggers:
+        stop(f"{binding} is not a binding that can be weighed here{did_you_mean(binding, folio.bindings)}")
+    with open_log(opened.folder, folio.settings.log) as log:
+        if name is not None:
+            log.be_named(" ".join(name.split()))
+        rows = team_figures(log, triggers)
+    names = {one.id: command.name for one in folio.drillable() if (command := folio.command_of(one)) is not None}
+    if json:
+        put_json({"bindings": [{
+            "id": row.binding, "command": names[row.binding], "trigger": triggers[row.binding], "people": row.people,
+            "tries": row.tries, "clean": _spread_json(row.clean, 4), "time_ms": _spread_json(row.time_ms, 1),
+            "named": [{"name": one.name, "tries": one.tries, "clean": rounded(one.clean, 4), "time_ms": rounded(one.time_ms, 1)}
+                      for one in row.named]} for row in rows]})  # fmt: skip
+        return
+    for row in rows:
+        clean, time = row.clean, row.time_ms
+        told = (
+            "fewer than three people"
+            if clean is None
+            else f"{100 * clean.lower:.0f} to {100 * clean.upper:.0f} % clean"
+        )
+        slow = "" if time is None else f", {time.lower:.0f} to {time.upper:.0f} ms"
+        put(f"{names[row.binding]:28} {triggers[row.binding]:34} {row.people:4} people  {told}{slow}")
+        for one in row.named:
+            put(f"    {one.name}: {100 * one.clean:.0f} % clean in {one.tries} tries")
+
+
+def _spread_json(spread: Spread | None, digits: int) -> dict[str, float | None] | None:
+    if spread is None:
+        return None
+    return {part: rounded(getattr(spread, part), digits) for part in ("low", "lower", "middle", "upper", "high")}
 
 
 def verdict_json(verdict: Any) -> dict[str, Any]:

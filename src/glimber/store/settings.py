@@ -32,6 +32,11 @@ class UserSettings:
     """``never``: the day's page is not shown on starting."""
     tallied: str = ""
     """Folders of folios whose bindings are counted at work, one a line."""
+    logs: str = ""
+    """Where this person's practice of a folio is kept instead of where the folio says: folder and place, a tab between, one a
+    line."""
+    person: str = ""
+    """Who the person is where several share one user of a database server."""
     servers: str = ""
     """Database servers, without passwords and with a space between, that were confirmed as places for practice."""
 

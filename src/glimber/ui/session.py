@@ -214,10 +214,10 @@ class Session(QObject):
 
     def confirm_server(self) -> None:
         """Agree that this folio keeps its practice on the server it names."""
-        from glimber.store.practice.place import confirm_server
+        from glimber.store.practice.place import confirm_server, setting_of
 
         try:
-            shown = confirm_server(self.folio.settings.log)
+            shown = confirm_server(setting_of(self.folder, self.folio.settings.log))
         except StoreError as error:
             self.told.emit(str(error))
             return
@@ -276,9 +276,9 @@ class Session(QObject):
 
     def _deliver(self) -> None:
         """Look for the server, off the interface's thread, and give it what waits."""
-        from glimber.store.practice.place import is_server
+        from glimber.store.practice.place import is_server, setting_of
 
-        folder, setting = self.folder, self.folio.settings.log
+        folder, setting = self.folder, setting_of(self.folder, self.folio.settings.log)
         if not is_server(setting):
             return
 

@@ -73,8 +73,8 @@ def test_reading_again_takes_what_came_since_and_notices_what_is_not_as_it_was(t
         assert read(log) == [*first, *more]
         assert merge(log, early) == 2  # older ones from another computer
         assert read(log) == in_time([*early, *first, *more])
-        log._connection.exec_driver_sql("DELETE FROM tries WHERE id = ?", (first[2].id,))
-        log._connection.commit()
+        log.connection.exec_driver_sql("DELETE FROM tries WHERE id = ?", (first[2].id,))
+        log.connection.commit()
         assert read(log) == in_time([*early, *first[:2], *first[3:], *more])
     path.unlink()
     with open_log(tmp_path, "practice.db") as log:
@@ -100,8 +100,8 @@ def test_what_no_log_has_is_told(tmp_path: Path) -> None:
 
     with open_log(tmp_path, "practice.db") as log:
         log.add(*some(3))
-        log._connection.exec_driver_sql("UPDATE tries SET outcome = 'hat' WHERE nth = 1")
-        log._connection.commit()
+        log.connection.exec_driver_sql("UPDATE tries SET outcome = 'hat' WHERE nth = 1")
+        log.connection.commit()
         with pytest.raises(StoreError, match="outcome is 'hat'; expected one of hit, slip, blank, void"):
             log.practice()
 
@@ -110,6 +110,6 @@ def test_a_moment_written_elsewhere_is_read_too(tmp_path: Path) -> None:
     (one,) = some(1)
     with open_log(tmp_path, "practice.db") as log:
         log.add(one, replace(some(1, 9)[0], nth=1))
-        log._connection.exec_driver_sql("UPDATE tries SET at = '2026-11-20T13:00:00+01:00' WHERE nth = 0")
-        log._connection.commit()
+        log.connection.exec_driver_sql("UPDATE tries SET at = '2026-11-20T13:00:00+01:00' WHERE nth = 0")
+        log.connection.commit()
         assert log.practice().tries[0].at == NOON

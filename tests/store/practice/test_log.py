@@ -88,7 +88,7 @@ for one in tries_of("range-d", "F2", ["hit"] * 5000):
 
 def test_a_commit_is_forced_to_the_disk(log: Log) -> None:
     pragma = {
-        name: log._connection.exec_driver_sql(f"PRAGMA {name}").scalar() for name in ("synchronous", "journal_mode")
+        name: log.connection.exec_driver_sql(f"PRAGMA {name}").scalar() for name in ("synchronous", "journal_mode")
     }
     assert pragma == {"synchronous": 2, "journal_mode": "wal"}  # 2: FULL
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import tempfile
 from collections.abc import Iterator
 from dataclasses import replace
@@ -9,14 +10,18 @@ from datetime import timedelta
 from pathlib import Path
 
 import pytest
+from typer.testing import CliRunner
 
+from glimber.cli.commands import app
 from glimber.core.drill.tries import Change, Round, Try
 from glimber.store.faults import StoreError
 from glimber.store.practice.jsonl import all_lines
 from glimber.store.practice.log import merge, open_log, open_log_reading, read_practice
 from glimber.store.practice.place import ServerLostError, confirm_server
 from glimber.store.practice.queue import Queue
-from tests.helpers import NOON, tries_of
+from glimber.store.practice.team import Spread, team_figures
+from glimber.store.settings import remember
+from tests.helpers import NOON, tries_of, write_folio
 from tests.server import Server, programs
 from tests.store.practice.test_log import CHANGE, EVENTS, ROUND, TRY
 
@@ -131,3 +136,85 @@ def test_a_foreign_database_and_a_newer_log_are_left_alone(url: str, tmp_path: P
     with pytest.raises(StoreError, match="newer version"):
         open_log(tmp_path, url)
     engine.dispose()
+
+
+# A team on one server
+
+
+def as_person(name: str) -> None:
+    remember(person=name)
+
+
+def test_each_person_sees_their_own_practice_and_the_folios_changes(url: str, tmp_path: Path) -> None:
+    tries = {who: tries_of("range-d", "F2", ["hit"] * n) for who, n in (("ada", 9), ("ben", 12))}
+    moved = Change("m1", NOON, "bridge", "range-d", "move", "shoalwright/depth-range", "F1", "F2", "nearer")
+    missed = Change("m2", NOON, "bridge", "range-d", "missed", "shoalwright/depth-range", "F2")
+    with open_log(tmp_path, url) as before:  # from before there were people: everybody's
+        before.person = None
+        before.add(TRY)
+    for who, rows in tries.items():
+        as_person(who)
+        with open_log(tmp_path, url) as log:
+            log.add(*rows, replace(ROUND, id=f"r-{who}"))
+            if who == "ada":
+                log.add(moved, missed)
+            assert log.count(Try) == len(rows) + 1
+            assert [one.id for one in log.records(Round)] == [f"r-{who}"]
+            assert [one.id for one in log.records(Change)] == (["m1", "m2"] if who == "ada" else ["m1"])
+    assert {one.id for one in read_practice(tmp_path, url).tries} == {one.id for one in [*tries["ben"], TRY]}
+    as_person("")
+    with open_log(tmp_path, url) as log:  # by the server's name for the user, on every computer of theirs
+        assert log.count(Try) == 1
+
+
+def test_the_spread_over_people_names_nobody_who_has_not_agreed(url: str, tmp_path: Path) -> None:
+    clean = {"ada": 10, "ben": 8, "cid": 5, "dot": 2}
+    for who, hits in clean.items():
+        as_person(who)
+        with open_log(tmp_path, url) as log:
+            log.add(
+                *tries_of("range-d", "F2", ["hit"] * hits + ["blank"] * (10 - hits), recall_ms=500 + 100 * len(who))
+            )
+            log.add(*tries_of("range-d", "F1", ["blank"] * 9))  # under a former trigger
+            log.add(*tries_of("sounding-s", "F3", ["hit"] * (7 if who == "ada" else 8 if who in ("ben", "cid") else 0)))
+            if who == "cid":
+                log.be_named("Cid")
+    with open_log(tmp_path, url) as log:
+        found = {
+            row.binding: row for row in team_figures(log, {"range-d": "F2", "sounding-s": "F3", "lead-line": "F4"})
+        }
+        row = found["range-d"]
+        assert (row.people, row.tries) == (4, 40) and set(found) == {"range-d", "sounding-s"}
+        assert row.clean == Spread(0.2, pytest.approx(0.425), pytest.approx(0.65), pytest.approx(0.85), 1.0)  # type: ignore[arg-type]
+        assert [one.name for one in row.named] == ["Cid"] and row.named[0].clean == 0.5
+        # Seven tries are one too few, and two people are too few for a spread.
+        assert found["sounding-s"].people == 2 and found["sounding-s"].clean is None
+    as_person("cid")
+    with open_log(tmp_path, url) as log:
+        log.be_named("")
+        assert all(not row.named for row in team_figures(log, {"range-d": "F2"}))
+
+
+def test_the_teams_figures_from_the_command_line(url: str, tmp_path: Path) -> None:
+    folder = write_folio(tmp_path / "small")
+    for who in ("ada", "ben", "cid"):
+        as_person(who)
+        with open_log(folder, url) as log:
+            log.add(*tries_of("show-desktop", "Super+D", ["hit"] * 9))
+    runner = CliRunner()
+    alone = runner.invoke(app, ["weigh", str(folder), "--team", "--json"])
+    assert alone.exit_code == 2 and "need a practice log on a server" in alone.stderr
+    # On this computer this person keeps it on the server, whatever the folio says.
+    assert runner.invoke(app, ["confirm-log", str(folder), "--log", url]).exit_code == 0
+    found = runner.invoke(app, ["weigh", str(folder), "--team", "--name", "Cid", "--json"])
+    assert found.exit_code == 0, found.stderr
+    (row,) = json.loads(found.stdout)["bindings"]
+    assert (row["id"], row["people"], row["clean"]["middle"], row["named"][0]["name"]) == (
+        "show-desktop",
+        3,
+        1.0,
+        "Cid",
+    )
+    assert "log" not in (folder / "folio.toml").read_text()
+    assert runner.invoke(app, ["confirm-log", str(folder), "--as-folio"]).exit_code == 0
+    assert runner.invoke(app, ["weigh", str(folder), "--team"]).exit_code == 2

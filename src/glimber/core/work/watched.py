@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Final
 
 from glimber.core.folio.folio import EVERYWHERE, Binding, Command, Folio, Program
@@ -45,6 +46,11 @@ class Watched:
         """The program a window is of, by its classes; None for one of no program of the folio."""
         said = {one.casefold() for one in classes if one}
         return next((id for id, names in self.windows.items() if names & said), None)
+
+    @cached_property
+    def steps(self) -> frozenset[Strike]:
+        """Every strike that is a step of something: what else is struck need not be looked at any further."""
+        return frozenset(strike for table in self.strikes.values() for strikes in table for strike in strikes)
 
     @property
     def countable(self) -> frozenset[str]:

@@ -10,7 +10,7 @@ from pathlib import Path
 
 from glimber.store.faults import StoreError
 from glimber.store.files import backup_path, prune, stamp_of
-from glimber.store.practice.place import connect_reading, is_server, told_of
+from glimber.store.practice.place import connect_reading, is_server, setting_of, told_of
 
 
 def copy_log(path: Path, target: Path) -> None:
@@ -43,6 +43,7 @@ def copy_before_moving_on(path: Path, now: datetime) -> None:
 
 def copy_daily(folder: Path, setting: str, now: datetime) -> Path | None:
     """Today's copy of a folio's log, unless there is one or nothing to copy. Raises StoreError."""
+    setting = setting_of(folder, setting)
     path = folder / setting
     if is_server(setting) or not path.is_file() or path.stat().st_size == 0:
         return None

@@ -20,6 +20,7 @@ from glimber.core.drill.practice import Practice
 from glimber.core.drill.tries import Change, Record, Round, Try
 from glimber.store.faults import StoreError
 from glimber.store.practice.opening import engine_of, reading_engine, server_problem
+from glimber.store.practice.people import INSERTS_OF_PEOPLE, agree, own, person_of, row_with_person
 from glimber.store.practice.place import Place, log_exists, place_of, told_of
 from glimber.store.practice.rows import INSERTS, SQL, record_of, row_of, values_of
 from glimber.store.practice.same import SameFile
@@ -38,8 +39,10 @@ class Log(AbstractContextManager["Log"]):
     """
 
     def __init__(self, place: Place, engine: sa.Engine, connection: sa.Connection, writing: bool = True) -> None:
-        self.place, self._engine, self._connection = place, engine, connection
+        self.place, self._engine, self.connection = place, engine, connection
         self._same = SameFile(place.path) if writing and place.path is not None else None
+        self.person = person_of(connection) if place.path is None else None
+        """Whose tries these are, where several people use one server."""
         self.changed = 0
         self.added: list[Record] = []
 
@@ -53,10 +56,10 @@ class Log(AbstractContextManager["Log"]):
     def close(self) -> None:
         """End the connection. A file that was replaced meanwhile is not touched by that."""
         if self._same is not None and self._same.belongs_to_another():
-            self._same.keep_for_ever(self._connection)
+            self._same.keep_for_ever(self.connection)
             return
         with suppress(SQLAlchemyError):
-            self._connection.close()
+            self.connection.close()
         self._engine.dispose()
 
     def add(self, *records: Record) -> None:
@@ -80,51 +83,66 @@ class Log(AbstractContextManager["Log"]):
                 self._insert(kind, list(alike))
             for record in replaced:
                 table = SQL[type(record)]
-                self._connection.execute(sa.update(table).where(table.c.id == record.id).values(row_of(record)))
-            self._connection.commit()
+                self.connection.execute(sa.update(table).where(table.c.id == record.id).values(row_of(record)))
+            self.connection.commit()
             if self._same is not None:
                 self._same.check()
         except (SQLAlchemyError, UnicodeEncodeError, OverflowError) as error:
-            self._roll_back()
-            raise self._told(error) from error
+            self.rest_connection()
+            raise self.told(error) from error
         except StoreError:
-            self._roll_back()
+            self.rest_connection()
             raise
         self.changed += len(new) + len(replaced)
         self.added += new
 
     def _insert(self, kind: type, records: list[Record]) -> None:
         """Many rows go to SQLite as they are; through SQLAlchemy each would be taken apart once more."""
-        dialect = self._connection.dialect
+        dialect = self.connection.dialect
+        if self.person is not None and kind in INSERTS_OF_PEOPLE:
+            owned = [row_with_person(row_of(record), self.person) for record in records]
+            self.connection.execute(INSERTS_OF_PEOPLE[kind], owned)
+            return
         if len(records) == 1 or not dialect.positional:
             rows = [row_of(record) for record in records]
-            self._connection.execute(INSERTS[kind], rows if len(rows) > 1 else rows[0])
+            self.connection.execute(INSERTS[kind], rows if len(rows) > 1 else rows[0])
             return
         text = str(INSERTS[kind].compile(dialect=dialect))
-        self._connection.exec_driver_sql(text, [tuple(values_of(record)) for record in records])
+        self.connection.exec_driver_sql(text, [tuple(values_of(record)) for record in records])
 
-    def _told(self, error: Exception) -> StoreError:
+    def told(self, error: Exception) -> StoreError:
         """What an error of the database means; of a server, whether it is lost."""
         if self.place.path is None and isinstance(error, (OperationalError, InterfaceError)):
             return server_problem(self.address, error)
         return told_of(self.address, error)
 
-    def _roll_back(self) -> None:
+    def be_named(self, name: str) -> None:
+        """Agree to be named in the figures of a team; without a name no longer. Raises StoreError."""
+        if self.person is None:
+            raise StoreError(f"{self.address}: is in a file; nobody else has figures in it")
+        try:
+            agree(self.connection, self.person, name)
+        except SQLAlchemyError as error:
+            self.rest_connection()
+            raise self.told(error) from error
+
+    def rest_connection(self) -> None:
+        """End what is open on the connection without writing anything."""
         with suppress(SQLAlchemyError):
-            self._connection.rollback()
+            self.connection.rollback()
 
     def rest(self) -> None:
         """Take what waits beside the file into it: then the file alone has everything, whoever copies or replaces it."""
         if self._same is not None and not self._same.replaced():
             with suppress(SQLAlchemyError):
-                self._connection.exec_driver_sql("PRAGMA wal_checkpoint(TRUNCATE)")
-            self._roll_back()
+                self.connection.exec_driver_sql("PRAGMA wal_checkpoint(TRUNCATE)")
+            self.rest_connection()
 
     def copy_to(self, target: Path) -> None:
         """The whole log, as this connection sees it, in another file, by SQLite's own backup. Raises StoreError."""
         import sqlite3
 
-        source = self._connection.connection.driver_connection
+        source = self.connection.connection.driver_connection
         if not isinstance(source, sqlite3.Connection):
             return
         try:
@@ -142,11 +160,11 @@ class Log(AbstractContextManager["Log"]):
         found: set[str] = set()
         try:
             for table in SQL.values():
-                found |= set(self._connection.execute(sa.select(table.c.id)).scalars())
+                found |= set(self.connection.execute(sa.select(table.c.id)).scalars())
         except SQLAlchemyError as error:
-            raise self._told(error) from error
+            raise self.told(error) from error
         finally:
-            self._roll_back()
+            self.rest_connection()
         return found
 
     def records(self, kind: type, where: sa.ColumnElement[bool] | None = None) -> list[Any]:
@@ -155,25 +173,32 @@ class Log(AbstractContextManager["Log"]):
         order = [table.c.began if kind is Round else table.c.at, table.c.id]
         try:
             wanted = sa.select(*table.c).order_by(*order)
-            if where is not None:
-                wanted = wanted.where(where)
-            rows = self._connection.execute(wanted).mappings().all()
+            for one in (where, self._own(kind)):
+                if one is not None:
+                    wanted = wanted.where(one)
+            rows = self.connection.execute(wanted).mappings().all()
             return [record_of(kind, row) for row in rows]
         except SQLAlchemyError as error:
-            raise self._told(error) from error
+            raise self.told(error) from error
         except (ValueError, TypeError) as error:
             raise StoreError(f"{self.address}: the practice log is damaged ({error}). It was left alone") from error
         finally:
-            self._roll_back()
+            self.rest_connection()
+
+    def _own(self, kind: type) -> sa.ColumnElement[bool] | None:
+        """Which rows are the person's own; None: all are."""
+        return None if self.person is None else own(kind, self.person)
 
     def count(self, kind: type) -> int:
         """How many records of a kind there are."""
+        counted = sa.select(sa.func.count()).select_from(SQL[kind])
+        mine = self._own(kind)
         try:
-            found = self._connection.execute(sa.select(sa.func.count()).select_from(SQL[kind])).scalar()
+            found = self.connection.execute(counted if mine is None else counted.where(mine)).scalar()
         except SQLAlchemyError as error:
-            raise self._told(error) from error
+            raise self.told(error) from error
         finally:
-            self._roll_back()
+            self.rest_connection()
         return int(found or 0)
 
     def tries_of_round(self, round_id: str) -> list[Try]:
@@ -203,18 +228,19 @@ class Log(AbstractContextManager["Log"]):
 
         names = [column.name for column in SQL[Try].c]
         try:
-            driver = self._connection.connection.driver_connection
+            driver = self.connection.connection.driver_connection
             if isinstance(driver, sqlite3.Connection):
                 with suppress(UnusualError):
                     return TryRows(latest_columns(driver, self._file(), names))
-            rows = self._connection.execute(sa.select(*SQL[Try].c)).fetchall()
+            wanted, mine = sa.select(*SQL[Try].c), self._own(Try)
+            rows = self.connection.execute(wanted if mine is None else wanted.where(mine)).fetchall()
             return TryRows(columns_of(rows, names))
         except (SQLAlchemyError, sqlite3.Error) as error:
-            raise self._told(error) from error
+            raise self.told(error) from error
         except (ValueError, TypeError) as error:
             raise StoreError(f"{self.address}: the practice log is damaged ({error}). It was left alone") from error
         finally:
-            self._roll_back()
+            self.rest_connection()
 
 
 def open_log(folder: Path, setting: str, create: bool = True, wait_s: float | None = None) -> Log:

@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     import sqlalchemy as sa
 
 T = TypeVar("T")
-SCHEMA: Final = "0002"
+SCHEMA: Final = "0003"
 TABLES: Final = frozenset({"tries", "rounds", "changes", "events"})
 VERSION_TABLE: Final = "alembic_version"
 _VERSION: Final = re.compile(r"\d{4}")
@@ -49,8 +49,27 @@ def file_problem(setting: str) -> str | None:
     return None
 
 
+def setting_of(folder: Path, setting: str) -> str:
+    """Where this person keeps the practice of a folio on this computer: as their settings say, else as the folio does."""
+    lines = (line.partition("\t") for line in load_settings().logs.splitlines())
+    return {name: place for name, _, place in lines}.get(str(folder.resolve()), setting)
+
+
+def keep_own_log(folder: Path, setting: str | None) -> None:
+    """Keep the practice of a folio elsewhere on this computer than the folio says; None: as it says again. Raises StoreError."""
+    problem = file_problem(setting) if setting is not None else None
+    if problem is not None:
+        raise StoreError(problem)
+    if setting is not None and is_server(setting):
+        server_url(setting)
+    here = str(folder.resolve())
+    others = [line for line in load_settings().logs.splitlines() if line.partition("\t")[0] != here]
+    remember(logs="\n".join([*others, *([f"{here}\t{setting}"] if setting is not None else [])]))
+
+
 def log_exists(folder: Path, setting: str) -> bool:
     """Whether there is a log to be read. A server is asked only when it is opened."""
+    setting = setting_of(folder, setting)
     return is_server(setting) or (file_problem(setting) is None and (folder / setting).exists())
 
 
@@ -58,6 +77,7 @@ def place_of(folder: Path, setting: str) -> Place:
     """Where the log of a folio is. Raises StoreError for a place outside it, or a server nobody confirmed here."""
     import sqlalchemy as sa
 
+    setting = setting_of(folder, setting)
     if not is_server(setting):
         problem = file_problem(setting)
         if problem is not None:

@@ -10,7 +10,9 @@ import signal
 import sys
 import time
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 from datetime import date
+from math import inf
 from pathlib import Path
 from typing import Final
 
@@ -48,8 +50,13 @@ class Counter:
         self._files = folio_files(self.folder)
         return watched(read_files(self.folder, self._files).folio, load_settings().computer_name)
 
-    def strike(self, strike: Strike, t_ms: float, classes: tuple[str, ...] | None) -> None:
-        """Take one strike; ``classes`` of the window in front, None where nobody knows it."""
+    def strike(self, strike: Strike, t_ms: float, front_at: Callable[[float], tuple[str, ...] | None]) -> None:
+        """Take one strike; ``front_at`` gives the classes of the window in front at a moment, None where nobody
+        knows it."""
+        if strike not in self.watched.steps:
+            self._state = replace(self._state, begun=(), program=None, last=None)
+            return
+        classes = front_at(t_ms)
         front = None if classes is None else self.watched.program_of(classes)
         self._state, found = count(self.watched, self._state, strike, t_ms, front, self._today(), classes is not None)
         self._counts += found
@@ -120,7 +127,7 @@ def _count_display(counter: Counter, ended: list[bool]) -> None:
     try:
         for struck in server.strikes(lambda: ended[0]):
             if struck is not None:
-                counter.strike(struck.strike, struck.t_ms, server.front())
+                counter.strike(struck.strike, struck.t_ms, server.front)
             counter.rest()
     finally:
         server.close()
@@ -134,12 +141,16 @@ def _count_device(counter: Counter, device: Path, ended: list[bool]) -> None:
 
     descriptor = open_device(device)
     server = XServer() if problem() is None else None
+
+    def front(_: float) -> tuple[str, ...] | None:  # the kernel's clock is another than the server's
+        return server.front(inf) if server is not None else None
+
     try:
         for found in of_device(key_events(descriptor, 0.5)):
             if ended[0]:
                 return
             if found is not None:
-                counter.strike(*found, server.front() if server is not None else None)
+                counter.strike(*found, front)
             counter.rest()
     finally:
         os.close(descriptor)

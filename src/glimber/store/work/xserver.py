@@ -6,8 +6,9 @@ Source: "Record Extension Protocol Specification", X.Org; "Extended Window Manag
 from __future__ import annotations
 
 import os
-import queue
-import threading
+import select
+import struct
+import time
 from collections.abc import Callable, Iterator
 from contextlib import suppress
 from dataclasses import dataclass, field
@@ -22,6 +23,19 @@ WAYLAND: Final = (
     "Under Wayland no program may see what is struck in another: nothing is counted, "
     "unless a keyboard is read as a device: glimber tally on --device /dev/input/event…"
 )
+_FROM_SERVER: Final = 0
+_KEY_DOWN, _KEY_UP = 2, 3
+_EVENT: Final = struct.Struct("=BB2xI20xH2x")
+"""A key's event on the wire: kind, keycode, time in ms, modifiers held. Source: "X Window System Protocol", appendix B."""
+_REPLY: Final = struct.Struct("=BB2xIxB22x")
+"""The head of what RECORD tells: reply, category, length in words, whether its bytes are in another order."""
+_IS_REPLY: Final = 1
+TOGETHER_S: Final = 0.1
+"""What comes within it is read at once: being woken costs more than what is read."""
+_REMEMBERED: Final = 8
+"""Windows in front, for strikes that are read a moment after they were struck."""
+_ENABLE: Final = struct.Struct("=BBHI")
+_ENABLE_CONTEXT: Final = 5
 _LAMP_PX: Final = 9
 _LAMP: Final = 0xF0B948
 _EDGE: Final = 0x12151B
@@ -94,10 +108,9 @@ class XServer:
         self._root = self._asked.screen().root
         self._active = self._asked.intern_atom("_NET_ACTIVE_WINDOW")
         self._root.change_attributes(event_mask=X.PropertyChangeMask)
-        self._classes: tuple[str, ...] | None = None
+        self._fronts: list[tuple[float, tuple[str, ...]]] = []
         self._bits = self._modifier_bits()
         self._repeats = Repeats()
-        self._waiting: queue.SimpleQueue[Struck | None] = queue.SimpleQueue()
         self._lamp = self._light() if lamp else None
         every = [{"core_requests": (0, 0), "core_replies": (0, 0), "ext_requests": (0, 0, 0, 0), "ext_replies": (0, 0, 0, 0),
                   "delivered_events": (0, 0), "device_events": (X.KeyPress, X.KeyRelease), "errors": (0, 0),
@@ -106,41 +119,50 @@ class XServer:
         self._asked.sync()
 
     def strikes(self, ended: Callable[[], bool], every_s: float = 0.5) -> Iterator[Struck | None]:
-        """Every strike on any keyboard, and None whenever nothing came for a while; until ``ended`` or the server goes."""
-        listening = threading.Thread(target=self._listen, name="strikes", daemon=True)
-        listening.start()
+        """Every strike on any keyboard, and None whenever nothing came for a while; until ``ended`` or the server goes.
+
+        The recorded events are read from the connection as they come: through the library each would cost a hundred times more.
+        """
+        opcode = self._told.query_extension("RECORD").major_opcode
+        self._told.sync()
+        end = self._told.fileno()
+        os.write(end, _ENABLE.pack(opcode, _ENABLE_CONTEXT, _ENABLE.size // 4, self._context))
+        rest = b""
         while not ended():
-            try:
-                found = self._waiting.get(timeout=every_s)
-            except queue.Empty:
+            if not select.select([end], [], [], every_s)[0]:
                 yield None
                 continue
-            if found is None:
+            time.sleep(TOGETHER_S)
+            data = self._received(end)
+            if not data:
                 return
-            yield found
+            rest += data
+            while len(rest) >= _REPLY.size:
+                kind, category, length, swapped = _REPLY.unpack_from(rest)
+                whole = _REPLY.size + 4 * length * (kind == _IS_REPLY)
+                if kind != _IS_REPLY:
+                    return  # the server will not record
+                if len(rest) < whole:
+                    break
+                if category == _FROM_SERVER and not swapped:
+                    yield from self._struck(rest[_REPLY.size : whole])
+                rest = rest[whole:]
 
-    def _listen(self) -> None:
-        """Told of every strike until the connection ends."""
-        with suppress(Exception):  # the server is gone, whatever the library calls that
-            self._told.record_enable_context(self._context, self._reply)
-        self._waiting.put(None)
+    def _received(self, end: int) -> bytes:
+        try:
+            return os.read(end, 65_536)
+        except OSError:
+            return b""  # the server is gone
 
-    def _reply(self, reply: Any) -> None:
-        from Xlib import X
-        from Xlib.protocol import rq
-
-        if reply.category != 0 or reply.client_swapped or not len(reply.data) or reply.data[0] < 2:
-            return
-        data = reply.data
-        while len(data):
-            event, data = rq.EventField(None).parse_binary_value(data, self._told.display, None, None)
-            if event.type == X.KeyRelease:
-                self._repeats.went_up(event.detail, event.time)
-            elif event.type == X.KeyPress and not self._repeats.is_repeat(event.detail, event.time):
-                code = EVDEV_CODES.get(event.detail - XKB_OFFSET)
+    def _struck(self, events: bytes) -> Iterator[Struck]:
+        for kind, number, t_ms, state in _EVENT.iter_unpack(events[: len(events) // _EVENT.size * _EVENT.size]):
+            if kind == _KEY_UP:
+                self._repeats.went_up(number, t_ms)
+            elif kind == _KEY_DOWN and not self._repeats.is_repeat(number, t_ms):
+                code = EVDEV_CODES.get(number - XKB_OFFSET)
                 if code is not None and code not in MODIFIER_CODES:
-                    held = frozenset(name for bit, name in self._bits if event.state & bit)
-                    self._waiting.put(Struck((held, code), float(event.time)))
+                    held = frozenset(name for bit, name in self._bits if state & bit)
+                    yield Struck((held, code), float(t_ms))
 
     def _modifier_bits(self) -> list[tuple[int, str]]:
         """Which bit of a strike's state is which modifier, by the keys the server has mapped to each."""
@@ -156,15 +178,15 @@ class XServer:
 
     # The window in front
 
-    def front(self) -> tuple[str, ...]:
-        """The classes of the window in front; none where there is none. Asked of the server only when it has changed."""
-        changed = self._classes is None
+    def front(self, t_ms: float) -> tuple[str, ...]:
+        """The classes of the window that was in front at a moment of the server's clock; none where there was none."""
+        if not self._fronts:
+            self._fronts.append((0.0, self._front_now()))
         while self._asked.pending_events():
             event = self._asked.next_event()
-            changed |= getattr(event, "atom", None) == self._active
-        if changed:
-            self._classes = self._front_now()
-        return self._classes or ()
+            if getattr(event, "atom", None) == self._active:
+                self._fronts = [*self._fronts[-_REMEMBERED:], (float(event.time), self._front_now())]
+        return next((classes for since, classes in reversed(self._fronts) if since <= t_ms), self._fronts[0][1])
 
     def _front_now(self) -> tuple[str, ...]:
         value = self._root.get_full_property(self._active, 0)
@@ -196,6 +218,8 @@ class XServer:
             self._asked.record_disable_context(self._context)
             self._asked.record_free_context(self._context)
             self._asked.close()
+        with suppress(OSError):
+            os.close(self._told.fileno())
 
 
 def _classes_of(window: Any) -> tuple[str, ...]:

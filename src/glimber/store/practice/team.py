@@ -1,0 +1,118 @@
+"""The figures of a team that keeps its practice on one server: the spread over people, grouped by the server and not row by row.
+
+Nobody is named who has not agreed to it, and where fewer than three people have practised a binding no spread is given: it would
+be a person's figure.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Final
+
+import sqlalchemy as sa
+from sqlalchemy.exc import SQLAlchemyError
+
+from glimber.store.faults import StoreError
+from glimber.store.practice.log import Log
+
+LEAST_PEOPLE: Final = 3
+LEAST_TRIES: Final = 8
+_PARTS: Final = (0.0, 0.25, 0.5, 0.75, 1.0)
+_AT_ONCE: Final = 2_000
+_PER_PERSON: Final = """
+    SELECT t.binding, t.person, count(*) AS tries, avg(CASE WHEN t.outcome = 'hit' THEN 1.0 ELSE 0.0 END) AS clean,
+           percentile_cont(0.5) WITHIN GROUP (ORDER BY t.recall_ms + coalesce(t.motor_ms, 0))
+               FILTER (WHERE t.outcome = 'hit') AS time_ms
+    FROM tries t JOIN wanted w ON t.binding = w.binding AND t."trigger" = w.place
+    WHERE t.first AND t.aids = 0 AND t.outcome <> 'void'
+    GROUP BY t.binding, t.person HAVING count(*) >= :least
+"""
+_SPREAD: Final = f"""
+    WITH wanted(binding, place) AS (SELECT * FROM unnest(CAST(:bindings AS text[]), CAST(:places AS text[]))),
+         each AS ({_PER_PERSON})
+    SELECT binding, count(*) AS people, sum(tries) AS tries,
+           percentile_cont(CAST(:parts AS float[])) WITHIN GROUP (ORDER BY clean) AS clean,
+           percentile_cont(CAST(:parts AS float[])) WITHIN GROUP (ORDER BY time_ms) AS time_ms
+    FROM each GROUP BY binding
+"""
+_NAMED: Final = f"""
+    WITH wanted(binding, place) AS (SELECT * FROM unnest(CAST(:bindings AS text[]), CAST(:places AS text[]))),
+         each AS ({_PER_PERSON.replace("WHERE t.first", "WHERE t.person IN (SELECT person FROM people) AND t.first")})
+    SELECT each.binding, people.name, each.tries, each.clean, each.time_ms
+    FROM each JOIN people USING (person) ORDER BY each.binding, people.name
+"""
+
+
+@dataclass(frozen=True)
+class Spread:
+    """Over people: the least, the lower quartile, the middle, the upper quartile and the most."""
+
+    low: float
+    lower: float
+    middle: float
+    upper: float
+    high: float
+
+
+@dataclass(frozen=True)
+class Named:
+    """One person who agreed to be named: share of clean hits, middle time in ms of those."""
+
+    name: str
+    tries: int
+    clean: float
+    time_ms: float | None
+
+
+@dataclass(frozen=True)
+class TeamRow:
+    """One binding: how many ``people`` have at least 8 counted tries of it, ``tries`` of theirs in all, the spread of their
+    shares of clean hits and of their middle times in ms; None where fewer than three have."""
+
+    binding: str
+    people: int
+    tries: int
+    clean: Spread | None
+    time_ms: Spread | None
+    named: tuple[Named, ...] = field(default=())
+
+
+def team_figures(log: Log, triggers: Mapping[str, str]) -> list[TeamRow]:
+    """The figures of bindings under their present triggers, the fewest clean hits first. Raises StoreError for a log in a
+    file."""
+    if log.place.path is not None:
+        raise StoreError(f"{log.address}: the figures of a team need a practice log on a server; set log in folio.toml")
+    found: list[TeamRow] = []
+    ids = list(triggers)
+    for start in range(0, len(ids), _AT_ONCE):
+        found += _some(log, {id: triggers[id] for id in ids[start : start + _AT_ONCE]})
+    return sorted(
+        found, key=lambda row: (row.clean is None, row.clean.middle if row.clean is not None else 0.0, row.binding)
+    )
+
+
+def _some(log: Log, triggers: Mapping[str, str]) -> list[TeamRow]:
+    asked = {"bindings": list(triggers), "places": list(triggers.values()), "least": LEAST_TRIES}
+    named: dict[str, list[Named]] = {}
+    try:
+        for id, name, tries, clean, time in log.connection.execute(sa.text(_NAMED), asked):
+            named.setdefault(id, []).append(
+                Named(name, int(tries), float(clean), None if time is None else float(time))
+            )
+        rows = log.connection.execute(sa.text(_SPREAD), {**asked, "parts": list(_PARTS)}).all()
+    except SQLAlchemyError as error:
+        raise log.told(error) from error
+    finally:
+        log.rest_connection()
+    return [
+        TeamRow(id, int(people), int(tries), *((_spread(clean), _spread(time)) if people >= LEAST_PEOPLE else (None, None)),
+                tuple(named.get(id, ())))
+        for id, people, tries, clean, time in rows
+    ]  # fmt: skip
+
+
+def _spread(values: Sequence[float | None] | None) -> Spread | None:
+    if values is None or any(value is None for value in values):
+        return None
+    return Spread(*(float(value) for value in values if value is not None))
