@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import contextlib
 import sqlite3
+import time
 from collections.abc import Iterator
 from datetime import UTC, datetime
 from typing import Final
 
 import sqlalchemy as sa
-from sqlalchemy.exc import NoSuchModuleError, SQLAlchemyError
+from sqlalchemy.exc import NoSuchModuleError, OperationalError, SQLAlchemyError
 from sqlalchemy.pool import StaticPool
 
 from glimber.store.faults import StoreError
@@ -25,6 +26,7 @@ from glimber.store.practice.place import (
 from glimber.store.practice.schema import move_on, refuse_newer, version_of
 
 SERVER_WAIT_S: Final = 5
+_AGAIN_S: Final = 0.01
 
 
 def engine_of(place: Place, wait_s: float) -> tuple[sa.Engine, sa.Connection]:
@@ -37,14 +39,31 @@ def engine_of(place: Place, wait_s: float) -> tuple[sa.Engine, sa.Connection]:
         copy_before_moving_on(place.path, datetime.now(UTC))
     engine = sa.create_engine(place.url, connect_args={"timeout": wait_s})
     with _opened(engine, place) as connection:
-        for pragma in ("journal_mode=WAL", "synchronous=FULL"):
-            connection.exec_driver_sql(f"PRAGMA {pragma}")
+        _write_ahead(connection, wait_s)
+        connection.exec_driver_sql("PRAGMA synchronous=FULL")
         state = connection.exec_driver_sql("PRAGMA quick_check").scalar()
         connection.rollback()
         if state != "ok":
             raise told_of(place.shown, sqlite3.DatabaseError(f"quick_check: {str(state).partition(chr(10))[0]}"))
         move_on(connection, place.shown)
     return engine, connection
+
+
+def _write_ahead(connection: sa.Connection, wait_s: float) -> None:
+    """Go over to WAL. SQLite waits for nobody who goes over in the same moment, whatever the timeout: it is tried again.
+
+    Raises SQLAlchemyError.
+    """
+    end = time.monotonic() + wait_s
+    while True:
+        try:
+            connection.exec_driver_sql("PRAGMA journal_mode=WAL")
+            return
+        except OperationalError as error:
+            if "locked" not in str(error.orig) or time.monotonic() >= end:
+                raise
+            connection.rollback()
+            time.sleep(_AGAIN_S)
 
 
 def reading_engine(place: Place) -> tuple[sa.Engine, sa.Connection]:
