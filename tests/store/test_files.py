@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
@@ -11,7 +10,8 @@ import pytest
 
 from glimber.core.edits.commands import edit_command
 from glimber.store import saving
-from glimber.store.files import BACKUPS_KEPT, back_up, write_atomically
+from glimber.store.backups import back_up
+from glimber.store.files import write_atomically
 from glimber.store.toml.reading import open_folio
 from glimber.store.toml.writing import restore, save_folio
 from tests.helpers import NOON, write_folio
@@ -66,22 +66,6 @@ def test_the_mode_of_a_file_stays(tmp_path: Path, mode: int) -> None:
     path.chmod(mode)
     write_atomically(path, b"new")
     assert path.stat().st_mode & 0o777 == mode and path.read_text() == "new"
-
-
-@pytest.mark.parametrize("more", [-1, 0, 1, 5])
-def test_the_oldest_copies_go_and_the_newest_stay(tmp_path: Path, more: int) -> None:
-    (tmp_path / "backups").mkdir()
-    made = [
-        f"{datetime(2026, 1, 1, tzinfo=UTC) + timedelta(hours=n):%Y-%m-%d-%H%M%S}-a.toml"
-        for n in range(BACKUPS_KEPT - 1 + more)
-    ]
-    for name in made:
-        (tmp_path / "backups" / name).write_text(name)
-    (tmp_path / "a.toml").write_text("newest")
-    back_up(tmp_path, "a.toml", NOON)
-    kept = sorted(path.name for path in (tmp_path / "backups").iterdir())
-    assert kept == [*made[max(0, more) :], "2026-11-20-120000-a.toml"]
-    assert (tmp_path / "backups" / kept[-1]).read_text() == "newest"
 
 
 def test_two_copies_of_one_moment_are_both_kept(tmp_path: Path) -> None:

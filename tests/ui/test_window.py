@@ -220,7 +220,9 @@ def test_a_first_start_makes_the_demo_and_greets(
     assert opened is not None and len(opened.folio.programs) == 3
     window = app.open_window(opened, load_settings())
     qtbot.addWidget(window)
-    settle(window.overlay().isVisible)
+    settle(window.chooser().isVisible)
+    window.chooser().take_away()
+    window.introduce()
     said = window.overlay().accessibleDescription()
     assert all(room.title() in said for room in ROOMS)
     qtbot.keyClick(window.overlay(), Qt.Key.Key_Space)

@@ -30,9 +30,20 @@ def main() -> None:
 
 def _run(arguments: list[str]) -> int:
     if not arguments or (len(arguments) == 1 and not arguments[0].startswith("-") and _is_folder(arguments[0])):
+        from glimber.store.system.running import come_forward
+
+        folder = arguments[0] if arguments else None
+        if come_forward(folder):
+            print("Glimber runs already: its window came to the front.")
+            return 0
         from pathlib import Path
 
-        return open_window(Path(arguments[0]) if arguments else None)
+        return open_window(Path(folder) if folder is not None else None)
+    if arguments == ["--version"]:
+        from glimber import __version__
+
+        print(f"glimber {__version__}")
+        return 0
     if arguments[0] == "up":
         from glimber.cli.up import up
 
@@ -118,5 +129,5 @@ def open_demo(folder: Path) -> int:
 
 
 def _no_toolkit(error: ModuleNotFoundError) -> int:
-    print(f"The window needs PySide6 ({error.name} is missing): pip install 'glimber[ui]'", file=sys.stderr)
+    print(f"The window needs PySide6 ({error.name} is missing): pip install PySide6-Essentials", file=sys.stderr)
     return 2

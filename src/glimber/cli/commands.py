@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import typer
 
-from glimber.cli import gather, inspect, make, practice, setting, share, tally, weighing
+from glimber.cli import desktop, gather, inspect, make, practice, setting, share, tally, weighing
 
 app = typer.Typer(
     name="glimber",
@@ -39,5 +39,6 @@ app.command("pack")(share.pack)
 app.command("unpack")(share.unpack_)
 app.command("confirm-log")(practice.confirm_log)
 app.command("up")(make.up)
+app.command("install-desktop")(desktop.install_desktop)
 app.add_typer(practice.tries, name="tries")
 app.add_typer(tally.tally, name="tally")

@@ -9,7 +9,6 @@ from __future__ import annotations
 import contextlib
 import errno
 import os
-import re
 import stat
 from collections.abc import Iterator
 from datetime import datetime
@@ -21,10 +20,6 @@ from glimber.store.faults import StoreError
 
 LARGEST: Final = 20_000_000
 """Bytes of the largest file that is read."""
-BACKUPS_KEPT: Final = 200
-LOG_BACKUPS_KEPT: Final = 14
-_OWN: Final = re.compile(r"\d{4}-\d\d-\d\d-\d{6}(?:-\d+)?-(?P<what>.+)")
-_LOG_COPY: Final = re.compile(r"log-.+")
 SAVING: Final = ".saving-"
 _AT_FDCWD: Final = -100
 _NO_REPLACE: Final = 1
@@ -186,32 +181,6 @@ def backup_path(folder: Path, what: str, now: datetime) -> Path:
         number += 1
         target = target.with_name(f"{stamp}-{number}-{name}")
     return target
-
-
-def back_up(folder: Path, name: str, now: datetime) -> None:
-    """Copy a file into backups/ under the moment it was replaced; the newest 200 copies are kept. Raises StoreError."""
-    data = read_if_there(folder / name)
-    if data is None:
-        return
-    target = backup_path(folder, name, now)
-    write_atomically(target, data)
-    with contextlib.suppress(OSError):
-        target.chmod((folder / name).stat().st_mode & 0o7777)
-    prune(folder)
-
-
-def prune(folder: Path) -> None:
-    """Of Glimber's own copies in backups/ the newest stay: 200 of files, 14 of the log. Nothing else there is touched."""
-    files: list[Path] = []
-    logs: list[Path] = []
-    for path in (folder / "backups").iterdir():
-        own = _OWN.fullmatch(path.name)
-        if own is not None and path.is_file() and not path.is_symlink():
-            (logs if _LOG_COPY.fullmatch(own["what"]) else files).append(path)
-    for copies, kept in ((files, BACKUPS_KEPT), (logs, LOG_BACKUPS_KEPT)):
-        for old in sorted(copies)[:-kept]:
-            with contextlib.suppress(OSError):
-                old.unlink()
 
 
 def sweep(folder: Path) -> None:

@@ -18,10 +18,10 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any, Final
 
+from glimber.store.backups import back_up
 from glimber.store.faults import StoreError
 from glimber.store.files import (
     SAVING,
-    back_up,
     backup_path,
     exchange,
     move_into_free_place,

@@ -28,6 +28,13 @@ class UserSettings:
     """Where cards were put up over the desktop, by id, as JSON."""
     toured: str = ""
     """Folders of folios whose tour was offered, one a line."""
+    scale: int = 100
+    """How large everything is drawn, in per cent."""
+    minutes: float = 3.0
+    """How long a round is to be."""
+    deadline: str = "fixed"
+    backups_mb: int = 50
+    """How much room the copies of a folio's files may take."""
     day_page: str = ""
     """``never``: the day's page is not shown on starting."""
     tallied: str = ""

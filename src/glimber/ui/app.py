@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import gc
 import sys
+from datetime import datetime
 from pathlib import Path
 
 from PySide6.QtCore import QTimer
@@ -13,7 +14,7 @@ from glimber.store.cache.kept import open_quickly
 from glimber.store.faults import FolioError, StoreError
 from glimber.store.folder import Opened
 from glimber.store.settings import UserSettings, load_settings, remember
-from glimber.ui.place import take_place
+from glimber.ui.place import scaled, take_place
 from glimber.ui.session import Session
 from glimber.ui.signals import ClosesOnSignals
 from glimber.ui.style import apply_theme
@@ -36,7 +37,7 @@ def application(theme: str) -> QApplication:
         app = QApplication(["glimber"])
         app.setApplicationName("glimber")
         app.setApplicationDisplayName("Glimber")
-        app.setDesktopFileName("glimber")
+        app.setDesktopFileName("org.glimber.Glimber")
         app.setStyle("Fusion")
     # Threads hand over within a millisecond, so that weighing in the background is not felt at the keys.
     sys.setswitchinterval(0.001)
@@ -55,6 +56,7 @@ def run(folder: Path | None) -> int:
     except (FolioError, StoreError) as error:
         print(error, file=sys.stderr)
         return 2
+    scaled(settings.scale)
     app = application(settings.theme)
     return _show(app, opened or last_or_demo(settings), settings)
 
@@ -64,6 +66,7 @@ def run_demo(folder: Path) -> int:
     from glimber.ui.first import demo_folio
 
     settings = load_settings()
+    scaled(settings.scale)
     app = application(settings.theme)
     return _show(app, demo_folio(settings.computer_name, folder), settings)
 
@@ -71,10 +74,17 @@ def run_demo(folder: Path) -> int:
 def _show(app: QApplication, opened: Opened | None, settings: UserSettings) -> int:
     if opened is None:
         return 2
+    from glimber.store.system.crash import arm, disarm
+
+    report = arm(datetime.now())
     window = open_window(opened, settings, helper=True)
+    if report is not None:
+        told = f"A report is in {report}; nothing was sent anywhere."
+        window.notice.tell("Glimber ended in the middle of its work last time.", [told])
     ClosesOnSignals(window)
     status = app.exec()
     window.session.close()
+    disarm()
     return status
 
 
@@ -103,13 +113,15 @@ def open_window(opened: Opened, settings: UserSettings, helper: bool = False) ->
 
     def after_first_frame() -> None:
         from glimber.store.system.logs import keep_log
+        from glimber.ui.icon import window_icon
 
         keep_log()
+        QApplication.setWindowIcon(window_icon())
         session.start_work()
         window.build_rooms()
         remember(last_folio=str(opened.folder.resolve()))
         if not settings.introduced:
-            window.introduce()
+            window.begin().ask()
             remember(introduced=True)
         if helper:
             QTimer.singleShot(HELPER_MS, session.start_helper)

@@ -71,5 +71,8 @@ class Host(Protocol):
     def show_numbers(self) -> None:
         """The number that matters of a room, or what can be done in it, may be another."""
 
+    def come_forward(self, folder: str | None) -> str:
+        """Come to the front, with another folio where one is named; what was done."""
+
     def own_actions(self) -> list[OwnAction]:
         """Every action of the application with the keys it comes with."""

@@ -46,6 +46,10 @@ class Notice(QFrame):
         """Say something that went wrong; it stays until it is put away."""
         self._put("This could not be done. Nothing was changed.", lines, True)
 
+    def tell(self, head: str, lines: list[str]) -> None:
+        """Say something that is to be known; it stays until it is put away."""
+        self._put(head, lines, True)
+
     def put_away(self) -> None:
         """Close it; a file that is still broken is told again at its next change."""
         self._lines = []

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import os
+
 from PySide6.QtCore import QRect, Qt
 from PySide6.QtWidgets import QApplication, QMainWindow
 
 from glimber.store.settings import remember
 
 LEAST, USUAL, FRAME = (1024, 600), (1280, 800), 28
+SCALES = (100, 110, 125, 150, 175, 200)
+"""How large everything can be drawn, in per cent."""
 
 
 def take_place(window: QMainWindow, before: str) -> None:
@@ -41,3 +45,20 @@ def box_of(text: str) -> QRect | None:
         return None
     x, y, width, height = map(int, parts)
     return QRect(x, y, width, height)
+
+
+def fitting_scales() -> list[int]:
+    """The sizes for which this screen has room."""
+    screen = QApplication.primaryScreen()
+    if screen is None:
+        return [100]
+    whole = screen.size() * screen.devicePixelRatio()
+    return [
+        one for one in SCALES if whole.width() * 100 / one >= LEAST[0] and whole.height() * 100 / one >= LEAST[1]
+    ] or [100]
+
+
+def scaled(scale: int) -> None:
+    """Draw everything in this size, before there is a window."""
+    if scale != 100 and "QT_SCALE_FACTOR" not in os.environ and scale in SCALES:
+        os.environ["QT_SCALE_FACTOR"] = f"{scale / 100:g}"

@@ -49,6 +49,7 @@ class Session(QObject):
     weighed = Signal()
     told = Signal(str)
     steps_changed = Signal()
+    settings_changed = Signal()
     played = Signal(str, str, object)
     """Free play or a device: the board, the layer in use, the keys that are down; no layer when it ends."""
     _disk_changed = Signal()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QPalette
 from PySide6.QtWidgets import QApplication
 
@@ -24,8 +25,16 @@ def colour(value: str) -> QColor:
     return QColor(value)
 
 
+def theme_of(app: QApplication, name: str) -> str:
+    """A theme by its name; ``desktop``: the day desk where the desktop is light."""
+    if name != "desktop":
+        return name
+    return "day" if app.styleHints().colorScheme() == Qt.ColorScheme.Light else "dark"
+
+
 def apply_theme(app: QApplication, name: str) -> None:
     """Dress the whole application."""
+    name = theme_of(app, name)
     Look.theme = chosen = THEMES.get(name, THEMES["dark"])
     palette = QPalette()
     for role, value in (

@@ -19,18 +19,16 @@ from glimber.ui.notice import Notice
 from glimber.ui.place import LEAST, keep_place
 from glimber.ui.room import Room
 from glimber.ui.session import Session
+from glimber.ui.sheets import Hooks, Sheets
 from glimber.ui.style import apply_theme
 from glimber.ui.topline import BottomLine, TopLine
 
 if TYPE_CHECKING:
     from glimber.core.cards.drawing import Drawing
     from glimber.core.edits.ownkeys import OwnAction
-    from glimber.core.work.day import Line
     from glimber.ui.arrange.room import ArrangeRoom
-    from glimber.ui.atwork import AtWork
     from glimber.ui.cards.room import CardsRoom
     from glimber.ui.choose import Chooser
-    from glimber.ui.day import DayPage
     from glimber.ui.drill.room import DrillRoom
     from glimber.ui.find import FindPanel, Found
     from glimber.ui.gather.room import GatherRoom
@@ -85,7 +83,6 @@ class Window(QMainWindow):
         )
         self.found, self.overlay = Late(self._make_find), Late(self._make_overlay)
         self.press_it, self.chooser = Late(self._make_press_it), Late(self._make_chooser)
-        self.at_work, self.day_page = Late(self._make_at_work), Late(self._make_day_page)
         self.registry = Registry(self)
         self._stale: set[str] = set()
         self._whole = False
@@ -108,6 +105,9 @@ class Window(QMainWindow):
         layout.addWidget(self.stack, 1)
         layout.addWidget(self.bottom)
         self.setCentralWidget(self.desk)
+        self.sheets = Sheets(session, self, self.desk, self._hooks())
+        self.at_work, self.day_page, self.settings = self.sheets.at_work, self.sheets.day_page, self.sheets.settings
+        self.copies, self.begin = self.sheets.copies, self.sheets.begin
         self._use_own_keys()
         for action in self._actions():
             self.registry.add(action)
@@ -140,22 +140,13 @@ class Window(QMainWindow):
 
         return Chooser(self.desk)
 
-    def _make_at_work(self) -> AtWork:
-        from glimber.ui.atwork import AtWork
-
-        return AtWork(self.session, self, self._show_counting)
-
-    def _make_day_page(self) -> DayPage:
-        from glimber.ui.day import DayPage
-
-        places: dict[str, Callable[[Line], object]] = {
-            "due": lambda line: self.drill(list(line.bindings)),
-            "missed": lambda line: self.drill(list(line.bindings)),
-            "settling": lambda line: self.weigh(line.bindings[0]),
-            "outside": lambda line: self.go("gather"),
-            "earned": lambda line: self._look_back(),
-        }
-        return DayPage(self.session, self.desk, places)
+    def _hooks(self) -> Hooks:
+        """What the sheets over the rooms need of the window."""
+        gather = self.gather_room
+        return Hooks(
+            self.use_theme, self._draw_anew, self._show_counting, self.introduce, self._look_back,
+            lambda: gather().reading, lambda name, data: gather().desk.read_bytes(name, data),
+        )  # fmt: skip
 
     def _look_back(self) -> None:
         self.go("weigh")
@@ -202,6 +193,16 @@ class Window(QMainWindow):
         """Have something chosen or written."""
         self.chooser().ask(title, taken, choices, text=text, free=free, hint=hint)
 
+    def come_forward(self, folder: str | None) -> str:
+        """Come to the front, with another folio where one is named; what was done."""
+        if folder is not None and Path(folder).resolve() != self.session.folder.resolve():
+            QTimer.singleShot(0, self, lambda: self.open_folder(Path(folder)))
+        self.setWindowState(self.windowState() & ~Qt.WindowState.WindowMinimized)
+        self.show()
+        self.raise_()
+        self.activateWindow()
+        return "it came to the front"
+
     def own_actions(self) -> list[OwnAction]:
         """Every action of the application with the keys it comes with."""
         return self.registry.own_actions()
@@ -227,8 +228,7 @@ class Window(QMainWindow):
         for id in ROOMS:
             self.room(id).complete()
         self.found()
-        self.at_work().begin()
-        self.day_page().begin()
+        self.sheets.start()
         self.show_numbers()
 
     def go(self, id: str) -> None:
@@ -333,20 +333,13 @@ class Window(QMainWindow):
         ]  # fmt: skip
         return [
             *rooms,
+            *self.sheets.actions(),
             Action("find", "Find anything", ("/", "Ctrl+F"), lambda: self.found().open(), ANYWHERE, "find"),
             Action("keys", "The keys of this room", ("?", "F1"), self.show_keys_card, ANYWHERE, "this room's keys"),
             Action("undo", "Undo", ("Ctrl+Z",), self.session.undo, ANYWHERE, "undo"),
             Action("redo", "Redo", ("Ctrl+Shift+Z", "Ctrl+Y"), self.session.redo),
             Action("next-pane", "Next pane", ("F6",), lambda: self.step_pane(1)),
             Action("pane-before", "Pane before", ("Shift+F6",), lambda: self.step_pane(-1)),
-            Action(
-                "day",
-                "The day's page: due, settling, changed, missed, earned",
-                ("Ctrl+D",),
-                lambda: self.day_page().show(),
-            ),
-            Action("counted", "What was counted at work", ("Ctrl+U",), lambda: self.at_work().show()),
-            Action("counting", "Count at work, or no longer", (), lambda: self.at_work().other()),
             Action("theme", "Day or dark desk", ("Ctrl+T",), self.other_theme),
             Action("open", "Open another folio", ("Ctrl+O",), self.ask_folio),
             Action("loop", "What the rooms are for", ("Ctrl+H",), self.introduce),
@@ -368,7 +361,7 @@ class Window(QMainWindow):
             if action.room in (ANYWHERE, self.current):
                 detail = " · ".join([*action.keys, "action"])
                 items.append(Found(action.name, detail, f"{action.name} {' '.join(action.keys)}", action.run))
-        return items
+        return [*items, *self.settings().found()]
 
     def show_keys_card(self) -> None:
         """The current room's own shortcuts as a card, made from the live actions."""
@@ -398,13 +391,19 @@ class Window(QMainWindow):
         """From the dark desk to the day desk and back."""
         from glimber.ui.style import theme
 
-        name = "day" if theme().name == "dark" else "dark"
+        self.use_theme("day" if theme().name == "dark" else "dark")
+
+    def use_theme(self, name: str) -> None:
+        """Dress everything in a theme, and keep it."""
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         apply_theme(app, name)
-        remember(theme=name)
+        self.session.settings = remember(theme=name)
+        self._draw_anew()
+
+    def _draw_anew(self) -> None:
         self._refresh()
-        for widget in app.allWidgets():
+        for widget in QApplication.allWidgets():
             widget.update()
 
     def ask_folio(self) -> None:

@@ -14,7 +14,6 @@ import pytest
 
 from glimber.core.drill.tries import Round, Try
 from glimber.store.faults import FolioError, StoreError
-from glimber.store.files import LOG_BACKUPS_KEPT
 from glimber.store.practice.aside import put_aside, told
 from glimber.store.practice.backups import copy_daily
 from glimber.store.practice.jsonl import lines_of
@@ -224,13 +223,13 @@ def test_a_log_that_another_process_uses_already_keeps_what_waits_there(tmp_path
 # Copies
 
 
-def test_one_copy_a_day_and_the_newest_fourteen(tmp_path: Path) -> None:
+def test_one_copy_a_day(tmp_path: Path) -> None:
     assert copy_daily(tmp_path, "practice.db", NOON) is None
     log = open_log(tmp_path, "practice.db")
     log.add(*TRIES)
     made = [copy_daily(tmp_path, "practice.db", NOON + timedelta(hours=9 * hour)) for hour in range(48)]
     kept = [path for path in made if path is not None]
-    assert len(kept) == 19 and sorted((tmp_path / "backups").iterdir()) == kept[-LOG_BACKUPS_KEPT:]
+    assert len(kept) == 19 and sorted((tmp_path / "backups").iterdir()) == kept
     with open_log_reading(tmp_path / "backups", kept[-1].name) as copy:
         assert len(copy.records(Try)) == 3 and copy.count(Round) == 0
     log.close()

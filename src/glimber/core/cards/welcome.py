@@ -15,6 +15,7 @@ ROOMS: Final = (
     ("Drill", "Strike the wanted key from memory, a few at a time."),
     ("Weigh", "See what each key costs; keep it, move it or rebind it."),
 )
+_LEAVE: Final = "Any key goes on. Ctrl+N begins with your own keys, Ctrl+O opens another folio, Ctrl+Q leaves."
 _WIDTH: Final = 148.0
 _MARGIN: Final = 12.0
 _ROW: Final = 11.0
@@ -23,7 +24,7 @@ _ROW: Final = 11.0
 def welcome_card(title: str, faces: Faces) -> Drawing:
     """Five numbered lines, joined as the loop is, under the folio's title; in mm."""
     top = _MARGIN + 18.0
-    height = top + _ROW * len(ROOMS) + _MARGIN - 3.0
+    height = top + _ROW * len(ROOMS) + _MARGIN + 1.0
     room = _WIDTH - 2 * _MARGIN
     items: list[Item] = [
         _text(_MARGIN, _MARGIN + 5.0, one_line(f"Welcome to {title}", faces[700], 6.2, room), 6.2, 700, "ink", faces),
@@ -40,7 +41,8 @@ def welcome_card(title: str, faces: Faces) -> Drawing:
             _text(_MARGIN + 29.0, y + 2.4, one_line(text, faces[400], 3.4, room - 29.0), 3.4, 400, "ink", faces)
         )
         items.append(_text(_MARGIN + 8.0, y + 6.6, f"Ctrl+{place + 1}", 2.8, 400, "prints", faces))
-    said = ". ".join(f"{name}: {text}" for name, text in ROOMS)
+    items.append(_text(_MARGIN, height - 5.0, _LEAVE, 2.8, 400, "prints", faces))
+    said = ". ".join([*(f"{name}: {text}" for name, text in ROOMS), _LEAVE])
     ground = Group((Rect(0, 0, _WIDTH, height, 1.2, fill="paper"),))
     return Drawing(_WIDTH, height, "What the rooms are for", said, (ground, Group(tuple(items))))
 

@@ -8,8 +8,9 @@ import sqlite3
 from datetime import datetime
 from pathlib import Path
 
+from glimber.store.backups import prune
 from glimber.store.faults import StoreError
-from glimber.store.files import backup_path, prune, stamp_of
+from glimber.store.files import backup_path, stamp_of
 from glimber.store.practice.place import connect_reading, is_server, setting_of, told_of
 
 
@@ -38,7 +39,7 @@ def copy_log(path: Path, target: Path) -> None:
 def copy_before_moving_on(path: Path, now: datetime) -> None:
     """A copy of a log as it was before a new version changes its tables. Raises StoreError; then it is not changed."""
     copy_log(path, backup_path(path.parent, f"log-before-{path.name}", now))
-    prune(path.parent)
+    prune(path.parent, now)
 
 
 def copy_daily(folder: Path, setting: str, now: datetime) -> Path | None:
@@ -53,5 +54,5 @@ def copy_daily(folder: Path, setting: str, now: datetime) -> Path | None:
         return None
     target = backup_path(folder, f"log-{path.name}", now)
     copy_log(path, target)
-    prune(folder)
+    prune(folder, now)
     return target

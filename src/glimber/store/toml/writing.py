@@ -250,8 +250,9 @@ def board_text(board: Board) -> str:
     return edited("", {}, board_plain(board))
 
 
-def new_folio(folder: Path, title: str, board: str) -> None:
-    """Make the folder of an empty folio. Raises StoreError when something is already there or it cannot be made."""
+def new_folio(folder: Path, title: str, board: str | None) -> None:
+    """Make the folder of an empty folio, with a layout of a board or without any. Raises StoreError when something is already
+    there or it cannot be made."""
     if folder.exists() and (not folder.is_dir() or any(folder.iterdir())):
         raise StoreError(f"{folder}: already there and not empty; nothing was changed")
     layout = (
@@ -260,7 +261,7 @@ def new_folio(folder: Path, title: str, board: str) -> None:
     everywhere = 'format = "glimber-program/1"\nname = "Everywhere"          # the desktop itself\n'
     files = {
         "folio.toml": f'format = "glimber-folio/1"\ntitle = {tomlkit.item(title).as_string()}\nkeyboard = "full-105"\n',
-        f"layouts/{board}.toml": layout,
+        **({f"layouts/{board}.toml": layout} if board is not None else {}),
         "programs/everywhere.toml": everywhere,
     }
     try:

@@ -213,7 +213,12 @@ class CardsRoom(Room):
     def _make_up(self) -> CardsUp:
         from glimber.ui.cards.up import CardsUp
 
-        return CardsUp(self.session, self._drawing_named, lambda: list(shelf(self.session.folio)))
+        return CardsUp(
+            self.session,
+            self._drawing_named,
+            lambda: list(shelf(self.session.folio)),
+            self.host.come_forward,
+        )
 
     def _drawing_named(self, id: str) -> Drawing:
         """The first sheet of a card, the same object as long as nothing has changed. Raises KeyError for one that is not there,

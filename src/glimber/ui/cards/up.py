@@ -1,8 +1,10 @@
-"""Cards that are up over the desktop, and who may ask for one: a room's key, or ``glimber up`` in another process."""
+"""Cards that are up over the desktop, and who may ask for one: a room's key, or ``glimber up`` in another process. Another start
+of Glimber is heard here as well: the window comes forward instead."""
 
 from __future__ import annotations
 
 import contextlib
+import os
 import socket
 from collections.abc import Callable
 
@@ -11,6 +13,7 @@ from PySide6.QtCore import QObject, QSocketNotifier
 from glimber.core.cards.drawing import Drawing
 from glimber.core.cards.frame import CannotDraw
 from glimber.core.notation.nearest import did_you_mean
+from glimber.store.system.running import FRONT, OPEN
 from glimber.store.system.uppath import LONGEST
 from glimber.store.system.upsocket import is_own, listen, socket_path
 from glimber.ui.cards.putup import PutUp, keeps_on_top
@@ -22,9 +25,11 @@ Draw = Callable[[str], Drawing]
 class CardsUp(QObject):
     """Puts cards up and takes them down. ``draw`` gives a card's first sheet: KeyError for one that is not there, CannotDraw."""
 
-    def __init__(self, session: Session, draw: Draw, ids: Callable[[], list[str]]) -> None:
+    def __init__(
+        self, session: Session, draw: Draw, ids: Callable[[], list[str]], come: Callable[[str | None], str]
+    ) -> None:
         super().__init__(session)
-        self._draw, self._ids = draw, ids
+        self._draw, self._ids, self._come = draw, ids, come
         self._windows: dict[str, PutUp] = {}
         session.folio_changed.connect(self._draw_again)
         session.played.connect(self._light)
@@ -96,7 +101,13 @@ class CardsUp(QObject):
                 if is_own(end):
                     end.sendall(f"{self._answer(end.recv(LONGEST).decode('utf-8', 'replace').strip())}\n".encode())
 
-    def _answer(self, card: str) -> str:
+    def _answer(self, asked: str) -> str:
+        card, _, display = asked.partition("\t")
+        if card == FRONT or card.startswith(OPEN):
+            here = os.environ.get("WAYLAND_DISPLAY") or os.environ.get("DISPLAY") or ""
+            if display != here:
+                return "no it is on another display"
+            return f"ok {self._come(card.removeprefix(OPEN) if card != FRONT else None)}"
         try:
             return f"ok {self.toggle(card)}"
         except KeyError:

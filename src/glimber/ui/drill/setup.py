@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
 )
 
 from glimber.core.drill.cues import CUES
-from glimber.core.drill.options import DEADLINES, USUAL_DEADLINE_MS, Options
+from glimber.core.drill.options import DEADLINES, USUAL_DEADLINE_MS, Deadline, Options
 from glimber.core.drill.tries import MODES, AnswerMode
 from glimber.core.engine.standin_keys import board_keys
 from glimber.core.folio.folio import Folio
@@ -29,6 +29,7 @@ from glimber.core.folio.words import key_words, place_words
 from glimber.core.notation.keys import Spot
 from glimber.core.session.pending import as_set
 from glimber.core.weigh.plan import MINUTES, USUAL_MINUTES, Due
+from glimber.store.settings import UserSettings
 from glimber.ui.plain import Label, tip
 from glimber.ui.session import Session
 
@@ -50,7 +51,8 @@ class DrillSetup(QWidget):
         """``act``: carries out an action of the room by its id."""
         super().__init__()
         self.session = session
-        self.options = Options(minutes=USUAL_MINUTES)
+        self.options = _usual(session.settings)
+        session.settings_changed.connect(self._take_settings)
         self.selection: Selection | None = None
         self.dropped: set[str] = set()
         self.added: list[str] = []
@@ -116,6 +118,11 @@ class DrillSetup(QWidget):
         outer.setSpacing(28)
         outer.addLayout(left, 5)
         outer.addLayout(right, 3)
+
+    def _take_settings(self) -> None:
+        """What a round is unless said otherwise may be another now."""
+        usual = _usual(self.session.settings)
+        self.set_options(replace(self.options, minutes=usual.minutes, deadline=usual.deadline))
 
     # What is chosen
 
@@ -299,3 +306,9 @@ class DrillSetup(QWidget):
             if pairs:
                 parts.append(f"This keyboard stands in for {id}: {', '.join(pairs)}.")
         return " ".join(parts)
+
+
+def _usual(settings: UserSettings) -> Options:
+    """How a round is drilled unless said otherwise."""
+    deadline: Deadline = next((one for one in DEADLINES if one == settings.deadline), "fixed")
+    return Options(minutes=settings.minutes if 0.5 <= settings.minutes <= 60 else USUAL_MINUTES, deadline=deadline)

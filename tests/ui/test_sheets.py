@@ -1,0 +1,245 @@
+"""What lies over any room: settings, copies, the first question; and one instance, an end in the middle."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+from collections.abc import Callable
+from datetime import datetime, timedelta
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from glimber.core.edits.edit import EditError
+from glimber.core.edits.settings import NUMBERS, number_of, set_setting
+from glimber.store.settings import load_settings, remember
+from glimber.store.system import crash
+from glimber.store.toml.reading import open_folio
+from glimber.ui.place import SCALES, fitting_scales
+from glimber.ui.style import theme
+from tests.helpers import folio_of, write_folio
+
+
+@pytest.fixture
+def folder(tmp_path: Path) -> Path:
+    return write_folio(tmp_path / "small")
+
+
+@pytest.fixture
+def window(open_room: Callable[..., Any], folder: Path) -> Any:
+    return open_room(folder, "gather")
+
+
+def asked(window: Any) -> list[str]:
+    rows = window.chooser().list
+    return [rows.item(place).text() for place in range(rows.count())]
+
+
+def write(window: Any, settle: Callable[..., None], hands: Any, text: str) -> None:
+    chooser = window.chooser()
+    settle(chooser.line.hasFocus)
+    chooser.line.setText(text)
+    chooser.line.textEdited.emit(text)
+    hands.strike("Return")
+
+
+def go_to(sheet: Any, id: str) -> None:
+    sheet.list.setCurrentRow([one.id for one in sheet._rows].index(id))
+
+
+# Settings
+
+
+def test_each_setting_has_its_effect_at_once_and_undo_works_there(
+    window: Any, folder: Path, hands: Any, settle: Callable[..., None]
+) -> None:
+    hands.strike("ctrl+comma")
+    sheet = window.settings()
+    settle(lambda: sheet.isVisible() and sheet.list.hasFocus())
+    go_to(sheet, "theme")
+    hands.strike("Right")
+    settle(lambda: theme().name == "day" and load_settings().theme == "day")
+    hands.strike("Left")
+    settle(lambda: theme().name == "dark")
+    go_to(sheet, "minutes")
+    hands.strike("Right")
+    settle(lambda: load_settings().minutes == 5.0)
+    assert window.room("drill").setup.minutes == 5.0
+    go_to(sheet, "deadline")
+    hands.strike("Right")
+    settle(lambda: window.room("drill").setup.options.deadline == "adaptive")
+    go_to(sheet, "target_ms")
+    hands.strike("Return")
+    write(window, settle, hands, "1200")
+    settle(lambda: window.session.folio.settings.target_ms == 1200 and sheet.isVisible())
+    window.session.flush()
+    assert open_folio(folder).folio.settings.target_ms == 1200
+    settle(sheet.list.hasFocus)
+    hands.strike("ctrl+z")
+    settle(lambda: window.session.folio.settings.target_ms == 1500)
+    assert "1500 ms" in sheet.list.currentItem().text()
+    hands.strike("Return")
+    write(window, settle, hands, "fast")
+    settle(lambda: "expected from 100 to 60000" in window.bottom._said)
+    hands.strike("Escape")
+    settle(lambda: not sheet.isVisible())
+
+
+def test_every_setting_is_found_by_its_name(window: Any, hands: Any, settle: Callable[..., None]) -> None:
+    rows = window.settings()._settings.rows()
+    found = {one.text for one in window._findable() if one.detail.startswith("setting")}
+    assert found == {one.name for one in rows} and len(rows) > 20
+    hands.strike("slash")
+    settle(window.top.field.hasFocus)
+    hands.strike("h", "o", "r", "i", "z", "o", "n")
+    settle(lambda: window.found().isVisible())
+    hands.strike("Return")
+    settle(lambda: window.settings().isVisible())
+    assert window.settings().row(window.settings().list.currentRow()).id == "horizon_weeks"
+
+
+@pytest.mark.parametrize("name", sorted(NUMBERS))
+def test_a_number_at_its_limits(name: str) -> None:
+    kind, folio = NUMBERS[name], folio_of()
+    for value in (kind.least, kind.most):
+        after = set_setting(folio, name, f"{value:g}").settings
+        assert getattr(after.timing, name, None) == value or getattr(after, name, None) == value
+    for text in (f"{kind.least - 1:g}", f"{kind.most + 1:g}", "nan", "", "x", "1e999"):
+        with pytest.raises(EditError, match="expected"):
+            number_of(name, text)
+    if kind.whole:
+        with pytest.raises(EditError, match="whole number"):
+            number_of(name, f"{kind.least + 0.5}")
+
+
+def test_what_may_be_one_of_some(name: str = "keyboard") -> None:
+    folio = folio_of()
+    assert set_setting(folio, "away", "left").settings.away == "left"
+    assert set_setting(folio, "policy", "timer").settings.timing.policy == "timer"
+    for id in ("away", "policy", "keyboard"):
+        with pytest.raises(EditError, match="expected one of"):
+            set_setting(folio, id, "telex")
+    with pytest.raises(EditError, match="empty"):
+        set_setting(folio, "title", "  ")
+    with pytest.raises(KeyError):
+        set_setting(folio, "colour", "red")
+
+
+def test_only_sizes_for_which_there_is_room(window: Any) -> None:
+    found = fitting_scales()  # the display of the tests is 1440 × 960
+    assert (
+        found == [one for one in SCALES if 1440 * 100 / one >= 1024 and 960 * 100 / one >= 600]
+        and 100 in found
+        and 200 not in found
+    )
+
+
+# Copies
+
+
+def test_copies_are_looked_through_and_put_back(
+    window: Any, folder: Path, hands: Any, settle: Callable[..., None]
+) -> None:
+    hands.strike("ctrl+b")
+    settle(lambda: "no copies yet" in window.bottom._said)
+    before = (folder / "folio.toml").read_text()
+    window.session.edit("title", lambda folio: set_setting(folio, "title", "Large office"))
+    window.session.flush()
+    assert "Large office" in (folder / "folio.toml").read_text()
+    hands.strike("ctrl+b")
+    settle(lambda: window.chooser.made is not None and window.chooser().isVisible())
+    assert "folio.toml" in asked(window)[0]
+    hands.strike("Return")
+    settle(lambda: window.chooser().head.text().startswith("folio.toml"))
+    assert asked(window)[1:] == ['−  title = "Large office"', '+  title = "Small office"']
+    hands.strike("Return")
+    settle(lambda: window.session.folio.settings.title == "Small office")
+    assert (folder / "folio.toml").read_text() == before
+
+
+# The first start
+
+
+@pytest.mark.parametrize(("answer", "rows"), [("What was copied", 2), ("The line editor", 30)])
+def test_the_first_question_leads_to_rows_of_ones_own(
+    answer: str, rows: int, open_room: Callable[..., Any], folder: Path, hands: Any, settle: Callable[..., None], own_folders: Path,
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:  # fmt: skip
+    monkeypatch.setenv("XDG_DOCUMENTS_DIR", str(own_folders / "papers"))
+    remember(introduced=False)
+    window = open_room(folder, "cards")
+    settle(lambda: window.chooser.made is not None and window.chooser().isVisible())
+    assert window.chooser().head.text() == "What do you begin with?" and len(asked(window)) == 5
+    from PySide6.QtGui import QGuiApplication
+
+    QGuiApplication.clipboard().setText("Lead line\tCtrl+L\nAdd buoy\tCtrl+B\n")
+    write(window, settle, hands, answer)
+    room = window.room("gather")
+    settle(lambda: room.desk.reading is not None, 15000)
+    own = window.session.folder
+    assert own != folder and own.name == "Glimber" and own_folders in own.parents
+    assert (
+        window.session.folio.layouts == {}
+        and window.current == "gather"
+        and load_settings().last_folio == str(own.resolve())
+    )
+    assert len(room.desk.reading.found.rows) >= rows
+
+
+def test_a_look_round_shows_what_the_rooms_are_for_and_how_to_leave(
+    open_room: Callable[..., Any], folder: Path, hands: Any, settle: Callable[..., None]
+) -> None:
+    remember(introduced=False)
+    window = open_room(folder, "cards")
+    settle(lambda: window.chooser.made is not None and window.chooser().isVisible())
+    write(window, settle, hands, "A look round")
+    settle(window.overlay().isVisible)
+    assert "Ctrl+Q leaves" in window.overlay().accessibleDescription()
+    hands.tap("space")
+    settle(lambda: not window.overlay().isVisible())
+    assert window.session.folder == folder and load_settings().introduced
+
+
+# One instance, and an end in the middle
+
+
+def test_a_second_start_brings_the_first_forward_or_opens_the_other_folio(
+    window: Any, folder: Path, tmp_path: Path, settle: Callable[..., None]
+) -> None:
+    other = write_folio(tmp_path / "other")
+    window.showMinimized()
+    settle(window.isMinimized)
+
+    def start(*arguments: str) -> str:
+        process = subprocess.Popen([sys.executable, "-m", "glimber", *arguments], stdout=subprocess.PIPE, text=True)
+        settle(lambda: process.poll() is not None, 15000)
+        assert process.returncode == 0 and process.stdout is not None
+        with process.stdout:
+            return process.stdout.read()
+
+    assert "runs already" in start()
+    settle(lambda: not window.isMinimized() and window.isActiveWindow())
+    assert "runs already" in start(str(other))
+    settle(lambda: window.session.folder.resolve() == other.resolve())
+
+
+def test_what_ended_in_the_middle_leaves_a_report_that_is_told_once(own_folders: Path) -> None:
+    now = datetime(2026, 11, 27, 9, 0)
+    script = "from datetime import datetime; from glimber.store.system.crash import arm; arm(datetime.now()); import os, ctypes; {}"
+    for end, left in (
+        ("ctypes.string_at(0)", True),
+        ("from glimber.store.system.crash import disarm; disarm()", False),
+        ("os.kill(os.getpid(), 9)", True),
+    ):
+        subprocess.run([sys.executable, "-c", script.format(end)], check=False, capture_output=True, env={**os.environ})
+        report = crash.arm(now)
+        assert (report is not None) == left
+        if report is not None:
+            text = report.read_text()
+            assert "Glimber 0." in text and ("Segmentation fault" in text) == ("string_at" in end)
+        assert crash.arm(now) is None  # told once
+        crash.disarm()
+        now += timedelta(minutes=1)
+    assert [path.name[:6] for path in sorted(crash.reports_folder().iterdir())] == ["crash-", "crash-"]
