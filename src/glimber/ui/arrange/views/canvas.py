@@ -71,11 +71,13 @@ class BoardCanvas(QWidget):
         self._tiles: dict[object, QPixmap] = {}
         self._outlines: dict[tuple[str, float, float, float], QPolygonF] = {}
         self._pressed: str | None = None
+        self._all = ""
 
     def show_layer(self, folio: Folio, board: Board, layer: Layer) -> None:
         """Show another layer, or the same after an edit: only tiles that changed are drawn anew."""
         before, faces = self.faces, key_faces(folio, board, layer)
         self.faces = faces
+        self._all = "; ".join(face.said() for face in faces.values() if face.lines or face.way)
         if board is not self.board:
             self.board = board
             self._outlines.clear()
@@ -87,7 +89,8 @@ class BoardCanvas(QWidget):
         """Mark other keys."""
         before, self.shown = self.shown, shown
         face = self.faces.get(shown.cursor or "")
-        self.setAccessibleDescription(face.said() if face else "")
+        here = face.said() if face else ""
+        self.setAccessibleDescription(f"{here}. On this layer: {self._all or 'nothing'}")
         self._repaint(shown.differing(before))
 
     def _repaint(self, ids: Collection[str]) -> None:
