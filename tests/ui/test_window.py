@@ -187,10 +187,10 @@ def test_an_empty_folio_says_in_each_room_what_to_do_first(
 
     new_folio(tmp_path / "mine", "My own", "split-42")
     window = open_room(tmp_path / "mine")
-    assert "No cards yet" in window.rooms["cards"].sheet.message
+    assert "No cards yet. Ctrl+1" in window.rooms["cards"].sheet.message
     assert "write a file in programs/" in window.rooms["gather"].bench.head.text()
     window.go("drill")
-    assert "Nothing to drill yet" in window.rooms["drill"].setup.note.text()
+    assert "Nothing to drill yet. Ctrl+1" in window.rooms["drill"].setup.note.text()
     assert not window.rooms["drill"].setup.begin_button.isEnabled()
     window.go("weigh")
     assert window.rooms["weigh"].empty.isVisible() and "Nothing to weigh yet" in window.rooms["weigh"].empty.text()

@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QPoint, QPointF, QTimer
+from PySide6.QtCore import QPoint, QPointF, Qt, QTimer
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QBoxLayout, QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
@@ -81,8 +81,9 @@ class ArrangeRoom(Room):
             label.setProperty("role", "quiet")
         self.mode.setProperty("role", "lit")
         self.mode.setWordWrap(True)
-        self.empty.setText("No board is laid out yet. Shift+B lays one out; Shift+O makes one of a drawing.")
+        self.empty.setText("Nothing need be here without a board of your own. Shift+B lays one out.")
         self.empty.setProperty("role", "large")
+        self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.boards.setAccessibleName("Board")
         head = QHBoxLayout()
         head.setSpacing(14)
@@ -105,7 +106,7 @@ class ArrangeRoom(Room):
         middle = QVBoxLayout()
         middle.setSpacing(6)
         middle.addLayout(head)
-        middle.addWidget(self.empty)
+        middle.addWidget(self.empty, 1)
         middle.addLayout(self._body, 1)
         self._row = QHBoxLayout(self)
         self._row.setContentsMargins(14, 10, 14, 10)
@@ -270,6 +271,8 @@ class ArrangeRoom(Room):
         shown = self.desk.place is not None
         self.canvas.setVisible(shown)
         self.empty.setVisible(not shown)
+        for widget in (self.title, self.how, self.boards):
+            widget.setVisible(shown)
         self._show_boards()
         self._fit()
         self.show_place()

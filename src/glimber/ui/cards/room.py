@@ -242,7 +242,7 @@ class CardsRoom(Room):
         id = self._current()
         self._sheets, message = (
             [],
-            "No cards yet: bind something in Arrange, or read a list of shortcuts in Gather (Ctrl+1).",
+            "No cards yet. Ctrl+1 brings the shortcuts they are drawn of.",
         )
         if id != self._shown and self.tour.on:
             self.tour.end()

@@ -242,6 +242,11 @@ class DrillSetup(QWidget):
         }  # fmt: skip
         for id, text in texts.items():
             self.values[id].setText(text)
+        some = bool(self.session.folio.drillable(self.session.computer))
+        for widget in (self.title, self.how, self.begin_button):
+            widget.setVisible(some)
+        self.note.setAlignment(Qt.AlignmentFlag.AlignLeft if some else Qt.AlignmentFlag.AlignCenter)
+        self.note.setProperty("role", "quiet" if some else "large")
         self.begin_button.setEnabled(bool(due))
         self.list.setVisible(bool(due))
         self.note.setText(self._note(due, chosen))
@@ -275,7 +280,7 @@ class DrillSetup(QWidget):
         if chosen is None:
             return "Weighing what is due…"
         if not self.session.folio.drillable(self.session.computer):
-            return "Nothing to drill yet: give a command a shortcut in programs/, or a key in layouts/ that does it."
+            return "Nothing to drill yet. Ctrl+1 brings the shortcuts to drill."
         left = chosen.left
         away = self.session.folio.settings.away
         one_hand = f" The {away} hand is away: only what the other can do is asked." if away != "none" else ""

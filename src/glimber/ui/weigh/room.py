@@ -7,6 +7,7 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
 from glimber.core.weigh.choices import CHOICES
@@ -49,6 +50,7 @@ class WeighRoom(Room):
         self.empty, self.only = Label(), Label()
         self.empty.setProperty("role", "large")
         self.empty.setWordWrap(True)
+        self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.only.setProperty("role", "quiet")
         self.only.hide()
         self.verbs = WeighVerbs(session, host, lambda: self.case.verdict, self.choose)
@@ -158,8 +160,7 @@ class WeighRoom(Room):
         if not rows:
             nothing = not self.session.folio.drillable(self.session.computer)
             self.empty.setText(
-                "Nothing to weigh yet: give commands their triggers in programs/ and layouts/, then drill a round."
-                if nothing else "Weighing…"
+                "Nothing to weigh yet. Ctrl+1 brings the shortcuts to weigh." if nothing else "Weighing…"
             )  # fmt: skip
             return
         self._show_rows()

@@ -209,7 +209,7 @@ class BenchPane(QWidget):
 
     def _head(self, folio: Folio, waiting: int, text: str) -> str:
         if not folio.commands:
-            return "No commands yet: read a list of them, or write a file in programs/."
+            return "Nothing here yet. Copy a list of shortcuts anywhere, then Ctrl+V reads it."
         if text and not self.stakes:
             return f"No command is called {text}. Enter adds it to {folio.programs[self._adds_to() or ''].name}."
         if text:
