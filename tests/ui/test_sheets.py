@@ -243,3 +243,67 @@ def test_what_ended_in_the_middle_leaves_a_report_that_is_told_once(own_folders:
         crash.disarm()
         now += timedelta(minutes=1)
     assert [path.name[:6] for path in sorted(crash.reports_folder().iterdir())] == ["crash-", "crash-"]
+
+
+def test_the_first_five_minutes_from_an_empty_home_to_the_first_verdict(
+    qtbot: Any, hands: Any, settle: Callable[..., None], own_folders: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Every stroke of a stranger who has copied a list somewhere: the question, the rows, a round, what it found."""
+    from PySide6.QtGui import QGuiApplication
+
+    from glimber.store.settings import settings_file
+    from glimber.ui import app
+
+    settings_file().unlink()
+    monkeypatch.setenv("XDG_DOCUMENTS_DIR", str(own_folders / "papers"))
+    application = app.application("dark")
+    opened = app.last_or_demo(load_settings())
+    assert opened is not None and opened.folio.settings.title == "Chart office"
+    window = app.open_window(opened, load_settings())
+    qtbot.addWidget(window)
+    settle(lambda: window.chooser.made is not None and window.chooser().isVisible(), 20000)
+    window.activateWindow()
+    settle(lambda: window.isActiveWindow() and window.chooser().line.hasFocus())
+    QGuiApplication.clipboard().setText("Shoalwright keys\n\nLead line\tCtrl+L\nAdd buoy\tCtrl+B\n")
+    strokes = 0
+
+    def strike(*keys: str) -> None:
+        nonlocal strokes
+        strokes += len(keys)
+        hands.strike(*keys)
+
+    strike("Down", "Return")  # what was copied
+    gather = window.room("gather")
+    settle(lambda: gather.desk.reading is not None and gather.incoming.isVisible(), 15000)
+    strike("Return")  # take in what is ticked
+    settle(lambda: window.chooser().isVisible())
+    if not window.session.folio.drillable():  # nothing told the program: it is asked
+        strike("s", "h", "o", "a", "l", "Return")
+        settle(lambda: bool(window.session.folio.drillable()) and window.chooser().isVisible())
+    assert window.chooser().head.text() == "2 bindings taken in. What next?"
+    strike("Return")  # drill them
+    drill = window.room("drill")
+    settle(lambda: drill.isVisible() and drill.setup.chosen() is not None and bool(drill.setup.chosen().due), 15000)
+    strike("Return")  # begin
+    settle(lambda: drill.play is not None)
+    before = strokes
+    play = drill.play
+    while drill.play is not None and strokes - before < 40:
+        settle(lambda: drill.play is None or play.prompt_ms is not None)
+        if drill.play is None:
+            break
+        count = len(play.tries)
+        letter = str(play.binding.trigger)[-1].lower()
+        hands.strike("+Control_L", 0.02, f"+{letter}", 0.03, f"-{letter}", "-Control_L")
+        strokes += 1
+        settle(lambda count=count: len(play.tries) > count)
+    assert drill.play is None and {one.outcome for one in play.tries} == {"hit"}
+    assert before <= 10, before
+    hands.strike("ctrl+5")
+    weigh = window.room("weigh")
+    settle(lambda: weigh.isVisible() and len(weigh.ledger.rows) == 2 and weigh.case.verdict is not None, 15000)
+    settle(lambda: weigh.case.verdict.row.count > 0, 15000)
+    assert weigh.case.verdict.choice == "practise" and "too few to judge" in weigh.case.verdict.words
+    assert window.session.folio.layouts == {}  # no layer was met on the way
+    window.close()
+    assert application is not None

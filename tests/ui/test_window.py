@@ -188,7 +188,7 @@ def test_an_empty_folio_says_in_each_room_what_to_do_first(
     new_folio(tmp_path / "mine", "My own", "split-42")
     window = open_room(tmp_path / "mine")
     assert "No cards yet. Ctrl+1" in window.rooms["cards"].sheet.message
-    assert "write a file in programs/" in window.rooms["gather"].bench.head.text()
+    assert "Ctrl+V reads it" in window.rooms["gather"].bench.head.text()
     window.go("drill")
     assert "Nothing to drill yet. Ctrl+1" in window.rooms["drill"].setup.note.text()
     assert not window.rooms["drill"].setup.begin_button.isEnabled()
