@@ -6,8 +6,9 @@ import tempfile
 import time
 from collections.abc import Callable
 from dataclasses import replace
-from datetime import UTC, datetime
+from datetime import UTC, date, datetime, timedelta
 from pathlib import Path
+from random import Random
 from typing import Any
 
 from PySide6.QtWidgets import QApplication
@@ -19,12 +20,15 @@ from glimber.core.cards.shelf import draw_card, shelf
 from glimber.core.engine.events import Event
 from glimber.core.engine.perform import perform
 from glimber.core.engine.standin_keys import board_keys
-from glimber.core.folio.folio import Card
+from glimber.core.folio.folio import Card, Source
 from glimber.core.notation.keys import Spot, Trigger, parse_trigger
+from glimber.core.work.counting import Count
+from glimber.core.work.watched import watched
 from glimber.demo.build import make_demo
 from glimber.store.cache.fonts import faces
 from glimber.store.cache.icons import icon
 from glimber.store.settings import load_settings, remember
+from glimber.store.tally import change_tally
 from glimber.store.toml.reading import open_folio
 from glimber.ui.app import application, open_window
 from glimber.ui.draw import to_pixmap
@@ -38,7 +42,7 @@ class Shots:
     """One window on a fresh demo, and the hand that uses it."""
 
     def __init__(self, folder: Path) -> None:
-        remember(computer="bridge", introduced=True, last_room="cards", theme="dark")
+        remember(computer="bridge", introduced=True, day_page="never", last_room="cards", theme="dark")
         self.app: QApplication = application("dark")
         self.window: Any = open_window(open_folio(folder), load_settings())
         self.until(lambda: len(self.window.rooms) == 5 and self.window.session.ledger is not None)
@@ -117,12 +121,53 @@ def weighing(window: Any, shots: Shots) -> None:
     shots.take("weigh-report")
     window.overlay().take_away()
     window.weigh("hachures-f")
-    room.other_view()
-    window.other_theme()
-    shots.take("weigh-day")
-    window.other_theme()
-    room.other_view()
     window.weigh("sounding-s")
+
+
+def counted(folder: Path, today: date) -> None:
+    """Nine days of counting at work, made up."""
+    random, counts = Random(3), []
+    days = [(today - timedelta(days=n)).isoformat() for n in range(9)]
+    for place, id in enumerate(sorted(watched(open_folio(folder).folio, "bridge").countable)):
+        for day in days:
+            counts += [Count("struck", id, day)] * max(0, round(random.gauss(30 / (place + 1), 3)))
+            counts += [Count("undone", id, day)] * (random.random() < 0.2)
+    change_tally(folder, lambda tally: tally.with_counts(counts, days))
+
+
+def at_work(window: Any, folder: Path, shots: Shots) -> None:
+    """The day's page, the tally, a difference before it is set, the settings and the first question."""
+    counted(folder, datetime.now().date())
+    (folder / "shoalwright-keys.csv").write_text("Command;Keys\nAdd buoy;Ctrl+Shift+B\nFlip hachures;Ctrl+Alt+H\nSnap to graticule;Ctrl+Shift+G\n")
+    session = window.session
+    source = Source("charts", path="shoalwright-keys.csv", program="shoalwright")
+    session.edit("link", lambda folio: replace(folio, settings=replace(folio.settings, sources={**folio.settings.sources, "charts": source})))
+    session.take_move("snap-chord", parse_trigger("Ctrl+Alt+G"), False, "nearer to the pan keys", "move", "works")
+    session.flush()
+    shots.rest(3.0)
+    window.go("weigh")
+    window.weigh_room().set_it()
+    shots.until(lambda: window.chooser.made is not None and window.chooser().isVisible())
+    shots.take("set")
+    window.chooser().take_away()
+    session.undo()
+    session.flush()
+    window._show_counting(True)
+    window.at_work().show()
+    shots.take("tally")
+    window.chooser().take_away()
+    window._show_counting(False)
+    window.settings().open("theme")
+    shots.take("settings")
+    window.settings().take_away()
+    window.go("cards")
+    window.begin().ask()
+    shots.take("begin")
+    window.chooser().take_away()
+    window.day_page().show()
+    shots.until(lambda: window.day_page().sheet.isVisible())
+    shots.take("day")
+    window.day_page().sheet.take_away()
 
 
 def main() -> None:
@@ -144,12 +189,6 @@ def main() -> None:
     shots.take("gather")
     window.room("gather").put_away()
     shots.rest()
-    window.room("gather").commands.press_it()
-    asked = window.press_it()
-    for t, key in enumerate(("MetaLeft", "KeyD")):
-        asked.hear(Event(t * 40.0, "down", key), 0.0)
-    shots.take("press-it")
-    asked.cancel()
     window.go("arrange")
     room = window.room("arrange")
     room.choose("sounding-s")
@@ -157,13 +196,7 @@ def main() -> None:
     room.sequences.show_tree()
     shots.take("sequences")
     room.tree().take_away()
-    room.choose("sounding-s")
-    room.board_verbs.carry()
-    window.chooser().line.setText("split-36")
-    window.chooser().line.textEdited.emit("split-36")
-    window.chooser()._take(0)
-    shots.take("carry-over")
-    room.carrying().take_away()
+    at_work(window, folder, shots)
     weighing(window, shots)
     window.go("drill")
     shots.take("drill")
@@ -171,10 +204,6 @@ def main() -> None:
     room.show_calendar()
     shots.take("drill-calendar")
     window.overlay().take_away()
-    room.begin_with(ROUND, "name", seed=3)
-    shots.until(lambda: room.play.prompt_ms is not None)
-    shots.take("drill-name")
-    room.put_aside()
     room.begin_with(ROUND, seed=3)
     shots.until(lambda: room.play.prompt_ms is not None)
     for _ in range(7):
@@ -189,11 +218,6 @@ def main() -> None:
         shots.strike()
     shots.rest(4.0)
     shots.take("drill-sheet")
-    layout = folder / "layouts" / "split-42.toml"
-    layout.write_text(layout.read_text().replace("KeyQ = {", "KeyQQ = {", 1))
-    window.go("cards")
-    shots.until(window.notice.isVisible)
-    shots.take("fault")
     window.close()
 
 

@@ -12,13 +12,16 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+import typer
 from typer.testing import CliRunner
 
 from glimber import __version__
 from glimber.cli.commands import app
-from glimber.cli.manual import BASH, commands, completions, man_page, page
+from glimber.cli.manual import BASH, commands, completions, man_page
+from glimber.cli.manualpage import command_line
 from glimber.store.system.desktopfiles import SHARE, _quoted
 
+COMMANDS = typer.main.get_command(app)
 ROOT = Path(__file__).resolve().parents[2]
 
 
@@ -76,13 +79,13 @@ def test_the_entry_and_the_description_are_valid(program: str) -> None:
 
 
 def test_every_command_is_in_the_manual_with_its_example() -> None:
-    text, told = man_page(), commands()
+    text, told = man_page(COMMANDS), commands(COMMANDS)
     assert len(told) > 25 and all(one.does and "glimber " in one.example for one in told), [
         one.words for one in told if not one.example
     ]
     assert all(one.usage.replace("-", r"\-") in text for one in told) and __version__ in text
-    assert (ROOT / "docs/manual/command-line.md").read_text() == page(), (
-        "make it anew: python -m glimber.cli.manual > docs/manual/command-line.md"
+    assert (ROOT / "docs/manual/command-line.md").read_text() == command_line(), (
+        "make it anew: python -m glimber.cli.manualpage > docs/manual/command-line.md"
     )
 
 
@@ -98,7 +101,7 @@ def test_every_command_is_in_the_manual_with_its_example() -> None:
 )
 def test_a_real_shell_completes(typed: str, offered: set[str], tmp_path: Path) -> None:
     file = tmp_path / "glimber"
-    file.write_text(completions()[BASH])
+    file.write_text(completions(COMMANDS)[BASH])
     words = typed.split(" ")
     script = f"source {file}; COMP_WORDS=({typed}); COMP_CWORD={len(words) - 1}; _glimber; printf '%s\\n' \"${{COMPREPLY[@]}}\""
     done = subprocess.run(["bash", "--norc", "-c", script], capture_output=True, text=True, check=True, cwd=tmp_path)

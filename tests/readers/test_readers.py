@@ -374,3 +374,10 @@ def test_taking_into_a_folio_adds_what_is_new_and_keeps_the_rest(tmp_path: Path)
     assert (fresh["program"], fresh["new"]) == ("harbour-log", 4)
     made = open_folio(folder).folio
     assert made.programs["harbour-log"].name == "Harbour Log" and "add-sounding-2" in made.bindings
+
+
+@pytest.mark.parametrize("keys", ["Ctrl+Nonsuch", "Ctrl+", "Strg+Zz", "Alt + Wheelhouse"])
+def test_keys_in_a_list_that_cannot_be_read_are_a_problem_with_their_line_and_no_heading(keys: str) -> None:
+    found = read("text", f"Enter berth    Ctrl+B\nLead line    F3\nShow swell    {keys}\nQuay list    F4\n".encode())
+    assert [row.command for row in found.rows] == ["Enter berth", "Lead line", "Quay list"] and not found.headings
+    assert [(one.line, one.command) for one in found.problems] == [(3, "Show swell")]

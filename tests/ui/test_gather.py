@@ -487,3 +487,30 @@ def test_a_row_that_was_not_rightly_understood_is_pressed_and_ticked_and_the_oth
     room.desk.read_bytes("list.txt", listed)  # read another time, it is as it stands there
     settle(lambda: room.desk.reading is not None)
     settle(lambda: room.incoming.rows.differences[0].row.triggers == ("Ctrl+B",))
+
+
+def test_a_row_that_was_not_taken_is_given_its_keys_in_place(
+    room: Any, hands: Any, settle: Callable[..., None]
+) -> None:
+    window = room.window()
+    room.desk.read_bytes(
+        "list.txt", b"Enter berth    Ctrl+B\nLead line    F3\nShow swell    Ctrl+Nonsuch\nDrag anchor    Left click\n"
+    )
+    settle(lambda: room.desk.reading is not None)
+    pane = room.incoming
+    texts = [pane.list.item(place).text() for place in range(pane.list.count())]
+    assert len(texts) == 2 and "K presses" in pane.list_head.text()
+    pane.list.setFocus()
+    pane.list.setCurrentRow([("Show swell" in text) for text in texts].index(True))
+    hands.strike("k")
+    settle(lambda: window.press_it().isVisible())
+    hands.strike("ctrl+j")
+    settle(lambda: str(window.press_it().trigger()) == "Ctrl+J")
+    hands.strike("Return")
+    settle(lambda: not window.press_it().isVisible())
+    assert {one.row.name: one.row.triggers for one in pane.rows.chosen()}["Show swell"] == ("Ctrl+J",)
+    assert pane.list.count() == 1
+    settle(pane.table.hasFocus)
+    hands.strike("Return")
+    settle(lambda: "show-swell" in room.session.folio.bindings)
+    assert str(saved(room).bindings["show-swell"].trigger) == "Ctrl+J" and "drag-anchor" not in saved(room).bindings

@@ -12,6 +12,7 @@ from glimber.cli.inspect import Json
 
 
 def install_desktop(
+    context: typer.Context,
     undo: Annotated[bool, typer.Option("--undo", help="Take away what this has put there.")] = False,
     into: Annotated[
         str | None,
@@ -30,7 +31,8 @@ def install_desktop(
 
     with told():
         folder = expanded(into) if into is not None else data_folder()
-        texts = {MAN: man_page(), **completions()}
+        root = context.find_root().command
+        texts = {MAN: man_page(root), **completions(root)}
         files = desktop_files(program or own_program(), texts, _draw())
         paths = take_away(files, folder) if undo else install(files, folder)
     if json:

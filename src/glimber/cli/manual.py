@@ -26,13 +26,9 @@ class Told:
     example: str
 
 
-def commands() -> list[Told]:
-    """Every command, in the order of the help."""
-    import typer
-
-    from glimber.cli.commands import app
-
-    return list(_told(typer.main.get_command(app), ()))
+def commands(root: Any) -> list[Told]:
+    """Every command below the one that has them all, in the order of the help."""
+    return list(_told(root, ()))
 
 
 def _told(command: Any, words: tuple[str, ...]) -> Iterator[Told]:
@@ -54,7 +50,7 @@ def _told(command: Any, words: tuple[str, ...]) -> Iterator[Told]:
         yield Told((*words, name), usage, does.strip(), tuple(options), example.strip())
 
 
-def man_page() -> str:
+def man_page(root: Any) -> str:
     """The page for man(1). Source: man(7), "Conventions for manual pages"."""
     lines = [f'.TH GLIMBER 1 "" "glimber {__version__}" "User Commands"', ".SH NAME",
              r"glimber \- reference cards, timed recall and a verdict for every binding of a keyboard", ".SH SYNOPSIS",
@@ -62,7 +58,7 @@ def man_page() -> str:
              "Alone it opens the window on the folio given, else on the last one, or on the demo the first time.",
              r"With \fB\-\-json\fR a command prints one JSON document. Exit status: 0 done; 1 done, but there is something to",
              "report; 2 the input was not usable.", ".SH COMMANDS"]  # fmt: skip
-    for one in commands():
+    for one in commands(root):
         lines += [".TP", rf"\fB{_roff(one.usage)}\fR", _roff(one.does)]
         for option, does in one.options:
             if option != "--json":
@@ -81,17 +77,17 @@ def _roff(text: str) -> str:
 
 _HEAD: Final = """# The command line
 
-Made from the commands themselves: `python -m glimber.cli.manual`.
+Made from the commands themselves: `python -m glimber.cli.manualpage`.
 
 `glimber` alone opens the window; `glimber FOLIO` opens it on a folio. With `--json` a command prints one JSON document and
 nothing else. Exit status: 0 done; 1 done, but there is something to report; 2 the input was not usable.
 """
 
 
-def page() -> str:
+def page(root: Any) -> str:
     """The command line as a page of the manual in docs."""
     lines = [*_HEAD.split("\n")]
-    for one in commands():
+    for one in commands(root):
         lines += [f"## {' '.join(one.words)}", "", f"`{one.usage}`", "", one.does, ""]
         if one.options:
             lines += ["| option | |", "|---|---|"]
@@ -107,17 +103,17 @@ def _row(option: str, does: str) -> str:
     return f"| `{option.replace('|', bar)}` | {does.replace('|', bar)} |"
 
 
-def completions() -> dict[str, str]:
+def completions(root: Any) -> dict[str, str]:
     """Completions for bash, zsh and fish, by their places in a folder for data."""
     tree: dict[str, list[str]] = {}
-    for one in commands():
+    for one in commands(root):
         options = [word for option, _ in one.options for word in option.split(", ") if word.startswith("--")]
         tree[" ".join(one.words)] = [word.split()[0] for word in options]
     first = sorted({words.split()[0] for words in tree})
     groups = {name: sorted(words.split()[1] for words in tree if words.startswith(f"{name} ")) for name in first}
     bash = _bash(tree, first, groups)
     zsh = f"#compdef glimber\nautoload -U +X bashcompinit && bashcompinit\n{bash}"
-    return {BASH: bash, ZSH: zsh, FISH: _fish(tree, first, groups)}
+    return {BASH: bash, ZSH: zsh, FISH: _fish(root, tree, first, groups)}
 
 
 def _bash(tree: dict[str, list[str]], first: list[str], groups: dict[str, list[str]]) -> str:
@@ -138,8 +134,8 @@ def _bash(tree: dict[str, list[str]], first: list[str], groups: dict[str, list[s
     ])  # fmt: skip
 
 
-def _fish(tree: dict[str, list[str]], first: list[str], groups: dict[str, list[str]]) -> str:
-    does = {" ".join(one.words): one.does.split(". ")[0].replace("'", "\\'") for one in commands()}
+def _fish(root: Any, tree: dict[str, list[str]], first: list[str], groups: dict[str, list[str]]) -> str:
+    does = {" ".join(one.words): one.does.split(". ")[0].replace("'", "\\'") for one in commands(root)}
     lines = []
     for name in first:
         told = f" -d '{does[name]}'" if name in does else ""
@@ -152,7 +148,3 @@ def _fish(tree: dict[str, list[str]], first: list[str], groups: dict[str, list[s
         condition = "; and ".join(f"__fish_seen_subcommand_from {word}" for word in words.split())
         lines += [f"complete -c glimber -n '{condition}' -l {option[2:]}" for option in options]
     return "\n".join(lines) + "\n"
-
-
-if __name__ == "__main__":
-    print(page(), end="")

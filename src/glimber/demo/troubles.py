@@ -18,7 +18,7 @@ def _draw(*keys: str, gesture: str = "tap") -> tuple[str, ...]:
 
 _TROUBLES: Final = (
     # The hand goes to D for S, whatever is practised: the two should swap.
-    Trouble("sounding-s", "hand-goes-elsewhere", 0.42, _triggers(*_draw("KeyD", "KeyA", "KeyW", "KeyX")), (14, 2, 2, 1)),
+    Trouble("sounding-s", "hand-goes-elsewhere", 0.47, _triggers(*_draw("KeyD", "KeyA", "KeyW", "KeyX")), (14, 2, 2, 1)),
     # Flip hachures and Contour step are taken for each other.
     Trouble("hachures-f", "mix-up", 0.34, _triggers(*_draw("KeyC", "KeyG")), (6, 1)),
     Trouble("step-c", "mix-up", 0.26, _triggers(*_draw("KeyF", "KeyX")), (5, 1)),

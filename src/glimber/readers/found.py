@@ -68,14 +68,17 @@ class NotBinding:
     text: str
     line: int
     why: str
+    command: str = ""
+    """The command beside it, where there is one: it may be given keys all the same."""
 
 
 @dataclass(frozen=True)
 class Problem:
-    """A row that could not be read, and what was expected; line 0 for the source as a whole."""
+    """A row that could not be read, and what was expected; line 0 for the source as a whole. ``command`` beside the keys."""
 
     line: int
     text: str
+    command: str = ""
 
 
 @dataclass(frozen=True)
@@ -152,9 +155,10 @@ class Found:
         try:
             spelt = spell(one.keys, one.ways or self.ways)
         except NotKeysError as error:
-            self.not_bindings.append(NotBinding(f"{one.command}: {' '.join(one.keys.split())}", one.line, str(error)))
+            text = f"{one.command}: {' '.join(one.keys.split())}"
+            self.not_bindings.append(NotBinding(text, one.line, str(error), one.command))
         except NotationError as error:
-            self.problems.append(Problem(one.line, f"{one.command}: {error}"))
+            self.problems.append(Problem(one.line, f"{one.command}: {error}", one.command))
         else:
             self.rows.append(
                 Row(

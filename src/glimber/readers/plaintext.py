@@ -13,6 +13,10 @@ from typing import Final
 
 from glimber.readers.found import Found, Options, decoded, evidence
 
+_MEANT: Final = re.compile(
+    r"(?:ctrl|control|strg|alt|shift|super|cmd|command|meta|win|option)\s?\+\s?\S{0,20}(?:\s?\+\s?\S{0,20}){0,3}$", re.I
+)
+"""What begins as a chord does, whatever key it names."""
 _SPLITS: Final = (
     re.compile(r"\t+| {2,}"),
     re.compile(r"\s+(?:—|–|-|=|->|=>|→)\s+"),
@@ -202,6 +206,9 @@ def split_pair(body: str) -> tuple[str, str] | None:
         if len(parts) > 2 and evidence(parts[1]) > max(looks):  # a tag, the keys, what they do
             return " ".join(parts[2:]), parts[1]
         if not any(looks):
+            meant = [one for one in (first, last) if _MEANT.match(one[0]) and one[1] and not _MEANT.match(one[1])]
+            if meant and len(parts) == 2:
+                return meant[0][1], meant[0][0]  # keys that cannot be read are told as such, and no heading
             continue
         keys, command = last if looks[1] > looks[0] else first
         if command and not _OPTION.match(keys) and len(command.split()) <= _MOST_WORDS:

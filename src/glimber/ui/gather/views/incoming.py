@@ -5,8 +5,17 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QListWidget, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QHBoxLayout,
+    QListWidget,
+    QListWidgetItem,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from glimber.core.folio.folio import EVERYWHERE, Folio
 from glimber.core.notation.keys import Trigger
@@ -19,6 +28,7 @@ if TYPE_CHECKING:
     from glimber.core.gather.compare import Difference, Incoming
     from glimber.readers.found import Found
 
+_COMMAND = Qt.ItemDataRole.UserRole
 _KINDS = ("new", "changed", "conflict", "renamed", "gone", "yours", "same")
 
 
@@ -126,11 +136,17 @@ class IncomingPane(QWidget):
         self._mended[name.casefold()] = (str(trigger),)
         self.compare()
         self.rows.tick_of(ticked)
+        if self.list.hasFocus():
+            self.table.setFocus()  # it is a row now
         places = [place for place, one in enumerate(self.rows.differences) if one.row.name == name]
         self.table.setCurrentIndex(self.rows.index(places[0] if places else 0, 0))
 
     def current_name(self) -> str | None:
-        """The command of the row in front, of those that the source has; None for what it no longer names."""
+        """The command of the row in front, of those that the source has; None for what it no longer names. Where the list of what
+        was not taken has the focus, the one in front there."""
+        if self.list.hasFocus():
+            item = self.list.currentItem()
+            return str(item.data(_COMMAND)) or None if item is not None else None
         row = self.table.currentIndex().row()
         known = 0 <= row < len(self.rows.differences) and self.rows.differences[row].kind != "gone"
         return self.rows.differences[row].row.name if known else None
@@ -148,9 +164,16 @@ class IncomingPane(QWidget):
         from glimber.core.gather.compare import Incoming
 
         found = self.reading.found if self.reading is not None else None
+        if found is None:
+            return []
         mended = self._mended
-        return [Incoming(row.command, mended.get(row.command.casefold(), row.triggers), row.group)
-                for row in found.rows] if found else []  # fmt: skip
+        rows = [
+            Incoming(row.command, mended.get(row.command.casefold(), row.triggers), row.group) for row in found.rows
+        ]
+        there = {row.command.casefold() for row in found.rows}
+        names = [*(one.command for one in found.not_bindings), *(one.command for one in found.problems)]
+        left = {name.casefold(): name for name in names if name}
+        return [*rows, *(Incoming(left[name], mended[name]) for name in mended if name in left and name not in there)]
 
     def is_merging(self) -> bool:
         """Whether they are the program's own set after a new version."""
@@ -170,7 +193,7 @@ class IncomingPane(QWidget):
         for name in self._mended.keys() & origins.keys():
             origins[name] = replace(origins[name], remark="")
         differences = compare(folio, id, rows, merging)
-        ordered = [origins[row.name.casefold()] for row in merged(rows)]
+        ordered = [origins.get(row.name.casefold(), Origin()) for row in merged(rows)]
         here = self.table.currentIndex().row()
         self.rows.show(differences, ordered + [Origin()] * (len(differences) - len(ordered)), merging)
         self.table.fit()
@@ -180,13 +203,20 @@ class IncomingPane(QWidget):
         self._count()
 
     def _show_not_taken(self, found: Found) -> None:
-        told = [f"line {one.line}: no key binding: {one.text} ({one.why})" if one.line
-                else f"no key binding: {one.text} ({one.why})" for one in found.not_bindings]  # fmt: skip
-        told += [f"line {one.line}: {one.text}" if one.line else one.text for one in found.problems]
+        told = []
+        for one in found.not_bindings:
+            told.append((f"no key binding: {one.text} ({one.why})", one.line, one.command))
+        told += [(one.text, one.line, one.command) for one in found.problems]
+        told = [one for one in told if one[2].casefold() not in self._mended]
         self.list.clear()
-        self.list.addItems(told)
+        for text, line, command in told:
+            item = QListWidgetItem(f"line {line}: {text}" if line else text)
+            item.setData(_COMMAND, command)
+            self.list.addItem(item)
+        self.list.setCurrentRow(0)
         self.list.setVisible(bool(told))
-        self.list_head.setText(f"Not taken: {len(told)}" if told else "Everything in it could be read.")
+        pressed = "; K presses the keys of the one in front" if any(command for _, _, command in told) else ""
+        self.list_head.setText(f"Not taken: {len(told)}{pressed}" if told else "Everything in it could be read.")
 
     def _row_in_front(self) -> None:
         row = self.table.currentIndex().row()
