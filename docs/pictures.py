@@ -29,6 +29,7 @@ from glimber.store.cache.fonts import faces
 from glimber.store.cache.icons import icon
 from glimber.store.settings import load_settings, remember
 from glimber.store.tally import change_tally
+from glimber.store.work.running import begin, end
 from glimber.store.toml.reading import open_folio
 from glimber.ui.app import application, open_window
 from glimber.ui.draw import to_pixmap
@@ -152,11 +153,12 @@ def at_work(window: Any, folder: Path, shots: Shots) -> None:
     window.chooser().take_away()
     session.undo()
     session.flush()
-    window._show_counting(True)
+    begin(folder)
     window.at_work().show()
     shots.take("tally")
     window.chooser().take_away()
-    window._show_counting(False)
+    end(folder)
+    window.at_work().look()
     window.settings().open("theme")
     shots.take("settings")
     window.settings().take_away()

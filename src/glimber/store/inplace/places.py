@@ -33,6 +33,15 @@ class Place:
     def shown(self) -> str:
         return "the desktop's settings" if self.path is None else str(self.path)
 
+    def brief(self, folder: Path) -> str:
+        """As a person would say it who has the folio in ``folder`` open: within it, or from their home."""
+        if self.path is None:
+            return self.shown
+        for root, lead in ((folder.resolve(), ""), (Path.home(), "~/")):
+            with suppress(ValueError):
+                return f"{lead}{self.path.resolve().relative_to(root)}"
+        return self.shown
+
     def read(self) -> bytes:
         """What is set there now; nothing where there is no file yet. Raises StoreError."""
         if self.path is None:

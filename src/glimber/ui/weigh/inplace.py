@@ -51,7 +51,9 @@ class InPlace:
         for step in plan.steps:
             for line in step.diff.splitlines():
                 if line[:1] in "+-" and not line.startswith(("+++", "---")):
-                    choices.append(Choice(f"{'−' if line[0] == '-' else '+'}  {line[1:]}", step.place.shown))
+                    choices.append(
+                        Choice(f"{'−' if line[0] == '-' else '+'}  {line[1:]}", step.place.brief(self._session.folder))
+                    )
 
         def taken(value: object) -> None:
             if value == _SET:
@@ -71,7 +73,7 @@ class InPlace:
                 carry_out(opened, plan, log, now)
 
         def done(_: None) -> None:
-            names = ", ".join(sorted({place.shown for _, place in plan.set})) or "what was set already"
+            names = ", ".join(sorted({place.brief(opened.folder) for _, place in plan.set})) or "what was set already"
             session.told.emit(f"Set and ticked off: {names}. Shift+W puts it back.")
             session.weigh_later()
 
