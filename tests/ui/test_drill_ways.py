@@ -320,3 +320,13 @@ def test_the_sheet_says_what_went_wrong_first_and_how_it_was_before(
         2,
     )  # its last round of five had two tries
     assert any("worth" in note for note in sheet._notes)
+
+
+def test_two_bindings_of_one_command_are_told_apart_in_the_list_without_giving_the_key_away(
+    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None]
+) -> None:
+    setup = open_room(folder, "drill").room("drill").setup
+    settle(lambda: setup.list.rowCount() > 2)
+    names = [setup.list.item(row, 0).text() for row in range(setup.list.rowCount())]
+    assert "Add sounding · split-42" in names and "Add sounding · shortcut" in names
+    assert "Quay list" not in names and len(set(names)) >= len(names) - 1  # range-d and range-held are both on the board

@@ -241,3 +241,23 @@ def test_two_are_compared_and_the_whole_is_looked_back_on(
         settle((tmp_path / name).exists, 15000)
     head = (tmp_path / "figures.csv").read_text().splitlines()[0]
     assert head == "day,tries,clean,practice_s,weekly_s,saved_s_week,held"
+
+
+def test_the_charts_are_walked_day_by_day_and_say_each(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+    details = room.case.details()
+    assert [pane for pane in room.panes() if pane in (details.chart, details.times)]
+    details.chart.setFocus()
+    settle(lambda: details.chart.here != "")
+    newest = details.chart.here
+    assert "%" in newest and " to " in newest
+    hands.tap("Left")
+    settle(lambda: details.chart.here not in ("", newest))
+    hands.tap("Home")
+    first = details.chart._points[0].day
+    settle(lambda: details.chart.here.startswith(f"{first:%-d %B}"))
+    assert details.chart.accessibleName().endswith(details.chart.here)
+    hands.tap("End")
+    settle(lambda: details.chart.here == newest)
+    details.times.setFocus()
+    settle(lambda: "ms" in details.times.here and details.chart.here == "")
+    assert details.times.accessibleDescription().count(":") == len(details.times._points)

@@ -121,3 +121,18 @@ def test_weighing_one_again_is_as_weighing_it_with_the_others() -> None:
     whole = measure(folio_of(), practice(tries), NOON).rows[SOUNDING]
     assert again == pytest.approx(whole.grip, rel=0.02)  # but for the folio's priors, which stay the ledger's
     assert grip_now(ledger, SOUNDING, [], NOON) == pytest.approx(ledger.rows[SOUNDING].grip)
+
+
+def test_day_by_day_the_time_is_the_median_of_that_days_clean_hits() -> None:
+    from glimber.core.weigh.history import by_day
+
+    tries = [
+        *tries_of("range-d", SLIP_D[1], ["hit"] * 3, days=1, recall_ms=500, until=NOON - timedelta(days=2)),
+        *tries_of("range-d", SLIP_D[1], ["blank"] * 3, days=1, until=NOON - timedelta(days=1)),
+        *tries_of("range-d", SLIP_D[1], ["hit", "hit", "blank"], days=1, recall_ms=900, until=NOON),
+    ]
+    ledger = measure(folio_of(), practice(tries), NOON + timedelta(minutes=1))
+    days = by_day(ledger, ledger.rows["range-d"])
+    motor = next(one.motor_ms for one in tries if one.outcome == "hit") or 0.0
+    assert [one.time_ms for one in days] == [500 + motor, None, 900 + motor]
+    assert all(one.low <= one.mean <= one.high for one in days)

@@ -7,6 +7,7 @@ from datetime import date
 
 import numpy as np
 
+from glimber.core.drill.columns import HIT
 from glimber.core.weigh.accuracy import accuracies
 from glimber.core.weigh.measures import US_A_DAY, Ledger, Weighed
 from glimber.core.weigh.selected import Selected
@@ -16,12 +17,14 @@ _FIRST = date(1970, 1, 1).toordinal()
 
 @dataclass(frozen=True)
 class Day:
-    """The posterior of the accuracy as it stood at the end of a day: mean and central 90 % interval."""
+    """The posterior of the accuracy as it stood at the end of a day: mean and central 90 % interval. ``time_ms``: the median time
+    of that day's clean hits, recall and hand together, None where there were none."""
 
     day: date
     mean: float
     low: float
     high: float
+    time_ms: float | None = None
 
 
 def by_day(ledger: Ledger, row: Weighed) -> list[Day]:
@@ -37,5 +40,12 @@ def by_day(ledger: Ledger, row: Weighed) -> list[Day]:
         upto = Selected(whole.columns, places[: end + 1], np.zeros(end + 1, dtype=np.int64), np.array([0, end + 1]))
         here = accuracies(upto, priors).posterior(0)
         low, high = here.interval()
-        found.append(Day(date.fromordinal(_FIRST + int(days[end])), here.mean, low, high))
+        of_day = places[days == days[end]]
+        found.append(Day(date.fromordinal(_FIRST + int(days[end])), here.mean, low, high, _time(whole, of_day)))
     return found
+
+
+def _time(whole: Selected, places: np.ndarray) -> float | None:
+    c = whole.columns
+    hits = places[(c.outcome[places] == HIT) & ~np.isnan(c.recall_ms[places])]
+    return float(np.median(c.recall_ms[hits] + np.nan_to_num(c.motor_ms[hits]))) if len(hits) else None

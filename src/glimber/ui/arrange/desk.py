@@ -7,6 +7,7 @@ from typing import Protocol
 
 from PySide6.QtCore import Signal
 
+from glimber.core.folio.folio import Folio
 from glimber.core.folio.walk import Way, reading_order, step_from
 from glimber.core.folio.words import key_words
 from glimber.core.notation.keys import Gesture, Spot
@@ -53,7 +54,8 @@ class ArrangeDesk(Desk):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self.place: Place | None = None
+        self._place: Place | None = None
+        self._settled_in: Folio | None = None
         self.carried = Carried()
         self.lights = Lights()
         self.mode: Mode | None = None
@@ -63,7 +65,7 @@ class ArrangeDesk(Desk):
 
     def refresh(self) -> None:
         """The folio may be another: the place as far as it is still there."""
-        self.place = settled(self.folio, self.place)
+        self._settled_in = None
         lifted = self.carried.lifted
         if lifted is not None and lifted.board not in self.folio.layouts:
             self.carry(Carried())
@@ -77,6 +79,18 @@ class ArrangeDesk(Desk):
         return key_words(self.folio, spot.board, spot.keys)
 
     # The place
+
+    @property
+    def place(self) -> Place | None:
+        """What is in front, as far as it is there in the folio as it is now, whoever has changed it or opened another."""
+        folio = self.folio
+        if self._settled_in is not folio:
+            self._place, self._settled_in = settled(folio, self._place), folio
+        return self._place
+
+    @place.setter
+    def place(self, place: Place | None) -> None:
+        self._place = place
 
     def move_to(self, place: Place) -> None:
         """Bring another place to the front."""

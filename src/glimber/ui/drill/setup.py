@@ -257,13 +257,18 @@ class DrillSetup(QWidget):
     def _fill(self, folio: Folio, due: list[Due]) -> None:
         row = self.list.currentRow()
         self.list.setRowCount(len(due))
+        named = [folio.command_of(folio.bindings[one.binding]) for one in due if one.binding in folio.bindings]
+        names = [command.name for command in named if command is not None]
         for place, one in enumerate(due):
             binding = folio.bindings.get(one.binding)
             command = folio.command_of(binding) if binding is not None else None
             hits = f"{one.hits} hits" if not self.options.sprint else ""
             worth = f"{one.worth_s_week:.0f} s a week" if one.worth_s_week >= 1 else "under 1 s a week"
             chance = "not tried yet" if one.new else f"{100 * one.p_now:.0f} %"
-            for column, text in enumerate((command.name if command else one.binding, one.why,
+            name = command.name if command else one.binding
+            if binding is not None and names.count(name) > 1:  # where, but not which key: that is asked
+                name += f" · {binding.trigger.board if isinstance(binding.trigger, Spot) else 'shortcut'}"
+            for column, text in enumerate((name, one.why,
                                            ", ".join(part for part in (hits, worth) if part), chance)):  # fmt: skip
                 item = QTableWidgetItem(text)
                 if column == 3:

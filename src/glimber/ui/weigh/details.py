@@ -24,7 +24,7 @@ from glimber.core.weigh.history import by_day
 from glimber.ui.paintboard import BoardMarks, BoardOutline
 from glimber.ui.plain import Label
 from glimber.ui.style import theme
-from glimber.ui.weigh.chart import CleanHits
+from glimber.ui.weigh.chart import DayChart, Point
 
 if TYPE_CHECKING:
     from glimber.core.weigh.candidates import Candidate
@@ -42,8 +42,11 @@ class CaseDetails(QWidget):
         self.board = BoardOutline("Where the hand went", lambda: theme().panel)
         self.board.setFixedHeight(144)
         self.went = _head("Where the hand went")
-        self.chart = CleanHits()
-        self.chart_head = _head("Clean hits")
+        self.chart = DayChart(
+            "Clean hits by day", lambda value: f"{100 * value:.0f} %", 1.0, "No tries at this place yet"
+        )
+        self.times = DayChart("Time of a clean hit by day", seconds_words, None, "No clean hit at this place yet")
+        self.chart_head, self.times_head = _head("Clean hits"), _head("Time of a clean hit")
         self.figures = Label()
         self.figures.setWordWrap(True)
         self.figures.setTextFormat(Qt.TextFormat.RichText)
@@ -64,7 +67,7 @@ class CaseDetails(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(6)
         for widget in (self.went, self.board, self.chart_head, self.chart, _head("Costs"), self.figures, self.places_head,
-                       self.places):  # fmt: skip
+                       self.places, self.times_head, self.times):  # fmt: skip
             layout.addWidget(widget)
 
     def show_row(self, ledger: Ledger, row: Weighed, candidates: Sequence[Candidate]) -> None:
@@ -72,7 +75,9 @@ class CaseDetails(QWidget):
         self._show_board(ledger.folio, row)
         changes = [utc(one.applied or one.at).date() for one in ledger.practice.changes
                    if one.binding == row.binding.id and one.to_trigger]  # fmt: skip
-        self.chart.show_days(by_day(ledger, row), changes)
+        days = by_day(ledger, row)
+        self.chart.show_points([Point(one.day, one.mean, one.low, one.high) for one in days], changes)
+        self.times.show_points([Point(one.day, one.time_ms) for one in days if one.time_ms is not None], changes)
         self.figures.setText(_figures(row, theme().quiet))
         self._show_places(ledger.folio, row.binding.id, candidates)
 

@@ -81,7 +81,10 @@ class WeighRoom(Room):
         return self.session.summary.open_verdicts if self.session.summary is not None else None
 
     def panes(self) -> list[QWidget]:
-        return [self.front(), *([self.case.details().places] if self.session.ledger is not None else [])]
+        if self.session.ledger is None:
+            return [self.front()]
+        details = self.case.details()
+        return [self.front(), details.chart, details.places, details.times]
 
     def actions_here(self) -> list[Action]:
         def act(id: str, name: str, key: str, run: Callable[[], None], brief: str = "", when: Callable[[], bool] = lambda: True,
