@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 from glimber.core.folio.folio import Binding, Command, Folio
 from glimber.core.weigh.reach import slow_way_s
-from glimber.core.work.tally import Measured
+
+if TYPE_CHECKING:
+    from glimber.core.work.tally import Measured
 
 GUESSED_USES_PER_DAY: Final = 4.0
 

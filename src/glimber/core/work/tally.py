@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from datetime import date
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
-from glimber.core.folio.folio import Folio
-from glimber.core.work.counting import Count
+if TYPE_CHECKING:
+    from glimber.core.folio.folio import Folio
+    from glimber.core.work.counting import Count
 
 ENOUGH_DAYS: Final = 3
 """Working days after which what was counted takes the place of a guess."""

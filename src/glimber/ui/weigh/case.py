@@ -14,7 +14,6 @@ from glimber.core.folio.folio import Folio
 from glimber.core.folio.words import place_words
 from glimber.core.weigh.choices import CHOICES
 from glimber.core.weigh.summary import Row
-from glimber.core.work.tally import uses_words
 from glimber.ui.flow import Flow
 from glimber.ui.late import Late
 from glimber.ui.plain import Label
@@ -170,6 +169,8 @@ class CaseView(QFrame):
 
 def _uses(row: Weighed) -> str:
     """Uses a day: as they are set, as they were counted, or that they are guessed."""
+    from glimber.core.work.tally import uses_words
+
     counted = f"at work {uses_words(row.at_work)}" if row.at_work is not None and row.at_work.days else ""
     if row.command.uses_per_day is not None:
         return f"{row.command.uses_per_day:g} a day" + (f", {counted}" if counted else "")

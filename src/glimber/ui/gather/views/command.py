@@ -30,7 +30,6 @@ from glimber.core.folio.folio import INKS, MARKS, Binding, Command, Folio
 from glimber.core.folio.words import place_words
 from glimber.core.gather.stake import weekly_uses
 from glimber.core.weigh.reach import slow_way_s
-from glimber.core.work.tally import uses_words
 from glimber.store.faults import StoreError
 from glimber.ui.chips import put_chips, put_row_ground, words_of
 from glimber.ui.field import Field
@@ -208,7 +207,11 @@ class CommandPane(QScrollArea):
         guess = weekly_uses(folio, command)[0] / folio.settings.working_days
         ledger = self.session.ledger
         counted = ledger.at_work(command.ref) if ledger is not None else None
-        at_work = uses_words(counted) if counted is not None and counted.days else ""
+        at_work = ""
+        if counted is not None and counted.days:
+            from glimber.core.work.tally import uses_words
+
+            at_work = uses_words(counted)
         self.uses.setPlaceholderText(
             at_work if counted is not None and counted.enough else f"not known; {guess:g} is guessed"
         )
