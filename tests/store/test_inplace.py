@@ -83,7 +83,9 @@ def test_shown_then_set_then_ticked_then_put_back(opened: Opened) -> None:
         "binding": "add-sounding", "command": "Add sounding", "program": "shoalwright", "old": "Ctrl+Shift+S",
         "new": "Ctrl+Alt+S", "set_at": None, "writer": "csv", "where": "",
     }  # fmt: skip
-    assert [one["binding"] for one in done["left"]] == ["sounding-s"] and "board itself" in done["left"][0]["why"]
+    (left,) = done["left"]
+    assert left["binding"] == "sounding-s" and "board itself" in left["why"]
+    assert (left["old"], left["new"]) == ("split-42:draw:KeyS:tap", "split-42:draw:KeyW:tap")
     assert (opened.folder / "notes.csv").read_text() == NOTES.replace("Ctrl+Shift+S", "Ctrl+Alt+S")
     assert waiting(opened.folder) == ["sounding-s"]
     back = run("set", folder, "--back")
@@ -115,7 +117,12 @@ def test_nothing_is_ticked_where_somebody_else_saves_meanwhile(opened: Opened) -
 
 
 @pytest.mark.parametrize(
-    ("arguments", "said"), [(("--into", "telex"), "not a writer"), (("--program", "nobody"), "not a program")]
+    ("arguments", "said"),
+    [
+        (("--into", "telex"), "not a writer"),
+        (("--program", "nobody"), "not a program"),
+        (("--program", "everywhere"), "no linked source of Everywhere can be written"),
+    ],
 )
 def test_what_is_asked_for_wrongly_is_told(opened: Opened, arguments: tuple[str, str], said: str) -> None:
     assert said in run("set", str(opened.folder), *arguments, status=2)

@@ -329,4 +329,6 @@ def test_two_bindings_of_one_command_are_told_apart_in_the_list_without_giving_t
     settle(lambda: setup.list.rowCount() > 2)
     names = [setup.list.item(row, 0).text() for row in range(setup.list.rowCount())]
     assert "Add sounding · split-42" in names and "Add sounding · shortcut" in names
-    assert "Quay list" not in names and len(set(names)) >= len(names) - 1  # range-d and range-held are both on the board
+    assert (
+        "Quay list" not in names and len(set(names)) >= len(names) - 1
+    )  # range-d and range-held are both on the board

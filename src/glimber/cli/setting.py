@@ -80,5 +80,6 @@ def _edit(folio: Folio, one: Wanted) -> dict[str, Any]:
     command = folio.command_of(binding) if binding is not None else None
     set_at = (binding.set_at if binding is not None else None) or (command.set_at if command is not None else None)
     return {"binding": one.binding, "command": one.names[0], "program": command.program if command is not None else None,
-            "old": None if one.old is None else str(one.old), "new": None if one.new is None else str(one.new),
+            "old": one.was or (None if one.old is None else str(one.old)),
+            "new": one.to or (None if one.new is None else str(one.new)),
             "set_at": set_at}  # fmt: skip

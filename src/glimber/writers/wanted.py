@@ -23,6 +23,9 @@ class Wanted:
     group: str | None = None
     partner: str | None = None
     old_works: bool = False
+    was: str = ""
+    to: str = ""
+    """Both triggers as the change has them, spots of boards too."""
 
 
 @dataclass(frozen=True)

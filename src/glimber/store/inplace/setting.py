@@ -10,7 +10,7 @@ from __future__ import annotations
 import difflib
 import json
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from pathlib import Path
 from typing import Any, Final
@@ -79,7 +79,8 @@ def of_sheet(folio: Folio, changes: Iterable[Change], computer: str) -> list[tup
             continue
         program = (change.command or "").partition("/")[0]
         old, new = _keys(folio, change.from_trigger), _keys(folio, change.to_trigger)
-        found.append((program, _wanted(folio, change.binding, change.command, old, new, change.swap_with)))
+        one = _wanted(folio, change.binding, change.command, old, new, change.swap_with)
+        found.append((program, replace(one, was=change.from_trigger or "", to=change.to_trigger or "")))
     return found
 
 
@@ -130,13 +131,17 @@ def plan_setting(opened: Opened, changes: Iterable[Change], computer: str, into:
     if program is not None and program not in opened.folio.programs:
         raise StoreError(f"{program} is not a program of this folio{did_you_mean(program, opened.folio.programs)}")
     sheet = [] if program is not None else of_sheet(opened.folio, changes, computer)
+    places = places_of(opened, into)
+    if program is not None and not any(one.program in (None, program) for one in places):
+        name = opened.folio.programs[program].name
+        raise StoreError(f"no linked source of {name} can be written; link one, or name a writer: --into line-editor")
     steps: list[Step] = []
     already: dict[str, Wanted] = {}
     left: dict[str, tuple[Wanted, str]] = {}
     for one in (one for _, one in sheet if one.old is None and one.new is None):
         left[one.binding] = one, "it is set on the board itself, in what makes its layers"
     open_ones = [(of, one) for of, one in sheet if one.binding not in left]
-    for place in places_of(opened, into):
+    for place in places:
         before = place.read()
         if program is not None:
             wanted = (
