@@ -15,9 +15,7 @@ from glimber.store.toml.reading import open_folio
 from tests.helpers import write_folio
 
 settings.register_profile("glimber", deadline=None, max_examples=120)
-settings.register_profile(
-    "ci", settings.get_profile("glimber"), derandomize=True
-)  # a change lands by what it is, not by luck
+settings.register_profile("ci", settings.get_profile("glimber"), derandomize=True)  # a change lands by what it is, not by luck
 settings.load_profile("ci" if os.environ.get("CI") else "glimber")
 os.environ.pop("GLIMBER_FOLIO", None)
 
@@ -35,9 +33,7 @@ def own_folders(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Pat
         monkeypatch.setenv(name, str(home / folder))
     monkeypatch.setenv("HOME", str(home))
     (home / "config" / "glimber").mkdir(parents=True)
-    (home / "config" / "glimber" / "settings.json").write_text(
-        '{"computer": "bridge", "introduced": true, "day_page": "never"}\n'
-    )
+    (home / "config" / "glimber" / "settings.json").write_text('{"computer": "bridge", "introduced": true, "day_page": "never"}\n')
     yield home
 
 

@@ -62,10 +62,7 @@ def mutants_of(path: Path) -> Iterator[Mutant]:
 def _changes(node: ast.AST):  # type: ignore[no-untyped-def]
     if isinstance(node, ast.Compare) and type(node.ops[0]) in SWAPS:
         other = SWAPS[type(node.ops[0])]
-        yield (
-            lambda: setattr(node, "ops", [other(), *node.ops[1:]]),
-            f"{type(node.ops[0]).__name__} to {other.__name__}",
-        )
+        yield (lambda: setattr(node, "ops", [other(), *node.ops[1:]]), f"{type(node.ops[0]).__name__} to {other.__name__}")
     elif isinstance(node, ast.BinOp | ast.BoolOp) and type(node.op) in SWAPS:
         other = SWAPS[type(node.op)]
         yield lambda: setattr(node, "op", other()), f"{type(node.op).__name__} to {other.__name__}"

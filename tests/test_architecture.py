@@ -79,9 +79,7 @@ def _imports(name: str, path: Path) -> set[str]:
         elif isinstance(node, ast.ImportFrom):
             base = node.module or ""
             if node.level:
-                base = ".".join(
-                    [*package.split(".")[: len(package.split(".")) - node.level + 1], *filter(None, [base])]
-                )
+                base = ".".join([*package.split(".")[: len(package.split(".")) - node.level + 1], *filter(None, [base])])
             found |= {base, *(f"{base}.{one.name}" for one in node.names)}
     return found
 
@@ -89,9 +87,7 @@ def _imports(name: str, path: Path) -> set[str]:
 def test_no_files_import_each_other_in_a_ring(copy: Path) -> None:
     assert circles(copy / "src") == []
     path = copy / "src/glimber/ui/host.py"
-    path.write_text(
-        path.read_text().replace("if TYPE_CHECKING:\n", "if TYPE_CHECKING:\n    from glimber.ui.window import Window\n")
-    )
+    path.write_text(path.read_text().replace("if TYPE_CHECKING:\n", "if TYPE_CHECKING:\n    from glimber.ui.window import Window\n"))
     (found,) = circles(copy / "src")
     assert {"glimber.ui.host", "glimber.ui.window"} <= set(found)
 
@@ -105,11 +101,7 @@ def test_strict_typing_sees_an_untyped_function(copy: Path) -> None:
 
 
 def test_modules_stay_readable() -> None:
-    long = {
-        str(path.relative_to(ROOT)): count
-        for path in (ROOT / "src").rglob("*.py")
-        if (count := path.read_text().count("\n")) > 520
-    }
+    long = {str(path.relative_to(ROOT)): count for path in (ROOT / "src").rglob("*.py") if (count := path.read_text().count("\n")) > 520}
     assert not long
 
 
@@ -119,9 +111,7 @@ def test_colours_are_told_in_one_place() -> None:
         for path in (ROOT / "src" / "glimber" / "ui").rglob("*.py")
         if path.name != "look.py"
         for node in ast.walk(ast.parse(path.read_text()))
-        if isinstance(node, ast.Constant)
-        and isinstance(node.value, str)
-        and re.search(r"#[0-9A-Fa-f]{6}\b", node.value)
+        if isinstance(node, ast.Constant) and isinstance(node.value, str) and re.search(r"#[0-9A-Fa-f]{6}\b", node.value)
     ]
     assert not told
 

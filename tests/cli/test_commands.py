@@ -29,9 +29,7 @@ def folder(tmp_path: Path) -> str:
                                             'board = "split-42"\nlayers = ["draw"]\n'})  # fmt: skip
     with open_log(path, "practice.db") as log:
         outcomes: list[Any] = ["hit", "hit", SLIP] * 14
-        log.add(
-            *tries_of("sounding-s", S, outcomes), *tries_of("range-d", D, ["hit"] * 20, until=NOON - timedelta(hours=3))
-        )
+        log.add(*tries_of("sounding-s", S, outcomes), *tries_of("range-d", D, ["hit"] * 20, until=NOON - timedelta(hours=3)))
     return str(path)
 
 
@@ -56,16 +54,7 @@ def refused(*arguments: str, stdin: str | None = None) -> str:
 def test_list(folder: str) -> None:
     found = run_json("list", folder)
     rows = {row["id"]: row for row in found["bindings"]}
-    assert set(rows["sounding-s"]) >= {
-        "id",
-        "command",
-        "program",
-        "trigger",
-        "sends",
-        "group",
-        "reason",
-        "uses_per_day",
-    }
+    assert set(rows["sounding-s"]) >= {"id", "command", "program", "trigger", "sends", "group", "reason", "uses_per_day"}
     assert rows["sounding-s"]["trigger"] == S and rows["sounding-s"]["sends"] == "Ctrl+Shift+S"
     assert rows["sounding-s"]["group"] == "survey" and rows["sounding-s"]["uses_per_day"] == 60
     assert [row["command"] for row in found["bench"]] == ["shoalwright/quay-list"]
@@ -74,12 +63,8 @@ def test_list(folder: str) -> None:
 
 def test_check_and_its_exit_status(folder: str) -> None:
     assert [one["code"] for one in run_json("check", folder)["findings"]] == ["slow-gesture"]
-    Path(folder, "layouts/split-42.toml").write_text(
-        LAYOUT.replace("KeyF =", "KeyJ2 =").replace('enters = "draw"', 'enters = "drwa"')
-    )
-    Path(folder, "programs/shoalwright.toml").write_text(
-        PROGRAM + '\n[commands.other]\nname = "Other"\nshortcut = "Ctrl+Shift+S"\n'
-    )
+    Path(folder, "layouts/split-42.toml").write_text(LAYOUT.replace("KeyF =", "KeyJ2 =").replace('enters = "draw"', 'enters = "drwa"'))
+    Path(folder, "programs/shoalwright.toml").write_text(PROGRAM + '\n[commands.other]\nname = "Other"\nshortcut = "Ctrl+Shift+S"\n')
     Path(folder, "cards/draw.toml").unlink()
     found = [one for one in run_json("check", folder, status=1)["findings"] if one["code"] != "slow-gesture"]
     assert {one["code"] for one in found} == {"key-missing", "unknown-reference", "same-trigger", "no-way-in"}
@@ -109,9 +94,7 @@ def test_boards() -> None:
 
 
 def test_resolve(folder: str) -> None:
-    text = json.dumps(
-        [[0, "down", "thumb-left-1"], [300, "down", "KeyS"], [350, "up", "KeyS"], [400, "up", "thumb-left-1"]]
-    )
+    text = json.dumps([[0, "down", "thumb-left-1"], [300, "down", "KeyS"], [350, "up", "KeyS"], [400, "up", "thumb-left-1"]])
     acts = run_json("resolve", folder, "--board", "split-42", "-", stdin=text)["acts"]
     assert [(act["t"], act["do"], act["layer"], act["sends"]) for act in acts] == [
         (200, "enter", "draw", None), (350, "press", None, "Ctrl+Shift+S"), (350, "release", None, "Ctrl+Shift+S"),
@@ -139,9 +122,7 @@ def test_judge(folder: str, tmp_path: Path) -> None:
     lines = "\n".join(json.dumps({"binding": id, "events": rows}) for id in ("add-sounding", "lead-line"))
     many = [json.loads(line) for line in run("judge", folder, "-", stdin=lines).splitlines()]
     assert [one["outcome"] for one in many] == ["slip", "slip"]
-    spot = json.dumps(
-        [[300, "down", "thumb-left-1"], [600, "down", "KeyD"], [650, "up", "KeyD"], [700, "up", "thumb-left-1"]]
-    )
+    spot = json.dumps([[300, "down", "thumb-left-1"], [600, "down", "KeyD"], [650, "up", "KeyD"], [700, "up", "thumb-left-1"]])
     near = run_json("judge", folder, "--binding", "sounding-s", "--board", "split-42", "-", stdin=spot)
     assert near["words"] == "D on Draw. Wanted S: one key left, ring finger." and near["neighbour"]
     late = run_json("judge", folder, "--binding", "add-sounding", "--deadline", "400", str(file))
@@ -175,12 +156,7 @@ def test_weigh(folder: str) -> None:
     found = {one["id"]: one for one in run_json("weigh", folder, "--at", "2026-11-20T12:00:00Z")["bindings"]}
     one = found["sounding-s"]
     assert set(one) >= WEIGHED and set(one["accuracy"]) == {"mean", "low", "high"}
-    assert (one["tries"], one["slips"], one["verdict"], one["reason"]) == (
-        42,
-        {"neighbour": 14},
-        "move",
-        "hand-goes-elsewhere",
-    )
+    assert (one["tries"], one["slips"], one["verdict"], one["reason"]) == (42, {"neighbour": 14}, "move", "hand-goes-elsewhere")
     assert (one["to"], one["swap_with"]) == (D, "range-d")
     assert found["lead-line"]["accuracy"] is None and found["lead-line"]["weekly_s"] is None
     only = run_json("weigh", folder, "--binding", "range-d", "--at", "2026-11-20T12:00:00Z")["bindings"]
@@ -191,19 +167,12 @@ def test_weigh(folder: str) -> None:
 
 def test_change_edits_the_file_and_the_history(folder: str) -> None:
     found = run_json("change", folder, "sounding-s", "--to", D, "--swap", "--why", "the hand goes there")
-    assert (found["binding"], found["from_trigger"], found["to_trigger"], found["swap_with"]) == (
-        "sounding-s",
-        S,
-        D,
-        "range-d",
-    )
+    assert (found["binding"], found["from_trigger"], found["to_trigger"], found["swap_with"]) == ("sounding-s", S, D, "range-d")
     rows = {row["id"]: row["trigger"] for row in run_json("list", folder)["bindings"]}
     assert (rows["sounding-s"], rows["range-d"]) == (D, S)
     due = run_json("plan", folder, "--size", "9")["bindings"]
     assert ("sounding-s", "moved") in [(one["id"], one["why"]) for one in due]
-    struck = json.dumps(
-        [[300, "down", "thumb-left-1"], [600, "down", "KeyS"], [650, "up", "KeyS"], [700, "up", "thumb-left-1"]]
-    )
+    struck = json.dumps([[300, "down", "thumb-left-1"], [600, "down", "KeyS"], [650, "up", "KeyS"], [700, "up", "thumb-left-1"]])
     judged = run_json("judge", folder, "--binding", "sounding-s", "--board", "split-42", "--strict", "-", stdin=struck)
     assert judged["slip"] == "old habit"
     assert "use --swap" in refused("change", folder, "sounding-s", "--to", S, "--why", "back")
@@ -288,9 +257,7 @@ def test_wrong_options_are_usage_errors(folder: str) -> None:
 
 def test_every_command_shows_an_example() -> None:
     names = [command.name for command in app.registered_commands] + ["tries export", "tries merge"]
-    assert {"demo", "new", "list", "check", "boards", "resolve", "judge", "plan", "weigh", "change", "card"} <= set(
-        names
-    )
+    assert {"demo", "new", "list", "check", "boards", "resolve", "judge", "plan", "weigh", "change", "card"} <= set(names)
     for name in names:
         assert "Example: " in run(*str(name).split(), "--help"), name
     assert "Example: glimber demo" in run("--help")
@@ -302,9 +269,7 @@ def test_the_demo_runs_the_whole_loop_without_a_window(tmp_path: Path) -> None:
     assert set(found) >= {"folio", "wrote", "tries", "verdicts"} and found["folio"] == str(folder)
     assert found["tries"] > 2000 and sum(found["verdicts"].values()) > 110 and found["verdicts"]["move"] >= 1
     assert all((folder / name).exists() for name in found["wrote"])
-    assert any(name.endswith(".svg") for name in found["wrote"]) and any(
-        name.startswith("backups/") for name in found["wrote"]
-    )
+    assert any(name.endswith(".svg") for name in found["wrote"]) and any(name.startswith("backups/") for name in found["wrote"])
     moved = {row["id"]: row["trigger"] for row in run_json("list", str(folder))["bindings"]}
     assert moved["sounding-s"] == D
     assert "not empty" in refused("demo", "--folio", str(folder), "--no-window")
@@ -330,13 +295,9 @@ def test_a_layer_is_rearranged_with_few_moves(folder: str) -> None:
 
 def test_a_change_waits_on_the_sheet_until_it_is_ticked_off(folder: str, tmp_path: Path) -> None:
     assert "Nothing waits to be set." in run("sheet", folder)
-    change = run_json(
-        "change", folder, "sounding-s", "--to", D, "--swap", "--why", "the hand goes there", "--old", "works"
-    )
+    change = run_json("change", folder, "sounding-s", "--to", D, "--swap", "--why", "the hand goes there", "--old", "works")
     assert change["applied"] is None and change["old_trigger"] == "works" and change["verdict"] == "move"
-    assert "expected works, dead, reminds" in refused(
-        "change", folder, "sounding-s", "--to", S, "--why", "back", "--old", "gone"
-    )
+    assert "expected works, dead, reminds" in refused("change", folder, "sounding-s", "--to", S, "--why", "back", "--old", "gone")
     rows = run_json("sheet", folder)["edits"]
     assert {row["binding"] for row in rows} == {"sounding-s", "range-d"} and not any(row["done"] for row in rows)
     assert "- [ ] **Add sounding**: S on Draw → D on Draw" in run("sheet", folder)
@@ -351,7 +312,5 @@ def test_a_change_waits_on_the_sheet_until_it_is_ticked_off(folder: str, tmp_pat
 
 def test_weigh_says_what_is_the_matter(folder: str) -> None:
     (one,) = run_json("weigh", folder, "--binding", "sounding-s", "--at", NOON.isoformat())["bindings"]
-    assert max(one["causes"], key=one["causes"].get) == "place" and sum(one["causes"].values()) == pytest.approx(
-        1, abs=1e-3
-    )
+    assert max(one["causes"], key=one["causes"].get) == "place" and sum(one["causes"].values()) == pytest.approx(1, abs=1e-3)
     assert 0 <= one["lasting"] <= 1 and 0 <= one["knowing_now"] <= 1 and one["reason"] == "hand-goes-elsewhere"

@@ -39,13 +39,7 @@ def test_what_is_installed_is_taken_away_and_nothing_else(own_folders: Path) -> 
     assert all(path.is_file() and data in path.parents for path in wrote)
     entry = (data / "applications/org.glimber.Glimber.desktop").read_text()
     assert 'Exec="/opt/my tools/glimber" %f' in entry and "Icon=org.glimber.Glimber" in entry
-    assert {path.name for path in wrote} >= {
-        "org.glimber.Glimber.svg",
-        "glimber.1",
-        "glimber",
-        "_glimber",
-        "glimber.fish",
-    }
+    assert {path.name for path in wrote} >= {"org.glimber.Glimber.svg", "glimber.1", "glimber", "_glimber", "glimber.fish"}
     assert set(run("--undo")["took_away"]) == set(map(str, wrote))
     left = [path for path in data.rglob("*") if path.is_file() and path.name != "mimeinfo.cache"]
     assert left == [data / "applications/other.desktop"]
@@ -54,12 +48,7 @@ def test_what_is_installed_is_taken_away_and_nothing_else(own_folders: Path) -> 
 
 @pytest.mark.parametrize(
     ("path", "quoted"),
-    [
-        ("/usr/bin/glimber", "/usr/bin/glimber"),
-        ("/a b/g", '"/a b/g"'),
-        ("/50%/g", '"/50%%/g"'),
-        ('/a"b/g', '"/a\\\\"b/g"'),
-    ],
+    [("/usr/bin/glimber", "/usr/bin/glimber"), ("/a b/g", '"/a b/g"'), ("/50%/g", '"/50%%/g"'), ('/a"b/g', '"/a\\\\"b/g"')],
 )
 def test_a_program_with_blanks_in_its_path_is_quoted_as_an_entry_wants_it(path: str, quoted: str) -> None:
     assert _quoted(path) == quoted
@@ -80,9 +69,7 @@ def test_the_entry_and_the_description_are_valid(program: str) -> None:
 
 def test_every_command_is_in_the_manual_with_its_example() -> None:
     text, told = man_page(COMMANDS), commands(COMMANDS)
-    assert len(told) > 25 and all(one.does and "glimber " in one.example for one in told), [
-        one.words for one in told if not one.example
-    ]
+    assert len(told) > 25 and all(one.does and "glimber " in one.example for one in told), [one.words for one in told if not one.example]
     assert all(one.usage.replace("-", r"\-") in text for one in told) and __version__ in text
     assert (ROOT / "docs/manual/command-line.md").read_text() == command_line(), (
         "make it anew: python -m glimber.cli.manualpage > docs/manual/command-line.md"
@@ -126,14 +113,10 @@ def test_the_wheel_works_without_the_checkout(tmp_path: Path) -> None:
         file.extractall(tmp_path / "site")
     here = {str(path.relative_to(ROOT / "src")) for path in (ROOT / "src/glimber").rglob("*")
             if path.is_file() and "__pycache__" not in path.parts}  # fmt: skip
-    there = {
-        str(path.relative_to(tmp_path / "site")) for path in (tmp_path / "site/glimber").rglob("*") if path.is_file()
-    }
+    there = {str(path.relative_to(tmp_path / "site")) for path in (tmp_path / "site/glimber").rglob("*") if path.is_file()}
     assert here == there
     environment = {**os.environ, "PYTHONPATH": str(tmp_path / "site")}
     script = "import glimber, json, sys; from glimber.cli import main; print(glimber.__file__); sys.argv = ['glimber', 'demo', '--no-window', '--folio', 'office', '--json']; main()"
-    done = subprocess.run(
-        [sys.executable, "-c", script], cwd=tmp_path, env=environment, capture_output=True, text=True, check=True
-    )
+    done = subprocess.run([sys.executable, "-c", script], cwd=tmp_path, env=environment, capture_output=True, text=True, check=True)
     first, answer = done.stdout.splitlines()
     assert Path(first).is_relative_to(tmp_path) and json.loads(answer)["verdicts"]

@@ -39,38 +39,25 @@ def test_calendar_lists_draws_and_writes_dates(folder: Path, tmp_path: Path) -> 
     found = run("calendar", str(folder), "--at", at, "--json")
     assert sum(day["tries"] for day in found["days"]) == 10 and all(day["clean"] == 1 for day in found["days"])
     for name in ("dates.ics", "dates.svg"):
-        assert run("calendar", str(folder), "--at", at, "--to", str(tmp_path / name), "--json")["wrote"] == [
-            str(tmp_path / name)
-        ]
+        assert run("calendar", str(folder), "--at", at, "--to", str(tmp_path / name), "--json")["wrote"] == [str(tmp_path / name)]
     icalendar.Calendar.from_ical((tmp_path / "dates.ics").read_bytes())
     assert "% clean" in (tmp_path / "dates.svg").read_text()
     assert "ends in .ics, .pdf" in run("calendar", str(folder), "--to", str(tmp_path / "dates.doc"), status=2)
 
 
 def test_timing_says_and_sets_what_fits(folder: Path) -> None:
-    assert (
-        run("timing", str(folder), "--json") == {"presses": 0, "keys": []}
-        if (folder / "practice.db").exists()
-        else True
-    )
+    assert run("timing", str(folder), "--json") == {"presses": 0, "keys": []} if (folder / "practice.db").exists() else True
     records: list[Try | KeyEvents] = []
     for n in range(40):
         hold, at = n % 2 == 1, NOON + timedelta(seconds=n)
         ms = 330.0 + n if hold else 190.0 + n
         trigger = HOLD if hold else TAP
-        records.append(
-            Try(uuid7(at), "round", n, at, "bench", "b", trigger, "press", "hit", recall_ms=500.0, motor_ms=ms)
-        )
+        records.append(Try(uuid7(at), "round", n, at, "bench", "b", trigger, "press", "hit", recall_ms=500.0, motor_ms=ms))
         records.append(KeyEvents(uuid7(at), "round", at, "split-42", ((0.0, "down", "KeyS"), (ms, "up", "KeyS"))))
     with open_log(folder, "practice.db") as log:
         log.add(*records)
     found = run("timing", str(folder), "--json")
-    assert (
-        found["presses"] == 40
-        and found["misread_now"] > 0.3
-        and found["misread"] == 0
-        and 228 < found["limit_ms"] <= 331
-    )
+    assert found["presses"] == 40 and found["misread_now"] > 0.3 and found["misread"] == 0 and 228 < found["limit_ms"] <= 331
     assert [one["key"] for one in found["keys"]] == ["KeyS"]
     assert "(set)" in run("timing", str(folder), "--apply")
     assert open_folio(folder).folio.settings.timing.hold_ms == found["limit_ms"]

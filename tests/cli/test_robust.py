@@ -112,8 +112,7 @@ def test_times_at_their_limits(folder: Path, t: str) -> None:
 
 
 @pytest.mark.parametrize(
-    ("uses", "good"),
-    [("100000", True), ("100000.1", False), ("1e308", False), ("inf", False), ("0", True), ("-0.1", False)],
+    ("uses", "good"), [("100000", True), ("100000.1", False), ("1e308", False), ("inf", False), ("0", True), ("-0.1", False)]
 )
 def test_uses_a_day_have_a_range(folder: Path, uses: str, good: bool) -> None:
     path = folder / "programs" / "shoalwright.toml"
@@ -133,10 +132,7 @@ def test_control_characters_do_nothing_to_a_terminal_or_a_drawing(folder: Path, 
     (folder / "cards" / "draw.toml").write_text(card)
     for arguments in (["weigh", str(folder)], ["check", str(folder)], ["plan", str(folder)]):
         shown = CliRunner().invoke(app, arguments).stdout
-        assert not any(
-            (ord(letter) < 32 and letter != "\n") or 0x7F <= ord(letter) < 0xA0 or letter == "\u202e"
-            for letter in shown
-        )
+        assert not any((ord(letter) < 32 and letter != "\n") or 0x7F <= ord(letter) < 0xA0 or letter == "\u202e" for letter in shown)
     to = tmp_path / "draw.svg"
     assert CliRunner().invoke(app, ["card", str(folder), "draw", "--to", str(to)]).exit_code == 0
     from lxml import etree
@@ -168,9 +164,7 @@ def test_a_board_that_is_not_there_is_one_finding(folder: Path) -> None:
     assert errors[0]["text"] == "layouts/split-42.toml:2: splt-42 is not a board; did you mean split-42?"
 
 
-@pytest.mark.parametrize(
-    "broken", ['title = "Small office', "title = 1", 'keyboard = "full-150"', 'working_days = "x"']
-)
+@pytest.mark.parametrize("broken", ['title = "Small office', "title = 1", 'keyboard = "full-150"', 'working_days = "x"'])
 def test_a_broken_folio_toml_is_one_fault(folder: Path, broken: str) -> None:
     path = folder / "folio.toml"
     lines = path.read_text().replace('title = "Small office"' if "title" in broken else 'keyboard = "full-105"', broken)
@@ -182,9 +176,7 @@ def test_a_broken_folio_toml_is_one_fault(folder: Path, broken: str) -> None:
 def test_another_log_is_merged_from_its_file_once(folder: Path, tmp_path: Path) -> None:
     other = write_folio(tmp_path / "other")
     with open_log(other, "practice.db") as log:
-        log.add(
-            *(replace(one, id=f"other-{one.id}") for one in tries_of("range-d", "split-42:draw:KeyD:tap", ["hit"] * 3))
-        )
+        log.add(*(replace(one, id=f"other-{one.id}") for one in tries_of("range-d", "split-42:draw:KeyD:tap", ["hit"] * 3)))
     merge = ["tries", "merge", str(folder), str(other / "practice.db"), "--json"]
     for new in (3, 0):
         done = CliRunner().invoke(app, merge)

@@ -45,9 +45,7 @@ def test_it_uses_every_kind_of_trigger_gesture_and_way_in(office: Folio) -> None
     assert any(len(spot.keys) == 2 for spot in spots)
     assert {b.mode for b in bindings if b.mode} == {"while", "switch", "once", "stay"}
     assert any(b.bundle for b in bindings) and any(b.leaves for b in bindings) and any(b.steps for b in bindings)
-    assert any(b.repeat_ms for b in bindings) and any(
-        layer.front for lay in office.layouts.values() for layer in lay.layers
-    )
+    assert any(b.repeat_ms for b in bindings) and any(layer.front for lay in office.layouts.values() for layer in lay.layers)
     commands = office.commands.values()
     assert any(c.careful for c in commands) and any(c.slow_way for c in commands)
     assert sum(bool(b.reason) for b in bindings) >= 30 and sum(c.uses_per_day is not None for c in commands) >= 60
@@ -81,9 +79,7 @@ def test_at_least_eight_troubles_are_planted_and_listed(weighed: dict[str, Verdi
 
 def test_most_others_are_not_blamed(weighed: dict[str, Verdict]) -> None:
     plain = [v for id, v in weighed.items() if id not in TROUBLES and v.row.effective >= 8]
-    blamed = [
-        v.row.binding.id for v in plain if v.reason not in ("solid", "still-learning", "long-reach", "thin-evidence")
-    ]
+    blamed = [v.row.binding.id for v in plain if v.reason not in ("solid", "still-learning", "long-reach", "thin-evidence")]
     assert len(blamed) <= len(plain) * 0.15, blamed
 
 

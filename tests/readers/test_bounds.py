@@ -151,9 +151,7 @@ def test_a_drawing_of_shapes_is_taken(inside: str) -> None:
     assert safe_svg(SVG.format(inside).encode())
 
 
-@pytest.mark.parametrize(
-    "data", [b"", b"<svg", b"<html/>", b"\xff\xfe", b'<!DOCTYPE svg [<!ENTITY a "b">]><svg>&a;</svg>']
-)
+@pytest.mark.parametrize("data", [b"", b"<svg", b"<html/>", b"\xff\xfe", b'<!DOCTYPE svg [<!ENTITY a "b">]><svg>&a;</svg>'])
 def test_what_is_no_drawing(data: bytes) -> None:
     with pytest.raises(SvgError):
         safe_svg(data)
@@ -185,6 +183,4 @@ def test_a_shape_that_is_no_more_than_a_speck_is_told() -> None:
     sizes = [("KeyA", 10, 10), ("KeyB", 0.49, 10), ("KeyC", 10, 0.5), ("KeyD", 10, 10), ("KeyE", 10, 10)]
     shapes = "".join(f'<rect id="{id}" width="{w}" height="{h}"/>' for id, w, h in sizes)
     board, told = board_from_svg(SVG.format(shapes).encode(), "pad", "Pad")
-    assert [key.id for key in board.keys] == ["KeyA", "KeyC", "KeyD", "KeyE"] and told == [
-        "KeyB is too small to be a key"
-    ]
+    assert [key.id for key in board.keys] == ["KeyA", "KeyC", "KeyD", "KeyE"] and told == ["KeyB is too small to be a key"]

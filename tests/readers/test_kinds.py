@@ -207,10 +207,7 @@ def test_a_pdf_is_read_line_by_line() -> None:
     kind, found = found_in("card.pdf", pdf([("Ctrl+S", "Save chart"), ("F5", "Refresh"), ("Alt+N", "Name island")]))
     assert kind == "pdf"
     assert triggers(found) == {"Save chart": ["Ctrl+S"], "Refresh": ["F5"], "Name island": ["Alt+N"]}
-    assert (
-        "cannot be read" in read("pdf", b"%PDF-1.4 nothing").problems[0].text
-        or not read("pdf", b"%PDF-1.4 nothing").rows
-    )
+    assert "cannot be read" in read("pdf", b"%PDF-1.4 nothing").problems[0].text or not read("pdf", b"%PDF-1.4 nothing").rows
 
 
 def pdf(rows: list[tuple[str, str]]) -> bytes:
@@ -321,12 +318,7 @@ def test_every_line_is_a_row_no_binding_a_problem_or_a_heading(name: str) -> Non
                                  "Crtl+Q\tQuit", "q    Quit", "", "====", "Shift+Click  Select"]), max_size=12))  # fmt: skip
 def test_lines_of_text_add_up(lines: list[str]) -> None:
     found = read("text", "\n".join(lines).encode())
-    told = [
-        one.line
-        for group in (found.rows, found.not_bindings, found.problems, found.headings)
-        for one in group
-        if one.line
-    ]
+    told = [one.line for group in (found.rows, found.not_bindings, found.problems, found.headings) for one in group if one.line]
     wanted = [n for n, line in enumerate(lines, start=1) if line.strip() and line != "===="]
     assert sorted(told) == wanted
 
@@ -378,9 +370,7 @@ def test_a_note_after_the_keys_of_a_line_is_left_out_and_said_however_they_are_p
     assert found.rows[0].remark == f"left out: {note[1:-1]}"
 
 
-@pytest.mark.parametrize(
-    "text", ["print (the chart)", "Home (page)", "Save (as)", "a (note)", "Insert (text)", "End (of line)"]
-)
+@pytest.mark.parametrize("text", ["print (the chart)", "Home (page)", "Save (as)", "a (note)", "Insert (text)", "End (of line)"])
 def test_words_of_a_sentence_with_a_note_are_no_keys(text: str) -> None:
     assert evidence(text) == 0
 

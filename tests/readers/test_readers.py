@@ -130,16 +130,10 @@ def workbook(rows: list[list[str]]) -> bytes:
     return data.getvalue()
 
 
-XLSX = workbook(
-    [["Command", "Keys"], ["Add sounding", "Ctrl+Shift+S"], ["Survey", ""], ["Depth range", "Ctrl+D"], ["Pan", "Drag"]]
-)
+XLSX = workbook([["Command", "Keys"], ["Add sounding", "Ctrl+Shift+S"], ["Survey", ""], ["Depth range", "Ctrl+D"], ["Pan", "Drag"]])
 PACK = io.BytesIO()
 with zipfile.ZipFile(PACK, "w") as packed_folio:
-    for part, body in (
-        ("folio.toml", 'title = "Office"'),
-        ("programs/shoalwright.toml", PROGRAM),
-        ("layouts/pad-21.toml", ""),
-    ):
+    for part, body in (("folio.toml", 'title = "Office"'), ("programs/shoalwright.toml", PROGRAM), ("layouts/pad-21.toml", "")):
         packed_folio.writestr(part, body)
 SOURCES: dict[str, tuple[str, bytes]] = {
     "html": ("page.html", HTML.encode()), "markdown": ("keys.md", MARKDOWN.encode()), "csv": ("keys.csv", CSV.encode("cp1252")),
@@ -187,9 +181,7 @@ def test_columns_groups_and_lines_of_a_page() -> None:
         ("Prose of the page: nothing to see", "prose of the page"),
         ("Move sounding: Ctrl+drag", "it is done with the mouse"),
     ]
-    assert len(found.problems) == 1 and found.problems[0].text.startswith(
-        "Lead line: 'Crtl+L', character 1: expected a modifier"
-    )
+    assert len(found.problems) == 1 and found.problems[0].text.startswith("Lead line: 'Crtl+L', character 1: expected a modifier")
     mac = read("html", HTML.encode(), Options(column="macos"))
     assert triggers(mac)["Add sounding"] == ["Shift+Super+S"]
     wrong = read("html", HTML.encode(), Options(column="Amiga"))
@@ -228,13 +220,7 @@ def test_entities_are_not_expanded_and_nothing_is_fetched(tmp_path: Path) -> Non
     secret.write_text("Ctrl+S")
     outside = f'<!DOCTYPE a [<!ENTITY x SYSTEM "file://{secret}">]><a><item label="Leak" accel="&x;"/></a>'
     assert "Ctrl+S" not in json.dumps(triggers(read("xml", outside.encode())))
-    laughs = (
-        '<!DOCTYPE a [<!ENTITY a "ha"><!ENTITY b "'
-        + "&a;" * 50
-        + '"><!ENTITY c "'
-        + "&b;" * 50
-        + '">]><a><p>&c;</p></a>'
-    )
+    laughs = '<!DOCTYPE a [<!ENTITY a "ha"><!ENTITY b "' + "&a;" * 50 + '"><!ENTITY c "' + "&b;" * 50 + '">]><a><p>&c;</p></a>'
     assert read("xml", laughs.encode()).problems
 
 

@@ -44,10 +44,7 @@ SOURCES = '\n[sources.notes]\npath = "notes.csv"\nprogram = "shoalwright"\n[sour
 def opened(tmp_path: Path) -> Opened:
     folder = write_folio(
         tmp_path / "small",
-        {
-            "folio.toml": FOLIO + '\n[bundles]\nCrown = ["Ctrl", "Alt", "Super"]\n' + SOURCES,
-            "programs/editor.toml": EDITOR,
-        },
+        {"folio.toml": FOLIO + '\n[bundles]\nCrown = ["Ctrl", "Alt", "Super"]\n' + SOURCES, "programs/editor.toml": EDITOR},
     )
     (folder / "notes.csv").write_text(NOTES)
     return open_folio(folder)
@@ -74,10 +71,7 @@ def test_shown_then_set_then_ticked_then_put_back(opened: Opened) -> None:
     shown = run("set", folder, "--dry-run")
     assert [one["binding"] for one in shown["set"]] == ["add-sounding"]
     assert "-Add sounding;Ctrl+Shift+S" in shown["diff"] and "+Add sounding;Ctrl+Alt+S" in shown["diff"]
-    assert (opened.folder / "notes.csv").read_text() == NOTES and waiting(opened.folder) == [
-        "add-sounding",
-        "sounding-s",
-    ]
+    assert (opened.folder / "notes.csv").read_text() == NOTES and waiting(opened.folder) == ["add-sounding", "sounding-s"]
     done = run("set", folder)
     assert done["set"][0] | {"where": ""} == {
         "binding": "add-sounding", "command": "Add sounding", "program": "shoalwright", "old": "Ctrl+Shift+S",
@@ -90,10 +84,7 @@ def test_shown_then_set_then_ticked_then_put_back(opened: Opened) -> None:
     assert waiting(opened.folder) == ["sounding-s"]
     back = run("set", folder, "--back")
     assert back["back"] == ["add-sounding"] and "+Add sounding;Ctrl+Shift+S" in back["diff"]
-    assert (opened.folder / "notes.csv").read_text() == NOTES and waiting(opened.folder) == [
-        "add-sounding",
-        "sounding-s",
-    ]
+    assert (opened.folder / "notes.csv").read_text() == NOTES and waiting(opened.folder) == ["add-sounding", "sounding-s"]
     assert "nothing that was set" in run("set", folder, "--back", status=2)
 
 
@@ -129,16 +120,11 @@ def test_what_is_asked_for_wrongly_is_told(opened: Opened, arguments: tuple[str,
 
 
 def test_all_bindings_of_a_program_are_set_where_they_differ(opened: Opened) -> None:
-    (opened.folder / "notes.csv").write_text(
-        NOTES.replace("Ctrl+Shift+S", "F2").replace("Ctrl+K Ctrl+S", "Ctrl+K Ctrl+N")
-    )
+    (opened.folder / "notes.csv").write_text(NOTES.replace("Ctrl+Shift+S", "F2").replace("Ctrl+K Ctrl+S", "Ctrl+K Ctrl+N"))
     found = run("set", str(opened.folder), "--program", "shoalwright")
     assert {(one["binding"], one["old"], one["new"]) for one in found["set"]} == {
         ("add-sounding", "F2", "Ctrl+Shift+S"), ("name-strait", "Ctrl+K Ctrl+N", "Ctrl+K Ctrl+S")}  # fmt: skip
-    assert {one["binding"] for one in found["left"]} == {
-        "lead-line",
-        "tide-table",
-    }  # not in the list; a key by its place
+    assert {one["binding"] for one in found["left"]} == {"lead-line", "tide-table"}  # not in the list; a key by its place
     assert (opened.folder / "notes.csv").read_text() == NOTES
 
 
@@ -147,9 +133,7 @@ class Killed(BaseException):
 
 
 @pytest.mark.parametrize("step", range(8))
-def test_killed_between_any_two_steps_a_file_is_old_or_new(
-    opened: Opened, step: int, monkeypatch: pytest.MonkeyPatch
-) -> None:
+def test_killed_between_any_two_steps_a_file_is_old_or_new(opened: Opened, step: int, monkeypatch: pytest.MonkeyPatch) -> None:
     changed(opened.folder, "add-sounding", "Ctrl+Alt+S")
     changed(opened.folder, "undo", "Ctrl+T")
     inputrc().write_text("# mine\n")
@@ -246,9 +230,7 @@ shortcut = "Super+T"
 """
 
 
-@pytest.mark.skipif(
-    shutil.which("glib-compile-schemas") is None or shutil.which("dbus-run-session") is None, reason="no gsettings here"
-)
+@pytest.mark.skipif(shutil.which("glib-compile-schemas") is None or shutil.which("dbus-run-session") is None, reason="no gsettings here")
 def test_real_settings_of_the_desktop(opened: Opened, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     schemas = tmp_path / "schemas"
     schemas.mkdir()
@@ -263,9 +245,7 @@ def test_real_settings_of_the_desktop(opened: Opened, tmp_path: Path, monkeypatc
     glimber = f"{sys.executable} -m glimber set {opened.folder} --into gsettings --json"
     own = "gsettings get org.charts.media-keys.custom-keybinding:/org/charts/own0/ binding"
     script = f"{glimber} && gsettings get org.charts.keybindings show-desktop && {own} && {glimber} --back && gsettings get org.charts.keybindings show-desktop && {own}"
-    done = subprocess.run(
-        ["dbus-run-session", "--", "bash", "-c", script], capture_output=True, text=True, timeout=120, check=False
-    )
+    done = subprocess.run(["dbus-run-session", "--", "bash", "-c", script], capture_output=True, text=True, timeout=120, check=False)
     assert done.returncode == 0, done.stderr
     first, desktop, tides, _, desktop_back, tides_back = done.stdout.splitlines()
     assert {one["binding"] for one in json.loads(first)["set"]} == {"show-desktop", "tides"}

@@ -64,16 +64,12 @@ def test_all_parts_are_written_with_a_copy_of_each(folder: Path) -> None:
     before, wanted = held(folder), after(folder)
     write_together(folder, parts(folder), NOON)
     assert held(folder) == wanted
-    copies = {
-        path.name.removeprefix("2026-11-20-120000-"): path.read_bytes() for path in (folder / "backups").iterdir()
-    }
+    copies = {path.name.removeprefix("2026-11-20-120000-"): path.read_bytes() for path in (folder / "backups").iterdir()}
     assert copies == {name.replace("/", "-"): before[name] for name in (A, B, GONE)}
 
 
 @pytest.mark.parametrize("failing", range(4))
-def test_a_part_that_cannot_be_written_leaves_nothing_changed(
-    folder: Path, monkeypatch: pytest.MonkeyPatch, failing: int
-) -> None:
+def test_a_part_that_cannot_be_written_leaves_nothing_changed(folder: Path, monkeypatch: pytest.MonkeyPatch, failing: int) -> None:
     before, go, done = held(folder), saving._Item.go, list[str]()
 
     def fails(item: Any) -> None:
@@ -113,9 +109,7 @@ def test_a_file_that_was_saved_since_it_was_read_is_not_written_over(folder: Pat
 
 @pytest.mark.parametrize("way", ["in place", "by a rename"])
 @pytest.mark.parametrize("name", [A, NEW])
-def test_a_save_in_the_very_last_moment_is_kept(
-    folder: Path, monkeypatch: pytest.MonkeyPatch, name: str, way: str
-) -> None:
+def test_a_save_in_the_very_last_moment_is_kept(folder: Path, monkeypatch: pytest.MonkeyPatch, name: str, way: str) -> None:
     """Between the last look at the file and its exchange: the editor's is in place, ours is not told to be saved."""
     target, before = folder / name, held(folder)
     (folder / "cards").mkdir(exist_ok=True)
@@ -252,9 +246,7 @@ def test_a_folio_that_is_being_written_is_read_when_that_has_ended(folder: Path)
         began.set()
         assert end.wait(5)
 
-    writer = threading.Thread(
-        target=write_together, args=(folder, parts(folder), NOON, Note("practice.db", (), commit))
-    )
+    writer = threading.Thread(target=write_together, args=(folder, parts(folder), NOON, Note("practice.db", (), commit)))
     writer.start()
     assert began.wait(5)
     reader = threading.Thread(target=lambda: (recover(folder), seen.append((folder / A).read_bytes())))
@@ -322,9 +314,7 @@ def test_line_ends_that_are_mixed_are_left_alone(text: str) -> None:
 def test_only_our_own_copies_are_counted_and_pruned(folder: Path) -> None:
     backups = folder / "backups"
     backups.mkdir(exist_ok=True)
-    theirs = [
-        backups / name for name in ("a notes.txt", "0000-first", "2026-01-01-000000", "zz", "2026-1-1-000000-x.toml")
-    ]
+    theirs = [backups / name for name in ("a notes.txt", "0000-first", "2026-01-01-000000", "zz", "2026-1-1-000000-x.toml")]
     for path in theirs:
         path.write_text("theirs")
     (backups / "2020-01-01-000000-folder.toml").mkdir()

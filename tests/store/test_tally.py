@@ -34,17 +34,12 @@ def struck(id: str, times: int = 1, day: str = DAY) -> list[Count]:
 
 
 def test_what_is_counted_is_kept_privately_and_in_no_pack(small: Opened) -> None:
-    change_tally(
-        small.folder,
-        lambda tally: tally.with_counts([*struck("lead-line", 3), Count("undone", "lead-line", DAY)], [DAY]),
-    )
+    change_tally(small.folder, lambda tally: tally.with_counts([*struck("lead-line", 3), Count("undone", "lead-line", DAY)], [DAY]))
     assert read_tally(small.folder) == Tally({DAY: {"lead-line": (3, 1)}})
     path = tally_file(small.folder)
     assert small.folder not in path.parents and stat.S_IMODE(path.stat().st_mode) == 0o600
     assert json.loads(path.read_text())["days"] == {DAY: {"lead-line": [3, 1]}}
-    assert b"tally" not in pack_bytes(small.folder) and read_practice(small.folder, "practice.db").tally.of(
-        "lead-line"
-    ) == (3, 1)
+    assert b"tally" not in pack_bytes(small.folder) and read_practice(small.folder, "practice.db").tally.of("lead-line") == (3, 1)
     forget_tally(small.folder)
     assert not path.exists() and read_tally(small.folder) == Tally()
 
@@ -106,8 +101,7 @@ def test_the_folio_is_taken_in_anew_and_a_broken_one_is_not(small: Opened) -> No
         now[0] += 20
         counter.rest()
         assert ("lead-line" in counter.watched.countable) and (
-            (((frozenset({"Ctrl"}), "KeyK"), (frozenset({"Ctrl"}), "KeyL")) in counter.watched.strikes["shoalwright"])
-            == counted
+            (((frozenset({"Ctrl"}), "KeyK"), (frozenset({"Ctrl"}), "KeyL")) in counter.watched.strikes["shoalwright"]) == counted
         )
 
 
@@ -154,9 +148,7 @@ def test_a_keyboard_read_as_a_device_is_counted(small: Opened, tmp_path: Path, m
     [({"WAYLAND_DISPLAY": "wayland-0", "XDG_SESSION_TYPE": "wayland", "DISPLAY": ":0"}, "Under Wayland"),
      ({"WAYLAND_DISPLAY": "", "DISPLAY": ""}, "no display"), ({"WAYLAND_DISPLAY": "", "DISPLAY": ":4321"}, "cannot be reached")],
 )  # fmt: skip
-@pytest.mark.filterwarnings(
-    "ignore::pytest.PytestUnraisableExceptionWarning", "ignore::ResourceWarning"
-)  # the library's
+@pytest.mark.filterwarnings("ignore::pytest.PytestUnraisableExceptionWarning", "ignore::ResourceWarning")  # the library's
 def test_where_nothing_can_be_counted_it_is_said_in_a_sentence(
     small: Opened, environment: dict[str, str], said: str, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -178,10 +170,7 @@ def run(what: str, opened: Opened, *more: str) -> Any:
 
 def test_what_was_counted_is_looked_at_and_thrown_away_from_the_command_line(small: Opened) -> None:
     days = [f"2026-11-{n}" for n in (23, 24, 25)]
-    change_tally(
-        small.folder,
-        lambda tally: tally.with_counts([one for day in days for one in struck("lead-line", 4, day)], days),
-    )
+    change_tally(small.folder, lambda tally: tally.with_counts([one for day in days for one in struck("lead-line", 4, day)], days))
     found = run("status", small)
     assert (found["on"], found["days"], found["bindings"]) == (False, 3, 1)
     assert found["uses"]["shoalwright/lead-line"]["struck"] == 12 and found["not_counted"]["tide-table"]

@@ -37,11 +37,7 @@ def test_saves_in_place_and_by_rename_are_noticed_and_others_are_not(tmp_path: P
 
 def test_settings_are_kept_and_nonsense_is_ignored() -> None:
     remember(last_room="weigh", theme="day")
-    assert (load_settings().last_room, load_settings().theme, load_settings().computer_name) == (
-        "weigh",
-        "day",
-        "bridge",
-    )
+    assert (load_settings().last_room, load_settings().theme, load_settings().computer_name) == ("weigh", "day", "bridge")
     settings_file().write_text('{"theme": 7, "last_room": "drill", "unknown": true}')
     assert (load_settings().last_room, load_settings().theme) == ("drill", "dark")
     settings_file().write_text("[1]")
@@ -51,22 +47,7 @@ def test_settings_are_kept_and_nonsense_is_ignored() -> None:
 
 
 def test_the_last_ledger_is_kept_for_the_next_start(tmp_path: Path) -> None:
-    row = Row(
-        "s",
-        "Add sounding",
-        "S on Draw",
-        "tide",
-        "ring",
-        0.5,
-        (1.0, 2.0, 3.0, 4.0),
-        10.0,
-        None,
-        "move",
-        "solid",
-        "w",
-        None,
-        9,
-    )
+    row = Row("s", "Add sounding", "S on Draw", "tide", "ring", 0.5, (1.0, 2.0, 3.0, 4.0), 10.0, None, "move", "solid", "w", None, 9)
     assert load_snapshot(tmp_path) is None
     save_snapshot(tmp_path, Summary((row,), 4, 1))
     assert load_snapshot(tmp_path) == Summary((row,), 4, 1)

@@ -32,9 +32,7 @@ def _start_display() -> str:
     with os.fdopen(read) as pipe:
         display = f":{pipe.readline().strip()}"
     environment = {**os.environ, "DISPLAY": display, "XDG_CONFIG_HOME": "/nonexistent"}
-    _started.append(
-        subprocess.Popen(["openbox"], env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
-    )
+    _started.append(subprocess.Popen(["openbox"], env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL))
     for _ in range(100):
         ready = subprocess.run(["xprop", "-root", "_NET_SUPPORTING_WM_CHECK"], env=environment, capture_output=True, text=True,
                                check=False) if shutil.which("xprop") else None  # fmt: skip

@@ -48,9 +48,7 @@ def main(folder: Path) -> dict[str, Any]:
         window.go(room)
         until(lambda room=room: window.rooms[room].isVisible())
         image = window.grab().toImage()
-        colours.add(
-            len({image.pixel(x, y) for x in range(0, image.width(), 7) for y in range(0, image.height(), 7)}) > 3
-        )
+        colours.add(len({image.pixel(x, y) for x in range(0, image.width(), 7) for y in range(0, image.height(), 7)}) > 3)
     found["rooms painted"] = colours == {True}
     drill = window.drill_room()
     window.go("drill")

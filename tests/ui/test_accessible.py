@@ -67,9 +67,7 @@ def test_text_is_told_from_its_ground_as_it_is_painted(window: Any, theme: str, 
             if not one.isEnabled() or not one.text().strip() or one.visibleRegion().boundingRect() != one.rect():
                 continue
             image = whole.copy(QRect(one.mapTo(window, QPoint(0, 0)), one.size()))
-            colours = Counter(
-                image.pixelColor(x, y).name() for x in range(image.width()) for y in range(image.height())
-            )
+            colours = Counter(image.pixelColor(x, y).name() for x in range(image.width()) for y in range(image.height()))
             ground = colours.most_common(1)[0][0]
             best = max(contrast(colour, ground) for colour in colours)
             assert best >= 4.5, (screen, type(one).__name__, one.text(), round(best, 2), ground)
@@ -78,9 +76,7 @@ def test_text_is_told_from_its_ground_as_it_is_painted(window: Any, theme: str, 
     assert seen > 30
 
 
-def test_whatever_takes_the_focus_has_a_name_and_every_room_says_what_is_in_it(
-    window: Any, settle: Callable[..., None]
-) -> None:
+def test_whatever_takes_the_focus_has_a_name_and_every_room_says_what_is_in_it(window: Any, settle: Callable[..., None]) -> None:
     for screen in screens(window, settle):
         for one in shown(window, QWidget):
             if one.focusPolicy() & Qt.FocusPolicy.TabFocus and one.isEnabled():
@@ -88,9 +84,7 @@ def test_whatever_takes_the_focus_has_a_name_and_every_room_says_what_is_in_it(
                 assert told.text(QAccessible.Text.Name).strip(), (screen, type(one).__name__, one.objectName())
     words = {room: said(window, window.rooms[room], settle) for room in ROOMS}
     assert "Quay list" in words["gather"]  # a row of the bench
-    assert (
-        "Space; brings this layer in" in words["arrange"] or "On this layer: " in words["arrange"]
-    )  # every key of the board
+    assert "Space; brings this layer in" in words["arrange"] or "On this layer: " in words["arrange"]  # every key of the board
     assert "Draw" in words["cards"]
     assert "Add sounding" in words["drill"]  # what is due
     assert "Add sounding" in words["weigh"] and any(choice in words["weigh"] for choice in ("move", "keep", "practise"))
@@ -105,9 +99,7 @@ def said(window: Any, room: Any, settle: Callable[..., None]) -> str:
     def walk(one: Any, deep: int) -> None:
         if one is None or not one.isValid() or deep > 12:
             return
-        found.extend(
-            one.text(kind) for kind in (QAccessible.Text.Name, QAccessible.Text.Description, QAccessible.Text.Value)
-        )
+        found.extend(one.text(kind) for kind in (QAccessible.Text.Name, QAccessible.Text.Description, QAccessible.Text.Value))
         for place in range(min(one.childCount(), 300)):
             walk(one.child(place), deep + 1)
 
@@ -124,10 +116,4 @@ def test_no_word_is_cut_off(window: Any, size: tuple[int, int], settle: Callable
             wraps = isinstance(one, QLabel) and one.wordWrap()
             if not one.text().strip() or wraps or one.toolTip() or "…" in one.text():
                 continue
-            assert one.sizeHint().width() <= one.width() + 1, (
-                screen,
-                type(one).__name__,
-                one.text(),
-                one.sizeHint().width(),
-                one.width(),
-            )
+            assert one.sizeHint().width() <= one.width() + 1, (screen, type(one).__name__, one.text(), one.sizeHint().width(), one.width())

@@ -39,9 +39,7 @@ def saved(room: Any) -> Any:
 def files(room: Any) -> dict[str, bytes]:
     room.session.flush()
     folder = room.session.folder
-    return {
-        str(p.relative_to(folder)): p.read_bytes() for p in sorted(folder.rglob("*.toml")) if "backups" not in p.parts
-    }
+    return {str(p.relative_to(folder)): p.read_bytes() for p in sorted(folder.rglob("*.toml")) if "backups" not in p.parts}
 
 
 def answer(room: Any, hands: Any, settle: Callable[..., None], text: str) -> None:
@@ -73,17 +71,13 @@ def test_walking_layers_boards_and_gestures(room: Any, hands: Any, settle: Calla
 def test_the_through_view_tells_a_screen_reader_its_rows(room: Any) -> None:
     assert room.through.rows_said() == ["tap: Base s, Draw Add sounding", "hold: Draw Depth range"]
     said = room.through.accessibleDescription()
-    assert said.startswith("Add sounding, sends Ctrl+Shift+S. S as in sounding. tap: Base s") and said.endswith(
-        "Depth range"
-    )
+    assert said.startswith("Add sounding, sends Ctrl+Shift+S. S as in sounding. tap: Base s") and said.endswith("Depth range")
     for key, row in (("KeyA", "tap: Base a, Draw dead"), ("KeyF", "tap: Base f, Draw as below")):
         room.desk.move_to(Place("split-42", "draw", key))
         assert room.through.rows_said() == [row]
 
 
-def test_it_begins_on_the_board_that_has_most_and_a_mode_takes_nothing_from_it(
-    room: Any, settle: Callable[..., None]
-) -> None:
+def test_it_begins_on_the_board_that_has_most_and_a_mode_takes_nothing_from_it(room: Any, settle: Callable[..., None]) -> None:
     start = settled(room.session.folio, None)
     assert start is not None and start.board == "split-42"  # the pad comes first by its name
     size = room.canvas.size()
@@ -160,9 +154,7 @@ def test_a_run_assigns_what_is_typed_and_walks_on(room: Any, hands: Any, settle:
     settle(lambda: room.desk.place.on("KeyE") not in room.session.folio.by_trigger)
 
 
-def test_a_command_is_found_and_put_and_the_bench_gives_its_own(
-    room: Any, hands: Any, settle: Callable[..., None]
-) -> None:
+def test_a_command_is_found_and_put_and_the_bench_gives_its_own(room: Any, hands: Any, settle: Callable[..., None]) -> None:
     room.desk.move_to(Place("split-42", "draw", "KeyQ"))
     hands.strike("f")
     answer(room, hands, settle, "sounding")
@@ -255,10 +247,7 @@ def test_labels_icons_groups_pins_and_free_places(room: Any, hands: Any, settle:
 
 def test_findings_flag_keys_and_are_cured(room: Any, hands: Any, settle: Callable[..., None]) -> None:
     room.session.edit(
-        "odd",
-        lambda folio: __import__("glimber.core.edits.spots", fromlist=["x"]).type_on(
-            folio, room.desk.place.on("KeyF"), "Ctrl+Alt+Q"
-        ),
+        "odd", lambda folio: __import__("glimber.core.edits.spots", fromlist=["x"]).type_on(folio, room.desk.place.on("KeyF"), "Ctrl+Alt+Q")
     )
     settle(lambda: [one.code for one in room.side.findings] == ["sends-nothing-known", "slow-gesture"])
     assert room.number() == 2
@@ -325,10 +314,7 @@ def test_a_layout_is_carried_over_after_it_was_seen(room: Any, hands: Any, settl
     settle(lambda: room.carrying().hasFocus())
     hands.strike("Return")
     settle(lambda: room.desk.place.board == "split-36")
-    assert (
-        "split-42" not in saved(room).layouts
-        and str(saved(room).bindings["sounding-s"].trigger) == "split-36:draw:KeyS:tap"
-    )
+    assert "split-42" not in saved(room).layouts and str(saved(room).bindings["sounding-s"].trigger) == "split-36:draw:KeyS:tap"
     hands.strike("ctrl+z")
     settle(lambda: "split-42" in room.session.folio.layouts)
     hands.strike("shift+b")
@@ -337,9 +323,7 @@ def test_a_layout_is_carried_over_after_it_was_seen(room: Any, hands: Any, settl
     assert saved(room).layouts["half-26"].base.name == "Base"
 
 
-def test_free_play_says_what_keys_do_and_why_nothing_happens(
-    room: Any, hands: Any, settle: Callable[..., None]
-) -> None:
+def test_free_play_says_what_keys_do_and_why_nothing_happens(room: Any, hands: Any, settle: Callable[..., None]) -> None:
     hands.strike("y")
     settle(lambda: room.desk.mode is not None)
     hands.strike("+b", 0.25, "+s", 0.03, "-s", "-b")  # B stands in for the thumb key that holds Draw
@@ -367,9 +351,7 @@ def test_a_folio_without_a_layout_says_what_to_do(
 SVG = '<svg><rect id="KeyA" width="20" height="20"/><rect id="KeyB" x="21" width="20" height="20"/><circle id="knob-1" cx="60" cy="10" r="10"/></svg>'
 
 
-def test_a_board_is_drawn_and_its_shape_edited(
-    room: Any, hands: Any, settle: Callable[..., None], tmp_path: Path
-) -> None:
+def test_a_board_is_drawn_and_its_shape_edited(room: Any, hands: Any, settle: Callable[..., None], tmp_path: Path) -> None:
     told: list[str] = []
     room.session.told.connect(told.append)
     (tmp_path / "lap-pad.svg").write_text(SVG)

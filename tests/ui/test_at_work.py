@@ -47,12 +47,7 @@ class Window:
         id = str(self.window.id)
         for _ in range(100):
             subprocess.run(["xdotool", "windowactivate", "--sync", id], check=False, capture_output=True)
-            if (
-                subprocess.run(
-                    ["xdotool", "getactivewindow"], capture_output=True, text=True, check=False
-                ).stdout.strip()
-                == id
-            ):
+            if subprocess.run(["xdotool", "getactivewindow"], capture_output=True, text=True, check=False).stdout.strip() == id:
                 return
             time.sleep(0.05)
         raise AssertionError("the window does not come to the front")
@@ -75,9 +70,7 @@ def windows() -> Iterator[Callable[[str], Window]]:
 
 
 def glimber(*arguments: str) -> Any:
-    done = subprocess.run(
-        [sys.executable, "-m", "glimber", *arguments, "--json"], capture_output=True, text=True, check=False
-    )
+    done = subprocess.run([sys.executable, "-m", "glimber", *arguments, "--json"], capture_output=True, text=True, check=False)
     assert done.returncode == 0, done.stderr
     return json.loads(done.stdout)
 
@@ -95,18 +88,14 @@ def folder(tmp_path: Path) -> Iterator[Path]:
     glimber("tally", "off", str(path))
 
 
-def test_strikes_are_counted_for_the_program_in_front_and_nothing_else_is_kept(
-    folder: Path, windows: Callable[[str], Window]
-) -> None:
+def test_strikes_are_counted_for_the_program_in_front_and_nothing_else_is_kept(folder: Path, windows: Callable[[str], Window]) -> None:
     charts, names = windows("Shoal-Main"), windows("Namewell")
     assert {"Shoal-Main", "Namewell"} <= set(open_windows())
     assert glimber("tally", "status", str(folder))["on"] is False
     charts.front()
     strike("ctrl+shift+s")  # before it is turned on: never counted
     assert glimber("tally", "on", str(folder))["on"] is True and is_on(folder)
-    lamp = subprocess.run(
-        ["xdotool", "search", "--name", "Glimber counts"], capture_output=True, text=True, check=False
-    )
+    lamp = subprocess.run(["xdotool", "search", "--name", "Glimber counts"], capture_output=True, text=True, check=False)
     assert lamp.stdout.strip()  # seen as long as it counts
     for _ in range(3):
         strike("ctrl+shift+s")
@@ -192,19 +181,12 @@ def take(window: Any, settle: Callable[..., None], hands: Any, text: str) -> Non
     hands.strike("Return")
 
 
-def test_the_sheet_turns_it_on_shows_it_and_mends_it(
-    window: Any, folder: Path, hands: Any, settle: Callable[..., None]
-) -> None:
+def test_the_sheet_turns_it_on_shows_it_and_mends_it(window: Any, folder: Path, hands: Any, settle: Callable[..., None]) -> None:
     days = [f"2026-11-{n}" for n in (23, 24, 25)]
-    change_tally(
-        folder,
-        lambda tally: tally.with_counts([Count("struck", "lead-line", day) for day in days for _ in range(4)], days),
-    )
+    change_tally(folder, lambda tally: tally.with_counts([Count("struck", "lead-line", day) for day in days for _ in range(4)], days))
     hands.strike("ctrl+u")
     settle(lambda: window.chooser().head.text().startswith("Not counting; 3 days"))
-    assert any("Lead line: 4.2 a day" in one for one in asked(window)) and any(
-        "not counted: Tide table" in one for one in asked(window)
-    )
+    assert any("Lead line: 4.2 a day" in one for one in asked(window)) and any("not counted: Tide table" in one for one in asked(window))
     take(window, settle, hands, "Turn counting on")
     settle(lambda: process_of(folder) is not None and window.at_work().counting, 15000)
     assert window.top.counting.isVisible() and window.bottom._stands == "counting at work"
@@ -244,9 +226,7 @@ def test_a_programs_windows_are_offered_from_what_is_open(
     settle(lambda: "is a window of Namewell already" in window.bottom._said)
 
 
-def test_the_days_page_after_the_first_week(
-    open_room: Callable[..., Any], folder: Path, hands: Any, settle: Callable[..., None]
-) -> None:
+def test_the_days_page_after_the_first_week(open_room: Callable[..., Any], folder: Path, hands: Any, settle: Callable[..., None]) -> None:
     now = datetime.now(UTC)
     with open_log(folder, "practice.db") as log:
         log.add(*tries_of("sounding-s", S, ["hit", "blank"] * 12, until=now, days=9),
@@ -256,11 +236,7 @@ def test_the_days_page_after_the_first_week(
     settle(lambda: window.day_page().sheet.isVisible(), 20000)
     sheet = window.day_page().sheet
     heads = {line.what: line.head for line in sheet.day.lines}
-    assert (
-        heads["missed"] == "One binding missed at work"
-        and "due" in heads["due"]
-        and heads["settling"] == "Nothing settles"
-    )
+    assert heads["missed"] == "One binding missed at work" and "due" in heads["due"] and heads["settling"] == "Nothing settles"
     assert "a week earned" in sheet.accessibleDescription()
     hands.tap("2")  # nothing settles: nothing is gone to
     hands.tap("4")

@@ -72,12 +72,7 @@ def test_a_page_read_into_an_empty_folio_is_a_card(
 
 
 def test_what_a_card_shows_is_changed_by_keys_and_by_hand(
-    folder: Path,
-    open_room: Callable[..., Any],
-    hands: Any,
-    settle: Callable[..., None],
-    qtbot: Any,
-    ready: Callable[[Any], None],
+    folder: Path, open_room: Callable[..., Any], hands: Any, settle: Callable[..., None], qtbot: Any, ready: Callable[[Any], None]
 ) -> None:
     window = open_room(folder, "cards")
     room = window.room("cards")
@@ -171,9 +166,7 @@ def test_a_card_is_walked_through_with_keys_and_its_words_are_changed(
 
 
 def up(card: str) -> subprocess.Popen[str]:
-    return subprocess.Popen(
-        [sys.executable, "-m", "glimber", "up", card], stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True
-    )
+    return subprocess.Popen([sys.executable, "-m", "glimber", "up", card], stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
 
 
 def asked(settle: Callable[..., None], card: str) -> tuple[int, str]:
@@ -184,9 +177,7 @@ def asked(settle: Callable[..., None], card: str) -> tuple[int, str]:
 
 
 def window_state(window: Any) -> str:
-    said = subprocess.run(
-        ["xprop", "-id", str(int(window.winId())), "_NET_WM_STATE"], capture_output=True, text=True, check=True
-    )
+    said = subprocess.run(["xprop", "-id", str(int(window.winId())), "_NET_WM_STATE"], capture_output=True, text=True, check=True)
     return said.stdout
 
 
@@ -238,9 +229,7 @@ def test_a_card_is_put_up_by_another_process_on_top_and_lets_clicks_through(
     assert again.width() == NARROWEST and again.windowOpacity() == pytest.approx(FAINTEST, abs=0.01)
 
 
-def test_what_is_up_follows_the_folio_and_goes_with_it(
-    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None]
-) -> None:
+def test_what_is_up_follows_the_folio_and_goes_with_it(folder: Path, open_room: Callable[..., Any], settle: Callable[..., None]) -> None:
     window = open_room(folder, "cards")
     room = window.room("cards")
     room.put_up()
@@ -252,17 +241,13 @@ def test_what_is_up_follows_the_folio_and_goes_with_it(
     settle(lambda: not room.up().up)
 
 
-def test_cards_that_are_not_there_and_no_glimber(
-    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None]
-) -> None:
+def test_cards_that_are_not_there_and_no_glimber(folder: Path, open_room: Callable[..., Any], settle: Callable[..., None]) -> None:
     process = up("draw")
     _, said = process.communicate(timeout=20)
     assert process.returncode == 2 and "Glimber is not running" in said
     open_room(folder, "cards")
     status, said = asked(settle, "grid-shoalwrigth")
-    assert status == 2 and said.startswith(
-        "grid-shoalwrigth is not a card of the open folio; did you mean grid-shoalwright?"
-    )
+    assert status == 2 and said.startswith("grid-shoalwrigth is not a card of the open folio; did you mean grid-shoalwright?")
 
 
 def test_the_socket_is_for_the_same_person_only(folder: Path, open_room: Callable[..., Any]) -> None:
@@ -275,12 +260,7 @@ def test_the_socket_is_for_the_same_person_only(folder: Path, open_room: Callabl
 
 
 def test_kind_subject_and_groups_are_changed_by_keys(
-    folder: Path,
-    open_room: Callable[..., Any],
-    hands: Any,
-    settle: Callable[..., None],
-    ready: Callable[[Any], None],
-    qtbot: Any,
+    folder: Path, open_room: Callable[..., Any], hands: Any, settle: Callable[..., None], ready: Callable[[Any], None], qtbot: Any
 ) -> None:
     """What is on a card, its kind, the ink and the order of its groups, and a card of its own; each undone by one step."""
     window = open_room(folder, "cards")
@@ -329,9 +309,7 @@ def test_a_sheet_is_looked_at_closely(
     settle(lambda: room.sheet._place() == place)
 
 
-def test_cards_are_put_on_paper(
-    folder: Path, open_room: Callable[..., Any], tmp_path: Path, settle: Callable[..., None]
-) -> None:
+def test_cards_are_put_on_paper(folder: Path, open_room: Callable[..., Any], tmp_path: Path, settle: Callable[..., None]) -> None:
     """The preview opens, and what a printer gets has a page for every two cards."""
     from pypdf import PdfReader
     from PySide6.QtPrintSupport import QPrinter
@@ -349,9 +327,7 @@ def test_cards_are_put_on_paper(
     assert len(PdfReader(tmp_path / "printed.pdf").pages) == -(-len(sheets) // 2)
 
 
-def test_what_is_played_lights_a_card_that_is_up(
-    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None]
-) -> None:
+def test_what_is_played_lights_a_card_that_is_up(folder: Path, open_room: Callable[..., Any], settle: Callable[..., None]) -> None:
     window = open_room(folder, "cards")
     room = window.room("cards")
     room.show_card("board-split-42-draw")
@@ -366,9 +342,7 @@ def test_what_is_played_lights_a_card_that_is_up(
     assert up.grab().toImage() == plain
 
 
-def test_the_tour_of_a_shared_folio_is_offered_once(
-    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None]
-) -> None:
+def test_the_tour_of_a_shared_folio_is_offered_once(folder: Path, open_room: Callable[..., Any], settle: Callable[..., None]) -> None:
     (folder / "cards").mkdir()
     (folder / "cards" / "round.toml").write_text(
         'format = "glimber-card/1"\ntitle = "The round"\nkind = "board"\nboard = "split-42"\nlayers = ["draw"]\n'

@@ -84,21 +84,11 @@ def test_a_round_with_chords_the_desktop_would_take_the_number_pad_and_a_slip(
     assert [(one.binding, one.outcome == "hit") for one in tries] == struck
     assert newest.ended is not None and set(newest.bindings) == set(WEAK)
     slip = next(one for one in tries if one.outcome == "slip")
-    assert (slip.slip, slip.pressed, slip.would_do, slip.offset_u) == (
-        "neighbour",
-        D,
-        "shoalwright/depth-range",
-        (1.0, -0.12),
-    )
+    assert (slip.slip, slip.pressed, slip.would_do, slip.offset_u) == ("neighbour", D, "shoalwright/depth-range", (1.0, -0.12))
     assert slip.first and not next(one for one in tries if one.nth == slip.nth and one is not slip).first
     for one in tries:
         assert one.trigger == WEAK[one.binding] and one.computer == "bridge"
-        assert (
-            one.recall_ms is not None
-            and 0 < one.recall_ms < 4000
-            and one.motor_ms is not None
-            and 0 <= one.motor_ms < 2500
-        )
+        assert one.recall_ms is not None and 0 < one.recall_ms < 4000 and one.motor_ms is not None and 0 <= one.motor_ms < 2500
     assert sum(one.first and one.outcome == "hit" for one in tries) == 15
     assert sum(one.cold for one in tries) == 3
     assert len(events) == len(tries) and all(one.events for one in events)
@@ -119,9 +109,7 @@ def test_escape_is_held_by_the_clock_of_the_keys_however_late_it_is_handled(
     assert room.play.paused is paused
 
 
-def test_an_escape_whose_up_is_not_heard_is_forgotten(
-    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None]
-) -> None:
+def test_an_escape_whose_up_is_not_heard_is_forgotten(folder: Path, open_room: Callable[..., Any], settle: Callable[..., None]) -> None:
     room = open_room(folder, "drill").room("drill")
     room.begin_with(["show-desktop"])
     settle(lambda: room.play.prompt_ms is not None)
@@ -163,9 +151,7 @@ def test_escape_held_pauses_and_the_round_can_be_put_aside_and_resumed(
         assert len([one for one in log.records(Round) if one.ended]) == 1
 
 
-def test_a_blank_by_deadline_and_one_given_up(
-    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], hands: Any
-) -> None:
+def test_a_blank_by_deadline_and_one_given_up(folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], hands: Any) -> None:
     window = open_room(folder, "drill")
     room = window.room("drill")
     room.begin_with(["show-desktop"])
@@ -182,9 +168,7 @@ def test_a_blank_by_deadline_and_one_given_up(
     room.put_aside()
 
 
-def test_losing_the_window_makes_the_try_void(
-    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], qtbot: Any
-) -> None:
+def test_losing_the_window_makes_the_try_void(folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], qtbot: Any) -> None:
     from PySide6.QtWidgets import QWidget
 
     window = open_room(folder, "drill")
@@ -200,9 +184,7 @@ def test_losing_the_window_makes_the_try_void(
     room.put_aside()
 
 
-def test_pointing_at_a_blank_board(
-    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], qtbot: Any
-) -> None:
+def test_pointing_at_a_blank_board(folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], qtbot: Any) -> None:
     from PySide6.QtCore import QPoint, Qt
 
     window = open_room(folder, "drill")
@@ -284,11 +266,7 @@ def test_a_window_killed_in_a_round_loses_no_judged_try(folder: Path, hands: Any
 
 
 def test_a_try_that_cannot_be_written_stays_the_prompt_until_it_is(
-    folder: Path,
-    open_room: Callable[..., Any],
-    hands: Any,
-    settle: Callable[..., None],
-    monkeypatch: pytest.MonkeyPatch,
+    folder: Path, open_room: Callable[..., Any], hands: Any, settle: Callable[..., None], monkeypatch: pytest.MonkeyPatch
 ) -> None:
     window = open_room(folder, "drill")
     room = window.room("drill")

@@ -47,11 +47,7 @@ def test_a_lit_key_is_named_by_number_and_by_a_part_of_the_name(
     assert "shoalwright/add-sounding" in shown and "shoalwright/depth-range" in shown  # what is truly struck for it
     hands.strike(str(shown.index("shoalwright/depth-range") + 1))
     settle(lambda: len(play.tries) == 1)
-    assert (play.tries[0].outcome, play.tries[0].slip, play.tries[0].would_do) == (
-        "slip",
-        "mix-up",
-        "shoalwright/depth-range",
-    )
+    assert (play.tries[0].outcome, play.tries[0].slip, play.tries[0].would_do) == ("slip", "mix-up", "shoalwright/depth-range")
     assert play.answer.words == "Depth range is S held on Draw. This is Add sounding."
     settle(lambda: play.prompt_ms is not None)
     hands.strike("s", "o", "u", "n", "Return")
@@ -281,9 +277,7 @@ def test_a_task_run_is_asked_in_its_order_and_told_beside_its_best(
     assert (whole.goal, whole.run, len(whole.bindings)) == ("run", "survey-line", 2)
 
 
-def test_a_run_is_made_of_the_list(
-    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], hands: Any
-) -> None:
+def test_a_run_is_made_of_the_list(folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], hands: Any) -> None:
     window = open_room(folder, "drill")
     setup = window.room("drill").setup
     count = len({window.session.folio.bindings[one.binding].command for one in setup.due()})
@@ -315,10 +309,7 @@ def test_the_sheet_says_what_went_wrong_first_and_how_it_was_before(
     settle(lambda: window.session.ledger is not ledger, 15000)
     sheet = room.sheet
     assert sheet._bindings == ["sounding-s", "range-d"]
-    assert (sheet._before["range-d"].clean, sheet._before["range-d"].of) == (
-        2,
-        2,
-    )  # its last round of five had two tries
+    assert (sheet._before["range-d"].clean, sheet._before["range-d"].of) == (2, 2)  # its last round of five had two tries
     assert any("worth" in note for note in sheet._notes)
 
 
@@ -329,6 +320,4 @@ def test_two_bindings_of_one_command_are_told_apart_in_the_list_without_giving_t
     settle(lambda: setup.list.rowCount() > 2)
     names = [setup.list.item(row, 0).text() for row in range(setup.list.rowCount())]
     assert "Add sounding · split-42" in names and "Add sounding · shortcut" in names
-    assert (
-        "Quay list" not in names and len(set(names)) >= len(names) - 1
-    )  # range-d and range-held are both on the board
+    assert "Quay list" not in names and len(set(names)) >= len(names) - 1  # range-d and range-held are both on the board

@@ -35,9 +35,7 @@ def edits(tmp_path: Path, qtbot: Any) -> Edits:
 
 def files(edits: Edits) -> dict[str, bytes]:
     folder = edits.opened.folder
-    return {
-        str(p.relative_to(folder)): p.read_bytes() for p in sorted(folder.rglob("*.toml")) if "backups" not in p.parts
-    }
+    return {str(p.relative_to(folder)): p.read_bytes() for p in sorted(folder.rglob("*.toml")) if "backups" not in p.parts}
 
 
 def called(name: str) -> Callable[[Any], Any]:
@@ -78,10 +76,7 @@ def test_a_file_edited_meanwhile_is_read_and_the_edit_laid_over_it(edits: Edits)
     edits.edit("label", called("Lead"))
     program.write_text(program.read_text().replace("uses_per_day = 60", "uses_per_day = 61"))
     edits.flush()  # finds the file changed, reads it, and lets the edit wait on top of it
-    assert (
-        edits.folio.commands["shoalwright/add-sounding"].uses_per_day == 61
-        and edits.folio.commands[LEAD].label == "Lead"
-    )
+    assert edits.folio.commands["shoalwright/add-sounding"].uses_per_day == 61 and edits.folio.commands[LEAD].label == "Lead"
     edits.flush()
     found = open_folio(edits.opened.folder).folio
     assert (found.commands["shoalwright/add-sounding"].uses_per_day, found.commands[LEAD].label) == (61, "Lead")
@@ -144,9 +139,7 @@ def test_what_cannot_be_saved_at_the_end_is_put_aside(edits: Edits, capsys: pyte
     assert open_folio(edits.opened.folder).folio.commands[LEAD].label == "Lead"
 
 
-def test_edits_in_quick_succession_are_written_within_a_second_of_the_first(
-    edits: Edits, qtbot: Any, settle: Callable[..., None]
-) -> None:
+def test_edits_in_quick_succession_are_written_within_a_second_of_the_first(edits: Edits, qtbot: Any, settle: Callable[..., None]) -> None:
     """Each edit puts the write off a little, but never the first one's."""
     began, written = time.monotonic(), list[float]()
     edits.written.connect(lambda: written.append(time.monotonic() - began))
@@ -159,8 +152,7 @@ def test_edits_in_quick_succession_are_written_within_a_second_of_the_first(
 
 
 @pytest.mark.parametrize(
-    "error",
-    [RuntimeError("odd"), RecursionError("deep"), KeyError("lost"), UnicodeDecodeError("utf-8", b"x", 0, 1, "bad")],
+    "error", [RuntimeError("odd"), RecursionError("deep"), KeyError("lost"), UnicodeDecodeError("utf-8", b"x", 0, 1, "bad")]
 )
 def test_an_exception_that_nobody_expected_leaves_nothing_deaf(
     edits: Edits, settle: Callable[..., None], monkeypatch: pytest.MonkeyPatch, error: Exception
@@ -198,15 +190,10 @@ def test_an_id_once_written_stays_whatever_is_undone(edits: Edits) -> None:
 
 def noted(edits: Edits) -> list[tuple[str, str, str | None, bool]]:
     with open_log(edits.opened.folder, "practice.db") as log:
-        return sorted(
-            (one.binding, one.verdict, one.to_trigger, one.reverted is not None) for one in log.records(Change)
-        )
+        return sorted((one.binding, one.verdict, one.to_trigger, one.reverted is not None) for one in log.records(Change))
 
 
-SWAPPED = [
-    ("range-d", "move", "split-42:draw:KeyS:tap", False),
-    ("sounding-s", "move", "split-42:draw:KeyD:tap", False),
-]
+SWAPPED = [("range-d", "move", "split-42:draw:KeyS:tap", False), ("sounding-s", "move", "split-42:draw:KeyD:tap", False)]
 
 
 def test_every_trigger_that_differs_is_a_change_whoever_made_it(edits: Edits, settle: Callable[..., None]) -> None:
@@ -220,9 +207,7 @@ def test_every_trigger_that_differs_is_a_change_whoever_made_it(edits: Edits, se
     assert [reverted for *_, reverted in noted(edits)] == [True, True]
     layout = edits.opened.folder / "layouts/split-42.toml"
     text = layout.read_text()
-    layout.write_text(
-        text.replace("KeyS = {", "KeyX1 = {").replace("KeyD = {", "KeyS = {").replace("KeyX1 = {", "KeyD = {")
-    )
+    layout.write_text(text.replace("KeyS = {", "KeyX1 = {").replace("KeyD = {", "KeyS = {").replace("KeyX1 = {", "KeyD = {"))
     edits.read(open_folio(edits.opened.folder))
     settle(lambda: len(noted(edits)) > 2)
     by_hand = [(binding, to) for binding, _, to, reverted in noted(edits) if not reverted]
@@ -233,9 +218,7 @@ def test_every_trigger_that_differs_is_a_change_whoever_made_it(edits: Edits, se
     assert len(noted(edits)) == count
 
 
-def test_files_and_history_wait_together_for_a_log_that_another_program_holds(
-    edits: Edits, settle: Callable[..., None]
-) -> None:
+def test_files_and_history_wait_together_for_a_log_that_another_program_holds(edits: Edits, settle: Callable[..., None]) -> None:
     told: list[str] = []
     edits.told.connect(told.append)
     to = parse_trigger("split-42:draw:KeyA:tap")
@@ -304,9 +287,7 @@ def test_a_file_read_while_another_is_written_takes_nothing_from_either(
     session.close()
 
 
-def test_a_folio_left_while_it_was_read_tells_no_faults(
-    tmp_path: Path, qtbot: Any, settle: Callable[..., None]
-) -> None:
+def test_a_folio_left_while_it_was_read_tells_no_faults(tmp_path: Path, qtbot: Any, settle: Callable[..., None]) -> None:
     session = Session(open_folio(write_folio(tmp_path / "small")), load_settings())
     other = write_folio(tmp_path / "other")
     (session.folder / "folio.toml").write_text("broken =")

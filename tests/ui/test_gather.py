@@ -54,11 +54,7 @@ def test_a_pasted_table_is_ticked_taken_in_and_taken_back(room: Any, hands: Any,
     ]  # fmt: skip
     assert [one.row.name for one in room.incoming.rows.chosen()] == ["Trace coast"]
     told = [room.incoming.list.item(row).text() for row in range(room.incoming.list.count())]
-    assert (
-        told[0].endswith("Pan: Drag (it is done with the mouse)")
-        and "Odd one" in told[1]
-        and "did you mean Ctrl" in told[1]
-    )
+    assert told[0].endswith("Pan: Drag (it is done with the mouse)") and "Odd one" in told[1] and "did you mean Ctrl" in told[1]
     room.incoming.table.setFocus()
     hands.strike("Down", "space")
     settle(lambda: len(room.incoming.rows.chosen()) == 2)
@@ -75,10 +71,7 @@ def test_a_pasted_table_is_ticked_taken_in_and_taken_back(room: Any, hands: Any,
 def test_another_column_can_be_chosen(room: Any, settle: Callable[..., None]) -> None:
     room.desk.read_bytes("keys.html", PAGE.encode())
     settle(lambda: room.desk.reading is not None)
-    assert [room.incoming.column.itemText(place) for place in range(room.incoming.column.count())] == [
-        "Linux",
-        "Windows",
-    ]
+    assert [room.incoming.column.itemText(place) for place in range(room.incoming.column.count())] == ["Linux", "Windows"]
     room.incoming.column.setCurrentText("Windows")
     room.incoming.column.activated.emit(1)
     settle(lambda: room.incoming.rows.differences[0].row.triggers == ("F2",))
@@ -117,10 +110,7 @@ def test_a_linked_source_is_read_again_when_it_is_saved_and_keeps_its_rows_when_
     notes = tmp_path / "elsewhere" / "pad.csv"
     notes.parent.mkdir()
     notes.write_text("Command,Keys\nLead line,Ctrl+K Ctrl+L\n")
-    linked = (
-        FOLIO
-        + f'[bundles]\nCrown = ["Ctrl", "Alt"]\n[sources.pad-notes]\npath = "{notes}"\nprogram = "shoalwright"\nwatch = true\n'
-    )
+    linked = FOLIO + f'[bundles]\nCrown = ["Ctrl", "Alt"]\n[sources.pad-notes]\npath = "{notes}"\nprogram = "shoalwright"\nwatch = true\n'
     window = open_room(write_folio(tmp_path / "small", {"folio.toml": linked}), "gather")
     room = window.room("gather")
     item = room.sources.list.item(0)
@@ -140,17 +130,13 @@ def test_a_linked_source_is_read_again_when_it_is_saved_and_keeps_its_rows_when_
     settle(lambda: "cannot be read" in room.sources.list.item(0).text())
 
 
-def test_a_command_of_the_bench_gets_the_keys_that_are_pressed(
-    room: Any, hands: Any, settle: Callable[..., None]
-) -> None:
+def test_a_command_of_the_bench_gets_the_keys_that_are_pressed(room: Any, hands: Any, settle: Callable[..., None]) -> None:
     window = room.window()
     room.bench.list.setFocus()
     hands.strike("k")
     settle(lambda: window.press_it().isVisible())
     asked = window.press_it()
-    hands.strike(
-        "+Super_L", 0.02, "+d", 0.02, "-d", "-Super_L"
-    )  # the desktop would take it, were the keyboard not held
+    hands.strike("+Super_L", 0.02, "+d", 0.02, "-d", "-Super_L")  # the desktop would take it, were the keyboard not held
     settle(lambda: str(asked.trigger()) == "Super+D")
     assert asked.in_the_way() == ["Super+D already does Show desktop in Everywhere."]
     hands.strike("BackSpace")
@@ -256,12 +242,8 @@ def test_keys_can_be_spelt_where_they_cannot_be_pressed(room: Any, hands: Any, s
     assert str(room.session.folio.bindings["quay-list"].trigger) == "Ctrl+Shift+Q"
 
 
-def test_commands_are_found_by_former_names_and_other_words_and_added(
-    room: Any, hands: Any, settle: Callable[..., None]
-) -> None:
-    room.session.edit(
-        "words", lambda folio: edit_command(folio, "shoalwright/lead-line", name="Sounding lead", words=("plummet",))
-    )
+def test_commands_are_found_by_former_names_and_other_words_and_added(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+    room.session.edit("words", lambda folio: edit_command(folio, "shoalwright/lead-line", name="Sounding lead", words=("plummet",)))
     room.bench.list.setFocus()
     hands.strike("f")
     settle(room.bench.field.hasFocus)
@@ -306,16 +288,11 @@ def test_what_is_said_of_a_command_is_edited_in_place(room: Any, hands: Any, set
     settle(lambda: pane.uses.text() == "")  # refused, and what was there is shown again
     while room.session.undo_name() is not None:
         room.session.undo()
-    assert (
-        folio().commands["shoalwright/quay-list"].uses_per_day is None
-        and "harbour" not in folio().programs["shoalwright"].groups
-    )
+    assert folio().commands["shoalwright/quay-list"].uses_per_day is None and "harbour" not in folio().programs["shoalwright"].groups
 
 
 def test_a_new_version_is_merged_and_the_way_back(room: Any, hands: Any, settle: Callable[..., None]) -> None:
-    own = (
-        "Command,Keys\nAdd sounding,Ctrl+Shift+S\nLead line,F2\nName strait,Ctrl+K Ctrl+S\nTide table,Shift+[Numpad4]\n"
-    )
+    own = "Command,Keys\nAdd sounding,Ctrl+Shift+S\nLead line,F2\nName strait,Ctrl+K Ctrl+S\nTide table,Shift+[Numpad4]\n"
     room.session.edit("own", lambda folio: take(folio, "shoalwright", [], own_set=[
         Incoming("Add sounding", ("Ctrl+Shift+S",)), Incoming("Lead line", ("F2",)), Incoming("Name strait", ("Ctrl+K Ctrl+S",)),
         Incoming("Tide table", ("F8",)),
@@ -362,9 +339,7 @@ def test_a_long_list_can_be_stopped(room: Any, hands: Any, settle: Callable[...,
     assert room.desk.reading is None
 
 
-def test_a_file_is_linked_watched_and_let_go(
-    room: Any, hands: Any, settle: Callable[..., None], tmp_path: Path
-) -> None:
+def test_a_file_is_linked_watched_and_let_go(room: Any, hands: Any, settle: Callable[..., None], tmp_path: Path) -> None:
     notes = tmp_path / "pad notes.csv"
     notes.write_text("Command,Keys\nLead line,F3\n")
     room.reading.read_file(notes)
@@ -429,9 +404,7 @@ def test_from_an_empty_folio_and_a_copied_page_to_the_first_round_in_under_15_st
     settle(lambda: drill.isVisible() and drill.setup.chosen() is not None and bool(drill.setup.chosen().due))
     strike("Return")
     settle(lambda: drill.play is not None)
-    assert strokes == needed < 15 and {lane.binding for lane in drill.play.drill.state.lanes} == set(
-        room.session.folio.bindings
-    )
+    assert strokes == needed < 15 and {lane.binding for lane in drill.play.drill.state.lanes} == set(room.session.folio.bindings)
 
 
 def test_the_program_asked_for_gets_what_was_ticked_and_a_known_one_is_compared_first(
@@ -475,10 +448,7 @@ def test_a_row_that_was_not_rightly_understood_is_pressed_and_ticked_and_the_oth
     settle(lambda: str(window.press_it().trigger()) == "Ctrl+J")
     hands.strike("Return")
     settle(lambda: not window.press_it().isVisible())
-    assert {one.row.name: one.row.triggers for one in rows.chosen()} == {
-        "Enter berth": ("Ctrl+J",),
-        "Show swell": ("F9",),
-    }
+    assert {one.row.name: one.row.triggers for one in rows.chosen()} == {"Enter berth": ("Ctrl+J",), "Show swell": ("F9",)}
     assert rows.differences[room.incoming.table.currentIndex().row()].row.name == "Enter berth"
     hands.strike("Return")
     settle(lambda: "enter-berth" in room.session.folio.bindings)
@@ -489,13 +459,9 @@ def test_a_row_that_was_not_rightly_understood_is_pressed_and_ticked_and_the_oth
     settle(lambda: room.incoming.rows.differences[0].row.triggers == ("Ctrl+B",))
 
 
-def test_a_row_that_was_not_taken_is_given_its_keys_in_place(
-    room: Any, hands: Any, settle: Callable[..., None]
-) -> None:
+def test_a_row_that_was_not_taken_is_given_its_keys_in_place(room: Any, hands: Any, settle: Callable[..., None]) -> None:
     window = room.window()
-    room.desk.read_bytes(
-        "list.txt", b"Enter berth    Ctrl+B\nLead line    F3\nShow swell    Ctrl+Nonsuch\nDrag anchor    Left click\n"
-    )
+    room.desk.read_bytes("list.txt", b"Enter berth    Ctrl+B\nLead line    F3\nShow swell    Ctrl+Nonsuch\nDrag anchor    Left click\n")
     settle(lambda: room.desk.reading is not None)
     pane = room.incoming
     texts = [pane.list.item(place).text() for place in range(pane.list.count())]

@@ -22,9 +22,7 @@ def jobs(qtbot: Any) -> Any:
 
 def test_a_result_comes_back_on_the_interface_thread(jobs: Jobs, settle: Callable[..., None]) -> None:
     here, seen = threading.get_ident(), []
-    jobs.run(
-        "sum", lambda work: (threading.get_ident(), 3), lambda result: seen.append((threading.get_ident(), *result))
-    )
+    jobs.run("sum", lambda work: (threading.get_ident(), 3), lambda result: seen.append((threading.get_ident(), *result)))
     assert jobs.running("sum") and jobs.names() == ["sum"]
     settle(lambda: bool(seen))
     back, there, value = seen[0]

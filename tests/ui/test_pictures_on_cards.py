@@ -60,9 +60,7 @@ def with_picture(folder: Path, name: str, data: bytes) -> Any:
 @pytest.mark.parametrize(("name", "data"), [
     ("icons/buoy.png", encoded("PNG")), ("icons/buoy.jpg", encoded("JPG")), ("icons/buoy.jpeg", encoded("JPG")), ("icons/buoy.svg", SVG.encode()),
 ])  # fmt: skip
-def test_a_picture_is_on_its_key_in_every_output(
-    folder: Path, qapp: Any, tmp_path: Path, name: str, data: bytes
-) -> None:
+def test_a_picture_is_on_its_key_in_every_output(folder: Path, qapp: Any, tmp_path: Path, name: str, data: bytes) -> None:
     sheet = with_picture(folder, name, data)
     key = sheet.find("KeyS")
     (image,) = [item for item in key.items if isinstance(item, Image)]
@@ -94,12 +92,8 @@ def test_a_picture_that_cannot_be_shown_leaves_the_label(folder: Path, qapp: Any
     assert "Sounding" in [getattr(item, "text", "") for item in key.items]
 
 
-@pytest.mark.parametrize(
-    ("width", "height", "proportion"), [(20, 20, 1.0), (400, 10, 8.0), (10, 400, 0.125), (80, 10, 8.0), (79, 10, 7.9)]
-)
-def test_very_flat_pictures_stay_within_bounds(
-    folder: Path, qapp: Any, width: int, height: int, proportion: float
-) -> None:
+@pytest.mark.parametrize(("width", "height", "proportion"), [(20, 20, 1.0), (400, 10, 8.0), (10, 400, 0.125), (80, 10, 8.0), (79, 10, 7.9)])
+def test_very_flat_pictures_stay_within_bounds(folder: Path, qapp: Any, width: int, height: int, proportion: float) -> None:
     (folder / "icons" / "flat.png").write_bytes(encoded("PNG", width, height))
     found = icons_of(folder)("icons/flat.png")
     assert isinstance(found, Picture) and found.proportion == pytest.approx(proportion)

@@ -58,9 +58,7 @@ def test_full_names_are_had_where_labels_are_short(folder: Path, open_room: Call
     assert sheet.name_at(1, 1) == ""
 
 
-def test_a_card_is_written_as_svg_and_png_from_the_same_drawing(
-    folder: Path, open_room: Callable[..., Any], tmp_path: Path
-) -> None:
+def test_a_card_is_written_as_svg_and_png_from_the_same_drawing(folder: Path, open_room: Callable[..., Any], tmp_path: Path) -> None:
     room = open_room(folder, "cards").room("cards")
     svg, png = tmp_path / "draw.svg", tmp_path / "draw.png"
     room.write_to(svg)
@@ -101,9 +99,7 @@ def test_another_cue_is_chosen_and_the_name_is_not_told(
     room = window.room("drill")
     hands.strike("c")
     settle(lambda: room.setup.values["drill-cue"].text() == "situation")
-    window.session.edit(
-        "words", lambda folio: edit_command(folio, "shoalwright/add-sounding", words=("the lead came up",))
-    )
+    window.session.edit("words", lambda folio: edit_command(folio, "shoalwright/add-sounding", words=("the lead came up",)))
     room.begin_with(["sounding-s"])
     settle(lambda: room.play.prompt_ms is not None)
     assert room.play.drill.options.cue == "situation"
@@ -119,9 +115,7 @@ def test_the_round_sheet_tells_strokes_slips_and_who_comes_next(folder: Path, op
     slip = ("neighbour", D, "shoalwright/depth-range")
     tries = tries_of("sounding-s", S, ["hit", slip, slip, "hit", "hit", "hit", "hit", "blank"])
     sheet = window.room("drill").sheet
-    sheet.show_round(
-        window.session.folio, "Round 3", ["sounding-s"], tries, {"sounding-s": "slipped last time", "range-d": "weak"}
-    )
+    sheet.show_round(window.session.folio, "Round 3", ["sounding-s"], tries, {"sounding-s": "slipped last time", "range-d": "weak"})
     said = sheet.accessibleDescription()
     assert said == "Add sounding: 5 clean of 8; 2 × D on Draw (neighbour), no answer"
     image = sheet.grab().toImage()
@@ -235,9 +229,7 @@ def test_a_screen_reader_is_given_the_rows_of_the_ledger(folder: Path, open_room
     assert all(row.name in words for row, words in zip(room.ledger.rows, said, strict=True))
 
 
-def test_the_ledger_walks_to_its_ends_and_letters_are_actions(
-    folder: Path, open_room: Callable[..., Any], qtbot: Any
-) -> None:
+def test_the_ledger_walks_to_its_ends_and_letters_are_actions(folder: Path, open_room: Callable[..., Any], qtbot: Any) -> None:
     room = open_room(folder, "weigh").room("weigh")
     seen: list[str] = []
     room.ledger.chosen.connect(seen.append)

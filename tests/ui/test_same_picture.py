@@ -32,15 +32,9 @@ MEAN, STRONG = 2.5, 0.012
 
 def pixels(image: QImage) -> Any:
     """Grey values, in squares of some pixels: edges that are smoothed in another way are the same picture."""
-    scaled = image.convertToFormat(QImage.Format.Format_RGB32).scaledToWidth(
-        WIDE, Qt.TransformationMode.SmoothTransformation
-    )
+    scaled = image.convertToFormat(QImage.Format.Format_RGB32).scaledToWidth(WIDE, Qt.TransformationMode.SmoothTransformation)
     grey = scaled.convertToFormat(QImage.Format.Format_Grayscale8)
-    rows = (
-        np.frombuffer(grey.constBits(), np.uint8)
-        .reshape(grey.height(), grey.bytesPerLine())[:, : grey.width()]
-        .astype(float)
-    )
+    rows = np.frombuffer(grey.constBits(), np.uint8).reshape(grey.height(), grey.bytesPerLine())[:, : grey.width()].astype(float)
     height, width = (side // BLUR * BLUR for side in rows.shape)
     return rows[:height, :width].reshape(height // BLUR, BLUR, width // BLUR, BLUR).mean(axis=(1, 3))
 
@@ -90,13 +84,7 @@ def test_the_three_outputs_are_the_same_picture(office: Folio, qapp: Any, tmp_pa
     missing = replace(bare, groups=bare.groups[:1])
     assert apart(reference, pixels(from_svg(to_svg(missing, PAPER), size)))[0] > mean  # what is missing would be seen
     written = [
-        (
-            one.text or "",
-            float(one.get("x", "")),
-            float(one.get("y", "")),
-            float(one.get("font-size", "")),
-            one.get("text-anchor"),
-        )
+        (one.text or "", float(one.get("x", "")), float(one.get("y", "")), float(one.get("font-size", "")), one.get("text-anchor"))
         for one in ElementTree.fromstring(to_svg(sheet, PAPER)).iter("{http://www.w3.org/2000/svg}text")
     ]
     wanted = [(text.text, text.x, text.y, text.size, text.anchor) for _, text in sheet.texts()]

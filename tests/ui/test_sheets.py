@@ -129,19 +129,13 @@ def test_what_may_be_one_of_some(name: str = "keyboard") -> None:
 
 def test_only_sizes_for_which_there_is_room(window: Any) -> None:
     found = fitting_scales()  # the display of the tests is 1440 × 960
-    assert (
-        found == [one for one in SCALES if 1440 * 100 / one >= 1024 and 960 * 100 / one >= 600]
-        and 100 in found
-        and 200 not in found
-    )
+    assert found == [one for one in SCALES if 1440 * 100 / one >= 1024 and 960 * 100 / one >= 600] and 100 in found and 200 not in found
 
 
 # Copies
 
 
-def test_copies_are_looked_through_and_put_back(
-    window: Any, folder: Path, hands: Any, settle: Callable[..., None]
-) -> None:
+def test_copies_are_looked_through_and_put_back(window: Any, folder: Path, hands: Any, settle: Callable[..., None]) -> None:
     hands.strike("ctrl+b")
     settle(lambda: "no copies yet" in window.bottom._said)
     before = (folder / "folio.toml").read_text()
@@ -180,11 +174,7 @@ def test_the_first_question_leads_to_rows_of_ones_own(
     settle(lambda: room.desk.reading is not None, 15000)
     own = window.session.folder
     assert own != folder and own.name == "Glimber" and own_folders in own.parents
-    assert (
-        window.session.folio.layouts == {}
-        and window.current == "gather"
-        and load_settings().last_folio == str(own.resolve())
-    )
+    assert window.session.folio.layouts == {} and window.current == "gather" and load_settings().last_folio == str(own.resolve())
     assert len(room.desk.reading.found.rows) >= rows
 
 

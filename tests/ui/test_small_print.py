@@ -21,9 +21,7 @@ def window(tmp_path: Path, open_room: Callable[..., Any]) -> Any:
 
 
 @pytest.mark.parametrize(("size", "least"), [(WIDE, 60), (SMALL, 44)])
-def test_keys_of_the_split_board_are_large(
-    window: Any, settle: Callable[..., None], size: tuple[int, int], least: int
-) -> None:
+def test_keys_of_the_split_board_are_large(window: Any, settle: Callable[..., None], size: tuple[int, int], least: int) -> None:
     window.resize(*size)
     settle(lambda: (window.width(), window.height()) == size)
     canvas = window.arrange_room().canvas

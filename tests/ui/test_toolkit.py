@@ -32,9 +32,7 @@ def test_the_toolkit_does_not_lose_references_to_none(qtbot: Any) -> None:
 
 def key_event(code: str, down: bool, stamp: int, repeat: bool = False) -> QKeyEvent:
     kind = QEvent.Type.KeyPress if down else QEvent.Type.KeyRelease
-    event = QKeyEvent(
-        kind, Qt.Key.Key_4, Qt.KeyboardModifier.NoModifier, EVDEV_NUMBERS[code] + XKB_OFFSET, 0, 0, "4", repeat
-    )
+    event = QKeyEvent(kind, Qt.Key.Key_4, Qt.KeyboardModifier.NoModifier, EVDEV_NUMBERS[code] + XKB_OFFSET, 0, 0, "4", repeat)
     event.setTimestamp(stamp)
     return event
 
@@ -51,9 +49,7 @@ def told(monkeypatch: pytest.MonkeyPatch) -> list[tuple[Event, float]]:
     return []
 
 
-def read(
-    rows: list[tuple[str, bool, int, float, bool]], monkeypatch: pytest.MonkeyPatch
-) -> list[tuple[str, str, float, float]]:
+def read(rows: list[tuple[str, bool, int, float, bool]], monkeypatch: pytest.MonkeyPatch) -> list[tuple[str, str, float, float]]:
     """Rows of (code, down, server's stamp, moment handled, repeat flag) through the reader."""
     found: list[tuple[str, str, float, float]] = []
     reader = KeyReader(lambda event, late: found.append((event.kind, event.key, event.t, late)))
@@ -65,11 +61,7 @@ def read(
 
 
 def test_times_are_the_servers_on_our_clock(qtbot: Any, monkeypatch: pytest.MonkeyPatch) -> None:
-    rows = [
-        ("KeyS", True, 1000, 5003.0, False),
-        ("KeyS", False, 1080, 5082.0, False),
-        ("KeyD", True, 2000, 6080.0, False),
-    ]
+    rows = [("KeyS", True, 1000, 5003.0, False), ("KeyS", False, 1080, 5082.0, False), ("KeyD", True, 2000, 6080.0, False)]
     assert read(rows, monkeypatch) == [
         ("down", "KeyS", 5003.0, 0.0), ("up", "KeyS", 5082.0, 0.0), ("down", "KeyD", 6002.0, 78.0),
     ]  # fmt: skip
@@ -109,18 +101,7 @@ def test_our_notation_as_the_toolkit_writes_it(ours: str, theirs: str) -> None:
     assert qt_keys(ours).toString() == theirs
 
 
-HEAVY = (
-    "numpy",
-    "scipy",
-    "sqlalchemy",
-    "alembic",
-    "watchfiles",
-    "rapidfuzz",
-    "tomlkit",
-    "typer",
-    "rich",
-    "glimber.core.weigh.measures",
-)
+HEAVY = ("numpy", "scipy", "sqlalchemy", "alembic", "watchfiles", "rapidfuzz", "tomlkit", "typer", "rich", "glimber.core.weigh.measures")
 
 
 @pytest.mark.parametrize("room", ["gather", "arrange", "cards", "drill", "weigh"])
@@ -138,7 +119,5 @@ heavy = [name for name in {HEAVY!r} if name in sys.modules]
 window.first_frame.connect(lambda: print("loaded", heavy + [n for n in {HEAVY!r} if n in sys.modules]) or app.exit())
 app.exec()
 """
-    result = subprocess.run(
-        [sys.executable, "-c", script, str(office_folder)], capture_output=True, text=True, check=False
-    )
+    result = subprocess.run([sys.executable, "-c", script, str(office_folder)], capture_output=True, text=True, check=False)
     assert result.stdout.strip() == "loaded []", result.stdout + result.stderr

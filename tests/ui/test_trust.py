@@ -152,13 +152,9 @@ def test_a_display_that_is_not_there_is_one_sentence(folder: Path, variables: di
 MARKUP = '<b>Zoom</b> <img src="file:///etc/hostname"> & more'
 
 
-def test_names_are_shown_letter_by_letter(
-    tmp_path: Path, open_room: Callable[..., Any], settle: Callable[..., None]
-) -> None:
+def test_names_are_shown_letter_by_letter(tmp_path: Path, open_room: Callable[..., Any], settle: Callable[..., None]) -> None:
     """In every room: no label takes a name for markup, whatever it holds."""
-    program = PROGRAM.replace('name = "Add sounding"', f"name = '{MARKUP}'").replace(
-        'name = "Survey"', f"name = '{MARKUP}'"
-    )
+    program = PROGRAM.replace('name = "Add sounding"', f"name = '{MARKUP}'").replace('name = "Survey"', f"name = '{MARKUP}'")
     path = write_folio(tmp_path / "small", {**FILES, "programs/shoalwright.toml": program,
                                             "programs/everywhere.toml": EVERYWHERE.replace("Show desktop", "<i>desktop</i>")})  # fmt: skip
     text = (path / "folio.toml").read_text().replace('title = "Small office"', f"title = '{MARKUP}'")
@@ -177,10 +173,7 @@ def test_names_are_shown_letter_by_letter(
             ]
             == []
         )
-    assert (
-        tip(MARKUP)
-        == f"<qt>{'&lt;b&gt;Zoom&lt;/b&gt;'} &lt;img src=&quot;file:///etc/hostname&quot;&gt; &amp; more</qt>"
-    )
+    assert tip(MARKUP) == f"<qt>{'&lt;b&gt;Zoom&lt;/b&gt;'} &lt;img src=&quot;file:///etc/hostname&quot;&gt; &amp; more</qt>"
     assert tip("Zoom & more") == "Zoom & more"
 
 
@@ -208,8 +201,7 @@ def test_no_picture_is_larger_than_its_place_and_none_ends_the_program(tmp_path:
     found = picture(folder, name, 300, 100, 1.0)
     assert found.isNull() or (found.width() <= 300 and found.height() <= 100)
     assert found.isNull() == (
-        name not in ("wide.svg", "large.svg", "thin.svg", "plain.svg", "odd.svg", "none.svg", "less.svg")
-        or found.isNull()
+        name not in ("wide.svg", "large.svg", "thin.svg", "plain.svg", "odd.svg", "none.svg", "less.svg") or found.isNull()
     )
     image = QImage(400, 200, QImage.Format.Format_ARGB32)
     painter = QPainter(image)
@@ -226,9 +218,7 @@ def test_a_picture_fits_whatever_place_it_gets(tmp_path: Path, qapp: Any) -> Non
 
 
 @pytest.mark.parametrize("broken", ['board = "splt-42"', "a layer", "a command"])
-def test_a_folio_with_a_broken_reference_opens_and_says_so(
-    tmp_path: Path, qtbot: Any, settle: Callable[..., None], broken: str
-) -> None:
+def test_a_folio_with_a_broken_reference_opens_and_says_so(tmp_path: Path, qtbot: Any, settle: Callable[..., None], broken: str) -> None:
     from glimber.store.cache.kept import open_quickly
     from glimber.store.settings import load_settings
     from glimber.ui.app import application, open_window
@@ -251,9 +241,7 @@ def test_a_folio_with_a_broken_reference_opens_and_says_so(
     window.close()
 
 
-def test_a_pipe_put_among_the_files_freezes_nothing(
-    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None]
-) -> None:
+def test_a_pipe_put_among_the_files_freezes_nothing(folder: Path, open_room: Callable[..., Any], settle: Callable[..., None]) -> None:
     window = open_room(folder, "gather")
     (folder / "cards").mkdir()
     os.mkfifo(folder / "cards" / "tide.toml")
@@ -263,9 +251,7 @@ def test_a_pipe_put_among_the_files_freezes_nothing(
     settle(lambda: not window.session.faults)
 
 
-def test_a_folder_that_is_renamed_into_place_is_seen(
-    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None]
-) -> None:
+def test_a_folder_that_is_renamed_into_place_is_seen(folder: Path, open_room: Callable[..., Any], settle: Callable[..., None]) -> None:
     window = open_room(folder, "gather")
 
     def copied(source: Path, target: Path, name: str) -> None:

@@ -25,14 +25,7 @@ def test_rooms_a_round_and_a_card_on_wayland(tmp_path: Path, scale: str) -> None
     environment = {**os.environ, "XDG_RUNTIME_DIR": str(runtime), "WAYLAND_DISPLAY": "wl-test", "XDG_SESSION_TYPE": "wayland",
                    "QT_QPA_PLATFORM": "wayland", "QT_SCALE_FACTOR": scale}  # fmt: skip
     environment.pop("DISPLAY")
-    arguments = [
-        "weston",
-        "--backend=headless-backend.so",
-        "--socket=wl-test",
-        "--idle-time=0",
-        "--width=1920",
-        "--height=1200",
-    ]
+    arguments = ["weston", "--backend=headless-backend.so", "--socket=wl-test", "--idle-time=0", "--width=1920", "--height=1200"]
     server = subprocess.Popen(arguments, env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
     try:
         end = time.monotonic() + 15

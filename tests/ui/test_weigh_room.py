@@ -83,9 +83,7 @@ def test_what_is_behind_a_verdict_is_one_key_away(room: Any, hands: Any, settle:
     settle(lambda: asked(room) == "42 tries behind Add sounding")
 
 
-def test_a_place_is_tried_on_without_changing_anything(
-    room: Any, folder: Path, hands: Any, settle: Callable[..., None]
-) -> None:
+def test_a_place_is_tried_on_without_changing_anything(room: Any, folder: Path, hands: Any, settle: Callable[..., None]) -> None:
     before = (folder / "layouts/split-42.toml").read_bytes()
     hands.tap("t")
     settle(lambda: room.case.details().board.marks.lit == ("KeyD",))
@@ -95,9 +93,7 @@ def test_a_place_is_tried_on_without_changing_anything(
     assert (folder / "layouts/split-42.toml").read_bytes() == before
 
 
-def test_a_change_settles_is_confirmed_or_gone_back_from(
-    room: Any, folder: Path, hands: Any, settle: Callable[..., None]
-) -> None:
+def test_a_change_settles_is_confirmed_or_gone_back_from(room: Any, folder: Path, hands: Any, settle: Callable[..., None]) -> None:
     strip = room.settling()
     assert strip.isVisible() and strip.current.change.id == "c1" and strip.current.day == 16
     assert "before P on Draw" in strip.said(strip.current) and "after S on Draw" in strip.said(strip.current)
@@ -107,10 +103,7 @@ def test_a_change_settles_is_confirmed_or_gone_back_from(
     hands.strike("ctrl+z")
     settle(lambda: str(room.session.folio.bindings["sounding-s"].trigger) == S)
     room.session.flush()
-    settle(
-        lambda: room.session.ledger is not None and str(room.session.ledger.rows["sounding-s"].binding.trigger) == S,
-        15000,
-    )
+    settle(lambda: room.session.ledger is not None and str(room.session.ledger.rows["sounding-s"].binding.trigger) == S, 15000)
     room.verbs.confirm(strip.current or strip.settlings[0])
     with open_log(folder, "practice.db") as log:
         settle(lambda: any(one.verdict == "confirmed" for one in log.records(Change)))
@@ -138,9 +131,9 @@ def test_what_is_taken_waits_on_the_sheet_until_it_is_ticked_off(
     settle(ticked)
     for ending in ("md", "csv", "pdf"):
         room.verbs.write_sheet(tmp_path / f"sheet.{ending}")
-    assert (tmp_path / "sheet.md").read_text().startswith("# Changes to set: Small office\n") and (
-        tmp_path / "sheet.pdf"
-    ).read_bytes()[:4] == b"%PDF"
+    assert (tmp_path / "sheet.md").read_text().startswith("# Changes to set: Small office\n") and (tmp_path / "sheet.pdf").read_bytes()[
+        :4
+    ] == b"%PDF"
 
 
 def test_what_waits_is_shown_as_a_difference_set_and_put_back(
@@ -158,9 +151,7 @@ def test_what_waits_is_shown_as_a_difference_set_and_put_back(
     rows = room.window().chooser().list
     texts = [rows.item(place).text() for place in range(rows.count())]
     assert texts[0].startswith("Set 1 edit in 1 place")
-    assert any("−  Add sounding;Ctrl+Shift+S" in one for one in texts) and any(
-        "+  Add sounding;Ctrl+Alt+S" in one for one in texts
-    )
+    assert any("−  Add sounding;Ctrl+Shift+S" in one for one in texts) and any("+  Add sounding;Ctrl+Alt+S" in one for one in texts)
     assert (folder / "notes.csv").read_text() == notes
     hands.strike("Return")
     settle(lambda: (folder / "notes.csv").read_text() == notes.replace("Shift", "Alt"))
@@ -205,9 +196,7 @@ def test_a_verdict_is_set_aside_until_a_day(room: Any, folder: Path, hands: Any,
     hands.tap("b")
     answer(room, settle, hands, f"{NOW + timedelta(days=9):%Y-%m-%d}")
     settle(lambda: room.number() == open_now - 1, 15000)
-    assert (
-        next(row for row in room.ledger.rows if row.id == "sounding-s").aside == f"{NOW + timedelta(days=9):%Y-%m-%d}"
-    )
+    assert next(row for row in room.ledger.rows if row.id == "sounding-s").aside == f"{NOW + timedelta(days=9):%Y-%m-%d}"
 
 
 def test_the_field_is_walked_and_clicked(room: Any, hands: Any, settle: Callable[..., None], qtbot: Any) -> None:

@@ -127,9 +127,7 @@ def test_both_desks(window: Any, hands: Any, settle: Callable[..., None]) -> Non
     settle(lambda: load_settings().theme == "dark")
 
 
-def test_a_hand_edit_shows_on_the_card_while_the_window_is_open(
-    window: Any, folder: Path, settle: Callable[..., None]
-) -> None:
+def test_a_hand_edit_shows_on_the_card_while_the_window_is_open(window: Any, folder: Path, settle: Callable[..., None]) -> None:
     sheet = window.rooms["cards"].sheet
     assert "Add sounding" in sheet.drawing.find("KeyS").name
     before = picture(sheet)
@@ -140,9 +138,7 @@ def test_a_hand_edit_shows_on_the_card_while_the_window_is_open(
     assert picture(sheet) != before and not window.notice.isVisible()
 
 
-def test_a_broken_edit_is_told_with_its_line_and_the_last_good_value_stays(
-    window: Any, folder: Path, settle: Callable[..., None]
-) -> None:
+def test_a_broken_edit_is_told_with_its_line_and_the_last_good_value_stays(window: Any, folder: Path, settle: Callable[..., None]) -> None:
     sheet = window.rooms["cards"].sheet
     line = LAYOUT[: LAYOUT.index("KeyF =")].count("\n") + 1
     (folder / SPLIT).write_text(LAYOUT.replace("KeyF =", "KeyJ2 ="))
@@ -155,9 +151,7 @@ def test_a_broken_edit_is_told_with_its_line_and_the_last_good_value_stays(
     assert window.session.faults == ()
 
 
-def test_an_edit_in_the_window_and_one_on_disk_do_not_lose_each_other(
-    window: Any, folder: Path, settle: Callable[..., None]
-) -> None:
+def test_an_edit_in_the_window_and_one_on_disk_do_not_lose_each_other(window: Any, folder: Path, settle: Callable[..., None]) -> None:
     (folder / SPLIT).write_text(LAYOUT + "# mine\n")
     window.session.take_move("range-d", parse_trigger("split-42:draw:KeyA:tap"), False, "why")
     settle(lambda: not window.session.edits.waits())
@@ -165,9 +159,7 @@ def test_an_edit_in_the_window_and_one_on_disk_do_not_lose_each_other(
     assert str(open_folio(folder).folio.bindings["range-d"].trigger) == "split-42:draw:KeyA:tap"
 
 
-def test_opening_another_folio_and_one_that_cannot_be_used(
-    window: Any, tmp_path: Path, settle: Callable[..., None]
-) -> None:
+def test_opening_another_folio_and_one_that_cannot_be_used(window: Any, tmp_path: Path, settle: Callable[..., None]) -> None:
     window.open_folder(tmp_path / "gone")
     assert window.notice.isVisible() and "there is no such folder" in window.notice.text.text()
     assert window.session.folio.settings.title == "Small office"
@@ -196,9 +188,7 @@ def test_an_empty_folio_says_in_each_room_what_to_do_first(
     assert window.rooms["weigh"].empty.isVisible() and "Nothing to weigh yet" in window.rooms["weigh"].empty.text()
 
 
-def test_the_smallest_window_and_large_type_cut_nothing_off(
-    window: Any, settle: Callable[..., None], qtbot: Any
-) -> None:
+def test_the_smallest_window_and_large_type_cut_nothing_off(window: Any, settle: Callable[..., None], qtbot: Any) -> None:
     window.resize(1024, 680)
     for id in ROOMS:
         window.go(id)
@@ -208,9 +198,7 @@ def test_the_smallest_window_and_large_type_cut_nothing_off(
         assert loop.geometry().right() < window.top.field.geometry().left()
 
 
-def test_a_first_start_makes_the_demo_and_greets(
-    qtbot: Any, settle: Callable[..., None], tmp_path: Path, monkeypatch: Any
-) -> None:
+def test_a_first_start_makes_the_demo_and_greets(qtbot: Any, settle: Callable[..., None], tmp_path: Path, monkeypatch: Any) -> None:
     from glimber.ui import app, first
 
     monkeypatch.setattr("glimber.demo.build.DAYS", 1)
@@ -270,9 +258,7 @@ def test_a_last_folio_that_cannot_be_opened_is_asked_about(tmp_path: Path, qtbot
     assert seen == ["layouts/split-42.toml:1: not TOML"] and opened is not None
 
 
-def test_undo_and_redo_by_keys_byte_for_byte(
-    window: Any, folder: Path, hands: Any, settle: Callable[..., None]
-) -> None:
+def test_undo_and_redo_by_keys_byte_for_byte(window: Any, folder: Path, hands: Any, settle: Callable[..., None]) -> None:
     before = (folder / SPLIT).read_bytes()
     window.session.take_move("sounding-s", parse_trigger("split-42:draw:KeyD:tap"), True, "why")
     settle(lambda: not window.session.edits.waits())
@@ -302,9 +288,7 @@ def test_shortcuts_that_change_places_both_wait_on_the_sheet(window: Any, settle
     assert [session.folio.bindings[id].trigger for id in (first, second)] == [old, to]
 
 
-def test_the_applications_own_keys_are_a_program_and_can_be_others(
-    window: Any, hands: Any, settle: Callable[..., None]
-) -> None:
+def test_the_applications_own_keys_are_a_program_and_can_be_others(window: Any, hands: Any, settle: Callable[..., None]) -> None:
     window.go("gather")
     window.rooms["gather"].commands.take_own()
     program = window.session.folio.programs["glimber"]
@@ -323,9 +307,7 @@ def test_the_applications_own_keys_are_a_program_and_can_be_others(
     settle(lambda: window.current == "arrange")
 
 
-def test_rooms_out_of_view_catch_up_after_a_round_and_not_in_it(
-    window: Any, settle: Callable[..., None], qtbot: Any
-) -> None:
+def test_rooms_out_of_view_catch_up_after_a_round_and_not_in_it(window: Any, settle: Callable[..., None], qtbot: Any) -> None:
     refreshed: list[str] = []
     window.go("drill")
     for id, room in window.rooms.items():

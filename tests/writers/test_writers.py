@@ -36,9 +36,7 @@ def rewritten(kind: str, text: str, *wanted: Wanted) -> str:
 
 
 CSV = 'Command,Keys,Menu\r\n"Add sounding, deep",Ctrl+Shift+S,Survey\r\nLead line,"Ctrl+K, Ctrl+L",Survey\r\nTide table,,Tides\r\nQuay list,F6,\r\n'
-CONFIG = (
-    "# survey\nmap <C-s> add-sounding   # deep ones\nmap <C-A-l> lead-line\n\nmap F6 quay-list\nmap F7 tide-table\n"
-)
+CONFIG = "# survey\nmap <C-s> add-sounding   # deep ones\nmap <C-A-l> lead-line\n\nmap F6 quay-list\nmap F7 tide-table\n"
 JSON = """{
   // the survey
   "bindings": [
@@ -120,8 +118,7 @@ def test_what_is_set_already_is_told_apart() -> None:
 
 
 @pytest.mark.parametrize(
-    "before",
-    ["", "set bell-style none", "set bell-style none\n", '"\\C-a": undo\n$if Bash\nset x y\n', "\xff broken \n:::\n"],
+    "before", ["", "set bell-style none", "set bell-style none\n", '"\\C-a": undo\n$if Bash\nset x y\n', "\xff broken \n:::\n"]
 )
 def test_the_block_of_the_line_editor_leaves_every_other_byte(before: str) -> None:
     data = before.encode("latin-1")
@@ -145,20 +142,7 @@ def test_keys_that_something_else_was_given_are_not_taken_from_it() -> None:
 @given(
     st.sets(st.sampled_from(["Ctrl", "Alt", "Shift"])),
     st.sampled_from(
-        [
-            *"abcdefghijklmnopqrstuvwxyz019[];/,",
-            "Left",
-            "Up",
-            "Home",
-            "End",
-            "F1",
-            "F5",
-            "F12",
-            "Delete",
-            "PageUp",
-            "Tab",
-            "Space",
-        ]
+        [*"abcdefghijklmnopqrstuvwxyz019[];/,", "Left", "Up", "Home", "End", "F1", "F5", "F12", "Delete", "PageUp", "Tab", "Space"]
     ),
 )
 def test_what_an_inputrc_says_is_read_back_as_it_was_meant(held: set[str], key: str) -> None:
@@ -208,9 +192,7 @@ def test_any_keys_in_any_row_of_a_table(chords: Sequence[str], data: st.DataObje
     rows = {one.command: one.triggers for one in read("csv", out.data).rows}
     assert rows == {f"Command {n}": (new if n == row else one,) for n, one in enumerate(there)}
     kept = out.data.decode().split("\n")
-    assert [line for n, line in enumerate(kept) if n != row + 1] == [
-        line for n, line in enumerate(text.split("\n")) if n != row + 1
-    ]
+    assert [line for n, line in enumerate(kept) if n != row + 1] == [line for n, line in enumerate(text.split("\n")) if n != row + 1]
 
 
 @given(st.sampled_from(kinds()), st.binary(max_size=300))

@@ -29,9 +29,7 @@ def codes(folio: Folio) -> list[tuple[str, str]]:
 
 
 def with_shortcut(text: str, more: str = "") -> Folio:
-    return folio_of(
-        {"programs/shoalwright.toml": PROGRAM + f'\n[commands.other]\nname = "Other"\nshortcut = "{text}"\n{more}'}
-    )
+    return folio_of({"programs/shoalwright.toml": PROGRAM + f'\n[commands.other]\nname = "Other"\nshortcut = "{text}"\n{more}'})
 
 
 def test_the_small_office_is_sound() -> None:
@@ -51,9 +49,7 @@ def test_another_context_another_computer_and_another_program_do_not_collide() -
     other = '\n[commands.other]\nname = "Other"\ncontext = "sheet list"\nshortcut = "Ctrl+Shift+S"\n'
     assert codes(folio_of({"programs/shoalwright.toml": canvas + other})) == []
     computers = '\n[commands.other]\nname = "Other"\n[[commands.other.bindings]]\ntrigger = "Ctrl+K Ctrl+S"\ncomputers = ["bridge"]\n'
-    there = PROGRAM.replace(
-        'shortcut = "Ctrl+K Ctrl+S"', 'bindings = [{ trigger = "Ctrl+K Ctrl+S", computers = ["quay"] }]'
-    )
+    there = PROGRAM.replace('shortcut = "Ctrl+K Ctrl+S"', 'bindings = [{ trigger = "Ctrl+K Ctrl+S", computers = ["quay"] }]')
     assert codes(folio_of({"programs/shoalwright.toml": there + computers})) == []
     assert codes(folio_of({"programs/shoalwright.toml": PROGRAM + computers})) == [("same-trigger", "Ctrl+K Ctrl+S")]
 
@@ -77,11 +73,7 @@ def draw(keys: str = "", head: str = "") -> str:
         (BASE + 'KeyA = { tap = { enters = "draw", mode = "switch" } }', draw(), []),
         (BASE + 'KeyA = { tap = { enters = "draw", mode = "switch" } }', draw('KeyA = "x"'), ["no-way-out"]),
         (BASE + 'KeyA = { tap = { enters = "draw", mode = "switch" } }', draw(head='unbound = "dead"'), ["no-way-out"]),
-        (
-            BASE + 'KeyA = { tap = { enters = "draw", mode = "switch" } }',
-            draw('KeyA = "falls"', 'unbound = "dead"'),
-            [],
-        ),
+        (BASE + 'KeyA = { tap = { enters = "draw", mode = "switch" } }', draw('KeyA = "falls"', 'unbound = "dead"'), []),
         (BASE, draw('KeyA = { hold = { enters = "draw", mode = "while" } }'), ["no-way-in"]),  # only from within
     ],
 )
@@ -157,9 +149,7 @@ def test_what_is_said_of_keys_and_layers(folio: Callable[[], Folio], code: str, 
 
 
 def test_a_careful_key_beside_a_busy_one_and_a_crowd() -> None:
-    keys = (
-        'KeyS = { tap = { does = "shoalwright/add-sounding" } }\nKeyD = { tap = { does = "shoalwright/quay-list" } }\n'
-    )
+    keys = 'KeyS = { tap = { does = "shoalwright/add-sounding" } }\nKeyD = { tap = { does = "shoalwright/quay-list" } }\n'
     layout = 'format = "glimber-layout/1"\nboard = "split-42"\n' + "".join(
         f"\n[[layers]]\n{one}\n" for one in (*LAYERS, 'id = "draw"\nname = "Draw"\n[layers.keys]\n' + keys)
     )
@@ -193,9 +183,7 @@ def test_only_what_an_edit_can_affect_is_checked_again(monkeypatch: pytest.Monke
 
 def test_an_edit_on_one_layer_is_seen_in_what_is_said_of_another_and_of_the_program() -> None:
     """Uses are shared among all bindings of a command, and a key on a board is one on this computer too."""
-    busy = (
-        '\n[commands.a]\nname = "A"\nuses_per_day = 18\n[[commands.a.bindings]]\ntrigger = "F9"\ncomputers = ["quay"]\n'
-    )
+    busy = '\n[commands.a]\nname = "A"\nuses_per_day = 18\n[[commands.a.bindings]]\ntrigger = "F9"\ncomputers = ["quay"]\n'
     layout = f"""format = "glimber-layout/1"
 board = "split-42"
 [[layers]]
@@ -220,9 +208,7 @@ Enter = {{ tap = {{ does = "shoalwright/a" }} }}
 
 
 def test_keycaps_that_say_something_else() -> None:
-    keys = (
-        'KeyA = "Escape"\nKeyB = "b"\nKeyC = { tap = { does = "shoalwright/quay-list" } }\nKeyD = { hold = "Ctrl+D" }\n'
-    )
+    keys = 'KeyA = "Escape"\nKeyB = "b"\nKeyC = { tap = { does = "shoalwright/quay-list" } }\nKeyD = { hold = "Ctrl+D" }\n'
     found = [one for one in audit(layout_of(BASE + keys)) if one.code == "print-differs"]
     assert [(one.where, one.severity) for one in found] == [
         ("split-42:base:KeyA:tap", "note"), ("split-42:base:KeyC:tap", "note"),
@@ -231,9 +217,7 @@ def test_keycaps_that_say_something_else() -> None:
 
 
 def test_a_cap_of_another_layout() -> None:
-    board = (
-        'format = "glimber-board/1"\nid = "small"\nname = "Small"\n[[keys]]\nid = "KeyY"\nx = 0\ny = 0\nprint = "Y"\n'
-    )
+    board = 'format = "glimber-board/1"\nid = "small"\nname = "Small"\n[[keys]]\nid = "KeyY"\nx = 0\ny = 0\nprint = "Y"\n'
     layout = f'format = "glimber-layout/1"\nboard = "small"\n[[layers]]\n{BASE}'
     files = {"boards/small.toml": board, "layouts/small.toml": layout, "folio.toml": FOLIO + 'xkb = "de"\n' + CROWN}
     found = [one.text for one in audit(folio_of(files)) if one.code == "print-differs"]

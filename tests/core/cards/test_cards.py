@@ -141,14 +141,10 @@ def test_a_card_shows_what_it_is_told_to() -> None:
     from glimber.store.cache.icons import icon, icon_names
     from tests.helpers import PROGRAM
 
-    folio = folio_of(
-        {"programs/shoalwright.toml": PROGRAM.replace('label = "Sounding"', 'label = "Sounding"\nicon = "anchor"')}
-    )
+    folio = folio_of({"programs/shoalwright.toml": PROGRAM.replace('label = "Sounding"', 'label = "Sounding"\nicon = "anchor"')})
 
     def key(*shows: str) -> Group:
-        group = board_card(folio, Card("d", "D", "board", "split-42", ("draw",), shows=shows), FACES, icons=icon).find(
-            "KeyS"
-        )
+        group = board_card(folio, Card("d", "D", "board", "split-42", ("draw",), shows=shows), FACES, icons=icon).find("KeyS")
         assert group is not None
         return group
 

@@ -47,9 +47,7 @@ def made(random: Random, count: int, sequences: int) -> Folio:
         slug = f"c{nth}"
         label = name(random, 1) if random.random() < 0.3 else None
         group = random.choice(list(groups)) if groups and random.random() < 0.8 else None
-        commands[slug] = Command(
-            slug, "wright", name(random, random.randint(1, 5)), label, group, careful=random.random() < 0.1
-        )
+        commands[slug] = Command(slug, "wright", name(random, random.randint(1, 5)), label, group, careful=random.random() < 0.1)
         reason = name(random, 6) if random.random() < 0.3 else None
         bindings.append(Binding(slug, parse_trigger(trigger), f"wright/{slug}", given_id=True, reason=reason))
     program = Program("wright", name(random, random.randint(1, 3)), (), groups, commands, tuple(bindings))
@@ -83,10 +81,7 @@ def assert_good(sheets: list[Drawing], card: Card) -> None:
                 texts += own
         boxes = [(text, box(text)) for text in texts if text.text.strip()]
         for text, (left, top, right, bottom) in boxes:
-            assert left >= -0.01 and top >= -0.01 and right <= sheet.width + 0.01 and bottom <= sheet.height + 0.01, (
-                card,
-                text,
-            )
+            assert left >= -0.01 and top >= -0.01 and right <= sheet.width + 0.01 and bottom <= sheet.height + 0.01, (card, text)
         boxes.sort(key=lambda one: one[1][1])
         for at, (one, a) in enumerate(boxes):
             for other, b in boxes[at + 1 :]:
@@ -105,9 +100,7 @@ def assert_whole(folio: Folio, sheets: list[Drawing], card: Card, wanted: list[s
         assert command is not None and command.name in group.name
         written = " ".join(text.text for text in items(group)).replace(" ", "")
         label = (folio.bindings[group.key or ""].label or command.short).replace(" ", "")
-        assert label in written or (
-            re.search(r"\d", written) and command.name.replace(" ", "") in loose.replace(" ", "")
-        )
+        assert label in written or (re.search(r"\d", written) and command.name.replace(" ", "") in loose.replace(" ", ""))
 
 
 def items(group: Group) -> list[Text]:
@@ -137,16 +130,11 @@ def test_every_card_of_the_office_is_good_on_every_paper(office: Folio) -> None:
 def test_whatever_is_in_a_program_is_on_its_cards_once(seed: int) -> None:
     random = Random(seed)
     folio = made(random, random.choice((1, 3, 9, 30, 90, 160)), random.choice((0, 1, 6, 25, 70)))
-    paper, landscape = (
-        random.choice(("A4", "A5", "A6", "index", "screen", "large-screen", "Letter")),
-        random.random() < 0.5,
-    )
+    paper, landscape = (random.choice(("A4", "A5", "A6", "index", "screen", "large-screen", "Letter")), random.random() < 0.5)
     shows = random.choice((("labels",), ("labels", "legend"), ("labels", "legend", "reasons")))
     everything = chosen(folio, Card("", "", "grid", program="wright"))
     for kind, found in (("grid", chords_of(everything)), ("branch", sequences_of(everything))):
-        card = Card(
-            "c", folio.programs["wright"].name, kind, program="wright", paper=paper, landscape=landscape, shows=shows
-        )  # type: ignore[arg-type]
+        card = Card("c", folio.programs["wright"].name, kind, program="wright", paper=paper, landscape=landscape, shows=shows)  # type: ignore[arg-type]
         if not found:
             with pytest.raises(CannotDraw):
                 draw_card(folio, card, FACES)
@@ -163,9 +151,7 @@ def test_a_table_fills_its_sheet(count: int) -> None:
     card = next(one.card for one in shelf(folio).values() if one.card.kind == "grid")
     (sheet, *_) = draw_card(folio, card, FACES, "")
     tiles = [group.items[0] for group in sheet.groups if group.key]
-    caps = [
-        item for group in sheet.groups[1:] for item in group.items if isinstance(item, Rect) and item.fill == "tile"
-    ]
+    caps = [item for group in sheet.groups[1:] for item in group.items if isinstance(item, Rect) and item.fill == "tile"]
     rects = [one for one in (*tiles, *caps) if isinstance(one, Rect)]
     left, right = min(one.x for one in rects), max(one.x + one.w for one in rects)
     top, bottom = min(one.y for one in rects), max(one.y + one.h for one in rects)
@@ -183,9 +169,7 @@ def test_a_folio_has_cards_by_itself(office: Folio) -> None:
     assert {id for id in found if id.startswith("branch-")} == {"branch-namewell", "branch-shoalwright"}
     binding = {f"board-{b}-{layer.id}" for b, one in office.layouts.items() for layer in one.layers if layer.bindings}
     assert {id for id in found if id.startswith("board-")} == binding
-    assert [id for id in found if id.startswith("strip-")] == ["strip-survey-line"] and not any(
-        one.own for one in found.values()
-    )
+    assert [id for id in found if id.startswith("strip-")] == ["strip-survey-line"] and not any(one.own for one in found.values())
     for shelved in found.values():
         assert draw_card(bare, shelved.card, FACES)
 
@@ -193,9 +177,7 @@ def test_a_folio_has_cards_by_itself(office: Folio) -> None:
 def test_what_has_a_file_is_not_there_twice(office: Folio) -> None:
     found = shelf(office)
     assert found["draw"].own and "board-split-42-draw" not in found and "board-pad-21-layers" in found
-    changed = replace(
-        office, cards={"grid-shoalwright": Card("grid-shoalwright", "All of it", "grid", program="shoalwright")}
-    )
+    changed = replace(office, cards={"grid-shoalwright": Card("grid-shoalwright", "All of it", "grid", program="shoalwright")})
     assert shelf(changed)["grid-shoalwright"].own and shelf(changed)["grid-shoalwright"].card.title == "All of it"
     assert [one.heading for one in found.values()] == sorted([one.heading for one in found.values()],
                                                             key=[one.heading for one in found.values()].index)  # fmt: skip
@@ -319,9 +301,7 @@ def test_one_key_is_drawn_through_every_layer(office: Folio) -> None:
     card = replace(shelf(office)["draw"].card, keys=("KeyS", "KeyD"), layers=())
     (sheet, *_) = draw_card(office, card, FACES)
     layers = office.layouts["split-42"].layers
-    assert {group.key for group in sheet.groups if group.key} == {
-        f"{key}.{one.id}" for key in card.keys for one in layers
-    }
+    assert {group.key for group in sheet.groups if group.key} == {f"{key}.{one.id}" for key in card.keys for one in layers}
     assert {one.name for one in layers} <= {text.text for _, text in sheet.texts()}
     with pytest.raises(CannotDraw, match="KeyNone is not a key of split-42"):
         draw_card(office, replace(card, keys=("KeyNone",)), FACES)
@@ -372,11 +352,7 @@ def test_a_facing_card_draws_what_moved_as_arrows() -> None:
     assert "Add sounding" in before["KeyG"].name and "Add sounding" not in before["KeyS"].name
     assert "Add sounding" in now["KeyS"].name
     later = replace(card, changed_since="2026-11-05")
-    before = {
-        group.key: group
-        for group in draw_card(folio, later, FACES, known=known)[0].groups
-        if group.key and "Add" in group.name
-    }
+    before = {group.key: group for group in draw_card(folio, later, FACES, known=known)[0].groups if group.key and "Add" in group.name}
     assert set(before) == {"KeyA", "KeyS"}
 
 
@@ -417,34 +393,19 @@ def test_blanks_say_nothing_and_have_their_answers_behind(office: Folio, id: str
     card = shelf(office)[id].card
     sheets = draw_card(office, replace(card, shows=(*card.shows, "blanks")), FACES)
     assert len(sheets) % 2 == 0 and sheets[0].title.endswith("blank") and sheets[1].title.endswith("answers")
-    names = {command.name for command in office.commands.values()} | {
-        command.short for command in office.commands.values()
-    }
-    said = [
-        sheets[0].description,
-        *(group.name for group in sheets[0].groups),
-        *(text.text for _, text in sheets[0].texts()),
-    ]
+    names = {command.name for command in office.commands.values()} | {command.short for command in office.commands.values()}
+    said = [sheets[0].description, *(group.name for group in sheets[0].groups), *(text.text for _, text in sheets[0].texts())]
     assert not names & set(said) and not any(name in one for one in said for name in names if len(name) > 8)
     keyed = [[group.key for group in sheet.groups if group.key] for sheet in sheets[:2]]
     assert keyed[0] == keyed[1]
 
 
-@pytest.mark.parametrize(
-    ("grip", "step"), [(0.0, 0), (0.09, 0), (0.11, 1), (0.49, 2), (0.51, 3), (0.89, 4), (0.91, 5), (1.0, 5)]
-)
+@pytest.mark.parametrize(("grip", "step"), [(0.0, 0), (0.09, 0), (0.11, 1), (0.49, 2), (0.51, 3), (0.89, 4), (0.91, 5), (1.0, 5)])
 def test_lamps_grow_with_the_grip(grip: float, step: int) -> None:
     _, inner = lamp(grip, 0, 0, 2)
-    assert (
-        isinstance(inner, Circle) and inner.fill == f"lamp-{step}" and inner.r == pytest.approx(0.25 + 0.65 * step / 5)
-    )
+    assert isinstance(inner, Circle) and inner.fill == f"lamp-{step}" and inner.r == pytest.approx(0.25 + 0.65 * step / 5)
     folio = folio_of()
     card = Card("g", "G", "grid", program="shoalwright", shows=("labels", "grip"))
     sheet = draw_card(folio, card, FACES, known=Known({"add-sounding": grip}))[0]
-    lit = {
-        group.key
-        for group in sheet.groups
-        for item in group.items
-        if isinstance(item, Circle) and item.fill == f"lamp-{step}"
-    }
+    lit = {group.key for group in sheet.groups for item in group.items if isinstance(item, Circle) and item.fill == f"lamp-{step}"}
     assert lit == {"add-sounding"}

@@ -9,9 +9,7 @@ from glimber.core.folio.folio import Binding, Command
 from glimber.core.notation.keys import parse_trigger
 
 PLAIN = Command("lead", "shoalwright", "Lead line")
-RICH = Command(
-    "lead", "shoalwright", "Lead line", words=("plummet", "the bottom is asked for", "how deep is it"), icon="anchor"
-)
+RICH = Command("lead", "shoalwright", "Lead line", words=("plummet", "the bottom is asked for", "how deep is it"), icon="anchor")
 BOUND = Binding("lead", parse_trigger("Ctrl+L"), "shoalwright/lead")
 PICTURED = Binding("lead", parse_trigger("Ctrl+L"), "shoalwright/lead", picture="icons/lead.svg")
 
@@ -29,7 +27,5 @@ PICTURED = Binding("lead", parse_trigger("Ctrl+L"), "shoalwright/lead", picture=
         (PLAIN, BOUND, "picture", 0, Cue("name", "Lead line")),
     ],
 )
-def test_the_cue_that_is_wished_for_or_the_name(
-    command: Command, binding: Binding, wish: str, nth: int, cue: Cue
-) -> None:
+def test_the_cue_that_is_wished_for_or_the_name(command: Command, binding: Binding, wish: str, nth: int, cue: Cue) -> None:
     assert cue_of(command, binding, wish, nth) == cue  # type: ignore[arg-type]

@@ -37,12 +37,7 @@ def chord(text: str, at: float = 500, folio: Folio = SMALL) -> list[Event]:
         ("add-sounding", "Ctrl+S", "modifiers", "Ctrl+S. Wanted Ctrl+Shift+S: Shift was missing."),
         ("add-sounding", "Ctrl+Alt+Shift+S", "modifiers", "Ctrl+Alt+Shift+S. Wanted Ctrl+Shift+S: Alt was too much."),
         ("add-sounding", "Ctrl+Shift+D", "neighbour", "Ctrl+Shift+D. Wanted Ctrl+Shift+S: one key left, ring finger."),
-        (
-            "add-sounding",
-            "Ctrl+Shift+L",
-            "mirror",
-            "Ctrl+Shift+L. Wanted Ctrl+Shift+S: the same key of the other hand, ring finger.",
-        ),
+        ("add-sounding", "Ctrl+Shift+L", "mirror", "Ctrl+Shift+L. Wanted Ctrl+Shift+S: the same key of the other hand, ring finger."),
         ("add-sounding", "Ctrl+Shift+B", "stray", None),
         ("add-sounding", "Super+D", "mix-up", "Super+D is Show desktop. Wanted Ctrl+Shift+S."),
         ("tide-table", "Shift+[Numpad4]", None, ""),
@@ -215,9 +210,7 @@ def test_any_events_give_one_answer_with_all_that_belongs_to_it(rows: list[tuple
         assert answer.pressed is not None and answer.recall_ms is not None and answer.recall_ms >= 0
 
 
-@pytest.mark.parametrize(
-    "id", ["sounding-s", "range-held", "range-d", "add-sounding", "lead-line", "tide-table", "show-desktop"]
-)
+@pytest.mark.parametrize("id", ["sounding-s", "range-held", "range-d", "add-sounding", "lead-line", "tide-table", "show-desktop"])
 def test_carrying_out_the_wanted_trigger_is_always_a_hit(id: str) -> None:
     binding = SMALL.bindings[id]
     board = "split-42" if ":" in str(binding.trigger) else None

@@ -293,18 +293,7 @@ def struck_as(folio: Folio, struck: str) -> list[Event]:
 def test_the_table_has_every_kind_and_at_least_150_answers() -> None:
     assert len(ROWS) >= 150 and len(set(ROWS)) == len(ROWS)
     kinds = {kind for _, _, kind in ROWS}
-    assert kinds == {
-        "hit",
-        "blank",
-        "unfinished",
-        "gesture",
-        "layer",
-        "modifiers",
-        "neighbour",
-        "mirror",
-        "mix-up",
-        "stray",
-    }
+    assert kinds == {"hit", "blank", "unfinished", "gesture", "layer", "modifiers", "neighbour", "mirror", "mix-up", "stray"}
 
 
 @pytest.mark.parametrize(("wanted", "struck", "kind"), ROWS)
@@ -317,9 +306,7 @@ def test_an_answer_is_called_what_the_table_says(wanted: str, struck: str, kind:
 
 
 @pytest.mark.parametrize(("wanted", "struck", "kind"), [row for row in ROWS if row[2] not in ("hit", "blank")])
-def test_where_it_was_until_lately_is_an_old_habit_whatever_else_it_might_be(
-    wanted: str, struck: str, kind: str
-) -> None:
+def test_where_it_was_until_lately_is_an_old_habit_whatever_else_it_might_be(wanted: str, struck: str, kind: str) -> None:
     trigger = parse_trigger(struck, FOLIO.bundles)
     asked = question(FOLIO, wanted)
     same = isinstance(trigger, Spot) == isinstance(asked.wanted.trigger, Spot)
@@ -333,9 +320,7 @@ def test_where_it_was_until_lately_is_an_old_habit_whatever_else_it_might_be(
 @given(st.sampled_from(sorted({wanted for wanted, _, _ in ROWS})), st.floats(0, 3000), st.floats(0.3, 2.5))
 def test_the_wanted_triggers_own_events_are_always_a_clean_hit(wanted: str, begin: float, pace: float) -> None:
     binding = FOLIO.bindings[wanted]
-    events = (
-        perform(FOLIO, binding.trigger, begin, pace=pace) if pace <= 1.2 else perform(FOLIO, binding.trigger, begin)
-    )
+    events = perform(FOLIO, binding.trigger, begin, pace=pace) if pace <= 1.2 else perform(FOLIO, binding.trigger, begin)
     answer = judge(replace(question(FOLIO, wanted), deadline_ms=20_000), events)
     assert (answer.outcome, answer.credited) == ("hit", wanted)
 

@@ -19,18 +19,7 @@ S = "split-42:draw:KeyS:tap"
 
 def moved(days: float, reverted: float | None = None, **more: object) -> Change:
     when = NOON - timedelta(days=days)
-    change = Change(
-        "c",
-        when,
-        "bridge",
-        "sounding-s",
-        "move",
-        "shoalwright/add-sounding",
-        "split-42:base:KeyP:tap",
-        S,
-        "w",
-        applied=when,
-    )
+    change = Change("c", when, "bridge", "sounding-s", "move", "shoalwright/add-sounding", "split-42:base:KeyP:tap", S, "w", applied=when)
     return replace(change, reverted=None if reverted is None else NOON - timedelta(days=reverted), **more)  # type: ignore[arg-type]
 
 
@@ -39,9 +28,7 @@ def habits(*changes: Change, computer: str | None = "bridge") -> list[tuple[str,
     return [(str(one.trigger), f"{one.until:%d %b}") for one in found]
 
 
-@pytest.mark.parametrize(
-    ("days", "there"), [(0, True), (1, True), (89.99, True), (90, True), (90.01, False), (400, False)]
-)
+@pytest.mark.parametrize(("days", "there"), [(0, True), (1, True), (89.99, True), (90, True), (90.01, False), (400, False)])
 def test_an_old_place_is_a_habit_for_ninety_days(days: float, there: bool) -> None:
     assert bool(habits(moved(days))) is there
 
@@ -81,14 +68,10 @@ def test_the_newest_day_of_a_habit_is_told() -> None:
     assert habits(moved(40), moved(3)) == [("split-42:base:KeyP:tap", "17 Nov")]
 
 
-@pytest.mark.parametrize(
-    ("down", "outcome"), [(1999.9, "hit"), (2000, "blank"), (2000.1, "blank"), (0, "hit"), (-0.1, "blank")]
-)
+@pytest.mark.parametrize(("down", "outcome"), [(1999.9, "hit"), (2000, "blank"), (2000.1, "blank"), (0, "hit"), (-0.1, "blank")])
 def test_a_key_counts_from_the_prompt_to_the_deadline(down: float, outcome: str) -> None:
     question = ask("add-sounding", deadline_ms=2000)
-    rows = events(
-        (-500, "down", "ControlLeft"), (-400, "down", "ShiftLeft"), (down, "down", "KeyS"), (down + 50, "up", "KeyS")
-    )
+    rows = events((-500, "down", "ControlLeft"), (-400, "down", "ShiftLeft"), (down, "down", "KeyS"), (down + 50, "up", "KeyS"))
     assert judge(question, rows).outcome == outcome
 
 
@@ -97,9 +80,7 @@ def test_a_neighbour_is_at_most_a_third_of_a_key_away(gap: float, kind: str) -> 
     board = folio_of().boards["split-42"]
     keys = tuple(key for key in board.keys if key.id in ("thumb-left-1", "thumb-left-2", "thumb-left-3"))
     wanted, struck = Key("KeyS", 0, 20, finger="left-ring"), Key("KeyX", 1 + gap, 20, finger="left-middle")
-    folio = layout_of(
-        'id = "base"\nname = "Base"\n[layers.keys]\nKeyS = { tap = { id = "s", does = "shoalwright/add-sounding" } }\n'
-    )
+    folio = layout_of('id = "base"\nname = "Base"\n[layers.keys]\nKeyS = { tap = { id = "s", does = "shoalwright/add-sounding" } }\n')
     folio = replace(folio, boards={**folio.boards, "split-42": replace(board, keys=(*keys, wanted, struck))})
     answer = judge(ask("s", "split-42", folio), events((500, "down", "KeyX"), (560, "up", "KeyX")))
     assert (answer.outcome, answer.slip) == ("slip", kind)
@@ -109,10 +90,7 @@ WAY = 'id = "base"\nname = "Base"\n[layers.keys]\n{key} = {{ {gesture} = {{ ente
 DRAW = 'id = "draw"\nname = "Draw"\n[layers.keys]\nKeyS = { tap = { id = "s", does = "shoalwright/add-sounding" } }\n'
 
 
-@pytest.mark.parametrize(
-    ("struck", "slip"),
-    [("thumb-left-1", "gesture"), ("thumb-left-2", "stray")],
-)
+@pytest.mark.parametrize(("struck", "slip"), [("thumb-left-1", "gesture"), ("thumb-left-2", "stray")])
 def test_the_key_that_should_have_brought_the_layer_in_with_another_gesture(struck: str, slip: str) -> None:
     """Tapped where it had to be held: a gesture slip; another key of the thumb is none."""
     keys = WAY.format(key="thumb-left-1", gesture='tap = "Space", hold') + 'thumb-left-2 = "Ctrl+Alt+Z"\n'

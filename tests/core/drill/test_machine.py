@@ -103,9 +103,7 @@ def test_a_try_that_cannot_be_written_stays_the_present_prompt_and_does_not_coun
     assert hand.drill.tries == () and not any(lane.hits for lane in hand.drill.state.lanes)
     first = hand.drill.pending
     assert kinds(hand.do(GoOn())) == [Commit, Tell]  # it is tried again as often as it is asked for
-    assert (
-        hand.do(Struck(Event(hand.t, "down", "KeyQ"))) == [] and hand.do(GaveUp()) == []
-    )  # no second answer meanwhile
+    assert hand.do(Struck(Event(hand.t, "down", "KeyQ"))) == [] and hand.do(GaveUp()) == []  # no second answer meanwhile
     hand.full = False
     assert kinds(hand.do(GoOn())) == [Commit, Counted, Show]
     assert first is not None and hand.drill.tries == (first[1],)  # the same record
@@ -119,9 +117,7 @@ name = "Namewell"
 name = "Name this place"
 """
 FRONT = (
-    LAYOUT.replace(
-        "KeyP = { hold", 'KeyG = { tap = { id = "list-g", does = "shoalwright/quay-list" } }\nKeyP = { hold', 1
-    )
+    LAYOUT.replace("KeyP = { hold", 'KeyG = { tap = { id = "list-g", does = "shoalwright/quay-list" } }\nKeyP = { hold', 1)
     + """
 [[layers]]
 id = "places"
@@ -231,10 +227,7 @@ def test_pointing_and_giving_up() -> None:
     hand.do(Pointed("KeyS"))
     hand.show()
     hand.do(GaveUp())
-    assert [(one.outcome, one.mode, one.recall_ms) for one in hand.drill.tries] == [
-        ("hit", "point", 500),
-        ("blank", "point", None),
-    ]
+    assert [(one.outcome, one.mode, one.recall_ms) for one in hand.drill.tries] == [("hit", "point", 500), ("blank", "point", None)]
 
 
 def test_a_round_ends_once_and_takes_nothing_more() -> None:

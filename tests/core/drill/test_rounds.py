@@ -36,9 +36,7 @@ def test_what_slipped_last_time_comes_first_and_the_rest_by_worth() -> None:
 @pytest.mark.parametrize("minutes", [0.5, 1, 3, 10])
 def test_a_round_is_as_long_as_was_said(minutes: float) -> None:
     ids = {"sounding-s": S, "range-d": D, "show-desktop": "Super+D", "lead-line": "Ctrl+K Ctrl+L"}
-    ledger = measure(
-        folio_of(), practice(*(tries_of(id, trigger, ["blank", "hit"] * 4) for id, trigger in ids.items())), NOON
-    )
+    ledger = measure(folio_of(), practice(*(tries_of(id, trigger, ["blank", "hit"] * 4) for id, trigger in ids.items())), NOON)
     due = plan_round(ledger, minutes)
     assert sum(one.seconds for one in due) <= minutes * 60 + 1e-6 or len(due) == 1
     full = all(one.hits == MOST_HITS for one in due) and len(due) == len(ledger.rows)
@@ -77,9 +75,7 @@ def test_a_hit_is_worth_what_the_memory_model_says_it_saves() -> None:
 
 def test_what_was_missed_at_work_is_due_until_it_is_tried() -> None:
     missed = Change("m", NOON - timedelta(minutes=5), "bridge", "range-d", "missed", None, D, None)
-    tries = practice(
-        tries_of("sounding-s", S, ["hit"] * 10), tries_of("range-d", D, ["hit"] * 30, until=NOON - timedelta(hours=1))
-    )
+    tries = practice(tries_of("sounding-s", S, ["hit"] * 10), tries_of("range-d", D, ["hit"] * 30, until=NOON - timedelta(hours=1)))
     due = plan_round(measure(folio_of(), Practice(tries.tries, (missed,)), NOON), 0.5)
     assert ("range-d", "missed at work") in [(one.binding, one.why) for one in due]
     later = practice(tries.tries, tries_of("range-d", D, ["hit"], until=NOON, days=1))
@@ -96,18 +92,7 @@ def test_hits_are_planned_for_what_is_picked_by_hand() -> None:
 
 def test_a_moved_binding_is_asked_at_its_new_place() -> None:
     when = NOON - timedelta(hours=1)
-    change = Change(
-        "c",
-        when,
-        "bridge",
-        "range-d",
-        "move",
-        "shoalwright/depth-range",
-        "split-42:draw:KeyW:tap",
-        D,
-        "w",
-        applied=when,
-    )
+    change = Change("c", when, "bridge", "range-d", "move", "shoalwright/depth-range", "split-42:draw:KeyW:tap", D, "w", applied=when)
     tries = practice(tries_of("sounding-s", S, ["hit"] * 10))
     due = plan_round(measure(folio_of(), Practice(tries.tries, (change,)), NOON))
     assert ("range-d", "moved") in [(one.binding, one.why) for one in due]

@@ -38,8 +38,7 @@ SMALL = folio_of()
 
 
 @pytest.mark.parametrize(
-    ("median", "deadline"),
-    [(532.0, 800.0), (533.4, 800.1), (1000.0, 1500.0), (3999.0, 5998.5), (4000.0, 6000.0), (4001.0, 6000.0)],
+    ("median", "deadline"), [(532.0, 800.0), (533.4, 800.1), (1000.0, 1500.0), (3999.0, 5998.5), (4000.0, 6000.0), (4001.0, 6000.0)]
 )
 def test_an_own_deadline_is_one_and_a_half_medians_within_its_bounds(median: float, deadline: float) -> None:
     assert adaptive_ms({"a": median})["a"] == pytest.approx(deadline)
@@ -51,19 +50,7 @@ def test_what_has_no_time_yet_waits_by_the_median_of_the_others() -> None:
 
 
 def test_options_come_back_from_the_log() -> None:
-    whole = Round(
-        "r",
-        NOON,
-        "bridge",
-        "spell",
-        ("a",),
-        minutes=5,
-        goal="sprint",
-        cue="mixed",
-        deadline="none",
-        strict=True,
-        hands="board",
-    )
+    whole = Round("r", NOON, "bridge", "spell", ("a",), minutes=5, goal="sprint", cue="mixed", deadline="none", strict=True, hands="board")
     assert options_of(whole) == Options("spell", "mixed", True, "none", "board", 5, True)
     old = Round("r", NOON, "bridge", "press", ("a",), cue="odd")
     assert options_of(old) == Options()
@@ -100,9 +87,7 @@ def test_what_is_truly_mixed_up_is_among_the_choices_first() -> None:
     assert {one.ref for one in two} == {"shoalwright/add-sounding", "shoalwright/lead-line"}
     group = look_alikes(SMALL, SMALL.bindings["sounding-s"], {}, "1", count=2)
     assert {one.ref for one in group} == {"shoalwright/add-sounding", "shoalwright/depth-range"}  # of its group
-    orders = {
-        tuple(one.ref for one in look_alikes(SMALL, SMALL.bindings["sounding-s"], mixed, str(n))) for n in range(30)
-    }
+    orders = {tuple(one.ref for one in look_alikes(SMALL, SMALL.bindings["sounding-s"], mixed, str(n))) for n in range(30)}
     assert len(orders) > 3 and all("shoalwright/add-sounding" in order for order in orders)
 
 
@@ -161,9 +146,7 @@ def test_the_keys_that_go_down_before_the_last_are_told_in_order() -> None:
         ("show-desktop", Options(hands="board"), None),
     ],
 )
-def test_what_cannot_be_answered_so_is_said_with_the_way_that_can(
-    binding: str, options: Options, why: str | None
-) -> None:
+def test_what_cannot_be_answered_so_is_said_with_the_way_that_can(binding: str, options: Options, why: str | None) -> None:
     assert why_not(SMALL, SMALL.bindings[binding], options) == why
 
 
@@ -175,9 +158,7 @@ def test_on_the_board_itself_only_what_sends_something_can_be_seen() -> None:
 @pytest.mark.parametrize(("away", "asked"), [("none", True), ("left", False), ("right", True)])
 def test_with_a_hand_away_only_what_the_other_can_do_is_asked(away: str, asked: bool) -> None:
     folio = replace(SMALL, settings=replace(SMALL.settings, away=away))
-    assert (
-        why_not(folio, folio.bindings["sounding-s"], Options()) is None
-    ) is asked  # S and its layer's key are the left hand's
+    assert (why_not(folio, folio.bindings["sounding-s"], Options()) is None) is asked  # S and its layer's key are the left hand's
     assert why_not(folio, folio.bindings["sounding-s"], Options("name")) is None
 
 
@@ -210,18 +191,14 @@ def test_the_weakest_are_at_most_twelve(count: int) -> None:
 
 
 def test_a_binding_struck_out_is_not_asked_and_one_added_is() -> None:
-    ledger = measure(
-        SMALL, practice(tries_of("sounding-s", S, ["blank"] * 4), tries_of("range-d", D, ["hit"] * 4)), NOON, "bridge"
-    )
+    ledger = measure(SMALL, practice(tries_of("sounding-s", S, ["blank"] * 4), tries_of("range-d", D, ["hit"] * 4)), NOON, "bridge")
     from glimber.core.drill.selection import EVERYTHING, Selection
 
     whole = choose_round(ledger, SMALL, Options(minutes=3), EVERYTHING)
     assert whole.due[0].binding == "sounding-s"
     without = choose_round(ledger, SMALL, Options(minutes=3), EVERYTHING, dropped={"sounding-s"})
     assert "sounding-s" not in {one.binding for one in without.due}
-    few = choose_round(
-        ledger, SMALL, Options(minutes=3), Selection("x", "", frozenset({"range-d"})), added=["show-desktop"]
-    )
+    few = choose_round(ledger, SMALL, Options(minutes=3), Selection("x", "", frozenset({"range-d"})), added=["show-desktop"])
     assert {one.binding: one.why for one in few.due}["show-desktop"] == "added"
     assert {one.binding for one in few.due} <= {"range-d", "show-desktop"}
     spelt = choose_round(ledger, SMALL, Options("spell", minutes=3), EVERYTHING)
@@ -231,17 +208,11 @@ def test_a_binding_struck_out_is_not_asked_and_one_added_is() -> None:
 # The plan made anew
 
 
-@given(
-    st.lists(st.tuples(st.sampled_from(["sounding-s", "range-d", "tide-table"]), st.booleans()), max_size=25),
-    st.floats(0, 200),
-)
+@given(st.lists(st.tuples(st.sampled_from(["sounding-s", "range-d", "tide-table"]), st.booleans()), max_size=25), st.floats(0, 200))
 def test_a_plan_made_anew_keeps_what_was_done_and_its_time(struck: list[tuple[str, bool]], gone: float) -> None:
     ledger = measure(SMALL, practice(tries_of("sounding-s", S, ["blank", "hit"] * 4)), NOON, "bridge")
     budget = choose_round(ledger, SMALL, Options(minutes=3), _everything()).budget
-    tries = [
-        Try(f"t{n}", "now", n, NOON, "bridge", id, "x", "press", "hit" if clean else "blank")
-        for n, (id, clean) in enumerate(struck)
-    ]
+    tries = [Try(f"t{n}", "now", n, NOON, "bridge", id, "x", "press", "hit" if clean else "blank") for n, (id, clean) in enumerate(struck)]
     plan = made_anew(budget, 3, {"range-d", "tide-table"}, tries, gone)
     done = {id: sum(one.binding == id and one.outcome == "hit" for one in tries) for id in plan}
     more = {id: plan[id] - done[id] for id in plan}
@@ -291,11 +262,7 @@ def test_the_time_of_a_run_has_the_mending_of_its_faults_and_blanks_their_deadli
     tries = [one_of(1, "a", "hit", 500), one_of(2, "b", "blank", None), one_of(2, "b", "hit", 400, first=False),
              one_of(3, "c", "void", 9000), one_of(3, "c", "hit", 300)]  # fmt: skip
     times = run_times(tries)
-    assert (
-        times.splits == (("a", 0.6), ("b", 4.5), ("c", 0.4))
-        and times.slips == 1
-        and times.total_s == pytest.approx(5.5)
-    )
+    assert times.splits == (("a", 0.6), ("b", 4.5), ("c", 0.4)) and times.slips == 1 and times.total_s == pytest.approx(5.5)
     whole = [Round("r", NOON, "bridge", "press", ("a", "b", "c"), NOON, run="line"),
              Round("q", NOON, "bridge", "press", ("a",), NOON, run="line"),
              Round("p", NOON, "bridge", "press", ("a", "b", "c"), None, run="line")]  # fmt: skip
@@ -309,9 +276,7 @@ def test_the_slow_way_of_a_run_is_its_own_or_that_of_all_its_commands() -> None:
     own = Run("line", "Survey line", ("shoalwright/add-sounding",), ("click Line",))
     assert run_slow_s(SMALL, own) == pytest.approx(1.35 + 1.1 + 0.2 + 0.8)
     each = Run("line", "Survey line", ("shoalwright/add-sounding", "shoalwright/add-sounding"))
-    assert run_slow_s(SMALL, each) == pytest.approx(
-        2 * (run_slow_s(SMALL, replace(each, commands=each.commands[:1])) or 0)
-    )
+    assert run_slow_s(SMALL, each) == pytest.approx(2 * (run_slow_s(SMALL, replace(each, commands=each.commands[:1])) or 0))
     assert run_slow_s(SMALL, Run("line", "x", ("shoalwright/add-sounding", "shoalwright/lead-line"))) is None
 
 

@@ -21,12 +21,7 @@ def test_actions_become_commands_with_their_keys_and_rooms() -> None:
     folio = with_own_keys(SMALL, ACTIONS)
     program = folio.programs[OWN]
     assert [command.context for command in program.commands.values()] == [None, "Gather", "Arrange", "Gather"]
-    assert own_keys(folio) == {
-        "undo": ("Ctrl+Z",),
-        "gather-find": ("f",),
-        "arrange-find": ("f", "Ctrl+F"),
-        "gather-own": (),
-    }
+    assert own_keys(folio) == {"undo": ("Ctrl+Z",), "gather-find": ("f",), "arrange-find": ("f", "Ctrl+F"), "gather-own": ()}
     assert not [one for one in audit(folio) if one.code == "same-trigger"]  # the same key in two rooms
     assert program.defaults["arrange-find"] == ("f", "Ctrl+F")
     assert own_keys(SMALL) == {}

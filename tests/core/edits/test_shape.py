@@ -24,16 +24,12 @@ def bare(board: Board) -> Board:
     return replace(board, keys=tuple(replace(key, finger=None, home=False) for key in board.keys))
 
 
-@pytest.mark.parametrize(
-    ("id", "least"), [("full-104", 55), ("split-42", 38), ("split-36", 32), ("grid-48", 42), ("compact-61", 58)]
-)
+@pytest.mark.parametrize(("id", "least"), [("full-104", 55), ("split-42", 38), ("split-36", 32), ("grid-48", 42), ("compact-61", 58)])
 def test_guessed_fingers_are_mostly_those_that_people_chose(id: str, least: int) -> None:
     board = shipped_board(id)
     guessed = guess_fingers(bare(board))
     same = sum(guessed.by_id[key.id].finger == key.finger for key in board.keys)
-    assert same >= least, [
-        (k.id, k.finger, guessed.by_id[k.id].finger) for k in board.keys if guessed.by_id[k.id].finger != k.finger
-    ]
+    assert same >= least, [(k.id, k.finger, guessed.by_id[k.id].finger) for k in board.keys if guessed.by_id[k.id].finger != k.finger]
 
 
 def test_fingers_by_place_alone_on_a_board_of_two_halves() -> None:
@@ -103,17 +99,13 @@ SVG = """<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 400 200"><defs><re
 
 def test_a_board_is_made_from_a_drawing() -> None:
     board, told = board_from_svg(SVG.encode(), "drawn", "Drawn")
-    assert [key.id for key in board.keys] == ["KeyQ", "KeyW", "KeyE", "KeyR", "thumb-1"] and [
-        k.id for k in board.knobs
-    ] == ["knob-1"]
+    assert [key.id for key in board.keys] == ["KeyQ", "KeyW", "KeyE", "KeyR", "thumb-1"] and [k.id for k in board.knobs] == ["knob-1"]
     first = board.by_id["KeyQ"]
     assert first.w == 1.0 and board.by_id["KeyW"].w == 1.5
-    assert board.by_id["KeyE"].x - first.x == pytest.approx(2.6, abs=0.002) and board.by_id[
-        "KeyR"
-    ].x - first.x == pytest.approx(3.65, abs=0.002)
-    assert board.by_id["thumb-1"].angle == pytest.approx(15) and board.by_id["thumb-1"].centre[1] == pytest.approx(
-        2.1, abs=0.01
+    assert board.by_id["KeyE"].x - first.x == pytest.approx(2.6, abs=0.002) and board.by_id["KeyR"].x - first.x == pytest.approx(
+        3.65, abs=0.002
     )
+    assert board.by_id["thumb-1"].angle == pytest.approx(15) and board.by_id["thumb-1"].centre[1] == pytest.approx(2.1, abs=0.01)
     assert board.knobs[0].w == pytest.approx(1.2)
     assert all(key.finger for key in board.keys)
     assert told == [
@@ -128,14 +120,8 @@ def test_a_board_is_made_from_a_drawing() -> None:
         ("nothing", "not an SVG drawing"),
         ("<svg/>", "no shape in it has an id"),
         ('<svg><rect id="KeyQ" width="0" height="10"/></svg>', "no shape in it has an id"),
-        (
-            "<svg>" + "".join(f'<rect id="k{n}" width="1" height="1"/>' for n in range(2_100)) + "</svg>",
-            "more than 2000",
-        ),
-        (
-            '<!DOCTYPE a [<!ENTITY x SYSTEM "file:///etc/passwd">]><svg><text>&x;</text></svg>',
-            "no shape in it has an id",
-        ),
+        ("<svg>" + "".join(f'<rect id="k{n}" width="1" height="1"/>' for n in range(2_100)) + "</svg>", "more than 2000"),
+        ('<!DOCTYPE a [<!ENTITY x SYSTEM "file:///etc/passwd">]><svg><text>&x;</text></svg>', "no shape in it has an id"),
     ],
 )
 def test_a_drawing_of_no_board_says_why(svg: str, said: str) -> None:

@@ -15,26 +15,8 @@ from glimber.core.audit.cures import cure
 from glimber.core.edits.carry import carry_over, give_to_other_hand, held_by_hand, plan_carrying, with_board
 from glimber.core.edits.commands import edit_binding, edit_command
 from glimber.core.edits.edit import EditError
-from glimber.core.edits.layers import (
-    add_layer,
-    add_layout,
-    bring_to_front,
-    move_layer,
-    remove_layer,
-    rename_layer,
-    set_unbound,
-)
-from glimber.core.edits.spots import (
-    Does,
-    clear_spots,
-    copy_to,
-    move_key,
-    of_key,
-    set_spot,
-    spot_of,
-    swap_keys,
-    type_on,
-)
+from glimber.core.edits.layers import add_layer, add_layout, bring_to_front, move_layer, remove_layer, rename_layer, set_unbound
+from glimber.core.edits.spots import Does, clear_spots, copy_to, move_key, of_key, set_spot, spot_of, swap_keys, type_on
 from glimber.core.folio.board import Board
 from glimber.core.folio.folio import Folio
 from glimber.core.folio.walk import after, reading_order, step_from
@@ -56,12 +38,7 @@ def at(key: str, layer: str = "draw") -> tuple[str, str, str]:
 def test_a_spot_does_something_else_and_keeps_its_id_and_reason() -> None:
     after_edit = type_on(SMALL, S, "Ctrl+K Ctrl+L")
     binding = after_edit.by_trigger[S]
-    assert (binding.id, binding.reason, str(binding.sends), binding.command) == (
-        "sounding-s",
-        "S as in sounding",
-        "Ctrl+K Ctrl+L",
-        None,
-    )
+    assert (binding.id, binding.reason, str(binding.sends), binding.command) == ("sounding-s", "S as in sounding", "Ctrl+K Ctrl+L", None)
     free = type_on(SMALL, F, '"/depth "')
     assert free.by_trigger[F].id == "draw-KeyF-tap" and "KeyF" not in free.layouts["split-42"].layers[1].unset
     again = set_spot(free, F, Does(command="shoalwright/quay-list"))
@@ -74,16 +51,10 @@ def test_a_spot_does_something_else_and_keeps_its_id_and_reason() -> None:
         (lambda f: type_on(f, S, "Crtl+S"), "did you mean Ctrl"),
         (lambda f: type_on(f, S, "split-42:draw:KeyD:tap"), "which a spot can send"),
         (lambda f: set_spot(f, S, Does(command="shoalwright/gone")), "is not a command"),
-        (
-            lambda f: set_spot(f, S, Does(enters="gone", mode="while")),
-            "gone is not a layer of split-42; it has base, draw",
-        ),
+        (lambda f: set_spot(f, S, Does(enters="gone", mode="while")), "gone is not a layer of split-42; it has base, draw"),
         (lambda f: set_spot(f, spot_of("split-42", "base", "KeyS"), Does(enters="draw")), "say how the layer comes in"),
         (lambda f: set_spot(f, S, Does(bundle="Throne")), "it has Crown"),
-        (
-            lambda f: set_spot(f, spot_of("split-42", "draw", "KeyJ2"), Does(leaves=True)),
-            "KeyJ2 is not a key of split-42",
-        ),
+        (lambda f: set_spot(f, spot_of("split-42", "draw", "KeyJ2"), Does(leaves=True)), "KeyJ2 is not a key of split-42"),
         (lambda f: clear_spots(f, [F]), "nothing is bound there"),
         (lambda f: clear_spots(edit_binding(f, "sounding-s", pinned=True), [S]), "is pinned"),
         (lambda f: swap_keys(f, at("KeyF"), at("KeyG")), "nothing is bound on either key"),
@@ -121,9 +92,7 @@ def test_keys_are_swapped_and_moved_with_all_their_gestures() -> None:
 def test_one_thing_on_many_and_off_again() -> None:
     many = copy_to(SMALL, S, [F, D, S])
     assert [many.by_trigger[spot].command for spot in (S, D, F)] == ["shoalwright/add-sounding"] * 3
-    assert many.by_trigger[D].id == "range-d" and len({b.id for b in many.all_bindings()}) == len(
-        list(many.all_bindings())
-    )
+    assert many.by_trigger[D].id == "range-d" and len({b.id for b in many.all_bindings()}) == len(list(many.all_bindings()))
     assert clear_spots(many, [F]).bindings.keys() == SMALL.bindings.keys()
     benched = clear_spots(clear_spots(SMALL, [D]), [parse_spot("split-42:draw:KeyS:hold")])
     assert "shoalwright/depth-range" in {command.ref for command in benched.bench()}
@@ -131,13 +100,8 @@ def test_one_thing_on_many_and_off_again() -> None:
 
 def test_unbound_keys_one_by_one_and_all() -> None:
     one = set_unbound(SMALL, "split-42", "draw", "falls", ["KeyQ", "KeyS"])
-    assert (
-        one.layouts["split-42"].layers[1].unset["KeyQ"] == "falls"
-        and "KeyS" not in one.layouts["split-42"].layers[1].unset
-    )
-    assert (
-        set_unbound(one, "split-42", "draw", "dead", ["KeyQ"]).layouts["split-42"].layers[1].unset.get("KeyQ") is None
-    )
+    assert one.layouts["split-42"].layers[1].unset["KeyQ"] == "falls" and "KeyS" not in one.layouts["split-42"].layers[1].unset
+    assert set_unbound(one, "split-42", "draw", "dead", ["KeyQ"]).layouts["split-42"].layers[1].unset.get("KeyQ") is None
     every = set_unbound(SMALL, "split-42", "draw", "falls").layouts["split-42"].layers[1]
     assert (every.unbound, dict(every.unset)) == ("falls", {})
 
@@ -156,11 +120,7 @@ def test_layers_are_called_otherwise_moved_brought_in_and_removed() -> None:
     named = rename_layer(SMALL, "split-42", "draw", "Charting")
     assert named.layouts["split-42"].layers[1].name == "Charting" and named.by_trigger == SMALL.by_trigger
     two, id = add_layer(named, "split-42", "More")
-    assert [layer.id for layer in move_layer(two, "split-42", id, -1).layouts["split-42"].layers] == [
-        "base",
-        "more",
-        "draw",
-    ]
+    assert [layer.id for layer in move_layer(two, "split-42", id, -1).layouts["split-42"].layers] == ["base", "more", "draw"]
     assert bring_to_front(two, "split-42", id, "shoalwright").layouts["split-42"].layers[2].front == "shoalwright"
     gone = remove_layer(SMALL, "split-42", "draw")
     assert "sounding-s" not in gone.bindings and "shoalwright/depth-range" in {c.ref for c in gone.bench()}
@@ -231,16 +191,11 @@ def program(more: str) -> Folio:
     ("folio", "code"),
     [
         (lambda: program('\n[commands.a]\nname = "A"\nshortcut = "Ctrl+Shift+S"\n'), "same-trigger"),
-        (
-            lambda: program('\n[commands.a]\nname = "A"\nshortcut = "F4"\n[[commands.a.bindings]]\ntrigger = "F4"\n'),
-            "same-trigger",
-        ),
+        (lambda: program('\n[commands.a]\nname = "A"\nshortcut = "F4"\n[[commands.a.bindings]]\ntrigger = "F4"\n'), "same-trigger"),
         (lambda: program('\n[commands.a]\nname = "A"\nshortcut = "Super+D"\n'), "desktop-takes"),
         (lambda: program('\n[commands.a]\nname = "A"\nshortcut = "Ctrl+K"\n'), "stem-complete"),
         (
-            lambda: program(
-                '\n[commands.a]\nname = "A"\n[[commands.a.bindings]]\ntrigger = "F9"\ncomputers = ["quay"]\n'
-            ),
+            lambda: program('\n[commands.a]\nname = "A"\n[[commands.a.bindings]]\ntrigger = "F9"\ncomputers = ["quay"]\n'),
             "not-on-this-computer",
         ),
         (lambda: set_unbound(SMALL, "split-42", "draw", "dead"), "dead-here"),
@@ -257,11 +212,7 @@ def test_cures_cure(folio: Callable[[], Folio], code: str) -> None:
 def test_standard_chords_are_known() -> None:
     from glimber.core.notation.keys import Chord
 
-    assert (
-        is_standard(Chord(("Ctrl",), "C"))
-        and is_standard(Chord(("Ctrl", "Shift"), "Left"))
-        and is_standard(Chord(("Alt",), "Tab"))
-    )
+    assert is_standard(Chord(("Ctrl",), "C")) and is_standard(Chord(("Ctrl", "Shift"), "Left")) and is_standard(Chord(("Alt",), "Tab"))
     assert not is_standard(Chord(("Ctrl",), "K")) and not is_standard(Chord(("Ctrl",), "KeyC", by_place=True))
 
 

@@ -90,9 +90,7 @@ class Naive:
             return {}, self.keymap.limits
         from glimber.core.notation.keys import Spot
 
-        return {
-            "tap": Effect(Spot(self.keymap.board, self.keymap.layers[0].id, (key,), "tap"), plain)
-        }, self.keymap.limits
+        return {"tap": Effect(Spot(self.keymap.board, self.keymap.layers[0].id, (key,), "tap"), plain)}, self.keymap.limits
 
     def pairs_of(self, key: str) -> tuple[dict[str, Any], Any]:
         for layer in reversed(self.live()):
@@ -165,9 +163,7 @@ class Naive:
                 return
         self.brief(gestures.get("tap"), when + limits.again_ms)
 
-    def second(
-        self, key: str, gestures: dict[str, Effect], limits: Any, t: float, events: list[Event | None], i: int
-    ) -> None:
+    def second(self, key: str, gestures: dict[str, Effect], limits: Any, t: float, events: list[Event | None], i: int) -> None:
         if "tap-hold" not in gestures:
             self.lasting(gestures["double"], (key,), t)
             return

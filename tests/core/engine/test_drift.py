@@ -23,11 +23,7 @@ def struck(text: str) -> tuple[Strike, ...]:
 
 
 def test_each_spot_is_asked_once_in_reading_order_layer_by_layer() -> None:
-    folio = type_on(
-        type_on(SMALL, spot_of("split-42", "base", "KeyQ"), "Ctrl+Q"),
-        spot_of("split-42", "draw", "KeyA"),
-        "Ctrl+K Ctrl+L",
-    )
+    folio = type_on(type_on(SMALL, spot_of("split-42", "base", "KeyQ"), "Ctrl+Q"), spot_of("split-42", "draw", "KeyA"), "Ctrl+K Ctrl+L")
     asked = [str(one.spot) for one in spots_to_check(folio, "split-42")]
     assert asked == ["split-42:base:KeyQ:tap", "split-42:base:KeyP:tap", "split-42:base:thumb-left-1:tap",
                      "split-42:draw:KeyA:tap", "split-42:draw:KeyS:tap"]  # fmt: skip
@@ -46,9 +42,7 @@ def test_what_the_computer_sees_is_compared_and_drift_taken_over() -> None:
     assert nothing.words(folio) == "left thumb 1 on Base: the board sends nothing, the folio says Space."
     assert other.words(folio).endswith("the board sends Ctrl+Shift+D, the folio says Ctrl+Shift+S.")
     after = take_over(folio, other)
-    assert (
-        str(after.bindings["sounding-s"].sends) == "Ctrl+Shift+D" and after.bindings["sounding-s"].command is not None
-    )
+    assert str(after.bindings["sounding-s"].sends) == "Ctrl+Shift+D" and after.bindings["sounding-s"].command is not None
     with pytest.raises(EditError, match="the board sends nothing there"):
         take_over(folio, nothing)
 
@@ -60,10 +54,7 @@ def test_sequences_are_a_tree_with_named_groups() -> None:
     assert len(list(tree[0].all_bindings())) == 2
     stem = tree[0].trigger
     named = name_stem(SMALL, "shoalwright", stem, "Names and lines", stays_open=True)
-    assert (sequence_tree(named, "shoalwright")[0].name, named.programs["shoalwright"].stems[0].closes) == (
-        "Names and lines",
-        "Escape",
-    )
+    assert (sequence_tree(named, "shoalwright")[0].name, named.programs["shoalwright"].stems[0].closes) == ("Names and lines", "Escape")
     assert name_stem(named, "shoalwright", stem, "Lines").programs["shoalwright"].stems[0].stays_open
     assert name_stem(named, "shoalwright", stem, "").programs["shoalwright"].stems == ()
     with pytest.raises(EditError, match="no name to take away"):
@@ -81,21 +72,15 @@ def play(folio: Folio, *rows: tuple[float, str, str], direct: bool = False) -> l
 def test_free_play_tells_what_is_sent_and_meant_and_why_nothing_happens() -> None:
     hold = [(0, "down", "KeyB"), (300, "down", "KeyS"), (340, "up", "KeyS")]  # B stands in for the inner thumb key
     assert play(SMALL, *hold) == ["S on Draw: Add sounding in Shoalwright, by Ctrl+Shift+S."]
-    assert play(SMALL, (0, "down", "KeyB"), (300, "down", "KeyQ"), (340, "up", "KeyQ")) == [
-        "Q on Draw: nothing, the key is dead on Draw."
-    ]
-    assert play(SMALL, (0, "down", "KeyW"), (50, "up", "KeyW")) == [
-        "W on Base: sends W. Shoalwright has nothing on it."
-    ]
+    assert play(SMALL, (0, "down", "KeyB"), (300, "down", "KeyQ"), (340, "up", "KeyQ")) == ["Q on Draw: nothing, the key is dead on Draw."]
+    assert play(SMALL, (0, "down", "KeyW"), (50, "up", "KeyW")) == ["W on Base: sends W. Shoalwright has nothing on it."]
     assert play(SMALL, (0, "down", "F9"), (40, "up", "F9")) == ["No key of split-42 stands where F9 is."]
     direct = play(SMALL, (0, "down", "thumb-left-1"), (300, "down", "KeyD"), (340, "up", "KeyD"), direct=True)
     assert direct == ["D on Draw: Depth range in Shoalwright."]
 
 
 def test_free_play_puts_the_steps_of_a_sequence_together() -> None:
-    folio = type_on(
-        type_on(SMALL, spot_of("split-42", "base", "KeyQ"), "Ctrl+K"), spot_of("split-42", "base", "KeyW"), "Ctrl+L"
-    )
+    folio = type_on(type_on(SMALL, spot_of("split-42", "base", "KeyQ"), "Ctrl+K"), spot_of("split-42", "base", "KeyW"), "Ctrl+L")
     rows = [(0, "down", "KeyQ"), (40, "up", "KeyQ"), (200, "down", "KeyW"), (240, "up", "KeyW")]
     assert play(folio, *rows) == [
         "Q on Base: Ctrl+K, the beginning of a longer sequence.",

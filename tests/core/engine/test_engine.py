@@ -87,17 +87,9 @@ def test_an_early_up_without_a_tap_bound_does_nothing() -> None:
     ("policy", "rows", "first"),
     [
         ("timer", [(0, "down", "KeyH"), (30, "down", "KeyA"), (60, "up", "KeyA"), (90, "up", "KeyH")], "90 press h"),
-        (
-            "crossed",
-            [(0, "down", "KeyH"), (30, "down", "KeyA"), (60, "up", "KeyA"), (90, "up", "KeyH")],
-            "60 press Ctrl+H",
-        ),
+        ("crossed", [(0, "down", "KeyH"), (30, "down", "KeyA"), (60, "up", "KeyA"), (90, "up", "KeyH")], "60 press Ctrl+H"),
         ("crossed", [(0, "down", "KeyH"), (30, "down", "KeyA"), (60, "up", "KeyH"), (90, "up", "KeyA")], "60 press h"),
-        (
-            "eager",
-            [(0, "down", "KeyH"), (30, "down", "KeyA"), (60, "up", "KeyH"), (90, "up", "KeyA")],
-            "30 press Ctrl+H",
-        ),
+        ("eager", [(0, "down", "KeyH"), (30, "down", "KeyA"), (60, "up", "KeyH"), (90, "up", "KeyA")], "30 press Ctrl+H"),
     ],
 )
 def test_policies_decide_a_hold_earlier(policy: str, rows: list[tuple[float, str, str]], first: str) -> None:
@@ -112,10 +104,7 @@ def test_policies_decide_a_hold_earlier(policy: str, rows: list[tuple[float, str
     [
         ([(0, "down"), (50, "up")], ["230 press d", "230 release d"]),
         ([(0, "down"), (50, "up"), (230, "down"), (260, "up")], ["230 press Ctrl+D", "260 release Ctrl+D"]),
-        (
-            [(0, "down"), (50, "up"), (231, "down"), (260, "up")],
-            ["230 press d", "230 release d", "440 press d", "440 release d"],
-        ),
+        ([(0, "down"), (50, "up"), (231, "down"), (260, "up")], ["230 press d", "230 release d", "440 press d", "440 release d"]),
         ([(0, "down"), (300, "up")], ["200 press d", "300 release d"]),  # hold_ms passing makes it a tap that lasts
     ],
 )
@@ -197,11 +186,7 @@ def test_a_front_layer_comes_and_goes_with_its_program() -> None:
 
 
 def test_release_all_first_lets_time_run() -> None:
-    for at, expected in (
-        (199, []),
-        (200, ["200 press Ctrl+H", "200 release Ctrl+H"]),
-        (260, ["200 press Ctrl+H", "260 release Ctrl+H"]),
-    ):
+    for at, expected in ((199, []), (200, ["200 press Ctrl+H", "200 release Ctrl+H"]), (260, ["200 press Ctrl+H", "260 release Ctrl+H"])):
         machine = Machine(keymap())
         assert machine.feed(Event(0, "down", "KeyH")) == []
         assert told(machine.release_all(at)) == expected
@@ -238,12 +223,7 @@ def test_the_last_entry_that_stands_says_which_layer_is_on_top(rows: list[tuple[
 
 
 def test_a_layer_stays_until_its_last_entry_ends() -> None:
-    rows = [
-        (0, "down", "thumb-left-2"),
-        (5, "up", "thumb-left-2"),
-        (10, "down", "thumb-right-1"),
-        (15, "up", "thumb-right-1"),
-    ]
+    rows = [(0, "down", "thumb-left-2"), (5, "up", "thumb-left-2"), (10, "down", "thumb-right-1"), (15, "up", "thumb-right-1")]
     draw = DRAW.replace("thumb-right-1 = { tap = { leaves = true } }", 'thumb-right-1 = "falls"')
     assert acts_of(*rows, (20, "down", "thumb-left-2"), (25, "up", "thumb-left-2"), draw=draw) == ["0 enter draw"]
     # what leaves ends every entry there is
@@ -268,13 +248,9 @@ def test_a_knob_that_is_turned_counts_as_another_key() -> None:
     first = replace(keys.layers[0], keys={**keys.layers[0].keys, "knob-1": {"left": knob}})
     keys = replace(keys, layers=(first, *keys.layers[1:]), knobs=frozenset({"knob-1"}))
     turned = (20, "turn", "knob-1:left")
-    ends_wait = told(
-        run(keys, events((0, "down", "KeyJ"), turned, (30, "down", "KeyK"), (60, "up", "KeyJ"), (90, "up", "KeyK")))
-    )
+    ends_wait = told(run(keys, events((0, "down", "KeyJ"), turned, (30, "down", "KeyK"), (60, "up", "KeyJ"), (90, "up", "KeyK"))))
     assert ends_wait[:3] == ["20 press j", "20 press VolumeDown", "20 release VolumeDown"]
-    tap_at_once = told(
-        run(keys, events((0, "down", "KeyD"), (10, "up", "KeyD"), turned, (30, "down", "KeyD"), (40, "up", "KeyD")))
-    )
+    tap_at_once = told(run(keys, events((0, "down", "KeyD"), (10, "up", "KeyD"), turned, (30, "down", "KeyD"), (40, "up", "KeyD"))))
     assert tap_at_once[:2] == ["20 press d", "20 release d"]
     tap_before_up = told(run(keys, events((0, "down", "KeyH"), turned, (30, "up", "KeyH"))))
     assert tap_before_up[:2] == ["30 press h", "30 release h"]
@@ -288,28 +264,13 @@ def test_repeats_end_with_an_up_that_waits() -> None:
     # of a pair either up ends it
     pair = BASE.replace('"KeyJ&KeyK" = "Escape"', '"KeyJ&KeyK" = { tap = { sends = "r", repeat_ms = 50 } }')
     pair = pair.replace("[layers.keys]", '[layers.timing.KeyH]\npolicy = "timer"\n[layers.keys]')
-    rows = [
-        (0, "down", "KeyJ"),
-        (10, "down", "KeyK"),
-        (20, "down", "KeyH"),
-        (70, "up", "KeyK"),
-        (90, "up", "KeyJ"),
-        (300, "up", "KeyH"),
-    ]
+    rows = [(0, "down", "KeyJ"), (10, "down", "KeyK"), (20, "down", "KeyH"), (70, "up", "KeyK"), (90, "up", "KeyJ"), (300, "up", "KeyH")]
     assert [act for act in acts_of(*rows, base=pair) if "press r" in act] == ["10 press r", "60 press r"]
 
 
 def test_steps_play_with_their_pauses_and_a_bundle_is_held() -> None:
-    assert acts_of((0, "down", "KeyM"), (10, "up", "KeyM")) == [
-        "0 press x",
-        "0 release x",
-        "80 press y",
-        "80 release y",
-    ]
-    assert acts_of((0, "down", "KeyB"), (300, "up", "KeyB")) == [
-        "200 press Ctrl+Alt+Super",
-        "300 release Ctrl+Alt+Super",
-    ]
+    assert acts_of((0, "down", "KeyM"), (10, "up", "KeyM")) == ["0 press x", "0 release x", "80 press y", "80 release y"]
+    assert acts_of((0, "down", "KeyB"), (300, "up", "KeyB")) == ["200 press Ctrl+Alt+Super", "300 release Ctrl+Alt+Super"]
 
 
 def test_a_repeat_runs_while_held_and_release_plays_at_its_end() -> None:
@@ -335,9 +296,7 @@ def test_repeats_and_ups_out_of_nowhere_are_ignored() -> None:
 
 def test_release_all_leaves_nothing_pressed_and_only_base() -> None:
     machine = Machine(keymap())
-    for event in events(
-        (0, "down", "thumb-left-2"), (5, "up", "thumb-left-2"), (10, "down", "KeyS"), (20, "down", "KeyH")
-    ):
+    for event in events((0, "down", "thumb-left-2"), (5, "up", "thumb-left-2"), (10, "down", "KeyS"), (20, "down", "KeyH")):
         machine.feed(event)
     assert told(machine.release_all(50)) == ["50 release Ctrl+S", "50 leave draw"]
     assert machine.live_layers() == ["base"]
@@ -351,13 +310,7 @@ def test_a_copy_goes_its_own_way() -> None:
                         (30, "down", "KeyJ"), (40, "down", "KeyK"), (50, "up", "KeyJ"), (60, "down", "KeyH")):  # fmt: skip
         machine.feed(event)
     one, other = machine.copy(), machine.copy()
-    rest = events(
-        (100, "up", "KeyK"),
-        (110, "up", "KeyS"),
-        (120, "up", "KeyR"),
-        (130, "up", "KeyH"),
-        (140, "down", "thumb-left-2"),
-    )
+    rest = events((100, "up", "KeyK"), (110, "up", "KeyS"), (120, "up", "KeyR"), (130, "up", "KeyH"), (140, "down", "thumb-left-2"))
     acts = [act for event in rest for act in one.feed(event)]
     assert machine.live_layers() == ["base", "draw"] and one.live_layers() == ["base"]
     assert [act for event in rest for act in other.feed(event)] == acts
@@ -455,9 +408,7 @@ def test_release_all_tells_everything_up_to_then_and_each_end_once(stream: list[
     counts: dict[tuple[str, str | None], int] = {}
     for act in acts:
         kind = "key" if act.do in ("press", "release") else "layer"
-        counts[kind, act.sends or act.layer] = counts.get((kind, act.sends or act.layer), 0) + (
-            1 if act.do in ("press", "enter") else -1
-        )
+        counts[kind, act.sends or act.layer] = counts.get((kind, act.sends or act.layer), 0) + (1 if act.do in ("press", "enter") else -1)
     assert not any(counts.values())
     assert acts[len(acts) - len([a for a in acts if a.t >= at]) :] == [a for a in acts if a.t >= at]
 
@@ -489,9 +440,7 @@ def _three(base: str, travel: str) -> Keymap:
 def test_a_second_naive_engine_does_the_same(policy: str, stream: list[Event]) -> None:
     base = PLAIN + "\n".join(["", f'[layers.timing.KeyT]\npolicy = "{policy}"', f'[layers.timing.KeyH]\npolicy = "{policy}"',
                               f'[layers.timing.thumb-left-1]\npolicy = "{policy}"'])  # fmt: skip
-    travel = (
-        'id = "travel"\nname = "Travel"\nfront = "shoalwright"\n[layers.keys]\nKeyS = "Alt+S"\n"KeyJ&KeyK" = "Alt+J"\n'
-    )
+    travel = 'id = "travel"\nname = "Travel"\nfront = "shoalwright"\n[layers.keys]\nKeyS = "Alt+S"\n"KeyJ&KeyK" = "Alt+J"\n'
     base += '\n[layers.keys.thumb-right-2]\ntap = { enters = "travel", mode = "switch" }\n'
     keys = _three(base, travel)
     acts = [(act.t, act.do, act.layer, act.sends) for act in run(keys, stream)]
@@ -502,11 +451,7 @@ def test_a_second_naive_engine_does_the_same(policy: str, stream: list[Event]) -
 @settings(max_examples=200)
 def test_step_by_step_as_values_gives_the_same_acts_and_leaves_the_states_as_they_were(stream: list[Event]) -> None:
     machine, states = Machine(keymap()), [begin(keymap())]
-    moves: list[Event | float] = [
-        *stream,
-        stream[-1].t + 150 if stream else 150.0,
-        stream[-1].t + 900 if stream else 900.0,
-    ]
+    moves: list[Event | float] = [*stream, stream[-1].t + 150 if stream else 150.0, stream[-1].t + 900 if stream else 900.0]
     said = []
     for move in moves:
         if isinstance(move, Event):

@@ -78,8 +78,7 @@ def test_a_way_in_that_is_held_comes_before_one_that_stays_and_a_ring_has_none()
     assert [b.spot.key for b in way_to(folio, "split-42", "draw")] == ["thumb-left-1"]
     assert way_to(folio, "split-42", "base") == []
     ring = layout_of(
-        'id = "base"\nname = "Base"\n',
-        'id = "a"\nname = "A"\n[layers.keys]\nKeyA = { tap = { enters = "a", mode = "stay" } }\n',
+        'id = "base"\nname = "Base"\n', 'id = "a"\nname = "A"\n[layers.keys]\nKeyA = { tap = { enters = "a", mode = "stay" } }\n'
     )
     with pytest.raises(CannotPerform, match="no key brings this layer in"):
         way_to(ring, "split-42", "a")

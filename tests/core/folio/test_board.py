@@ -24,9 +24,7 @@ def test_positive_angles_turn_clockwise() -> None:
     assert turned.centre == pytest.approx((-0.5, 1.5))
 
 
-@pytest.mark.parametrize(
-    ("x", "y", "gap"), [(1.0, 0.0, 0.0), (1.35, 0.0, 0.35), (2.0, 0.0, 1.0), (1.3, 1.4, 0.5), (0.5, 0.5, 0.0)]
-)
+@pytest.mark.parametrize(("x", "y", "gap"), [(1.0, 0.0, 0.0), (1.35, 0.0, 0.35), (2.0, 0.0, 1.0), (1.3, 1.4, 0.5), (0.5, 0.5, 0.0)])
 def test_gap_between_outlines(x: float, y: float, gap: float) -> None:
     assert gap_u(Key("a", 0, 0), Key("b", x, y)) == pytest.approx(gap)
 

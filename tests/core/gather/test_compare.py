@@ -48,11 +48,7 @@ def test_a_command_that_comes_twice_has_the_triggers_of_both() -> None:
 
 
 def test_taking_keeps_ids_reasons_and_what_is_not_ticked() -> None:
-    rows = [
-        Incoming("Add soundings", ("F9",)),
-        Incoming("Lead line", ("F3", "F4")),
-        Incoming("Trace coast", ("F8",), "Coast"),
-    ]
+    rows = [Incoming("Add soundings", ("F9",)), Incoming("Lead line", ("F3", "F4")), Incoming("Trace coast", ("F8",), "Coast")]
     after = take(SMALL, "shoalwright", compare(SMALL, "shoalwright", rows))
     command = after.commands["shoalwright/add-sounding"]
     assert (command.name, command.was) == ("Add soundings", ("Add sounding",))
@@ -71,10 +67,7 @@ def test_the_first_set_read_is_kept_as_the_programs_own() -> None:
 
 
 def test_the_program_that_has_most_of_them_is_likely() -> None:
-    assert (
-        likely_program(SMALL, [Incoming("Lead line", ()), Incoming("Show desktop", ()), Incoming("tide table", ())])
-        == "shoalwright"
-    )
+    assert likely_program(SMALL, [Incoming("Lead line", ()), Incoming("Show desktop", ()), Incoming("tide table", ())]) == "shoalwright"
     assert likely_program(SMALL, [Incoming("Nothing like it", ())]) is None
 
 
@@ -104,9 +97,7 @@ def with_version_1() -> Folio:
         (Incoming("Trace coast", ("F7",)), "new", None),
     ],
 )
-def test_a_new_version_is_merged_with_what_the_person_made_of_the_old_one(
-    row: Incoming, kind: str, taken_by: str | None
-) -> None:
+def test_a_new_version_is_merged_with_what_the_person_made_of_the_old_one(row: Incoming, kind: str, taken_by: str | None) -> None:
     found = compare(with_version_1(), "shoalwright", [row], new_version=True)[0]
     assert (found.kind, found.taken_by) == (kind, taken_by)
 
@@ -164,12 +155,7 @@ def test_back_to_the_programs_own_set() -> None:
         back_to_defaults(every, "shoalwright")
 
 
-@given(
-    st.lists(
-        st.tuples(st.text(min_size=1, max_size=12).filter(str.strip), st.sampled_from(["F1", "F2", "Ctrl+K F3"])),
-        max_size=12,
-    )
-)
+@given(st.lists(st.tuples(st.text(min_size=1, max_size=12).filter(str.strip), st.sampled_from(["F1", "F2", "Ctrl+K F3"])), max_size=12))
 def test_what_was_taken_is_the_same_afterwards(rows: list[tuple[str, str]]) -> None:
     incoming = [Incoming(" ".join(name.split()), (keys,)) for name, keys in rows]
     after = take(SMALL, "new-program", compare(SMALL, "new-program", incoming), "New program")

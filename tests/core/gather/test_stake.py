@@ -42,8 +42,7 @@ def test_the_heaviest_comes_first_and_those_without_a_slow_way_last() -> None:
 @given(st.lists(st.integers(0, 300), min_size=1, max_size=12))
 def test_nothing_is_lost_and_the_order_is_by_seconds(uses: list[int]) -> None:
     more = "".join(
-        f'\n[commands.mark-{n}]\nname = "Mark {n}"\nslow_way = ["click Mark"]\nuses_per_day = {often}\n'
-        for n, often in enumerate(uses)
+        f'\n[commands.mark-{n}]\nname = "Mark {n}"\nslow_way = ["click Mark"]\nuses_per_day = {often}\n' for n, often in enumerate(uses)
     )
     folio = folio_of({"programs/shoalwright.toml": FILES["programs/shoalwright.toml"] + more})
     stakes = bench_by_stake(folio)

@@ -34,9 +34,7 @@ def test_a_binding_has_its_share_wherever_it_is_asked_for(bindings: str, compute
     week = 20 * share * folio.settings.working_days
     assert measure(folio, Practice(), NOON, computer).rows["a"].uses_week == pytest.approx(week)
     bare = next(one for one in modifier_tally(folio, "shoalwright", computer) if one.modifiers == ())
-    others = sum(
-        uses_a_day(folio, b, computer) or 0.0 for b in folio.bindings_of["shoalwright/a"] if b.lives_on(computer)
-    )
+    others = sum(uses_a_day(folio, b, computer) or 0.0 for b in folio.bindings_of["shoalwright/a"] if b.lives_on(computer))
     assert bare.uses_week >= others * folio.settings.working_days - 1e-9
 
 

@@ -144,9 +144,7 @@ def test_any_order_of_edits_leaves_a_sound_folio_and_undoes_to_what_others_left(
     while history.undo() is not None:
         pass
     assert history.value.commands[SOUNDING].label == theirs.commands[SOUNDING].label
-    assert {id: str(b.trigger) for id, b in history.value.bindings.items()} == {
-        id: str(b.trigger) for id, b in SMALL.bindings.items()
-    }
+    assert {id: str(b.trigger) for id, b in history.value.bindings.items()} == {id: str(b.trigger) for id, b in SMALL.bindings.items()}
 
 
 # Merging
@@ -168,9 +166,7 @@ def test_both_sides_changes_are_kept(base: object, mine: object, theirs: object,
         assert list(result) == list(found)
 
 
-@pytest.mark.parametrize(
-    ("base", "mine", "theirs"), [("a", "b", "c"), ({"a": 1}, {"a": 2}, {"a": 3}), ({"a": 1}, {}, {"a": 2})]
-)
+@pytest.mark.parametrize(("base", "mine", "theirs"), [("a", "b", "c"), ({"a": 1}, {"a": 2}, {"a": 3}), ({"a": 1}, {}, {"a": 2})])
 def test_the_same_thing_changed_on_both_sides_is_a_clash(base: object, mine: object, theirs: object) -> None:
     with pytest.raises(ClashError):
         merged(base, mine, theirs)

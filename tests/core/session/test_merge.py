@@ -56,12 +56,7 @@ def test_rows_by_their_ids(base: str, mine: str, theirs: str, found: str) -> Non
     ("base", "mine", "theirs", "clash"),
     [
         (rows("abc"), rows("aBc"), rows("ac"), "b was changed meanwhile"),
-        (
-            rows("abc"),
-            (Row("a"), Row("b", "one"), Row("c")),
-            (Row("a"), Row("b", "two"), Row("c")),
-            "b words was changed meanwhile",
-        ),
+        (rows("abc"), (Row("a"), Row("b", "one"), Row("c")), (Row("a"), Row("b", "two"), Row("c")), "b words was changed meanwhile"),
         ("a", "b", "c", "it was changed meanwhile"),
         ((1, 2), (1, 3), (2, 2), "it was changed meanwhile"),
         ({"k": 1}, {"k": 2}, {}, "k was changed meanwhile"),
@@ -78,9 +73,7 @@ MAPS = st.dictionaries(st.sampled_from("abcde"), st.integers(0, 2), max_size=5)
 
 
 @given(SETS, SETS, SETS)
-def test_sets_take_what_each_side_put_in_and_took_out(
-    base: frozenset[int], mine: frozenset[int], theirs: frozenset[int]
-) -> None:
+def test_sets_take_what_each_side_put_in_and_took_out(base: frozenset[int], mine: frozenset[int], theirs: frozenset[int]) -> None:
     found = merged(base, mine, theirs)
     for one in range(6):
         sides = (one in mine, one in theirs)

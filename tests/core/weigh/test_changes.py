@@ -119,10 +119,7 @@ def settled(after: list[object], change: Change = MOVED, habit: int = 0) -> Sett
 
 def test_before_and_after_stand_side_by_side() -> None:
     better, worse = settled(["hit"] * 30), settled(["blank"] * 20 + ["hit"] * 10)
-    assert (better.before.trigger, better.after.trigger) == (P, S) and (better.before.tries, better.after.tries) == (
-        20,
-        30,
-    )
+    assert (better.before.trigger, better.after.trigger) == (P, S) and (better.before.tries, better.after.tries) == (20, 30)
     assert better.before.weekly_s is not None and better.after.weekly_s is not None
     assert better.before.weekly_s > better.after.weekly_s and (better.day, better.days_left) == (12, 2)
     assert better.p_better is not None and better.p_better > 0.95 and better.advice == "confirm"
@@ -160,17 +157,10 @@ def test_drills_ask_for_the_old_place_until_a_change_is_set() -> None:
 def test_the_sheet_says_where_and_what_and_is_plain_text() -> None:
     folio, waiting = folio_of(), replace(MOVED, applied=None, why="near *it* | here", old_trigger="reminds")
     (edit,) = sheet_of(folio, [waiting])
-    assert (edit.where, edit.command, edit.new) == (
-        "Split board, 42 keys",
-        "Add sounding",
-        "S on Draw",
-    ) and not edit.done
+    assert (edit.where, edit.command, edit.new) == ("Split board, 42 keys", "Add sounding", "S on Draw") and not edit.done
     assert sheet_of(folio, [MOVED]) == [] and len(sheet_of(folio, [MOVED], with_done=True)) == 1
     text = to_markdown("Small *office*", [edit])
-    assert (
-        text.startswith("# Changes to set: Small *office*\n")
-        and "- [ ] **Add sounding**: P on Draw → S on Draw" in text
-    )
+    assert text.startswith("# Changes to set: Small *office*\n") and "- [ ] **Add sounding**: P on Draw → S on Draw" in text
     assert "as a reminder — near \\*it\\* \\| here" in text
     head, row = csv.reader(io.StringIO(to_csv([edit])))
     assert dict(zip(head, row, strict=True))["why"] == "near *it* | here"
@@ -200,15 +190,11 @@ def test_a_drill_asks_for_where_a_binding_is_set_however_often_it_was_moved_sinc
     was = "split-42:draw:KeyG:tap"
     first = replace(MOVED, id="m1", binding="sounding-s", applied=None, from_trigger=was, to_trigger="split-42:draw:KeyH:tap",
                     at=NOON - timedelta(days=3))  # fmt: skip
-    second = replace(
-        first, id="m2", from_trigger="split-42:draw:KeyH:tap", to_trigger=str(now.trigger), at=NOON - timedelta(days=2)
-    )
+    second = replace(first, id="m2", from_trigger="split-42:draw:KeyH:tap", to_trigger=str(now.trigger), at=NOON - timedelta(days=2))
     assert str(as_set(folio, [first, second]).bindings["sounding-s"].trigger) == was
 
 
 def test_what_was_retired_waits_to_be_set_as_well() -> None:
     gone = replace(MOVED, id="r1", verdict="retire", applied=None, from_trigger="F9", to_trigger=None)
     assert [one.id for one in open_changes([gone])] == ["r1"]
-    assert (
-        open_changes([replace(gone, applied=NOON)]) == [] and open_changes([replace(gone, verdict="set aside")]) == []
-    )
+    assert open_changes([replace(gone, applied=NOON)]) == [] and open_changes([replace(gone, verdict="set aside")]) == []

@@ -17,27 +17,19 @@ S = "split-42:draw:KeyS:tap"
 
 
 @given(st.floats(0.05, 0.9), st.floats(0.01, 0.5), st.floats(1, 80), st.floats(0.2, 0.9), st.integers(1, 300))
-def test_what_is_not_known_is_the_sum_over_the_uses_to_come(
-    start: float, floor: float, n: float, slope: float, uses: int
-) -> None:
+def test_what_is_not_known_is_the_sum_over_the_uses_to_come(start: float, floor: float, n: float, slope: float, uses: int) -> None:
     """∫ max(min(start, floor), start·((n + u)/n)^−β) du against the midpoint rule."""
     u = (np.arange(uses * 50) + 0.5) / 50
     by_hand = np.sum(np.maximum(min(start, floor), start * ((n + u) / n) ** -slope)) / 50
     assert float(unknown_uses(start, floor, n, slope, uses)) == pytest.approx(by_hand, rel=2e-3)
 
 
-@pytest.mark.parametrize(
-    ("lost", "day"), [(0.0, 1), (9.9, 1), (10.0, 1), (10.1, 2), (20.1, 3), (60.1, 7), (70.1, None)]
-)
+@pytest.mark.parametrize(("lost", "day"), [(0.0, 1), (9.9, 1), (10.0, 1), (10.1, 2), (20.1, 3), (60.1, 7), (70.1, None)])
 def test_the_day_on_which_a_change_is_even(lost: float, day: int | None) -> None:
     """It saves 10 s a day; relearning costs ``lost`` s, all of it on the first day."""
     running = np.arange(1, 8) * 10.0 - lost
     found = gain_of(np.array([140.0]), np.array([70.0 + lost]), running)
-    assert (
-        found.break_even_day == day
-        and found.total_s == pytest.approx(70 - lost)
-        and found.per_week_s == pytest.approx(70 - lost)
-    )
+    assert found.break_even_day == day and found.total_s == pytest.approx(70 - lost) and found.per_week_s == pytest.approx(70 - lost)
     assert found.share == pytest.approx((70 - lost) / 140) and found.p_better == (lost < 70)
 
 

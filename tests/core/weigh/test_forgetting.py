@@ -41,14 +41,10 @@ def traced(*bindings: tuple[list[float], list[str]], missed: tuple[float, ...] =
     rows = []
     for binding, (times, rounds) in zip(chosen, bindings, strict=True):
         for time, name in zip(times, rounds, strict=True):
-            rows.append(
-                Try("", name, 0, BEGIN + timedelta(seconds=time), "", binding.id, str(binding.trigger), "press", "hit")
-            )
+            rows.append(Try("", name, 0, BEGIN + timedelta(seconds=time), "", binding.id, str(binding.trigger), "press", "hit"))
     for time in missed:
         first = chosen[0]
-        rows.append(
-            Try("", f"m{time}", 0, BEGIN + timedelta(seconds=time), "", first.id, str(first.trigger), "press", "blank")
-        )
+        rows.append(Try("", f"m{time}", 0, BEGIN + timedelta(seconds=time), "", first.id, str(first.trigger), "press", "blank"))
     tries = tuple(sorted(rows, key=lambda one: one.at))
     return traces(select(Practice(tries).columns, chosen, datetime(2030, 1, 1, tzinfo=UTC)))
 
@@ -69,9 +65,7 @@ def test_activation_is_the_formulas(gaps: list[tuple[float, bool]], later: float
     kept = traced((times, rounds), other)
     assert activation(kept, t + later) == pytest.approx(naive(times, rounds, t + later), rel=1e-9, abs=1e-8)
     if other[0]:
-        assert kept.activation(BEGIN.timestamp() + 2 * t + later)[1] == pytest.approx(
-            naive(*other, 2 * t + later), rel=1e-9
-        )
+        assert kept.activation(BEGIN.timestamp() + 2 * t + later)[1] == pytest.approx(naive(*other, 2 * t + later), rel=1e-9)
 
 
 def test_nothing_struck_is_what_was_known_before() -> None:

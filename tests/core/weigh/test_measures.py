@@ -71,9 +71,7 @@ def test_eight_cold_tries_alone_make_recall_and_tell_of_accuracy() -> None:
 
 
 def test_a_median_that_is_not_reached_costs_the_deadline() -> None:
-    row = measure(folio_of(), practice(tries_of(SOUNDING, SPOT, ["hit", "blank", "blank", "blank"])), NOON).rows[
-        SOUNDING
-    ]
+    row = measure(folio_of(), practice(tries_of(SOUNDING, SPOT, ["hit", "blank", "blank", "blank"])), NOON).rows[SOUNDING]
     assert row.over_deadline and row.recall_ms == 4000
 
 
@@ -92,9 +90,7 @@ def test_two_kinds_of_error_and_the_one_probability() -> None:
 def test_careful_commands_take_longer_to_mend_and_guesses_are_told() -> None:
     from tests.helpers import PROGRAM
 
-    careful = PROGRAM.replace('name = "Depth range"', 'name = "Depth range"\ncareful = true').replace(
-        "uses_per_day = 20\n", ""
-    )
+    careful = PROGRAM.replace('name = "Depth range"', 'name = "Depth range"\ncareful = true').replace("uses_per_day = 20\n", "")
     row = measure(folio_of({"programs/shoalwright.toml": careful}), Practice(), NOON).rows["range-d"]
     assert row.recovery_s == 10 and row.uses_guessed
     assert not measure(folio_of(), Practice(), NOON).rows["range-d"].uses_guessed

@@ -79,13 +79,9 @@ def test_chords_take_the_cheaper_side_of_a_modifier_and_sequences_add_up() -> No
     assert reach.ms(parse_trigger("F24")) is None
 
 
-@pytest.mark.parametrize(
-    ("gesture", "more"), [("tap", 180.0), ("hold", 200.0), ("double", INDEX + 90), ("tap-hold", INDEX + 90 + 200)]
-)
+@pytest.mark.parametrize(("gesture", "more"), [("tap", 180.0), ("hold", 200.0), ("double", INDEX + 90), ("tap-hold", INDEX + 90 + 200)])
 def test_gestures(gesture: str, more: float) -> None:
-    folio = layout_of(
-        'id = "base"\nname = "Base"\n[layers.keys]\nKeyF = { tap = "f", hold = "a", double = "b", tap-hold = "c" }'
-    )
+    folio = layout_of('id = "base"\nname = "Base"\n[layers.keys]\nKeyF = { tap = "f", hold = "a", double = "b", tap-hold = "c" }')
     reach = Reach(folio).ms(parse_trigger(f"split-42:base:KeyF:{gesture}"))
     assert reach == pytest.approx(INDEX + more)
 
@@ -96,8 +92,7 @@ def layered(mode: str, key: str = "KeyJ") -> Folio:
 
 
 @pytest.mark.parametrize(
-    ("mode", "expected"),
-    [("while", INDEX + 0.6 * INDEX), ("once", 2 * INDEX), ("stay", 2 * INDEX), ("switch", 2 * INDEX)],
+    ("mode", "expected"), [("while", INDEX + 0.6 * INDEX), ("once", 2 * INDEX), ("stay", 2 * INDEX), ("switch", 2 * INDEX)]
 )
 def test_a_layer_costs_its_entry(mode: str, expected: float) -> None:
     assert Reach(layered(mode)).ms(parse_trigger("split-42:draw:KeyF:tap")) == pytest.approx(expected)
@@ -150,12 +145,8 @@ def test_a_layers_key_that_is_held_costs_its_hand_in_full_or_in_part() -> None:
 
 def test_a_layer_in_a_held_layer_costs_both_holds() -> None:
     """Draw is held with the right index key, a layer in it with the right middle one: both stay down for the strike."""
-    base = (
-        'id = "base"\nname = "Base"\n[layers.keys]\nKeyJ = { tap = "j", hold = { enters = "draw", mode = "while" } }\n'
-    )
-    draw = (
-        'id = "draw"\nname = "Draw"\n[layers.keys]\nKeyF = "x"\nKeyK = { hold = { enters = "deep", mode = "MODE" } }\n'
-    )
+    base = 'id = "base"\nname = "Base"\n[layers.keys]\nKeyJ = { tap = "j", hold = { enters = "draw", mode = "while" } }\n'
+    draw = 'id = "draw"\nname = "Draw"\n[layers.keys]\nKeyF = "x"\nKeyK = { hold = { enters = "deep", mode = "MODE" } }\n'
     deep = 'id = "deep"\nname = "Deep"\n[layers.keys]\nKeyF = "y"\n'
     found = {}
     for mode in ("while", "once"):

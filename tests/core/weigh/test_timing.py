@@ -38,22 +38,13 @@ def test_what_a_press_was_meant_as_is_known_from_its_prompt() -> None:
     pairs = [answered(1, TAP, pressed(90)), answered(2, HOLD, pressed(320)), answered(3, "Ctrl+S", pressed(50)),
              answered(4, TAP, pressed(140, (60, 100)))]  # fmt: skip
     found = presses_of(folio_of(), [one for one, _ in pairs], [two for _, two in pairs])
-    assert found[PLACE] == [
-        Press(90, False, False, False),
-        Press(320, False, False, True),
-        Press(140, True, True, False),
-    ]
+    assert found[PLACE] == [Press(90, False, False, False), Press(320, False, False, True), Press(140, True, True, False)]
     way = found.get(("split-42", "base", "thumb-left-1"))
     assert way is None  # the layer's own key was not in these events
 
 
 def test_a_way_into_a_layer_is_a_hold() -> None:
-    events = [
-        (0.0, "down", "thumb-left-1"),
-        (300.0, "down", "KeyS"),
-        (360.0, "up", "KeyS"),
-        (420.0, "up", "thumb-left-1"),
-    ]
+    events = [(0.0, "down", "thumb-left-1"), (300.0, "down", "KeyS"), (360.0, "up", "KeyS"), (420.0, "up", "thumb-left-1")]
     one, its = answered(1, TAP, events)
     assert presses_of(folio_of(), [one], [its])["split-42", "base", "thumb-left-1"] == [Press(420, True, True, True)]
 
@@ -69,9 +60,7 @@ def with_limit(folio: Folio, limit: int, policy: str) -> Folio:
     limit=st.sampled_from([80, 200, 400]),
     policy=st.sampled_from(POLICIES),
 )
-def test_a_press_is_read_as_the_engine_reads_it(
-    ms: float, other: tuple[float, float] | None, limit: int, policy: str
-) -> None:
+def test_a_press_is_read_as_the_engine_reads_it(ms: float, other: tuple[float, float] | None, limit: int, policy: str) -> None:
     if other is not None and (other[1] <= other[0] or other[0] >= ms):
         other = None
     events = pressed(ms, other)
@@ -115,6 +104,4 @@ def test_a_key_has_a_limit_of_its_own_where_it_pays() -> None:
     own = after.layouts["split-42"].layer("base").timing["thumb-left-1"]
     assert 250 < own.hold_ms <= 380
     only = with_timing(folio_of(), found, found.own)
-    assert only.settings.timing == folio_of().settings.timing and only.layouts["split-42"].layer("base").timing == {
-        "thumb-left-1": own
-    }
+    assert only.settings.timing == folio_of().settings.timing and only.layouts["split-42"].layer("base").timing == {"thumb-left-1": own}

@@ -88,11 +88,7 @@ def test_flat_errors_of_knowing_are_stuck() -> None:
         ("layer", ["split-42:base:KeyS:tap", "split-42:travel:KeyS:tap", "split-42:marks:KeyS:tap"], "wrong-layer"),
         ("gesture", [f"{S[:-4]}:hold", f"{S[:-4]}:double", f"{S[:-4]}:tap-hold"], "gesture-slips"),
         ("modifiers", ["Ctrl+S", "Alt+S", "Super+S"], "modifier-slips"),
-        (
-            "neighbour",
-            ["split-42:draw:KeyW:tap", "split-42:draw:KeyX:tap", "split-42:draw:KeyA:tap"],
-            "neighbour-slips",
-        ),
+        ("neighbour", ["split-42:draw:KeyW:tap", "split-42:draw:KeyX:tap", "split-42:draw:KeyA:tap"], "neighbour-slips"),
     ],
 )
 def test_the_largest_kind_of_slip_is_blamed(slip: str, keys: list[str], reason: str) -> None:

@@ -68,11 +68,7 @@ def table(folio: Folio) -> Watched:
 
 
 def counted(
-    table: Watched,
-    *strikes: tuple[float, Strike],
-    front: str | None = "shoalwright",
-    days: tuple[str, ...] = (),
-    known: bool = True,
+    table: Watched, *strikes: tuple[float, Strike], front: str | None = "shoalwright", days: tuple[str, ...] = (), known: bool = True
 ) -> list[tuple[str, str]]:
     state, found = Counting(), []
     for place, (t_ms, strike) in enumerate(strikes):
@@ -88,9 +84,7 @@ def test_a_programs_chords_are_counted_while_it_is_in_front(table: Watched) -> N
     assert counted(table, (0, LETTER), (5, (frozenset({"Ctrl"}), "KeyQ"))) == []
 
 
-@pytest.mark.parametrize(
-    ("gap", "found"), [(NEXT_STEP_MS - 1, ["lead-line"]), (NEXT_STEP_MS, ["lead-line"]), (NEXT_STEP_MS + 1, [])]
-)
+@pytest.mark.parametrize(("gap", "found"), [(NEXT_STEP_MS - 1, ["lead-line"]), (NEXT_STEP_MS, ["lead-line"]), (NEXT_STEP_MS + 1, [])])
 def test_a_sequence_counts_once_it_is_whole(table: Watched, gap: float, found: list[str]) -> None:
     assert [id for _, id in counted(table, (0, FIRST), (gap, LEAD))] == found
     assert counted(table, (0, FIRST), (10, SOUNDING)) == [("struck", "add-sounding")]  # it was not gone on with
@@ -102,9 +96,7 @@ def test_a_sequence_does_not_go_on_in_another_program(table: Watched) -> None:
     assert count(table, state, LEAD, 10, None, DAY)[1] == []
 
 
-@pytest.mark.parametrize(
-    ("gap", "undone"), [(UNDONE_WITHIN_MS - 1, True), (UNDONE_WITHIN_MS, True), (UNDONE_WITHIN_MS + 1, False)]
-)
+@pytest.mark.parametrize(("gap", "undone"), [(UNDONE_WITHIN_MS - 1, True), (UNDONE_WITHIN_MS, True), (UNDONE_WITHIN_MS + 1, False)])
 def test_undone_at_once(table: Watched, gap: float, undone: bool) -> None:
     found = counted(table, (0, SOUNDING), (gap, UNDO), (gap + 1, UNDO))
     assert (("undone", "add-sounding") in found) == undone
@@ -117,11 +109,7 @@ def test_undo_after_something_else_says_nothing(table: Watched) -> None:
 
 def test_it_is_counted_on_the_day_it_was_struck(table: Watched) -> None:
     found = counted(table, (0, SOUNDING), (900, UNDO), days=("2026-11-27", "2026-11-28"))
-    assert found == [
-        ("struck", "add-sounding@2026-11-27"),
-        ("struck", "undo@2026-11-28"),
-        ("undone", "add-sounding@2026-11-27"),
-    ]
+    assert found == [("struck", "add-sounding@2026-11-27"), ("struck", "undo@2026-11-28"), ("undone", "add-sounding@2026-11-27")]
 
 
 def test_what_types_letters_is_never_watched(table: Watched, folio: Folio) -> None:
@@ -139,9 +127,7 @@ def test_what_types_letters_is_never_watched(table: Watched, folio: Folio) -> No
 
 
 def test_windows_by_class_else_by_name(table: Watched) -> None:
-    assert (
-        table.program_of(("shoal-main", "Shoal")) == "shoalwright" and table.program_of(("x", "SHEET")) == "shoalwright"
-    )
+    assert table.program_of(("shoal-main", "Shoal")) == "shoalwright" and table.program_of(("x", "SHEET")) == "shoalwright"
     assert table.program_of(("shoalwright",)) is None  # its windows are named: its name is none of them
     assert watched(folio_of()).program_of(("Shoalwright",)) == "shoalwright"
     assert table.program_of(("everywhere", "")) is None
@@ -150,18 +136,12 @@ def test_windows_by_class_else_by_name(table: Watched) -> None:
 def test_where_nobody_knows_what_is_in_front_only_what_one_program_has_counts(table: Watched) -> None:
     assert counted(table, (0, SOUNDING), front=None, known=False) == [("struck", "add-sounding")]
     assert counted(table, (0, FIRST), (9, LEAD), front=None, known=False) == [("struck", "lead-line")]
-    two = Watched(
-        {"a": {(SOUNDING,): "x"}, "b": {(SOUNDING,): "y"}}, {"a": frozenset(), "b": frozenset()}, frozenset(), {}, {}
-    )
+    two = Watched({"a": {(SOUNDING,): "x"}, "b": {(SOUNDING,): "y"}}, {"a": frozenset(), "b": frozenset()}, frozenset(), {}, {})
     assert counted(two, (0, SOUNDING), front=None, known=False) == []
 
 
 STRIKES = st.lists(
-    st.tuples(
-        st.sampled_from([SOUNDING, FIRST, LEAD, DESKTOP, UNDO, LETTER]),
-        st.floats(1, 4000),
-        st.sampled_from(["shoalwright", None]),
-    ),
+    st.tuples(st.sampled_from([SOUNDING, FIRST, LEAD, DESKTOP, UNDO, LETTER]), st.floats(1, 4000), st.sampled_from(["shoalwright", None])),
     max_size=40,
 )
 
@@ -190,10 +170,7 @@ def test_uses_a_day_with_their_interval(folio: Folio) -> None:
     one = measured(folio, tally, watched(folio).countable)["shoalwright/add-sounding"]
     # 50 on 5 working days: Gamma(50.5, 5), and 6 in the weekend.
     assert (one.mean, one.days, one.weekend, one.struck) == (pytest.approx(10.1), 5, 6.0, 56)
-    assert (one.low, one.high) == (
-        pytest.approx(gamma.ppf(0.05, 50.5, scale=1 / 5)),
-        pytest.approx(gamma.ppf(0.95, 50.5, scale=1 / 5)),
-    )
+    assert (one.low, one.high) == (pytest.approx(gamma.ppf(0.05, 50.5, scale=1 / 5)), pytest.approx(gamma.ppf(0.95, 50.5, scale=1 / 5)))
     assert one.a_week(5) == pytest.approx(56.5)
     assert uses_words(one) == "10 a day (7.9 to 13, counted on 5 days)"
 
@@ -245,8 +222,6 @@ def test_firm_in_practice_and_never_struck_at_work_is_said(folio: Folio) -> None
 
 
 def test_what_was_counted_can_be_thrown_away_in_parts() -> None:
-    tally = Tally().with_counts(
-        [Count("struck", "a", "2026-11-26"), Count("struck", "a", DAY), Count("struck", "b", DAY)], [DAY]
-    )
+    tally = Tally().with_counts([Count("struck", "a", "2026-11-26"), Count("struck", "a", DAY), Count("struck", "b", DAY)], [DAY])
     assert tally.without("a").bindings == {"b"} and tally.without(day=DAY).days.keys() == {"2026-11-26"}
     assert tally.without("a", DAY).of("a") == (1, 0) and tally.without("a").days.keys() == tally.days.keys()

@@ -31,9 +31,7 @@ TRY = replace(
     offset_u=(1.0, -0.1), cold=True, strict=True, aids=1,
 )  # fmt: skip
 ROUND = Round(uuid7(NOON), NOON, "bridge", "press", ("sounding-s", "range-d"), NOON + timedelta(minutes=3))
-CHANGE = Change(
-    uuid7(NOON), NOON, "bridge", "sounding-s", "move", "shoalwright/add-sounding", "a", "b", "why", "range-d", NOON
-)
+CHANGE = Change(uuid7(NOON), NOON, "bridge", "sounding-s", "move", "shoalwright/add-sounding", "a", "b", "why", "range-d", NOON)
 EVENTS = KeyEvents(uuid7(NOON), ROUND.id, NOON, "split-42", ((0.0, "down", "KeyS"), (70.5, "up", "KeyS")))
 RECORDS = [TRY, ROUND, CHANGE, EVENTS]
 
@@ -87,9 +85,7 @@ for one in tries_of("range-d", "F2", ["hit"] * 5000):
 
 
 def test_a_commit_is_forced_to_the_disk(log: Log) -> None:
-    pragma = {
-        name: log.connection.exec_driver_sql(f"PRAGMA {name}").scalar() for name in ("synchronous", "journal_mode")
-    }
+    pragma = {name: log.connection.exec_driver_sql(f"PRAGMA {name}").scalar() for name in ("synchronous", "journal_mode")}
     assert pragma == {"synchronous": 2, "journal_mode": "wal"}  # 2: FULL
 
 
@@ -216,9 +212,7 @@ def test_lines_carry_their_kind_and_read_back() -> None:
 
 def test_bad_lines_are_told_and_the_rest_is_read() -> None:
     good = to_json(TRY)
-    found = parse_lines(
-        "\n".join([good, "{", '{"kind": "song"}', '{"kind": "try", "id": "x"}', "", good.replace('"hit"', "1")])
-    )
+    found = parse_lines("\n".join([good, "{", '{"kind": "song"}', '{"kind": "try", "id": "x"}', "", good.replace('"hit"', "1")]))
     assert found.read == 5 and len(found.records) >= 1
     assert [bad["line"] for bad in found.bad][:3] == [2, 3, 4]
     assert "not JSON" in found.bad[0]["text"] and "expected one of try" in found.bad[1]["text"]

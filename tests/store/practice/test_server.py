@@ -77,9 +77,7 @@ def test_two_computers_write_to_it_and_merging_changes_nothing(url: str, tmp_pat
         assert merge(a, [*mine, *theirs]) == 0
 
 
-def test_a_server_that_goes_away_is_told_as_lost_and_what_waits_is_delivered_once(
-    server: Server, url: str, tmp_path: Path
-) -> None:
+def test_a_server_that_goes_away_is_told_as_lost_and_what_waits_is_delivered_once(server: Server, url: str, tmp_path: Path) -> None:
     tries = tries_of("sounding-s", "F3", ["hit"] * 6)
     queue = Queue(tmp_path / "waiting.jsonl")
     with open_log(tmp_path, url) as log:
@@ -172,17 +170,13 @@ def test_the_spread_over_people_names_nobody_who_has_not_agreed(url: str, tmp_pa
     for who, hits in clean.items():
         as_person(who)
         with open_log(tmp_path, url) as log:
-            log.add(
-                *tries_of("range-d", "F2", ["hit"] * hits + ["blank"] * (10 - hits), recall_ms=500 + 100 * len(who))
-            )
+            log.add(*tries_of("range-d", "F2", ["hit"] * hits + ["blank"] * (10 - hits), recall_ms=500 + 100 * len(who)))
             log.add(*tries_of("range-d", "F1", ["blank"] * 9))  # under a former trigger
             log.add(*tries_of("sounding-s", "F3", ["hit"] * (7 if who == "ada" else 8 if who in ("ben", "cid") else 0)))
             if who == "cid":
                 log.be_named("Cid")
     with open_log(tmp_path, url) as log:
-        found = {
-            row.binding: row for row in team_figures(log, {"range-d": "F2", "sounding-s": "F3", "lead-line": "F4"})
-        }
+        found = {row.binding: row for row in team_figures(log, {"range-d": "F2", "sounding-s": "F3", "lead-line": "F4"})}
         row = found["range-d"]
         assert (row.people, row.tries) == (4, 40) and set(found) == {"range-d", "sounding-s"}
         assert row.clean == Spread(0.2, pytest.approx(0.425), pytest.approx(0.65), pytest.approx(0.85), 1.0)  # type: ignore[arg-type]
@@ -209,12 +203,7 @@ def test_the_teams_figures_from_the_command_line(url: str, tmp_path: Path) -> No
     found = runner.invoke(app, ["weigh", str(folder), "--team", "--name", "Cid", "--json"])
     assert found.exit_code == 0, found.stderr
     (row,) = json.loads(found.stdout)["bindings"]
-    assert (row["id"], row["people"], row["clean"]["middle"], row["named"][0]["name"]) == (
-        "show-desktop",
-        3,
-        1.0,
-        "Cid",
-    )
+    assert (row["id"], row["people"], row["clean"]["middle"], row["named"][0]["name"]) == ("show-desktop", 3, 1.0, "Cid")
     assert "log" not in (folder / "folio.toml").read_text()
     assert runner.invoke(app, ["confirm-log", str(folder), "--as-folio"]).exit_code == 0
     assert runner.invoke(app, ["weigh", str(folder), "--team"]).exit_code == 2

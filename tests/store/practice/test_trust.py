@@ -46,9 +46,7 @@ def test_a_log_anywhere_else_is_refused(tmp_path: Path, name: str, open_it: Call
 def test_a_folio_that_names_one_is_a_fault_with_its_line(tmp_path: Path) -> None:
     folder = write_folio(tmp_path / "small")
     text = (folder / "folio.toml").read_text()
-    (folder / "folio.toml").write_text(
-        text.replace('keyboard = "full-105"', 'keyboard = "full-105"\nlog = "../victim.sqlite"')
-    )
+    (folder / "folio.toml").write_text(text.replace('keyboard = "full-105"', 'keyboard = "full-105"\nlog = "../victim.sqlite"'))
     with pytest.raises(FolioError, match=r"folio.toml:4: log is '../victim.sqlite' is not a plain file name"):
         open_folio(folder)
 
@@ -90,9 +88,7 @@ FOREIGN: dict[str, Callable[[Path], None]] = {
 
 @pytest.mark.parametrize("what", FOREIGN)
 @pytest.mark.parametrize("open_it", [open_log, open_log_reading])
-def test_a_file_of_somebody_else_is_refused_untouched(
-    tmp_path: Path, what: str, open_it: Callable[[Path, str], object]
-) -> None:
+def test_a_file_of_somebody_else_is_refused_untouched(tmp_path: Path, what: str, open_it: Callable[[Path, str], object]) -> None:
     folder = tmp_path / "office"
     folder.mkdir()
     path = folder / "places.sqlite"

@@ -48,14 +48,13 @@ def test_silence_gives_nothing_and_does_not_end() -> None:
 
 
 def test_twins_are_told_apart_by_where_they_are(tmp_path: Path) -> None:
-    block = 'I: Bus=0003 Vendor=1 Product=2\nN: Name="Side pad"\nP: Phys=usb-{port}/input0\nH: Handlers=sysrq kbd event{n} leds\nB: EV=120013\n'
+    block = (
+        'I: Bus=0003 Vendor=1 Product=2\nN: Name="Side pad"\nP: Phys=usb-{port}/input0\nH: Handlers=sysrq kbd event{n} leds\nB: EV=120013\n'
+    )
     mouse = 'N: Name="Mouse"\nP: Phys=usb-9\nH: Handlers=mouse0 event9\n'
     (tmp_path / "devices").write_text("\n".join([block.format(port=1, n=3), block.format(port=2, n=4), mouse]))
     found = devices(tmp_path / "devices", tmp_path)
-    assert found == [
-        Device(tmp_path / "event3", "Side pad", "usb-1/input0"),
-        Device(tmp_path / "event4", "Side pad", "usb-2/input0"),
-    ]
+    assert found == [Device(tmp_path / "event3", "Side pad", "usb-1/input0"), Device(tmp_path / "event4", "Side pad", "usb-2/input0")]
     assert found[0].words == "Side pad, usb-1/input0" and devices(tmp_path / "none") == []
 
 

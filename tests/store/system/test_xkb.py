@@ -74,9 +74,7 @@ def test_a_folio_says_which_layout_and_a_wrong_one_has_its_line(tmp_path) -> Non
         open_folio(folder)
 
 
-def test_a_layout_that_cannot_be_looked_up_is_a_fault_with_its_line(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
-) -> None:
+def test_a_layout_that_cannot_be_looked_up_is_a_fault_with_its_line(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """Without the optional package everything else works."""
     legend_of.cache_clear()
     monkeypatch.setitem(sys.modules, "xkbcommon", None)
@@ -84,11 +82,7 @@ def test_a_layout_that_cannot_be_looked_up_is_a_fault_with_its_line(
         open_folio(
             write_folio(
                 tmp_path / "german",
-                {
-                    "folio.toml": FOLIO.replace("[bundles]", 'xkb = "de"\n[bundles]', 1)
-                    if "[bundles]" in FOLIO
-                    else FOLIO + 'xkb = "de"\n'
-                },
+                {"folio.toml": FOLIO.replace("[bundles]", 'xkb = "de"\n[bundles]', 1) if "[bundles]" in FOLIO else FOLIO + 'xkb = "de"\n'},
             )
         )
     legend_of.cache_clear()

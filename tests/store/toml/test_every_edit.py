@@ -24,10 +24,7 @@ from glimber.store.toml.writing import restore, save_folio
 from tests.helpers import NOON, write_folio
 
 LEAD, B = "shoalwright/lead-line", "split-42"
-ROWS = [
-    gather.Incoming("Lead line", ("F3", "Ctrl+K Ctrl+L")),
-    gather.Incoming("Trace coast", ('"/c\\\\oast "',), "Coast & shore"),
-]
+ROWS = [gather.Incoming("Lead line", ("F3", "Ctrl+K Ctrl+L")), gather.Incoming("Trace coast", ('"/c\\\\oast "',), "Coast & shore")]
 
 
 def keys(text: str) -> Sequence:
@@ -97,11 +94,7 @@ def test_files_say_what_was_edited_and_go_back_byte_for_byte(names: list[str]) -
             assert to_plain(opened.folio) == to_plain(after), name
             assert open_folio(opened.folder).folio == opened.folio, name
         restore(opened, first, NOON)
-        found = {
-            str(p.relative_to(first.folder)): p.read_bytes()
-            for p in first.folder.rglob("*.toml")
-            if "backups" not in p.parts
-        }
+        found = {str(p.relative_to(first.folder)): p.read_bytes() for p in first.folder.rglob("*.toml") if "backups" not in p.parts}
         assert found == before
 
 

@@ -53,11 +53,7 @@ def test_what_is_no_good_folio_comes_back_as_its_faults(opened: Opened) -> None:
     program = opened.folio.programs["shoalwright"]
     lead = replace(program.commands["lead-line"], group="nowhere")
     bad = replace(
-        opened.folio,
-        programs={
-            **opened.folio.programs,
-            "shoalwright": replace(program, commands={**program.commands, "lead-line": lead}),
-        },
+        opened.folio, programs={**opened.folio.programs, "shoalwright": replace(program, commands={**program.commands, "lead-line": lead})}
     )
     found = edited_texts(opened.folder, opened.texts, {}, {})
     assert found == ({}, (), True, ())

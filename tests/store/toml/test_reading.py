@@ -35,16 +35,9 @@ def test_the_small_office_reads() -> None:
     folio = folio_of()
     assert folio.commands["shoalwright/add-sounding"].slow_way == ("menu Survey", "menu Soundings", "click Add")
     assert str(folio.bindings["tide-table"].trigger) == "Shift+[Numpad4]"
-    assert (
-        folio.bindings["draw-KeyS-tap" if "draw-KeyS-tap" in folio.bindings else "sounding-s"].reason
-        == "S as in sounding"
-    )
+    assert folio.bindings["draw-KeyS-tap" if "draw-KeyS-tap" in folio.bindings else "sounding-s"].reason == "S as in sounding"
     layer = folio.layouts["split-42"].layer("draw")
-    assert (
-        layer is not None
-        and dict.fromkeys(("KeyF", "KeyP", "ShiftLeft"), "falls") == layer.unset
-        and layer.unbound == "dead"
-    )
+    assert layer is not None and dict.fromkeys(("KeyF", "KeyP", "ShiftLeft"), "falls") == layer.unset and layer.unbound == "dead"
 
 
 def test_default_ids_count_up_in_file_order() -> None:

@@ -99,9 +99,7 @@ def test_a_folder_that_cannot_be_written_leaves_the_old_file(small: Opened, monk
 
 def test_a_crash_in_the_middle_of_a_save_leaves_the_old_file(small: Opened, monkeypatch: pytest.MonkeyPatch) -> None:
     before = (small.folder / SPLIT).read_bytes()
-    monkeypatch.setattr(
-        "glimber.store.files.Path.replace", lambda *_: (_ for _ in ()).throw(OSError(28, "No space left"))
-    )
+    monkeypatch.setattr("glimber.store.files.Path.replace", lambda *_: (_ for _ in ()).throw(OSError(28, "No space left")))
     with pytest.raises(StoreError, match="No space left"):
         write_atomically(small.folder / SPLIT, b"half")
     assert (small.folder / SPLIT).read_bytes() == before
@@ -134,9 +132,7 @@ KEYS = [f"Key{letter}" for letter in "ABCDEFGHIJKLMNOPQRSTUVWXYZ"]
 @given(st.lists(st.tuples(st.sampled_from(["sounding-s", "range-held", "range-d"]), st.sampled_from(["base", "draw"]),
                           st.sampled_from(KEYS)), min_size=1, max_size=6))  # fmt: skip
 @settings(max_examples=40, suppress_health_check=[HealthCheck.function_scoped_fixture])
-def test_any_moves_saved_read_back_as_they_are(
-    tmp_path_factory: pytest.TempPathFactory, moves: list[tuple[str, str, str]]
-) -> None:
+def test_any_moves_saved_read_back_as_they_are(tmp_path_factory: pytest.TempPathFactory, moves: list[tuple[str, str, str]]) -> None:
     opened = open_folio(write_folio(tmp_path_factory.mktemp("f") / "small"))
     for id, layer, key in moves:
         spot = opened.folio.bindings[id].spot
@@ -160,9 +156,7 @@ def test_taking_a_move_edits_the_file_and_records_the_why(small: Opened) -> None
         }
         assert all(c.why == "the hand goes there" and c.applied is None and c.command for c in changes)
         later = datetime(2026, 11, 21, tzinfo=UTC)
-        assert (
-            record(log, taken.opened.folio, small.folio, {}, later, "bridge") == ()
-        )  # going back is no change of its own
+        assert record(log, taken.opened.folio, small.folio, {}, later, "bridge") == ()  # going back is no change of its own
         assert [c.reverted for c in log.practice().changes] == [later, later]
 
 
@@ -174,9 +168,7 @@ def test_the_history_is_only_opened_where_a_trigger_differs(small: Opened) -> No
     record_in(small.folder, small.folio, gone, {"tide-table": Note("retire", "hardly used")}, NOON, "bridge")
     with open_log(small.folder, "practice.db") as log:
         (change,) = log.practice().changes
-        noted = note_verdict(
-            log, "range-d", "shoalwright/depth-range", "keep", parse_trigger("F2"), "fine", NOON, "bridge"
-        )
+        noted = note_verdict(log, "range-d", "shoalwright/depth-range", "keep", parse_trigger("F2"), "fine", NOON, "bridge")
         assert {c.verdict for c in log.practice().changes} == {"retire", "keep"} and noted.to_trigger is None
     assert (change.from_trigger, change.to_trigger, change.why) == ("Shift+[Numpad4]", None, "hardly used")
 
@@ -191,8 +183,7 @@ def test_a_program_whose_tables_stand_apart_can_be_added_to(small: Opened) -> No
 
     path = small.folder / "programs" / "shoalwright.toml"
     path.write_text(
-        path.read_text()
-        + '\n[defaults]\nadd-sounding = ["F9"]\n\n[commands.last-one]   # after the defaults\nname = "Last one"\n'
+        path.read_text() + '\n[defaults]\nadd-sounding = ["F9"]\n\n[commands.last-one]   # after the defaults\nname = "Last one"\n'
     )
     opened = open_folio(small.folder)
     rows = [Incoming("Trace coast", ("Ctrl+T", "F8"), "Drawing"), Incoming("Lead line", ("F3",))]
