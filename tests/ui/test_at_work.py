@@ -22,6 +22,7 @@ from glimber.store.tally import change_tally, read_tally, tally_file
 from glimber.store.work.running import is_on, process_of
 from glimber.store.work.xserver import open_windows
 from tests.helpers import PROGRAM, tries_of, write_folio
+from tests.ui.choosing import answer, asked
 
 SECRET = "quayside"
 S = "split-42:draw:KeyS:tap"
@@ -88,9 +89,11 @@ def folder(tmp_path: Path) -> Iterator[Path]:
     glimber("tally", "off", str(path))
 
 
-def test_strikes_are_counted_for_the_program_in_front_and_nothing_else_is_kept(folder: Path, windows: Callable[[str], Window]) -> None:
+def test_strikes_are_counted_for_the_program_in_front_and_nothing_else_is_kept(
+    folder: Path, windows: Callable[[str], Window], settle: Callable[..., None]
+) -> None:
     charts, names = windows("Shoal-Main"), windows("Namewell")
-    assert {"Shoal-Main", "Namewell"} <= set(open_windows())
+    settle(lambda: {"Shoal-Main", "Namewell"} <= set(open_windows()))  # the window manager lists them a moment later
     assert glimber("tally", "status", str(folder))["on"] is False
     charts.front()
     strike("ctrl+shift+s")  # before it is turned on: never counted
@@ -159,6 +162,27 @@ def test_it_goes_on_where_it_was_killed_and_counts_once(folder: Path, windows: C
     assert found["on"] is False and found["turned_on"] is True
 
 
+def test_what_was_counted_is_kept_when_the_display_goes(folder: Path) -> None:
+    read, write = os.pipe()
+    server = subprocess.Popen(["Xvfb", "-displayfd", str(write), "-nolisten", "tcp"], pass_fds=[write], stderr=subprocess.DEVNULL)
+    os.close(write)
+    with os.fdopen(read) as pipe:
+        there = {**os.environ, "DISPLAY": f":{pipe.readline().strip()}"}
+    try:
+        subprocess.run([sys.executable, "-m", "glimber", "tally", "on", str(folder)], env=there, check=True, capture_output=True)
+        # The first strike of another keyboard makes the server tell every program that its keys are mapped anew: it counts on.
+        subprocess.run(["xdotool", "key", "--delay", "30", "super+d", "super+d"], env=there, check=True)
+        time.sleep(1.5)
+    finally:
+        server.kill()
+        server.wait()
+    end = time.monotonic() + 10
+    while process_of(folder) is not None:
+        assert time.monotonic() < end
+        time.sleep(0.05)
+    assert read_tally(folder).of("show-desktop") == (2, 0)
+
+
 # The window
 
 
@@ -167,44 +191,30 @@ def window(open_room: Callable[..., Any], folder: Path) -> Any:
     return open_room(folder, "gather")
 
 
-def asked(window: Any) -> list[str]:
-    rows = window.chooser().list
-    return [rows.item(place).text() for place in range(rows.count())]
-
-
-def take(window: Any, settle: Callable[..., None], hands: Any, text: str) -> None:
-    """Choose by writing."""
-    chooser = window.chooser()
-    settle(chooser.line.hasFocus)
-    chooser.line.setText(text)
-    chooser.line.textEdited.emit(text)
-    hands.strike("Return")
-
-
 def test_the_sheet_turns_it_on_shows_it_and_mends_it(window: Any, folder: Path, hands: Any, settle: Callable[..., None]) -> None:
     days = [f"2026-11-{n}" for n in (23, 24, 25)]
     change_tally(folder, lambda tally: tally.with_counts([Count("struck", "lead-line", day) for day in days for _ in range(4)], days))
     hands.strike("ctrl+u")
     settle(lambda: window.chooser().head.text().startswith("Not counting; 3 days"))
     assert any("Lead line: 4.2 a day" in one for one in asked(window)) and any("not counted: Tide table" in one for one in asked(window))
-    take(window, settle, hands, "Turn counting on")
+    answer(window, settle, hands, "Turn counting on")
     settle(lambda: process_of(folder) is not None and window.at_work().counting, 15000)
     assert window.top.counting.isVisible() and window.bottom._stands == "counting at work"
     hands.strike("ctrl+u")
     settle(lambda: window.chooser().head.text().startswith("Counting"))
-    take(window, settle, hands, "Turn counting off")
+    answer(window, settle, hands, "Turn counting off")
     settle(lambda: process_of(folder) is None and not window.at_work().counting, 15000)
     assert not window.top.counting.isVisible() and not is_on(folder)
     window.at_work().show()
-    take(window, settle, hands, "Lead line")
+    answer(window, settle, hands, "Lead line")
     settle(lambda: window.chooser().head.text() == "Lead line")
-    take(window, settle, hands, "2026-11-24")
+    answer(window, settle, hands, "2026-11-24")
     settle(lambda: window.chooser().head.text().startswith("How often was lead-line struck"))
-    take(window, settle, hands, "40")
+    answer(window, settle, hands, "40")
     settle(lambda: read_tally(folder).days["2026-11-24"]["lead-line"] == (40, 0))
-    take(window, settle, hands, "Lead line")
+    answer(window, settle, hands, "Lead line")
     settle(lambda: window.chooser().head.text() == "Lead line")
-    take(window, settle, hands, "Take ")
+    answer(window, settle, hands, "Take ")
     settle(lambda: window.session.folio.commands["shoalwright/lead-line"].uses_per_day is not None)
 
 
@@ -215,14 +225,14 @@ def test_a_programs_windows_are_offered_from_what_is_open(
     window.activateWindow()
     settle(window.isActiveWindow)
     window.at_work().ask_program()
-    take(window, settle, hands, "Namewell")
+    answer(window, settle, hands, "Namewell")
     settle(lambda: window.chooser().head.text() == "Windows of Namewell")
-    take(window, settle, hands, "Nautilus-Names")
+    answer(window, settle, hands, "Nautilus-Names")
     settle(lambda: window.session.folio.programs["namewell"].windows == ("Nautilus-Names",))
     window.session.flush()
     assert 'windows = ["Nautilus-Names"]' in (folder / "programs/namewell.toml").read_text()
     window.at_work()._ask_windows("shoalwright")
-    take(window, settle, hands, "nautilus-names")
+    answer(window, settle, hands, "nautilus-names")
     settle(lambda: "is a window of Namewell already" in window.bottom._said)
 
 

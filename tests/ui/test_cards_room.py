@@ -9,9 +9,9 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QEvent, QObject, QPoint, Qt
 from PySide6.QtGui import QGuiApplication
-from PySide6.QtWidgets import QPushButton
+from PySide6.QtWidgets import QPushButton, QWidget
 
 from glimber.store.toml.reading import open_folio
 from glimber.store.toml.writing import new_folio
@@ -356,3 +356,23 @@ def test_the_tour_of_a_shared_folio_is_offered_once(folder: Path, open_room: Cal
     room.session.told.connect(told.append)
     room._offer_tour()
     assert not told
+
+
+def test_no_line_of_the_options_is_ever_a_window_of_its_own(folder: Path, open_room: Callable[..., Any], qtbot: Any, qapp: Any) -> None:
+    """A button whose parent was taken from it before its layout had shown it came up as a window, and took the next stroke."""
+    room = open_room(folder, "cards").room("cards")
+    windows: list[str] = []
+
+    class Spy(QObject):
+        def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+            if event.type() == QEvent.Type.Show and isinstance(watched, QWidget) and watched.isWindow():
+                windows.append(type(watched).__name__)
+            return False
+
+    spy = Spy()
+    qapp.installEventFilter(spy)
+    for _ in range(3):
+        room.refresh()  # twice and more in one turn of the loop, as an edit and its saving come
+    qtbot.wait(100)
+    qapp.removeEventFilter(spy)
+    assert windows == [] and [one.isVisible() for one in room.options.buttons.values()].count(True) > 3

@@ -20,6 +20,7 @@ from glimber.store.toml.reading import open_folio
 from glimber.ui.place import SCALES, fitting_scales
 from glimber.ui.style import theme
 from tests.helpers import folio_of, write_folio
+from tests.ui.choosing import answer, asked
 
 
 @pytest.fixture
@@ -30,19 +31,6 @@ def folder(tmp_path: Path) -> Path:
 @pytest.fixture
 def window(open_room: Callable[..., Any], folder: Path) -> Any:
     return open_room(folder, "gather")
-
-
-def asked(window: Any) -> list[str]:
-    rows = window.chooser().list
-    return [rows.item(place).text() for place in range(rows.count())]
-
-
-def write(window: Any, settle: Callable[..., None], hands: Any, text: str) -> None:
-    chooser = window.chooser()
-    settle(chooser.line.hasFocus)
-    chooser.line.setText(text)
-    chooser.line.textEdited.emit(text)
-    hands.strike("Return")
 
 
 def go_to(sheet: Any, id: str) -> None:
@@ -72,7 +60,7 @@ def test_each_setting_has_its_effect_at_once_and_undo_works_there(
     settle(lambda: window.room("drill").setup.options.deadline == "adaptive")
     go_to(sheet, "target_ms")
     hands.strike("Return")
-    write(window, settle, hands, "1200")
+    answer(window, settle, hands, "1200")
     settle(lambda: window.session.folio.settings.target_ms == 1200 and sheet.isVisible())
     window.session.flush()
     assert open_folio(folder).folio.settings.target_ms == 1200
@@ -81,7 +69,7 @@ def test_each_setting_has_its_effect_at_once_and_undo_works_there(
     settle(lambda: window.session.folio.settings.target_ms == 1500)
     assert "1500 ms" in sheet.list.currentItem().text()
     hands.strike("Return")
-    write(window, settle, hands, "fast")
+    answer(window, settle, hands, "fast")
     settle(lambda: "expected from 100 to 60000" in window.bottom._said)
     hands.strike("Escape")
     settle(lambda: not sheet.isVisible())
@@ -156,9 +144,9 @@ def test_copies_are_looked_through_and_put_back(window: Any, folder: Path, hands
 # The first start
 
 
-@pytest.mark.parametrize(("answer", "rows"), [("What was copied", 2), ("The line editor", 30)])
+@pytest.mark.parametrize(("taken", "rows"), [("What was copied", 2), ("The line editor", 30)])
 def test_the_first_question_leads_to_rows_of_ones_own(
-    answer: str, rows: int, open_room: Callable[..., Any], folder: Path, hands: Any, settle: Callable[..., None], own_folders: Path,
+    taken: str, rows: int, open_room: Callable[..., Any], folder: Path, hands: Any, settle: Callable[..., None], own_folders: Path,
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:  # fmt: skip
     monkeypatch.setenv("XDG_DOCUMENTS_DIR", str(own_folders / "papers"))
@@ -169,7 +157,7 @@ def test_the_first_question_leads_to_rows_of_ones_own(
     from PySide6.QtGui import QGuiApplication
 
     QGuiApplication.clipboard().setText("Lead line\tCtrl+L\nAdd buoy\tCtrl+B\n")
-    write(window, settle, hands, answer)
+    answer(window, settle, hands, taken)
     room = window.room("gather")
     settle(lambda: room.desk.reading is not None, 15000)
     own = window.session.folder
@@ -184,7 +172,7 @@ def test_a_look_round_shows_what_the_rooms_are_for_and_how_to_leave(
     remember(introduced=False)
     window = open_room(folder, "cards")
     settle(lambda: window.chooser.made is not None and window.chooser().isVisible())
-    write(window, settle, hands, "A look round")
+    answer(window, settle, hands, "A look round")
     settle(window.overlay().isVisible)
     assert "Ctrl+Q leaves" in window.overlay().accessibleDescription()
     hands.tap("space")

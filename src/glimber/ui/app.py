@@ -116,7 +116,8 @@ def open_window(opened: Opened, settings: UserSettings, helper: bool = False) ->
         from glimber.ui.icon import window_icon
 
         keep_log()
-        QApplication.setWindowIcon(window_icon())
+        if QApplication.windowIcon().isNull():
+            QApplication.setWindowIcon(window_icon())
         session.start_work()
         window.build_rooms()
         remember(last_folio=str(opened.folder.resolve()))

@@ -12,7 +12,7 @@ from glimber.core.edits.edit import EditError
 from glimber.core.edits.ownkeys import OWN
 from glimber.core.folio.folio import EVERYWHERE
 from glimber.store.faults import StoreError
-from glimber.ui.host import Choice, Host
+from glimber.ui.host import Choice, Host, carry_out
 from glimber.ui.jobs import Work
 from glimber.ui.session import Session
 
@@ -116,7 +116,7 @@ class AtWork(QObject):
             named = folio.command_of(folio.bindings[id])
             choices.append(Choice(f"not counted: {named.name if named is not None else id}", why, id))
         state = "Counting at work" if self.counting else "Not counting"
-        self._host.choose(f"{state}; {len(tally.days)} days so far", _go, choices, hint=PROMISE)
+        self._host.choose(f"{state}; {len(tally.days)} days so far", carry_out, choices, hint=PROMISE)
 
     def _look_into(self, ref: str, one: Measured, tally: Tally) -> None:
         """One command: its figure taken, a day's count mended, or what was counted of it thrown away."""
@@ -140,7 +140,7 @@ class AtWork(QObject):
                         )
                     )
         choices += [Choice(f"Throw away what was counted of {id}", value=partial(self._forget, id)) for id in ids]
-        self._host.choose(folio.commands[ref].name, _go, choices)
+        self._host.choose(folio.commands[ref].name, carry_out, choices)
 
     def _take(self, ref: str, uses: float) -> None:
         from glimber.core.edits.commands import edit_command
@@ -201,7 +201,7 @@ class AtWork(QObject):
                 known = ", ".join(program.windows) or f"known by its name, {program.id}"
                 choices.append(Choice(program.name, known, value=partial(self._ask_windows, program.id)))
         if choices:
-            self._host.choose("Whose windows?", _go, choices)
+            self._host.choose("Whose windows?", carry_out, choices)
         else:
             self._session.told.emit("There is no program yet whose windows could be named.")
 
@@ -235,8 +235,3 @@ class AtWork(QObject):
             free=True,
             hint="Enter adds one, or takes it out",
         )
-
-
-def _go(value: object) -> None:
-    if callable(value):
-        value()

@@ -9,7 +9,7 @@ from typing import Final, Protocol
 
 from glimber.core.folio.folio import Source
 from glimber.store.faults import FolioError, StoreError
-from glimber.ui.host import Choice, Host
+from glimber.ui.host import Choice, Host, carry_out
 from glimber.ui.jobs import Work
 from glimber.ui.session import Session
 
@@ -58,13 +58,9 @@ class Begin:
             ),
         ]
 
-        def taken(value: object) -> None:
-            if callable(value):
-                value()
-
         place = str(own_folder()).replace(str(Path.home()), "~", 1)
         hint = f"Your own keys are kept in {place}; Esc shows the chart office"
-        self._host.choose("What do you begin with?", taken, choices, hint=hint)
+        self._host.choose("What do you begin with?", carry_out, choices, hint=hint)
 
     def _of(self, read: Callable[[], None]) -> Callable[[], None]:
         """What reads into the person's own folio, made first where there is none yet."""

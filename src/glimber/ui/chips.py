@@ -10,7 +10,7 @@ from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPen
 from PySide6.QtWidgets import QStyle
 
 from glimber.core.notation.keys import Chord, NotationError, Spot, Trigger, Typed, parse_trigger
-from glimber.ui.look import SMALL
+from glimber.ui.look import KEY_RADIUS, SMALL
 from glimber.ui.style import theme
 from glimber.ui.type import font
 
@@ -138,3 +138,10 @@ def _put_row(
 def words_of(trigger: Trigger | str) -> str:
     """A trigger in words, for those who do not see the chips."""
     return " then ".join(" and ".join(row) for row in rows_of(trigger))
+
+
+def put_front(painter: QPainter, box: QRectF) -> None:
+    """The ground of the row that is in front in a list."""
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(QColor(theme().raised))
+    painter.drawRoundedRect(box.adjusted(1, 1, -1, -1), KEY_RADIUS, KEY_RADIUS)

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 )
 
 from glimber.core.notation.keys import Sequence, Spot
-from glimber.ui.chips import put_chips
+from glimber.ui.chips import put_chips, put_front
 from glimber.ui.cover import Cover
 from glimber.ui.host import Choice
 from glimber.ui.look import BODY, HEADING, SMALL
@@ -155,9 +155,7 @@ class _Row(QStyledItemDelegate):
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if index.row() == self._chooser.list.currentRow():
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(QColor(t.raised))
-            painter.drawRoundedRect(box.adjusted(1, 1, -1, -1), 6, 6)
+            put_front(painter, box)
         inside = box.adjusted(12, 0, -12, 0)
         if isinstance(one.value, Sequence | Spot):
             used = put_chips(painter, inside, [one.value], SMALL)

@@ -9,7 +9,7 @@ from typing import Final
 from glimber.store.backups import Copy, copies_in, place_of, put_back
 from glimber.store.faults import StoreError
 from glimber.store.files import read_given
-from glimber.ui.host import Choice, Host
+from glimber.ui.host import Choice, Host, carry_out
 from glimber.ui.jobs import Work
 from glimber.ui.session import Session
 
@@ -36,12 +36,12 @@ class Copies:
             text = f"{one.at:%-d %b %Y %H:%M}  {name}"
             choices.append(Choice(text, f"{one.size / 1000:.0f} kB", value=partial(self._look_at, one)))
         title = f"{len(copies)} copies, {whole:.1f} MB; the moments are UTC"
-        self._host.choose(title, _go, choices, hint="Enter looks at one against what is there now")
+        self._host.choose(title, carry_out, choices, hint="Enter looks at one against what is there now")
 
     def _look_at(self, copy: Copy) -> None:
         session = self._session
         if copy.is_log:
-            self._host.choose(f"The practice log as it was on {copy.at:%-d %B %H:%M}", _go,
+            self._host.choose(f"The practice log as it was on {copy.at:%-d %B %H:%M}", carry_out,
                               [Choice("Take in what is missing", "nothing is lost, nothing comes twice",
                                       value=partial(self._take_in, copy))])  # fmt: skip
             return
@@ -64,7 +64,7 @@ class Copies:
         choices += [
             Choice(f"{'−' if line[0] == '-' else '+'}  {line[1:]}") for line in lines[:_MOST_LINES] if line[0] in "+-"
         ]
-        self._host.choose(f"{name}: − now, + as it was", _go, choices)
+        self._host.choose(f"{name}: − now, + as it was", carry_out, choices)
 
     def _put_back(self, copy: Copy) -> None:
         session = self._session
@@ -95,8 +95,3 @@ class Copies:
             session.weigh_later()
 
         session.jobs.run(_JOB, work, done)
-
-
-def _go(value: object) -> None:
-    if callable(value):
-        value()

@@ -43,6 +43,12 @@ class Choice:
     value: object = None
 
 
+def carry_out(value: object) -> None:
+    """What a choice stands for, where it is something to be done."""
+    if callable(value):
+        value()
+
+
 class Host(Protocol):
     """The window, as its rooms see it."""
 

@@ -25,6 +25,7 @@ from glimber.core.edits.settings import NUMBERS, number_of, set_setting
 from glimber.core.weigh.plan import MINUTES
 from glimber.store.faults import StoreError
 from glimber.store.settings import UserSettings, remember
+from glimber.ui.chips import put_front
 from glimber.ui.cover import Cover
 from glimber.ui.find import Found
 from glimber.ui.host import Choice, Host
@@ -83,6 +84,8 @@ class Settings:
 
         def named(text: str) -> None:
             self._remember(computer=" ".join(text.split()))
+            self._session.edits.computer = self._session.computer
+            self._session.weigh_later()
             self._anew()
 
         return [
@@ -284,9 +287,7 @@ class _Row(QStyledItemDelegate):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         here = index.row() == self._sheet.list.currentRow()
         if here:
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(QColor(t.raised))
-            painter.drawRoundedRect(box.adjusted(1, 1, -1, -1), 6, 6)
+            put_front(painter, box)
         upper = QRectF(box.left() + 12, box.top() + 4, box.width() * 0.55, 24)
         put_text(painter, upper, one.name, BODY, 600, QColor(t.text))
         put_text(

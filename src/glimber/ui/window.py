@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, QSize, Qt, QTimer, Signal
-from PySide6.QtGui import QCloseEvent, QPaintEvent
+from PySide6.QtGui import QCloseEvent, QGuiApplication, QPaintEvent
 from PySide6.QtWidgets import QApplication, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
 from glimber.store.faults import FolioError, StoreError
@@ -114,6 +114,7 @@ class Window(QMainWindow):
         session.folio_changed.connect(self._folio_changed)
         session.weighed.connect(self._refresh)
         session.told.connect(self.bottom.say)
+        QGuiApplication.styleHints().colorSchemeChanged.connect(self._desktop_changed)
         self.current = session.settings.last_room if session.settings.last_room in ROOMS else "cards"
         self.top.show_title(session.folio.settings.title)
         self.go(self.current)
@@ -400,6 +401,11 @@ class Window(QMainWindow):
         apply_theme(app, name)
         self.session.settings = remember(theme=name)
         self._draw_anew()
+
+    def _desktop_changed(self) -> None:
+        """The desktop is light or dark now."""
+        if self.session.settings.theme == "desktop":
+            self.use_theme("desktop")
 
     def _draw_anew(self) -> None:
         self._refresh()

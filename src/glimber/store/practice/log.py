@@ -20,7 +20,7 @@ from glimber.core.drill.practice import Practice
 from glimber.core.drill.tries import Change, Record, Round, Try
 from glimber.store.faults import StoreError
 from glimber.store.practice.opening import engine_of, reading_engine, server_problem
-from glimber.store.practice.people import INSERTS_OF_PEOPLE, agree, own, person_of, row_with_person
+from glimber.store.practice.people import INSERTS_OF_PEOPLE, agree, own, person_of
 from glimber.store.practice.place import Place, log_exists, place_of, told_of
 from glimber.store.practice.rows import INSERTS, SQL, record_of, row_of, values_of
 from glimber.store.practice.same import SameFile
@@ -100,7 +100,7 @@ class Log(AbstractContextManager["Log"]):
         """Many rows go to SQLite as they are; through SQLAlchemy each would be taken apart once more."""
         dialect = self.connection.dialect
         if self.person is not None and kind in INSERTS_OF_PEOPLE:
-            owned = [row_with_person(row_of(record), self.person) for record in records]
+            owned = [{**row_of(record), "person": self.person} for record in records]
             self.connection.execute(INSERTS_OF_PEOPLE[kind], owned)
             return
         if len(records) == 1 or not dialect.positional:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from typing import Any, Final
+from typing import Final
 
 import sqlalchemy as sa
 
@@ -20,8 +20,7 @@ def _with_person(kind: type) -> sa.TableClause:
     return sa.table(table.name, *(sa.column(one.name) for one in table.c), sa.column("person"))
 
 
-OF_PEOPLE: Final = {kind: _with_person(kind) for kind in OWNED}
-INSERTS_OF_PEOPLE: Final = {kind: sa.insert(table) for kind, table in OF_PEOPLE.items()}
+INSERTS_OF_PEOPLE: Final = {kind: sa.insert(_with_person(kind)) for kind in OWNED}
 
 
 def person_of(connection: sa.Connection) -> str:
@@ -50,8 +49,3 @@ def agree(connection: sa.Connection, person: str, name: str) -> None:
     if name:
         connection.execute(sa.insert(PEOPLE), {"person": person, "name": name})
     connection.commit()
-
-
-def row_with_person(row: dict[str, Any], person: str) -> dict[str, Any]:
-    """A row of a table that has people."""
-    return {**row, "person": person}

@@ -105,12 +105,13 @@ def run(folder: Path, device: Path | None = None) -> int:
             return 0  # another counts already
         try:
             counter = Counter(folder)
-            counter.rest()
-            if device is not None:
-                _count_device(counter, device, ended)
-            else:
-                _count_display(counter, ended)
-            counter.rest(at_once=True)
+            try:
+                if device is not None:
+                    _count_device(counter, device, ended)
+                else:
+                    _count_display(counter, ended)
+            finally:
+                counter.rest(at_once=True)
         except (FolioError, StoreError) as error:
             note_problem(folder, str(error))
             return 2
@@ -125,7 +126,9 @@ def _count_display(counter: Counter, ended: list[bool]) -> None:
         raise StoreError(why)
     server = XServer()
     try:
-        for struck in server.strikes(lambda: ended[0]):
+        for struck in server.strikes(
+            lambda: ended[0]
+        ):  # the first comes when it is recorded: only then it is said to count
             if struck is not None:
                 counter.strike(struck.strike, struck.t_ms, server.front)
             counter.rest()
@@ -146,6 +149,7 @@ def _count_device(counter: Counter, device: Path, ended: list[bool]) -> None:
         return server.front(inf) if server is not None else None
 
     try:
+        counter.rest()
         for found in of_device(key_events(descriptor, 0.5)):
             if ended[0]:
                 return

@@ -11,7 +11,7 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
-from typing import Final
+from typing import IO, Final
 
 from glimber.store.faults import StoreError
 from glimber.store.settings import load_settings, remember
@@ -19,6 +19,7 @@ from glimber.store.tally import tally_file
 
 BEGINS_WITHIN_S: Final = 8.0
 ENDS_WITHIN_S: Final = 8.0
+_LOCK_TRIES, _LOCK_AGAIN_S = 10, 0.02
 _BEGUN: Final[list[subprocess.Popen[bytes]]] = []
 """Those this process has begun, to be waited for when they have ended."""
 
@@ -31,15 +32,25 @@ def _problem_file(folder: Path) -> Path:
     return tally_file(folder).with_suffix(".problem")
 
 
+def _locked(file: IO[str]) -> bool:
+    """Have the file for oneself. Whoever asks whether it is counted holds it for a moment as well: that is waited for."""
+    for _ in range(_LOCK_TRIES):
+        try:
+            fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError:
+            time.sleep(_LOCK_AGAIN_S)
+        else:
+            return True
+    return False
+
+
 @contextmanager
 def claim(folder: Path) -> Iterator[bool]:
     """Be the one that counts a folio, as long as this lasts; False where another does."""
     path = _process_file(folder)
     path.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
     with path.open("a+") as file:
-        try:
-            fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except BlockingIOError:
+        if not _locked(file):
             yield False
             return
         with suppress(OSError):

@@ -23,13 +23,13 @@ WAYLAND: Final = (
     "Under Wayland no program may see what is struck in another: nothing is counted, "
     "unless a keyboard is read as a device: glimber tally on --device /dev/input/event…"
 )
-_FROM_SERVER: Final = 0
+_FROM_SERVER, _START = 0, 4
 _KEY_DOWN, _KEY_UP = 2, 3
 _EVENT: Final = struct.Struct("=BB2xI20xH2x")
 """A key's event on the wire: kind, keycode, time in ms, modifiers held. Source: "X Window System Protocol", appendix B."""
 _REPLY: Final = struct.Struct("=BB2xIxB22x")
 """The head of what RECORD tells: reply, category, length in words, whether its bytes are in another order."""
-_IS_REPLY: Final = 1
+_IS_ERROR, _IS_REPLY, _MAPPING_CHANGED = 0, 1, 34
 TOGETHER_S: Final = 0.1
 """What comes within it is read at once: being woken costs more than what is read."""
 _REMEMBERED: Final = 8
@@ -108,7 +108,7 @@ class XServer:
         self._root = self._asked.screen().root
         self._active = self._asked.intern_atom("_NET_ACTIVE_WINDOW")
         self._root.change_attributes(event_mask=X.PropertyChangeMask)
-        self._fronts: list[tuple[float, tuple[str, ...]]] = []
+        self._fronts: list[tuple[float, tuple[str, ...]]] = [(0.0, self._front_now())]
         self._bits = self._modifier_bits()
         self._repeats = Repeats()
         self._lamp = self._light() if lamp else None
@@ -119,7 +119,8 @@ class XServer:
         self._asked.sync()
 
     def strikes(self, ended: Callable[[], bool], every_s: float = 0.5) -> Iterator[Struck | None]:
-        """Every strike on any keyboard, and None whenever nothing came for a while; until ``ended`` or the server goes.
+        """Every strike on any keyboard; None when recording has begun and whenever nothing came for a while. Until ``ended``, or
+        until the server goes.
 
         The recorded events are read from the connection as they come: through the library each would cost a hundred times more.
         """
@@ -130,6 +131,7 @@ class XServer:
         rest = b""
         while not ended():
             if not select.select([end], [], [], every_s)[0]:
+                self._look_front()
                 yield None
                 continue
             time.sleep(TOGETHER_S)
@@ -139,12 +141,18 @@ class XServer:
             rest += data
             while len(rest) >= _REPLY.size:
                 kind, category, length, swapped = _REPLY.unpack_from(rest)
-                whole = _REPLY.size + 4 * length * (kind == _IS_REPLY)
-                if kind != _IS_REPLY:
+                if kind == _IS_ERROR:
                     return  # the server will not record
+                whole = _REPLY.size + 4 * length * (kind == _IS_REPLY)
                 if len(rest) < whole:
                     break
-                if category == _FROM_SERVER and not swapped:
+                if kind == _MAPPING_CHANGED:  # told to every program, such as when a second keyboard is struck first
+                    self._learn_bits()
+                elif kind != _IS_REPLY:
+                    pass
+                elif category == _START:
+                    yield None
+                elif category == _FROM_SERVER and not swapped:
                     yield from self._struck(rest[_REPLY.size : whole])
                 rest = rest[whole:]
 
@@ -164,6 +172,12 @@ class XServer:
                     held = frozenset(name for bit, name in self._bits if state & bit)
                     yield Struck((held, code), float(t_ms))
 
+    def _learn_bits(self) -> None:
+        from Xlib.error import ConnectionClosedError
+
+        with suppress(ConnectionClosedError, OSError):
+            self._bits = self._modifier_bits()
+
     def _modifier_bits(self) -> list[tuple[int, str]]:
         """Which bit of a strike's state is which modifier, by the keys the server has mapped to each."""
         found: dict[str, int] = {"Shift": 1, "Ctrl": 4}
@@ -180,13 +194,18 @@ class XServer:
 
     def front(self, t_ms: float) -> tuple[str, ...]:
         """The classes of the window that was in front at a moment of the server's clock; none where there was none."""
-        if not self._fronts:
-            self._fronts.append((0.0, self._front_now()))
-        while self._asked.pending_events():
-            event = self._asked.next_event()
-            if getattr(event, "atom", None) == self._active:
-                self._fronts = [*self._fronts[-_REMEMBERED:], (float(event.time), self._front_now())]
+        self._look_front()
         return next((classes for since, classes in reversed(self._fronts) if since <= t_ms), self._fronts[0][1])
+
+    def _look_front(self) -> None:
+        """Take in what the server has told of the window in front; what it told last stays where it is gone."""
+        from Xlib.error import ConnectionClosedError
+
+        with suppress(ConnectionClosedError, OSError):
+            while self._asked.pending_events():
+                event = self._asked.next_event()
+                if getattr(event, "atom", None) == self._active:
+                    self._fronts = [*self._fronts[-_REMEMBERED:], (float(event.time), self._front_now())]
 
     def _front_now(self) -> tuple[str, ...]:
         value = self._root.get_full_property(self._active, 0)

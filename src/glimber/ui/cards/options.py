@@ -70,7 +70,9 @@ class Options(QFrame):
         while self._lines.count():
             widget = self._lines.takeAt(0).widget()
             if widget is not None:
-                widget.setParent(None)
+                # Hidden, and not taken from its parent: a layout shows what was added to it a turn of the loop later, and what
+                # has no parent then would be a window of its own that takes the keys.
+                widget.hide()
                 widget.deleteLater()
         self.buttons.clear()
         self.setVisible(card is not None)

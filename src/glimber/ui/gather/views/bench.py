@@ -21,7 +21,7 @@ from glimber.core.folio.folio import EVERYWHERE, Command, Folio
 from glimber.core.folio.words import place_words
 from glimber.core.gather.stake import Stake, stakes_of
 from glimber.store.faults import StoreError
-from glimber.ui.chips import chips_width, put_chips, words_of
+from glimber.ui.chips import chips_width, put_chips, put_front, words_of
 from glimber.ui.field import Field
 from glimber.ui.look import BODY, SMALL
 from glimber.ui.plain import Label, tip
@@ -243,9 +243,7 @@ class _Row(QStyledItemDelegate):
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if index.row() == self._pane.list.currentRow():
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(QColor(t.raised))
-            painter.drawRoundedRect(box.adjusted(1, 1, -1, -1), 6, 6)
+            put_front(painter, box)
         keys = index.data(Qt.ItemDataRole.UserRole)
         end = self._put_keys(painter, box, keys) if keys else self._put_seconds(painter, box, stake)
         name = QRectF(box.left() + 12, box.top(), max(40.0, end - box.left() - 24), _ROW)
