@@ -263,6 +263,9 @@ def test_kind_subject_and_groups_are_changed_by_keys(
     folder: Path, open_room: Callable[..., Any], hands: Any, settle: Callable[..., None], ready: Callable[[Any], None], qtbot: Any
 ) -> None:
     """What is on a card, its kind, the ink and the order of its groups, and a card of its own; each undone by one step."""
+    (folder / "layouts/pad-21.toml").write_text(
+        'format = "glimber-layout/1"\nboard = "pad-21"\n[[layers]]\nid = "base"\nname = "Pad"\n[layers.keys]\nNumpad1 = "1"\n'
+    )
     window = open_room(folder, "cards")
     room, session = window.room("cards"), window.session
     room.show_card("grid-shoalwright")
@@ -293,6 +296,16 @@ def test_kind_subject_and_groups_are_changed_by_keys(
     answer("Draw")
     settle(lambda: room.card().id == "draw")
     assert room.card().layers == ("draw",) and room.card().kind == "board"
+    ready(room)
+    assert "beside" not in room.options.buttons  # only a facing card is set against something
+    hands.tap("d")
+    answer("facing")
+    settle(lambda: "beside" in room.options.buttons)
+    hands.tap("f")
+    answer("Pad of pad-21")
+    settle(lambda: room.card().beside == "pad-21:base")
+    ready(room)
+    assert sum(group.key in {"Numpad1", "Numpad2"} for group in room.sheet.drawing.groups) == 2  # the pad is on the sheet
 
 
 def test_a_sheet_is_looked_at_closely(

@@ -6,6 +6,7 @@ import re
 from collections import Counter
 from dataclasses import replace
 from random import Random
+from typing import Any
 
 import pytest
 
@@ -371,6 +372,30 @@ def test_a_facing_card_of_two_layers_follows_commands(office: Folio) -> None:
     assert sum(group.key == "KeyS" for group in sheet.groups) == 2
     with pytest.raises(CannotDraw, match="names 3 layers; a facing card"):
         draw_card(office, replace(card, layers=("draw", "travel", "base")), FACES)
+
+
+def test_a_facing_card_of_two_boards_sets_them_side_by_side_at_one_scale(office: Folio) -> None:
+    card = Card("f", "Board and pad", "facing", "split-42", ("draw",), beside="pad-21:base", paper="A4")
+    (sheet,) = draw_card(office, card, FACES)
+    keys = [group.key for group in sheet.groups if group.key]
+    assert len(keys) == sum(len(office.boards[id].keys) + len(office.boards[id].knobs) for id in ("split-42", "pad-21"))
+    assert {group.name for group in sheet.groups if group.name.endswith(" moved")} == {f"{name} moved" for name in ("Zoom in", "Zoom out", "Home view")}  # fmt: skip
+    texts = {text.text for _, text in sheet.texts()}
+    assert {"split-42 · Draw", "pad-21 · Pad", "split-42 · Draw and pad-21 · Pad"} <= texts
+    for group in sheet.groups:
+        for item in group.items:
+            if isinstance(item, Rect):
+                assert item.x >= -0.01 and item.x + item.w <= sheet.width + 0.01
+
+
+@pytest.mark.parametrize(("changes", "says"), [
+    ({"beside": "pad-99:base"}, "pad-99 has no layout in this folio"), ({"beside": "pad-21:nowhere"}, "nowhere is not a layer of pad-21"),
+    ({"layers": ("draw", "travel")}, "names 2 layers and one beside them"), ({"paper": "index"}, "two boards cannot be read on index"),
+])  # fmt: skip
+def test_a_facing_card_of_two_boards_says_what_is_wrong(office: Folio, changes: dict[str, Any], says: str) -> None:
+    card = Card("f", "Board and pad", "facing", "split-42", ("draw",), beside="pad-21:base", paper="A4")
+    with pytest.raises(CannotDraw, match=says):
+        draw_card(office, replace(card, **changes), FACES)
 
 
 # Tours, blanks, lamps

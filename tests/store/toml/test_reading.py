@@ -47,6 +47,7 @@ def test_default_ids_count_up_in_file_order() -> None:
     assert "base-KeyP-hold" in folio.bindings and not folio.bindings["base-KeyP-hold"].given_id
 
 
+FACING = 'format = "glimber-card/1"\ntitle = "Two"\nkind = "facing"\nboard = "split-42"\nbeside = "split-42:draw"\n'
 BROKEN = [
     (SHOAL, PROGRAM, 'shortcut = "Ctrl+K Ctrl+L"', 'shortcut = "Crtl+L"', "did you mean Ctrl"),
     (SHOAL, PROGRAM, "uses_per_day = 60", 'uses_per_day = "often"', "uses_per_day is 'often'; expected a number"),
@@ -71,6 +72,7 @@ BROKEN = [
     (SPLIT, LAYOUT, 'KeyF = "falls"', 'KeyF = { left = "f" }', "left is not a gesture of a key"),
     (SPLIT, LAYOUT, 'KeyF = "falls"', 'KeyF = { tap = { label = "x" } }', "nothing here says what it does"),
     (SPLIT, LAYOUT, 'board = "split-42"', 'board = "split-43"', "split-43 is not a board; did you mean split-42?"),
+    ("cards/two.toml", FACING, '"split-42:draw"', '"split-42:drawn"', "split-42:drawn is not a layer of a board, written BOARD:LAYER"),
     ("folio.toml", FOLIO, 'keyboard = "full-105"', 'keyboard = "full-106"', "full-106 is not a board"),
 ]  # fmt: skip
 

@@ -115,13 +115,11 @@ class Place:
 
 @dataclass(frozen=True)
 class _Stack:
-    """Layers in rows: mm a key unit, how many beside and below each other, one's width and height with its head, what is left."""
+    """Layers in rows: mm a key unit, widths of columns, heights of rows with their head, the head, the height that is left."""
 
     u: float
-    across: int
-    down: int
-    wide: float
-    high: float
+    wides: tuple[float, ...]
+    highs: tuple[float, ...]
     head: float
     spare: float
 
@@ -130,12 +128,16 @@ class Sheet:
     """A sheet with one or several layers of a board."""
 
     def __init__(self, folio: Folio, card: Card, board: Board, layers: Sequence[Layer], faces: Faces, paper: Paper, stamp: str,
-                 icons: Icons, known: Known = NOTHING_KNOWN) -> None:  # fmt: skip
+                 icons: Icons, known: Known = NOTHING_KNOWN, boards: Sequence[Board] = ()) -> None:  # fmt: skip
+        """``boards``: each layer's, where they are not all of ``board``."""
         self.folio, self.card, self.board, self.layers, self.faces = folio, card, board, layers, faces
+        self.boards = list(boards) or [board] * len(layers)
         self.paper, self.stamp = paper, stamp
         self.names = [layer.name for layer in layers]
         self.frame = Frame(paper, faces)
-        self.key_faces: list[dict[str, KeyFace]] = [key_faces(folio, board, layer) for layer in layers]
+        self.key_faces: list[dict[str, KeyFace]] = [
+            key_faces(folio, of, layer) for of, layer in zip(self.boards, layers, strict=True)
+        ]
         self.tile = Tiles(faces, icons, card.shows, paper.least_label, paper.least_note, known.grips,
                           abbreviations_of(folio))  # fmt: skip
 
@@ -184,12 +186,15 @@ class Sheet:
     def _room_for_notes(self, room: float) -> float:
         """How high notes may stand without the keys becoming too small to be read."""
         least = LEAST_UNIT * self.paper.least_label
-        _, upper, _, lower = self.board.extent
-        keys = least * (lower - upper + HOME_TICK)
+        keys = least * (
+            max(lower - upper for _, upper, _, lower in (board.extent for board in self.boards)) + HOME_TICK
+        )
         return max(0.0, min(room * 0.4, room - keys if len(self.layers) == 1 else room * 0.2))
 
     def _subtitle(self) -> str:
         layout = self.folio.layouts[self.board.id]
+        if self.boards != [self.board] * len(self.layers):
+            return " and ".join(self.names)
         if len(self.layers) > 1:
             return f"{self.board.id} · {', '.join(self.names)}"
         layer = self.layers[0]
@@ -210,16 +215,17 @@ class Sheet:
     def _reasons(self) -> list[Note]:
         """Reasons in reading order; keys that share a reason share a line."""
         keys: dict[str, list[str]] = {}
-        for faces in self.key_faces:
+        for board, faces in zip(self.boards, self.key_faces, strict=True):
             for face in faces.values():
                 for line in face.lines:
                     if line.reason:
-                        keys.setdefault(line.reason, []).append(key_words(self.folio, self.board.id, (face.key,)))
+                        keys.setdefault(line.reason, []).append(key_words(self.folio, board.id, (face.key,)))
         return [Note(" ".join(dict.fromkeys(heads)), reason) for reason, heads in keys.items()]
 
     def _together(self) -> list[Note]:
-        return [Note(key_words(self.folio, self.board.id, keys), line.full)
-                for layer in self.layers for keys, line in together_lines(self.folio, layer)]  # fmt: skip
+        boards = zip(self.boards, self.layers, strict=True)
+        return [Note(key_words(self.folio, board.id, keys), line.full)
+                for board, layer in boards for keys, line in together_lines(self.folio, layer)]  # fmt: skip
 
     # Keys
 
@@ -228,17 +234,14 @@ class Sheet:
         groups: list[Group] = []
         footnotes: list[str] = []
         places = self._places(top, max(room, 1.0))
-        for name, faces, place in zip(self.names, self.key_faces, places, strict=True):
+        for board, name, faces, place in zip(self.boards, self.names, self.key_faces, places, strict=True):
             if len(self.layers) > 1:
                 size = self.frame.small
-                left = place.x0 + place.u * self.board.extent[0]
+                left = place.x0 + place.u * board.extent[0]
                 groups.append(Group((self.frame.text(left, place.top + size, name, size, 700),)))
+            groups += [self.tile.key(key, faces[key.id], place.u, place.x0, place.y0, footnotes) for key in board.keys]
             groups += [
-                self.tile.key(key, faces[key.id], place.u, place.x0, place.y0, footnotes) for key in self.board.keys
-            ]
-            groups += [
-                self.tile.knob(knob, faces[knob.id], place.u, place.x0, place.y0, footnotes)
-                for knob in self.board.knobs
+                self.tile.knob(knob, faces[knob.id], place.u, place.x0, place.y0, footnotes) for knob in board.knobs
             ]
         return [*groups, *self.over(places)], footnotes
 
@@ -255,31 +258,37 @@ class Sheet:
         return self._stack(room).spare - 2.0 * self.paper.unit
 
     def _stack(self, room: float) -> _Stack:
-        """Layers beside and below each other, in the way that makes the keys largest."""
-        left, upper, right, lower = self.board.extent
-        count, gap = len(self.layers), 6.0 * self.paper.unit
-        head = self.head()
+        """Layers beside and below each other, all at one scale, in the way that makes the keys largest."""
+        extents = [board.extent for board in self.boards]
+        sizes = [(right - left, lower - upper + HOME_TICK) for left, upper, right, lower in extents]
+        count, gap, head = len(sizes), 6.0 * self.paper.unit, self.head()
         ways = []
         for across in range(1, count + 1):
             down = -(-count // across)
-            wide, high = (self.frame.inner - gap * (across - 1)) / across, (room - gap * 0.5 * (down - 1)) / down - head
-            u = min(wide / (right - left), max(high, 1.0) / (lower - upper + HOME_TICK), LARGEST_UNIT)
-            ways.append((u, across, wide))
-        u, across, wide = max(ways)
-        down = -(-count // across)
-        high = u * (lower - upper + HOME_TICK) + head
-        return _Stack(u, across, down, wide, high, head, max(0.0, room - down * high - gap * 0.5 * (down - 1)))
+            broad = sum(max(wide for wide, _ in sizes[at::across]) for at in range(across))
+            tall = sum(max(high for _, high in sizes[at * across : (at + 1) * across]) for at in range(down))
+            wide, high = self.frame.inner - gap * (across - 1), room - gap * 0.5 * (down - 1) - head * down
+            u = min(wide / broad, max(high, 1.0) / tall, LARGEST_UNIT)
+            ways.append(
+                (u, across, (wide - u * broad) / across, room - u * tall - head * down - gap * 0.5 * (down - 1))
+            )
+        u, across, beside, spare = max(ways)
+        wides = tuple(u * max(wide for wide, _ in sizes[at::across]) + beside for at in range(across))
+        highs = tuple(u * max(high for _, high in sizes[at : at + across]) + head for at in range(0, count, across))
+        return _Stack(u, wides, highs, head, max(0.0, spare))
 
     def _places(self, top: float, room: float) -> list[Place]:
         """Where each layer is drawn: a little over the middle of its room, not far from the next."""
-        left, upper, right, _ = self.board.extent
         stack, gap = self._stack(room), 6.0 * self.paper.unit
-        between = gap * 0.5 + min(stack.spare / stack.down, MOST_BETWEEN * self.paper.unit) * (stack.down > 1)
-        first = top + (stack.spare - (between - gap * 0.5) * (stack.down - 1)) * 0.4
+        across, down = len(stack.wides), len(stack.highs)
+        between = gap * 0.5 + min(stack.spare / down, MOST_BETWEEN * self.paper.unit) * (down > 1)
+        first = top + (stack.spare - (between - gap * 0.5) * (down - 1)) * 0.4
         found = []
-        for at in range(len(self.layers)):
-            x = self.frame.left + (at % stack.across) * (stack.wide + gap)
-            y = first + (at // stack.across) * (stack.high + between)
-            x0 = x + (stack.wide - stack.u * (right - left)) / 2 - stack.u * left
+        for at, board in enumerate(self.boards):
+            left, upper, right, _ = board.extent
+            column, row = at % across, at // across
+            x = self.frame.left + sum(stack.wides[:column]) + gap * column
+            y = first + sum(stack.highs[:row]) + between * row
+            x0 = x + (stack.wides[column] - stack.u * (right - left)) / 2 - stack.u * left
             found.append(Place(stack.u, x0, y + stack.head - stack.u * upper, y))
         return found

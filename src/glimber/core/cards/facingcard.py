@@ -1,10 +1,10 @@
-"""The facing card: a layer before and after its changes, or two layers of a board, with what moved drawn as arrows."""
+"""The facing card: a layer before and after its changes, or two layers of one board or of two, with arrows for what moved."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
-from math import atan2, cos, pi, sin
+from math import cos, pi, sin
 
 from glimber.core.cards.boardcard import Place, Sheet, subject
 from glimber.core.cards.chosen import NOTHING_KNOWN, Known
@@ -20,13 +20,21 @@ from glimber.core.notation.keys import NotationError, Spot, Trigger, parse_trigg
 
 def facing_card(folio: Folio, card: Card, faces: Faces, stamp: str = "", icons: Icons = lambda name: None,
                 known: Known = NOTHING_KNOWN) -> list[Drawing]:  # fmt: skip
-    """Draw a facing card: two layers that it names, or one before its changes (all that are known, or ``changed_since``) and now.
+    """Draw a facing card: two layers that it names, one and that of another board ``beside`` it, or one before its changes
+    (all that are known, or ``changed_since``) and now.
 
     Raises CannotDraw, for a layer of which no change is known too.
     """
     board, layers = subject(folio, card)
+    boards = [board, board]
     paper = paper_of(card.paper, card.landscape)
-    if len(layers) == 2:
+    if card.beside is not None:
+        if len(layers) != 1:
+            raise CannotDraw(f"{card.title} names {len(layers)} layers and one beside them; a facing card shows two")
+        other = replace(card, board=card.beside.partition(":")[0], layers=(card.beside.partition(":")[2],))
+        boards[1], layers = subject(folio, other)[0], [*layers, *subject(folio, other)[1]]
+        sides = [(folio, layer, f"{of.id} · {layer.name}") for of, layer in zip(boards, layers, strict=True)]
+    elif len(layers) == 2:
         sides = [(folio, layers[0], layers[0].name), (folio, layers[1], layers[1].name)]
     elif len(layers) == 1:
         before = folio_before(folio, known, card.changed_since or "")
@@ -40,7 +48,12 @@ def facing_card(folio: Folio, card: Card, faces: Faces, stamp: str = "", icons: 
         sides = [(before, was, "Before"), (folio, layers[0], "Now")]
     else:
         raise CannotDraw(f"{card.title} names {len(layers)} layers; a facing card shows one before and after, or two")
-    return _Facing(folio, card, board, sides, faces, paper, stamp, icons, known).draw()
+    sheet = _Facing(folio, card, boards, sides, faces, paper, stamp, icons, known)
+    if card.beside is not None and not sheet.can_be_read():
+        raise CannotDraw(
+            f"{card.title}: the keys of two boards cannot be read on {card.paper}; choose a larger paper or turn it"
+        )
+    return sheet.draw()
 
 
 def folio_before(folio: Folio, known: Known, since: str) -> Folio:
@@ -74,10 +87,14 @@ def _where(layer: Layer) -> dict[str, str]:
 class _Facing(Sheet):
     """Two boards on one sheet; arrows lie over both."""
 
-    def __init__(self, folio: Folio, card: Card, board: Board, sides: Sequence[tuple[Folio, Layer, str]], faces: Faces,
+    def __init__(self, folio: Folio, card: Card, boards: Sequence[Board], sides: Sequence[tuple[Folio, Layer, str]], faces: Faces,
                  paper: Paper, stamp: str, icons: Icons, known: Known) -> None:  # fmt: skip
-        super().__init__(folio, card, board, [layer for _, layer, _ in sides], faces, paper, stamp, icons, known)
-        self.key_faces: list[dict[str, KeyFace]] = [key_faces(one, board, layer) for one, layer, _ in sides]
+        super().__init__(
+            folio, card, boards[0], [layer for _, layer, _ in sides], faces, paper, stamp, icons, known, boards
+        )
+        self.key_faces: list[dict[str, KeyFace]] = [
+            key_faces(one, board, layer) for board, (one, layer, _) in zip(boards, sides, strict=True)
+        ]
         self.names = [name for _, _, name in sides]
 
     def over(self, places: Sequence[Place]) -> list[Group]:
@@ -86,12 +103,13 @@ class _Facing(Sheet):
         arrows = []
         for what, binding in first.items():
             there = second.get(what)
-            if there is None or there.spot.keys == binding.spot.keys:
+            if there is None or (there.spot.board, there.spot.keys) == (binding.spot.board, binding.spot.keys):
                 continue
-            start, end = self.board.centre(binding.spot.keys), self.board.centre(there.spot.keys)
+            start, end = self.boards[0].centre(binding.spot.keys), self.boards[1].centre(there.spot.keys)
             if start is not None and end is not None:
                 command = self.folio.command_of(binding)
-                path = _arrow(_at(places[0], start), _at(places[1], end), places[0].u, self.paper.unit)
+                beside = places[0].top == places[1].top
+                path = _arrow(_at(places[0], start), _at(places[1], end), places[0].u, self.paper.unit, beside)
                 arrows.append(Group((path,), name=f"{command.name if command else binding.id} moved"))
         return arrows
 
@@ -104,14 +122,20 @@ def _at(place: Place, point: tuple[float, float]) -> tuple[float, float]:
     return place.x0 + point[0] * place.u, place.y0 + point[1] * place.u
 
 
-def _arrow(start: tuple[float, float], end: tuple[float, float], u: float, unit: float) -> Path:
-    """A curve from the foot of one key to the head of the other, with an open head."""
+def _arrow(start: tuple[float, float], end: tuple[float, float], u: float, unit: float, beside: bool) -> Path:
+    """A curve from the foot of one key to the head of the other, with an open head; over the top between boards side by side."""
     (x1, y1), (x2, y2) = start, end
-    down = 1 if y2 >= y1 else -1
-    y1, y2 = y1 + down * 0.42 * u, y2 - down * 0.46 * u
-    bend = 0.45 * max(abs(y2 - y1), 12.0 * unit)
-    steps: list[tuple[str | float, ...]] = [("M", x1, y1), ("C", x1, y1 + down * bend, x2, y2 - down * bend, x2, y2)]
-    heading = atan2(down * bend, 0.001)
+    if beside:
+        down, y1, y2 = 1, y1 - 0.42 * u, y2 - 0.46 * u
+        over = min(y1, y2) - max(1.1 * u, 0.06 * abs(x2 - x1))
+        curve: tuple[str | float, ...] = ("C", x1, over, x2, over, x2, y2)
+    else:
+        down = 1 if y2 >= y1 else -1
+        y1, y2 = y1 + down * 0.42 * u, y2 - down * 0.46 * u
+        bend = 0.45 * max(abs(y2 - y1), 12.0 * unit)
+        curve = ("C", x1, y1 + down * bend, x2, y2 - down * bend, x2, y2)
+    steps: list[tuple[str | float, ...]] = [("M", x1, y1), curve]
+    heading = down * pi / 2
     for turn in (pi * 0.82, -pi * 0.82):
         steps += [("M", x2, y2), ("L", x2 + 2.2 * unit * cos(heading + turn), y2 + 2.2 * unit * sin(heading + turn))]
     return Path(tuple(steps), stroke=Stroke("rose", 0.5 * unit))

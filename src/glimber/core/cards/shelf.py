@@ -154,6 +154,7 @@ def _subject(folio: Folio, card: Card) -> tuple[object, ...]:
         card.kind,
         card.board,
         layers,
+        card.beside,
         card.keys,
         card.program,
         card.context,

@@ -211,13 +211,14 @@ class TourStop:
 
 @dataclass(frozen=True)
 class Card:
-    """What one drawn reference shows."""
+    """What one drawn reference shows. ``beside``: the layer that a facing card sets against its own, ``BOARD:LAYER``."""
 
     id: str
     title: str
     kind: CardKind
     board: str | None = None
     layers: tuple[str, ...] = ()
+    beside: str | None = None
     keys: tuple[str, ...] = ()
     program: str | None = None
     context: str | None = None

@@ -196,6 +196,12 @@ def card_of(page: Page, doc: CardDoc, id: str, known: Known, layouts: dict[str, 
         if layer not in names and (layout is not None or whole):
             page.fault(("layers", place), f"{layer} is not a layer of {doc.board}{did_you_mean(layer, names)}",
                        "unknown-reference", f"card {id}")  # fmt: skip
+    if doc.beside is not None and whole:
+        there = [f"{id}:{layer.id}" for id, layout in layouts.items() for layer in layout.layers]
+        if doc.beside not in there:
+            hint = did_you_mean(doc.beside, there)
+            page.fault(("beside",), f"{doc.beside} is not a layer of a board, written BOARD:LAYER{hint}",
+                       "unknown-reference", f"card {id}")  # fmt: skip
     board = known.boards.get(doc.board) if doc.board else None
     for place, key in enumerate(doc.keys):
         known_key(page, ("keys", place), (key,), board, f"card {id}")

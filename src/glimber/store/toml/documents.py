@@ -226,6 +226,7 @@ class CardDoc(Document):
     kind: Literal["board", "branch", "grid", "strip", "facing"]
     board: Text | None = None
     layers: list[Text] = []
+    beside: Text | None = None
     keys: list[Text] = []
     program: Text | None = None
     context: Text | None = None

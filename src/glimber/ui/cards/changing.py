@@ -31,7 +31,7 @@ KINDS: Final = {
     "grid": "chords as a table, keys down and modifiers across",
     "branch": "sequences as a tree, from first key to command",
     "strip": "few keys in order, along an edge",
-    "facing": "a layer before and after, or two layers",
+    "facing": "a layer before and after, or two layers, of one board or of two",
 }
 
 
@@ -53,7 +53,8 @@ class CardChanges:
         self._session, self._host, self._card, self._made = session, host, card, made
         self._asks: dict[str, Callable[[Card], None]] = {
             "title": self._title, "paper": self._paper, "turn": lambda card: self.edit("turn", landscape=not card.landscape),
-            "about": self._about, "kind": self._kind, "group": self._group, "order": self._order,
+            "about": self._about, "kind": self._kind,
+            "beside": self._beside, "group": self._group, "order": self._order,
         }  # fmt: skip
 
     def change(self, what: str) -> None:
@@ -118,6 +119,19 @@ class CardChanges:
             lambda kind: self.apply(f"kind of {card.title}", lambda folio: change_kind(folio, card, str(kind))),
             [Choice(kind, words, value=kind) for kind, words in KINDS.items()],
         )
+
+    def _beside(self, card: Card) -> None:
+        layouts = self._session.folio.layouts
+        others = [Choice(f"{layer.name} of {board}", "set against it", value=f"{board}:{layer.id}")
+                  for board, layout in layouts.items() if board != card.board for layer in layout.layers]  # fmt: skip
+        if not others:
+            self._session.told.emit("There is no other board with a layout; two layers of one are chosen with A.")
+            return
+        itself = Choice("itself", "before its changes; or two layers of its own board", value="")
+        self._host.choose(
+            f"{card.title} against", lambda beside: self.edit("facing", beside=str(beside) or None, layers=card.layers[:1]),
+            [*others, itself],
+        )  # fmt: skip
 
     def _about(self, card: Card) -> None:
         def taken(value: object) -> None:

@@ -16,6 +16,7 @@ _WIDE: Final = 160
 KEYS = {
     "about": "A",
     "kind": "D",
+    "beside": "F",
     "group": "M",
     "order": "S",
     "title": "T",
@@ -81,6 +82,8 @@ class Options(QFrame):
         self._line("kind", f"{card.kind} card")
         self._line("about", f"of  {about}")
         paper = _PAPERS.get(card.paper, card.paper)
+        if card.kind == "facing":
+            self._line("beside", f"facing  {card.beside.replace(':', ' · ') if card.beside else 'itself, before'}")
         self._line("title", f"title  {card.title}")
         self._line("paper", f"paper  {paper}")
         self._line("turn", "lying" if card.landscape else "upright")

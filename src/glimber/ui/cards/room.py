@@ -34,7 +34,8 @@ from glimber.ui.session import Session, later
 if TYPE_CHECKING:
     from glimber.ui.cards.up import CardsUp
 
-_NAMES = {"about": "What is on the card", "kind": "Drawn as: another kind of card", "title": "Change the card's title",
+_NAMES = {"about": "What is on the card", "kind": "Drawn as: another kind of card",
+          "beside": "What a facing card is set against", "title": "Change the card's title",
           "paper": "Another paper", "turn": "Turn the paper", "labels": "Labels", "icons": "Icons on the keys",
           "holds": "Other gestures on the keys", "legend": "Legend of the groups",
           "reasons": "Reasons, on the card or on its back", "grip": "Lamps of how firmly each is held",
@@ -99,7 +100,7 @@ class CardsRoom(Room):
 
     def actions_here(self) -> list[Action]:
         def act(id: str, name: str, keys: tuple[str, ...], run: Callable[[], None], brief: str = "", brief_keys: str = "",
-                when: Callable[[], bool] = lambda: self.card() is not None) -> Action:  # fmt: skip
+                when: Callable[[], bool] = self._has_card) -> Action:  # fmt: skip
             return Action(f"card-{id}", name, keys, run, self.id, brief, brief_keys, when)
 
         several = lambda: len(self._sheets) > 1  # noqa: E731
@@ -128,7 +129,7 @@ class CardsRoom(Room):
             act("copy", "Copy the card as a picture", ("Ctrl+C",), self.copy_picture, "copy"),
             act("forget", "Back to how the card is by itself", ("Delete",), self.forget, when=self._is_own),
             *(act(what, name, (KEYS[what].lower(),), partial(self.change, what), "paper" if what == "paper" else "",
-                  KEYS[what]) for what, name in _NAMES.items()),
+                  KEYS[what], when=self._is_facing if what == "beside" else self._has_card) for what, name in _NAMES.items()),
         ]  # fmt: skip
 
     def enter(self) -> None:
@@ -152,6 +153,13 @@ class CardsRoom(Room):
         """The card in front."""
         found = shelf(self.session.folio).get(self._current() or "")
         return found.card if found is not None else None
+
+    def _has_card(self) -> bool:
+        return self.card() is not None
+
+    def _is_facing(self) -> bool:
+        card = self.card()
+        return card is not None and card.kind == "facing"
 
     def _is_own(self) -> bool:
         return self._current() in self.session.folio.cards
