@@ -176,6 +176,23 @@ def test_a_layer_is_rearranged_in_one_step(room: Any, folder: Path, hands: Any, 
     settle(lambda: cover.at == 2)
     hands.tap("h")
     settle(lambda: "each on its hand" in cover.words.text(), 15000)
+    hands.strike("Down")
+    settle(lambda: cover.steps.currentRow() == 0 == cover.board.front)
+    pinned = cover.plans[cover.at].steps[0].binding
+    hands.tap("p")
+    stays = lambda: [row for row in range(cover.steps.count()) if "stays" in cover.steps.item(row).text()]  # noqa: E731
+    settle(lambda: bool(stays()), 15000)
+    assert all(step.binding != pinned for plan in cover.plans for step in plan.steps) and "each on its hand" in cover.words.text()
+    hands.strike(*["Down"] * (stays()[0] + 1))
+    settle(lambda: cover.steps.currentRow() == stays()[0])
+    hands.tap("p")
+    settle(lambda: not stays() and any(step.binding == pinned for step in cover.plans[-1].steps), 15000)
+    hands.strike("End")
+    settle(lambda: cover.at == len(cover.plans) - 1)
+    hands.strike("Home")
+    settle(lambda: cover.at == 0)
+    hands.strike("Right")
+    settle(lambda: cover.at == 1)
     plan = cover.plans[cover.at]
     hands.strike("Return")
     settle(lambda: all(room.session.folio.bindings[step.binding].trigger == step.to for step in plan.steps))

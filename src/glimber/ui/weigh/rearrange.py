@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from math import atan2, cos, pi, sin
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QListWidget, QVBoxLayout, QWidget
 
 from glimber.core.folio.words import place_words
 from glimber.ui.cover import Cover
@@ -19,9 +20,7 @@ from glimber.ui.type import put_text
 
 if TYPE_CHECKING:
     from glimber.core.folio.folio import Folio
-    from glimber.core.weigh.replan import Plan
-
-_STEPS_SHOWN = 9
+    from glimber.core.weigh.replan import Plan, Wish
 
 
 class Frontier(QWidget):
@@ -93,6 +92,8 @@ class MovesBoard(BoardOutline):
     def __init__(self) -> None:
         super().__init__("Board before and after", lambda: theme().panel)
         self.arrows: list[tuple[str, str]] = []
+        self.front = -1
+        """The arrow of the move in front, if any."""
 
     def paintEvent(self, event: QPaintEvent) -> None:
         super().paintEvent(event)
@@ -101,13 +102,15 @@ class MovesBoard(BoardOutline):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         u, x0, y0 = self._scale()
-        for start, end in self.arrows:
+        for place, (start, end) in enumerate(self.arrows):
             a, b = self.board.centre((start,)), self.board.centre((end,))
             if a is not None and b is not None:
-                _arrow(painter, QPointF(x0 + a[0] * u, y0 + a[1] * u), QPointF(x0 + b[0] * u, y0 + b[1] * u), u)
+                front = place == self.front
+                pen = QPen(QColor(theme().text if front else theme().light), 3 if front else 2)
+                _arrow(painter, QPointF(x0 + a[0] * u, y0 + a[1] * u), QPointF(x0 + b[0] * u, y0 + b[1] * u), u, pen)
 
 
-def _arrow(painter: QPainter, start: QPointF, end: QPointF, u: float) -> None:
+def _arrow(painter: QPainter, start: QPointF, end: QPointF, u: float, pen: QPen) -> None:
     """A curve from one key to another, so that two that change places are told apart."""
     by = end - start
     side = QPointF(-by.y(), by.x()) * 0.18
@@ -115,7 +118,7 @@ def _arrow(painter: QPainter, start: QPointF, end: QPointF, u: float) -> None:
     path = QPainterPath(start)
     path.quadTo(middle, end)
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    painter.setPen(QPen(QColor(theme().light), 2))
+    painter.setPen(pen)
     painter.drawPath(path)
     heading = atan2((end - middle).y(), (end - middle).x())
     for turn in (pi * 0.85, -pi * 0.85):
@@ -123,31 +126,38 @@ def _arrow(painter: QPainter, start: QPointF, end: QPointF, u: float) -> None:
 
 
 class Rearrange(Cover):
-    """Covers the room. ← → choose a point, H keeps hands, G keeps the shape of groups, Enter takes it, Esc leaves."""
+    """Covers the room. ← → choose a point, ↑ ↓ a move of it, P leaves what moves where it is, H keeps hands, G the shape of
+    groups, Enter takes it, Esc leaves. ``again`` is told what is kept, for a frontier of its own.
+    """
 
-    def __init__(self, parent: QWidget, again: Callable[[bool, bool], None], take: Callable[[Plan], None]) -> None:
+    def __init__(self, parent: QWidget, again: Callable[[Wish], None], take: Callable[[Plan], None]) -> None:
         super().__init__(parent)
         self._again, self._take = again, take
         self._folio: Folio | None = None
-        self.hands = self.shape = False
+        self._wish: Wish | None = None
         self.plans: list[Plan] = []
         self.at = 0
         self.box = QFrame(self)
         self.box.setObjectName("panel")
-        self.head, self.words, self.steps, self.load, self.keys = Label(), Label(), Label(), Label(), Label()
+        self.head, self.words, self.load, self.keys = Label(), Label(), Label(), Label()
+        self.steps = QListWidget()
+        self.steps.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.steps.setAccessibleName("Moves of the point in front, and what stays where it is")
+        self.steps.setWordWrap(True)
+        self.steps.currentRowChanged.connect(self._mark)
+        self.steps.itemDoubleClicked.connect(lambda item: self.pin())
         self.head.setProperty("role", "heading")
         for label in (self.load, self.keys):
             label.setProperty("role", "quiet")
-        for label in (self.words, self.steps, self.load):
+        for label in (self.words, self.load, self.keys):
             label.setWordWrap(True)
         self.chart, self.board = Frontier(self.go_to), MovesBoard()
         left, right = QVBoxLayout(), QVBoxLayout()
         left.addWidget(self.chart, 2)
         left.addWidget(self.board, 3)
         right.addWidget(self.words)
-        right.addWidget(self.steps)
+        right.addWidget(self.steps, 1)
         right.addWidget(self.load)
-        right.addStretch(1)
         both = QHBoxLayout()
         both.setSpacing(24)
         both.addLayout(left, 3)
@@ -158,16 +168,17 @@ class Rearrange(Cover):
         layout.addLayout(both, 1)
         layout.addWidget(self.keys)
         self.keys.setText(
-            "← → more or fewer moves · H each on its hand · G groups keep their shape · Enter takes it · Esc leaves"
+            "← → more or fewer moves · Home End none, all · ↑ ↓ a move · P it stays where it is · H each on its hand · "
+            "G groups keep their shape · Enter takes it · Esc leaves"
         )
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
 
     def arrange(self) -> None:
         self.box.setGeometry(self.rect().adjusted(40, 30, -40, -30))
 
-    def show_plans(self, folio: Folio, board: str, layer: str, plans: list[Plan]) -> None:
-        """Show the frontier of a layer; the point that saves most for each move is in front first."""
-        self._folio, self.plans = folio, plans
+    def show_plans(self, folio: Folio, board: str, layer: str, plans: list[Plan], wish: Wish) -> None:
+        """Show the frontier of a layer, with what is kept in it; the first move is in front first."""
+        self._folio, self.plans, self._wish = folio, plans, wish
         here = folio.layouts[board].layer(layer)
         self.head.setText(f"{here.name if here is not None else layer}, with few changes")
         self.board.show_board(folio.boards[board], folio.legend, BoardMarks())
@@ -187,14 +198,17 @@ class Rearrange(Cover):
         self.board.arrows = [(step.start.key, step.to.key) for step in plan.steps]
         marks = BoardMarks(tuple(step.to.key for step in plan.steps), theme().lamp_at(0.35))
         self.board.show_board(self.board.board, folio.legend, marks, ", ".join(self._words(plan)))
-        kept = [text for on, text in ((self.hands, "each on its hand"), (self.shape, "groups in their shape")) if on]
+        wish = self._wish
+        assert wish is not None
+        kept = [text for on, text in ((wish.hands, "each on its hand"), (wish.shape, "groups in their shape")) if on]
         kept_words = f" ({', '.join(kept)})" if kept else ""
         self.words.setText(f"{plan.moves} moves save {plan.saves_s_week:.0f} s a week{kept_words}; learning them takes about "
                            f"{plan.learn_s:.0f} s. The best of all, {self.plans[-1].moves} moves, would save "
                            f"{self.plans[-1].saves_s_week:.0f} s and take {self.plans[-1].learn_s:.0f} s.")  # fmt: skip
         words = self._words(plan)
-        more = f"\nand {len(words) - _STEPS_SHOWN} more" if len(words) > _STEPS_SHOWN else ""
-        self.steps.setText("\n".join(words[:_STEPS_SHOWN]) + more)
+        self.steps.clear()
+        self.steps.addItems([*words, *(f"{self._name(id)}: stays (P lets it go)" for id in sorted(wish.stay))])
+        self._mark(-1)
         before = self.plans[0].load
         parts = [
             f"{finger} {before.get(finger, 0.0):.0f} → {plan.load.get(finger, 0.0):.0f}"
@@ -204,15 +218,35 @@ class Rearrange(Cover):
         self.setAccessibleName(self.head.text())
         self.setAccessibleDescription(f"{self.words.text()} {', '.join(words)}")
 
+    def _mark(self, row: int) -> None:
+        """Bring out the arrow of a row."""
+        self.board.front = row
+        self.board.update()
+
+    def pin(self) -> None:
+        """What moves in the row in front stays where it is, or what stays may move again; the frontier is made anew."""
+        row, wish = self.steps.currentRow(), self._wish
+        if wish is None or row < 0:
+            return
+        steps = self.plans[self.at].steps
+        if row < len(steps):
+            self._again(replace(wish, stay=wish.stay | {steps[row].binding}))
+        else:
+            self._again(replace(wish, stay=wish.stay - {sorted(wish.stay)[row - len(steps)]}))
+
+    def _name(self, binding: str) -> str:
+        folio = self._folio
+        assert folio is not None
+        command = folio.command_of(folio.bindings[binding])
+        return command.name if command is not None else binding
+
     def _words(self, plan: Plan) -> list[str]:
         folio = self._folio
         assert folio is not None
-        found = []
-        for step in plan.steps:
-            command = folio.command_of(folio.bindings[step.binding])
-            name = command.name if command is not None else step.binding
-            found.append(f"{name}: {place_words(folio, step.start)} → {place_words(folio, step.to)}")
-        return found
+        return [
+            f"{self._name(step.binding)}: {place_words(folio, step.start)} → {place_words(folio, step.to)}"
+            for step in plan.steps
+        ]
 
     def event(self, event: QEvent) -> bool:
         if event.type() == QEvent.Type.ShortcutOverride:
@@ -222,14 +256,19 @@ class Rearrange(Cover):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key = event.key()
-        if key in (Qt.Key.Key_Right, Qt.Key.Key_Up):
-            self.go_to(self.at + 1)
-        elif key in (Qt.Key.Key_Left, Qt.Key.Key_Down):
-            self.go_to(self.at - 1)
-        elif key in (Qt.Key.Key_H, Qt.Key.Key_G):
-            self.hands ^= key == Qt.Key.Key_H
-            self.shape ^= key == Qt.Key.Key_G
-            self._again(self.hands, self.shape)
+        wish = self._wish
+        if key in (Qt.Key.Key_Right, Qt.Key.Key_Left):
+            self.go_to(self.at + (1 if key == Qt.Key.Key_Right else -1))
+        elif key in (Qt.Key.Key_Home, Qt.Key.Key_End):
+            self.go_to(0 if key == Qt.Key.Key_Home else len(self.plans) - 1)
+        elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            row = self.steps.currentRow() + (1 if key == Qt.Key.Key_Down else -1)
+            self.steps.setCurrentRow(max(0, min(self.steps.count() - 1, row)))
+        elif key == Qt.Key.Key_P:
+            self.pin()
+        elif key in (Qt.Key.Key_H, Qt.Key.Key_G) and wish is not None:
+            by_hand = key == Qt.Key.Key_H
+            self._again(replace(wish, hands=wish.hands ^ by_hand, shape=wish.shape ^ (not by_hand)))
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             plan = self.plans[self.at]
             self.take_away()

@@ -26,7 +26,7 @@ from glimber.ui.weigh.verbs import WeighVerbs
 
 if TYPE_CHECKING:
     from glimber.core.weigh.measures import Ledger as Weighed
-    from glimber.core.weigh.replan import Plan
+    from glimber.core.weigh.replan import Plan, Wish
     from glimber.core.weigh.settling import Settling
     from glimber.ui.weigh.field import Field
     from glimber.ui.weigh.inplace import InPlace
@@ -281,12 +281,14 @@ class WeighRoom(Room):
 
     def rearrange(self) -> None:
         """The frontier of the layer of the binding in front."""
-        self._replan(False, False)
+        from glimber.core.weigh.replan import Wish
 
-    def _replan(self, hands: bool, shape: bool) -> None:
+        self._replan(Wish())
+
+    def _replan(self, wish: Wish) -> None:
         from glimber.core.notation.keys import Spot
         from glimber.core.weigh.candidates import Forecasts
-        from glimber.core.weigh.replan import CannotReplanError, Wish, replan
+        from glimber.core.weigh.replan import CannotReplanError, replan
 
         ledger, verdict = self.session.ledger, self.case.verdict
         trigger = verdict.row.binding.trigger if verdict is not None else None
@@ -296,9 +298,7 @@ class WeighRoom(Room):
         computer = self.session.computer
 
         def work(work: Work) -> list[Plan]:
-            return replan(
-                Forecasts(ledger, computer), trigger.board, trigger.layer, wish=Wish(hands=hands, shape=shape)
-            )
+            return replan(Forecasts(ledger, computer), trigger.board, trigger.layer, wish=wish)
 
         def failed(error: Exception) -> bool:
             if isinstance(error, CannotReplanError):
@@ -306,7 +306,7 @@ class WeighRoom(Room):
             return isinstance(error, CannotReplanError)
 
         self.session.jobs.run(_REPLAN, work, lambda plans: self.rearranging().show_plans(
-            ledger.folio, trigger.board, trigger.layer, plans), failed)  # fmt: skip
+            ledger.folio, trigger.board, trigger.layer, plans, wish), failed)  # fmt: skip
 
     def _make_rearranging(self) -> Rearrange:
         from glimber.ui.weigh.rearrange import Rearrange
