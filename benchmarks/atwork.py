@@ -96,7 +96,9 @@ def _fill(log: object, people: range, triggers: dict[str, str]) -> None:
             better = random.random()
             for id, trigger in triggers.items():
                 for nth in range(TRIES):
-                    outcome, recall = pool[int(len(pool) * min(random.random(), random.random() + better / 2)) % len(pool)]
+                    outcome, recall = pool[
+                        int(len(pool) * min(random.random(), random.random() + better / 2)) % len(pool)
+                    ]
                     copy.write_row((f"{person:06d}-{id}-{nth}", f"r{person}", nth, at, "bench", id, trigger, "press", outcome,
                                     False, recall, 120.0, 4000.0, True, nth % 5 == 0, 0, f"p{person}"))  # fmt: skip
     driver.commit()

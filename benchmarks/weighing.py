@@ -56,6 +56,8 @@ def _of_the_office() -> Figure:
 
 
 def _of_a_large_folio() -> list[Figure]:
+    from glimber.core.edits.commands import edit_binding
+    from glimber.core.weigh.again import of_folio, still_good
     from glimber.core.weigh.measures import measure
     from glimber.core.weigh.plan import budget_of, made_anew, plan_round
     from glimber.core.weigh.verdict import verdicts
@@ -89,6 +91,8 @@ def _of_a_large_folio() -> list[Figure]:
     judged, found = _timed(lambda: verdicts(ledger, computer="bench"), 2)
     id = bindings[0].id
     one, _ = _timed(lambda: verdicts(ledger, computer="bench", only=[id]), 5)
+    said = edit_binding(opened.folio, id, reason="said anew")
+    words, _ = _timed(lambda: still_good(ledger, said, practice, NOW) and of_folio(ledger, found, said), 5)
     memory = _memory_mb(folder)
     lines = folder / "tries.jsonl"
     with open_log(folder, name) as log:
@@ -108,6 +112,7 @@ def _of_a_large_folio() -> list[Figure]:
         Figure("  made anew after a try", anew * 1000, "ms", 5),
         Figure("all verdicts", judged, "s", 6.0),
         Figure("  the case on screen", one * 1000, "ms", 150),
+        Figure("  after a save of what is not weighed", words * 1000, "ms", 100, note="measures and verdicts"),
         Figure("memory of the application with it", memory, "MB", 350, note="the window, its ledger and all verdicts"),
         Figure("merging 200,000 tries of a file", merged, "s", 8.0, note=f"{count} new"),
     ]

@@ -11,6 +11,7 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 
 from glimber.core.drill.tries import Change
+from glimber.core.edits.commands import edit_binding
 from glimber.core.notation.keys import parse_trigger
 from glimber.store.practice.log import open_log
 from glimber.store.toml.reading import open_folio
@@ -267,3 +268,17 @@ def test_the_charts_are_walked_day_by_day_and_say_each(room: Any, hands: Any, se
     details.times.setFocus()
     settle(lambda: "ms" in details.times.here and details.chart.here == "")
     assert details.times.accessibleDescription().count(":") == len(details.times._points)
+
+
+def test_a_save_weighs_anew_only_where_something_weighed_is_another(room: Any, settle: Callable[..., None]) -> None:
+    session = room.session
+    before, place = session.ledger, session.folio.bindings["sounding-s"].trigger
+    session.edit("why", lambda folio: edit_binding(folio, "sounding-s", reason="said anew"))
+    session.flush()
+    settle(lambda: session.ledger.folio is session.folio, 15000)
+    assert session.ledger.rows["sounding-s"].binding.reason == "said anew"
+    assert session.ledger.traces is before.traces and session.ledger.rows["sounding-s"].counted is before.rows["sounding-s"].counted
+    session.edit("pin", lambda folio: edit_binding(folio, "sounding-s", pinned=True))
+    session.flush()
+    settle(lambda: session.ledger.traces is not before.traces, 15000)
+    assert session.ledger.rows["sounding-s"].binding.pinned and session.folio.bindings["sounding-s"].trigger == place

@@ -68,6 +68,7 @@ class Session(QObject):
         self.faults: tuple[Fault, ...] = opened.faults
         self.summary: Summary | None = load_snapshot(opened.folder)
         self.ledger: Ledger | None = None
+        self._weighed_for: tuple[Path, str] | None = None
         self.verdicts: dict[str, Verdict] = {}
         self._log: Log | None = None
         self._aside: Aside | None = None
@@ -351,8 +352,10 @@ class Session(QObject):
         """Weigh everything anew; ``weighed`` tells when it is done. Only the newest weighing counts."""
         folio, computer, at = self.folio, self.computer, self.now()
         opened, folder, setting = self.opened, self.folder, folio.settings.log
+        before, judged = (self.ledger, self.verdicts) if self._weighed_for == (folder, computer) else (None, {})
 
         def weigh(work: Work) -> tuple[Ledger, dict[str, Verdict], Summary]:
+            from glimber.core.weigh.again import of_folio, still_good
             from glimber.core.weigh.measures import measure
             from glimber.core.weigh.summarise import summarise
             from glimber.core.weigh.verdict import verdicts
@@ -366,8 +369,11 @@ class Session(QObject):
 
             between()
             practice = read_practice(folder, setting)
-            ledger = measure(folio, practice, at, computer, between)
-            found = verdicts(ledger, between, computer)
+            if before is not None and still_good(before, folio, practice, at):
+                ledger, found = of_folio(before, judged, folio)
+            else:
+                ledger = measure(folio, practice, at, computer, between)
+                found = verdicts(ledger, between, computer)
             summary = summarise(ledger, found)
             save_snapshot(folder, summary)
             keep(opened)
@@ -376,7 +382,12 @@ class Session(QObject):
 
         if self._server_lost:
             self._deliver()
-        self.jobs.run("weighing", weigh, self._take_weighing)
+
+        def take(result: tuple[Ledger, dict[str, Verdict], Summary]) -> None:
+            self._weighed_for = (folder, computer)
+            self._take_weighing(result)
+
+        self.jobs.run("weighing", weigh, take)
 
     def _take_weighing(self, result: tuple[Ledger, dict[str, Verdict], Summary]) -> None:
         self.ledger, self.verdicts, self.summary = result
