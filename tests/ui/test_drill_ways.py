@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import os
+import time
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
@@ -10,8 +12,12 @@ from typing import Any
 import pytest
 
 from glimber.core.drill.tries import Round, Try
+from glimber.core.notation.keycodes import EVDEV_NUMBERS
+from glimber.core.weigh.chosen import why_not
 from glimber.store.practice.log import open_log
+from glimber.store.system.device import RECORD, Device
 from tests.helpers import tries_of, write_folio
+from tests.ui.choosing import answer, asked
 
 S, D = "split-42:draw:KeyS:tap", "split-42:draw:KeyD:tap"
 
@@ -321,3 +327,71 @@ def test_two_bindings_of_one_command_are_told_apart_in_the_list_without_giving_t
     names = [setup.list.item(row, 0).text() for row in range(setup.list.rowCount())]
     assert "Add sounding · split-42" in names and "Add sounding · shortcut" in names
     assert "Quay list" not in names and len(set(names)) >= len(names) - 1  # range-d and range-held are both on the board
+
+
+PAD = """format = "glimber-layout/1"
+board = "pad-21"
+[[layers]]
+id = "base"
+name = "Pad"
+[layers.keys]
+Numpad7 = { tap = { id = "pad-sounding", does = "shoalwright/add-sounding" } }
+Numpad8 = { tap = { id = "pad-range", does = "shoalwright/depth-range" } }
+knob-1 = { left = { id = "pad-turn", does = "shoalwright/lead-line" } }
+"""
+
+
+def test_a_board_read_as_a_device_answers_with_its_very_keys(
+    folder: Path,
+    open_room: Callable[..., Any],
+    settle: Callable[..., None],
+    hands: Any,
+    tmp_path: Path,
+    monkeypatch: pytest.MonkeyPatch,
+    qtbot: Any,
+) -> None:
+    """The device is the kernel's records in a pipe: there is none on the machine of the tests."""
+    (folder / "layouts/pad-21.toml").write_text(PAD)
+    pipe = tmp_path / "event7"
+    os.mkfifo(pipe)
+    pad = os.open(pipe, os.O_RDWR)
+    monkeypatch.setattr("glimber.store.system.device.devices", lambda: [Device(pipe, "Side pad", "usb-1")])
+    window = open_room(folder, "drill")
+    room, setup = window.room("drill"), window.room("drill").setup
+    hands.tap("b")
+    settle(lambda: setup.options.hands == "board")
+    hands.tap("b")
+    settle(lambda: window.chooser().isVisible() and len(asked(window)) == 3)
+    answer(window, settle, hands, "Side pad, usb-1 is pad-21")
+    settle(lambda: setup.options.device_board == "pad-21")
+    assert setup.values["drill-hands"].text() == "pad-21, as a device"
+    assert why_not(window.session.folio, window.session.folio.bindings["pad-turn"], setup.options) is not None  # a knob is no key
+
+    def strike_pad(key: str) -> None:
+        for kind in (1, 0):
+            now = time.time_ns() // 1000
+            os.write(pad, RECORD.pack(now // 10**6, now % 10**6, 1, EVDEV_NUMBERS[key], kind))
+            qtbot.wait(30)  # the window is not held up: that would make the try void
+
+    begin(room, settle, ["pad-sounding"], "press", **{"pad-sounding": 2})
+    play = room.play
+    hands.tap("7")  # the ordinary keyboard does not stand in for what is there itself
+    strike_pad("Numpad8")
+    settle(lambda: len(play.tries) == 1)
+    settle(lambda: play.prompt_ms is not None)
+    strike_pad("Numpad7")
+    settle(lambda: len(play.tries) == 2)
+    settle(lambda: play.prompt_ms is not None)
+    strike_pad("Numpad7")
+    settle(lambda: len(play.tries) == 3)
+    told = [(one.outcome, one.slip, one.pressed, one.first) for one in play.tries]
+    assert told == [
+        ("slip", "neighbour", "pad-21:base:Numpad8:tap", True),
+        ("hit", None, told[1][2], False),
+        ("hit", None, told[2][2], True),
+    ]
+    settle(lambda: play.prompt_ms is not None)
+    os.close(pad)
+    settle(lambda: play.paused)  # unplugged: the clock stands still
+    room.put_aside()
+    assert in_log(folder, Round)[0].hands == "device"

@@ -258,9 +258,7 @@ def _prepare(drill: Drill, at: datetime) -> None:
     binding = drill.binding
     assert binding is not None
     # The board itself is heard as what it sends; a stand-in, a device and a drawn board as their own keys.
-    by_spot = isinstance(binding.trigger, Spot) and (
-        drill.options.hands == "stand-in" or drill.mode in ("point", "name")
-    )
+    by_spot = isinstance(binding.trigger, Spot) and (drill.options.hands != "board" or drill.mode in ("point", "name"))
     board = binding.spot.board if by_spot else None
     habits = () if drill.forced else habits_of(drill.folio, binding, drill.changes, drill.computer, at)
     drill.question = Question(
@@ -297,7 +295,7 @@ def _struck(drill: Drill, what: Struck) -> Answer | None:
     answering = drill.question.on_board if drill.question is not None else None
     answer: Answer | None = None
     for board, listener in drill._listeners.items():
-        event = _mapped(drill.folio, board, what)
+        event = _mapped(drill, board, what)
         if event is None:
             continue
         if board == answering and drill._judge is not None and drill.pending is None and not drill.paused:
@@ -308,12 +306,15 @@ def _struck(drill: Drill, what: Struck) -> Answer | None:
     return answer
 
 
-def _mapped(folio: Folio, board: str | None, what: Struck) -> Event | None:
-    """The event in a board's own keys; None for a place that acts for none of them, or another board's event."""
-    event = what.event
+def _mapped(drill: Drill, board: str | None, what: Struck) -> Event | None:
+    """The event in a board's own keys; None for a place that acts for none of them, or another board's event. Where a board is
+    there as a device, nothing stands in for it."""
+    event, options = what.event, drill.options
     if what.board is not None or board is None:
         return event if board == what.board else None
-    key = board_keys(folio.boards[board]).get(event.key)
+    if options.hands == "device" and board == options.device_board:
+        return None
+    key = board_keys(drill.folio.boards[board]).get(event.key)
     return None if key is None else replace(event, key=key)
 
 

@@ -11,7 +11,8 @@ from glimber.core.drill.cues import CUES, CueWish
 from glimber.core.drill.tries import AnswerMode, Round
 
 Deadline = Literal["none", "fixed", "adaptive"]
-Hands = Literal["stand-in", "board"]
+Hands = Literal["stand-in", "board", "device"]
+HANDS: Final[tuple[Hands, ...]] = ("stand-in", "board", "device")
 DEADLINES: Final[tuple[Deadline, ...]] = ("fixed", "adaptive", "none")
 USUAL_DEADLINE_MS: Final = 4000.0
 NO_ANSWER_MS: Final = 60_000.0
@@ -23,15 +24,16 @@ OWN_MOST_MS: Final = 6000.0
 
 @dataclass(frozen=True)
 class Options:
-    """``hands``: whether spots are struck on the ordinary keyboard that stands in for their board, or on the board itself,
-    of which only what it sends is seen. ``minutes`` None: the round ends with its hits. ``sprint``: as many hits as there are in
-    that time."""
+    """``hands``: whether spots are struck on the ordinary keyboard that stands in for their board, on the board itself, of which
+    only what it sends is seen, or on ``device_board``, read as a device, whose very keys are seen. ``minutes`` None: the round
+    ends with its hits. ``sprint``: as many hits as there are in that time."""
 
     mode: AnswerMode = "press"
     cue: CueWish = "name"
     strict: bool = False
     deadline: Deadline = "fixed"
     hands: Hands = "stand-in"
+    device_board: str | None = None
     minutes: float | None = None
     sprint: bool = False
 
@@ -46,7 +48,7 @@ def options_of(whole: Round) -> Options:
     return Options(
         whole.mode, next((cue for cue in CUES if cue == whole.cue), "name"), whole.strict,
         next((one for one in DEADLINES if one == whole.deadline), "fixed"),
-        "board" if whole.hands == "board" else "stand-in", whole.minutes, whole.goal == "sprint",
+        next((one for one in HANDS if one == whole.hands), "stand-in"), minutes=whole.minutes, sprint=whole.goal == "sprint",
     )  # fmt: skip
 
 

@@ -8,7 +8,7 @@ from glimber.core.engine.perform import CannotPerform, way_to
 from glimber.core.folio.board import Board
 from glimber.core.folio.folio import Binding, Folio
 from glimber.core.folio.words import finger_words, key_words
-from glimber.core.notation.keycodes import MODIFIER_PLACES, MODIFIERS
+from glimber.core.notation.keycodes import EVDEV_NUMBERS, MODIFIER_PLACES, MODIFIERS
 from glimber.core.notation.keys import Spot, Trigger, strikes_of
 
 
@@ -38,6 +38,18 @@ def why_not_pressed(folio: Folio, binding: Binding) -> str | None:
         return str(error)
     missing = [key for key in needed if key not in acting]
     return f"no key of the ordinary keyboard acts for {missing[0]}" if missing else None
+
+
+def why_not_on_device(folio: Folio, spot: Spot) -> str | None:
+    """Why a spot cannot be answered on its board, read as a device; None where it can."""
+    if spot.gesture in ("left", "right"):
+        return "what a knob sends is no key of its own; point at it"
+    try:
+        needed = [*spot.keys, *(key for way in way_to(folio, spot.board, spot.layer) for key in way.spot.keys)]
+    except CannotPerform as error:
+        return str(error)
+    missing = [key for key in needed if key not in EVDEV_NUMBERS]
+    return f"{missing[0]} of {spot.board} sends no key of its own; use the stand-in board" if missing else None
 
 
 def here_words(folio: Folio, spot: Spot, fingers: bool = False) -> str:

@@ -11,7 +11,7 @@ from glimber.core.drill.options import Options, adaptive_ms
 from glimber.core.drill.round import sprinting
 from glimber.core.drill.selection import Selection
 from glimber.core.engine.perform import CannotPerform, way_to
-from glimber.core.engine.standin_keys import why_not_pressed
+from glimber.core.engine.standin_keys import why_not_on_device, why_not_pressed
 from glimber.core.folio.board import Board
 from glimber.core.folio.folio import Binding, Folio
 from glimber.core.notation.keys import Spot, strikes_of
@@ -44,6 +44,12 @@ def why_not(folio: Folio, binding: Binding, options: Options) -> str | None:
         sent = folio.sent_by(binding)
         seen = strikes_of(sent, folio.legend, folio.bundles) if sent is not None else None
         return None if seen else "it sends nothing that can be seen; point at it, or use the stand-in board"
+    if isinstance(trigger, Spot) and (options.mode, options.hands, options.device_board) == (
+        "press",
+        "device",
+        trigger.board,
+    ):
+        return why_not_on_device(folio, trigger)
     return why_not_pressed(folio, binding) if options.mode == "press" else None
 
 

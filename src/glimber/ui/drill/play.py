@@ -33,6 +33,7 @@ from glimber.core.folio.folio import Binding
 from glimber.core.notation.keys import Spot
 from glimber.store.faults import StoreError
 from glimber.store.practice.place import LogBusyError
+from glimber.ui.devices import DeviceEar
 from glimber.ui.keystrokes import monotonic_ms
 from glimber.ui.session import Session
 
@@ -56,6 +57,7 @@ class RoundPlay(QObject):
         self.began_ms = monotonic_ms()
         self.grips: dict[str, list[float]] = {}
         self._esc: Event | None = None
+        self._ear: DeviceEar | None = None
         self._unlit: list[tuple[Try, int]] = []
         self._timer, self._idle, self._esc_timer, self._again = (QTimer(self) for _ in range(4))
         for timer in (self._timer, self._idle, self._esc_timer, self._again):
@@ -201,6 +203,24 @@ class RoundPlay(QObject):
             return
         self._pass_esc()
         self._do(Struck(event, late_ms), event.t)
+
+    def listen_to(self, descriptor: int, board: str) -> None:
+        """Take the key events of a board read as a device until the round is left; where it is gone, the round is paused."""
+        self._ear = DeviceEar(
+            self.session.jobs, descriptor, lambda event, late_ms: self._take_of(board, event, late_ms),
+            lambda: self.pause(f"{board} is gone"), self,
+        )  # fmt: skip
+
+    def _take_of(self, board: str, event: Event, late_ms: float) -> None:
+        self._be_idle()
+        if not (self.paused or self.stuck or self.drill.mode in ("point", "name")):
+            self._do(Struck(event, late_ms, board), event.t)
+
+    def let_go(self) -> None:
+        """The round is left: nothing is listened to any more."""
+        if self._ear is not None:
+            self._ear.let_go()
+            self._ear = None
 
     def _pass_esc(self) -> None:
         self._esc_timer.stop()

@@ -79,7 +79,9 @@ class DrillRoom(Room):
             action("drill-sprint", "A sprint: as many hits as there are in the time", "s", setup.turn_sprint),
             action("drill-deadline", "Another deadline: 4 s, by your own times, none", "d", setup.other_deadline),
             action("drill-strict", "Count this trigger alone, or any of the command", "t", setup.turn_strict),
-            action("drill-hands", "Boards: this keyboard stands in, or the board itself", "b", setup.other_hands),
+            action(
+                "drill-hands", "Boards: this keyboard stands in, the board itself, or a device", "b", self._other_hands
+            ),
             Action("drill-calendar", "Practice by date", ("k",), self.show_calendar, self.id, "calendar", "K"),
             Action("drill-timing", "How long keys are held: limits that fit", ("g",), self.timing.begin, self.id),
             action("drill-resume", "Resume the round put aside", "r", self.resume, "resume", "R"),
@@ -87,6 +89,29 @@ class DrillRoom(Room):
 
     def _act(self, id: str) -> None:
         next(action for action in self.actions_here() if action.id == id).run()
+
+    def _other_hands(self) -> None:
+        """Boards answered by the next way there is; of a device it is asked which, and which board it is."""
+        from glimber.store.system.device import devices
+
+        hands, layouts = self.setup.options.hands, self.session.folio.layouts
+        found = devices() if hands == "board" and self.setup.mode == "press" else []
+        if not found or not layouts:
+            self.setup.set_hands("board" if hands == "stand-in" else "stand-in")
+            return
+
+        def taken(value: object) -> None:
+            if isinstance(value, tuple):
+                self.setup.set_hands("device", *value)
+            else:
+                self.setup.set_hands("stand-in")
+            self.setup.begin_button.setFocus()
+
+        choices = [Choice(f"{device.words} is {board}", str(device.path), value=(device, board))
+                   for device in found for board in layouts]  # fmt: skip
+        self.host.choose(
+            "Which device is the board?", taken, [*choices, Choice("None: this keyboard stands in", value="")]
+        )
 
     def _ask_selection(self) -> None:
         """What the round is made of."""
@@ -262,9 +287,16 @@ class DrillRoom(Room):
         self._start(drill, whole, number)
 
     def _start(self, drill: Drill, whole: Round, number: int) -> None:
+        try:
+            device = self._device_of(drill.options)
+        except StoreError as error:
+            self.session.told.emit(str(error))
+            return
         self._round = whole
         run = drill.folio.runs.get(whole.run or "")
         self.play = RoundPlay(self.session, drill, number, run.name if run is not None else "")
+        if device is not None:
+            self.play.listen_to(*device)
         self.play.ended.connect(self._ended)
         self.prompt.mixed = self._mixed
         self.stack.setCurrentWidget(self.prompt)
@@ -274,6 +306,16 @@ class DrillRoom(Room):
         gc.freeze()
         self.session.hold_weighing(True)
         self.prompt.begin(self.play)
+
+    def _device_of(self, options: Options) -> tuple[int, str] | None:
+        """The device that is read in a round, opened, and which board it is. Raises StoreError."""
+        from glimber.store.system.device import open_device
+
+        if options.hands != "device" or options.mode != "press":
+            return None
+        if self.setup.device is None or options.device_board is None:
+            raise StoreError("This round was begun on a board read as a device: choose it with B first")
+        return open_device(self.setup.device.path), options.device_board
 
     def _mixed(self) -> Mapping[tuple[str, str], int]:
         """What is truly struck for what."""
@@ -306,7 +348,7 @@ class DrillRoom(Room):
             (one.binding, one.outcome == "hit" and not one.aids) for one in tries if one.first and one.outcome != "void"
         ]
         hits = dict(zip(whole.bindings, whole.hits, strict=False)) or planned_hits(self.session.ledger, whole.bindings)
-        options = options_of(whole)
+        options = replace(options_of(whole), device_board=self.setup.options.device_board)
         drill = drills.resume(Drill(
             as_set(self.session.folio, changes), whole.id, whole.mode, self.session.computer, changes, secrets.randbits(32),
             uuid7, resumed(whole.bindings, firsts, hits), options, deadlines_of(self.session.ledger, options),
@@ -340,6 +382,8 @@ class DrillRoom(Room):
 
     def _stop(self) -> None:
         self.prompt.end()
+        if self.play is not None:
+            self.play.let_go()
         self.play = None
         self.host.take_whole_window(False)
         self.session.hold_weighing(False)

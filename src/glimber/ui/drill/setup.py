@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
 )
 
 from glimber.core.drill.cues import CUES
-from glimber.core.drill.options import DEADLINES, USUAL_DEADLINE_MS, Deadline, Options
+from glimber.core.drill.options import DEADLINES, USUAL_DEADLINE_MS, Deadline, Hands, Options
 from glimber.core.drill.tries import MODES, AnswerMode
 from glimber.core.engine.standin_keys import board_keys
 from glimber.core.folio.folio import Folio
@@ -36,6 +36,7 @@ from glimber.ui.session import Session
 if TYPE_CHECKING:
     from glimber.core.drill.selection import Selection
     from glimber.core.weigh.chosen import Chosen
+    from glimber.store.system.device import Device
 
 _MODE_WORDS = {"press": "press the keys", "point": "point at a blank board", "name": "name a lit key",
                "spell": "spell, one after another"}  # fmt: skip
@@ -52,6 +53,8 @@ class DrillSetup(QWidget):
         super().__init__()
         self.session = session
         self.options = _usual(session.settings)
+        self.device: Device | None = None
+        """What is read as ``options.device_board``, where a board is there as a device."""
         session.settings_changed.connect(self._take_settings)
         self.selection: Selection | None = None
         self.dropped: set[str] = set()
@@ -152,9 +155,10 @@ class DrillSetup(QWidget):
         place = DEADLINES.index(self.options.deadline)
         self.set_options(replace(self.options, deadline=DEADLINES[(place + 1) % len(DEADLINES)]))
 
-    def other_hands(self) -> None:
-        """Whether the ordinary keyboard stands in for a board, or the board itself is struck."""
-        self.set_options(replace(self.options, hands="board" if self.options.hands == "stand-in" else "stand-in"))
+    def set_hands(self, hands: Hands, device: Device | None = None, board: str | None = None) -> None:
+        """Whether the ordinary keyboard stands in for a board, the board itself is struck, or it is read as a device."""
+        self.device = device
+        self.set_options(replace(self.options, hands=hands, device_board=board))
 
     def turn_strict(self) -> None:
         """Whether any binding of a command counts."""
@@ -234,7 +238,8 @@ class DrillSetup(QWidget):
         texts = {
             "drill-of": self.selection.name if self.selection is not None else "what is due",
             "drill-mode": _MODE_WORDS[options.mode], "drill-cue": _CUE_WORDS[options.cue], "drill-more": minutes,
-            "drill-hands": "this keyboard stands in" if options.hands == "stand-in" else "the board itself",
+            "drill-hands": {"stand-in": "this keyboard stands in", "board": "the board itself",
+                            "device": f"{options.device_board}, as a device"}[options.hands],
             "drill-sprint": "with its last step, in order, as one" if self.selection is not None and self.selection.run
             else f"with {minutes}, as many hits as there are" if options.sprint else "with its planned hits",
             "drill-deadline": _DEADLINE_WORDS[options.deadline],
@@ -307,7 +312,9 @@ class DrillSetup(QWidget):
         if self.options.hands == "board":
             return f"What {' and '.join(sorted(boards))} sends is seen, not the key itself." if boards else ""
         parts = []
-        for id in sorted(boards):
+        if self.device is not None:
+            parts.append(f"{self.device.words} is {self.options.device_board}.")
+        for id in sorted(boards - {self.options.device_board}):
             board = folio.boards[id]
             acting = {code: key for code, key in board_keys(board).items() if key in board.stand_in}
             pairs = [

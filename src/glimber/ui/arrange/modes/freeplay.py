@@ -3,28 +3,23 @@ board itself is read as a device."""
 
 from __future__ import annotations
 
-import contextlib
-import os
 from dataclasses import replace
 
-from PySide6.QtCore import QObject, Qt, QTimer, Signal
+from PySide6.QtCore import QObject, Qt, QTimer
 
 from glimber.core.engine.events import Event
 from glimber.core.engine.freeplay import Heard, Player
 from glimber.ui.arrange.desk import ArrangeDesk, Lights
 from glimber.ui.arrange.place import Place
-from glimber.ui.jobs import Work
+from glimber.ui.devices import DeviceEar
 from glimber.ui.keyhold import HoldMaker
-from glimber.ui.keystrokes import StampClock, monotonic_ms
+from glimber.ui.keystrokes import monotonic_ms
 
 TICK_MS = 15
-_JOB = "listening to the device"
 
 
 class FreePlay(QObject):
     """What is struck lights up on the board, and is said in the line above it. ``device``: a descriptor to read key events of."""
-
-    _from_device = Signal(object)
 
     def __init__(
         self, desk: ArrangeDesk, hold: HoldMaker, place: Place, program: str | None, device: int | None = None
@@ -32,11 +27,9 @@ class FreePlay(QObject):
         super().__init__(desk)
         self._desk = desk
         self._heard: Heard | None = None
-        self._device = device
         self._board = place.board
         self._told: tuple[str, frozenset[str]] = ("", frozenset())
         self._player = Player(desk.folio, place.board, program, desk.session.computer, direct=device is not None)
-        self._from_device.connect(lambda event: self.hear(event, 0.0))
         self._hold = hold(self.hear)
         # While a device is listened to, the ordinary keyboard only ends it.
         self._hold.wanted = lambda event: device is None or event.key() == Qt.Key.Key_Escape
@@ -45,34 +38,14 @@ class FreePlay(QObject):
         self._tick.setInterval(TICK_MS)
         self._tick.timeout.connect(lambda: self._take(self._player.advance(monotonic_ms())))
         self._tick.start()
-        if device is not None:
-            self._listen_to(device)
+        self._ear = DeviceEar(desk.session.jobs, device, self.hear, parent=self) if device is not None else None
         desk.begin(self)
-
-    def _listen_to(self, descriptor: int) -> None:
-        """Take the key events of a device from now on; times are those of the kernel, related to ours."""
-
-        def listen(work: Work) -> None:
-            from glimber.store.system.device import key_events
-
-            clock = StampClock()
-            try:
-                for event in key_events(descriptor):
-                    work.go_on()
-                    if event is not None:
-                        t, _ = clock.moment(event.t, monotonic_ms())
-                        self._from_device.emit(Event(t, event.kind, event.key))
-            finally:
-                with contextlib.suppress(OSError):
-                    os.close(descriptor)
-
-        self._desk.session.jobs.run(_JOB, listen)
 
     def let_go(self) -> None:
         self._tick.stop()
         self._hold.let_go()
-        if self._device is not None:
-            self._desk.session.jobs.stop(_JOB)
+        if self._ear is not None:
+            self._ear.let_go()
         self._desk.light(replace(self._desk.lights, lit=frozenset()))
         self._desk.session.played.emit(self._board, "", frozenset[str]())
         self.deleteLater()
