@@ -11,10 +11,12 @@ from hypothesis import strategies as st
 
 from glimber.core.drill.answer import Answer, CannotAnswer, Question, habits_of
 from glimber.core.drill.judge import Judge, judge, judge_pointed, listener_for
+from glimber.core.drill.sentence import words_of
 from glimber.core.drill.tries import Change
 from glimber.core.engine.events import Event
 from glimber.core.engine.perform import perform
 from glimber.core.folio.folio import Folio
+from glimber.core.folio.words import way_words
 from glimber.core.notation.keys import parse_trigger
 from tests.helpers import NOON, events, folio_of, tapped
 
@@ -164,6 +166,30 @@ KeyL = "Ctrl+K Ctrl+S"
     assert str(answer.pressed) == "split-42:base:KeyD:tap" and answer.slip == "neighbour"
     assert answer.words.startswith("Most likely D on Base.")
     assert judge(ask("s", folio=folio), chord("Ctrl+Shift+S")).outcome == "hit"
+
+
+@pytest.mark.parametrize(("struck", "pressed"), [("d", "split-42:base:KeyD:tap"), ("Ctrl+D", "Ctrl+D"), ("l", "l")])
+def test_only_a_key_by_itself_that_falls_through_is_taken_for_its_own_place(struck: str, pressed: str) -> None:
+    """What the board sends for D alone, where D falls through; not a chord with it, not a key that does something there."""
+    folio = folio_of({"layouts/split-42.toml": """format = "glimber-layout/1"
+board = "split-42"
+[[layers]]
+id = "base"
+name = "Base"
+[layers.keys]
+KeyS = { tap = { id = "s", does = "shoalwright/add-sounding" } }
+KeyL = "Ctrl+K Ctrl+S"
+"""})  # fmt: skip
+    assert str(judge(ask("s", folio=folio), chord(struck, folio=folio)).pressed) == pressed
+
+
+@pytest.mark.parametrize(("offset", "said"), [
+    ((5.0, 5.0), True), ((6.0, 4.5), False), ((-6.0, 4.5), False), ((9.0, 0.0), True), ((0.0, 11.0), False),
+])  # fmt: skip
+def test_the_way_is_said_up_to_ten_keys(offset: tuple[float, float], said: bool) -> None:
+    question = ask("sounding-s", "split-42")
+    answer = Answer("slip", "stray", parse_trigger("split-42:draw:KeyF:tap"), offset_u=offset, finger_wanted="left-ring")
+    assert words_of(question, answer) == f"F on Draw. Wanted S: {f'{way_words(offset)}, ' if said else ''}ring finger."
 
 
 def test_a_spot_that_sends_nothing_visible_needs_its_board() -> None:

@@ -9,6 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from glimber.core.drill.inputs import (
+    Aid,
     Commit,
     Committed,
     Counted,
@@ -26,6 +27,7 @@ from glimber.core.drill.inputs import (
     Tell,
 )
 from glimber.core.drill.machine import Drill, begin, step
+from glimber.core.drill.options import Options
 from glimber.core.drill.round import CLEAN_HITS
 from glimber.core.drill.tries import Try
 from glimber.core.engine.events import Event
@@ -186,6 +188,58 @@ def test_the_deadline(after: float, tries: int) -> None:
     hand.t += after
     hand.do(None)
     assert len(hand.drill.tries) == tries and all(one.outcome == "blank" for one in hand.drill.tries)
+
+
+@pytest.mark.parametrize(("after", "tries"), [(3999.9, 0), (4000.0, 1)])
+def test_the_deadline_of_a_lit_key_to_be_named(after: float, tries: int) -> None:
+    hand = Hand("sounding-s", mode="name")
+    hand.show()
+    hand.t += after
+    hand.do(None)
+    assert [one.outcome for one in hand.drill.tries] == ["blank"] * tries
+
+
+def test_without_a_deadline_a_minute_of_nothing_is_void() -> None:
+    hand = Hand("sounding-s")
+    hand.drill = replace(hand.drill, options=Options(deadline="none"))
+    hand.do(Pause())
+    hand.do(GoOn())
+    hand.show()
+    hand.t += 59_999
+    assert hand.do(None) == []
+    hand.t += 1
+    hand.do(None)
+    assert [(one.outcome, one.void_why) for one in hand.drill.tries] == [("void", "nothing came for 60 s")]
+
+
+def test_help_is_given_at_a_prompt_that_is_seen_and_counted_with_its_try() -> None:
+    hand = Hand("sounding-s")
+    assert hand.do(Aid()) == [] and hand.drill.aids == 0  # nothing is asked yet
+    hand.show()
+    most = hand.drill.most_aids
+    assert most > 2
+    for n in range(most):
+        assert kinds(hand.do(Aid())) == [Show] and hand.drill.aids == n + 1
+    assert hand.do(Aid()) == [] and hand.drill.aids == most
+    hand.strike("split-42:draw:KeyD:tap")
+    assert hand.drill.tries[0].aids == most and hand.drill.forced
+    hand.show()
+    assert hand.do(Aid()) == []  # the way is shown anyway
+
+
+def test_what_comes_from_a_device_is_for_its_board_and_nothing_stands_in_for_it() -> None:
+    hand = Hand("sounding-s")
+    hand.drill = replace(hand.drill, options=Options(hands="device", device_board="split-42"))
+    hand.do(Pause())
+    hand.do(GoOn())
+    hand.show()
+    for place, event in enumerate(perform(SMALL, parse_trigger("split-42:draw:KeyS:tap"))):
+        hand.t += 100 * (place > 0)
+        assert hand.do(Struck(Event(hand.t, event.kind, CODES.get(event.key, event.key)))) == []  # the ordinary keyboard
+    found = []
+    for event in perform(SMALL, parse_trigger("split-42:draw:KeyS:tap")):
+        found += hand.do(Struck(Event(hand.t + event.t, event.kind, event.key), board="split-42"))
+    assert [one.outcome for one in hand.drill.tries] == ["hit"] and Commit in kinds(found)
 
 
 def test_no_deadline_while_the_wanted_one_must_be_struck() -> None:
