@@ -51,7 +51,7 @@ def test_what_has_no_time_yet_waits_by_the_median_of_the_others() -> None:
 
 def test_options_come_back_from_the_log() -> None:
     whole = Round("r", NOON, "bridge", "spell", ("a",), minutes=5, goal="sprint", cue="mixed", deadline="none", strict=True, hands="board")
-    assert options_of(whole) == Options("spell", "mixed", True, "none", "board", 5, True)
+    assert options_of(whole) == Options("spell", "mixed", True, "none", "board", minutes=5, sprint=True)
     old = Round("r", NOON, "bridge", "press", ("a",), cue="odd")
     assert options_of(old) == Options()
     assert (Options(deadline="none").deadline_ms, Options().deadline_ms) == (60_000.0, 4000.0)
