@@ -395,3 +395,44 @@ def test_a_board_read_as_a_device_answers_with_its_very_keys(
     settle(lambda: play.paused)  # unplugged: the clock stands still
     room.put_aside()
     assert in_log(folder, Round)[0].hands == "device"
+
+
+def test_a_task_run_is_recorded_from_real_strokes(
+    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], hands: Any
+) -> None:
+    window = open_room(folder, "drill")
+    room = window.room("drill")
+    hands.strike("shift+n")
+    settle(lambda: room.runs.recorder.made is not None and room.runs.recorder().isVisible())
+    recorder = room.runs.recorder()
+    hands.strike("ctrl+shift+s", "ctrl+k", "ctrl+l", "q", "ctrl+shift+s")
+    settle(lambda: recorder.list.count() == 3)
+    assert [recorder.list.item(n).text() for n in range(3)] == ["1   Add sounding", "2   Lead line", "3   Add sounding"]
+    assert "3 commands; 1 strikes were none of this folio's" in recorder.head.text()
+    hands.strike("+Escape", 1.0, "-Escape")
+    settle(recorder.list.hasFocus)
+    hands.strike("Delete", "Return")
+    answer(window, settle, hands, "Down the line")
+    settle(lambda: "down-the-line" in room.session.folio.runs)
+    assert room.session.folio.runs["down-the-line"].commands == ("shoalwright/lead-line", "shoalwright/add-sounding")
+    hands.strike("shift+n")
+    settle(recorder.isVisible)
+    assert recorder.recording.commands == ()  # begun anew
+    hands.strike("+Escape", 1.0, "-Escape")
+    settle(lambda: not recorder.isVisible())  # nothing struck, nothing made
+
+
+def test_two_minutes_of_exercise_ask_for_keys_that_are_tapped_and_held(
+    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], hands: Any
+) -> None:
+    window = open_room(folder, "drill")
+    room = window.room("drill")
+    hands.tap("g")
+    settle(lambda: window.chooser().isVisible())
+    assert asked(window) == ["Two minutes of exercise: 2 bindings whose keys are tapped and held"]
+    answer(window, settle, hands, "Two minutes")
+    settle(lambda: room.play is not None and room.play.prompt_ms is not None)
+    options = room.play.drill.options
+    assert (options.minutes, options.sprint, options.deadline, options.mode) == (2.0, True, "none", "press")
+    assert {lane.binding for lane in room.play.drill.state.lanes} == {"sounding-s", "range-held"}  # S on Draw, tapped and held
+    room.put_aside()

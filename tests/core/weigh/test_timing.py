@@ -14,8 +14,8 @@ from glimber.core.engine.engine import Machine
 from glimber.core.engine.events import Event
 from glimber.core.engine.keymap import keymap_of
 from glimber.core.folio.folio import Folio
-from glimber.core.weigh.timing import LIMITS_MS, POLICIES, Press, misread, presses_of, study, with_timing
-from tests.helpers import NOON, folio_of
+from glimber.core.weigh.timing import LIMITS_MS, POLICIES, Press, exercise, misread, presses_of, study, with_timing
+from tests.helpers import LAYOUT, NOON, folio_of
 
 PLACE = ("split-42", "draw", "KeyS")
 TAP, HOLD = "split-42:draw:KeyS:tap", "split-42:draw:KeyS:hold"
@@ -105,3 +105,14 @@ def test_a_key_has_a_limit_of_its_own_where_it_pays() -> None:
     assert 250 < own.hold_ms <= 380
     only = with_timing(folio_of(), found, found.own)
     assert only.settings.timing == folio_of().settings.timing and only.layouts["split-42"].layer("base").timing == {"thumb-left-1": own}
+
+
+def test_an_exercise_asks_for_both_uses_of_few_keys_the_least_known_first() -> None:
+    folio = folio_of({"layouts/split-42.toml": LAYOUT.replace("[layers.keys]\nKeyS", "[layers.keys]\n" + "\n".join(
+        f'Key{key} = {{ tap = {{ id = "{key}-tap", does = "shoalwright/lead-line" }}, hold = {{ id = "{key}-hold", does = "shoalwright/quay-list" }} }}'
+        for key in "GHJK") + "\nKeyS")})  # fmt: skip
+    known = {("split-42", "draw", f"Key{key}"): [Press(100.0, False, False, hold) for hold in (True, False) for _ in range(count // 2)]
+             for key, count in (("G", 20), ("S", 4), ("H", 18))}  # fmt: skip
+    found = exercise(folio, folio.drillable("bridge"), known)
+    assert len(found) == 6 and set(found) == {"J-tap", "J-hold", "K-tap", "K-hold", "sounding-s", "range-held"}
+    assert exercise(folio, [one for one in folio.drillable("bridge") if one.id in {"G-tap", "H-tap", "range-d"}], known) == []

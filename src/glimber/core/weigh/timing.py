@@ -16,7 +16,7 @@ import numpy.typing as npt
 
 from glimber.core.drill.tries import KeyEvents, Try
 from glimber.core.engine.perform import CannotPerform, way_to
-from glimber.core.folio.folio import Folio, KeyTiming, Policy
+from glimber.core.folio.folio import Binding, Folio, KeyTiming, Policy
 from glimber.core.notation.keys import NotationError, Spot, parse_trigger
 
 LIMITS_MS: Final = tuple(range(80, 401, 10))
@@ -28,6 +28,12 @@ LEAST_EACH: Final = 5
 PAYS: Final = 0.02
 """A limit of a key's own pays where it misreads so much less, of all its presses, than the one for all keys."""
 MOST_PRESS_MS: Final = 5_000.0
+EXERCISE_MINUTES: Final = 2.0
+EXERCISED: Final = 3
+EXERCISED_OF_EACH: Final = 2
+"""Keys in an exercise, and bindings for either use of each: twenty presses of each key come together in two minutes."""
+Place = tuple[str, str, str]
+"""Board, layer and key."""
 
 
 @dataclass(frozen=True)
@@ -70,12 +76,10 @@ class Study:
     own: tuple[KeyStudy, ...]
 
 
-def presses_of(
-    folio: Folio, events: Iterable[KeyEvents], tries: Iterable[Try]
-) -> dict[tuple[str, str, str], list[Press]]:
+def presses_of(folio: Folio, events: Iterable[KeyEvents], tries: Iterable[Try]) -> dict[Place, list[Press]]:
     """The presses of every key that has a hold and something else, by board, layer and key; the newest events of each."""
     meant_by = {(one.round, one.at): one for one in tries}
-    found: dict[tuple[str, str, str], list[Press]] = {}
+    found: dict[Place, list[Press]] = {}
     for logged in sorted(events, key=lambda one: one.at):
         one = meant_by.get((logged.round, logged.at))
         if one is None or logged.board is None or one.outcome == "void":
@@ -87,25 +91,47 @@ def presses_of(
     return {place: presses[-NEWEST_EVENTS // 2 :] for place, presses in found.items()}
 
 
-def _meant(folio: Folio, one: Try, board: str) -> dict[tuple[str, str, str], bool]:
+def _meant(folio: Folio, one: Try, board: str) -> dict[Place, bool]:
     """The keys of a prompt that may be tapped or held, and whether they were meant to be held."""
     try:
         wanted = parse_trigger(one.trigger, folio.bundles)
     except NotationError:
         return {}
-    layout = folio.layouts.get(board)
-    if not isinstance(wanted, Spot) or wanted.board != board or layout is None:
+    return _pressed(folio, wanted) if isinstance(wanted, Spot) and wanted.board == board else {}
+
+
+def _pressed(folio: Folio, wanted: Spot) -> dict[Place, bool]:
+    """The keys that striking a spot takes and that may be tapped or held, and whether they are to be held."""
+    layout = folio.layouts.get(wanted.board)
+    if layout is None:
         return {}
     try:
-        ways = [way.spot for way in way_to(folio, board, wanted.layer)]
+        ways = [way.spot for way in way_to(folio, wanted.board, wanted.layer)]
     except (CannotPerform, KeyError):
         return {}
     found = {}
     for spot in (*ways, wanted):
         gestures = next((layer.by_key.get(spot.key, {}) for layer in layout.layers if layer.id == spot.layer), {})
         if "hold" in gestures and spot.gesture in ("tap", "hold"):
-            found[board, spot.layer, spot.key] = spot.gesture == "hold"
+            found[wanted.board, spot.layer, spot.key] = spot.gesture == "hold"
     return found
+
+
+def exercise(folio: Folio, bindings: Iterable[Binding], presses: Mapping[Place, Sequence[Press]]) -> list[str]:
+    """What to ask for two minutes so that a study is possible: of ``bindings`` those whose keys are to be tapped and others whose
+    same keys are to be held; few keys at a time, first those of which least is known. None where no key does both."""
+    asked: dict[Place, tuple[list[str], list[str]]] = {}
+    for binding in bindings:
+        if isinstance(binding.trigger, Spot):
+            for place, hold in _pressed(folio, binding.trigger).items():
+                asked.setdefault(place, ([], []))[hold].append(binding.id)
+    both = [place for place, (taps, holds) in asked.items() if taps and holds]
+    both.sort(key=lambda place: (_enough(presses.get(place, ())), len(presses.get(place, ())), place))
+    found: dict[str, None] = {}
+    for place in both[:EXERCISED]:
+        for ids in asked[place]:
+            found |= dict.fromkeys(ids[:EXERCISED_OF_EACH])
+    return list(found)
 
 
 def _presses(events: Sequence[tuple[float, str, str]], key: str, hold: bool) -> list[Press]:
@@ -147,7 +173,7 @@ def misread(presses: Sequence[Press]) -> npt.NDArray[np.float64]:
     return np.array([((long | sooner[:, None]) != hold).mean(axis=0) for sooner in early])
 
 
-def study(folio: Folio, presses: Mapping[tuple[str, str, str], Sequence[Press]]) -> Study | None:
+def study(folio: Folio, presses: Mapping[Place, Sequence[Press]]) -> Study | None:
     """What the presses say: the limit and policy with fewest misreadings for all keys, and for single ones where it pays.
 
     None where no key was tapped and held often enough.

@@ -22,6 +22,7 @@ from glimber.ui.actions import Action
 from glimber.ui.drill.after import AfterRound
 from glimber.ui.drill.play import RoundPlay
 from glimber.ui.drill.prompt import PromptView
+from glimber.ui.drill.runs import RunMaking
 from glimber.ui.drill.setup import DrillSetup
 from glimber.ui.drill.timing import TimingStudy
 from glimber.ui.host import Choice, Host
@@ -39,8 +40,9 @@ class DrillRoom(Room):
         self.play: RoundPlay | None = None
         self._last: RoundPlay | None = None
         self._round: Round | None = None
-        self.timing = TimingStudy(session, host)
+        self.timing = TimingStudy(session, host, self.exercise)
         self.setup = DrillSetup(session, self.begin, self.resume, self._act)
+        self.runs = RunMaking(session, host, self, self.setup)
         self.prompt = PromptView(self.put_aside)
         self.after = AfterRound(session, self.begin, self.show_setup)
         self.sheet, self.again = self.after.sheet, self.after.again
@@ -75,7 +77,8 @@ class DrillRoom(Room):
             action("drill-cue", "Another cue: name, situation, picture, mixed", "c", setup.other_cue, "cue", "C"),
             action("drill-fewer", "A shorter round", "-", lambda: setup.resize_round(-1)),
             action("drill-more", "A longer round", "=", lambda: setup.resize_round(1), "length", "− ="),
-            action("drill-run", "A task run of what is in the list", "n", self.make_run, "task run", "N"),
+            action("drill-run", "A task run of what is in the list", "n", self.runs.make, "task run", "N"),
+            action("drill-record", "A task run recorded from real strokes", "Shift+N", self.runs.record),
             action("drill-sprint", "A sprint: as many hits as there are in the time", "s", setup.turn_sprint),
             action("drill-deadline", "Another deadline: 4 s, by your own times, none", "d", setup.other_deadline),
             action("drill-strict", "Count this trigger alone, or any of the command", "t", setup.turn_strict),
@@ -223,22 +226,15 @@ class DrillRoom(Room):
             return
         self._begin(order, options, {id: order.count(id) for id in order}, None, "run", run=run.id)
 
-    def make_run(self) -> None:
-        """A task run of what is in the list, in its order."""
-        session, due = self.session, self.setup.due()
-        known = [binding for one in due if (binding := session.folio.bindings.get(one.binding)) is not None]
-        refs = tuple(dict.fromkeys(binding.command for binding in known if binding.command is not None))
+    def exercise(self, ids: list[str]) -> None:
+        """Two minutes of what the timing study needs: nothing waits, and as much as there is in the time."""
+        from glimber.core.drill.round import sprinting
+        from glimber.core.weigh.timing import EXERCISE_MINUTES
 
-        def named(name: object) -> None:
-            from glimber.core.edits.runs import add_run
-
-            text = " ".join(str(name).split())
-            if text and refs:
-                session.edit(f"task run {text}", lambda folio: add_run(folio, text, refs)[0])
-                session.told.emit(f"{text}: a task run of {len(refs)} commands. W chooses it.")
-
-        if refs:
-            self.host.choose(f"What is this run of {len(refs)} commands called?", named, free=True)
+        own = self.setup.options
+        options = replace(own, mode="press", deadline="none", minutes=EXERCISE_MINUTES, sprint=True,
+                          hands="stand-in" if own.hands == "board" else own.hands)  # fmt: skip
+        self._begin(ids, options, dict.fromkeys(ids, 1), sprinting(ids, EXERCISE_MINUTES), "sprint")
 
     def _has_its_id(self, id: str) -> bool:
         """Whether a binding may come into a round under way: its id need not be written into a file first."""

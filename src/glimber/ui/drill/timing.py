@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from glimber.core.folio.words import key_words
@@ -16,10 +17,10 @@ _JOB = "timing study"
 
 
 class TimingStudy:
-    """Asks what to set of what the study suggests."""
+    """Asks what to set of what the study suggests. ``exercise`` begins two minutes of the bindings it is given."""
 
-    def __init__(self, session: Session, host: Host) -> None:
-        self._session, self._host = session, host
+    def __init__(self, session: Session, host: Host, exercise: Callable[[list[str]], object]) -> None:
+        self._session, self._host, self._exercise = session, host, exercise
 
     def begin(self) -> None:
         """Work the study out from the logged key events."""
@@ -31,22 +32,33 @@ class TimingStudy:
         tries = ledger.practice.tries
         session.told.emit("Looking at how long keys were held…")
 
-        def work(work: Work) -> Study | None:
+        computer = session.computer
+
+        def work(work: Work) -> tuple[Study | None, list[str]]:
+            from glimber.core.drill.options import Options
             from glimber.core.drill.tries import KeyEvents
-            from glimber.core.weigh.timing import presses_of, study
+            from glimber.core.weigh.chosen import why_not
+            from glimber.core.weigh.timing import exercise, presses_of, study
             from glimber.store.practice.log import open_log_reading
 
             with open_log_reading(folder, setting) as log:
                 events = log.records(KeyEvents)
             work.go_on()
-            return study(folio, presses_of(folio, events, tries))
+            presses = presses_of(folio, events, tries)
+            live = [one for one in folio.drillable(computer) if why_not(folio, one, Options()) is None]
+            return study(folio, presses), exercise(folio, live, presses)
 
         session.jobs.run(_JOB, work, self._show)
 
-    def _show(self, found: Study | None) -> None:
+    def _show(self, result: tuple[Study | None, list[str]]) -> None:
+        found, asked = result
+        more = Choice("Two minutes of exercise", f"{len(asked)} bindings whose keys are tapped and held", value=asked)
+        if found is None and asked:
+            self._host.choose("No key was tapped and held often enough yet", lambda _: self._exercise(asked), [more])
+            return
         if found is None:
             self._session.told.emit(
-                "No key that is tapped and held was pressed often enough yet: drill a layer and its held keys for two minutes."
+                "No key of this folio is both tapped and held for a command: there is nothing to study."
             )
             return
         choices = [Choice(f"Set it for all: hold from {found.limit_ms} ms, {found.policy}", _gain(found.now, found.best),
@@ -56,11 +68,14 @@ class TimingStudy:
             times = ", ".join(words for words in (_ms("taps", one.tap_ms), _ms("holds", one.hold_ms)) if words)
             choices.append(Choice(f"{self._name(one)}: {one.limit_ms} ms, {one.policy}",
                                   f"{own}; {times}; {_gain(one.now, one.best)} of {one.presses}", value=one))  # fmt: skip
+        choices += [more] if asked else []
 
         def taken(value: object) -> None:
             from glimber.core.weigh.timing import KeyStudy, Study, with_timing
 
-            if isinstance(value, Study):
+            if isinstance(value, list):
+                self._exercise(value)
+            elif isinstance(value, Study):
                 self._session.edit("limits from the timing study", lambda folio: with_timing(folio, value))
                 self._session.told.emit(f"Keys are held from {value.limit_ms} ms on now. Ctrl+Z takes it back.")
             elif isinstance(value, KeyStudy):
