@@ -89,7 +89,7 @@ def main() -> int:
     home = Path(tempfile.mkdtemp(prefix="mutants-"))
     for number in range(asked.jobs):
         to = home / str(number)
-        for name in ("src", "tests"):
+        for name in ("src", "tests", "docs"):
             shutil.copytree(ROOT / name, to / name, ignore=shutil.ignore_patterns("__pycache__"))
         shutil.copy(ROOT / "pyproject.toml", to)
         copies.put(to)
