@@ -7,10 +7,9 @@ be another where a rule was meant to be another.
 from __future__ import annotations
 
 import json
-import math
 from collections.abc import Iterator
-from dataclasses import asdict, is_dataclass, replace
-from datetime import UTC, date, datetime, time, timedelta
+from dataclasses import replace
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from random import Random
 from time import tzset
@@ -21,7 +20,7 @@ import pytest
 from glimber.core.drill.practice import Practice
 from glimber.core.drill.tries import Change, Round, Try
 from glimber.core.folio.folio import Binding, Folio
-from glimber.core.notation.keys import Sequence, Spot
+from glimber.core.notation.keys import Spot
 from glimber.core.weigh.calendar import calendar
 from glimber.core.weigh.candidates import Forecasts
 from glimber.core.weigh.free import free_chords, free_spots
@@ -33,6 +32,7 @@ from glimber.core.weigh.replan import Wish, replan
 from glimber.core.weigh.settling import settlings
 from glimber.core.weigh.sheet import sheet_of, to_csv, to_markdown
 from glimber.core.weigh.verdict import verdicts
+from tests.held import differences, flat, hold, plain
 
 HELD = Path(__file__).with_name("figures.json")
 AT = datetime(2026, 11, 20, 12, tzinfo=UTC)
@@ -135,43 +135,6 @@ def _row(ledger: Ledger, id: str) -> list[Any]:
     ]  # fmt: skip
 
 
-def plain(value: Any) -> Any:
-    """A value as JSON has it."""
-    if isinstance(value, Spot | Sequence):
-        return str(value)
-    if is_dataclass(value) and not isinstance(value, type):
-        return (
-            {name: plain(one) for name, one in vars(value).items() if not name.startswith("_")}
-            if not hasattr(value, "__slots__")
-            else plain(asdict(value))
-        )
-    if isinstance(value, dict) or hasattr(value, "items"):
-        return {str(key): plain(one) for key, one in value.items()}
-    if isinstance(value, list | tuple):
-        return [plain(one) for one in value]
-    if isinstance(value, date | datetime | time):
-        return str(value)
-    return value.tolist() if hasattr(value, "tolist") else value
-
-
-def flat(value: Any, path: str = "") -> Iterator[tuple[str, Any]]:
-    if isinstance(value, dict):
-        for key, one in value.items():
-            yield from flat(one, f"{path}/{key}")
-    elif isinstance(value, list | tuple):
-        yield f"{path}#", len(value)
-        for place, one in enumerate(value):
-            yield from flat(one, f"{path}/{place}")
-    else:
-        yield path, value
-
-
-def alike(one: Any, other: Any) -> bool:
-    if isinstance(one, float) or isinstance(other, float):
-        return isinstance(one, int | float) and isinstance(other, int | float) and math.isclose(one, other, rel_tol=1e-4, abs_tol=1e-6)
-    return bool(one == other)
-
-
 @pytest.fixture(scope="module")
 def now(office: Folio) -> Iterator[dict[str, Any]]:
     with pytest.MonkeyPatch.context() as patch:
@@ -182,10 +145,7 @@ def now(office: Folio) -> Iterator[dict[str, Any]]:
 
 
 def test_no_figure_of_the_office_is_another(now: dict[str, Any]) -> None:
-    held = dict(flat(json.loads(HELD.read_text())))
-    other = {path: (held.get(path), now.get(path)) for path in [*held, *(path for path in now if path not in held)]
-             if not alike(held.get(path), now.get(path))}  # fmt: skip
-    assert not other, f"{len(other)} figures are others, such as {dict(list(other.items())[:5])}"
+    assert not differences(HELD, now)
 
 
 def test_the_held_practice_has_every_sort_of_trouble(now: dict[str, Any]) -> None:
@@ -198,14 +158,4 @@ def test_the_held_practice_has_every_sort_of_trouble(now: dict[str, Any]) -> Non
 
 
 if __name__ == "__main__":
-    import tempfile
-
-    from glimber.demo.build import copy_files
-    from glimber.store.toml.reading import open_folio
-
-    folder = Path(tempfile.mkdtemp()) / "office"
-    copy_files(folder)
-    rounded = json.loads(json.dumps(figures(open_folio(folder).folio)), parse_float=lambda text: float(f"{float(text):.7g}"))
-    HELD.write_text(
-        json.dumps(rounded, indent=None, separators=(",", ":"), ensure_ascii=False).replace('],"', '],\n"').replace('},"', '},\n"') + "\n"
-    )
+    hold(HELD, figures)

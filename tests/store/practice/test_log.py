@@ -8,6 +8,7 @@ import signal
 import sqlite3
 import subprocess
 import sys
+from collections.abc import Iterator
 from dataclasses import replace
 from datetime import timedelta
 from pathlib import Path
@@ -37,8 +38,9 @@ RECORDS = [TRY, ROUND, CHANGE, EVENTS]
 
 
 @pytest.fixture
-def log(tmp_path: Path) -> Log:
-    return open_log(tmp_path, "practice.db")
+def log(tmp_path: Path) -> Iterator[Log]:
+    with open_log(tmp_path, "practice.db") as log:
+        yield log
 
 
 def test_what_is_added_comes_back_as_it_was(log: Log) -> None:

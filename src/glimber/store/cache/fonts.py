@@ -49,7 +49,7 @@ def faces() -> dict[int, Face]:
     try:
         kept = json.loads(file.read_text("utf-8"))
         if kept["state"] == state:
-            return {face["weight"]: Face(**face) for face in kept["faces"]}
+            return {one["weight"]: Face(**one) for one in kept["faces"]}
     except (OSError, ValueError, KeyError, TypeError):
         pass
     found = {weight: face(weight) for weight in WEIGHTS}
