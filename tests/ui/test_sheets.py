@@ -17,7 +17,7 @@ from glimber.core.edits.settings import NUMBERS, number_of, set_setting
 from glimber.store.settings import load_settings, remember
 from glimber.store.system import crash
 from glimber.store.toml.reading import open_folio
-from glimber.ui.place import SCALES, fitting_scales
+from glimber.ui.place import scaled
 from glimber.ui.style import theme
 from tests.helpers import folio_of, write_folio
 from tests.ui.choosing import answer, asked
@@ -51,6 +51,13 @@ def test_each_setting_has_its_effect_at_once_and_undo_works_there(
     settle(lambda: theme().name == "day" and load_settings().theme == "day")
     hands.strike("Left")
     settle(lambda: theme().name == "dark")
+    begun: list[int] = []
+    go_to(sheet, "scale")
+    hands.strike("Right")
+    settle(lambda: "from the next start on" in window.bottom._said and load_settings().scale == 110)
+    window.restart = lambda: begun.append(load_settings().scale)  # as the application itself has it: anew at once
+    hands.strike("Left")
+    settle(lambda: begun == [100])
     go_to(sheet, "minutes")
     hands.strike("Right")
     settle(lambda: load_settings().minutes == 5.0)
@@ -73,6 +80,21 @@ def test_each_setting_has_its_effect_at_once_and_undo_works_there(
     settle(lambda: "expected from 100 to 60000" in window.bottom._said)
     hands.strike("Escape")
     settle(lambda: not sheet.isVisible())
+
+
+@pytest.mark.parametrize(("own", "before", "chosen", "found"), [
+    (None, None, 150, "1.5"), (None, None, 100, None), ("1.25", None, 150, "1.25"),  # what the person's environment says stands
+    ("2", "1", 150, "1.5"), ("2", "1", 100, None), (None, None, 117, None),
+])  # fmt: skip
+def test_the_size_is_in_the_environment_of_the_toolkit(
+    own: str | None, before: str | None, chosen: int, found: str | None, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    for name, value in (("QT_SCALE_FACTOR", own), ("GLIMBER_SCALE_SET", before)):
+        monkeypatch.setenv(name, value or "")  # so that it is put back whatever happens to it
+        if value is None:
+            monkeypatch.delenv(name)
+    scaled(chosen)
+    assert os.environ.get("QT_SCALE_FACTOR") == found
 
 
 def test_every_setting_is_found_by_its_name(window: Any, hands: Any, settle: Callable[..., None]) -> None:
@@ -113,11 +135,6 @@ def test_what_may_be_one_of_some(name: str = "keyboard") -> None:
         set_setting(folio, "title", "  ")
     with pytest.raises(KeyError):
         set_setting(folio, "colour", "red")
-
-
-def test_only_sizes_for_which_there_is_room(window: Any) -> None:
-    found = fitting_scales()  # the display of the tests is 1440 × 960
-    assert found == [one for one in SCALES if 1440 * 100 / one >= 1024 and 960 * 100 / one >= 600] and 100 in found and 200 not in found
 
 
 # Copies

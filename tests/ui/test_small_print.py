@@ -7,8 +7,10 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from PySide6.QtCore import QRect
 from PySide6.QtGui import QPainter
 
+from glimber.ui.glass import place_in
 from tests.helpers import write_folio
 
 WIDE = 1280, 800
@@ -58,3 +60,46 @@ def test_no_text_is_under_eleven_pixels(window: Any, settle: Callable[..., None]
         window.grab()
     assert len(painted) > 40
     assert not {(px, text) for px, text in painted if 0 < px < 11}
+
+
+def seen_of(window: Any) -> Any:
+    """The part of the desk that is on the screen."""
+    glass = window.glass
+    return QRect(
+        glass.horizontalScrollBar().value(), glass.verticalScrollBar().value(), glass.viewport().width(), glass.viewport().height()
+    )
+
+
+def hand_of(window: Any) -> Any:
+    widget = window.focusWidget()
+    here = place_in(widget)
+    return QRect(widget.mapTo(window.desk, here.topLeft()), here.size())
+
+
+def test_at_twice_the_size_on_a_small_screen_what_is_seen_follows_the_hand(window: Any, hands: Any, settle: Callable[..., None]) -> None:
+    """1280 × 800 at 200 % are 640 × 372 of the desk, below a window's frame. Nothing is cut off: the rest is come by."""
+    window.setMinimumSize(0, 0)
+    window.resize(640, 372)
+    settle(lambda: window.glass.width() == 640 and (window.desk.width(), window.desk.height()) == SMALL)
+    canvas = window.arrange_room().canvas
+    canvas.setFocus()
+    for key in ("End", "Down", "Left", "Up", "Home", "Up"):
+        hands.strike(*[key] * 3)
+        settle(lambda: seen_of(window).contains(hand_of(window)))
+        assert canvas.hasFocus() and hand_of(window).width() < 200  # a key, not the whole board
+    window.go("weigh")
+    hands.strike(*["Down"] * 3)
+    settle(lambda: window.weigh_room().ledger.current == min(3, len(window.weigh_room().ledger.rows) - 1))
+    settle(lambda: seen_of(window).intersects(hand_of(window)))
+    hands.strike("ctrl+comma")
+    settle(lambda: window.settings().isVisible())
+    hands.strike("End")
+    settle(lambda: seen_of(window).top() <= hand_of(window).top() and hand_of(window).bottom() <= seen_of(window).bottom())
+    hands.strike("Escape")
+    window.drill(["sounding-s"])
+    settle(lambda: window.desk.width() == 640 and window.desk.height() == 372)  # a prompt has room enough
+    window.drill_room().put_aside()
+    settle(lambda: (window.desk.width(), window.desk.height()) == SMALL)
+    window.resize(*WIDE)
+    settle(lambda: window.desk.size() == window.glass.size() and window.glass.width() == WIDE[0])
+    assert seen_of(window) == window.desk.rect()

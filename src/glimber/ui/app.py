@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import atexit
 import gc
+import os
 import sys
 from datetime import datetime
 from pathlib import Path
@@ -76,16 +78,31 @@ def _show(app: QApplication, opened: Opened | None, settings: UserSettings) -> i
         return 2
     from glimber.store.system.crash import arm, disarm
 
+    anew: list[str] = []
+    # What is registered first is called last: when everything that others leave at the end is put away.
+    atexit.register(_begin_anew, anew)
     report = arm(datetime.now())
     window = open_window(opened, settings, helper=True)
     if report is not None:
         told = f"A report is in {report}; nothing was sent anywhere."
         window.notice.tell("Glimber ended in the middle of its work last time.", [told])
     ClosesOnSignals(window)
+
+    def restart() -> None:
+        anew.append(str(window.session.folder))
+        QTimer.singleShot(0, window.close)
+
+    window.restart = restart
     status = app.exec()
     window.session.close()
     disarm()
     return status
+
+
+def _begin_anew(folders: list[str]) -> None:
+    """The application once more in this process's place, on the last of some folders."""
+    if folders:
+        os.execv(sys.executable, [sys.executable, "-m", "glimber", folders[-1]])
 
 
 def last_or_demo(settings: UserSettings) -> Opened | None:

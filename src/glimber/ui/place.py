@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 
 from PySide6.QtCore import QRect, Qt
+from PySide6.QtGui import QScreen
 from PySide6.QtWidgets import QApplication, QMainWindow
 
 from glimber.store.settings import remember
@@ -12,6 +13,8 @@ from glimber.store.settings import remember
 LEAST, USUAL, FRAME = (1024, 600), (1280, 800), 28
 SCALES = (100, 110, 125, 150, 175, 200)
 """How large everything can be drawn, in per cent."""
+_SET = "GLIMBER_SCALE_SET"
+"""In the environment: the scale in it is ours, and may be another at the next start."""
 
 
 def take_place(window: QMainWindow, before: str) -> None:
@@ -22,8 +25,7 @@ def take_place(window: QMainWindow, before: str) -> None:
     whole = window.screen().availableGeometry()
     box = box_of(before)
     if box is None or not any(screen.availableGeometry().contains(box.center()) for screen in QApplication.screens()):
-        wide, high = min(USUAL[0], whole.width()), min(USUAL[1], whole.height() - FRAME)
-        window.resize(max(LEAST[0], wide), max(LEAST[1], high))
+        window.resize(min(USUAL[0], whole.width()), min(USUAL[1], whole.height() - FRAME))
         return
     window.resize(min(box.width(), whole.width()), min(box.height(), whole.height() - FRAME))
     window.move(box.topLeft())
@@ -47,18 +49,16 @@ def box_of(text: str) -> QRect | None:
     return QRect(x, y, width, height)
 
 
-def fitting_scales() -> list[int]:
-    """The sizes for which this screen has room."""
-    screen = QApplication.primaryScreen()
-    if screen is None:
-        return [100]
-    whole = screen.size() * screen.devicePixelRatio()
-    return [
-        one for one in SCALES if whole.width() * 100 / one >= LEAST[0] and whole.height() * 100 / one >= LEAST[1]
-    ] or [100]
+def least_room(screen: QScreen) -> tuple[int, int]:
+    """The least size of the window: what the desk needs, or what the screen has where that is less."""
+    whole = screen.availableGeometry()
+    return min(LEAST[0], whole.width()), min(LEAST[1], whole.height() - FRAME)
 
 
 def scaled(scale: int) -> None:
-    """Draw everything in this size, before there is a window."""
+    """Draw everything in this size, before there is a window; unless the person's own environment says a size."""
+    if _SET in os.environ:  # by the start before this one, of which this one was begun
+        os.environ.pop("QT_SCALE_FACTOR", None)
     if scale != 100 and "QT_SCALE_FACTOR" not in os.environ and scale in SCALES:
         os.environ["QT_SCALE_FACTOR"] = f"{scale / 100:g}"
+        os.environ[_SET] = "1"

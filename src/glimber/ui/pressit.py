@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent, QRectF, Qt, QTimer
+from PySide6.QtCore import QEvent, QRect, QRectF, Qt, QTimer
 from PySide6.QtGui import QColor, QFontMetricsF, QKeyEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QLineEdit, QPushButton, QWidget
 
@@ -288,6 +288,11 @@ class PressIt(Cover):
 
     def _box(self) -> QRectF:
         return QRectF((self.width() - WIDE) / 2, (self.height() - HIGH) / 2, WIDE, HIGH)
+
+    def hand(self) -> QRect | None:
+        """What is looked at: the sheet, not what is dimmed around it."""
+        box: QRect = self._box().toAlignedRect()
+        return box
 
     def arrange(self) -> None:
         box = self._box()

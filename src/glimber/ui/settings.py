@@ -30,7 +30,7 @@ from glimber.ui.cover import Cover
 from glimber.ui.find import Found
 from glimber.ui.host import Choice, Host
 from glimber.ui.look import BODY, SMALL
-from glimber.ui.place import fitting_scales
+from glimber.ui.place import SCALES
 from glimber.ui.plain import Label
 from glimber.ui.session import Session
 from glimber.ui.style import theme
@@ -56,10 +56,12 @@ class Setting:
 
 
 class Settings:
-    """The rows, and what carries them out. ``themed`` is told a theme, ``anew`` that everything is to be drawn anew."""
+    """The rows, and what carries them out. ``themed`` is told a theme, ``anew`` that everything is to be drawn anew, ``resized``
+    that the size is another."""
 
-    def __init__(self, session: Session, themed: Callable[[str], None], anew: Callable[[], None]) -> None:
-        self._session, self._themed, self._anew = session, themed, anew
+    def __init__(self, session: Session, themed: Callable[[str], None], anew: Callable[[], None],
+                 resized: Callable[[], None]) -> None:  # fmt: skip
+        self._session, self._themed, self._anew, self._resized = session, themed, anew, resized
 
     @property
     def own(self) -> UserSettings:
@@ -91,8 +93,8 @@ class Settings:
         return [
             Setting("theme", "Desk", "dark, day, or as the desktop is", lambda: self.own.theme, self._themed,
                     lambda: ("dark", "day", "desktop"), lambda one: "as the desktop" if one == "desktop" else one),
-            Setting("scale", "Size", "type, keys and all, from the next start on", lambda: str(self.own.scale), self._scale,
-                    lambda: [str(one) for one in fitting_scales()], lambda one: f"{one} %"),
+            Setting("scale", "Size", "type, keys and all; it starts anew in it", lambda: str(self.own.scale), self._scale,
+                    lambda: [str(one) for one in SCALES], lambda one: f"{one} %"),
             Setting("computer", "This computer", "its name in bindings and tries", lambda: self._session.computer, named),
             Setting("minutes", "Round", "how long a round is unless said otherwise", lambda: f"{self.own.minutes:g}", minutes,
                     lambda: [f"{one:g}" for one in MINUTES], lambda one: f"{one} min"),
@@ -108,7 +110,7 @@ class Settings:
 
     def _scale(self, text: str) -> None:
         self._remember(scale=int(text))
-        self._session.told.emit("It is drawn in this size from the next start on.")
+        self._resized()
 
     def _folio_rows(self) -> list[Setting]:
         def chosen(id: str, name: str, detail: str, choices: Callable[[], Sequence[str]], unit: str = "") -> Setting:
@@ -210,7 +212,10 @@ class SettingsSheet(Cover):
         return self._rows[place] if 0 <= place < len(self._rows) else None
 
     def arrange(self) -> None:
-        width, height = min(720, self.width() - 80), min(self.height() - 80, 150 + _ROW * len(self._rows))
+        width, height = (
+            min(720, self.width() - 80, self.window().width() - 48),
+            min(self.height() - 80, 150 + _ROW * len(self._rows)),
+        )
         self.box.setGeometry((self.width() - width) // 2, (self.height() - height) // 2, width, height)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:

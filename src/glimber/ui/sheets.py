@@ -26,13 +26,14 @@ if TYPE_CHECKING:
 @dataclass(frozen=True)
 class Hooks:
     """What the window does for them: wear a theme, draw everything anew, show that it counts, show the rooms' card, look back
-    over time, and what reads in the Gather room."""
+    over time, take another size, and what reads in the Gather room."""
 
     themed: Callable[[str], None]
     anew: Callable[[], None]
     counting: Callable[[bool], None]
     look_round: Callable[[], None]
     look_back: Callable[[], None]
+    resized: Callable[[], None]
     reads: Callable[[], Reads]
     bytes_read: Callable[[str, bytes], None]
 
@@ -78,7 +79,7 @@ class Sheets:
     def _make_settings(self) -> SettingsSheet:
         from glimber.ui.settings import Settings, SettingsSheet
 
-        settings = Settings(self._session, self._hooks.themed, self._hooks.anew)
+        settings = Settings(self._session, self._hooks.themed, self._hooks.anew, self._hooks.resized)
         sheet = SettingsSheet(self._desk, settings, self._host, self._session.told.emit)
         self._session.folio_changed.connect(sheet.refresh)
         return sheet

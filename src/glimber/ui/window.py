@@ -14,9 +14,10 @@ from PySide6.QtWidgets import QApplication, QMainWindow, QStackedWidget, QVBoxLa
 from glimber.store.faults import FolioError, StoreError
 from glimber.store.settings import remember
 from glimber.ui.actions import ANYWHERE, ROOMS, Action, Registry
+from glimber.ui.glass import Glass
 from glimber.ui.late import Late
 from glimber.ui.notice import Notice
-from glimber.ui.place import LEAST, keep_place
+from glimber.ui.place import LEAST, keep_place, least_room
 from glimber.ui.room import Room
 from glimber.ui.session import Session
 from glimber.ui.sheets import Hooks, Sheets
@@ -38,6 +39,8 @@ if TYPE_CHECKING:
     from glimber.ui.weigh.room import WeighRoom
 
 REST_MS, NEXT_MS = 300, 20
+PROMPT = (600, 340)
+"""px a round needs: a prompt is nothing but a name, and after a slip a board."""
 
 
 class _Desk(QWidget):
@@ -84,13 +87,15 @@ class Window(QMainWindow):
         self.found, self.overlay = Late(self._make_find), Late(self._make_overlay)
         self.press_it, self.chooser = Late(self._make_press_it), Late(self._make_chooser)
         self.registry = Registry(self)
+        self.restart: Callable[[], None] | None = None
+        """Begins the application anew at once, where that can be."""
         self._stale: set[str] = set()
         self._whole = False
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
         self._rest.timeout.connect(self.refresh_stale)
         self.setWindowTitle(f"{session.folio.settings.title} – Glimber")
-        self.setMinimumSize(QSize(*LEAST))
+        self.setMinimumSize(QSize(*least_room(self.screen())))
         self.top = TopLine(self.go)
         self.bottom = BottomLine()
         self.notice = Notice(session)
@@ -104,7 +109,8 @@ class Window(QMainWindow):
             layout.addWidget(widget)
         layout.addWidget(self.stack, 1)
         layout.addWidget(self.bottom)
-        self.setCentralWidget(self.desk)
+        self.glass = Glass(self.desk)
+        self.setCentralWidget(self.glass)
         self.sheets = Sheets(session, self, self.desk, self._hooks())
         self.at_work, self.day_page, self.settings = self.sheets.at_work, self.sheets.day_page, self.sheets.settings
         self.copies, self.begin = self.sheets.copies, self.sheets.begin
@@ -146,7 +152,7 @@ class Window(QMainWindow):
         gather = self.gather_room
         return Hooks(
             self.use_theme, self._draw_anew, self._show_counting, self.introduce, self._look_back,
-            lambda: gather().reading, lambda name, data: gather().desk.read_bytes(name, data),
+            self._resized, lambda: gather().reading, lambda name, data: gather().desk.read_bytes(name, data),
         )  # fmt: skip
 
     def _look_back(self) -> None:
@@ -261,6 +267,7 @@ class Window(QMainWindow):
         self.bottom.setVisible(not whole)
         self.notice.hold_back(whole)
         self.registry.set_enabled(not whole)
+        self.glass.need(PROMPT if whole else LEAST)
 
     def drill(self, bindings: list[str]) -> None:
         """Go to the Drill room with a round of these bindings."""
@@ -401,6 +408,13 @@ class Window(QMainWindow):
         apply_theme(app, name)
         self.session.settings = remember(theme=name)
         self._draw_anew()
+
+    def _resized(self) -> None:
+        """Another size of everything was chosen: it is drawn so from the start on, so that it starts anew."""
+        if self.restart is not None:
+            self.restart()
+        else:
+            self.session.told.emit("It is drawn in this size from the next start on.")
 
     def _desktop_changed(self) -> None:
         """The desktop is light or dark now."""

@@ -6,7 +6,7 @@ from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field
 from math import ceil
 
-from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRect, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QToolTip, QWidget
 
@@ -129,6 +129,11 @@ class BoardCanvas(QWidget):
             if self._outline(part, u, x0, y0).containsPoint(point, Qt.FillRule.OddEvenFill):
                 return part.id
         return None
+
+    def hand(self) -> QRect | None:
+        """Where the cursor is."""
+        part = next((part for part in self.parts() if part.id == self.shown.cursor), None)
+        return None if part is None else self._outline(part, *self._scale()).boundingRect().toAlignedRect()
 
     def _outline(self, part: Key | Knob, u: float, x0: float, y0: float) -> QPolygonF:
         key = (part.id, u, x0, y0)
