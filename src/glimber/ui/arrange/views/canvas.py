@@ -23,7 +23,7 @@ from glimber.ui.plain import tip
 from glimber.ui.style import theme
 from glimber.ui.type import font
 
-LARGEST_U = 92.0
+LARGEST_U = 150.0
 LEAST_PX = 11
 """No text on screen is smaller."""
 _EDGE = 3

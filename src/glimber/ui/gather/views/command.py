@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
     QPushButton,
     QScrollArea,
     QStyledItemDelegate,
+    QVBoxLayout,
     QWidget,
 )
 
@@ -105,8 +106,11 @@ class CommandPane(QScrollArea):
     def _lay_out(self) -> None:
         inside = QFrame()
         inside.setObjectName("panel")
-        form = QFormLayout(inside)
-        form.setContentsMargins(14, 12, 14, 12)
+        whole = QVBoxLayout(inside)  # what a tall window leaves stays below the rows, not between them
+        whole.setContentsMargins(14, 12, 14, 12)
+        form = QFormLayout()
+        whole.addLayout(form)
+        whole.addStretch(1)
         form.setVerticalSpacing(6)
         form.setFieldGrowthPolicy(QFormLayout.FieldGrowthPolicy.AllNonFixedFieldsGrow)
         form.addRow(self.program)
