@@ -1,6 +1,6 @@
 """Measures what Glimber promises of its speed; prints each figure beside its limit. Exit status 1 when one is over.
 
-script/bench [first-frame] [feedback] [engine] [weighing] [reading]
+script/bench [first-frame] [feedback] [strikes] [engine] [weighing] [reading]
              [any-input] [arranging] [cards] [replanning] [people] [learners] [at-work]
 """
 
@@ -16,7 +16,19 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT))
 
-from benchmarks import anyinput, arranging, atwork, cards, engine, feedback, first_frame, reading, replanning, weighing  # noqa: E402  # the path above comes first
+from benchmarks import (
+    anyinput,
+    arranging,
+    atwork,
+    cards,
+    engine,
+    feedback,
+    first_frame,
+    reading,
+    replanning,
+    strikes,
+    weighing,
+)  # noqa: E402  # the path above comes first
 from benchmarks.figures import Figure  # noqa: E402
 from benchmarks.learners import score as learners  # noqa: E402
 from benchmarks.people import score  # noqa: E402
@@ -24,6 +36,7 @@ from benchmarks.people import score  # noqa: E402
 PARTS: dict[str, Callable[[], list[Figure]]] = {
     "first-frame": first_frame.figures,
     "feedback": feedback.figures,
+    "strikes": strikes.figures,
     "engine": engine.figures,
     "weighing": weighing.figures,
     "reading": reading.figures,

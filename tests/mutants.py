@@ -95,7 +95,7 @@ def main() -> int:
     home = Path(tempfile.mkdtemp(prefix="mutants-"))
     for number in range(asked.jobs):
         to = home / str(number)
-        for name in ("src", "tests", "docs"):
+        for name in ("src", "tests", "docs", "benchmarks"):
             shutil.copytree(ROOT / name, to / name, ignore=shutil.ignore_patterns("__pycache__"))
         for name in ("pyproject.toml", "README.md", "LICENSE"):
             shutil.copy(ROOT / name, to)
@@ -110,7 +110,7 @@ def main() -> int:
             command = [sys.executable, "-m", "pytest", "-x", "-q", "-p", "no:pytest-qt", "-k", "not wheel", *TESTS[part]]
             environment = {**os.environ, "PYTHONPATH": str(place / "src"), "PYTHONDONTWRITEBYTECODE": "1"}
             try:
-                run = subprocess.run(command, cwd=place, env=environment, capture_output=True, timeout=120, check=False)
+                run = subprocess.run(command, cwd=place, env=environment, capture_output=True, timeout=600, check=False)
             except subprocess.TimeoutExpired:
                 return True  # it never ends: that is seen
             return run.returncode != 0
