@@ -16,7 +16,7 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT))
 
-from benchmarks import (
+from benchmarks import (  # noqa: E402  # the path above comes first
     anyinput,
     arranging,
     atwork,
@@ -28,7 +28,7 @@ from benchmarks import (
     replanning,
     strikes,
     weighing,
-)  # noqa: E402  # the path above comes first
+)
 from benchmarks.figures import Figure  # noqa: E402
 from benchmarks.learners import score as learners  # noqa: E402
 from benchmarks.people import score  # noqa: E402
