@@ -20,6 +20,7 @@ from glimber.core.cards.paper import PAPERS_MM, paper_of
 from glimber.core.cards.printsheet import MARGIN, Edge, print_sheets
 from glimber.core.cards.shelf import KINDS, draw_card, shelf
 from glimber.core.cards.text import Setting, fit
+from glimber.core.cards.tiles import two_sizes
 from glimber.core.cards.tour import tour_of
 from glimber.core.folio.folio import Binding, Card, Command, Folio, Program
 from glimber.core.folio.folio import Group as CommandGroup
@@ -326,6 +327,24 @@ def test_only_the_weakest_are_blank(office: Folio) -> None:
     said = {text.text for _, text in answers.texts()} - {text.text for _, text in blank.texts()}
     assert said == {"Add", "sounding", "Close"}  # contour stands on another key too
     assert answers.back and not blank.back
+
+
+@pytest.mark.parametrize(("fitting", "two"), [
+    ([3.0], (3.0, 3.0)), ([3.0, 2.55], (2.55, 2.55)), ([3.0, 2.54], (3.0, 2.54)),  # 0.85 of the largest does for all
+    ([3.0, 3.0, 2.0], (3.0, 2.0)), ([4.0, 3.0, 3.0, 3.0, 2.0], (3.0, 2.0)), ([5.0, 2.1, 2.1, 2.0], (5.0, 2.0)),
+])  # fmt: skip
+def test_two_sizes_make_the_type_as_large_as_it_can_be(fitting: list[float], two: tuple[float, float]) -> None:
+    assert two_sizes(fitting) == two
+
+
+@pytest.mark.parametrize("paper", ["A4", "A5", "A6", "screen"])
+def test_labels_of_a_card_have_two_sizes_at_most(office: Folio, paper: str) -> None:
+    for one in shelf(office).values():
+        if one.card.kind == "board":
+            for sheet in draw_card(office, replace(one.card, paper=paper), FACES):
+                labels = {round(item.size, 3) for group in sheet.groups if group.key for item in group.items
+                          if isinstance(item, Text) and item.weight == 500}  # fmt: skip
+                assert len(labels) <= 2, (one.card.id, labels)
 
 
 # Before and after

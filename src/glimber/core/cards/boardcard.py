@@ -231,9 +231,11 @@ class Sheet:
 
     def _tiles(self, top: float, room: float) -> tuple[list[Group], list[str]]:
         """Every layer's keys at one scale, with the full names that did not fit on them."""
-        groups: list[Group] = []
-        footnotes: list[str] = []
         places = self._places(top, max(room, 1.0))
+        return self.tile.in_two_sizes(lambda footnotes: self._drawn(places, footnotes))
+
+    def _drawn(self, places: Sequence[Place], footnotes: list[str]) -> list[Group]:
+        groups: list[Group] = []
         for board, name, faces, place in zip(self.boards, self.names, self.key_faces, places, strict=True):
             if len(self.layers) > 1:
                 size = self.frame.small
@@ -243,7 +245,7 @@ class Sheet:
             groups += [
                 self.tile.knob(knob, faces[knob.id], place.u, place.x0, place.y0, footnotes) for knob in board.knobs
             ]
-        return [*groups, *self.over(places)], footnotes
+        return [*groups, *self.over(places)]
 
     def head(self) -> float:
         """Height of what stands over the keys, in mm."""

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import replace
 from math import sqrt
 from types import MappingProxyType
-from typing import Final
+from typing import Final, TypeVar
 
 from glimber.core.cards import marks
 from glimber.core.cards.drawing import Circle, Group, Icons, Image, Item, Path, Picture, Rect, Steps, Stroke, Text
@@ -15,6 +15,9 @@ from glimber.core.cards.metrics import Faces
 from glimber.core.cards.text import LINE, NO_SHORT_FORMS, Setting, fit, one_line, sizes
 from glimber.core.folio.board import Key, Knob
 
+T = TypeVar("T")
+ONE_SIZE: Final = 0.85
+"""A size that is no smaller than this share of the largest does for all labels of a card."""
 HOME_TICK: Final = 0.1
 """Room below the lowest key for the tick of a home key, in key units."""
 
@@ -39,6 +42,8 @@ class Tiles:
         )
         self.numbered = least_note is not None
         self._settings: dict[tuple[str, float, float, float, float], Setting] = {}
+        self._found: list[float] | None = None
+        self._two: tuple[float, float] | None = None
         self.least_note = least if least_note is None else least_note
 
     def key(self, key: Key, face: KeyFace, u: float, x0: float, y0: float, footnotes: list[str]) -> Group:
@@ -125,7 +130,7 @@ class Tiles:
         )
         if setting.short and self.numbered:
             number = self._number(first, footnotes)
-            size = self._at_least(0.16 * u)
+            size = self._two[1] if self._two else self._at_least(0.16 * u)
             ways = (f"{sign}see {number}", f"see {number}")
             words = next((text for text in ways if self.faces[500].width(text, size) <= w * 0.94), number)
             setting = Setting((words,), size)
@@ -183,7 +188,7 @@ class Tiles:
             used = self.faces[700].width(sign, size) + 0.04 * u
             items.append(self.text(x, y + face.cap * size / 2, sign, size, 700, "ink"))
         room = w - used
-        smaller = next((s for s in sizes(size, self._at_least(size * 0.8)) if face.width(line.label, s) <= room), None)
+        smaller = next((s for s in (size, self._at_least(size * 0.8)) if face.width(line.label, s) <= room), None)
         text = line.label
         if smaller is None:
             smaller = self._at_least(size * 0.8)
@@ -209,12 +214,31 @@ class Tiles:
         return str(footnotes.index(line.full) + 1)
 
     def setting(self, text: str, w: float, h: float, largest: float, smallest: float) -> Setting:
-        """A label set into a box, in the unit of ``u``; each is worked out once."""
+        """A label set into a box, in the unit of ``u``; on a card of two sizes in the larger that fits."""
+        found = self._fitted(text, w, h, largest, smallest)
+        if self._found is not None and not found.short:
+            self._found.append(found.size)
+        if self._two is None or found.short:
+            return found
+        size = self._two[0] if found.size >= self._two[0] * 0.9999 else self._two[1]
+        return self._fitted(text, w, h, size, size)
+
+    def _fitted(self, text: str, w: float, h: float, largest: float, smallest: float) -> Setting:
         key = (text, round(w, 4), round(h, 4), largest, smallest)
         found = self._settings.get(key)
         if found is None:
             found = self._settings[key] = fit(text, self.faces[500], w, h, largest, smallest, short=self.short)
         return found
+
+    def in_two_sizes(self, draw: Callable[[list[str]], T]) -> tuple[T, list[str]]:
+        """What ``draw`` gives, with its footnotes: all labels in one size where the smallest that is needed is hardly
+        smaller than the largest, else in two, so that the type is as large as it can be over the whole card."""
+        self._found, self._two = [], None
+        draw([])
+        found, self._found = self._found, None
+        self._two = two_sizes(found) if found else None
+        footnotes: list[str] = []
+        return draw(footnotes), footnotes
 
     def _centred(self, text: str, x: float, y: float, w: float, h: float, size: float, colour: str,
                  struck: bool = False) -> list[Item]:  # fmt: skip
@@ -246,6 +270,16 @@ class Tiles:
 def line_of(x1: float, y1: float, x2: float, y2: float, colour: str, width: float) -> Path:
     """A straight line, in mm."""
     return Path((("M", x1, y1), ("L", x2, y2)), stroke=Stroke(colour, width))
+
+
+def two_sizes(fitting: Sequence[float]) -> tuple[float, float]:
+    """The two sizes for labels of which each fits up to a size of its own; the same twice where one will do."""
+    small = min(fitting)
+    if small >= ONE_SIZE * max(fitting):
+        return small, small
+    ordered = sorted(fitting)
+    best = max(range(len(ordered)), key=lambda place: (ordered[place] - small) * (len(ordered) - place))
+    return ordered[best], small
 
 
 def band(x: float, y: float, length: float, thick: float, colour: str) -> Rect:
