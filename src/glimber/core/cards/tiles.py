@@ -16,6 +16,7 @@ from glimber.core.cards.text import LINE, NO_SHORT_FORMS, Setting, fit, one_line
 from glimber.core.folio.board import Key, Knob
 
 T = TypeVar("T")
+_NOTHING: Final = Group(())
 ONE_SIZE: Final = 0.85
 """A size that is no smaller than this share of the largest does for all labels of a card."""
 HOME_TICK: Final = 0.1
@@ -50,6 +51,10 @@ class Tiles:
         gap = 0.035 * u
         x, y = x0 + key.x * u + gap, y0 + key.y * u + gap
         w, h = key.w * u - 2 * gap, key.h * u - 2 * gap
+        if self._found is not None:  # only the sizes of labels are asked for
+            if face.lines:
+                self._bound(face, x, y, w, h, u, footnotes)
+            return _NOTHING
         line = Stroke("paper-line", 0.018 * u)
         items: list[Item] = [Rect(x, y, w, h, 0.11 * u, "tile" if face.lines else None, line)]
         if key.home:
@@ -66,6 +71,8 @@ class Tiles:
         return Group(tuple(items), key.id, face.said(), key.angle, (x0 + px * u, y0 + py * u))
 
     def knob(self, knob: Knob, face: KeyFace, u: float, x0: float, y0: float, footnotes: list[str]) -> Group:
+        if self._found is not None:
+            return _NOTHING
         r = knob.w * u / 2 - 0.035 * u
         cx, cy = x0 + knob.centre[0] * u, y0 + knob.centre[1] * u
         items: list[Item] = [Circle(cx, cy, r, "tile" if face.lines else None, Stroke("paper-line", 0.018 * u))]
@@ -99,7 +106,7 @@ class Tiles:
     ) -> list[Item]:
         """Foot row: mark, band, print. Above it the label in the middle and a line for every further gesture."""
         pad, foot = 0.07 * u, 0.2 * u
-        items = self._foot(face, x + pad, y + h - foot / 2 - 0.01 * u, w - 2 * pad, u)
+        items = self._foot(face, x + pad, y + h - foot / 2 - 0.01 * u, w - 2 * pad, u) if self._found is None else []
         grip = self.grips.get(face.lines[0].binding) if "grip" in self.shows else None
         if grip is not None:
             items += marks.lamp(grip, x + 0.09 * u, y + 0.09 * u, 0.1 * u)
@@ -109,7 +116,7 @@ class Tiles:
         over = rest[int((bottom - top) * 0.6 // lowest) :] if lowest else ()
         if over and self.numbered:  # the numbers take the place of all lines: neither would have room beside the other
             over, rest = rest, ()
-            told = self._told(over, w - 2 * pad, footnotes)
+            told = self._told(over, w - 2 * pad, footnotes) if self._found is None else ""
             items.append(
                 self.text(
                     x + w - pad, y + 0.03 * u + self.least_note, told, self.least_note, 600, "prints", anchor="end"
@@ -128,6 +135,8 @@ class Tiles:
         setting = self.setting(
             sign + first.label, w * 0.94, main_bottom - top, self._at_least(0.2 * u), self._at_least(0.125 * u)
         )
+        if self._found is not None:
+            return []
         if setting.short and self.numbered:
             number = self._number(first, footnotes)
             size = self._two[1] if self._two else self._at_least(0.16 * u)
