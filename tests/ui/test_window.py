@@ -57,9 +57,9 @@ def test_gather_begins_with_the_bench_and_arrange_with_a_board(window: Any) -> N
 
 def test_find_goes_to_commands_keys_cards_and_actions(window: Any, hands: Any, settle: Callable[..., None]) -> None:
     hands.strike("slash", "d", "e", "p", "t", "h")
-    settle(window.found().isVisible)
-    texts = [window.found().list.item(i).text() for i in range(window.found().list.count())]
-    assert texts[0].startswith("Depth range") and any("held on Draw" in text for text in texts)
+    texts = lambda: [window.found().list.item(i).text() for i in range(window.found().list.count())]  # noqa: E731
+    settle(lambda: window.found().isVisible() and bool(texts()) and texts()[0].startswith("Depth range"))
+    assert any("held on Draw" in text for text in texts())
     hands.strike("Return")
     settle(lambda: window.current == "weigh")
     assert window.rooms["weigh"].ledger.current_id() in ("range-held", "range-d")

@@ -33,11 +33,16 @@ def why_not_pressed(folio: Folio, binding: Binding) -> str | None:
         return "a knob cannot be turned here; point at it"
     acting = set(board_keys(folio.boards[trigger.board]).values())
     try:
-        needed = [*trigger.keys, *(key for way in way_to(folio, trigger.board, trigger.layer) for key in way.spot.keys)]
+        needed = _needed(folio, trigger)
     except CannotPerform as error:
         return str(error)
     missing = [key for key in needed if key not in acting]
     return f"no key of the ordinary keyboard acts for {missing[0]}" if missing else None
+
+
+def _needed(folio: Folio, spot: Spot) -> list[str]:
+    """The keys a spot is struck with, those of the way to its layer among them. Raises CannotPerform."""
+    return [*spot.keys, *(key for way in way_to(folio, spot.board, spot.layer) for key in way.spot.keys)]
 
 
 def why_not_on_device(folio: Folio, spot: Spot) -> str | None:
@@ -45,7 +50,7 @@ def why_not_on_device(folio: Folio, spot: Spot) -> str | None:
     if spot.gesture in ("left", "right"):
         return "what a knob sends is no key of its own; point at it"
     try:
-        needed = [*spot.keys, *(key for way in way_to(folio, spot.board, spot.layer) for key in way.spot.keys)]
+        needed = _needed(folio, spot)
     except CannotPerform as error:
         return str(error)
     missing = [key for key in needed if key not in EVDEV_NUMBERS]
