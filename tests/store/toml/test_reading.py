@@ -47,6 +47,7 @@ def test_default_ids_count_up_in_file_order() -> None:
     assert "base-KeyP-hold" in folio.bindings and not folio.bindings["base-KeyP-hold"].given_id
 
 
+WIDE = 'format = "glimber-board/1"\nid = "wide"\nname = "Wide"\nkeys = [\n{ id = "KeyA", x = 1000.0, y = 0.0 },\n]\n'
 FACING = 'format = "glimber-card/1"\ntitle = "Two"\nkind = "facing"\nboard = "split-42"\nbeside = "split-42:draw"\n'
 BROKEN = [
     (SHOAL, PROGRAM, 'shortcut = "Ctrl+K Ctrl+L"', 'shortcut = "Crtl+L"', "did you mean Ctrl"),
@@ -72,6 +73,7 @@ BROKEN = [
     (SPLIT, LAYOUT, 'KeyF = "falls"', 'KeyF = { left = "f" }', "left is not a gesture of a key"),
     (SPLIT, LAYOUT, 'KeyF = "falls"', 'KeyF = { tap = { label = "x" } }', "nothing here says what it does"),
     (SPLIT, LAYOUT, 'board = "split-42"', 'board = "split-43"', "split-43 is not a board; did you mean split-42?"),
+    ("boards/wide.toml", WIDE, "x = 1000.0", "x = 1000.5", "x is 1000.5"),
     ("cards/two.toml", FACING, '"split-42:draw"', '"split-42:drawn"', "split-42:drawn is not a layer of a board, written BOARD:LAYER"),
     ("folio.toml", FOLIO, 'keyboard = "full-105"', 'keyboard = "full-106"', "full-106 is not a board"),
 ]  # fmt: skip
