@@ -37,6 +37,11 @@ def in_log(folder: Path, kind: type) -> list[Any]:
         return [newest] if kind is Round else [one for one in log.records(Try) if one.round == newest.id]
 
 
+def in_log_rounds(folder: Path) -> list[Round]:
+    with open_log(folder, "practice.db") as log:
+        return log.records(Round)
+
+
 def begin(room: Any, settle: Callable[..., None], bindings: list[str], mode: str, **hits: int) -> None:
     room.begin_with(bindings, mode, hits=hits or dict.fromkeys(bindings, 2))
     settle(lambda: room.play is not None and room.play.prompt_ms is not None)
@@ -392,9 +397,23 @@ def test_a_board_read_as_a_device_answers_with_its_very_keys(
     ]
     settle(lambda: play.prompt_ms is not None)
     os.close(pad)
-    settle(lambda: play.paused)  # unplugged: the clock stands still
-    room.put_aside()
-    assert in_log(folder, Round)[0].hands == "device"
+    settle(lambda: room.play is None)  # unplugged: the round waits
+    assert "pad-21 is gone" in window.bottom._said and in_log(folder, Round)[0].hands == "device"
+    settle(lambda: setup.resume_button.isVisible(), 15000)
+    pad = os.open(pipe, os.O_RDWR)
+    room.resume()  # plugged in again
+    settle(lambda: room.play is not None)
+    room.play.go_on()
+    settle(lambda: room.play.prompt_ms is not None)
+    play = room.play
+    strike_pad("Numpad7")
+    settle(lambda: play.tries[-1].outcome == "hit" and len(play.tries) == 4)
+    settle(lambda: room.play is None)  # its second clean hit was the last that was wanted
+    os.close(pad)
+    pipe.unlink()
+    count = len(in_log_rounds(folder))
+    room.begin_with(["pad-sounding"], hits={"pad-sounding": 1})
+    assert "cannot be read" in window.bottom._said and len(in_log_rounds(folder)) == count  # nothing of it is written
 
 
 def test_a_task_run_is_recorded_from_real_strokes(
@@ -408,7 +427,7 @@ def test_a_task_run_is_recorded_from_real_strokes(
     hands.strike("ctrl+shift+s", "ctrl+k", "ctrl+l", "q", "ctrl+shift+s")
     settle(lambda: recorder.list.count() == 3)
     assert [recorder.list.item(n).text() for n in range(3)] == ["1   Add sounding", "2   Lead line", "3   Add sounding"]
-    assert "3 commands; 1 strikes were none of this folio's" in recorder.head.text()
+    assert "3 commands; 1 strike was none of this folio's" in recorder.head.text()
     hands.strike("+Escape", 1.0, "-Escape")
     settle(recorder.list.hasFocus)
     hands.strike("Delete", "Return")

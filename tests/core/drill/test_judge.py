@@ -18,7 +18,7 @@ from glimber.core.engine.perform import perform
 from glimber.core.folio.folio import Folio
 from glimber.core.folio.words import way_words
 from glimber.core.notation.keys import parse_trigger
-from tests.helpers import NOON, events, folio_of, tapped
+from tests.helpers import NOON, events, folio_of, layout_of, tapped
 
 SMALL = folio_of()
 
@@ -171,15 +171,12 @@ KeyL = "Ctrl+K Ctrl+S"
 @pytest.mark.parametrize(("struck", "pressed"), [("d", "split-42:base:KeyD:tap"), ("Ctrl+D", "Ctrl+D"), ("l", "l")])
 def test_only_a_key_by_itself_that_falls_through_is_taken_for_its_own_place(struck: str, pressed: str) -> None:
     """What the board sends for D alone, where D falls through; not a chord with it, not a key that does something there."""
-    folio = folio_of({"layouts/split-42.toml": """format = "glimber-layout/1"
-board = "split-42"
-[[layers]]
-id = "base"
+    folio = layout_of("""id = "base"
 name = "Base"
 [layers.keys]
 KeyS = { tap = { id = "s", does = "shoalwright/add-sounding" } }
 KeyL = "Ctrl+K Ctrl+S"
-"""})  # fmt: skip
+""")
     assert str(judge(ask("s", folio=folio), chord(struck, folio=folio)).pressed) == pressed
 
 

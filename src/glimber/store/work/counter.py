@@ -126,9 +126,8 @@ def _count_display(counter: Counter, ended: list[bool]) -> None:
         raise StoreError(why)
     server = XServer()
     try:
-        for struck in server.strikes(
-            lambda: ended[0]
-        ):  # the first comes when it is recorded: only then it is said to count
+        # The first that comes says that it is recorded: only then it is said to count.
+        for struck in server.strikes(lambda: ended[0]):
             if struck is not None:
                 counter.strike(struck.strike, struck.t_ms, server.front)
             counter.rest()

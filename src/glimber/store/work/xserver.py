@@ -148,11 +148,9 @@ class XServer:
                     break
                 if kind == _MAPPING_CHANGED:  # told to every program, such as when a second keyboard is struck first
                     self._learn_bits()
-                elif kind != _IS_REPLY:
-                    pass
-                elif category == _START:
+                elif kind == _IS_REPLY and category == _START:
                     yield None
-                elif category == _FROM_SERVER and not swapped:
+                elif kind == _IS_REPLY and category == _FROM_SERVER and not swapped:
                     yield from self._struck(rest[_REPLY.size : whole])
                 rest = rest[whole:]
 

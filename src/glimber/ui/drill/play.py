@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Final
 
 from PySide6.QtCore import QObject, QTimer, Signal
@@ -204,12 +205,11 @@ class RoundPlay(QObject):
         self._pass_esc()
         self._do(Struck(event, late_ms), event.t)
 
-    def listen_to(self, descriptor: int, board: str) -> None:
-        """Take the key events of a board read as a device until the round is left; where it is gone, the round is paused."""
+    def listen_to(self, descriptor: int, board: str, gone: Callable[[], object]) -> None:
+        """Take the key events of a board read as a device until the round is left; ``gone`` is called where it ends before."""
         self._ear = DeviceEar(
-            self.session.jobs, descriptor, lambda event, late_ms: self._take_of(board, event, late_ms),
-            lambda: self.pause(f"{board} is gone"), self,
-        )  # fmt: skip
+            self.session.jobs, descriptor, lambda event, late_ms: self._take_of(board, event, late_ms), gone, self
+        )
 
     def _take_of(self, board: str, event: Event, late_ms: float) -> None:
         self._be_idle()

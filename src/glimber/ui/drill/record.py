@@ -106,7 +106,8 @@ class RunRecorder(Cover):
         self.list.addItems([f"{place}   {name}" for place, name in enumerate(names, start=1)])
         self.list.setCurrentRow(min(max(row, 0), len(names) - 1) if self.list.hasFocus() else len(names) - 1)
         count = f"{len(names)} {'command' if len(names) == 1 else 'commands'}"
-        other = f"; {recording.unknown} strikes were none of this folio's" if recording.unknown else ""
+        none = "1 strike was" if recording.unknown == 1 else f"{recording.unknown} strikes were"
+        other = f"; {none} none of this folio's" if recording.unknown else ""
         self.head.setText(f"A task run from real strokes: {count}{other}")
         self.setAccessibleName(self.head.text())
         self.setAccessibleDescription(", ".join(names))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import gc
+import os
 import secrets
 from collections.abc import Callable, Mapping
 from dataclasses import replace
@@ -261,6 +262,9 @@ class DrillRoom(Room):
 
         session = self.session
         try:
+            device = self._device_of(options)  # before anything of the round is written
+            if device is not None:
+                os.close(device[0])
             session.keep_ids(set(bindings))
             changes, number = session.before_round()
             at = session.now()
@@ -292,7 +296,7 @@ class DrillRoom(Room):
         run = drill.folio.runs.get(whole.run or "")
         self.play = RoundPlay(self.session, drill, number, run.name if run is not None else "")
         if device is not None:
-            self.play.listen_to(*device)
+            self.play.listen_to(*device, lambda: self._device_gone(device[1]))
         self.play.ended.connect(self._ended)
         self.prompt.mixed = self._mixed
         self.stack.setCurrentWidget(self.prompt)
@@ -312,6 +316,11 @@ class DrillRoom(Room):
         if self.setup.device is None or options.device_board is None:
             raise StoreError("This round was begun on a board read as a device: choose it with B first")
         return open_device(self.setup.device.path), options.device_board
+
+    def _device_gone(self, board: str) -> None:
+        """What answers is gone: the round waits until it can be gone on with."""
+        self.put_aside()
+        self.session.told.emit(f"{board} is gone. The round is put aside: R goes on with it when the board is back.")
 
     def _mixed(self) -> Mapping[tuple[str, str], int]:
         """What is truly struck for what."""
