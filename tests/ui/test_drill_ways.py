@@ -264,7 +264,7 @@ def test_a_task_run_is_asked_in_its_order_and_told_beside_its_best(
         settle(lambda: room.setup.selection is not None and room.setup.selection.run == "survey-line")
         hands.strike("Return")
         settle(lambda: room.play is not None and room.play.prompt_ms is not None)
-        play = room.play
+        play, ledger = room.play, window.session.ledger
         asked = []
         if passage:  # a slip is mended and the run goes on with its next step
             hands.strike("+b", 0.25, "+d", 0.04, "-d", 0.02, "-b")
@@ -278,7 +278,6 @@ def test_a_task_run_is_asked_in_its_order_and_told_beside_its_best(
             settle(lambda play=play, count=count: len(play.tries) > count)
             settle(lambda play=play: room.play is None or play.prompt_ms is not None)
         assert asked == ["shoalwright/add-sounding", "shoalwright/depth-range"]
-        ledger = window.session.ledger
         settle(lambda ledger=ledger: window.session.ledger is not ledger, 15000)
         titles.append(room.sheet._title)
         room.show_setup()
