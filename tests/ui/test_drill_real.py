@@ -45,6 +45,11 @@ STRIKES: dict[str, list[str | float]] = {
 }
 
 
+def stalled(play: Any) -> bool:
+    """Whether the last try is void because the machine held the window up: it is asked again, as it should be."""
+    return bool(play.tries[-1].void_why == "the application stalled")
+
+
 def strike(hands: Any, id: str) -> None:
     hands.strike(*STRIKES[id])
 
@@ -60,13 +65,16 @@ def test_a_round_with_chords_the_desktop_would_take_the_number_pad_and_a_slip(
     assert not window.top.isVisible() and not window.bottom.isVisible()
     struck: list[tuple[str, bool]] = []
     slipped = False
-    while room.play is not None and len(struck) < 40:
+    while room.play is not None and len(room.play.tries) < 60:
         play, count = room.play, len(room.play.tries)
         id = play.binding.id
         if id == "sounding-s" and not slipped:
-            slipped = True
             strike(hands, "beside-it")
             settle(lambda: len(play.tries) > count)
+            if stalled(play):
+                settle(lambda: play.prompt_ms is not None)
+                continue
+            slipped = True
             assert play.waits_for_strike and room.prompt.board.isVisible()
             assert "Wanted S: one key left, ring finger." in play.answer.words
             struck.append((id, False))
@@ -74,13 +82,15 @@ def test_a_round_with_chords_the_desktop_would_take_the_number_pad_and_a_slip(
             count = len(play.tries)
         strike(hands, id)
         settle(lambda: len(play.tries) > count)
-        struck.append((id, True))
+        struck += [] if stalled(play) else [(id, True)]
         settle(lambda: room.play is None or play.prompt_ms is not None)
     settle(lambda: room.stack.currentWidget() is room.after)
     with open_log(folder, "practice.db") as log:
         newest = max(log.records(Round), key=lambda one: one.began)
-        tries = [one for one in log.records(Try) if one.round == newest.id]
+        every = [one for one in log.records(Try) if one.round == newest.id]
         events = [one for one in log.records(KeyEvents) if one.round == newest.id]
+    tries = [one for one in every if one.outcome != "void"]
+    assert all(one.void_why == "the application stalled" for one in every if one.outcome == "void")
     assert [(one.binding, one.outcome == "hit") for one in tries] == struck
     assert newest.ended is not None and set(newest.bindings) == set(WEAK)
     slip = next(one for one in tries if one.outcome == "slip")
@@ -91,7 +101,7 @@ def test_a_round_with_chords_the_desktop_would_take_the_number_pad_and_a_slip(
         assert one.recall_ms is not None and 0 < one.recall_ms < 4000 and one.motor_ms is not None and 0 <= one.motor_ms < 2500
     assert sum(one.first and one.outcome == "hit" for one in tries) == 15
     assert sum(one.cold for one in tries) == 3
-    assert len(events) == len(tries) and all(one.events for one in events)
+    assert len(events) == len(every) and all(one.events for one in events)
     assert window.isActiveWindow() and window.top.isVisible()
 
 
@@ -141,7 +151,7 @@ def test_escape_held_pauses_and_the_round_can_be_put_aside_and_resumed(
     settle(lambda: room.play is not None and room.play.prompt_ms is not None)
     (lane,) = room.play.drill.state.lanes
     assert lane.hits == 1 and 2 <= lane.wanted <= 8
-    for _ in range(lane.wanted - 1):
+    while room.play is not None and len(room.play.tries) < 20:
         count = len(room.play.tries)
         strike(hands, "show-desktop")
         settle(lambda: room.play is None or len(room.play.tries) > count)
