@@ -27,7 +27,8 @@ window.show()
 app.exec()
 """
 GLIMBER = """
-import sys, time
+import gc, sys, time
+gc.disable()  # as the command does
 from pathlib import Path
 from glimber.store.settings import load_settings
 from glimber.store.cache.kept import open_quickly

@@ -40,6 +40,6 @@ def test_what_does_not_fit_is_as_if_it_were_not_there(small: Opened, unread: Non
     elif change == "cut off":
         file.write_bytes(file.read_bytes()[:-9])
     else:
-        file.write_bytes(kept._stamp(small.texts) + pickle.dumps(Fraction(1, 2)))
+        file.write_bytes(kept._basis(small.texts) + pickle.dumps(Fraction(1, 2)))
     with pytest.raises(AssertionError, match="the files were read"):
         kept.open_quickly(small.folder)

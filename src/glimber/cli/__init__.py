@@ -112,6 +112,7 @@ def open_window(folder: Path | None) -> int:
     if problem is not None:
         print(f"{problem}. glimber --help lists what can be done without one.", file=sys.stderr)
         return 2
+    _collect_later()
     try:
         from glimber.ui.app import run
     except ModuleNotFoundError as error:
@@ -119,8 +120,16 @@ def open_window(folder: Path | None) -> int:
     return run(folder)
 
 
+def _collect_later() -> None:
+    """Nothing of what the window is made of becomes garbage: the collector begins when it stands (``settle_down``)."""
+    import gc
+
+    gc.disable()
+
+
 def open_demo(folder: Path) -> int:
     """Open the window on the demo, made first where it is not there yet."""
+    _collect_later()
     try:
         from glimber.ui.app import run_demo
     except ModuleNotFoundError as error:

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import json
 from collections.abc import Collection
-from dataclasses import dataclass
 from typing import Any
 
 from glimber.cli.common import standard_input
 from glimber.core.engine.events import Event
 from glimber.core.notation.nearest import did_you_mean
+from glimber.core.values import dataclass
 from glimber.store.faults import StoreError, json_problem
 from glimber.store.files import LARGEST, expanded, read_given
 

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
 from typing import Any, Final
 
 from glimber import __version__
+from glimber.core.values import dataclass
 
 MAN: Final = "man/man1/glimber.1"
 BASH: Final = "bash-completion/completions/glimber"

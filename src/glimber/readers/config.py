@@ -6,12 +6,12 @@ from __future__ import annotations
 import re
 from collections import defaultdict
 from collections.abc import Sequence
-from dataclasses import dataclass
 from itertools import islice, product
 from typing import Final
 
 from glimber.core.notation.keywords import key_named, modifier_named
 from glimber.core.notation.spelling import Ways
+from glimber.core.values import dataclass
 from glimber.readers.found import Found, Options, decoded, evidence
 from glimber.readers.lineeditor import keys_of
 

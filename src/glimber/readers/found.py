@@ -9,12 +9,13 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import Final, Literal
 
 from glimber.core.notation.keys import NotationError, Sequence, Trigger
 from glimber.core.notation.keywords import key_named, modifier_named
 from glimber.core.notation.spelling import NotKeysError, Spelt, Ways, may_be_keys, spell
+from glimber.core.values import dataclass
 
 WATCHED_EVERY: Final = 200
 MOST_CANDIDATES: Final = 200_000

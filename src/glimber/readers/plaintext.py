@@ -8,9 +8,9 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 from typing import Final
 
+from glimber.core.values import dataclass
 from glimber.readers.found import Found, Options, decoded, evidence
 
 _MEANT: Final = re.compile(

@@ -6,11 +6,11 @@ import gc
 import logging
 import re
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 from functools import cache
 from importlib.metadata import entry_points
 from typing import Final
 
+from glimber.core.values import dataclass
 from glimber.readers.found import MOST_CANDIDATES, Found, Options, StoppedError, TooManyError, decoded
 
 Reader = Callable[[bytes, Options], Found]

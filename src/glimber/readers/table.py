@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Final
 
 from glimber.core.notation.keywords import modifier_named
+from glimber.core.values import dataclass
 from glimber.readers.found import Found, Options, evidence
 
 _KEYS: Final = re.compile(

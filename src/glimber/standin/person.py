@@ -7,7 +7,7 @@ like a dart: neither has the form of the model that measures them.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from math import exp, hypot
 from random import Random
 from typing import Final
@@ -17,6 +17,7 @@ from glimber.core.engine.perform import CannotPerform, perform
 from glimber.core.folio.board import Board
 from glimber.core.folio.folio import Binding, Folio
 from glimber.core.notation.keys import Sequence, Spot, Trigger, chord_of, strikes_of
+from glimber.core.values import dataclass
 
 SCATTER_U: Final = {"index": 0.19, "middle": 0.19, "ring": 0.22, "little": 0.24, "thumb": 0.15}
 

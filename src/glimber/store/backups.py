@@ -6,11 +6,11 @@ from __future__ import annotations
 import contextlib
 import re
 from collections.abc import Iterable
-from dataclasses import dataclass
 from datetime import datetime, timedelta
 from pathlib import Path
 from typing import Final
 
+from glimber.core.values import dataclass
 from glimber.store.faults import StoreError
 from glimber.store.files import backup_path, read_given, read_if_there, write_atomically
 from glimber.store.folder import FOLDERS

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterable
-from dataclasses import dataclass
+
+from glimber.core.values import dataclass
 
 
 @dataclass(frozen=True, order=True)

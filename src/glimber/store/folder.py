@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from pathlib import Path
 
 from glimber.core.folio.folio import Folio
+from glimber.core.values import dataclass
 from glimber.store.faults import Fault, StoreError
 from glimber.store.files import read_file
 

@@ -8,10 +8,11 @@ import shutil
 import tempfile
 import zipfile
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from pathlib import Path
 from typing import Any, Final
 
+from glimber.core.values import dataclass
 from glimber.readers.zipped import ZippedError, parts_of
 from glimber.store.faults import StoreError
 from glimber.store.files import read_given, write_atomically

@@ -13,11 +13,11 @@ import json
 import os
 import time
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any, Final
 
+from glimber.core.values import dataclass
 from glimber.store.backups import back_up
 from glimber.store.faults import StoreError
 from glimber.store.files import (

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import json
 import os
-from dataclasses import asdict, dataclass, fields, replace
+from dataclasses import asdict, fields, replace
 from pathlib import Path
 from typing import Any
 
+from glimber.core.values import dataclass
 from glimber.store.faults import StoreError
 
 

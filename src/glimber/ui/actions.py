@@ -3,13 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QWidget
 
 from glimber.core.edits.ownkeys import OwnAction
+from glimber.core.values import dataclass
+
+if TYPE_CHECKING:
+    from PySide6.QtGui import QAction, QKeySequence
 
 ROOMS = ("gather", "arrange", "cards", "drill", "weigh")
 ANYWHERE = "anywhere"
@@ -39,6 +43,8 @@ _QT_NAMES = {
 
 def qt_keys(keys: str) -> QKeySequence:
     """A chord, or a sequence of them, of our notation as Qt writes it."""
+    from PySide6.QtGui import QKeySequence
+
     return QKeySequence(", ".join(_qt_chord(chord) for chord in keys.split(" ")))
 
 
@@ -56,7 +62,14 @@ class Registry:
         self._defaults: dict[str, tuple[Action, QWidget | None]] = {}
         self._own: Mapping[str, tuple[str, ...]] = {}
         self._enabled = True
+        self._begun = False
         self._made: dict[str, tuple[QAction, QWidget]] = {}
+
+    def begin(self) -> None:
+        """Let keys carry actions out. Before the first frame there is nobody to strike one, and none is made."""
+        self._begun = True
+        for id in self._defaults:
+            self._bind(id)
 
     def add(self, action: Action, scope: QWidget | None = None) -> Callable[[], None]:
         """Register an action; its keys work in the window, or only while ``scope`` is shown."""
@@ -85,6 +98,10 @@ class Registry:
         if own is not None and own != action.keys:
             action = replace(action, keys=own, brief_keys="")
         self._actions[id] = action
+        if not self._begun:
+            return
+        from PySide6.QtGui import QAction
+
         where = action.scope or scope or self._window
         made = QAction(action.name, where)
         made.setShortcuts([qt_keys(keys) for keys in action.keys])
@@ -103,7 +120,7 @@ class Registry:
 
     def look(self, room: str) -> None:
         """See which actions of a room, and of all rooms, apply just now; the others are disabled."""
-        for action in self.of_room(room):
+        for action in self.of_room(room) if self._begun else ():
             self._made[action.id][0].setEnabled(self._enabled and action.when())
 
     def own_actions(self) -> list[OwnAction]:

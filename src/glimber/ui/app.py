@@ -9,6 +9,9 @@ import sys
 from datetime import datetime
 from pathlib import Path
 
+import glimber.ui.early  # noqa: F401  # before PySide
+
+# isort: split
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 
@@ -18,7 +21,6 @@ from glimber.store.folder import Opened
 from glimber.store.settings import UserSettings, load_settings, remember
 from glimber.ui.place import scaled, take_place
 from glimber.ui.session import Session
-from glimber.ui.signals import ClosesOnSignals
 from glimber.ui.style import apply_theme
 from glimber.ui.type import load_fonts
 from glimber.ui.window import Window
@@ -27,20 +29,23 @@ HELPER_MS = 800
 
 
 def settle_down() -> None:
-    """Everything there is now will be there as long as the window: the collector need not look through it again."""
+    """Everything there is now will be there as long as the window: the collector need not look through it again.
+
+    While it was made nothing of it was garbage, and a window that is begun has the collector off until here.
+    """
     gc.collect()
     gc.freeze()
+    gc.enable()
 
 
 def application(theme: str) -> QApplication:
     """The one QApplication of this process, dressed."""
     app = QApplication.instance()
     if not isinstance(app, QApplication):
-        app = QApplication(["glimber"])
+        app = QApplication(["glimber", "-style", "fusion"])  # said so, no class of styles need be loaded
         app.setApplicationName("glimber")
         app.setApplicationDisplayName("Glimber")
         app.setDesktopFileName("org.glimber.Glimber")
-        app.setStyle("Fusion")
     # Threads hand over within a millisecond, so that weighing in the background is not felt at the keys.
     sys.setswitchinterval(0.001)
     load_fonts()
@@ -86,7 +91,6 @@ def _show(app: QApplication, opened: Opened | None, settings: UserSettings) -> i
     if report is not None:
         told = f"A report is in {report}; nothing was sent anywhere."
         window.notice.tell("Glimber ended in the middle of its work last time.", [told])
-    ClosesOnSignals(window)
 
     def restart() -> None:
         anew.append(str(window.session.folder))
@@ -121,7 +125,8 @@ def last_or_demo(settings: UserSettings) -> Opened | None:
 def open_window(opened: Opened, settings: UserSettings, helper: bool = False) -> Window:
     """Show the window; everything the first painted frame does not need begins after it.
 
-    ``helper``: texts are edited by a process of its own, begun when all that is done.
+    ``helper``: this window is the application. Texts are edited by a process of its own, begun when all that is done, and a
+    polite kill closes the window.
     """
     session = Session(opened, settings)
     window = Window(session)
@@ -142,6 +147,9 @@ def open_window(opened: Opened, settings: UserSettings, helper: bool = False) ->
             window.begin().ask()
             remember(introduced=True)
         if helper:
+            from glimber.ui.signals import ClosesOnSignals
+
+            ClosesOnSignals(window)
             QTimer.singleShot(HELPER_MS, session.start_helper)
         QTimer.singleShot(HELPER_MS, settle_down)
 

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import sys
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 from datetime import datetime
 from time import monotonic
 from typing import TYPE_CHECKING, Final
@@ -19,6 +18,7 @@ from glimber.core.edits.edit import EditError
 from glimber.core.folio.folio import Folio
 from glimber.core.session.changes import Note
 from glimber.core.session.history import History, Step
+from glimber.core.values import dataclass
 from glimber.store.faults import FolioError, StoreError
 from glimber.store.folder import Opened
 from glimber.ui.jobs import Job, Jobs, words_of

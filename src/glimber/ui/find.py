@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent
@@ -11,6 +10,7 @@ from PySide6.QtWidgets import QFrame, QLineEdit, QListWidget, QListWidgetItem, Q
 
 from glimber.core.folio.folio import Folio
 from glimber.core.folio.words import place_words
+from glimber.core.values import dataclass
 
 SHOWN = 9
 

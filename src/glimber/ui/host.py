@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Protocol
 
 from glimber.core.edits.ownkeys import OwnAction
 from glimber.core.folio.folio import Folio
 from glimber.core.notation.keys import Trigger
+from glimber.core.values import dataclass
 
 if TYPE_CHECKING:
     from glimber.core.cards.drawing import Drawing

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from types import MappingProxyType
 from typing import Final
+
+from glimber.core.values import dataclass
 
 INKS_ON_PAPER: Final = MappingProxyType(
     {

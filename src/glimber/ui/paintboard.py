@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from math import atan2, cos, hypot, sin
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QWidget
 
 from glimber.core.folio.board import Board, Key
 from glimber.core.notation.legend import Legend
+from glimber.core.values import dataclass
 from glimber.ui.look import SMALL
 from glimber.ui.style import theme
 from glimber.ui.type import font

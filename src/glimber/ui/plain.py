@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import html
-
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel
 
@@ -19,4 +17,8 @@ class Label(QLabel):
 
 def tip(text: str) -> str:
     """A text for a tooltip: one that would be taken for markup is escaped, so that it is shown as it is."""
-    return f"<qt>{html.escape(text)}</qt>" if "<" in text else text
+    if "<" not in text:
+        return text
+    from html import escape
+
+    return f"<qt>{escape(text)}</qt>"

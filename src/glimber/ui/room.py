@@ -14,8 +14,9 @@ class Room(QWidget):
 
     id = ""
 
-    def __init__(self, session: Session, host: Host) -> None:
-        super().__init__()
+    def __init__(self, session: Session, host: Host, parent: QWidget) -> None:
+        """``parent``: what it will be shown in. What is made in its place is dressed once, not once more at each move."""
+        super().__init__(parent)
         self.session, self.host = session, host
         self.setObjectName("desk")
         self.setAccessibleName(self.id.title())

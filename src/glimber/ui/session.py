@@ -15,9 +15,7 @@ from glimber.core.edits.edit import EditError, move_binding, move_together, reti
 from glimber.core.folio.folio import Folio
 from glimber.core.notation.keys import Trigger
 from glimber.core.session.changes import Note, OldTrigger
-from glimber.core.weigh.summary import Summary
 from glimber.store.cache.kept import keep, open_quickly
-from glimber.store.cache.snapshot import load_snapshot, save_snapshot
 from glimber.store.faults import Fault, FolioError, StoreError
 from glimber.store.folder import Opened, folio_files
 from glimber.store.settings import UserSettings
@@ -28,6 +26,7 @@ from glimber.ui.jobs import Jobs, Work, words_of
 if TYPE_CHECKING:
     from glimber.core.drill.tries import Change, Record, Round
     from glimber.core.weigh.measures import Ledger
+    from glimber.core.weigh.summary import Summary
     from glimber.core.weigh.verdict import Verdict
     from glimber.store.practice.aside import Aside
     from glimber.store.practice.log import Log
@@ -66,7 +65,8 @@ class Session(QObject):
         self.edits.told.connect(self.told)
         self.edits.steps_changed.connect(self.steps_changed)
         self.faults: tuple[Fault, ...] = opened.faults
-        self.summary: Summary | None = load_snapshot(opened.folder)
+        self._summary: Summary | None = None
+        self._summary_read = False
         self.ledger: Ledger | None = None
         self._weighed_for: tuple[Path, str] | None = None
         self.verdicts: dict[str, Verdict] = {}
@@ -102,6 +102,19 @@ class Session(QObject):
     @property
     def computer(self) -> str:
         return self.settings.computer_name
+
+    @property
+    def summary(self) -> Summary | None:
+        """The last ledger as it is shown: that of the last time until it has been weighed anew."""
+        if not self._summary_read:  # by the first room that shows it
+            from glimber.store.cache.snapshot import load_snapshot
+
+            self.summary = load_snapshot(self.folder)
+        return self._summary
+
+    @summary.setter
+    def summary(self, summary: Summary | None) -> None:
+        self._summary, self._summary_read = summary, True
 
     def start_work(self) -> None:
         """What the first painted frame does not need: watching the files and weighing."""
@@ -149,7 +162,8 @@ class Session(QObject):
         opened = open_quickly(folder)
         self._leave()
         self.faults = opened.faults
-        self.summary, self.ledger, self.verdicts = load_snapshot(opened.folder), None, {}
+        self._summary, self._summary_read = None, False
+        self.ledger, self.verdicts = None, {}
         self.faults_changed.emit()
         self.edits.open(opened)
         self.start_work()
@@ -360,6 +374,7 @@ class Session(QObject):
             from glimber.core.weigh.summarise import summarise
             from glimber.core.weigh.verdict import verdicts
             from glimber.store.cache.icons import keep_icons
+            from glimber.store.cache.snapshot import save_snapshot
             from glimber.store.practice.log import read_practice
 
             def between() -> None:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from functools import partial
 from typing import Final
 
@@ -22,6 +21,7 @@ from PySide6.QtWidgets import (
 from glimber.core.drill.options import DEADLINES
 from glimber.core.edits.edit import EditError
 from glimber.core.edits.settings import NUMBERS, number_of, set_setting
+from glimber.core.values import dataclass
 from glimber.core.weigh.plan import MINUTES
 from glimber.store.faults import StoreError
 from glimber.store.settings import UserSettings, remember

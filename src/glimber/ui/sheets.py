@@ -4,11 +4,11 @@ it is first needed."""
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QWidget
 
+from glimber.core.values import dataclass
 from glimber.ui.actions import Action
 from glimber.ui.host import Host
 from glimber.ui.late import Late

@@ -7,7 +7,7 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QEvent, QSize, Qt, QTimer, Signal
+from PySide6.QtCore import QEvent, QObject, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QCloseEvent, QGuiApplication, QPaintEvent
 from PySide6.QtWidgets import QApplication, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
@@ -53,16 +53,32 @@ class _Desk(QWidget):
         self.setObjectName("desk")
         self._told = False
 
-    def event(self, event: QEvent) -> bool:
-        done = super().event(event)
-        # Children are painted within the parent's paint cycle: the update request that follows is the first moment
-        # at which the whole frame is there.
-        if isinstance(event, QPaintEvent) and not self._told:
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        # Children are painted within the parent's paint cycle: what is posted now comes when the whole frame is there.
+        if not self._told:
             self._told = True
             QApplication.postEvent(self, QEvent(QEvent.Type.User))
-        elif event.type() == QEvent.Type.User:
-            self.painted.emit()
-        return done
+
+    def customEvent(self, event: QEvent) -> None:
+        self.painted.emit()
+
+
+class _LookFirst(QObject):
+    """What applies may have changed since the keys were last shown: it is looked at before a key is looked up.
+
+    Not by an ``event`` of the window's own: the first event that Python sees makes it load the class of every kind of
+    event, and no frame waits for that.
+    """
+
+    def __init__(self, window: Window) -> None:
+        super().__init__(window)
+        self._window = window
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.ShortcutOverride:
+            self._window.registry.look(self._window.current)
+        return False
 
 
 class Window(QMainWindow):
@@ -101,7 +117,7 @@ class Window(QMainWindow):
         self.notice = Notice(session)
         self.stack = QStackedWidget()
         self.desk = _Desk()
-        self.desk.painted.connect(self.first_frame)
+        self.desk.painted.connect(self._painted)
         layout = QVBoxLayout(self.desk)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
@@ -124,6 +140,11 @@ class Window(QMainWindow):
         self.current = session.settings.last_room if session.settings.last_room in ROOMS else "cards"
         self.top.show_title(session.folio.settings.title)
         self.go(self.current)
+
+    def _painted(self) -> None:
+        self.first_frame.emit()
+        self.registry.begin()
+        self.installEventFilter(_LookFirst(self))
 
     # Made at the first need, or after the first frame
 
@@ -167,27 +188,27 @@ class Window(QMainWindow):
     def _make_gather(self) -> GatherRoom:
         from glimber.ui.gather.room import GatherRoom
 
-        return GatherRoom(self.session, self)
+        return GatherRoom(self.session, self, self.stack)
 
     def _make_arrange(self) -> ArrangeRoom:
         from glimber.ui.arrange.room import ArrangeRoom
 
-        return ArrangeRoom(self.session, self)
+        return ArrangeRoom(self.session, self, self.stack)
 
     def _make_cards(self) -> CardsRoom:
         from glimber.ui.cards.room import CardsRoom
 
-        return CardsRoom(self.session, self)
+        return CardsRoom(self.session, self, self.stack)
 
     def _make_drill(self) -> DrillRoom:
         from glimber.ui.drill.room import DrillRoom
 
-        return DrillRoom(self.session, self)
+        return DrillRoom(self.session, self, self.stack)
 
     def _make_weigh(self) -> WeighRoom:
         from glimber.ui.weigh.room import WeighRoom
 
-        return WeighRoom(self.session, self)
+        return WeighRoom(self.session, self, self.stack)
 
     # As the rooms' host
 
@@ -442,12 +463,6 @@ class Window(QMainWindow):
             self.notice.say(str(error).splitlines())
             return
         remember(last_folio=str(folder.resolve()))
-
-    def event(self, event: QEvent) -> bool:
-        """What applies may have changed since the keys were last shown: it is looked at before a key is looked up."""
-        if event.type() == QEvent.Type.ShortcutOverride:
-            self.registry.look(self.current)
-        return super().event(event)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         keep_place(self)

@@ -5,13 +5,13 @@ its kind, and counts only where just the rows meant have changed, and changed to
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
 from itertools import islice, pairwise, product
 from typing import Final
 
 from glimber.core.notation import keys as notation
 from glimber.core.notation.respell import respell
 from glimber.core.notation.spelling import NotKeysError, Ways, spell
+from glimber.core.values import dataclass
 from glimber.readers.found import Found, Row
 from glimber.readers.registry import read
 from glimber.writers.wanted import Rewritten, Wanted, pairs_of

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 
 from glimber.core.notation import keys as notation
+from glimber.core.values import dataclass
 
 
 @dataclass(frozen=True)

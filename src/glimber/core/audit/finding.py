@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from types import MappingProxyType
 from typing import Final, Literal
 
 from glimber.core.notation.keys import Spot
+from glimber.core.values import dataclass
 
 Severity = Literal["error", "warning", "note"]
 

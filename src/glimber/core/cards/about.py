@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import Any, Final
 
 from glimber.core.folio.folio import Card, Folio
+from glimber.core.values import dataclass
 
 _NOTHING: Final[dict[str, object]] = {"program": None, "context": None, "groups": (), "layers": (), "board": None, "keys": (),
                                       "find": None, "weakest": None, "changed_since": None, "run": None}  # fmt: skip

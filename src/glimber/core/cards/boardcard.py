@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import partial
 from typing import Final
 
@@ -20,6 +20,7 @@ from glimber.core.folio.board import Board
 from glimber.core.folio.folio import Card, Folio, Layer
 from glimber.core.folio.folio import Group as CommandGroup
 from glimber.core.folio.words import key_words
+from glimber.core.values import dataclass
 
 MOST_LAYERS: Final = 4
 MOST_PARTS: Final = 6

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence as Series
-from dataclasses import dataclass, field
+from dataclasses import field
 from functools import partial
 from typing import Final
 
@@ -18,6 +18,7 @@ from glimber.core.cards.paper import Paper
 from glimber.core.cards.text import LINE, fit
 from glimber.core.folio.folio import Card, Folio, Program
 from glimber.core.notation.keys import Sequence
+from glimber.core.values import dataclass
 
 _MOST_COLUMNS: Final = 3
 _GAP: Final = 3.0

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import TYPE_CHECKING
 
 from glimber.core.folio.folio import Binding, Card, Command, Folio
 from glimber.core.notation.keys import Chord, Sequence, Spot
+from glimber.core.values import dataclass
 
 if TYPE_CHECKING:
     from glimber.core.drill.tries import Change

@@ -6,8 +6,10 @@ Colours are names ("paper", "ink", a group's ink); whoever paints maps them to r
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Literal
+
+from glimber.core.values import dataclass
 
 Anchor = Literal["start", "middle", "end"]
 Steps = tuple[tuple[str | float, ...], ...]

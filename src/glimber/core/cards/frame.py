@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from typing import Final, TypeVar
 
 from glimber.core.cards import marks
@@ -13,6 +13,7 @@ from glimber.core.cards.paper import Paper
 from glimber.core.cards.text import LINE, wrap
 from glimber.core.cards.tiles import band, line_of
 from glimber.core.folio.folio import Group as CommandGroup
+from glimber.core.values import dataclass
 
 T = TypeVar("T")
 NOTES_SHARE: Final = 0.4

@@ -7,7 +7,7 @@ fit one sheet at a readable size goes on on the next.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Final
 
 from glimber.core.cards import marks
@@ -23,6 +23,7 @@ from glimber.core.folio.folio import EVERYWHERE, Card, Folio
 from glimber.core.folio.folio import Group as CommandGroup
 from glimber.core.notation.keycodes import MODIFIERS
 from glimber.core.notation.keys import Chord, strike_of
+from glimber.core.values import dataclass
 
 SECTIONS: Final = ("digits", "upper", "home", "lower", "others")
 _ROWS: Final = {

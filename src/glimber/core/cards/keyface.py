@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import dataclass
 from typing import Literal
 
 from glimber.core.folio.board import Board, Key, Knob
 from glimber.core.folio.folio import Binding, Folio, Group, Layer, Layout
 from glimber.core.folio.words import key_words
 from glimber.core.notation.keys import GESTURES, Chord, Sequence
+from glimber.core.values import dataclass
 
 
 @dataclass(frozen=True)

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
+
+from glimber.core.values import dataclass
 
 MOST_KNOWN = 20_000
 """Texts whose width is kept: a card tries the same words at many sizes."""

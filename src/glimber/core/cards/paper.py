@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Final
+
+from glimber.core.values import dataclass
 
 _PT: Final = 25.4 / 72
 _PX: Final = 25.4 / 96

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from math import ceil, sqrt
 from typing import Final, Literal
 
 from glimber.core.cards.drawing import Circle, Drawing, Group, Image, Item, Path, Rect, Stroke, Text
 from glimber.core.cards.paper import PAPERS_MM
+from glimber.core.values import dataclass
 
 Edge = Literal["long", "short"]
 MARGIN: Final = 6.0

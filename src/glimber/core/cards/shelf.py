@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from glimber.core.cards.chosen import NOTHING_KNOWN, Known, chords_of, chosen, sequences_of
 from glimber.core.cards.drawing import Drawing, Icons
@@ -11,6 +11,7 @@ from glimber.core.cards.frame import CannotDraw
 from glimber.core.cards.metrics import Faces
 from glimber.core.cards.paper import paper_of
 from glimber.core.folio.folio import Card, Folio
+from glimber.core.values import dataclass
 
 Kind = Callable[[Folio, Card, Faces, str, Icons, Known], list[Drawing]]
 

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
 from types import MappingProxyType
 from typing import Final
 
 from glimber.core.cards.abbreviations import abbreviate
 from glimber.core.cards.metrics import Face
+from glimber.core.values import dataclass
 
 LINE: Final = 1.14
 """Line height in em."""

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
 from statistics import median
 
 from glimber.core.drill.tries import Try
+from glimber.core.values import dataclass
 
 
 @dataclass(frozen=True)

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Final
 
 from glimber.core.folio.board import Board, Key
 from glimber.core.folio.folio import Binding, Folio
 from glimber.core.folio.words import finger_words, place_words
 from glimber.core.notation.keys import Spot, Trigger, strikes_of
+from glimber.core.values import dataclass
 
 _SAME_ROW_U: Final = 0.5
 

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 
 from glimber.core.drill.tries import Change, Outcome, SlipKind, utc
 from glimber.core.folio.folio import Binding, Folio
 from glimber.core.notation.keys import NotationError, Trigger, parse_trigger
+from glimber.core.values import dataclass
 
 HABIT_DAYS = 90
 DEADLINE_MS = 4000.0

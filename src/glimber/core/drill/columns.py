@@ -4,7 +4,7 @@ asked for."""
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass, fields
+from dataclasses import fields
 from datetime import UTC, datetime, timedelta
 from typing import Any, Final, final, overload
 
@@ -12,6 +12,7 @@ import numpy as np
 import numpy.typing as npt
 
 from glimber.core.drill.tries import HAND_KINDS, OUTCOMES, SLIP_KINDS, Try, utc
+from glimber.core.values import dataclass
 
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Final, Literal
 
 from glimber.core.folio.folio import Binding, Command
+from glimber.core.values import dataclass
 
 CueWish = Literal["name", "situation", "picture", "mixed"]
 CUES: Final[tuple[CueWish, ...]] = ("name", "situation", "picture", "mixed")

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from glimber.core.drill.tries import Record, Try
 from glimber.core.engine.events import Event
+from glimber.core.values import dataclass
 
 # What comes in
 

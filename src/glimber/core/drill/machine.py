@@ -8,7 +8,7 @@ it could not be written (``Refused``) the prompt stays the present one and the s
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from datetime import datetime
 from math import inf
 from random import Random
@@ -46,6 +46,7 @@ from glimber.core.engine.listen import BoardListener, KeyboardListener, Listener
 from glimber.core.engine.standin_keys import board_keys
 from glimber.core.folio.folio import Binding, Folio
 from glimber.core.notation.keys import Spot
+from glimber.core.values import dataclass
 
 NewId = Callable[[datetime], str]
 Anew = Callable[[Sequence[Try], float], Mapping[str, int]]

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import Literal
 
 from glimber.core.folio.folio import EVERYWHERE, Binding, Folio
 from glimber.core.notation.keys import Spot, Strike, strikes_of
+from glimber.core.values import dataclass
 
 Strikes = tuple[Strike, ...]
 

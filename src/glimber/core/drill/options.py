@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
-from statistics import median
 from typing import Final, Literal
 
 from glimber.core.drill.cues import CUES, CueWish
 from glimber.core.drill.tries import AnswerMode, Round
+from glimber.core.values import dataclass
 
 Deadline = Literal["none", "fixed", "adaptive"]
 Hands = Literal["stand-in", "board", "device"]
@@ -58,6 +57,8 @@ def adaptive_ms(times_ms: Mapping[str, float | None]) -> dict[str, float]:
     ``times_ms``: recall and motor time together, the median of clean hits, None where there are none.
     """
     known = [time for time in times_ms.values() if time is not None]
+    from statistics import median  # with all kinds of numbers, which no first frame needs
+
     usual = median(known) if known else USUAL_DEADLINE_MS / OWN_TIMES
     return {
         id: min(OWN_MOST_MS, max(OWN_LEAST_MS, OWN_TIMES * (usual if time is None else time)))

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from functools import cached_property
 from typing import TYPE_CHECKING
 
 from glimber.core.drill.tries import Change, Round, Try
+from glimber.core.values import dataclass
 from glimber.core.work.tally import Tally
 
 if TYPE_CHECKING:

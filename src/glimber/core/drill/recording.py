@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from glimber.core.drill.meaning import Strikes, meanings
 from glimber.core.folio.folio import EVERYWHERE, Folio
+from glimber.core.values import dataclass
 
 
 @dataclass(frozen=True)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import datetime
 from itertools import pairwise
 from random import Random
@@ -11,6 +11,7 @@ from types import MappingProxyType
 from typing import Final
 
 from glimber.core.drill.tries import Round, Try
+from glimber.core.values import dataclass
 
 CLEAN_HITS: Final = 4
 """Clean hits of a binding for which nothing was planned."""

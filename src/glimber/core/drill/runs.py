@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass
 
 from glimber.core.drill.tries import Round, Try
 from glimber.core.folio.folio import Binding, Folio, Run
+from glimber.core.values import dataclass
 from glimber.core.weigh.reach import slow_way_s
 
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Mapping
-from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Final
 
@@ -12,6 +11,7 @@ from glimber.core.cards.shelf import shelf
 from glimber.core.drill.tries import Change, utc
 from glimber.core.folio.folio import Folio
 from glimber.core.notation.keys import Spot
+from glimber.core.values import dataclass
 
 WEAKEST: Final = 12
 LATELY_DAYS: Final = 14

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from datetime import UTC, datetime
 from math import isfinite
 from typing import Any, Final, Literal
+
+from glimber.core.values import dataclass
 
 AnswerMode = Literal["press", "point", "name", "spell"]
 Outcome = Literal["hit", "slip", "blank", "void"]

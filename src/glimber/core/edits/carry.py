@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from math import hypot, inf
 from typing import Final, Literal
 
@@ -13,6 +13,7 @@ from glimber.core.folio.folio import Binding, Folio, Layer, Layout
 from glimber.core.gather.stake import uses_a_day
 from glimber.core.notation.ids import free_id
 from glimber.core.notation.keys import Spot
+from glimber.core.values import dataclass
 from glimber.core.weigh.free import is_open
 from glimber.core.weigh.reach import Reach
 

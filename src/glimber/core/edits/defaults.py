@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from glimber.core.edits.edit import EditError
 from glimber.core.folio.folio import Binding, Folio
 from glimber.core.notation.ids import free_id
 from glimber.core.notation.keys import Spot, Trigger, parse_trigger, strikes_of
+from glimber.core.values import dataclass
 
 
 @dataclass(frozen=True)

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from operator import is_
 
 from glimber.core.folio.folio import Binding, Folio, Layer, Layout, Program
 from glimber.core.notation.ids import free_id, spot_id
 from glimber.core.notation.keys import Sent, Sequence, Spot, Trigger
+from glimber.core.values import dataclass
 
 
 class EditError(ValueError):

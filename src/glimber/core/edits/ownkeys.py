@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Final
 
 from glimber.core.folio.folio import INKS, MARKS, Binding, Command, Folio, Group, Program
 from glimber.core.notation.ids import free_id
 from glimber.core.notation.keys import NotationError, Sequence, parse_trigger
+from glimber.core.values import dataclass
 
 OWN: Final = "glimber"
 

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from glimber.core.edits.edit import EditError, with_program
 from glimber.core.folio.folio import Binding, Folio, Stem
 from glimber.core.notation.keys import Chord, Sequence
+from glimber.core.values import dataclass
 
 
 @dataclass(frozen=True)

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Final
 
 from glimber.core.edits.edit import EditError
 from glimber.core.folio.folio import Folio
+from glimber.core.values import dataclass
 
 
 @dataclass(frozen=True)

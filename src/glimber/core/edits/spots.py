@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 from glimber.core.edits.edit import EditError, check_spot, map_bindings, with_binding, with_spots
 from glimber.core.folio.folio import DOES, Binding, Folio
 from glimber.core.notation.ids import free_id, spot_id
 from glimber.core.notation.keys import Gesture, Sent, Spot, parse_sent
+from glimber.core.values import dataclass
 
 
 @dataclass(frozen=True)

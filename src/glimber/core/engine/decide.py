@@ -6,12 +6,12 @@ Pure: nothing here is changed. The rule numbers in the comments are those of doc
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from typing import Literal
 
 from glimber.core.engine.events import Event
 from glimber.core.engine.keymap import Effect, Limits
 from glimber.core.notation.keys import Gesture
+from glimber.core.values import dataclass
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Literal
 
 from glimber.core.edits.edit import EditError
@@ -11,6 +10,7 @@ from glimber.core.folio.folio import Binding, Folio
 from glimber.core.folio.walk import reading_order
 from glimber.core.folio.words import place_words
 from glimber.core.notation.keys import KEY_GESTURES, Sequence, Spot, Strike, chord_of, strikes_of
+from glimber.core.values import dataclass
 
 Seen = Literal["same", "drift", "nothing"]
 

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections import deque
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Literal
 
 from glimber.core.engine.decide import Decision, Undecided, decide
@@ -16,6 +16,7 @@ from glimber.core.engine.events import Act, Event, Struck
 from glimber.core.engine.keymap import Effect, Keymap
 from glimber.core.engine.layers import Layers, Shift
 from glimber.core.notation.keys import Gesture, Spot
+from glimber.core.values import dataclass
 
 FOREVER = float("inf")
 _NO_PAIRS: Mapping[str, Mapping[str, Effect]] = {}

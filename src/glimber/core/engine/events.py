@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Literal
 
 from glimber.core.engine.keymap import Effect
 from glimber.core.notation.keys import Gesture, Spot
+from glimber.core.values import dataclass
 
 EventKind = Literal["down", "up", "turn", "front"]
 

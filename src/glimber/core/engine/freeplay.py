@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from glimber.core.drill.meaning import meanings
 from glimber.core.engine.events import Event
 from glimber.core.engine.listen import BoardListener, Unit
@@ -11,6 +9,7 @@ from glimber.core.engine.standin_keys import board_keys
 from glimber.core.folio.folio import Folio
 from glimber.core.folio.words import place_words
 from glimber.core.notation.keys import Spot, Strike
+from glimber.core.values import dataclass
 
 
 @dataclass(frozen=True)

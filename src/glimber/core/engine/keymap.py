@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 
 from glimber.core.folio.board import Board
 from glimber.core.folio.folio import Binding, Folio, KeyTiming, Layer, Mode, Policy, Timing, Wait
 from glimber.core.notation.keycodes import MODIFIERS
 from glimber.core.notation.keys import Chord, Sequence, Spot
+from glimber.core.values import dataclass
 
 
 @dataclass(frozen=True, slots=True)

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
 from typing import Literal
 
 from glimber.core.engine.keymap import Effect, Keymap, LayerMap, Limits
 from glimber.core.notation.keys import Spot
+from glimber.core.values import dataclass
 
 
 @dataclass(frozen=True, slots=True)

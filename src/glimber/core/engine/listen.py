@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import copy
-from dataclasses import dataclass
 from typing import Protocol
 
 from glimber.core.engine.engine import Machine
@@ -12,6 +11,7 @@ from glimber.core.engine.keymap import keymap_of
 from glimber.core.folio.folio import Folio
 from glimber.core.notation.keycodes import MODIFIER_CODES, MODIFIER_PLACES, MODIFIERS
 from glimber.core.notation.keys import Spot, Strike, parse_sent, strikes_of
+from glimber.core.values import dataclass
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Final
 
 from glimber.core.engine.events import Event
 from glimber.core.folio.folio import Binding, Folio
 from glimber.core.notation.keycodes import MODIFIER_PLACES
 from glimber.core.notation.keys import Spot, Trigger, strikes_of
+from glimber.core.values import dataclass
 
 TAP_MS: Final = 70.0
 BETWEEN_MS: Final = 55.0

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from glimber.core.engine.engine import Machine
 from glimber.core.engine.events import Act, Event
 from glimber.core.engine.keymap import Keymap
+from glimber.core.values import dataclass
 
 
 @dataclass(frozen=True)

@@ -6,10 +6,12 @@ Lengths are in key units (u, 19.05 mm); x runs to the right, y down; a positive 
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from functools import cached_property
 from math import cos, hypot, inf, radians, sin
 from typing import Final
+
+from glimber.core.values import dataclass
 
 Point = tuple[float, float]
 

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from functools import cached_property
 from typing import Any, Final, Literal
 
 from glimber.core.folio.board import Board
 from glimber.core.notation.keys import Sent, Sequence, Spot, Trigger
 from glimber.core.notation.legend import US, Legend
+from glimber.core.values import dataclass
 
 EVERYWHERE: Final = "everywhere"
 """Id of the program that is the desktop itself."""

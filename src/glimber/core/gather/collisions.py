@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Literal
 
 from glimber.core.folio.folio import EVERYWHERE, Binding, Folio
 from glimber.core.notation.keys import Sequence, Spot, Trigger, Typed, strikes_of
+from glimber.core.values import dataclass
 
 Kind = Literal["same", "begins", "continues", "beneath"]
 

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Final, Literal
 
 from glimber.core.edits.defaults import give_triggers, struck
 from glimber.core.folio.folio import INKS, MARKS, Command, Folio, Group, Program
 from glimber.core.notation.ids import free_id, slug_of
+from glimber.core.values import dataclass
 
 Kind = Literal["new", "same", "changed", "renamed", "gone", "yours", "conflict"]
 NOTHING_TO_TAKE: Final = ("same", "yours")

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 
 from glimber.core.edits.commands import edit_command
 from glimber.core.folio.folio import Command, Folio
 from glimber.core.notation.nearest import did_you_mean
+from glimber.core.values import dataclass
 
 
 @dataclass(frozen=True)

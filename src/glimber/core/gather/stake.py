@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Final
 
 from glimber.core.folio.folio import Binding, Command, Folio
+from glimber.core.values import dataclass
 from glimber.core.weigh.reach import slow_way_s
 
 if TYPE_CHECKING:

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 
 from glimber.core.folio.folio import Folio
 from glimber.core.gather.stake import share_of, weekly_uses
 from glimber.core.notation.keycodes import MODIFIERS
 from glimber.core.notation.keys import Chord, Sequence, expanded
+from glimber.core.values import dataclass
 from glimber.core.weigh.reach import Reach
 
 

@@ -10,12 +10,13 @@ from __future__ import annotations
 
 import re
 from collections.abc import Collection, Iterable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import Final, Literal, TypeAlias
 
 from glimber.core.notation.keycodes import CODES, KEY_ALIASES, MODIFIER_ALIASES, MODIFIERS, NAMED_KEYS
 from glimber.core.notation.legend import Legend
 from glimber.core.notation.nearest import nearest
+from glimber.core.values import dataclass
 
 Gesture = Literal["tap", "hold", "double", "tap-hold", "left", "right", "press"]
 GESTURES: Final[tuple[Gesture, ...]] = ("tap", "hold", "double", "tap-hold", "left", "right", "press")

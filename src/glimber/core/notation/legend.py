@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from functools import cached_property
 
 from glimber.core.notation.keycodes import NAMED_KEYS, NAMES_OF_CODES
+from glimber.core.values import dataclass
 
 _US_ROWS = (
     "Backquote `~ Digit1 1! Digit2 2@ Digit3 3# Digit4 4$ Digit5 5% Digit6 6^ Digit7 7& Digit8 8* Digit9 9( Digit0 0) "

@@ -12,12 +12,13 @@ import re
 from collections import Counter
 from collections.abc import Iterable
 from collections.abc import Sequence as Many
-from dataclasses import dataclass, field
+from dataclasses import field
 from itertools import permutations
 from typing import Final
 
 from glimber.core.notation.keys import Chord, Sequence
 from glimber.core.notation.keywords import GLYPHS, modifier_named
+from glimber.core.values import dataclass
 
 _WORD: Final = re.compile(r"([A-Za-z$][A-Za-z0-9_]*)(\s*[-+]\s*)(?=\S)")
 _WRAPPED: Final = re.compile(r"<((?:[A-Za-z]+-)*(?:[A-Za-z0-9_]+|\S))>$")

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import Final
 
 from glimber.core.notation.keycodes import CODES, MODIFIERS, NAMED_KEYS
 from glimber.core.notation.keys import NotationError
 from glimber.core.notation.keywords import GLYPHS, LETTERS, LETTERS_IN_BRACKETS, key_named, modifier_named
 from glimber.core.notation.nearest import did_you_mean
+from glimber.core.values import dataclass
 
 LONGEST_RUN: Final = 4
 _MODIFIER: Final = re.compile(

@@ -9,13 +9,13 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 from functools import lru_cache
 from typing import Final, Literal
 
 from glimber.core.notation.keys import NotationError, Trigger, parse_trigger
 from glimber.core.notation.keywords import GLYPHS, key_named, modifier_named
 from glimber.core.notation.scan import Scan
+from glimber.core.values import dataclass
 
 MOST_IN_A_RANGE: Final = 40
 LONGEST: Final = 400

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import datetime
 from typing import TYPE_CHECKING, Literal
 
 from glimber.core.edits.edit import is_move
 from glimber.core.folio.folio import Folio
 from glimber.core.notation.keys import Trigger
+from glimber.core.values import dataclass
 
 if TYPE_CHECKING:
     from glimber.core.drill.tries import Change

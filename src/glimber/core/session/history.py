@@ -8,13 +8,14 @@ came since, from other steps or from other hands, stays.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import Final
 
 from glimber.core.edits.edit import EditError, state_ids
 from glimber.core.folio.folio import Folio
 from glimber.core.session.changes import Note
 from glimber.core.session.merge import ClashError, over
+from glimber.core.values import dataclass
 
 STEPS_KEPT: Final = 400
 

@@ -5,13 +5,14 @@ are over bindings, (b,), and tries, (t,), unless said."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Final
 
 import numpy as np
 import numpy.typing as npt
 from scipy.special import betainc, betaincinv, logsumexp
 
+from glimber.core.values import dataclass
 from glimber.core.weigh.selected import Selected
 
 Floats = npt.NDArray[np.float64]

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
 from typing import Final
 
 import numpy as np
 
+from glimber.core.values import dataclass
 from glimber.core.weigh.measures import Ledger, everybody_knows, known_before_each
 from glimber.core.weigh.overtime import PracticeDay, practice_days
 from glimber.core.weigh.plan import PRESSING_BELOW

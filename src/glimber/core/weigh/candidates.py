@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import Final
 
 import numpy as np
@@ -11,6 +11,7 @@ import numpy as np
 from glimber.core.drill.columns import Floats, Ints
 from glimber.core.edits.edit import is_move
 from glimber.core.notation.keys import NotationError, Trigger, parse_trigger
+from glimber.core.values import dataclass
 from glimber.core.weigh.forecast import DRAWS, Gain, Standing, carried, drawn, gain_of, rng_for, standing
 from glimber.core.weigh.measures import Ledger, Weighed
 from glimber.core.weigh.places import HAND_GOES_SHARE, Options, Places

@@ -8,7 +8,6 @@ for all bindings together; arrays are (b, …) over bindings unless said.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
@@ -17,6 +16,7 @@ from scipy.special import betaincc, gammaln, logsumexp
 
 from glimber.core.drill.columns import BLANK, HIT, SLIP
 from glimber.core.drill.tries import SLIP_KINDS
+from glimber.core.values import dataclass
 from glimber.core.weigh.selected import Selected
 
 Floats = npt.NDArray[np.float64]

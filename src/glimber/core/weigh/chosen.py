@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import partial
 
 from glimber.core.drill.machine import Anew
@@ -15,6 +15,7 @@ from glimber.core.engine.standin_keys import why_not_on_device, why_not_pressed
 from glimber.core.folio.board import Board
 from glimber.core.folio.folio import Binding, Folio
 from glimber.core.notation.keys import Spot, strikes_of
+from glimber.core.values import dataclass
 from glimber.core.weigh.measures import Ledger
 from glimber.core.weigh.plan import PICKED_MINUTES, Budget, Due, budget_of, due_of, made_anew, plan_round
 

@@ -4,7 +4,6 @@ beside it."""
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
@@ -13,6 +12,7 @@ from glimber.core.drill.columns import Floats, Ints
 from glimber.core.folio.board import Board
 from glimber.core.folio.folio import Command, Folio
 from glimber.core.notation.keys import Spot
+from glimber.core.values import dataclass
 from glimber.core.weigh.measures import Weighed
 
 LETTER: Final = 0.5

@@ -8,12 +8,13 @@ or over places, and broadcast.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, fields
+from dataclasses import fields
 from typing import Final
 
 import numpy as np
 import numpy.typing as npt
 
+from glimber.core.values import dataclass
 from glimber.core.weigh.measures import Ledger, Weighed
 
 Floats = npt.NDArray[np.float64]

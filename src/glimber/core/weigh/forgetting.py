@@ -8,7 +8,7 @@ these are fitted to the person.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Final
 
 import numpy as np
@@ -16,6 +16,7 @@ import numpy.typing as npt
 from scipy.special import expit
 
 from glimber.core.drill.columns import HIT
+from glimber.core.values import dataclass
 from glimber.core.weigh.selected import Selected
 
 Floats = npt.NDArray[np.float64]

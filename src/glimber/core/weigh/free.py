@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
 from typing import Final
 
 from glimber.core.folio.folio import EVERYWHERE, Binding, Command, Folio, Layer
@@ -11,6 +10,7 @@ from glimber.core.gather.collisions import collisions
 from glimber.core.notation.keycodes import MODIFIER_CODES
 from glimber.core.notation.keys import Chord, Sequence, Spot, Trigger, expanded, strikes_of
 from glimber.core.notation.standard import is_standard
+from glimber.core.values import dataclass
 from glimber.core.weigh.reach import Reach
 
 _HELD: Final = (

@@ -8,13 +8,15 @@ programming fills the gaps. Terms between two are brought in by exchanges of two
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from itertools import permutations
 from math import perm
 from typing import Final
 
 import numpy as np
 import numpy.typing as npt
+
+from glimber.core.values import dataclass
 
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]

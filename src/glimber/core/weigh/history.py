@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from datetime import date
 
 import numpy as np
 
 from glimber.core.drill.columns import HIT
+from glimber.core.values import dataclass
 from glimber.core.weigh.accuracy import accuracies
 from glimber.core.weigh.measures import US_A_DAY, Ledger, Weighed
 from glimber.core.weigh.selected import Selected

@@ -5,12 +5,13 @@ averaged over their grids."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
 import numpy.typing as npt
 from scipy.special import expit, logsumexp
+
+from glimber.core.values import dataclass
 
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]

@@ -6,7 +6,7 @@ None, "not known yet", never a number."""
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from datetime import datetime
 from functools import cached_property
 from typing import Final
@@ -21,6 +21,7 @@ from glimber.core.gather.stake import share_of, weekly_uses
 from glimber.core.notation.keys import Sequence as Sequence_
 from glimber.core.notation.keys import Spot, Trigger, strikes_of
 from glimber.core.notation.standard import is_standard
+from glimber.core.values import dataclass
 from glimber.core.weigh import accuracy as acc
 from glimber.core.weigh import forgetting as memory
 from glimber.core.weigh.causes import CAUSES, CELLS, Causes, Place, causes, cells_of

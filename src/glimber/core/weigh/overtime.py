@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from typing import Final
 
@@ -14,6 +13,7 @@ from glimber.core.drill.practice import Practice
 from glimber.core.drill.tries import utc
 from glimber.core.folio.folio import Folio
 from glimber.core.notation.csvtext import csv_text
+from glimber.core.values import dataclass
 from glimber.core.weigh.measures import US_A_DAY, Ledger, Weighed, measure
 
 MOMENTS: Final = 10

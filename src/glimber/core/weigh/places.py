@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from typing import Final
 
 import numpy as np
@@ -24,6 +24,7 @@ from glimber.core.notation.keys import (
 )
 from glimber.core.notation.keys import Sequence as Sequence_
 from glimber.core.notation.standard import is_standard
+from glimber.core.values import dataclass
 from glimber.core.weigh.fit import fit_of_chords, fit_of_spot
 from glimber.core.weigh.free import candidate_chords, is_open
 from glimber.core.weigh.measures import Weighed

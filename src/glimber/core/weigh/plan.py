@@ -6,7 +6,6 @@ Source: docs/measures.md, "The next round".
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Mapping, Sequence
-from dataclasses import dataclass
 from datetime import timedelta
 from functools import cached_property
 from heapq import heapify, heappop, heappush
@@ -15,6 +14,7 @@ from typing import TYPE_CHECKING, Final
 
 from glimber.core.drill.round import LEAST_HITS, MOST_HITS
 from glimber.core.drill.tries import HAND_KINDS, Try, utc
+from glimber.core.values import dataclass
 
 if TYPE_CHECKING:
     from glimber.core.drill.columns import Floats

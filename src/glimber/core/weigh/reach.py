@@ -8,7 +8,6 @@ Sources: press times by finger and the weights of held keys as given in docs/mea
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 from itertools import combinations, product
 from math import hypot, log2
 from typing import Final
@@ -17,6 +16,7 @@ from glimber.core.folio.board import Board, Key
 from glimber.core.folio.folio import Folio, Layer
 from glimber.core.notation.keycodes import MODIFIER_PLACES
 from glimber.core.notation.keys import Sequence, Spot, Strike, Trigger, Typed, strike_of
+from glimber.core.values import dataclass
 
 PRESS_MS: Final = {"index": 120.0, "middle": 125.0, "ring": 145.0, "little": 170.0, "thumb": 115.0}
 FITTS_MS: Final = 75.0

@@ -6,7 +6,6 @@ Source: docs/measures.md, "Rearranging a layer with few changes".
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
@@ -16,6 +15,7 @@ from glimber.core.folio.folio import Binding, Layer
 from glimber.core.notation.keycodes import MODIFIER_CODES
 from glimber.core.notation.keys import Spot
 from glimber.core.notation.nearest import did_you_mean
+from glimber.core.values import dataclass
 from glimber.core.weigh.candidates import Forecasts
 from glimber.core.weigh.fit import pair_of
 from glimber.core.weigh.forecast import Floats, Ints, unknown_uses

@@ -5,11 +5,13 @@ one μ for all is what makes f and d identified; an intercept for each binding w
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import Final
 
 import numpy as np
 import numpy.typing as npt
+
+from glimber.core.values import dataclass
 
 Floats = npt.NDArray[np.float64]
 

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
 import numpy as np
 
 from glimber.core.drill.columns import Bools, Floats, Ints, TryColumns
 from glimber.core.folio.folio import Binding
+from glimber.core.values import dataclass
 
 _EPOCH = datetime(1970, 1, 1, tzinfo=UTC)
 

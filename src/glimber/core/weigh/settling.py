@@ -6,7 +6,7 @@ Source: docs/measures.md, "Verdict", step 6.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Final
 
 import numpy as np
@@ -15,6 +15,7 @@ from glimber.core.drill.columns import BLANK, HIT, Floats
 from glimber.core.drill.tries import SETTLING_DAYS, SLIP_KINDS, Change, utc
 from glimber.core.folio.folio import Folio
 from glimber.core.notation.keys import NotationError, Trigger, parse_trigger
+from glimber.core.values import dataclass
 from glimber.core.weigh.accuracy import Beta, accuracies
 from glimber.core.weigh.forecast import DRAWS
 from glimber.core.weigh.measures import Ledger, Weighed, times_of

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
 from typing import Final
 
 from glimber.core.drill.tries import Change, format_moment, utc
@@ -12,6 +11,7 @@ from glimber.core.folio.words import place_words
 from glimber.core.notation.csvtext import csv_text
 from glimber.core.notation.keys import NotationError, Spot, parse_trigger
 from glimber.core.session.pending import open_changes
+from glimber.core.values import dataclass
 
 OLD: Final[Mapping[str, str]] = {
     "works": "leave it working",

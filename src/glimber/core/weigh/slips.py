@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Mapping
-from dataclasses import dataclass
 
 import numpy as np
 
 from glimber.core.drill.columns import BLANK, SLIP, Ints, TryColumns
 from glimber.core.drill.tries import SLIP_KINDS
+from glimber.core.values import dataclass
 from glimber.core.weigh.accuracy import weights
 
 _STRAY = SLIP_KINDS.index("stray")

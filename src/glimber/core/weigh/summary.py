@@ -6,8 +6,9 @@ No NumPy here: the window shows the last summary in its first frame, before anyt
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
+
+from glimber.core.values import dataclass
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,7 @@ where another key came and went meanwhile (``crossed``), or came at all (``eager
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Final
 
 import numpy as np
@@ -18,6 +18,7 @@ from glimber.core.drill.tries import KeyEvents, Try
 from glimber.core.engine.perform import CannotPerform, way_to
 from glimber.core.folio.folio import Binding, Folio, KeyTiming, Policy
 from glimber.core.notation.keys import NotationError, Spot, parse_trigger
+from glimber.core.values import dataclass
 
 LIMITS_MS: Final = tuple(range(80, 401, 10))
 POLICIES: Final[tuple[Policy, ...]] = ("timer", "crossed", "eager")

@@ -6,11 +6,11 @@ Source: docs/measures.md, "Verdict", steps 4 and 5.
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Mapping
-from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
 
+from glimber.core.values import dataclass
 from glimber.core.weigh.candidates import Candidate, Forecasts, best_candidates
 from glimber.core.weigh.choices import CHOICES, Choice
 from glimber.core.weigh.measures import Ledger, Weighed

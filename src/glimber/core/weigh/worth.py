@@ -5,7 +5,6 @@ By the memory model, the fall of the weekly cost that a hit brings, half of it a
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
@@ -13,6 +12,7 @@ import numpy.typing as npt
 from scipy.special import expit
 
 from glimber.core.drill.round import MOST_HITS
+from glimber.core.values import dataclass
 from glimber.core.weigh.forgetting import BETWEEN_ROUNDS, Recall, Traces
 
 Floats = npt.NDArray[np.float64]

@@ -4,11 +4,12 @@ between two strikes the state holds the beginning of a sequence of the folio's o
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Final, Literal
 
 from glimber.core.folio.folio import EVERYWHERE
 from glimber.core.notation.keys import Strike
+from glimber.core.values import dataclass
 from glimber.core.work.watched import Watched
 
 UNDONE_WITHIN_MS: Final = 2_000.0

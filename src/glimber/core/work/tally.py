@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from datetime import date
 from typing import TYPE_CHECKING, Final
+
+from glimber.core.values import dataclass
 
 if TYPE_CHECKING:
     from glimber.core.folio.folio import Folio

@@ -7,13 +7,13 @@ types a letter is never looked at, in no step of a sequence.
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
 from functools import cached_property
 from typing import Final
 
 from glimber.core.folio.folio import EVERYWHERE, Binding, Command, Folio, Program
 from glimber.core.notation.keycodes import CODES
 from glimber.core.notation.keys import Sequence, Strike, strikes_of
+from glimber.core.values import dataclass
 
 _NAVIGATION: Final = frozenset(
     "ArrowLeft ArrowRight ArrowUp ArrowDown Home End PageUp PageDown Insert ContextMenu".split()

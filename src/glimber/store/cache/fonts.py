@@ -8,7 +8,7 @@ from dataclasses import asdict
 from functools import cache
 from importlib.util import find_spec
 from pathlib import Path
-from typing import TYPE_CHECKING, Final
+from typing import TYPE_CHECKING, Any, Final
 
 from glimber.core.cards.metrics import Face
 from glimber.store.cache.kept import cache_file
@@ -49,18 +49,30 @@ def faces() -> dict[int, Face]:
     try:
         kept = json.loads(file.read_text("utf-8"))
         if kept["state"] == state:
-            return {one["weight"]: Face(**one) for one in kept["faces"]}
+            return {one["weight"]: _face(one) for one in kept["faces"]}
     except (OSError, ValueError, KeyError, TypeError):
         pass
     found = {weight: face(weight) for weight in WEIGHTS}
     with contextlib.suppress(StoreError):
-        # What has been measured since is not the face's own.
-        kept = [
-            {name: value for name, value in asdict(one).items() if not name.startswith("_")} for one in found.values()
-        ]
-        text = json.dumps({"state": state, "faces": kept})
+        text = json.dumps({"state": state, "faces": [_plain(one) for one in found.values()]})
         write_atomically(file, text.encode())
     return found
+
+
+_UNITS: Final = 2000
+"""Manrope's units an em. Advances are kept in them: a thousand are read at each start, and decimals take longer."""
+
+
+def _plain(face: Face) -> dict[str, Any]:
+    # What has been measured since is not the face's own.
+    plain = {name: value for name, value in asdict(face).items() if not name.startswith("_")}
+    advances = plain.pop("advances")
+    return {**plain, "chars": "".join(advances), "widths": [round(width * _UNITS) for width in advances.values()]}
+
+
+def _face(plain: dict[str, Any]) -> Face:
+    widths = [width / _UNITS for width in plain.pop("widths")]
+    return Face(advances=dict(zip(plain.pop("chars"), widths, strict=True)), **plain)
 
 
 def carried_fonts(drawing: Drawing) -> dict[int, str]:

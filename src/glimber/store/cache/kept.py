@@ -6,7 +6,6 @@ kept as a pickle that may hold nothing but Glimber's own core values; anything e
 
 from __future__ import annotations
 
-import hashlib
 import io
 import pickle
 import sys
@@ -14,6 +13,7 @@ from collections.abc import Mapping
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
+from urllib.parse import quote
 
 import glimber
 from glimber.core.folio import board, folio
@@ -23,6 +23,7 @@ from glimber.store.faults import StoreError
 from glimber.store.folder import JOURNAL, Opened, folio_files
 
 _VALUES = {module.__name__ for module in (folio, board, keys, legend)}
+_LONGEST = 200
 _PLAIN = {("builtins", "frozenset"), ("builtins", "set")}
 
 
@@ -34,8 +35,13 @@ def cache_file(name: str) -> Path:
 
 
 def of_folder(folder: Path) -> str:
-    """What tells a folder's caches from another's."""
-    return hashlib.sha256(str(folder.resolve()).encode()).hexdigest()[:24]
+    """What tells a folder's caches from another's: its place, as far as a name of a file may be as long."""
+    place = quote(str(folder.resolve()), safe="")
+    if len(place) <= _LONGEST:
+        return place
+    from hashlib import sha256  # not otherwise: it loads a library of ciphers, before the first frame
+
+    return sha256(place.encode()).hexdigest()
 
 
 def open_quickly(folder: Path) -> Opened:
@@ -64,7 +70,7 @@ def keep(opened: Opened) -> None:
         return
     try:
         bare = replace(opened.folio)  # without what has been derived from it
-        write_atomically(_file(opened.folder), _stamp(opened.texts) + pickle.dumps(bare, protocol=5))
+        write_atomically(_file(opened.folder), _basis(opened.texts) + pickle.dumps(bare, protocol=5))
     except (StoreError, pickle.PicklingError, RuntimeError):  # the last: something was derived from it meanwhile
         return
 
@@ -73,15 +79,13 @@ def _file(folder: Path) -> Path:
     return cache_file(f"folio-{of_folder(folder)}.bin")
 
 
-def _stamp(files: Mapping[str, bytes]) -> bytes:
-    """A digest of everything a kept folio depends on."""
-    digest = hashlib.sha256(f"{glimber.__version__} {sys.version_info[:2]}".encode())
-    for module in (folio, board, keys, legend):
-        state = Path(module.__file__ or "").stat()
-        digest.update(f"{state.st_size} {state.st_mtime_ns}".encode())
-    for name, data in sorted(files.items()):
-        digest.update(name.encode() + b"\0" + hashlib.sha256(data).digest())
-    return digest.digest()
+def _basis(files: Mapping[str, bytes]) -> bytes:
+    """Everything a kept folio depends on, one after the other with its length."""
+    states = [Path(module.__file__ or "").stat() for module in (folio, board, keys, legend)]
+    made_by = f"{glimber.__version__} {sys.version_info[:2]} {[(one.st_size, one.st_mtime_ns) for one in states]}"
+    parts = [made_by.encode(), *(part for name, data in sorted(files.items()) for part in (name.encode(), data))]
+    whole = b"".join(b"%d:%s" % (len(part), part) for part in parts)
+    return b"%d:%s" % (len(whole), whole)
 
 
 class _CoreOnly(pickle.Unpickler):
@@ -98,10 +102,10 @@ class _CoreOnly(pickle.Unpickler):
 def _load(folder: Path, files: Mapping[str, bytes]) -> Folio | None:
     try:
         data = _file(folder).read_bytes()
-        stamp = _stamp(files)
-        if data[: len(stamp)] != stamp:
+        basis = _basis(files)
+        if not data.startswith(basis):
             return None
-        found = _CoreOnly(io.BytesIO(data[len(stamp) :])).load()
+        found = _CoreOnly(io.BytesIO(data[len(basis) :])).load()
     except Exception:  # a damaged cache may fail in any way, and must only be slower
         return None
     return found if isinstance(found, Folio) else None

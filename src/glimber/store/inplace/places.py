@@ -5,11 +5,11 @@ from __future__ import annotations
 import os
 from collections.abc import Iterator
 from contextlib import suppress
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Final
 
 from glimber.core.folio.folio import EVERYWHERE, Source
+from glimber.core.values import dataclass
 from glimber.readers.registry import choose
 from glimber.store.faults import StoreError
 from glimber.store.files import expanded, read_given, read_if_there, write_atomically

@@ -10,7 +10,7 @@ from __future__ import annotations
 import difflib
 import json
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import datetime
 from pathlib import Path
 from typing import Any, Final
@@ -20,6 +20,7 @@ from glimber.core.folio.folio import Folio
 from glimber.core.notation import keys as notation
 from glimber.core.notation.nearest import did_you_mean
 from glimber.core.session.pending import open_changes
+from glimber.core.values import dataclass
 from glimber.readers.registry import read
 from glimber.store.faults import StoreError
 from glimber.store.files import read_file, stamp_of, write_atomically

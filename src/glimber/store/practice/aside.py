@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
 
 from glimber.core.drill.tries import Record, Round, Try
+from glimber.core.values import dataclass
 from glimber.store.files import backup_path, write_atomically
 from glimber.store.practice.jsonl import to_json
 from glimber.store.practice.log import Log

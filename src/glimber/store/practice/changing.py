@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import datetime
 from pathlib import Path
 from typing import Final, Literal
@@ -14,6 +14,7 @@ from glimber.core.edits.edit import move_binding
 from glimber.core.folio.folio import Folio
 from glimber.core.notation.keys import Trigger
 from glimber.core.session import changes as history
+from glimber.core.values import dataclass
 from glimber.store.folder import Opened
 from glimber.store.practice.jsonl import to_json
 from glimber.store.practice.log import Log, open_log

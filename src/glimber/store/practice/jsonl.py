@@ -7,7 +7,7 @@ import math
 import re
 from collections.abc import Iterator
 from contextlib import suppress
-from dataclasses import dataclass, field, fields
+from dataclasses import field, fields
 from datetime import datetime
 from functools import cache
 from pathlib import Path
@@ -16,6 +16,7 @@ from typing import Any, Final
 from pydantic import TypeAdapter, ValidationError
 
 from glimber.core.drill.tries import Change, KeyEvents, Record, Round, Try, jsonable
+from glimber.core.values import dataclass
 from glimber.store.faults import StoreError, json_problem
 from glimber.store.files import read_given
 from glimber.store.practice.log import Log, open_log_reading

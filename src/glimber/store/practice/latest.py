@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import sqlite3
-from dataclasses import dataclass
 from threading import Lock
 from typing import TYPE_CHECKING
+
+from glimber.core.values import dataclass
 
 if TYPE_CHECKING:
     from glimber.core.drill.columns import TryColumns

@@ -5,10 +5,10 @@ from __future__ import annotations
 import re
 import sqlite3
 from collections.abc import Callable
-from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Final, TypeVar
 
+from glimber.core.values import dataclass
 from glimber.store.faults import StoreError
 from glimber.store.settings import load_settings, remember
 

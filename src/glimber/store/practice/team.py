@@ -7,12 +7,13 @@ be a person's figure.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import Final
 
 import sqlalchemy as sa
 from sqlalchemy.exc import SQLAlchemyError
 
+from glimber.core.values import dataclass
 from glimber.store.faults import StoreError
 from glimber.store.practice.log import Log
 

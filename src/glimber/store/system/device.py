@@ -6,12 +6,12 @@ import os
 import select
 import struct
 from collections.abc import Iterator
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Final
 
 from glimber.core.engine.events import Event
 from glimber.core.notation.keycodes import EVDEV_CODES
+from glimber.core.values import dataclass
 from glimber.store.faults import StoreError
 
 RECORD: Final = struct.Struct("@llHHi")

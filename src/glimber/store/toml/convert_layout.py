@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Collection
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 from glimber.core.folio.board import Board
@@ -11,6 +11,7 @@ from glimber.core.folio.folio import Binding, KeyTiming, Layer, Layout, Step, Wa
 from glimber.core.notation.ids import spot_id
 from glimber.core.notation.keys import GESTURES, Sent, Spot, is_slug, parse_keys, parse_sent
 from glimber.core.notation.nearest import did_you_mean
+from glimber.core.values import dataclass
 from glimber.store.toml.documents import LayerDoc, LayoutDoc, SpotDoc, said_in
 from glimber.store.toml.ids import Ids
 from glimber.store.toml.locate import Path

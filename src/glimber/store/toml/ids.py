@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import field
 
 from glimber.core.notation.ids import free_id
 from glimber.core.notation.keys import is_slug
+from glimber.core.values import dataclass
 from glimber.store.toml.locate import Path
 from glimber.store.toml.parse import Page
 

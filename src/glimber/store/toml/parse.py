@@ -5,13 +5,14 @@ from __future__ import annotations
 import re
 import tomllib
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import Any, TypeVar, get_args
 
 from pydantic import BaseModel, ValidationError
 
 from glimber.core.notation.keys import NotationError
 from glimber.core.notation.nearest import did_you_mean
+from glimber.core.values import dataclass
 from glimber.store.faults import Fault
 from glimber.store.toml.documents import FORMATS, KINDS, VERSION, Document
 from glimber.store.toml.locate import Locator, Path

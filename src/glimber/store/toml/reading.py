@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from functools import cache
 from importlib import resources
 from pathlib import Path
@@ -15,6 +15,7 @@ from glimber.core.folio.folio import Folio, Layout, Program, Settings
 from glimber.core.notation.keys import is_slug
 from glimber.core.notation.legend import US, Legend
 from glimber.core.notation.nearest import did_you_mean
+from glimber.core.values import dataclass
 from glimber.store.faults import Fault, FolioError
 from glimber.store.folder import FOLDERS, Opened, folio_files
 from glimber.store.saving import tidy

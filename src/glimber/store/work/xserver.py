@@ -11,11 +11,12 @@ import struct
 import time
 from collections.abc import Callable, Iterator
 from contextlib import suppress
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import Any, Final
 
 from glimber.core.notation.keycodes import EVDEV_CODES, MODIFIER_CODES, XKB_OFFSET
 from glimber.core.notation.keys import Strike
+from glimber.core.values import dataclass
 from glimber.store.faults import StoreError
 
 NEEDS: Final = "counting on an X server needs python-xlib: pip install 'glimber[tally]'"

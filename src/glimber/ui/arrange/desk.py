@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from typing import Protocol
 
 from PySide6.QtCore import Signal
@@ -11,6 +11,7 @@ from glimber.core.folio.folio import Folio
 from glimber.core.folio.walk import Way, reading_order, step_from
 from glimber.core.folio.words import key_words
 from glimber.core.notation.keys import Gesture, Spot
+from glimber.core.values import dataclass
 from glimber.ui.arrange.place import Place, gestures_of, layer_of, layout_of, settled
 from glimber.ui.desk import Desk
 from glimber.ui.session import Session

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 
 from glimber.core.folio.board import Board
 from glimber.core.folio.folio import Binding, Folio, Layer, Layout
 from glimber.core.folio.walk import reading_order
 from glimber.core.notation.keys import KEY_GESTURES, KNOB_GESTURES, Gesture, Spot
+from glimber.core.values import dataclass
 
 
 @dataclass(frozen=True)

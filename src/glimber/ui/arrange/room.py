@@ -59,8 +59,8 @@ class ArrangeRoom(Room):
 
     id = "arrange"
 
-    def __init__(self, session: Session, host: Host) -> None:
-        super().__init__(session, host)
+    def __init__(self, session: Session, host: Host, parent: QWidget) -> None:
+        super().__init__(session, host, parent)
         self.desk = ArrangeDesk(session)
         self.title, self.how, self.count, self.mode, self.empty = Label(), Label(), Label(), Label(), Label()
         self.boards = QComboBox()
@@ -69,7 +69,7 @@ class ArrangeRoom(Room):
         self.tree, self.carrying = Late(self._make_tree), Late(self._make_carrying)
         self._carry: Callable[[bool], None] = lambda keep: None
         self._audit = Late(_audit_memory)
-        self._folded = False
+        self._folded = self._complete = False
         self._lay_out()
         self._make_verbs(lambda tell: KeyHold(self.canvas, tell))
         self._connect()
@@ -93,7 +93,7 @@ class ArrangeRoom(Room):
         head.addWidget(self.mode, 100)
         head.addWidget(self.count)
         head.addWidget(self.boards)
-        self.beside = QWidget()
+        self.beside = QWidget(self)
         self._beside_box = QBoxLayout(QBoxLayout.Direction.LeftToRight, self.beside)
         self._beside_box.setContentsMargins(0, 0, 0, 0)
         self._beside_box.setSpacing(14)
@@ -279,6 +279,11 @@ class ArrangeRoom(Room):
         if self.tree.made is not None:
             self.tree.made.show_folio(self.session.folio)
         # The board is seen first: the bench and the audit follow when no key is struck for a moment.
+        if self._complete:
+            self._beside.start()
+
+    def complete(self) -> None:
+        self._complete = True
         self._beside.start()
 
     def show_beside(self) -> None:

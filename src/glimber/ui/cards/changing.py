@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Final
 
 from glimber.core.cards.about import About, about_fields, about_of_text, abouts
@@ -20,6 +19,7 @@ from glimber.core.edits.cards import (
 )
 from glimber.core.edits.edit import EditError
 from glimber.core.folio.folio import INKS, MARKS, Card, Folio, Group
+from glimber.core.values import dataclass
 from glimber.store.faults import StoreError
 from glimber.ui.host import Choice, Host
 from glimber.ui.session import Session

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from dataclasses import asdict, dataclass, replace
+from dataclasses import asdict, replace
 from typing import Final
 
 from PySide6.QtCore import QPoint, QRect, QRectF, QSize, Qt, QTimer
@@ -23,6 +23,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QWidget
 
 from glimber.core.cards.drawing import Drawing, Rect
+from glimber.core.values import dataclass
 from glimber.store.settings import load_settings, remember
 from glimber.ui.draw import to_pixmap
 from glimber.ui.style import theme

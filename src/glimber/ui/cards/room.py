@@ -48,8 +48,8 @@ class CardsRoom(Room):
 
     id = "cards"
 
-    def __init__(self, session: Session, host: Host) -> None:
-        super().__init__(session, host)
+    def __init__(self, session: Session, host: Host, parent: QWidget) -> None:
+        super().__init__(session, host, parent)
         self.shelf = Shelf(lambda id: self.sheets_of(id)[0])
         self.shelf.chosen.connect(self._show_current)
         self.sheet = Sheet()

@@ -5,15 +5,15 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Final
 
-from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap, QWheelEvent
-from PySide6.QtWidgets import QToolTip, QWidget
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QColor, QEnterEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap, QWheelEvent
+from PySide6.QtWidgets import QWidget
 
 from glimber.core.cards.drawing import Drawing
 from glimber.ui.draw import paint, to_pixmap
 from glimber.ui.look import PAPER
-from glimber.ui.plain import tip
 from glimber.ui.style import theme
+from glimber.ui.tips import Tips
 
 _VEIL: Final = 205
 STEP: Final = 1.25
@@ -35,6 +35,8 @@ class Sheet(QWidget):
         self._off = QPointF()
         self._held: QPointF | None = None
         self._pixmap: QPixmap | None = None
+        self._tips: Tips | None = None
+        self.setAccessibleName("Card")
         self.setAccessibleName("Card")
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -175,9 +177,5 @@ class Sheet(QWidget):
                 return group.name
         return ""
 
-    def event(self, event: QEvent) -> bool:
-        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
-            name = self.name_at(event.pos().x(), event.pos().y())
-            QToolTip.showText(event.globalPos(), tip(name), self)
-            return True
-        return super().event(event)
+    def enterEvent(self, event: QEnterEvent) -> None:
+        self._tips = self._tips or Tips(self, self.name_at)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from functools import cache
 
-from PySide6.QtCore import QEvent, QPointF, QRect, QRectF, Qt, QTimer
+from PySide6.QtCore import QEvent, QObject, QPointF, QRect, QRectF, Qt, QTimer
 from PySide6.QtGui import (
     QColor,
     QFocusEvent,
@@ -79,6 +79,7 @@ class PromptView(QWidget):
         play.changed.connect(self._changed)
         play.lit.connect(self._paint_row)
         self._lanes.clear()
+        self.installEventFilter(self)
         self.setFocus()
         self.take_keyboard()
         self._clock.start()
@@ -87,6 +88,7 @@ class PromptView(QWidget):
     def end(self) -> None:
         """The round is over or put aside: the keyboard goes back to everybody."""
         self._clock.stop()
+        self.removeEventFilter(self)
         self.give_keyboard()
         self.play = None
 
@@ -102,7 +104,8 @@ class PromptView(QWidget):
 
     # Keys
 
-    def event(self, event: QEvent) -> bool:
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """Between ``begin`` and ``end`` everything that comes here is looked at first."""
         kind = event.type()
         if self.play is not None and isinstance(event, QKeyEvent):
             if kind == QEvent.Type.ShortcutOverride:
@@ -114,7 +117,7 @@ class PromptView(QWidget):
                 return True
         if kind == QEvent.Type.WindowDeactivate and self.play is not None:
             self.play.pause("the window lost focus")
-        return super().event(event)
+        return False
 
     def _key(self, event: QKeyEvent) -> None:
         assert self.play is not None

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import gc
 import os
-import secrets
 from collections.abc import Callable, Mapping
 from dataclasses import replace
+from random import SystemRandom
 
 from PySide6.QtWidgets import QStackedLayout, QWidget
 
@@ -30,14 +30,16 @@ from glimber.ui.host import Choice, Host
 from glimber.ui.room import Room
 from glimber.ui.session import Session
 
+_chance = SystemRandom()
+
 
 class DrillRoom(Room):
     """Setup, prompt and round sheet, one at a time. ``full`` while a round is on: it takes the whole window."""
 
     id = "drill"
 
-    def __init__(self, session: Session, host: Host) -> None:
-        super().__init__(session, host)
+    def __init__(self, session: Session, host: Host, parent: QWidget) -> None:
+        super().__init__(session, host, parent)
         self.play: RoundPlay | None = None
         self._last: RoundPlay | None = None
         self._round: Round | None = None
@@ -270,7 +272,7 @@ class DrillRoom(Room):
             at = session.now()
             drill = drills.begin(
                 as_set(session.folio, changes), bindings, options.mode, session.computer, changes, at,
-                secrets.randbits(32) if seed is None else seed, uuid7, hits, options,
+                _chance.getrandbits(32) if seed is None else seed, uuid7, hits, options,
                 deadlines_of(session.ledger, options), anew,
             )  # fmt: skip
             whole = Round(
@@ -355,7 +357,7 @@ class DrillRoom(Room):
         hits = dict(zip(whole.bindings, whole.hits, strict=False)) or planned_hits(self.session.ledger, whole.bindings)
         options = replace(options_of(whole), device_board=self.setup.options.device_board)
         drill = drills.resume(Drill(
-            as_set(self.session.folio, changes), whole.id, whole.mode, self.session.computer, changes, secrets.randbits(32),
+            as_set(self.session.folio, changes), whole.id, whole.mode, self.session.computer, changes, _chance.getrandbits(32),
             uuid7, resumed(whole.bindings, firsts, hits), options, deadlines_of(self.session.ledger, options),
             self._anew_again(whole, options), tries=tuple(tries), paused=True,
         ))  # fmt: skip

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Literal
 
 from PySide6.QtCore import Signal
 
 from glimber.core.folio.folio import Source
+from glimber.core.values import dataclass
 from glimber.ui.desk import Desk
 from glimber.ui.jobs import Work, words_of
 from glimber.ui.session import Session

@@ -37,8 +37,8 @@ class GatherRoom(Room):
 
     id = "gather"
 
-    def __init__(self, session: Session, host: Host) -> None:
-        super().__init__(session, host)
+    def __init__(self, session: Session, host: Host, parent: QWidget) -> None:
+        super().__init__(session, host, parent)
         self.desk = GatherDesk(session)
         self.title, self.note = Label("Take stock"), Label(_FIRST)
         self.file, self.paste = QPushButton("Read a file…"), QPushButton("Read what was copied")

@@ -71,12 +71,13 @@ class CaseView(QFrame):
         layout.addLayout(row)
         layout.addStretch(1)
         self._column = layout
-        scroll = QScrollArea()
+        scroll, ground = QScrollArea(), QWidget()
+        scroll.setViewport(ground)
         scroll.setWidgetResizable(True)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setWidget(inner)
         scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        for widget in (scroll.viewport(), inner):
+        for widget in (ground, inner):
             widget.setAutoFillBackground(False)  # the panel is its ground
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
@@ -125,6 +126,7 @@ class CaseView(QFrame):
         self.title.setText(row.name)
         self.subtitle.setText(row.place)
         self._say(row.choice, f"{row.choice.capitalize()}.", row.words)
+        self._light("")  # nothing can be taken yet
         self.cause.hide()
         for button in self.buttons.values():
             button.setEnabled(False)
@@ -133,10 +135,15 @@ class CaseView(QFrame):
 
     def _say(self, choice: str, headline: str, words: str) -> None:
         self.words.setText(f'<b style="color:{_ink(choice)}">{html.escape(headline)}</b> {html.escape(words)}')
+
+    def _light(self, choice: str) -> None:
+        """Show which button does what the verdict says."""
         for name, button in self.buttons.items():
-            button.setProperty("role", "chosen" if name == choice else "")
-            button.style().unpolish(button)
-            button.style().polish(button)
+            role = "chosen" if name == choice else ""
+            if (button.property("role") or "") != role:
+                button.setProperty("role", role)
+                button.style().unpolish(button)
+                button.style().polish(button)
 
     def show_verdict(self, ledger: Ledger, verdict: Verdict | None, pair: Verdict | None = None) -> None:
         """Show a case; ``pair``: that of the binding that is taken for it."""
@@ -150,6 +157,7 @@ class CaseView(QFrame):
         parts = [place_words(folio, row.binding.trigger), uses, row.binding.reason or ""]
         self.subtitle.setText(" · ".join(part for part in parts if part))
         self._say(verdict.choice, _headline(folio, verdict), verdict.words)
+        self._light(verdict.choice)
         for button in self.buttons.values():
             button.setEnabled(True)
         self.buttons["move"].setEnabled(self.candidate("move") is not None)

@@ -4,13 +4,13 @@ walk from day to day and say each."""
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from datetime import date, timedelta
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QFocusEvent, QKeyEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
+from glimber.core.values import dataclass
 from glimber.ui.style import theme
 from glimber.ui.type import font
 

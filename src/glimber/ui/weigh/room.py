@@ -42,8 +42,8 @@ class WeighRoom(Room):
 
     id = "weigh"
 
-    def __init__(self, session: Session, host: Host) -> None:
-        super().__init__(session, host)
+    def __init__(self, session: Session, host: Host, parent: QWidget) -> None:
+        super().__init__(session, host, parent)
         self.order, self.words = "cost", ""
         self.ledger, self.head = Ledger(), LedgerHead()
         self.ledger.chosen.connect(lambda _: self._show_case())

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 from PySide6.QtWidgets import QWidget
 
 from glimber.core.folio.folio import Folio
+from glimber.core.values import dataclass
 from glimber.ui.actions import Action
 from glimber.ui.arrange.desk import ArrangeDesk
 from glimber.ui.arrange.place import Place, layer_of

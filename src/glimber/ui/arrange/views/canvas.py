@@ -3,24 +3,25 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from math import ceil
 
-from PySide6.QtCore import QEvent, QPoint, QPointF, QRect, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
-from PySide6.QtWidgets import QToolTip, QWidget
+from PySide6.QtCore import QPoint, QPointF, QRect, QRectF, Qt, Signal
+from PySide6.QtGui import QColor, QEnterEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
+from PySide6.QtWidgets import QWidget
 
 from glimber.core.cards.drawing import Drawing, Group, Icons
 from glimber.core.cards.keyface import KeyFace, key_faces
 from glimber.core.cards.tiles import Tiles
 from glimber.core.folio.board import Board, Key, Knob
 from glimber.core.folio.folio import Folio, Layer
+from glimber.core.values import dataclass
 from glimber.store.cache.fonts import faces
 from glimber.store.cache.icons import icon
 from glimber.ui.draw import paint
 from glimber.ui.look import SMALL
-from glimber.ui.plain import tip
 from glimber.ui.style import theme
+from glimber.ui.tips import Tips
 from glimber.ui.type import font
 
 LARGEST_U = 150.0
@@ -71,6 +72,7 @@ class BoardCanvas(QWidget):
         self._tiles: dict[object, QPixmap] = {}
         self._outlines: dict[tuple[str, float, float, float], QPolygonF] = {}
         self._pressed: str | None = None
+        self._tips: Tips | None = None
         self._all = ""
 
     def show_layer(self, folio: Folio, board: Board, layer: Layer) -> None:
@@ -260,17 +262,15 @@ class BoardCanvas(QWidget):
 
     # Pointing and dragging
 
-    def event(self, event: QEvent) -> bool:
+    def enterEvent(self, event: QEnterEvent) -> None:
         """A label may be short: the whole of it is in the tip."""
-        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
-            key = self.key_at(QPointF(event.pos()))
-            face = self.faces.get(key or "")
-            reasons = [line.reason for line in face.lines if line.reason] if face is not None else []
-            QToolTip.showText(
-                event.globalPos(), tip("\n".join([face.said(), *reasons])) if face is not None else "", self
-            )
-            return True
-        return super().event(event)
+        self._tips = self._tips or Tips(self, self._told_at)
+
+    def _told_at(self, x: float, y: float) -> str:
+        face = self.faces.get(self.key_at(QPointF(x, y)) or "")
+        return (
+            "\n".join([face.said(), *(line.reason for line in face.lines if line.reason)]) if face is not None else ""
+        )
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus()

@@ -66,7 +66,7 @@ class Ladder(QListWidget):
             if not same:
                 item.setText(f"{layer.name}, {words[row]}, {len(layer.bindings)} bindings")
                 item.setToolTip(tip(words[row]))
-            self.viewport().update(self.visualItemRect(item))
+            self.update(self.indexFromItem(item))
         if at != self.currentRow():
             self.setCurrentRow(at)
         self.blockSignals(False)

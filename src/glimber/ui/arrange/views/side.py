@@ -73,7 +73,7 @@ class SidePane(QWidget):
             head.setProperty("role", "quiet")
             list_.setResizeMode(QListWidget.ResizeMode.Adjust)
             list_.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-            panel = QFrame()
+            panel = QFrame(self)
             panel.setObjectName("panel")
             inside = QVBoxLayout(panel)
             inside.setContentsMargins(12, 10, 8, 8)

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Sequence, Set
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt
 from PySide6.QtGui import QColor
 
+from glimber.core.values import dataclass
 from glimber.ui.plain import tip
 from glimber.ui.style import theme
 

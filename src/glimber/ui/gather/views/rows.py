@@ -7,7 +7,6 @@ from PySide6.QtGui import QColor, QKeyEvent, QPainter
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QHeaderView,
-    QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
     QTableView,
@@ -61,6 +60,8 @@ class _Chips(QStyledItemDelegate):
     def paint(
         self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
     ) -> None:
+        from PySide6.QtWidgets import QStyle  # with all its enumerations, which no first frame needs
+
         model = index.model()
         assert isinstance(model, IncomingRows)
         one, t = model.differences[index.row()], theme()
