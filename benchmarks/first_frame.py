@@ -10,7 +10,7 @@ from statistics import median
 from benchmarks.figures import Figure, office
 
 ROOMS = ("gather", "arrange", "cards", "drill", "weigh")
-RUNS = 9
+RUNS = 15
 LIMIT = 2.0
 EMPTY = """
 import sys, time
@@ -27,9 +27,10 @@ window.show()
 app.exec()
 """
 GLIMBER = """
-import gc, sys, time
-gc.disable()  # as the command does
+import sys, time
 from pathlib import Path
+from glimber.cli import make_ready
+make_ready()
 from glimber.store.settings import load_settings
 from glimber.store.cache.kept import open_quickly
 from glimber.ui.app import application, open_window

@@ -112,7 +112,7 @@ def open_window(folder: Path | None) -> int:
     if problem is not None:
         print(f"{problem}. glimber --help lists what can be done without one.", file=sys.stderr)
         return 2
-    _collect_later()
+    make_ready()
     try:
         from glimber.ui.app import run
     except ModuleNotFoundError as error:
@@ -120,16 +120,23 @@ def open_window(folder: Path | None) -> int:
     return run(folder)
 
 
-def _collect_later() -> None:
-    """Nothing of what the window is made of becomes garbage: the collector begins when it stands (``settle_down``)."""
+def make_ready() -> None:
+    """What comes before the toolkit is loaded.
+
+    Nothing of what the window is made of becomes garbage: the collector begins when it stands (``settle_down``).
+    """
     import gc
 
     gc.disable()
+    from glimber.store.settings import load_settings
+    from glimber.ui.early import load
+
+    load(load_settings().last_room)
 
 
 def open_demo(folder: Path) -> int:
     """Open the window on the demo, made first where it is not there yet."""
-    _collect_later()
+    make_ready()
     try:
         from glimber.ui.app import run_demo
     except ModuleNotFoundError as error:

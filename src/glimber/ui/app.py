@@ -9,9 +9,6 @@ import sys
 from datetime import datetime
 from pathlib import Path
 
-import glimber.ui.early  # noqa: F401  # before PySide
-
-# isort: split
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 

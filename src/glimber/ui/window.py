@@ -118,6 +118,8 @@ class Window(QMainWindow):
         self.stack = QStackedWidget()
         self.desk = _Desk()
         self.desk.painted.connect(self._painted)
+        self.glass = Glass(self.desk)
+        self.setCentralWidget(self.glass)
         layout = QVBoxLayout(self.desk)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
@@ -125,8 +127,6 @@ class Window(QMainWindow):
             layout.addWidget(widget)
         layout.addWidget(self.stack, 1)
         layout.addWidget(self.bottom)
-        self.glass = Glass(self.desk)
-        self.setCentralWidget(self.glass)
         self.sheets = Sheets(session, self, self.desk, self._hooks())
         self.at_work, self.day_page, self.settings = self.sheets.at_work, self.sheets.day_page, self.sheets.settings
         self.copies, self.begin = self.sheets.copies, self.sheets.begin

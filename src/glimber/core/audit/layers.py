@@ -7,8 +7,7 @@ from typing import Final
 
 from glimber.core.audit.finding import Cure, Finding, finding
 from glimber.core.folio.folio import Binding, Folio, Layer, Layout
-from glimber.core.folio.words import key_words, place_words
-from glimber.core.gather.collisions import what_it_does
+from glimber.core.folio.words import key_words, place_words, what_it_does
 from glimber.core.notation.keycodes import KEY_ALIASES, MODIFIER_CODES, NAMES_OF_CODES
 from glimber.core.notation.keys import Spot, strikes_of
 

@@ -8,8 +8,8 @@ from datetime import date
 from typing import Final
 
 from glimber.core.folio.board import Board
-from glimber.core.folio.folio import Folio
-from glimber.core.notation.keys import Spot, Trigger
+from glimber.core.folio.folio import Binding, Folio
+from glimber.core.notation.keys import Sequence, Spot, Trigger, Typed
 
 DONE: Final = {
     "tap": "tapped", "hold": "held", "double": "double-tapped", "tap-hold": "tapped, then held",
@@ -135,3 +135,22 @@ def finger_words(finger: str | None) -> str:
     """Say "ring finger" or "thumb"; the hand is left out, the board shows it."""
     digit = (finger or "").partition("-")[2]
     return "" if not digit else digit if digit == "thumb" else f"{digit} finger"
+
+
+def what_it_does(folio: Folio, binding: Binding) -> str:
+    """A binding in a few words: its command, or what it sends or brings in."""
+    command = folio.command_of(binding)
+    if command is not None:
+        return command.name
+    if binding.enters is not None:
+        layout = folio.layouts.get(binding.spot.board)
+        layer = layout.layer(binding.enters) if layout else None
+        return f"the layer {layer.name if layer else binding.enters}"
+    if binding.leaves:
+        return "leaving the layer"
+    if binding.bundle is not None:
+        return f"the bundle {binding.bundle}"
+    sent = folio.sent_by(binding)
+    if isinstance(sent, Sequence | Typed):
+        return str(sent)
+    return " ".join(str(step) for step in binding.steps if not hasattr(step, "wait_ms")) or "nothing"

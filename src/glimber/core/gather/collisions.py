@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import Literal
 
-from glimber.core.folio.folio import EVERYWHERE, Binding, Folio
-from glimber.core.notation.keys import Sequence, Spot, Trigger, Typed, strikes_of
+from glimber.core.folio.folio import EVERYWHERE, Folio
+from glimber.core.folio.words import what_it_does
+from glimber.core.notation.keys import Spot, Trigger, strikes_of
 from glimber.core.values import dataclass
 
 Kind = Literal["same", "begins", "continues", "beneath"]
@@ -64,25 +65,6 @@ def collisions(folio: Folio, program: str, trigger: Trigger, context: str | None
             if kind is not None:
                 found.append(Collision(binding.id, command.name, folio.programs[id].name, kind))
     return found
-
-
-def what_it_does(folio: Folio, binding: Binding) -> str:
-    """A binding in a few words: its command, or what it sends or brings in."""
-    command = folio.command_of(binding)
-    if command is not None:
-        return command.name
-    if binding.enters is not None:
-        layout = folio.layouts.get(binding.spot.board)
-        layer = layout.layer(binding.enters) if layout else None
-        return f"the layer {layer.name if layer else binding.enters}"
-    if binding.leaves:
-        return "leaving the layer"
-    if binding.bundle is not None:
-        return f"the bundle {binding.bundle}"
-    sent = folio.sent_by(binding)
-    if isinstance(sent, Sequence | Typed):
-        return str(sent)
-    return " ".join(str(step) for step in binding.steps if not hasattr(step, "wait_ms")) or "nothing"
 
 
 def _on_spot(folio: Folio, spot: Spot) -> list[Collision]:

@@ -34,7 +34,6 @@ from glimber.ui.arrange.views.ladder import Ladder
 from glimber.ui.arrange.views.side import SidePane, spot_of
 from glimber.ui.arrange.views.through import ThroughView
 from glimber.ui.host import Host
-from glimber.ui.keyhold import HoldMaker, KeyHold
 from glimber.ui.late import Late
 from glimber.ui.plain import Label
 from glimber.ui.room import Room
@@ -43,10 +42,12 @@ from glimber.ui.session import Session
 if TYPE_CHECKING:
     from glimber.core.audit.cache import AuditMemory
     from glimber.core.edits.carry import CarryPlan
+    from glimber.core.engine.events import Event
     from glimber.core.folio.folio import Folio
     from glimber.ui.arrange.views.carry import CarrySheet
     from glimber.ui.arrange.views.shapepane import ShapePane
     from glimber.ui.arrange.views.tree import SequenceTree
+    from glimber.ui.keyhold import HoldMaker, KeyHold
 
 BESIDE_MS = 60
 _TALL = 1.5
@@ -71,7 +72,7 @@ class ArrangeRoom(Room):
         self._audit = Late(_audit_memory)
         self._folded = self._complete = False
         self._lay_out()
-        self._make_verbs(lambda tell: KeyHold(self.canvas, tell))
+        self._make_verbs(self._hold)
         self._connect()
         self.refresh()
 
@@ -113,6 +114,12 @@ class ArrangeRoom(Room):
         self._row.setSpacing(12)
         self._row.addWidget(self.ladder)
         self._row.addLayout(middle, 1)
+
+    def _hold(self, tell: Callable[[Event, float], None]) -> KeyHold:
+        """The keyboard held by the board."""
+        from glimber.ui.keyhold import KeyHold
+
+        return KeyHold(self.canvas, tell)
 
     def _make_verbs(self, hold: HoldMaker) -> None:
         desk, host = self.desk, self.host

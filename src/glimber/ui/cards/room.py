@@ -58,7 +58,7 @@ class CardsRoom(Room):
         self._shown: str | None = None
         self._named: dict[str, Drawing] = {}
         self._named_of: tuple[Folio, object] | None = None
-        side = QFrame()
+        side = QFrame(self)
         side.setObjectName("side")
         side.setFixedWidth(WIDTH)
         shelf_layout = QVBoxLayout(side)
@@ -73,7 +73,7 @@ class CardsRoom(Room):
         right.addWidget(self.write)
         right.addStretch(1)
         right.setContentsMargins(0, 16, 0, 0)
-        right_box = QWidget()
+        right_box = QWidget(self)
         right_box.setFixedWidth(196)
         right_box.setLayout(right)
         layout = QHBoxLayout(self)

@@ -6,23 +6,18 @@ import gc
 import os
 from collections.abc import Callable, Mapping
 from dataclasses import replace
+from functools import cached_property
 from random import SystemRandom
+from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QStackedLayout, QWidget
 
-from glimber.core.drill import machine as drills
-from glimber.core.drill.machine import Drill
 from glimber.core.drill.options import Options, options_of
-from glimber.core.drill.round import resumed, running, unfinished
 from glimber.core.drill.tries import AnswerMode, Change, Goal, Round
 from glimber.core.session.pending import as_set
 from glimber.core.weigh.plan import planned_hits
 from glimber.store.faults import StoreError
-from glimber.store.practice.uuid7 import uuid7
 from glimber.ui.actions import Action
-from glimber.ui.drill.after import AfterRound
-from glimber.ui.drill.play import RoundPlay
-from glimber.ui.drill.prompt import PromptView
 from glimber.ui.drill.runs import RunMaking
 from glimber.ui.drill.setup import DrillSetup
 from glimber.ui.drill.timing import TimingStudy
@@ -31,6 +26,16 @@ from glimber.ui.room import Room
 from glimber.ui.session import Session
 
 _chance = SystemRandom()
+
+if TYPE_CHECKING:
+    from PySide6.QtWidgets import QPushButton
+
+    from glimber.core.drill import machine as drills
+    from glimber.core.drill.machine import Drill
+    from glimber.ui.drill.after import AfterRound
+    from glimber.ui.drill.play import RoundPlay
+    from glimber.ui.drill.prompt import PromptView
+    from glimber.ui.drill.sheet import RoundSheet
 
 
 class DrillRoom(Room):
@@ -44,15 +49,41 @@ class DrillRoom(Room):
         self._last: RoundPlay | None = None
         self._round: Round | None = None
         self.timing = TimingStudy(session, host, self.exercise)
-        self.setup = DrillSetup(session, self.begin, self.resume, self._act)
+        self.setup = DrillSetup(session, self.begin, self.resume, self._act, self)
         self.runs = RunMaking(session, host, self, self.setup)
-        self.prompt = PromptView(self.put_aside)
-        self.after = AfterRound(session, self.begin, self.show_setup)
-        self.sheet, self.again = self.after.sheet, self.after.again
         self.stack = QStackedLayout(self)
-        for page in (self.setup, self.prompt, self.after):
-            self.stack.addWidget(page)
+        self.stack.addWidget(self.setup)
         self.setup.refresh()
+
+    @cached_property
+    def prompt(self) -> PromptView:
+        """The page a round is on."""
+        from glimber.ui.drill.prompt import PromptView
+
+        made = PromptView(self.put_aside)
+        self.stack.addWidget(made)
+        return made
+
+    @cached_property
+    def after(self) -> AfterRound:
+        """The page that follows it."""
+        from glimber.ui.drill.after import AfterRound
+
+        made = AfterRound(self.session, self.begin, self.show_setup)
+        self.stack.addWidget(made)
+        return made
+
+    @property
+    def sheet(self) -> RoundSheet:
+        return self.after.sheet
+
+    @property
+    def again(self) -> QPushButton:
+        return self.after.again
+
+    def complete(self) -> None:
+        for page in (self.prompt, self.after):  # the first round must not wait for them
+            page.ensurePolished()
 
     def number(self) -> int | None:
         return self.session.summary.due if self.session.summary is not None else None
@@ -260,7 +291,10 @@ class DrillRoom(Room):
     def _begin(self, bindings: list[str], options: Options, hits: Mapping[str, int], anew: drills.Anew | None, goal: Goal,
                seed: int | None = None, run: str | None = None) -> None:  # fmt: skip
         """Their ids are written into the files before their first try."""
+        from glimber.core.drill import machine as drills
+        from glimber.core.drill.round import running
         from glimber.core.weigh.chosen import deadlines_of
+        from glimber.store.practice.uuid7 import uuid7
 
         session = self.session
         try:
@@ -289,6 +323,8 @@ class DrillRoom(Room):
         self._start(drill, whole, number)
 
     def _start(self, drill: Drill, whole: Round, number: int) -> None:
+        from glimber.ui.drill.play import RoundPlay
+
         try:
             device = self._device_of(drill.options)
         except StoreError as error:
@@ -334,6 +370,8 @@ class DrillRoom(Room):
 
     def _unfinished(self) -> Round | None:
         """The newest round, where it was put aside and its bindings are still there."""
+        from glimber.core.drill.round import unfinished
+
         ledger = self.session.ledger
         rounds = ledger.practice.rounds if ledger is not None else ()
         return unfinished(rounds, self.session.now(), self.session.folio.bindings)
@@ -343,7 +381,10 @@ class DrillRoom(Room):
         whole = self._unfinished()
         if whole is None or self.play is not None:
             return
+        from glimber.core.drill import machine as drills
+        from glimber.core.drill.round import resumed, running
         from glimber.core.weigh.chosen import deadlines_of
+        from glimber.store.practice.uuid7 import uuid7
 
         try:
             log = self.session.log()
@@ -356,7 +397,7 @@ class DrillRoom(Room):
         ]
         hits = dict(zip(whole.bindings, whole.hits, strict=False)) or planned_hits(self.session.ledger, whole.bindings)
         options = replace(options_of(whole), device_board=self.setup.options.device_board)
-        drill = drills.resume(Drill(
+        drill = drills.resume(drills.Drill(
             as_set(self.session.folio, changes), whole.id, whole.mode, self.session.computer, changes, _chance.getrandbits(32),
             uuid7, resumed(whole.bindings, firsts, hits), options, deadlines_of(self.session.ledger, options),
             self._anew_again(whole, options), tries=tuple(tries), paused=True,

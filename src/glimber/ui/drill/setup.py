@@ -48,9 +48,9 @@ class DrillSetup(QWidget):
     """The list of what is due, how it is drilled, and the way to begin."""
 
     def __init__(self, session: Session, begin: Callable[[], None], resume: Callable[[], None],
-                 act: Callable[[str], None]) -> None:  # fmt: skip
+                 act: Callable[[str], None], parent: QWidget) -> None:  # fmt: skip
         """``act``: carries out an action of the room by its id."""
-        super().__init__()
+        super().__init__(parent)
         self.session = session
         self.options = _usual(session.settings)
         self.device: Device | None = None
@@ -84,7 +84,7 @@ class DrillSetup(QWidget):
         self.resume_button = QPushButton("Resume the round put aside")
         self.resume_button.clicked.connect(resume)
         self.resume_button.hide()
-        self.how = QFrame()
+        self.how = QFrame(self)
         self.how.setObjectName("panel")
         grid = QGridLayout(self.how)
         grid.setContentsMargins(18, 14, 18, 14)

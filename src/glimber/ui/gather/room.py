@@ -42,8 +42,9 @@ class GatherRoom(Room):
         self.desk = GatherDesk(session)
         self.title, self.note = Label("Take stock"), Label(_FIRST)
         self.file, self.paste = QPushButton("Read a file…"), QPushButton("Read what was copied")
-        self.sources, self.incoming, self.bench = SourcesPane(), IncomingPane(), BenchPane(session)
-        self.right = QFrame()
+        self.middle, self.right = QFrame(self), QFrame(self)
+        self.sources, self.incoming = SourcesPane(self), IncomingPane(self.middle)
+        self.bench = BenchPane(session, self.middle)
         self.command = Late(self._make_command)
         self.reading = ReadVerbs(self.desk, host, self.sources.current, self.incoming.program_id,
                                  lambda: self.incoming.column.currentText() or None)  # fmt: skip
@@ -63,9 +64,8 @@ class GatherRoom(Room):
         top.addStretch(1)
         for widget in (self.file, self.paste):
             top.addWidget(widget)
-        panel = QFrame()
-        panel.setObjectName("panel")
-        inside = QVBoxLayout(panel)
+        self.middle.setObjectName("panel")
+        inside = QVBoxLayout(self.middle)
         inside.setContentsMargins(14, 12, 14, 12)
         inside.addWidget(self.incoming, 6)
         inside.addWidget(self.bench, 4)
@@ -73,7 +73,7 @@ class GatherRoom(Room):
         inner.setContentsMargins(0, 0, 0, 0)
         middle.setSpacing(14)
         middle.addWidget(self.sources)
-        middle.addWidget(panel, 1)
+        middle.addWidget(self.middle, 1)
         middle.addWidget(self.right)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(28, 20, 28, 16)

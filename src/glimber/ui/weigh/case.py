@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import html
 from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING
@@ -16,7 +15,7 @@ from glimber.core.weigh.choices import CHOICES
 from glimber.core.weigh.summary import Row
 from glimber.ui.flow import Flow
 from glimber.ui.late import Late
-from glimber.ui.plain import Label
+from glimber.ui.plain import Label, escaped
 from glimber.ui.style import theme
 
 if TYPE_CHECKING:
@@ -36,8 +35,8 @@ _CAUSES = {
 class CaseView(QFrame):
     """Shows a verdict; ``take`` is told the choice and, for a move, the candidate chosen."""
 
-    def __init__(self, take: Callable[[str, Candidate | None], None]) -> None:
-        super().__init__()
+    def __init__(self, take: Callable[[str, Candidate | None], None], parent: QWidget) -> None:
+        super().__init__(parent)
         self.setObjectName("panel")
         self._take = take
         self.details = Late(self._make_details)
@@ -134,7 +133,7 @@ class CaseView(QFrame):
             self.details.made.hide()
 
     def _say(self, choice: str, headline: str, words: str) -> None:
-        self.words.setText(f'<b style="color:{_ink(choice)}">{html.escape(headline)}</b> {html.escape(words)}')
+        self.words.setText(f'<b style="color:{_ink(choice)}">{escaped(headline)}</b> {escaped(words)}')
 
     def _light(self, choice: str) -> None:
         """Show which button does what the verdict says."""

@@ -54,7 +54,7 @@ class WeighRoom(Room):
         self.only.setProperty("role", "quiet")
         self.only.hide()
         self.verbs = WeighVerbs(session, host, lambda: self.case.verdict, self.choose)
-        self.case = CaseView(self.verbs.take)
+        self.case = CaseView(self.verbs.take, self)
         self.field, self.settling, self.rearranging = (
             Late(self._make_field),
             Late(self._make_settling),
@@ -67,7 +67,7 @@ class WeighRoom(Room):
         self.left.setSpacing(0)
         self.left.addWidget(self.head)
         self.left.addWidget(self.only)
-        self.stack = QStackedWidget()
+        self.stack = QStackedWidget(self)
         self.stack.addWidget(self.ledger)
         self.left.addWidget(self.stack, 1)
         layout = QHBoxLayout(self)

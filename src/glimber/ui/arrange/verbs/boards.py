@@ -15,11 +15,11 @@ from glimber.ui.actions import Action
 from glimber.ui.arrange.desk import ArrangeDesk
 from glimber.ui.arrange.verbs.base import Verbs, act
 from glimber.ui.host import Choice, Host
-from glimber.ui.keyhold import HoldMaker
 
 if TYPE_CHECKING:
     from glimber.core.edits.carry import CarryPlan
     from glimber.core.folio.folio import Folio
+    from glimber.ui.keyhold import HoldMaker
 
 
 PlanShower = Callable[["Folio", "CarryPlan", Callable[[bool], None]], None]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 from itertools import pairwise
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 from glimber.core.edits.edit import EditError
 from glimber.core.edits.spots import Does, clear_spots, set_spot
@@ -17,7 +17,9 @@ from glimber.ui.arrange.desk import ArrangeDesk
 from glimber.ui.arrange.place import Place, layer_of, layout_of
 from glimber.ui.arrange.verbs.base import Verbs, act
 from glimber.ui.host import Choice, Host
-from glimber.ui.keyhold import HoldMaker
+
+if TYPE_CHECKING:
+    from glimber.ui.keyhold import HoldMaker
 
 EVEN_MS: Final = 10
 """Pauses between recorded steps are made even to this."""

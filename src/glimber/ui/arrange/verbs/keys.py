@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from typing import TYPE_CHECKING
 
 from glimber.core.edits.edit import add_trigger
 from glimber.core.edits.spots import Does, clear_spots, copy_to, each, move_key, set_spot, swap_keys, type_on
@@ -15,7 +16,9 @@ from glimber.ui.arrange.desk import ArrangeDesk, Carried
 from glimber.ui.arrange.place import Place, bindings_at, layer_of
 from glimber.ui.arrange.verbs.base import Panes, Verbs, act
 from glimber.ui.host import Asked, Choice, Host
-from glimber.ui.keyhold import HoldMaker
+
+if TYPE_CHECKING:
+    from glimber.ui.keyhold import HoldMaker
 
 
 class KeyVerbs(Verbs):

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QPoint, QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QPainter, QPen, QPixmap, QPolygonF
+from PySide6.QtGui import QColor, QPainter, QPen, QPixmap
 from PySide6.QtWidgets import QListWidget, QListWidgetItem, QStyledItemDelegate, QStyleOptionViewItem
 
 from glimber.core.cards.keyface import layer_words
-from glimber.core.folio.board import Board
+from glimber.core.folio.board import Board, Key
 from glimber.core.folio.folio import Folio, Layer, Layout
 from glimber.ui.look import BODY, SMALL
 from glimber.ui.plain import tip
@@ -94,13 +94,16 @@ class Ladder(QListWidget):
         bound = {one for name in layer.by_key for one in name.split("&")}
         painter.scale(u, u)
         painter.translate(-left, -top)
+        alike: dict[str, list[Key]] = {t.raised: [], t.desk: [], t.text: []}
         for part in board.keys:
-            cx, cy = part.centre
-            inside = [((x - cx) * 0.8 + cx, (y - cy) * 0.8 + cy) for x, y in part.outline]
             dead = layer.unset.get(part.id, layer.unbound) == "dead"
-            painter.setPen(Qt.PenStyle.NoPen if dead or part.id in bound else QPen(QColor(t.line), 1 / u))
-            painter.setBrush(QColor(t.text) if part.id in bound else QColor(t.raised if dead else t.desk))
-            painter.drawPolygon(QPolygonF([QPointF(x, y) for x, y in inside]))
+            alike[t.text if part.id in bound else t.raised if dead else t.desk].append(part)
+        for colour, parts in alike.items():
+            painter.setPen(QPen(QColor(t.line), 1 / u) if colour == t.desk else Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(colour))
+            for part in parts:
+                cx, cy = part.centre
+                painter.drawPolygon([QPointF((x - cx) * 0.8 + cx, (y - cy) * 0.8 + cy) for x, y in part.outline])
         for knob in board.knobs:
             painter.setPen(QPen(QColor(t.line), 1 / u))
             painter.setBrush(QColor(t.text) if knob.id in bound else QColor(t.desk))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QPoint, QRect, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QFontMetrics, QMouseEvent, QPainter
@@ -19,13 +20,15 @@ from PySide6.QtWidgets import (
 
 from glimber.core.audit.finding import Finding
 from glimber.core.folio.folio import Folio
-from glimber.core.gather.stake import Stake, bench_by_stake
 from glimber.core.notation.keys import NotationError, Spot, parse_trigger
 from glimber.ui.chips import put_row_ground
 from glimber.ui.look import BODY, SMALL
 from glimber.ui.plain import Label, tip
 from glimber.ui.style import theme
 from glimber.ui.type import font, put_text
+
+if TYPE_CHECKING:
+    from glimber.core.gather.stake import Stake
 
 WIDTH = 246
 
@@ -105,6 +108,8 @@ class SidePane(QWidget):
 
     def show_bench(self, folio: Folio) -> None:
         """Commands that wait for a binding."""
+        from glimber.core.gather.stake import bench_by_stake
+
         self._folio = folio
         row, stakes = self.bench.currentRow(), bench_by_stake(folio)
         self.bench_head.setText(f"Bench: {len(stakes)}" if stakes else "The bench is empty")

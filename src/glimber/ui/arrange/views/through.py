@@ -7,8 +7,7 @@ from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from glimber.core.folio.folio import Binding, Folio, Layer
-from glimber.core.folio.words import finger_words
-from glimber.core.gather.collisions import what_it_does
+from glimber.core.folio.words import finger_words, what_it_does
 from glimber.core.notation.keys import Gesture
 from glimber.ui.arrange.place import Place, gestures_of, layer_of, layout_of
 from glimber.ui.chips import SIGNS, put_chips

@@ -72,8 +72,8 @@ class BenchPane(QWidget):
 
     chosen = Signal(str)
 
-    def __init__(self, session: Session) -> None:
-        super().__init__()
+    def __init__(self, session: Session, parent: QWidget) -> None:
+        super().__init__(parent)
         self.session = session
         self.stakes: list[Stake] = []
         self.everything = False

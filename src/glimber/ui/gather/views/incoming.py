@@ -41,8 +41,8 @@ class IncomingPane(QWidget):
     column_chosen = Signal(str)
     take_wanted = Signal()
 
-    def __init__(self) -> None:
-        super().__init__()
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent)
         self._folio: Folio | None = None
         self.reading: Reading | None = None
         self._mended: dict[str, tuple[str, ...]] = {}

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFrame, QListWidget, QListWidgetItem, QVBoxLayout
+from PySide6.QtWidgets import QFrame, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from glimber.ui.gather.desk import SourceState
 from glimber.ui.plain import Label, tip
@@ -18,8 +18,8 @@ class SourcesPane(QFrame):
 
     chosen = Signal(str)
 
-    def __init__(self) -> None:
-        super().__init__()
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent)
         self.setObjectName("side")
         head = Label("Sources")
         head.setProperty("role", "quiet")
