@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import pickle
+import shutil
+from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -43,3 +45,25 @@ def test_what_does_not_fit_is_as_if_it_were_not_there(small: Opened, unread: Non
         file.write_bytes(kept._basis(small.texts) + pickle.dumps(Fraction(1, 2)))
     with pytest.raises(AssertionError, match="the files were read"):
         kept.open_quickly(small.folder)
+
+
+def test_each_folder_has_its_own_and_nothing_is_kept_of_one_that_is_gone(small: Opened, tmp_path: Path) -> None:
+    moved = tmp_path / "a chart-office – 2% larger"
+    shutil.copytree(small.folder, moved)
+    there = replace(small, folder=moved)
+    kept.keep(there)
+    kept.keep(small)
+    files = kept._file(moved), kept._file(small.folder)
+    ledger = kept.cache_file(f"ledger-{kept.of_folder(moved)}.json")
+    ledger.write_text("{}")
+    assert files[0] != files[1] and all(file.exists() for file in files)
+    shutil.rmtree(moved)
+    kept.keep(small)
+    assert [file.exists() for file in (*files, ledger)] == [False, True, False]
+
+
+@pytest.mark.parametrize(("letters", "as_it_is"), [(196, True), (197, True), (198, False)])
+def test_a_long_place_has_a_name_that_a_file_may_have(letters: int, as_it_is: bool) -> None:
+    name = kept.of_folder(Path("/" + "x" * letters))
+    assert ("x" * letters in name) is as_it_is and len(name) <= 200
+    assert kept.of_folder(Path("/" + "x" * letters + "y")) != name

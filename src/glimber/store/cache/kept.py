@@ -10,10 +10,11 @@ import io
 import pickle
 import sys
 from collections.abc import Mapping
+from contextlib import suppress
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
-from urllib.parse import quote
+from urllib.parse import quote, unquote
 
 import glimber
 from glimber.core.folio import board, folio
@@ -63,16 +64,25 @@ def open_quickly(folder: Path) -> Opened:
 
 
 def keep(opened: Opened) -> None:
-    """Keep a folio for the next start; a cache that cannot be written is only slower."""
+    """Keep a folio for the next start, and nothing of folders that are gone; a cache that cannot be written is only slower."""
     from glimber.store.files import write_atomically
 
     if opened.faults:
         return
+    _sweep()
     try:
         bare = replace(opened.folio)  # without what has been derived from it
         write_atomically(_file(opened.folder), _basis(opened.texts) + pickle.dumps(bare, protocol=5))
     except (StoreError, pickle.PicklingError, RuntimeError):  # the last: something was derived from it meanwhile
         return
+
+
+def _sweep() -> None:
+    with suppress(OSError):
+        for file in cache_file(".").glob("*-%2F*"):
+            place = unquote(file.stem.partition("-")[2])
+            if not Path(place).is_dir():
+                file.unlink(missing_ok=True)
 
 
 def _file(folder: Path) -> Path:
