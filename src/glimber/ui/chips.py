@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from functools import lru_cache
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPen
@@ -14,23 +13,10 @@ from glimber.ui.look import KEY_RADIUS, SMALL
 from glimber.ui.style import theme
 from glimber.ui.type import font
 
-if TYPE_CHECKING:
-    from PySide6.QtWidgets import QStyle
-
 SIGNS = {"tap": "·", "hold": "–", "double": "··", "tap-hold": "·–", "left": "↺", "right": "↻", "press": "•"}
 """How the finger moves: a dot for short, a dash for long."""
 
 _STEP_GAP, _PLUS = 0.7, 0.9
-
-
-def put_row_ground(painter: QPainter, state: QStyle.StateFlag, box: QRectF) -> None:
-    """The ground of a list row that is painted by hand: raised while it is selected."""
-    from PySide6.QtWidgets import QStyle  # with all its enumerations, which no first frame needs
-
-    if state & QStyle.StateFlag.State_Selected:
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(theme().raised))
-        painter.drawRoundedRect(box.adjusted(1, 1, -1, -1), 6, 6)
 
 
 @lru_cache(maxsize=2048)

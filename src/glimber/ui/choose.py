@@ -5,25 +5,24 @@ from __future__ import annotations
 from collections.abc import Callable
 from collections.abc import Sequence as Rows
 
-from PySide6.QtCore import QEvent, QModelIndex, QObject, QPersistentModelIndex, QRectF, QSize, Qt
+from PySide6.QtCore import QEvent, QObject, QRectF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter
 from PySide6.QtWidgets import (
     QFrame,
     QLineEdit,
     QListWidget,
     QListWidgetItem,
-    QStyledItemDelegate,
-    QStyleOptionViewItem,
     QVBoxLayout,
     QWidget,
 )
 
 from glimber.core.notation.keys import Sequence, Spot
-from glimber.ui.chips import put_chips, put_front
+from glimber.ui.chips import put_chips
 from glimber.ui.cover import Cover
 from glimber.ui.host import Choice
 from glimber.ui.look import BODY, HEADING, SMALL
 from glimber.ui.plain import Label, tip
+from glimber.ui.rows import Index, PaintedRow
 from glimber.ui.style import theme
 from glimber.ui.type import font, put_text
 
@@ -136,30 +135,20 @@ class Chooser(Cover):
         taken(value)
 
 
-class _Row(QStyledItemDelegate):
+class _Row(PaintedRow):
     """The choice, a trigger as chips, and what stands beside it in quiet."""
 
     def __init__(self, chooser: Chooser) -> None:
-        super().__init__(chooser)
+        super().__init__(chooser.list, (200, 34))
         self._chooser = chooser
 
-    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex) -> QSize:
-        return QSize(200, 34)
-
-    def paint(
-        self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
-    ) -> None:
-        one, t, box = self._chooser.shown(index.row()), theme(), QRectF(option.rect)
+    def put(self, painter: QPainter, box: QRectF, index: Index) -> None:
+        one, t = self._chooser.shown(index.row()), theme()
         if one is None:
             return
-        painter.save()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if index.row() == self._chooser.list.currentRow():
-            put_front(painter, box)
         inside = box.adjusted(12, 0, -12, 0)
         if isinstance(one.value, Sequence | Spot):
             used = put_chips(painter, inside, [one.value], SMALL)
         else:
             used = put_text(painter, inside, one.text, BODY, 500, QColor(t.text))
         put_text(painter, inside.adjusted(used + 16, 0, 0, 0), one.detail, BODY, 400, QColor(t.quiet))
-        painter.restore()

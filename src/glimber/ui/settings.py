@@ -6,14 +6,12 @@ from collections.abc import Callable, Sequence
 from functools import partial
 from typing import Final
 
-from PySide6.QtCore import QEvent, QModelIndex, QObject, QPersistentModelIndex, QRectF, QSize, Qt
+from PySide6.QtCore import QEvent, QObject, QRectF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter
 from PySide6.QtWidgets import (
     QFrame,
     QListWidget,
     QListWidgetItem,
-    QStyledItemDelegate,
-    QStyleOptionViewItem,
     QVBoxLayout,
     QWidget,
 )
@@ -25,13 +23,13 @@ from glimber.core.values import dataclass
 from glimber.core.weigh.plan import MINUTES
 from glimber.store.faults import StoreError
 from glimber.store.settings import UserSettings, remember
-from glimber.ui.chips import put_front
 from glimber.ui.cover import Cover
 from glimber.ui.find import Found
 from glimber.ui.host import Choice, Host
 from glimber.ui.look import BODY, SMALL
 from glimber.ui.place import SCALES
 from glimber.ui.plain import Label
+from glimber.ui.rows import Index, PaintedRow
 from glimber.ui.session import Session
 from glimber.ui.style import theme
 from glimber.ui.type import font, put_text
@@ -272,38 +270,27 @@ class SettingsSheet(Cover):
         self._fill()
 
 
-class _Row(QStyledItemDelegate):
+class _Row(PaintedRow):
     """Name and value, what it means below."""
 
     def __init__(self, sheet: SettingsSheet) -> None:
-        super().__init__(sheet)
+        super().__init__(sheet.list, (200, _ROW))
         self._sheet = sheet
 
-    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex) -> QSize:
-        return QSize(200, _ROW)
-
-    def paint(
-        self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
-    ) -> None:
-        one, t, box = self._sheet.row(index.row()), theme(), QRectF(option.rect)
+    def put(self, painter: QPainter, box: QRectF, index: Index) -> None:
+        one, t = self._sheet.row(index.row()), theme()
         if one is None:
             return
-        painter.save()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        here = index.row() == self._sheet.list.currentRow()
-        if here:
-            put_front(painter, box)
         upper = QRectF(box.left() + 12, box.top() + 4, box.width() * 0.55, 24)
         put_text(painter, upper, one.name, BODY, 600, QColor(t.text))
         put_text(
             painter, QRectF(upper.left(), box.top() + 27, box.width() - 24, 20), one.detail, SMALL, 400, QColor(t.quiet)
         )
         value = one.words(one.value())
-        if here and one.choices():
+        if one.choices() and index.row() == self._sheet.list.currentRow():
             value = f"‹ {value} ›"
         right = QRectF(box.left() + box.width() * 0.5, box.top() + 4, box.width() * 0.5 - 14, 24)
         painter.setFont(font(BODY, 600))
         painter.setPen(QColor(t.light))
         text = painter.fontMetrics().elidedText(value, Qt.TextElideMode.ElideRight, int(right.width()))
         painter.drawText(right, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, text)
-        painter.restore()

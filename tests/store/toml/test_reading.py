@@ -52,6 +52,8 @@ FACING = 'format = "glimber-card/1"\ntitle = "Two"\nkind = "facing"\nboard = "sp
 BROKEN = [
     (SHOAL, PROGRAM, 'shortcut = "Ctrl+K Ctrl+L"', 'shortcut = "Crtl+L"', "did you mean Ctrl"),
     (SHOAL, PROGRAM, "uses_per_day = 60", 'uses_per_day = "often"', "uses_per_day is 'often'; expected a number"),
+    (SHOAL, PROGRAM, "uses_per_day = 60", f'uses_per_day = "{"x" * 78}"', f"uses_per_day is '{'x' * 78}'; expected"),
+    (SHOAL, PROGRAM, "uses_per_day = 60", f'uses_per_day = "{"x" * 79}"', f"uses_per_day is '{'x' * 79}… (81 characters); expected"),
     (SHOAL, PROGRAM, "uses_per_day = 60", "uses_per_day = -1", "uses_per_day is -1"),
     (SHOAL, PROGRAM, "uses_per_day = 60", "uses_per_dya = 60", "did you mean uses_per_day?"),
     (SHOAL, PROGRAM, 'group = "survey"\nshortcut', 'group = "surway"\nshortcut', "surway is not a group"),

@@ -6,10 +6,11 @@ from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QBrush, QColor, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QListView, QStyledItemDelegate, QStyleOptionViewItem, QWidget
+from PySide6.QtWidgets import QListView, QWidget
 
 from glimber.ui.look import PAPER
 from glimber.ui.marks import paint_mark
+from glimber.ui.rows import Index, PaintedRow
 from glimber.ui.style import theme
 from glimber.ui.type import put_text
 
@@ -127,25 +128,19 @@ class LedgerHead(QWidget):
         put_text(painter, QRectF(x + 14, 0, 120, 24), "the slow way", 12, 400, QColor(theme().quiet))
 
 
-class _Strip(QStyledItemDelegate):
+class _Strip(PaintedRow):
     def __init__(self, ledger: Ledger) -> None:
-        super().__init__(ledger)
+        super().__init__(ledger, (300, ROW))
         self._ledger = ledger
 
-    def sizeHint(self, option: QStyleOptionViewItem, index: _Index) -> QSize:
-        return QSize(300, ROW)
+    def ground(self, painter: QPainter, box: QRectF) -> None:
+        painter.setPen(QPen(QColor(theme().light), 1.5) if self._ledger.hasFocus() else Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(theme().raised))
+        painter.drawRoundedRect(box.adjusted(1, 1, -2, -2), 8, 8)
 
-    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: _Index) -> None:
-        ledger, box = self._ledger, QRectF(option.rect)
-        painter.save()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if index.row() == ledger.currentIndex().row():
-            painter.setPen(QPen(QColor(theme().light), 1.5) if ledger.hasFocus() else Qt.PenStyle.NoPen)
-            painter.setBrush(QColor(theme().raised))
-            painter.drawRoundedRect(box.adjusted(1, 1, -2, -2), 8, 8)
+    def put(self, painter: QPainter, box: QRectF, index: Index) -> None:
         painter.translate(box.topLeft())
-        self._paint_row(painter, ledger.rows[index.row()], box.width())
-        painter.restore()
+        self._paint_row(painter, self._ledger.rows[index.row()], box.width())
 
     def _paint_row(self, painter: QPainter, row: Row, width: float) -> None:
         t = theme()

@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QPoint, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QPoint, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPen, QPixmap
-from PySide6.QtWidgets import QListWidget, QListWidgetItem, QStyledItemDelegate, QStyleOptionViewItem
+from PySide6.QtWidgets import QListWidget, QListWidgetItem
 
 from glimber.core.cards.keyface import layer_words
 from glimber.core.folio.board import Board, Key
 from glimber.core.folio.folio import Folio, Layer, Layout
+from glimber.ui.chips import put_front
 from glimber.ui.look import BODY, SMALL
 from glimber.ui.plain import tip
+from glimber.ui.rows import Index, PaintedRow
 from glimber.ui.style import theme
 from glimber.ui.type import put_text
 
@@ -113,30 +115,21 @@ class Ladder(QListWidget):
         return pixmap
 
 
-class _Rung(QStyledItemDelegate):
+class _Rung(PaintedRow):
     """A layer's name, how it comes in, and its keys in small; a line to the one above."""
 
     def __init__(self, ladder: Ladder) -> None:
-        super().__init__(ladder)
+        super().__init__(ladder, (WIDTH - 8, _ROW))
         self._ladder = ladder
 
-    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex) -> QSize:
-        return QSize(WIDTH - 8, _ROW)
+    def ground(self, painter: QPainter, box: QRectF) -> None:
+        put_front(painter, box.adjusted(1, 2, -1, -2))
 
-    def paint(
-        self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
-    ) -> None:
+    def put(self, painter: QPainter, box: QRectF, index: Index) -> None:
         ladder, t = self._ladder, theme()
         if index.row() >= len(ladder.layers):
             return
-        layer, box = ladder.layers[index.row()], QRectF(option.rect)
-        front = index.row() == ladder.currentRow()
-        painter.save()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if front:
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(QColor(t.raised))
-            painter.drawRoundedRect(box.adjusted(2, 3, -2, -3), 8, 8)
+        layer, front = ladder.layers[index.row()], index.row() == ladder.currentRow()
         if index.row():
             painter.setPen(QPen(QColor(t.line), 1))
             painter.drawLine(int(box.left()) + 26, int(box.top()) - 6, int(box.left()) + 26, int(box.top()) + 4)
@@ -147,4 +140,3 @@ class _Rung(QStyledItemDelegate):
         small = ladder.drawing(layer, WIDTH - 40, 42)
         painter.setOpacity(1.0 if front else 0.75)
         painter.drawPixmap(int(box.left()) + 12, int(box.top()) + 44, small)
-        painter.restore()

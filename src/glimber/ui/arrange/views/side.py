@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QPoint, QRect, QRectF, QSize, Qt, Signal
@@ -12,7 +11,6 @@ from PySide6.QtWidgets import (
     QFrame,
     QListWidget,
     QListWidgetItem,
-    QStyledItemDelegate,
     QStyleOptionViewItem,
     QVBoxLayout,
     QWidget,
@@ -21,9 +19,9 @@ from PySide6.QtWidgets import (
 from glimber.core.audit.finding import Finding
 from glimber.core.folio.folio import Folio
 from glimber.core.notation.keys import NotationError, Spot, parse_trigger
-from glimber.ui.chips import put_row_ground
 from glimber.ui.look import BODY, SMALL
 from glimber.ui.plain import Label, tip
+from glimber.ui.rows import Index, PaintedRow
 from glimber.ui.style import theme
 from glimber.ui.type import font, put_text
 
@@ -68,7 +66,7 @@ class SidePane(QWidget):
         self.bench.setAccessibleName("Bench")
         self.list.setAccessibleName("Findings")
         self.bench.setItemDelegate(_BenchRow(self))
-        self.list.setItemDelegate(_FindingRow(self.list))
+        self.list.setItemDelegate(_FindingRow(self.list, (120, 42)))
         layout = self._box = QBoxLayout(QBoxLayout.Direction.TopToBottom, self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(10)
@@ -180,65 +178,42 @@ def keys_of(finding: Finding, board: str, layer: str) -> tuple[str, ...]:
     return spot.keys if spot is not None and (spot.board, spot.layer) == (board, layer) else ()
 
 
-class _FindingRow(QStyledItemDelegate):
+class _FindingRow(PaintedRow):
     """Its number as on the board, its sentence, and its cure; those of other layers are quieter."""
 
-    def __init__(self, list_: QListWidget) -> None:
-        super().__init__(list_)
-        self._list = list_
-
-    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex) -> QSize:
-        width = self._list.viewport().width() - 38
+    def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
+        width = self._view.viewport().width() - 38
         metrics = QFontMetrics(font(BODY))
         box = metrics.boundingRect(QRect(0, 0, width, 2000), Qt.TextFlag.TextWordWrap, _sentence(index))
         return QSize(width, box.height() + 14)
 
-    def paint(
-        self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
-    ) -> None:
-        t, box = theme(), QRectF(option.rect)
+    def put(self, painter: QPainter, box: QRectF, index: Index) -> None:
+        t = theme()
         number, severity, here = index.data(Qt.ItemDataRole.UserRole)
-        painter.save()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        put_row_ground(painter, option.state, box)
         ink = t.slip if severity == "error" or here else t.faint
         put_text(painter, QRectF(box.left() + 8, box.top() + 5, 20, 20), str(number), BODY, 700, QColor(ink))
         painter.setFont(font(BODY))
         painter.setPen(QColor(t.text if here else t.quiet))
         painter.drawText(box.adjusted(28, 6, -8, 0), Qt.TextFlag.TextWordWrap, _sentence(index))
-        painter.restore()
 
 
 def _sentence(index: QModelIndex | QPersistentModelIndex) -> str:
     return str(index.data(Qt.ItemDataRole.DisplayRole)).partition("  ")[2]
 
 
-class _BenchRow(QStyledItemDelegate):
+class _BenchRow(PaintedRow):
     """The command's name, its program, and the seconds a week that its slow way takes."""
 
     def __init__(self, pane: SidePane) -> None:
-        super().__init__(pane)
-        self._pane: SidePane = pane
-        self.selected: Callable[[], int] = pane.bench.currentRow
+        super().__init__(pane.bench, (120, 42))
+        self._pane = pane
 
-    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex) -> QSize:
-        return QSize(120, 42)
-
-    def paint(
-        self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
-    ) -> None:
+    def put(self, painter: QPainter, box: QRectF, index: Index) -> None:
         t, row = theme(), index.row()
-        stake, box = self._pane.stakes[row], QRectF(option.rect)
-        painter.save()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if row == self.selected():
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(QColor(t.raised))
-            painter.drawRoundedRect(box.adjusted(0, 1, -2, -1), 6, 6)
+        stake = self._pane.stakes[row]
         upper = QRectF(box.left() + 8, box.top() + 3, box.width() - 18, 20)
         seconds = "" if stake.week_s is None else f"{stake.week_s:.0f} s"
         wide = put_text(painter, upper, seconds, BODY, 400, QColor(t.quiet), end=True)
         put_text(painter, upper.adjusted(0, 0, -wide - 8, 0), stake.command.name, BODY, 500, QColor(t.text))
         lower = upper.translated(0, 17)
         put_text(painter, lower, self._pane.program_of(row), SMALL, 400, QColor(t.faint))
-        painter.restore()

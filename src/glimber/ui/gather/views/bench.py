@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen
 from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
     QListWidget,
     QListWidgetItem,
-    QStyledItemDelegate,
-    QStyleOptionViewItem,
     QVBoxLayout,
     QWidget,
 )
@@ -21,10 +19,11 @@ from glimber.core.folio.folio import EVERYWHERE, Command, Folio
 from glimber.core.folio.words import place_words
 from glimber.core.gather.stake import Stake, stakes_of
 from glimber.store.faults import StoreError
-from glimber.ui.chips import chips_width, put_chips, put_front, words_of
+from glimber.ui.chips import chips_width, put_chips, words_of
 from glimber.ui.field import Field
 from glimber.ui.look import BODY, SMALL
 from glimber.ui.plain import Label, tip
+from glimber.ui.rows import Index, PaintedRow
 from glimber.ui.session import Session
 from glimber.ui.style import theme
 from glimber.ui.type import put_text
@@ -224,26 +223,15 @@ class BenchPane(QWidget):
         return f"On the bench: {waits} for a binding{takes}"
 
 
-class _Row(QStyledItemDelegate):
+class _Row(PaintedRow):
     """Name and program; the keys as chips, or for one that waits a strip as long as its seconds, and how they come about."""
 
     def __init__(self, pane: BenchPane) -> None:
-        super().__init__(pane)
+        super().__init__(pane.list, (200, _ROW))
         self._pane = pane
 
-    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex) -> QSize:
-        return QSize(200, _ROW)
-
-    def paint(
-        self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
-    ) -> None:
-        t = theme()
-        stake = self._pane.stakes[index.row()]
-        box = QRectF(option.rect)
-        painter.save()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if index.row() == self._pane.list.currentRow():
-            put_front(painter, box)
+    def put(self, painter: QPainter, box: QRectF, index: Index) -> None:
+        t, stake = theme(), self._pane.stakes[index.row()]
         keys = index.data(Qt.ItemDataRole.UserRole)
         end = self._put_keys(painter, box, keys) if keys else self._put_seconds(painter, box, stake)
         name = QRectF(box.left() + 12, box.top(), max(40.0, end - box.left() - 24), _ROW)
@@ -251,7 +239,6 @@ class _Row(QStyledItemDelegate):
         program = self._pane.session.folio.programs[stake.command.program].name
         if name.width() - used > 60:
             put_text(painter, name.adjusted(used + 12, 0, 0, 0), program, 12, 400, QColor(t.faint))
-        painter.restore()
 
     def _put_keys(self, painter: QPainter, box: QRectF, keys: list[str]) -> float:
         """The chips at the right end; where they begin."""

@@ -19,7 +19,6 @@ from PySide6.QtWidgets import (
     QPlainTextEdit,
     QPushButton,
     QScrollArea,
-    QStyledItemDelegate,
     QVBoxLayout,
     QWidget,
 )
@@ -32,9 +31,10 @@ from glimber.core.folio.words import place_words
 from glimber.core.gather.stake import weekly_uses
 from glimber.core.weigh.reach import slow_way_s
 from glimber.store.faults import StoreError
-from glimber.ui.chips import put_chips, put_row_ground, words_of
+from glimber.ui.chips import put_chips, words_of
 from glimber.ui.field import Field
 from glimber.ui.plain import Label, tip
+from glimber.ui.rows import Index, PaintedRow
 from glimber.ui.session import Session
 from glimber.ui.style import theme
 from glimber.ui.type import put_text
@@ -91,7 +91,7 @@ class CommandPane(QScrollArea):
         self.seconds, self.was, self.default = Label(), Label(), Label()
         self.program = Label()
         self.keys = _KeysList(self.take_off)
-        self.keys.setItemDelegate(_Keys(self.keys))
+        self.keys.setItemDelegate(_Keys(self.keys, (120, 30)))
         self.keys.setAccessibleName("Keys of the command")
         self.reason, self.computers = Field(), Field()
         self.back = QPushButton("Back to it")
@@ -414,22 +414,14 @@ class CommandPane(QScrollArea):
         return QSize(336, 400)
 
 
-class _Keys(QStyledItemDelegate):
+class _Keys(PaintedRow):
     """A binding: its trigger as chips, and where it is."""
 
-    def sizeHint(self, option: Any, index: Any) -> QSize:
-        return QSize(120, 30)
-
-    def paint(self, painter: QPainter, option: Any, index: Any) -> None:
-        t, box = theme(), QRectF(option.rect)
+    def put(self, painter: QPainter, box: QRectF, index: Index) -> None:
         trigger, where = index.data(Qt.ItemDataRole.UserRole)
-        painter.save()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        put_row_ground(painter, option.state, box)
         used = put_chips(painter, box.adjusted(6, 0, -6, 0), [trigger])
         if where:
-            put_text(painter, box.adjusted(used + 14, 0, -6, 0), where, 11, 400, QColor(t.quiet))
-        painter.restore()
+            put_text(painter, box.adjusted(used + 14, 0, -6, 0), where, 11, 400, QColor(theme().quiet))
 
 
 def _or_none(text: str) -> str | None:

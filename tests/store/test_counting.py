@@ -1,0 +1,58 @@
+"""Whether strikes are counted: one process a folio, its number and its trouble told to whoever asks."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+import pytest
+
+from glimber.store.faults import StoreError
+from glimber.store.folder import Opened
+from glimber.store.settings import load_settings
+from glimber.store.work import running
+
+
+def test_one_counts_and_no_other_beside_it(tmp_path: Path) -> None:
+    assert running.process_of(tmp_path) is None and running.problem_of(tmp_path) == ""
+    with running.claim(tmp_path) as first:
+        assert first and running.process_of(tmp_path) == os.getpid()
+        with running.claim(tmp_path) as second:
+            assert not second
+        assert running.process_of(tmp_path) == os.getpid()
+    assert running.process_of(tmp_path) is None
+    with running.claim(tmp_path) as again:
+        assert again
+
+
+def test_whoever_begins_to_count_takes_back_what_was_wrong(tmp_path: Path) -> None:
+    with running.claim(tmp_path):
+        running.note_problem(tmp_path, "the X server went away")
+    assert running.problem_of(tmp_path) == "the X server went away"
+    with running.claim(tmp_path):
+        assert running.problem_of(tmp_path) == ""
+
+
+def test_where_nothing_can_be_counted_it_stays_off_and_says_why(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("glimber.store.work.xserver.problem", lambda: "there is no X server here")
+    with pytest.raises(StoreError, match="there is no X server here"):
+        running.begin(tmp_path)
+    assert not running.is_on(tmp_path) and load_settings().tallied == ""
+
+
+@pytest.mark.parametrize("wrong", ["no-such-device", "not a folio"])
+def test_what_cannot_count_ends_at_once_and_is_told(small: Opened, tmp_path: Path, wrong: str) -> None:
+    folder = small.folder if wrong == "no-such-device" else tmp_path
+    with pytest.raises(StoreError, match=wrong):
+        running.begin(folder, tmp_path / "no-such-device")
+    assert running.process_of(folder) is None and not running.is_on(folder)
+    assert not running.go_on(folder)
+
+
+def test_the_switch_is_each_folio_s_own(tmp_path: Path) -> None:
+    one, other = tmp_path / "one", tmp_path / "other"
+    for folder in (one, other, one):
+        running._switch(folder, True)
+    assert running.is_on(one) and running.is_on(other)
+    running._switch(one, False)
+    assert not running.is_on(one) and running.is_on(other)
