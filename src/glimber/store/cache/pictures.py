@@ -27,12 +27,11 @@ def icons_of(folder: Path) -> Callable[[str], Steps | Picture | None]:
     def found(name: str) -> Steps | Picture | None:
         if not name.lower().endswith(ENDINGS):
             return icon(name)
-        path = (root / name).resolve()
         try:
-            stamp = path.stat().st_mtime_ns if path.is_relative_to(root) else None
-        except (OSError, ValueError):
-            stamp = None
-        return None if stamp is None else _read(path, stamp)
+            path = (root / name).resolve()
+            return _read(path, path.stat().st_mtime_ns) if path.is_relative_to(root) else None
+        except (OSError, ValueError, RuntimeError):  # nothing there; a name no file can have; links that go round
+            return None
 
     return found
 
