@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from benchmarks.figures import Figure, office
+from benchmarks.figures import Figure, alone, office
 
 if TYPE_CHECKING:
     from glimber.core.folio.folio import Folio
@@ -129,6 +129,7 @@ def _painted() -> list[Figure]:
             took.append((time.perf_counter() - began) * 1000)
         values = np.array(took)
         note = f"median {np.median(values):.1f} ms, worst {values.max():.1f} ms, {len(took)} edits, files written {written} times"
+        note = f"{note}; {alone(float(np.median(values)))}"
         name = f"edit to repainted board, {pause * 1000:.0f} ms between edits, 99th percentile"
         figures.append(Figure(name, float(np.percentile(values, 99)), "ms", PAINT_MS, note=note))
     window.close()

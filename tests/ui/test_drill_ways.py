@@ -454,3 +454,23 @@ def test_two_minutes_of_exercise_ask_for_keys_that_are_tapped_and_held(
     assert (options.minutes, options.sprint, options.deadline, options.mode) == (2.0, True, "none", "press")
     assert {lane.binding for lane in room.play.drill.state.lanes} == {"sounding-s", "range-held"}  # S on Draw, tapped and held
     room.put_aside()
+
+
+def test_what_a_round_left_unlit_takes_no_time_of_the_next(
+    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], hands: Any
+) -> None:
+    """Its strokes were lit on, each some milliseconds, while the next round was answered."""
+    room = open_room(folder, "drill").room("drill")
+    begin(room, settle, ["range-d"], "name")
+    play, lit = room.play, list[int]()
+    play.lit.connect(lambda: lit.append(len(play.tries)))
+    play._idle.setInterval(1000)  # longer than the round, whatever holds the machine up
+    for _ in range(2):
+        settle(lambda: play.prompt_ms is not None)
+        count = len(play.tries)
+        hands.strike("d", "e", "p", "t", "h", "Return")
+        settle(lambda count=count: len(play.tries) > count)
+    settle(lambda: room.stack.currentWidget() is room.after)
+    before, end = len(lit), time.monotonic() + 1.3
+    settle(lambda: time.monotonic() > end)
+    assert len(lit) == before

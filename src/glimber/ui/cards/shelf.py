@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 
 from PySide6.QtCore import QSize, Qt, QTimer, Signal
+from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from glimber.core.cards.drawing import Drawing
@@ -37,6 +38,7 @@ class Shelf(QListWidget):
         self.currentItemChanged.connect(lambda *_: self.chosen.emit())
         self._waiting: list[QListWidgetItem] = []
         self._last: dict[str, Drawing] = {}
+        self._begun = False
         self._timer = QTimer(self)
         self._timer.setInterval(0)
         self._timer.timeout.connect(self._next_thumb)
@@ -81,6 +83,7 @@ class Shelf(QListWidget):
 
     def start(self) -> None:
         """Begin to draw the thumbnails."""
+        self._begun = True
         self._timer.start()
 
     def _rows(self) -> dict[str, int]:
@@ -110,8 +113,14 @@ class Shelf(QListWidget):
             here = self.current_id()
             self.put_in_front(ids[(ids.index(here) + by) % len(ids) if here in ids else 0])
 
+    def showEvent(self, event: QShowEvent) -> None:
+        """Cards are drawn while they are looked at: no key struck in another room waits for one."""
+        super().showEvent(event)
+        if self._begun:
+            self._timer.start()
+
     def _next_thumb(self) -> None:
-        if not self._waiting:
+        if not self._waiting or not self.isVisible():
             self._timer.stop()
             return
         item = self._waiting.pop(0)

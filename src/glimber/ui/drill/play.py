@@ -217,7 +217,10 @@ class RoundPlay(QObject):
             self._do(Struck(event, late_ms, board), event.t)
 
     def let_go(self) -> None:
-        """The round is left: nothing is listened to any more."""
+        """The round is left: nothing is listened to, timed or lit any more. The next one begins while this one is still shown."""
+        self._unlit.clear()
+        for timer in (self._timer, self._idle, self._esc_timer, self._again):
+            timer.stop()
         if self._ear is not None:
             self._ear.let_go()
             self._ear = None
