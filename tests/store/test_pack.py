@@ -70,3 +70,19 @@ def test_packing_and_unpacking_on_the_command_line_with_the_tries(tmp_path: Path
     rows = json.loads(run("read", pack, "--json"))
     folder_rows = json.loads(run("read", str(folder), "--json"))
     assert rows["kind"] == "pack" and rows["rows"] == folder_rows["rows"] and len(rows["rows"]) == 7
+
+
+def test_it_is_laid_out_in_folders_that_are_not_there_yet_and_none_is_left_where_it_fails(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    data = pack_bytes(write_folio(tmp_path / "small"))
+    unpack(data, tmp_path / "deep" / "down" / "office")
+    assert open_folio(tmp_path / "deep/down/office").folio == open_folio(tmp_path / "small").folio
+
+    def full(path: Path, data: bytes) -> None:
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr("glimber.store.pack.write_atomically", full)
+    with pytest.raises(StoreError, match="cannot be written"):
+        unpack(data, tmp_path / "other" / "down" / "office")
+    assert not (tmp_path / "other").exists()

@@ -285,3 +285,14 @@ def test_what_a_server_says_is_told_apart(words: str, expected: str) -> None:
 def test_damaged_is_said_only_of_what_is(words: str, expected: str, damaged: bool) -> None:
     found = str(told_of("practice.db", sqlite3.OperationalError(words)))
     assert expected in found and ("damaged" in found) == damaged
+
+
+def test_a_log_put_aside_is_closed_with_all_of_it_kept(tmp_path: Path) -> None:
+    first, second = tries_of("sounding-s", "split-42:draw:KeyS:tap", ["hit", "hit"])
+    log = open_log(tmp_path, "practice.db")
+    log.add(first)
+    kept = put_aside(log, [second], tmp_path, NOON)
+    assert log.connection.closed
+    assert kept.records == (first,) and len(kept.lines.read_text().splitlines()) == 2
+    with open_log(kept.copy.parent, kept.copy.name) as copy:
+        assert copy.records(Try) == [first]

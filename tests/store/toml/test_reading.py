@@ -362,3 +362,9 @@ def test_lines_are_found_for_every_way_to_write_a_table() -> None:
 
 def test_everywhere_is_a_program_like_any_other() -> None:
     assert "everywhere/show-desktop" in folio_of({"programs/everywhere.toml": EVERYWHERE}).commands
+
+
+def test_a_key_that_is_a_text_types_it_when_tapped() -> None:
+    folio = folio_of({SPLIT: LAYOUT.replace('KeyF = "falls"', 'KeyF = "Ctrl+F9"')})
+    spots = [one for one in folio.bindings.values() if str(one.trigger) == "split-42:draw:KeyF:tap"]
+    assert [str(folio.sent_by(one)) for one in spots] == ["Ctrl+F9"]
