@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from typing import Any
+
+from tests.ui.kinds import Settle
 
 
 def asked(window: Any) -> list[str]:
@@ -12,7 +13,7 @@ def asked(window: Any) -> list[str]:
     return [rows.item(place).text() for place in range(rows.count())]
 
 
-def answer(window: Any, settle: Callable[..., None], hands: Any, text: str) -> None:
+def answer(window: Any, settle: Settle, hands: Any, text: str) -> None:
     """Write what is meant, and take it."""
     chooser = window.chooser()
     settle(chooser.line.hasFocus)

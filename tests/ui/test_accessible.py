@@ -4,7 +4,7 @@ painted, no word cut off; in both themes, in the smallest window and in a large 
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
@@ -16,13 +16,14 @@ from PySide6.QtWidgets import QAbstractButton, QApplication, QLabel, QWidget
 from glimber.ui.actions import ROOMS
 from glimber.ui.look import THEMES
 from tests.helpers import tries_of, write_folio
+from tests.ui.kinds import OpenRoom, Settle
 from tests.ui.test_rooms import contrast
 
 S, D = "split-42:draw:KeyS:tap", "split-42:draw:KeyD:tap"
 
 
 @pytest.fixture
-def window(tmp_path: Path, open_room: Callable[..., Any]) -> Any:
+def window(tmp_path: Path, open_room: OpenRoom) -> Any:
     from glimber.store.practice.log import open_log
 
     folder = write_folio(tmp_path / "small")
@@ -34,7 +35,7 @@ def window(tmp_path: Path, open_room: Callable[..., Any]) -> Any:
     return open_room(folder, "gather")
 
 
-def screens(window: Any, settle: Callable[..., None]) -> Iterator[str]:
+def screens(window: Any, settle: Settle) -> Iterator[str]:
     """Every room, and what lies over them."""
     for room in ROOMS:
         window.go(room)
@@ -54,7 +55,7 @@ def shown(window: Any, kind: type) -> list[Any]:
 
 
 @pytest.mark.parametrize("theme", sorted(THEMES))
-def test_text_is_told_from_its_ground_as_it_is_painted(window: Any, theme: str, settle: Callable[..., None]) -> None:
+def test_text_is_told_from_its_ground_as_it_is_painted(window: Any, theme: str, settle: Settle) -> None:
     window.use_theme(theme)
     window.refresh_stale()
     seen = 0
@@ -76,7 +77,7 @@ def test_text_is_told_from_its_ground_as_it_is_painted(window: Any, theme: str, 
     assert seen > 30
 
 
-def test_whatever_takes_the_focus_has_a_name_and_every_room_says_what_is_in_it(window: Any, settle: Callable[..., None]) -> None:
+def test_whatever_takes_the_focus_has_a_name_and_every_room_says_what_is_in_it(window: Any, settle: Settle) -> None:
     for screen in screens(window, settle):
         for one in shown(window, QWidget):
             if one.focusPolicy() & Qt.FocusPolicy.TabFocus and one.isEnabled():
@@ -90,7 +91,7 @@ def test_whatever_takes_the_focus_has_a_name_and_every_room_says_what_is_in_it(w
     assert "Add sounding" in words["weigh"] and any(choice in words["weigh"] for choice in ("move", "keep", "practise"))
 
 
-def said(window: Any, room: Any, settle: Callable[..., None]) -> str:
+def said(window: Any, room: Any, settle: Settle) -> str:
     """Every name, description and value in the tree below a room, as a screen reader walks it."""
     window.go(room.id)
     settle(room.isVisible)
@@ -108,7 +109,7 @@ def said(window: Any, room: Any, settle: Callable[..., None]) -> str:
 
 
 @pytest.mark.parametrize("size", [(1024, 600), (1280, 800), (1440, 930)])
-def test_no_word_is_cut_off(window: Any, size: tuple[int, int], settle: Callable[..., None]) -> None:
+def test_no_word_is_cut_off(window: Any, size: tuple[int, int], settle: Settle) -> None:
     window.resize(*size)
     settle(lambda: window.width() == size[0])
     for screen in screens(window, settle):

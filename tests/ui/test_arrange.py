@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Callable
+from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
@@ -11,19 +11,22 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
+from glimber.core.audit.finding import Finding
 from glimber.core.engine.events import Event
 from glimber.core.notation.keycodes import EVDEV_NUMBERS
 from glimber.store.system.device import RECORD
 from glimber.store.toml.reading import open_folio
 from glimber.ui.arrange.place import Place, settled
 from glimber.ui.arrange.verbs.does import even_steps
+from glimber.ui.arrange.views.side import SidePane
 from tests.helpers import write_folio
+from tests.ui.kinds import OpenRoom, Settle
 
 BESIDE = 'format = "glimber-layout/1"\nboard = "pad-21"\n[[layers]]\nid = "pad"\nname = "Pad"\n[layers.keys]\nF13 = "F13"\nknob-1 = { left = "VolumeDown" }\n'
 
 
 @pytest.fixture
-def room(tmp_path: Path, open_room: Callable[..., Any]) -> Any:
+def room(tmp_path: Path, open_room: OpenRoom) -> Any:
     folder = write_folio(tmp_path / "small", {"layouts/pad-21.toml": BESIDE})
     room = open_room(folder, "arrange").room("arrange")
     room.desk.move_to(Place("split-42", "draw", "KeyS"))
@@ -42,7 +45,7 @@ def files(room: Any) -> dict[str, bytes]:
     return {str(p.relative_to(folder)): p.read_bytes() for p in sorted(folder.rglob("*.toml")) if "backups" not in p.parts}
 
 
-def answer(room: Any, hands: Any, settle: Callable[..., None], text: str) -> None:
+def answer(room: Any, hands: Any, settle: Settle, text: str) -> None:
     """Write into what is asked and take it."""
     chooser = room.window().chooser()
     settle(chooser.line.hasFocus)
@@ -53,7 +56,7 @@ def answer(room: Any, hands: Any, settle: Callable[..., None], text: str) -> Non
     settle(lambda: not (chooser.isVisible() and chooser.line.text() == text))
 
 
-def test_walking_layers_boards_and_gestures(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+def test_walking_layers_boards_and_gestures(room: Any, hands: Any, settle: Settle) -> None:
     hands.strike("Right")
     settle(lambda: room.desk.place.key == "KeyD")
     hands.strike("shift+Right", "shift+Right")
@@ -77,7 +80,7 @@ def test_the_through_view_tells_a_screen_reader_its_rows(room: Any) -> None:
         assert room.through.rows_said() == [row]
 
 
-def test_it_begins_on_the_board_that_has_most_and_a_mode_takes_nothing_from_it(room: Any, settle: Callable[..., None]) -> None:
+def test_it_begins_on_the_board_that_has_most_and_a_mode_takes_nothing_from_it(room: Any, settle: Settle) -> None:
     start = settled(room.session.folio, None)
     assert start is not None and start.board == "split-42"  # the pad comes first by its name
     size = room.canvas.size()
@@ -89,7 +92,7 @@ def test_it_begins_on_the_board_that_has_most_and_a_mode_takes_nothing_from_it(r
     assert room.canvas.size() == size and room.how.isVisible()
 
 
-def test_every_operation_and_the_way_back(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+def test_every_operation_and_the_way_back(room: Any, hands: Any, settle: Settle) -> None:
     before = files(room)
     folio = room.session.folio
     # Swap S and D.
@@ -136,7 +139,7 @@ def test_every_operation_and_the_way_back(room: Any, hands: Any, settle: Callabl
     assert room.session.folio == folio and files(room) == before
 
 
-def test_a_run_assigns_what_is_typed_and_walks_on(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+def test_a_run_assigns_what_is_typed_and_walks_on(room: Any, hands: Any, settle: Settle) -> None:
     room.desk.move_to(Place("split-42", "draw", "KeyQ"))
     hands.strike("r")
     settle(lambda: room.desk.mode is not None)
@@ -154,7 +157,7 @@ def test_a_run_assigns_what_is_typed_and_walks_on(room: Any, hands: Any, settle:
     settle(lambda: room.desk.place.on("KeyE") not in room.session.folio.by_trigger)
 
 
-def test_a_command_is_found_and_put_and_the_bench_gives_its_own(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+def test_a_command_is_found_and_put_and_the_bench_gives_its_own(room: Any, hands: Any, settle: Settle) -> None:
     room.desk.move_to(Place("split-42", "draw", "KeyQ"))
     hands.strike("f")
     answer(room, hands, settle, "sounding")
@@ -167,7 +170,7 @@ def test_a_command_is_found_and_put_and_the_bench_gives_its_own(room: Any, hands
     assert room.session.folio.by_trigger[room.desk.place.on("KeyW")].command == "shoalwright/quay-list"
 
 
-def test_what_a_key_does_besides_sending(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+def test_what_a_key_does_besides_sending(room: Any, hands: Any, settle: Settle) -> None:
     def now() -> Any:
         return room.session.folio.by_trigger.get(room.desk.place.spot)
 
@@ -215,7 +218,7 @@ def test_recorded_pauses_are_made_even() -> None:
     assert [step.wait_ms for step in steps if isinstance(step, Wait)] == [90, 90, 90] and len(steps) == 7
 
 
-def test_labels_icons_groups_pins_and_free_places(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+def test_labels_icons_groups_pins_and_free_places(room: Any, hands: Any, settle: Settle) -> None:
     hands.strike("t")
     answer(room, hands, settle, "Snd")
     settle(lambda: room.session.folio.bindings["sounding-s"].label == "Snd")
@@ -245,7 +248,7 @@ def test_labels_icons_groups_pins_and_free_places(room: Any, hands: Any, settle:
     settle(lambda: "shoalwright/quay-list" in room.session.folio.bindings_of)
 
 
-def test_findings_flag_keys_and_are_cured(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+def test_findings_flag_keys_and_are_cured(room: Any, hands: Any, settle: Settle) -> None:
     room.session.edit(
         "odd", lambda folio: __import__("glimber.core.edits.spots", fromlist=["x"]).type_on(folio, room.desk.place.on("KeyF"), "Ctrl+Alt+Q")
     )
@@ -259,7 +262,22 @@ def test_findings_flag_keys_and_are_cured(room: Any, hands: Any, settle: Callabl
     assert room.desk.place.on("KeyF") not in room.session.folio.by_trigger
 
 
-def test_keys_are_dragged_and_selected_with_the_pointer(room: Any, settle: Callable[..., None]) -> None:
+@pytest.mark.parametrize("width", range(240, 320, 16))
+def test_findings_lie_below_each_other_from_the_first_time_on(qtbot: Any, width: int) -> None:
+    """The bar that comes when they have been laid made them narrower, and longer than the room they had."""
+    pane = SidePane()
+    qtbot.addWidget(pane)
+    pane.resize(width, 300)
+    pane.show()
+    texts = [" ".join(("soundings", "on", "Draw", "come", "late")[: 1 + n % 5] * (1 + n // 5)) for n in range(20)]
+    pane.show_findings([Finding("slow-gesture", "warning", "split-42:draw", (), text) for text in texts], "split-42", "draw")
+    qtbot.waitUntil(lambda: pane.list.verticalScrollBar().isVisible())
+    qtbot.wait(200)
+    rows = [pane.list.visualItemRect(pane.list.item(row)) for row in range(20)]
+    assert all(one.bottom() < other.top() for one, other in pairwise(rows))
+
+
+def test_keys_are_dragged_and_selected_with_the_pointer(room: Any, settle: Settle) -> None:
     def middle(key: str) -> QPoint:
         u, x0, y0 = room.canvas._scale()
         x, y = room.canvas.board.centre((key,))
@@ -282,7 +300,7 @@ def drag(start: Any, at: QPoint, end: Any, to: QPoint) -> None:
     QTest.mouseRelease(start, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, over)
 
 
-def test_keys_are_dragged_to_other_layers_and_to_the_bench_and_back(room: Any, settle: Callable[..., None]) -> None:
+def test_keys_are_dragged_to_other_layers_and_to_the_bench_and_back(room: Any, settle: Settle) -> None:
     def middle(key: str) -> QPoint:
         u, x0, y0 = room.canvas._scale()
         x, y = room.canvas.board.centre((key,))
@@ -299,7 +317,7 @@ def test_keys_are_dragged_to_other_layers_and_to_the_bench_and_back(room: Any, s
     settle(lambda: room.desk.place.on("KeyG") in room.session.folio.by_trigger)
 
 
-def test_a_layout_is_carried_over_after_it_was_seen(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+def test_a_layout_is_carried_over_after_it_was_seen(room: Any, hands: Any, settle: Settle) -> None:
     hands.strike("v")
     answer(room, hands, settle, "split-36")
     settle(lambda: room.carrying().isVisible() and room.carrying().hasFocus())
@@ -323,7 +341,7 @@ def test_a_layout_is_carried_over_after_it_was_seen(room: Any, hands: Any, settl
     assert saved(room).layouts["half-26"].base.name == "Base"
 
 
-def test_free_play_says_what_keys_do_and_why_nothing_happens(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+def test_free_play_says_what_keys_do_and_why_nothing_happens(room: Any, hands: Any, settle: Settle) -> None:
     hands.strike("y")
     settle(lambda: room.desk.mode is not None)
     hands.strike("+b", 0.25, "+s", 0.03, "-s", "-b")  # B stands in for the thumb key that holds Draw
@@ -337,9 +355,7 @@ def test_free_play_says_what_keys_do_and_why_nothing_happens(room: Any, hands: A
     settle(lambda: room.desk.mode is None)
 
 
-def test_a_folio_without_a_layout_says_what_to_do(
-    tmp_path: Path, open_room: Callable[..., Any], hands: Any, settle: Callable[..., None]
-) -> None:
+def test_a_folio_without_a_layout_says_what_to_do(tmp_path: Path, open_room: OpenRoom, hands: Any, settle: Settle) -> None:
     room = open_room(write_folio(tmp_path / "bare", {"layouts/split-42.toml": None}), "arrange").room("arrange")
     assert room.empty.isVisible() and "Shift+B lays one out" in room.empty.text()
     room.setFocus()
@@ -351,7 +367,7 @@ def test_a_folio_without_a_layout_says_what_to_do(
 SVG = '<svg><rect id="KeyA" width="20" height="20"/><rect id="KeyB" x="21" width="20" height="20"/><circle id="knob-1" cx="60" cy="10" r="10"/></svg>'
 
 
-def test_a_board_is_drawn_and_its_shape_edited(room: Any, hands: Any, settle: Callable[..., None], tmp_path: Path) -> None:
+def test_a_board_is_drawn_and_its_shape_edited(room: Any, hands: Any, settle: Settle, tmp_path: Path) -> None:
     told: list[str] = []
     room.session.told.connect(told.append)
     (tmp_path / "lap-pad.svg").write_text(SVG)
@@ -379,7 +395,7 @@ def test_a_board_is_drawn_and_its_shape_edited(room: Any, hands: Any, settle: Ca
     settle(lambda: not room.session.folio.boards["lap-pad"].has("extra-1") and room.side.isVisible())
 
 
-def test_the_real_board_is_checked_and_drift_taken_over(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+def test_the_real_board_is_checked_and_drift_taken_over(room: Any, hands: Any, settle: Settle) -> None:
     hands.strike("shift+c")
     settle(lambda: room.desk.mode is not None)
     assert room.mode.text().startswith("On the real board strike P on Base. 1 of 3, 0 differ.")
@@ -393,7 +409,7 @@ def test_the_real_board_is_checked_and_drift_taken_over(room: Any, hands: Any, s
     settle(lambda: str(room.session.folio.bindings["sounding-s"].sends) == "Ctrl+Shift+D")
 
 
-def test_sequences_as_a_tree(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+def test_sequences_as_a_tree(room: Any, hands: Any, settle: Settle) -> None:
     hands.strike("q")
     settle(lambda: room.tree().tree.hasFocus())
     tree = room.tree()
@@ -415,7 +431,7 @@ def test_sequences_as_a_tree(room: Any, hands: Any, settle: Callable[..., None])
     assert saved(room).programs["shoalwright"].stems[0].name == "Lines and names"
 
 
-def test_free_play_on_a_board_read_as_a_device(room: Any, settle: Callable[..., None]) -> None:
+def test_free_play_on_a_board_read_as_a_device(room: Any, settle: Settle) -> None:
     read, write = os.pipe()
     room.board_verbs.free_play(read)
     s = EVDEV_NUMBERS["KeyS"]

@@ -23,6 +23,7 @@ from glimber.store.work.running import is_on, process_of
 from glimber.store.work.xserver import open_windows
 from tests.helpers import PROGRAM, tries_of, write_folio
 from tests.ui.choosing import answer, asked
+from tests.ui.kinds import OpenRoom, Settle
 
 SECRET = "quayside"
 S = "split-42:draw:KeyS:tap"
@@ -90,7 +91,7 @@ def folder(tmp_path: Path) -> Iterator[Path]:
 
 
 def test_strikes_are_counted_for_the_program_in_front_and_nothing_else_is_kept(
-    folder: Path, windows: Callable[[str], Window], settle: Callable[..., None]
+    folder: Path, windows: Callable[[str], Window], settle: Settle
 ) -> None:
     charts, names = windows("Shoal-Main"), windows("Namewell")
     settle(lambda: {"Shoal-Main", "Namewell"} <= set(open_windows()))  # the window manager lists them a moment later
@@ -187,11 +188,11 @@ def test_what_was_counted_is_kept_when_the_display_goes(folder: Path) -> None:
 
 
 @pytest.fixture
-def window(open_room: Callable[..., Any], folder: Path) -> Any:
+def window(open_room: OpenRoom, folder: Path) -> Any:
     return open_room(folder, "gather")
 
 
-def test_the_sheet_turns_it_on_shows_it_and_mends_it(window: Any, folder: Path, hands: Any, settle: Callable[..., None]) -> None:
+def test_the_sheet_turns_it_on_shows_it_and_mends_it(window: Any, folder: Path, hands: Any, settle: Settle) -> None:
     days = [f"2026-11-{n}" for n in (23, 24, 25)]
     change_tally(folder, lambda tally: tally.with_counts([Count("struck", "lead-line", day) for day in days for _ in range(4)], days))
     hands.strike("ctrl+u")
@@ -219,7 +220,7 @@ def test_the_sheet_turns_it_on_shows_it_and_mends_it(window: Any, folder: Path, 
 
 
 def test_a_programs_windows_are_offered_from_what_is_open(
-    window: Any, folder: Path, windows: Callable[[str], Window], hands: Any, settle: Callable[..., None]
+    window: Any, folder: Path, windows: Callable[[str], Window], hands: Any, settle: Settle
 ) -> None:
     windows("Nautilus-Names")
     window.activateWindow()
@@ -236,7 +237,7 @@ def test_a_programs_windows_are_offered_from_what_is_open(
     settle(lambda: "is a window of Namewell already" in window.bottom._said)
 
 
-def test_the_days_page_after_the_first_week(open_room: Callable[..., Any], folder: Path, hands: Any, settle: Callable[..., None]) -> None:
+def test_the_days_page_after_the_first_week(open_room: OpenRoom, folder: Path, hands: Any, settle: Settle) -> None:
     now = datetime.now(UTC)
     with open_log(folder, "practice.db") as log:
         log.add(*tries_of("sounding-s", S, ["hit", "blank"] * 12, until=now, days=9),
@@ -262,7 +263,7 @@ def test_the_days_page_after_the_first_week(open_room: Callable[..., Any], folde
 
 
 def test_the_days_page_does_not_take_the_keys_of_who_is_at_work(
-    open_room: Callable[..., Any], folder: Path, hands: Any, settle: Callable[..., None], qtbot: Any
+    open_room: OpenRoom, folder: Path, hands: Any, settle: Settle, qtbot: Any
 ) -> None:
     with open_log(folder, "practice.db") as log:
         log.add(*tries_of("sounding-s", S, ["hit"] * 12, until=datetime.now(UTC), days=9))

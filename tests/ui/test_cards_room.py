@@ -5,6 +5,7 @@ from __future__ import annotations
 import subprocess
 import sys
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -17,6 +18,7 @@ from glimber.store.toml.reading import open_folio
 from glimber.store.toml.writing import new_folio
 from glimber.ui.cards.putup import FAINTEST, NARROWEST, place_of
 from tests.helpers import write_folio
+from tests.ui.kinds import OpenRoom, Settle
 
 PAGE = """<h1>Shoalwright</h1><h2>Survey</h2><table><tr><th>Command</th><th>Shortcut</th></tr>
 <tr><td>Add sounding</td><td><kbd>Ctrl</kbd>+<kbd>Shift</kbd>+<kbd>S</kbd></td></tr>
@@ -29,7 +31,7 @@ def folder(tmp_path: Path) -> Path:
 
 
 @pytest.fixture
-def ready(qtbot: Any, settle: Callable[..., None]) -> Callable[[Any], None]:
+def ready(qtbot: Any, settle: Settle) -> Callable[[Any], None]:
     """Wait until the shelf has the keyboard, for the X server too, which tells of it a moment later."""
 
     def wait(room: Any) -> None:
@@ -44,9 +46,7 @@ def ids(room: Any) -> list[str]:
     return found
 
 
-def test_a_page_read_into_an_empty_folio_is_a_card(
-    tmp_path: Path, open_room: Callable[..., Any], hands: Any, settle: Callable[..., None]
-) -> None:
+def test_a_page_read_into_an_empty_folio_is_a_card(tmp_path: Path, open_room: OpenRoom, hands: Any, settle: Settle) -> None:
     """Read, taken, Ctrl+3: a finished sheet; its paper changed, undone; written as PDF."""
     folder = tmp_path / "mine"
     new_folio(folder, "Mine", "split-42")
@@ -72,7 +72,7 @@ def test_a_page_read_into_an_empty_folio_is_a_card(
 
 
 def test_what_a_card_shows_is_changed_by_keys_and_by_hand(
-    folder: Path, open_room: Callable[..., Any], hands: Any, settle: Callable[..., None], qtbot: Any, ready: Callable[[Any], None]
+    folder: Path, open_room: OpenRoom, hands: Any, settle: Settle, qtbot: Any, ready: Callable[[Any], None]
 ) -> None:
     window = open_room(folder, "cards")
     room = window.room("cards")
@@ -93,9 +93,7 @@ def test_what_a_card_shows_is_changed_by_keys_and_by_hand(
     settle(lambda: "legend" in room.card().shows and not room.session.folio.cards)
 
 
-def test_sheets_of_a_card_are_turned(
-    folder: Path, open_room: Callable[..., Any], hands: Any, settle: Callable[..., None], ready: Callable[[Any], None]
-) -> None:
+def test_sheets_of_a_card_are_turned(folder: Path, open_room: OpenRoom, hands: Any, settle: Settle, ready: Callable[[Any], None]) -> None:
     (folder / "cards").mkdir()
     (folder / "cards" / "tiny.toml").write_text(
         'format = "glimber-card/1"\ntitle = "Tiny"\nkind = "board"\nboard = "split-42"\nlayers = ["draw"]\npaper = "index"\n'
@@ -112,18 +110,14 @@ def test_sheets_of_a_card_are_turned(
     settle(lambda: room.sheet.drawing.title == first)
 
 
-def test_a_card_is_copied_as_picture_and_drawing(
-    folder: Path, open_room: Callable[..., Any], hands: Any, settle: Callable[..., None]
-) -> None:
+def test_a_card_is_copied_as_picture_and_drawing(folder: Path, open_room: OpenRoom, hands: Any, settle: Settle) -> None:
     room = open_room(folder, "cards").room("cards")
     room.copy_picture()
     data = QGuiApplication.clipboard().mimeData()
     assert data.hasImage() and bytes(data.data("image/svg+xml").data()).startswith(b"<svg")
 
 
-def test_all_cards_are_written_into_one_pdf(
-    folder: Path, open_room: Callable[..., Any], tmp_path: Path, settle: Callable[..., None]
-) -> None:
+def test_all_cards_are_written_into_one_pdf(folder: Path, open_room: OpenRoom, tmp_path: Path, settle: Settle) -> None:
     from pypdf import PdfReader
 
     room = open_room(folder, "cards").room("cards")
@@ -139,12 +133,7 @@ def test_all_cards_are_written_into_one_pdf(
 
 
 def test_a_card_is_walked_through_with_keys_and_its_words_are_changed(
-    folder: Path,
-    open_room: Callable[..., Any],
-    hands: Any,
-    settle: Callable[..., None],
-    ready: Callable[[Any], None],
-    monkeypatch: pytest.MonkeyPatch,
+    folder: Path, open_room: OpenRoom, hands: Any, settle: Settle, ready: Callable[[Any], None], monkeypatch: pytest.MonkeyPatch
 ) -> None:
     room = open_room(folder, "cards").room("cards")
     room.show_card("board-split-42-draw")
@@ -169,7 +158,7 @@ def up(card: str) -> subprocess.Popen[str]:
     return subprocess.Popen([sys.executable, "-m", "glimber", "up", card], stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
 
 
-def asked(settle: Callable[..., None], card: str) -> tuple[int, str]:
+def asked(settle: Settle, card: str) -> tuple[int, str]:
     process = up(card)
     settle(lambda: process.poll() is not None)
     out, told = process.communicate()
@@ -182,7 +171,7 @@ def window_state(window: Any) -> str:
 
 
 def test_a_card_is_put_up_by_another_process_on_top_and_lets_clicks_through(
-    folder: Path, open_room: Callable[..., Any], hands: Any, settle: Callable[..., None], qtbot: Any
+    folder: Path, open_room: OpenRoom, hands: Any, settle: Settle, qtbot: Any
 ) -> None:
     window = open_room(folder, "cards")
     room = window.room("cards")
@@ -229,7 +218,7 @@ def test_a_card_is_put_up_by_another_process_on_top_and_lets_clicks_through(
     assert again.width() == NARROWEST and again.windowOpacity() == pytest.approx(FAINTEST, abs=0.01)
 
 
-def test_what_is_up_follows_the_folio_and_goes_with_it(folder: Path, open_room: Callable[..., Any], settle: Callable[..., None]) -> None:
+def test_what_is_up_follows_the_folio_and_goes_with_it(folder: Path, open_room: OpenRoom, settle: Settle) -> None:
     window = open_room(folder, "cards")
     room = window.room("cards")
     room.put_up()
@@ -241,7 +230,7 @@ def test_what_is_up_follows_the_folio_and_goes_with_it(folder: Path, open_room: 
     settle(lambda: not room.up().up)
 
 
-def test_cards_that_are_not_there_and_no_glimber(folder: Path, open_room: Callable[..., Any], settle: Callable[..., None]) -> None:
+def test_cards_that_are_not_there_and_no_glimber(folder: Path, open_room: OpenRoom, settle: Settle) -> None:
     process = up("draw")
     _, said = process.communicate(timeout=20)
     assert process.returncode == 2 and "Glimber is not running" in said
@@ -250,7 +239,7 @@ def test_cards_that_are_not_there_and_no_glimber(folder: Path, open_room: Callab
     assert status == 2 and said.startswith("grid-shoalwrigth is not a card of the open folio; did you mean grid-shoalwright?")
 
 
-def test_the_socket_is_for_the_same_person_only(folder: Path, open_room: Callable[..., Any]) -> None:
+def test_the_socket_is_for_the_same_person_only(folder: Path, open_room: OpenRoom) -> None:
     from glimber.store.system.upsocket import listen, socket_path
 
     open_room(folder, "cards")
@@ -260,7 +249,7 @@ def test_the_socket_is_for_the_same_person_only(folder: Path, open_room: Callabl
 
 
 def test_kind_subject_and_groups_are_changed_by_keys(
-    folder: Path, open_room: Callable[..., Any], hands: Any, settle: Callable[..., None], ready: Callable[[Any], None], qtbot: Any
+    folder: Path, open_room: OpenRoom, hands: Any, settle: Settle, ready: Callable[[Any], None], qtbot: Any
 ) -> None:
     """What is on a card, its kind, the ink and the order of its groups, and a card of its own; each undone by one step."""
     (folder / "layouts/pad-21.toml").write_text(
@@ -308,9 +297,7 @@ def test_kind_subject_and_groups_are_changed_by_keys(
     assert sum(group.key in {"Numpad1", "Numpad2"} for group in room.sheet.drawing.groups) == 2  # the pad is on the sheet
 
 
-def test_a_sheet_is_looked_at_closely(
-    folder: Path, open_room: Callable[..., Any], hands: Any, settle: Callable[..., None], ready: Callable[[Any], None]
-) -> None:
+def test_a_sheet_is_looked_at_closely(folder: Path, open_room: OpenRoom, hands: Any, settle: Settle, ready: Callable[[Any], None]) -> None:
     room = open_room(folder, "cards").room("cards")
     ready(room)
     place = room.sheet._place()
@@ -322,7 +309,7 @@ def test_a_sheet_is_looked_at_closely(
     settle(lambda: room.sheet._place() == place)
 
 
-def test_cards_are_put_on_paper(folder: Path, open_room: Callable[..., Any], tmp_path: Path, settle: Callable[..., None]) -> None:
+def test_cards_are_put_on_paper(folder: Path, open_room: OpenRoom, tmp_path: Path, settle: Settle) -> None:
     """The preview opens, and what a printer gets has a page for every two cards."""
     from pypdf import PdfReader
     from PySide6.QtPrintSupport import QPrinter
@@ -340,7 +327,7 @@ def test_cards_are_put_on_paper(folder: Path, open_room: Callable[..., Any], tmp
     assert len(PdfReader(tmp_path / "printed.pdf").pages) == -(-len(sheets) // 2)
 
 
-def test_what_is_played_lights_a_card_that_is_up(folder: Path, open_room: Callable[..., Any], settle: Callable[..., None]) -> None:
+def test_what_is_played_lights_a_card_that_is_up(folder: Path, open_room: OpenRoom, settle: Settle) -> None:
     window = open_room(folder, "cards")
     room = window.room("cards")
     room.show_card("board-split-42-draw")
@@ -355,7 +342,7 @@ def test_what_is_played_lights_a_card_that_is_up(folder: Path, open_room: Callab
     assert up.grab().toImage() == plain
 
 
-def test_the_tour_of_a_shared_folio_is_offered_once(folder: Path, open_room: Callable[..., Any], settle: Callable[..., None]) -> None:
+def test_the_tour_of_a_shared_folio_is_offered_once(folder: Path, open_room: OpenRoom, settle: Settle) -> None:
     (folder / "cards").mkdir()
     (folder / "cards" / "round.toml").write_text(
         'format = "glimber-card/1"\ntitle = "The round"\nkind = "board"\nboard = "split-42"\nlayers = ["draw"]\n'
@@ -371,7 +358,7 @@ def test_the_tour_of_a_shared_folio_is_offered_once(folder: Path, open_room: Cal
     assert not told
 
 
-def test_no_line_of_the_options_is_ever_a_window_of_its_own(folder: Path, open_room: Callable[..., Any], qtbot: Any, qapp: Any) -> None:
+def test_no_line_of_the_options_is_ever_a_window_of_its_own(folder: Path, open_room: OpenRoom, qtbot: Any, qapp: Any) -> None:
     """A button whose parent was taken from it before its layout had shown it came up as a window, and took the next stroke."""
     room = open_room(folder, "cards").room("cards")
     windows: list[str] = []
@@ -389,3 +376,17 @@ def test_no_line_of_the_options_is_ever_a_window_of_its_own(folder: Path, open_r
     qtbot.wait(100)
     qapp.removeEventFilter(spy)
     assert windows == [] and [one.isVisible() for one in room.options.buttons.values()].count(True) > 3
+
+
+def test_cards_are_drawn_while_they_are_looked_at(folder: Path, open_room: OpenRoom, qtbot: Any, settle: Settle) -> None:
+    """After each edit in any room they were drawn anew, on the way from key to screen."""
+    window = open_room(folder, "arrange")
+    shelf, drawn = window.room("cards").shelf, set[str]()
+    draw = shelf._draw
+    shelf._draw = lambda id: drawn.add(id) or draw(id)
+    shelf.start()
+    window.session.edit("another title", lambda folio: replace(folio, settings=replace(folio.settings, title="Another")))
+    qtbot.wait(700)
+    assert not drawn
+    window.go("cards")
+    settle(lambda: drawn == set(shelf.ids()))

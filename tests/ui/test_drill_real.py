@@ -7,7 +7,6 @@ import signal
 import subprocess
 import sys
 import time
-from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -18,6 +17,7 @@ from glimber.core.engine.events import Event
 from glimber.store.faults import StoreError
 from glimber.store.practice.log import open_log
 from tests.helpers import PROGRAM, tries_of, write_folio
+from tests.ui.kinds import OpenRoom, Settle
 
 S, D = "split-42:draw:KeyS:tap", "split-42:draw:KeyD:tap"
 WEAK = {"sounding-s": S, "tide-table": "Shift+[Numpad4]", "show-desktop": "Super+D"}
@@ -55,7 +55,7 @@ def strike(hands: Any, id: str) -> None:
 
 
 def test_a_round_with_chords_the_desktop_would_take_the_number_pad_and_a_slip(
-    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], hands: Any
+    folder: Path, open_room: OpenRoom, settle: Settle, hands: Any
 ) -> None:
     window = open_room(folder, "drill")
     room = window.room("drill")
@@ -107,7 +107,7 @@ def test_a_round_with_chords_the_desktop_would_take_the_number_pad_and_a_slip(
 
 @pytest.mark.parametrize(("held_ms", "paused"), [(799.9, False), (800.0, True), (950.0, True)])
 def test_escape_is_held_by_the_clock_of_the_keys_however_late_it_is_handled(
-    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], held_ms: float, paused: bool
+    folder: Path, open_room: OpenRoom, settle: Settle, held_ms: float, paused: bool
 ) -> None:
     window = open_room(folder, "drill")
     room = window.room("drill")
@@ -119,7 +119,7 @@ def test_escape_is_held_by_the_clock_of_the_keys_however_late_it_is_handled(
     assert room.play.paused is paused
 
 
-def test_an_escape_whose_up_is_not_heard_is_forgotten(folder: Path, open_room: Callable[..., Any], settle: Callable[..., None]) -> None:
+def test_an_escape_whose_up_is_not_heard_is_forgotten(folder: Path, open_room: OpenRoom, settle: Settle) -> None:
     room = open_room(folder, "drill").room("drill")
     room.begin_with(["show-desktop"])
     settle(lambda: room.play.prompt_ms is not None)
@@ -133,7 +133,7 @@ def test_an_escape_whose_up_is_not_heard_is_forgotten(folder: Path, open_room: C
 
 
 def test_escape_held_pauses_and_the_round_can_be_put_aside_and_resumed(
-    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], hands: Any
+    folder: Path, open_room: OpenRoom, settle: Settle, hands: Any
 ) -> None:
     window = open_room(folder, "drill")
     room = window.room("drill")
@@ -161,7 +161,7 @@ def test_escape_held_pauses_and_the_round_can_be_put_aside_and_resumed(
         assert len([one for one in log.records(Round) if one.ended]) == 1
 
 
-def test_a_blank_by_deadline_and_one_given_up(folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], hands: Any) -> None:
+def test_a_blank_by_deadline_and_one_given_up(folder: Path, open_room: OpenRoom, settle: Settle, hands: Any) -> None:
     window = open_room(folder, "drill")
     room = window.room("drill")
     room.begin_with(["show-desktop"])
@@ -178,7 +178,7 @@ def test_a_blank_by_deadline_and_one_given_up(folder: Path, open_room: Callable[
     room.put_aside()
 
 
-def test_losing_the_window_makes_the_try_void(folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], qtbot: Any) -> None:
+def test_losing_the_window_makes_the_try_void(folder: Path, open_room: OpenRoom, settle: Settle, qtbot: Any) -> None:
     from PySide6.QtWidgets import QWidget
 
     window = open_room(folder, "drill")
@@ -194,7 +194,7 @@ def test_losing_the_window_makes_the_try_void(folder: Path, open_room: Callable[
     room.put_aside()
 
 
-def test_pointing_at_a_blank_board(folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], qtbot: Any) -> None:
+def test_pointing_at_a_blank_board(folder: Path, open_room: OpenRoom, settle: Settle, qtbot: Any) -> None:
     from PySide6.QtCore import QPoint, Qt
 
     window = open_room(folder, "drill")
@@ -276,7 +276,7 @@ def test_a_window_killed_in_a_round_loses_no_judged_try(folder: Path, hands: Any
 
 
 def test_a_try_that_cannot_be_written_stays_the_prompt_until_it_is(
-    folder: Path, open_room: Callable[..., Any], hands: Any, settle: Callable[..., None], monkeypatch: pytest.MonkeyPatch
+    folder: Path, open_room: OpenRoom, hands: Any, settle: Settle, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     window = open_room(folder, "drill")
     room = window.room("drill")

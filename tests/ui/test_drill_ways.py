@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import os
 import time
-from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -18,6 +17,7 @@ from glimber.store.practice.log import open_log
 from glimber.store.system.device import RECORD, Device
 from tests.helpers import tries_of, write_folio
 from tests.ui.choosing import answer, asked
+from tests.ui.kinds import OpenRoom, Settle
 
 S, D = "split-42:draw:KeyS:tap", "split-42:draw:KeyD:tap"
 
@@ -42,14 +42,12 @@ def in_log_rounds(folder: Path) -> list[Round]:
         return log.records(Round)
 
 
-def begin(room: Any, settle: Callable[..., None], bindings: list[str], mode: str, **hits: int) -> None:
+def begin(room: Any, settle: Settle, bindings: list[str], mode: str, **hits: int) -> None:
     room.begin_with(bindings, mode, hits=hits or dict.fromkeys(bindings, 2))
     settle(lambda: room.play is not None and room.play.prompt_ms is not None)
 
 
-def test_a_lit_key_is_named_by_number_and_by_a_part_of_the_name(
-    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], hands: Any
-) -> None:
+def test_a_lit_key_is_named_by_number_and_by_a_part_of_the_name(folder: Path, open_room: OpenRoom, settle: Settle, hands: Any) -> None:
     room = open_room(folder, "drill").room("drill")
     begin(room, settle, ["sounding-s"], "name")
     play, names = room.play, room.prompt.names
@@ -75,9 +73,7 @@ def test_a_lit_key_is_named_by_number_and_by_a_part_of_the_name(
     assert all(one.recall_ms is not None and one.motor_ms > 0 for one in tries[1:])
 
 
-def test_a_chord_the_desktop_would_take_is_spelt_one_after_another(
-    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], hands: Any
-) -> None:
+def test_a_chord_the_desktop_would_take_is_spelt_one_after_another(folder: Path, open_room: OpenRoom, settle: Settle, hands: Any) -> None:
     room = open_room(folder, "drill").room("drill")
     begin(room, settle, ["show-desktop"], "spell")
     play = room.play
@@ -92,9 +88,7 @@ def test_a_chord_the_desktop_would_take_is_spelt_one_after_another(
     room.put_aside()
 
 
-def test_a_place_is_pointed_at_on_the_blank_board(
-    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], qtbot: Any
-) -> None:
+def test_a_place_is_pointed_at_on_the_blank_board(folder: Path, open_room: OpenRoom, settle: Settle, qtbot: Any) -> None:
     from PySide6.QtCore import Qt
 
     room = open_room(folder, "drill").room("drill")
@@ -117,9 +111,7 @@ def _at(x: float, y: float) -> Any:
     return QPoint(round(x), round(y))
 
 
-def test_help_comes_in_steps_is_counted_and_fills_no_stroke(
-    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], hands: Any
-) -> None:
+def test_help_comes_in_steps_is_counted_and_fills_no_stroke(folder: Path, open_room: OpenRoom, settle: Settle, hands: Any) -> None:
     room = open_room(folder, "drill").room("drill")
     begin(room, settle, ["sounding-s"], "press")
     play = room.play
@@ -138,7 +130,7 @@ def test_help_comes_in_steps_is_counted_and_fills_no_stroke(
 
 
 def test_after_a_slip_the_layers_own_key_is_lit_in_the_order_of_the_strokes(
-    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], hands: Any
+    folder: Path, open_room: OpenRoom, settle: Settle, hands: Any
 ) -> None:
     room = open_room(folder, "drill").room("drill")
     begin(room, settle, ["sounding-s"], "press")
@@ -151,7 +143,7 @@ def test_after_a_slip_the_layers_own_key_is_lit_in_the_order_of_the_strokes(
 
 
 def test_without_a_deadline_nobody_is_hurried_and_a_minute_of_nothing_is_void(
-    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], hands: Any
+    folder: Path, open_room: OpenRoom, settle: Settle, hands: Any
 ) -> None:
     room = open_room(folder, "drill").room("drill")
     hands.strike("d")
@@ -170,9 +162,7 @@ def test_without_a_deadline_nobody_is_hurried_and_a_minute_of_nothing_is_void(
     room.put_aside()
 
 
-def test_a_sprint_takes_as_many_hits_as_there_are_in_its_time(
-    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], hands: Any
-) -> None:
+def test_a_sprint_takes_as_many_hits_as_there_are_in_its_time(folder: Path, open_room: OpenRoom, settle: Settle, hands: Any) -> None:
     room = open_room(folder, "drill").room("drill")
     hands.strike("s", "minus")
     settle(lambda: "as many hits" in room.setup.values["drill-sprint"].text() and room.setup.minutes == 1)
@@ -197,9 +187,7 @@ def test_a_sprint_takes_as_many_hits_as_there_are_in_its_time(
     assert play.seconds_left() == 0
 
 
-def test_a_round_is_made_of_a_layer_and_its_list_is_edited(
-    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], hands: Any
-) -> None:
+def test_a_round_is_made_of_a_layer_and_its_list_is_edited(folder: Path, open_room: OpenRoom, settle: Settle, hands: Any) -> None:
     window = open_room(folder, "drill")
     setup = window.room("drill").setup
     hands.strike("w")
@@ -219,9 +207,7 @@ def test_a_round_is_made_of_a_layer_and_its_list_is_edited(
     assert next(one.why for one in setup.due() if one.binding == "show-desktop") == "added"
 
 
-def test_a_round_put_aside_keeps_its_plan_and_its_options(
-    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], hands: Any
-) -> None:
+def test_a_round_put_aside_keeps_its_plan_and_its_options(folder: Path, open_room: OpenRoom, settle: Settle, hands: Any) -> None:
     window = open_room(folder, "drill")
     room = window.room("drill")
     hands.strike("t", "d")
@@ -247,9 +233,7 @@ def test_a_round_put_aside_keeps_its_plan_and_its_options(
 RUN = 'format = "glimber-run/1"\nname = "Survey line"\ncommands = ["shoalwright/add-sounding", "shoalwright/depth-range"]\n'
 
 
-def test_a_task_run_is_asked_in_its_order_and_told_beside_its_best(
-    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], hands: Any
-) -> None:
+def test_a_task_run_is_asked_in_its_order_and_told_beside_its_best(folder: Path, open_room: OpenRoom, settle: Settle, hands: Any) -> None:
     (folder / "runs").mkdir()
     (folder / "runs" / "survey-line.toml").write_text(RUN + 'slow_way = ["menu Survey", "click Line"]\n')
     window = open_room(folder, "drill")
@@ -287,7 +271,7 @@ def test_a_task_run_is_asked_in_its_order_and_told_beside_its_best(
     assert (whole.goal, whole.run, len(whole.bindings)) == ("run", "survey-line", 2)
 
 
-def test_a_run_is_made_of_the_list(folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], hands: Any) -> None:
+def test_a_run_is_made_of_the_list(folder: Path, open_room: OpenRoom, settle: Settle, hands: Any) -> None:
     window = open_room(folder, "drill")
     setup = window.room("drill").setup
     count = len({window.session.folio.bindings[one.binding].command for one in setup.due()})
@@ -299,9 +283,7 @@ def test_a_run_is_made_of_the_list(folder: Path, open_room: Callable[..., Any], 
     settle(lambda: (folder / "runs" / "line.toml").exists())
 
 
-def test_the_sheet_says_what_went_wrong_first_and_how_it_was_before(
-    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], hands: Any
-) -> None:
+def test_the_sheet_says_what_went_wrong_first_and_how_it_was_before(folder: Path, open_room: OpenRoom, settle: Settle, hands: Any) -> None:
     window = open_room(folder, "drill")
     room = window.room("drill")
     begin(room, settle, ["range-d", "sounding-s"], "press", **{"range-d": 1, "sounding-s": 1})
@@ -324,7 +306,7 @@ def test_the_sheet_says_what_went_wrong_first_and_how_it_was_before(
 
 
 def test_two_bindings_of_one_command_are_told_apart_in_the_list_without_giving_the_key_away(
-    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None]
+    folder: Path, open_room: OpenRoom, settle: Settle
 ) -> None:
     setup = open_room(folder, "drill").room("drill").setup
     settle(lambda: setup.list.rowCount() > 2)
@@ -346,13 +328,7 @@ knob-1 = { left = { id = "pad-turn", does = "shoalwright/lead-line" } }
 
 
 def test_a_board_read_as_a_device_answers_with_its_very_keys(
-    folder: Path,
-    open_room: Callable[..., Any],
-    settle: Callable[..., None],
-    hands: Any,
-    tmp_path: Path,
-    monkeypatch: pytest.MonkeyPatch,
-    qtbot: Any,
+    folder: Path, open_room: OpenRoom, settle: Settle, hands: Any, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, qtbot: Any
 ) -> None:
     """The device is the kernel's records in a pipe: there is none on the machine of the tests."""
     (folder / "layouts/pad-21.toml").write_text(PAD)
@@ -415,9 +391,7 @@ def test_a_board_read_as_a_device_answers_with_its_very_keys(
     assert "cannot be read" in window.bottom._said and len(in_log_rounds(folder)) == count  # nothing of it is written
 
 
-def test_a_task_run_is_recorded_from_real_strokes(
-    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], hands: Any
-) -> None:
+def test_a_task_run_is_recorded_from_real_strokes(folder: Path, open_room: OpenRoom, settle: Settle, hands: Any) -> None:
     window = open_room(folder, "drill")
     room = window.room("drill")
     hands.strike("shift+n")
@@ -441,7 +415,7 @@ def test_a_task_run_is_recorded_from_real_strokes(
 
 
 def test_two_minutes_of_exercise_ask_for_keys_that_are_tapped_and_held(
-    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], hands: Any
+    folder: Path, open_room: OpenRoom, settle: Settle, hands: Any
 ) -> None:
     window = open_room(folder, "drill")
     room = window.room("drill")
@@ -456,9 +430,7 @@ def test_two_minutes_of_exercise_ask_for_keys_that_are_tapped_and_held(
     room.put_aside()
 
 
-def test_what_a_round_left_unlit_takes_no_time_of_the_next(
-    folder: Path, open_room: Callable[..., Any], settle: Callable[..., None], hands: Any
-) -> None:
+def test_what_a_round_left_unlit_takes_no_time_of_the_next(folder: Path, open_room: OpenRoom, settle: Settle, hands: Any) -> None:
     """Its strokes were lit on, each some milliseconds, while the next round was answered."""
     room = open_room(folder, "drill").room("drill")
     begin(room, settle, ["range-d"], "name")

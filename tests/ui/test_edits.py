@@ -24,6 +24,7 @@ from glimber.store.toml.reading import open_folio
 from glimber.ui.edits import Edits
 from glimber.ui.session import Session
 from tests.helpers import write_folio
+from tests.ui.kinds import Settle
 
 LEAD = "shoalwright/lead-line"
 
@@ -42,7 +43,7 @@ def called(name: str) -> Callable[[Any], Any]:
     return lambda folio: edit_command(folio, LEAD, label=name)
 
 
-def test_an_edit_is_there_at_once_and_in_the_file_a_moment_later(edits: Edits, settle: Callable[..., None]) -> None:
+def test_an_edit_is_there_at_once_and_in_the_file_a_moment_later(edits: Edits, settle: Settle) -> None:
     edits.edit("one", called("Lead"))
     assert edits.folio.commands[LEAD].label == "Lead" and b'"Lead"' not in files(edits)["programs/shoalwright.toml"]
     settle(lambda: not edits.waits())
@@ -50,7 +51,7 @@ def test_an_edit_is_there_at_once_and_in_the_file_a_moment_later(edits: Edits, s
     assert edits.opened.folio is edits.folio
 
 
-def test_many_edits_undone_give_the_files_back_byte_for_byte(edits: Edits, settle: Callable[..., None]) -> None:
+def test_many_edits_undone_give_the_files_back_byte_for_byte(edits: Edits, settle: Settle) -> None:
     before = files(edits)
     for number in range(7):
         edits.edit(f"number {number}", called(f"Lead {number}"))
@@ -139,7 +140,7 @@ def test_what_cannot_be_saved_at_the_end_is_put_aside(edits: Edits, capsys: pyte
     assert open_folio(edits.opened.folder).folio.commands[LEAD].label == "Lead"
 
 
-def test_edits_in_quick_succession_are_written_within_a_second_of_the_first(edits: Edits, qtbot: Any, settle: Callable[..., None]) -> None:
+def test_edits_in_quick_succession_are_written_within_a_second_of_the_first(edits: Edits, qtbot: Any, settle: Settle) -> None:
     """Each edit puts the write off a little, but never the first one's."""
     began, written = time.monotonic(), list[float]()
     edits.written.connect(lambda: written.append(time.monotonic() - began))
@@ -155,7 +156,7 @@ def test_edits_in_quick_succession_are_written_within_a_second_of_the_first(edit
     "error", [RuntimeError("odd"), RecursionError("deep"), KeyError("lost"), UnicodeDecodeError("utf-8", b"x", 0, 1, "bad")]
 )
 def test_an_exception_that_nobody_expected_leaves_nothing_deaf(
-    edits: Edits, settle: Callable[..., None], monkeypatch: pytest.MonkeyPatch, error: Exception
+    edits: Edits, settle: Settle, monkeypatch: pytest.MonkeyPatch, error: Exception
 ) -> None:
     told: list[str] = []
     edits.told.connect(told.append)
@@ -196,7 +197,7 @@ def noted(edits: Edits) -> list[tuple[str, str, str | None, bool]]:
 SWAPPED = [("range-d", "move", "split-42:draw:KeyS:tap", False), ("sounding-s", "move", "split-42:draw:KeyD:tap", False)]
 
 
-def test_every_trigger_that_differs_is_a_change_whoever_made_it(edits: Edits, settle: Callable[..., None]) -> None:
+def test_every_trigger_that_differs_is_a_change_whoever_made_it(edits: Edits, settle: Settle) -> None:
     """A swap in Arrange, taken back, and the same swap by hand in the file."""
     to = parse_trigger("split-42:draw:KeyD:tap")
     edits.edit("swap", lambda folio: move_binding(folio, "sounding-s", to, True).folio)
@@ -218,7 +219,7 @@ def test_every_trigger_that_differs_is_a_change_whoever_made_it(edits: Edits, se
     assert len(noted(edits)) == count
 
 
-def test_files_and_history_wait_together_for_a_log_that_another_program_holds(edits: Edits, settle: Callable[..., None]) -> None:
+def test_files_and_history_wait_together_for_a_log_that_another_program_holds(edits: Edits, settle: Settle) -> None:
     told: list[str] = []
     edits.told.connect(told.append)
     to = parse_trigger("split-42:draw:KeyA:tap")
@@ -252,7 +253,7 @@ def test_where_the_history_cannot_be_written_the_edit_is_taken_back(edits: Edits
 
 
 def test_a_file_read_while_another_is_written_takes_nothing_from_either(
-    tmp_path: Path, qtbot: Any, settle: Callable[..., None], monkeypatch: pytest.MonkeyPatch
+    tmp_path: Path, qtbot: Any, settle: Settle, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """Read before Glimber wrote, and ready while it writes: what was read is looked at again when the write is done."""
     from glimber.store.toml import reading
@@ -287,7 +288,7 @@ def test_a_file_read_while_another_is_written_takes_nothing_from_either(
     session.close()
 
 
-def test_a_folio_left_while_it_was_read_tells_no_faults(tmp_path: Path, qtbot: Any, settle: Callable[..., None]) -> None:
+def test_a_folio_left_while_it_was_read_tells_no_faults(tmp_path: Path, qtbot: Any, settle: Settle) -> None:
     session = Session(open_folio(write_folio(tmp_path / "small")), load_settings())
     other = write_folio(tmp_path / "other")
     (session.folder / "folio.toml").write_text("broken =")

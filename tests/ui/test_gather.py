@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -15,6 +14,7 @@ from glimber.core.gather.compare import Incoming, take
 from glimber.store.toml.reading import open_folio
 from glimber.ui.pressit import Asked
 from tests.helpers import write_folio
+from tests.ui.kinds import OpenRoom, Settle
 
 
 def saved(room: Any) -> Any:
@@ -32,7 +32,7 @@ PAGE = """<table><tr><th>Command</th><th>Windows</th><th>Linux</th></tr>
 
 
 @pytest.fixture
-def room(tmp_path: Path, open_room: Callable[..., Any]) -> Any:
+def room(tmp_path: Path, open_room: OpenRoom) -> Any:
     return open_room(write_folio(tmp_path / "small"), "gather").room("gather")
 
 
@@ -42,7 +42,7 @@ def paste(page: str) -> None:
     QApplication.clipboard().setMimeData(copied)
 
 
-def test_a_pasted_table_is_ticked_taken_in_and_taken_back(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+def test_a_pasted_table_is_ticked_taken_in_and_taken_back(room: Any, hands: Any, settle: Settle) -> None:
     program = room.session.folder / "programs" / "shoalwright.toml"
     before = program.read_bytes()
     paste(PAGE)
@@ -68,7 +68,7 @@ def test_a_pasted_table_is_ticked_taken_in_and_taken_back(room: Any, hands: Any,
     assert "trace-coast" not in room.session.folio.bindings
 
 
-def test_another_column_can_be_chosen(room: Any, settle: Callable[..., None]) -> None:
+def test_another_column_can_be_chosen(room: Any, settle: Settle) -> None:
     room.desk.read_bytes("keys.html", PAGE.encode())
     settle(lambda: room.desk.reading is not None)
     assert [room.incoming.column.itemText(place) for place in range(room.incoming.column.count())] == ["Linux", "Windows"]
@@ -77,7 +77,7 @@ def test_another_column_can_be_chosen(room: Any, settle: Callable[..., None]) ->
     settle(lambda: room.incoming.rows.differences[0].row.triggers == ("F2",))
 
 
-def test_a_file_and_one_that_cannot_be_read(room: Any, settle: Callable[..., None], tmp_path: Path) -> None:
+def test_a_file_and_one_that_cannot_be_read(room: Any, settle: Settle, tmp_path: Path) -> None:
     told: list[str] = []
     room.session.told.connect(told.append)
     room.reading.read_file(tmp_path / "gone.csv")
@@ -90,7 +90,7 @@ def test_a_file_and_one_that_cannot_be_read(room: Any, settle: Callable[..., Non
     assert room.desk.reading is None and room.bench.list.item(0).text().startswith("Quay list · Shoalwright")
 
 
-def test_a_program_that_is_not_there_yet_is_made(room: Any, settle: Callable[..., None]) -> None:
+def test_a_program_that_is_not_there_yet_is_made(room: Any, settle: Settle) -> None:
     room.desk.read_bytes("keys.txt", b"Enter berth    Ctrl+B\n")
     settle(lambda: room.desk.reading is not None)
     room.incoming.program.setCurrentText("Harbour log")
@@ -103,7 +103,7 @@ def test_a_program_that_is_not_there_yet_is_made(room: Any, settle: Callable[...
 
 
 def test_a_linked_source_is_read_again_when_it_is_saved_and_keeps_its_rows_when_it_breaks(
-    tmp_path: Path, open_room: Callable[..., Any], settle: Callable[..., None], hands: Any
+    tmp_path: Path, open_room: OpenRoom, settle: Settle, hands: Any
 ) -> None:
     from tests.helpers import FOLIO
 
@@ -130,12 +130,16 @@ def test_a_linked_source_is_read_again_when_it_is_saved_and_keeps_its_rows_when_
     settle(lambda: "cannot be read" in room.sources.list.item(0).text())
 
 
-def test_a_command_of_the_bench_gets_the_keys_that_are_pressed(room: Any, hands: Any, settle: Callable[..., None]) -> None:
-    window = room.window()
+def asked_for_keys(room: Any, hands: Any, settle: Settle) -> Any:
+    """K on the bench: the prompt that has the keyboard now."""
     room.bench.list.setFocus()
     hands.strike("k")
-    settle(lambda: window.press_it().isVisible())
-    asked = window.press_it()
+    settle(lambda: room.window().press_it().isVisible())
+    return room.window().press_it()
+
+
+def test_a_command_of_the_bench_gets_the_keys_that_are_pressed(room: Any, hands: Any, settle: Settle) -> None:
+    asked = asked_for_keys(room, hands, settle)
     hands.strike("+Super_L", 0.02, "+d", 0.02, "-d", "-Super_L")  # the desktop would take it, were the keyboard not held
     settle(lambda: str(asked.trigger()) == "Super+D")
     assert asked.in_the_way() == ["Super+D already does Show desktop in Everywhere."]
@@ -151,11 +155,11 @@ def test_a_command_of_the_bench_gets_the_keys_that_are_pressed(room: Any, hands:
     folio = saved(room)
     assert str(folio.bindings["quay-list"].trigger) == "Ctrl+K Ctrl+Q"
     assert room.bench.list.count() == 0
-    window.session.undo()
+    room.window().session.undo()
     assert "quay-list" not in saved(room).bindings
 
 
-def test_escape_held_leaves_and_tapped_is_a_key(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+def test_escape_held_leaves_and_tapped_is_a_key(room: Any, hands: Any, settle: Settle) -> None:
     window = room.window()
     taken: list[str] = []
     window.ask_keys(Asked(window.session.folio, "shoalwright", "Quay list", lambda trigger: taken.append(str(trigger))))
@@ -178,9 +182,7 @@ slow_way = ["click Fog"]
 """
 
 
-def test_the_bench_begins_with_what_deserves_a_key_first(
-    tmp_path: Path, open_room: Callable[..., Any], hands: Any, settle: Callable[..., None]
-) -> None:
+def test_the_bench_begins_with_what_deserves_a_key_first(tmp_path: Path, open_room: OpenRoom, hands: Any, settle: Settle) -> None:
     folder = write_folio(tmp_path / "waiting")
     program = folder / "programs" / "shoalwright.toml"
     program.write_text(program.read_text() + WAITING)
@@ -201,12 +203,8 @@ def test_the_bench_begins_with_what_deserves_a_key_first(
     assert pane.stakes[pane.list.currentRow()].command.id == "quay-list"  # the next one came forward
 
 
-def test_a_spot_of_a_board_is_told_by_its_timing(room: Any, hands: Any, settle: Callable[..., None]) -> None:
-    window = room.window()
-    room.bench.list.setFocus()
-    hands.strike("k")
-    settle(lambda: window.press_it().isVisible())
-    asked = window.press_it()
+def test_a_spot_of_a_board_is_told_by_its_timing(room: Any, hands: Any, settle: Settle) -> None:
+    asked = asked_for_keys(room, hands, settle)
     hands.tap("q")
     hands.strike("Tab", "Tab")
     settle(lambda: str(asked.trigger()) == "split-42:base:KeyQ:tap")
@@ -225,7 +223,7 @@ def test_a_spot_of_a_board_is_told_by_its_timing(room: Any, hands: Any, settle: 
     assert (str(binding.trigger), binding.command) == ("split-42:draw:KeyW:double", "shoalwright/quay-list")
 
 
-def test_keys_can_be_spelt_where_they_cannot_be_pressed(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+def test_keys_can_be_spelt_where_they_cannot_be_pressed(room: Any, hands: Any, settle: Settle) -> None:
     window = room.window()
     room.bench.list.setFocus()
     hands.strike("shift+k")
@@ -242,7 +240,7 @@ def test_keys_can_be_spelt_where_they_cannot_be_pressed(room: Any, hands: Any, s
     assert str(room.session.folio.bindings["quay-list"].trigger) == "Ctrl+Shift+Q"
 
 
-def test_commands_are_found_by_former_names_and_other_words_and_added(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+def test_commands_are_found_by_former_names_and_other_words_and_added(room: Any, hands: Any, settle: Settle) -> None:
     room.session.edit("words", lambda folio: edit_command(folio, "shoalwright/lead-line", name="Sounding lead", words=("plummet",)))
     room.bench.list.setFocus()
     hands.strike("f")
@@ -259,7 +257,7 @@ def test_commands_are_found_by_former_names_and_other_words_and_added(room: Any,
     assert room.command().name.text() == "Buoy list"
 
 
-def test_what_is_said_of_a_command_is_edited_in_place(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+def test_what_is_said_of_a_command_is_edited_in_place(room: Any, hands: Any, settle: Settle) -> None:
     folio = lambda: saved(room)  # noqa: E731
     room.choose("shoalwright/quay-list")
     pane = room.command()
@@ -291,7 +289,7 @@ def test_what_is_said_of_a_command_is_edited_in_place(room: Any, hands: Any, set
     assert folio().commands["shoalwright/quay-list"].uses_per_day is None and "harbour" not in folio().programs["shoalwright"].groups
 
 
-def test_a_new_version_is_merged_and_the_way_back(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+def test_a_new_version_is_merged_and_the_way_back(room: Any, hands: Any, settle: Settle) -> None:
     own = "Command,Keys\nAdd sounding,Ctrl+Shift+S\nLead line,F2\nName strait,Ctrl+K Ctrl+S\nTide table,Shift+[Numpad4]\n"
     room.session.edit("own", lambda folio: take(folio, "shoalwright", [], own_set=[
         Incoming("Add sounding", ("Ctrl+Shift+S",)), Incoming("Lead line", ("F2",)), Incoming("Name strait", ("Ctrl+K Ctrl+S",)),
@@ -329,7 +327,7 @@ def test_uses_a_day_come_from_counts(room: Any, tmp_path: Path) -> None:
     assert "cannot be read" in told[-1]
 
 
-def test_a_long_list_can_be_stopped(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+def test_a_long_list_can_be_stopped(room: Any, hands: Any, settle: Settle) -> None:
     rows = "Command,Keys\n" + "".join(f"Chart {n},Ctrl+F{n % 12 + 1}\n" for n in range(60_000))
     room.file.setFocus()
     room.desk.read_bytes("long.csv", rows.encode())
@@ -339,7 +337,7 @@ def test_a_long_list_can_be_stopped(room: Any, hands: Any, settle: Callable[...,
     assert room.desk.reading is None
 
 
-def test_a_file_is_linked_watched_and_let_go(room: Any, hands: Any, settle: Callable[..., None], tmp_path: Path) -> None:
+def test_a_file_is_linked_watched_and_let_go(room: Any, hands: Any, settle: Settle, tmp_path: Path) -> None:
     notes = tmp_path / "pad notes.csv"
     notes.write_text("Command,Keys\nLead line,F3\n")
     room.reading.read_file(notes)
@@ -374,7 +372,7 @@ def test_a_file_is_linked_watched_and_let_go(room: Any, hands: Any, settle: Call
 
 @pytest.mark.parametrize(("title", "needed"), [("Shoalwright keys", 4), ("Keyboard shortcuts", 9)])
 def test_from_an_empty_folio_and_a_copied_page_to_the_first_round_in_under_15_strokes(
-    title: str, needed: int, tmp_path: Path, open_room: Callable[..., Any], hands: Any, settle: Callable[..., None]
+    title: str, needed: int, tmp_path: Path, open_room: OpenRoom, hands: Any, settle: Settle
 ) -> None:
     folder = tmp_path / "empty"
     folder.mkdir()
@@ -407,9 +405,7 @@ def test_from_an_empty_folio_and_a_copied_page_to_the_first_round_in_under_15_st
     assert strokes == needed < 15 and {lane.binding for lane in drill.play.drill.state.lanes} == set(room.session.folio.bindings)
 
 
-def test_the_program_asked_for_gets_what_was_ticked_and_a_known_one_is_compared_first(
-    room: Any, hands: Any, settle: Callable[..., None]
-) -> None:
+def test_the_program_asked_for_gets_what_was_ticked_and_a_known_one_is_compared_first(room: Any, hands: Any, settle: Settle) -> None:
     window = room.window()
     room.desk.read_bytes("list.txt", b"Enter berth    Ctrl+B\nLead line    F3\nLeave berth    Ctrl+Shift+B\n")
     settle(lambda: room.desk.reading is not None)
@@ -430,9 +426,7 @@ def test_the_program_asked_for_gets_what_was_ticked_and_a_known_one_is_compared_
     assert [command.name for command in made.commands.values()] == ["Enter berth", "Lead line"]
 
 
-def test_a_row_that_was_not_rightly_understood_is_pressed_and_ticked_and_the_others_stay(
-    room: Any, hands: Any, settle: Callable[..., None]
-) -> None:
+def test_a_row_that_was_not_rightly_understood_is_pressed_and_ticked_and_the_others_stay(room: Any, hands: Any, settle: Settle) -> None:
     window = room.window()
     listed = b"Enter berth    Ctrl+B (hold)\nLeave berth    Ctrl+Shift+B\nLead line    F3\nShow swell    F9\n"
     room.desk.read_bytes("list.txt", listed)
@@ -459,7 +453,7 @@ def test_a_row_that_was_not_rightly_understood_is_pressed_and_ticked_and_the_oth
     settle(lambda: room.incoming.rows.differences[0].row.triggers == ("Ctrl+B",))
 
 
-def test_a_row_that_was_not_taken_is_given_its_keys_in_place(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+def test_a_row_that_was_not_taken_is_given_its_keys_in_place(room: Any, hands: Any, settle: Settle) -> None:
     window = room.window()
     room.desk.read_bytes("list.txt", b"Enter berth    Ctrl+B\nLead line    F3\nShow swell    Ctrl+Nonsuch\nDrag anchor    Left click\n")
     settle(lambda: room.desk.reading is not None)

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import logging
 import threading
-from collections.abc import Callable
 from typing import Any
 
 import pytest
 
 from glimber.store.faults import StoreError
 from glimber.ui.jobs import Jobs, Work
+from tests.ui.kinds import Settle
 
 
 @pytest.fixture
@@ -20,7 +20,7 @@ def jobs(qtbot: Any) -> Any:
     made.close()
 
 
-def test_a_result_comes_back_on_the_interface_thread(jobs: Jobs, settle: Callable[..., None]) -> None:
+def test_a_result_comes_back_on_the_interface_thread(jobs: Jobs, settle: Settle) -> None:
     here, seen = threading.get_ident(), []
     jobs.run("sum", lambda work: (threading.get_ident(), 3), lambda result: seen.append((threading.get_ident(), *result)))
     assert jobs.running("sum") and jobs.names() == ["sum"]
@@ -29,7 +29,7 @@ def test_a_result_comes_back_on_the_interface_thread(jobs: Jobs, settle: Callabl
     assert back == here and there != here and value == 3 and not jobs.running("sum")
 
 
-def test_the_newest_of_a_name_wins_and_others_go_on(jobs: Jobs, settle: Callable[..., None]) -> None:
+def test_the_newest_of_a_name_wins_and_others_go_on(jobs: Jobs, settle: Settle) -> None:
     gate, seen = threading.Event(), []
 
     def slow(work: Work) -> str:
@@ -46,7 +46,7 @@ def test_the_newest_of_a_name_wins_and_others_go_on(jobs: Jobs, settle: Callable
     assert seen == ["new", "other"]
 
 
-def test_progress_and_stop(jobs: Jobs, settle: Callable[..., None]) -> None:
+def test_progress_and_stop(jobs: Jobs, settle: Settle) -> None:
     told: list[tuple[float, str]] = []
     ended, begun = threading.Event(), threading.Event()
 
@@ -81,7 +81,7 @@ def test_progress_and_stop(jobs: Jobs, settle: Callable[..., None]) -> None:
         (MemoryError(), "MemoryError: . The log file has the rest.", "ERROR"),
     ],
 )
-def test_every_exception_is_told_and_logged(jobs: Jobs, settle: Callable[..., None], caplog: pytest.LogCaptureFixture,
+def test_every_exception_is_told_and_logged(jobs: Jobs, settle: Settle, caplog: pytest.LogCaptureFixture,
                                             error: Exception, words: str, level: str) -> None:  # fmt: skip
     told: list[tuple[str, str]] = []
     jobs.failed.connect(lambda name, text: told.append((name, text)))

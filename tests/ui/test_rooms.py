@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -19,6 +18,7 @@ from glimber.store.practice.log import open_log
 from glimber.store.toml.reading import open_folio
 from glimber.ui.look import DARK, DAY, INKS_ON_PAPER, PAPER
 from tests.helpers import tries_of, write_folio
+from tests.ui.kinds import OpenRoom, Settle
 
 S, D = "split-42:draw:KeyS:tap", "split-42:draw:KeyD:tap"
 CARD = 'format = "glimber-card/1"\ntitle = "{0}"\nkind = "{1}"\nboard = "split-42"\nlayers = ["{2}"]\n'
@@ -35,9 +35,7 @@ def folder(tmp_path: Path) -> Path:
     return path
 
 
-def test_the_shelf_is_walked_by_keys_and_each_card_is_drawn(
-    folder: Path, open_room: Callable[..., Any], hands: Any, settle: Callable[..., None]
-) -> None:
+def test_the_shelf_is_walked_by_keys_and_each_card_is_drawn(folder: Path, open_room: OpenRoom, hands: Any, settle: Settle) -> None:
     window = open_room(folder, "cards")
     room = window.room("cards")
     assert room.sheet.drawing.title.startswith("Draw")
@@ -48,7 +46,7 @@ def test_the_shelf_is_walked_by_keys_and_each_card_is_drawn(
     assert room.sheet.accessibleDescription()
 
 
-def test_full_names_are_had_where_labels_are_short(folder: Path, open_room: Callable[..., Any]) -> None:
+def test_full_names_are_had_where_labels_are_short(folder: Path, open_room: OpenRoom) -> None:
     sheet = open_room(folder, "cards").room("cards").sheet
     left, top, width, _ = sheet._place()
     scale = width / sheet.drawing.width
@@ -58,7 +56,7 @@ def test_full_names_are_had_where_labels_are_short(folder: Path, open_room: Call
     assert sheet.name_at(1, 1) == ""
 
 
-def test_a_card_is_written_as_svg_and_png_from_the_same_drawing(folder: Path, open_room: Callable[..., Any], tmp_path: Path) -> None:
+def test_a_card_is_written_as_svg_and_png_from_the_same_drawing(folder: Path, open_room: OpenRoom, tmp_path: Path) -> None:
     room = open_room(folder, "cards").room("cards")
     svg, png = tmp_path / "draw.svg", tmp_path / "draw.png"
     room.write_to(svg)
@@ -75,8 +73,8 @@ def test_a_card_is_written_as_svg_and_png_from_the_same_drawing(folder: Path, op
     assert "ends in .svg, .pdf or .png" in told[0]
 
 
-def test_what_is_due_is_listed_with_why_and_without_where(folder: Path, open_room: Callable[..., Any], hands: Any,
-                                                          settle: Callable[..., None]) -> None:  # fmt: skip
+def test_what_is_due_is_listed_with_why_and_without_where(folder: Path, open_room: OpenRoom, hands: Any,
+                                                          settle: Settle) -> None:  # fmt: skip
     room = open_room(folder, "drill").room("drill")
     names = [one.binding for one in room.setup.due()]
     assert names[0] == "sounding-s" and all(2 <= one.hits <= 8 for one in room.setup.due())
@@ -92,9 +90,7 @@ def test_what_is_due_is_listed_with_why_and_without_where(folder: Path, open_roo
     settle(lambda: room.setup.minutes == 5)
 
 
-def test_another_cue_is_chosen_and_the_name_is_not_told(
-    folder: Path, open_room: Callable[..., Any], hands: Any, settle: Callable[..., None]
-) -> None:
+def test_another_cue_is_chosen_and_the_name_is_not_told(folder: Path, open_room: OpenRoom, hands: Any, settle: Settle) -> None:
     window = open_room(folder, "drill")
     room = window.room("drill")
     hands.strike("c")
@@ -109,8 +105,8 @@ def test_another_cue_is_chosen_and_the_name_is_not_told(
     room.put_aside()
 
 
-def test_the_round_sheet_tells_strokes_slips_and_who_comes_next(folder: Path, open_room: Callable[..., Any],
-                                                                settle: Callable[..., None]) -> None:  # fmt: skip
+def test_the_round_sheet_tells_strokes_slips_and_who_comes_next(folder: Path, open_room: OpenRoom,
+                                                                settle: Settle) -> None:  # fmt: skip
     window = open_room(folder, "drill")
     slip = ("neighbour", D, "shoalwright/depth-range")
     tries = tries_of("sounding-s", S, ["hit", slip, slip, "hit", "hit", "hit", "hit", "blank"])
@@ -122,8 +118,8 @@ def test_the_round_sheet_tells_strokes_slips_and_who_comes_next(folder: Path, op
     assert image.pixelColor(60, 60) != image.pixelColor(2, 2)
 
 
-def test_the_ledger_says_what_costs_most_and_the_case_says_why(folder: Path, open_room: Callable[..., Any], hands: Any,
-                                                               settle: Callable[..., None]) -> None:  # fmt: skip
+def test_the_ledger_says_what_costs_most_and_the_case_says_why(folder: Path, open_room: OpenRoom, hands: Any,
+                                                               settle: Settle) -> None:  # fmt: skip
     window = open_room(folder, "weigh")
     room = window.room("weigh")
     assert room.ledger.current_id() == "sounding-s"
@@ -139,7 +135,7 @@ def test_the_ledger_says_what_costs_most_and_the_case_says_why(folder: Path, ope
 
 
 def test_taking_move_edits_the_file_records_the_why_and_asks_for_the_new_place(
-    folder: Path, open_room: Callable[..., Any], hands: Any, settle: Callable[..., None]
+    folder: Path, open_room: OpenRoom, hands: Any, settle: Settle
 ) -> None:
     window = open_room(folder, "weigh")
     before = (folder / "layouts/split-42.toml").read_bytes()
@@ -168,9 +164,7 @@ def test_taking_move_edits_the_file_records_the_why_and_asks_for_the_new_place(
         assert all(one.reverted is not None for one in log.records(Change))
 
 
-def test_another_key_is_pressed_for_a_binding_and_its_why_kept(
-    folder: Path, open_room: Callable[..., Any], hands: Any, settle: Callable[..., None]
-) -> None:
+def test_another_key_is_pressed_for_a_binding_and_its_why_kept(folder: Path, open_room: OpenRoom, hands: Any, settle: Settle) -> None:
     window = open_room(folder, "weigh")
     hands.strike("k")
     settle(lambda: window.press_it().isVisible())
@@ -191,8 +185,8 @@ def test_another_key_is_pressed_for_a_binding_and_its_why_kept(
     assert (change.why, change.verdict) == ("G as in gauge", "move")
 
 
-def test_the_other_verdicts_by_their_keys(folder: Path, open_room: Callable[..., Any], hands: Any,
-                                          settle: Callable[..., None]) -> None:  # fmt: skip
+def test_the_other_verdicts_by_their_keys(folder: Path, open_room: OpenRoom, hands: Any,
+                                          settle: Settle) -> None:  # fmt: skip
     window = open_room(folder, "weigh")
     hands.strike("1", "4", "3")
 
@@ -209,7 +203,7 @@ def test_the_other_verdicts_by_their_keys(folder: Path, open_room: Callable[...,
     settle(lambda: "sounding-s" in window.session.folio.bindings)
 
 
-def test_the_last_ledger_is_shown_before_anything_is_weighed(folder: Path, open_room: Callable[..., Any]) -> None:
+def test_the_last_ledger_is_shown_before_anything_is_weighed(folder: Path, open_room: OpenRoom) -> None:
     first = open_room(folder, "weigh")
     assert first.session.summary is not None
     first.close()
@@ -219,7 +213,7 @@ def test_the_last_ledger_is_shown_before_anything_is_weighed(folder: Path, open_
     assert "Struck D for S" in room.case.words.text()
 
 
-def test_a_screen_reader_is_given_the_rows_of_the_ledger(folder: Path, open_room: Callable[..., Any]) -> None:
+def test_a_screen_reader_is_given_the_rows_of_the_ledger(folder: Path, open_room: OpenRoom) -> None:
     room = open_room(folder, "weigh").room("weigh")
     ledger = QAccessible.queryAccessibleInterface(room.ledger)
     said = [ledger.child(place).text(QAccessible.Text.Name) for place in range(ledger.childCount())]
@@ -229,7 +223,7 @@ def test_a_screen_reader_is_given_the_rows_of_the_ledger(folder: Path, open_room
     assert all(row.name in words for row, words in zip(room.ledger.rows, said, strict=True))
 
 
-def test_the_ledger_walks_to_its_ends_and_letters_are_actions(folder: Path, open_room: Callable[..., Any], qtbot: Any) -> None:
+def test_the_ledger_walks_to_its_ends_and_letters_are_actions(folder: Path, open_room: OpenRoom, qtbot: Any) -> None:
     room = open_room(folder, "weigh").room("weigh")
     seen: list[str] = []
     room.ledger.chosen.connect(seen.append)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import tempfile
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
@@ -14,6 +14,7 @@ from glimber.store.practice.log import open_log
 from glimber.store.practice.place import confirm_server
 from tests.helpers import write_folio
 from tests.server import Server
+from tests.ui.kinds import OpenRoom, Settle
 
 pytest.importorskip("psycopg")
 
@@ -28,7 +29,7 @@ def server() -> Iterator[Server]:
 
 
 def test_a_server_that_stops_in_mid_round_loses_no_try_and_gets_none_twice(
-    server: Server, tmp_path: Path, open_room: Callable[..., Any], settle: Callable[..., None], hands: Any
+    server: Server, tmp_path: Path, open_room: OpenRoom, settle: Settle, hands: Any
 ) -> None:
     confirm_server(server.url)
     folder = write_folio(tmp_path / "small")

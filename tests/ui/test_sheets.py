@@ -5,7 +5,6 @@ from __future__ import annotations
 import os
 import subprocess
 import sys
-from collections.abc import Callable
 from datetime import datetime, timedelta
 from pathlib import Path
 from typing import Any
@@ -21,6 +20,7 @@ from glimber.ui.place import scaled
 from glimber.ui.style import theme
 from tests.helpers import folio_of, write_folio
 from tests.ui.choosing import answer, asked
+from tests.ui.kinds import OpenRoom, Settle
 
 
 @pytest.fixture
@@ -29,7 +29,7 @@ def folder(tmp_path: Path) -> Path:
 
 
 @pytest.fixture
-def window(open_room: Callable[..., Any], folder: Path) -> Any:
+def window(open_room: OpenRoom, folder: Path) -> Any:
     return open_room(folder, "gather")
 
 
@@ -40,9 +40,7 @@ def go_to(sheet: Any, id: str) -> None:
 # Settings
 
 
-def test_each_setting_has_its_effect_at_once_and_undo_works_there(
-    window: Any, folder: Path, hands: Any, settle: Callable[..., None]
-) -> None:
+def test_each_setting_has_its_effect_at_once_and_undo_works_there(window: Any, folder: Path, hands: Any, settle: Settle) -> None:
     hands.strike("ctrl+comma")
     sheet = window.settings()
     settle(lambda: sheet.isVisible() and sheet.list.hasFocus())
@@ -97,7 +95,7 @@ def test_the_size_is_in_the_environment_of_the_toolkit(
     assert os.environ.get("QT_SCALE_FACTOR") == found
 
 
-def test_every_setting_is_found_by_its_name(window: Any, hands: Any, settle: Callable[..., None]) -> None:
+def test_every_setting_is_found_by_its_name(window: Any, hands: Any, settle: Settle) -> None:
     rows = window.settings()._settings.rows()
     found = {one.text for one in window._findable() if one.detail.startswith("setting")}
     assert found == {one.name for one in rows} and len(rows) > 20
@@ -140,7 +138,7 @@ def test_what_may_be_one_of_some(name: str = "keyboard") -> None:
 # Copies
 
 
-def test_copies_are_looked_through_and_put_back(window: Any, folder: Path, hands: Any, settle: Callable[..., None]) -> None:
+def test_copies_are_looked_through_and_put_back(window: Any, folder: Path, hands: Any, settle: Settle) -> None:
     hands.strike("ctrl+b")
     settle(lambda: "no copies yet" in window.bottom._said)
     before = (folder / "folio.toml").read_text()
@@ -163,7 +161,7 @@ def test_copies_are_looked_through_and_put_back(window: Any, folder: Path, hands
 
 @pytest.mark.parametrize(("taken", "rows"), [("What was copied", 2), ("The line editor", 30)])
 def test_the_first_question_leads_to_rows_of_ones_own(
-    taken: str, rows: int, open_room: Callable[..., Any], folder: Path, hands: Any, settle: Callable[..., None], own_folders: Path,
+    taken: str, rows: int, open_room: OpenRoom, folder: Path, hands: Any, settle: Settle, own_folders: Path,
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:  # fmt: skip
     monkeypatch.setenv("XDG_DOCUMENTS_DIR", str(own_folders / "papers"))
@@ -183,9 +181,7 @@ def test_the_first_question_leads_to_rows_of_ones_own(
     assert len(room.desk.reading.found.rows) >= rows
 
 
-def test_a_look_round_shows_what_the_rooms_are_for_and_how_to_leave(
-    open_room: Callable[..., Any], folder: Path, hands: Any, settle: Callable[..., None]
-) -> None:
+def test_a_look_round_shows_what_the_rooms_are_for_and_how_to_leave(open_room: OpenRoom, folder: Path, hands: Any, settle: Settle) -> None:
     remember(introduced=False)
     window = open_room(folder, "cards")
     settle(lambda: window.chooser.made is not None and window.chooser().isVisible())
@@ -201,7 +197,7 @@ def test_a_look_round_shows_what_the_rooms_are_for_and_how_to_leave(
 
 
 def test_a_second_start_brings_the_first_forward_or_opens_the_other_folio(
-    window: Any, folder: Path, tmp_path: Path, settle: Callable[..., None]
+    window: Any, folder: Path, tmp_path: Path, settle: Settle
 ) -> None:
     other = write_folio(tmp_path / "other")
     window.showMinimized()
@@ -241,7 +237,7 @@ def test_what_ended_in_the_middle_leaves_a_report_that_is_told_once(own_folders:
 
 
 def test_the_first_five_minutes_from_an_empty_home_to_the_first_verdict(
-    qtbot: Any, hands: Any, settle: Callable[..., None], own_folders: Path, monkeypatch: pytest.MonkeyPatch
+    qtbot: Any, hands: Any, settle: Settle, own_folders: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """Every stroke of a stranger who has copied a list somewhere: the question, the rows, a round, what it found."""
     from PySide6.QtGui import QGuiApplication

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -12,18 +11,19 @@ from PySide6.QtGui import QPainter
 
 from glimber.ui.glass import place_in
 from tests.helpers import write_folio
+from tests.ui.kinds import OpenRoom, Settle
 
 WIDE = 1280, 800
 SMALL = 1024, 600
 
 
 @pytest.fixture
-def window(tmp_path: Path, open_room: Callable[..., Any]) -> Any:
+def window(tmp_path: Path, open_room: OpenRoom) -> Any:
     return open_room(write_folio(tmp_path / "small"), "arrange")
 
 
 @pytest.mark.parametrize(("size", "least"), [(WIDE, 60), (SMALL, 44)])
-def test_keys_of_the_split_board_are_large(window: Any, settle: Callable[..., None], size: tuple[int, int], least: int) -> None:
+def test_keys_of_the_split_board_are_large(window: Any, settle: Settle, size: tuple[int, int], least: int) -> None:
     window.resize(*size)
     settle(lambda: (window.width(), window.height()) == size)
     canvas = window.arrange_room().canvas
@@ -32,7 +32,7 @@ def test_keys_of_the_split_board_are_large(window: Any, settle: Callable[..., No
         assert canvas._scale()[0] * 0.93 >= 60
 
 
-def test_what_stands_beside_the_board_folds_by_a_key(window: Any, hands: Any, settle: Callable[..., None]) -> None:
+def test_what_stands_beside_the_board_folds_by_a_key(window: Any, hands: Any, settle: Settle) -> None:
     room = window.arrange_room()
     room.canvas.setFocus()
     before = room.canvas.height()
@@ -43,7 +43,7 @@ def test_what_stands_beside_the_board_folds_by_a_key(window: Any, hands: Any, se
 
 
 @pytest.mark.parametrize("size", [WIDE, SMALL])
-def test_no_text_is_under_eleven_pixels(window: Any, settle: Callable[..., None], monkeypatch: pytest.MonkeyPatch,
+def test_no_text_is_under_eleven_pixels(window: Any, settle: Settle, monkeypatch: pytest.MonkeyPatch,
                                         size: tuple[int, int]) -> None:  # fmt: skip
     """Every text that is painted while each room is looked at, in a large window and in the smallest."""
     painted: set[tuple[int, str]] = set()
@@ -76,7 +76,7 @@ def hand_of(window: Any) -> Any:
     return QRect(widget.mapTo(window.desk, here.topLeft()), here.size())
 
 
-def test_at_twice_the_size_on_a_small_screen_what_is_seen_follows_the_hand(window: Any, hands: Any, settle: Callable[..., None]) -> None:
+def test_at_twice_the_size_on_a_small_screen_what_is_seen_follows_the_hand(window: Any, hands: Any, settle: Settle) -> None:
     """1280 × 800 at 200 % are 640 × 372 of the desk, below a window's frame. Nothing is cut off: the rest is come by."""
     window.setMinimumSize(0, 0)
     window.resize(640, 372)

@@ -10,7 +10,6 @@ import sqlite3
 import subprocess
 import sys
 import time
-from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -28,6 +27,7 @@ from glimber.ui.drill.cue import paint_cue
 from glimber.ui.pictures import MOST_SIDE, picture
 from glimber.ui.plain import tip
 from tests.helpers import EVERYWHERE, FILES, PROGRAM, tries_of, write_folio
+from tests.ui.kinds import OpenRoom, Settle
 from tests.ui.test_drill_real import strike
 
 
@@ -40,7 +40,7 @@ def folder(tmp_path: Path) -> Path:
 
 
 @pytest.fixture
-def room(folder: Path, open_room: Callable[..., Any], settle: Callable[..., None]) -> Any:
+def room(folder: Path, open_room: OpenRoom, settle: Settle) -> Any:
     """The Drill room at the first prompt of a round."""
     room = open_room(folder, "drill").room("drill")
     room.begin_with(["show-desktop"], seed=1)
@@ -49,7 +49,7 @@ def room(folder: Path, open_room: Callable[..., Any], settle: Callable[..., None
 
 
 def test_a_log_that_is_held_stops_nothing_and_the_try_is_written_when_it_is_let_go(
-    folder: Path, room: Any, hands: Any, settle: Callable[..., None], qtbot: Any
+    folder: Path, room: Any, hands: Any, settle: Settle, qtbot: Any
 ) -> None:
     other = sqlite3.connect(folder / "practice.db", isolation_level=None)
     other.execute("BEGIN IMMEDIATE")
@@ -72,9 +72,7 @@ def test_a_log_that_is_held_stops_nothing_and_the_try_is_written_when_it_is_let_
 
 
 @pytest.mark.parametrize("how", ["an older copy", "deleted"])
-def test_a_log_that_is_taken_away_in_a_round_loses_no_try(
-    folder: Path, room: Any, hands: Any, settle: Callable[..., None], how: str
-) -> None:
+def test_a_log_that_is_taken_away_in_a_round_loses_no_try(folder: Path, room: Any, hands: Any, settle: Settle, how: str) -> None:
     old = folder / "old.db"
     shutil.copy2(folder / "practice.db", old)
     strike(hands, "show-desktop")
@@ -152,7 +150,7 @@ def test_a_display_that_is_not_there_is_one_sentence(folder: Path, variables: di
 MARKUP = '<b>Zoom</b> <img src="file:///etc/hostname"> & more'
 
 
-def test_names_are_shown_letter_by_letter(tmp_path: Path, open_room: Callable[..., Any], settle: Callable[..., None]) -> None:
+def test_names_are_shown_letter_by_letter(tmp_path: Path, open_room: OpenRoom, settle: Settle) -> None:
     """In every room: no label takes a name for markup, whatever it holds."""
     program = PROGRAM.replace('name = "Add sounding"', f"name = '{MARKUP}'").replace('name = "Survey"', f"name = '{MARKUP}'")
     path = write_folio(tmp_path / "small", {**FILES, "programs/shoalwright.toml": program,
@@ -218,7 +216,7 @@ def test_a_picture_fits_whatever_place_it_gets(tmp_path: Path, qapp: Any) -> Non
 
 
 @pytest.mark.parametrize("broken", ['board = "splt-42"', "a layer", "a command"])
-def test_a_folio_with_a_broken_reference_opens_and_says_so(tmp_path: Path, qtbot: Any, settle: Callable[..., None], broken: str) -> None:
+def test_a_folio_with_a_broken_reference_opens_and_says_so(tmp_path: Path, qtbot: Any, settle: Settle, broken: str) -> None:
     from glimber.store.cache.kept import open_quickly
     from glimber.store.settings import load_settings
     from glimber.ui.app import application, open_window
@@ -241,7 +239,7 @@ def test_a_folio_with_a_broken_reference_opens_and_says_so(tmp_path: Path, qtbot
     window.close()
 
 
-def test_a_pipe_put_among_the_files_freezes_nothing(folder: Path, open_room: Callable[..., Any], settle: Callable[..., None]) -> None:
+def test_a_pipe_put_among_the_files_freezes_nothing(folder: Path, open_room: OpenRoom, settle: Settle) -> None:
     window = open_room(folder, "gather")
     (folder / "cards").mkdir()
     os.mkfifo(folder / "cards" / "tide.toml")
@@ -251,7 +249,7 @@ def test_a_pipe_put_among_the_files_freezes_nothing(folder: Path, open_room: Cal
     settle(lambda: not window.session.faults)
 
 
-def test_a_folder_that_is_renamed_into_place_is_seen(folder: Path, open_room: Callable[..., Any], settle: Callable[..., None]) -> None:
+def test_a_folder_that_is_renamed_into_place_is_seen(folder: Path, open_room: OpenRoom, settle: Settle) -> None:
     window = open_room(folder, "gather")
 
     def copied(source: Path, target: Path, name: str) -> None:

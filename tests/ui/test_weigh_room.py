@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
@@ -16,6 +15,7 @@ from glimber.core.notation.keys import parse_trigger
 from glimber.store.practice.log import open_log
 from glimber.store.toml.reading import open_folio
 from tests.helpers import tries_of, write_folio
+from tests.ui.kinds import OpenRoom, Settle
 
 S, D, P = (f"split-42:draw:Key{key}:tap" for key in "SDP")
 NOW = datetime.now(UTC)
@@ -36,14 +36,14 @@ def folder(tmp_path: Path) -> Path:
 
 
 @pytest.fixture
-def room(folder: Path, open_room: Callable[..., Any], settle: Callable[..., None]) -> Any:
+def room(folder: Path, open_room: OpenRoom, settle: Settle) -> Any:
     room = open_room(folder, "weigh").room("weigh")
     room.choose("sounding-s")
     settle(lambda: room.case.verdict is not None)
     return room
 
 
-def answer(room: Any, settle: Callable[..., None], hands: Any, text: str = "") -> None:
+def answer(room: Any, settle: Settle, hands: Any, text: str = "") -> None:
     """Write an answer to what is asked, and take it."""
     chooser = room.window().chooser()
     settle(chooser.line.hasFocus)
@@ -58,7 +58,7 @@ def asked(room: Any) -> str:
     return text
 
 
-def test_rows_are_sorted_and_chosen_by_words(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+def test_rows_are_sorted_and_chosen_by_words(room: Any, hands: Any, settle: Settle) -> None:
     whole = len(room.ledger.rows)
     hands.tap("l")
     answer(room, settle, hands, "survey draw")
@@ -71,7 +71,7 @@ def test_rows_are_sorted_and_chosen_by_words(room: Any, hands: Any, settle: Call
     assert not room.words and len(room.ledger.rows) == whole
 
 
-def test_what_is_behind_a_verdict_is_one_key_away(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+def test_what_is_behind_a_verdict_is_one_key_away(room: Any, hands: Any, settle: Settle) -> None:
     assert room.case.cause.text().startswith("The hand goes to one other place, ")
     hands.tap("c")
     settle(lambda: asked(room).startswith("What is the matter with Add sounding"))
@@ -84,7 +84,7 @@ def test_what_is_behind_a_verdict_is_one_key_away(room: Any, hands: Any, settle:
     settle(lambda: asked(room) == "42 tries behind Add sounding")
 
 
-def test_a_place_is_tried_on_without_changing_anything(room: Any, folder: Path, hands: Any, settle: Callable[..., None]) -> None:
+def test_a_place_is_tried_on_without_changing_anything(room: Any, folder: Path, hands: Any, settle: Settle) -> None:
     before = (folder / "layouts/split-42.toml").read_bytes()
     hands.tap("t")
     settle(lambda: room.case.details().board.marks.lit == ("KeyD",))
@@ -94,7 +94,7 @@ def test_a_place_is_tried_on_without_changing_anything(room: Any, folder: Path, 
     assert (folder / "layouts/split-42.toml").read_bytes() == before
 
 
-def test_a_change_settles_is_confirmed_or_gone_back_from(room: Any, folder: Path, hands: Any, settle: Callable[..., None]) -> None:
+def test_a_change_settles_is_confirmed_or_gone_back_from(room: Any, folder: Path, hands: Any, settle: Settle) -> None:
     strip = room.settling()
     assert strip.isVisible() and strip.current.change.id == "c1" and strip.current.day == 16
     assert "before P on Draw" in strip.said(strip.current) and "after S on Draw" in strip.said(strip.current)
@@ -111,7 +111,7 @@ def test_a_change_settles_is_confirmed_or_gone_back_from(room: Any, folder: Path
 
 
 def test_what_is_taken_waits_on_the_sheet_until_it_is_ticked_off(
-    room: Any, folder: Path, tmp_path: Path, hands: Any, settle: Callable[..., None]
+    room: Any, folder: Path, tmp_path: Path, hands: Any, settle: Settle
 ) -> None:
     hands.tap("2")
     answer(room, settle, hands)
@@ -137,9 +137,7 @@ def test_what_is_taken_waits_on_the_sheet_until_it_is_ticked_off(
     ] == b"%PDF"
 
 
-def test_what_waits_is_shown_as_a_difference_set_and_put_back(
-    open_room: Callable[..., Any], folder: Path, hands: Any, settle: Callable[..., None]
-) -> None:
+def test_what_waits_is_shown_as_a_difference_set_and_put_back(open_room: OpenRoom, folder: Path, hands: Any, settle: Settle) -> None:
     notes = "Command;Keys\nAdd sounding;Ctrl+Shift+S\n"
     (folder / "notes.csv").write_text(notes)
     with (folder / "folio.toml").open("a") as file:
@@ -167,7 +165,7 @@ def test_what_waits_is_shown_as_a_difference_set_and_put_back(
     settle(lambda: (folder / "notes.csv").read_text() == notes and not ticked())
 
 
-def test_a_layer_is_rearranged_in_one_step(room: Any, folder: Path, hands: Any, settle: Callable[..., None]) -> None:
+def test_a_layer_is_rearranged_in_one_step(room: Any, folder: Path, hands: Any, settle: Settle) -> None:
     before = (folder / "layouts/split-42.toml").read_bytes()
     hands.tap("r")
     settle(lambda: room.rearranging.made is not None and room.rearranging().isVisible(), 15000)
@@ -203,7 +201,7 @@ def test_a_layer_is_rearranged_in_one_step(room: Any, folder: Path, hands: Any, 
     settle(lambda: (folder / "layouts/split-42.toml").read_bytes() == before and not room.session.edits.waits())
 
 
-def test_a_verdict_is_set_aside_until_a_day(room: Any, folder: Path, hands: Any, settle: Callable[..., None]) -> None:
+def test_a_verdict_is_set_aside_until_a_day(room: Any, folder: Path, hands: Any, settle: Settle) -> None:
     told: list[str] = []
     room.session.told.connect(told.append)
     hands.tap("b")
@@ -217,7 +215,7 @@ def test_a_verdict_is_set_aside_until_a_day(room: Any, folder: Path, hands: Any,
     assert next(row for row in room.ledger.rows if row.id == "sounding-s").aside == f"{NOW + timedelta(days=9):%Y-%m-%d}"
 
 
-def test_the_field_is_walked_and_clicked(room: Any, hands: Any, settle: Callable[..., None], qtbot: Any) -> None:
+def test_the_field_is_walked_and_clicked(room: Any, hands: Any, settle: Settle, qtbot: Any) -> None:
     hands.tap("v")
     settle(lambda: room.field.made is not None and room.field().isVisible() and room.field().hasFocus())
     field = room.field()
@@ -229,9 +227,7 @@ def test_the_field_is_walked_and_clicked(room: Any, hands: Any, settle: Callable
     settle(lambda: room.ledger.current_id() == "sounding-s")
 
 
-def test_two_are_compared_and_the_whole_is_looked_back_on(
-    room: Any, tmp_path: Path, hands: Any, settle: Callable[..., None], qtbot: Any
-) -> None:
+def test_two_are_compared_and_the_whole_is_looked_back_on(room: Any, tmp_path: Path, hands: Any, settle: Settle, qtbot: Any) -> None:
     hands.tap("x")
     qtbot.wait(100)
     room.choose("range-d")
@@ -250,7 +246,7 @@ def test_two_are_compared_and_the_whole_is_looked_back_on(
     assert head == "day,tries,clean,practice_s,weekly_s,saved_s_week,held"
 
 
-def test_the_charts_are_walked_day_by_day_and_say_each(room: Any, hands: Any, settle: Callable[..., None]) -> None:
+def test_the_charts_are_walked_day_by_day_and_say_each(room: Any, hands: Any, settle: Settle) -> None:
     details = room.case.details()
     assert [pane for pane in room.panes() if pane in (details.chart, details.times)]
     details.chart.setFocus()
@@ -270,7 +266,7 @@ def test_the_charts_are_walked_day_by_day_and_say_each(room: Any, hands: Any, se
     assert details.times.accessibleDescription().count(":") == len(details.times._points)
 
 
-def test_a_save_weighs_anew_only_where_something_weighed_is_another(room: Any, settle: Callable[..., None]) -> None:
+def test_a_save_weighs_anew_only_where_something_weighed_is_another(room: Any, settle: Settle) -> None:
     session = room.session
     before, place = session.ledger, session.folio.bindings["sounding-s"].trigger
     session.edit("why", lambda folio: edit_binding(folio, "sounding-s", reason="said anew"))

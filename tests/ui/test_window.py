@@ -20,6 +20,7 @@ from glimber.store.toml.reading import open_folio
 from glimber.ui.actions import ROOMS
 from glimber.ui.look import DARK, DAY
 from tests.helpers import LAYOUT, write_folio
+from tests.ui.kinds import OpenRoom, Settle
 
 CARD = 'format = "glimber-card/1"\ntitle = "Draw"\nkind = "board"\nboard = "split-42"\nlayers = ["draw"]\n'
 SPLIT = "layouts/split-42.toml"
@@ -31,7 +32,7 @@ def folder(tmp_path: Path) -> Path:
 
 
 @pytest.fixture
-def window(folder: Path, open_room: Callable[..., Any]) -> Any:
+def window(folder: Path, open_room: OpenRoom) -> Any:
     return open_room(folder)
 
 
@@ -39,7 +40,7 @@ def picture(widget: QWidget) -> QImage:
     return widget.grab().toImage()
 
 
-def test_ctrl_and_a_figure_go_to_the_rooms(window: Any, hands: Any, settle: Callable[..., None]) -> None:
+def test_ctrl_and_a_figure_go_to_the_rooms(window: Any, hands: Any, settle: Settle) -> None:
     for number, id in enumerate(ROOMS, start=1):
         hands.strike(f"ctrl+{number}")
         settle(lambda id=id: window.current == id)
@@ -55,7 +56,7 @@ def test_gather_begins_with_the_bench_and_arrange_with_a_board(window: Any) -> N
     assert window.rooms["arrange"].title.text() == "Base" and window.rooms["arrange"].canvas.hasFocus()
 
 
-def test_find_goes_to_commands_keys_cards_and_actions(window: Any, hands: Any, settle: Callable[..., None]) -> None:
+def test_find_goes_to_commands_keys_cards_and_actions(window: Any, hands: Any, settle: Settle) -> None:
     hands.strike("slash", "d", "e", "p", "t", "h")
     texts = lambda: [window.found().list.item(i).text() for i in range(window.found().list.count())]  # noqa: E731
     settle(lambda: window.found().isVisible() and bool(texts()) and texts()[0].startswith("Depth range"))
@@ -78,7 +79,7 @@ def test_find_goes_to_commands_keys_cards_and_actions(window: Any, hands: Any, s
     assert window.found().list.item(0).text() == "Nothing is called xxqzx."
 
 
-def test_the_card_of_keys_is_made_from_the_live_actions(window: Any, hands: Any, settle: Callable[..., None]) -> None:
+def test_the_card_of_keys_is_made_from_the_live_actions(window: Any, hands: Any, settle: Settle) -> None:
     for id in ("weigh", "drill", "cards"):
         window.go(id)
         hands.strike("question")
@@ -100,7 +101,7 @@ def test_no_two_actions_of_a_room_answer_to_the_same_key(window: Any) -> None:
         assert not whole & {key for scope, key in keys if scope is not None}, id
 
 
-def test_f6_goes_round_the_panes_and_focus_is_seen(window: Any, hands: Any, settle: Callable[..., None]) -> None:
+def test_f6_goes_round_the_panes_and_focus_is_seen(window: Any, hands: Any, settle: Settle) -> None:
     for id in ("cards", "weigh", "gather"):
         window.go(id)
         panes = [pane for pane in window.rooms[id].panes() if pane.isVisible() and pane.isEnabled()]
@@ -118,7 +119,7 @@ def id_(widget: object) -> int:
     return id(widget)
 
 
-def test_both_desks(window: Any, hands: Any, settle: Callable[..., None]) -> None:
+def test_both_desks(window: Any, hands: Any, settle: Settle) -> None:
     assert picture(window).pixelColor(640, 60).name().upper() == DARK.desk
     hands.strike("ctrl+t")
     settle(lambda: load_settings().theme == "day")
@@ -127,7 +128,7 @@ def test_both_desks(window: Any, hands: Any, settle: Callable[..., None]) -> Non
     settle(lambda: load_settings().theme == "dark")
 
 
-def test_a_hand_edit_shows_on_the_card_while_the_window_is_open(window: Any, folder: Path, settle: Callable[..., None]) -> None:
+def test_a_hand_edit_shows_on_the_card_while_the_window_is_open(window: Any, folder: Path, settle: Settle) -> None:
     sheet = window.rooms["cards"].sheet
     assert "Add sounding" in sheet.drawing.find("KeyS").name
     before = picture(sheet)
@@ -138,7 +139,7 @@ def test_a_hand_edit_shows_on_the_card_while_the_window_is_open(window: Any, fol
     assert picture(sheet) != before and not window.notice.isVisible()
 
 
-def test_a_broken_edit_is_told_with_its_line_and_the_last_good_value_stays(window: Any, folder: Path, settle: Callable[..., None]) -> None:
+def test_a_broken_edit_is_told_with_its_line_and_the_last_good_value_stays(window: Any, folder: Path, settle: Settle) -> None:
     sheet = window.rooms["cards"].sheet
     line = LAYOUT[: LAYOUT.index("KeyF =")].count("\n") + 1
     (folder / SPLIT).write_text(LAYOUT.replace("KeyF =", "KeyJ2 ="))
@@ -151,7 +152,7 @@ def test_a_broken_edit_is_told_with_its_line_and_the_last_good_value_stays(windo
     assert window.session.faults == ()
 
 
-def test_an_edit_in_the_window_and_one_on_disk_do_not_lose_each_other(window: Any, folder: Path, settle: Callable[..., None]) -> None:
+def test_an_edit_in_the_window_and_one_on_disk_do_not_lose_each_other(window: Any, folder: Path, settle: Settle) -> None:
     (folder / SPLIT).write_text(LAYOUT + "# mine\n")
     window.session.take_move("range-d", parse_trigger("split-42:draw:KeyA:tap"), False, "why")
     settle(lambda: not window.session.edits.waits())
@@ -159,7 +160,7 @@ def test_an_edit_in_the_window_and_one_on_disk_do_not_lose_each_other(window: An
     assert str(open_folio(folder).folio.bindings["range-d"].trigger) == "split-42:draw:KeyA:tap"
 
 
-def test_opening_another_folio_and_one_that_cannot_be_used(window: Any, tmp_path: Path, settle: Callable[..., None]) -> None:
+def test_opening_another_folio_and_one_that_cannot_be_used(window: Any, tmp_path: Path, settle: Settle) -> None:
     window.open_folder(tmp_path / "gone")
     assert window.notice.isVisible() and "there is no such folder" in window.notice.text.text()
     assert window.session.folio.settings.title == "Small office"
@@ -172,9 +173,7 @@ def test_opening_another_folio_and_one_that_cannot_be_used(window: Any, tmp_path
     assert window.windowTitle() == "My own – Glimber" and load_settings().last_folio.endswith("mine")
 
 
-def test_an_empty_folio_says_in_each_room_what_to_do_first(
-    tmp_path: Path, open_room: Callable[..., Any], settle: Callable[..., None]
-) -> None:
+def test_an_empty_folio_says_in_each_room_what_to_do_first(tmp_path: Path, open_room: OpenRoom, settle: Settle) -> None:
     from glimber.store.toml.writing import new_folio
 
     new_folio(tmp_path / "mine", "My own", "split-42")
@@ -188,7 +187,7 @@ def test_an_empty_folio_says_in_each_room_what_to_do_first(
     assert window.rooms["weigh"].empty.isVisible() and "Nothing to weigh yet" in window.rooms["weigh"].empty.text()
 
 
-def test_the_smallest_window_and_large_type_cut_nothing_off(window: Any, settle: Callable[..., None], qtbot: Any) -> None:
+def test_the_smallest_window_and_large_type_cut_nothing_off(window: Any, settle: Settle, qtbot: Any) -> None:
     window.resize(1024, 680)
     for id in ROOMS:
         window.go(id)
@@ -198,7 +197,7 @@ def test_the_smallest_window_and_large_type_cut_nothing_off(window: Any, settle:
         assert loop.geometry().right() < window.top.field.geometry().left()
 
 
-def test_a_first_start_makes_the_demo_and_greets(qtbot: Any, settle: Callable[..., None], tmp_path: Path, monkeypatch: Any) -> None:
+def test_a_first_start_makes_the_demo_and_greets(qtbot: Any, settle: Settle, tmp_path: Path, monkeypatch: Any) -> None:
     from glimber.ui import app, first
 
     monkeypatch.setattr("glimber.demo.build.DAYS", 1)
@@ -258,7 +257,7 @@ def test_a_last_folio_that_cannot_be_opened_is_asked_about(tmp_path: Path, qtbot
     assert seen == ["layouts/split-42.toml:1: not TOML"] and opened is not None
 
 
-def test_undo_and_redo_by_keys_byte_for_byte(window: Any, folder: Path, hands: Any, settle: Callable[..., None]) -> None:
+def test_undo_and_redo_by_keys_byte_for_byte(window: Any, folder: Path, hands: Any, settle: Settle) -> None:
     before = (folder / SPLIT).read_bytes()
     window.session.take_move("sounding-s", parse_trigger("split-42:draw:KeyD:tap"), True, "why")
     settle(lambda: not window.session.edits.waits())
@@ -273,7 +272,7 @@ def test_undo_and_redo_by_keys_byte_for_byte(window: Any, folder: Path, hands: A
     ).folio.by_trigger  # fmt: skip
 
 
-def test_shortcuts_that_change_places_both_wait_on_the_sheet(window: Any, settle: Callable[..., None]) -> None:
+def test_shortcuts_that_change_places_both_wait_on_the_sheet(window: Any, settle: Settle) -> None:
     window.rooms["gather"].commands.take_own()
     session, first, second = window.session, "room-gather", "room-arrange"
     session.flush()  # what was never in a file has nothing to be set
@@ -288,7 +287,7 @@ def test_shortcuts_that_change_places_both_wait_on_the_sheet(window: Any, settle
     assert [session.folio.bindings[id].trigger for id in (first, second)] == [old, to]
 
 
-def test_the_applications_own_keys_are_a_program_and_can_be_others(window: Any, hands: Any, settle: Callable[..., None]) -> None:
+def test_the_applications_own_keys_are_a_program_and_can_be_others(window: Any, hands: Any, settle: Settle) -> None:
     window.go("gather")
     window.rooms["gather"].commands.take_own()
     program = window.session.folio.programs["glimber"]
@@ -307,7 +306,7 @@ def test_the_applications_own_keys_are_a_program_and_can_be_others(window: Any, 
     settle(lambda: window.current == "arrange")
 
 
-def test_rooms_out_of_view_catch_up_after_a_round_and_not_in_it(window: Any, settle: Callable[..., None], qtbot: Any) -> None:
+def test_rooms_out_of_view_catch_up_after_a_round_and_not_in_it(window: Any, settle: Settle, qtbot: Any) -> None:
     refreshed: list[str] = []
     window.go("drill")
     for id, room in window.rooms.items():

@@ -2,8 +2,9 @@
 
 ``dataclasses.dataclass`` writes and compiles the text of six methods of a frozen class while its module is loaded, which
 was a quarter of all that ran before the first painted frame; three of four of those methods are not called before it.
-Here a class has its fields at once, and each method from its first call on; from then on nothing is different. To a type
-checker it is ``dataclasses.dataclass``, and ``fields``, ``replace``, ``asdict`` take it for one.
+Here a class has its fields at once, and each method from its first call on. To a type checker it is
+``dataclasses.dataclass``, and ``fields``, ``replace``, ``asdict`` take it for one. One thing is different: a class below a
+frozen one that is not decorated itself can set no attribute at all.
 """
 
 from __future__ import annotations

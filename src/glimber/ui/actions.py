@@ -120,7 +120,9 @@ class Registry:
 
     def look(self, room: str) -> None:
         """See which actions of a room, and of all rooms, apply just now; the others are disabled."""
-        for action in self.of_room(room) if self._begun else ():
+        if not self._begun:
+            return
+        for action in self.of_room(room):
             self._made[action.id][0].setEnabled(self._enabled and action.when())
 
     def own_actions(self) -> list[OwnAction]:

@@ -40,21 +40,8 @@ shortcut = "g i"
 [commands.note]
 name = "Write note"
 bindings = [{ id = "note", trigger = "\\"ab\\"" }]
-[commands.one]
-name = "One"
-[commands.two]
-name = "Two"
-[commands.three]
-name = "Three"
-[commands.four]
-name = "Four"
-[commands.five]
-name = "Five"
-[commands.six]
-name = "Six"
-[commands.seven]
-name = "Seven"
 """
+PROGRAM += "".join(f'[commands.{name}]\nname = "{name.title()}"\n' for name in ("one", "two", "three", "four", "five", "six", "seven"))
 LAYOUT = """format = "glimber-layout/1"
 board = "split-42"
 [[layers]]

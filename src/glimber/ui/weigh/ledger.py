@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
-from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QAbstractListModel, QModelIndex, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QBrush, QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QListView, QWidget
 
@@ -20,7 +20,6 @@ if TYPE_CHECKING:
 ROW = 45
 _BAR = 186.0
 _CHOICE = 150.0
-_Index = QModelIndex | QPersistentModelIndex
 
 
 class LedgerRows(QAbstractListModel):
@@ -38,10 +37,10 @@ class LedgerRows(QAbstractListModel):
         self.longest = max([sum(row.parts_s) for row in rows if row.weekly_s is not None], default=1.0)
         self.endResetModel()
 
-    def rowCount(self, parent: _Index = QModelIndex()) -> int:
+    def rowCount(self, parent: Index = QModelIndex()) -> int:
         return 0 if parent.isValid() else len(self.rows)
 
-    def data(self, index: _Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+    def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         if not index.isValid() or role not in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
             return None
         row = self.rows[index.row()]
@@ -98,7 +97,7 @@ class Ledger(QListView):
         if self.rows:
             self.setCurrentIndex(self.model_.index(max(0, min(len(self.rows) - 1, place))))
 
-    def currentChanged(self, current: _Index, previous: _Index) -> None:
+    def currentChanged(self, current: Index, previous: Index) -> None:
         super().currentChanged(current, previous)
         if current.isValid() and not self._showing:
             self.chosen.emit(self.rows[current.row()].id)

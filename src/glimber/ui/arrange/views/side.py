@@ -182,7 +182,9 @@ class _FindingRow(PaintedRow):
     """Its number as on the board, its sentence, and its cure; those of other layers are quieter."""
 
     def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
-        width = self._view.viewport().width() - 38
+        # With room for the bar even where there is none yet: it comes when the rows have been laid, and they stay where they are.
+        bar = self._view.verticalScrollBar().sizeHint().width()
+        width = self._view.maximumViewportSize().width() - bar - 38
         metrics = QFontMetrics(font(BODY))
         box = metrics.boundingRect(QRect(0, 0, width, 2000), Qt.TextFlag.TextWordWrap, _sentence(index))
         return QSize(width, box.height() + 14)

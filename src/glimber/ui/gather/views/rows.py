@@ -2,23 +2,22 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QRectF, Qt
+from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QHeaderView,
-    QStyledItemDelegate,
-    QStyleOptionViewItem,
     QTableView,
 )
 
 from glimber.ui.chips import chips_width, put_chips
 from glimber.ui.gather.views.model import CHANGES, IncomingRows
 from glimber.ui.look import BODY, SMALL
+from glimber.ui.rows import Index, PaintedRow
 from glimber.ui.style import theme
 from glimber.ui.type import put_text
 
-KEYS = 3
+KEYS, HIGH = 3, 30
 
 
 class RowsTable(QTableView):
@@ -32,9 +31,9 @@ class RowsTable(QTableView):
         self.setShowGrid(False)
         self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        self.verticalHeader().setDefaultSectionSize(30)
+        self.verticalHeader().setDefaultSectionSize(HIGH)
         self.horizontalHeader().setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-        self.setItemDelegateForColumn(KEYS, _Chips(self))
+        self.setItemDelegateForColumn(KEYS, _Chips(self, (60, HIGH)))
 
     def fit(self) -> None:
         """Share the width out once there are rows."""
@@ -54,22 +53,17 @@ class RowsTable(QTableView):
         super().keyPressEvent(event)
 
 
-class _Chips(QStyledItemDelegate):
+class _Chips(PaintedRow):
     """Triggers as chips; where the folio has others, those first and an arrow between."""
 
-    def paint(
-        self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
-    ) -> None:
-        from PySide6.QtWidgets import QStyle  # with all its enumerations, which no first frame needs
+    def ground(self, painter: QPainter, box: QRectF) -> None:
+        painter.fillRect(box, QColor(theme().raised))
 
+    def put(self, painter: QPainter, box: QRectF, index: Index) -> None:
         model = index.model()
         assert isinstance(model, IncomingRows)
         one, t = model.differences[index.row()], theme()
-        box = QRectF(option.rect).adjusted(4, 0, -4, 0)
-        painter.save()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if option.state & QStyle.StateFlag.State_Selected:
-            painter.fillRect(option.rect, QColor(t.raised))
+        box = box.adjusted(4, 0, -4, 0)
         ink = t.text if one.to_take else t.quiet
         if one.kind in CHANGES:
             box.setLeft(box.left() + _put(painter, box, one.was, t.quiet))
@@ -77,7 +71,6 @@ class _Chips(QStyledItemDelegate):
         box.setLeft(box.left() + _put(painter, box, one.row.triggers, ink))
         if one.taken_by and box.width() > 40:
             put_text(painter, box.adjusted(8, 0, 0, 0), f"now {one.taken_by}", SMALL, 400, QColor(t.slip))
-        painter.restore()
 
 
 def _put(painter: QPainter, box: QRectF, triggers: tuple[str, ...], ink: str) -> float:
