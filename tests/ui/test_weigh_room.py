@@ -171,6 +171,7 @@ def test_a_layer_is_rearranged_in_one_step(room: Any, folder: Path, hands: Any, 
     settle(lambda: room.rearranging.made is not None and room.rearranging().isVisible(), 15000)
     cover = room.rearranging()
     assert cover.at == 1 and len(cover.board.arrows) == 1
+    assert cover.load.text().startswith("Uses a day by finger: left ")  # from hand to hand, and no codes
     hands.tap("Right")
     settle(lambda: cover.at == 2)
     hands.tap("h")

@@ -11,6 +11,7 @@ from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QListWidget, QVBoxLayout, QWidget
 
+from glimber.core.folio.board import FINGERS
 from glimber.core.folio.words import place_words
 from glimber.ui.cover import Cover
 from glimber.ui.paintboard import BoardMarks, BoardOutline
@@ -211,10 +212,11 @@ class Rearrange(Cover):
         self._mark(-1)
         before = self.plans[0].load
         parts = [
-            f"{finger} {before.get(finger, 0.0):.0f} → {plan.load.get(finger, 0.0):.0f}"
-            for finger in dict.fromkeys([*before, *plan.load])
+            f"{finger.replace('-', ' ')} {before.get(finger, 0.0):.0f} → {plan.load.get(finger, 0.0):.0f}"
+            for finger in FINGERS
+            if finger in before or finger in plan.load
         ]
-        self.load.setText("Uses a day by finger: " + ", ".join(parts[:10]))
+        self.load.setText("Uses a day by finger: " + ", ".join(parts))
         self.setAccessibleName(self.head.text())
         self.setAccessibleDescription(f"{self.words.text()} {', '.join(words)}")
 
