@@ -1,7 +1,7 @@
 """Dataclasses whose methods are compiled when they are first called.
 
 ``dataclasses.dataclass`` writes and compiles the text of six methods of a frozen class while its module is loaded, which
-was a quarter of all that ran before the first painted frame; three of four of those methods are not called before it.
+was a sixth of all that ran before the first painted frame; nine of ten of those methods are not called before it.
 Here a class has its fields at once, and each method from its first call on. To a type checker it is
 ``dataclasses.dataclass``, and ``fields``, ``replace``, ``asdict`` take it for one. One thing is different: a class below a
 frozen one that is not decorated itself can set no attribute at all.
