@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import copy
 import dataclasses
+import operator
 import pickle
 from collections.abc import Callable
 from dataclasses import FrozenInstanceError, asdict, field, fields, replace
@@ -65,6 +66,8 @@ def _kinds(decorate: Callable[..., Any]) -> dict[str, Any]:
     @decorate(frozen=True, order=True)
     class Ordered:
         first: int
+        unseen: int = field(default=0, compare=False)
+        last: str = ""
 
     @decorate(frozen=True)
     class Bare:
@@ -122,6 +125,16 @@ def test_what_is_frozen_stays_as_it_was_made(name: str) -> None:
         with pytest.raises((FrozenInstanceError, AttributeError)):
             change()
     assert made.first == 1
+
+
+@pytest.mark.parametrize("compare", [operator.lt, operator.le, operator.gt, operator.ge])
+@pytest.mark.parametrize("other", [(1, 9), (1, 0, "b"), (0, 9, "z"), (2,), None])
+def test_what_has_an_order_has_that_of_its_fields(compare: Callable[[Any, Any], bool], other: tuple[Any, ...] | None) -> None:
+    def told(kind: Any) -> object:
+        return _told(lambda: compare(kind(1, 3), (1, 3) if other is None else kind(*other)))
+
+    assert told(OURS["Ordered"]) == told(THEIRS["Ordered"])
+    assert _told(lambda: compare(OURS["Frozen"](1), OURS["Frozen"](2))) is TypeError
 
 
 @dataclass(frozen=True, slots=True)

@@ -8,6 +8,7 @@ from typing import Any
 from xml.etree import ElementTree
 
 import pytest
+from glimber.ui.png import write_png
 from PySide6.QtCore import QBuffer, QByteArray, QIODevice
 from PySide6.QtGui import QColor, QImage
 
@@ -17,7 +18,6 @@ from glimber.core.cards.svg import to_svg
 from glimber.store.cache.fonts import faces
 from glimber.store.cache.pictures import LARGEST, icons_of
 from glimber.store.toml.reading import open_folio
-from glimber.ui.draw import write_png
 from glimber.ui.look import PAPER
 from glimber.ui.pdf import pdf_bytes
 from tests.helpers import LAYOUT, write_folio

@@ -11,6 +11,7 @@ from xml.etree import ElementTree
 
 import numpy as np
 import pytest
+from glimber.ui.png import write_png
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QImage, QPainter
 from PySide6.QtSvg import QSvgRenderer
@@ -20,7 +21,6 @@ from glimber.core.cards.shelf import draw_card, shelf
 from glimber.core.cards.svg import to_svg
 from glimber.core.folio.folio import Folio
 from glimber.store.cache.fonts import faces
-from glimber.ui.draw import write_png
 from glimber.ui.look import PAPER
 from glimber.ui.pdf import write_pdf
 

@@ -1,6 +1,6 @@
 """Dataclasses whose methods are compiled when they are first called.
 
-``dataclasses.dataclass`` writes and compiles the text of six methods of a frozen class while its module is loaded, which
+``dataclasses.dataclass`` writes and compiles the text of six methods or more of a frozen class while its module is loaded, which
 was a sixth of all that ran before the first painted frame; nine of ten of those methods are not called before it.
 Here a class has its fields at once, and each method from its first call on. To a type checker it is
 ``dataclasses.dataclass``, and ``fields``, ``replace``, ``asdict`` take it for one. One thing is different: a class below a
@@ -11,7 +11,8 @@ from __future__ import annotations
 
 import dataclasses
 from collections.abc import Callable
-from typing import TYPE_CHECKING, Any
+from functools import partial
+from typing import TYPE_CHECKING, Any, Final
 
 if TYPE_CHECKING:
     from dataclasses import dataclass as dataclass
@@ -19,20 +20,19 @@ else:
 
     def dataclass(cls: type | None = None, /, *, frozen: bool = False, slots: bool = False, order: bool = False) -> Any:
         """As ``dataclasses.dataclass``, of its options those that are used here."""
-
-        def made(cls: type) -> type:
-            if order:
-                return dataclasses.dataclass(frozen=frozen, slots=slots, order=True)(cls)
-            return _made(cls, frozen, slots)
-
+        made = partial(_made, frozen=frozen, slots=slots, order=order)
         return made if cls is None else made(cls)
 
 
-def _made(cls: type, frozen: bool, slots: bool) -> type:
+_SIGNS: Final = {"__eq__": "==", "__lt__": "<", "__le__": "<=", "__gt__": ">", "__ge__": ">="}
+
+
+def _made(cls: type, frozen: bool, slots: bool, order: bool) -> type:
     written = {name for name, value in vars(cls).items() if value is not None}
     cls.__doc__ = cls.__doc__ or cls.__name__  # else a signature is worked out for it
     made: Any = dataclasses.dataclass(init=False, repr=False, eq=False, slots=slots)(cls)
-    late: dict[str, Callable[..., str]] = {"__init__": _init, "__eq__": _eq}
+    late: dict[str, Callable[..., str]] = {"__init__": _init}
+    late |= {name: _compares(name, sign) for name, sign in _SIGNS.items() if order or sign == "=="}
     if frozen:
         late["__hash__"] = _hash
         made.__setattr__, made.__delattr__ = _refuse_set, _refuse_delete
@@ -83,10 +83,14 @@ def _init(fields: tuple[dataclasses.Field[Any], ...], known: dict[str, Any], own
     return f"def __init__({', '.join([*takes, *(['*', *keyed] if keyed else [])])}):\n " + "\n ".join(lines or ["pass"])
 
 
-def _eq(fields: tuple[dataclasses.Field[Any], ...], *_: object) -> str:
-    names = [field.name for field in fields if field.compare]
-    mine, others = ("".join(f"{owner}.{name}, " for name in names) for owner in ("self", "other"))
-    return f"def __eq__(self, other):\n return ({mine}) == ({others}) if other.__class__ is self.__class__ else NotImplemented"
+def _compares(name: str, sign: str) -> Callable[..., str]:
+    def text(fields: tuple[dataclasses.Field[Any], ...], *_: object) -> str:
+        names = [field.name for field in fields if field.compare]
+        mine, others = ("".join(f"{owner}.{name}, " for name in names) for owner in ("self", "other"))
+        result = f"({mine}) {sign} ({others}) if other.__class__ is self.__class__ else NotImplemented"
+        return f"def {name}(self, other):\n return {result}"
+
+    return text
 
 
 def _hash(fields: tuple[dataclasses.Field[Any], ...], *_: object) -> str:

@@ -7,6 +7,8 @@ from PySide6.QtGui import QColor, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QWidget
 from shiboken6 import isValid
 
+from glimber.ui.style import fill
+
 _DIM = QColor(0, 0, 0, 150)
 
 
@@ -49,4 +51,4 @@ class Cover(QWidget):
         self.arrange()
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        QPainter(self).fillRect(self.rect(), _DIM)
+        fill(QPainter(self), self.rect(), _DIM)

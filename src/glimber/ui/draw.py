@@ -1,25 +1,18 @@
-"""A drawing onto a QPainter: the same sheet on the screen and in a PNG."""
+"""A drawing onto a QPainter: the same sheet on the screen, in a PNG and on paper."""
 
 from __future__ import annotations
 
-import os
 from base64 import b64decode
+from collections.abc import Callable
 from functools import lru_cache
-from pathlib import Path
-from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QByteArray, QPointF, QRectF, Qt
-from PySide6.QtGui import QBrush, QColor, QGuiApplication, QImage, QPainter, QPainterPath, QPen, QPixmap
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPixmap
 
 from glimber.core.cards import drawing as shapes
-from glimber.store.faults import StoreError
 from glimber.ui.look import PAPER
-from glimber.ui.type import font, load_fonts
+from glimber.ui.type import font
 
-if TYPE_CHECKING:
-    from PySide6.QtSvg import QSvgRenderer
-
-PNG_PER_MM = 300 / 25.4
 _TEXT_PX = 100
 
 
@@ -48,7 +41,7 @@ def _paint_item(painter: QPainter, item: shapes.Item) -> None:
     if isinstance(item, shapes.Image):
         _paint_image(painter, item)
         return
-    painter.setBrush(QBrush(QColor(PAPER[item.fill])) if item.fill else Qt.BrushStyle.NoBrush)
+    painter.setBrush(QColor(PAPER[item.fill]) if item.fill else Qt.BrushStyle.NoBrush)
     if item.stroke:
         pen = QPen(QColor(PAPER[item.stroke.colour]), item.stroke.width)
         pen.setCapStyle(Qt.PenCapStyle.RoundCap)
@@ -66,24 +59,22 @@ def _paint_item(painter: QPainter, item: shapes.Item) -> None:
 
 def _paint_image(painter: QPainter, item: shapes.Image) -> None:
     """A drawing of one's own stays a drawing, on paper as well; a photograph is scaled by the painter."""
-    box = QRectF(item.x, item.y, item.w, item.h)
-    found = _decoded(item.picture)
-    if isinstance(found, QImage):
-        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        painter.drawImage(box, found)
-    else:
-        found.render(painter, box)
+    painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+    _decoded(item.picture)(painter, QRectF(item.x, item.y, item.w, item.h))
 
 
 @lru_cache(maxsize=128)
-def _decoded(picture: shapes.Picture) -> QImage | QSvgRenderer:
-    data = QByteArray(b64decode(picture.data))
-    if picture.mime != "image/svg+xml":
-        image: QImage = QImage.fromData(data)
-        return image
-    from PySide6.QtSvg import QSvgRenderer
+def _decoded(picture: shapes.Picture) -> Callable[[QPainter, QRectF], None]:
+    """What paints a picture."""
+    data = b64decode(picture.data)
+    if picture.mime == "image/svg+xml":
+        from PySide6.QtSvg import QSvgRenderer
 
-    return QSvgRenderer(data)
+        return QSvgRenderer(data).render
+    from PySide6.QtGui import QImage
+
+    image = QImage.fromData(data)
+    return lambda painter, box: painter.drawImage(box, image)
 
 
 def painter_path(item: shapes.Path) -> QPainterPath:
@@ -125,32 +116,3 @@ def to_pixmap(drawing: shapes.Drawing, width: int, ratio: float = 1.0) -> QPixma
     paint(painter, drawing, per_mm)
     painter.end()
     return pixmap
-
-
-def write_png(drawing: shapes.Drawing, to: Path) -> None:
-    """Write a drawing as PNG at 300 dots an inch. Raises StoreError when the file cannot be written."""
-    if QGuiApplication.instance() is None:
-        os.environ["QT_QPA_PLATFORM"] = "offscreen"  # a file needs no display, not even one that is there
-        write_png.app = QGuiApplication(["glimber"])  # type: ignore[attr-defined]  # kept: Qt drops it otherwise
-    load_fonts()
-    image = QImage(
-        round(drawing.width * PNG_PER_MM), round(drawing.height * PNG_PER_MM), QImage.Format.Format_ARGB32_Premultiplied
-    )
-    if image.isNull():
-        raise StoreError(f"{to}: the picture would be too large ({drawing.width:.0f} by {drawing.height:.0f} mm)")
-    image.setDotsPerMeterX(round(PNG_PER_MM * 1000))
-    image.setDotsPerMeterY(round(PNG_PER_MM * 1000))
-    image.fill(Qt.GlobalColor.transparent)
-    painter = QPainter(image)
-    paint(painter, drawing, PNG_PER_MM)
-    painter.end()
-    from PySide6.QtCore import QBuffer
-
-    from glimber.store.files import write_atomically
-
-    data = QByteArray()
-    buffer = QBuffer(data)
-    buffer.open(QBuffer.OpenModeFlag.WriteOnly)
-    if not image.save(buffer, "PNG"):  # type: ignore[call-overload]  # the stubs want bytes, the library text
-        raise StoreError(f"{to}: the picture could not be made")
-    write_atomically(to, bytes(data.data()))

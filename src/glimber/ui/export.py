@@ -95,7 +95,7 @@ def _write_pdf(sheets: Sequence[Drawing], to: Path) -> None:
 
 
 def _write_png(sheet: Drawing, to: Path) -> None:
-    from glimber.ui.draw import write_png
+    from glimber.ui.png import write_png
 
     write_png(sheet, to)
 

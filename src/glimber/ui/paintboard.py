@@ -14,7 +14,7 @@ from glimber.core.folio.board import Board, Key
 from glimber.core.notation.legend import Legend
 from glimber.core.values import dataclass
 from glimber.ui.look import SMALL
-from glimber.ui.style import theme
+from glimber.ui.style import fill, theme
 from glimber.ui.type import font
 
 _OUTLINES_KEPT = 6
@@ -107,7 +107,7 @@ class BoardOutline(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         if self.board is None:
-            painter.fillRect(self.rect(), QColor(self._ground()))
+            fill(painter, self.rect(), QColor(self._ground()))
             return
         painter.drawPixmap(0, 0, self._outline())
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -160,7 +160,7 @@ class BoardOutline(QWidget):
         painter.drawRoundedRect(rect, 0.13 * u, 0.13 * u)
         if key.home:
             tick = QRectF(rect.center().x() - 0.11 * u, rect.bottom() + 0.5, 0.22 * u, max(1.0, 0.04 * u))
-            painter.fillRect(tick, QColor(t.faint))
+            fill(painter, tick, QColor(t.faint))
         if prints or lit:
             text = key.print if key.print is not None else (self.legend.print_of(key.id) if self.legend else "")
             size = max(SMALL, round(u * (0.26 if len(text) < 3 else 0.2)))

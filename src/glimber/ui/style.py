@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QColor, QPalette
+from PySide6.QtCore import QRect, QRectF, Qt
+from PySide6.QtGui import QColor, QPainter, QPalette
 from PySide6.QtWidgets import QApplication
 
 from glimber.ui.look import BODY, FAMILY, HEADING, LARGE, PANEL_RADIUS, SMALL, THEMES, TITLE, Theme
@@ -23,6 +23,15 @@ def theme() -> Theme:
 
 def colour(value: str) -> QColor:
     return QColor(value)
+
+
+def fill(painter: QPainter, box: QRect | QRectF, ink: QColor) -> None:
+    """Fill a box. With a colour ``fillRect`` (and a brush that is made of one) makes PySide load every gradient there is."""
+    painter.save()
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(ink)
+    painter.drawRect(box)
+    painter.restore()
 
 
 def theme_of(app: QApplication, name: str) -> str:

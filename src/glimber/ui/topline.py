@@ -6,12 +6,12 @@ from collections.abc import Callable, Mapping
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QSizePolicy, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QWidget
 
 from glimber.ui.actions import ROOMS
 from glimber.ui.look import LARGE, SMALL, TOP_LINE
 from glimber.ui.plain import Label, tip
-from glimber.ui.style import theme
+from glimber.ui.style import fill, theme
 from glimber.ui.type import font
 
 _JOIN = 34
@@ -26,7 +26,6 @@ class LoopWords(QWidget):
         self.current = "cards"
         self.numbers: Mapping[str, int | None] = {}
         self.setAccessibleName("Rooms")
-        self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
         self.setFixedHeight(TOP_LINE)
 
     def show_state(self, current: str, numbers: Mapping[str, int | None]) -> None:
@@ -72,7 +71,7 @@ class LoopWords(QWidget):
                 QRectF(x + word + 7, 1, 60, TOP_LINE - 1), Qt.AlignmentFlag.AlignVCenter, self._number(room)
             )
             if here:
-                painter.fillRect(QRectF(x - 2, TOP_LINE - 4, whole + 4, 2), QColor(t.light))
+                fill(painter, QRectF(x - 2, TOP_LINE - 4, whole + 4, 2), QColor(t.light))
             if place + 1 < len(places):
                 painter.setPen(QPen(QColor(t.line), 1))
                 join = x + whole + 13

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QWidget
 from glimber.core.cards.drawing import Drawing
 from glimber.ui.draw import paint, to_pixmap
 from glimber.ui.look import PAPER
-from glimber.ui.style import theme
+from glimber.ui.style import fill, theme
 from glimber.ui.tips import Tips
 
 _VEIL: Final = 205
@@ -154,7 +154,7 @@ class Sheet(QWidget):
         if self.lit is not None:
             veil = QColor(PAPER["paper"])
             veil.setAlpha(_VEIL)
-            painter.fillRect(QRectF(left, top, width, height), veil)
+            fill(painter, QRectF(left, top, width, height), veil)
             painter.translate(left, top)
             groups = tuple(group for group in self.drawing.groups if group.key in self.lit)
             paint(painter, replace(self.drawing, groups=groups), width / self.drawing.width)

@@ -34,7 +34,7 @@ from glimber.ui.keystrokes import KeyReader, monotonic_ms
 from glimber.ui.look import BODY, LARGE, TITLE
 from glimber.ui.marks import paint_mark
 from glimber.ui.paintboard import BoardMarks, BoardOutline
-from glimber.ui.style import theme
+from glimber.ui.style import fill, theme
 from glimber.ui.type import font
 
 _TIMELINE = 33
@@ -239,7 +239,7 @@ class PromptView(QWidget):
         if play is None:
             return
         painter = QPainter(self)
-        painter.fillRect(event.rect(), QColor(theme().desk))
+        fill(painter, event.rect(), QColor(theme().desk))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if event.rect().height() > 3:
             if event.region().intersects(QRect(0, 0, self.width(), _HEADER)):
@@ -362,7 +362,7 @@ class PromptView(QWidget):
     def _paint_foot(self, painter: QPainter, play: RoundPlay) -> None:
         t = theme()
         y = self.height() - 32.0
-        painter.fillRect(QRectF(0, y, self.width(), 1), QColor(t.line))
+        fill(painter, QRectF(0, y, self.width(), 1), QColor(t.line))
         self._clickable.clear()
         acts = {"I do not know": ("F1", play.give_up), "help": ("F2", play.help)}
         hints = [("hold Esc", "pause")]
@@ -395,7 +395,7 @@ class PromptView(QWidget):
     def _paint_timeline(self, painter: QPainter, play: RoundPlay) -> None:
         left = play.time_left(monotonic_ms()) if not play.paused else 0.0
         if not play.waits_for_strike:
-            painter.fillRect(QRectF(0, self.height() - _TIMELINE, self.width() * left, 2), QColor(theme().light))
+            fill(painter, QRectF(0, self.height() - _TIMELINE, self.width() * left, 2), QColor(theme().light))
 
     def _paint_time(self) -> None:
         self.update(0, self.height() - _TIMELINE, self.width(), 2)

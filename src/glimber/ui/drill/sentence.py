@@ -7,7 +7,7 @@ from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
 from glimber.ui.look import BODY, HEADING
-from glimber.ui.style import theme
+from glimber.ui.style import fill, theme
 from glimber.ui.type import font
 
 
@@ -46,7 +46,7 @@ class SlipSentence(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
-        painter.fillRect(event.rect(), QColor(theme().desk))
+        fill(painter, event.rect(), QColor(theme().desk))
         large = font(HEADING)
         metrics = QFontMetricsF(large)
         painter.setFont(large)

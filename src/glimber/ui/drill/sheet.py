@@ -17,6 +17,7 @@ from glimber.core.folio.words import place_words, seconds_words
 from glimber.core.notation.keys import NotationError, parse_trigger
 from glimber.ui.look import LIT_ON_PAPER, PAPER
 from glimber.ui.marks import paint_mark
+from glimber.ui.style import fill
 from glimber.ui.type import put_text
 
 _ROW = 78
@@ -113,10 +114,10 @@ class RoundSheet(QWidget):
         put_text(painter, QRectF(36, 62, 700, 22), f"{clean} clean of {len(firsts)}{usual}", 13, 400, quiet)
         for place, id in enumerate(self._bindings):
             top = _HEAD + place * _ROW
-            painter.fillRect(QRectF(36, top, self.width() - 72, 1), QColor(PAPER["paper-line"]))
+            fill(painter, QRectF(36, top, self.width() - 72, 1), QColor(PAPER["paper-line"]))
             self._paint_row(painter, id, top)
         foot = _HEAD + _ROW * len(self._bindings)
-        painter.fillRect(QRectF(36, foot, self.width() - 72, 1), QColor(PAPER["paper-line"]))
+        fill(painter, QRectF(36, foot, self.width() - 72, 1), QColor(PAPER["paper-line"]))
         for place, note in enumerate(self._notes):
             put_text(painter, QRectF(36, foot + 12 + 22 * place, self.width() - 80, 22), note, 13, 400, quiet)
         foot += 22 * len(self._notes)

@@ -167,8 +167,7 @@ class _Strip(PaintedRow):
             width = part * scale
             if width < 0.3:
                 continue
-            last = fill.style() == Qt.BrushStyle.BDiagPattern
-            painter.setPen(QPen(QColor(t.faint), 1) if last else Qt.PenStyle.NoPen)
+            painter.setPen(QPen(QColor(t.faint), 1) if isinstance(fill, QBrush) else Qt.PenStyle.NoPen)
             painter.setBrush(fill)
             painter.drawRect(QRectF(x, top + 10, width, 20))
             x += width
@@ -200,15 +199,16 @@ def _said(row: Row) -> tuple[str, str, QColor]:
     return row.choice, row.reason, QColor(ink)
 
 
-def _fills() -> tuple[QBrush, QBrush, QBrush, QBrush]:
+def _fills() -> tuple[QColor, QColor, QColor, QBrush]:
     t = theme()
-    knowing = PAPER["paper"] if t.name == "dark" else PAPER["prints"]
-    hand = PAPER["paper-line"]
+    hatched = QBrush()  # of nothing, for the reason ``fill`` gives
+    hatched.setStyle(Qt.BrushStyle.BDiagPattern)
+    hatched.setColor(QColor(t.faint))
     return (
-        QBrush(QColor(knowing)),
-        QBrush(QColor(hand)),
-        QBrush(QColor(t.slip)),
-        QBrush(QColor(t.faint), Qt.BrushStyle.BDiagPattern),
+        QColor(PAPER["paper"] if t.name == "dark" else PAPER["prints"]),
+        QColor(PAPER["paper-line"]),
+        QColor(t.slip),
+        hatched,
     )
 
 

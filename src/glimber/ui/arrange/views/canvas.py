@@ -20,7 +20,7 @@ from glimber.store.cache.fonts import faces
 from glimber.store.cache.icons import icon
 from glimber.ui.draw import paint
 from glimber.ui.look import SMALL
-from glimber.ui.style import theme
+from glimber.ui.style import fill, theme
 from glimber.ui.tips import Tips
 from glimber.ui.type import font
 
@@ -217,7 +217,7 @@ class BoardCanvas(QWidget):
         box = QRectF((part.x - px) * u + gap, (part.y - py) * u + gap, part.w * u - 2 * gap, part.h * u - 2 * gap)
         painter.drawRoundedRect(box, 0.11 * u, 0.11 * u)
         if part.home:
-            painter.fillRect(QRectF(box.center().x() - 0.11 * u, box.bottom() + 1, 0.22 * u, 1.5), QColor(t.faint))
+            fill(painter, QRectF(box.center().x() - 0.11 * u, box.bottom() + 1, 0.22 * u, 1.5), QColor(t.faint))
         text = face.way or face.print
         if not text:
             return

@@ -12,7 +12,7 @@ from glimber.core.notation.keys import Gesture
 from glimber.ui.arrange.place import Place, gestures_of, layer_of, layout_of
 from glimber.ui.chips import SIGNS, put_chips
 from glimber.ui.look import BODY, SMALL
-from glimber.ui.style import theme
+from glimber.ui.style import fill, theme
 from glimber.ui.type import put_text
 
 _HEAD, _CELL, _ROW, _SIGN = 28.0, 26.0, 30.0, 36.0
@@ -171,10 +171,10 @@ class ThroughView(QWidget):
         t, box = theme(), self._cell(row, column)
         binding = layer.by_key.get(place.key, {}).get(gesture)
         if binding is not None:
-            painter.fillRect(box, QColor(t.raised))
+            fill(painter, box, QColor(t.raised))
             group = folio.group_of(folio.command_of(binding))
             if group is not None:
-                painter.fillRect(QRectF(box.left() + 1, box.top() + 6, 3, box.height() - 12), QColor(t.inks[group.ink]))
+                fill(painter, QRectF(box.left() + 1, box.top() + 6, 3, box.height() - 12), QColor(t.inks[group.ink]))
             put_text(painter, box.adjusted(10, 0, -4, 0), what_it_does(folio, binding), BODY, 400, QColor(t.text))
             return
         words = self._cell_words(layer, gesture)

@@ -14,7 +14,7 @@ from glimber.ui.chips import chips_width, put_chips
 from glimber.ui.gather.views.model import CHANGES, IncomingRows
 from glimber.ui.look import BODY, SMALL
 from glimber.ui.rows import Index, PaintedRow
-from glimber.ui.style import theme
+from glimber.ui.style import fill, theme
 from glimber.ui.type import put_text
 
 KEYS, HIGH = 3, 30
@@ -57,7 +57,7 @@ class _Chips(PaintedRow):
     """Triggers as chips; where the folio has others, those first and an arrow between."""
 
     def ground(self, painter: QPainter, box: QRectF) -> None:
-        painter.fillRect(box, QColor(theme().raised))
+        fill(painter, box, QColor(theme().raised))
 
     def put(self, painter: QPainter, box: QRectF, index: Index) -> None:
         model = index.model()
