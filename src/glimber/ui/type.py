@@ -39,7 +39,10 @@ def put_text(
     painter.setFont(font(size, weight))
     painter.setPen(ink)
     metrics = QFontMetricsF(painter.font())
-    fitted = metrics.elidedText(text, Qt.TextElideMode.ElideRight, box.width())
+    width = metrics.horizontalAdvance(text)
+    if width > box.width():
+        text = metrics.elidedText(text, Qt.TextElideMode.ElideRight, box.width())
+        width = metrics.horizontalAdvance(text)
     side = Qt.AlignmentFlag.AlignRight if end else Qt.AlignmentFlag.AlignLeft
-    painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | side, fitted)
-    return metrics.horizontalAdvance(fitted)
+    painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | side, text)
+    return width

@@ -21,11 +21,17 @@ if TYPE_CHECKING:
 WEIGHTS: Final = {400: "Regular", 500: "Medium", 600: "SemiBold", 700: "Bold"}
 
 
-def font_file(weight: int) -> Path:
-    """The Manrope file of a weight. The package is found without importing it: its import reads all its files."""
+@cache
+def _folder() -> Path:
+    """Where the package is, found without importing it: its import reads all its files."""
     spec = find_spec("font_manrope")
     assert spec is not None and spec.submodule_search_locations
-    return Path(spec.submodule_search_locations[0]) / "files" / f"Manrope-{WEIGHTS[weight]}.ttf"
+    return Path(spec.submodule_search_locations[0]) / "files"
+
+
+def font_file(weight: int) -> Path:
+    """The Manrope file of a weight."""
+    return _folder() / f"Manrope-{WEIGHTS[weight]}.ttf"
 
 
 def face(weight: int) -> Face:
@@ -44,7 +50,7 @@ def face(weight: int) -> Face:
 @cache
 def faces() -> dict[int, Face]:
     """All weights that drawings use; kept among the caches, since reading them takes longer than drawing a card."""
-    state = [[font_file(weight).stat().st_size, font_file(weight).stat().st_mtime_ns] for weight in WEIGHTS]
+    state = [[state.st_size, state.st_mtime_ns] for state in (font_file(weight).stat() for weight in WEIGHTS)]
     file = cache_file("faces.json")
     try:
         kept = json.loads(file.read_text("utf-8"))

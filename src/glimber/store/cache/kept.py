@@ -17,6 +17,7 @@ from typing import Any
 from urllib.parse import quote, unquote
 
 import glimber
+from glimber.core import values
 from glimber.core.folio import board, folio
 from glimber.core.folio.folio import Folio
 from glimber.core.notation import keys, legend
@@ -91,7 +92,7 @@ def _file(folder: Path) -> Path:
 
 def _basis(files: Mapping[str, bytes]) -> bytes:
     """Everything a kept folio depends on, one after the other with its length."""
-    states = [Path(module.__file__ or "").stat() for module in (folio, board, keys, legend)]
+    states = [Path(module.__file__ or "").stat() for module in (folio, board, keys, legend, values)]
     made_by = f"{glimber.__version__} {sys.version_info[:2]} {[(one.st_size, one.st_mtime_ns) for one in states]}"
     parts = [made_by.encode(), *(part for name, data in sorted(files.items()) for part in (name.encode(), data))]
     whole = b"".join(b"%d:%s" % (len(part), part) for part in parts)
