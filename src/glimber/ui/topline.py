@@ -104,7 +104,7 @@ class TopLine(QWidget):
             tip("How often the folio's bindings are struck at work is being counted; Ctrl+U shows it")
         )
         self.counting.hide()
-        self.title = Label()
+        self.title, self._title = Label(), ""
         self.title.setProperty("role", "quiet")
         self.title.setMinimumWidth(0)
         self.title.setMaximumWidth(200)
@@ -122,7 +122,9 @@ class TopLine(QWidget):
         self.counting.setVisible(counting)
 
     def show_title(self, title: str) -> None:
-        metrics = self.title.fontMetrics()
+        if title == self._title:
+            return
+        self._title, metrics = title, self.title.fontMetrics()
         self.title.setText(metrics.elidedText(title, Qt.TextElideMode.ElideRight, 190))
         self.title.setToolTip(tip(title))
 

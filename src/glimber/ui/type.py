@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from functools import cache
+from functools import cache, lru_cache
 
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF, QPainter
@@ -38,11 +38,18 @@ def put_text(
     """One line of text, cut with an ellipsis where it must be; its width."""
     painter.setFont(font(size, weight))
     painter.setPen(ink)
-    metrics = QFontMetricsF(painter.font())
-    width = metrics.horizontalAdvance(text)
-    if width > box.width():
-        text = metrics.elidedText(text, Qt.TextElideMode.ElideRight, box.width())
-        width = metrics.horizontalAdvance(text)
+    text, width = _fitted(text, size, weight, box.width())
     side = Qt.AlignmentFlag.AlignRight if end else Qt.AlignmentFlag.AlignLeft
     painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | side, text)
     return width
+
+
+@lru_cache(maxsize=4096)
+def _fitted(text: str, size: int, weight: int, room: float) -> tuple[str, float]:
+    """A text as it is put where there is so much room, with its width: measuring takes longer than painting."""
+    metrics = QFontMetricsF(font(size, weight))
+    width = metrics.horizontalAdvance(text)
+    if width <= room:
+        return text, width
+    text = metrics.elidedText(text, Qt.TextElideMode.ElideRight, room)
+    return text, metrics.horizontalAdvance(text)

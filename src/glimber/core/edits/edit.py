@@ -123,7 +123,11 @@ def check_spot(folio: Folio, spot: Spot) -> None:
 def with_spots(folio: Folio, moved: dict[str, Binding]) -> Folio:
     """The folio with these spot bindings on the layers their triggers now name; others keep their order."""
 
+    arriving = {(b.spot.board, b.spot.layer) for b in moved.values()}
+
     def layer_with(board: str, layer: Layer) -> Layer:
+        if (board, layer.id) not in arriving and moved.keys().isdisjoint(b.id for b in layer.bindings):
+            return layer
         kept: list[Binding] = []
         for old in layer.bindings:
             new = moved.get(old.id)

@@ -9,7 +9,7 @@ from collections.abc import Mapping
 from dataclasses import field
 from functools import cached_property
 from math import cos, hypot, inf, radians, sin
-from typing import Final
+from typing import Any, Final
 
 from glimber.core.values import dataclass
 
@@ -99,6 +99,11 @@ class Board:
     knobs: tuple[Knob, ...] = ()
     homes: Mapping[str, Point] = field(default_factory=dict)
     stand_in: Mapping[str, str] = field(default_factory=dict)
+
+    @cached_property
+    def derived(self) -> dict[object, Any]:
+        """Values that other modules derive from this board and keep with it, by a key of their own: it outlives a folio."""
+        return {}
 
     @cached_property
     def by_id(self) -> Mapping[str, Key]:

@@ -155,6 +155,11 @@ class Program:
     windows: tuple[str, ...] = ()
     """The window classes it is known by while it is in front; without any its own id and name."""
 
+    @cached_property
+    def by_ref(self) -> Mapping[str, Command]:
+        """Its commands by ``program/command``."""
+        return {command.ref: command for command in self.commands.values()}
+
 
 @dataclass(frozen=True)
 class KeyTiming:
@@ -314,7 +319,10 @@ class Folio:
     @cached_property
     def commands(self) -> Mapping[str, Command]:
         """By ``program/command``."""
-        return {command.ref: command for program in self.programs.values() for command in program.commands.values()}
+        found: dict[str, Command] = {}
+        for program in self.programs.values():
+            found |= program.by_ref
+        return found
 
     @cached_property
     def bindings_of(self) -> Mapping[str, tuple[Binding, ...]]:

@@ -37,18 +37,16 @@ def key_words(folio: Folio, board: str, keys: tuple[str, ...]) -> str:
 
 
 def _called(folio: Folio, board: Board | None) -> Mapping[str, str]:
-    """What each key of a board is called, worked out once for a board and what its keys print."""
+    """What each key of a board is called, worked out once for a board and a legend: edits leave both alone."""
     if board is None:
         return {}
-    key = ("called", board.id)
-    known = folio.derived.get(key)
-    if known is None:
+    legend, known = board.derived.get("called", (None, None))
+    if legend is not folio.legend:
         ids = [*board.by_id, *board.knob_ids]
         prints = {id: _print_of(folio, board, id) for id in ids}
         often = Counter(prints.values())
-        known = folio.derived[key] = {
-            id: text if often[text] == 1 else _told_apart(id, text) for id, text in prints.items()
-        }
+        known = {id: text if often[text] == 1 else _told_apart(id, text) for id, text in prints.items()}
+        board.derived["called"] = folio.legend, known
     found: Mapping[str, str] = known
     return found
 

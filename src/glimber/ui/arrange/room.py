@@ -280,6 +280,7 @@ class ArrangeRoom(Room):
         self.empty.setVisible(not shown)
         for widget in (self.title, self.how, self.boards):
             widget.setVisible(shown)
+        self.canvas.icons = icons_of(self.session.folder)
         self._show_boards()
         self._fit()
         self.show_place()
@@ -344,7 +345,6 @@ class ArrangeRoom(Room):
             label.setVisible(not self.mode.text())
         if self.desk.shaping:
             self.shape().show_keys(board, place.keys)
-        self.canvas.icons = icons_of(self.session.folder)
         self.canvas.show_layer(folio, board, layer)
         self.canvas.mark(self._marks(place))
         self.through.show_place(folio, place)

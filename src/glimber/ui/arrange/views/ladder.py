@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPoint, QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QPainter, QPen, QPixmap
+from PySide6.QtGui import QColor, QPainter, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QListWidget, QListWidgetItem
 
 from glimber.core.cards.keyface import layer_words
@@ -36,6 +36,8 @@ class Ladder(QListWidget):
         self.words: list[str] = []
         self.currentRowChanged.connect(self._row_chosen)
         self._small: dict[object, tuple[Layer, QPixmap]] = {}
+        self._outlined: Board | None = None
+        self._outlines: dict[str, QPolygonF] = {}
 
     def _row_chosen(self, row: int) -> None:
         if 0 <= row < len(self.layers):
@@ -96,6 +98,8 @@ class Ladder(QListWidget):
         bound = {one for name in layer.by_key for one in name.split("&")}
         painter.scale(u, u)
         painter.translate(-left, -top)
+        if self._outlined is not board:
+            self._outlined, self._outlines = board, {part.id: _smaller(part) for part in board.keys}
         alike: dict[str, list[Key]] = {t.raised: [], t.desk: [], t.text: []}
         for part in board.keys:
             dead = layer.unset.get(part.id, layer.unbound) == "dead"
@@ -104,8 +108,7 @@ class Ladder(QListWidget):
             painter.setPen(QPen(QColor(t.line), 1 / u) if colour == t.desk else Qt.PenStyle.NoPen)
             painter.setBrush(QColor(colour))
             for part in parts:
-                cx, cy = part.centre
-                painter.drawPolygon([QPointF((x - cx) * 0.8 + cx, (y - cy) * 0.8 + cy) for x, y in part.outline])
+                painter.drawPolygon(self._outlines[part.id])
         for knob in board.knobs:
             painter.setPen(QPen(QColor(t.line), 1 / u))
             painter.setBrush(QColor(t.text) if knob.id in bound else QColor(t.desk))
@@ -113,6 +116,12 @@ class Ladder(QListWidget):
         painter.end()
         self._small[key] = (layer, pixmap)  # an id is only good while its layer lives
         return pixmap
+
+
+def _smaller(part: Key) -> QPolygonF:
+    """A key's outline with some room around it, in u."""
+    cx, cy = part.centre
+    return QPolygonF([QPointF((x - cx) * 0.8 + cx, (y - cy) * 0.8 + cy) for x, y in part.outline])
 
 
 class _Rung(PaintedRow):
