@@ -113,3 +113,27 @@ def test_nothing_is_left_hanging_and_nothing_begins_after_the_end(qtbot: Any) ->
     assert ended.is_set()
     job = jobs.run("late", lambda work: 1 / 0)
     assert not job.running and not jobs.running("late")
+
+
+def test_what_gives_way_waits_while_it_is_held_and_can_be_stopped_then(jobs: Jobs, settle: Settle) -> None:
+    at, seen = [0], list[object]()
+
+    def counting(work: Work) -> str:
+        while at[0] < 3:
+            work.give_way()
+            at[0] += 1
+        return "done"
+
+    jobs.hold(True)
+    jobs.run("count", counting, seen.append)
+    jobs.run("other", lambda work: work.go_on(), lambda _: seen.append("went on"))
+    settle(lambda: seen == ["went on"])
+    assert at == [0] and jobs.running("count")
+    jobs.hold(False)
+    settle(lambda: seen == ["went on", "done"])
+    jobs.hold(True)
+    at[0] = 0
+    jobs.run("count", counting, seen.append).stop()
+    jobs.hold(False)
+    settle(lambda: not jobs.names())
+    assert at == [0] and seen[2:] == []

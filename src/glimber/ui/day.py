@@ -108,8 +108,8 @@ class DayPage(QObject):
             from glimber.core.work.day import day_of
             from glimber.store.system.outside import changed_outside
 
-            outside = changed_outside(folio, folder, work.go_on)
-            curve = [(one.day, one.earned_s) for one in over_time(ledger, computer, work.go_on).moments]
+            outside = changed_outside(folio, folder, work.give_way)
+            curve = [(one.day, one.earned_s) for one in over_time(ledger, computer, work.give_way).moments]
             return day_of(ledger, now.astimezone(), plan_round(ledger), settlings(ledger), outside, curve)
 
         def done(day: Day) -> None:

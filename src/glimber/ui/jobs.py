@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import logging
 from collections.abc import Callable
+from threading import Event
 from typing import TYPE_CHECKING, Any, Final, TypeVar
 
 from PySide6.QtCore import QObject, Qt, Signal, Slot
@@ -22,6 +23,7 @@ T = TypeVar("T")
 _LOG: Final = logging.getLogger("glimber.jobs")
 _AT_ONCE: Final = 6
 _END_S: Final = 5.0
+_LOOK_S: Final = 0.1
 
 
 class StoppedError(Exception):
@@ -33,9 +35,10 @@ class Work(QObject):
 
     progressed = Signal(float, str)
 
-    def __init__(self, name: str) -> None:
+    def __init__(self, name: str, free: Event) -> None:
+        """``free`` is clear while nothing may take time from the keys."""
         super().__init__()
-        self.name = name
+        self.name, self._free = name, free
         self._stopped = False
 
     @property
@@ -50,6 +53,12 @@ class Work(QObject):
         """Raises StoppedError when the job should end."""
         if self._stopped:
             raise StoppedError
+
+    def give_way(self) -> None:
+        """As ``go_on``, but waits first while a round is on: work in Python takes time from every key that is struck."""
+        while not self._free.wait(_LOOK_S):
+            self.go_on()
+        self.go_on()
 
     def tell(self, share: float, words: str = "") -> None:
         """How far it is, 0 to 1; also a place to be stopped at."""
@@ -83,6 +92,8 @@ class Jobs(QObject):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._pool = Late(_pool)
+        self._free = Event()
+        self._free.set()
         self._closed = False
         self._jobs: dict[str, Job] = {}
         self._all: list[Job] = []
@@ -96,7 +107,7 @@ class Jobs(QObject):
         ``done`` gets what it returns, ``failed`` what it raised (True: it was taken), both on the interface thread.
         """
         self.stop(name)
-        work = Work(name)
+        work = Work(name, self._free)
         if self._closed:
             return Job(work, _never())
         future = self._pool().submit(do, work)
@@ -146,6 +157,13 @@ class Jobs(QObject):
         job = self._jobs.pop(name, None)
         if job is not None:
             job.stop()
+
+    def hold(self, held: bool) -> None:
+        """Have jobs that give way wait, or let them go on."""
+        if held:
+            self._free.clear()
+        else:
+            self._free.set()
 
     def close(self) -> None:
         """Stop everything and wait for what must come to its end; nothing is begun any more."""

@@ -6,7 +6,6 @@ from collections.abc import Callable, Iterable, Mapping
 from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
-from threading import Event
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QTimer, Signal
@@ -75,12 +74,10 @@ class Session(QObject):
         self._server_lost = False
         self._helper: SaveHelper | None = None
         self._watch: FolioWatch | None = None
-        self._may_weigh = Event()
-        self._may_weigh.set()
         self._after_round = QTimer(self)
         self._after_round.setSingleShot(True)
         self._after_round.setInterval(_REST_MS)
-        self._after_round.timeout.connect(self._may_weigh.set)
+        self._after_round.timeout.connect(lambda: self.jobs.hold(False))
         self._disk_changed.connect(self.read_again)
 
     # The folio
@@ -151,7 +148,7 @@ class Session(QObject):
         self.edits.end()
         if self._watch is not None:
             self._watch.stop()
-        self._may_weigh.set()
+        self.jobs.hold(False)
         self.jobs.stop("weighing")
         if self._log is not None:
             self._log.close()
@@ -354,11 +351,11 @@ class Session(QObject):
 
     # Weighing, off the interface's thread
 
-    def hold_weighing(self, held: bool) -> None:
-        """While a round is on nothing is weighed: it would take time from the keys."""
+    def hold_work(self, held: bool) -> None:
+        """While a round is on nothing is weighed or worked out beside it: it would take time from the keys."""
         if held:
             self._after_round.stop()
-            self._may_weigh.clear()
+            self.jobs.hold(True)
         else:
             self._after_round.start()  # not at once: the next round may begin with the next key
 
@@ -377,18 +374,13 @@ class Session(QObject):
             from glimber.store.cache.snapshot import save_snapshot
             from glimber.store.practice.log import read_practice
 
-            def between() -> None:
-                while not self._may_weigh.wait(0.1):
-                    work.go_on()
-                work.go_on()
-
-            between()
+            work.give_way()
             practice = read_practice(folder, setting)
             if before is not None and still_good(before, folio, practice, at):
                 ledger, found = of_folio(before, judged, folio)
             else:
-                ledger = measure(folio, practice, at, computer, between)
-                found = verdicts(ledger, between, computer)
+                ledger = measure(folio, practice, at, computer, work.give_way)
+                found = verdicts(ledger, work.give_way, computer)
             summary = summarise(ledger, found)
             save_snapshot(folder, summary)
             keep(opened)

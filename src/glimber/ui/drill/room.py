@@ -342,7 +342,7 @@ class DrillRoom(Room):
         # Everything there is now outlives the round: the collector need not look through it between two keys.
         gc.collect()
         gc.freeze()
-        self.session.hold_weighing(True)
+        self.session.hold_work(True)
         self.prompt.begin(self.play)
 
     def _device_of(self, options: Options) -> tuple[int, str] | None:
@@ -434,7 +434,7 @@ class DrillRoom(Room):
             self.play.let_go()
         self.play = None
         self.host.take_whole_window(False)
-        self.session.hold_weighing(False)
+        self.session.hold_work(False)
 
     def _ended(self) -> None:
         """Every binding has its clean hits: the round sheet."""

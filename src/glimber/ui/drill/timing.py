@@ -43,7 +43,7 @@ class TimingStudy:
 
             with open_log_reading(folder, setting) as log:
                 events = log.records(KeyEvents)
-            work.go_on()
+            work.give_way()
             presses = presses_of(folio, events, tries)
             live = [one for one in folio.drillable(computer) if why_not(folio, one, Options()) is None]
             return study(folio, presses), exercise(folio, live, presses)

@@ -66,7 +66,7 @@ class Reports:
         self._session.told.emit("Looking back…")
 
         def work(work: Work) -> OverTime:
-            return over_time(ledger, computer, work.go_on)
+            return over_time(ledger, computer, work.give_way)
 
         self._session.jobs.run(_JOB, work, done)
 
