@@ -87,7 +87,6 @@ def _painted() -> list[Figure]:
     remember(introduced=True, last_room="arrange")
     app: QApplication = application("dark")
     window = open_window(open_folio(office()), load_settings(), helper=True)
-    window.session.hold_work(True)  # a person who arranges keys goes on before everything is weighed anew
 
     def rest(seconds: float) -> None:
         end = time.monotonic() + seconds

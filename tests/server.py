@@ -6,6 +6,8 @@ import os
 import pwd
 import shutil
 import subprocess
+import tempfile
+from collections.abc import Iterator
 from pathlib import Path
 
 NAME = "postgres"
@@ -17,6 +19,15 @@ def programs() -> Path | None:
     found = sorted(Path("/usr/lib/postgresql").glob("*/bin/initdb"), key=lambda path: int(path.parts[4]))
     on_path = shutil.which("initdb")
     return found[-1].parent if found else Path(on_path).parent if on_path else None
+
+
+def running() -> Iterator[Server]:
+    """A server as long as a fixture lasts."""
+    with tempfile.TemporaryDirectory() as folder:
+        Path(folder).chmod(0o755)
+        one = Server(Path(folder) / "s")
+        yield one
+        one.stop()
 
 
 class Server:

@@ -30,12 +30,9 @@ from tests.helpers import FOLIO, NOON, PROGRAM, write_folio
 NOTES = "Command;Keys\nAdd sounding;Ctrl+Shift+S\nTide table;F9\nName strait;Ctrl+K Ctrl+S\n"
 EDITOR = """format = "glimber-program/1"
 name = "Line editor"
-[commands.undo]
-name = "undo"
-shortcut = "Ctrl+_"
-[commands.backward-kill-line]
-name = "backward-kill-line"
-shortcut = "Ctrl+X Backspace"
+[commands]
+undo = { name = "undo", shortcut = "Ctrl+_" }
+backward-kill-line = { name = "backward-kill-line", shortcut = "Ctrl+X Backspace" }
 """
 SOURCES = '\n[sources.notes]\npath = "notes.csv"\nprogram = "shoalwright"\n[sources.editor]\nsystem = "line-editor"\nprogram = "editor"\n'
 
@@ -221,12 +218,9 @@ SCHEMA = """<schemalist>
 """
 DESKTOP = """format = "glimber-program/1"
 name = "Everywhere"
-[commands.show-desktop]
-name = "Show desktop"
-shortcut = "Super+D"
-[commands.tides]
-name = "Tide table"
-shortcut = "Super+T"
+[commands]
+show-desktop = { name = "Show desktop", shortcut = "Super+D" }
+tides = { name = "Tide table", shortcut = "Super+T" }
 """
 
 

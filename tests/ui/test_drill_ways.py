@@ -47,6 +47,13 @@ def begin(room: Any, settle: Settle, bindings: list[str], mode: str, **hits: int
     settle(lambda: room.play is not None and room.play.prompt_ms is not None)
 
 
+def say_it(play: Any, hands: Any, settle: Settle, *strokes: str) -> None:
+    settle(lambda: play.prompt_ms is not None)
+    count = len(play.tries)
+    hands.strike(*strokes)
+    settle(lambda: len(play.tries) > count)
+
+
 def test_a_lit_key_is_named_by_number_and_by_a_part_of_the_name(folder: Path, open_room: OpenRoom, settle: Settle, hands: Any) -> None:
     room = open_room(folder, "drill").room("drill")
     begin(room, settle, ["sounding-s"], "name")
@@ -63,10 +70,7 @@ def test_a_lit_key_is_named_by_number_and_by_a_part_of_the_name(folder: Path, op
     settle(lambda: len(play.tries) == 2)
     assert (play.tries[1].outcome, play.tries[1].first) == ("hit", False)
     for _ in range(2):
-        settle(lambda: play.prompt_ms is not None)
-        count = len(play.tries)
-        hands.strike("a", "d", "d", "x", "BackSpace", "Return")
-        settle(lambda count=count: len(play.tries) > count)
+        say_it(play, hands, settle, "a", "d", "d", "x", "BackSpace", "Return")
     settle(lambda: room.stack.currentWidget() is room.after)
     tries = in_log(folder, Try)
     assert [one.mode for one in tries] == ["name"] * 4 and {one.cue for one in tries} == {"place"}
@@ -438,10 +442,7 @@ def test_what_a_round_left_unlit_takes_no_time_of_the_next(folder: Path, open_ro
     play.lit.connect(lambda: lit.append(len(play.tries)))
     play._idle.setInterval(1000)  # longer than the round, whatever holds the machine up
     for _ in range(2):
-        settle(lambda: play.prompt_ms is not None)
-        count = len(play.tries)
-        hands.strike("d", "e", "p", "t", "h", "Return")
-        settle(lambda count=count: len(play.tries) > count)
+        say_it(play, hands, settle, "d", "e", "p", "t", "h", "Return")
     settle(lambda: room.stack.currentWidget() is room.after)
     before, end = len(lit), time.monotonic() + 1.3
     settle(lambda: time.monotonic() > end)

@@ -426,8 +426,16 @@ def test_the_program_asked_for_gets_what_was_ticked_and_a_known_one_is_compared_
     assert [command.name for command in made.commands.values()] == ["Enter berth", "Lead line"]
 
 
+def press_ctrl_j(window: Any, hands: Any, settle: Settle) -> None:
+    hands.strike("k")
+    settle(lambda: window.press_it().isVisible())
+    hands.strike("ctrl+j")
+    settle(lambda: str(window.press_it().trigger()) == "Ctrl+J")
+    hands.strike("Return")
+    settle(lambda: not window.press_it().isVisible())
+
+
 def test_a_row_that_was_not_rightly_understood_is_pressed_and_ticked_and_the_others_stay(room: Any, hands: Any, settle: Settle) -> None:
-    window = room.window()
     listed = b"Enter berth    Ctrl+B (hold)\nLeave berth    Ctrl+Shift+B\nLead line    F3\nShow swell    F9\n"
     room.desk.read_bytes("list.txt", listed)
     settle(lambda: room.desk.reading is not None)
@@ -436,12 +444,7 @@ def test_a_row_that_was_not_rightly_understood_is_pressed_and_ticked_and_the_oth
     rows.toggle([one.row.name for one in rows.differences].index("Leave berth"))
     room.incoming.table.setFocus()
     room.incoming.table.setCurrentIndex(rows.index(0, 0))
-    hands.strike("k")
-    settle(lambda: window.press_it().isVisible())
-    hands.strike("ctrl+j")
-    settle(lambda: str(window.press_it().trigger()) == "Ctrl+J")
-    hands.strike("Return")
-    settle(lambda: not window.press_it().isVisible())
+    press_ctrl_j(room.window(), hands, settle)
     assert {one.row.name: one.row.triggers for one in rows.chosen()} == {"Enter berth": ("Ctrl+J",), "Show swell": ("F9",)}
     assert rows.differences[room.incoming.table.currentIndex().row()].row.name == "Enter berth"
     hands.strike("Return")
@@ -454,7 +457,6 @@ def test_a_row_that_was_not_rightly_understood_is_pressed_and_ticked_and_the_oth
 
 
 def test_a_row_that_was_not_taken_is_given_its_keys_in_place(room: Any, hands: Any, settle: Settle) -> None:
-    window = room.window()
     room.desk.read_bytes("list.txt", b"Enter berth    Ctrl+B\nLead line    F3\nShow swell    Ctrl+Nonsuch\nDrag anchor    Left click\n")
     settle(lambda: room.desk.reading is not None)
     pane = room.incoming
@@ -462,12 +464,7 @@ def test_a_row_that_was_not_taken_is_given_its_keys_in_place(room: Any, hands: A
     assert len(texts) == 2 and "K presses" in pane.list_head.text()
     pane.list.setFocus()
     pane.list.setCurrentRow([("Show swell" in text) for text in texts].index(True))
-    hands.strike("k")
-    settle(lambda: window.press_it().isVisible())
-    hands.strike("ctrl+j")
-    settle(lambda: str(window.press_it().trigger()) == "Ctrl+J")
-    hands.strike("Return")
-    settle(lambda: not window.press_it().isVisible())
+    press_ctrl_j(room.window(), hands, settle)
     assert {one.row.name: one.row.triggers for one in pane.rows.chosen()}["Show swell"] == ("Ctrl+J",)
     assert pane.list.count() == 1
     settle(pane.table.hasFocus)

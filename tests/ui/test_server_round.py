@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import tempfile
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -13,7 +12,7 @@ from glimber.core.drill.tries import Round, Try
 from glimber.store.practice.log import open_log
 from glimber.store.practice.place import confirm_server
 from tests.helpers import write_folio
-from tests.server import Server
+from tests.server import Server, running
 from tests.ui.kinds import OpenRoom, Settle
 
 pytest.importorskip("psycopg")
@@ -21,11 +20,7 @@ pytest.importorskip("psycopg")
 
 @pytest.fixture
 def server() -> Iterator[Server]:
-    with tempfile.TemporaryDirectory() as folder:
-        Path(folder).chmod(0o755)
-        one = Server(Path(folder) / "s")
-        yield one
-        one.stop()
+    yield from running()
 
 
 def test_a_server_that_stops_in_mid_round_loses_no_try_and_gets_none_twice(

@@ -59,6 +59,7 @@ class Session(QObject):
         self.jobs = Jobs(self)
         self.jobs.failed.connect(lambda name, words: self.told.emit(f"{name.capitalize()} failed: {words}"))
         self.edits = Edits(opened, lambda: self.now(), self.jobs, settings.computer_name)
+        self.edits.changed.connect(self._put_off_work)
         self.edits.changed.connect(self.folio_changed)
         self.edits.written.connect(self._written)
         self.edits.told.connect(self.told)
@@ -74,10 +75,11 @@ class Session(QObject):
         self._server_lost = False
         self._helper: SaveHelper | None = None
         self._watch: FolioWatch | None = None
-        self._after_round = QTimer(self)
-        self._after_round.setSingleShot(True)
-        self._after_round.setInterval(_REST_MS)
-        self._after_round.timeout.connect(lambda: self.jobs.hold(False))
+        self._round_on = False
+        self._rest = QTimer(self)
+        self._rest.setSingleShot(True)
+        self._rest.setInterval(_REST_MS)
+        self._rest.timeout.connect(lambda: self.jobs.hold(False))
         self._disk_changed.connect(self.read_again)
 
     # The folio
@@ -353,11 +355,16 @@ class Session(QObject):
 
     def hold_work(self, held: bool) -> None:
         """While a round is on nothing is weighed or worked out beside it: it would take time from the keys."""
-        if held:
-            self._after_round.stop()
-            self.jobs.hold(True)
+        self._round_on = held
+        self._put_off_work()
+
+    def _put_off_work(self) -> None:
+        """What is worked out beside waits until keys have rested for a moment: the next edit or round may begin with the next."""
+        self.jobs.hold(True)
+        if self._round_on:
+            self._rest.stop()
         else:
-            self._after_round.start()  # not at once: the next round may begin with the next key
+            self._rest.start()
 
     def weigh_later(self) -> None:
         """Weigh everything anew; ``weighed`` tells when it is done. Only the newest weighing counts."""

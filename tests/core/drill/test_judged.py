@@ -19,27 +19,14 @@ from tests.helpers import folio_of
 
 PROGRAM = """format = "glimber-program/1"
 name = "Shoalwright"
-[commands.sounding]
-name = "Add sounding"
-shortcut = "Ctrl+Shift+S"
-[commands.depth]
-name = "Depth range"
-shortcut = "F6"
-[commands.lead]
-name = "Lead line"
-shortcut = "Ctrl+K Ctrl+L"
-[commands.strait]
-name = "Name strait"
-shortcut = "Ctrl+K Ctrl+G"
-[commands.tide]
-name = "Tide table"
-shortcut = "Shift+[Numpad4]"
-[commands.island]
-name = "Name island"
-shortcut = "g i"
-[commands.note]
-name = "Write note"
-bindings = [{ id = "note", trigger = "\\"ab\\"" }]
+[commands]
+sounding = { name = "Add sounding", shortcut = "Ctrl+Shift+S" }
+depth = { name = "Depth range", shortcut = "F6" }
+lead = { name = "Lead line", shortcut = "Ctrl+K Ctrl+L" }
+strait = { name = "Name strait", shortcut = "Ctrl+K Ctrl+G" }
+tide = { name = "Tide table", shortcut = "Shift+[Numpad4]" }
+island = { name = "Name island", shortcut = "g i" }
+note = { name = "Write note", bindings = [{ id = "note", trigger = "\\"ab\\"" }] }
 """
 PROGRAM += "".join(f'[commands.{name}]\nname = "{name.title()}"\n' for name in ("one", "two", "three", "four", "five", "six", "seven"))
 LAYOUT = """format = "glimber-layout/1"
@@ -74,191 +61,114 @@ knob-2 = { left = { id = "other-left", does = "shoalwright/four" } }
 """
 FOLIO = folio_of({"programs/shoalwright.toml": PROGRAM, "layouts/split-42.toml": LAYOUT, "layouts/pad-21.toml": PAD})
 
-# binding : what is struck for it = what that is. "hit" a clean hit; "-" nothing at all.
+# binding, what it is = what is struck for it, | between. "hit" a clean hit; "-" nothing at all.
 CHORDS = """
-sounding : Ctrl+Shift+S = hit
-sounding : Ctrl+S = modifiers
-sounding : Shift+S = modifiers
-sounding : s = modifiers
-sounding : Ctrl+Alt+Shift+S = modifiers
-sounding : Alt+Shift+S = modifiers
-sounding : Ctrl+Alt+S = modifiers
-sounding : Super+S = modifiers
-sounding : Ctrl+Shift+A = neighbour
-sounding : Ctrl+Shift+D = neighbour
-sounding : Ctrl+Shift+W = neighbour
-sounding : Ctrl+Shift+E = neighbour
-sounding : Ctrl+Shift+X = neighbour
-sounding : Ctrl+Shift+Z = neighbour
-sounding : Ctrl+Shift+L = mirror
-sounding : Ctrl+Shift+F = stray
-sounding : Ctrl+Shift+Q = neighbour
-sounding : Ctrl+Shift+R = stray
-sounding : Ctrl+Shift+P = stray
-sounding : Ctrl+D = stray
-sounding : a = stray
-sounding : F6 = mix-up
-sounding : Super+D = mix-up
-sounding : g i = mix-up
-sounding : Ctrl+K Ctrl+L = mix-up
-sounding : Shift+[Numpad4] = mix-up
-sounding : F2 = stray
-sounding : Escape = stray
-sounding : Enter = stray
-sounding : - = blank
-depth : F6 = hit
-depth : F5 = neighbour
-depth : F7 = neighbour
-depth : F8 = stray
-depth : Ctrl+F6 = modifiers
-depth : Shift+F6 = modifiers
-depth : 6 = stray
-depth : Ctrl+Shift+S = mix-up
-depth : Super+D = mix-up
-depth : - = blank
-show-desktop : Super+D = hit
-show-desktop : Ctrl+D = modifiers
-show-desktop : d = modifiers
-show-desktop : Ctrl+Super+D = modifiers
-show-desktop : Super+S = neighbour
-show-desktop : Super+F = neighbour
-show-desktop : Super+E = neighbour
-show-desktop : Super+K = mirror
-show-desktop : Super+L = stray
-show-desktop : - = blank
-tide : Shift+[Numpad4] = hit
-tide : [Numpad4] = modifiers
-tide : Ctrl+[Numpad4] = modifiers
-tide : Shift+[Numpad1] = neighbour
-tide : Shift+[Numpad5] = neighbour
-tide : Shift+[Numpad7] = neighbour
-tide : Shift+[Numpad8] = neighbour
-tide : Shift+[Digit4] = stray
-tide : Shift+[Numpad9] = stray
-tide : F6 = mix-up
-tide : - = blank
+sounding, hit = Ctrl+Shift+S
+sounding, modifiers = Ctrl+S | Shift+S | s | Ctrl+Alt+Shift+S | Alt+Shift+S | Ctrl+Alt+S | Super+S
+sounding, neighbour = Ctrl+Shift+A | Ctrl+Shift+D | Ctrl+Shift+W | Ctrl+Shift+E | Ctrl+Shift+X | Ctrl+Shift+Z | Ctrl+Shift+Q
+sounding, mirror = Ctrl+Shift+L
+sounding, stray = Ctrl+Shift+F | Ctrl+Shift+R | Ctrl+Shift+P | Ctrl+D | a | F2 | Escape | Enter
+sounding, mix-up = F6 | Super+D | g i | Ctrl+K Ctrl+L | Shift+[Numpad4]
+sounding, blank = -
+depth, hit = F6
+depth, neighbour = F5 | F7
+depth, stray = F8 | 6
+depth, modifiers = Ctrl+F6 | Shift+F6
+depth, mix-up = Ctrl+Shift+S | Super+D
+depth, blank = -
+show-desktop, hit = Super+D
+show-desktop, modifiers = Ctrl+D | d | Ctrl+Super+D
+show-desktop, neighbour = Super+S | Super+F | Super+E
+show-desktop, mirror = Super+K
+show-desktop, stray = Super+L
+show-desktop, blank = -
+tide, hit = Shift+[Numpad4]
+tide, modifiers = [Numpad4] | Ctrl+[Numpad4]
+tide, neighbour = Shift+[Numpad1] | Shift+[Numpad5] | Shift+[Numpad7] | Shift+[Numpad8]
+tide, stray = Shift+[Digit4] | Shift+[Numpad9]
+tide, mix-up = F6
+tide, blank = -
 """
 SEQUENCES = """
-lead : Ctrl+K Ctrl+L = hit
-lead : Ctrl+K = unfinished
-lead : Ctrl+K Ctrl+G = mix-up
-lead : Ctrl+K L = unfinished
-lead : Ctrl+K Ctrl+X = unfinished
-lead : Ctrl+K Escape = unfinished
-lead : Ctrl+J = neighbour
-lead : Ctrl+I = neighbour
-lead : Ctrl+D = mirror
-lead : k = modifiers
-lead : Alt+K = modifiers
-lead : Ctrl+Shift+K = modifiers
-lead : Ctrl+Z = stray
-lead : Super+D = mix-up
-lead : F6 = mix-up
-lead : - = blank
-strait : Ctrl+K Ctrl+G = hit
-strait : Ctrl+K Ctrl+L = mix-up
-strait : Ctrl+K Ctrl+H = unfinished
-strait : Ctrl+K = unfinished
-strait : Ctrl+Shift+S = mix-up
-strait : - = blank
-island : g i = hit
-island : g = unfinished
-island : g o = unfinished
-island : g u = unfinished
-island : g x = unfinished
-island : g g = unfinished
-island : h = neighbour
-island : f = neighbour
-island : t = neighbour
-island : p = stray
-island : Ctrl+G = modifiers
-island : F6 = mix-up
-island : - = blank
+lead, hit = Ctrl+K Ctrl+L
+lead, unfinished = Ctrl+K | Ctrl+K L | Ctrl+K Ctrl+X | Ctrl+K Escape
+lead, mix-up = Ctrl+K Ctrl+G | Super+D | F6
+lead, neighbour = Ctrl+J | Ctrl+I
+lead, mirror = Ctrl+D
+lead, modifiers = k | Alt+K | Ctrl+Shift+K
+lead, stray = Ctrl+Z
+lead, blank = -
+strait, hit = Ctrl+K Ctrl+G
+strait, mix-up = Ctrl+K Ctrl+L | Ctrl+Shift+S
+strait, unfinished = Ctrl+K Ctrl+H | Ctrl+K
+strait, blank = -
+island, hit = g i
+island, unfinished = g | g o | g u | g x | g g
+island, neighbour = h | f | t
+island, stray = p
+island, modifiers = Ctrl+G
+island, mix-up = F6
+island, blank = -
 """
 SPOTS = """
-tap : split-42:draw:KeyS:tap = hit
-tap : split-42:draw:KeyS:hold = gesture
-tap : split-42:draw:KeyD:tap = neighbour
-tap : split-42:draw:KeyA:tap = neighbour
-tap : split-42:draw:KeyW:tap = neighbour
-tap : split-42:draw:KeyE:tap = neighbour
-tap : split-42:draw:KeyX:tap = neighbour
-tap : split-42:draw:KeyL:tap = mirror
-tap : split-42:draw:KeyG:tap = stray
-tap : split-42:draw:KeyP:tap = stray
-tap : split-42:draw:KeyJ:tap = mix-up
-tap : split-42:base:KeyS:tap = layer
-tap : split-42:base:KeyA:tap = mix-up
-tap : split-42:base:KeyG:tap = stray
-tap : split-42:base:thumb-left-1:tap = gesture
-tap : split-42:draw:KeyE:double = mix-up
-tap : split-42:draw:KeyJ&KeyK:tap = mix-up
-tap : - = blank
-hold : split-42:draw:KeyS:hold = hit
-hold : split-42:draw:KeyS:tap = gesture
-hold : split-42:draw:KeyD:tap = mix-up
-hold : split-42:draw:KeyG:tap = stray
-hold : split-42:base:KeyS:tap = stray
-hold : split-42:base:KeyA:tap = mix-up
-hold : split-42:base:thumb-left-1:tap = gesture
-hold : split-42:draw:KeyX:tap-hold = mix-up
-hold : - = blank
-double : split-42:draw:KeyE:double = hit
-double : split-42:draw:KeyE:tap = gesture
-double : split-42:draw:KeyS:tap = mix-up
-double : split-42:draw:KeyD:tap = mix-up
-double : split-42:draw:KeyG:tap = stray
-double : split-42:base:thumb-left-1:tap = gesture
-double : - = blank
-tap-hold : split-42:draw:KeyX:tap-hold = hit
-tap-hold : split-42:draw:KeyX:tap = gesture
-tap-hold : split-42:draw:KeyS:hold = mix-up
-tap-hold : split-42:draw:KeyC:tap = stray
-tap-hold : split-42:draw:KeyD:tap = mix-up
-tap-hold : - = blank
-pair : split-42:draw:KeyJ&KeyK:tap = hit
-pair : split-42:draw:KeyJ:tap = mix-up
-pair : split-42:draw:KeyK:tap = stray
-pair : split-42:draw:KeyS:tap = mix-up
-pair : split-42:base:KeyJ:tap = stray
-pair : split-42:base:thumb-left-1:tap = gesture
-pair : - = blank
-beside : split-42:draw:KeyD:tap = hit
-beside : split-42:draw:KeyS:tap = neighbour
-beside : split-42:draw:KeyF:tap = neighbour
-beside : split-42:draw:KeyE:tap = neighbour
-beside : split-42:draw:KeyK:tap = mirror
-beside : split-42:base:KeyD:tap = layer
-base-a : split-42:base:KeyA:tap = hit
-base-a : split-42:base:KeyS:tap = neighbour
-base-a : split-42:base:KeyQ:tap = neighbour
-base-a : split-42:base:KeyZ:tap = neighbour
-base-a : split-42:base:KeyG:tap = stray
-base-a : split-42:draw:KeyA:tap = layer
-base-a : split-42:draw:KeyS:tap = mix-up
-base-a : - = blank
+tap, hit = split-42:draw:KeyS:tap
+tap, gesture = split-42:draw:KeyS:hold | split-42:base:thumb-left-1:tap
+tap, neighbour = split-42:draw:KeyD:tap | split-42:draw:KeyA:tap | split-42:draw:KeyW:tap | split-42:draw:KeyE:tap
+tap, neighbour = split-42:draw:KeyX:tap
+tap, mirror = split-42:draw:KeyL:tap
+tap, stray = split-42:draw:KeyG:tap | split-42:draw:KeyP:tap | split-42:base:KeyG:tap
+tap, mix-up = split-42:draw:KeyJ:tap | split-42:base:KeyA:tap | split-42:draw:KeyE:double | split-42:draw:KeyJ&KeyK:tap
+tap, layer = split-42:base:KeyS:tap
+tap, blank = -
+hold, hit = split-42:draw:KeyS:hold
+hold, gesture = split-42:draw:KeyS:tap | split-42:base:thumb-left-1:tap
+hold, mix-up = split-42:draw:KeyD:tap | split-42:base:KeyA:tap | split-42:draw:KeyX:tap-hold
+hold, stray = split-42:draw:KeyG:tap | split-42:base:KeyS:tap
+hold, blank = -
+double, hit = split-42:draw:KeyE:double
+double, gesture = split-42:draw:KeyE:tap | split-42:base:thumb-left-1:tap
+double, mix-up = split-42:draw:KeyS:tap | split-42:draw:KeyD:tap
+double, stray = split-42:draw:KeyG:tap
+double, blank = -
+tap-hold, hit = split-42:draw:KeyX:tap-hold
+tap-hold, gesture = split-42:draw:KeyX:tap
+tap-hold, mix-up = split-42:draw:KeyS:hold | split-42:draw:KeyD:tap
+tap-hold, stray = split-42:draw:KeyC:tap
+tap-hold, blank = -
+pair, hit = split-42:draw:KeyJ&KeyK:tap
+pair, mix-up = split-42:draw:KeyJ:tap | split-42:draw:KeyS:tap
+pair, stray = split-42:draw:KeyK:tap | split-42:base:KeyJ:tap
+pair, gesture = split-42:base:thumb-left-1:tap
+pair, blank = -
+beside, hit = split-42:draw:KeyD:tap
+beside, neighbour = split-42:draw:KeyS:tap | split-42:draw:KeyF:tap | split-42:draw:KeyE:tap
+beside, mirror = split-42:draw:KeyK:tap
+beside, layer = split-42:base:KeyD:tap
+base-a, hit = split-42:base:KeyA:tap
+base-a, neighbour = split-42:base:KeyS:tap | split-42:base:KeyQ:tap | split-42:base:KeyZ:tap
+base-a, stray = split-42:base:KeyG:tap
+base-a, layer = split-42:draw:KeyA:tap
+base-a, mix-up = split-42:draw:KeyS:tap
+base-a, blank = -
 """
 KNOBS = """
-left : pad-21:base:knob-1:left = hit
-left : pad-21:base:knob-1:right = gesture
-left : pad-21:base:knob-1:press = gesture
-left : pad-21:base:knob-2:left = mix-up
-left : - = blank
-right : pad-21:base:knob-1:right = hit
-right : pad-21:base:knob-1:left = gesture
-right : pad-21:base:knob-1:press = gesture
-press : pad-21:base:knob-1:press = hit
-press : pad-21:base:knob-1:left = gesture
-press : pad-21:base:knob-1:right = gesture
+left, hit = pad-21:base:knob-1:left
+left, gesture = pad-21:base:knob-1:right | pad-21:base:knob-1:press
+left, mix-up = pad-21:base:knob-2:left
+left, blank = -
+right, hit = pad-21:base:knob-1:right
+right, gesture = pad-21:base:knob-1:left | pad-21:base:knob-1:press
+press, hit = pad-21:base:knob-1:press
+press, gesture = pad-21:base:knob-1:left | pad-21:base:knob-1:right
 """
 
 
 def rows(table: str) -> list[tuple[str, str, str]]:
     found = []
     for line in table.strip().split("\n"):
-        wanted, _, rest = line.partition(" : ")
-        struck, _, kind = rest.rpartition(" = ")
-        found.append((wanted, struck, kind))
+        head, _, struck = line.partition(" = ")
+        wanted, _, kind = head.partition(", ")
+        found += [(wanted, one, kind) for one in struck.split(" | ")]
     return found
 
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import tempfile
 from collections.abc import Iterator
 from dataclasses import replace
 from datetime import timedelta
@@ -22,7 +21,7 @@ from glimber.store.practice.queue import Queue
 from glimber.store.practice.team import Spread, team_figures
 from glimber.store.settings import remember
 from tests.helpers import NOON, tries_of, write_folio
-from tests.server import Server, programs
+from tests.server import Server, programs, running
 from tests.store.practice.test_log import CHANGE, EVENTS, ROUND, TRY
 
 pytest.importorskip("psycopg")
@@ -32,11 +31,7 @@ if programs() is None:
 
 @pytest.fixture(scope="module")
 def server() -> Iterator[Server]:
-    with tempfile.TemporaryDirectory() as folder:
-        Path(folder).chmod(0o755)
-        one = Server(Path(folder) / "s")
-        yield one
-        one.stop()
+    yield from running()
 
 
 @pytest.fixture
