@@ -8,6 +8,7 @@ import subprocess
 import sys
 import time
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 from datetime import UTC, date, datetime
 from pathlib import Path
 from typing import Any
@@ -262,15 +263,18 @@ def test_the_days_page_after_the_first_week(open_room: OpenRoom, folder: Path, h
     settle(again.day_page().sheet.isVisible)
 
 
-def test_the_days_page_does_not_take_the_keys_of_who_is_at_work(
-    open_room: OpenRoom, folder: Path, hands: Any, settle: Settle, qtbot: Any
-) -> None:
+def test_the_days_page_does_not_take_the_keys_of_who_is_at_work(open_room: OpenRoom, folder: Path, hands: Any, settle: Settle) -> None:
     with open_log(folder, "practice.db") as log:
         log.add(*tries_of("sounding-s", S, ["hit"] * 12, until=datetime.now(UTC), days=9))
-    remember(day_page="")
     window = open_room(folder, "weigh")
-    window.day_page()._at_work = False
-    hands.tap("n")
     settle(lambda: window.session.ledger is not None, 20000)
-    qtbot.wait(1500)
-    assert not window.day_page().sheet.isVisible() or not window.day_page()._at_work
+    page, jobs, job = window.day_page(), window.session.jobs, "the day's page"
+    window.session.settings, page._offered = replace(window.session.settings, day_page="", introduced=True), False
+    jobs.hold(True)
+    page.begin()
+    assert jobs.running(job)
+    hands.tap("n")  # while it is worked out: nobody waits for it any more
+    settle(lambda: not jobs.running(job) and page._at_work)
+    jobs.hold(False)
+    settle(lambda: not jobs.names())
+    assert not page.sheet.isVisible()

@@ -19,6 +19,8 @@ if TYPE_CHECKING:
 
 _JOB: Final = "the day's page"
 NEVER: Final = "never"
+_AT_WORK: Final = (QEvent.Type.ShortcutOverride, QEvent.Type.KeyPress, QEvent.Type.MouseButtonPress)
+"""A key with an action of its own is never a key press: it is asked about, and then the action is told."""
 
 
 class DaySheet(PaperOverlay):
@@ -68,9 +70,10 @@ class DayPage(QObject):
         self._offer()
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        if event.type() in (QEvent.Type.KeyPress, QEvent.Type.MouseButtonPress):
+        if event.type() in _AT_WORK:
             self._at_work = True
             self._no_more_waiting()
+            self._session.jobs.stop(_JOB)  # it would not be laid any more, and takes seconds
         return False
 
     def _no_more_waiting(self) -> None:
