@@ -271,17 +271,14 @@ def zipped(**parts: bytes) -> bytes:
     return data.getvalue()
 
 
-@pytest.mark.parametrize(
-    ("data", "said"),
-    [
-        (b"nothing", "not a zip file"),
-        (zipped(**{"folio.toml": b"\0" * 61_000_000}), "would unpack to 61 MB"),
-        (zipped(**{f"programs/{n}.toml": b"" for n in range(5_001)}), "5001 parts"),
-        (zipped(**{"../folio.toml": b""}), "outside its folder"),
-        (PACK.getvalue().replace(b"folio.toml", b"\0" * 10), "not a pack that can be read"),  # a name of nothing
-        (zipped(**{"/etc/folio.toml": b""}), "outside its folder"),
-    ],
-)
+@pytest.mark.parametrize(("data", "said"), [
+    (b"nothing", "not a zip file"),
+    (zipped(**{"folio.toml": b"\0" * 61_000_000}), "would unpack to 61 MB"),
+    (zipped(**{f"programs/{n}.toml": b"" for n in range(5_001)}), "5001 parts"),
+    (zipped(**{"../folio.toml": b""}), "outside its folder"),
+    (PACK.getvalue().replace(b"folio.toml", b"\0" * 10), "not a pack that can be read"),  # a name of nothing
+    (zipped(**{"/etc/folio.toml": b""}), "outside its folder"),
+])  # fmt: skip
 def test_hostile_packs_are_refused(data: bytes, said: str) -> None:
     found = read("pack", data)
     assert not found.rows and said in found.problems[0].text
@@ -301,16 +298,13 @@ def test_a_long_reading_is_watched_and_can_be_stopped() -> None:
     assert seen == [200, 400, 600]
 
 
-@pytest.mark.parametrize(
-    ("text", "expected", "problems"),
-    [
-        ("Command,Count\nAdd sounding,120\n", [("Add sounding", 120, None)], 0),
-        ("command;uses a day\nAdd sounding;12,5\n", [("Add sounding", 12.5, 1)], 0),
-        ("Command\tCount\tDays\nAdd sounding\t40\t10\nTrim\t4\t0\n", [("Add sounding", 40, 10)], 1),
-        ("Add sounding,3\nTrim,many\n,4\n", [("Add sounding", 3, None)], 2),
-        ("", [], 1),
-    ],
-)
+@pytest.mark.parametrize(("text", "expected", "problems"), [
+    ("Command,Count\nAdd sounding,120\n", [("Add sounding", 120, None)], 0),
+    ("command;uses a day\nAdd sounding;12,5\n", [("Add sounding", 12.5, 1)], 0),
+    ("Command\tCount\tDays\nAdd sounding\t40\t10\nTrim\t4\t0\n", [("Add sounding", 40, 10)], 1),
+    ("Add sounding,3\nTrim,many\n,4\n", [("Add sounding", 3, None)], 2),
+    ("", [], 1),
+])  # fmt: skip
 def test_counts_of_use(text: str, expected: list[Any], problems: int) -> None:
     counts, wrong = read_counts(text.encode())
     assert [(one.name, one.uses, one.days) for one in counts] == expected and len(wrong) == problems

@@ -24,18 +24,15 @@ def copy(before: timedelta, size: int = 100, what: str = "folio.toml") -> Copy:
     return Copy(Path(f"{NOW - before:%Y%m%d%H%M%S%f}-{what}"), what, NOW - before, size)
 
 
-@pytest.mark.parametrize(
-    ("ages", "stay"),
-    [
-        ([timedelta(hours=h) for h in range(25)], 25),  # the last day whole, its end included
-        ([timedelta(0), DAY, DAY + timedelta(seconds=1), DAY + timedelta(seconds=2)], 3),
-        ([timedelta(0), *(timedelta(days=4, minutes=m) for m in range(9))], 2),  # one of a day
-        ([timedelta(0), MONTH, MONTH - timedelta(hours=1)], 2),  # the same day a month ago
-        ([timedelta(0), *(timedelta(days=d) for d in range(33, 48))], 2),  # one of October
-        ([timedelta(0), *(timedelta(days=d) for d in range(40, 400))], 14),
-        ([timedelta(days=900)], 1),  # the newest of a file stays for ever
-    ],
-)
+@pytest.mark.parametrize(("ages", "stay"), [
+    ([timedelta(hours=h) for h in range(25)], 25),  # the last day whole, its end included
+    ([timedelta(0), DAY, DAY + timedelta(seconds=1), DAY + timedelta(seconds=2)], 3),
+    ([timedelta(0), *(timedelta(days=4, minutes=m) for m in range(9))], 2),  # one of a day
+    ([timedelta(0), MONTH, MONTH - timedelta(hours=1)], 2),  # the same day a month ago
+    ([timedelta(0), *(timedelta(days=d) for d in range(33, 48))], 2),  # one of October
+    ([timedelta(0), *(timedelta(days=d) for d in range(40, 400))], 14),
+    ([timedelta(days=900)], 1),  # the newest of a file stays for ever
+])  # fmt: skip
 def test_what_stays(ages: list[timedelta], stay: int) -> None:
     copies = [copy(age) for age in ages]
     going = to_go(copies, NOW, ROOM)

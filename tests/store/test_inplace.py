@@ -104,14 +104,11 @@ def test_nothing_is_ticked_where_somebody_else_saves_meanwhile(opened: Opened) -
     assert waiting(opened.folder) == ["add-sounding"] and "F3" in (opened.folder / "notes.csv").read_text()
 
 
-@pytest.mark.parametrize(
-    ("arguments", "said"),
-    [
-        (("--into", "telex"), "not a writer"),
-        (("--program", "nobody"), "not a program"),
-        (("--program", "everywhere"), "no linked source of Everywhere can be written"),
-    ],
-)
+@pytest.mark.parametrize(("arguments", "said"), [
+    (("--into", "telex"), "not a writer"),
+    (("--program", "nobody"), "not a program"),
+    (("--program", "everywhere"), "no linked source of Everywhere can be written"),
+])  # fmt: skip
 def test_what_is_asked_for_wrongly_is_told(opened: Opened, arguments: tuple[str, str], said: str) -> None:
     assert said in run("set", str(opened.folder), *arguments, status=2)
 
@@ -123,6 +120,14 @@ def test_all_bindings_of_a_program_are_set_where_they_differ(opened: Opened) -> 
         ("add-sounding", "F2", "Ctrl+Shift+S"), ("name-strait", "Ctrl+K Ctrl+N", "Ctrl+K Ctrl+S")}  # fmt: skip
     assert {one["binding"] for one in found["left"]} == {"lead-line", "tide-table"}  # not in the list; a key by its place
     assert (opened.folder / "notes.csv").read_text() == NOTES
+
+
+def test_each_of_two_keys_of_a_command_takes_the_place_of_another(opened: Opened) -> None:
+    file = opened.folder / "programs/shoalwright.toml"
+    file.write_text(file.read_text().replace('shortcut = "Ctrl+K Ctrl+L"', 'bindings = [{ trigger = "F6" }, { trigger = "F8" }]'))
+    (opened.folder / "notes.csv").write_text(NOTES + "lead LINE;F11 or F12\n")
+    found = run("set", str(opened.folder), "--program", "shoalwright", "--dry-run")
+    assert {(one["old"], one["new"]) for one in found["set"]} == {("F11", "F6"), ("F12", "F8")}
 
 
 class Killed(BaseException):

@@ -33,46 +33,40 @@ def shown(folder: Path, name: str, data: bytes) -> Picture | None:
     return found
 
 
-@pytest.mark.parametrize(
-    ("name", "data", "proportion"),
-    [
-        ("a.png", png(40, 20), 2.0),
-        ("a.PNG", png(20, 40), 0.5),
-        ("a.png", png(900, 100), 8.0),  # no flatter and no narrower than eight to one
-        ("a.png", png(100, 900), 0.125),
-        ("a.jpg", png(30, 10), 3.0),  # by what it is, not by what it is called
-        ("a.jpeg", jpeg(60, 20), 3.0),
-        ("a.jpg", jpeg(60, 20, 0xC2, segment(0xE0, 16) + segment(0xC4, 20) + segment(0xDB, 67)), 3.0),
-        ("a.svg", SVG % b'viewBox="0 0 48 24"', 2.0),
-        ("a.svg", SVG % b'width="10px" height="40px"', 0.25),
-        ("a.png", png(5000, 10_000), 0.5),
-        ("a.png", png(10, 10, b"\0" * (LARGEST - 24)), 1.0),
-    ],
-)
+@pytest.mark.parametrize(("name", "data", "proportion"), [
+    ("a.png", png(40, 20), 2.0),
+    ("a.PNG", png(20, 40), 0.5),
+    ("a.png", png(900, 100), 8.0),  # no flatter and no narrower than eight to one
+    ("a.png", png(100, 900), 0.125),
+    ("a.jpg", png(30, 10), 3.0),  # by what it is, not by what it is called
+    ("a.jpeg", jpeg(60, 20), 3.0),
+    ("a.jpg", jpeg(60, 20, 0xC2, segment(0xE0, 16) + segment(0xC4, 20) + segment(0xDB, 67)), 3.0),
+    ("a.svg", SVG % b'viewBox="0 0 48 24"', 2.0),
+    ("a.svg", SVG % b'width="10px" height="40px"', 0.25),
+    ("a.png", png(5000, 10_000), 0.5),
+    ("a.png", png(10, 10, b"\0" * (LARGEST - 24)), 1.0),
+])  # fmt: skip
 def test_a_picture_is_shown_in_its_proportion(tmp_path: Path, name: str, data: bytes, proportion: float) -> None:
     found = shown(tmp_path, name, data)
     assert found is not None and found.proportion == proportion
     assert found.mime == ("image/svg+xml" if name == "a.svg" else "image/png" if b"PNG" in data[:8] else "image/jpeg")
 
 
-@pytest.mark.parametrize(
-    ("name", "data"),
-    [
-        ("a.png", png(5000, 10_001)),
-        ("a.png", png(0, 10)),
-        ("a.png", png(10, 10)[:23]),
-        ("a.png", png(10, 10).replace(b"IHDR", b"IDAT")),
-        ("a.png", png(10, 10, b"\0" * (LARGEST - 23))),
-        ("a.png", b""),
-        ("a.jpg", b"\xff\xd8" + segment(0xE0, 16)),
-        ("a.jpg", jpeg(60, 20)[:9]),
-        ("a.jpg", b"GIF89a" + b"\0" * 40),
-        ("a.svg", SVG % b'viewBox="0 0 0 24"'),
-        ("a.svg", SVG % b'viewBox="0 0 48"'),
-        ("a.svg", SVG % b'width="wide" height="4"'),
-        ("a.svg", b"<svg"),
-    ],
-)
+@pytest.mark.parametrize(("name", "data"), [
+    ("a.png", png(5000, 10_001)),
+    ("a.png", png(0, 10)),
+    ("a.png", png(10, 10)[:23]),
+    ("a.png", png(10, 10).replace(b"IHDR", b"IDAT")),
+    ("a.png", png(10, 10, b"\0" * (LARGEST - 23))),
+    ("a.png", b""),
+    ("a.jpg", b"\xff\xd8" + segment(0xE0, 16)),
+    ("a.jpg", jpeg(60, 20)[:9]),
+    ("a.jpg", b"GIF89a" + b"\0" * 40),
+    ("a.svg", SVG % b'viewBox="0 0 0 24"'),
+    ("a.svg", SVG % b'viewBox="0 0 48"'),
+    ("a.svg", SVG % b'width="wide" height="4"'),
+    ("a.svg", b"<svg"),
+])  # fmt: skip
 def test_what_is_no_picture_that_can_be_shown_is_none(tmp_path: Path, name: str, data: bytes) -> None:
     assert shown(tmp_path, name, data) is None
 

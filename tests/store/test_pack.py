@@ -35,16 +35,13 @@ def packed(**parts: str) -> bytes:
     return out.getvalue()
 
 
-@pytest.mark.parametrize(
-    ("parts", "error", "said"),
-    [
-        ({"programs/a.toml": ""}, StoreError, "no folio.toml"),
-        ({"folio.toml": "title = 3"}, FolioError, "folio.toml"),
-        ({"folio.toml": "", "run.sh": ""}, StoreError, "run.sh has no place"),
-        ({"folio.toml": "", "icons/../../x.svg": ""}, StoreError, "outside its folder"),
-        ({"folio.toml": "", "icons/deep/x.svg": ""}, StoreError, "has no place"),
-    ],
-)
+@pytest.mark.parametrize(("parts", "error", "said"), [
+    ({"programs/a.toml": ""}, StoreError, "no folio.toml"),
+    ({"folio.toml": "title = 3"}, FolioError, "folio.toml"),
+    ({"folio.toml": "", "run.sh": ""}, StoreError, "run.sh has no place"),
+    ({"folio.toml": "", "icons/../../x.svg": ""}, StoreError, "outside its folder"),
+    ({"folio.toml": "", "icons/deep/x.svg": ""}, StoreError, "has no place"),
+])  # fmt: skip
 def test_a_bad_pack_writes_nothing(parts: dict[str, str], error: type[Exception], said: str, tmp_path: Path) -> None:
     with pytest.raises(error, match=said):
         unpack(packed(**parts), tmp_path / "new")

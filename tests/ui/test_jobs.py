@@ -71,16 +71,13 @@ def test_progress_and_stop(jobs: Jobs, settle: Settle) -> None:
     jobs.stop("count")  # nothing to stop
 
 
-@pytest.mark.parametrize(
-    ("error", "words", "level"),
-    [
-        (StoreError("a.toml: cannot be read"), "a.toml: cannot be read", "INFO"),
-        (ValueError("not a number"), "not a number", "ERROR"),
-        (KeyError("lead"), "KeyError: 'lead'. The log file has the rest.", "ERROR"),
-        (RecursionError("too deep"), "RecursionError: too deep. The log file has the rest.", "ERROR"),
-        (MemoryError(), "MemoryError: . The log file has the rest.", "ERROR"),
-    ],
-)
+@pytest.mark.parametrize(("error", "words", "level"), [
+    (StoreError("a.toml: cannot be read"), "a.toml: cannot be read", "INFO"),
+    (ValueError("not a number"), "not a number", "ERROR"),
+    (KeyError("lead"), "KeyError: 'lead'. The log file has the rest.", "ERROR"),
+    (RecursionError("too deep"), "RecursionError: too deep. The log file has the rest.", "ERROR"),
+    (MemoryError(), "MemoryError: . The log file has the rest.", "ERROR"),
+])  # fmt: skip
 def test_every_exception_is_told_and_logged(jobs: Jobs, settle: Settle, caplog: pytest.LogCaptureFixture,
                                             error: Exception, words: str, level: str) -> None:  # fmt: skip
     told: list[tuple[str, str]] = []

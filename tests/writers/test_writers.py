@@ -93,19 +93,16 @@ def test_two_that_change_places_are_set_together_or_not_at_all() -> None:
     assert out.data == CONFIG.encode() and len(out.left) == 2
 
 
-@pytest.mark.parametrize(
-    ("kind", "text", "wanted", "why"),
-    [
-        ("csv", CSV, want("Quay list", "F8", "F9"), "line 5 has F6 for it, not F8"),
-        ("csv", CSV, want("Raise buoy", "F8", "F9"), "nothing there is called Raise buoy"),
-        ("config", CONFIG, want("quay-list", "F6", None), "without keys"),
-        ("csv", "Command,Keys\nPan,F2\nPan,F2\nZoom,F3\n", want("Pan", "F2", "F9"), "lines 2 and 3 have F2 for it"),
-        ("line-editor", "", want("undo", "Ctrl+_", "Super+J"), "a terminal does not send Super+J"),
-        ("line-editor", "", want("undo", "Ctrl+_", "Ctrl+M"), "a terminal does not send Ctrl+M"),
-        ("line-editor", "", want("undo", "Ctrl+_", "Ctrl+,"), "a terminal does not send Ctrl+,"),
-        ("line-editor", "", want("Add sounding", "Ctrl+_", "Ctrl+B"), "no command of the line editor"),
-    ],
-)
+@pytest.mark.parametrize(("kind", "text", "wanted", "why"), [
+    ("csv", CSV, want("Quay list", "F8", "F9"), "line 5 has F6 for it, not F8"),
+    ("csv", CSV, want("Raise buoy", "F8", "F9"), "nothing there is called Raise buoy"),
+    ("config", CONFIG, want("quay-list", "F6", None), "without keys"),
+    ("csv", "Command,Keys\nPan,F2\nPan,F2\nZoom,F3\n", want("Pan", "F2", "F9"), "lines 2 and 3 have F2 for it"),
+    ("line-editor", "", want("undo", "Ctrl+_", "Super+J"), "a terminal does not send Super+J"),
+    ("line-editor", "", want("undo", "Ctrl+_", "Ctrl+M"), "a terminal does not send Ctrl+M"),
+    ("line-editor", "", want("undo", "Ctrl+_", "Ctrl+,"), "a terminal does not send Ctrl+,"),
+    ("line-editor", "", want("Add sounding", "Ctrl+_", "Ctrl+B"), "no command of the line editor"),
+])  # fmt: skip
 def test_what_cannot_be_set_is_left_with_why(kind: str, text: str, wanted: Wanted, why: str) -> None:
     out = write(kind, text.encode(), [wanted])
     assert out.data == text.encode() and not out.set
@@ -154,20 +151,17 @@ def test_what_an_inputrc_says_is_read_back_as_it_was_meant(held: set[str], key: 
         assert [row.triggers for row in out.rows] == [(str(trigger),)]
 
 
-@pytest.mark.parametrize(
-    ("like", "means", "new", "spelt"),
-    [
-        ("Ctrl+Shift+S", "Ctrl+Shift+S", "Ctrl+Alt+K", "Ctrl+Alt+K"),
-        ("ctrl-shift-s", "Ctrl+Shift+S", "Ctrl+Alt+PageUp", "ctrl-alt-pageup"),
-        ("Control + S", "Ctrl+S", "Ctrl+Alt+K", "Control + Alt + K"),
-        ("<Primary><Shift>s", "Ctrl+Shift+S", "Ctrl+PageUp", "<Primary>Page_Up"),
-        ("<Super>d", "Super+D", "Super+[", "<Super>bracketleft"),
-        ("<C-S-s>", "Ctrl+Shift+S", "Ctrl+Alt+K", "<C-A-k>"),
-        ("C-x C-s", "Ctrl+X Ctrl+S", "Ctrl+X Alt+F", "C-x M-f"),
-        ("Ctrl+K, Ctrl+S", "Ctrl+K Ctrl+S", "Ctrl+K Ctrl+T", "Ctrl+K, Ctrl+T"),
-        ("⇧⌘S", "Shift+Super+S", "Alt+Super+K", "⌥⌘K"),
-    ],
-)
+@pytest.mark.parametrize(("like", "means", "new", "spelt"), [
+    ("Ctrl+Shift+S", "Ctrl+Shift+S", "Ctrl+Alt+K", "Ctrl+Alt+K"),
+    ("ctrl-shift-s", "Ctrl+Shift+S", "Ctrl+Alt+PageUp", "ctrl-alt-pageup"),
+    ("Control + S", "Ctrl+S", "Ctrl+Alt+K", "Control + Alt + K"),
+    ("<Primary><Shift>s", "Ctrl+Shift+S", "Ctrl+PageUp", "<Primary>Page_Up"),
+    ("<Super>d", "Super+D", "Super+[", "<Super>bracketleft"),
+    ("<C-S-s>", "Ctrl+Shift+S", "Ctrl+Alt+K", "<C-A-k>"),
+    ("C-x C-s", "Ctrl+X Ctrl+S", "Ctrl+X Alt+F", "C-x M-f"),
+    ("Ctrl+K, Ctrl+S", "Ctrl+K Ctrl+S", "Ctrl+K Ctrl+T", "Ctrl+K, Ctrl+T"),
+    ("⇧⌘S", "Shift+Super+S", "Alt+Super+K", "⌥⌘K"),
+])  # fmt: skip
 def test_keys_are_written_as_they_stand_there(like: str, means: str, new: str, spelt: str) -> None:
     assert respell(keys(new), [(like, keys(means))])[0] == spelt
 

@@ -61,22 +61,19 @@ def draw(keys: str = "", head: str = "") -> str:
     return f'id = "draw"\nname = "Draw"\n{head}\n[layers.keys]\n{keys}'
 
 
-@pytest.mark.parametrize(
-    ("base", "layer", "expected"),
-    [
-        (BASE, draw(), ["no-way-in"]),
-        (BASE, draw(head='front = "shoalwright"'), []),
-        (BASE + 'KeyA = { hold = { enters = "draw", mode = "while" }, tap = "a" }', draw(), []),
-        (BASE + 'KeyA = { tap = { enters = "draw", mode = "once" } }', draw(), []),
-        (BASE + 'KeyA = { tap = { enters = "draw", mode = "stay" } }', draw(), ["no-way-out"]),
-        (BASE + 'KeyA = { tap = { enters = "draw", mode = "stay" } }', draw("KeyB = { tap = { leaves = true } }"), []),
-        (BASE + 'KeyA = { tap = { enters = "draw", mode = "switch" } }', draw(), []),
-        (BASE + 'KeyA = { tap = { enters = "draw", mode = "switch" } }', draw('KeyA = "x"'), ["no-way-out"]),
-        (BASE + 'KeyA = { tap = { enters = "draw", mode = "switch" } }', draw(head='unbound = "dead"'), ["no-way-out"]),
-        (BASE + 'KeyA = { tap = { enters = "draw", mode = "switch" } }', draw('KeyA = "falls"', 'unbound = "dead"'), []),
-        (BASE, draw('KeyA = { hold = { enters = "draw", mode = "while" } }'), ["no-way-in"]),  # only from within
-    ],
-)
+@pytest.mark.parametrize(("base", "layer", "expected"), [
+    (BASE, draw(), ["no-way-in"]),
+    (BASE, draw(head='front = "shoalwright"'), []),
+    (BASE + 'KeyA = { hold = { enters = "draw", mode = "while" }, tap = "a" }', draw(), []),
+    (BASE + 'KeyA = { tap = { enters = "draw", mode = "once" } }', draw(), []),
+    (BASE + 'KeyA = { tap = { enters = "draw", mode = "stay" } }', draw(), ["no-way-out"]),
+    (BASE + 'KeyA = { tap = { enters = "draw", mode = "stay" } }', draw("KeyB = { tap = { leaves = true } }"), []),
+    (BASE + 'KeyA = { tap = { enters = "draw", mode = "switch" } }', draw(), []),
+    (BASE + 'KeyA = { tap = { enters = "draw", mode = "switch" } }', draw('KeyA = "x"'), ["no-way-out"]),
+    (BASE + 'KeyA = { tap = { enters = "draw", mode = "switch" } }', draw(head='unbound = "dead"'), ["no-way-out"]),
+    (BASE + 'KeyA = { tap = { enters = "draw", mode = "switch" } }', draw('KeyA = "falls"', 'unbound = "dead"'), []),
+    (BASE, draw('KeyA = { hold = { enters = "draw", mode = "while" } }'), ["no-way-in"]),  # only from within
+])  # fmt: skip
 def test_ways_into_layers_and_out_of_them(base: str, layer: str, expected: list[str]) -> None:
     assert [code for code, _ in codes(layout_of(base, layer)) if code.startswith("no-way")] == expected
 

@@ -134,18 +134,15 @@ def test_the_keys_that_go_down_before_the_last_are_told_in_order() -> None:
 # What can be answered how
 
 
-@pytest.mark.parametrize(
-    ("binding", "options", "why"),
-    [
-        ("sounding-s", Options(), None),
-        ("sounding-s", Options("point"), None),
-        ("sounding-s", Options("name"), None),
-        ("sounding-s", Options("spell"), "places on a board are pressed or pointed at"),
-        ("show-desktop", Options("spell"), None),
-        ("show-desktop", Options("point"), "only places on a board can be pointed at; press or spell it"),
-        ("show-desktop", Options(hands="board"), None),
-    ],
-)
+@pytest.mark.parametrize(("binding", "options", "why"), [
+    ("sounding-s", Options(), None),
+    ("sounding-s", Options("point"), None),
+    ("sounding-s", Options("name"), None),
+    ("sounding-s", Options("spell"), "places on a board are pressed or pointed at"),
+    ("show-desktop", Options("spell"), None),
+    ("show-desktop", Options("point"), "only places on a board can be pointed at; press or spell it"),
+    ("show-desktop", Options(hands="board"), None),
+])  # fmt: skip
 def test_what_cannot_be_answered_so_is_said_with_the_way_that_can(binding: str, options: Options, why: str | None) -> None:
     assert why_not(SMALL, SMALL.bindings[binding], options) == why
 

@@ -25,26 +25,23 @@ def test_another_name_leaves_the_former_one_findable_and_the_id_as_it_was() -> N
     assert edit_command(SMALL, LEAD, words=("plummet",), careful=True).commands[LEAD].words == ("plummet",)
 
 
-@pytest.mark.parametrize(
-    ("edit", "said"),
-    [
-        (lambda f: edit_command(f, LEAD, name=" "), "needs its name"),
-        (lambda f: edit_command(f, LEAD, uses_per_day=-1.0), "expected 0 or more"),
-        (lambda f: edit_command(f, LEAD, uses_per_day=float("inf")), "expected 0 or more"),
-        (lambda f: edit_command(f, LEAD, slow_way=("menu Survey", "press Add")), "'press Add' is not a step"),
-        (lambda f: edit_command(f, LEAD, group="survay"), "not a group of Shoalwright; did you mean survey"),
-        (lambda f: edit_command(f, LEAD, context="canvass"), "did you mean canvas"),
-        (lambda f: edit_command(f, "shoalwright/gone", careful=True), "is not a command"),
-        (lambda f: add_command(f, "shoalwright", "lead LINE"), "has a command called lead LINE already"),
-        (lambda f: add_command(f, "shoalwright", ""), "needs its name"),
-        (lambda f: add_context(f, "shoalwright", " "), "needs a name"),
-        (lambda f: put_in_group(f, [LEAD], "Survey", ink="gold"), "gold is not the name of an ink"),
-        (lambda f: put_in_group(f, [LEAD], "Survey", mark="star"), "star is not the name of a mark"),
-        (lambda f: edit_binding(f, "lead-line", share=1.5), "expected 0 to 1"),
-        (lambda f: edit_binding(f, "gone", reason="no"), "is not a binding"),
-        (lambda f: remove_command(f, "shoalwright/add-sounding"), "is on split-42:draw:KeyS:tap; take it off there first"),
-    ],
-)
+@pytest.mark.parametrize(("edit", "said"), [
+    (lambda f: edit_command(f, LEAD, name=" "), "needs its name"),
+    (lambda f: edit_command(f, LEAD, uses_per_day=-1.0), "expected 0 or more"),
+    (lambda f: edit_command(f, LEAD, uses_per_day=float("inf")), "expected 0 or more"),
+    (lambda f: edit_command(f, LEAD, slow_way=("menu Survey", "press Add")), "'press Add' is not a step"),
+    (lambda f: edit_command(f, LEAD, group="survay"), "not a group of Shoalwright; did you mean survey"),
+    (lambda f: edit_command(f, LEAD, context="canvass"), "did you mean canvas"),
+    (lambda f: edit_command(f, "shoalwright/gone", careful=True), "is not a command"),
+    (lambda f: add_command(f, "shoalwright", "lead LINE"), "has a command called lead LINE already"),
+    (lambda f: add_command(f, "shoalwright", ""), "needs its name"),
+    (lambda f: add_context(f, "shoalwright", " "), "needs a name"),
+    (lambda f: put_in_group(f, [LEAD], "Survey", ink="gold"), "gold is not the name of an ink"),
+    (lambda f: put_in_group(f, [LEAD], "Survey", mark="star"), "star is not the name of a mark"),
+    (lambda f: edit_binding(f, "lead-line", share=1.5), "expected 0 to 1"),
+    (lambda f: edit_binding(f, "gone", reason="no"), "is not a binding"),
+    (lambda f: remove_command(f, "shoalwright/add-sounding"), "is on split-42:draw:KeyS:tap; take it off there first"),
+])  # fmt: skip
 def test_what_is_refused_says_why(edit: Callable[[Folio], object], said: str) -> None:
     with pytest.raises(EditError, match=said):
         edit(SMALL)

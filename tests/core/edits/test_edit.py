@@ -34,21 +34,18 @@ def test_swapping_exchanges_two() -> None:
     assert str(chords.bindings["lead-line"].trigger) == "Ctrl+Shift+S"
 
 
-@pytest.mark.parametrize(
-    ("id", "to", "swap", "why"),
-    [
-        ("gone", "Ctrl+K", False, "gone is not a binding"),
-        ("sounding-s", "split-42:draw:KeyS:tap", False, "already"),
-        ("sounding-s", "split-42:draw:KeyD:tap", False, "already carries range-d; use --swap"),
-        ("sounding-s", "split-42:draw:KeyA:tap", True, "nothing is on split-42:draw:KeyA:tap to swap with"),
-        ("sounding-s", "split-42:drawn:KeyA:tap", False, "drawn is not a layer of split-42; it has base, draw"),
-        ("sounding-s", "split-42:draw:KeyJ2:tap", False, "KeyJ2 is not a key of split-42"),
-        ("sounding-s", "split-42:draw:KeyA:left", False, "left is not a gesture of KeyA"),
-        ("sounding-s", "pad-21:base:Numpad4:tap", False, "pad-21 has no layout"),
-        ("sounding-s", "Ctrl+K", False, "different kinds"),
-        ("add-sounding", "Ctrl+K Ctrl+L", False, "already carries lead-line in Shoalwright"),
-    ],
-)
+@pytest.mark.parametrize(("id", "to", "swap", "why"), [
+    ("gone", "Ctrl+K", False, "gone is not a binding"),
+    ("sounding-s", "split-42:draw:KeyS:tap", False, "already"),
+    ("sounding-s", "split-42:draw:KeyD:tap", False, "already carries range-d; use --swap"),
+    ("sounding-s", "split-42:draw:KeyA:tap", True, "nothing is on split-42:draw:KeyA:tap to swap with"),
+    ("sounding-s", "split-42:drawn:KeyA:tap", False, "drawn is not a layer of split-42; it has base, draw"),
+    ("sounding-s", "split-42:draw:KeyJ2:tap", False, "KeyJ2 is not a key of split-42"),
+    ("sounding-s", "split-42:draw:KeyA:left", False, "left is not a gesture of KeyA"),
+    ("sounding-s", "pad-21:base:Numpad4:tap", False, "pad-21 has no layout"),
+    ("sounding-s", "Ctrl+K", False, "different kinds"),
+    ("add-sounding", "Ctrl+K Ctrl+L", False, "already carries lead-line in Shoalwright"),
+])  # fmt: skip
 def test_an_edit_that_would_break_a_rule_says_which(id: str, to: str, swap: bool, why: str) -> None:
     with pytest.raises(EditError, match=why):
         move_binding(SMALL, id, parse_trigger(to), swap)
@@ -75,17 +72,14 @@ def test_stating_ids_only_marks_them() -> None:
     assert stated.by_trigger == SMALL.by_trigger
 
 
-@pytest.mark.parametrize(
-    ("old", "new", "moved"),
-    [
-        ("split-42:draw:KeyS:tap", "split-42:base:KeyD:tap", True),
-        ("split-42:draw:KeyS:tap", "split-42:draw:KeyS:hold", False),
-        ("split-42:draw:KeyS:tap", "split-42:draw:KeyJ&KeyK:tap", False),
-        ("Ctrl+K", "Ctrl+L", True),
-        ("Ctrl+K", "Ctrl+Shift+K", False),
-        ("Ctrl+K Ctrl+S", "Ctrl+L", False),
-        ("Ctrl+K", "split-42:draw:KeyS:tap", False),
-    ],
-)
+@pytest.mark.parametrize(("old", "new", "moved"), [
+    ("split-42:draw:KeyS:tap", "split-42:base:KeyD:tap", True),
+    ("split-42:draw:KeyS:tap", "split-42:draw:KeyS:hold", False),
+    ("split-42:draw:KeyS:tap", "split-42:draw:KeyJ&KeyK:tap", False),
+    ("Ctrl+K", "Ctrl+L", True),
+    ("Ctrl+K", "Ctrl+Shift+K", False),
+    ("Ctrl+K Ctrl+S", "Ctrl+L", False),
+    ("Ctrl+K", "split-42:draw:KeyS:tap", False),
+])  # fmt: skip
 def test_a_move_keeps_kind_gesture_and_modifiers(old: str, new: str, moved: bool) -> None:
     assert is_move(parse_trigger(old), parse_trigger(new)) == moved

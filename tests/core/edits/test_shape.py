@@ -63,20 +63,17 @@ def test_edits_of_keys() -> None:
     assert own.own_boards == {"split-42"} and own.boards["split-42"] is gone
 
 
-@pytest.mark.parametrize(
-    ("edit", "said"),
-    [
-        (lambda: edit_keys(BOARD, ["KeyS"], w=0.0), "0.2 to 20 units"),
-        (lambda: edit_keys(BOARD, ["KeyS"], x=float("nan")), "not a number of units"),
-        (lambda: edit_keys(BOARD, ["KeyS"], finger="left-toe"), "left-toe is not a finger"),
-        (lambda: edit_keys(BOARD, ["KeyS"], reach="far"), "far is not a reach"),
-        (lambda: edit_keys(BOARD, ["KeyS"], mirror="KeyJ2"), "not a key of split-42"),
-        (lambda: edit_keys(BOARD, ["KeyS"], colour="red"), "a key has no colour"),
-        (lambda: add_key(BOARD, "KeyS", 0, 0), "on split-42 already"),
-        (lambda: add_key(BOARD, "key 1", 0, 0), "cannot be a key"),
-        (lambda: remove_keys(SMALL, BOARD, ["KeyS"]), "carries sounding-s on Draw"),
-    ],
-)
+@pytest.mark.parametrize(("edit", "said"), [
+    (lambda: edit_keys(BOARD, ["KeyS"], w=0.0), "0.2 to 20 units"),
+    (lambda: edit_keys(BOARD, ["KeyS"], x=float("nan")), "not a number of units"),
+    (lambda: edit_keys(BOARD, ["KeyS"], finger="left-toe"), "left-toe is not a finger"),
+    (lambda: edit_keys(BOARD, ["KeyS"], reach="far"), "far is not a reach"),
+    (lambda: edit_keys(BOARD, ["KeyS"], mirror="KeyJ2"), "not a key of split-42"),
+    (lambda: edit_keys(BOARD, ["KeyS"], colour="red"), "a key has no colour"),
+    (lambda: add_key(BOARD, "KeyS", 0, 0), "on split-42 already"),
+    (lambda: add_key(BOARD, "key 1", 0, 0), "cannot be a key"),
+    (lambda: remove_keys(SMALL, BOARD, ["KeyS"]), "carries sounding-s on Draw"),
+])  # fmt: skip
 def test_what_is_refused_says_why(edit: Callable[[], Board], said: str) -> None:
     with pytest.raises(EditError, match=said):
         edit()
@@ -114,16 +111,13 @@ def test_a_board_is_made_from_a_drawing() -> None:
     ]
 
 
-@pytest.mark.parametrize(
-    ("svg", "said"),
-    [
-        ("nothing", "not an SVG drawing"),
-        ("<svg/>", "no shape in it has an id"),
-        ('<svg><rect id="KeyQ" width="0" height="10"/></svg>', "no shape in it has an id"),
-        ("<svg>" + "".join(f'<rect id="k{n}" width="1" height="1"/>' for n in range(2_100)) + "</svg>", "more than 2000"),
-        ('<!DOCTYPE a [<!ENTITY x SYSTEM "file:///etc/passwd">]><svg><text>&x;</text></svg>', "no shape in it has an id"),
-    ],
-)
+@pytest.mark.parametrize(("svg", "said"), [
+    ("nothing", "not an SVG drawing"),
+    ("<svg/>", "no shape in it has an id"),
+    ('<svg><rect id="KeyQ" width="0" height="10"/></svg>', "no shape in it has an id"),
+    ("<svg>" + "".join(f'<rect id="k{n}" width="1" height="1"/>' for n in range(2_100)) + "</svg>", "more than 2000"),
+    ('<!DOCTYPE a [<!ENTITY x SYSTEM "file:///etc/passwd">]><svg><text>&x;</text></svg>', "no shape in it has an id"),
+])  # fmt: skip
 def test_a_drawing_of_no_board_says_why(svg: str, said: str) -> None:
     with pytest.raises(DrawingError, match=said):
         board_from_svg(svg.encode(), "drawn", "Drawn")

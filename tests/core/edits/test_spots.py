@@ -45,35 +45,32 @@ def test_a_spot_does_something_else_and_keeps_its_id_and_reason() -> None:
     assert again.by_trigger[F].command == "shoalwright/quay-list" and again.by_trigger[F].sends is None
 
 
-@pytest.mark.parametrize(
-    ("edit", "said"),
-    [
-        (lambda f: type_on(f, S, "Crtl+S"), "did you mean Ctrl"),
-        (lambda f: type_on(f, S, "split-42:draw:KeyD:tap"), "which a spot can send"),
-        (lambda f: set_spot(f, S, Does(command="shoalwright/gone")), "is not a command"),
-        (lambda f: set_spot(f, S, Does(enters="gone", mode="while")), "gone is not a layer of split-42; it has base, draw"),
-        (lambda f: set_spot(f, spot_of("split-42", "base", "KeyS"), Does(enters="draw")), "say how the layer comes in"),
-        (lambda f: set_spot(f, S, Does(bundle="Throne")), "it has Crown"),
-        (lambda f: set_spot(f, spot_of("split-42", "draw", "KeyJ2"), Does(leaves=True)), "KeyJ2 is not a key of split-42"),
-        (lambda f: clear_spots(f, [F]), "nothing is bound there"),
-        (lambda f: clear_spots(edit_binding(f, "sounding-s", pinned=True), [S]), "is pinned"),
-        (lambda f: swap_keys(f, at("KeyF"), at("KeyG")), "nothing is bound on either key"),
-        (lambda f: swap_keys(f, at("KeyF"), at("KeyF")), "choose another key"),
-        (lambda f: move_key(f, at("KeyF"), at("KeyS")), "nothing is bound there to lift"),
-        (lambda f: move_key(f, at("thumb-left-1", "base"), at("KeyQ")), "it cannot be put there"),
-        (lambda f: copy_to(f, F, [S]), "nothing is bound there to copy"),
-        (lambda f: add_layer(f, "split-42", " "), "needs a name"),
-        (lambda f: add_layer(f, "split-42", "More", "letters"), "letters is not a starter"),
-        (lambda f: remove_layer(f, "split-42", "base"), "is the base"),
-        (lambda f: remove_layer(f, "split-42", "gone"), "gone is not a layer of split-42"),
-        (lambda f: move_layer(f, "split-42", "draw", -1), "stays the first"),
-        (lambda f: move_layer(f, "split-42", "draw", 1), "at the end of the order"),
-        (lambda f: bring_to_front(f, "split-42", "base", "shoalwright"), "always in"),
-        (lambda f: bring_to_front(f, "split-42", "draw", "gone"), "is not a program"),
-        (lambda f: add_layout(f, "split-42"), "laid out already"),
-        (lambda f: plan_carrying(f, "split-42", "split-42"), "is not another board"),
-    ],
-)
+@pytest.mark.parametrize(("edit", "said"), [
+    (lambda f: type_on(f, S, "Crtl+S"), "did you mean Ctrl"),
+    (lambda f: type_on(f, S, "split-42:draw:KeyD:tap"), "which a spot can send"),
+    (lambda f: set_spot(f, S, Does(command="shoalwright/gone")), "is not a command"),
+    (lambda f: set_spot(f, S, Does(enters="gone", mode="while")), "gone is not a layer of split-42; it has base, draw"),
+    (lambda f: set_spot(f, spot_of("split-42", "base", "KeyS"), Does(enters="draw")), "say how the layer comes in"),
+    (lambda f: set_spot(f, S, Does(bundle="Throne")), "it has Crown"),
+    (lambda f: set_spot(f, spot_of("split-42", "draw", "KeyJ2"), Does(leaves=True)), "KeyJ2 is not a key of split-42"),
+    (lambda f: clear_spots(f, [F]), "nothing is bound there"),
+    (lambda f: clear_spots(edit_binding(f, "sounding-s", pinned=True), [S]), "is pinned"),
+    (lambda f: swap_keys(f, at("KeyF"), at("KeyG")), "nothing is bound on either key"),
+    (lambda f: swap_keys(f, at("KeyF"), at("KeyF")), "choose another key"),
+    (lambda f: move_key(f, at("KeyF"), at("KeyS")), "nothing is bound there to lift"),
+    (lambda f: move_key(f, at("thumb-left-1", "base"), at("KeyQ")), "it cannot be put there"),
+    (lambda f: copy_to(f, F, [S]), "nothing is bound there to copy"),
+    (lambda f: add_layer(f, "split-42", " "), "needs a name"),
+    (lambda f: add_layer(f, "split-42", "More", "letters"), "letters is not a starter"),
+    (lambda f: remove_layer(f, "split-42", "base"), "is the base"),
+    (lambda f: remove_layer(f, "split-42", "gone"), "gone is not a layer of split-42"),
+    (lambda f: move_layer(f, "split-42", "draw", -1), "stays the first"),
+    (lambda f: move_layer(f, "split-42", "draw", 1), "at the end of the order"),
+    (lambda f: bring_to_front(f, "split-42", "base", "shoalwright"), "always in"),
+    (lambda f: bring_to_front(f, "split-42", "draw", "gone"), "is not a program"),
+    (lambda f: add_layout(f, "split-42"), "laid out already"),
+    (lambda f: plan_carrying(f, "split-42", "split-42"), "is not another board"),
+])  # fmt: skip
 def test_what_is_refused_says_why(edit: Callable[[Folio], object], said: str) -> None:
     with pytest.raises(EditError, match=said):
         edit(SMALL)
@@ -187,23 +184,20 @@ def program(more: str) -> Folio:
     return folio_of({"programs/shoalwright.toml": PROGRAM + more})
 
 
-@pytest.mark.parametrize(
-    ("folio", "code"),
-    [
-        (lambda: program('\n[commands.a]\nname = "A"\nshortcut = "Ctrl+Shift+S"\n'), "same-trigger"),
-        (lambda: program('\n[commands.a]\nname = "A"\nshortcut = "F4"\n[[commands.a.bindings]]\ntrigger = "F4"\n'), "same-trigger"),
-        (lambda: program('\n[commands.a]\nname = "A"\nshortcut = "Super+D"\n'), "desktop-takes"),
-        (lambda: program('\n[commands.a]\nname = "A"\nshortcut = "Ctrl+K"\n'), "stem-complete"),
-        (
-            lambda: program('\n[commands.a]\nname = "A"\n[[commands.a.bindings]]\ntrigger = "F9"\ncomputers = ["quay"]\n'),
-            "not-on-this-computer",
-        ),
-        (lambda: set_unbound(SMALL, "split-42", "draw", "dead"), "dead-here"),
-        (lambda: type_on(SMALL, F, "Ctrl+Alt+Q"), "sends-nothing-known"),
-        (lambda: set_spot(SMALL, spot_of("split-42", "base", "KeyG"), Does(enters="draw", mode="stay")), "no-way-out"),
-        (lambda: move_key(SMALL, at("KeyD"), at("Enter")), "awkward-busy"),
-    ],
-)
+@pytest.mark.parametrize(("folio", "code"), [
+    (lambda: program('\n[commands.a]\nname = "A"\nshortcut = "Ctrl+Shift+S"\n'), "same-trigger"),
+    (lambda: program('\n[commands.a]\nname = "A"\nshortcut = "F4"\n[[commands.a.bindings]]\ntrigger = "F4"\n'), "same-trigger"),
+    (lambda: program('\n[commands.a]\nname = "A"\nshortcut = "Super+D"\n'), "desktop-takes"),
+    (lambda: program('\n[commands.a]\nname = "A"\nshortcut = "Ctrl+K"\n'), "stem-complete"),
+    (
+        lambda: program('\n[commands.a]\nname = "A"\n[[commands.a.bindings]]\ntrigger = "F9"\ncomputers = ["quay"]\n'),
+        "not-on-this-computer",
+    ),
+    (lambda: set_unbound(SMALL, "split-42", "draw", "dead"), "dead-here"),
+    (lambda: type_on(SMALL, F, "Ctrl+Alt+Q"), "sends-nothing-known"),
+    (lambda: set_spot(SMALL, spot_of("split-42", "base", "KeyG"), Does(enters="draw", mode="stay")), "no-way-out"),
+    (lambda: move_key(SMALL, at("KeyD"), at("Enter")), "awkward-busy"),
+])  # fmt: skip
 def test_cures_cure(folio: Callable[[], Folio], code: str) -> None:
     before, after_cure = cured(folio(), code)
     assert after_cure.commands.keys() == before.commands.keys()

@@ -79,15 +79,12 @@ def test_one_key_by_the_times_of_its_downs_and_ups(key: str, times: tuple[float,
     assert acts_of(*((t, ("down", "up")[nth % 2], key) for nth, t in enumerate(times))) == expected
 
 
-@pytest.mark.parametrize(
-    ("policy", "rows", "first"),
-    [
-        ("timer", [(0, "down", "KeyH"), (30, "down", "KeyA"), (60, "up", "KeyA"), (90, "up", "KeyH")], "90 press h"),
-        ("crossed", [(0, "down", "KeyH"), (30, "down", "KeyA"), (60, "up", "KeyA"), (90, "up", "KeyH")], "60 press Ctrl+H"),
-        ("crossed", [(0, "down", "KeyH"), (30, "down", "KeyA"), (60, "up", "KeyH"), (90, "up", "KeyA")], "60 press h"),
-        ("eager", [(0, "down", "KeyH"), (30, "down", "KeyA"), (60, "up", "KeyH"), (90, "up", "KeyA")], "30 press Ctrl+H"),
-    ],
-)
+@pytest.mark.parametrize(("policy", "rows", "first"), [
+    ("timer", [(0, "down", "KeyH"), (30, "down", "KeyA"), (60, "up", "KeyA"), (90, "up", "KeyH")], "90 press h"),
+    ("crossed", [(0, "down", "KeyH"), (30, "down", "KeyA"), (60, "up", "KeyA"), (90, "up", "KeyH")], "60 press Ctrl+H"),
+    ("crossed", [(0, "down", "KeyH"), (30, "down", "KeyA"), (60, "up", "KeyH"), (90, "up", "KeyA")], "60 press h"),
+    ("eager", [(0, "down", "KeyH"), (30, "down", "KeyA"), (60, "up", "KeyH"), (90, "up", "KeyA")], "30 press Ctrl+H"),
+])  # fmt: skip
 def test_policies_decide_a_hold_earlier(policy: str, rows: list[tuple[float, str, str]], first: str) -> None:
     base = BASE.replace("[layers.keys]", f'[layers.timing.KeyH]\npolicy = "{policy}"\n[layers.keys]')
     acts = acts_of(*rows, base=base)

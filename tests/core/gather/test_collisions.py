@@ -19,18 +19,15 @@ def chord(text: str) -> Sequence:
     return found
 
 
-@pytest.mark.parametrize(
-    ("text", "expected"),
-    [
-        ("Ctrl+Shift+S", [("add-sounding", "same")]),
-        ("Ctrl+Shift+[KeyS]", [("add-sounding", "same")]),
-        ("Super+D", [("show-desktop", "same")]),
-        ("Ctrl+K", [("lead-line", "continues"), ("name-strait", "continues")]),
-        ("Ctrl+Shift+S x", [("add-sounding", "begins")]),
-        ("Ctrl+Q", []),
-        ("[Digit4]", []),
-    ],
-)
+@pytest.mark.parametrize(("text", "expected"), [
+    ("Ctrl+Shift+S", [("add-sounding", "same")]),
+    ("Ctrl+Shift+[KeyS]", [("add-sounding", "same")]),
+    ("Super+D", [("show-desktop", "same")]),
+    ("Ctrl+K", [("lead-line", "continues"), ("name-strait", "continues")]),
+    ("Ctrl+Shift+S x", [("add-sounding", "begins")]),
+    ("Ctrl+Q", []),
+    ("[Digit4]", []),
+])  # fmt: skip
 def test_what_is_in_the_way(text: str, expected: list[tuple[str, str]]) -> None:
     found = collisions(SMALL, "shoalwright", chord(text))
     assert [(one.binding, one.kind) for one in found] == expected
@@ -59,16 +56,13 @@ def test_another_context_and_another_computer_are_not_in_the_way() -> None:
     assert len(collisions(there, "shoalwright", chord("Ctrl+Shift+S"), computer="bridge")) == 1
 
 
-@pytest.mark.parametrize(
-    ("spot", "said"),
-    [
-        ("split-42:draw:KeyD:tap", ["split-42:draw:KeyD:tap already does Depth range."]),
-        ("split-42:draw:KeyP:tap", ["Underneath, on Base, the key does P."]),
-        ("split-42:draw:KeyP:hold", ["Underneath, on Base, the key does the bundle Crown."]),
-        ("split-42:base:thumb-left-1:hold", ["split-42:base:thumb-left-1:hold already does the layer Draw."]),
-        ("split-42:draw:KeyQ:tap", []),
-    ],
-)
+@pytest.mark.parametrize(("spot", "said"), [
+    ("split-42:draw:KeyD:tap", ["split-42:draw:KeyD:tap already does Depth range."]),
+    ("split-42:draw:KeyP:tap", ["Underneath, on Base, the key does P."]),
+    ("split-42:draw:KeyP:hold", ["Underneath, on Base, the key does the bundle Crown."]),
+    ("split-42:base:thumb-left-1:hold", ["split-42:base:thumb-left-1:hold already does the layer Draw."]),
+    ("split-42:draw:KeyQ:tap", []),
+])  # fmt: skip
 def test_what_is_on_a_spot_and_underneath_it(spot: str, said: list[str]) -> None:
     trigger = parse_trigger(spot)
     found = collisions(SMALL, "shoalwright", trigger)

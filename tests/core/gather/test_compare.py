@@ -21,19 +21,16 @@ def kinds(*rows: Incoming) -> list[str]:
     return [one.kind for one in compare(SMALL, "shoalwright", rows)]
 
 
-@pytest.mark.parametrize(
-    ("row", "kind"),
-    [
-        (Incoming("Add sounding", ("Ctrl+Shift+S",)), "same"),
-        (Incoming("add Sounding", ("Ctrl+Shift+[KeyS]",)), "same"),  # the same strike, spelt otherwise
-        (Incoming("Add sounding", ("F9",)), "changed"),
-        (Incoming("Add sounding", ()), "changed"),
-        (Incoming("Add soundings", ("F9",)), "renamed"),
-        (Incoming("Name of a strait", ("Ctrl+K Ctrl+S",)), "renamed"),  # alike, and the same keys
-        (Incoming("Name of a strait", ("F9",)), "new"),
-        (Incoming("Trace coast", ("F9",)), "new"),
-    ],
-)
+@pytest.mark.parametrize(("row", "kind"), [
+    (Incoming("Add sounding", ("Ctrl+Shift+S",)), "same"),
+    (Incoming("add Sounding", ("Ctrl+Shift+[KeyS]",)), "same"),  # the same strike, spelt otherwise
+    (Incoming("Add sounding", ("F9",)), "changed"),
+    (Incoming("Add sounding", ()), "changed"),
+    (Incoming("Add soundings", ("F9",)), "renamed"),
+    (Incoming("Name of a strait", ("Ctrl+K Ctrl+S",)), "renamed"),  # alike, and the same keys
+    (Incoming("Name of a strait", ("F9",)), "new"),
+    (Incoming("Trace coast", ("F9",)), "new"),
+])  # fmt: skip
 def test_what_a_row_is(row: Incoming, kind: str) -> None:
     assert kinds(row) == [kind]
 
@@ -85,18 +82,15 @@ def with_version_1() -> Folio:
     return take(SMALL, "shoalwright", [], own_set=VERSION_1)
 
 
-@pytest.mark.parametrize(
-    ("row", "kind", "taken_by"),
-    [
-        (Incoming("Lead line", ("Ctrl+L",)), "yours", None),  # only the person changed it
-        (Incoming("Name strait", ("F7",)), "changed", None),  # only the program did
-        (Incoming("Lead line", ("F7",)), "conflict", None),  # both did
-        (Incoming("Lead line", ("Ctrl+K Ctrl+L",)), "same", None),  # both, in the same way
-        (Incoming("Name strait", ("Shift+[Numpad4]",)), "conflict", "Tide table"),  # what the person gave to another
-        (Incoming("Trace coast", ("Ctrl+K Ctrl+L",)), "conflict", "Lead line"),
-        (Incoming("Trace coast", ("F7",)), "new", None),
-    ],
-)
+@pytest.mark.parametrize(("row", "kind", "taken_by"), [
+    (Incoming("Lead line", ("Ctrl+L",)), "yours", None),  # only the person changed it
+    (Incoming("Name strait", ("F7",)), "changed", None),  # only the program did
+    (Incoming("Lead line", ("F7",)), "conflict", None),  # both did
+    (Incoming("Lead line", ("Ctrl+K Ctrl+L",)), "same", None),  # both, in the same way
+    (Incoming("Name strait", ("Shift+[Numpad4]",)), "conflict", "Tide table"),  # what the person gave to another
+    (Incoming("Trace coast", ("Ctrl+K Ctrl+L",)), "conflict", "Lead line"),
+    (Incoming("Trace coast", ("F7",)), "new", None),
+])  # fmt: skip
 def test_a_new_version_is_merged_with_what_the_person_made_of_the_old_one(row: Incoming, kind: str, taken_by: str | None) -> None:
     found = compare(with_version_1(), "shoalwright", [row], new_version=True)[0]
     assert (found.kind, found.taken_by) == (kind, taken_by)

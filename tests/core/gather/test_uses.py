@@ -15,16 +15,13 @@ THERE = '\n[[commands.a.bindings]]\ntrigger = "F10"\ncomputers = ["quay"]\n'
 TWO_THIRDS = '\n[[commands.a.bindings]]\ntrigger = "F11"\nshare = 0.6\n'
 
 
-@pytest.mark.parametrize(
-    ("bindings", "computer", "share"),
-    [
-        (HERE, "bridge", 1.0),
-        (HERE + THERE, "bridge", 1.0),  # what lives on another computer takes nothing here
-        (HERE + THERE, "quay", 0.5),
-        (HERE + TWO_THIRDS, "bridge", 0.4),
-        (HERE + TWO_THIRDS.replace("0.6", "1.0"), "bridge", 0.0),
-    ],
-)
+@pytest.mark.parametrize(("bindings", "computer", "share"), [
+    (HERE, "bridge", 1.0),
+    (HERE + THERE, "bridge", 1.0),  # what lives on another computer takes nothing here
+    (HERE + THERE, "quay", 0.5),
+    (HERE + TWO_THIRDS, "bridge", 0.4),
+    (HERE + TWO_THIRDS.replace("0.6", "1.0"), "bridge", 0.0),
+])  # fmt: skip
 def test_a_binding_has_its_share_wherever_it_is_asked_for(bindings: str, computer: str, share: float) -> None:
     program = PROGRAM + '\n[commands.a]\nname = "A"\nuses_per_day = 20\n' + bindings
     folio = folio_of({"programs/shoalwright.toml": program})

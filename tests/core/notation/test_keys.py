@@ -151,20 +151,17 @@ def test_any_text_gives_a_trigger_or_an_error_that_points_into_it(text: str) -> 
         assert isinstance(trigger, Sequence | Spot | Typed)
 
 
-@pytest.mark.parametrize(
-    ("text", "strikes"),
-    [
-        ("Ctrl+S", [({"Ctrl"}, "KeyS")]),
-        ("?", [({"Shift"}, "Slash")]),
-        ("Ctrl+?", [({"Ctrl", "Shift"}, "Slash")]),
-        ("4", [(set(), "Digit4")]),
-        ("Num4", [(set(), "Numpad4")]),
-        ("Shift+[Numpad4]", [({"Shift"}, "Numpad4")]),
-        ("Crown+O", [({"Ctrl", "Alt", "Super"}, "KeyO")]),
-        ('"Ab"', [({"Shift"}, "KeyA"), (set(), "KeyB")]),
-        ("g i", [(set(), "KeyG"), (set(), "KeyI")]),
-    ],
-)
+@pytest.mark.parametrize(("text", "strikes"), [
+    ("Ctrl+S", [({"Ctrl"}, "KeyS")]),
+    ("?", [({"Shift"}, "Slash")]),
+    ("Ctrl+?", [({"Ctrl", "Shift"}, "Slash")]),
+    ("4", [(set(), "Digit4")]),
+    ("Num4", [(set(), "Numpad4")]),
+    ("Shift+[Numpad4]", [({"Shift"}, "Numpad4")]),
+    ("Crown+O", [({"Ctrl", "Alt", "Super"}, "KeyO")]),
+    ('"Ab"', [({"Shift"}, "KeyA"), (set(), "KeyB")]),
+    ("g i", [(set(), "KeyG"), (set(), "KeyI")]),
+])  # fmt: skip
 def test_what_the_hand_does_for_it(text: str, strikes: list[tuple[set[str], str]]) -> None:
     bundles = {"Crown": ("Ctrl", "Alt", "Super")}
     sent = parse_sent(text, bundles)

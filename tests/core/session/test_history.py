@@ -150,15 +150,12 @@ def test_any_order_of_edits_leaves_a_sound_folio_and_undoes_to_what_others_left(
 # Merging
 
 
-@pytest.mark.parametrize(
-    ("base", "mine", "theirs", "found"),
-    [
-        ({"a": 1}, {"a": 2}, {"a": 1, "b": 1}, {"a": 2, "b": 1}),
-        ({"a": 1, "b": 1}, {"b": 1}, {"a": 1, "b": 2}, {"b": 2}),
-        (frozenset("ab"), frozenset("abc"), frozenset("b"), frozenset("bc")),
-        ({"a": 1, "b": 1}, {"a": 1, "c": 1, "b": 1}, {"d": 1, "a": 1, "b": 1}, {"d": 1, "a": 1, "c": 1, "b": 1}),
-    ],
-)
+@pytest.mark.parametrize(("base", "mine", "theirs", "found"), [
+    ({"a": 1}, {"a": 2}, {"a": 1, "b": 1}, {"a": 2, "b": 1}),
+    ({"a": 1, "b": 1}, {"b": 1}, {"a": 1, "b": 2}, {"b": 2}),
+    (frozenset("ab"), frozenset("abc"), frozenset("b"), frozenset("bc")),
+    ({"a": 1, "b": 1}, {"a": 1, "c": 1, "b": 1}, {"d": 1, "a": 1, "b": 1}, {"d": 1, "a": 1, "c": 1, "b": 1}),
+])  # fmt: skip
 def test_both_sides_changes_are_kept(base: object, mine: object, theirs: object, found: object) -> None:
     result = merged(base, mine, theirs)
     assert result == found

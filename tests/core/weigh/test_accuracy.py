@@ -91,16 +91,13 @@ def test_interval_of_a_flat_prior() -> None:
     assert Beta().interval() == pytest.approx((0.05, 0.95))
 
 
-@pytest.mark.parametrize(
-    ("accuracies", "mean", "strength"),
-    [
-        ([0.5, 0.5, 0.5, 0.5], 0.5, 2.0),  # fewer than 5: Beta(1, 1)
-        ([0.8] * 6, 0.8, 4.0),  # no spread: as strong as allowed
-        ([1.0] * 6, 0.95, 4.0),
-        ([0.0] * 6, 0.05, 4.0),
-        ([0.2, 0.8, 0.2, 0.8, 0.2, 0.8], 0.5, 0.25 / 0.09 - 1),
-    ],
-)
+@pytest.mark.parametrize(("accuracies", "mean", "strength"), [
+    ([0.5, 0.5, 0.5, 0.5], 0.5, 2.0),  # fewer than 5: Beta(1, 1)
+    ([0.8] * 6, 0.8, 4.0),  # no spread: as strong as allowed
+    ([1.0] * 6, 0.95, 4.0),
+    ([0.0] * 6, 0.05, 4.0),
+    ([0.2, 0.8, 0.2, 0.8, 0.2, 0.8], 0.5, 0.25 / 0.09 - 1),
+])  # fmt: skip
 def test_prior_by_moments(accuracies: list[float], mean: float, strength: float) -> None:
     prior = fitted_prior(np.array(accuracies))
     assert prior.mean == pytest.approx(mean) and prior.a + prior.b == pytest.approx(strength)

@@ -11,28 +11,22 @@ from tests.helpers import folio_of
 SMALL = folio_of()
 
 
-@pytest.mark.parametrize(
-    ("why", "score"),
-    [
-        ((), 200.0),
-        (("free in Shoalwright",), 200.0),  # that it is free speaks for no place more than for another
-        (("free in Shoalwright", "beside its group"), 200 * (1 - FITS)),
-        (("the letter of its name", "beside its group"), 200 * (1 - 2 * FITS)),
-    ],
-)
+@pytest.mark.parametrize(("why", "score"), [
+    ((), 200.0),
+    (("free in Shoalwright",), 200.0),  # that it is free speaks for no place more than for another
+    (("free in Shoalwright", "beside its group"), 200 * (1 - FITS)),
+    (("the letter of its name", "beside its group"), 200 * (1 - 2 * FITS)),
+])  # fmt: skip
 def test_what_speaks_for_a_place_makes_it_nearer(why: tuple[str, ...], score: float) -> None:
     assert FreePlace(parse_trigger("Ctrl+K"), 200.0, why).score == pytest.approx(score)
 
 
-@pytest.mark.parametrize(
-    ("layer", "key", "open_"),
-    [
-        ("base", "KeyS", False),  # it types an s
-        ("base", "thumb-left-3", True),
-        ("draw", "KeyS", True),
-        ("draw", "thumb-left-3", True),
-    ],
-)
+@pytest.mark.parametrize(("layer", "key", "open_"), [
+    ("base", "KeyS", False),  # it types an s
+    ("base", "thumb-left-3", True),
+    ("draw", "KeyS", True),
+    ("draw", "thumb-left-3", True),
+])  # fmt: skip
 def test_on_the_base_layer_a_key_that_types_is_not_free(layer: str, key: str, open_: bool) -> None:
     layout = SMALL.layouts["split-42"]
     found = layout.layer(layer)

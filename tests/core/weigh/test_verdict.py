@@ -82,15 +82,12 @@ def test_flat_errors_of_knowing_are_stuck() -> None:
     assert (found.choice, found.reason) == ("rebind", "stuck") and found.best is None
 
 
-@pytest.mark.parametrize(
-    ("slip", "keys", "reason"),
-    [
-        ("layer", ["split-42:base:KeyS:tap", "split-42:travel:KeyS:tap", "split-42:marks:KeyS:tap"], "wrong-layer"),
-        ("gesture", [f"{S[:-4]}:hold", f"{S[:-4]}:double", f"{S[:-4]}:tap-hold"], "gesture-slips"),
-        ("modifiers", ["Ctrl+S", "Alt+S", "Super+S"], "modifier-slips"),
-        ("neighbour", ["split-42:draw:KeyW:tap", "split-42:draw:KeyX:tap", "split-42:draw:KeyA:tap"], "neighbour-slips"),
-    ],
-)
+@pytest.mark.parametrize(("slip", "keys", "reason"), [
+    ("layer", ["split-42:base:KeyS:tap", "split-42:travel:KeyS:tap", "split-42:marks:KeyS:tap"], "wrong-layer"),
+    ("gesture", [f"{S[:-4]}:hold", f"{S[:-4]}:double", f"{S[:-4]}:tap-hold"], "gesture-slips"),
+    ("modifiers", ["Ctrl+S", "Alt+S", "Super+S"], "modifier-slips"),
+    ("neighbour", ["split-42:draw:KeyW:tap", "split-42:draw:KeyX:tap", "split-42:draw:KeyA:tap"], "neighbour-slips"),
+])  # fmt: skip
 def test_the_largest_kind_of_slip_is_blamed(slip: str, keys: list[str], reason: str) -> None:
     slips: list[object] = [(slip, key, "") for key in keys * 4]
     assert verdict_of("sounding-s", practice(mine(slips, 28), others())).reason == reason

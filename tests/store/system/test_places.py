@@ -45,21 +45,18 @@ def folio_with(folder: Path, sources: str) -> Path:
     return folder
 
 
-@pytest.mark.parametrize(
-    ("source", "into", "kinds"),
-    [
-        ('path = "notes.csv"', None, [("csv", None)]),
-        ('path = "notes.csv"\nprogram = "shoalwright"', "csv", [("csv", "shoalwright")]),
-        ('path = "notes.csv"', "yaml", []),
-        ('path = "notes.bin"', None, []),
-        ('path = "gone.csv"', None, []),
-        ('system = "gsettings"', None, [("gsettings", "everywhere")]),
-        ('system = "gsettings"\nprogram = "shoalwright"', "gsettings", [("gsettings", "shoalwright")]),
-        ('path = "notes.csv"', "gsettings", [("gsettings", "everywhere")]),
-        ('system = "line-editor"\nprogram = "shoalwright"', None, [("line-editor", "shoalwright")]),
-        ('path = "notes.csv"', "line-editor", [("line-editor", None)]),
-    ],
-)
+@pytest.mark.parametrize(("source", "into", "kinds"), [
+    ('path = "notes.csv"', None, [("csv", None)]),
+    ('path = "notes.csv"\nprogram = "shoalwright"', "csv", [("csv", "shoalwright")]),
+    ('path = "notes.csv"', "yaml", []),
+    ('path = "notes.bin"', None, []),
+    ('path = "gone.csv"', None, []),
+    ('system = "gsettings"', None, [("gsettings", "everywhere")]),
+    ('system = "gsettings"\nprogram = "shoalwright"', "gsettings", [("gsettings", "shoalwright")]),
+    ('path = "notes.csv"', "gsettings", [("gsettings", "everywhere")]),
+    ('system = "line-editor"\nprogram = "shoalwright"', None, [("line-editor", "shoalwright")]),
+    ('path = "notes.csv"', "line-editor", [("line-editor", None)]),
+])  # fmt: skip
 def test_places_are_the_sources_that_can_be_written(tmp_path: Path, source: str, into: str | None, kinds: list[object]) -> None:
     opened = open_folio(folio_with(tmp_path / "small", f"[sources.notes]\n{source}\n[sources.again]\n{source}"))
     found = places_of(opened, into)
@@ -115,15 +112,12 @@ def test_shortcuts_of_ones_own_are_read_where_the_listing_points(desktop: Path, 
     assert place.read().decode().splitlines()[-2:] == [f"{own}name 'Tide table'", f"{own}binding '<Super>t'"]
 
 
-@pytest.mark.parametrize(
-    ("command", "said"),
-    [
-        (("nosuch", "x"), "nosuch is not installed on this computer"),
-        (("sh", "-c", "exit 0"), "sh -c exit 0: printed nothing"),
-        (("sh", "-c", "echo it will not >&2; exit 3"), ": it will not"),
-        (("sh", "set"), "sh set: "),
-    ],
-)
+@pytest.mark.parametrize(("command", "said"), [
+    (("nosuch", "x"), "nosuch is not installed on this computer"),
+    (("sh", "-c", "exit 0"), "sh -c exit 0: printed nothing"),
+    (("sh", "-c", "echo it will not >&2; exit 3"), ": it will not"),
+    (("sh", "set"), "sh set: "),
+])  # fmt: skip
 def test_a_program_that_says_nothing_has_failed(command: tuple[str, ...], said: str) -> None:
     with pytest.raises(StoreError) as told:
         asked(command)
@@ -131,15 +125,12 @@ def test_a_program_that_says_nothing_has_failed(command: tuple[str, ...], said: 
     assert asked(("sh", "-c", "echo half; exit 1")) == b"half\n"  # unless it has printed something
 
 
-@pytest.mark.parametrize(
-    ("source", "rows", "said"),
-    [
-        ('path = "notes.csv"', "", []),
-        ('path = "notes.csv"', "Swell chart;F7\n", ["notes: one row to take in"]),
-        ('path = "notes.csv"\nprogram = "shoalwright"', "Swell chart;F7\nBerth list;F8\n", ["notes: two rows to take in"]),
-        ('path = "gone.csv"', "", ["notes: gone.csv: cannot be read"]),
-    ],
-)
+@pytest.mark.parametrize(("source", "rows", "said"), [
+    ('path = "notes.csv"', "", []),
+    ('path = "notes.csv"', "Swell chart;F7\n", ["notes: one row to take in"]),
+    ('path = "notes.csv"\nprogram = "shoalwright"', "Swell chart;F7\nBerth list;F8\n", ["notes: two rows to take in"]),
+    ('path = "gone.csv"', "", ["notes: gone.csv: cannot be read"]),
+])  # fmt: skip
 def test_what_changed_outside_is_counted(tmp_path: Path, source: str, rows: str, said: list[str]) -> None:
     folder, asked_for = folio_with(tmp_path / "small", f"[sources.notes]\n{source}"), []
     (folder / "notes.csv").write_text(NOTES + rows)

@@ -18,18 +18,15 @@ from tests.helpers import FOLIO, write_folio
 CROWN = '[bundles]\nCrown = ["Ctrl", "Alt", "Super"]\n'
 
 
-@pytest.mark.parametrize(
-    ("layout", "code", "levels"),
-    [
-        ("de", "KeyY", ("z", "Z")),
-        ("de", "KeyQ", ("q", "Q", "@")),
-        ("de", "Digit2", ("2", '"', "²")),
-        ("de", "Backquote", ("^", "°")),  # a dead key is printed as its accent
-        ("fr", "KeyA", ("q", "Q")),
-        ("us(dvorak)", "KeyS", ("o", "O")),
-        ("ru", "KeyS", ("ы", "Ы")),
-    ],
-)
+@pytest.mark.parametrize(("layout", "code", "levels"), [
+    ("de", "KeyY", ("z", "Z")),
+    ("de", "KeyQ", ("q", "Q", "@")),
+    ("de", "Digit2", ("2", '"', "²")),
+    ("de", "Backquote", ("^", "°")),  # a dead key is printed as its accent
+    ("fr", "KeyA", ("q", "Q")),
+    ("us(dvorak)", "KeyS", ("o", "O")),
+    ("ru", "KeyS", ("ы", "Ы")),
+])  # fmt: skip
 def test_levels_of_a_key(layout: str, code: str, levels: tuple[str, ...]) -> None:
     assert legend_of(layout).levels[code][: len(levels)] == levels
 
@@ -53,14 +50,11 @@ def test_print_is_where_the_layout_has_it(layout: str, trigger: str, place: str)
     assert ("AltGr" in strikes[0][0]) == (trigger == "@")
 
 
-@pytest.mark.parametrize(
-    ("layout", "said"),
-    [
-        ("gernam", "is not a layout of this system"),
-        ("de(neoo)", "not a variant of the layout de; did you mean neo"),
-        ("d e", "expected one such as us, de or us\\(intl\\)"),
-    ],
-)
+@pytest.mark.parametrize(("layout", "said"), [
+    ("gernam", "is not a layout of this system"),
+    ("de(neoo)", "not a variant of the layout de; did you mean neo"),
+    ("d e", "expected one such as us, de or us\\(intl\\)"),
+])  # fmt: skip
 def test_a_layout_there_is_not(layout: str, said: str) -> None:
     with pytest.raises(UnknownLayoutError, match=said):
         legend_of(layout)

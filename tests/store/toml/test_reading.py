@@ -131,16 +131,13 @@ def test_a_broken_program_does_not_make_its_commands_unknown() -> None:
     assert all(fault.startswith(SHOAL) for fault in faults_of({SHOAL: PROGRAM + "\n[commands.x\n"}))
 
 
-@pytest.mark.parametrize(
-    ("data", "told"),
-    [
-        (b"", "the file is empty; expected format ="),
-        (b"   \n\n", "the file is empty"),
-        (b'format = "glimber-program/1"\nname = \n', "programs/shoalwright.toml:2: not TOML"),
-        (b'format = "glimber-program/1"\n\nname = "B\xe4r"\n', "programs/shoalwright.toml:3: not UTF-8"),
-        (b'format = "glimber-program/1"\nname = "A"\nname = "B"\n', "not TOML"),
-    ],
-)
+@pytest.mark.parametrize(("data", "told"), [
+    (b"", "the file is empty; expected format ="),
+    (b"   \n\n", "the file is empty"),
+    (b'format = "glimber-program/1"\nname = \n', "programs/shoalwright.toml:2: not TOML"),
+    (b'format = "glimber-program/1"\n\nname = "B\xe4r"\n', "programs/shoalwright.toml:3: not UTF-8"),
+    (b'format = "glimber-program/1"\nname = "A"\nname = "B"\n', "not TOML"),
+])  # fmt: skip
 def test_files_that_are_no_documents(data: bytes, told: str) -> None:
     assert any(told in fault for fault in faults_of({SHOAL: data}))
 
