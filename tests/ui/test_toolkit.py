@@ -119,7 +119,7 @@ window = open_window(open_quickly(Path(sys.argv[1])), load_settings())
 def tell():
     loaded = list(sys.modules)
     late = [name for name in loaded[loaded.index("PySide6.QtCore"):] if name.startswith(("glimber.core.", "glimber.store."))]
-    classes = [name for name in ("QStyle", "QIcon", "QKeySequence") for one in ("QtGui", "QtWidgets")
+    classes = [name for name in ("QStyle", "QIcon", "QKeySequence", "QGradient", "QImage") for one in ("QtGui", "QtWidgets")
                if name in vars(sys.modules["PySide6." + one])]
     print("loaded", [name for name in {HEAVY!r} if name in sys.modules], late, classes)
     app.exit()
