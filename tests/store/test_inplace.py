@@ -122,6 +122,14 @@ def test_all_bindings_of_a_program_are_set_where_they_differ(opened: Opened) -> 
     assert (opened.folder / "notes.csv").read_text() == NOTES
 
 
+def test_what_has_no_source_is_left_with_its_reason(opened: Opened) -> None:
+    changed(opened.folder, "show-desktop", "Super+M")
+    changed(opened.folder, "add-sounding", "Ctrl+Alt+S")
+    done = run("set", str(opened.folder), "--dry-run")
+    assert [(one["binding"], one["why"]) for one in done["left"]] == [("show-desktop", "no linked source of Everywhere can be written")]
+    assert [one["binding"] for one in done["set"]] == ["add-sounding"]
+
+
 def test_each_of_two_keys_of_a_command_takes_the_place_of_another(opened: Opened) -> None:
     file = opened.folder / "programs/shoalwright.toml"
     file.write_text(file.read_text().replace('shortcut = "Ctrl+K Ctrl+L"', 'bindings = [{ trigger = "F6" }, { trigger = "F8" }]'))

@@ -33,6 +33,8 @@ _PAD_SIGNS: Final = {
     "÷": "NumDivide", "divide": "NumDivide", ".": "NumDecimal", "decimal": "NumDecimal", "enter": "NumEnter",
 }  # fmt: skip
 _ANGLE: Final = re.compile(r"<([^<>\s][^<>]{0,28})>")
+_EVENT: Final = re.compile(r"(?<![A-Za-z])Key(?:Press)?-")
+"""The kind of event in a pattern such as <Control-Key-x>. Source: the Tk manual, "bind", event patterns."""
 _SQUARE: Final = re.compile(r"\[([^\[\]]{1,20})\]")
 _LETTER: Final = re.compile(r"([CcMmASsHW])-(?=\S)")
 _NO_RUNS: Final = frozenset("or and to the of is then with for by no yes all any see new".split())
@@ -40,6 +42,16 @@ _LEAVES: Final = frozenset(" \t,")
 _ARROWS: Final = {"↑": "Up", "↓": "Down", "←": "Left", "→": "Right", "⇥": "Tab", "⏎": "Enter", "↵": "Enter", "⌫": "Backspace",
                   "⌦": "Delete", "␣": "Space", "⇞": "PageUp", "⇟": "PageDown", "⎋": "Escape", "↩": "Enter", "⌤": "Enter",
                   "−": "-", "⇪": "CapsLock", "🠕": "Up", "⭠": "Left", "⭢": "Right", "↖": "Home", "↘": "End"}  # fmt: skip
+
+
+def _lone_modifier(inner: str) -> str | None:
+    """The modifier that stands in brackets; <Control-l> is no left Control but a chord."""
+    return None if _is_chord(inner) else modifier_named(inner)
+
+
+def _is_chord(inner: str) -> bool:
+    parts = re.match(r"(\w+)\s*[+-]\s*\S", inner)
+    return parts is not None and modifier_named(parts[1]) is not None
 
 
 @dataclass
@@ -97,7 +109,7 @@ class Scan:
                 return at + 1
         for brackets in (_ANGLE, _SQUARE):
             match = brackets.match(text, at)
-            if match is not None and (name := modifier_named(match[1])) is not None and self._goes_on(match.end()):
+            if match is not None and (name := _lone_modifier(match[1])) is not None and self._goes_on(match.end()):
                 held.append(name)
                 return self._skip_between(match.end())
         if at == 0 or text[at - 1] in " \t-+,":
@@ -156,26 +168,32 @@ class Scan:
         match = _ANGLE.match(self.text, at)
         if match is None:
             return None
-        inner = match[1]
+        inner = _EVENT.sub("", match[1])
         prefixes = re.match(r"(?:[A-Za-z]-)*(?=.)", inner)
         assert prefixes is not None
         letters = prefixes[0][::2]
-        if all(letter.lower() in LETTERS_IN_BRACKETS for letter in letters):
+        if all(letter.lower() in LETTERS_IN_BRACKETS for letter in letters) and not _is_chord(inner):
             mods = [LETTERS_IN_BRACKETS[letter.lower()] for letter in letters]
             rest = inner[prefixes.end() :]
-            key = rest if len(rest) == 1 else key_named(rest, marked=True) or modifier_named(rest)
+            key = rest if len(rest) == 1 else key_named(rest, marked=True) or _lone_modifier(rest)
             if key is not None:
                 single = self._letter(key, [*held, *mods], True) if len(key) == 1 else key
                 return "+".join([*(mod for mod in mods if mod not in held), single]), match.end()
-        spelt = re.fullmatch(r"((?:\w+[+-])+)(\S+)", inner)  # <Ctrl+Right>, <Alt-F4>
-        if spelt is not None:
-            names = [modifier_named(name) for name in re.split(r"[+-]", spelt[1])[:-1]]
-            key = spelt[2] if len(spelt[2]) == 1 else key_named(spelt[2], marked=True)
-            if key is not None and all(names):
-                return "+".join(
-                    [*(name for name in names if name), self._letter(key, ["x"], False) if len(key) == 1 else key]
-                ), match.end()
-        raise self._fault(at, f"a key in place of <{inner}>")
+        chord = self._chord(inner)
+        if chord is None:
+            raise self._fault(at, f"a key in place of <{inner}>")
+        return chord, match.end()
+
+    def _chord(self, inner: str) -> str | None:
+        """A chord within brackets: <Ctrl+Right>, <Alt-F4>."""
+        spelt = re.fullmatch(r"((?:\w+\s*[+-]\s*)+)(\S.*)", inner)
+        if spelt is None:
+            return None
+        names = [modifier_named(name) for name in re.split(r"\s*[+-]\s*", spelt[1])[:-1]]
+        key = spelt[2] if len(spelt[2]) == 1 else key_named(spelt[2], marked=True)
+        if key is None or not all(names):
+            return None
+        return "+".join([*(name for name in names if name), self._letter(key, ["x"], False) if len(key) == 1 else key])
 
     def _in_squares(self, at: int, held: list[str]) -> tuple[str, int] | None:
         """A key cap drawn with brackets, or one of our own places."""
@@ -185,7 +203,7 @@ class Scan:
         inner = match[1].strip()
         if inner in CODES and inner not in NAMED_KEYS:
             return f"[{inner}]", match.end()
-        key = key_named(inner, marked=True) or modifier_named(inner)
+        key = self._chord(inner) if _is_chord(inner) else key_named(inner, marked=True) or modifier_named(inner)
         if key is None and len(inner) == 1 and (held or "][" in self.text or "]+[" in self.text):
             key = self._letter(inner, held, self.capitals)
         return (key, match.end()) if key is not None else None

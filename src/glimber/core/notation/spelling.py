@@ -35,8 +35,9 @@ _RANGE: Final = re.compile(
 )
 _IN_BRACKETS: Final = re.compile(r"\[(\w)-(\w)\]$")
 _ALTERNATES: Final = re.compile(
-    r"\s*\n\s*|,?\s+(?:or|and|oder)\s+|\s+\|\|?\s+|\s+/\s+|(?<!\+)\s*;\s+|(?<![+\s]);$|(?<=>);", re.I
-)
+    r"\s*\n\s*|,?\s+(?:or|and|oder)\s+|\s+\|\|?\s+|\s+/\s+|(?<!\+)\s*;\s+|(?<![+\s]);$|(?<=>);"
+    r"|(?<=>)\s+(?=<(?:\w+-)*Key(?:Press)?-)", re.I,
+)  # fmt: skip
 _THEN: Final = re.compile(
     r"(?:\s*(?<!\+),)?\s+(?:then|followed by)\s+|(?<=[A-Za-z0-9])\s*>\s*(?=[A-Za-z0-9]{1,3}(?:$|>|\s))", re.I
 )
@@ -325,7 +326,7 @@ def _range_of(text: str) -> list[str]:
 
 
 _WORDS_OF_KEYS: Final = frozenset(
-    "or and then to through key keys page up down left right arrow arrows cursor lock num numeric number pad keypad numpad back "
+    "or and then to through key keys keypress page up down left right arrow arrows cursor lock num numeric number pad keypad numpad back "
     "space bar print screen caps scroll volume plus minus add subtract multiply divide decimal equal comma period slash "
     "click double triple middle mouse wheel drag button swipe pinch touch trackpad finger two three four press the with on "
     "semicolon backslash bracket grave tilde apostrophe quote hyphen".split()
