@@ -326,10 +326,10 @@ def _range_of(text: str) -> list[str]:
 
 
 _WORDS_OF_KEYS: Final = frozenset(
-    "or and then to through key keys keypress page up down left right arrow arrows cursor lock num numeric number pad keypad numpad back "
+    "or and then to through key keys page up down left right arrow arrows cursor lock num numeric number pad keypad numpad back "
     "space bar print screen caps scroll volume plus minus add subtract multiply divide decimal equal comma period slash "
     "click double triple middle mouse wheel drag button swipe pinch touch trackpad finger two three four press the with on "
-    "semicolon backslash bracket grave tilde apostrophe quote hyphen".split()
+    "keypress semicolon backslash bracket grave tilde apostrophe quote hyphen".split()
 )
 _SPLIT: Final = re.compile(r"[\s+,/|;<>\[\]`()]+|(?<=\w)-(?=\w)|[…⌘⇧⌃⌥❖⊞✦]+")
 
