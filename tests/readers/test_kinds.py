@@ -153,6 +153,14 @@ OPTIONS
     "keymap.xml": ("xml", '<keymap><action id="Add"><keyboard-shortcut first-keystroke="control alt S"/></action>'
                    '<action id="Depth"><keyboard-shortcut first-keystroke="control K" second-keystroke="control D"/></action></keymap>',
                    {"Add": ["Ctrl+Alt+S"], "Depth": ["Ctrl+K Ctrl+D"]}),
+    "rc.xml": ("xml", '<rc><keyboard><keybind key="C-A-Left"><action name="Turn"><to>left</to><wrap>no</wrap></action></keybind>'
+               '<keybind key="C-A-Right"><action name="Turn"><to>right</to><more><by>9</by></more></action></keybind>'
+               '<keybind key="W-d"><action name="Clear"/></keybind></keyboard></rc>',
+               {"Turn left": ["Ctrl+Alt+Left"], "Turn right": ["Ctrl+Alt+Right"], "Clear": ["Super+D"]}),
+    "keys.def": ("config", "[Survey]\nadd-sounding=<Control-Key-l> <Control-Key-L>\ntrim = <Key-F4>\ndepths=<Alt-Key-F3> <Meta-Key-F3>\n"
+                 "[Names]\nname-strait=<Control-Key-x><Control-Key-slash>\nswell=<Shift-Key-Left>\n",
+                 {"add-sounding": ["Ctrl+L"], "trim": ["F4"], "depths": ["Alt+F3", "Super+F3"], "name-strait": ["Ctrl+X Ctrl+/"],
+                  "swell": ["Shift+Left"]}),
     "channel.xml": ("xml", '<channel><property name="commands" type="empty"><property name="&lt;Alt&gt;F1" type="string" value="menu"/>'
                     '<property name="&lt;Primary&gt;KP_4" type="string" value="left"/><property name="notify" type="bool" value="true"/>'
                     '<property name="Escape" type="string" value="cancel"/></property></channel>',

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Collection
+from itertools import islice
 from typing import Any, Final
 
 from lxml import etree
@@ -33,6 +34,9 @@ _ROWS: Final = ("tr", "row")
 _CELLS: Final = ("td", "th", "entry")
 _BLOCKS: Final = frozenset({"p", "para", "simpara", "title", "item", "listitem", "member", "td", "entry", "br"})
 _MASKS: Final = {"A": "Alt", "1": "Alt", "C": "Ctrl", "S": "Shift", "4": "Super", "H": "Hyper"}
+_SWITCHES: Final = frozenset({"yes", "no", "true", "false", "on", "off"})
+MOST_ARGUMENTS: Final = 3
+LONGEST_ARGUMENT: Final = 60
 _NOT_STRINGS: Final = frozenset({"bool", "boolean", "empty", "int", "double", "uint"})
 
 
@@ -240,8 +244,14 @@ def _beside(element: Any) -> str | None:
         if other is not None:
             found = next((str(other.get(name)) for name in _NAMES if other.get(name)), None)
             if found is not None:
-                return found
+                return " ".join([found, *_arguments(other)]) if other is child else found
     return None
+
+
+def _arguments(action: Any) -> list[str]:
+    """What an action is done with, where its own elements say so: <to>left</to> tells it from the one to the right."""
+    texts = (own for one in action if (own := _own_text(one)) is not None and own.lower() not in _SWITCHES)
+    return [text for text in islice(texts, MOST_ARGUMENTS) if len(text) <= LONGEST_ARGUMENT]
 
 
 def _keyed_attributes(root: Any) -> dict[str, str]:
