@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -317,3 +318,33 @@ def test_rooms_out_of_view_catch_up_after_a_round_and_not_in_it(window: Any, set
     assert refreshed == ["drill"]
     window.take_whole_window(False)
     settle(lambda: set(refreshed) == set(window.rooms))
+
+
+def test_what_is_worked_out_beside_waits_while_keys_are_edited_or_a_round_is_on(window: Any, settle: Settle, qtbot: Any) -> None:
+    session, at = window.session, [0]
+
+    def count(work: Any) -> None:
+        while True:
+            work.give_way()
+            at[0] += 1
+            time.sleep(0.001)
+
+    def stands_still() -> bool:
+        before = at[0] + 1  # one may be under way
+        qtbot.wait(60)
+        return at[0] <= before
+
+    session.jobs.run("count", count)
+    settle(lambda: at[0] > 3)
+    session._rest.setInterval(60_000)
+    session.edit("spot", lambda folio: move_binding(folio, "range-d", parse_trigger("split-42:draw:KeyQ:tap"), False).folio)
+    assert stands_still()
+    session._rest.start(0)  # keys have rested
+    settle(lambda: not stands_still())
+    session.hold_work(True)
+    session.edits.changed.emit()  # a file was changed from outside, in the middle of the round
+    assert stands_still() and not session._rest.isActive()
+    session.hold_work(False)
+    session._rest.start(0)
+    settle(lambda: not stands_still())
+    session.jobs.stop("count")
