@@ -148,6 +148,8 @@ OPTIONS
     "paste.txt": ("text", "Ctrl+S Save chart\nCtrl+Shift+S: Save chart as\nF5 - Refresh\nCtrl+Alt+N\tNew sheet\nAdd sounding Ctrl+D\n",
                   {"Save chart": ["Ctrl+S"], "Save chart as": ["Ctrl+Shift+S"], "Refresh": ["F5"], "New sheet": ["Ctrl+Alt+N"],
                    "Add sounding": ["Ctrl+D"]}),
+    "tags.txt": ("text", "|i_CTRL-N|\tCTRL-N\t\tfind the next sheet\n|[D|\t\t[D\t\tlist all soundings\n|zt|\t\tzt\t\tline at the top\n",
+                 {"find the next sheet": ["Ctrl+N"], "list all soundings": ["[ Shift+D"], "line at the top": ["z t"]}),
     "default.txt": ("text", "Commands:\nopen (default key: ENTER)\nquit (default key: q)\nreload (default 'r' and '<C-r>')\n",
                     {"open": ["Enter"], "quit": ["q"], "reload": ["r", "Ctrl+R"]}),
     "keymap.xml": ("xml", '<keymap><action id="Add"><keyboard-shortcut first-keystroke="control alt S"/></action>'
