@@ -10,7 +10,7 @@ import pytest
 from glimber.store.faults import StoreError
 from glimber.store.folder import Opened
 from glimber.store.settings import load_settings
-from glimber.store.work import running
+from glimber.store.work import counter, running
 
 
 def test_one_counts_and_no_other_beside_it(tmp_path: Path) -> None:
@@ -23,6 +23,12 @@ def test_one_counts_and_no_other_beside_it(tmp_path: Path) -> None:
     assert running.process_of(tmp_path) is None
     with running.claim(tmp_path) as again:
         assert again
+
+
+def test_who_finds_another_counting_leaves_it_to_that_one(small: Opened, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("signal.signal", lambda *_: None)
+    with running.claim(small.folder):
+        assert counter.run(small.folder) == 0 and running.problem_of(small.folder) == ""
 
 
 def test_whoever_begins_to_count_takes_back_what_was_wrong(tmp_path: Path) -> None:

@@ -53,6 +53,7 @@ def test_print_is_where_the_layout_has_it(layout: str, trigger: str, place: str)
 @pytest.mark.parametrize(("layout", "said"), [
     ("gernam", "is not a layout of this system"),
     ("de(neoo)", "not a variant of the layout de; did you mean neo"),
+    ("mv(neo)", "neo is not a variant of the layout mv"),  # which has none
     ("d e", "expected one such as us, de or us\\(intl\\)"),
 ])  # fmt: skip
 def test_a_layout_there_is_not(layout: str, said: str) -> None:

@@ -118,6 +118,19 @@ def test_each_fault_is_told_at_its_line(file: str, text: str, good: str, bad: st
     assert any(ours[0].startswith(f"{file}:{line}: ") for line in allowed), (ours, at)
 
 
+@pytest.mark.parametrize(("line", "good"), [
+    ("sure = 0.49", False), ("sure = 0.5", True), ("sure = 0.99", True), ("sure = 1.0", False), ("working_days = 0", False),
+    ("working_days = 0.5", True), ("working_days = 7", True), ("working_days = 7.1", False), ("least_gain_s = 0", True),
+    ("least_gain_s = -0.1", False), ("target_ms = 0", False), ("horizon_weeks = 0.1", True), ("recovery_s = 0", False),
+])  # fmt: skip
+def test_figures_of_a_folio_have_their_bounds(line: str, good: bool) -> None:
+    files = {"folio.toml": FILES["folio.toml"].replace("\n[bundles]", f"{line}\n[bundles]")}
+    if good:
+        assert getattr(folio_of(files).settings, line.split()[0]) == float(line.split()[-1])
+    else:
+        assert f"{line.replace(' = ', ' is ')}" in faults_of(files)[0]
+
+
 def test_all_faults_of_all_files_are_told_at_once() -> None:
     faults = faults_of({
         SHOAL: PROGRAM.replace("uses_per_day = 60", "uses_per_day = true"),
