@@ -8,7 +8,6 @@ from typing import Any
 from xml.etree import ElementTree
 
 import pytest
-from glimber.ui.png import write_png
 from PySide6.QtCore import QBuffer, QByteArray, QIODevice
 from PySide6.QtGui import QColor, QImage
 
@@ -20,6 +19,7 @@ from glimber.store.cache.pictures import LARGEST, icons_of
 from glimber.store.toml.reading import open_folio
 from glimber.ui.look import PAPER
 from glimber.ui.pdf import pdf_bytes
+from glimber.ui.png import write_png
 from tests.helpers import LAYOUT, write_folio
 
 SVG = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 20 10"><rect width="20" height="10" fill="#12ab34"/></svg>'

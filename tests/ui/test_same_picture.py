@@ -11,7 +11,6 @@ from xml.etree import ElementTree
 
 import numpy as np
 import pytest
-from glimber.ui.png import write_png
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QImage, QPainter
 from PySide6.QtSvg import QSvgRenderer
@@ -23,6 +22,7 @@ from glimber.core.folio.folio import Folio
 from glimber.store.cache.fonts import faces
 from glimber.ui.look import PAPER
 from glimber.ui.pdf import write_pdf
+from glimber.ui.png import write_png
 
 WIDE = 900
 BLUR = 3
