@@ -203,9 +203,8 @@ def split_pair(body: str) -> tuple[str, str] | None:
             continue
         first, last = (parts[0], " ".join(parts[1:])), (parts[-1], " ".join(parts[:-1]))
         looks = evidence(first[0]), evidence(last[0])
-        if len(parts) > 2 and (
-            parts[0] == parts[1] or evidence(parts[1]) > max(looks)
-        ):  # a tag, the keys, what they do
+        tagged = len(parts) > 2 and (parts[0] == parts[1] or evidence(parts[1]) > max(looks))
+        if tagged:  # a tag, the keys, what they do
             return " ".join(parts[2:]), parts[1]
         if not any(looks):
             meant = [one for one in (first, last) if _MEANT.match(one[0]) and one[1] and not _MEANT.match(one[1])]

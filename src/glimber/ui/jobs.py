@@ -55,7 +55,7 @@ class Work(QObject):
             raise StoppedError
 
     def give_way(self) -> None:
-        """As ``go_on``, but waits first while a round is on: work in Python takes time from every key that is struck."""
+        """As ``go_on``, but waits first while a round is on or keys are edited: work in Python takes time from every key."""
         while not self._free.wait(_LOOK_S):
             self.go_on()
         self.go_on()
