@@ -168,12 +168,19 @@ saving.back_up = dying(saving.back_up)
 saving._prepared = dying(saving._prepared)
 saving.write_atomically = dying(saving.write_atomically)
 saving._Item.go = dying(saving._Item.go)
+files, noted = int(sys.argv[3]), sys.argv[4] == "noted"
 note = change_note(folder)
-note = saving.Note(note.log, note.lines, dying(note.commit))
-saving.write_together(folder, parts(folder), NOON, note)
+note = saving.Note(note.log, note.lines, dying(note.commit)) if noted else None
+saving.write_together(folder, parts(folder)[:files], NOON, note)
 """
 STEPS = 4 + 4 + 1 + 4 + 1
 CHANGE = Change("c1", NOON, "bridge", "sounding-s", "move", "shoalwright/add-sounding", "a", "b", "why")
+
+
+def killed(folder: Path, at: int, files: int = 4, noted: bool = True) -> int:
+    """What a save comes to that is killed at a step of it, counted from 1; two a step: before it and after it."""
+    command = [sys.executable, "-c", KILLED, str(folder), str(at), str(files), "noted" if noted else "bare"]
+    return subprocess.run(command, check=False).returncode
 
 
 def change_note(folder: Path) -> Note:
@@ -186,30 +193,41 @@ def change_note(folder: Path) -> Note:
     return Note("practice.db", (to_json(CHANGE),), commit)
 
 
+def noted_in(folder: Path) -> list[Change]:
+    with open_log(folder, "practice.db") as log:
+        return log.records(Change)
+
+
 @pytest.mark.parametrize("at", range(1, 2 * STEPS + 1))
 def test_a_kill_at_any_step_ends_in_all_or_nothing(folder: Path, at: int) -> None:
     """Files and history agree after the next start, and nothing is left lying about."""
     before, wanted = held(folder), after(folder)
-    code = subprocess.run([sys.executable, "-c", KILLED, str(folder), str(at)], check=False).returncode
-    assert code == 9
+    assert killed(folder, at) == 9
     tidy(folder)
-    with open_log(folder, "practice.db") as log:
-        noted = log.records(Change)
-    assert (held(folder), noted) in ((before, []), (wanted, [CHANGE]))
+    assert (held(folder), noted_in(folder)) in ((before, []), (wanted, [CHANGE]))
     begun = at > 2 * (4 + 4 + 1) - 1  # the journal was there
     assert (held(folder) == wanted) == begun
 
 
+@pytest.mark.parametrize(("files", "noted"), [(2, False), (1, True)])
+def test_two_files_or_one_and_a_note_are_finished_after_a_kill(folder: Path, files: int, noted: bool) -> None:
+    """Killed when the first file is in place: what is more than one file has a journal."""
+    old = held(folder)
+    assert killed(folder, 2 * (files + files + 1 + 1), files, noted) == 9
+    found = held(folder)
+    assert {name: found[name] for name in old} == {**old, A: b"a"} and noted_in(folder) == []
+    tidy(folder)
+    assert held(folder) == {**old, A: b"a", B: b"b" if files == 2 else old[B]} and noted_in(folder) == [CHANGE] * noted
+
+
 def test_the_table_of_kills_reaches_the_very_end(folder: Path) -> None:
     wanted = after(folder)
-    done = subprocess.run([sys.executable, "-c", KILLED, str(folder), str(2 * STEPS + 1)], check=False).returncode
-    assert done == 0 and held(folder) == wanted
+    assert killed(folder, 2 * STEPS + 1) == 0 and held(folder) == wanted
 
 
 def test_what_was_cut_short_is_undone_where_somebody_saved_since(folder: Path) -> None:
     before = held(folder)
-    code = subprocess.run([sys.executable, "-c", KILLED, str(folder), str(2 * 10 + 1)], check=False).returncode
-    assert code == 9 and held(folder)[A] == b"a"  # the first is exchanged, the second is not
+    assert killed(folder, 2 * 10 + 1) == 9 and held(folder)[A] == b"a"  # the first is exchanged, the second is not
     (folder / B).write_bytes(b"an editor's")
     recover(folder)
     assert held(folder) == {**before, B: b"an editor's"}

@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
 import pytest
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint, QRect, Qt
 from PySide6.QtTest import QTest
 
 from glimber.core.audit.finding import Finding
+from glimber.core.cards.keyface import key_faces
+from glimber.core.edits.edit import EditError
 from glimber.core.engine.events import Event
 from glimber.core.notation.keycodes import EVDEV_NUMBERS
 from glimber.store.system.device import RECORD
@@ -20,6 +23,7 @@ from glimber.ui.arrange.place import Place, settled
 from glimber.ui.arrange.verbs.does import even_steps
 from glimber.ui.arrange.views.side import SidePane
 from tests.helpers import write_folio
+from tests.store.toml.test_every_edit import EDITS
 from tests.ui.kinds import OpenRoom, Settle
 
 BESIDE = 'format = "glimber-layout/1"\nboard = "pad-21"\n[[layers]]\nid = "pad"\nname = "Pad"\n[layers.keys]\nF13 = "F13"\nknob-1 = { left = "VolumeDown" }\n'
@@ -78,6 +82,32 @@ def test_the_through_view_tells_a_screen_reader_its_rows(room: Any) -> None:
     for key, row in (("KeyA", "tap: Base a, Draw dead"), ("KeyF", "tap: Base f, Draw as below")):
         room.desk.move_to(Place("split-42", "draw", key))
         assert room.through.rows_said() == [row]
+
+
+def test_what_is_painted_anew_after_an_edit_looks_as_all_of_it_would(room: Any, settle: Settle) -> None:
+    """Only what an edit changes is painted: the screen shows the same as a painting of everything, edit by edit and on the way back."""
+    window, session = room.window(), room.session
+
+    def as_a_whole() -> bool:
+        for view in (room.canvas, room.through, room.ladder):
+            box = QRect(view.mapTo(window, QPoint(0, 0)), view.size())
+            seen = window.screen().grabWindow(window.winId(), box.x(), box.y(), box.width(), box.height()).toImage()
+            drawn = window.grab(box).toImage()
+            if seen.convertToFormat(drawn.format()) != drawn:
+                return False
+        place = room.desk.place
+        board, layout = session.folio.boards[place.board], session.folio.layouts[place.board]
+        return room.canvas.faces == key_faces(session.folio, board, layout.layer(place.layer))
+
+    made = []
+    for name, change in EDITS.items():
+        with contextlib.suppress(EditError, KeyError):
+            session.edit(name, change)
+            made.append(name)
+            settle(as_a_whole)
+    assert len(made) > 20
+    while session.undo():
+        settle(as_a_whole)
 
 
 def test_it_begins_on_the_board_that_has_most_and_a_mode_takes_nothing_from_it(room: Any, settle: Settle) -> None:

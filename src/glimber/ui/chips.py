@@ -6,12 +6,12 @@ from collections.abc import Iterable
 from functools import lru_cache
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPen
+from PySide6.QtGui import QColor, QPainter, QPen
 
 from glimber.core.notation.keys import Chord, NotationError, Spot, Trigger, Typed, parse_trigger
 from glimber.ui.look import KEY_RADIUS, SMALL
 from glimber.ui.style import theme
-from glimber.ui.type import font
+from glimber.ui.type import advance, font
 
 SIGNS = {"tap": "·", "hold": "–", "double": "··", "tap-hold": "·–", "left": "↺", "right": "↻", "press": "•"}
 """How the finger moves: a dot for short, a dash for long."""
@@ -41,18 +41,22 @@ def _row(chord: Chord) -> tuple[str, ...]:
 
 def chips_width(triggers: Iterable[Trigger | str], size: int = SMALL) -> float:
     """How wide triggers are as chips, with "or" between them."""
-    metrics = QFontMetricsF(font(size, 500))
-    widths = [sum(_widths(rows_of(trigger), metrics, size)) for trigger in triggers]
-    return sum(widths) + max(0, len(widths) - 1) * (metrics.horizontalAdvance("or") + size)
+    widths = [sum(_widths(rows_of(trigger), size)) for trigger in triggers]
+    return sum(widths) + max(0, len(widths) - 1) * (advance("or", size, 500) + size)
 
 
-def _widths(rows: tuple[tuple[str, ...], ...], metrics: QFontMetricsF, size: int) -> list[float]:
+@lru_cache(maxsize=2048)
+def _widths(rows: tuple[tuple[str, ...], ...], size: int) -> list[float]:
     """The width of each row of chips, with the gap to the one before it."""
     found = []
     for place, row in enumerate(rows):
-        width = sum(max(metrics.horizontalAdvance(key) + size, size * 1.7) for key in row)
+        width = sum(_chip_width(key, size) for key in row)
         found.append(width + (len(row) - 1) * size * _PLUS + (size * _STEP_GAP if place else 0.0))
     return found
+
+
+def _chip_width(key: str, size: int) -> float:
+    return max(advance(key, size, 500) + size, size * 1.7)
 
 
 def put_chips(
@@ -69,8 +73,6 @@ def put_chips(
     """
     t = theme()
     triggers = list(triggers)
-    chip_font = font(size, 500)
-    metrics = QFontMetricsF(chip_font)
     height = size * 1.72
     whole = chips_width(triggers, size)
     x = box.right() - whole if end and whole <= box.width() else box.left()
@@ -80,11 +82,11 @@ def put_chips(
         if number:
             painter.setFont(font(size, 400))
             painter.setPen(QColor(t.faint))
-            wide = metrics.horizontalAdvance("or") + size
+            wide = advance("or", size, 500) + size
             painter.drawText(QRectF(x, y, wide, height), Qt.AlignmentFlag.AlignCenter, "or")
             x += wide
         rows = rows_of(trigger)
-        for row, width in zip(rows, _widths(rows, metrics, size), strict=True):
+        for row, width in zip(rows, _widths(rows, size), strict=True):
             last = number == len(triggers) - 1 and row is rows[-1]
             if x + width > box.right() + 0.5 and not (last and whole <= box.width()):
                 painter.setPen(QColor(t.faint))
@@ -92,7 +94,7 @@ def put_chips(
                 painter.restore()
                 return x + size - begin
             x += size * _STEP_GAP if row is not rows[0] else 0.0
-            x = _put_row(painter, x, y, height, row, metrics, size, ink or t.text)
+            x = _put_row(painter, x, y, height, row, size, ink or t.text)
     painter.restore()
     return x - begin
 
@@ -103,7 +105,6 @@ def _put_row(
     y: float,
     height: float,
     row: tuple[str, ...],
-    metrics: QFontMetricsF,
     size: int,
     ink: str,
 ) -> float:
@@ -115,7 +116,7 @@ def _put_row(
             painter.drawLine(middle - QPointF(arm, 0), middle + QPointF(arm, 0))
             painter.drawLine(middle - QPointF(0, arm), middle + QPointF(0, arm))
             x += size * _PLUS
-        width = max(metrics.horizontalAdvance(key) + size, size * 1.7)
+        width = _chip_width(key, size)
         painter.setPen(QPen(QColor(t.line), 1))
         painter.setBrush(QColor(t.raised))
         painter.drawRoundedRect(QRectF(x, y, width, height), size * 0.32, size * 0.32)

@@ -29,6 +29,8 @@ class LoopWords(QWidget):
         self.setFixedHeight(TOP_LINE)
 
     def show_state(self, current: str, numbers: Mapping[str, int | None]) -> None:
+        if (current, numbers) == (self.current, self.numbers):
+            return
         self.current, self.numbers = current, numbers
         words = ", ".join(f"{room.title()} {numbers[room]}" if numbers.get(room) else room.title() for room in ROOMS)
         self.setAccessibleDescription(f"{words}; now in {current.title()}")
@@ -142,6 +144,8 @@ class BottomLine(QWidget):
         self.setAccessibleName("Keys that work here")
 
     def show_keys(self, keys: list[tuple[str, str]]) -> None:
+        if keys == self._keys:
+            return
         self._keys = keys
         self.setAccessibleDescription(", ".join(f"{key}: {what}" for key, what in keys))
         self.update()

@@ -45,11 +45,16 @@ def put_text(
 
 
 @lru_cache(maxsize=4096)
+def advance(text: str, size: int, weight: int) -> float:
+    """How wide a text is in one line, in px."""
+    return QFontMetricsF(font(size, weight)).horizontalAdvance(text)
+
+
+@lru_cache(maxsize=4096)
 def _fitted(text: str, size: int, weight: int, room: float) -> tuple[str, float]:
     """A text as it is put where there is so much room, with its width: measuring takes longer than painting."""
-    metrics = QFontMetricsF(font(size, weight))
-    width = metrics.horizontalAdvance(text)
+    width = advance(text, size, weight)
     if width <= room:
         return text, width
-    text = metrics.elidedText(text, Qt.TextElideMode.ElideRight, room)
-    return text, metrics.horizontalAdvance(text)
+    text = QFontMetricsF(font(size, weight)).elidedText(text, Qt.TextElideMode.ElideRight, room)
+    return text, advance(text, size, weight)

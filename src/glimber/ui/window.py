@@ -38,7 +38,7 @@ if TYPE_CHECKING:
     from glimber.ui.pressit import PressIt
     from glimber.ui.weigh.room import WeighRoom
 
-REST_MS, NEXT_MS = 300, 20
+REST_MS, NEXT_MS = 450, 20
 PROMPT = (600, 340)
 """px a round needs: a prompt is nothing but a name, and after a slip a board."""
 

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import os
+import tomllib
+from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
@@ -393,6 +395,34 @@ def test_lines_are_found_for_every_way_to_write_a_table() -> None:
                        ("rows", 0, "x", 1, "z"): 9, ("rows", 1): 11, ("rows", 1, "q"): 15}.items():  # fmt: skip
         assert lines.line(path) == line, path
     assert lines.line(("rows", 0, "gone")) == 5
+
+
+@pytest.mark.parametrize(
+    "value",
+    ["{}", "{ }", "[]", "[ ]", "{ a = 1 }", "{ a = { b = [] }, c = {} }", "[{}, { a = 1 }]", "[\n  1, # one\n  2,\n]", "[[], [1, 2]]",
+     '"]}# \\" ["', "'\\'", '"""\n[no]\nb = 1"" \\""""', "'''\n# it's\n'''", "1 # [no]", "-0.5", "1979-05-27 07:32:00", "true"],
+)  # fmt: skip
+def test_what_follows_a_value_is_found_on_its_line(value: str) -> None:
+    """The scanner has read each value to its end, and no further."""
+    text = f"[t]\nx = {value}\nnext = 1\nrow = [{value}\n, 1]\n[u.v]\nlast = 1\n"
+    tomllib.loads(text)
+    lines = Locator(text)
+    for path, part in {
+        ("t", "x"): "x =",
+        ("t", "next"): "next",
+        ("t", "row"): "row",
+        ("u", "v"): "[u.v]",
+        ("u", "v", "last"): "last",
+    }.items():
+        assert lines.lines[path] == line_of(text, part), path
+    assert set(lines.lines) <= {path[:length] for path in _paths(tomllib.loads(text)) for length in range(len(path) + 1)}
+
+
+def _paths(value: object, path: tuple[str | int, ...] = ()) -> Iterator[tuple[str | int, ...]]:
+    yield path
+    inside = value.items() if isinstance(value, dict) else enumerate(value) if isinstance(value, list) else ()
+    for key, one in inside:
+        yield from _paths(one, (*path, key))
 
 
 def test_everywhere_is_a_program_like_any_other() -> None:

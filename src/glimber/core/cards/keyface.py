@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Container, Mapping
 from typing import Literal
 
 from glimber.core.folio.board import Board, Key, Knob
@@ -49,13 +50,15 @@ class KeyFace:
         return f"{self.print or self.key}: {what}"
 
 
-def key_faces(folio: Folio, board: Board, layer: Layer) -> dict[str, KeyFace]:
-    """The faces of all keys and knobs of a board on a layer."""
+def key_faces(folio: Folio, board: Board, layer: Layer, only: Container[str] | None = None) -> dict[str, KeyFace]:
+    """The faces of the keys and knobs of a board on a layer: of all, or ``only`` of these."""
     layout = folio.layouts.get(board.id)
     ways = {key: _WAY[b.mode or "while"] for b in ways_in(layout, layer) for key in b.spot.keys} if layout else {}
     faces = {}
     parts: tuple[Key | Knob, ...] = (*board.keys, *board.knobs)
     for part in parts:
+        if only is not None and part.id not in only:
+            continue
         bindings = layer.by_key.get(part.id, {})
         lines = tuple(_line(folio, bindings[gesture]) for gesture in GESTURES if gesture in bindings)
         printed = part.print if part.print is not None else folio.legend.print_of(part.id)
@@ -63,6 +66,24 @@ def key_faces(folio: Folio, board: Board, layer: Layer) -> dict[str, KeyFace]:
         differs = "tap" in bindings and _sends_other(bindings["tap"], printed)
         faces[part.id] = KeyFace(part.id, printed, lines, state, ways.get(part.id), differs)
     return faces
+
+
+def faces_after(
+    faces: Mapping[str, KeyFace], before: Layer, folio: Folio, board: Board, layer: Layer
+) -> dict[str, KeyFace]:
+    """The faces after an edit that left the board and ``beside`` as they were: only keys the edit changed are drawn up anew."""
+    differs = {
+        part for part in faces
+        if layer.by_key.get(part) != before.by_key.get(part)
+        or layer.unset.get(part, layer.unbound) != before.unset.get(part, before.unbound)
+    }  # fmt: skip
+    return {**faces, **key_faces(folio, board, layer, differs)}
+
+
+def beside(folio: Folio, board: str) -> tuple[object, ...]:
+    """All that a binding's words may name of the folio beside the binding itself; the same after most edits of a layer."""
+    layers = folio.layouts[board].layers if board in folio.layouts else ()
+    return (folio.legend, folio.bundles, tuple((one.id, one.name) for one in layers), tuple(folio.programs.values()))
 
 
 def together_lines(folio: Folio, layer: Layer) -> list[tuple[tuple[str, ...], FaceLine]]:

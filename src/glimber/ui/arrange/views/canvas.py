@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping
 from dataclasses import field
 from math import ceil
+from typing import NamedTuple
 
 from PySide6.QtCore import QPoint, QPointF, QRect, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QEnterEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QWidget
 
 from glimber.core.cards.drawing import Drawing, Group, Icons
-from glimber.core.cards.keyface import KeyFace, key_faces
+from glimber.core.cards.keyface import KeyFace, beside, faces_after, key_faces, ways_in
 from glimber.core.cards.tiles import Tiles
 from glimber.core.folio.board import Board, Key, Knob
 from glimber.core.folio.folio import Folio, Layer
@@ -50,6 +51,14 @@ class Shown:
         return {*found, *(key for pair in singles if pair[0] != pair[1] for key in pair if key is not None)}
 
 
+class _Laid(NamedTuple):
+    """Where a key lies: its outline, the box around that, and the whole pixels that it takes with its marks."""
+
+    outline: QPolygonF
+    box: QRectF
+    around: QRect
+
+
 class BoardCanvas(QWidget):
     """Draws one layer to fit. ``pointed`` tells which key was clicked and whether it is to be added to the selection;
     ``dragged`` from which key to which one was dragged; ``dropped`` where on the screen a key was let go outside the board."""
@@ -64,28 +73,41 @@ class BoardCanvas(QWidget):
         self.setAccessibleName("Board")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(320, 150)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # nothing that lies below is painted for it
         self.largest_u = LARGEST_U
         self.icons: Icons = icon
         self.board: Board | None = None
         self.faces: dict[str, KeyFace] = {}
         self.shown = Shown()
         self._tiles: dict[object, QPixmap] = {}
-        self._outlines: dict[tuple[str, float, float, float], QPolygonF] = {}
+        self._newest: dict[str, tuple[KeyFace, object, QPixmap]] = {}
+        self._laid: dict[tuple[str, float, float, float], _Laid] = {}
         self._pressed: str | None = None
         self._tips: Tips | None = None
         self._all = ""
+        self._drawn: Layer | None = None
+        self._around: object = None
 
     def show_layer(self, folio: Folio, board: Board, layer: Layer) -> None:
         """Show another layer, or the same after an edit: only tiles that changed are drawn anew."""
-        before, faces = self.faces, key_faces(folio, board, layer)
-        self.faces = faces
-        self._all = "; ".join(face.said() for face in faces.values() if face.lines or face.way)
+        before, drawn = self.faces, self._drawn
+        layout = folio.layouts.get(board.id)
+        around = (board, layer.id, beside(folio, board.id), ways_in(layout, layer) if layout else None)
+        if drawn is not None and around == self._around:
+            self.faces = faces_after(before, drawn, folio, board, layer)
+        else:
+            self.faces = key_faces(folio, board, layer)
+        self._drawn, self._around = layer, around
+        changed = {id for id, face in self.faces.items() if (old := before.get(id)) is not face and old != face}
+        if changed:
+            self._all = "; ".join(face.said() for face in self.faces.values() if face.lines or face.way)
         if board is not self.board:
             self.board = board
-            self._outlines.clear()
+            self._laid.clear()
+            self._newest.clear()
             self.update()
             return
-        self._repaint({id for id, face in faces.items() if before.get(id) != face})
+        self._repaint(changed)
 
     def mark(self, shown: Shown) -> None:
         """Mark other keys."""
@@ -102,10 +124,7 @@ class BoardCanvas(QWidget):
         scale = self._scale()
         for part in self.parts():
             if part.id in ids:
-                around = (
-                    self._outline(part, *scale).boundingRect().adjusted(-_EDGE - 2, -_EDGE - 2, _EDGE + 2, _EDGE + 2)
-                )
-                self.update(around.toAlignedRect())
+                self.update(self._lies(part, *scale).around)
 
     # Where things are
 
@@ -128,58 +147,71 @@ class BoardCanvas(QWidget):
             return None
         u, x0, y0 = self._scale()
         for part in self.parts():
-            if self._outline(part, u, x0, y0).containsPoint(point, Qt.FillRule.OddEvenFill):
+            if self._lies(part, u, x0, y0).outline.containsPoint(point, Qt.FillRule.OddEvenFill):
                 return part.id
         return None
 
     def hand(self) -> QRect | None:
         """Where the cursor is."""
         part = next((part for part in self.parts() if part.id == self.shown.cursor), None)
-        return None if part is None else self._outline(part, *self._scale()).boundingRect().toAlignedRect()
+        return None if part is None else self._lies(part, *self._scale()).box.toAlignedRect()
 
-    def _outline(self, part: Key | Knob, u: float, x0: float, y0: float) -> QPolygonF:
+    def _lies(self, part: Key | Knob, u: float, x0: float, y0: float) -> _Laid:
         key = (part.id, u, x0, y0)
-        found = self._outlines.get(key)
+        found = self._laid.get(key)
         if found is None:
-            if len(self._outlines) > 1000:
-                self._outlines.clear()
+            if len(self._laid) > 1000:
+                self._laid.clear()
             if isinstance(part, Key):
-                found = QPolygonF([QPointF(x0 + x * u, y0 + y * u) for x, y in part.outline])
+                outline = QPolygonF([QPointF(x0 + x * u, y0 + y * u) for x, y in part.outline])
             else:
-                found = QPolygonF(QRectF(x0 + part.x * u, y0 + part.y * u, part.w * u, part.w * u))
-            self._outlines[key] = found
+                outline = QPolygonF(QRectF(x0 + part.x * u, y0 + part.y * u, part.w * u, part.w * u))
+            box, more = outline.boundingRect(), _EDGE + 2
+            found = self._laid[key] = _Laid(outline, box, box.adjusted(-more, -more, more, more).toAlignedRect())
         return found
 
     # Painting
 
     def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        fill(painter, event.rect(), QColor(theme().desk))
         if self.board is None:
             return
-        painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         u, x0, y0 = self._scale()
-        around, region = float(_EDGE + 2), event.region()
-        parts = [
-            (part, box) for part in self.parts()
-            if region.intersects((box := self._outline(part, u, x0, y0).boundingRect())
-                                 .adjusted(-around, -around, around, around).toAlignedRect())
-        ]  # fmt: skip
-        for part, box in parts:
-            pixmap = self._tile(part, self.faces[part.id], u, x0, y0, box)
-            painter.setOpacity(0.35 if part.id in self.shown.dim or part.id == self.shown.lifted else 1.0)
-            painter.drawPixmap(QPointF(int(box.left()) - _EDGE, int(box.top()) - _EDGE), pixmap)
-            painter.setOpacity(1.0)
-        for part, _ in parts:
-            self._put_marks(painter, part, u, x0, y0)
+        region, shown = event.region(), self.shown
+        lying = [(part, self._lies(part, u, x0, y0)) for part in self.parts()]
+        lying = [(part, laid) for part, laid in lying if region.intersects(laid.around)]
+        for part, laid in lying:
+            pixmap = self._tile(part, self.faces[part.id], u, x0, y0, laid.box)
+            dim = part.id in shown.dim or part.id == shown.lifted
+            painter.setOpacity(0.35 if dim else 1.0)
+            painter.drawPixmap(QPointF(int(laid.box.left()) - _EDGE, int(laid.box.top()) - _EDGE), pixmap)
+        painter.setOpacity(1.0)
+        marked = {*shown.selected, *shown.lit, *shown.flags, shown.cursor, shown.marked}
+        for part, laid in lying:
+            if part.id in marked:
+                self._put_marks(painter, part, laid)
 
     def _tile(self, part: Key | Knob, face: KeyFace, u: float, x0: float, y0: float, box: QRectF) -> QPixmap:
         """One key as it is drawn, kept until it or its size changes."""
+        # By what it is first: by what it says takes longer, and finds a face that was there before.
+        lain = (u, x0, y0, self.devicePixelRatioF(), theme().name)
+        newest = self._newest.get(part.id)
+        if newest is not None and newest[0] is face and newest[1] == lain:
+            return newest[2]
         ratio = self.devicePixelRatioF()
         left, top = int(box.left()) - _EDGE, int(box.top()) - _EDGE
         key = (part, face, round(u, 3), round(x0 - left, 2), round(y0 - top, 2), ratio, theme().name)
         found = self._tiles.get(key)
-        if found is not None:
-            return found
+        if found is None:
+            found = self._tiles[key] = self._drawn_tile(part, face, u, x0, y0, box)
+        self._newest[part.id] = (face, lain, found)
+        return found
+
+    def _drawn_tile(self, part: Key | Knob, face: KeyFace, u: float, x0: float, y0: float, box: QRectF) -> QPixmap:
+        ratio = self.devicePixelRatioF()
+        left, top = int(box.left()) - _EDGE, int(box.top()) - _EDGE
         if len(self._tiles) > 1500:
             self._tiles.clear()
         wide, high = ceil(box.width()) + 2 * _EDGE + 2, ceil(box.height()) + 2 * _EDGE + 2
@@ -198,7 +230,6 @@ class BoardCanvas(QWidget):
         else:
             self._put_unbound(painter, part, face, u, x0, y0)
         painter.end()
-        self._tiles[key] = pixmap
         return pixmap
 
     def _put_unbound(self, painter: QPainter, part: Key | Knob, face: KeyFace, u: float, x0: float, y0: float) -> None:
@@ -231,9 +262,8 @@ class BoardCanvas(QWidget):
                 QPointF(box.center().x() - half, box.center().y()), QPointF(box.center().x() + half, box.center().y())
             )
 
-    def _put_marks(self, painter: QPainter, part: Key | Knob, u: float, x0: float, y0: float) -> None:
-        t, shown = theme(), self.shown
-        outline = self._outline(part, u, x0, y0)
+    def _put_marks(self, painter: QPainter, part: Key | Knob, laid: _Laid) -> None:
+        t, shown, outline = theme(), self.shown, laid.outline
         painter.setBrush(Qt.BrushStyle.NoBrush)
         if part.id in shown.lit:
             glow = QColor(t.light)
@@ -252,7 +282,7 @@ class BoardCanvas(QWidget):
         number = shown.flags.get(part.id)
         if number is not None:
             box = QRectF(0, 0, 15, 15)
-            box.moveTopRight(outline.boundingRect().topRight() + QPointF(-1, 1))
+            box.moveTopRight(laid.box.topRight() + QPointF(-1, 1))
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(QColor(t.slip))
             painter.drawRoundedRect(box, 3, 3)

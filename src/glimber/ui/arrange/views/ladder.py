@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPoint, QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QPainter, QPen, QPixmap, QPolygonF
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QListWidget, QListWidgetItem
 
 from glimber.core.cards.keyface import layer_words
@@ -13,7 +13,7 @@ from glimber.ui.chips import put_front
 from glimber.ui.look import BODY, SMALL
 from glimber.ui.plain import tip
 from glimber.ui.rows import Index, PaintedRow
-from glimber.ui.style import theme
+from glimber.ui.style import fill, theme
 from glimber.ui.type import put_text
 
 WIDTH = 148
@@ -35,9 +35,18 @@ class Ladder(QListWidget):
         self.layers: tuple[Layer, ...] = ()
         self.words: list[str] = []
         self.currentRowChanged.connect(self._row_chosen)
-        self._small: dict[object, tuple[Layer, QPixmap]] = {}
+        self._small: dict[object, tuple[Board, QPixmap]] = {}
         self._outlined: Board | None = None
         self._outlines: dict[str, QPolygonF] = {}
+        self.viewport().setAttribute(
+            Qt.WidgetAttribute.WA_OpaquePaintEvent
+        )  # nothing that lies below is painted for it
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self.viewport())
+        fill(painter, event.rect(), QColor(theme().desk))
+        painter.end()
+        super().paintEvent(event)
 
     def _row_chosen(self, row: int) -> None:
         if 0 <= row < len(self.layers):
@@ -80,8 +89,11 @@ class Ladder(QListWidget):
         board = self.board
         assert board is not None
         ratio = self.devicePixelRatioF()
-        # By what they are and not by what they say: a layer that an edit left alone is the same object.
-        key = (id(board), id(layer), width, height, ratio, theme().name)
+        bound = {one for name in layer.by_key for one in name.split("&")}
+        ids = [*(part.id for part in board.keys), *(knob.id for knob in board.knobs)]
+        shown = tuple("bound" if id in bound else layer.unset.get(id, layer.unbound) for id in ids)
+        # By what is drawn: many edits of a layer leave its small drawing as it was. An id is only good while its board lives.
+        key = (id(board), shown, width, height, ratio, theme().name)
         found = self._small.get(key)
         if found is not None:
             return found[1]
@@ -95,26 +107,25 @@ class Ladder(QListWidget):
         t = theme()
         left, top, right, bottom = board.extent
         u = min(width / (right - left), height / (bottom - top))
-        bound = {one for name in layer.by_key for one in name.split("&")}
         painter.scale(u, u)
         painter.translate(-left, -top)
         if self._outlined is not board:
             self._outlined, self._outlines = board, {part.id: _smaller(part) for part in board.keys}
+        inks = {"bound": t.text, "dead": t.raised, "falls": t.desk}
         alike: dict[str, list[Key]] = {t.raised: [], t.desk: [], t.text: []}
-        for part in board.keys:
-            dead = layer.unset.get(part.id, layer.unbound) == "dead"
-            alike[t.text if part.id in bound else t.raised if dead else t.desk].append(part)
+        for part, state in zip(board.keys, shown, strict=False):
+            alike[inks[state]].append(part)
         for colour, parts in alike.items():
             painter.setPen(QPen(QColor(t.line), 1 / u) if colour == t.desk else Qt.PenStyle.NoPen)
             painter.setBrush(QColor(colour))
             for part in parts:
                 painter.drawPolygon(self._outlines[part.id])
-        for knob in board.knobs:
+        for knob, state in zip(board.knobs, shown[len(board.keys) :], strict=True):
             painter.setPen(QPen(QColor(t.line), 1 / u))
-            painter.setBrush(QColor(t.text) if knob.id in bound else QColor(t.desk))
+            painter.setBrush(QColor(t.text if state == "bound" else t.desk))
             painter.drawEllipse(QPointF(*knob.centre), knob.w * 0.4, knob.w * 0.4)
         painter.end()
-        self._small[key] = (layer, pixmap)  # an id is only good while its layer lives
+        self._small[key] = (board, pixmap)
         return pixmap
 
 
@@ -139,9 +150,11 @@ class _Rung(PaintedRow):
         if index.row() >= len(ladder.layers):
             return
         layer, front = ladder.layers[index.row()], index.row() == ladder.currentRow()
+        # Each rung paints its own end of the lines between them: a rung may be painted without the next.
         if index.row():
-            painter.setPen(QPen(QColor(t.line), 1))
-            painter.drawLine(int(box.left()) + 26, int(box.top()) - 6, int(box.left()) + 26, int(box.top()) + 4)
+            fill(painter, QRectF(box.left() + 26, box.top(), 1, 4), QColor(t.line))
+        if index.row() + 1 < len(ladder.layers):
+            fill(painter, QRectF(box.left() + 26, box.bottom() - 6, 1, 6), QColor(t.line))
         name = box.adjusted(12, 6, -10, 0)
         name.setHeight(20)
         put_text(painter, name, layer.name, BODY, 600 if front else 500, QColor(t.text if front else t.quiet))

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtCore import QLineF, QRect, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QRegion
 from PySide6.QtWidgets import QWidget
 
+from glimber.core.cards.keyface import beside
 from glimber.core.folio.folio import Binding, Folio, Layer
 from glimber.core.folio.words import finger_words, what_it_does
 from glimber.core.notation.keys import Gesture
@@ -28,25 +29,37 @@ class ThroughView(QWidget):
         self.setAccessibleName("The key through all layers")
         self._folio: Folio | None = None
         self._place: Place | None = None
-        self._seen: object = None
-        self._held: tuple[object, ...] = ()
+        self._layers: tuple[Layer, ...] = ()
+        self._gestures: tuple[Gesture, ...] = ()
+        self._around: object = None
+        self._columns: list[object] = []
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # nothing that lies below is painted for it
         self.setMinimumHeight(int(_HEAD + _CELL + 4 * _ROW + 38))
 
     def sizeHint(self) -> QSize:
         return QSize(600, self.minimumHeight())
 
     def show_place(self, folio: Folio, place: Place) -> None:
-        """Show the key in front."""
-        self._folio, self._place = folio, place
+        """Show the key in front. After an edit only the columns of the layers it changed are painted anew."""
         layers = layout_of(folio, place).layers
-        # What is seen of the folio: the key's bindings on every layer; programs and settings are compared by what they are.
-        seen = (place, [(one.id, one.name, one.by_key.get(place.key), one.unset.get(place.key, one.unbound)) for one in layers],
-                folio.legend, *map(id, folio.programs.values()))  # fmt: skip
-        if seen == self._seen:
+        # What is seen of the folio: the key on every layer, and all that any cell may name.
+        columns: list[object] = [(one.by_key.get(place.key), one.unset.get(place.key, one.unbound)) for one in layers]
+        around = (place, folio.boards[place.board], beside(folio, place.board))
+        before, self._columns = self._columns, columns
+        same = around == self._around
+        self._folio, self._place, self._layers = folio, place, layers
+        self._gestures = gestures_of(folio.boards[place.board], place.key)
+        if same and columns == before:
             return
-        self._seen, self._held = seen, tuple(folio.programs.values())  # held, so that no other one gets its id
+        self._around = around
         self.setAccessibleDescription(". ".join([self.said(), *self.rows_said()]))
-        self.update()
+        if not same:
+            self.update()
+            return
+        for column, (one, other) in enumerate(zip(before, columns, strict=True)):
+            if one != other:
+                self.update(self._column(column).toAlignedRect())
+        self.update(self._line().toAlignedRect())
 
     def said(self) -> str:
         """What the spot in front does, in a sentence."""
@@ -62,8 +75,8 @@ class ThroughView(QWidget):
     def rows_said(self) -> list[str]:
         """The table row by row: the gesture, then each layer with what the key does there; empty cells are left out."""
         rows = []
-        for gesture in self._gestures():
-            cells = [(layer.name, self._cell_words(layer, gesture)) for layer in self._layers()]
+        for gesture in self._gestures:
+            cells = [(layer.name, self._cell_words(layer, gesture)) for layer in self._layers]
             said = [f"{name} {words}" for name, words in cells if words]
             rows += [f"{gesture}: {', '.join(said)}"] if said else []
         return rows
@@ -82,16 +95,6 @@ class ThroughView(QWidget):
             return "dead"
         based = layer is layout_of(folio, place).base
         return (folio.legend.key_at(place.key) or "") if based else "as below"
-
-    def _layers(self) -> tuple[Layer, ...]:
-        if self._folio is None or self._place is None:
-            return ()
-        return layout_of(self._folio, self._place).layers
-
-    def _gestures(self) -> tuple[Gesture, ...]:
-        if self._folio is None or self._place is None:
-            return ()
-        return gestures_of(self._folio.boards[self._place.board], self._place.key)
 
     def _binding(self) -> Binding | None:
         if self._folio is None or self._place is None:
@@ -116,50 +119,73 @@ class ThroughView(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         folio, place = self._folio, self._place
+        t, painter = theme(), QPainter(self)
+        fill(painter, event.rect(), QColor(t.desk))
         if folio is None or place is None:
             return
-        t, painter = theme(), QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         board = folio.boards[place.board]
         key = board.by_id.get(place.key)
         printed = folio.legend.print_of(place.key) if key is None or key.print is None else key.print
+        region, layers, gestures = event.region(), self._layers, self._gestures
         head = QRectF(0, 0, self.width(), _HEAD)
-        used = put_text(painter, head, f"{printed or place.key}, all the way through", BODY, 600, QColor(t.text))
-        where = [place.key if printed else "", f"{key.hand or ''} {finger_words(key.finger)}".strip() if key else "",
-                 "home key" if key is not None and key.home else "", key.reach or "" if key else ""]  # fmt: skip
-        put_text(
-            painter, head.adjusted(used + 14, 0, 0, 0), " · ".join(filter(None, where)), BODY, 400, QColor(t.faint)
-        )
-        layers, gestures = self._layers(), self._gestures()
-        for row, gesture in enumerate(gestures):
-            self._put_sign(painter, row, gesture)
-            for column, layer in enumerate(layers):
-                self._put_cell(painter, folio, place, row, column, layer, gesture)
-        wide = self._wide()
+        if region.intersects(head.toAlignedRect()):
+            used = put_text(painter, head, f"{printed or place.key}, all the way through", BODY, 600, QColor(t.text))
+            where = [place.key if printed else "", f"{key.hand or ''} {finger_words(key.finger)}".strip() if key else "",
+                     "home key" if key is not None and key.home else "", key.reach or "" if key else ""]  # fmt: skip
+            put_text(
+                painter, head.adjusted(used + 14, 0, 0, 0), " · ".join(filter(None, where)), BODY, 400, QColor(t.faint)
+            )
+        if region.intersects(QRect(0, int(_HEAD + _CELL), int(_SIGN), len(gestures) * int(_ROW))):
+            for row, gesture in enumerate(gestures):
+                self._put_sign(painter, row, gesture)
         for column, layer in enumerate(layers):
-            box = QRectF(_SIGN + column * wide, _HEAD, wide, _CELL)
+            box = self._column(column)
+            if not region.intersects(box.toAlignedRect()):
+                continue
+            for row, gesture in enumerate(gestures):
+                self._put_cell(painter, folio, place, row, column, layer, gesture)
+            box.setRect(box.left(), _HEAD, box.width(), _CELL)
             ink = t.light if layer.id == place.layer else t.quiet
             put_text(painter, box.adjusted(10, 0, -4, 0), layer.name, SMALL, 500, QColor(ink))
-        painter.setPen(QPen(QColor(t.line), 1))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawRoundedRect(QRectF(0.5, _HEAD + 0.5, self.width() - 1, _CELL + len(gestures) * _ROW), 8, 8)
-        for row in range(len(gestures)):
-            y = _HEAD + _CELL + row * _ROW + 0.5
-            painter.drawLine(QPointF(0, y), QPointF(self.width(), y))
-        for column in range(len(layers)):
-            x = _SIGN + column * wide + 0.5
-            painter.drawLine(QPointF(x, _HEAD), QPointF(x, _HEAD + _CELL + len(gestures) * _ROW))
+        self._put_lines(painter, region)
         front = self._cell(gestures.index(place.gesture), [layer.id for layer in layers].index(place.layer))
         painter.setPen(QPen(QColor(t.light), 2))
         painter.drawRect(front.adjusted(1, 1, -1, -1))
         self._put_line(painter, folio)
 
-    def _wide(self) -> float:
-        return (self.width() - _SIGN) / max(1, len(self._layers()))
+    def _put_lines(self, painter: QPainter, region: QRegion) -> None:
+        """The frame where it is touched, its corners take longest; the hairlines, which lie on whole pixels."""
+        wide, foot = self.width(), _HEAD + _CELL + len(self._gestures) * _ROW
+        painter.setPen(QPen(QColor(theme().line), 1))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        box = QRect(0, int(_HEAD), wide, int(foot - _HEAD) + 1)
+        if not box.adjusted(8, 1, -8, -1).contains(region.intersected(box).boundingRect()):
+            painter.drawRoundedRect(QRectF(0.5, _HEAD + 0.5, wide - 1, foot - _HEAD), 8, 8)
+        rows = [_HEAD + _CELL + row * _ROW for row in range(len(self._gestures))]
+        columns = [self._left(column) for column in range(len(self._layers))]
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+        painter.drawLines(
+            [*(QLineF(1, y, wide - 2, y) for y in rows), *(QLineF(x, _HEAD + 1, x, foot - 1) for x in columns)]
+        )
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+
+    def _left(self, column: int) -> float:
+        """Where a column begins: on a whole pixel, so that no column paints into its neighbour."""
+        return float(round(_SIGN + column * (self.width() - _SIGN) / max(1, len(self._layers))))
 
     def _cell(self, row: int, column: int) -> QRectF:
-        wide = self._wide()
-        return QRectF(_SIGN + column * wide, _HEAD + _CELL + row * _ROW, wide, _ROW)
+        left = self._left(column)
+        return QRectF(left, _HEAD + _CELL + row * _ROW, self._left(column + 1) - left, _ROW)
+
+    def _column(self, column: int) -> QRectF:
+        """A layer's name and all its cells, with the hairline before them and within the frame."""
+        left = self._left(column)
+        return QRectF(left, _HEAD + 1, self._left(column + 1) - left, _CELL + len(self._gestures) * _ROW - 1)
+
+    def _line(self) -> QRectF:
+        """Where it stands what the spot in front does."""
+        return QRectF(2, _HEAD + _CELL + len(self._gestures) * _ROW + 8, self.width() - 4, 28)
 
     def _put_sign(self, painter: QPainter, row: int, gesture: str) -> None:
         box = QRectF(0, _HEAD + _CELL + row * _ROW, _SIGN, _ROW)
@@ -185,8 +211,7 @@ class ThroughView(QWidget):
     def _put_line(self, painter: QPainter, folio: Folio) -> None:
         """What the spot does: its command, what it sends as chips, and why it is there."""
         t, binding = theme(), self._binding()
-        y = _HEAD + _CELL + len(self._gestures()) * _ROW + 8
-        box = QRectF(2, y, self.width() - 4, 28)
+        box = self._line()
         if binding is None:
             put_text(painter, box, self._unbound(), BODY, 400, QColor(t.faint))
             return
@@ -199,7 +224,7 @@ class ThroughView(QWidget):
             put_text(painter, box, f"·  {binding.reason}", BODY, 400, QColor(t.quiet))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        for row, gesture in enumerate(self._gestures()):
-            for column, layer in enumerate(self._layers()):
+        for row, gesture in enumerate(self._gestures):
+            for column, layer in enumerate(self._layers):
                 if self._cell(row, column).contains(event.position()):
                     self.chosen.emit(layer.id, gesture)
