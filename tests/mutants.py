@@ -83,7 +83,8 @@ def _changes(node: ast.AST):  # type: ignore[no-untyped-def]
     elif isinstance(node, ast.If | ast.IfExp | ast.While):
         test = node.test
         yield lambda: setattr(node, "test", ast.UnaryOp(ast.Not(), test)), "the condition turned round"
-    elif isinstance(node, ast.Expr) and isinstance(node.value, ast.Call):
+    elif isinstance(node, ast.Expr) and isinstance(node.value, ast.Call) and ast.unparse(node.value.func) != "time.sleep":
+        # To look again without resting takes more of the processor, and comes to the same.
         yield lambda: setattr(node, "value", ast.Constant(None)), f"without {ast.unparse(node.value)[:50]}"
 
 
