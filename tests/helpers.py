@@ -108,10 +108,19 @@ def folio_of(changed: Mapping[str, str] | None = None) -> Folio:
     return read_files(Path("small"), files).folio
 
 
+def layout_text(*layers: str, board: str = "split-42") -> str:
+    """The text of a layout file with these layers, each the text of its ``[[layers]]``."""
+    return f'format = "glimber-layout/1"\nboard = "{board}"\n' + "".join(f"\n[[layers]]\n{layer}\n" for layer in layers)
+
+
+def layer_text(id: str, *keys: str, unbound: str = "falls") -> str:
+    """The text of a layer, named as its id, with a line for each key."""
+    return "\n".join((f'id = "{id}"', f'name = "{id.title()}"', f'unbound = "{unbound}"', "[layers.keys]", *keys))
+
+
 def layout_of(*layers: str) -> Folio:
     """A small folio whose split-42 has these layers, each the text of its ``[[layers]]``."""
-    text = 'format = "glimber-layout/1"\nboard = "split-42"\n' + "".join(f"\n[[layers]]\n{layer}\n" for layer in layers)
-    return folio_of({"layouts/split-42.toml": text})
+    return folio_of({"layouts/split-42.toml": layout_text(*layers)})
 
 
 def events(*rows: tuple[float, str, str]) -> list[Event]:

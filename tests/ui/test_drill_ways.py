@@ -15,7 +15,7 @@ from glimber.core.notation.keycodes import EVDEV_NUMBERS
 from glimber.core.weigh.chosen import why_not
 from glimber.store.practice.log import open_log
 from glimber.store.system.device import RECORD, Device
-from tests.helpers import tries_of, write_folio
+from tests.helpers import layer_text, layout_text, tries_of, write_folio
 from tests.ui.choosing import answer, asked
 from tests.ui.kinds import OpenRoom, Settle
 
@@ -319,16 +319,9 @@ def test_two_bindings_of_one_command_are_told_apart_in_the_list_without_giving_t
     assert "Quay list" not in names and len(set(names)) >= len(names) - 1  # range-d and range-held are both on the board
 
 
-PAD = """format = "glimber-layout/1"
-board = "pad-21"
-[[layers]]
-id = "base"
-name = "Pad"
-[layers.keys]
-Numpad7 = { tap = { id = "pad-sounding", does = "shoalwright/add-sounding" } }
-Numpad8 = { tap = { id = "pad-range", does = "shoalwright/depth-range" } }
-knob-1 = { left = { id = "pad-turn", does = "shoalwright/lead-line" } }
-"""
+PAD = layout_text(layer_text("pad", 'Numpad7 = { tap = { id = "pad-sounding", does = "shoalwright/add-sounding" } }',
+                             'Numpad8 = { tap = { id = "pad-range", does = "shoalwright/depth-range" } }',
+                             'knob-1 = { left = { id = "pad-turn", does = "shoalwright/lead-line" } }'), board="pad-21")  # fmt: skip
 
 
 def test_a_board_read_as_a_device_answers_with_its_very_keys(

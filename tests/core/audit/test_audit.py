@@ -13,7 +13,7 @@ from glimber.core.audit.finding import SEVERITIES, Finding
 from glimber.core.edits.spots import clear_spots
 from glimber.core.folio.folio import Folio
 from glimber.core.notation.keys import Spot
-from tests.helpers import FOLIO, PROGRAM, folio_of, layout_of
+from tests.helpers import FOLIO, PROGRAM, folio_of, layer_text, layout_of, layout_text
 
 CROWN = '[bundles]\nCrown = ["Ctrl", "Alt", "Super"]\n'
 
@@ -108,12 +108,8 @@ def test_what_is_said_of_a_programs_shortcuts(program: str, code: str, where: st
     assert said in found[0].text
 
 
-LAYERS = (
-    'id = "base"\nname = "Base"\n[layers.keys]\n'
-    'thumb-left-1 = { hold = { enters = "draw", mode = "while" } }\n'
-    'thumb-right-1 = { tap = { enters = "sheet", mode = "stay" } }\n',
-    'id = "sheet"\nname = "Sheet"\n[layers.keys]\nEscape = { tap = { leaves = true } }\n',
-)
+WAYS = ('thumb-left-1 = { hold = { enters = "draw", mode = "while" } }', 'thumb-right-1 = { tap = { enters = "sheet", mode = "stay" } }')
+LAYERS = (layer_text("base", *WAYS), layer_text("sheet", "Escape = { tap = { leaves = true } }"))
 
 
 def on_draw(keys: str, more: str = "", head: str = "") -> Folio:
@@ -147,9 +143,7 @@ def test_what_is_said_of_keys_and_layers(folio: Callable[[], Folio], code: str, 
 
 def test_a_careful_key_beside_a_busy_one_and_a_crowd() -> None:
     keys = 'KeyS = { tap = { does = "shoalwright/add-sounding" } }\nKeyD = { tap = { does = "shoalwright/quay-list" } }\n'
-    layout = 'format = "glimber-layout/1"\nboard = "split-42"\n' + "".join(
-        f"\n[[layers]]\n{one}\n" for one in (*LAYERS, 'id = "draw"\nname = "Draw"\n[layers.keys]\n' + keys)
-    )
+    layout = layout_text(*LAYERS, layer_text("draw", keys))
     folio = folio_of({"programs/shoalwright.toml": CAREFUL, "layouts/split-42.toml": layout})
     found = [one for one in audit(folio) if one.code == "beside-careful"]
     assert [one.bindings for one in found] == [("draw-KeyD-tap", "draw-KeyS-tap")]
@@ -181,17 +175,8 @@ def test_only_what_an_edit_can_affect_is_checked_again(monkeypatch: pytest.Monke
 def test_an_edit_on_one_layer_is_seen_in_what_is_said_of_another_and_of_the_program() -> None:
     """Uses are shared among all bindings of a command, and a key on a board is one on this computer too."""
     busy = '\n[commands.a]\nname = "A"\nuses_per_day = 18\n[[commands.a.bindings]]\ntrigger = "F9"\ncomputers = ["quay"]\n'
-    layout = f"""format = "glimber-layout/1"
-board = "split-42"
-[[layers]]
-{BASE}thumb-left-1 = {{ tap = {{ enters = "draw", mode = "while" }} }}
-KeyG = {{ tap = {{ does = "shoalwright/a" }} }}
-[[layers]]
-id = "draw"
-name = "Draw"
-[layers.keys]
-Enter = {{ tap = {{ does = "shoalwright/a" }} }}
-"""
+    base = BASE + 'thumb-left-1 = { tap = { enters = "draw", mode = "while" } }\nKeyG = { tap = { does = "shoalwright/a" } }'
+    layout = layout_text(base, layer_text("draw", 'Enter = { tap = { does = "shoalwright/a" } }'))
     folio = folio_of({"layouts/split-42.toml": layout, "programs/shoalwright.toml": PROGRAM + busy})
     memory = AuditMemory()
     before = {one.code for one in audit(folio, "bridge", memory)}
@@ -237,15 +222,10 @@ def test_a_layer_that_is_not_left_by_the_key_that_brought_it_in() -> None:
 
 def test_another_way_in_is_seen_in_what_is_held_with_a_key() -> None:
     """What is held with the keys of a layer depends on the keys that bring it in, which are on other layers."""
-    layout = """id = "base"
-name = "Base"
-[layers.keys]
-{key} = {{ tap = "Space", hold = {{ enters = "draw", mode = "while" }} }}
-"""
-    draw = 'id = "draw"\nname = "Draw"\n[layers.keys]\nthumb-left-2 = "Ctrl+K Ctrl+L"\n'
+    draw = layer_text("draw", 'thumb-left-2 = "Ctrl+K Ctrl+L"')
     memory, found = AuditMemory(), []
     for key in ("thumb-right-1", "thumb-left-1", "thumb-right-1"):
-        folio = layout_of(layout.format(key=key), draw)
+        folio = layout_of(layer_text("base", key + ' = { tap = "Space", hold = { enters = "draw", mode = "while" } }'), draw)
         findings = audit(folio, "bridge", memory)
         assert findings == audit(folio, "bridge")
         found.append([one.code for one in findings if one.code == "held-stretch"])

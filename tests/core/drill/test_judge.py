@@ -18,7 +18,7 @@ from glimber.core.engine.perform import perform
 from glimber.core.folio.folio import Folio
 from glimber.core.folio.words import way_words
 from glimber.core.notation.keys import parse_trigger
-from tests.helpers import NOON, events, folio_of, layout_of, tapped
+from tests.helpers import NOON, events, folio_of, layer_text, layout_of, layout_text, tapped
 
 SMALL = folio_of()
 
@@ -149,16 +149,8 @@ def test_a_former_trigger_is_an_old_habit_for_ninety_days() -> None:
 
 
 def test_working_back_from_what_the_board_sent() -> None:
-    folio = folio_of({"layouts/split-42.toml": """format = "glimber-layout/1"
-board = "split-42"
-[[layers]]
-id = "base"
-name = "Base"
-[layers.keys]
-KeyS = { tap = { id = "s", does = "shoalwright/add-sounding" } }
-KeyD = "Ctrl+K Ctrl+S"
-KeyL = "Ctrl+K Ctrl+S"
-"""})  # fmt: skip
+    keys = ('KeyS = { tap = { id = "s", does = "shoalwright/add-sounding" } }', 'KeyD = "Ctrl+K Ctrl+S"', 'KeyL = "Ctrl+K Ctrl+S"')
+    folio = layout_of(layer_text("base", *keys))
     answer = judge(ask("s", folio=folio), chord("Ctrl+K Ctrl+S", folio=folio))
     assert str(answer.pressed) == "split-42:base:KeyD:tap" and answer.slip == "neighbour"
     assert answer.words.startswith("Most likely D on Base.")
@@ -168,12 +160,7 @@ KeyL = "Ctrl+K Ctrl+S"
 @pytest.mark.parametrize(("struck", "pressed"), [("d", "split-42:base:KeyD:tap"), ("Ctrl+D", "Ctrl+D"), ("l", "l")])
 def test_only_a_key_by_itself_that_falls_through_is_taken_for_its_own_place(struck: str, pressed: str) -> None:
     """What the board sends for D alone, where D falls through; not a chord with it, not a key that does something there."""
-    folio = layout_of("""id = "base"
-name = "Base"
-[layers.keys]
-KeyS = { tap = { id = "s", does = "shoalwright/add-sounding" } }
-KeyL = "Ctrl+K Ctrl+S"
-""")
+    folio = layout_of(layer_text("base", 'KeyS = { tap = { id = "s", does = "shoalwright/add-sounding" } }', 'KeyL = "Ctrl+K Ctrl+S"'))
     assert str(judge(ask("s", folio=folio), chord(struck, folio=folio)).pressed) == pressed
 
 
@@ -197,15 +184,11 @@ def test_a_spot_that_sends_nothing_visible_needs_its_board() -> None:
 def test_a_step_that_completes_and_begins_waits_sequence_ms() -> None:
     text = """format = "glimber-program/1"
 name = "Shoalwright"
-[commands.go]
-name = "Go"
-shortcut = "g"
-[commands.go-index]
-name = "Go to the index"
-shortcut = "g i"
+[commands]
+go = { name = "Go", shortcut = "g" }
+go-index = { name = "Go to the index", shortcut = "g i" }
 """
-    folio = folio_of({"programs/shoalwright.toml": text, "layouts/split-42.toml": 'format = "glimber-layout/1"\n'
-                      'board = "split-42"\n[[layers]]\nid = "base"\nname = "Base"\n'})  # fmt: skip
+    folio = folio_of({"programs/shoalwright.toml": text, "layouts/split-42.toml": layout_text(layer_text("base"))})
     question = ask("go", folio=folio)
     judging = Judge(question, listener_for(question))
     assert judging.feed(Event(500, "down", "KeyG")) is None or judging.feed(Event(560, "up", "KeyG")) is None

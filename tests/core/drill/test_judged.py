@@ -15,7 +15,7 @@ from glimber.core.engine.events import Event
 from glimber.core.engine.perform import perform
 from glimber.core.folio.folio import Folio
 from glimber.core.notation.keys import Spot, parse_trigger
-from tests.helpers import folio_of
+from tests.helpers import folio_of, layer_text, layout_text
 
 PROGRAM = """format = "glimber-program/1"
 name = "Shoalwright"
@@ -29,36 +29,19 @@ island = { name = "Name island", shortcut = "g i" }
 note = { name = "Write note", bindings = [{ id = "note", trigger = "\\"ab\\"" }] }
 """
 PROGRAM += "".join(f'[commands.{name}]\nname = "{name.title()}"\n' for name in ("one", "two", "three", "four", "five", "six", "seven"))
-LAYOUT = """format = "glimber-layout/1"
-board = "split-42"
-[[layers]]
-id = "base"
-name = "Base"
-unbound = "falls"
-[layers.keys]
-thumb-left-1 = { tap = "Space", hold = { enters = "draw", mode = "while" } }
-KeyA = { tap = { id = "base-a", does = "shoalwright/seven" } }
-[[layers]]
-id = "draw"
-name = "Draw"
-unbound = "dead"
-[layers.keys]
-KeyS = { tap = { id = "tap", does = "shoalwright/one" }, hold = { id = "hold", does = "shoalwright/two" } }
-KeyD = { tap = { id = "beside", does = "shoalwright/three" } }
-KeyE = { tap = { id = "twice-tap", does = "shoalwright/six" }, double = { id = "double", does = "shoalwright/four" } }
-KeyX = { tap = "x", "tap-hold" = { id = "tap-hold", does = "shoalwright/five" } }
-"KeyJ&KeyK" = { tap = { id = "pair", does = "shoalwright/sounding" } }
-KeyJ = { tap = { id = "single", does = "shoalwright/strait" } }
-"""
-PAD = """format = "glimber-layout/1"
-board = "pad-21"
-[[layers]]
-id = "base"
-name = "Base"
-[layers.keys]
-knob-1 = { left = { id = "left", does = "shoalwright/one" }, right = { id = "right", does = "shoalwright/two" }, press = { id = "press", does = "shoalwright/three" } }
-knob-2 = { left = { id = "other-left", does = "shoalwright/four" } }
-"""
+LAYOUT = layout_text(
+    layer_text("base", 'thumb-left-1 = { tap = "Space", hold = { enters = "draw", mode = "while" } }',
+               'KeyA = { tap = { id = "base-a", does = "shoalwright/seven" } }'),
+    layer_text("draw", 'KeyS = { tap = { id = "tap", does = "shoalwright/one" }, hold = { id = "hold", does = "shoalwright/two" } }',
+               'KeyD = { tap = { id = "beside", does = "shoalwright/three" } }',
+               'KeyE = { tap = { id = "twice-tap", does = "shoalwright/six" }, double = { id = "double", does = "shoalwright/four" } }',
+               'KeyX = { tap = "x", "tap-hold" = { id = "tap-hold", does = "shoalwright/five" } }',
+               '"KeyJ&KeyK" = { tap = { id = "pair", does = "shoalwright/sounding" } }',
+               'KeyJ = { tap = { id = "single", does = "shoalwright/strait" } }', unbound="dead"))  # fmt: skip
+PAD = layout_text(layer_text("base", """knob-1.left = { id = "left", does = "shoalwright/one" }
+knob-1.right = { id = "right", does = "shoalwright/two" }
+knob-1.press = { id = "press", does = "shoalwright/three" }
+knob-2 = { left = { id = "other-left", does = "shoalwright/four" } }"""), board="pad-21")  # fmt: skip
 FOLIO = folio_of({"programs/shoalwright.toml": PROGRAM, "layouts/split-42.toml": LAYOUT, "layouts/pad-21.toml": PAD})
 
 # binding, what it is = what is struck for it, | between. "hit" a clean hit; "-" nothing at all.

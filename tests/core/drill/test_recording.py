@@ -11,15 +11,11 @@ from tests.helpers import PROGRAM, folio_of
 NAMES = """format = "glimber-program/1"
 name = "Namewell"
 
-[commands.next]
-name = "Next name"
-shortcut = "Ctrl+N"
-
-[commands.save]
-name = "Save names"
-shortcut = "Ctrl+Shift+S"
+[commands]
+next = { name = "Next name", shortcut = "Ctrl+N" }
+save = { name = "Save names", shortcut = "Ctrl+Shift+S" }
 """
-LONGER = '\n[commands.mark]\nname = "Mark"\nshortcut = "Ctrl+M"\n[commands.mark-all]\nname = "Mark all"\nshortcut = "Ctrl+M Ctrl+A"\n'
+LONGER = '\n[commands]\nmark = { name = "Mark", shortcut = "Ctrl+M" }\nmark-all = { name = "Mark all", shortcut = "Ctrl+M Ctrl+A" }\n'
 FOLIO = folio_of({"programs/shoalwright.toml": PROGRAM + LONGER, "programs/namewell.toml": NAMES})
 SOUNDING, SAVE, NEXT = "shoalwright/add-sounding", "namewell/save", "namewell/next"
 

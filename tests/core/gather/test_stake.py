@@ -10,19 +10,10 @@ from glimber.core.gather.stake import GUESSED_USES_PER_DAY, bench_by_stake
 from tests.helpers import FILES, folio_of
 
 WAITING = """
-[commands.fog-signal]
-name = "Fog signal"
-slow_way = ["menu Lights", "click Fog"]
-uses_per_day = 2
-
-[commands.wreck]
-name = "Wreck"
-slow_way = ["menu Hazards", "click Wreck"]
-
-[commands.sounding-unit]
-name = "Sounding unit"
-slow_way = ["menu Survey", "menu Units", "field 4", "click Apply"]
-uses_per_day = 0
+[commands]
+fog-signal = { name = "Fog signal", slow_way = ["menu Lights", "click Fog"], uses_per_day = 2 }
+wreck = { name = "Wreck", slow_way = ["menu Hazards", "click Wreck"] }
+sounding-unit = { name = "Sounding unit", slow_way = ["menu Survey", "menu Units", "field 4", "click Apply"], uses_per_day = 0 }
 """
 
 

@@ -28,31 +28,13 @@ DESKTOP: Strike = (frozenset({"Super"}), "KeyD")
 UNDO: Strike = (frozenset({"Ctrl"}), "KeyZ")
 LETTER: Strike = (frozenset(), "KeyA")
 MORE = """
-[commands.undo]
-name = "Undo"
-shortcut = "Ctrl+Z"
-
-[commands.redraw]
-name = "Redraw"
-shortcut = "F5"
-
-[commands.go]
-name = "Go to sheet"
-shortcut = "g s"
-
-[commands.pan]
-name = "Pan"
-shortcut = "Shift+P"
-
-[commands.zoom-canvas]
-name = "Zoom"
-context = "canvas"
-shortcut = "Ctrl+M"
-
-[commands.zoom-list]
-name = "Zoom the list"
-context = "sheet list"
-shortcut = "Ctrl+M"
+[commands]
+undo = { name = "Undo", shortcut = "Ctrl+Z" }
+redraw = { name = "Redraw", shortcut = "F5" }
+go = { name = "Go to sheet", shortcut = "g s" }
+pan = { name = "Pan", shortcut = "Shift+P" }
+zoom-canvas = { name = "Zoom", context = "canvas", shortcut = "Ctrl+M" }
+zoom-list = { name = "Zoom the list", context = "sheet list", shortcut = "Ctrl+M" }
 """
 
 
