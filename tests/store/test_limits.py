@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import logging
-from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
@@ -16,7 +14,6 @@ from glimber.store.folder import Opened, folio_files
 from glimber.store.pack import LARGEST_PACK
 from glimber.store.practice.changing import take_move
 from glimber.store.practice.log import open_log
-from glimber.store.system import logs
 from glimber.store.toml import parse
 from tests.helpers import NOON
 
@@ -56,35 +53,6 @@ def test_a_folder_s_place_as_the_name_of_its_caches(length: int, whole: bool) ->
 def test_a_value_in_a_fault(length: int, whole: bool) -> None:
     text = "a" * (length - 2)  # two quotes
     assert parse._found(text) == (repr(text) if whole else f"{repr(text)[:80]}… ({length} characters)")
-
-
-@pytest.fixture
-def logger(monkeypatch: pytest.MonkeyPatch) -> Iterator[logging.Logger]:
-    logger = logging.getLogger("glimber")
-    monkeypatch.setattr(logger, "handlers", [])
-    logs.keep_log()
-    yield logger
-    for handler in logger.handlers:
-        handler.close()
-
-
-@pytest.mark.parametrize(("over", "begun_anew"), [(-1, False), (0, True), (1, True)])
-def test_the_log_file_begins_anew_at_half_a_megabyte(logger: logging.Logger, over: int, begun_anew: bool) -> None:
-    logger.info("one line")
-    file, line = logs.log_file(), logs.log_file().stat().st_size
-    with file.open("a") as filled:
-        filled.write("x" * (500_000 - 2 * line + over))
-    logger.info("one line")
-    assert file.with_name("glimber.log.1").exists() == begun_anew
-    assert file.stat().st_size == (line if begun_anew else 500_000 + over)
-
-
-def test_two_older_log_files_are_kept(logger: logging.Logger) -> None:
-    for nth in range(4):
-        logger.info("%s %s", nth, "x" * 500_000)
-    found = {file.name: file.read_text()[:60] for file in logs.log_file().parent.glob("glimber.log*")}
-    assert sorted(found) == ["glimber.log", "glimber.log.1", "glimber.log.2"]
-    assert " 3 x" in found["glimber.log"] and " 1 x" in found["glimber.log.2"]
 
 
 def test_a_move_takes_no_others_place_unless_it_is_a_swap(small: Opened) -> None:

@@ -1,4 +1,4 @@
-"""What program a source is of by its own words, and which id that program has."""
+"""What program a source is of by its own words, and which id it has; a spot told from the timing of its keys."""
 
 from __future__ import annotations
 
@@ -7,7 +7,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from glimber.core.folio.folio import Program
+from glimber.core.gather.capture import SpotCapture
 from glimber.core.gather.naming import program_id_of, program_named
+from tests.helpers import events, folio_of
 
 HERE = {"shoalwright": Program("shoalwright", "Shoalwright"), "tide-tables": Program("tide-tables", "Tables of tides"),
         "command": Program("command", "Карта")}  # fmt: skip
@@ -49,3 +51,27 @@ def test_whatever_a_source_calls_itself_gives_a_short_name_or_none(title: str, s
 ])  # fmt: skip
 def test_an_id_is_that_of_the_program_or_a_free_one(name: str, id: str) -> None:
     assert program_id_of(name, HERE) == id
+
+
+SMALL = folio_of()
+
+
+@pytest.mark.parametrize(
+    ("rows", "spot"),
+    [
+        ([(0, "down", "KeyS"), (60, "up", "KeyS")], "split-42:draw:KeyS:tap"),
+        ([(0, "down", "KeyS"), (260, "up", "KeyS")], "split-42:draw:KeyS:hold"),
+        ([(0, "down", "KeyS"), (60, "up", "KeyS"), (150, "down", "KeyS"), (200, "up", "KeyS")], "split-42:draw:KeyS:double"),
+        ([(0, "down", "KeyS"), (60, "up", "KeyS"), (150, "down", "KeyS"), (500, "up", "KeyS")], "split-42:draw:KeyS:tap-hold"),
+        ([(0, "down", "KeyK"), (30, "down", "KeyJ"), (90, "up", "KeyK"), (99, "up", "KeyJ")], "split-42:draw:KeyJ&KeyK:tap"),
+        ([(0, "down", "thumb-left-1"), (60, "up", "thumb-left-1")], "split-42:draw:thumb-left-1:tap"),
+    ],
+)  # fmt: skip
+def test_gestures_by_their_timing(rows: list[tuple[float, str, str]], spot: str) -> None:
+    capture = SpotCapture(SMALL, "split-42")
+    for event in events(*rows):
+        capture.feed(event)
+    capture.advance(2000)
+    assert str(capture.spot("draw")) == spot and capture.pending_until() is None
+    capture.clear()
+    assert capture.spot("draw") is None

@@ -53,3 +53,25 @@ def test_where_no_file_can_be_made_logging_goes_on(tmp_path: Path, monkeypatch: 
     logs.keep_log()
     assert logging.getLogger("glimber").handlers == []
     logging.getLogger("glimber.jobs").error("told on the standard error")
+
+
+@pytest.mark.parametrize(("over", "begun_anew"), [(-1, False), (0, True), (1, True)])
+def test_the_log_file_begins_anew_at_half_a_megabyte(over: int, begun_anew: bool) -> None:
+    logs.keep_log()
+    logger = logging.getLogger("glimber")
+    logger.info("one line")
+    file, line = logs.log_file(), logs.log_file().stat().st_size
+    with file.open("a") as filled:
+        filled.write("x" * (500_000 - 2 * line + over))
+    logger.info("one line")
+    assert file.with_name("glimber.log.1").exists() == begun_anew
+    assert file.stat().st_size == (line if begun_anew else 500_000 + over)
+
+
+def test_two_older_log_files_are_kept() -> None:
+    logs.keep_log()
+    for nth in range(4):
+        logging.getLogger("glimber").info("%s %s", nth, "x" * 500_000)
+    found = {file.name: file.read_text()[:60] for file in logs.log_file().parent.glob("glimber.log*")}
+    assert sorted(found) == ["glimber.log", "glimber.log.1", "glimber.log.2"]
+    assert " 3 x" in found["glimber.log"] and " 1 x" in found["glimber.log.2"]
