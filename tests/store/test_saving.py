@@ -29,7 +29,7 @@ from glimber.store.practice.changing import noting
 from glimber.store.practice.log import open_log
 from glimber.store.saving import ChangedOnDisk, Note, Part, recover, tidy, write_together
 from glimber.store.toml.reading import open_folio
-from glimber.store.toml.writing import save_folio
+from glimber.store.toml.writing import keep_aside, save_folio
 from tests.helpers import NOON, write_folio
 
 A, B, NEW, GONE = "layouts/split-42.toml", "programs/shoalwright.toml", "cards/new.toml", "programs/everywhere.toml"
@@ -38,6 +38,13 @@ A, B, NEW, GONE = "layouts/split-42.toml", "programs/shoalwright.toml", "cards/n
 @pytest.fixture
 def folder(tmp_path: Path) -> Path:
     return write_folio(tmp_path / "small")
+
+
+@pytest.fixture(params=[True, False], ids=["exchanging", "by links"])
+def system(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A file system that exchanges two files in one moment, and one that knows neither that nor a rename that spares what is there."""
+    if not request.param:
+        monkeypatch.setattr(files, "_rename", lambda *_: False)
 
 
 def held(folder: Path) -> dict[str, bytes]:
@@ -60,6 +67,7 @@ def after(folder: Path) -> dict[str, bytes]:
     return found
 
 
+@pytest.mark.usefixtures("system")
 def test_all_parts_are_written_with_a_copy_of_each(folder: Path) -> None:
     before, wanted = held(folder), after(folder)
     write_together(folder, parts(folder), NOON)
@@ -69,6 +77,7 @@ def test_all_parts_are_written_with_a_copy_of_each(folder: Path) -> None:
 
 
 @pytest.mark.parametrize("failing", range(4))
+@pytest.mark.usefixtures("system")
 def test_a_part_that_cannot_be_written_leaves_nothing_changed(folder: Path, monkeypatch: pytest.MonkeyPatch, failing: int) -> None:
     before, go, done = held(folder), saving._Item.go, list[str]()
 
@@ -85,6 +94,7 @@ def test_a_part_that_cannot_be_written_leaves_nothing_changed(folder: Path, monk
 
 
 @pytest.mark.parametrize("error", [StoreError("the log is full"), RuntimeError("odd"), KeyboardInterrupt()])
+@pytest.mark.usefixtures("system")
 def test_a_history_that_cannot_be_written_leaves_nothing_changed(folder: Path, error: BaseException) -> None:
     before = held(folder)
 
@@ -98,6 +108,7 @@ def test_a_history_that_cannot_be_written_leaves_nothing_changed(folder: Path, e
 
 
 @pytest.mark.parametrize("name", [A, B, GONE])
+@pytest.mark.usefixtures("system")
 def test_a_file_that_was_saved_since_it_was_read_is_not_written_over(folder: Path, name: str) -> None:
     mine = parts(folder)
     (folder / name).write_bytes(b"an editor's")
@@ -109,6 +120,7 @@ def test_a_file_that_was_saved_since_it_was_read_is_not_written_over(folder: Pat
 
 @pytest.mark.parametrize("way", ["in place", "by a rename"])
 @pytest.mark.parametrize("name", [A, NEW])
+@pytest.mark.usefixtures("system")
 def test_a_save_in_the_very_last_moment_is_kept(folder: Path, monkeypatch: pytest.MonkeyPatch, name: str, way: str) -> None:
     """Between the last look at the file and its exchange: the editor's is in place, ours is not told to be saved."""
     target, before = folder / name, held(folder)
@@ -310,6 +322,8 @@ def test_the_mark_of_utf8_and_the_line_ends_stay(folder: Path, mark: bytes, endi
     again = save_folio(opened, edit_command(opened.folio, "shoalwright/lead-line", label="Lead"), NOON)
     written = (folder / B).read_bytes()
     assert written.startswith(mark) and written.count(b"\n") == written.count(ending) and b'label = "Lead"' in written
+    (aside,) = keep_aside(opened, again.folio, NOON)  # where it cannot be saved, the same bytes lie beside the copies
+    assert aside.read_bytes() == written and aside.parent == folder / "backups" and "unsaved-programs-shoalwright" in aside.name
     back = save_folio(again, opened.folio, NOON)
     assert (folder / B).read_bytes() == text and back.folio == opened.folio
 
