@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import fcntl
 import os
+import termios
+import time
 from pathlib import Path
 
 import pytest
@@ -10,6 +13,8 @@ import pytest
 from glimber.store.faults import StoreError
 from glimber.store.folder import Opened
 from glimber.store.settings import load_settings
+from glimber.store.system.device import RECORD
+from glimber.store.tally import read_tally
 from glimber.store.work import counter, running
 
 
@@ -62,3 +67,24 @@ def test_the_switch_is_each_folio_s_own(tmp_path: Path) -> None:
     assert running.is_on(one) and running.is_on(other)
     running._switch(one, False)
     assert not running.is_on(one) and running.is_on(other)
+
+
+def test_a_device_is_counted_by_a_process_of_its_own(small: Opened, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """The device is the kernel's records in a pipe; what was struck is written when it is ended, and its end takes the claim away."""
+    monkeypatch.delenv("DISPLAY", raising=False)
+    pipe = tmp_path / "event7"
+    os.mkfifo(pipe)
+    hand = os.open(pipe, os.O_RDWR)
+    running.begin(small.folder, pipe)
+    process = running.process_of(small.folder)
+    assert process not in (None, os.getpid()) and running.is_on(small.folder) and running.go_on(small.folder)
+    running.begin(small.folder, pipe)
+    assert running.process_of(small.folder) == process  # one counts, and no other beside it
+    for number, down in ((125, 1), (32, 1), (32, 0), (125, 0)):  # Super and D
+        os.write(hand, RECORD.pack(1, 0, 1, number, down))
+    while fcntl.ioctl(hand, termios.FIONREAD, b"\0" * 4) != b"\0" * 4:
+        time.sleep(0.01)
+    running.end(small.folder)
+    os.close(hand)
+    assert running.process_of(small.folder) is None and not running.is_on(small.folder)
+    assert [*read_tally(small.folder).days.values()] == [{"show-desktop": (1, 0)}]
