@@ -54,6 +54,14 @@ def strike(hands: Any, id: str) -> None:
     hands.strike(*STRIKES[id])
 
 
+def in_a_round(open_room: OpenRoom, settle: Settle, folder: Path, **asked: Any) -> Any:
+    """The room, with the first prompt shown."""
+    room = open_room(folder, "drill").room("drill")
+    room.begin_with(["show-desktop"], **asked)
+    settle(lambda: room.play.prompt_ms is not None)
+    return room
+
+
 def test_a_round_with_chords_the_desktop_would_take_the_number_pad_and_a_slip(
     folder: Path, open_room: OpenRoom, settle: Settle, hands: Any
 ) -> None:
@@ -109,10 +117,7 @@ def test_a_round_with_chords_the_desktop_would_take_the_number_pad_and_a_slip(
 def test_escape_is_held_by_the_clock_of_the_keys_however_late_it_is_handled(
     folder: Path, open_room: OpenRoom, settle: Settle, held_ms: float, paused: bool
 ) -> None:
-    window = open_room(folder, "drill")
-    room = window.room("drill")
-    room.begin_with(["show-desktop"])
-    settle(lambda: room.play.prompt_ms is not None)
+    room = in_a_round(open_room, settle, folder)
     begin = room.play.prompt_ms + 300
     room.play.take(Event(begin, "down", "Escape"), 0.0)
     room.play.take(Event(begin + held_ms, "up", "Escape"), 0.0)  # both handled at once: the timer has not come
@@ -120,9 +125,7 @@ def test_escape_is_held_by_the_clock_of_the_keys_however_late_it_is_handled(
 
 
 def test_an_escape_whose_up_is_not_heard_is_forgotten(folder: Path, open_room: OpenRoom, settle: Settle) -> None:
-    room = open_room(folder, "drill").room("drill")
-    room.begin_with(["show-desktop"])
-    settle(lambda: room.play.prompt_ms is not None)
+    room = in_a_round(open_room, settle, folder)
     begin = room.play.prompt_ms + 100
     room.play.take(Event(begin, "down", "Escape"), 0.0)
     room.play.pause("the window lost focus")
@@ -135,10 +138,7 @@ def test_an_escape_whose_up_is_not_heard_is_forgotten(folder: Path, open_room: O
 def test_escape_held_pauses_and_the_round_can_be_put_aside_and_resumed(
     folder: Path, open_room: OpenRoom, settle: Settle, hands: Any
 ) -> None:
-    window = open_room(folder, "drill")
-    room = window.room("drill")
-    room.begin_with(["show-desktop"])
-    settle(lambda: room.play.prompt_ms is not None)
+    room = in_a_round(open_room, settle, folder)
     strike(hands, "show-desktop")
     settle(lambda: len(room.play.tries) == 1 and room.play.prompt_ms is not None)
     hands.strike("+Escape", 0.95, "-Escape")
@@ -181,10 +181,7 @@ def test_a_blank_by_deadline_and_one_given_up(folder: Path, open_room: OpenRoom,
 def test_losing_the_window_makes_the_try_void(folder: Path, open_room: OpenRoom, settle: Settle, qtbot: Any) -> None:
     from PySide6.QtWidgets import QWidget
 
-    window = open_room(folder, "drill")
-    room = window.room("drill")
-    room.begin_with(["show-desktop"])
-    settle(lambda: room.play.prompt_ms is not None)
+    room = in_a_round(open_room, settle, folder)
     other = QWidget()
     qtbot.addWidget(other)
     other.show()
@@ -278,10 +275,8 @@ def test_a_window_killed_in_a_round_loses_no_judged_try(folder: Path, hands: Any
 def test_a_try_that_cannot_be_written_stays_the_prompt_until_it_is(
     folder: Path, open_room: OpenRoom, hands: Any, settle: Settle, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    window = open_room(folder, "drill")
-    room = window.room("drill")
-    room.begin_with(["show-desktop"], seed=1)
-    settle(lambda: room.play.prompt_ms is not None)
+    room = in_a_round(open_room, settle, folder, seed=1)
+    window = room.window()
     record = window.session.record
 
     def full(*records: Any) -> None:

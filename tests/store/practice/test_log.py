@@ -9,6 +9,7 @@ import sqlite3
 import subprocess
 import sys
 from collections.abc import Iterator
+from contextlib import closing
 from dataclasses import replace
 from datetime import timedelta
 from pathlib import Path
@@ -105,24 +106,17 @@ def test_a_process_killed_at_any_moment_loses_no_try_it_added(tmp_path: Path) ->
     assert len(told) >= 300 and {id for id in told if len(id) == 36} <= kept
 
 
-def test_a_log_of_a_newer_version_is_left_alone(tmp_path: Path) -> None:
+@pytest.mark.parametrize(("version", "told"), [
+    ("0999", rf"of a newer version \(0999\); this Glimber reads up to {SCHEMA}"), ("0000", "a version that is not known here"),
+])  # fmt: skip
+def test_a_log_of_a_version_that_is_not_ours_is_left_alone(tmp_path: Path, version: str, told: str) -> None:
     open_log(tmp_path, "practice.db").close()
-    with sqlite3.connect(tmp_path / "practice.db") as raw:
-        raw.execute("UPDATE alembic_version SET version_num = '0999'")
-    raw.close()
+    with closing(sqlite3.connect(tmp_path / "practice.db")) as raw, raw:
+        raw.execute("UPDATE alembic_version SET version_num = ?", (version,))
     before = (tmp_path / "practice.db").read_bytes()
-    with pytest.raises(StoreError, match=rf"of a newer version \(0999\); this Glimber reads up to {SCHEMA}"):
+    with pytest.raises(StoreError, match=told):
         open_log(tmp_path, "practice.db")
     assert (tmp_path / "practice.db").read_bytes() == before
-
-
-def test_a_log_of_a_version_nobody_knows_is_left_alone(tmp_path: Path) -> None:
-    open_log(tmp_path, "practice.db").close()
-    with sqlite3.connect(tmp_path / "practice.db") as raw:
-        raw.execute("UPDATE alembic_version SET version_num = '0000'")
-    raw.close()
-    with pytest.raises(StoreError, match="a version that is not known here"):
-        open_log(tmp_path, "practice.db")
 
 
 @pytest.mark.parametrize("how", ["text", "overwritten"])
