@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPoint, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
-from PySide6.QtWidgets import QListWidget, QListWidgetItem
+from PySide6.QtWidgets import QListWidget, QListWidgetItem, QWidget
 
 from glimber.core.cards.keyface import layer_words
 from glimber.core.folio.board import Board, Key
@@ -27,6 +27,11 @@ class Ladder(QListWidget):
 
     def __init__(self) -> None:
         super().__init__()
+        # Nothing that lies below is painted for it. Made here: to be given the toolkit's own one has PySide look through every
+        # class there is, a twentieth of the time to the first frame.
+        self._ground = QWidget()
+        self._ground.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self.setViewport(self._ground)
         self.setAccessibleName("Layers")
         self.setFixedWidth(WIDTH)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -38,12 +43,9 @@ class Ladder(QListWidget):
         self._small: dict[object, tuple[Board, QPixmap]] = {}
         self._outlined: Board | None = None
         self._outlines: dict[str, QPolygonF] = {}
-        self.viewport().setAttribute(
-            Qt.WidgetAttribute.WA_OpaquePaintEvent
-        )  # nothing that lies below is painted for it
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self.viewport())
+        painter = QPainter(self._ground)
         fill(painter, event.rect(), QColor(theme().desk))
         painter.end()
         super().paintEvent(event)

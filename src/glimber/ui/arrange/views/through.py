@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QLineF, QRect, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QRegion
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QRect, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from glimber.core.cards.keyface import beside
@@ -15,6 +17,9 @@ from glimber.ui.chips import SIGNS, put_chips
 from glimber.ui.look import BODY, SMALL
 from glimber.ui.style import fill, theme
 from glimber.ui.type import put_text
+
+if TYPE_CHECKING:
+    from PySide6.QtGui import QRegion
 
 _HEAD, _CELL, _ROW, _SIGN = 28.0, 26.0, 30.0, 36.0
 
@@ -162,12 +167,13 @@ class ThroughView(QWidget):
         box = QRect(0, int(_HEAD), wide, int(foot - _HEAD) + 1)
         if not box.adjusted(8, 1, -8, -1).contains(region.intersected(box).boundingRect()):
             painter.drawRoundedRect(QRectF(0.5, _HEAD + 0.5, wide - 1, foot - _HEAD), 8, 8)
-        rows = [_HEAD + _CELL + row * _ROW for row in range(len(self._gestures))]
-        columns = [self._left(column) for column in range(len(self._layers))]
+        rows = [int(_HEAD + _CELL + row * _ROW) for row in range(len(self._gestures))]
+        columns = [int(self._left(column)) for column in range(len(self._layers))]
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-        painter.drawLines(
-            [*(QLineF(1, y, wide - 2, y) for y in rows), *(QLineF(x, _HEAD + 1, x, foot - 1) for x in columns)]
-        )
+        for y in rows:
+            painter.drawLine(1, y, wide - 2, y)
+        for x in columns:
+            painter.drawLine(x, box.top() + 1, x, box.bottom() - 1)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
 
     def _left(self, column: int) -> float:
