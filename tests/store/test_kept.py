@@ -11,7 +11,7 @@ from typing import Any
 
 import pytest
 
-from glimber.store.cache import kept
+from glimber.store.cache import fonts, kept
 from glimber.store.folder import Opened
 
 
@@ -67,3 +67,7 @@ def test_a_long_place_has_a_name_that_a_file_may_have(letters: int, as_it_is: bo
     name = kept.of_folder(Path("/" + "x" * letters))
     assert ("x" * letters in name) is as_it_is and len(name) <= 200
     assert kept.of_folder(Path("/" + "x" * letters + "y")) != name
+
+
+def test_faces_that_were_kept_are_the_faces() -> None:
+    assert all(fonts._face(fonts._plain(face)).advances == face.advances for face in map(fonts.face, fonts.WEIGHTS))

@@ -40,7 +40,7 @@ def shown(folder: Path, name: str, data: bytes) -> Picture | None:
     ("a.png", png(100, 900), 0.125),
     ("a.jpg", png(30, 10), 3.0),  # by what it is, not by what it is called
     ("a.jpeg", jpeg(60, 20), 3.0),
-    ("a.jpg", jpeg(60, 20, 0xC2, segment(0xE0, 16) + segment(0xC4, 20) + segment(0xDB, 67)), 3.0),
+    ("a.jpg", jpeg(60, 20, 0xC2, segment(0xE0, 16) + segment(0xC4, 20) + segment(0xC8, 20) + segment(0xCC, 20) + segment(0xDB, 67)), 3.0),
     ("a.svg", SVG % b'viewBox="0 0 48 24"', 2.0),
     ("a.svg", SVG % b'width="10px" height="40px"', 0.25),
     ("a.png", png(5000, 10_000), 0.5),

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import codecs
 import errno
+import json
 import os
 import signal
 import subprocess
 import sys
 from collections.abc import Callable
+from hashlib import sha256
 from pathlib import Path
 from typing import Any
 
@@ -265,6 +267,18 @@ def test_a_journal_from_elsewhere_moves_nothing(folder: Path, journal: bytes) ->
     (folder / JOURNAL).write_bytes(journal)
     recover(folder)
     assert held(folder) == before and (folder.parent / "outside.toml").read_bytes() == b"not theirs"
+
+
+@pytest.mark.parametrize(("name", "goes"), [
+    ("cards/gone.toml", True), ("cards/notes.txt", False), ("cards/.notes.toml", False), ("notes.toml", False), ("icons/notes.toml", False),
+])  # fmt: skip
+def test_a_journal_takes_only_a_folio_s_own_files_away(folder: Path, name: str, goes: bool) -> None:
+    (folder / name).parent.mkdir(exist_ok=True)
+    (folder / name).write_bytes(b"theirs")
+    items = [[name, ".saving-x", sha256(b"theirs").hexdigest(), None]]
+    (folder / JOURNAL).write_text(json.dumps({"format": "glimber-saving/1", "items": items, "note": None}))
+    recover(folder)
+    assert (folder / name).exists() != goes and not (folder / JOURNAL).exists()
 
 
 def test_a_folio_that_is_being_written_is_read_when_that_has_ended(folder: Path) -> None:
