@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from PySide6.QtCore import QPoint, QRect, Qt
+from PySide6.QtCore import QPoint, QRectF, Qt
 from PySide6.QtTest import QTest
 
 from glimber.core.audit.finding import Finding
@@ -89,11 +89,11 @@ def test_what_is_painted_anew_after_an_edit_looks_as_all_of_it_would(room: Any, 
     window, session = room.window(), room.session
 
     def as_a_whole() -> bool:
+        drawn, seen = window.grab().toImage(), window.screen().grabWindow(window.winId()).toImage()
         for view in (room.canvas, room.through, room.ladder):
-            box = QRect(view.mapTo(window, QPoint(0, 0)), view.size())
-            seen = window.screen().grabWindow(window.winId(), box.x(), box.y(), box.width(), box.height()).toImage()
-            drawn = window.grab(box).toImage()
-            if seen.convertToFormat(drawn.format()) != drawn:
+            ratio, at = view.devicePixelRatioF(), view.mapTo(window, QPoint(0, 0))
+            box = QRectF(at.x() * ratio, at.y() * ratio, view.width() * ratio, view.height() * ratio).toRect()
+            if seen.copy(box).convertToFormat(drawn.format()) != drawn.copy(box):
                 return False
         place = room.desk.place
         board, layout = session.folio.boards[place.board], session.folio.layouts[place.board]
