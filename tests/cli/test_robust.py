@@ -83,7 +83,7 @@ DEEP, LONG = "[" * 100_000, "9" * 5000
 @pytest.mark.parametrize(("lines", "told"), [
     ('{"kind": []}', "kind is '[]'"), ('{"kind": {}}', "kind is"), ("[]", "kind is"), (DEEP, "nested too deeply"),
     (f'{{"kind":"try","id":{LONG}}}', "limit"), (ROUND % ("\\ud800", "2026-01-01T00:00:00Z"), "half of a character"),
-    (ROUND % ("a", "0001-01-01T00:00:00+09:00"), "year 1"), (ROUND % ("a", "9999-12-31T23:59:59Z"), "year 9999"),
+    (ROUND % ("a", "0001-01-01T00:00:00+09:00"), "year 1"), (ROUND % ("a", "9001-01-01T00:00:00Z"), "year 9001"),
     (ROUND % ("a", "1989-12-31T23:59:59Z"), "year 1989"), (TRY % "1e999", "not a number"), (TRY % "NaN", "not a number"),
     (TRY.replace('"nth":1', f'"nth":{2**53 + 1}') % "1", "out of range"), (TRY.replace('"hit"', '"good"') % "1", "outcome: input should"),
 ])  # fmt: skip
@@ -93,10 +93,11 @@ def test_lines_that_are_no_tries(folder: Path, tmp_path: Path, lines: str, told:
     file.write_text(lines)
     refused = CliRunner().invoke(app, ["tries", "merge", str(folder), str(file)])
     assert refused.exit_code == 2 and told in refused.stderr and "nothing was merged" in refused.stderr
-    file.write_text(f"{lines}\n{ROUND % ('good', '1990-01-01T00:00:00Z')}\n")
+    first, last = (ROUND % (id, at) for id, at in (("first", "1990-01-01T00:00:00Z"), ("last", "9000-12-31T23:59:59Z")))
+    file.write_text(f"{lines}\n{first}\n{last}\n")
     merged = CliRunner().invoke(app, ["tries", "merge", str(folder), str(file), "--json"])
     answer = json.loads(merged.stdout)
-    assert (answer["read"], answer["new"], len(answer["bad"])) == (2, 1, 1) and told in answer["bad"][0]["text"]
+    assert (answer["read"], answer["new"], len(answer["bad"])) == (3, 2, 1) and told in answer["bad"][0]["text"]
 
 
 @pytest.mark.parametrize("t", ["1" * 400, "1e13", "-1e13", "1e999", "NaN", "true", '"x"', "null", LONG])

@@ -91,6 +91,12 @@ def test_what_was_changed_since_is_not_put_back_over(opened: Opened) -> None:
     (opened.folder / "notes.csv").write_text("mine\n")
     assert "was changed since" in run("set", str(opened.folder), "--back", status=2)
     assert (opened.folder / "notes.csv").read_text() == "mine\n"
+    (record,) = setting.records_folder().iterdir()
+    for broken, told in (("{", "cannot be read"), ("[]", "expected a record")):
+        (record / setting.RECORD).write_text(broken)
+        with pytest.raises(setting.StoreError, match=f"{setting.RECORD}: {told}"):
+            setting._record(record)
+        assert "nothing that was set" in run("set", str(opened.folder), "--back", status=2)
 
 
 def test_nothing_is_ticked_where_somebody_else_saves_meanwhile(opened: Opened) -> None:
