@@ -319,7 +319,7 @@ def test_two_bindings_of_one_command_are_told_apart_in_the_list_without_giving_t
     assert "Quay list" not in names and len(set(names)) >= len(names) - 1  # range-d and range-held are both on the board
 
 
-PAD = layout_text(layer_text("pad", 'Numpad7 = { tap = { id = "pad-sounding", does = "shoalwright/add-sounding" } }',
+PAD = layout_text(layer_text("base", 'Numpad7 = { tap = { id = "pad-sounding", does = "shoalwright/add-sounding" } }',
                              'Numpad8 = { tap = { id = "pad-range", does = "shoalwright/depth-range" } }',
                              'knob-1 = { left = { id = "pad-turn", does = "shoalwright/lead-line" } }'), board="pad-21")  # fmt: skip
 
