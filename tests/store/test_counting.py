@@ -76,15 +76,18 @@ def test_a_device_is_counted_by_a_process_of_its_own(small: Opened, tmp_path: Pa
     os.mkfifo(pipe)
     hand = os.open(pipe, os.O_RDWR)
     running.begin(small.folder, pipe)
-    process = running.process_of(small.folder)
-    assert process not in (None, os.getpid()) and running.is_on(small.folder) and running.go_on(small.folder)
-    running.begin(small.folder, pipe)
-    assert running.process_of(small.folder) == process  # one counts, and no other beside it
-    for number, down in ((125, 1), (32, 1), (32, 0), (125, 0)):  # Super and D
-        os.write(hand, RECORD.pack(1, 0, 1, number, down))
-    while fcntl.ioctl(hand, termios.FIONREAD, b"\0" * 4) != b"\0" * 4:
-        time.sleep(0.01)
-    running.end(small.folder)
+    try:
+        process = running.process_of(small.folder)
+        assert process not in (None, os.getpid()) and running.is_on(small.folder) and running.go_on(small.folder)
+        running.begin(small.folder, pipe)
+        assert running.process_of(small.folder) == process  # one counts, and no other beside it
+        for number, down in ((125, 1), (32, 1), (32, 0), (125, 0)):  # Super and D
+            os.write(hand, RECORD.pack(1, 0, 1, number, down))
+        end = time.monotonic() + 10
+        while fcntl.ioctl(hand, termios.FIONREAD, b"\0" * 4) != b"\0" * 4 and time.monotonic() < end:
+            time.sleep(0.01)
+    finally:
+        running.end(small.folder)
     os.close(hand)
     assert running.process_of(small.folder) is None and not running.is_on(small.folder)
     assert [*read_tally(small.folder).days.values()] == [{"show-desktop": (1, 0)}]

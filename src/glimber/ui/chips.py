@@ -46,13 +46,13 @@ def chips_width(triggers: Iterable[Trigger | str], size: int = SMALL) -> float:
 
 
 @lru_cache(maxsize=2048)
-def _widths(rows: tuple[tuple[str, ...], ...], size: int) -> list[float]:
+def _widths(rows: tuple[tuple[str, ...], ...], size: int) -> tuple[float, ...]:
     """The width of each row of chips, with the gap to the one before it."""
     found = []
     for place, row in enumerate(rows):
         width = sum(_chip_width(key, size) for key in row)
         found.append(width + (len(row) - 1) * size * _PLUS + (size * _STEP_GAP if place else 0.0))
-    return found
+    return tuple(found)
 
 
 def _chip_width(key: str, size: int) -> float:

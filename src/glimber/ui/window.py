@@ -39,6 +39,7 @@ if TYPE_CHECKING:
     from glimber.ui.weigh.room import WeighRoom
 
 REST_MS, NEXT_MS = 450, 20
+"""After so long without an edit the rooms out of view catch up, one after the other: longer than between edits in a row."""
 PROMPT = (600, 340)
 """px a round needs: a prompt is nothing but a name, and after a slip a board."""
 
