@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 from collections.abc import Iterator
 from pathlib import Path
+from time import tzset
 
 import pytest
 from hypothesis import settings
@@ -18,6 +19,8 @@ settings.register_profile("glimber", deadline=None, max_examples=120)
 settings.register_profile("ci", settings.get_profile("glimber"), derandomize=True)  # a change lands by what it is, not by luck
 settings.load_profile("ci" if os.environ.get("CI") else "glimber")
 os.environ.pop("GLIMBER_FOLIO", None)
+os.environ["TZ"] = "UTC"  # days are the person's own
+tzset()
 
 
 @pytest.fixture(autouse=True)

@@ -20,91 +20,13 @@ from glimber.readers.registry import kind_of, kinds, read
 from glimber.store.toml.reading import open_folio
 from tests.helpers import write_folio
 
-HTML = """<!doctype html><title>Shoalwright</title><nav><ul><li>Ctrl+Q: not in the list</ul></nav>
-<h2>Survey</h2>
-<table>
-<tr><th>Command</th><th>Windows</th><th>Linux</th><th>macOS</th></tr>
-<tr><td>Add sounding</td><td><kbd>Ctrl</kbd>+<kbd>F1</kbd></td><td><kbd><kbd>Ctrl</kbd>+<kbd>Shift</kbd>+<kbd>S</kbd></kbd></td><td>⌘⇧S</td></tr>
-<tr><td colspan="4">Depths</td></tr>
-<tr><td>Depth range</td><td>F2</td><td>Ctrl+D<br>Alt+D</td><td>⌘D</td></tr>
-<tr><th>Command</th><th>Windows</th><th>Linux</th><th>macOS</th></tr>
-<tr><td>Move sounding</td><td>-</td><td>Ctrl+drag</td><td></td></tr>
-<tr><td>Lead line</td><td>F3</td><td>Crtl+L</td><td></td></tr>
-<tr><td>Trim</td><td>F4</td><td></td><td></td></tr>
-</table>
-<script>document.write("<table><tr><td>Evil<td>Ctrl+E</table>")</script>
-<h2>Names</h2>
-<dl><dt><kbd>Ctrl</kbd> <kbd>N</kbd></dt><dd>Name strait</dd><dt>Name island</dt><dd><kbd>Alt+N</kbd></dd></dl>
-<ul><li><kbd>g</kbd> then <kbd>i</kbd> — Go to index<li>Prose of the page: nothing to see</ul>
-"""
-MARKDOWN = """# Shoalwright
+PLACE = Path(__file__).with_name("sources")
+"""Sources of the chart office as files, with what is in each of them."""
+EXPECTED: dict[str, dict[str, Any]] = json.loads((PLACE / "expected.json").read_text())
 
-| Action | Shortcut | Category |
-|---|---|---|
-| Add sounding | `Ctrl+Shift+S` | Survey |
-| Depth range | <kbd>Ctrl</kbd>+<kbd>D</kbd> or `F2` | Survey |
-| Pan | Mouse wheel | |
 
-## Names
-
-- `Ctrl+N` — Name strait
-- Name island: Alt+N
-"""
-CSV = 'Name;Keys;Note\r\nAdd sounding;Ctrl+Shift+S;"first\r\nsecond"\r\nDepth range;"Ctrl+K, Ctrl+D";\r\nPan;Ctrl+Scroll;\r\n;F9;\r\n'
-TEXT = """Survey:
-  Add sounding            Ctrl+Shift+S
-  Depth range             Ctrl+D
-Names
-Alt+N — Name island
-Zoom out ..... Ctrl+-
-"""
-DOCBOOK = """<?xml version="1.0"?>
-<article><title>Keys</title><section><title>Survey</title><variablelist>
-<varlistentry><term><keycombo><keycap>Ctrl</keycap><keycap>Shift</keycap><keycap>S</keycap></keycombo></term>
-<listitem><para>Add sounding</para></listitem></varlistentry></variablelist>
-<informaltable><tgroup cols="2"><tbody>
-<row><entry>Depth range</entry><entry><keyseq><keycombo><keycap>Ctrl</keycap><keycap>K</keycap></keycombo><keycap>D</keycap></keyseq></entry></row>
-</tbody></tgroup></informaltable></section></article>
-"""
-INTERFACE = """<interface><object class="Item"><property name="title">Add sounding</property>
-<property name="accelerator">&lt;ctrl&gt;&lt;shift&gt;S</property></object>
-<menuitem label="_Depth range" accel="Ctrl+D"/><widget name="nothing"/></interface>
-"""
-INPUTRC = r"""# bindings of the line editor
-set editing-mode emacs
-$if Bash
-"\C-x\C-s": save-line
-$endif
-"\e[A": history-search-backward
-"\M-d": kill-word
-Control-u: unix-line-discard
-# abort (not bound)
-"\C-a": beginning-of-line
-"\C-w": "\C-a\C-k"
-"a": self-insert
-"\200": mystery
-"""
-GSETTINGS = """org.gnome.desktop.wm.keybindings close ['<Alt>F4', '<Super>q']
-org.gnome.desktop.wm.keybindings minimize @as []
-org.gnome.desktop.interface gtk-theme 'Paper'
-org.gnome.settings-daemon.plugins.media-keys volume-up ['XF86AudioRaiseVolume']
-org.office.chart show-desktop ['<Super>d']
-"""
-SCHEMA = """<schemalist><schema id="org.office.keybindings"><key name="add-sounding" type="as">
-<default>['&lt;Control&gt;&lt;Shift&gt;s']</default><summary>Add a sounding</summary></key>
-<key name="colour" type="s"><default>'tide'</default></key></schema></schemalist>"""
-PROGRAM = """format = "glimber-program/1"
-name = "Shoalwright"
-[groups]
-survey = { name = "Survey" }
-[commands.add-sounding]
-name = "Add sounding"
-group = "survey"
-shortcut = "Ctrl+Shift+S"
-[commands.trim]
-name = "Trim"
-bindings = [{ trigger = "F4" }, { trigger = "Ctrl+K F4" }]
-"""
+def source(name: str) -> bytes:
+    return (PLACE / name).read_bytes()
 
 
 def workbook(rows: list[list[str]]) -> bytes:
@@ -133,34 +55,19 @@ def workbook(rows: list[list[str]]) -> bytes:
 XLSX = workbook([["Command", "Keys"], ["Add sounding", "Ctrl+Shift+S"], ["Survey", ""], ["Depth range", "Ctrl+D"], ["Pan", "Drag"]])
 PACK = io.BytesIO()
 with zipfile.ZipFile(PACK, "w") as packed_folio:
-    for part, body in (("folio.toml", 'title = "Office"'), ("programs/shoalwright.toml", PROGRAM), ("layouts/pad-21.toml", "")):
+    for part, body in (
+        ("folio.toml", 'title = "Office"'),
+        ("programs/shoalwright.toml", source("shoalwright.toml").decode()),
+        ("layouts/pad-21.toml", ""),
+    ):
         packed_folio.writestr(part, body)
-SOURCES: dict[str, tuple[str, bytes]] = {
-    "html": ("page.html", HTML.encode()), "markdown": ("keys.md", MARKDOWN.encode()), "csv": ("keys.csv", CSV.encode("cp1252")),
-    "text": ("keys.txt", TEXT.encode()), "xml": ("keys.xml", DOCBOOK.encode()), "line-editor": ("inputrc", INPUTRC.encode()),
-    "gsettings": ("listing", GSETTINGS.encode()), "program": ("shoalwright.toml", PROGRAM.encode()),
-    "spreadsheet": ("keys.xlsx", XLSX), "pack": ("office.glimber", PACK.getvalue()),
-}  # fmt: skip
+OFFICE = ("page.html", "keys.md", "keys.csv", "keys.txt", "keys.xml", "inputrc", "listing", "shoalwright.toml")
+SOURCES = {EXPECTED[name]["kind"]: (name, source(name)) for name in OFFICE}
+SOURCES |= {"spreadsheet": ("keys.xlsx", XLSX), "pack": ("office.glimber", PACK.getvalue())}
 
 
 def triggers(found: Found) -> dict[str, list[str]]:
     return {row.command: list(row.triggers) for row in found.rows}
-
-
-EXPECTED: dict[str, dict[str, list[str]]] = {
-    "html": {"Add sounding": ["Ctrl+Shift+S"], "Depth range": ["Ctrl+D", "Alt+D"], "Trim": [], "Name strait": ["Ctrl+N"],
-             "Name island": ["Alt+N"], "Go to index": ["g i"]},
-    "markdown": {"Add sounding": ["Ctrl+Shift+S"], "Depth range": ["Ctrl+D", "F2"], "Name strait": ["Ctrl+N"], "Name island": ["Alt+N"]},
-    "csv": {"Add sounding": ["Ctrl+Shift+S"], "Depth range": ["Ctrl+K Ctrl+D"]},
-    "text": {"Add sounding": ["Ctrl+Shift+S"], "Depth range": ["Ctrl+D"], "Name island": ["Alt+N"], "Zoom out": ["Ctrl+-"]},
-    "xml": {"Add sounding": ["Ctrl+Shift+S"], "Depth range": ["Ctrl+K d"]},
-    "line-editor": {"save-line": ["Ctrl+X Ctrl+S"], "history-search-backward": ["Up"], "kill-word": ["Alt+D"],
-                    "unix-line-discard": ["Ctrl+U"], "abort": [], "beginning-of-line": ["Ctrl+A"], "\\C-a\\C-k": ["Ctrl+W"]},
-    "gsettings": {"Close": ["Alt+F4", "Super+Q"], "Minimize": [], "Volume up": ["VolumeUp"], "Show desktop": ["Super+D"]},
-    "program": {"Add sounding": ["Ctrl+Shift+S"], "Trim": ["F4", "Ctrl+K F4"]},
-    "spreadsheet": {"Add sounding": ["Ctrl+Shift+S"], "Depth range": ["Ctrl+D"]},
-    "pack": {"Add sounding": ["Ctrl+Shift+S"], "Trim": ["F4", "Ctrl+K F4"]},
-}  # fmt: skip
 
 
 @pytest.mark.parametrize("kind", SOURCES)
@@ -169,11 +76,11 @@ def test_each_kind_is_found_out_and_read(kind: str) -> None:
     assert kind_of(name, data) == kind
     if kind not in ("csv", "text"):
         assert kind_of("pasted", data) == kind
-    assert triggers(read(kind, data)) == EXPECTED[kind]
+    assert triggers(read(kind, data)) == EXPECTED[name]["rows"]
 
 
 def test_columns_groups_and_lines_of_a_page() -> None:
-    found = read("html", HTML.encode())
+    found = read("html", source("page.html"))
     assert {row.command: row.group for row in found.rows}["Add sounding"] == "Survey"
     assert {row.command: row.group for row in found.rows}["Depth range"] == "Depths"
     assert next(row for row in found.rows if row.command == "Add sounding").line == 5
@@ -182,9 +89,9 @@ def test_columns_groups_and_lines_of_a_page() -> None:
         ("Move sounding: Ctrl+drag", "it is done with the mouse"),
     ]
     assert len(found.problems) == 1 and found.problems[0].text.startswith("Lead line: 'Crtl+L', character 1: expected a modifier")
-    mac = read("html", HTML.encode(), Options(column="macos"))
+    mac = read("html", source("page.html"), Options(column="macos"))
     assert triggers(mac)["Add sounding"] == ["Shift+Super+S"]
-    wrong = read("html", HTML.encode(), Options(column="Amiga"))
+    wrong = read("html", source("page.html"), Options(column="Amiga"))
     assert "no column is called Amiga; the table has Command, Windows, Linux, macOS" in wrong.problems[0].text
 
 
@@ -199,7 +106,7 @@ def test_spans_fill_the_rows_below() -> None:
 
 
 def test_every_candidate_is_in_one_of_the_three() -> None:
-    found = read("csv", CSV.encode())
+    found = read("csv", source("keys.csv"))
     assert (len(found.rows), len(found.not_bindings), len(found.problems)) == (2, 1, 1)
     assert [row.line for row in found.rows] == [2, 4] and found.problems[0].line == 6
 
@@ -211,8 +118,8 @@ def test_encodings_are_found(encoding: str) -> None:
 
 
 def test_a_document_of_the_desktops_schemas_and_an_interface() -> None:
-    assert triggers(read("xml", SCHEMA.encode())) == {"Add a sounding": ["Ctrl+Shift+S"]}
-    assert triggers(read("xml", INTERFACE.encode())) == {"Add sounding": ["Ctrl+Shift+S"], "Depth range": ["Ctrl+D"]}
+    assert triggers(read("xml", source("schema.xml"))) == {"Add a sounding": ["Ctrl+Shift+S"]}
+    assert triggers(read("xml", source("interface.ui"))) == {"Add sounding": ["Ctrl+Shift+S"], "Depth range": ["Ctrl+D"]}
 
 
 def test_entities_are_not_expanded_and_nothing_is_fetched(tmp_path: Path) -> None:
@@ -322,7 +229,7 @@ def run(*arguments: str, status: int = 0) -> Any:
 
 
 def test_read_on_the_command_line(tmp_path: Path) -> None:
-    (tmp_path / "page.html").write_text(HTML)
+    (tmp_path / "page.html").write_bytes(source("page.html"))
     found = run(str(tmp_path / "page.html"), "--json")
     assert set(found) >= {"kind", "rows", "not_bindings", "problems"} and found["kind"] == "html"
     told = {"command": "Add sounding", "triggers": ["Ctrl+Shift+S"], "group": "Survey", "line": 5}
@@ -335,7 +242,7 @@ def test_read_on_the_command_line(tmp_path: Path) -> None:
 
 def test_taking_into_a_folio_adds_what_is_new_and_keeps_the_rest(tmp_path: Path) -> None:
     folder = write_folio(tmp_path / "small")
-    (tmp_path / "keys.md").write_text(MARKDOWN)
+    (tmp_path / "keys.md").write_bytes(source("keys.md"))
     assert "Give --program NAME" in run(str(tmp_path / "keys.md"), "--into", str(folder), status=2)
     taken = run(str(tmp_path / "keys.md"), "--into", str(folder), "--program", "shoalwright", "--json")["taken"]
     assert (taken["program"], taken["new"], taken["same"]) == ("shoalwright", 1, 1)

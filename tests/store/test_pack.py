@@ -69,9 +69,7 @@ def test_packing_and_unpacking_on_the_command_line_with_the_tries(tmp_path: Path
     assert rows["kind"] == "pack" and rows["rows"] == folder_rows["rows"] and len(rows["rows"]) == 7
 
 
-def test_it_is_laid_out_in_folders_that_are_not_there_yet_and_none_is_left_where_it_fails(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
-) -> None:
+def test_folders_are_made_for_it_and_none_is_left_where_it_fails(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     data = pack_bytes(write_folio(tmp_path / "small"))
     unpack(data, tmp_path / "deep" / "down" / "office")
     assert open_folio(tmp_path / "deep/down/office").folio == open_folio(tmp_path / "small").folio

@@ -153,9 +153,7 @@ def test_a_keyboard_read_as_a_device_is_counted(small: Opened, tmp_path: Path, m
      ({"WAYLAND_DISPLAY": "", "DISPLAY": ""}, "no display"), ({"WAYLAND_DISPLAY": "", "DISPLAY": ":4321"}, "cannot be reached")],
 )  # fmt: skip
 @pytest.mark.filterwarnings("ignore::pytest.PytestUnraisableExceptionWarning", "ignore::ResourceWarning")  # the library's
-def test_where_nothing_can_be_counted_it_is_said_in_a_sentence(
-    small: Opened, environment: dict[str, str], said: str, monkeypatch: pytest.MonkeyPatch
-) -> None:
+def test_why_nothing_is_counted(small: Opened, environment: dict[str, str], said: str, monkeypatch: pytest.MonkeyPatch) -> None:
     pytest.importorskip("Xlib")
     for name, value in environment.items():
         monkeypatch.setenv(name, value)

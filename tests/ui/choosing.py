@@ -1,10 +1,8 @@
-"""What is asked by the chooser, read and answered as a person would."""
+"""What is asked by the chooser, and what is told."""
 
 from __future__ import annotations
 
 from typing import Any
-
-from tests.ui.kinds import Settle
 
 
 def asked(window: Any) -> list[str]:
@@ -13,10 +11,8 @@ def asked(window: Any) -> list[str]:
     return [rows.item(place).text() for place in range(rows.count())]
 
 
-def answer(window: Any, settle: Settle, hands: Any, text: str) -> None:
-    """Write what is meant, and take it."""
-    chooser = window.chooser()
-    settle(chooser.line.hasFocus)
-    chooser.line.setText(text)
-    chooser.line.textEdited.emit(text)
-    hands.strike("Return")
+def heard(speaker: Any) -> list[str]:
+    """What is told from now on."""
+    told: list[str] = []
+    speaker.told.connect(told.append)
+    return told

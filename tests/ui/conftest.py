@@ -95,6 +95,23 @@ class Hands:
     def tap(self, key: str) -> None:
         self.strike(f"+{key}", 0.03, f"-{key}")
 
+    def answer(self, widget: Any, *texts: str) -> None:
+        """Write what is meant into what the widget's window asks, and take it, one after another; "" takes what is proposed."""
+        chooser = widget.window().chooser()
+        for text in texts:
+            self._wait(chooser.line.hasFocus)
+            if text:
+                chooser.line.setText(text)
+                chooser.line.setModified(True)
+                chooser.line.textEdited.emit(text)
+            self.strike("Return")
+            self._wait(lambda text=text: not (text and chooser.isVisible() and chooser.line.text() == text))
+
+    def ask(self, widget: Any, key: str, *texts: str) -> None:
+        """Strike what asks for something, and answer it."""
+        self.strike(key)
+        self.answer(widget, *texts)
+
 
 @pytest.fixture
 def hands(qtbot: Any) -> Hands:

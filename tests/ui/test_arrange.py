@@ -24,6 +24,7 @@ from glimber.ui.arrange.verbs.does import even_steps
 from glimber.ui.arrange.views.side import SidePane
 from tests.helpers import write_folio
 from tests.store.toml.test_every_edit import EDITS
+from tests.ui.choosing import heard
 from tests.ui.kinds import OpenRoom, Settle
 
 BESIDE = 'format = "glimber-layout/1"\nboard = "pad-21"\n[[layers]]\nid = "pad"\nname = "Pad"\n[layers.keys]\nF13 = "F13"\nknob-1 = { left = "VolumeDown" }\n'
@@ -47,17 +48,6 @@ def files(room: Any) -> dict[str, bytes]:
     room.session.flush()
     folder = room.session.folder
     return {str(p.relative_to(folder)): p.read_bytes() for p in sorted(folder.rglob("*.toml")) if "backups" not in p.parts}
-
-
-def answer(room: Any, hands: Any, settle: Settle, text: str) -> None:
-    """Write into what is asked and take it."""
-    chooser = room.window().chooser()
-    settle(chooser.line.hasFocus)
-    chooser.line.setText(text)
-    chooser.line.setModified(True)
-    chooser._show()
-    hands.strike("Return")
-    settle(lambda: not (chooser.isVisible() and chooser.line.text() == text))
 
 
 def test_walking_layers_boards_and_gestures(room: Any, hands: Any, settle: Settle) -> None:
@@ -145,19 +135,15 @@ def test_every_operation_and_the_way_back(room: Any, hands: Any, settle: Settle)
     hands.strike("ctrl+alt+k", "Return")
     settle(lambda: "Ctrl+Alt+K" in {str(b.sends) for b in room.session.folio.all_bindings()})
     # Dead, and the reason.
-    hands.strike("w")
-    answer(room, hands, settle, "K as in keel")
+    hands.ask(room, "w", "K as in keel")
     settle(lambda: "K as in keel" in {b.reason for b in room.session.folio.all_bindings()})
     hands.strike("Right", "d")
     settle(lambda: "dead" in room.session.folio.layouts["split-42"].base.unset.values())
     # A new layer from a starter, called otherwise, moved up, removed.
-    hands.strike("n")
-    answer(room, hands, settle, "Figures")
-    answer(room, hands, settle, "digits")
+    hands.ask(room, "n", "Figures", "digits")
     settle(lambda: room.desk.place.layer == "figures")
     assert str(room.session.folio.by_trigger[room.desk.place.on("KeyJ")].sends) == "4"
-    hands.strike("F2")
-    answer(room, hands, settle, "Numbers")
+    hands.ask(room, "F2", "Numbers")
     settle(lambda: room.title.text() == "Numbers")
     hands.strike("braceleft")
     settle(lambda: [layer.id for layer in room.session.folio.layouts["split-42"].layers] == ["base", "figures", "draw"])
@@ -189,8 +175,7 @@ def test_a_run_assigns_what_is_typed_and_walks_on(room: Any, hands: Any, settle:
 
 def test_a_command_is_found_and_put_and_the_bench_gives_its_own(room: Any, hands: Any, settle: Settle) -> None:
     room.desk.move_to(Place("split-42", "draw", "KeyQ"))
-    hands.strike("f")
-    answer(room, hands, settle, "sounding")
+    hands.ask(room, "f", "sounding")
     settle(lambda: room.session.folio.by_trigger[room.desk.place.on("KeyQ")].command == "shoalwright/add-sounding")
     hands.strike("Right")
     settle(lambda: room.side.command_in_front() == "shoalwright/quay-list")  # the bench follows when the keys rest
@@ -205,37 +190,24 @@ def test_what_a_key_does_besides_sending(room: Any, hands: Any, settle: Settle) 
         return room.session.folio.by_trigger.get(room.desk.place.spot)
 
     room.desk.move_to(Place("split-42", "base", "KeyQ"))
-    hands.strike("e")
-    answer(room, hands, settle, "draw until left")
+    hands.ask(room, "e", "draw until left")
     settle(lambda: now() is not None and (now().enters, now().mode) == ("draw", "stay"))
-    hands.strike("e")
-    answer(room, hands, settle, "holds Crown")
+    hands.ask(room, "e", "holds Crown")
     settle(lambda: now().bundle == "Crown")
-    hands.strike("e")
-    answer(room, hands, settle, "types a text")
-    answer(room, hands, settle, "fathoms, feet")
+    hands.ask(room, "e", "types a text", "fathoms, feet")
     settle(lambda: str(now().sends) == '"fathoms, feet"')
-    hands.strike("e")
-    answer(room, hands, settle, "repeats")
-    answer(room, hands, settle, "60 ms")
+    hands.ask(room, "e", "repeats", "60 ms")
     settle(lambda: now().repeat_ms == 60)
-    hands.strike("e")
-    answer(room, hands, settle, "steps, written")
-    answer(room, hands, settle, 'Ctrl+K, 80 ms, "buoy, lit"')
+    hands.ask(room, "e", "steps, written", 'Ctrl+K, 80 ms, "buoy, lit"')
     settle(lambda: len(now().steps) == 3)
-    told: list[str] = []
-    room.session.told.connect(told.append)
-    hands.strike("e")
-    answer(room, hands, settle, "repeats")
-    answer(room, hands, settle, "soon")
+    told = heard(room.session)
+    hands.ask(room, "e", "repeats", "soon")
     settle(lambda: bool(told) and "expected a number of ms" in told[-1])
-    hands.strike("e")
-    answer(room, hands, settle, "recorded")
+    hands.ask(room, "e", "recorded")
     settle(lambda: room.desk.mode is not None)
     hands.strike("ctrl+k", "b", "Escape")
     settle(lambda: [str(step) for step in now().steps if not hasattr(step, "wait_ms")] == ["Ctrl+K", "b"])
-    hands.strike("e")
-    answer(room, hands, settle, "nothing")
+    hands.ask(room, "e", "nothing")
     settle(lambda: now() is None)
 
 
@@ -249,24 +221,18 @@ def test_recorded_pauses_are_made_even() -> None:
 
 
 def test_labels_icons_groups_pins_and_free_places(room: Any, hands: Any, settle: Settle) -> None:
-    hands.strike("t")
-    answer(room, hands, settle, "Snd")
+    hands.ask(room, "t", "Snd")
     settle(lambda: room.session.folio.bindings["sounding-s"].label == "Snd")
-    hands.strike("i")
-    answer(room, hands, settle, "anchor")
+    hands.ask(room, "i", "anchor")
     settle(lambda: room.session.folio.bindings["sounding-s"].icon is not None)
-    hands.strike("u")
-    answer(room, hands, settle, "Depths")
+    hands.ask(room, "u", "Depths")
     settle(lambda: room.session.folio.commands["shoalwright/add-sounding"].group == "depths")
-    hands.strike("shift+u")
-    answer(room, hands, settle, "pine")
-    answer(room, hands, settle, "notch")
+    hands.ask(room, "shift+u", "pine", "notch")
     settle(lambda: room.session.folio.programs["shoalwright"].groups["depths"].mark == "notch")
     assert room.session.folio.programs["shoalwright"].groups["depths"].ink == "pine"
     hands.strike("k")
     settle(lambda: room.session.folio.bindings["sounding-s"].pinned)
-    told: list[str] = []
-    room.session.told.connect(told.append)
+    told = heard(room.session)
     hands.strike("Delete")
     settle(lambda: bool(told) and "is pinned" in told[-1])
     room.side.bench.setFocus()
@@ -348,8 +314,7 @@ def test_keys_are_dragged_to_other_layers_and_to_the_bench_and_back(room: Any, s
 
 
 def test_a_layout_is_carried_over_after_it_was_seen(room: Any, hands: Any, settle: Settle) -> None:
-    hands.strike("v")
-    answer(room, hands, settle, "split-36")
+    hands.ask(room, "v", "split-36")
     settle(lambda: room.carrying().isVisible() and room.carrying().hasFocus())
     said = room.carrying().accessibleDescription()
     assert "keys are the same" in said and "to the bench" in said
@@ -357,16 +322,14 @@ def test_a_layout_is_carried_over_after_it_was_seen(room: Any, hands: Any, settl
     hands.strike("Escape")
     settle(lambda: not room.carrying().isVisible())
     assert "split-36" not in room.session.folio.layouts
-    hands.strike("v")
-    answer(room, hands, settle, "split-36")
+    hands.ask(room, "v", "split-36")
     settle(lambda: room.carrying().hasFocus())
     hands.strike("Return")
     settle(lambda: room.desk.place.board == "split-36")
     assert "split-42" not in saved(room).layouts and str(saved(room).bindings["sounding-s"].trigger) == "split-36:draw:KeyS:tap"
     hands.strike("ctrl+z")
     settle(lambda: "split-42" in room.session.folio.layouts)
-    hands.strike("shift+b")
-    answer(room, hands, settle, "half-26")
+    hands.ask(room, "shift+b", "half-26")
     settle(lambda: room.desk.place.board == "half-26")
     assert saved(room).layouts["half-26"].base.name == "Base"
 
@@ -389,8 +352,7 @@ def test_a_folio_without_a_layout_says_what_to_do(tmp_path: Path, open_room: Ope
     room = open_room(write_folio(tmp_path / "bare", {"layouts/split-42.toml": None}), "arrange").room("arrange")
     assert room.empty.isVisible() and "Shift+B lays one out" in room.empty.text()
     room.setFocus()
-    hands.strike("shift+b")
-    answer(room, hands, settle, "compact-61")
+    hands.ask(room, "shift+b", "compact-61")
     settle(lambda: room.desk.place is not None and room.desk.place.board == "compact-61")
 
 
@@ -398,8 +360,7 @@ SVG = '<svg><rect id="KeyA" width="20" height="20"/><rect id="KeyB" x="21" width
 
 
 def test_a_board_is_drawn_and_its_shape_edited(room: Any, hands: Any, settle: Settle, tmp_path: Path) -> None:
-    told: list[str] = []
-    room.session.told.connect(told.append)
+    told = heard(room.session)
     (tmp_path / "lap-pad.svg").write_text(SVG)
     room.board_verbs.from_drawing(tmp_path / "lap-pad.svg")
     assert room.desk.place.board == "lap-pad" and "has 2 keys and 1 knobs" in told[-1]
@@ -417,8 +378,7 @@ def test_a_board_is_drawn_and_its_shape_edited(room: Any, hands: Any, settle: Se
     room.shape().reach.setCurrentText("avoid")
     room.shape().reach.activated.emit(3)
     room.canvas.setFocus()
-    hands.strike("shift+n")
-    answer(room, hands, settle, "extra-1")
+    hands.ask(room, "shift+n", "extra-1")
     settle(lambda: room.session.folio.boards["lap-pad"].has("extra-1"))
     assert saved(room).boards["lap-pad"].by_id["KeyA"].reach == "avoid" and room.desk.place.key == "extra-1"
     hands.strike("ctrl+Delete", "shift+e")
@@ -444,8 +404,7 @@ def test_sequences_as_a_tree(room: Any, hands: Any, settle: Settle) -> None:
     settle(lambda: room.tree().tree.hasFocus())
     tree = room.tree()
     assert tree.texts() == ["Ctrl+K: 2 sequences", "Ctrl+K Ctrl+L: Lead line", "Ctrl+K Ctrl+S: Name strait"]
-    hands.strike("F2")
-    answer(room, hands, settle, "Lines and names")
+    hands.ask(room, "F2", "Lines and names")
     settle(lambda: tree.texts()[0] == "Ctrl+K: Lines and names")
     tree.tree.setFocus()
     hands.strike("o")

@@ -23,7 +23,7 @@ from glimber.store.tally import change_tally, read_tally, tally_file
 from glimber.store.work.running import is_on, process_of
 from glimber.store.work.xserver import open_windows
 from tests.helpers import PROGRAM, tries_of, write_folio
-from tests.ui.choosing import answer, asked
+from tests.ui.choosing import asked
 from tests.ui.kinds import OpenRoom, Settle
 
 SECRET = "quayside"
@@ -91,9 +91,7 @@ def folder(tmp_path: Path) -> Iterator[Path]:
     glimber("tally", "off", str(path))
 
 
-def test_strikes_are_counted_for_the_program_in_front_and_nothing_else_is_kept(
-    folder: Path, windows: Callable[[str], Window], settle: Settle
-) -> None:
+def test_strikes_are_counted_for_what_is_in_front(folder: Path, windows: Callable[[str], Window], settle: Settle) -> None:
     charts, names = windows("Shoal-Main"), windows("Namewell")
     settle(lambda: {"Shoal-Main", "Namewell"} <= set(open_windows()))  # the window manager lists them a moment later
     assert glimber("tally", "status", str(folder))["on"] is False
@@ -199,42 +197,40 @@ def test_the_sheet_turns_it_on_shows_it_and_mends_it(window: Any, folder: Path, 
     hands.strike("ctrl+u")
     settle(lambda: window.chooser().head.text().startswith("Not counting; 3 days"))
     assert any("Lead line: 4.2 a day" in one for one in asked(window)) and any("not counted: Tide table" in one for one in asked(window))
-    answer(window, settle, hands, "Turn counting on")
+    hands.answer(window, "Turn counting on")
     settle(lambda: process_of(folder) is not None and window.at_work().counting, 15000)
     assert window.top.counting.isVisible() and window.bottom._stands == "counting at work"
     hands.strike("ctrl+u")
     settle(lambda: window.chooser().head.text().startswith("Counting"))
-    answer(window, settle, hands, "Turn counting off")
+    hands.answer(window, "Turn counting off")
     settle(lambda: process_of(folder) is None and not window.at_work().counting, 15000)
     assert not window.top.counting.isVisible() and not is_on(folder)
     window.at_work().show()
-    answer(window, settle, hands, "Lead line")
+    hands.answer(window, "Lead line")
     settle(lambda: window.chooser().head.text() == "Lead line")
-    answer(window, settle, hands, "2026-11-24")
+    hands.answer(window, "2026-11-24")
     settle(lambda: window.chooser().head.text().startswith("How often was lead-line struck"))
-    answer(window, settle, hands, "40")
+    hands.answer(window, "40")
     settle(lambda: read_tally(folder).days["2026-11-24"]["lead-line"] == (40, 0))
-    answer(window, settle, hands, "Lead line")
+    hands.answer(window, "Lead line")
     settle(lambda: window.chooser().head.text() == "Lead line")
-    answer(window, settle, hands, "Take ")
+    hands.answer(window, "Take ")
     settle(lambda: window.session.folio.commands["shoalwright/lead-line"].uses_per_day is not None)
 
 
-def test_a_programs_windows_are_offered_from_what_is_open(
-    window: Any, folder: Path, windows: Callable[[str], Window], hands: Any, settle: Settle
-) -> None:
+def test_windows_are_offered(window: Any, folder: Path, windows: Callable[[str], Window], hands: Any, settle: Settle) -> None:
     windows("Nautilus-Names")
     window.activateWindow()
     settle(window.isActiveWindow)
     window.at_work().ask_program()
-    answer(window, settle, hands, "Namewell")
+    hands.answer(window, "Namewell")
     settle(lambda: window.chooser().head.text() == "Windows of Namewell")
-    answer(window, settle, hands, "Nautilus-Names")
+    hands.answer(window, "Nautilus-Names")
     settle(lambda: window.session.folio.programs["namewell"].windows == ("Nautilus-Names",))
     window.session.flush()
     assert 'windows = ["Nautilus-Names"]' in (folder / "programs/namewell.toml").read_text()
     window.at_work()._ask_windows("shoalwright")
-    answer(window, settle, hands, "nautilus-names")
+    hands.answer(window, "nautilus-names")
     settle(lambda: "is a window of Namewell already" in window.bottom._said)
 
 

@@ -18,6 +18,7 @@ from glimber.store.toml.reading import open_folio
 from glimber.store.toml.writing import new_folio
 from glimber.ui.cards.putup import FAINTEST, NARROWEST, place_of
 from tests.helpers import write_folio
+from tests.ui.choosing import heard
 from tests.ui.kinds import OpenRoom, Settle
 
 PAGE = """<h1>Shoalwright</h1><h2>Survey</h2><table><tr><th>Command</th><th>Shortcut</th></tr>
@@ -71,9 +72,7 @@ def test_a_page_read_into_an_empty_folio_is_a_card(tmp_path: Path, open_room: Op
     assert (tmp_path / "grid.pdf").read_bytes().startswith(b"%PDF")
 
 
-def test_what_a_card_shows_is_changed_by_keys_and_by_hand(
-    folder: Path, open_room: OpenRoom, hands: Any, settle: Settle, qtbot: Any, ready: Callable[[Any], None]
-) -> None:
+def test_a_card_is_changed(folder: Path, open_room: OpenRoom, hands: Any, settle: Settle, qtbot: Any, ready: Callable[[Any], None]) -> None:
     window = open_room(folder, "cards")
     room = window.room("cards")
     room.show_card("board-split-42-draw")
@@ -84,8 +83,7 @@ def test_what_a_card_shows_is_changed_by_keys_and_by_hand(
     settle(lambda: "legend" not in room.card().shows)
     settle(lambda: (folder / "cards" / "board-split-42-draw.toml").exists())
     assert open_folio(folder).folio.cards["board-split-42-draw"].shows == ("labels", "holds", "reasons")
-    told: list[str] = []
-    window.session.told.connect(told.append)
+    told = heard(window.session)
     hands.tap("b")
     settle(lambda: bool(told))
     assert told == ["a card shows labels or icons, or both"]
@@ -170,9 +168,7 @@ def window_state(window: Any) -> str:
     return said.stdout
 
 
-def test_a_card_is_put_up_by_another_process_on_top_and_lets_clicks_through(
-    folder: Path, open_room: OpenRoom, hands: Any, settle: Settle, qtbot: Any
-) -> None:
+def test_a_card_put_up_lets_clicks_through(folder: Path, open_room: OpenRoom, hands: Any, settle: Settle, qtbot: Any) -> None:
     window = open_room(folder, "cards")
     room = window.room("cards")
     assert asked(settle, "grid-shoalwright") == (0, "grid-shoalwright is up")
@@ -248,9 +244,7 @@ def test_the_socket_is_for_the_same_person_only(folder: Path, open_room: OpenRoo
     assert listen() is None  # one is heard already
 
 
-def test_kind_subject_and_groups_are_changed_by_keys(
-    folder: Path, open_room: OpenRoom, hands: Any, settle: Settle, ready: Callable[[Any], None], qtbot: Any
-) -> None:
+def test_kind_and_subject(folder: Path, open_room: OpenRoom, hands: Any, settle: Settle, ready: Callable[[Any], None], qtbot: Any) -> None:
     """What is on a card, its kind, the ink and the order of its groups, and a card of its own; each undone by one step."""
     (folder / "layouts/pad-21.toml").write_text(
         'format = "glimber-layout/1"\nboard = "pad-21"\n[[layers]]\nid = "base"\nname = "Pad"\n[layers.keys]\nNumpad1 = "1"\n'
@@ -260,38 +254,23 @@ def test_kind_subject_and_groups_are_changed_by_keys(
     room.show_card("grid-shoalwright")
     ready(room)
 
-    def answer(text: str) -> None:
-        settle(window.chooser().isVisible)
-        qtbot.wait(100)
-        window.chooser().line.setText(text)
-        window.chooser().line.textEdited.emit(text)
-        hands.tap("Return")
-        qtbot.wait(300)
-
-    hands.tap("d")
-    answer("branch")
+    hands.ask(window, "d", "branch")
     settle(lambda: room.card().kind == "branch")
-    hands.tap("a")
-    answer("Tide")
+    hands.ask(window, "a", "Tide")
     settle(lambda: room.card().find == "Tide")
     hands.strike("+Control_L", 0.02, "+z", 0.02, "-z", "-Control_L")
     settle(lambda: room.card().find is None and room.card().kind == "branch")
     ready(room)
-    hands.tap("m")
-    answer("Survey")
-    answer("plum")
+    hands.ask(window, "m", "Survey", "plum")
     settle(lambda: session.folio.programs["shoalwright"].groups["survey"].ink == "plum")
-    hands.tap("n")
-    answer("Draw")
+    hands.ask(window, "n", "Draw")
     settle(lambda: room.card().id == "draw")
     assert room.card().layers == ("draw",) and room.card().kind == "board"
     ready(room)
     assert "beside" not in room.options.buttons  # only a facing card is set against something
-    hands.tap("d")
-    answer("facing")
+    hands.ask(window, "d", "facing")
     settle(lambda: "beside" in room.options.buttons)
-    hands.tap("f")
-    answer("Pad of pad-21")
+    hands.ask(window, "f", "Pad of pad-21")
     settle(lambda: room.card().beside == "pad-21:base")
     ready(room)
     assert sum(group.key in {"Numpad1", "Numpad2"} for group in room.sheet.drawing.groups) == 2  # the pad is on the sheet
@@ -352,8 +331,7 @@ def test_the_tour_of_a_shared_folio_is_offered_once(folder: Path, open_room: Ope
     room = window.room("cards")
     settle(lambda: room.card().id == "round")
     assert "W walks through “The round”" in window.bottom.accessibleName()
-    told: list[str] = []
-    room.session.told.connect(told.append)
+    told = heard(room.session)
     room._offer_tour()
     assert not told
 

@@ -62,9 +62,7 @@ def in_a_round(open_room: OpenRoom, settle: Settle, folder: Path, **asked: Any) 
     return room
 
 
-def test_a_round_with_chords_the_desktop_would_take_the_number_pad_and_a_slip(
-    folder: Path, open_room: OpenRoom, settle: Settle, hands: Any
-) -> None:
+def test_a_round_of_hard_chords_and_a_slip(folder: Path, open_room: OpenRoom, settle: Settle, hands: Any) -> None:
     window = open_room(folder, "drill")
     room = window.room("drill")
     assert {one.binding for one in room.setup.due()} & set(WEAK)
@@ -114,9 +112,7 @@ def test_a_round_with_chords_the_desktop_would_take_the_number_pad_and_a_slip(
 
 
 @pytest.mark.parametrize(("held_ms", "paused"), [(799.9, False), (800.0, True), (950.0, True)])
-def test_escape_is_held_by_the_clock_of_the_keys_however_late_it_is_handled(
-    folder: Path, open_room: OpenRoom, settle: Settle, held_ms: float, paused: bool
-) -> None:
+def test_escape_is_held_by_the_keys_clock(folder: Path, open_room: OpenRoom, settle: Settle, held_ms: float, paused: bool) -> None:
     room = in_a_round(open_room, settle, folder)
     begin = room.play.prompt_ms + 300
     room.play.take(Event(begin, "down", "Escape"), 0.0)
@@ -135,9 +131,7 @@ def test_an_escape_whose_up_is_not_heard_is_forgotten(folder: Path, open_room: O
     assert not room.play.paused and len(room.play.tries) == 1
 
 
-def test_escape_held_pauses_and_the_round_can_be_put_aside_and_resumed(
-    folder: Path, open_room: OpenRoom, settle: Settle, hands: Any
-) -> None:
+def test_escape_held_pauses_and_it_is_resumed(folder: Path, open_room: OpenRoom, settle: Settle, hands: Any) -> None:
     room = in_a_round(open_room, settle, folder)
     strike(hands, "show-desktop")
     settle(lambda: len(room.play.tries) == 1 and room.play.prompt_ms is not None)
@@ -272,9 +266,7 @@ def test_a_window_killed_in_a_round_loses_no_judged_try(folder: Path, hands: Any
     assert len(ids) >= 3 and ids <= kept
 
 
-def test_a_try_that_cannot_be_written_stays_the_prompt_until_it_is(
-    folder: Path, open_room: OpenRoom, hands: Any, settle: Settle, monkeypatch: pytest.MonkeyPatch
-) -> None:
+def test_a_try_not_written_stays(folder: Path, open_room: OpenRoom, hands: Any, settle: Settle, monkeypatch: pytest.MonkeyPatch) -> None:
     room = in_a_round(open_room, settle, folder, seed=1)
     window = room.window()
     record = window.session.record

@@ -16,7 +16,7 @@ from glimber.core.weigh.chosen import why_not
 from glimber.store.practice.log import open_log
 from glimber.store.system.device import RECORD, Device
 from tests.helpers import layer_text, layout_text, tries_of, write_folio
-from tests.ui.choosing import answer, asked
+from tests.ui.choosing import asked
 from tests.ui.kinds import OpenRoom, Settle
 
 S, D = "split-42:draw:KeyS:tap", "split-42:draw:KeyD:tap"
@@ -133,9 +133,7 @@ def test_help_comes_in_steps_is_counted_and_fills_no_stroke(folder: Path, open_r
     room.put_aside()
 
 
-def test_after_a_slip_the_layers_own_key_is_lit_in_the_order_of_the_strokes(
-    folder: Path, open_room: OpenRoom, settle: Settle, hands: Any
-) -> None:
+def test_after_a_slip_the_way_in_is_lit_first(folder: Path, open_room: OpenRoom, settle: Settle, hands: Any) -> None:
     room = open_room(folder, "drill").room("drill")
     begin(room, settle, ["sounding-s"], "press")
     hands.strike("+b", 0.3, "+d", 0.04, "-d", 0.02, "-b")
@@ -146,9 +144,7 @@ def test_after_a_slip_the_layers_own_key_is_lit_in_the_order_of_the_strokes(
     room.put_aside()
 
 
-def test_without_a_deadline_nobody_is_hurried_and_a_minute_of_nothing_is_void(
-    folder: Path, open_room: OpenRoom, settle: Settle, hands: Any
-) -> None:
+def test_without_a_deadline_a_minute_of_nothing_is_void(folder: Path, open_room: OpenRoom, settle: Settle, hands: Any) -> None:
     room = open_room(folder, "drill").room("drill")
     hands.strike("d")
     settle(lambda: room.setup.values["drill-deadline"].text() == "by your own times")
@@ -309,9 +305,7 @@ def test_the_sheet_says_what_went_wrong_first_and_how_it_was_before(folder: Path
     assert any("worth" in note for note in sheet._notes)
 
 
-def test_two_bindings_of_one_command_are_told_apart_in_the_list_without_giving_the_key_away(
-    folder: Path, open_room: OpenRoom, settle: Settle
-) -> None:
+def test_two_bindings_of_one_command_are_told_apart_in_the_list(folder: Path, open_room: OpenRoom, settle: Settle) -> None:
     setup = open_room(folder, "drill").room("drill").setup
     settle(lambda: setup.list.rowCount() > 2)
     names = [setup.list.item(row, 0).text() for row in range(setup.list.rowCount())]
@@ -339,7 +333,7 @@ def test_a_board_read_as_a_device_answers_with_its_very_keys(
     settle(lambda: setup.options.hands == "board")
     hands.tap("b")
     settle(lambda: window.chooser().isVisible() and len(asked(window)) == 3)
-    answer(window, settle, hands, "Side pad, usb-1 is pad-21")
+    hands.answer(window, "Side pad, usb-1 is pad-21")
     settle(lambda: setup.options.device_board == "pad-21")
     assert setup.values["drill-hands"].text() == "pad-21, as a device"
     assert why_not(window.session.folio, window.session.folio.bindings["pad-turn"], setup.options) is not None  # a knob is no key
@@ -401,7 +395,7 @@ def test_a_task_run_is_recorded_from_real_strokes(folder: Path, open_room: OpenR
     hands.strike("+Escape", 1.0, "-Escape")
     settle(recorder.list.hasFocus)
     hands.strike("Delete", "Return")
-    answer(window, settle, hands, "Down the line")
+    hands.answer(window, "Down the line")
     settle(lambda: "down-the-line" in room.session.folio.runs)
     assert room.session.folio.runs["down-the-line"].commands == ("shoalwright/lead-line", "shoalwright/add-sounding")
     hands.strike("shift+n")
@@ -411,15 +405,13 @@ def test_a_task_run_is_recorded_from_real_strokes(folder: Path, open_room: OpenR
     settle(lambda: not recorder.isVisible())  # nothing struck, nothing made
 
 
-def test_two_minutes_of_exercise_ask_for_keys_that_are_tapped_and_held(
-    folder: Path, open_room: OpenRoom, settle: Settle, hands: Any
-) -> None:
+def test_exercise_asks_for_keys_tapped_and_held(folder: Path, open_room: OpenRoom, settle: Settle, hands: Any) -> None:
     window = open_room(folder, "drill")
     room = window.room("drill")
     hands.tap("g")
     settle(lambda: window.chooser().isVisible())
     assert asked(window) == ["Two minutes of exercise: 2 bindings whose keys are tapped and held"]
-    answer(window, settle, hands, "Two minutes")
+    hands.answer(window, "Two minutes")
     settle(lambda: room.play is not None and room.play.prompt_ms is not None)
     options = room.play.drill.options
     assert (options.minutes, options.sprint, options.deadline, options.mode) == (2.0, True, "none", "press")

@@ -24,6 +24,7 @@ from glimber.store.toml.reading import open_folio
 from glimber.ui.edits import Edits
 from glimber.ui.session import Session
 from tests.helpers import write_folio
+from tests.ui.choosing import heard
 from tests.ui.kinds import Settle
 
 LEAD = "shoalwright/lead-line"
@@ -88,8 +89,7 @@ def test_a_file_edited_meanwhile_is_read_and_the_edit_laid_over_it(edits: Edits)
 
 
 def test_an_edit_that_no_longer_fits_is_told(edits: Edits) -> None:
-    told: list[str] = []
-    edits.told.connect(told.append)
+    told = heard(edits)
     program = edits.opened.folder / "programs" / "shoalwright.toml"
     edits.edit("label", called("Lead"))
     text = program.read_text()
@@ -99,8 +99,7 @@ def test_an_edit_that_no_longer_fits_is_told(edits: Edits) -> None:
 
 
 def test_a_file_broken_meanwhile_keeps_the_edit_waiting(edits: Edits) -> None:
-    told: list[str] = []
-    edits.told.connect(told.append)
+    told = heard(edits)
     program = edits.opened.folder / "programs" / "shoalwright.toml"
     good = program.read_text()
     edits.edit("label", called("Lead"))
@@ -117,8 +116,7 @@ def test_what_cannot_be_written_is_taken_back(edits: Edits, monkeypatch: pytest.
     def full(path: Path, data: bytes) -> Path:
         raise OSError(errno.ENOSPC, "No space left on device", str(path))
 
-    told: list[str] = []
-    edits.told.connect(told.append)
+    told = heard(edits)
     edits.edit("label", called("Lead"))
     monkeypatch.setattr("glimber.store.saving.new_beside", full)
     with pytest.raises(StoreError, match="No space left"):
@@ -155,11 +153,8 @@ def test_edits_in_quick_succession_are_written_within_a_second_of_the_first(edit
 @pytest.mark.parametrize(
     "error", [RuntimeError("odd"), RecursionError("deep"), KeyError("lost"), UnicodeDecodeError("utf-8", b"x", 0, 1, "bad")]
 )
-def test_an_exception_that_nobody_expected_leaves_nothing_deaf(
-    edits: Edits, settle: Settle, monkeypatch: pytest.MonkeyPatch, error: Exception
-) -> None:
-    told: list[str] = []
-    edits.told.connect(told.append)
+def test_no_exception_leaves_it_deaf(edits: Edits, settle: Settle, monkeypatch: pytest.MonkeyPatch, error: Exception) -> None:
+    told = heard(edits)
 
     def fail(*_: Any) -> None:
         raise error
@@ -220,8 +215,7 @@ def test_every_trigger_that_differs_is_a_change_whoever_made_it(edits: Edits, se
 
 
 def test_files_and_history_wait_together_for_a_log_that_another_program_holds(edits: Edits, settle: Settle) -> None:
-    told: list[str] = []
-    edits.told.connect(told.append)
+    told = heard(edits)
     to = parse_trigger("split-42:draw:KeyA:tap")
     with open_log(edits.opened.folder, "practice.db"):
         pass
@@ -240,8 +234,7 @@ def test_files_and_history_wait_together_for_a_log_that_another_program_holds(ed
 
 
 def test_where_the_history_cannot_be_written_the_edit_is_taken_back(edits: Edits) -> None:
-    told: list[str] = []
-    edits.told.connect(told.append)
+    told = heard(edits)
     (edits.opened.folder / "practice.db").write_bytes(b"no database at all, but a letter")
     before = files(edits)
     to = parse_trigger("split-42:draw:KeyA:tap")
@@ -252,9 +245,7 @@ def test_where_the_history_cannot_be_written_the_edit_is_taken_back(edits: Edits
     assert told[-1].endswith("Taken back: move.")
 
 
-def test_a_file_read_while_another_is_written_takes_nothing_from_either(
-    tmp_path: Path, qtbot: Any, settle: Settle, monkeypatch: pytest.MonkeyPatch
-) -> None:
+def test_reading_while_another_writes(tmp_path: Path, qtbot: Any, settle: Settle, monkeypatch: pytest.MonkeyPatch) -> None:
     """Read before Glimber wrote, and ready while it writes: what was read is looked at again when the write is done."""
     from glimber.store.toml import reading
     from glimber.ui.edits import _Saving

@@ -14,6 +14,7 @@ from glimber.core.gather.compare import Incoming, take
 from glimber.store.toml.reading import open_folio
 from glimber.ui.pressit import Asked
 from tests.helpers import write_folio
+from tests.ui.choosing import heard
 from tests.ui.kinds import OpenRoom, Settle
 
 
@@ -78,8 +79,7 @@ def test_another_column_can_be_chosen(room: Any, settle: Settle) -> None:
 
 
 def test_a_file_and_one_that_cannot_be_read(room: Any, settle: Settle, tmp_path: Path) -> None:
-    told: list[str] = []
-    room.session.told.connect(told.append)
+    told = heard(room.session)
     room.reading.read_file(tmp_path / "gone.csv")
     assert "gone.csv: cannot be read" in told[-1] and room.desk.reading is None
     (tmp_path / "keys.csv").write_text("Command,Keys\nQuay list,F6\n")
@@ -102,9 +102,7 @@ def test_a_program_that_is_not_there_yet_is_made(room: Any, settle: Settle) -> N
     assert not room.incoming.rows.flags(index) & Qt.ItemFlag.ItemIsUserCheckable  # it is the same now
 
 
-def test_a_linked_source_is_read_again_when_it_is_saved_and_keeps_its_rows_when_it_breaks(
-    tmp_path: Path, open_room: OpenRoom, settle: Settle, hands: Any
-) -> None:
+def test_a_linked_source_is_read_again_when_saved(tmp_path: Path, open_room: OpenRoom, settle: Settle, hands: Any) -> None:
     from tests.helpers import FOLIO
 
     notes = tmp_path / "elsewhere" / "pad.csv"
@@ -317,8 +315,7 @@ def test_a_new_version_is_merged_and_the_way_back(room: Any, hands: Any, settle:
 
 
 def test_uses_a_day_come_from_counts(room: Any, tmp_path: Path) -> None:
-    told: list[str] = []
-    room.session.told.connect(told.append)
+    told = heard(room.session)
     (tmp_path / "counts.csv").write_text("Command,Count\nLead line,50\nLead lime,3\n")
     room.commands.read_counts(tmp_path / "counts.csv", 10)
     assert room.session.folio.commands["shoalwright/lead-line"].uses_per_day == 5

@@ -18,6 +18,7 @@ from glimber.store.practice.log import open_log
 from glimber.store.toml.reading import open_folio
 from glimber.ui.look import DARK, DAY, INKS_ON_PAPER, PAPER
 from tests.helpers import tries_of, write_folio
+from tests.ui.choosing import heard
 from tests.ui.kinds import OpenRoom, Settle
 
 S, D = "split-42:draw:KeyS:tap", "split-42:draw:KeyD:tap"
@@ -67,8 +68,7 @@ def test_a_card_is_written_as_svg_and_png_from_the_same_drawing(folder: Path, op
     assert image.pixelColor(40, 40).name().upper() == PAPER["paper"]
     colours = {image.pixelColor(x, y).name().upper() for x in range(0, 2480, 3) for y in range(300, 1100, 3)}
     assert INKS_ON_PAPER["tide"] in colours
-    told: list[str] = []
-    room.session.told.connect(told.append)
+    told = heard(room.session)
     room.write_to(tmp_path / "draw.gif")
     assert "ends in .svg, .pdf or .png" in told[0]
 
@@ -134,9 +134,7 @@ def test_the_ledger_says_what_costs_most_and_the_case_says_why(folder: Path, ope
     assert case.title.text() == "Depth range"
 
 
-def test_taking_move_edits_the_file_records_the_why_and_asks_for_the_new_place(
-    folder: Path, open_room: OpenRoom, hands: Any, settle: Settle
-) -> None:
+def test_taking_a_move_edits_records_and_asks_for_it(folder: Path, open_room: OpenRoom, hands: Any, settle: Settle) -> None:
     window = open_room(folder, "weigh")
     before = (folder / "layouts/split-42.toml").read_bytes()
     hands.strike("2")

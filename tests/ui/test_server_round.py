@@ -13,6 +13,7 @@ from glimber.store.practice.log import open_log
 from glimber.store.practice.place import confirm_server
 from tests.helpers import write_folio
 from tests.server import Server, running
+from tests.ui.choosing import heard
 from tests.ui.kinds import OpenRoom, Settle
 
 pytest.importorskip("psycopg")
@@ -23,17 +24,14 @@ def server() -> Iterator[Server]:
     yield from running()
 
 
-def test_a_server_that_stops_in_mid_round_loses_no_try_and_gets_none_twice(
-    server: Server, tmp_path: Path, open_room: OpenRoom, settle: Settle, hands: Any
-) -> None:
+def test_a_server_that_stops_loses_no_try(server: Server, tmp_path: Path, open_room: OpenRoom, settle: Settle, hands: Any) -> None:
     confirm_server(server.url)
     folder = write_folio(tmp_path / "small")
     settings = folder / "folio.toml"
     settings.write_text(settings.read_text().replace("title = ", f'log = "{server.url}"\ntitle = ', 1))
     window = open_room(folder, "drill")
     session, room = window.session, window.room("drill")
-    told: list[str] = []
-    session.told.connect(told.append)
+    told = heard(session)
     room.begin_with(["show-desktop"], hits={"show-desktop": 6})
     settle(lambda: room.play is not None and room.play.prompt_ms is not None)
     play = room.play

@@ -19,7 +19,7 @@ from glimber.store.toml.reading import open_folio
 from glimber.ui.place import scaled
 from glimber.ui.style import theme
 from tests.helpers import folio_of, write_folio
-from tests.ui.choosing import answer, asked
+from tests.ui.choosing import asked
 from tests.ui.kinds import OpenRoom, Settle
 
 
@@ -64,8 +64,7 @@ def test_each_setting_has_its_effect_at_once_and_undo_works_there(window: Any, f
     hands.strike("Right")
     settle(lambda: window.room("drill").setup.options.deadline == "adaptive")
     go_to(sheet, "target_ms")
-    hands.strike("Return")
-    answer(window, settle, hands, "1200")
+    hands.ask(window, "Return", "1200")
     settle(lambda: window.session.folio.settings.target_ms == 1200 and sheet.isVisible())
     window.session.flush()
     assert open_folio(folder).folio.settings.target_ms == 1200
@@ -73,8 +72,7 @@ def test_each_setting_has_its_effect_at_once_and_undo_works_there(window: Any, f
     hands.strike("ctrl+z")
     settle(lambda: window.session.folio.settings.target_ms == 1500)
     assert "1500 ms" in sheet.list.currentItem().text()
-    hands.strike("Return")
-    answer(window, settle, hands, "fast")
+    hands.ask(window, "Return", "fast")
     settle(lambda: "expected from 100 to 60000" in window.bottom._said)
     hands.strike("Escape")
     settle(lambda: not sheet.isVisible())
@@ -84,7 +82,7 @@ def test_each_setting_has_its_effect_at_once_and_undo_works_there(window: Any, f
     (None, None, 150, "1.5"), (None, None, 100, None), ("1.25", None, 150, "1.25"),  # what the person's environment says stands
     ("2", "1", 150, "1.5"), ("2", "1", 100, None), (None, None, 117, None),
 ])  # fmt: skip
-def test_the_size_is_in_the_environment_of_the_toolkit(
+def test_the_size_in_the_environment(
     own: str | None, before: str | None, chosen: int, found: str | None, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     for name, value in (("QT_SCALE_FACTOR", own), ("GLIMBER_SCALE_SET", before)):
@@ -172,7 +170,7 @@ def test_the_first_question_leads_to_rows_of_ones_own(
     from PySide6.QtGui import QGuiApplication
 
     QGuiApplication.clipboard().setText("Lead line\tCtrl+L\nAdd buoy\tCtrl+B\n")
-    answer(window, settle, hands, taken)
+    hands.answer(window, taken)
     room = window.room("gather")
     settle(lambda: room.desk.reading is not None, 15000)
     own = window.session.folder
@@ -185,7 +183,7 @@ def test_a_look_round_shows_what_the_rooms_are_for_and_how_to_leave(open_room: O
     remember(introduced=False)
     window = open_room(folder, "cards")
     settle(lambda: window.chooser.made is not None and window.chooser().isVisible())
-    answer(window, settle, hands, "A look round")
+    hands.answer(window, "A look round")
     settle(window.overlay().isVisible)
     assert "Ctrl+Q leaves" in window.overlay().accessibleDescription()
     hands.tap("space")
@@ -196,9 +194,7 @@ def test_a_look_round_shows_what_the_rooms_are_for_and_how_to_leave(open_room: O
 # One instance, and an end in the middle
 
 
-def test_a_second_start_brings_the_first_forward_or_opens_the_other_folio(
-    window: Any, folder: Path, tmp_path: Path, settle: Settle
-) -> None:
+def test_a_second_start_shows_the_first_or_the_other(window: Any, folder: Path, tmp_path: Path, settle: Settle) -> None:
     other = write_folio(tmp_path / "other")
     window.showMinimized()
     settle(window.isMinimized)
@@ -236,7 +232,7 @@ def test_what_ended_in_the_middle_leaves_a_report_that_is_told_once(own_folders:
     assert [path.name[:6] for path in sorted(crash.reports_folder().iterdir())] == ["crash-", "crash-"]
 
 
-def test_the_first_five_minutes_from_an_empty_home_to_the_first_verdict(
+def test_from_an_empty_home_to_a_verdict(
     qtbot: Any, hands: Any, settle: Settle, own_folders: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """Every stroke of a stranger who has copied a list somewhere: the question, the rows, a round, what it found."""

@@ -48,9 +48,7 @@ def room(folder: Path, open_room: OpenRoom, settle: Settle) -> Any:
     return room
 
 
-def test_a_log_that_is_held_stops_nothing_and_the_try_is_written_when_it_is_let_go(
-    folder: Path, room: Any, hands: Any, settle: Settle, qtbot: Any
-) -> None:
+def test_a_log_that_is_held_stops_nothing(folder: Path, room: Any, hands: Any, settle: Settle, qtbot: Any) -> None:
     other = sqlite3.connect(folder / "practice.db", isolation_level=None)
     other.execute("BEGIN IMMEDIATE")
     strike(hands, "show-desktop")

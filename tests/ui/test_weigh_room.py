@@ -15,6 +15,7 @@ from glimber.core.notation.keys import parse_trigger
 from glimber.store.practice.log import open_log
 from glimber.store.toml.reading import open_folio
 from tests.helpers import tries_of, write_folio
+from tests.ui.choosing import heard
 from tests.ui.kinds import OpenRoom, Settle
 
 S, D, P = (f"split-42:draw:Key{key}:tap" for key in "SDP")
@@ -43,16 +44,6 @@ def room(folder: Path, open_room: OpenRoom, settle: Settle) -> Any:
     return room
 
 
-def answer(room: Any, settle: Settle, hands: Any, text: str = "") -> None:
-    """Write an answer to what is asked, and take it."""
-    chooser = room.window().chooser()
-    settle(chooser.line.hasFocus)
-    if text:
-        chooser.line.setText(text)
-        chooser.line.textEdited.emit(text)
-    hands.strike("Return")
-
-
 def asked(room: Any) -> str:
     text: str = room.window().chooser().head.text()
     return text
@@ -60,12 +51,10 @@ def asked(room: Any) -> str:
 
 def test_rows_are_sorted_and_chosen_by_words(room: Any, hands: Any, settle: Settle) -> None:
     whole = len(room.ledger.rows)
-    hands.tap("l")
-    answer(room, settle, hands, "survey draw")
+    hands.ask(room, "l", "survey draw")
     settle(lambda: {row.id for row in room.ledger.rows} == {"sounding-s", "range-held", "range-d"})
     assert room.only.text() == f"only “survey draw”, 3 of {whole}"
-    hands.tap("o")
-    answer(room, settle, hands, "name")
+    hands.ask(room, "o", "name")
     settle(lambda: [row.name for row in room.ledger.rows] == sorted(row.name for row in room.ledger.rows))
     room.choose("quay-list" if "quay-list" in room.session.verdicts else "show-desktop")
     assert not room.words and len(room.ledger.rows) == whole
@@ -110,11 +99,8 @@ def test_a_change_settles_is_confirmed_or_gone_back_from(room: Any, folder: Path
         settle(lambda: any(one.verdict == "confirmed" for one in log.records(Change)))
 
 
-def test_what_is_taken_waits_on_the_sheet_until_it_is_ticked_off(
-    room: Any, folder: Path, tmp_path: Path, hands: Any, settle: Settle
-) -> None:
-    hands.tap("2")
-    answer(room, settle, hands)
+def test_what_is_taken_waits_until_ticked_off(room: Any, folder: Path, tmp_path: Path, hands: Any, settle: Settle) -> None:
+    hands.ask(room, "2", "")
     settle(lambda: str(room.session.folio.bindings["sounding-s"].trigger) == D)
     room.session.flush()
     ledger = room.session.ledger
@@ -203,15 +189,12 @@ def test_a_layer_is_rearranged_in_one_step(room: Any, folder: Path, hands: Any, 
 
 
 def test_a_verdict_is_set_aside_until_a_day(room: Any, folder: Path, hands: Any, settle: Settle) -> None:
-    told: list[str] = []
-    room.session.told.connect(told.append)
-    hands.tap("b")
-    answer(room, settle, hands, "yesterday")
+    told = heard(room.session)
+    hands.ask(room, "b", "yesterday")
     settle(lambda: bool(told))
     assert "is not a day to come" in told[0]
     open_now = room.number()
-    hands.tap("b")
-    answer(room, settle, hands, f"{NOW + timedelta(days=9):%Y-%m-%d}")
+    hands.ask(room, "b", f"{NOW + timedelta(days=9):%Y-%m-%d}")
     settle(lambda: room.number() == open_now - 1, 15000)
     assert next(row for row in room.ledger.rows if row.id == "sounding-s").aside == f"{NOW + timedelta(days=9):%Y-%m-%d}"
 

@@ -223,9 +223,7 @@ def test_a_first_start_makes_the_demo_and_greets(qtbot: Any, settle: Settle, tmp
     ("error", "told"),
     [(StoreError("office: no room left"), "office: no room left"), (OSError(5, "bad sector"), "OSError: [Errno 5] bad sector.")],
 )  # fmt: skip
-def test_whatever_goes_wrong_while_the_demo_is_made_is_told(
-    tmp_path: Path, qtbot: Any, monkeypatch: Any, error: Exception, told: str
-) -> None:
+def test_a_demo_that_fails_is_told(tmp_path: Path, qtbot: Any, monkeypatch: Any, error: Exception, told: str) -> None:
     from glimber.ui import app, first
 
     def fails(folder: Path, now: Any, computer: str, each_day: Callable[[int], bool]) -> list[str]:

@@ -12,7 +12,6 @@ from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from random import Random
-from time import tzset
 from typing import Any
 
 import pytest
@@ -137,11 +136,7 @@ def _row(ledger: Ledger, id: str) -> list[Any]:
 
 @pytest.fixture(scope="module")
 def now(office: Folio) -> Iterator[dict[str, Any]]:
-    with pytest.MonkeyPatch.context() as patch:
-        patch.setenv("TZ", "UTC")  # days of practice are the person's own days
-        tzset()
-        yield dict(flat(json.loads(json.dumps(figures(office)))))
-    tzset()
+    yield dict(flat(json.loads(json.dumps(figures(office)))))
 
 
 def test_no_figure_of_the_office_is_another(now: dict[str, Any]) -> None:

@@ -8,6 +8,7 @@ from typing import Final
 import numpy as np
 
 from glimber.core.values import dataclass
+from glimber.core.weigh.days import own_day
 from glimber.core.weigh.measures import Ledger, everybody_knows, known_before_each
 from glimber.core.weigh.overtime import PracticeDay, practice_days
 from glimber.core.weigh.plan import PRESSING_BELOW
@@ -28,7 +29,7 @@ class Calendar:
 
 def calendar(ledger: Ledger) -> Calendar:
     """The calendar of a ledger. A binding presses when its chance of a clean hit falls below 85 %."""
-    today = ledger.at.astimezone().date()
+    today = own_day(ledger.at)
     done = {one.day: one for one in practice_days(ledger.practice, ledger.at)}
     rows = [row for row in ledger.rows.values() if row.count]
     due: dict[date, int] = {}

@@ -9,10 +9,9 @@ import numpy as np
 from glimber.core.drill.columns import HIT
 from glimber.core.values import dataclass
 from glimber.core.weigh.accuracy import accuracies
-from glimber.core.weigh.measures import US_A_DAY, Ledger, Weighed
+from glimber.core.weigh.days import own_date, own_days
+from glimber.core.weigh.measures import Ledger, Weighed
 from glimber.core.weigh.selected import Selected
-
-_FIRST = date(1970, 1, 1).toordinal()
 
 
 @dataclass(frozen=True)
@@ -32,7 +31,7 @@ def by_day(ledger: Ledger, row: Weighed) -> list[Day]:
     whole, known = row.counted, ledger.accuracies
     priors = (known.hand_prior, known.knowing_prior, known.theta)
     places = whole.rows(row.number)
-    days = whole.columns.at_us[places] // US_A_DAY
+    days = own_days(whole.columns.at_us[places])
     ends = np.flatnonzero(np.append(days[1:] != days[:-1], True)) if len(days) else np.zeros(0, dtype=np.int64)
     found = []
     for end in ends:
@@ -41,7 +40,7 @@ def by_day(ledger: Ledger, row: Weighed) -> list[Day]:
         here = accuracies(upto, priors).posterior(0)
         low, high = here.interval()
         of_day = places[days == days[end]]
-        found.append(Day(date.fromordinal(_FIRST + int(days[end])), here.mean, low, high, _time(whole, of_day)))
+        found.append(Day(own_date(days[end]), here.mean, low, high, _time(whole, of_day)))
     return found
 
 

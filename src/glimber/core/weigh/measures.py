@@ -25,6 +25,7 @@ from glimber.core.values import dataclass
 from glimber.core.weigh import accuracy as acc
 from glimber.core.weigh import forgetting as memory
 from glimber.core.weigh.causes import CAUSES, CELLS, Causes, Place, causes, cells_of
+from glimber.core.weigh.days import own_days
 from glimber.core.weigh.lasting import MOSTLY, Lasting, lasting
 from glimber.core.weigh.reach import Reach, slow_way_s
 from glimber.core.weigh.scaling import FROM_HITS, LEAST_HITS, NEWEST, Scales, fitted_scales, median_and_error
@@ -41,7 +42,6 @@ KNOWN_TO_ALL: Final = 0.95
 SLOPE: Final = 0.5
 SLOPES: Final = (0.2, 0.9)
 _CLASS_TRIES: Final = 30.0
-US_A_DAY: Final = 86_400_000_000
 
 
 @dataclass(frozen=True)
@@ -359,7 +359,7 @@ def _struck(columns: TryColumns, place: Place | None) -> str | None:
 
 def _days(counted: Selected) -> Floats:
     """On how many days each binding was tried, (b,)."""
-    day = counted.columns.at_us[counted.place] // US_A_DAY
+    day = own_days(counted.columns.at_us[counted.place])
     fresh = np.ones(len(day), dtype=bool)
     fresh[1:] = (day[1:] != day[:-1]) | (counted.of[1:] != counted.of[:-1])
     return counted.sum(fresh)

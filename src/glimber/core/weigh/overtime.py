@@ -14,13 +14,14 @@ from glimber.core.drill.tries import utc
 from glimber.core.folio.folio import Folio
 from glimber.core.notation.csvtext import csv_text
 from glimber.core.values import dataclass
-from glimber.core.weigh.measures import US_A_DAY, Ledger, Weighed, measure
+from glimber.core.weigh.days import end_of, own_date, own_days
+from glimber.core.weigh.measures import Ledger, Weighed, measure
+from glimber.core.weigh.selected import micros
 
 MOMENTS: Final = 10
 FADED_BELOW: Final = 0.6
 HELD_ABOVE: Final = 0.85
 FADED_DAYS: Final = 5
-_FIRST: Final = date(1970, 1, 1).toordinal()
 
 
 @dataclass(frozen=True)
@@ -69,8 +70,7 @@ def over_time(ledger: Ledger, computer: str | None = None, between: Callable[[],
     moments = []
     for day in ends:
         between()
-        end = datetime.combine(day, datetime.max.time(), tzinfo=ledger.at.tzinfo)
-        moments.append(_moment(ledger.folio, ledger.practice, min(end, ledger.at), day, computer, between))
+        moments.append(_moment(ledger.folio, ledger.practice, min(end_of(day), ledger.at), day, computer, between))
     return OverTime(tuple(days), tuple(moments), tuple(faded_now(ledger)))
 
 
@@ -81,23 +81,23 @@ def faded_now(ledger: Ledger) -> list[tuple[str, float]]:
 
 
 def practice_days(practice: Practice, at: datetime) -> list[PracticeDay]:
-    """Every day with counted tries until a moment."""
+    """Every day with counted tries until a moment; a day is the person's own."""
     c = practice.columns
-    before = c.at_us <= (utc(at) - datetime(1970, 1, 1, tzinfo=at.tzinfo)) // timedelta(microseconds=1)
+    before = c.at_us <= micros(utc(at))
     counted = np.flatnonzero(c.counts & before)
     if not len(counted):
         return []
-    day_of = c.at_us // US_A_DAY
-    lengths = _round_lengths(c.round.codes[before], c.at_us[before], day_of[before])
+    day_of = own_days(c.at_us)
+    lengths = _round_lengths(c.round.codes[before], c.at_us[before])
     found = []
     for day in np.unique(day_of[counted]):
         here = counted[day_of[counted] == day]
         clean = float((c.outcome[here] == HIT).mean())
-        found.append(PracticeDay(date.fromordinal(_FIRST + int(day)), len(here), clean, lengths.get(int(day), 0.0)))
+        found.append(PracticeDay(own_date(day), len(here), clean, lengths.get(int(day), 0.0)))
     return found
 
 
-def _round_lengths(rounds: np.ndarray, at_us: np.ndarray, day_of: np.ndarray) -> Mapping[int, float]:
+def _round_lengths(rounds: np.ndarray, at_us: np.ndarray) -> Mapping[int, float]:
     """Seconds from the first try to the last of every round, summed by the day it began."""
     if not len(rounds):
         return {}
@@ -106,8 +106,8 @@ def _round_lengths(rounds: np.ndarray, at_us: np.ndarray, day_of: np.ndarray) ->
     np.minimum.at(first, rounds, at_us)
     np.maximum.at(last, rounds, at_us)
     found: dict[int, float] = {}
-    for number in np.unique(rounds):
-        day = int(first[number] // US_A_DAY)
+    numbers = np.unique(rounds)
+    for number, day in zip(numbers, own_days(first[numbers]).tolist(), strict=True):
         found[day] = found.get(day, 0.0) + float(last[number] - first[number]) / 1e6
     return found
 

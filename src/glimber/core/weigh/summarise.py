@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from glimber.core.drill.tries import SETTLING_DAYS, utc
 from glimber.core.folio.words import layer_words, place_words
 from glimber.core.notation.keys import Spot
+from glimber.core.weigh.days import own_day
 from glimber.core.weigh.measures import Ledger, Weighed
 from glimber.core.weigh.plan import due_now
 from glimber.core.weigh.summary import Row, Summary
@@ -37,9 +38,8 @@ def set_aside(ledger: Ledger) -> dict[str, str]:
     found: dict[str, str] = {}
     for change in ledger.practice.changes:
         if change.verdict == "aside" and change.until is not None:
-            day = utc(change.until)
-            if day > ledger.at:
-                found[change.binding] = f"{day:%Y-%m-%d}"
+            if utc(change.until) > ledger.at:
+                found[change.binding] = f"{own_day(change.until):%Y-%m-%d}"
             else:
                 found.pop(change.binding, None)
     return found

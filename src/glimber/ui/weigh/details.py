@@ -15,11 +15,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from glimber.core.drill.tries import utc
 from glimber.core.folio.board import Board
 from glimber.core.folio.folio import Folio
 from glimber.core.folio.words import count_words, place_words, seconds_words
 from glimber.core.notation.keys import NotationError, Spot, Trigger, parse_trigger, strikes_of
+from glimber.core.weigh.days import own_day
 from glimber.core.weigh.history import by_day
 from glimber.ui.paintboard import BoardMarks, BoardOutline
 from glimber.ui.plain import Label
@@ -73,7 +73,7 @@ class CaseDetails(QWidget):
     def show_row(self, ledger: Ledger, row: Weighed, candidates: Sequence[Candidate]) -> None:
         """Fill in everything for one binding."""
         self._show_board(ledger.folio, row)
-        changes = [utc(one.applied or one.at).date() for one in ledger.practice.changes
+        changes = [own_day(one.applied or one.at) for one in ledger.practice.changes
                    if one.binding == row.binding.id and one.to_trigger]  # fmt: skip
         days = by_day(ledger, row)
         self.chart.show_points([Point(one.day, one.mean, one.low, one.high) for one in days], changes)

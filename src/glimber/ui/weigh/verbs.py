@@ -4,7 +4,7 @@ behind it."""
 from __future__ import annotations
 
 from collections.abc import Callable
-from datetime import UTC, datetime, timedelta
+from datetime import datetime, timedelta
 from pathlib import Path
 from typing import TYPE_CHECKING, Final
 
@@ -111,7 +111,7 @@ class WeighVerbs:
         verdict = self._verdict()
         if verdict is None:
             return
-        now = self._session.now()
+        now = self._session.now().astimezone()
 
         def until(value: object) -> None:
             day = _day(value, now)
@@ -305,12 +305,13 @@ def _words(folio: object, text: str | None) -> str:
 
 
 def _day(value: object, now: datetime) -> datetime | None:
-    """A moment so many days ahead, or at the beginning of a day that is written; None for one that is none or past."""
+    """A moment so many days ahead, or at which a day that is written begins by the person's clock; None for one that is none or
+    past."""
     if isinstance(value, int):
         return now + timedelta(days=value)
     try:
         day = datetime.fromisoformat(str(value).strip())
     except ValueError:
         return None
-    day = day.replace(tzinfo=UTC) if day.tzinfo is None else day
+    day = day.astimezone()  # without a zone it is the person's own
     return day if day > now else None

@@ -1,0 +1,3 @@
+nnoremap <silent> <C-p> :Sheets<CR>
+nmap <F2> <Plug>(rename)
+inoremap jk <Esc>
