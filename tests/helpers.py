@@ -15,82 +15,12 @@ from glimber.store.toml.reading import read_files
 
 NOON = datetime(2026, 11, 20, 12, 0, tzinfo=UTC)
 
-FOLIO = """format = "glimber-folio/1"
-title = "Small office"
-keyboard = "full-105"
-"""
-PROGRAM = """format = "glimber-program/1"
-name = "Shoalwright"
-contexts = ["canvas", "sheet list"]
-
-[groups]
-survey = { name = "Survey", ink = "tide", mark = "ring" }
-
-[commands.add-sounding]      # the one that is used most
-name = "Add sounding"
-label = "Sounding"
-group = "survey"
-shortcut = "Ctrl+Shift+S"
-slow_way = ["menu Survey", "menu Soundings", "click Add"]
-uses_per_day = 60
-
-[commands.depth-range]
-name = "Depth range"
-group = "survey"
-uses_per_day = 20
-
-[commands.lead-line]
-name = "Lead line"
-shortcut = "Ctrl+K Ctrl+L"
-
-[commands.name-strait]
-name = "Name strait"
-shortcut = "Ctrl+K Ctrl+S"
-
-[commands.tide-table]
-name = "Tide table"
-shortcut = "Shift+[Numpad4]"
-
-[commands.quay-list]
-name = "Quay list"
-"""
-EVERYWHERE = """format = "glimber-program/1"
-name = "Everywhere"
-
-[commands.show-desktop]
-name = "Show desktop"
-shortcut = "Super+D"
-"""
-LAYOUT = """format = "glimber-layout/1"
-board = "split-42"
-
-[[layers]]
-id = "base"
-name = "Base"
-unbound = "falls"
-
-[layers.keys]
-thumb-left-1 = { tap = "Space", hold = { enters = "draw", mode = "while" } }
-KeyP = { hold = { bundle = "Crown" }, tap = "p" }
-
-[[layers]]
-id = "draw"
-name = "Draw"
-unbound = "dead"
-
-[layers.keys]
-KeyS = { tap = { id = "sounding-s", does = "shoalwright/add-sounding", reason = "S as in sounding" }, hold = { id = "range-held", does = "shoalwright/depth-range" } }
-KeyD = { tap = { id = "range-d", does = "shoalwright/depth-range" } }   # beside it
-KeyF = "falls"
-KeyP = "falls"
-ShiftLeft = "falls"
-"""
-FILES = {
-    "folio.toml": FOLIO + '\n[bundles]\nCrown = ["Ctrl", "Alt", "Super"]\n',
-    "programs/shoalwright.toml": PROGRAM,
-    "programs/everywhere.toml": EVERYWHERE,
-    "layouts/split-42.toml": LAYOUT,
-}
+SMALL = Path(__file__).with_name("small")
+FILES = {str(path.relative_to(SMALL)): path.read_text() for path in sorted(SMALL.rglob("*.toml"))}
+"""A folio of a few keys, by the names of its files."""
+FOLIO = FILES["folio.toml"].partition("\n[bundles]")[0]
+PROGRAM, EVERYWHERE = FILES["programs/shoalwright.toml"], FILES["programs/everywhere.toml"]
+LAYOUT = FILES["layouts/split-42.toml"]
 
 
 def write_folio(folder: Path, changed: Mapping[str, str | bytes | None] | None = None) -> Path:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 from datetime import date
+from pathlib import Path
 
 import pytest
 from hypothesis import given
@@ -44,118 +45,19 @@ knob-1.press = { id = "press", does = "shoalwright/three" }
 knob-2 = { left = { id = "other-left", does = "shoalwright/four" } }"""), board="pad-21")  # fmt: skip
 FOLIO = folio_of({"programs/shoalwright.toml": PROGRAM, "layouts/split-42.toml": LAYOUT, "layouts/pad-21.toml": PAD})
 
-# binding, what it is = what is struck for it, | between. "hit" a clean hit; "-" nothing at all.
-CHORDS = """
-sounding, hit = Ctrl+Shift+S
-sounding, modifiers = Ctrl+S | Shift+S | s | Ctrl+Alt+Shift+S | Alt+Shift+S | Ctrl+Alt+S | Super+S
-sounding, neighbour = Ctrl+Shift+A | Ctrl+Shift+D | Ctrl+Shift+W | Ctrl+Shift+E | Ctrl+Shift+X | Ctrl+Shift+Z | Ctrl+Shift+Q
-sounding, mirror = Ctrl+Shift+L
-sounding, stray = Ctrl+Shift+F | Ctrl+Shift+R | Ctrl+Shift+P | Ctrl+D | a | F2 | Escape | Enter
-sounding, mix-up = F6 | Super+D | g i | Ctrl+K Ctrl+L | Shift+[Numpad4]
-sounding, blank = -
-depth, hit = F6
-depth, neighbour = F5 | F7
-depth, stray = F8 | 6
-depth, modifiers = Ctrl+F6 | Shift+F6
-depth, mix-up = Ctrl+Shift+S | Super+D
-depth, blank = -
-show-desktop, hit = Super+D
-show-desktop, modifiers = Ctrl+D | d | Ctrl+Super+D
-show-desktop, neighbour = Super+S | Super+F | Super+E
-show-desktop, mirror = Super+K
-show-desktop, stray = Super+L
-show-desktop, blank = -
-tide, hit = Shift+[Numpad4]
-tide, modifiers = [Numpad4] | Ctrl+[Numpad4]
-tide, neighbour = Shift+[Numpad1] | Shift+[Numpad5] | Shift+[Numpad7] | Shift+[Numpad8]
-tide, stray = Shift+[Digit4] | Shift+[Numpad9]
-tide, mix-up = F6
-tide, blank = -
-"""
-SEQUENCES = """
-lead, hit = Ctrl+K Ctrl+L
-lead, unfinished = Ctrl+K | Ctrl+K L | Ctrl+K Ctrl+X | Ctrl+K Escape
-lead, mix-up = Ctrl+K Ctrl+G | Super+D | F6
-lead, neighbour = Ctrl+J | Ctrl+I
-lead, mirror = Ctrl+D
-lead, modifiers = k | Alt+K | Ctrl+Shift+K
-lead, stray = Ctrl+Z
-lead, blank = -
-strait, hit = Ctrl+K Ctrl+G
-strait, mix-up = Ctrl+K Ctrl+L | Ctrl+Shift+S
-strait, unfinished = Ctrl+K Ctrl+H | Ctrl+K
-strait, blank = -
-island, hit = g i
-island, unfinished = g | g o | g u | g x | g g
-island, neighbour = h | f | t
-island, stray = p
-island, modifiers = Ctrl+G
-island, mix-up = F6
-island, blank = -
-"""
-SPOTS = """
-tap, hit = split-42:draw:KeyS:tap
-tap, gesture = split-42:draw:KeyS:hold | split-42:base:thumb-left-1:tap
-tap, neighbour = split-42:draw:KeyD:tap | split-42:draw:KeyA:tap | split-42:draw:KeyW:tap | split-42:draw:KeyE:tap
-tap, neighbour = split-42:draw:KeyX:tap
-tap, mirror = split-42:draw:KeyL:tap
-tap, stray = split-42:draw:KeyG:tap | split-42:draw:KeyP:tap | split-42:base:KeyG:tap
-tap, mix-up = split-42:draw:KeyJ:tap | split-42:base:KeyA:tap | split-42:draw:KeyE:double | split-42:draw:KeyJ&KeyK:tap
-tap, layer = split-42:base:KeyS:tap
-tap, blank = -
-hold, hit = split-42:draw:KeyS:hold
-hold, gesture = split-42:draw:KeyS:tap | split-42:base:thumb-left-1:tap
-hold, mix-up = split-42:draw:KeyD:tap | split-42:base:KeyA:tap | split-42:draw:KeyX:tap-hold
-hold, stray = split-42:draw:KeyG:tap | split-42:base:KeyS:tap
-hold, blank = -
-double, hit = split-42:draw:KeyE:double
-double, gesture = split-42:draw:KeyE:tap | split-42:base:thumb-left-1:tap
-double, mix-up = split-42:draw:KeyS:tap | split-42:draw:KeyD:tap
-double, stray = split-42:draw:KeyG:tap
-double, blank = -
-tap-hold, hit = split-42:draw:KeyX:tap-hold
-tap-hold, gesture = split-42:draw:KeyX:tap
-tap-hold, mix-up = split-42:draw:KeyS:hold | split-42:draw:KeyD:tap
-tap-hold, stray = split-42:draw:KeyC:tap
-tap-hold, blank = -
-pair, hit = split-42:draw:KeyJ&KeyK:tap
-pair, mix-up = split-42:draw:KeyJ:tap | split-42:draw:KeyS:tap
-pair, stray = split-42:draw:KeyK:tap | split-42:base:KeyJ:tap
-pair, gesture = split-42:base:thumb-left-1:tap
-pair, blank = -
-beside, hit = split-42:draw:KeyD:tap
-beside, neighbour = split-42:draw:KeyS:tap | split-42:draw:KeyF:tap | split-42:draw:KeyE:tap
-beside, mirror = split-42:draw:KeyK:tap
-beside, layer = split-42:base:KeyD:tap
-base-a, hit = split-42:base:KeyA:tap
-base-a, neighbour = split-42:base:KeyS:tap | split-42:base:KeyQ:tap | split-42:base:KeyZ:tap
-base-a, stray = split-42:base:KeyG:tap
-base-a, layer = split-42:draw:KeyA:tap
-base-a, mix-up = split-42:draw:KeyS:tap
-base-a, blank = -
-"""
-KNOBS = """
-left, hit = pad-21:base:knob-1:left
-left, gesture = pad-21:base:knob-1:right | pad-21:base:knob-1:press
-left, mix-up = pad-21:base:knob-2:left
-left, blank = -
-right, hit = pad-21:base:knob-1:right
-right, gesture = pad-21:base:knob-1:left | pad-21:base:knob-1:press
-press, hit = pad-21:base:knob-1:press
-press, gesture = pad-21:base:knob-1:left | pad-21:base:knob-1:right
-"""
 
-
-def rows(table: str) -> list[tuple[str, str, str]]:
+def rows() -> list[tuple[str, str, str]]:
+    """What is written down: binding, what is struck for it, and what that is."""
     found = []
-    for line in table.strip().split("\n"):
-        head, _, struck = line.partition(" = ")
-        wanted, _, kind = head.partition(", ")
-        found += [(wanted, one, kind) for one in struck.split(" | ")]
+    for line in Path(__file__).with_name("judged.txt").read_text().splitlines():
+        if line and not line.startswith("#"):
+            head, _, struck = line.partition(" = ")
+            wanted, _, kind = head.partition(", ")
+            found += [(wanted, one, kind) for one in struck.split(" | ")]
     return found
 
 
-ROWS = [row for table in (CHORDS, SEQUENCES, SPOTS, KNOBS) for row in rows(table)]
+ROWS = rows()
 
 
 def question(folio: Folio, wanted: str) -> Question:

@@ -7,6 +7,7 @@ import io
 from dataclasses import replace
 from datetime import timedelta
 from itertools import permutations
+from typing import Any
 
 import numpy as np
 import pytest
@@ -137,6 +138,27 @@ def test_what_is_confirmed_or_undone_or_not_tried_is_not_settled() -> None:
         assert settlings(measure(folio_of(), Practice((), changes), NOON)) == []
     (found,) = settlings(measure(folio_of(), Practice((), (MOVED,)), NOON))
     assert found.p_better is None and found.before.tries == 0 and found.advice == "settling"
+
+
+@pytest.mark.parametrize(("changed", "more", "settles"), [
+    ({}, (), True), ({"from_trigger": None}, (), False), ({"to_trigger": None}, (), False), ({"to_trigger": D}, (), False), ({"binding": "gone"}, (), False),
+    ({"at": NOON - timedelta(days=28)}, (), True), ({"at": NOON - timedelta(days=29)}, (), False),
+    ({}, (replace(MOVED, id="c9", at=NOON, from_trigger=D),), True), ({}, (Change("k", NOON, "bridge", "sounding-s", "confirmed", None, D),), True),
+    ({}, (Change("k", NOON, "bridge", "sounding-s", "confirmed", None, S, reverted=NOON),), True),
+])  # fmt: skip
+def test_which_changes_settle(changed: dict[str, Any], more: tuple[Change, ...], settles: bool) -> None:
+    changes = (replace(MOVED, **changed), *more)
+    newest = max(changes, key=lambda one: one.at) if more and more[0].verdict == "move" else changes[0]
+    assert [one.change for one in settlings(measure(folio_of(), Practice((), changes), NOON))] == ([newest] if settles else [])
+
+
+@pytest.mark.parametrize(("day", "better", "waits", "advice"), [
+    (9, 0.99, False, "settling"), (10, 0.99, True, "settling"), (10, None, False, "settling"), (10, 0.8, False, "confirm"), (10, 0.79, False, "settling"),
+    (10, 0.2, False, "go back"), (10, 0.21, False, "settling"), (13, 0.5, False, "settling"), (14, 0.5, False, "confirm"), (14, 0.49, False, "go back"),
+])  # fmt: skip
+def test_what_the_figures_advise(day: int, better: float | None, waits: bool, advice: str) -> None:
+    found = replace(settled(["hit"] * 9), day=day, p_better=better, waits=waits)
+    assert found.advice == advice and found.days_left == 14 - day
 
 
 # What is still to be set

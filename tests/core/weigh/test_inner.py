@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from dataclasses import fields, is_dataclass, replace
 from datetime import timedelta
 from pathlib import Path
+from random import Random
 from typing import Any
 from zlib import crc32
 
@@ -24,6 +25,7 @@ from glimber.core.weigh.plan import SoFar, budget_of, due_now, plan_round, plann
 from glimber.core.weigh.reach import Reach
 from glimber.core.weigh.replan import Wish, _pairs, _problem, _spots, load_of, replan
 from glimber.core.weigh.summarise import summarise
+from glimber.core.weigh.timing import POLICIES, Press, study
 from glimber.core.weigh.verdict import verdicts
 from tests.core.weigh.test_figures import AT, of_the_office
 from tests.held import differences, flat, hold, plain
@@ -114,6 +116,16 @@ def _replanned(forecasts: Forecasts, board: str, layer: str) -> Any:
     ]  # fmt: skip
 
 
+def timing(folio: Folio) -> Any:
+    """The limits that are told from presses of three keys, drawn at random, by each policy and limit that could be set."""
+    random = Random(3)
+    presses = {("split-42", layer, key): [Press(round(random.lognormvariate(4.6 + hold, 0.4)), (came := random.random() < 0.3), came and random.random() < 0.5, hold)
+                                          for _ in range(70) for hold in (random.random() < 0.4,)] for layer, key in (("draw", "KeyS"), ("base", "KeyS"), ("base", "thumb-left-1"))}  # fmt: skip
+    found = [study(replace(folio, settings=replace(folio.settings, timing=replace(folio.settings.timing, hold_ms=limit, policy=policy))), presses)
+             for policy in POLICIES for limit in (80, 175, 200, 405)]  # fmt: skip
+    return [brief(one) for one in found]
+
+
 def inner(folio: Folio) -> dict[str, Any]:
     practice = of_the_office(folio)
     aside = Change("a1", AT - timedelta(days=3), "bridge", next(iter(folio.bindings)), "aside", until=AT + timedelta(days=3))
@@ -122,7 +134,7 @@ def inner(folio: Folio) -> dict[str, Any]:
     careful = replace(folio, settings=replace(folio.settings, away="left"))
     return {
         "now": of_ledger(measure(folio, practice, AT, "bridge")), "early": of_ledger(early), "reaches": reaches(careful),
-        "knotted": reaches(layout_of(*KNOTTED)),
+        "knotted": reaches(layout_of(*KNOTTED)), "timing": timing(folio),
     }  # fmt: skip
 
 

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import timedelta
 
 import pytest
 
 from glimber.core.drill.practice import Practice
+from glimber.core.weigh.forgetting import DEFAULT
 from glimber.core.weigh.measures import grip_now, measure
 from tests.helpers import NOON, folio_of, practice, tries_of
 
@@ -39,8 +41,6 @@ def test_weekly_cost_by_the_formula() -> None:
 
 
 def test_void_aided_and_second_strikes_do_not_count() -> None:
-    from dataclasses import replace
-
     good = tries_of(SOUNDING, SPOT, ["hit"] * 4)
     bad = tries_of(SOUNDING, SPOT, ["blank"] * 3)
     spoilt = [replace(bad[0], outcome="void"), replace(bad[1], aids=1), replace(bad[2], first=False)]
@@ -132,3 +132,13 @@ def test_day_by_day_the_time_is_the_median_of_that_days_clean_hits() -> None:
     motor = next(one.motor_ms for one in tries if one.outcome == "hit") or 0.0
     assert [one.time_ms for one in days] == [500 + motor, None, 900 + motor]
     assert all(one.low <= one.mean <= one.high for one in days)
+
+
+@pytest.mark.parametrize(("tries", "refitted"), [(199, False), (200, True)])
+def test_memory_is_fitted_to_the_person_from_two_hundred_tries_on(tries: int, refitted: bool, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("glimber.core.weigh.forgetting.refit", lambda activations, known, model: replace(model, tau=float(len(known))))
+    rows = tries_of(SOUNDING, SPOT, (["hit"] * 3 + ["blank"]) * 50, days=20)[-tries:]
+    found = measure(folio_of(), practice(rows), NOON)
+    assert found.model.tau == (200.0 if refitted else DEFAULT.tau)
+    long = measure(folio_of(), practice(tries_of(SOUNDING, SPOT, ["hit"] * 401, days=1)), NOON)
+    assert long.traces.clock_s.shape[0] == 400 and long.at_work("shoalwright/lead-line") is None and found.at_work("none/none") is None

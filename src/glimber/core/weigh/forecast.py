@@ -119,7 +119,7 @@ def carried(row: Weighed, to_place: bool = False) -> tuple[float, float]:
     other_kinds = row.slips.total - hand_kinds + row.slips.blanks
     knowing = float(sum(kinds.get(kind, 0) for kind in CARRIED_KNOWING))
     hand = float(sum(kinds.get(kind, 0) for kind in CARRIED_HAND))
-    if row.place is not None and not to_place and row.causes.get("place", 0.0) > 0.5:
+    if row.place is not None and not to_place and row.causes["place"] > 0.5:
         knowing += 0 if row.place_beside else row.place_count
         hand += row.place_count if row.place_beside else 0
     return min(1.0, knowing / max(1.0, other_kinds)), min(1.0, hand / max(1.0, hand_kinds))

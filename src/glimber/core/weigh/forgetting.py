@@ -108,8 +108,6 @@ def traces(logged: Selected, model: Recall = DEFAULT) -> Traces:
         else struck
     )
     count = np.asarray(earlier - over[logged.of], dtype=np.int64)
-    strike_at = np.full(len(struck), -1, dtype=np.int64)
-    strike_at[struck] = np.where(count[struck] >= 0, count[struck], -1)
     before = np.full(len(struck), -np.inf)
     missed = _misses(logged, hits, count, struck, clock_of, times, rounds)
     by_count = _by_count(missed.count, steps)

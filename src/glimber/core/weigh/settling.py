@@ -64,7 +64,7 @@ class Settling:
             return "settling"
         if self.p_better >= SURE:
             return "confirm"
-        if self.p_better <= 1 - SURE:
+        if 1 - self.p_better >= SURE:
             return "go back"
         return "settling" if self.days_left else "confirm" if self.p_better >= 0.5 else "go back"
 
