@@ -5,8 +5,10 @@ from __future__ import annotations
 import pytest
 
 from glimber.core.drill.cues import Cue, cue_of
+from glimber.core.drill.meaning import Meanings
 from glimber.core.folio.folio import Binding, Command
 from glimber.core.notation.keys import parse_trigger
+from tests.helpers import folio_of, layer_text, layout_text
 
 PLAIN = Command("lead", "shoalwright", "Lead line")
 RICH = Command("lead", "shoalwright", "Lead line", words=("plummet", "the bottom is asked for", "how deep is it"), icon="anchor")
@@ -26,3 +28,12 @@ PICTURED = Binding("lead", parse_trigger("Ctrl+L"), "shoalwright/lead", picture=
 ])  # fmt: skip
 def test_the_cue_that_is_wished_for_or_the_name(command: Command, binding: Binding, wish: str, nth: int, cue: Cue) -> None:
     assert cue_of(command, binding, wish, nth) == cue  # type: ignore[arg-type]
+
+
+def test_what_a_spot_carries_out_depends_on_what_is_in_front() -> None:
+    pad = layer_text("base", 'F13 = { tap = { id = "own", does = "shoalwright/add-sounding" } }', 'F14 = { tap = { id = "sent", sends = "Super+D" } }',
+                     'F15 = { tap = { id = "nothing", sends = "F19" } }')  # fmt: skip
+    folio = folio_of({"layouts/pad-21.toml": layout_text(pad, board="pad-21")})
+    for program, own in (("shoalwright", "shoalwright/add-sounding"), ("everywhere", None), (None, None)):
+        means = Meanings(folio, program).of_binding
+        assert [means(folio.bindings[id]) for id in ("own", "sent", "nothing")] == [own, "everywhere/show-desktop", None]

@@ -24,7 +24,7 @@ from glimber.core.weigh.measures import Ledger, measure
 from glimber.core.weigh.plan import SoFar, budget_of, due_now, plan_round, planned_hits
 from glimber.core.weigh.reach import Reach
 from glimber.core.weigh.replan import Wish, _pairs, _problem, _spots, load_of, replan
-from glimber.core.weigh.summarise import summarise
+from glimber.core.weigh.summarise import set_aside, summarise
 from glimber.core.weigh.timing import POLICIES, Press, study
 from glimber.core.weigh.verdict import verdicts
 from tests.core.weigh.test_figures import AT, of_the_office
@@ -95,7 +95,7 @@ def of_ledger(ledger: Ledger) -> dict[str, Any]:
                    ((0.2, None, lambda id: True), (2, 5, lambda id: True), (30, 60, lambda id: id > "m"))],
         "shares": [budget.share_out(left, sofar, size, pace) for left, sofar, size, pace in
                    ((90.0, so_far, None, 1.0), (200.0, so_far, 9, 1.4), (40.0, {}, 3, 0.8), (0.0, so_far, None, 1.0), (9e9, so_far, None, 1.0))],
-        "picked": [planned_hits(ledger, ids) for ids in (budget.ids[:1], budget.ids[3:9], ("none",))], "due": due_now(ledger),
+        "picked": [planned_hits(ledger, ids) for ids in (budget.ids[:1], budget.ids[3:9], ("none",))], "due": due_now(ledger), "aside": set_aside(ledger),
         "summary": [brief(one) for one in summarise(ledger, verdicts(ledger, computer="bridge")).rows[::5]],
         **{f"replan {layer.id}": _replanned(forecasts, board, layer.id) for board, layout in folio.layouts.items() for layer in layout.layers[:3]},
     }  # fmt: skip

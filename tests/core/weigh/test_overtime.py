@@ -99,10 +99,13 @@ def test_moments_are_the_ends_of_at_most_ten_days_and_sum_what_is_known(monkeypa
         assert one.weekly_s == pytest.approx(sum(row.weekly_s or 0 for row in rows)) and one.earned_s > 0
         assert one.known == sum(row.count > 0 and row.p_clean >= 0.85 for row in rows)
     assert {one.known for one in found.moments} == {0, 1}
-    edge = replace(measure(folio_of(), practice(tries), NOON).rows["sounding-s"], hand=Beta(15.0, 85.0), p_know=1.0)
-    for value, known in ((edge, 1), (replace(edge, hand=Beta(15.1, 84.9)), 0)):
-        monkeypatch.setattr("glimber.core.weigh.overtime.measure", lambda *_, value=value: type("L", (), {"rows": {"": value}}))
-        assert over_time(measure(folio_of(), practice(tries), NOON)).moments[-1].known == known
+    ledger = measure(folio_of(), practice(tries), NOON)
+    one = measure(folio_of(), practice(tries_of("sounding-s", S, ["hit"])), NOON).rows["sounding-s"]
+    untried = replace(ledger.rows["tide-table"], hand=Beta(1.0, 99.0), p_know=1.0)
+    for hand, known in ((Beta(15.0, 85.0), 1), (Beta(15.1, 84.9), 0)):
+        rows = {"": replace(one, hand=hand, p_know=1.0), "none": untried}
+        monkeypatch.setattr("glimber.core.weigh.overtime.measure", lambda *_, rows=rows: replace(ledger, rows=rows))
+        assert over_time(ledger).moments[-1].known == known
 
 
 def test_the_table_has_a_line_a_day_with_figures_rounded() -> None:

@@ -39,8 +39,8 @@ class Candidate:
     swap_with: str | None
     reach_ms: float
     gain: Gain
-    goes: float = 0.0
-    move: bool = True
+    goes: float
+    move: bool
 
     @property
     def hand_goes(self) -> bool:

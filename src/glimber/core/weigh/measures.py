@@ -228,7 +228,7 @@ class Ledger:
         """What further clean hits of every binding are worth and take, in the order of the rows."""
         rows = list(self.rows.values())
         everybody = np.array([everybody_knows(row.binding.trigger) for row in rows], dtype=bool)
-        counted = rows[0].counted if rows else self.logged
+        counted = self.logged.where(self.logged.columns.counts[self.logged.place])
         known = known_before_each(counted, self.model, everybody)
         stakes = np.array([row.uses_week * (1 - row.hand.mean) * row.knowing_s for row in rows])
         seconds = np.array([hit_seconds(row.time_ms, row.reach_ms, row.p_clean) for row in rows])

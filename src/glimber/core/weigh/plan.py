@@ -39,9 +39,9 @@ class Due:
     why: str
     p_now: float
     new: bool
-    hits: int = LEAST_HITS
-    worth_s_week: float = 0.0
-    seconds: float = 0.0
+    hits: int
+    worth_s_week: float
+    seconds: float
 
 
 @dataclass(frozen=True)
