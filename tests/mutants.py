@@ -25,7 +25,7 @@ from threading import Lock
 ROOT = Path(__file__).parents[1]
 TESTS = {
     "core/engine": ["tests/core/engine", "tests/core/drill"],
-    "core/drill": ["tests/core/drill", "tests/core/weigh"],
+    "core/drill": ["tests/core/drill", "tests/core/weigh", "tests/store/practice/test_columns.py"],
     "core/weigh": ["tests/core/weigh", "tests/core/gather", "tests/core/audit", "tests/core/drill"],
     "core/session": ["tests/core/session"],
     "core/audit": ["tests/core/audit"],

@@ -83,6 +83,8 @@ def test_an_answer_is_called_what_the_table_says(wanted: str, struck: str, kind:
     answer = judge(question(FOLIO, wanted), struck_as(FOLIO, struck))
     told = answer.slip if answer.outcome == "slip" else answer.outcome
     assert told == kind, answer.words
+    elsewhere = tuple(Habit(parse_trigger(one), date(2026, 11, 19)) for one in ("Ctrl+Alt+F11", "split-42:draw:KeyB:tap"))
+    assert judge(replace(question(FOLIO, wanted), habits=elsewhere), struck_as(FOLIO, struck)) == answer
     assert (answer.words == "") == (kind == "hit")
     assert answer.words.count(". ") <= 1  # two short sentences at most
 
