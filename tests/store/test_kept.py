@@ -11,7 +11,7 @@ from typing import Any
 
 import pytest
 
-from glimber.store.cache import fonts, kept
+from glimber.store.cache import fonts, icons, kept
 from glimber.store.folder import Opened
 
 
@@ -71,3 +71,28 @@ def test_a_long_place_has_a_name_that_a_file_may_have(letters: int, as_it_is: bo
 
 def test_faces_that_were_kept_are_the_faces() -> None:
     assert all(fonts._face(fonts._plain(face)).advances == face.advances for face in map(fonts.face, fonts.WEIGHTS))
+
+
+def test_icons_are_closed_outlines_in_a_square_and_kept_for_the_next_start(monkeypatch: pytest.MonkeyPatch) -> None:
+    icons._kept.cache_clear()
+    icons._drawn.clear()
+    drawn = {name: icons.icon(name) for name in ("anchor", "ruler", "waves", "x")}
+    for steps in drawn.values():
+        assert steps is not None and steps[0][0] == "M" and steps[-1] == ("Z",)
+        kinds = "".join(str(step[0]) for step in steps)
+        assert kinds.count("M") == kinds.count("Z") == kinds.count("ZM") + 1 and set(kinds) <= set("MLCZ")
+        assert [len(step) for step in steps] == [{"M": 3, "L": 3, "C": 7, "Z": 1}[kind] for kind in kinds]
+        across, down = ([float(one) for step in steps for one in step[at::2]] for at in (1, 2))
+        assert 0 <= min(across) < 0.3 and 0.7 < max(across) <= 1 and 0 <= min(down) < 0.4 and 0.6 < max(down) <= 1
+    assert icons.icon("no such icon") is None
+    icons.keep_icons()
+    icons._drawn.clear()
+    monkeypatch.setattr(icons, "_outline", lambda name: pytest.fail(f"{name} was drawn again"))
+    assert {name: icons.icon(name) for name in drawn} == drawn
+    before = icons._cache().stat().st_mtime_ns
+    icons.keep_icons()  # nothing new
+    assert icons._cache().stat().st_mtime_ns == before
+    icons._kept.cache_clear()
+    icons._cache().write_text('{"anchor": 7}')
+    assert icons._kept() == {}
+    icons._drawn.clear()

@@ -43,6 +43,7 @@ def shown(folder: Path, name: str, data: bytes) -> Picture | None:
     ("a.jpg", jpeg(60, 20, 0xC2, segment(0xE0, 16) + segment(0xC4, 20) + segment(0xC8, 20) + segment(0xCC, 20) + segment(0xDB, 67)), 3.0),
     ("a.svg", SVG % b'viewBox="0 0 48 24"', 2.0),
     ("a.svg", SVG % b'width="10px" height="40px"', 0.25),
+    ("a.svg", SVG % b'width="999999999" height="999999999"', 1.0),
     ("a.png", png(5000, 10_000), 0.5),
     ("a.png", png(10, 10, b"\0" * (2_000_000 - 24)), 1.0),
 ])  # fmt: skip
@@ -65,6 +66,8 @@ def test_a_picture_is_shown_in_its_proportion(tmp_path: Path, name: str, data: b
     ("a.svg", SVG % b'viewBox="0 0 0 24"'),
     ("a.svg", SVG % b'viewBox="0 0 48"'),
     ("a.svg", SVG % b'width="wide" height="4"'),
+    ("a.svg", SVG % b'width="1000000000" height="999999999"'),
+    ("a.svg", SVG % b'width="999999999" height="1000000000"'),
     ("a.svg", b"<svg"),
 ])  # fmt: skip
 def test_what_is_no_picture_that_can_be_shown_is_none(tmp_path: Path, name: str, data: bytes) -> None:
