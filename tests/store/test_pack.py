@@ -75,9 +75,15 @@ def test_folders_are_made_for_it_and_none_is_left_where_it_fails(tmp_path: Path,
     assert open_folio(tmp_path / "deep/down/office").folio == open_folio(tmp_path / "small").folio
 
     def full(path: Path, data: bytes) -> None:
-        raise OSError(28, "No space left on device")
+        if path.name != "folio.toml":
+            raise OSError(28, "No space left on device")
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.write_bytes(data)
 
     monkeypatch.setattr("glimber.store.pack.write_atomically", full)
-    with pytest.raises(StoreError, match="cannot be written"):
-        unpack(data, tmp_path / "other" / "down" / "office")
+    (tmp_path / "there").mkdir()
+    for place in ("other/down/office", "there/office"):
+        with pytest.raises(StoreError, match="cannot be written"):
+            unpack(data, tmp_path / place)
+    assert not list((tmp_path / "there").iterdir())
     assert not (tmp_path / "other").exists()

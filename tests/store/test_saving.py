@@ -81,18 +81,24 @@ def test_all_parts_are_written_with_a_copy_of_each(folder: Path) -> None:
 @pytest.mark.parametrize("failing", range(4))
 @pytest.mark.usefixtures("system")
 def test_a_part_that_cannot_be_written_leaves_nothing_changed(folder: Path, monkeypatch: pytest.MonkeyPatch, failing: int) -> None:
-    before, go, done = held(folder), saving._Item.go, list[str]()
+    before, go, done, synced, sync = held(folder), saving._Item.go, list[str](), list[Path](), saving.sync_folder
 
     def fails(item: Any) -> None:
         if len(done) == failing:
-            raise OSError(errno.ENOSPC, "No space left on device", item.name)
+            raise OSError(errno.ENOSPC, "No space left on device", *(["a file"] if failing else []))
         done.append(item.name)
         go(item)
 
+    def syncs(folder: Path) -> None:
+        synced.append(folder)
+        sync(folder)
+
     monkeypatch.setattr(saving._Item, "go", fails)
-    with pytest.raises(StoreError, match="No space left on device"):
+    monkeypatch.setattr(saving, "sync_folder", syncs)
+    with pytest.raises(StoreError, match=f"^{'a file' if failing else folder}: cannot be written .No space left on device.; nothing was"):
         write_together(folder, parts(folder), NOON)
-    assert held(folder) == before
+    gone_and_back = [folder / Path(name).parent for name in done]
+    assert held(folder) == before and all(synced.count(one) >= 2 * gone_and_back.count(one) for one in gone_and_back)
 
 
 @pytest.mark.parametrize("error", [StoreError("the log is full"), RuntimeError("odd"), KeyboardInterrupt()])

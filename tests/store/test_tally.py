@@ -99,10 +99,10 @@ def test_the_folio_is_taken_in_anew_and_a_broken_one_is_not(small: Opened) -> No
     for changed, counted in (("broken = ", True), (text.replace("Ctrl+K Ctrl+L", "Ctrl+K Ctrl+O"), False)):
         file.write_text(changed)
         as_it_was = counter.watched
-        now[0] += 14.9
+        now[0] += 14.75
         counter.rest()
         assert counter.watched is as_it_was  # looked at every fifteen seconds
-        now[0] += 0.1
+        now[0] += 0.25
         counter.rest()
         assert ("lead-line" in counter.watched.countable) and (
             (((frozenset({"Ctrl"}), "KeyK"), (frozenset({"Ctrl"}), "KeyL")) in counter.watched.strikes["shoalwright"]) == counted

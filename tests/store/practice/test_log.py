@@ -11,7 +11,7 @@ import sys
 from collections.abc import Iterator
 from contextlib import closing
 from dataclasses import replace
-from datetime import timedelta
+from datetime import datetime, timedelta, timezone
 from pathlib import Path
 
 import pytest
@@ -223,3 +223,13 @@ def test_no_text_brings_down_the_reader_of_lines(text: str) -> None:
 def test_ids_sort_by_time_and_are_version_seven() -> None:
     early, late = uuid7(NOON), uuid7(NOON + timedelta(seconds=1))
     assert early < late and early[14] == "7" and len({uuid7(NOON) for _ in range(100)}) == 100
+
+
+def test_an_id_is_that_of_the_standard() -> None:
+    """RFC 9562, the example of A.6."""
+    at = datetime(2022, 2, 22, 14, 22, 22, tzinfo=timezone(-timedelta(hours=5)))
+    assert (
+        uuid7(at, 0xCC3 << 62 | 0x18C4DC0C0C07398F)
+        == "017f22e2-79b0-7cc3-98c4-dc0c0c07398f"
+        == uuid7(at, 1 << 74 | 0xCC3 << 62 | 0x18C4DC0C0C07398F)
+    )

@@ -55,6 +55,15 @@ def test_where_no_file_can_be_made_logging_goes_on(tmp_path: Path, monkeypatch: 
     logging.getLogger("glimber.jobs").error("told on the standard error")
 
 
+def test_a_command_that_failed_says_where_that_is_written(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    path = logs.note_failure(raised("no such layer"))
+    assert (
+        path == str(logs.log_file()) and "no such layer" in Path(path).read_text() and "a command ended with this" in Path(path).read_text()
+    )
+    monkeypatch.setattr(logs, "log_file", lambda: tmp_path / "none" / "glimber.log")
+    assert logs.note_failure(raised("again")) == ""
+
+
 @pytest.mark.parametrize(("over", "begun_anew"), [(-1, False), (0, True), (1, True)])
 def test_the_log_file_begins_anew_at_half_a_megabyte(over: int, begun_anew: bool) -> None:
     logs.keep_log()

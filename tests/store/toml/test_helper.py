@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import signal
 import time
+from concurrent.futures import Future
 from dataclasses import replace
 from pathlib import Path
 
@@ -47,6 +48,28 @@ def test_a_save_by_the_helper_is_a_save(opened: Opened) -> None:
         assert saved.folio.commands[LEAD].label == label
     assert open_folio(opened.folder).folio == three.folio and open_folio(opened.folder).texts == three.texts
     helper.close()
+
+
+def process(*_: object) -> int:
+    return os.getpid()
+
+
+def test_the_work_is_done_over_there_while_that_is_up(opened: Opened, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("glimber.store.toml.helper.edited_texts", process)
+    helper = SaveHelper()
+    asked = opened.folder, opened.texts, {}, {}
+    assert helper.edit(*asked) == os.getpid()  # not begun
+    helper.start()
+    helper._ready = Future()
+    assert helper.edit(*asked) == os.getpid()  # not up yet
+    helper._ready.set_result(True)
+    assert helper._pool is not None and helper.edit(*asked) in helper._pool._processes and helper.edit(*asked) != os.getpid()
+    pool = helper._pool
+    helper.close()
+    helper.close()
+    assert helper.edit(*asked) == os.getpid()
+    with pytest.raises(RuntimeError):
+        pool.submit(process)
 
 
 def test_what_is_no_good_folio_comes_back_as_its_faults(opened: Opened) -> None:

@@ -12,7 +12,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from glimber.core.edits.commands import edit_command
-from glimber.core.edits.edit import EditError, move_binding, retire_binding
+from glimber.core.edits.edit import EditError, map_bindings, move_binding, retire_binding
 from glimber.core.edits.shape import edit_keys, with_own_board
 from glimber.core.folio.folio import Card, Folio
 from glimber.core.notation.keys import Spot, parse_trigger
@@ -48,6 +48,17 @@ def test_a_move_touches_only_its_lines(small: Opened) -> None:
     lines = changed_lines(before, (small.folder / SPLIT).read_bytes())
     assert len(lines) == 2 and any("KeyA = { tap = { id" in line for line in lines)
     assert b"# the one that is used most" in (small.folder / "programs/shoalwright.toml").read_bytes()
+
+
+def test_a_line_keeps_its_own_order_where_it_stays_the_same_binding(small: Opened) -> None:
+    path = small.folder / SPLIT
+    line = 'KeyD = { tap = { does = "shoalwright/depth-range", id = "range-d", reason = "D" } }'
+    path.write_text("\n".join(line if one.startswith("KeyD") else one for one in path.read_text().split("\n")))
+    opened = open_folio(small.folder)
+    labelled = map_bindings(opened.folio, lambda one: replace(one, label="Range") if one.id == "range-d" else one)
+    saved(opened, labelled)
+    (now,) = (one for one in path.read_text().split("\n") if one.startswith("KeyD"))
+    assert now.startswith(line.removesuffix(" } }")) and 'label = "Range"' in now
 
 
 def test_a_swap_keeps_the_comment_of_each_place(small: Opened) -> None:
