@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -23,40 +25,7 @@ from glimber.core.notation.keys import (
 )
 from glimber.core.notation.legend import US
 
-CANONICAL = [
-    ("Ctrl+K", "Ctrl+K"),
-    ("ctrl+k", "Ctrl+K"),
-    ("Shift+Ctrl+k", "Ctrl+Shift+K"),
-    ("Control+Option+Cmd+x", "Ctrl+Alt+Super+X"),
-    ("Ctrl-Shift-K", "Ctrl+Shift+K"),
-    ("g", "g"),
-    ("G", "Shift+G"),
-    ("g i", "g i"),
-    ("Ctrl+K  Ctrl+S", "Ctrl+K Ctrl+S"),
-    ("Ctrl++", "Ctrl++"),
-    ("+", "+"),
-    ("-", "-"),
-    ("Ctrl+-", "Ctrl+-"),
-    ("Shift+[Numpad4]", "Shift+[Numpad4]"),
-    ("[Digit4]", "[Digit4]"),
-    ("[thumb-left-2]", "[thumb-left-2]"),
-    ("Num4", "Num4"),
-    ("numpad4", "Num4"),
-    ("Ctrl+[", "Ctrl+["),
-    ("Esc", "Escape"),
-    ("Ctrl+pgdn", "Ctrl+PageDown"),
-    ("F13", "F13"),
-    ("Super", "Super"),
-    ("Alt+Shift", "Alt+Shift"),
-    ("ü", "ü"),
-    ("Ctrl+ü", "Ctrl+Ü"),
-    ('"/sounding "', '"/sounding "'),
-    ('"a\\"b\\\\"', '"a\\"b\\\\"'),
-    ("split-42:draw:KeyS:tap", "split-42:draw:KeyS:tap"),
-    ("split-42:draw:KeyK&KeyJ:tap", "split-42:draw:KeyJ&KeyK:tap"),
-    ("pad-21:base:knob-1:left", "pad-21:base:knob-1:left"),
-    ("Ctrl+:", "Ctrl+:"),
-]
+CANONICAL = [tuple(line.split("\t")) for line in Path(__file__).with_name("canonical.txt").read_text().splitlines()]
 WRONG = [
     ("", 0, "a chord"),
     ("Crtl+K", 0, "did you mean Ctrl"),

@@ -21,8 +21,12 @@ from glimber.core.notation.keys import Sequence, Typed, parse_trigger
 from glimber.store.toml.plain import to_plain
 from glimber.store.toml.reading import open_folio, shipped_board
 from glimber.store.toml.writing import restore, save_folio
+from tests.held import differences, flat, hold
 from tests.helpers import NOON, write_folio
+from tests.store.toml.test_reading import FULL
+from tests.store.toml.test_writing import changed_lines
 
+HELD = Path(__file__).with_name("every_edit.json")
 LEAD, B = "shoalwright/lead-line", "split-42"
 ROWS = [gather.Incoming("Lead line", ("F3", "Ctrl+K Ctrl+L")), gather.Incoming("Trace coast", ('"/c\\\\oast "',), "Coast & shore")]
 
@@ -102,3 +106,24 @@ def test_every_edit_of_the_list_fits_the_small_office() -> None:
     with tempfile.TemporaryDirectory() as home:
         folio = open_folio(write_folio(Path(home) / "small")).folio
         assert [name for name in EDITS if applied(folio, name) is None] == ["defaults"]  # there is no such set yet
+
+
+def lines_of_edits(_: Folio | None = None) -> dict[str, list[str]]:
+    """The lines that go and come with each edit of a folio that has everything in it."""
+    found = {}
+    with tempfile.TemporaryDirectory() as home:
+        for name in EDITS:
+            opened = open_folio(write_folio(Path(home) / name, FULL))
+            after = applied(opened.folio, name)
+            texts = opened.texts if after is None else save_folio(opened, after, NOON).texts
+            diffs = {file: changed_lines(opened.texts.get(file, b""), texts.get(file, b"")) for file in sorted({*opened.texts, *texts})}
+            found[name] = [line for file, lines in diffs.items() if lines for line in (file, *lines)]
+    return found
+
+
+def test_each_edit_changes_the_lines_it_did_and_no_others() -> None:
+    assert not differences(HELD, dict(flat(lines_of_edits())))
+
+
+if __name__ == "__main__":
+    hold(HELD, lines_of_edits)
