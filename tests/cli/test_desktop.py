@@ -19,7 +19,7 @@ from glimber import __version__
 from glimber.cli.commands import app
 from glimber.cli.manual import BASH, commands, completions, man_page
 from glimber.cli.manualpage import command_line
-from glimber.store.system.desktopfiles import SHARE, _quoted
+from glimber.store.system.desktopfiles import SHARE, _forget_index, _quoted, own_program
 
 COMMANDS = typer.main.get_command(app)
 ROOT = Path(__file__).resolve().parents[2]
@@ -52,6 +52,41 @@ def test_what_is_installed_is_taken_away_and_nothing_else(own_folders: Path) -> 
 )
 def test_a_program_with_blanks_in_its_path_is_quoted_as_an_entry_wants_it(path: str, quoted: str) -> None:
     assert _quoted(path) == quoted
+
+
+def test_how_this_program_is_started_from_anywhere(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    ours, beside = tmp_path / "glimber", tmp_path / "bin/glimber"
+    monkeypatch.setattr("sys.executable", str(beside.with_name("python")))
+    monkeypatch.setattr("shutil.which", lambda name: None)
+    monkeypatch.setattr("sys.argv", [str(ours), "install-desktop"])
+    assert own_program() == "glimber"
+    monkeypatch.setattr("shutil.which", lambda name: f"/usr/bin/{name}")
+    assert own_program() == "/usr/bin/glimber"
+    beside.parent.mkdir()
+    beside.write_text("")
+    assert own_program() == str(beside)
+    ours.write_text("")
+    assert own_program() == str(ours)
+    monkeypatch.setattr("sys.argv", [str(beside.with_name("python")), str(ours)])
+    assert own_program() == str(beside)
+
+
+@pytest.mark.parametrize(("there", "left", "told"), [
+    (["mimeinfo.cache"], False, []), (["mimeinfo.cache", "other.desktop"], True, ["data/applications"]), ([], True, ["data/applications"]), (None, False, []),
+])  # fmt: skip
+def test_an_index_of_our_entry_alone_goes_with_it(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, there: list[str] | None, left: bool, told: list[str]
+) -> None:
+    calls: list[str] = []
+    monkeypatch.setattr("shutil.which", lambda name: f"/usr/bin/{name}")
+    monkeypatch.setattr("subprocess.run", lambda command, **_: calls.append(str(Path(command[1]).relative_to(tmp_path))))
+    folder = tmp_path / "data" / "applications"
+    if there is not None:
+        folder.mkdir(parents=True)
+        for name in there:
+            (folder / name).write_text("")
+    _forget_index(folder)
+    assert folder.exists() == left and calls == told
 
 
 @pytest.mark.parametrize("program", ["desktop-file-validate", "appstreamcli"])

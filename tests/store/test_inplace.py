@@ -11,7 +11,9 @@ import shutil
 import subprocess
 import sys
 import time
+from contextlib import nullcontext
 from pathlib import Path
+from types import SimpleNamespace
 from typing import Any
 
 import pytest
@@ -20,6 +22,7 @@ from typer.testing import CliRunner
 from glimber.cli.commands import app
 from glimber.core.drill.tries import Change
 from glimber.core.session.pending import open_changes
+from glimber.store.faults import StoreError
 from glimber.store.folder import Opened
 from glimber.store.inplace import setting
 from glimber.store.inplace.places import inputrc
@@ -275,3 +278,12 @@ def test_records_are_kept_by_date_and_not_for_ever(opened: Opened, monkeypatch: 
     names = sorted(one.name for one in setting.records_folder().iterdir())
     assert len(names) == 2 and all(re.match(r"\d{4}-\d\d-\d\d-\d{6}", one) for one in names)
     assert "F5" in (opened.folder / "notes.csv").read_text() and PROGRAM
+
+
+@pytest.mark.parametrize(("path", "now", "good"), [
+    (Path("keys"), b"a\nb\n", True), (Path("keys"), b"a\nb\nc\n", False), (None, b"c\nb\na\n", True), (None, b"a\nc\n", False),
+])  # fmt: skip
+def test_what_was_written_is_read_again_and_compared(path: Path | None, now: bytes, good: bool) -> None:
+    step: Any = SimpleNamespace(place=SimpleNamespace(read=lambda: now, path=path, shown="keys"), out=SimpleNamespace(data=b"a\nb\n"))
+    with nullcontext() if good else pytest.raises(StoreError, match="reads otherwise"):
+        setting._compare(step)
