@@ -29,7 +29,7 @@ TESTS = {
     "core/weigh": ["tests/core/weigh", "tests/core/gather", "tests/core/audit", "tests/core/drill"],
     "core/session": ["tests/core/session"],
     "core/audit": ["tests/core/audit"],
-    "store": ["tests/store", "tests/core/session", "tests/core/cards", "tests/core/weigh/test_calendar.py", "tests/writers", "tests/cli"],
+    "store": ["tests/store", "tests/core/session", "tests/core/cards", "tests/core/weigh/test_overtime.py", "tests/writers", "tests/cli"],
 }
 WINDOWS = {"store": ["at_work", "edits", "trust", "server_round", "pictures_on_cards"]}
 """The tests in real windows that drive a part; they are slow, and asked only where the others see nothing."""

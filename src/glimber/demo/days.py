@@ -32,8 +32,14 @@ CHORDS_LEARNT: Final = (
 )  # fmt: skip
 
 
-def practise(folio: Folio, now: datetime, computer: str, seed: int = SEED, days: int = DAYS,
-             each_day: Callable[[int], bool] = lambda day: True) -> list[Record]:  # fmt: skip
+def practise(
+    folio: Folio,
+    now: datetime,
+    computer: str,
+    seed: int = SEED,
+    days: int = DAYS,
+    each_day: Callable[[int], bool] = lambda day: True,
+) -> list[Record]:
     """The practice of the days before ``now``: rounds, tries, key events and the one change, in order of time."""
     random, new_id = Random(seed), seeded_ids(seed)
     former = move_binding(folio, MOVED, parse_spot(MOVED_FROM)).folio

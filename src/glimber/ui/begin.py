@@ -31,8 +31,14 @@ class Begin:
     """Asks it. ``look_round`` shows the chart office; ``reads`` gives what reads in the Gather room, ``bytes_read`` takes what a
     system has printed."""
 
-    def __init__(self, session: Session, host: Host, look_round: Callable[[], None], reads: Callable[[], Reads],
-                 bytes_read: Callable[[str, bytes], None]) -> None:  # fmt: skip
+    def __init__(
+        self,
+        session: Session,
+        host: Host,
+        look_round: Callable[[], None],
+        reads: Callable[[], Reads],
+        bytes_read: Callable[[str, bytes], None],
+    ) -> None:
         self._session, self._host, self._look_round = session, host, look_round
         self._reads, self._bytes_read = reads, bytes_read
 

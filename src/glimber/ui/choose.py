@@ -57,8 +57,16 @@ class Chooser(Cover):
         self.line.textEdited.connect(lambda _: self._show())
         self.line.installEventFilter(self)
 
-    def ask(self, title: str, taken: Callable[[object], object], choices: Rows[Choice] = (), *, text: str = "",
-            free: bool | None = None, hint: str = "") -> None:  # fmt: skip
+    def ask(
+        self,
+        title: str,
+        taken: Callable[[object], object],
+        choices: Rows[Choice] = (),
+        *,
+        text: str = "",
+        free: bool | None = None,
+        hint: str = "",
+    ) -> None:
         """Ask for one of the choices, or with ``free`` for any text (always where there are no choices)."""
         self._choices, self._taken = choices, taken
         self._free = not choices if free is None else free

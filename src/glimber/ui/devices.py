@@ -21,8 +21,14 @@ class DeviceEar(QObject):
 
     _came = Signal(object)
 
-    def __init__(self, jobs: Jobs, descriptor: int, tell: Callable[[Event, float], object],
-                 gone: Callable[[], object] = lambda: None, parent: QObject | None = None) -> None:  # fmt: skip
+    def __init__(
+        self,
+        jobs: Jobs,
+        descriptor: int,
+        tell: Callable[[Event, float], object],
+        gone: Callable[[], object] = lambda: None,
+        parent: QObject | None = None,
+    ) -> None:
         super().__init__(parent)
         self._jobs, self._tell, self._on = jobs, tell, True
         self._came.connect(self._take)

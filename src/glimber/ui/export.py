@@ -59,9 +59,15 @@ def write_sheets(sheets: Sequence[Drawing], to: Path) -> list[Path]:
     return files
 
 
-def write_cards(opened: Opened, to: Path, paper: str | None, per_page: int, known: Known = NOTHING_KNOWN,
-                watch: Callable[[int], None] = lambda done: None, backs: Edge | None = None
-                ) -> tuple[list[Path], list[str]]:  # fmt: skip
+def write_cards(
+    opened: Opened,
+    to: Path,
+    paper: str | None,
+    per_page: int,
+    known: Known = NOTHING_KNOWN,
+    watch: Callable[[int], None] = lambda done: None,
+    backs: Edge | None = None,
+) -> tuple[list[Path], list[str]]:
     """All cards of a folio: print sheets in one PDF, or one SVG each into a folder. What was written, and the cards that
     could not be drawn with why. ``backs``: print sheets for both sides of the paper, turned on that edge. Raises StoreError."""
     drawn: list[tuple[str, list[Drawing]]] = []

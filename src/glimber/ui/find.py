@@ -25,8 +25,9 @@ class Found:
     go: Callable[[], None]
 
 
-def folio_items(folio: Folio, weigh: Callable[[str], None], card: Callable[[str], None],
-                bench: Callable[[str], None]) -> list[Found]:  # fmt: skip
+def folio_items(
+    folio: Folio, weigh: Callable[[str], None], card: Callable[[str], None], bench: Callable[[str], None]
+) -> list[Found]:
     """Every binding of a command by its names, commands on the bench, and cards."""
     items = []
     for ref, command in folio.commands.items():

@@ -55,8 +55,16 @@ class Host(Protocol):
     def ask_keys(self, asked: Asked, spelt: bool = False) -> None:
         """Have the keys of a command pressed, or spelt."""
 
-    def choose(self, title: str, taken: Callable[[object], object], choices: Sequence[Choice] = (), *, text: str = "",
-               free: bool | None = None, hint: str = "") -> None:  # fmt: skip
+    def choose(
+        self,
+        title: str,
+        taken: Callable[[object], object],
+        choices: Sequence[Choice] = (),
+        *,
+        text: str = "",
+        free: bool | None = None,
+        hint: str = "",
+    ) -> None:
         """Have one of the choices taken, or with ``free`` any text written (always where there are no choices)."""
 
     def show_drawing(self, drawing: Drawing) -> None:

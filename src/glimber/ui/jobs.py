@@ -100,8 +100,13 @@ class Jobs(QObject):
         # Always by the event loop: never inside the call that began a job, never on the thread that did it.
         self._ended.connect(self._end, Qt.ConnectionType.QueuedConnection)
 
-    def run(self, name: str, do: Callable[[Work], T], done: Callable[[T], object] = lambda result: None,
-            failed: Callable[[Exception], bool] = lambda error: False) -> Job:  # fmt: skip
+    def run(
+        self,
+        name: str,
+        do: Callable[[Work], T],
+        done: Callable[[T], object] = lambda result: None,
+        failed: Callable[[Exception], bool] = lambda error: False,
+    ) -> Job:
         """Begin a job; one of the same name that is under way is stopped, and only the newest is heard.
 
         ``done`` gets what it returns, ``failed`` what it raised (True: it was taken), both on the interface thread.
@@ -132,8 +137,9 @@ class Jobs(QObject):
     def _end(self, end: Callable[[], None]) -> None:
         end()
 
-    def _take(self, name: str, future: Future[Any], done: Callable[[Any], object], failed: Callable[[Exception], bool]
-              ) -> None:  # fmt: skip
+    def _take(
+        self, name: str, future: Future[Any], done: Callable[[Any], object], failed: Callable[[Exception], bool]
+    ) -> None:
         error = future.exception()
         if error is None:
             done(future.result())

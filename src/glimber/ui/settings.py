@@ -57,8 +57,9 @@ class Settings:
     """The rows, and what carries them out. ``themed`` is told a theme, ``anew`` that everything is to be drawn anew, ``resized``
     that the size is another."""
 
-    def __init__(self, session: Session, themed: Callable[[str], None], anew: Callable[[], None],
-                 resized: Callable[[], None]) -> None:  # fmt: skip
+    def __init__(
+        self, session: Session, themed: Callable[[str], None], anew: Callable[[], None], resized: Callable[[], None]
+    ) -> None:
         self._session, self._themed, self._anew, self._resized = session, themed, anew, resized
 
     @property

@@ -160,8 +160,9 @@ def _row(found: Found, one: Wanted) -> Row:
     return those[0]
 
 
-def _options(form: Format, text: str, found: Found, one: Wanted, like: Sequence[tuple[str, notation.Sequence]]
-             ) -> Iterator[_Piece]:  # fmt: skip
+def _options(
+    form: Format, text: str, found: Found, one: Wanted, like: Sequence[tuple[str, notation.Sequence]]
+) -> Iterator[_Piece]:
     """Every place where the keys of an edit may stand, with each way to write the new ones; the likeliest first."""
     row = _row(found, one)
     if one.old is None or not row.keys:

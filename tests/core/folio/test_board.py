@@ -1,15 +1,19 @@
-"""Geometry of boards: outlines, gaps, neighbours and mirrors."""
+"""Geometry of boards: outlines, gaps, neighbours, mirrors; the one table of a binding's fields, which all go by."""
 
 from __future__ import annotations
 
+from dataclasses import fields
 from math import hypot
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from glimber.core.edits.spots import Does
 from glimber.core.folio.board import Board, Key, Knob, gap_u
+from glimber.core.folio.folio import DOES, SAID, Binding
 from glimber.core.notation.keycodes import CODES
+from glimber.store.toml.documents import BindingDoc, ShortcutDoc, SpotDoc
 from glimber.store.toml.reading import shipped_board, shipped_board_ids
 
 
@@ -71,3 +75,15 @@ def test_centres_of_knobs_and_of_pairs() -> None:
     assert board.centre(("knob-1",)) == (1.0, 3.0)
     assert board.centre(("gone",)) is None
     assert board.extent == (0, 0, 3, 4)
+
+
+def test_the_tables_are_the_fields_of_a_binding() -> None:
+    assert [field.name for field in fields(Binding)] == ["id", "trigger", *DOES, *SAID, "given_id"]
+    assert tuple(field.name for field in fields(Does)) == DOES
+
+
+def test_documents_say_what_the_tables_have() -> None:
+    assert set(BindingDoc.model_fields) == {"id", *SAID}
+    assert set(ShortcutDoc.model_fields) - set(BindingDoc.model_fields) == {"trigger"}
+    in_files = {"command": "does"}  # a spot's file says what it does by its command's name
+    assert set(SpotDoc.model_fields) == {"id", *SAID} | {in_files.get(name, name) for name in DOES}

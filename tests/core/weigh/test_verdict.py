@@ -40,11 +40,34 @@ def others() -> list[Try]:
     return tries_of("range-d", D, ["hit"] * 20)
 
 
-def test_too_few_tries_or_days_are_thin_evidence() -> None:
-    for tries in (mine(["blank"] * 3, 3), mine(["blank"] * 10, 20, days=1)):
-        found = verdict_of("sounding-s", practice(tries))
-        assert (found.choice, found.reason) == ("practise", "thin-evidence")
-    assert verdict_of("sounding-s", Practice()).words == "Not tried yet."
+FALLING: list[object] = ["blank"] * 12 + ["hit", "blank"] * 3 + ["hit"] * 10
+AWAY: list[object] = ["blank", *(("stray", f"split-42:draw:Key{key}:tap", "") for key in "FBT")] * 4
+HABIT: list[object] = [("old habit", "split-42:base:KeyP:tap", "")] * 5
+SHOAL, SPLIT = "programs/shoalwright.toml", "layouts/split-42.toml"
+PINNED = {SPLIT: LAYOUT.replace('id = "sounding-s"', 'id = "sounding-s", pinned = true')}
+SELDOM, RARE, GUESSED = ({SHOAL: PROGRAM.replace("uses_per_day = 60", said)} for said in ("uses_per_day = 6", "uses_per_day = 0.1", ""))
+
+
+def slips(kind: str, *keys: str) -> list[Try]:
+    return mine([(kind, key, "") for key in keys * 4], 28)
+
+
+@pytest.mark.parametrize(("tries", "changed", "choice", "reason"), [
+    ([], {}, "practise", "thin-evidence"), (mine(["blank"] * 3, 3), {}, "practise", "thin-evidence"),
+    (mine(["blank"] * 10, 20, days=1), {}, "practise", "thin-evidence"),
+    (mine([], 40), SELDOM, "keep", "solid"), (mine([TO_D] * 2, 60), SELDOM, "keep", "solid"),
+    (tries_of("sounding-s", S, FALLING), {}, "practise", "still-learning"),  # type: ignore[arg-type]
+    (mine(AWAY, 30), PINNED, "rebind", "stuck"), (mine([*HABIT, *[TO_D] * 5], 20), {}, None, "old-habit"),
+    (slips("layer", "split-42:base:KeyS:tap", "split-42:travel:KeyS:tap", "split-42:marks:KeyS:tap"), {}, None, "wrong-layer"),
+    (slips("gesture", *(f"{S[:-4]}:{gesture}" for gesture in ("hold", "double", "tap-hold"))), {}, None, "gesture-slips"),
+    (slips("modifiers", "Ctrl+S", "Alt+S", "Super+S"), {}, None, "modifier-slips"),
+    (slips("neighbour", *(f"split-42:draw:Key{key}:tap" for key in "WXA")), {}, None, "neighbour-slips"),
+    (mine([], 20), RARE, "retire", "unused"), (mine([], 20), GUESSED, "keep", "solid"),
+])  # fmt: skip
+def test_what_practice_brings_about(tries: list[Try], changed: dict[str, str], choice: str | None, reason: str) -> None:
+    found = verdict_of("sounding-s", practice(tries, others() if choice is None else []), folio_of(changed))
+    assert (found.choice if choice else None, found.reason) == (choice, reason)
+    assert found.best is None or found.choice in ("move", "rebind")
 
 
 def test_where_the_hand_goes_is_where_it_moves() -> None:
@@ -55,67 +78,16 @@ def test_where_the_hand_goes_is_where_it_moves() -> None:
     assert found.words.startswith("Struck D for S in 14 of 14 slips. Swapping S and D breaks even on day ")
 
 
-def test_known_and_quick_is_kept() -> None:
-    seldom = folio_of({"programs/shoalwright.toml": PROGRAM.replace("uses_per_day = 60", "uses_per_day = 6")})
-    found = verdict_of("sounding-s", practice(mine([], 40)), seldom)
-    assert (found.choice, found.reason) == ("keep", "solid") and found.best is None
-
-
 def test_what_is_known_moves_only_when_that_is_nearly_certain() -> None:
     """The thumb's free key is far easier than a key on a held layer: at sixty uses a day that is worth half a minute a week."""
     found = verdict_of("sounding-s", practice(mine([], 40)))
     assert found.reason == "solid" and found.best is not None and found.best.gain.p_better >= 0.95
 
 
-def test_errors_of_knowing_that_still_change_are_practised() -> None:
-    falling: list[object] = ["blank"] * 12 + ["hit", "blank"] * 3 + ["hit"] * 10
-    found = verdict_of("sounding-s", practice(tries_of("sounding-s", S, falling)))  # type: ignore[arg-type]
-    assert (found.choice, found.reason) == ("practise", "still-learning")
-    assert found.words.endswith("Practice will mend it.")
-
-
-def test_flat_errors_of_knowing_are_stuck() -> None:
-    away: list[object] = ["blank", ("stray", "split-42:draw:KeyF:tap", ""), ("stray", "split-42:draw:KeyB:tap", ""),
-                          ("stray", "split-42:draw:KeyT:tap", "")]  # fmt: skip
-    folio = folio_of({"layouts/split-42.toml": LAYOUT.replace('id = "sounding-s"', 'id = "sounding-s", pinned = true')})
-    found = verdict_of("sounding-s", practice(mine(away * 4, 30)), folio)
-    assert (found.choice, found.reason) == ("rebind", "stuck") and found.best is None
-
-
-@pytest.mark.parametrize(("slip", "keys", "reason"), [
-    ("layer", ["split-42:base:KeyS:tap", "split-42:travel:KeyS:tap", "split-42:marks:KeyS:tap"], "wrong-layer"),
-    ("gesture", [f"{S[:-4]}:hold", f"{S[:-4]}:double", f"{S[:-4]}:tap-hold"], "gesture-slips"),
-    ("modifiers", ["Ctrl+S", "Alt+S", "Super+S"], "modifier-slips"),
-    ("neighbour", ["split-42:draw:KeyW:tap", "split-42:draw:KeyX:tap", "split-42:draw:KeyA:tap"], "neighbour-slips"),
-])  # fmt: skip
-def test_the_largest_kind_of_slip_is_blamed(slip: str, keys: list[str], reason: str) -> None:
-    slips: list[object] = [(slip, key, "") for key in keys * 4]
-    assert verdict_of("sounding-s", practice(mine(slips, 28), others())).reason == reason
-
-
 def test_a_mix_up_goes_both_ways() -> None:
     theirs = tries_of("range-d", D, spread([("mix-up", S, SOUNDING)] * 4, 16))  # type: ignore[arg-type]
     assert verdict_of("sounding-s", practice(mine([TO_D] * 8, 20), theirs)).reason == "mix-up"
     assert verdict_of("sounding-s", practice(mine([TO_D] * 8, 20), others())).reason == "hand-goes-elsewhere"
-
-
-def test_old_habits_come_first() -> None:
-    slips: list[object] = [("old habit", "split-42:base:KeyP:tap", "")] * 5 + [TO_D] * 5
-    assert verdict_of("sounding-s", practice(mine(slips, 20), others())).reason == "old-habit"
-
-
-def test_a_good_binding_is_never_blamed_for_a_few_slips() -> None:
-    assert verdict_of("sounding-s", practice(mine([TO_D] * 2, 60), others())).reason == "solid"
-
-
-def test_hardly_used_is_retired_only_by_a_set_figure() -> None:
-    rare = PROGRAM.replace("uses_per_day = 60", "uses_per_day = 0.1")
-    folio = folio_of({"programs/shoalwright.toml": rare})
-    tries = practice(mine([], 20))
-    assert verdict_of("sounding-s", tries, folio).choice == "retire"
-    assert verdict_of("sounding-s", tries, folio).reason == "unused"
-    guessed = folio_of({"programs/shoalwright.toml": PROGRAM.replace("uses_per_day = 60", "")})
-    assert verdict_of("sounding-s", tries, guessed).choice == "keep"
 
 
 def test_a_long_reach_is_told() -> None:

@@ -167,8 +167,9 @@ def _is_typing(sent: Sequence) -> bool:
     return all(chord.modifiers in ((), ("Shift",)) or is_standard(chord) for chord in sent.chords)
 
 
-def _other_meaning(folio: Folio, layer: Layer, binding: Binding, program: str, context: str | None,
-                   computer: str | None) -> Iterator[Finding]:  # fmt: skip
+def _other_meaning(
+    folio: Folio, layer: Layer, binding: Binding, program: str, context: str | None, computer: str | None
+) -> Iterator[Finding]:
     """A spot says it does one command and sends what does another."""
     sent = binding.sends
     strikes = strikes_of(sent, folio.legend, folio.bundles) if sent is not None else None

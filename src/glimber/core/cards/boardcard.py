@@ -128,8 +128,19 @@ class _Stack:
 class Sheet:
     """A sheet with one or several layers of a board."""
 
-    def __init__(self, folio: Folio, card: Card, board: Board, layers: Sequence[Layer], faces: Faces, paper: Paper, stamp: str,
-                 icons: Icons, known: Known = NOTHING_KNOWN, boards: Sequence[Board] = ()) -> None:  # fmt: skip
+    def __init__(
+        self,
+        folio: Folio,
+        card: Card,
+        board: Board,
+        layers: Sequence[Layer],
+        faces: Faces,
+        paper: Paper,
+        stamp: str,
+        icons: Icons,
+        known: Known = NOTHING_KNOWN,
+        boards: Sequence[Board] = (),
+    ) -> None:
         """``boards``: each layer's, where they are not all of ``board``."""
         self.folio, self.card, self.board, self.layers, self.faces = folio, card, board, layers, faces
         self.boards = list(boards) or [board] * len(layers)

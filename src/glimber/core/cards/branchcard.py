@@ -73,8 +73,9 @@ def _stem(folio: Folio, program: str, trigger: Sequence, steps: int) -> str:
     return ""
 
 
-def branch_card(folio: Folio, card: Card, paper: Paper, faces: Faces, stamp: str = "", known: Known = NOTHING_KNOWN
-                ) -> list[Drawing]:  # fmt: skip
+def branch_card(
+    folio: Folio, card: Card, paper: Paper, faces: Faces, stamp: str = "", known: Known = NOTHING_KNOWN
+) -> list[Drawing]:
     """Draw a branch card on as many sheets as it takes. Raises CannotDraw where there are no sequences."""
     trees = tree_of(folio, card, known)
     if not trees:
@@ -214,8 +215,18 @@ class _Branches:
         return [Rect(x, y - size * 0.82, wide, size * 1.64, 0.9, "tile", Stroke("paper-line", 0.2)),
                 self.frame.text(x + wide / 2, y + face.cap * size / 2, text, size, 500, "ink", "middle")]  # fmt: skip
 
-    def _leaf(self, node: Node, entry: Entry, x: float, y: float, wide: float, room: float, leaf: float, size: float,
-              notes: Footnotes) -> Group:  # fmt: skip
+    def _leaf(
+        self,
+        node: Node,
+        entry: Entry,
+        x: float,
+        y: float,
+        wide: float,
+        room: float,
+        leaf: float,
+        size: float,
+        notes: Footnotes,
+    ) -> Group:
         unit, face = self.paper.unit, self.faces[500]
         items: list[Item] = self._chip(node.chord, x, y, wide, size) if wide else []
         at = x + (wide + 1.6 * unit if wide else 0.0)

@@ -18,8 +18,14 @@ from glimber.core.folio.folio import Binding, Card, Folio, Layer, Layout
 from glimber.core.notation.keys import NotationError, Spot, Trigger, parse_trigger
 
 
-def facing_card(folio: Folio, card: Card, faces: Faces, stamp: str = "", icons: Icons = lambda name: None,
-                known: Known = NOTHING_KNOWN) -> list[Drawing]:  # fmt: skip
+def facing_card(
+    folio: Folio,
+    card: Card,
+    faces: Faces,
+    stamp: str = "",
+    icons: Icons = lambda name: None,
+    known: Known = NOTHING_KNOWN,
+) -> list[Drawing]:
     """Draw a facing card: two layers that it names, one and that of another board ``beside`` it, or one before its changes
     (all that are known, or ``changed_since``) and now.
 
@@ -87,8 +93,18 @@ def _where(layer: Layer) -> dict[str, str]:
 class _Facing(Sheet):
     """Two boards on one sheet; arrows lie over both."""
 
-    def __init__(self, folio: Folio, card: Card, boards: Sequence[Board], sides: Sequence[tuple[Folio, Layer, str]], faces: Faces,
-                 paper: Paper, stamp: str, icons: Icons, known: Known) -> None:  # fmt: skip
+    def __init__(
+        self,
+        folio: Folio,
+        card: Card,
+        boards: Sequence[Board],
+        sides: Sequence[tuple[Folio, Layer, str]],
+        faces: Faces,
+        paper: Paper,
+        stamp: str,
+        icons: Icons,
+        known: Known,
+    ) -> None:
         super().__init__(
             folio, card, boards[0], [layer for _, layer, _ in sides], faces, paper, stamp, icons, known, boards
         )

@@ -72,13 +72,22 @@ class Frame:
         self.note_size = max(paper.least_note, 2.6 * paper.unit)
         self.small = max(paper.least_label, 3.1 * paper.unit)
 
-    def text(self, x: float, y: float, text: str, size: float, weight: int = 400, colour: str = "ink",
-             anchor: str = "start") -> Text:  # fmt: skip
+    def text(
+        self, x: float, y: float, text: str, size: float, weight: int = 400, colour: str = "ink", anchor: str = "start"
+    ) -> Text:
         """One line of text on the baseline y."""
         return Text(x, y, text, size, weight, colour, self.faces[weight].width(text, size), anchor)  # type: ignore[arg-type]
 
-    def lines(self, x: float, y: float, lines: Sequence[str], size: float, weight: int = 400, colour: str = "ink",
-              anchor: str = "start") -> list[Item]:  # fmt: skip
+    def lines(
+        self,
+        x: float,
+        y: float,
+        lines: Sequence[str],
+        size: float,
+        weight: int = 400,
+        colour: str = "ink",
+        anchor: str = "start",
+    ) -> list[Item]:
         """Several lines, the first on the baseline y."""
         return [self.text(x, y + place * size * LINE, line, size, weight, colour, anchor)
                 for place, line in enumerate(lines)]  # fmt: skip
@@ -188,8 +197,9 @@ class Frame:
                 y = top + end
         return items
 
-    def filled(self, top: float, legend: tuple[list[Item], float], lay: Callable[[float, Footnotes], T]
-               ) -> tuple[T, list[Item], list[Note]]:  # fmt: skip
+    def filled(
+        self, top: float, legend: tuple[list[Item], float], lay: Callable[[float, Footnotes], T]
+    ) -> tuple[T, list[Item], list[Note]]:
         """What ``lay`` makes of the height that legend and notes leave it, those two, and notes that found no room.
 
         How much the notes need depends on what does not fit above, and that on the room for it: a few rounds settle it.

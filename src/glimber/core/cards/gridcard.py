@@ -136,8 +136,9 @@ class _Fit:
     fits: int
 
 
-def grid_card(folio: Folio, card: Card, paper: Paper, faces: Faces, stamp: str = "", known: Known = NOTHING_KNOWN
-              ) -> list[Drawing]:  # fmt: skip
+def grid_card(
+    folio: Folio, card: Card, paper: Paper, faces: Faces, stamp: str = "", known: Known = NOTHING_KNOWN
+) -> list[Drawing]:
     """Draw a grid card on as many sheets as it takes. Raises CannotDraw where there is nothing to show."""
     grid = grid_of(folio, card, known)
     if not grid.rows:
@@ -239,8 +240,15 @@ class _Sheets:
                 groups += self._block(grid.columns, rows, fit_, self.frame.left + block * (width + gap), top, notes)
         return groups
 
-    def _block(self, columns: Sequence[tuple[str, ...]], rows: Sequence[Row], fit_: _Fit, left: float, top: float,
-               notes: Footnotes) -> list[Group]:  # fmt: skip
+    def _block(
+        self,
+        columns: Sequence[tuple[str, ...]],
+        rows: Sequence[Row],
+        fit_: _Fit,
+        left: float,
+        top: float,
+        notes: Footnotes,
+    ) -> list[Group]:
         head = self._head_height()
         right = left + fit_.key + fit_.column * len(columns)
         items: list[Item] = []
@@ -291,8 +299,9 @@ class _Sheets:
         return [Rect(x, middle - height / 2, wide, height, 0.8, "tile", Stroke("paper-line", 0.2)),
                 self.frame.text(x + wide / 2, middle + face.cap * size / 2, key, size, 500, "ink", "middle")]  # fmt: skip
 
-    def _tile(self, entry: Entry, held: tuple[str, ...], key: str, x: float, y: float, w: float, h: float,
-              notes: Footnotes) -> Group:  # fmt: skip
+    def _tile(
+        self, entry: Entry, held: tuple[str, ...], key: str, x: float, y: float, w: float, h: float, notes: Footnotes
+    ) -> Group:
         unit, face, gap = self.paper.unit, self.faces[500], 0.35 * self.paper.unit
         ink = entry.group.ink if entry.group else "paper-line"
         box = Rect(x + gap, y + gap, w - 2 * gap, h - 2 * gap, 0.7 * unit, "tile", Stroke("paper-line", 0.18))

@@ -24,8 +24,15 @@ _SIZE: Final = 3.2
 _SMALL: Final = 2.5
 
 
-def report(title: str, stamp: str, found: OverTime, rows: Sequence[Row], settling: Sequence[Settling],
-           name_of: Callable[[str], str], faces: Faces) -> Drawing:  # fmt: skip
+def report(
+    title: str,
+    stamp: str,
+    found: OverTime,
+    rows: Sequence[Row],
+    settling: Sequence[Settling],
+    name_of: Callable[[str], str],
+    faces: Faces,
+) -> Drawing:
     """An A4 page. ``rows``: most seconds a week first; ``name_of`` a binding's command."""
     known = [row for row in rows if row.weekly_s is not None]
     weekly = sum(row.weekly_s or 0.0 for row in known)
@@ -64,8 +71,15 @@ def report(title: str, stamp: str, found: OverTime, rows: Sequence[Row], settlin
     return Drawing(_WIDTH, _HEIGHT, f"{title}: how it goes", said, (ground, Group(tuple(items))))
 
 
-def _chart(head: str, top: float, line: Sequence[tuple[date, float]], most: float, bars: Sequence[tuple[date, float]],
-           words: Callable[[float], str], faces: Faces) -> list[Item]:  # fmt: skip
+def _chart(
+    head: str,
+    top: float,
+    line: Sequence[tuple[date, float]],
+    most: float,
+    bars: Sequence[tuple[date, float]],
+    words: Callable[[float], str],
+    faces: Faces,
+) -> list[Item]:
     """A line over bars, with its last value written at its end; the foot is the first and the last day."""
     left, right, upper, foot = _MARGIN, _WIDTH - _MARGIN - 18, top + 6, top + 44
     items: list[Item] = [put(left, top + 1, head, _SIZE, 600, "ink", faces)]

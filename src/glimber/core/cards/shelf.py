@@ -91,8 +91,14 @@ def shelf(folio: Folio) -> dict[str, Shelved]:
     return found
 
 
-def draw_card(folio: Folio, card: Card, faces: Faces, stamp: str = "", icons: Icons = lambda name: None,
-              known: Known = NOTHING_KNOWN) -> list[Drawing]:  # fmt: skip
+def draw_card(
+    folio: Folio,
+    card: Card,
+    faces: Faces,
+    stamp: str = "",
+    icons: Icons = lambda name: None,
+    known: Known = NOTHING_KNOWN,
+) -> list[Drawing]:
     """The sheets of a card: one, or as many as it takes at a readable size. Raises CannotDraw."""
     kind = KINDS.get(card.kind)
     if kind is None:

@@ -19,8 +19,9 @@ from glimber.core.notation.keys import Spot
 SIGNS = {"hold": " held", "double": " twice", "tap-hold": " tapped, held", "left": " left", "right": " right"}
 
 
-def strip_card(folio: Folio, card: Card, paper: Paper, faces: Faces, stamp: str = "", known: Known = NOTHING_KNOWN
-               ) -> list[Drawing]:  # fmt: skip
+def strip_card(
+    folio: Folio, card: Card, paper: Paper, faces: Faces, stamp: str = "", known: Known = NOTHING_KNOWN
+) -> list[Drawing]:
     """Draw a strip card on as many sheets as it takes. Raises CannotDraw where it has no keys."""
     found = chosen(folio, card, known)
     if not found:
@@ -53,8 +54,9 @@ class _Strip:
         sheets += note_sheets(frame, self.card.title, "continued", self.stamp, waiting)
         return numbered(sheets)
 
-    def _tiles(self, found: list[tuple[Binding, Command]], nth: int, top: float, room: float, notes: Footnotes
-               ) -> tuple[list[Group], int]:  # fmt: skip
+    def _tiles(
+        self, found: list[tuple[Binding, Command]], nth: int, top: float, room: float, notes: Footnotes
+    ) -> tuple[list[Group], int]:
         """The steps in rows from left to right, as large as they fit; how many there was room for."""
         inner, least_w, least_h = self.frame.inner, self.least * 7.5, self.least * 4.4
         ways = []
@@ -76,8 +78,9 @@ class _Strip:
             tiles.append(self._tile(binding, command, nth + at, x, y, wide, high, notes))
         return tiles, used
 
-    def _tile(self, binding: Binding, command: Command, nth: int, x: float, y: float, w: float, h: float, notes: Footnotes
-              ) -> Group:  # fmt: skip
+    def _tile(
+        self, binding: Binding, command: Command, nth: int, x: float, y: float, w: float, h: float, notes: Footnotes
+    ) -> Group:
         unit, face, gap = self.paper.unit, self.faces[500], 0.8 * self.paper.unit
         group = self.folio.group_of(command)
         items: list[Item] = [

@@ -69,9 +69,15 @@ def sizes(largest: float, smallest: float) -> Iterator[float]:
 
 
 def fit(
-    text: str, face: Face, width: float, height: float, largest: float, smallest: float, most_lines: int = 3,
+    text: str,
+    face: Face,
+    width: float,
+    height: float,
+    largest: float,
+    smallest: float,
+    most_lines: int = 3,
     short: Mapping[str, str] = NO_SHORT_FORMS,
-) -> Setting:  # fmt: skip
+) -> Setting:
     """The largest setting of a text that fits the box; else with its words' short forms; cut at the smallest size where
     nothing else fits."""
     for wanted in dict.fromkeys((text, abbreviate(text, short))):

@@ -24,8 +24,14 @@ _HEAD: Final = 1.9
 """Height of the layers' names over the columns, in sizes of the small type."""
 
 
-def through_card(folio: Folio, card: Card, faces: Faces, stamp: str = "", icons: Icons = lambda name: None,
-                 known: Known = NOTHING_KNOWN) -> list[Drawing]:  # fmt: skip
+def through_card(
+    folio: Folio,
+    card: Card,
+    faces: Faces,
+    stamp: str = "",
+    icons: Icons = lambda name: None,
+    known: Known = NOTHING_KNOWN,
+) -> list[Drawing]:
     """Draw the keys of a card through its layers, or all layers of its board. Raises CannotDraw."""
     board, layers = subject(folio, card)
     through = layers if card.layers else list(folio.layouts[board.id].layers)
@@ -36,8 +42,18 @@ def through_card(folio: Folio, card: Card, faces: Faces, stamp: str = "", icons:
 class Through(Sheet):
     """A sheet with a board of its own: as many columns as layers, as many rows as keys."""
 
-    def __init__(self, folio: Folio, card: Card, board: Board, layers: Sequence[Layer], faces: Faces, paper: Paper, stamp: str,
-                 icons: Icons, known: Known) -> None:  # fmt: skip
+    def __init__(
+        self,
+        folio: Folio,
+        card: Card,
+        board: Board,
+        layers: Sequence[Layer],
+        faces: Faces,
+        paper: Paper,
+        stamp: str,
+        icons: Icons,
+        known: Known,
+    ) -> None:
         """Raises CannotDraw for a key that the board has not."""
         self.columns, self.of = tuple(layers), board
         for key in card.keys:

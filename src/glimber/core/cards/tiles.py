@@ -30,9 +30,16 @@ class Tiles:
     name among the footnotes, where ``least_note`` (the smallest type of notes and prints) is given; on screen it is left out.
     """
 
-    def __init__(self, faces: Faces, icons: Icons, shows: Collection[str], least: float = 0.0, least_note: float | None = None,
-                 grips: Mapping[str, float] = MappingProxyType({}),
-                 short: Mapping[str, str] = NO_SHORT_FORMS) -> None:  # fmt: skip
+    def __init__(
+        self,
+        faces: Faces,
+        icons: Icons,
+        shows: Collection[str],
+        least: float = 0.0,
+        least_note: float | None = None,
+        grips: Mapping[str, float] = MappingProxyType({}),
+        short: Mapping[str, str] = NO_SHORT_FORMS,
+    ) -> None:
         self.faces, self.icons, self.shows, self.least, self.grips, self.short = (
             faces,
             icons,
@@ -249,8 +256,9 @@ class Tiles:
         footnotes: list[str] = []
         return draw(footnotes), footnotes
 
-    def _centred(self, text: str, x: float, y: float, w: float, h: float, size: float, colour: str,
-                 struck: bool = False) -> list[Item]:  # fmt: skip
+    def _centred(
+        self, text: str, x: float, y: float, w: float, h: float, size: float, colour: str, struck: bool = False
+    ) -> list[Item]:
         setting = fit(text, self.faces[400], w, h, max(size, self.least_note), max(self.least_note, size * 0.55))
         return [] if setting.short and self.numbered else self.set_at(setting, x, y, 400, colour, struck)
 
@@ -264,8 +272,9 @@ class Tiles:
                  for place, text in enumerate(setting.lines)]  # fmt: skip
         return [*lines, *(self._strike(line) for line in lines if struck)]
 
-    def text(self, x: float, y: float, text: str, size: float, weight: int, colour: str, *,
-              anchor: str = "start") -> Text:  # fmt: skip
+    def text(
+        self, x: float, y: float, text: str, size: float, weight: int, colour: str, *, anchor: str = "start"
+    ) -> Text:
         return Text(x, y, text, size, weight, colour, self.faces[weight].width(text, size), anchor)  # type: ignore[arg-type]
 
     def _strike(self, text: Text) -> Path:

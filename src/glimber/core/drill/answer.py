@@ -73,8 +73,9 @@ class CannotAnswer(ValueError):
     """The wanted trigger cannot be answered this way; the message says how it can."""
 
 
-def habits_of(folio: Folio, binding: Binding, changes: Iterable[Change], computer: str | None,
-              at: datetime) -> tuple[Habit, ...]:  # fmt: skip
+def habits_of(
+    folio: Folio, binding: Binding, changes: Iterable[Change], computer: str | None, at: datetime
+) -> tuple[Habit, ...]:
     """Former triggers of the binding's command on this computer, changed at most 90 days before ``at``."""
     live = {str(b.trigger) for b in (folio.bindings_of.get(binding.command, ()) if binding.command else (binding,))}
     habits: dict[str, Habit] = {}

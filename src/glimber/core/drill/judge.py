@@ -400,8 +400,9 @@ def _kind_of_spots(folio: Folio, wanted: Spot, pressed: Spot, answer: Answer) ->
     return None
 
 
-def _kind_of_strikes(folio: Folio, target: tuple[Strike, ...], seen: tuple[Strike, ...],
-                     answer: Answer) -> SlipKind | None:  # fmt: skip
+def _kind_of_strikes(
+    folio: Folio, target: tuple[Strike, ...], seen: tuple[Strike, ...], answer: Answer
+) -> SlipKind | None:
     """For chords and sequences: all other steps must be as wanted for modifiers, neighbour and mirror."""
     differing = [(a, b) for a, b in zip(seen, target, strict=False) if a != b]
     if len(differing) != 1 or (len(seen) != len(target) and seen[-1] != differing[0][0]):

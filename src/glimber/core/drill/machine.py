@@ -138,10 +138,20 @@ class Drill:
         return replace(self, _listeners=listeners, _judge=judge)
 
 
-def begin(folio: Folio, bindings: Sequence[str], mode: AnswerMode, computer: str, changes: Sequence[Change],
-          at: datetime, seed: int, new_id: NewId, hits: Mapping[str, int] = MappingProxyType({}),
-          options: Options | None = None, deadlines: Mapping[str, float] = MappingProxyType({}),
-          anew: Anew | None = None) -> Drill:  # fmt: skip
+def begin(
+    folio: Folio,
+    bindings: Sequence[str],
+    mode: AnswerMode,
+    computer: str,
+    changes: Sequence[Change],
+    at: datetime,
+    seed: int,
+    new_id: NewId,
+    hits: Mapping[str, int] = MappingProxyType({}),
+    options: Options | None = None,
+    deadlines: Mapping[str, float] = MappingProxyType({}),
+    anew: Anew | None = None,
+) -> Drill:
     """A drill of these bindings, before its first prompt: ``step`` it with ``GoOn``. ``hits``: clean hits planned for each."""
     drill = Drill(folio, new_id(at), mode, computer, changes, seed, new_id, rounds.begin(bindings, hits), paused=True,
                   options=options or Options(mode), deadlines=deadlines, anew=anew)  # fmt: skip

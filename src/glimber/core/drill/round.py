@@ -88,8 +88,9 @@ def seconds_of(tries: Sequence[Try]) -> float:
     return FIRST_S * bool(at) + sum(min(LONGEST_S, (b - a).total_seconds()) for a, b in pairwise(at))
 
 
-def resumed(bindings: Sequence[str], results: Sequence[tuple[str, bool]], hits: Mapping[str, int] = MappingProxyType({})
-            ) -> RoundState:  # fmt: skip
+def resumed(
+    bindings: Sequence[str], results: Sequence[tuple[str, bool]], hits: Mapping[str, int] = MappingProxyType({})
+) -> RoundState:
     """A round as it stood after these first strikes: (binding, whether it was a clean hit), in order."""
     # What came into the round while it was under way is a part of it, too.
     state = begin([*bindings, *(binding for binding, _ in results)], hits)

@@ -30,8 +30,9 @@ class Selection:
 EVERYTHING: Final = Selection("What is due", "of everything there is")
 
 
-def selections(folio: Folio, computer: str, grips: Mapping[str, float], changes: Iterable[Change],
-               at: datetime) -> list[Selection]:  # fmt: skip
+def selections(
+    folio: Folio, computer: str, grips: Mapping[str, float], changes: Iterable[Change], at: datetime
+) -> list[Selection]:
     """Everything a round can be made of, what has no bindings left out. ``grips``: of the bindings that were tried."""
     known = folio.drillable(computer)
     ids = {one.id for one in known}

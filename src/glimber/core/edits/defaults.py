@@ -65,8 +65,9 @@ def back_to_defaults(folio: Folio, program: str, only: Collection[str] | None = 
     return replace(folio, programs={**folio.programs, program: replace(here, bindings=bindings)})
 
 
-def give_triggers(bindings: Sequence[Binding], command: str, triggers: Sequence[str], taken: set[str],
-                  bundles: Collection[str]) -> tuple[Binding, ...]:  # fmt: skip
+def give_triggers(
+    bindings: Sequence[Binding], command: str, triggers: Sequence[str], taken: set[str], bundles: Collection[str]
+) -> tuple[Binding, ...]:
     """A program's bindings with other triggers for one command; its bindings keep their ids in order, ``taken`` gets new ones.
 
     Raises EditError where a pinned binding would change.

@@ -12,8 +12,16 @@ from glimber.core.notation.ids import free_id, slug_of
 SYSTEMS = {"gsettings": "the desktop's shortcuts", "line-editor": "the line editor of the shell"}
 
 
-def link(folio: Folio, name: str, *, path: str | None = None, system: str | None = None, program: str | None = None,
-         column: str | None = None, watch: bool = True) -> tuple[Folio, str]:  # fmt: skip
+def link(
+    folio: Folio,
+    name: str,
+    *,
+    path: str | None = None,
+    system: str | None = None,
+    program: str | None = None,
+    column: str | None = None,
+    watch: bool = True,
+) -> tuple[Folio, str]:
     """The folio linked to a file or a system, and the source's id. Raises EditError where it is already."""
     sources = folio.settings.sources
     if (path is None) == (system is None):

@@ -51,8 +51,9 @@ def sequence_tree(folio: Folio, program: str) -> tuple[Branch, ...]:
     return _branches(rows, stems, ())
 
 
-def _branches(rows: list[tuple[tuple[Chord, ...], Binding]], stems: dict[tuple[Chord, ...], Stem],
-              start: tuple[Chord, ...]) -> tuple[Branch, ...]:  # fmt: skip
+def _branches(
+    rows: list[tuple[tuple[Chord, ...], Binding]], stems: dict[tuple[Chord, ...], Stem], start: tuple[Chord, ...]
+) -> tuple[Branch, ...]:
     depth = len(start) + 1
     steps = dict.fromkeys(chords[:depth] for chords, _ in rows if len(chords) >= depth and chords[: depth - 1] == start)
     steps |= dict.fromkeys(chords[:depth] for chords in stems if len(chords) >= depth and chords[: depth - 1] == start)

@@ -90,8 +90,9 @@ def _timed_out(pending: Undecided) -> Decision:
     return Decision("lasts", due, "hold" if "hold" in pending.gestures else "tap")
 
 
-def _by_event(pending: Undecided, place: int, event: Event, own: bool, strikes: bool, went_down: set[str]
-              ) -> Decision | None:  # fmt: skip
+def _by_event(
+    pending: Undecided, place: int, event: Event, own: bool, strikes: bool, went_down: set[str]
+) -> Decision | None:
     t, up = event.t, event.kind == "up"
     if pending.stage == "together":  # rule 6
         if event.kind == "down" and event.key in pending.pairs:

@@ -137,8 +137,15 @@ class Machine:
         acts, self._acts = self._acts, []
         return acts
 
-    def _emit(self, t: float, do: Literal["press", "release", "enter", "leave"], spot: Spot | None, *,
-              layer: str | None = None, sends: str | None = None) -> None:  # fmt: skip
+    def _emit(
+        self,
+        t: float,
+        do: Literal["press", "release", "enter", "leave"],
+        spot: Spot | None,
+        *,
+        layer: str | None = None,
+        sends: str | None = None,
+    ) -> None:
         self._certain = max(t, self._certain)
         self._acts.append(Act(self._certain, do, spot, layer, sends))
 
@@ -177,8 +184,16 @@ class Machine:
         if effect is not None:
             self._begin(effect, (key,), down)
 
-    def _note(self, keys: tuple[str, ...], gesture: Gesture, down: float, t: float, effect: Effect | None,
-              layers: tuple[str, ...], plain: bool = False) -> None:  # fmt: skip
+    def _note(
+        self,
+        keys: tuple[str, ...],
+        gesture: Gesture,
+        down: float,
+        t: float,
+        effect: Effect | None,
+        layers: tuple[str, ...],
+        plain: bool = False,
+    ) -> None:
         self._struck.append(Struck(down, max(t, self._certain), keys, gesture, layers, effect, plain))
 
     def _up(self, key: str, t: float) -> None:

@@ -34,8 +34,9 @@ class Collision:
         return f"It is the beginning of what does {self.command}{where}."
 
 
-def collisions(folio: Folio, program: str, trigger: Trigger, context: str | None = None,
-               computer: str | None = None) -> list[Collision]:  # fmt: skip
+def collisions(
+    folio: Folio, program: str, trigger: Trigger, context: str | None = None, computer: str | None = None
+) -> list[Collision]:
     """What meets a trigger, that of Everywhere first: the desktop comes first.
 
     ``context``: the part of the program the command lives in; the same chord in another part is no collision, nor is one

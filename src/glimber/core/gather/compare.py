@@ -123,8 +123,9 @@ def _taken_by(folio: Folio, row: Incoming, command: Command | None, own: Mapping
     return next((other.name for other in others if other is not command), None)
 
 
-def _merged_three(folio: Folio, program: Program, row: Incoming, command: Command, was: tuple[str, ...],
-                  own: Mapping[object, Command]) -> Difference:  # fmt: skip
+def _merged_three(
+    folio: Folio, program: Program, row: Incoming, command: Command, was: tuple[str, ...], own: Mapping[object, Command]
+) -> Difference:
     former = struck(folio, program.defaults.get(command.id, ()))
     if struck(folio, row.triggers) == former:
         return Difference("yours", row, command.ref, was)
@@ -168,8 +169,13 @@ def _former(folio: Folio, program: Program | None, row: Incoming, left: Mapping[
     return None
 
 
-def take(folio: Folio, program: str, differences: Sequence[Difference], name: str | None = None,
-         own_set: Sequence[Incoming] | None = None) -> Folio:  # fmt: skip
+def take(
+    folio: Folio,
+    program: str,
+    differences: Sequence[Difference],
+    name: str | None = None,
+    own_set: Sequence[Incoming] | None = None,
+) -> Folio:
     """The folio with some differences taken in: new commands added, changed ones given the source's triggers.
 
     A changed command keeps the ids of its bindings, and so their history; a renamed one keeps its own, and its former name

@@ -65,8 +65,14 @@ def differences(before: Folio, after: Folio) -> list[Difference]:
     return [replace(one, swap_with=went.get((one.after, one.before))) for one in found]
 
 
-def settle(differing: Sequence[Difference], known: Sequence[Change], notes: Mapping[str, Note], now: datetime, computer: str,
-           new_id: Sequence[str]) -> tuple[list[Change], list[Change]]:  # fmt: skip
+def settle(
+    differing: Sequence[Difference],
+    known: Sequence[Change],
+    notes: Mapping[str, Note],
+    now: datetime,
+    computer: str,
+    new_id: Sequence[str],
+) -> tuple[list[Change], list[Change]]:
     """The changes to add to the history and those to update, for triggers that differ from what they were.
 
     A binding that went back to where its last change took it from has that change reverted. What is in the history already

@@ -66,8 +66,9 @@ def _merged(base: Any, mine: Any, theirs: Any, path: tuple[str, ...]) -> Any:
     raise ClashError(f"{' '.join(path) or 'it'} was changed meanwhile")
 
 
-def _items(base: Mapping[Any, Any], mine: Mapping[Any, Any], theirs: Mapping[Any, Any], path: tuple[str, ...]
-           ) -> dict[Any, Any]:  # fmt: skip
+def _items(
+    base: Mapping[Any, Any], mine: Mapping[Any, Any], theirs: Mapping[Any, Any], path: tuple[str, ...]
+) -> dict[Any, Any]:
     found = {}
     for key in dict.fromkeys((*base, *mine, *theirs)):
         one, two, three = (side.get(key, _GONE) for side in (base, mine, theirs))

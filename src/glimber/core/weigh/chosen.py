@@ -72,8 +72,14 @@ def _hand(board: Board, key: str) -> str | None:
     return board.by_id[key].hand if key in board.by_id else None
 
 
-def choose_round(ledger: Ledger, folio: Folio, options: Options, selection: Selection, dropped: Collection[str] = (),
-                 added: Collection[str] = ()) -> Chosen:  # fmt: skip
+def choose_round(
+    ledger: Ledger,
+    folio: Folio,
+    options: Options,
+    selection: Selection,
+    dropped: Collection[str] = (),
+    added: Collection[str] = (),
+) -> Chosen:
     """The round of a selection in the minutes there are. ``folio``: as it is set so far; ``dropped`` are struck from it,
     ``added`` are in whatever they are worth."""
     reasons: dict[str, str | None] = {}

@@ -73,8 +73,15 @@ class Standing:
         steady = self.uses_day * days * (self.time_s + self.hand * self.hand_s)
         return np.asarray(steady + (1 - self.hand) * self.unknown(ledger, days) * self.knowing_s)
 
-    def moved_s(self, ledger: Ledger, days: Floats | float, gain_s: Floats | float, hand: Floats | float, knowing: Floats | float,
-                along: tuple[Floats | float, Floats | float]) -> Floats:  # fmt: skip
+    def moved_s(
+        self,
+        ledger: Ledger,
+        days: Floats | float,
+        gain_s: Floats | float,
+        hand: Floats | float,
+        knowing: Floats | float,
+        along: tuple[Floats | float, Floats | float],
+    ) -> Floats:
         """What they cost at other places: ``gain_s`` less reach a use, ``hand`` errors there, ``knowing`` at first;
         ``along``: which parts of the errors of knowing and of the hand go along, and fade or stay as they would here."""
         uses = self.uses_day * days

@@ -139,8 +139,15 @@ class _Missed:
     clock: Floats
 
 
-def _misses(logged: Selected, hits: Selected, count: Ints, struck: Bools, clock: Floats, times: Floats,
-            rounds: npt.NDArray[np.int32]) -> _Missed:  # fmt: skip
+def _misses(
+    logged: Selected,
+    hits: Selected,
+    count: Ints,
+    struck: Bools,
+    clock: Floats,
+    times: Floats,
+    rounds: npt.NDArray[np.int32],
+) -> _Missed:
     place = np.flatnonzero(~struck & (count > 0))
     of, before = logged.of[place], count[place]
     last = hits.starts[of] + before - 1

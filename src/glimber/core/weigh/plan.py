@@ -67,8 +67,13 @@ class Budget:
         """By binding: taking single figures out of an array is slow."""
         return self.worths.T.tolist()  # type: ignore[no-any-return]
 
-    def share_out(self, left_s: float, so_far: Mapping[str, SoFar] = MappingProxyType({}), size: int | None = None,
-                  pace: float = 1.0) -> dict[str, int]:  # fmt: skip
+    def share_out(
+        self,
+        left_s: float,
+        so_far: Mapping[str, SoFar] = MappingProxyType({}),
+        size: int | None = None,
+        pace: float = 1.0,
+    ) -> dict[str, int]:
         """How many further clean hits each binding gets in the seconds that are left.
 
         What was begun gets the two hits that are least first, then what must be in, then whatever is worth most a second. At
@@ -169,8 +174,12 @@ def budget_of(ledger: Ledger, may: Callable[[str], bool] = lambda id: True) -> B
     )
 
 
-def plan_round(ledger: Ledger, minutes: float = USUAL_MINUTES, size: int | None = None,
-               may: Callable[[str], bool] = lambda id: True) -> list[Due]:  # fmt: skip
+def plan_round(
+    ledger: Ledger,
+    minutes: float = USUAL_MINUTES,
+    size: int | None = None,
+    may: Callable[[str], bool] = lambda id: True,
+) -> list[Due]:
     """What to drill in so many minutes, at most ``size`` bindings of those that ``may`` be asked.
 
     What slipped last time, was missed at work or moved is in; hits are then given out greedily by worth a second until the
@@ -196,8 +205,9 @@ def planned_hits(ledger: Ledger | None, bindings: Sequence[str]) -> dict[str, in
     return {id: planned.get(id, LEAST_HITS) for id in bindings}
 
 
-def made_anew(budget: Budget, minutes: float, untried: Collection[str], tries: Sequence[Try],
-              gone_s: float) -> dict[str, int]:  # fmt: skip
+def made_anew(
+    budget: Budget, minutes: float, untried: Collection[str], tries: Sequence[Try], gone_s: float
+) -> dict[str, int]:
     """The clean hits each binding of a round is to have in all, from what is known after these tries and so many seconds.
 
     ``untried``: bindings that had never been tried before the round.

@@ -143,8 +143,9 @@ def _fits(board: Board, row: Weighed, spot: Spot, wish: Wish) -> bool:
     return hand is None or spot.key not in board.by_id or board.by_id[spot.key].hand == hand
 
 
-def _pairs(forecasts: Forecasts, board: Board, rows: Sequence[Weighed], spots: Sequence[Spot], wish: Wish
-           ) -> dict[tuple[int, int], Floats]:  # fmt: skip
+def _pairs(
+    forecasts: Forecasts, board: Board, rows: Sequence[Weighed], spots: Sequence[Spot], wish: Wish
+) -> dict[tuple[int, int], Floats]:
     """Terms between two: taken for each other, a pair by their words, siblings that keep their sides."""
     centres = np.array([board.centre(spot.keys) or (0.0, 0.0) for spot in spots])
     apart = np.hypot(*(centres[:, None, :] - centres[None, :, :]).transpose(2, 0, 1))

@@ -49,9 +49,13 @@ class Verdict:
     """The binding that this one is taken for, and the other way round: one case, with cures for both."""
 
 
-def verdicts(ledger: Ledger, between: Callable[[], None] = lambda: None, computer: str | None = None,
-             only: Collection[str] | None = None, progress: Callable[[float], None] = lambda share: None
-             ) -> dict[str, Verdict]:  # fmt: skip
+def verdicts(
+    ledger: Ledger,
+    between: Callable[[], None] = lambda: None,
+    computer: str | None = None,
+    only: Collection[str] | None = None,
+    progress: Callable[[float], None] = lambda share: None,
+) -> dict[str, Verdict]:
     """A verdict for every binding of the ledger, or those of ``only``; ``between`` as in ``measure``, ``progress`` is told
     the share done."""
     forecasts = Forecasts(ledger, computer)

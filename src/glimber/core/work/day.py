@@ -46,8 +46,14 @@ def after_first_week(ledger: Ledger) -> bool:
     return bool(len(tries)) and ledger.at - utc(tries[0].at) >= FIRST_WEEK
 
 
-def day_of(ledger: Ledger, now: datetime, due: Sequence[Due], settling: Sequence[Settling], outside: Sequence[str],
-           curve: Sequence[tuple[date, float]]) -> Day:  # fmt: skip
+def day_of(
+    ledger: Ledger,
+    now: datetime,
+    due: Sequence[Due],
+    settling: Sequence[Settling],
+    outside: Sequence[str],
+    curve: Sequence[tuple[date, float]],
+) -> Day:
     """The page. ``outside``: what differs in linked sources, a sentence each; ``curve`` as in Day."""
     minutes = sum(one.seconds for one in due) / 60
     worth = sum(one.worth_s_week for one in due)

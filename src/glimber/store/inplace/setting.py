@@ -107,8 +107,14 @@ def of_program(folio: Folio, program: str, place: Place, before: bytes, computer
     return found
 
 
-def _wanted(folio: Folio, id: str, ref: str | None, old: notation.Sequence | None, new: notation.Sequence | None,
-            partner: str | None) -> Wanted:  # fmt: skip
+def _wanted(
+    folio: Folio,
+    id: str,
+    ref: str | None,
+    old: notation.Sequence | None,
+    new: notation.Sequence | None,
+    partner: str | None,
+) -> Wanted:
     command = folio.commands.get(ref or "")
     group = folio.group_of(command)
     names = (command.name, *command.was) if command is not None else (id,)
@@ -123,8 +129,9 @@ def _keys(folio: Folio, text: str | None) -> notation.Sequence | None:
     return found if isinstance(found, notation.Sequence) else None
 
 
-def plan_setting(opened: Opened, changes: Iterable[Change], computer: str, into: str | None = None,
-                 program: str | None = None) -> Plan:  # fmt: skip
+def plan_setting(
+    opened: Opened, changes: Iterable[Change], computer: str, into: str | None = None, program: str | None = None
+) -> Plan:
     """What would be set where. ``into``: only by this writer; ``program``: all of its bindings instead of the sheet's edits.
 
     Nothing is changed. Raises StoreError.

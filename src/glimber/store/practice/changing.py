@@ -33,8 +33,18 @@ class Taken:
     changes: tuple[Change, ...]
 
 
-def take_move(opened: Opened, log: Log, binding: str, to: Trigger, why: str, now: datetime, computer: str,
-              swap: bool = False, verdict: str = "move", old: Literal["works", "dead", "reminds"] = "dead") -> Taken:  # fmt: skip
+def take_move(
+    opened: Opened,
+    log: Log,
+    binding: str,
+    to: Trigger,
+    why: str,
+    now: datetime,
+    computer: str,
+    swap: bool = False,
+    verdict: str = "move",
+    old: Literal["works", "dead", "reminds"] = "dead",
+) -> Taken:
     """Move a binding: its layout or program file is edited and the change recorded, or neither. Raises EditError, StoreError."""
     moved = move_binding(opened.folio, binding, to, swap)
     note = history.Note(verdict, why, old)
@@ -44,8 +54,9 @@ def take_move(opened: Opened, log: Log, binding: str, to: Trigger, why: str, now
     return Taken(after, tuple(added))
 
 
-def record(log: Log, before: Folio, after: Folio, notes: Mapping[str, history.Note], now: datetime, computer: str
-           ) -> tuple[Change, ...]:  # fmt: skip
+def record(
+    log: Log, before: Folio, after: Folio, notes: Mapping[str, history.Note], now: datetime, computer: str
+) -> tuple[Change, ...]:
     """Note every trigger that differs between two values in the history; the changes that are new. Raises StoreError."""
     added, updated = _to_note(log, before, after, notes, now, computer)
     if added or updated:
@@ -63,8 +74,9 @@ def record_in(
 
 
 @contextmanager
-def noting(folder: Path, before: Folio, after: Folio, notes: Mapping[str, history.Note], now: datetime, computer: str
-           ) -> Iterator[Note | None]:  # fmt: skip
+def noting(
+    folder: Path, before: Folio, after: Folio, notes: Mapping[str, history.Note], now: datetime, computer: str
+) -> Iterator[Note | None]:
     """What the history is to say of an edit, to be written together with its files; None where no trigger differs.
 
     The log is open meanwhile: one that cannot be written is known before any file is. Raises StoreError.
@@ -77,8 +89,9 @@ def noting(folder: Path, before: Folio, after: Folio, notes: Mapping[str, histor
         yield _note(log, setting, *_to_note(log, before, after, notes, now, computer))
 
 
-def _to_note(log: Log, before: Folio, after: Folio, notes: Mapping[str, history.Note], now: datetime, computer: str
-             ) -> tuple[list[Change], list[Change]]:  # fmt: skip
+def _to_note(
+    log: Log, before: Folio, after: Folio, notes: Mapping[str, history.Note], now: datetime, computer: str
+) -> tuple[list[Change], list[Change]]:
     differing = history.differences(before, after)
     if not differing:
         return [], []
@@ -100,8 +113,17 @@ def tick(log: Log, changes: Iterable[Change], now: datetime | None) -> list[Chan
     return ticked
 
 
-def note_verdict(log: Log, binding: str, command: str | None, verdict: str, trigger: Trigger, why: str, now: datetime,
-                 computer: str, until: datetime | None = None) -> Change:  # fmt: skip
+def note_verdict(
+    log: Log,
+    binding: str,
+    command: str | None,
+    verdict: str,
+    trigger: Trigger,
+    why: str,
+    now: datetime,
+    computer: str,
+    until: datetime | None = None,
+) -> Change:
     """Record a verdict that changes no file: keep, practise, rebind without a place yet, a change confirmed, or set aside
     ``until`` a day."""
     change = Change(uuid7(now), now, computer, binding, verdict, command, str(trigger), None, why, until=until)

@@ -153,8 +153,9 @@ def _command(program: str, slug: str, entry: CommandDoc, doc: ProgramDoc) -> Com
     )  # fmt: skip
 
 
-def _shortcuts(page: Page, at: Path, ref: str, entry: CommandDoc, bundles: Collection[str],
-               ids: Ids) -> Iterable[Binding]:  # fmt: skip
+def _shortcuts(
+    page: Page, at: Path, ref: str, entry: CommandDoc, bundles: Collection[str], ids: Ids
+) -> Iterable[Binding]:
     rows: list[tuple[Path, ShortcutDoc]] = []
     if entry.shortcut is not None:
         rows.append(((*at, "shortcut"), ShortcutDoc(trigger=entry.shortcut)))
@@ -179,8 +180,15 @@ def _slow_way(page: Page, at: Path, steps: list[str]) -> None:
             page.fault((*at, place), fault)
 
 
-def card_of(page: Page, doc: CardDoc, id: str, known: Known, layouts: dict[str, Layout], runs: Collection[str],
-            whole: bool = True) -> Card:  # fmt: skip
+def card_of(
+    page: Page,
+    doc: CardDoc,
+    id: str,
+    known: Known,
+    layouts: dict[str, Layout],
+    runs: Collection[str],
+    whole: bool = True,
+) -> Card:
     """A card of its document. ``whole``: every layout could be read, so a layer that is not found is not there."""
     references: list[tuple[Path, str | None, Collection[str], str]] = [
         (("board",), doc.board, known.board_ids, "board"),

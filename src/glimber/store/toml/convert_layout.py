@@ -74,8 +74,17 @@ def known_key(page: Page, path: Path, keys: tuple[str, ...], board: Board | None
 class _LayerReader:
     """Reads the keys of one layer."""
 
-    def __init__(self, page: Page, at: Path, board_id: str, doc: LayerDoc, layer_ids: list[str], board: Board | None,
-                 known: Known, ids: Ids) -> None:  # fmt: skip
+    def __init__(
+        self,
+        page: Page,
+        at: Path,
+        board_id: str,
+        doc: LayerDoc,
+        layer_ids: list[str],
+        board: Board | None,
+        known: Known,
+        ids: Ids,
+    ) -> None:
         self.page, self.at, self.board_id, self.doc = page, at, board_id, doc
         self.layer_ids, self.board, self.known, self.ids = layer_ids, board, known, ids
         self.bindings: list[Binding] = []

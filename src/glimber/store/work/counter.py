@@ -34,8 +34,12 @@ LOOKED_EVERY_S: Final = 15.0
 class Counter:
     """Counts strikes by the folio as it is now. ``today`` gives the day in ISO, ``clock`` seconds for when to write."""
 
-    def __init__(self, folder: Path, today: Callable[[], str] = lambda: date.today().isoformat(),
-                 clock: Callable[[], float] = time.monotonic) -> None:  # fmt: skip
+    def __init__(
+        self,
+        folder: Path,
+        today: Callable[[], str] = lambda: date.today().isoformat(),
+        clock: Callable[[], float] = time.monotonic,
+    ) -> None:
         self.folder, self._today, self._clock = folder, today, clock
         self._state = Counting()
         self._counts: list[Count] = []

@@ -23,8 +23,15 @@ _JOB: Final = "writing all cards"
 class CardOutput:
     """Writes, copies and prints. ``sheets`` gives those of the card in front, ``sheets_of`` those of any: CannotDraw."""
 
-    def __init__(self, session: Session, host: Host, room: QWidget, sheets: Callable[[], list[Drawing]],
-                 sheets_of: Callable[[str], list[Drawing]], known: Callable[[], Known]) -> None:  # fmt: skip
+    def __init__(
+        self,
+        session: Session,
+        host: Host,
+        room: QWidget,
+        sheets: Callable[[], list[Drawing]],
+        sheets_of: Callable[[str], list[Drawing]],
+        known: Callable[[], Known],
+    ) -> None:
         self._session, self._host, self._room = session, host, room
         self._sheets, self._sheets_of, self._known = sheets, sheets_of, known
 

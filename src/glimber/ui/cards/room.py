@@ -99,8 +99,15 @@ class CardsRoom(Room):
         return len(shelf(self.session.folio))
 
     def actions_here(self) -> list[Action]:
-        def act(id: str, name: str, keys: tuple[str, ...], run: Callable[[], None], brief: str = "", brief_keys: str = "",
-                when: Callable[[], bool] = self._has_card) -> Action:  # fmt: skip
+        def act(
+            id: str,
+            name: str,
+            keys: tuple[str, ...],
+            run: Callable[[], None],
+            brief: str = "",
+            brief_keys: str = "",
+            when: Callable[[], bool] = self._has_card,
+        ) -> Action:
             return Action(f"card-{id}", name, keys, run, self.id, brief, brief_keys, when)
 
         several = lambda: len(self._sheets) > 1  # noqa: E731

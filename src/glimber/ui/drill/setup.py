@@ -47,8 +47,14 @@ _CUE_WORDS = {"name": "name", "situation": "situation", "picture": "icon or pict
 class DrillSetup(QWidget):
     """The list of what is due, how it is drilled, and the way to begin."""
 
-    def __init__(self, session: Session, begin: Callable[[], None], resume: Callable[[], None],
-                 act: Callable[[str], None], parent: QWidget) -> None:  # fmt: skip
+    def __init__(
+        self,
+        session: Session,
+        begin: Callable[[], None],
+        resume: Callable[[], None],
+        act: Callable[[str], None],
+        parent: QWidget,
+    ) -> None:
         """``act``: carries out an action of the room by its id."""
         super().__init__(parent)
         self.session = session

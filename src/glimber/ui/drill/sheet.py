@@ -41,9 +41,17 @@ class RoundSheet(QWidget):
         self.setAccessibleName("Round sheet")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
 
-    def show_round(self, folio: Folio, title: str, bindings: Sequence[str], tries: Sequence[Try],
-                   coming: Mapping[str, str] | None, wanted: Mapping[str, int] = MappingProxyType({}),
-                   before: Mapping[str, Before] = MappingProxyType({}), notes: Sequence[str] = ()) -> None:  # fmt: skip
+    def show_round(
+        self,
+        folio: Folio,
+        title: str,
+        bindings: Sequence[str],
+        tries: Sequence[Try],
+        coming: Mapping[str, str] | None,
+        wanted: Mapping[str, int] = MappingProxyType({}),
+        before: Mapping[str, Before] = MappingProxyType({}),
+        notes: Sequence[str] = (),
+    ) -> None:
         """``coming``: binding -> why it comes next time; None while that is being worked out. ``wanted``: hits that were
         planned; ``before``: how each went the last time; ``notes``: what else there is to say, a line each at the foot."""
         self._wanted, self._before, self._notes = wanted, before, list(notes)

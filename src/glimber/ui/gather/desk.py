@@ -102,8 +102,14 @@ class GatherDesk(Desk):
 
     # What is read
 
-    def read_bytes(self, name: str, data: bytes, path: Path | None = None, column: str | None = None,
-                   other: Otherwise = Otherwise()) -> None:  # fmt: skip
+    def read_bytes(
+        self,
+        name: str,
+        data: bytes,
+        path: Path | None = None,
+        column: str | None = None,
+        other: Otherwise = Otherwise(),
+    ) -> None:
         """Read a source that is at hand, by a job: a long list must not hold up the window. The newest one counts."""
         self._data = (name, data, path)
         self.progressed.emit(f"Reading {name}… Esc stops.")

@@ -87,8 +87,15 @@ class WeighRoom(Room):
         return [self.front(), details.chart, details.places, details.times]
 
     def actions_here(self) -> list[Action]:
-        def act(id: str, name: str, key: str, run: Callable[[], None], brief: str = "", when: Callable[[], bool] = lambda: True,
-                brief_keys: str = "") -> Action:  # fmt: skip
+        def act(
+            id: str,
+            name: str,
+            key: str,
+            run: Callable[[], None],
+            brief: str = "",
+            when: Callable[[], bool] = lambda: True,
+            brief_keys: str = "",
+        ) -> Action:
             shown_keys = brief_keys or key.upper()
             return Action(f"weigh-{id}", name, (key,), run, self.id, brief, shown_keys if brief else "", when)
 

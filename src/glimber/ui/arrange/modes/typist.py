@@ -14,8 +14,14 @@ from glimber.ui.keyhold import HoldMaker
 class Typist:
     """Every chord is told with its time in ms, until Escape. ``words`` says what is being done with them."""
 
-    def __init__(self, desk: ArrangeDesk, hold: HoldMaker, told: Callable[[Chord, float], None], words: Callable[[], str],
-                 ended: Callable[[], None] = lambda: None) -> None:  # fmt: skip
+    def __init__(
+        self,
+        desk: ArrangeDesk,
+        hold: HoldMaker,
+        told: Callable[[Chord, float], None],
+        words: Callable[[], str],
+        ended: Callable[[], None] = lambda: None,
+    ) -> None:
         self._desk, self._told, self._ended = desk, told, ended
         self.words = words
         self._listener = KeyboardListener()

@@ -47,8 +47,17 @@ class Verbs:
         return max(set(programs), key=programs.count) if programs else next(iter(self.folio.programs), None)
 
 
-def act(id: str, name: str, keys: str, run: Callable[[], object], brief: str = "", shown: str = "", *,
-        scope: QWidget | None = None, when: Callable[[], bool] = lambda: True) -> Action:  # fmt: skip
+def act(
+    id: str,
+    name: str,
+    keys: str,
+    run: Callable[[], object],
+    brief: str = "",
+    shown: str = "",
+    *,
+    scope: QWidget | None = None,
+    when: Callable[[], bool] = lambda: True,
+) -> Action:
     """An action of the Arrange room; ``keys`` with blanks between several."""
 
     def do() -> None:

@@ -17,8 +17,14 @@ class FindingVerbs(Verbs):
     """``finding`` and ``command``: those in front in the lists beside the board while these have the focus; ``heaviest``: what
     is first on the bench."""
 
-    def __init__(self, desk: ArrangeDesk, host: Host, finding: Callable[[], Finding | None],
-                 command: Callable[[], str | None], heaviest: Callable[[], str | None]) -> None:  # fmt: skip
+    def __init__(
+        self,
+        desk: ArrangeDesk,
+        host: Host,
+        finding: Callable[[], Finding | None],
+        command: Callable[[], str | None],
+        heaviest: Callable[[], str | None],
+    ) -> None:
         super().__init__(desk, host)
         self._finding, self._on_bench, self._heaviest = finding, command, heaviest
 

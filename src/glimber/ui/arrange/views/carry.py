@@ -113,8 +113,9 @@ class CarrySheet(Cover):
                     painter.drawLine(_at(start, above, u), _at(end, below, u))
         self._put_foot(painter, QRectF(inside.left(), inside.bottom() - 50, inside.width(), 50))
 
-    def _put_board(self, painter: QPainter, folio: Folio, board: Board, origin: QPointF, u: float, bound: set[str],
-                   lost: set[str]) -> None:  # fmt: skip
+    def _put_board(
+        self, painter: QPainter, folio: Folio, board: Board, origin: QPointF, u: float, bound: set[str], lost: set[str]
+    ) -> None:
         t = theme()
         parts: list[Key | Knob] = [*board.keys, *board.knobs]
         for part in parts:

@@ -9,8 +9,16 @@ from PySide6.QtWidgets import QWidget
 from glimber.ui.actions import Action
 
 
-def act(id: str, name: str, keys: str, run: Callable[[], object], brief: str = "", shown: str = "",
-        when: Callable[[], bool] = lambda: True, scope: QWidget | None = None) -> Action:  # fmt: skip
+def act(
+    id: str,
+    name: str,
+    keys: str,
+    run: Callable[[], object],
+    brief: str = "",
+    shown: str = "",
+    when: Callable[[], bool] = lambda: True,
+    scope: QWidget | None = None,
+) -> Action:
     """An action of the Gather room; without ``keys`` it is only found."""
 
     def do() -> None:

@@ -22,8 +22,14 @@ class CommandVerbs:
     """Operations on the command in front and on all of a program's. ``program``: the one that is shown, None for all;
     ``on_row``: whether a row of a source is in front instead, whose keys ``mend`` has pressed, or spelt."""
 
-    def __init__(self, desk: GatherDesk, host: Host, program: Callable[[], str | None], on_row: Callable[[], bool],
-                 mend: Callable[[bool], None]) -> None:  # fmt: skip
+    def __init__(
+        self,
+        desk: GatherDesk,
+        host: Host,
+        program: Callable[[], str | None],
+        on_row: Callable[[], bool],
+        mend: Callable[[bool], None],
+    ) -> None:
         self.desk, self.host, self._program = desk, host, program
         self._on_row, self._mend = on_row, mend
 

@@ -25,8 +25,14 @@ if TYPE_CHECKING:
 class ReadVerbs:
     """``source``: the linked one under the cursor; ``program`` and ``column``: those chosen for what is shown."""
 
-    def __init__(self, desk: GatherDesk, host: Host, source: Callable[[], str | None], program: Callable[[], str],
-                 column: Callable[[], str | None]) -> None:  # fmt: skip
+    def __init__(
+        self,
+        desk: GatherDesk,
+        host: Host,
+        source: Callable[[], str | None],
+        program: Callable[[], str],
+        column: Callable[[], str | None],
+    ) -> None:
         self.desk, self.host = desk, host
         self._source, self._program, self._column = source, program, column
 
