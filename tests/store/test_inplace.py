@@ -28,7 +28,7 @@ from glimber.store.inplace import setting
 from glimber.store.inplace.places import inputrc
 from glimber.store.practice.log import open_log, read_practice
 from glimber.store.toml.reading import open_folio
-from tests.helpers import FOLIO, NOON, PROGRAM, write_folio
+from tests.helpers import FOLIO, LAYOUT, NOON, PROGRAM, folio_of, write_folio
 
 NOTES = "Command;Keys\nAdd sounding;Ctrl+Shift+S\nTide table;F9\nName strait;Ctrl+K Ctrl+S\n"
 EDITOR = """format = "glimber-program/1"
@@ -287,3 +287,13 @@ def test_what_was_written_is_read_again_and_compared(path: Path | None, now: byt
     step: Any = SimpleNamespace(place=SimpleNamespace(read=lambda: now, path=path, shown="keys"), out=SimpleNamespace(data=b"a\nb\n"))
     with nullcontext() if good else pytest.raises(StoreError, match="reads otherwise"):
         setting._compare(step)
+
+
+@pytest.mark.parametrize(("binding", "computer", "told"), [
+    ("sounding-s", "bench", True), ("sounding-s", "bridge", False), ("range-d", "bridge", True), ("gone", "bridge", True),
+])  # fmt: skip
+def test_what_lives_on_another_computer_is_not_set_on_this_one(binding: str, computer: str, told: bool) -> None:
+    folio = folio_of({"layouts/split-42.toml": LAYOUT.replace('id = "sounding-s"', 'id = "sounding-s", computers = ["bench"]')})
+    change = Change("c", NOON, computer, binding, "move", "shoalwright/add-sounding", "F3", "F4", "nearer")
+    found = setting.of_sheet(folio, [change], computer)
+    assert [(program, one.was, one.to) for program, one in found] == [("shoalwright", "F3", "F4")] * told

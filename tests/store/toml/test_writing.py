@@ -61,6 +61,15 @@ def test_a_line_keeps_its_own_order_where_it_stays_the_same_binding(small: Opene
     assert now.startswith(line.removesuffix(" } }")) and 'label = "Range"' in now
 
 
+def test_a_layout_may_lie_in_a_file_of_another_name(tmp_path: Path) -> None:
+    folder = write_folio(tmp_path / "mine", {SPLIT: None, "layouts/by-hand.toml": (write_folio(tmp_path / "small") / SPLIT).read_text()})
+    opened = open_folio(folder)
+    saved(opened, move_binding(opened.folio, "range-d", parse_trigger("split-42:draw:KeyA:tap")).folio)
+    assert [path.name for path in (folder / "layouts").iterdir()] == ["by-hand.toml"] and "KeyA" in (
+        folder / "layouts/by-hand.toml"
+    ).read_text()
+
+
 def test_a_swap_keeps_the_comment_of_each_place(small: Opened) -> None:
     swapped = move_binding(small.folio, "sounding-s", parse_trigger("split-42:draw:KeyD:tap"), swap=True).folio
     after = saved(small, swapped)
