@@ -4,13 +4,17 @@ from __future__ import annotations
 
 import pickle
 import shutil
+from base64 import b64decode
 from dataclasses import replace
 from fractions import Fraction
+from io import BytesIO
 from pathlib import Path
 from typing import Any
 
 import pytest
+from fontTools.ttLib import TTFont
 
+from glimber.core.cards.drawing import Drawing, Group, Text
 from glimber.store.cache import fonts, icons, kept
 from glimber.store.folder import Opened
 
@@ -96,3 +100,14 @@ def test_icons_are_closed_outlines_in_a_square_and_kept_for_the_next_start(monke
     icons._cache().write_text('{"anchor": 7}')
     assert icons._kept() == {}
     icons._drawn.clear()
+
+
+def test_a_drawing_carries_fonts_with_all_of_its_characters() -> None:
+    texts = [Text(0, 0, "Ναυτικός", 3, 600, "ink", 9), Text(0, 0, "Survey", 3, 400, "ink", 9)]
+    carried = fonts.carried_fonts(Drawing(10, 10, "x", "x", (Group(tuple(texts)),)))
+    assert list(carried) == [400, 600]
+    for weight, wanted in ((400, "Survey–é"), (600, "Ναυτικός–é")):
+        with TTFont(BytesIO(b64decode(carried[weight]))) as font:
+            characters = font.getBestCmap()
+        whole = TTFont(fonts.font_file(weight)).getBestCmap()
+        assert {ord(one) for one in wanted} & set(whole) <= set(characters) and len(characters) < len(whole)

@@ -98,6 +98,7 @@ def test_the_queue_keeps_everything_where_delivering_fails(server: Server, url: 
     queue = Queue(tmp_path / "deep" / "waiting.jsonl")
     tries = tries_of("sounding-s", "F3", ["hit"] * 3)
     queue.add(tries)
+    assert queue.path.parent.stat().st_mode & 0o777 == 0o700
     with queue.path.open("a") as file:
         file.write('{"kind": "try", "id": ')  # killed in the middle of a line
     log = open_log(tmp_path, url)
