@@ -52,11 +52,13 @@ class Shown:
 
 
 class _Laid(NamedTuple):
-    """Where a key lies: its outline, the box around that, and the whole pixels that it takes with its marks."""
+    """Where a key lies: its outline, the box around that, the whole pixels that it takes with its marks, and the whole pixel at
+    which its tile begins."""
 
     outline: QPolygonF
     box: QRectF
     around: QRect
+    corner: QPointF
 
 
 class BoardCanvas(QWidget):
@@ -167,7 +169,9 @@ class BoardCanvas(QWidget):
             else:
                 outline = QPolygonF(QRectF(x0 + part.x * u, y0 + part.y * u, part.w * u, part.w * u))
             box, more = outline.boundingRect(), _EDGE + 2
-            found = self._laid[key] = _Laid(outline, box, box.adjusted(-more, -more, more, more).toAlignedRect())
+            around = box.adjusted(-more, -more, more, more).toAlignedRect()
+            corner = QPointF(int(box.left()) - _EDGE, int(box.top()) - _EDGE)
+            found = self._laid[key] = _Laid(outline, box, around, corner)
         return found
 
     # Painting
@@ -183,17 +187,17 @@ class BoardCanvas(QWidget):
         lying = [(part, self._lies(part, u, x0, y0)) for part in self.parts()]
         lying = [(part, laid) for part, laid in lying if region.intersects(laid.around)]
         for part, laid in lying:
-            pixmap = self._tile(part, self.faces[part.id], u, x0, y0, laid.box)
+            pixmap = self._tile(part, self.faces[part.id], u, x0, y0, laid)
             dim = part.id in shown.dim or part.id == shown.lifted
             painter.setOpacity(0.35 if dim else 1.0)
-            painter.drawPixmap(QPointF(int(laid.box.left()) - _EDGE, int(laid.box.top()) - _EDGE), pixmap)
+            painter.drawPixmap(laid.corner, pixmap)
         painter.setOpacity(1.0)
         marked = {*shown.selected, *shown.lit, *shown.flags, shown.cursor, shown.marked}
         for part, laid in lying:
             if part.id in marked:
                 self._put_marks(painter, part, laid)
 
-    def _tile(self, part: Key | Knob, face: KeyFace, u: float, x0: float, y0: float, box: QRectF) -> QPixmap:
+    def _tile(self, part: Key | Knob, face: KeyFace, u: float, x0: float, y0: float, laid: _Laid) -> QPixmap:
         """One key as it is drawn, kept until it or its size changes."""
         # By what it is first: by what it says takes longer, and finds a face that was there before.
         lain = (u, x0, y0, self.devicePixelRatioF(), theme().name)
@@ -201,17 +205,24 @@ class BoardCanvas(QWidget):
         if newest is not None and newest[0] is face and newest[1] == lain:
             return newest[2]
         ratio = self.devicePixelRatioF()
-        left, top = int(box.left()) - _EDGE, int(box.top()) - _EDGE
-        key = (part, face, round(u, 3), round(x0 - left, 2), round(y0 - top, 2), ratio, theme().name)
+        key = (
+            part,
+            face,
+            round(u, 3),
+            round(x0 - laid.corner.x(), 2),
+            round(y0 - laid.corner.y(), 2),
+            ratio,
+            theme().name,
+        )
         found = self._tiles.get(key)
         if found is None:
-            found = self._tiles[key] = self._drawn_tile(part, face, u, x0, y0, box)
+            found = self._tiles[key] = self._drawn_tile(part, face, u, x0, y0, laid)
         self._newest[part.id] = (face, lain, found)
         return found
 
-    def _drawn_tile(self, part: Key | Knob, face: KeyFace, u: float, x0: float, y0: float, box: QRectF) -> QPixmap:
+    def _drawn_tile(self, part: Key | Knob, face: KeyFace, u: float, x0: float, y0: float, laid: _Laid) -> QPixmap:
         ratio = self.devicePixelRatioF()
-        left, top = int(box.left()) - _EDGE, int(box.top()) - _EDGE
+        box = laid.box
         if len(self._tiles) > 1500:
             self._tiles.clear()
         wide, high = ceil(box.width()) + 2 * _EDGE + 2, ceil(box.height()) + 2 * _EDGE + 2
@@ -220,7 +231,7 @@ class BoardCanvas(QWidget):
         pixmap.fill(Qt.GlobalColor.transparent)
         painter = QPainter(pixmap)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.translate(-left, -top)
+        painter.translate(-laid.corner)
         if face.lines:
             tiles = Tiles(faces(), self.icons, ("labels", "icons", "holds"), LEAST_PX)
             group: Group = (
