@@ -19,7 +19,7 @@ from glimber.core.folio.folio import Folio
 from glimber.core.notation.keys import Sequence, Spot, Typed
 from glimber.core.weigh.candidates import Forecasts, best_candidates
 from glimber.core.weigh.forecast import carried, drawn, unknown_uses
-from glimber.core.weigh.free import candidate_chords
+from glimber.core.weigh.free import candidate_chords, free_chords, free_spots
 from glimber.core.weigh.measures import Ledger, measure
 from glimber.core.weigh.plan import SoFar, budget_of, due_now, plan_round, planned_hits
 from glimber.core.weigh.reach import Reach
@@ -95,7 +95,7 @@ def of_ledger(ledger: Ledger) -> dict[str, Any]:
                    ((0.2, None, lambda id: True), (2, 5, lambda id: True), (30, 60, lambda id: id > "m"))],
         "shares": [budget.share_out(left, sofar, size, pace) for left, sofar, size, pace in
                    ((90.0, so_far, None, 1.0), (200.0, so_far, 9, 1.4), (40.0, {}, 3, 0.8), (0.0, so_far, None, 1.0), (9e9, so_far, None, 1.0))],
-        "picked": [planned_hits(ledger, ids) for ids in (budget.ids[:1], budget.ids[3:9], ("none",))], "due": due_now(ledger), "aside": set_aside(ledger),
+        "picked": [planned_hits(ledger, ids) for ids in (budget.ids[:1], budget.ids[3:9], ("none",))], "due": due_now(ledger), "free": {ref: brief([*free_chords(folio, ref), *free_spots(folio, ref)]) for ref in list(folio.commands)[4::12]}, "aside": set_aside(ledger),
         "summary": [brief(one) for one in summarise(ledger, verdicts(ledger, computer="bridge")).rows[::5]],
         **{f"replan {layer.id}": _replanned(forecasts, board, layer.id) for board, layout in folio.layouts.items() for layer in layout.layers[:3]},
     }  # fmt: skip

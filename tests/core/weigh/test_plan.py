@@ -12,8 +12,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from glimber.core.drill.options import Options, adaptive_ms
 from glimber.core.drill.practice import Practice
+from glimber.core.drill.round import sprinting
+from glimber.core.drill.selection import EVERYTHING
 from glimber.core.drill.tries import Change, Try
+from glimber.core.weigh.chosen import anew_of, choose_round, deadlines_of
 from glimber.core.weigh.measures import Ledger, measure
 from glimber.core.weigh.plan import Budget, SoFar, budget_of, due_now, due_of, made_anew, missed_at_work, planned_hits
 from glimber.core.weigh.verdict import verdicts
@@ -84,6 +88,12 @@ def test_time_is_given_as_by_the_slow_way(
     budget = budget_of_rows(rows, {id: "x" for id in IDS[: len(rows)] if id in pressed})
     so_far = {id: one for id, one in done.items() if id in budget.ids}
     assert budget.share_out(left, so_far, size, pace) == slowly(budget, left, so_far, size, pace)
+
+
+def test_what_everybody_knows_is_worth_what_it_was_whatever_its_first_try_told() -> None:
+    budget = budget_of_rows([([1.0] * 8, 10.0, 1.0), ([1.1] * 8, 10.0, 0.5)], {})
+    assert budget.share_out(10.0, {"a": SoFar(2, 2, False), "b": SoFar(2, 2)}) == {"b": 1}
+    assert budget.share_out(10.0, {"a": SoFar(2, 2, False), "b": SoFar(2, 2, True)}) == {"a": 1}  # b was known: 0.8 of its worth
 
 
 class Asked:
@@ -191,8 +201,29 @@ def test_a_round_is_told_pressing_first_then_by_worth_and_some_verdicts_alone() 
         ("b", 8, 24.0, 8.0),
         ("c", 8, 16.0, 8.0),
     ]
-    said: list[float] = []
-    assert list(verdicts(LEDGER, only=["range-d", "sounding-s"], progress=said.append)) == [
+    said, rests = list[float](), list[int]()
+    assert list(verdicts(LEDGER, only=["range-d", "sounding-s"], between=lambda: rests.append(1), progress=said.append)) == [
         id for id in LEDGER.rows if id in ("range-d", "sounding-s")
     ]
-    assert said == [0.0, 0.5] and len(verdicts(LEDGER)) == len(LEDGER.rows)
+    assert said == [0.0, 0.5] and len(rests) == 2 and len(verdicts(LEDGER)) == len(LEDGER.rows)
+
+
+def test_a_round_is_planned_anew_from_what_can_still_be_asked() -> None:
+    chosen = choose_round(LEDGER, folio_of(), Options(minutes=3), EVERYTHING)
+    ids = [one.binding for one in chosen.due]
+    assert anew_of(chosen, LEDGER, Options(minutes=None), lambda id: True) is None
+    sprint = anew_of(chosen, LEDGER, Options(minutes=1, sprint=True), lambda id: True)
+    plan = anew_of(chosen, LEDGER, Options(minutes=3), lambda id: id != "range-d")
+    assert sprint is not None and sprint([], 0.0) == sprinting(ids, 1)([], 0.0)
+    budget, first = chosen.budget.only(lambda id: id != "range-d"), tries_of("tide-table", "F3", ["hit"])
+    untried = {id for id in budget.ids if not LEDGER.rows[id].count}
+    assert plan is not None and "range-d" in ids and "range-d" not in plan(first, 9.0) and {"tide-table"} <= untried != set(budget.ids)
+    assert plan(first, 9.0) == made_anew(budget, 3, untried, first, 9.0)
+
+
+@pytest.mark.parametrize(
+    ("deadline", "ledger", "some"), [("adaptive", True, True), ("adaptive", False, False), ("none", True, False), ("fixed", True, False)]
+)
+def test_deadlines_of_ones_own_are_by_ones_own_times(deadline: Any, ledger: bool, some: bool) -> None:
+    found = deadlines_of(LEDGER if ledger else None, Options(deadline=deadline))
+    assert found == (adaptive_ms({id: row.time_ms for id, row in LEDGER.rows.items()}) if some else {})
