@@ -129,7 +129,12 @@ def timing(folio: Folio) -> Any:
 def inner(folio: Folio) -> dict[str, Any]:
     practice = of_the_office(folio)
     aside = Change("a1", AT - timedelta(days=3), "bridge", next(iter(folio.bindings)), "aside", until=AT + timedelta(days=3))
-    practice = replace(practice, changes=(*practice.changes, aside, replace(aside, id="a2", binding="zoom-in", until=AT)))
+    some = list(folio.bindings)
+    odd: dict[str, dict[str, Any]] = {some[1]: {"until": AT}, some[2]: {"until": None}, some[3]: {"verdict": "confirmed"}}
+    practice = replace(
+        practice,
+        changes=(*practice.changes, aside, *(replace(aside, id=f"a{n}", binding=id, **more) for n, (id, more) in enumerate(odd.items()))),
+    )
     early = measure(folio, practice, AT - timedelta(days=13), "bridge")
     careful = replace(folio, settings=replace(folio.settings, away="left"))
     return {

@@ -81,7 +81,7 @@ DONE = st.builds(SoFar, st.integers(0, 8), st.integers(0, 9), st.sampled_from([N
 
 
 @given(st.lists(ROW, min_size=1, max_size=5), st.sets(st.sampled_from(IDS)), st.dictionaries(st.sampled_from(IDS), DONE, max_size=3),
-       st.sampled_from([-1.0, 0.0, 3.0, 8.0, 20.0, 60.0, 400.0]), st.sampled_from([None, 1, 2, 3]), st.sampled_from([0.5, 1.0, 1.7]))  # fmt: skip
+       st.sampled_from([-1.0, 0.0, 0.5, 3.0, 8.0, 20.0, 60.0, 400.0]), st.sampled_from([None, 1, 2, 3]), st.sampled_from([0.5, 1.0, 1.7]))  # fmt: skip
 def test_time_is_given_as_by_the_slow_way(
     rows: Any, pressed: set[str], done: dict[str, SoFar], left: float, size: Any, pace: float
 ) -> None:

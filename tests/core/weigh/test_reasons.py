@@ -11,7 +11,7 @@ import pytest
 from glimber.core.notation.keys import parse_trigger
 from glimber.core.weigh.accuracy import Beta
 from glimber.core.weigh.candidates import Candidate
-from glimber.core.weigh.forecast import Gain, gain_of
+from glimber.core.weigh.forecast import Gain, carried, gain_of
 from glimber.core.weigh.measures import Ledger, Weighed, measure
 from glimber.core.weigh.reasons import at_work, because, lasts, mixed_with, outcome, pair_of, reason_of
 from glimber.core.weigh.verdict import _choice, _taken, _worth_it
@@ -85,6 +85,8 @@ def test_a_mix_up_sends_back_three_and_a_quarter_of_its_slips(back: int, rest: i
     for place, pair in ((D, "range-d"), (P, "range-held")):  # else the first binding of that command
         found = pair_of(ledger, replace(row, place=place))
         assert (found.binding.id if found else None) == (pair if told else None)
+    own = ledger_of([("stray", P, SOUNDING), "hit"] * 4)
+    assert mixed_with(own, replace(own.rows["sounding-s"], place=P)) is None  # it does what was wanted
     assert mixed_with(ledger, replace(row, place=None)) is None and pair_of(ledger, replace(row, place=None)) is None
 
 
@@ -116,6 +118,20 @@ def test_a_mix_up_is_said_and_one_slip_is_one() -> None:
     row = replace(ledger.rows["sounding-s"], place=D)
     assert because(ledger, row, "mix-up") == "Taken for Depth range in 1 of 1 slip, and the other way round."
     assert because(ledger, ledger.rows["name-strait"], "thin-evidence") == "Not tried yet."
+
+
+@pytest.mark.parametrize(("kinds", "blanks", "more", "to_place", "along"), [
+    ({}, 0, {}, False, (0, 0)), ({"layer": 1}, 0, {}, False, (1, 0)), ({"old habit": 1}, 3, {}, False, (0.25, 0)), ({"stray": 4}, 0, {}, False, (0, 0)),
+    ({"gesture": 1}, 0, {}, False, (0, 1)), ({"modifiers": 1, "neighbour": 3}, 0, {}, False, (0, 0.25)), ({"mix-up": 1, "gesture": 1}, 1, {}, False, (0, 1)),
+    ({"stray": 4}, 0, {"causes": {"place": 0.51}}, False, (0.5, 0)), ({"stray": 4}, 0, {"causes": {"place": 0.5}}, False, (0, 0)),
+    ({"stray": 4}, 0, {"causes": {"place": 0.9}}, True, (0, 0)), ({"stray": 4}, 0, {"causes": {"place": 0.9}, "place": None}, False, (0, 0)),
+    ({"neighbour": 4}, 0, {"causes": {"place": 0.9}, "place_beside": True}, False, (0, 0.5)),
+    ({"stray": 1}, 0, {"causes": {"place": 0.9}, "place_count": 5}, False, (1, 0)),
+])  # fmt: skip
+def test_which_errors_go_along_to_a_new_place(kinds: dict[str, int], blanks: int, more: dict[str, Any], to_place: bool, along: Any) -> None:
+    row = row_of(**({"place": D, "place_count": 2, "place_beside": False, "causes": {"place": 0.0}} | more))
+    row.__dict__["slips"] = replace(row.slips, kinds=kinds, blanks=blanks)
+    assert carried(row, to_place) == along
 
 
 @pytest.mark.parametrize(("found", "firm", "said"), [
