@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 from functools import cache
+from pathlib import Path
 
 import pytest
 from hypothesis import given, settings
@@ -17,32 +18,7 @@ from glimber.core.notation.keys import Spot
 from tests.core.engine.naive_engine import Naive
 from tests.helpers import events, layout_of
 
-BASE = """id = "base"
-name = "Base"
-[layers.keys]
-KeyA = "Ctrl+A"
-KeyH = { tap = "h", hold = "Ctrl+H" }
-KeyO = { hold = "Ctrl+O" }
-KeyD = { tap = "d", double = "Ctrl+D" }
-KeyT = { tap = "t", hold = "Ctrl+T", double = "Alt+T", tap-hold = "Super+T" }
-KeyB = { hold = { bundle = "Crown" }, tap = "b" }
-KeyM = { tap = { steps = ["x", { wait_ms = 80 }, "y"] } }
-KeyR = { tap = { sends = "r", repeat_ms = 50, release = ["Escape"] } }
-thumb-left-1 = { tap = "Space", hold = { enters = "draw", mode = "while" } }
-thumb-left-2 = { tap = { enters = "draw", mode = "switch" } }
-thumb-left-3 = { tap = { enters = "draw", mode = "once" } }
-thumb-right-1 = { tap = { enters = "draw", mode = "stay" } }
-"KeyJ&KeyK" = "Escape"
-"""
-DRAW = """id = "draw"
-name = "Draw"
-unbound = "dead"
-[layers.keys]
-KeyS = "Ctrl+S"
-KeyF = "falls"
-thumb-left-2 = "falls"
-thumb-right-1 = { tap = { leaves = true } }
-"""
+BASE, DRAW = (Path(__file__).with_name(f"layer-{id}.toml").read_text() for id in ("base", "draw"))
 
 
 @cache
