@@ -77,7 +77,8 @@ def _changes(node: ast.AST):  # type: ignore[no-untyped-def]
         yield lambda: setattr(node, "op", other()), f"{type(node.op).__name__} to {other.__name__}"
     elif isinstance(node, ast.Constant) and isinstance(node.value, int | float) and not isinstance(node.value, bool):
         value = node.value + 1 if isinstance(node.value, int) else node.value * 1.25 + 0.01
-        yield lambda: setattr(node, "value", value), f"{node.value} to {value:g}"
+        if node.value == 0 or abs(node.value) >= 1e-6:  # less only keeps from dividing by nothing and from ties
+            yield lambda: setattr(node, "value", value), f"{node.value} to {value:g}"
     elif isinstance(node, ast.Constant) and isinstance(node.value, bool):
         yield lambda: setattr(node, "value", not node.value), f"{node.value} to {not node.value}"
     elif isinstance(node, ast.If | ast.IfExp | ast.While):

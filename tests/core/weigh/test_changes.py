@@ -185,6 +185,9 @@ def test_the_sheet_says_where_and_what_and_is_plain_text() -> None:
     head, row = csv.reader(io.StringIO(to_csv([edit])))
     assert dict(zip(head, row, strict=True))["why"] == "near *it* | here"
     assert "Nothing waits" in to_markdown("x", [])
+    spread = [replace(MOVED, id=f"w{n}", binding=id, command=command, applied=None)
+              for n, (id, command) in enumerate((("sounding-s", "shoalwright/add-sounding"), ("x", "everywhere/show-desktop"), ("y", None)))]  # fmt: skip
+    assert [one.where for one in sheet_of(folio_of(), spread)] == ["Shoalwright", "Everywhere", "elsewhere"]
 
 
 def test_changes_in_a_row_that_were_not_set_are_one_line_from_where_it_is_set() -> None:

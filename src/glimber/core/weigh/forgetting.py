@@ -91,9 +91,8 @@ def traces(logged: Selected, model: Recall = DEFAULT) -> Traces:
     times = c.at_us[hits.place] / 1e6
     rounds = c.round.codes[hits.place]
     gaps = np.zeros(len(times))
-    if len(times) > 1:
-        pace = np.where(rounds[1:] == rounds[:-1], 1.0, BETWEEN_ROUNDS)
-        gaps[1:] = np.where(hits.of[1:] == hits.of[:-1], np.maximum(np.diff(times), 0.0) * pace, 0.0)
+    pace = np.where(rounds[1:] == rounds[:-1], 1.0, BETWEEN_ROUNDS)
+    gaps[1:] = np.where(hits.of[1:] == hits.of[:-1], np.maximum(np.diff(times), 0.0) * pace, 0.0)
     run = np.cumsum(gaps)
     clock_of = run - run[np.minimum(hits.starts[:-1], max(len(run) - 1, 0))][hits.of] if len(run) else run
     clock, decay = np.full((steps, n), np.nan), np.zeros((steps, n))
@@ -152,8 +151,8 @@ def _misses(
     of, before = logged.of[place], count[place]
     last = hits.starts[of] + before - 1
     c, at = logged.columns, logged.place[place]
-    pace = np.where(c.round.codes[at] == rounds[last], 1.0, BETWEEN_ROUNDS) if len(place) else np.zeros(0)
-    moment = clock[last] + np.maximum(c.at_us[at] / 1e6 - times[last], 0.0) * pace if len(place) else np.zeros(0)
+    pace = np.where(c.round.codes[at] == rounds[last], 1.0, BETWEEN_ROUNDS)
+    moment = clock[last] + np.maximum(c.at_us[at] / 1e6 - times[last], 0.0) * pace
     return _Missed(place, of, before, moment)
 
 

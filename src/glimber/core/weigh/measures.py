@@ -455,13 +455,13 @@ def _lasting(counted: Selected, what: Causes) -> tuple[Lasting, Floats]:
     knowing = lasting(unknown[judged], nth[judged], of[judged], counted.bindings)
     cell_of: dict[str, int] = {cause: CELLS.index(cause) for cause in CAUSES if cause in CELLS}
     likeliest = [what.likeliest(i) for i in range(counted.bindings)]
-    own = np.array([cell_of.get(cause, -1) for cause in likeliest] or [-1])
+    own = np.array([cell_of.get(cause, -1) for cause in likeliest], dtype=np.int64)
     places = np.array([place.pressed if place is not None and cause == "place" else -2
-                       for place, cause in zip(what.places, likeliest, strict=True)] or [-2])  # fmt: skip
+                       for place, cause in zip(what.places, likeliest, strict=True)], dtype=np.int64)  # fmt: skip
     wrong = (cells_of(counted) == own[of]) | (c.pressed.codes[counted.place] == places[of])
     other = lasting(wrong, nth, of, counted.bindings, MOSTLY)
     is_knowing = np.array([cause == "knowing" for cause in likeliest], dtype=bool)
-    return knowing, np.where(is_knowing, knowing.chance, other.chance) if len(is_knowing) else other.chance
+    return knowing, np.where(is_knowing, knowing.chance, other.chance)
 
 
 def _rate(counted: Selected, calm: Floats, wrong: Bools) -> float:

@@ -75,7 +75,7 @@ def select(columns: TryColumns, bindings: Sequence[Binding], at: datetime) -> Se
     whose = np.array([number.get(name, -1) for name in columns.binding.names] or [-1], dtype=np.int64)
     trigger = {name: code for code, name in enumerate(columns.trigger.names)}
     wanted = np.array([trigger.get(str(binding.trigger), -2) for binding in bindings] or [-2], dtype=np.int64)
-    of = whose[columns.binding.codes] if len(columns) else np.zeros(0, dtype=np.int64)
+    of = whose[columns.binding.codes]
     fits = (of >= 0) & (columns.trigger.codes == wanted[np.maximum(of, 0)]) & (columns.at_us <= micros(at))
     place = np.flatnonzero(fits)
     order = np.lexsort((columns.at_us[place], of[place]))
