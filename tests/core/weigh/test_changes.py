@@ -185,8 +185,8 @@ def test_the_sheet_says_where_and_what_and_is_plain_text() -> None:
     head, row = csv.reader(io.StringIO(to_csv([edit])))
     assert dict(zip(head, row, strict=True))["why"] == "near *it* | here"
     assert "Nothing waits" in to_markdown("x", [])
-    spread = [replace(MOVED, id=f"w{n}", binding=id, command=command, applied=None)
-              for n, (id, command) in enumerate((("sounding-s", "shoalwright/add-sounding"), ("x", "everywhere/show-desktop"), ("y", None)))]  # fmt: skip
+    spread = [replace(MOVED, id=f"w{n}", binding=id, command=command, applied=None, from_trigger="F3", to_trigger="F4")
+              for n, (id, command) in enumerate((("lead-line", "shoalwright/lead-line"), ("x", "everywhere/show-desktop"), ("y", None)))]  # fmt: skip
     assert [one.where for one in sheet_of(folio_of(), spread)] == ["Shoalwright", "Everywhere", "elsewhere"]
 
 
