@@ -199,6 +199,14 @@ def test_the_deadline_of_a_lit_key_to_be_named(after: float, tries: int) -> None
     assert [one.outcome for one in hand.drill.tries] == ["blank"] * tries
 
 
+@pytest.mark.parametrize("mode", ["press", "name", "point"])
+def test_who_does_not_know_says_so_in_every_way_of_answering(mode: str) -> None:
+    hand = Hand("sounding-s", mode=mode)
+    hand.show()
+    hand.do(GaveUp())
+    assert [(one.outcome, one.mode) for one in hand.drill.tries] == [("blank", mode)]
+
+
 def test_without_a_deadline_a_minute_of_nothing_is_void() -> None:
     hand = Hand("sounding-s")
     hand.drill = replace(hand.drill, options=Options(deadline="none"))

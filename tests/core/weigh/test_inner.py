@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator
 from dataclasses import fields, is_dataclass, replace
 from datetime import timedelta
 from pathlib import Path
@@ -12,7 +11,6 @@ from typing import Any
 from zlib import crc32
 
 import numpy as np
-import pytest
 
 from glimber.core.drill.tries import Change
 from glimber.core.folio.folio import Folio
@@ -143,13 +141,8 @@ def inner(folio: Folio) -> dict[str, Any]:
     }  # fmt: skip
 
 
-@pytest.fixture(scope="module")
-def now(office: Folio) -> Iterator[dict[str, Any]]:
-    yield dict(flat(json.loads(json.dumps(inner(office)))))
-
-
-def test_nothing_that_the_figures_are_made_of_is_another(now: dict[str, Any]) -> None:
-    assert not differences(HELD, now)
+def test_nothing_that_the_figures_are_made_of_is_another(office: Folio) -> None:
+    assert not differences(HELD, dict(flat(json.loads(json.dumps(inner(office))))))
 
 
 if __name__ == "__main__":
