@@ -126,7 +126,8 @@ def test_a_mix_up_is_said_and_one_slip_is_one() -> None:
     ({"stray": 4}, 0, {"causes": {"place": 0.51}}, False, (0.5, 0)), ({"stray": 4}, 0, {"causes": {"place": 0.5}}, False, (0, 0)),
     ({"stray": 4}, 0, {"causes": {"place": 0.9}}, True, (0, 0)), ({"stray": 4}, 0, {"causes": {"place": 0.9}, "place": None}, False, (0, 0)),
     ({"neighbour": 4}, 0, {"causes": {"place": 0.9}, "place_beside": True}, False, (0, 0.5)),
-    ({"stray": 1}, 0, {"causes": {"place": 0.9}, "place_count": 5}, False, (1, 0)),
+    ({"stray": 1}, 0, {"causes": {"place": 0.9}, "place_count": 5}, False, (1, 0)), ({"layer": 1, "gesture": 1}, 0, {}, False, (1, 1)),
+    ({"neighbour": 1}, 0, {"causes": {"place": 0.9}, "place_beside": True, "place_count": 5}, False, (0, 1)),
 ])  # fmt: skip
 def test_which_errors_go_along_to_a_new_place(kinds: dict[str, int], blanks: int, more: dict[str, Any], to_place: bool, along: Any) -> None:
     row = row_of(**({"place": D, "place_count": 2, "place_beside": False, "causes": {"place": 0.0}} | more))
@@ -199,3 +200,4 @@ def test_even_is_the_day_from_which_it_stays_ahead(running: list[float], after: 
     assert found == Gain(10 - after, (10 - after) * 7 / days, (10 - after) / 10, float(after < 10), day)
     assert gain_of(0 * before, 0 * before, np.array(running)).share == 0.0
     assert gain_of(before, np.array([9.0, 10.0]), np.array(running)).p_better == 0.5
+    assert gain_of(before / 20, 0 * before, np.array([0.0])) == Gain(0.5, 3.5, 1.0, 1.0, 1)
