@@ -78,6 +78,8 @@ def test_faces_that_were_kept_are_the_faces() -> None:
 
 
 def test_icons_are_closed_outlines_in_a_square_and_kept_for_the_next_start(monkeypatch: pytest.MonkeyPatch) -> None:
+    if not icons.icon_names():
+        pytest.skip("the icons come with the toolkit")
     icons._kept.cache_clear()
     icons._drawn.clear()
     drawn = {name: icons.icon(name) for name in ("anchor", "ruler", "waves", "x")}
