@@ -310,8 +310,7 @@ def _day(value: object, now: datetime) -> datetime | None:
     if isinstance(value, int):
         return now + timedelta(days=value)
     try:
-        day = datetime.fromisoformat(str(value).strip())
-    except ValueError:
+        day = datetime.fromisoformat(str(value).strip()).astimezone()  # without a zone it is the person's own
+    except (ValueError, OverflowError):  # no day, or one so far off that another zone has none for it
         return None
-    day = day.astimezone()  # without a zone it is the person's own
     return day if day > now else None
