@@ -119,6 +119,11 @@ class Shelf(QListWidget):
         if self._begun:
             self._timer.start()
 
+    def scrollContentsBy(self, dx: int, dy: int) -> None:
+        """The thumbnails go along: Qt leaves them where they were if a card comes to the front while the list is laid out."""
+        super().scrollContentsBy(dx, dy)
+        self.updateEditorGeometries()
+
     def _next_thumb(self) -> None:
         if not self._waiting or not self.isVisible():
             self._timer.stop()
