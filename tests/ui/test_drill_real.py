@@ -131,14 +131,15 @@ def test_an_escape_whose_up_is_not_heard_is_forgotten(folder: Path, open_room: O
     assert not room.play.paused and len(room.play.tries) == 1
 
 
-def test_escape_held_pauses_and_it_is_resumed(folder: Path, open_room: OpenRoom, settle: Settle, hands: Any) -> None:
+@pytest.mark.parametrize("aside", [["q"], ["ctrl+3", "ctrl+4"]])
+def test_escape_held_pauses_and_it_is_resumed(folder: Path, open_room: OpenRoom, settle: Settle, hands: Any, aside: list[str]) -> None:
     room = in_a_round(open_room, settle, folder)
     strike(hands, "show-desktop")
     settle(lambda: len(room.play.tries) == 1 and room.play.prompt_ms is not None)
     hands.strike("+Escape", 0.95, "-Escape")
     settle(lambda: room.play.paused)
     assert [one.outcome for one in room.play.tries] == ["hit", "void"] and room.play.tries[1].void_why == "paused"
-    hands.strike("q")
+    hands.strike(*aside)
     settle(lambda: room.play is None)
     settle(lambda: room.setup.resume_button.isVisible())
     hands.strike("r")

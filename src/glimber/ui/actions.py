@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
@@ -62,6 +62,7 @@ class Registry:
         self._defaults: dict[str, tuple[Action, QWidget | None]] = {}
         self._own: Mapping[str, tuple[str, ...]] = {}
         self._enabled = True
+        self._but: frozenset[str] = frozenset()
         self._begun = False
         self._made: dict[str, tuple[QAction, QWidget]] = {}
 
@@ -108,7 +109,7 @@ class Registry:
         if where is not self._window:
             made.setShortcutContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
         made.triggered.connect(action.run)
-        made.setEnabled(self._enabled and action.when())
+        made.setEnabled(self._applies(id))
         where.addAction(made)
         self._made[id] = (made, where)
 
@@ -123,7 +124,7 @@ class Registry:
         if not self._begun:
             return
         for action in self.of_room(room):
-            self._made[action.id][0].setEnabled(self._enabled and action.when())
+            self._made[action.id][0].setEnabled(self._applies(action.id))
 
     def own_actions(self) -> list[OwnAction]:
         """Every action with the keys it comes with."""
@@ -140,8 +141,11 @@ class Registry:
     def run(self, id: str) -> None:
         self._actions[id].run()
 
-    def set_enabled(self, enabled: bool) -> None:
-        """Let shortcuts through, or none of them: in a round every key is an answer."""
-        self._enabled = enabled
+    def set_enabled(self, enabled: bool, but: Iterable[str] = ()) -> None:
+        """Let shortcuts through, or none ``but`` those of some actions: in a round every key is an answer."""
+        self._enabled, self._but = enabled, frozenset(but)
         for id, (made, _) in self._made.items():
-            made.setEnabled(enabled and self._actions[id].when())
+            made.setEnabled(self._applies(id))
+
+    def _applies(self, id: str) -> bool:
+        return (self._enabled or id in self._but) and self._actions[id].when()

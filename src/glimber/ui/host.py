@@ -79,8 +79,8 @@ class Host(Protocol):
     def weigh(self, binding: str) -> None:
         """Go to the Weigh room with a binding in front."""
 
-    def take_whole_window(self, whole: bool) -> None:
-        """Have nothing else seen and every key for oneself, or no longer."""
+    def take_whole_window(self, whole: bool, rests: bool = False) -> None:
+        """Have nothing else seen and every key for oneself, or no longer; while it ``rests``, the keys that lead away work."""
 
     def show_numbers(self) -> None:
         """The number that matters of a room, or what can be done in it, may be another."""

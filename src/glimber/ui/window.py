@@ -280,15 +280,16 @@ class Window(QMainWindow):
     def _focus_room(self) -> None:
         self.rooms[self.current].enter()
 
-    def take_whole_window(self, whole: bool) -> None:
-        """A round wants nothing else to be seen, and every key for itself."""
+    def take_whole_window(self, whole: bool, rests: bool = False) -> None:
+        """A round wants nothing else to be seen, and every key for itself; while it rests, one may go to another room or quit."""
         self._whole = whole
         if not whole:
             self._rest.start(REST_MS)
         self.top.setVisible(not whole)
         self.bottom.setVisible(not whole)
         self.notice.hold_back(whole)
-        self.registry.set_enabled(not whole)
+        away = [f"room-{id}" for id in ROOMS if id != self.current] + ["quit"]
+        self.registry.set_enabled(not whole, away if rests else ())
         self.glass.need(PROMPT if whole else LEAST)
 
     def drill(self, bindings: list[str]) -> None:

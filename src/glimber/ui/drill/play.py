@@ -83,6 +83,11 @@ class RoundPlay(QObject):
         return self.drill.answer
 
     @property
+    def rests(self) -> bool:
+        """Nothing that is struck is an answer: it is paused, or a try waits to be written."""
+        return self.paused or bool(self.stuck)
+
+    @property
     def paused(self) -> bool:
         return self.drill.paused
 
@@ -185,7 +190,7 @@ class RoundPlay(QObject):
     def take(self, event: Event, late_ms: float) -> None:
         """A key event on our clock. Esc waits to see whether it is held."""
         self._be_idle()
-        if self.paused or self.stuck:
+        if self.rests:
             return
         if self._esc is not None and event.t - self._esc.t >= HOLD_ESC_MS:
             self._esc_held()  # by the clock of the keys: the timer may come late where the machine is busy
@@ -213,7 +218,7 @@ class RoundPlay(QObject):
 
     def _take_of(self, board: str, event: Event, late_ms: float) -> None:
         self._be_idle()
-        if not (self.paused or self.stuck or self.drill.mode in ("point", "name")):
+        if not (self.rests or self.drill.mode in ("point", "name")):
             self._do(Struck(event, late_ms, board), event.t)
 
     def let_go(self) -> None:

@@ -39,6 +39,7 @@ from glimber.ui.type import font
 
 _TIMELINE = 33
 _HEADER = 50
+_LEADS_AWAY = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier | Qt.KeyboardModifier.MetaModifier
 _HELP_LIGHT = 0.6
 """Many keys lit at once are lit less."""
 
@@ -46,10 +47,11 @@ _HELP_LIGHT = 0.6
 class PromptView(QWidget):
     """The full window during a round. It holds the keyboard while a prompt is up."""
 
-    def __init__(self, end_round: Callable[[], None]) -> None:
+    def __init__(self, end_round: Callable[[], None], rests: Callable[[bool], None]) -> None:
         super().__init__()
         self.play: RoundPlay | None = None
         self._end_round = end_round
+        self._rests = rests
         self._unshown = False
         self._was_paused = True
         self._clickable: list[tuple[QRectF, Callable[[], None]]] = []
@@ -108,6 +110,8 @@ class PromptView(QWidget):
         """Between ``begin`` and ``end`` everything that comes here is looked at first."""
         kind = event.type()
         if self.play is not None and isinstance(event, QKeyEvent):
+            if self.play.rests and event.modifiers() & _LEADS_AWAY:
+                return False  # to another room, or out
             if kind == QEvent.Type.ShortcutOverride:
                 event.accept()
                 return True
@@ -121,9 +125,9 @@ class PromptView(QWidget):
 
     def _key(self, event: QKeyEvent) -> None:
         assert self.play is not None
-        if not (self.play.paused or self.play.stuck):
+        if not self.play.rests:
             self.reader.read(event)
-            going_on = self.play is not None and not (self.play.paused or self.play.stuck)
+            going_on = self.play is not None and not self.play.rests
             own = event.key() in (Qt.Key.Key_Escape, Qt.Key.Key_F1, Qt.Key.Key_F2)
             down = event.type() == QEvent.Type.KeyPress and not event.isAutoRepeat()
             if going_on and down and not own and self.play.drill.mode == "name" and self.play.prompt_ms is not None:
@@ -155,7 +159,7 @@ class PromptView(QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """The words at the foot can be clicked, where their keys may be answers."""
         play = self.play
-        if play is not None and not (play.paused or play.stuck):
+        if play is not None and not play.rests:
             for box, act in self._clickable:
                 if box.contains(event.position()):
                     act()
@@ -168,15 +172,17 @@ class PromptView(QWidget):
         play = self.play
         if play is None:
             return
-        if play.paused or play.stuck:
+        if play.rests is not self._was_paused:
+            self._rests(play.rests)
+        if play.rests:
             self.give_keyboard()
             self.setFocus()
         elif self._was_paused and self.isActiveWindow() and self.hasFocus():
             self.take_keyboard()  # what could not be written is written: the keys belong to the prompt again
-        self._unshown = not (play.paused or play.stuck)
+        self._unshown = not play.rests
         self._lay_out(play)
-        if play.paused or play.stuck or self._was_paused:
-            self._was_paused = play.paused or bool(play.stuck)
+        if play.rests or self._was_paused:
+            self._was_paused = play.rests
             self.update()
             return
         # Only the words change from one prompt to the next: the empty desk between them need not be painted again. The
@@ -369,7 +375,7 @@ class PromptView(QWidget):
         if not play.drill.forced:
             hints += [(key if play.may_use(key) else "click", what) for what, (key, _) in acts.items()]
         x = 20.0
-        if play.paused or play.stuck:
+        if play.rests:
             hints = [("Enter", "try again" if play.stuck else "go on"), ("Q", "put aside")]
         for key, what in hints:
             begin = x

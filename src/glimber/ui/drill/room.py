@@ -60,7 +60,7 @@ class DrillRoom(Room):
         """The page a round is on."""
         from glimber.ui.drill.prompt import PromptView
 
-        made = PromptView(self.put_aside)
+        made = PromptView(self.put_aside, lambda rests: self.host.take_whole_window(True, rests))
         self.stack.addWidget(made)
         return made
 
