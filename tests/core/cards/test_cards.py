@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from dataclasses import replace
 from math import hypot
-from typing import Any
 from xml.etree import ElementTree
 
 import pytest
@@ -12,8 +11,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from glimber.core.cards.boardcard import board_card as board_sheets
-from glimber.core.cards.drawing import Circle, Drawing, Group, Path, Rect, Text
-from glimber.core.cards.frame import CannotDraw
+from glimber.core.cards.chosen import NOTHING_KNOWN
+from glimber.core.cards.drawing import Circle, Drawing, Group, Icons, Path, Rect, Text
+from glimber.core.cards.frame import CannotDraw, Kit
 from glimber.core.cards.keycard import key_card
 from glimber.core.cards.paper import PAPERS_MM
 from glimber.core.cards.svg import to_svg
@@ -27,9 +27,9 @@ from tests.helpers import folio_of
 FACES = faces()
 
 
-def board_card(*arguments: Any, **more: Any) -> Drawing:
+def board_card(folio: Folio, card: Card, stamp: str = "", icons: Icons = lambda name: None) -> Drawing:
     """The sheet with the board."""
-    return board_sheets(*arguments, **more)[0]
+    return board_sheets(folio, card, Kit(FACES, stamp, icons, NOTHING_KNOWN))[0]
 
 
 def boxes(group: Group) -> list[tuple[Text, tuple[float, float, float, float]]]:
@@ -59,14 +59,14 @@ def assert_clean(drawing: Drawing) -> None:
 
 def test_every_card_of_the_office_is_clean(office: Folio) -> None:
     for card in office.cards.values():
-        assert_clean(board_card(office, card, FACES, "Chart office, 25 Nov"))
+        assert_clean(board_card(office, card, "Chart office, 25 Nov"))
 
 
 @pytest.mark.parametrize("paper", [name for name in PAPERS_MM if name != "strip"])
 @pytest.mark.parametrize("landscape", [True, False])
 def test_every_paper_either_way(office: Folio, paper: str, landscape: bool) -> None:
     card = replace(office.cards["draw"], paper=paper, landscape=landscape)
-    drawing = board_card(office, card, FACES)
+    drawing = board_card(office, card)
     short, long = PAPERS_MM[paper]
     assert (drawing.width, drawing.height) == ((long, short) if landscape else (short, long))
     assert_clean(drawing)
@@ -75,7 +75,7 @@ def test_every_paper_either_way(office: Folio, paper: str, landscape: bool) -> N
 @pytest.mark.parametrize("paper", [name for name in PAPERS_MM if name not in ("strip", "index")])
 def test_what_a_knob_does_is_written_inside_its_round(office: Folio, paper: str) -> None:
     card = next(card for card in office.cards.values() if card.board == "pad-21")
-    drawing = board_card(office, replace(card, paper=paper), FACES)
+    drawing = board_card(office, replace(card, paper=paper))
     knobs = [(group, group.items[0]) for group in drawing.groups if group.key in ("knob-1", "knob-2")]
     assert len(knobs) == 2
     for group, round_ in knobs:
@@ -102,7 +102,7 @@ def test_no_name_however_long_overflows_its_key(three: list[str]) -> None:
     for id, name in zip(("add-sounding", "depth-range", "lead-line"), three, strict=True):
         commands[id] = replace(commands[id], name=name, label=None)
     long = replace(folio, programs={**folio.programs, "shoalwright": replace(program, commands=commands)})
-    assert_clean(board_card(long, Card("draw", three[0], "board", "split-42", ("draw",)), FACES, three[1]))
+    assert_clean(board_card(long, Card("draw", three[0], "board", "split-42", ("draw",)), three[1]))
 
 
 def test_a_name_that_does_not_fit_is_numbered_and_stands_below_in_full() -> None:
@@ -111,7 +111,7 @@ def test_a_name_that_does_not_fit_is_numbered_and_stands_below_in_full() -> None
     name = "Recalculate every sounding of the northern approaches sheet"
     commands = {**program.commands, "add-sounding": replace(program.commands["add-sounding"], name=name, label=None)}
     folio = replace(folio, programs={**folio.programs, "shoalwright": replace(program, commands=commands)})
-    drawing = board_card(folio, Card("d", "Draw", "board", "split-42", ("draw",)), FACES)
+    drawing = board_card(folio, Card("d", "Draw", "board", "split-42", ("draw",)))
     key = drawing.find("KeyS")
     assert key is not None and name in key.name
     assert "see 1" in [item.text for item in key.items if isinstance(item, Text)]
@@ -120,7 +120,7 @@ def test_a_name_that_does_not_fit_is_numbered_and_stands_below_in_full() -> None
 
 
 def test_marks_go_with_inks_and_every_gesture_has_its_line(office: Folio) -> None:
-    drawing = board_card(office, office.cards["draw"], FACES)
+    drawing = board_card(office, office.cards["draw"])
     s = drawing.find("KeyS")
     assert s is not None
     texts = [item.text for item in s.items if isinstance(item, Text)]
@@ -131,8 +131,8 @@ def test_marks_go_with_inks_and_every_gesture_has_its_line(office: Folio) -> Non
 
 
 def test_dead_keys_have_their_print_struck_through_and_falling_ones_do_not(office: Folio) -> None:
-    draw = board_card(office, office.cards["draw"], FACES).find("Tab")
-    base = board_card(office, office.cards["base"], FACES).find("KeyQ")
+    draw = board_card(office, office.cards["draw"]).find("Tab")
+    base = board_card(office, office.cards["base"]).find("KeyQ")
     assert draw is not None and any(isinstance(item, Path) for item in draw.items)
     assert base is not None and not any(isinstance(item, Path) for item in base.items)
 
@@ -144,7 +144,7 @@ def test_a_card_shows_what_it_is_told_to() -> None:
     folio = folio_of({"programs/shoalwright.toml": PROGRAM.replace('label = "Sounding"', 'label = "Sounding"\nicon = "anchor"')})
 
     def key(*shows: str) -> Group:
-        group = board_card(folio, Card("d", "D", "board", "split-42", ("draw",), shows=shows), FACES, icons=icon).find("KeyS")
+        group = board_card(folio, Card("d", "D", "board", "split-42", ("draw",), shows=shows), icons=icon).find("KeyS")
         assert group is not None
         return group
 
@@ -166,15 +166,15 @@ def test_a_card_shows_what_it_is_told_to() -> None:
 
 def test_what_cannot_be_drawn_says_why(office: Folio) -> None:
     with pytest.raises(CannotDraw, match="expected a board card"):
-        board_card(office, Card("x", "X", "strip", "split-42"), FACES)
+        board_card(office, Card("x", "X", "strip", "split-42"))
     with pytest.raises(CannotDraw, match="names no board"):
-        board_card(office, Card("x", "X", "board"), FACES)
+        board_card(office, Card("x", "X", "board"))
     with pytest.raises(CannotDraw, match="has no layout"):
-        board_card(office, Card("x", "X", "board", "full-105"), FACES)
+        board_card(office, Card("x", "X", "board", "full-105"))
 
 
 def test_svg_is_xml_with_its_size_its_names_and_its_font(office: Folio) -> None:
-    drawing = board_card(office, office.cards["draw"], FACES)
+    drawing = board_card(office, office.cards["draw"])
     text = to_svg(drawing, PAPER, carried_fonts(drawing))
     root = ElementTree.fromstring(text)
     space = "{http://www.w3.org/2000/svg}"
@@ -188,7 +188,7 @@ def test_svg_is_xml_with_its_size_its_names_and_its_font(office: Folio) -> None:
 def test_names_with_marks_of_xml_stay_xml() -> None:
     folio = folio_of()
     card = Card("x", 'Tides <&> "quays"', "board", "split-42", ("draw",))
-    root = ElementTree.fromstring(to_svg(board_card(folio, card, FACES), PAPER))
+    root = ElementTree.fromstring(to_svg(board_card(folio, card), PAPER))
     assert 'Tides <&> "quays"' in (root.findtext("{http://www.w3.org/2000/svg}title") or "")
 
 

@@ -9,12 +9,10 @@ from typing import Final
 
 from glimber.core.cards import marks
 from glimber.core.cards.abbreviations import abbreviations_of
-from glimber.core.cards.chosen import NOTHING_KNOWN, Known
-from glimber.core.cards.drawing import Drawing, Group, Icons
-from glimber.core.cards.frame import CannotDraw, Frame, Note, lowered, note_sheets, numbered
+from glimber.core.cards.drawing import Drawing, Group
+from glimber.core.cards.frame import CannotDraw, Frame, Kit, Note, lowered, note_sheets, numbered
 from glimber.core.cards.keyface import KeyFace, key_faces, layer_words, main_program, together_lines
-from glimber.core.cards.metrics import Faces
-from glimber.core.cards.paper import Paper, paper_of
+from glimber.core.cards.paper import paper_of
 from glimber.core.cards.tiles import HOME_TICK, Tiles
 from glimber.core.folio.board import Board
 from glimber.core.folio.folio import Card, Folio, Layer
@@ -32,22 +30,11 @@ LARGEST_UNIT: Final = 34.0
 """mm a key unit at most: larger keys are not read better."""
 
 
-def board_card(
-    folio: Folio,
-    card: Card,
-    faces: Faces,
-    stamp: str = "",
-    icons: Icons = lambda name: None,
-    known: Known = NOTHING_KNOWN,
-) -> list[Drawing]:
-    """Draw a board card on as many sheets as it takes: the board on the first. ``stamp`` stands at the upper right.
-
-    Raises CannotDraw.
-    """
+def board_card(folio: Folio, card: Card, kit: Kit) -> list[Drawing]:
+    """Draw a board card on as many sheets as it takes: the board on the first. Raises CannotDraw."""
     board, layers = subject(folio, card)
-    paper = paper_of(card.paper, card.landscape)
-    make = partial(Sheet, folio, card, faces=faces, paper=paper, stamp=stamp, icons=icons, known=known)
-    sheets = [drawing for sheet in _parts(card, board, layers, make) for drawing in sheet.draw()]
+    parts = _parts(card, board, layers, partial(Sheet, folio, card, kit))
+    sheets = [drawing for sheet in parts for drawing in sheet.draw()]
     return numbered(sheets)
 
 
@@ -132,26 +119,22 @@ class Sheet:
         self,
         folio: Folio,
         card: Card,
+        kit: Kit,
         board: Board,
         layers: Sequence[Layer],
-        faces: Faces,
-        paper: Paper,
-        stamp: str,
-        icons: Icons,
-        known: Known = NOTHING_KNOWN,
         boards: Sequence[Board] = (),
     ) -> None:
         """``boards``: each layer's, where they are not all of ``board``."""
-        self.folio, self.card, self.board, self.layers, self.faces = folio, card, board, layers, faces
+        self.folio, self.card, self.board, self.layers = folio, card, board, layers
         self.boards = list(boards) or [board] * len(layers)
-        self.paper, self.stamp = paper, stamp
+        self.paper, self.stamp = paper_of(card.paper, card.landscape), kit.stamp
         self.names = [layer.name for layer in layers]
-        self.frame = Frame(paper, faces)
+        self.frame = Frame(self.paper, kit.faces)
         self.key_faces: list[dict[str, KeyFace]] = [
             key_faces(folio, of, layer) for of, layer in zip(self.boards, layers, strict=True)
         ]
-        self.tile = Tiles(faces, icons, card.shows, paper.least_label, paper.least_note, known.grips,
-                          abbreviations_of(folio))  # fmt: skip
+        least, least_note = self.paper.least_label, self.paper.least_note
+        self.tile = Tiles(kit.faces, kit.icons, card.shows, least, least_note, kit.known.grips, abbreviations_of(folio))
 
     def draw(self) -> list[Drawing]:
         frame = self.frame

@@ -11,10 +11,9 @@ from glimber.core.cards import marks
 from glimber.core.cards.abbreviations import abbreviations_of
 from glimber.core.cards.chosen import NOTHING_KNOWN, Known, chosen, label_of, sequences_of
 from glimber.core.cards.drawing import Drawing, Group, Item, Path, Rect, Stroke
-from glimber.core.cards.frame import CannotDraw, Footnotes, Frame, Note, note_sheets, numbered
+from glimber.core.cards.frame import CannotDraw, Footnotes, Frame, Kit, Note, note_sheets, numbered
 from glimber.core.cards.gridcard import Entry
-from glimber.core.cards.metrics import Faces
-from glimber.core.cards.paper import Paper
+from glimber.core.cards.paper import paper_of
 from glimber.core.cards.text import LINE, fit
 from glimber.core.folio.folio import Card, Folio, Program
 from glimber.core.notation.keys import Sequence
@@ -73,20 +72,19 @@ def _stem(folio: Folio, program: str, trigger: Sequence, steps: int) -> str:
     return ""
 
 
-def branch_card(
-    folio: Folio, card: Card, paper: Paper, faces: Faces, stamp: str = "", known: Known = NOTHING_KNOWN
-) -> list[Drawing]:
+def branch_card(folio: Folio, card: Card, kit: Kit) -> list[Drawing]:
     """Draw a branch card on as many sheets as it takes. Raises CannotDraw where there are no sequences."""
-    trees = tree_of(folio, card, known)
+    trees = tree_of(folio, card, kit.known)
     if not trees:
         raise CannotDraw(f"{card.title} has no sequences to show")
-    return _Branches(folio, card, paper, faces, stamp).draw(trees)
+    return _Branches(folio, card, kit).draw(trees)
 
 
 class _Branches:
-    def __init__(self, folio: Folio, card: Card, paper: Paper, faces: Faces, stamp: str) -> None:
-        self.card, self.paper, self.faces, self.stamp = card, paper, faces, stamp
-        self.frame, self.least = Frame(paper, faces), paper.least_label
+    def __init__(self, folio: Folio, card: Card, kit: Kit) -> None:
+        self.card, self.faces, self.stamp = card, kit.faces, kit.stamp
+        self.paper = paper_of(card.paper, card.landscape)
+        self.frame, self.least = Frame(self.paper, kit.faces), self.paper.least_label
         self.short = abbreviations_of(folio)
         program = folio.programs.get(card.program or "")
         self.subtitle = f"sequences{f' of {program.name}' if program else ''}, from first key to command"

@@ -7,25 +7,16 @@ from dataclasses import replace
 from math import cos, pi, sin
 
 from glimber.core.cards.boardcard import Place, Sheet, subject
-from glimber.core.cards.chosen import NOTHING_KNOWN, Known
-from glimber.core.cards.drawing import Drawing, Group, Icons, Path, Stroke
-from glimber.core.cards.frame import CannotDraw
+from glimber.core.cards.chosen import Known
+from glimber.core.cards.drawing import Drawing, Group, Path, Stroke
+from glimber.core.cards.frame import CannotDraw, Kit
 from glimber.core.cards.keyface import KeyFace, key_faces
-from glimber.core.cards.metrics import Faces
-from glimber.core.cards.paper import Paper, paper_of
 from glimber.core.folio.board import Board
 from glimber.core.folio.folio import Binding, Card, Folio, Layer, Layout
 from glimber.core.notation.keys import NotationError, Spot, Trigger, parse_trigger
 
 
-def facing_card(
-    folio: Folio,
-    card: Card,
-    faces: Faces,
-    stamp: str = "",
-    icons: Icons = lambda name: None,
-    known: Known = NOTHING_KNOWN,
-) -> list[Drawing]:
+def facing_card(folio: Folio, card: Card, kit: Kit) -> list[Drawing]:
     """Draw a facing card: two layers that it names, one and that of another board ``beside`` it, or one before its changes
     (all that are known, or ``changed_since``) and now.
 
@@ -33,7 +24,6 @@ def facing_card(
     """
     board, layers = subject(folio, card)
     boards = [board, board]
-    paper = paper_of(card.paper, card.landscape)
     if card.beside is not None:
         if len(layers) != 1:
             raise CannotDraw(f"{card.title} names {len(layers)} layers and one beside them; a facing card shows two")
@@ -43,7 +33,7 @@ def facing_card(
     elif len(layers) == 2:
         sides = [(folio, layers[0], layers[0].name), (folio, layers[1], layers[1].name)]
     elif len(layers) == 1:
-        before = folio_before(folio, known, card.changed_since or "")
+        before = folio_before(folio, kit.known, card.changed_since or "")
         layout = before.layouts[board.id]
         was = layout.layer(layers[0].id)
         if was is None or _where(was) == _where(layers[0]):
@@ -54,7 +44,7 @@ def facing_card(
         sides = [(before, was, "Before"), (folio, layers[0], "Now")]
     else:
         raise CannotDraw(f"{card.title} names {len(layers)} layers; a facing card shows one before and after, or two")
-    sheet = _Facing(folio, card, boards, sides, faces, paper, stamp, icons, known)
+    sheet = _Facing(folio, card, kit, boards, sides)
     if card.beside is not None and not sheet.can_be_read():
         raise CannotDraw(
             f"{card.title}: the keys of two boards cannot be read on {card.paper}; choose a larger paper or turn it"
@@ -94,20 +84,9 @@ class _Facing(Sheet):
     """Two boards on one sheet; arrows lie over both."""
 
     def __init__(
-        self,
-        folio: Folio,
-        card: Card,
-        boards: Sequence[Board],
-        sides: Sequence[tuple[Folio, Layer, str]],
-        faces: Faces,
-        paper: Paper,
-        stamp: str,
-        icons: Icons,
-        known: Known,
+        self, folio: Folio, card: Card, kit: Kit, boards: Sequence[Board], sides: Sequence[tuple[Folio, Layer, str]]
     ) -> None:
-        super().__init__(
-            folio, card, boards[0], [layer for _, layer, _ in sides], faces, paper, stamp, icons, known, boards
-        )
+        super().__init__(folio, card, kit, boards[0], [layer for _, layer, _ in sides], boards)
         self.key_faces: list[dict[str, KeyFace]] = [
             key_faces(one, board, layer) for board, (one, layer, _) in zip(boards, sides, strict=True)
         ]

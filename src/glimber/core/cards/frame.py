@@ -7,7 +7,8 @@ from dataclasses import field, replace
 from typing import Final, TypeVar
 
 from glimber.core.cards import marks
-from glimber.core.cards.drawing import Drawing, Group, Item, Path, Rect, Text
+from glimber.core.cards.chosen import Known
+from glimber.core.cards.drawing import Drawing, Group, Icons, Item, Path, Rect, Text
 from glimber.core.cards.metrics import Face, Faces
 from glimber.core.cards.paper import Paper
 from glimber.core.cards.text import LINE, wrap
@@ -30,6 +31,16 @@ class Note:
 
     head: str
     text: str
+
+
+@dataclass(frozen=True)
+class Kit:
+    """What every card is drawn with: the type, the stamp at its upper right, the icons by name, and what practice says."""
+
+    faces: Faces
+    stamp: str
+    icons: Icons
+    known: Known
 
 
 @dataclass(frozen=True)

@@ -14,9 +14,8 @@ from glimber.core.cards import marks
 from glimber.core.cards.abbreviations import abbreviations_of
 from glimber.core.cards.chosen import NOTHING_KNOWN, Known, chords_of, chosen, label_of
 from glimber.core.cards.drawing import Drawing, Group, Item, Path, Rect, Stroke
-from glimber.core.cards.frame import CannotDraw, Footnotes, Frame, Note, note_sheets, numbered, wrapped
-from glimber.core.cards.metrics import Faces
-from glimber.core.cards.paper import Paper
+from glimber.core.cards.frame import CannotDraw, Footnotes, Frame, Kit, Note, note_sheets, numbered, wrapped
+from glimber.core.cards.paper import paper_of
 from glimber.core.cards.text import LINE, fit
 from glimber.core.cards.tiles import line_of
 from glimber.core.folio.folio import EVERYWHERE, Card, Folio
@@ -136,23 +135,21 @@ class _Fit:
     fits: int
 
 
-def grid_card(
-    folio: Folio, card: Card, paper: Paper, faces: Faces, stamp: str = "", known: Known = NOTHING_KNOWN
-) -> list[Drawing]:
+def grid_card(folio: Folio, card: Card, kit: Kit) -> list[Drawing]:
     """Draw a grid card on as many sheets as it takes. Raises CannotDraw where there is nothing to show."""
-    grid = grid_of(folio, card, known)
+    grid = grid_of(folio, card, kit.known)
     if not grid.rows:
         raise CannotDraw(f"{card.title} has no chords to show")
     subtitle = f"every chord, by key and modifier{f' · {card.context}' if card.context else ''}"
-    return _Sheets(folio, card, paper, faces, stamp, subtitle).draw(grid)
+    return _Sheets(folio, card, kit, subtitle).draw(grid)
 
 
 class _Sheets:
-    def __init__(self, folio: Folio, card: Card, paper: Paper, faces: Faces, stamp: str, subtitle: str) -> None:
-        self.folio, self.card, self.paper, self.faces = folio, card, paper, faces
-        self.stamp, self.subtitle = stamp, subtitle
-        self.frame = Frame(paper, faces)
-        self.least, self.short = paper.least_label, abbreviations_of(folio)
+    def __init__(self, folio: Folio, card: Card, kit: Kit, subtitle: str) -> None:
+        self.folio, self.card, self.faces, self.stamp, self.subtitle = folio, card, kit.faces, kit.stamp, subtitle
+        self.paper = paper_of(card.paper, card.landscape)
+        self.frame = Frame(self.paper, kit.faces)
+        self.least, self.short = self.paper.least_label, abbreviations_of(folio)
 
     def draw(self, grid: Grid) -> list[Drawing]:
         frame, sheets = self.frame, list[Drawing]()

@@ -7,50 +7,49 @@ from dataclasses import replace
 
 from glimber.core.cards.chosen import NOTHING_KNOWN, Known, chords_of, chosen, sequences_of
 from glimber.core.cards.drawing import Drawing, Icons
-from glimber.core.cards.frame import CannotDraw
+from glimber.core.cards.frame import CannotDraw, Kit
 from glimber.core.cards.metrics import Faces
-from glimber.core.cards.paper import paper_of
 from glimber.core.folio.folio import Card, Folio
 from glimber.core.values import dataclass
 
-Kind = Callable[[Folio, Card, Faces, str, Icons, Known], list[Drawing]]
+Kind = Callable[[Folio, Card, Kit], list[Drawing]]
 
 
 # Each kind is loaded when a card of it is drawn: the first painted frame shows one.
 
 
-def _board(folio: Folio, card: Card, faces: Faces, stamp: str, icons: Icons, known: Known) -> list[Drawing]:
+def _board(folio: Folio, card: Card, kit: Kit) -> list[Drawing]:
     if card.keys:
         from glimber.core.cards.throughcard import through_card
 
-        return through_card(folio, card, faces, stamp, icons, known)
+        return through_card(folio, card, kit)
     from glimber.core.cards.boardcard import board_card
 
-    return board_card(folio, card, faces, stamp, icons, known)
+    return board_card(folio, card, kit)
 
 
-def _facing(folio: Folio, card: Card, faces: Faces, stamp: str, icons: Icons, known: Known) -> list[Drawing]:
+def _facing(folio: Folio, card: Card, kit: Kit) -> list[Drawing]:
     from glimber.core.cards.facingcard import facing_card
 
-    return facing_card(folio, card, faces, stamp, icons, known)
+    return facing_card(folio, card, kit)
 
 
-def _grid(folio: Folio, card: Card, faces: Faces, stamp: str, icons: Icons, known: Known) -> list[Drawing]:
+def _grid(folio: Folio, card: Card, kit: Kit) -> list[Drawing]:
     from glimber.core.cards.gridcard import grid_card
 
-    return grid_card(folio, card, paper_of(card.paper, card.landscape), faces, stamp, known)
+    return grid_card(folio, card, kit)
 
 
-def _branch(folio: Folio, card: Card, faces: Faces, stamp: str, icons: Icons, known: Known) -> list[Drawing]:
+def _branch(folio: Folio, card: Card, kit: Kit) -> list[Drawing]:
     from glimber.core.cards.branchcard import branch_card
 
-    return branch_card(folio, card, paper_of(card.paper, card.landscape), faces, stamp, known)
+    return branch_card(folio, card, kit)
 
 
-def _strip(folio: Folio, card: Card, faces: Faces, stamp: str, icons: Icons, known: Known) -> list[Drawing]:
+def _strip(folio: Folio, card: Card, kit: Kit) -> list[Drawing]:
     from glimber.core.cards.stripcard import strip_card
 
-    return strip_card(folio, card, paper_of(card.paper, card.landscape), faces, stamp, known)
+    return strip_card(folio, card, kit)
 
 
 KINDS: Mapping[str, Kind] = {"board": _board, "grid": _grid, "branch": _branch, "strip": _strip, "facing": _facing}
@@ -100,18 +99,18 @@ def draw_card(
     known: Known = NOTHING_KNOWN,
 ) -> list[Drawing]:
     """The sheets of a card: one, or as many as it takes at a readable size. Raises CannotDraw."""
-    kind = KINDS.get(card.kind)
+    kind, kit = KINDS.get(card.kind), Kit(faces, stamp, icons, known)
     if kind is None:
         raise CannotDraw(f"{card.id} is a {card.kind} card; expected one of {', '.join(KINDS)}")
     if not {"blanks", "weak-blanks"} & set(card.shows):
-        return kind(folio, card, faces, stamp, icons, known)
+        return kind(folio, card, kit)
     from glimber.core.cards.blanks import blank_sheets, weak, without_labels, without_some_labels
 
     hidden = ("blanks", "weak-blanks", "reasons", "grip")
     plain = replace(card, shows=tuple(what for what in card.shows if what not in hidden))
     weakest = weak(known) if "blanks" not in card.shows else frozenset[str]()
     blank = without_some_labels(folio, weakest) if weakest else without_labels(folio)
-    return blank_sheets(kind(blank, plain, faces, stamp, icons, known), kind(folio, plain, faces, stamp, icons, known))
+    return blank_sheets(kind(blank, plain, kit), kind(folio, plain, kit))
 
 
 def _by_itself(folio: Folio) -> Iterator[Card]:

@@ -6,11 +6,10 @@ from functools import partial
 
 from glimber.core.cards import marks
 from glimber.core.cards.abbreviations import abbreviations_of
-from glimber.core.cards.chosen import NOTHING_KNOWN, Known, chosen, label_of
+from glimber.core.cards.chosen import chosen, label_of
 from glimber.core.cards.drawing import Drawing, Group, Item, Rect, Stroke
-from glimber.core.cards.frame import CannotDraw, Footnotes, Frame, Note, note_sheets, numbered
-from glimber.core.cards.metrics import Faces
-from glimber.core.cards.paper import Paper
+from glimber.core.cards.frame import CannotDraw, Footnotes, Frame, Kit, Note, note_sheets, numbered
+from glimber.core.cards.paper import paper_of
 from glimber.core.cards.text import LINE, fit
 from glimber.core.folio.folio import Binding, Card, Command, Folio
 from glimber.core.folio.words import key_words
@@ -19,20 +18,19 @@ from glimber.core.notation.keys import Spot
 SIGNS = {"hold": " held", "double": " twice", "tap-hold": " tapped, held", "left": " left", "right": " right"}
 
 
-def strip_card(
-    folio: Folio, card: Card, paper: Paper, faces: Faces, stamp: str = "", known: Known = NOTHING_KNOWN
-) -> list[Drawing]:
+def strip_card(folio: Folio, card: Card, kit: Kit) -> list[Drawing]:
     """Draw a strip card on as many sheets as it takes. Raises CannotDraw where it has no keys."""
-    found = chosen(folio, card, known)
+    found = chosen(folio, card, kit.known)
     if not found:
         raise CannotDraw(f"{card.title} has no keys to show")
-    return _Strip(folio, card, paper, faces, stamp).draw(found)
+    return _Strip(folio, card, kit).draw(found)
 
 
 class _Strip:
-    def __init__(self, folio: Folio, card: Card, paper: Paper, faces: Faces, stamp: str) -> None:
-        self.folio, self.card, self.paper, self.faces, self.stamp = folio, card, paper, faces, stamp
-        self.frame, self.least = Frame(paper, faces), paper.least_label
+    def __init__(self, folio: Folio, card: Card, kit: Kit) -> None:
+        self.folio, self.card, self.faces, self.stamp = folio, card, kit.faces, kit.stamp
+        self.paper = paper_of(card.paper, card.landscape)
+        self.frame, self.least = Frame(self.paper, kit.faces), self.paper.least_label
 
     def draw(self, found: list[tuple[Binding, Command]]) -> list[Drawing]:
         frame, sheets, waiting = self.frame, list[Drawing](), list[Note]()

@@ -7,12 +7,9 @@ from dataclasses import replace
 from typing import Final
 
 from glimber.core.cards.boardcard import Place, Sheet, subject
-from glimber.core.cards.chosen import NOTHING_KNOWN, Known
-from glimber.core.cards.drawing import Drawing, Group, Icons
-from glimber.core.cards.frame import CannotDraw, Note, numbered
+from glimber.core.cards.drawing import Drawing, Group
+from glimber.core.cards.frame import CannotDraw, Kit, Note, numbered
 from glimber.core.cards.keyface import KeyFace, key_faces, together_lines
-from glimber.core.cards.metrics import Faces
-from glimber.core.cards.paper import Paper, paper_of
 from glimber.core.folio.board import Board
 from glimber.core.folio.folio import Card, Folio, Layer
 from glimber.core.folio.words import key_words
@@ -24,36 +21,17 @@ _HEAD: Final = 1.9
 """Height of the layers' names over the columns, in sizes of the small type."""
 
 
-def through_card(
-    folio: Folio,
-    card: Card,
-    faces: Faces,
-    stamp: str = "",
-    icons: Icons = lambda name: None,
-    known: Known = NOTHING_KNOWN,
-) -> list[Drawing]:
+def through_card(folio: Folio, card: Card, kit: Kit) -> list[Drawing]:
     """Draw the keys of a card through its layers, or all layers of its board. Raises CannotDraw."""
     board, layers = subject(folio, card)
     through = layers if card.layers else list(folio.layouts[board.id].layers)
-    paper = paper_of(card.paper, card.landscape)
-    return numbered(Through(folio, card, board, through, faces, paper, stamp, icons, known).draw())
+    return numbered(Through(folio, card, kit, board, through).draw())
 
 
 class Through(Sheet):
     """A sheet with a board of its own: as many columns as layers, as many rows as keys."""
 
-    def __init__(
-        self,
-        folio: Folio,
-        card: Card,
-        board: Board,
-        layers: Sequence[Layer],
-        faces: Faces,
-        paper: Paper,
-        stamp: str,
-        icons: Icons,
-        known: Known,
-    ) -> None:
+    def __init__(self, folio: Folio, card: Card, kit: Kit, board: Board, layers: Sequence[Layer]) -> None:
         """Raises CannotDraw for a key that the board has not."""
         self.columns, self.of = tuple(layers), board
         for key in card.keys:
@@ -64,9 +42,7 @@ class Through(Sheet):
                     pivot=None, home=False)
             for row, key in enumerate(card.keys) for column, layer in enumerate(layers)
         )  # fmt: skip
-        super().__init__(
-            folio, card, replace(board, keys=table, knobs=()), layers[:1], faces, paper, stamp, icons, known
-        )
+        super().__init__(folio, card, kit, replace(board, keys=table, knobs=()), layers[:1])
         whole = [(layer, key_faces(folio, board, layer)) for layer in layers]
         self.key_faces: list[dict[str, KeyFace]] = [
             {_at(key, layer): replace(found[key], key=key) for layer, found in whole for key in card.keys}

@@ -40,14 +40,8 @@ class Tiles:
         grips: Mapping[str, float] = MappingProxyType({}),
         short: Mapping[str, str] = NO_SHORT_FORMS,
     ) -> None:
-        self.faces, self.icons, self.shows, self.least, self.grips, self.short = (
-            faces,
-            icons,
-            shows,
-            least,
-            grips,
-            short,
-        )
+        self.faces, self.icons, self.shows = faces, icons, shows
+        self.least, self.grips, self.short = least, grips, short
         self.numbered = least_note is not None
         self._settings: dict[tuple[str, float, float, float, float], Setting] = {}
         self._found: list[float] | None = None
