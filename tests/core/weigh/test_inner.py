@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections import Counter
 from dataclasses import fields, is_dataclass, replace
 from datetime import timedelta
 from pathlib import Path
@@ -12,12 +13,15 @@ from zlib import crc32
 
 import numpy as np
 
-from glimber.core.drill.tries import Change
+from glimber.core.drill.options import HANDS, Options
+from glimber.core.drill.tries import MODES, Change
 from glimber.core.folio.folio import Folio
 from glimber.core.notation.keys import Sequence, Spot, Typed
 from glimber.core.weigh.candidates import Forecasts, best_candidates
+from glimber.core.weigh.chosen import why_not
 from glimber.core.weigh.forecast import carried, drawn, unknown_uses
 from glimber.core.weigh.free import candidate_chords, free_chords, free_spots
+from glimber.core.weigh.frontier import NEVER, Problem, _best_step, _hull, _parts, _rings, frontier
 from glimber.core.weigh.measures import Ledger, measure
 from glimber.core.weigh.plan import SoFar, budget_of, due_now, plan_round, planned_hits
 from glimber.core.weigh.reach import Reach
@@ -124,6 +128,34 @@ def timing(folio: Folio) -> Any:
     return [brief(one) for one in found]
 
 
+def answerable(folio: Folio) -> Any:
+    """How many bindings cannot be answered in each way, by why."""
+    ways = [Options(mode, hands=hands, device_board=board) for mode in MODES for hands in HANDS for board in (None, *folio.layouts)]
+    return [Counter(str(why_not(folio, one, way)) for one in folio.all_bindings()) for way in ways]
+
+
+def searches() -> Any:
+    """Each part of the search for what the fewest moves save, on problems drawn at random: with free places, with terms between two, large."""
+    random, found = np.random.default_rng(11), []
+    for n, m, paired in ((6, 9, 2), (9, 9, 0), (11, 14, 3), (26, 31, 4), (30, 33, 0)):
+        cost, home = random.gamma(2.0, 5.0, (n, m)), random.permutation(m)[:n]
+        cost[(random.random((n, m)) < 0.15) & (np.arange(m) != home[:, None])] = NEVER
+        problem = Problem(cost, home, {(2 * i, 2 * i + 1): random.normal(0, 3, (m, m)) for i in range(paired)})
+        hull = _hull(problem)
+        steps = [_best_step(problem, at, most) for at in (home, *hull[2:5]) for most in (1, 2, 3, n)]
+        found.append(
+            [
+                hull,
+                _rings(home, hull[1]),
+                _parts(problem, hull[1]),
+                [step is not None and step for step in steps],
+                frontier(problem),
+                frontier(problem, 4),
+            ]
+        )
+    return brief(found)
+
+
 def inner(folio: Folio) -> dict[str, Any]:
     practice = of_the_office(folio)
     aside = Change("a1", AT - timedelta(days=3), "bridge", next(iter(folio.bindings)), "aside", until=AT + timedelta(days=3))
@@ -134,10 +166,12 @@ def inner(folio: Folio) -> dict[str, Any]:
         changes=(*practice.changes, aside, *(replace(aside, id=f"a{n}", binding=id, **more) for n, (id, more) in enumerate(odd.items()))),
     )
     early = measure(folio, practice, AT - timedelta(days=13), "bridge")
+    first = measure(folio, practice, AT - timedelta(days=18, hours=3) + timedelta(seconds=40), "bridge")  # just then the twentieth try came
     careful = replace(folio, settings=replace(folio.settings, away="left"))
     return {
-        "now": of_ledger(measure(folio, practice, AT, "bridge")), "early": of_ledger(early), "reaches": reaches(careful),
-        "knotted": reaches(layout_of(*KNOTTED)), "timing": timing(folio),
+        "now": of_ledger(measure(folio, practice, AT, "bridge")), "early": of_ledger(early), "first": of_ledger(first), "reaches": reaches(careful),
+        "knotted": reaches(layout_of(*KNOTTED)), "timing": timing(folio), "searches": searches(),
+        "answerable": [answerable(one) for one in (folio, careful, replace(folio, settings=replace(folio.settings, away="right")))],
     }  # fmt: skip
 
 

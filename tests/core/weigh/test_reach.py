@@ -35,7 +35,8 @@ CASES = [
     (Key("Space", -1, 1, 3, 1, finger="left-thumb"), THUMB + fitts(2)),  # no home of its own: D = 2
     (Key("KeyX", 0.5, 0, finger="right-ring"), RING + fitts(0.5)),  # from the board's resting point of that hand
     (Key("KeyX", 0, -1), INDEX + fitts(1)),  # no finger: index
-    (Key("F5", 0, -2.6, finger="left-index"), INDEX + fitts(2.6) + 400),  # centre 2.1 u outside the home block
+    (Key("F5", 0, -2.0, finger="left-index"), INDEX + fitts(2.0)),  # centre 1.5 u outside the home block
+    (Key("F5", 0, -2.01, finger="left-index"), INDEX + fitts(2.01) + 400),
 ]
 
 

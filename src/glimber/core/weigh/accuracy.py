@@ -96,12 +96,11 @@ def weights(since: npt.NDArray[np.int64]) -> Floats:
 
 
 def effective(counts: npt.NDArray[np.int64]) -> Floats:
-    """Kish's effective number (Kish 1965) of ``counts`` (b,) weighted tries: (Σw)² / Σw², by the sums of geometric series."""
+    """Kish's effective number (Kish 1965) of ``counts`` (b,) weighted tries: (Σw)² / Σw², by the sums of geometric series, which
+    is (1 + r) / (1 − r) · (1 − rⁿ) / (1 + rⁿ)."""
     r = 0.5 ** (1 / HALF_LIFE_TRIES)
-    n = np.asarray(counts, dtype=np.float64)
-    return np.asarray(
-        np.where(n > 0, ((1 - r**n) / (1 - r)) ** 2 / np.maximum((1 - r ** (2 * n)) / (1 - r**2), 1e-300), 0.0)
-    )
+    left = r ** np.asarray(counts, dtype=np.float64)
+    return np.asarray((1 + r) / (1 - r) * (1 - left) / (1 + left))
 
 
 def accuracies(counted: Selected, priors: tuple[Beta, Beta, Floats] | None = None) -> Accuracies:

@@ -84,9 +84,9 @@ def traces(logged: Selected, model: Recall = DEFAULT) -> Traces:
     """
     c, n = logged.columns, logged.bindings
     struck = c.outcome[logged.place] == HIT
-    hits = logged.where(struck)
-    over = np.maximum(hits.counts - STRIKES_USED, 0)
-    hits = hits.newest(STRIKES_USED)
+    all_hits = logged.where(struck)
+    kept = all_hits.since < STRIKES_USED
+    hits = all_hits.where(kept)
     steps = int(hits.counts.max(initial=0))
     times = c.at_us[hits.place] / 1e6
     rounds = c.round.codes[hits.place]
@@ -94,37 +94,30 @@ def traces(logged: Selected, model: Recall = DEFAULT) -> Traces:
     pace = np.where(rounds[1:] == rounds[:-1], 1.0, BETWEEN_ROUNDS)
     gaps[1:] = np.where(hits.of[1:] == hits.of[:-1], np.maximum(np.diff(times), 0.0) * pace, 0.0)
     run = np.cumsum(gaps)
-    clock_of = run - run[np.minimum(hits.starts[:-1], max(len(run) - 1, 0))][hits.of] if len(run) else run
+    clock_of = run - run[hits.starts[hits.of]]
     clock, decay = np.full((steps, n), np.nan), np.zeros((steps, n))
     clock[hits.nth, hits.of] = clock_of
     last = np.zeros(n)
     last[hits.of] = times
     # How many of the strikes kept came before each try: its activation is that of those strikes, at its own moment.
     all_before = np.cumsum(struck) - struck
-    earlier = (
-        all_before - all_before[np.minimum(logged.starts[:-1], max(len(struck) - 1, 0))][logged.of]
-        if len(struck)
-        else struck
-    )
-    count = np.asarray(earlier - over[logged.of], dtype=np.int64)
+    count = all_before - all_before[logged.starts[logged.of]] - (all_hits.counts - hits.counts)[logged.of]
     before = np.full(len(struck), -np.inf)
     missed = _misses(logged, hits, count, struck, clock_of, times, rounds)
     by_count = _by_count(missed.count, steps)
-    place_of = np.full((steps, n), -1, dtype=np.int64)
-    kept = struck & (count >= 0)
-    place_of[count[kept], logged.of[kept]] = np.flatnonzero(kept)
-    for j in range(steps + 1):
-        here = np.flatnonzero(~np.isnan(clock[j])) if j < steps else np.zeros(0, dtype=np.int64)
-        if j and len(here):
+    place_of = np.zeros((steps, n), dtype=np.int64)
+    place_of[hits.nth, hits.of] = np.flatnonzero(struck)[kept]
+    decay[:1, hits.counts > 0] = model.a
+    for j in range(1, steps + 1):
+        late = by_count[j]
+        if len(late):
+            whose = missed.of[late]
+            before[missed.place[late]] = _activations(missed.clock[late], clock[:j, whose], decay[:j, whose])
+        if j < steps:
+            here = np.flatnonzero(hits.counts > j)
             m = _activations(clock[j, here], clock[:j, here], decay[:j, here])
             before[place_of[j, here]] = m
             decay[j, here] = model.c * np.exp(m) + model.a
-        elif len(here):
-            decay[j, here] = model.a
-        late = by_count[j] if j < len(by_count) else None
-        if j and late is not None and len(late):
-            whose = missed.of[late]
-            before[missed.place[late]] = _activations(missed.clock[late], clock[:j, whose], decay[:j, whose])
     return Traces(clock, decay, hits.counts, last, before)
 
 
@@ -192,12 +185,10 @@ def refit(activations: Floats, known: Bools, model: Recall = DEFAULT) -> Recall:
     if len(m) < REFIT_FROM_TRIES or hit.all() or not hit.any():
         return model
     edges = np.linspace(m.min(), m.max() + 1e-9, _BINS + 1)
-    which = np.clip(np.digitize(m, edges) - 1, 0, _BINS - 1)
-    count = np.bincount(which, minlength=_BINS)
-    middle = np.bincount(which, weights=m, minlength=_BINS) / np.maximum(count, 1)
-    right = np.bincount(which, weights=hit, minlength=_BINS)
-    some = count > 0
-    middle, right, wrong = middle[some], right[some], (count - right)[some]
+    # Only bins in which there is something are summed: their numbers are those of the edges that have any between them.
+    _, which = np.unique(np.digitize(m, edges), return_inverse=True)
+    count, right = np.bincount(which), np.bincount(which, weights=hit)
+    middle, wrong = np.bincount(which, weights=m) / count, count - right
 
     def loss(x: Floats) -> float:
         p = replace(model, tau=x[0], s=float(np.exp(x[1]))).p(middle)

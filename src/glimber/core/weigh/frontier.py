@@ -66,11 +66,10 @@ def frontier(problem: Problem, most: int | None = None) -> list[tuple[int, Ints]
         if moves not in best or total < best[moves][0] - 1e-9:
             best[moves] = (total, at.copy())
 
-    keep(problem.home)
     if perm(problem.cost.shape[1], n) <= _ALL:
         for at in _everything(problem):
             keep(at)
-    elif n:
+    else:
         hull = _hull(problem)
         every = 1 if n <= _SMALL else -(-len(hull) // _IMPROVED)
         for place, at in enumerate(hull):
