@@ -112,11 +112,8 @@ def test_every_command_is_in_the_manual_with_its_example() -> None:
 
 
 @pytest.mark.parametrize(("typed", "offered"), [
-    ("glimber we", {"weigh"}),
-    ("glimber tally o", {"on", "off"}),
-    ("glimber weigh folio --te", {"--team"}),
-    ("glimber set x --d", {"--dry-run"}),
-    ("glimber --v", {"--version"}),
+    ("glimber we", {"weigh"}), ("glimber tally o", {"on", "off"}), ("glimber weigh folio --te", {"--team"}),
+    ("glimber set x --d", {"--dry-run"}), ("glimber --v", {"--version"}),
 ])  # fmt: skip
 def test_a_real_shell_completes(typed: str, offered: set[str], tmp_path: Path) -> None:
     file = tmp_path / "glimber"

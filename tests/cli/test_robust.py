@@ -39,17 +39,12 @@ def shell(line: str, **more: str) -> subprocess.CompletedProcess[str]:
 
 
 @pytest.mark.parametrize(("line", "told"), [
-    ("glimber list {0} > /dev/full", "No space left on device"),
-    ("glimber list {0} --json > /dev/full", "No space left on device"),
+    ("glimber list {0} > /dev/full", "No space left on device"), ("glimber list {0} --json > /dev/full", "No space left on device"),
     ("glimber judge {0} --binding sounding-s - <&-", "standard input is closed"),
-    ("glimber list ~nobody-of-that-name/x", "no such home folder"),
-    ("glimber weigh {0} --at 0001-01-01", "out of range"),
-    ("glimber weigh {0} --at 0001-01-01T00:00:00+05:00", "is not a moment"),
-    ("glimber read /dev/zero", "expected a regular file"),
-    ("glimber read {0}/gone.html", "cannot be read"),
-    ("glimber unpack /dev/null {0}-out", "expected a regular file"),
-    ("glimber list \"$(printf 'a\\033[2Jb')\"", "a\\x1b[2Jb: there is no such folder"),
-    ("glimber card {0} base --to /proc/x.svg", ""),
+    ("glimber list ~nobody-of-that-name/x", "no such home folder"), ("glimber weigh {0} --at 0001-01-01", "out of range"),
+    ("glimber weigh {0} --at 0001-01-01T00:00:00+05:00", "is not a moment"), ("glimber read /dev/zero", "expected a regular file"),
+    ("glimber read {0}/gone.html", "cannot be read"), ("glimber unpack /dev/null {0}-out", "expected a regular file"),
+    ("glimber list \"$(printf 'a\\033[2Jb')\"", "a\\x1b[2Jb: there is no such folder"), ("glimber card {0} base --to /proc/x.svg", ""),
 ])  # fmt: skip
 def test_a_sentence_and_status_2(folder: Path, line: str, told: str) -> None:
     done = shell(line.format(folder))

@@ -114,11 +114,8 @@ def test_a_dash_is_a_key_among_keys_and_none_where_several_cells_have_nothing_el
 
 
 @pytest.mark.parametrize("table", [
-    "Option,Value\ntitle,text\nwidth,10\nhelp,yes\n",
-    "Browser,Supported\nKittiwake,✓\nGannet,✓\n",
-    "Menu,Entry\nFile,Open\nEdit,Copy\nView,Home\n",
-    "Letter,Meaning\na,year\nb,month\nc,day\n",
-    "Depth,Count\n1,20\n2,31\n3,7\n",
+    "Option,Value\ntitle,text\nwidth,10\nhelp,yes\n", "Browser,Supported\nKittiwake,✓\nGannet,✓\n",
+    "Menu,Entry\nFile,Open\nEdit,Copy\nView,Home\n", "Letter,Meaning\na,year\nb,month\nc,day\n", "Depth,Count\n1,20\n2,31\n3,7\n",
 ])  # fmt: skip
 def test_a_table_without_keys_makes_no_rows(table: str) -> None:
     found = read("csv", table.encode())

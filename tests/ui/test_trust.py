@@ -129,11 +129,9 @@ def test_a_polite_kill_saves_what_waits(folder: Path, number: signal.Signals) ->
 
 
 @pytest.mark.parametrize(("variables", "told"), [
-    ({"DISPLAY": ":987"}, "The display :987 cannot be reached"),
-    ({"DISPLAY": "nowhere.example:0"}, "cannot be reached"),
+    ({"DISPLAY": ":987"}, "The display :987 cannot be reached"), ({"DISPLAY": "nowhere.example:0"}, "cannot be reached"),
     ({"DISPLAY": "", "WAYLAND_DISPLAY": "wayland-gone"}, "wayland-gone cannot be reached"),
-    ({"QT_QPA_PLATFORM": "paper"}, "QT_QPA_PLATFORM names paper"),
-    ({"DISPLAY": ""}, "There is no display"),
+    ({"QT_QPA_PLATFORM": "paper"}, "QT_QPA_PLATFORM names paper"), ({"DISPLAY": ""}, "There is no display"),
 ])  # fmt: skip
 def test_a_display_that_is_not_there_is_one_sentence(folder: Path, variables: dict[str, str], told: str) -> None:
     names = {name: value for name, value in os.environ.items() if name not in ("QT_QPA_PLATFORM", "WAYLAND_DISPLAY")}

@@ -18,13 +18,10 @@ PICTURED = Binding("lead", parse_trigger("Ctrl+L"), "shoalwright/lead", picture=
 
 
 @pytest.mark.parametrize(("command", "binding", "wish", "nth", "cue"), [
-    (RICH, BOUND, "name", 0, Cue("name", "Lead line")),
-    (RICH, BOUND, "situation", 0, Cue("situation", "the bottom is asked for")),
+    (RICH, BOUND, "name", 0, Cue("name", "Lead line")), (RICH, BOUND, "situation", 0, Cue("situation", "the bottom is asked for")),
     (RICH, BOUND, "situation", 1, Cue("situation", "how deep is it")),
-    (RICH, BOUND, "situation", 2, Cue("situation", "the bottom is asked for")),
-    (RICH, BOUND, "picture", 0, Cue("icon", "anchor")),
-    (RICH, PICTURED, "picture", 0, Cue("picture", "icons/lead.svg")),
-    (PLAIN, BOUND, "situation", 0, Cue("name", "Lead line")),
+    (RICH, BOUND, "situation", 2, Cue("situation", "the bottom is asked for")), (RICH, BOUND, "picture", 0, Cue("icon", "anchor")),
+    (RICH, PICTURED, "picture", 0, Cue("picture", "icons/lead.svg")), (PLAIN, BOUND, "situation", 0, Cue("name", "Lead line")),
     (PLAIN, BOUND, "picture", 0, Cue("name", "Lead line")),
 ])  # fmt: skip
 def test_the_cue_that_is_wished_for_or_the_name(command: Command, binding: Binding, wish: str, nth: int, cue: Cue) -> None:

@@ -33,21 +33,16 @@ def chord(text: str, at: float = 500, folio: Folio = SMALL) -> list[Event]:
 
 
 @pytest.mark.parametrize(("binding", "struck", "slip", "words"), [
-    ("add-sounding", "Ctrl+Shift+S", None, ""),
-    ("add-sounding", "Ctrl+S", "modifiers", "Ctrl+S. Wanted Ctrl+Shift+S: Shift was missing."),
+    ("add-sounding", "Ctrl+Shift+S", None, ""), ("add-sounding", "Ctrl+S", "modifiers", "Ctrl+S. Wanted Ctrl+Shift+S: Shift was missing."),
     ("add-sounding", "Ctrl+Alt+Shift+S", "modifiers", "Ctrl+Alt+Shift+S. Wanted Ctrl+Shift+S: Alt was too much."),
     ("add-sounding", "Ctrl+Shift+D", "neighbour", "Ctrl+Shift+D. Wanted Ctrl+Shift+S: one key left, ring finger."),
     ("add-sounding", "Ctrl+Shift+L", "mirror", "Ctrl+Shift+L. Wanted Ctrl+Shift+S: the same key of the other hand, ring finger."),
     ("add-sounding", "Ctrl+Shift+B", "stray", None),
-    ("add-sounding", "Super+D", "mix-up", "Super+D is Show desktop. Wanted Ctrl+Shift+S."),
-    ("tide-table", "Shift+[Numpad4]", None, ""),
-    ("tide-table", "Shift+[Digit4]", "stray", None),
-    ("tide-table", "Shift+[Numpad5]", "neighbour", None),
-    ("lead-line", "Ctrl+K Ctrl+L", None, ""),
-    ("name-strait", "Super+D", "mix-up", None),
+    ("add-sounding", "Super+D", "mix-up", "Super+D is Show desktop. Wanted Ctrl+Shift+S."), ("tide-table", "Shift+[Numpad4]", None, ""),
+    ("tide-table", "Shift+[Digit4]", "stray", None), ("tide-table", "Shift+[Numpad5]", "neighbour", None),
+    ("lead-line", "Ctrl+K Ctrl+L", None, ""), ("name-strait", "Super+D", "mix-up", None),
     ("lead-line", "Ctrl+K Ctrl+X", "unfinished", "Ctrl+K, then Ctrl+X. Wanted Ctrl+K Ctrl+L."),
-    ("lead-line", "Ctrl+K", "unfinished", "Ctrl+K, then nothing. Wanted Ctrl+K Ctrl+L."),
-    ("show-desktop", "Super+D", None, ""),
+    ("lead-line", "Ctrl+K", "unfinished", "Ctrl+K, then nothing. Wanted Ctrl+K Ctrl+L."), ("show-desktop", "Super+D", None, ""),
 ])  # fmt: skip
 def test_chords_and_sequences(binding: str, struck: str, slip: str | None, words: str | None) -> None:
     answer = judge(ask(binding), chord(struck))

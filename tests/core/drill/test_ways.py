@@ -135,11 +135,8 @@ def test_the_keys_that_go_down_before_the_last_are_told_in_order() -> None:
 
 
 @pytest.mark.parametrize(("binding", "options", "why"), [
-    ("sounding-s", Options(), None),
-    ("sounding-s", Options("point"), None),
-    ("sounding-s", Options("name"), None),
-    ("sounding-s", Options("spell"), "places on a board are pressed or pointed at"),
-    ("show-desktop", Options("spell"), None),
+    ("sounding-s", Options(), None), ("sounding-s", Options("point"), None), ("sounding-s", Options("name"), None),
+    ("sounding-s", Options("spell"), "places on a board are pressed or pointed at"), ("show-desktop", Options("spell"), None),
     ("show-desktop", Options("point"), "only places on a board can be pointed at; press or spell it"),
     ("show-desktop", Options(hands="board"), None),
 ])  # fmt: skip

@@ -73,13 +73,9 @@ def test_stating_ids_only_marks_them() -> None:
 
 
 @pytest.mark.parametrize(("old", "new", "moved"), [
-    ("split-42:draw:KeyS:tap", "split-42:base:KeyD:tap", True),
-    ("split-42:draw:KeyS:tap", "split-42:draw:KeyS:hold", False),
-    ("split-42:draw:KeyS:tap", "split-42:draw:KeyJ&KeyK:tap", False),
-    ("Ctrl+K", "Ctrl+L", True),
-    ("Ctrl+K", "Ctrl+Shift+K", False),
-    ("Ctrl+K Ctrl+S", "Ctrl+L", False),
-    ("Ctrl+K", "split-42:draw:KeyS:tap", False),
+    ("split-42:draw:KeyS:tap", "split-42:base:KeyD:tap", True), ("split-42:draw:KeyS:tap", "split-42:draw:KeyS:hold", False),
+    ("split-42:draw:KeyS:tap", "split-42:draw:KeyJ&KeyK:tap", False), ("Ctrl+K", "Ctrl+L", True), ("Ctrl+K", "Ctrl+Shift+K", False),
+    ("Ctrl+K Ctrl+S", "Ctrl+L", False), ("Ctrl+K", "split-42:draw:KeyS:tap", False),
 ])  # fmt: skip
 def test_a_move_keeps_kind_gesture_and_modifiers(old: str, new: str, moved: bool) -> None:
     assert is_move(parse_trigger(old), parse_trigger(new)) == moved

@@ -20,13 +20,9 @@ def chord(text: str) -> Sequence:
 
 
 @pytest.mark.parametrize(("text", "expected"), [
-    ("Ctrl+Shift+S", [("add-sounding", "same")]),
-    ("Ctrl+Shift+[KeyS]", [("add-sounding", "same")]),
-    ("Super+D", [("show-desktop", "same")]),
-    ("Ctrl+K", [("lead-line", "continues"), ("name-strait", "continues")]),
-    ("Ctrl+Shift+S x", [("add-sounding", "begins")]),
-    ("Ctrl+Q", []),
-    ("[Digit4]", []),
+    ("Ctrl+Shift+S", [("add-sounding", "same")]), ("Ctrl+Shift+[KeyS]", [("add-sounding", "same")]),
+    ("Super+D", [("show-desktop", "same")]), ("Ctrl+K", [("lead-line", "continues"), ("name-strait", "continues")]),
+    ("Ctrl+Shift+S x", [("add-sounding", "begins")]), ("Ctrl+Q", []), ("[Digit4]", []),
 ])  # fmt: skip
 def test_what_is_in_the_way(text: str, expected: list[tuple[str, str]]) -> None:
     found = collisions(SMALL, "shoalwright", chord(text))

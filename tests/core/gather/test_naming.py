@@ -16,20 +16,11 @@ HERE = {"shoalwright": Program("shoalwright", "Shoalwright"), "tide-tables": Pro
 
 
 @pytest.mark.parametrize(("told", "name"), [
-    (("Keyboard shortcuts - Shoalwright manual",), "Shoalwright"),
-    (("Shoalwright | Keyboard Shortcuts",), "Shoalwright"),
-    (("Shoalwright: default keys",), "Shoalwright"),
-    (("Shortcuts in Harbour log",), "Harbour log"),
-    (("List of keys",), ""),
-    (("", "shoalwright-keys"), "Shoalwright"),
-    (("", "tide_tables.keymap"), "Tide tables.keymap"),
-    (("Keyboard shortcuts", "harbour-log"), "Harbour log"),
-    (("3.2",), ""),
-    (("(Shoalwright)",), "Shoalwright"),
-    (("A" * 40,), "A" * 40),
-    (("A" * 41,), ""),
-    (("Карта: клавиши",), "Карта"),
-    (("",), ""),
+    (("Keyboard shortcuts - Shoalwright manual",), "Shoalwright"), (("Shoalwright | Keyboard Shortcuts",), "Shoalwright"),
+    (("Shoalwright: default keys",), "Shoalwright"), (("Shortcuts in Harbour log",), "Harbour log"), (("List of keys",), ""),
+    (("", "shoalwright-keys"), "Shoalwright"), (("", "tide_tables.keymap"), "Tide tables.keymap"),
+    (("Keyboard shortcuts", "harbour-log"), "Harbour log"), (("3.2",), ""), (("(Shoalwright)",), "Shoalwright"), (("A" * 40,), "A" * 40),
+    (("A" * 41,), ""), (("Карта: клавиши",), "Карта"), (("",), ""),
 ])  # fmt: skip
 def test_a_name_is_what_is_left_without_the_words_of_a_list_of_keys(told: tuple[str, ...], name: str) -> None:
     assert program_named(*told) == name
@@ -42,12 +33,8 @@ def test_whatever_a_source_calls_itself_gives_a_short_name_or_none(title: str, s
 
 
 @pytest.mark.parametrize(("name", "id"), [
-    ("SHOALWRIGHT", "shoalwright"),
-    ("Tables of tides", "tide-tables"),
-    ("Tide-tables", "tide-tables"),
-    ("Harbour log", "harbour-log"),
-    ("карта", "command"),
-    ("Порт", "command-2"),
+    ("SHOALWRIGHT", "shoalwright"), ("Tables of tides", "tide-tables"), ("Tide-tables", "tide-tables"), ("Harbour log", "harbour-log"),
+    ("карта", "command"), ("Порт", "command-2"),
 ])  # fmt: skip
 def test_an_id_is_that_of_the_program_or_a_free_one(name: str, id: str) -> None:
     assert program_id_of(name, HERE) == id

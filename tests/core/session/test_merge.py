@@ -24,24 +24,12 @@ def rows(text: str) -> tuple[Row, ...]:
 
 
 @pytest.mark.parametrize(("base", "mine", "theirs", "found"), [
-    ("abc", "abc", "abc", "abc"),
-    ("abc", "aBc", "abc", "aBc"),
-    ("abc", "abc", "aBc", "aBc"),
-    ("abc", "Abc", "abC", "AbC"),
-    ("abc", "aBc", "aBc", "aBc"),
-    ("abc", "ac", "abc", "ac"),
-    ("abc", "ac", "abC", "aC"),
-    ("abc", "ac", "ab", "a"),
-    ("abc", "abcx", "abcy", "abcyx"),
-    ("abc", "axbc", "abcy", "axbcy"),
-    ("abc", "xabc", "abyc", "xabyc"),
-    ("abc", "cba", "abc", "cba"),  # the order of the side that changed it
-    ("abc", "abc", "cba", "cba"),
-    ("abc", "cba", "abcx", "cxba"),
-    ("abc", "cbax", "abcy", "cybax"),
+    ("abc", "abc", "abc", "abc"), ("abc", "aBc", "abc", "aBc"), ("abc", "abc", "aBc", "aBc"), ("abc", "Abc", "abC", "AbC"),
+    ("abc", "aBc", "aBc", "aBc"), ("abc", "ac", "abc", "ac"), ("abc", "ac", "abC", "aC"), ("abc", "ac", "ab", "a"),
+    ("abc", "abcx", "abcy", "abcyx"), ("abc", "axbc", "abcy", "axbcy"), ("abc", "xabc", "abyc", "xabyc"), ("", "x", "", "x"), ("", "x", "y", "yx"),
+    # The order of the side that changed it:
+    ("abc", "cba", "abc", "cba"), ("abc", "abc", "cba", "cba"), ("abc", "cba", "abcx", "cxba"), ("abc", "cbax", "abcy", "cybax"),
     ("abc", "abxc", "cba", "cbxa"),
-    ("", "x", "", "x"),
-    ("", "x", "y", "yx"),
 ])  # fmt: skip
 def test_rows_by_their_ids(base: str, mine: str, theirs: str, found: str) -> None:
     one, two, three = ({row.id: row for row in rows(text)} for text in (base, mine, theirs))
@@ -52,10 +40,8 @@ def test_rows_by_their_ids(base: str, mine: str, theirs: str, found: str) -> Non
 @pytest.mark.parametrize(("base", "mine", "theirs", "clash"), [
     (rows("abc"), rows("aBc"), rows("ac"), "b was changed meanwhile"),
     (rows("abc"), (Row("a"), Row("b", "one"), Row("c")), (Row("a"), Row("b", "two"), Row("c")), "b words was changed meanwhile"),
-    ("a", "b", "c", "it was changed meanwhile"),
-    ((1, 2), (1, 3), (2, 2), "it was changed meanwhile"),
-    ({"k": 1}, {"k": 2}, {}, "k was changed meanwhile"),
-    ({}, {"k": 2}, {"k": 3}, "k was changed meanwhile"),
+    ("a", "b", "c", "it was changed meanwhile"), ((1, 2), (1, 3), (2, 2), "it was changed meanwhile"),
+    ({"k": 1}, {"k": 2}, {}, "k was changed meanwhile"), ({}, {"k": 2}, {"k": 3}, "k was changed meanwhile"),
 ])  # fmt: skip
 def test_what_both_changed_is_a_clash(base: Any, mine: Any, theirs: Any, clash: str) -> None:
     with pytest.raises(ClashError, match=f"^{clash}$"):

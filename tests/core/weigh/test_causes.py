@@ -64,12 +64,10 @@ def test_the_posterior_is_that_of_its_formula(x: dict[str, int]) -> None:
 
 
 @pytest.mark.parametrize(("rows", "cause"), [
-    ([slip("neighbour", "D")] * 12 + ["hit"] * 28, "place"),
-    ([slip("neighbour", key) for key in "DWXA" * 3] + ["hit"] * 28, "neighbour"),
+    ([slip("neighbour", "D")] * 12 + ["hit"] * 28, "place"), ([slip("neighbour", key) for key in "DWXA" * 3] + ["hit"] * 28, "neighbour"),
     ([slip("stray", "P")] * 12 + ["hit"] * 28, "place"),
     ([slip("stray", key) for key in "PQRTYUIOGHJK"] + ["blank"] * 8 + ["hit"] * 28, "knowing"),
-    ([slip("gesture", "S")] * 12 + ["hit"] * 28, "gesture"),
-    (["hit"] * 38 + ["blank", slip("neighbour", "D")], "none"),
+    ([slip("gesture", "S")] * 12 + ["hit"] * 28, "gesture"), (["hit"] * 38 + ["blank", slip("neighbour", "D")], "none"),
 ])  # fmt: skip
 def test_the_likeliest_cause(rows: list[object], cause: str) -> None:
     found = chances(rows)

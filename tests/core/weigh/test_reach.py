@@ -110,12 +110,9 @@ def test_scaled_to_the_person_only_in_finger_and_distance() -> None:
 
 
 @pytest.mark.parametrize(("steps", "seconds"), [
-    ([], None),
-    (["menu Survey"], 1.35 + 1.35 + 1.3 + 0.8),
-    (["menu Survey", "menu Soundings", "click Add"], 1.35 + 2 * (1.35 + 1.3) + 1.3 + 0.8),
-    (["field 8"], 1.35 + 1.35 + 1.6),
-    (["drag line"], 1.35 + 2.2 + 0.4 + 0.8),
-    (["click OK", "wait 2.5", "scroll"], 1.35 + 1.3 + 2.5 + 0.8 + 0.8),
+    ([], None), (["menu Survey"], 1.35 + 1.35 + 1.3 + 0.8),
+    (["menu Survey", "menu Soundings", "click Add"], 1.35 + 2 * (1.35 + 1.3) + 1.3 + 0.8), (["field 8"], 1.35 + 1.35 + 1.6),
+    (["drag line"], 1.35 + 2.2 + 0.4 + 0.8), (["click OK", "wait 2.5", "scroll"], 1.35 + 1.3 + 2.5 + 0.8 + 0.8),
 ])  # fmt: skip
 def test_slow_way_by_the_keystroke_level_model(steps: list[str], seconds: float | None) -> None:
     found = slow_way_s(steps)

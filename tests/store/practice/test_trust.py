@@ -272,14 +272,11 @@ def test_what_a_server_says_is_told_apart(words: str, expected: str) -> None:
 
 
 @pytest.mark.parametrize(("words", "expected", "damaged"), [
-    ("database is locked", "another program is writing", False),
-    ("database or disk is full", "the disk is full", False),
+    ("database is locked", "another program is writing", False), ("database or disk is full", "the disk is full", False),
     ("disk I/O error", "the disk cannot be written", False),
     ("attempt to write a readonly database", "cannot be opened for writing", False),
-    ("unable to open database file", "cannot be opened", False),
-    ("database disk image is malformed", "damaged", True),
-    ("file is not a database", "damaged", True),
-    ("no such table: tries", "damaged", True),
+    ("unable to open database file", "cannot be opened", False), ("database disk image is malformed", "damaged", True),
+    ("file is not a database", "damaged", True), ("no such table: tries", "damaged", True),
     ("NOT NULL constraint failed: tries.at", "cannot be used", False),
 ])  # fmt: skip
 def test_damaged_is_said_only_of_what_is(words: str, expected: str, damaged: bool) -> None:

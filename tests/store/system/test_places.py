@@ -46,11 +46,8 @@ def folio_with(folder: Path, sources: str) -> Path:
 
 
 @pytest.mark.parametrize(("source", "into", "kinds"), [
-    ('path = "notes.csv"', None, [("csv", None)]),
-    ('path = "notes.csv"\nprogram = "shoalwright"', "csv", [("csv", "shoalwright")]),
-    ('path = "notes.csv"', "yaml", []),
-    ('path = "notes.bin"', None, []),
-    ('path = "gone.csv"', None, []),
+    ('path = "notes.csv"', None, [("csv", None)]), ('path = "notes.csv"\nprogram = "shoalwright"', "csv", [("csv", "shoalwright")]),
+    ('path = "notes.csv"', "yaml", []), ('path = "notes.bin"', None, []), ('path = "gone.csv"', None, []),
     ('system = "gsettings"', None, [("gsettings", "everywhere")]),
     ('system = "gsettings"\nprogram = "shoalwright"', "gsettings", [("gsettings", "shoalwright")]),
     ('path = "notes.csv"', "gsettings", [("gsettings", "everywhere")]),
