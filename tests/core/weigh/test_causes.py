@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.stats import beta
 
 from glimber.core.weigh.causes import BACKGROUND, CAUSES, CELLS, PRIOR, SLIGHT, STRONG, causes
 from glimber.core.weigh.lasting import HEIGHTS, RATES, SLOPES, lasting
@@ -72,6 +73,14 @@ def test_the_posterior_is_that_of_its_formula(x: dict[str, int]) -> None:
 def test_the_likeliest_cause(rows: list[object], cause: str) -> None:
     found = chances(rows)
     assert max(found, key=lambda name: found[name]) == cause and found[cause] > 0.8
+
+
+@pytest.mark.parametrize(("most", "rest"), [(5, 2), (5, 3), (6, 3), (6, 4), (7, 4), (7, 5)])
+def test_a_key_that_surely_draws_over_half_of_the_neighbour_slips_is_a_place(most: int, rest: int) -> None:
+    rows = [slip("stray", "P")] * 2 + [slip("neighbour", key) for key in "WXAZQ"[:rest] + "D" * most] + ["hit"] * 20
+    found = chances(rows)
+    sure = bool(beta.sf(0.5, 0.7 + most, 0.7 + rest) >= 0.8)
+    assert (found["neighbour"] == 0) is sure and (found["place"] > 0.5) is sure
 
 
 def test_where_everybody_s_slips_go_is_no_place_of_one_binding() -> None:

@@ -185,14 +185,15 @@ def test_the_sheet_says_where_and_what_and_is_plain_text() -> None:
     head, row = csv.reader(io.StringIO(to_csv([edit])))
     assert dict(zip(head, row, strict=True))["why"] == "near *it* | here"
     assert "Nothing waits" in to_markdown("x", [])
+    assert [one.then for one in sheet_of(folio, [replace(waiting, swap_with=other) for other in ("lead-line", None, "gone")])] == [
+        "it does Lead line now", *["let it do the new one, as a reminder"] * 2
+    ]  # fmt: skip
     spread = [replace(MOVED, id=f"w{n}", binding=id, command=command, applied=None, from_trigger="F3", to_trigger="F4")
               for n, (id, command) in enumerate((("lead-line", "shoalwright/lead-line"), ("x", "everywhere/show-desktop"), ("y", None)))]  # fmt: skip
     assert [one.where for one in sheet_of(folio_of(), spread)] == ["Shoalwright", "Everywhere", "elsewhere"]
 
 
 def test_changes_in_a_row_that_were_not_set_are_one_line_from_where_it_is_set() -> None:
-    from glimber.core.weigh.sheet import sheet_of
-
     first = replace(MOVED, id="m1", applied=None, from_trigger="A", to_trigger="B", at=NOON - timedelta(days=3))
     second = replace(first, id="m2", from_trigger="B", to_trigger="C", at=NOON - timedelta(days=2))
     (one,) = open_changes([second, first])

@@ -9,6 +9,7 @@ from collections.abc import Callable, Collection, Mapping, Sequence
 from datetime import timedelta
 from functools import cached_property
 from heapq import heapify, heappop, heappush
+from math import inf
 from types import MappingProxyType
 from typing import TYPE_CHECKING, Final
 
@@ -83,7 +84,7 @@ class Budget:
             return {}
         takes, left, more = self.seconds * pace, left_s, dict[int, int]()
         had = {self._place[id]: one for id, one in so_far.items() if id in self._place}
-        free = size if size is None else size - len(had)
+        free = (inf if size is None else size) - len(had)
 
         def step(place: int) -> int:
             """How many hits are given at once: two at first, so that a binding that is begun is also finished."""
@@ -107,8 +108,7 @@ class Budget:
             if cost > left + 1e-9 and (more or had):
                 return False
             left -= cost
-            if free is not None and place not in more and place not in had:
-                free -= 1
+            free -= place not in more and place not in had
             more[place] = more.get(place, 0) + step(place)
             return True
 
@@ -117,16 +117,16 @@ class Budget:
                 give(place)
         places = {self._place[id] for id in self.pressed if id in self._place}
         for place in sorted(places - had.keys(), key=lambda place: -value(place)):
-            if (free is not None and free <= 0) or not give(place):
+            if free <= 0 or not give(place):
                 break
         # A worth that grows less with each hit makes greedy right.
         waiting = [(-value(place), place) for place in range(len(self.ids)) if not full(place)]
         heapify(waiting)
         while waiting:
             worth, place = heappop(waiting)
-            if worth >= 0 or left <= 0:
+            if worth >= 0:
                 break
-            if free is not None and free <= 0 and place not in more and place not in had:
+            if free <= 0 and place not in more and place not in had:
                 continue
             if give(place) and not full(place):
                 heappush(waiting, (-value(place), place))
