@@ -185,9 +185,8 @@ def test_the_sheet_says_where_and_what_and_is_plain_text() -> None:
     head, row = csv.reader(io.StringIO(to_csv([edit])))
     assert dict(zip(head, row, strict=True))["why"] == "near *it* | here"
     assert "Nothing waits" in to_markdown("x", [])
-    assert [one.then for one in sheet_of(folio, [replace(waiting, swap_with=other) for other in ("lead-line", None, "gone")])] == [
-        "it does Lead line now", *["let it do the new one, as a reminder"] * 2
-    ]  # fmt: skip
+    swapped = [sheet_of(folio, [replace(waiting, swap_with=other)])[0].then for other in ("lead-line", None, "gone")]
+    assert swapped == ["it does Lead line now", *["let it do the new one, as a reminder"] * 2]
     spread = [replace(MOVED, id=f"w{n}", binding=id, command=command, applied=None, from_trigger="F3", to_trigger="F4")
               for n, (id, command) in enumerate((("lead-line", "shoalwright/lead-line"), ("x", "everywhere/show-desktop"), ("y", None)))]  # fmt: skip
     assert [one.where for one in sheet_of(folio_of(), spread)] == ["Shoalwright", "Everywhere", "elsewhere"]
