@@ -303,10 +303,10 @@ def _threes(swap: Floats, away: Ints, at: Ints, left: int) -> list[_Step]:
     size = len(chosen)
     same = np.eye(size, dtype=bool)
     ring = np.where(same[:, :, None] | same[None, :, :] | same[:, None, :] | (moves > left), np.inf, ring)
-    if not ring.size or not np.isfinite(ring.min()):
+    if not np.isfinite(ring.min(initial=np.inf)):
         return []
     found: list[_Step] = []
-    for flat in np.argpartition(ring, min(3, ring.size - 1), axis=None)[:4]:
+    for flat in np.argpartition(ring, 3, axis=None)[:4]:
         i, j, k = (int(chosen[x]) for x in np.unravel_index(int(flat), ring.shape))
         found.append((float(ring.flat[flat]), [(i, int(at[j])), (j, int(at[k])), (k, int(at[i]))]))
     return found

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
+from math import inf
 from typing import Any, Final
 
 from glimber.core.weigh.summary import Row
 
 _VERDICTS: Final = ("move", "rebind", "retire", "practise", "keep")
 ORDERS: Final[Mapping[str, Callable[[Row], Any]]] = {
-    "cost": lambda row: -(row.weekly_s if row.weekly_s is not None else -1.0),
-    "seconds lost": lambda row: -(row.lost_s if row.lost_s is not None else -1.0),
+    "cost": lambda row: inf if row.weekly_s is None else -row.weekly_s,
+    "seconds lost": lambda row: inf if row.lost_s is None else -row.lost_s,
     "name": lambda row: row.name.casefold(),
     "grip": lambda row: (not row.tries, row.grip),
     "verdict": lambda row: (_VERDICTS.index(row.choice), row.reason),

@@ -112,6 +112,6 @@ def _forget_index(folder: Path) -> None:
 
 def _tell_desktop(folder: Path) -> None:
     """Where the desktop keeps an index of entries, it is made anew; without that they are found a little later."""
-    for command in (("update-desktop-database", str(folder / "applications")),):
-        if shutil.which(command[0]) is not None and Path(command[1]).is_dir():
-            subprocess.run(command, check=False, capture_output=True)
+    index = "update-desktop-database"
+    if shutil.which(index) is not None and (folder / "applications").is_dir():
+        subprocess.run((index, str(folder / "applications")), check=False, capture_output=True)
