@@ -97,7 +97,8 @@ def settlings(ledger: Ledger) -> list[Settling]:
 def _settling(ledger: Ledger, row: Weighed, change: Change) -> Settling:
     began = utc(change.applied or change.at)
     day = max(0, (ledger.at - began).days)
-    old = _trigger(ledger.folio, change.from_trigger or "")
+    was, now = change.from_trigger or "", str(row.binding.trigger)
+    old = _trigger(ledger.folio, was)
     columns = ledger.practice.columns
     before = select(columns, [replace(row.binding, trigger=old)] if old is not None else [row.binding], began)
     before = before.where(columns.counts[before.place] if old is not None else np.zeros(len(before.place), dtype=bool))
@@ -105,14 +106,10 @@ def _settling(ledger: Ledger, row: Weighed, change: Change) -> Settling:
     after = after.where(columns.counts[after.place] & (columns.at_us[after.place] >= micros(began)))
     habit = columns.slip[after.place] == _OLD_HABIT
     judged = after.where(~habit) if day < HABIT_DAYS else after
-    sides = [
-        _side(ledger, row, some, str(trigger))
-        for some, trigger in ((before, old or change.from_trigger), (judged, row.binding.trigger))
-    ]
     return Settling(
         change,
-        sides[0],
-        sides[1],
+        _side(ledger, row, before, was),
+        _side(ledger, row, judged, now),
         day,
         int(habit.sum()),
         _p_better(ledger, row, before, judged),
