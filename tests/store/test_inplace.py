@@ -141,7 +141,11 @@ def test_what_has_no_source_is_left_with_its_reason(opened: Opened) -> None:
 
 def test_each_of_two_keys_of_a_command_takes_the_place_of_another(opened: Opened) -> None:
     file = opened.folder / "programs/shoalwright.toml"
-    file.write_text(file.read_text().replace('shortcut = "Ctrl+K Ctrl+L"', 'bindings = [{ trigger = "F6" }, { trigger = "F8" }]'))
+    file.write_text(
+        file.read_text().replace(
+            'shortcut = "Ctrl+K Ctrl+L"', 'bindings = [{ trigger = "F6" }, { trigger = "F8" }, { trigger = "F9", computers = ["another"] }]'
+        )
+    )
     (opened.folder / "notes.csv").write_text(NOTES + "lead LINE;F11 or F12\n")
     found = run("set", str(opened.folder), "--program", "shoalwright", "--dry-run")
     assert {(one["old"], one["new"]) for one in found["set"]} == {("F11", "F6"), ("F12", "F8")}

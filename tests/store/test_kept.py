@@ -95,6 +95,8 @@ def test_icons_are_closed_outlines_in_a_square_and_kept_for_the_next_start(monke
     icons._drawn.clear()
     monkeypatch.setattr(icons, "_outline", lambda name: pytest.fail(f"{name} was drawn again"))
     assert {name: icons.icon(name) for name in drawn} == drawn
+    font = icons._files()
+    assert font is not None and icons._cache().name.startswith(f"icons-{font[0].stat().st_size}-")
     before = icons._cache().stat().st_mtime_ns
     icons.keep_icons()  # nothing new
     assert icons._cache().stat().st_mtime_ns == before

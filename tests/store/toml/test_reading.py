@@ -241,7 +241,7 @@ def test_lines_are_found_for_every_way_to_write_a_table() -> None:
 @pytest.mark.parametrize(
     "value",
     ["{}", "{ }", "[]", "[ ]", "{ a = 1 }", "{ a = { b = [] }, c = {} }", "[{}, { a = 1 }]", "[\n  1, # one\n  2,\n]", "[[], [1, 2]]",
-     '"]}# \\" ["', "'\\'", '"""\n[no]\nb = 1"" \\""""', "'''\n# it's\n'''", "1 # [no]", "-0.5", "1979-05-27 07:32:00", "true"],
+     '"]}# \\" ["', "'\\'", '"""\n[no]\nb = 1"" \\""""', "'''\n# it's\n'''", "'''a \\'''", '"""odd"""', '"""even"""', "1 # [no]", "-0.5", "1979-05-27 07:32:00", "true"],
 )  # fmt: skip
 def test_what_follows_a_value_is_found_on_its_line(value: str) -> None:
     """The scanner has read each value to its end, and no further."""

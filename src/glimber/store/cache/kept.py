@@ -26,7 +26,6 @@ from glimber.store.folder import JOURNAL, Opened, folio_files
 
 _VALUES = {module.__name__ for module in (folio, board, keys, legend)}
 _LONGEST = 200
-_PLAIN = {("builtins", "frozenset"), ("builtins", "set")}
 
 
 def cache_file(name: str) -> Path:
@@ -105,8 +104,6 @@ class _CoreOnly(pickle.Unpickler):
             found = super().find_class(module, name)
             if isinstance(found, type) and found.__module__ == module:
                 return found
-        elif (module, name) in _PLAIN:
-            return super().find_class(module, name)
         raise pickle.UnpicklingError(f"{module}.{name} is no value of a folio")
 
 
