@@ -10,6 +10,7 @@ import signal
 import subprocess
 import sys
 from collections.abc import Callable
+from dataclasses import replace
 from hashlib import sha256
 from pathlib import Path
 from typing import Any
@@ -28,7 +29,9 @@ from glimber.store.faults import StoreError
 from glimber.store.files import read_file, sweep, write_atomically
 from glimber.store.folder import JOURNAL
 from glimber.store.practice.changing import noting
+from glimber.store.practice.jsonl import to_json
 from glimber.store.practice.log import open_log
+from glimber.store.practice.settled import note_lines
 from glimber.store.saving import ChangedOnDisk, Note, Part, recover, tidy, write_together
 from glimber.store.toml.reading import open_folio
 from glimber.store.toml.writing import keep_aside, save_folio
@@ -204,8 +207,6 @@ def killed(folder: Path, at: int, files: int = 4, noted: bool = True) -> int:
 
 
 def change_note(folder: Path) -> Note:
-    from glimber.store.practice.jsonl import to_json
-
     def commit() -> None:
         with open_log(folder, "practice.db") as log:
             log.add(CHANGE)
@@ -216,6 +217,13 @@ def change_note(folder: Path) -> Note:
 def noted_in(folder: Path) -> list[Change]:
     with open_log(folder, "practice.db") as log:
         return log.records(Change)
+
+
+def test_a_note_takes_the_place_of_what_is_known_by_its_id(folder: Path) -> None:
+    with open_log(folder, "practice.db") as log:
+        log.add(replace(CHANGE, why="no longer so"))
+    note_lines(folder, "practice.db", [to_json(CHANGE)])
+    assert noted_in(folder) == [CHANGE]
 
 
 @pytest.mark.parametrize("at", range(1, 2 * STEPS + 1))

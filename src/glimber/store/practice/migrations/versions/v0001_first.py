@@ -68,8 +68,3 @@ def upgrade() -> None:
         sa.Column("until", sa.String(24)),
         sa.Column("old_trigger", sa.Text, nullable=False),
     )
-
-
-def downgrade() -> None:
-    for table in ("changes", "events", "tries", "rounds"):
-        op.drop_table(table)

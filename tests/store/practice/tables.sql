@@ -1,0 +1,8 @@
+CREATE TABLE alembic_version ( version_num VARCHAR(32) NOT NULL, CONSTRAINT alembic_version_pkc PRIMARY KEY (version_num) )
+CREATE TABLE changes ( id VARCHAR(36) NOT NULL, at VARCHAR(24) NOT NULL, computer TEXT NOT NULL, binding TEXT NOT NULL, verdict TEXT NOT NULL, command TEXT, from_trigger TEXT, to_trigger TEXT, why TEXT NOT NULL, swap_with TEXT, applied VARCHAR(24), reverted VARCHAR(24), until VARCHAR(24), old_trigger TEXT NOT NULL, person TEXT, PRIMARY KEY (id) )
+CREATE TABLE events ( id VARCHAR(36) NOT NULL, round VARCHAR(36) NOT NULL, at VARCHAR(24) NOT NULL, board TEXT, events TEXT NOT NULL, PRIMARY KEY (id) )
+CREATE INDEX ix_tries_at ON tries (at)
+CREATE INDEX ix_tries_binding ON tries (binding)
+CREATE TABLE people ( person TEXT NOT NULL, name TEXT NOT NULL, PRIMARY KEY (person) )
+CREATE TABLE rounds ( id VARCHAR(36) NOT NULL, began VARCHAR(24) NOT NULL, ended VARCHAR(24), computer TEXT NOT NULL, mode TEXT NOT NULL, bindings TEXT NOT NULL, hits TEXT DEFAULT '[]' NOT NULL, minutes FLOAT, goal TEXT DEFAULT 'picked' NOT NULL, cue TEXT, deadline TEXT, strict BOOLEAN DEFAULT 0 NOT NULL, hands TEXT, run TEXT, person TEXT, PRIMARY KEY (id) )
+CREATE TABLE tries ( id VARCHAR(36) NOT NULL, round VARCHAR(36) NOT NULL, nth INTEGER NOT NULL, at VARCHAR(24) NOT NULL, computer TEXT NOT NULL, binding TEXT NOT NULL, "trigger" TEXT NOT NULL, mode TEXT NOT NULL, outcome TEXT NOT NULL, strict BOOLEAN NOT NULL, slip TEXT, pressed TEXT, would_do TEXT, offset_u TEXT, recall_ms FLOAT, motor_ms FLOAT, deadline_ms FLOAT NOT NULL, first BOOLEAN NOT NULL, cold BOOLEAN NOT NULL, aids INTEGER NOT NULL, void_why TEXT, cue TEXT, person TEXT, PRIMARY KEY (id) )
