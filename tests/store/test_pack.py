@@ -22,6 +22,7 @@ def test_a_folio_goes_round_through_a_pack(tmp_path: Path) -> None:
     folder = write_folio(tmp_path / "small", {"icons/lead.svg": "<svg/>", "notes.txt": "not part of it"})
     data = pack_bytes(folder)
     assert data == pack_bytes(folder)  # the same folder, the same bytes
+    assert {one.external_attr >> 16 for one in zipfile.ZipFile(io.BytesIO(data)).infolist()} == {0o644}
     assert unpack(data, tmp_path / "other") == LaidOut()
     assert open_folio(tmp_path / "other").folio == open_folio(folder).folio
     assert (tmp_path / "other/icons/lead.svg").read_text() == "<svg/>" and not (tmp_path / "other/notes.txt").exists()

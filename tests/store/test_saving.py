@@ -389,6 +389,7 @@ def test_only_our_own_copies_are_counted_and_pruned(folder: Path) -> None:
 @pytest.mark.parametrize(("name", "goes"), [
     (".saving-abc", True), (f".saving-{os.uname().nodename}.999999999-x", True), (f".saving-{os.uname().nodename}.{os.getpid()}-x", False),
     (".saving-another-computer.1-x", False), ("saving-abc", False), (".savings", False),
+    (f".saving-{os.uname().nodename}.x-x", True), (".saving-.1-x", True),
 ])  # fmt: skip
 def test_leftovers_of_dead_saves_go(folder: Path, name: str, goes: bool) -> None:
     left = folder / "layouts" / name

@@ -11,5 +11,5 @@ def uuid7(at: datetime, random: int | None = None) -> str:
     from uuid import UUID
 
     bits = secrets.randbits(74) if random is None else random & ((1 << 74) - 1)
-    ms = int(at.timestamp() * 1000) & ((1 << 48) - 1)
+    ms = int(at.timestamp() * 1000)
     return str(UUID(int=ms << 80 | 0x7 << 76 | (bits >> 62) << 64 | 0b10 << 62 | bits & ((1 << 62) - 1)))
