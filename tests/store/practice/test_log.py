@@ -9,10 +9,11 @@ import sqlite3
 import subprocess
 import sys
 from collections.abc import Iterator
-from contextlib import closing
+from contextlib import closing, nullcontext
 from dataclasses import replace
 from datetime import datetime, timedelta, timezone
 from pathlib import Path
+from unittest.mock import Mock
 
 import pytest
 import sqlalchemy as sa
@@ -24,6 +25,7 @@ from glimber.core.drill.tries import Change, KeyEvents, Round, Try
 from glimber.store.faults import StoreError
 from glimber.store.practice.jsonl import all_lines, parse_lines, to_json
 from glimber.store.practice.log import Log, merge, open_log
+from glimber.store.practice.opening import _write_ahead
 from glimber.store.practice.place import SCHEMA, TABLES, refuse_foreign
 from glimber.store.practice.uuid7 import uuid7
 from tests.helpers import NOON, tries_of
@@ -78,6 +80,7 @@ def test_one_transaction_is_all_or_nothing(log: Log) -> None:
 KILLED = """
 import sys
 from pathlib import Path
+from unittest.mock import Mock
 from glimber.store.practice.log import open_log
 from tests.helpers import tries_of
 log = open_log(Path(sys.argv[1]), "practice.db")
@@ -90,6 +93,17 @@ for one in tries_of("range-d", "F2", ["hit"] * 5000):
 def test_a_commit_is_forced_to_the_disk(log: Log) -> None:
     pragma = {name: log.connection.exec_driver_sql(f"PRAGMA {name}").scalar() for name in ("synchronous", "journal_mode")}
     assert pragma == {"synchronous": 2, "journal_mode": "wal"}  # 2: FULL
+
+
+@pytest.mark.parametrize(
+    ("said", "wait_s", "good"), [("database is locked", 5.0, True), ("database is locked", 0.0, False), ("disk I/O error", 5.0, False)]
+)
+def test_going_over_is_tried_again_only_while_another_does(said: str, wait_s: float, good: bool) -> None:
+    errors = [sa.exc.OperationalError("", None, sqlite3.OperationalError(said)) for _ in range(2)]
+    connection = Mock(exec_driver_sql=Mock(side_effect=[*errors, None]))
+    with nullcontext() if good else pytest.raises(sa.exc.OperationalError):
+        _write_ahead(connection, wait_s)
+    assert connection.exec_driver_sql.call_count == (3 if good else 1)
 
 
 def test_a_process_killed_at_any_moment_loses_no_try_it_added(tmp_path: Path) -> None:

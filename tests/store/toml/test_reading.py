@@ -230,7 +230,7 @@ def test_no_mutation_of_a_real_file_brings_down_the_reader(data: st.DataObject) 
 
 
 def test_lines_are_found_for_every_way_to_write_a_table() -> None:
-    text = 'a = 1\n[t]\nb.c = 2\n"quoted.key" = 3\n[[rows]]\nx = [\n  1,\n  { y = 2,\n z = 3 },\n]\n[[rows]]\nx = """\n\n"""\nq = 1\n'
+    text = 'a = 1\n[ t ]\nb . c = 2\n"quoted.key" = 3\n[[rows]]\nx = [\n  1,\n  { y = 2,\n z = 3 },\n]\n[[rows]]\nx = """\n\n"""\nq = 1\n'
     lines = Locator(text)
     for path, line in {("a",): 1, ("t", "b", "c"): 3, ("t", "quoted.key"): 4, ("rows", 0, "x", 0): 7,
                        ("rows", 0, "x", 1, "z"): 9, ("rows", 1): 11, ("rows", 1, "q"): 15}.items():  # fmt: skip
