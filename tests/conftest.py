@@ -56,6 +56,12 @@ def office(office_folder: Path) -> Folio:
 
 
 @pytest.fixture
-def small(tmp_path: Path) -> Opened:
+def folder(tmp_path: Path) -> Path:
     """A folio of a few keys, in a folder of its own."""
+    return write_folio(tmp_path / "small")
+
+
+@pytest.fixture
+def small(tmp_path: Path) -> Opened:
+    """The same, as it was read."""
     return open_folio(write_folio(tmp_path / "small"))

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 from glimber.core.drill.practice import Practice
-from glimber.core.drill.tries import Try
+from glimber.core.drill.tries import Record, Try
 from glimber.core.engine.events import Event
 from glimber.core.folio.folio import Folio
+from glimber.store.practice.log import open_log
 from glimber.store.practice.uuid7 import uuid7
 from glimber.store.toml.reading import read_files
 
@@ -23,12 +24,15 @@ PROGRAM, EVERYWHERE = FILES["programs/shoalwright.toml"], FILES["programs/everyw
 LAYOUT = FILES["layouts/split-42.toml"]
 
 
-def write_folio(folder: Path, changed: Mapping[str, str | bytes | None] | None = None) -> Path:
-    """Lay a small folio; ``changed`` replaces files, or leaves them out where it has None."""
+def write_folio(folder: Path, changed: Mapping[str, str | bytes | None] | None = None, tried: Sequence[Record] = ()) -> Path:
+    """Lay a small folio; ``changed`` replaces files, or leaves them out where it has None; ``tried`` is what its log has."""
     for name, text in {**FILES, **(changed or {})}.items():
         if text is not None:
             (folder / name).parent.mkdir(parents=True, exist_ok=True)
             (folder / name).write_bytes(text if isinstance(text, bytes) else text.encode())
+    if tried:
+        with open_log(folder, "practice.db") as log:
+            log.add(*tried)
     return folder
 
 

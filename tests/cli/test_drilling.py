@@ -8,7 +8,6 @@ from pathlib import Path
 from typing import Any
 
 import icalendar
-import pytest
 from typer.testing import CliRunner
 
 from glimber.cli.commands import app
@@ -16,7 +15,7 @@ from glimber.core.drill.tries import KeyEvents, Try
 from glimber.store.practice.log import open_log
 from glimber.store.practice.uuid7 import uuid7
 from glimber.store.toml.reading import open_folio
-from tests.helpers import NOON, tries_of, write_folio
+from tests.helpers import NOON, tries_of
 
 TAP, HOLD = "split-42:draw:KeyS:tap", "split-42:draw:KeyS:hold"
 
@@ -25,11 +24,6 @@ def run(*arguments: str, status: int = 0) -> Any:
     result = CliRunner().invoke(app, list(arguments))
     assert result.exit_code == status, (result.output, result.exception)
     return json.loads(result.stdout) if "--json" in arguments and not status else result.output
-
-
-@pytest.fixture
-def folder(tmp_path: Path) -> Path:
-    return write_folio(tmp_path / "small")
 
 
 def test_calendar_lists_draws_and_writes_dates(folder: Path, tmp_path: Path) -> None:

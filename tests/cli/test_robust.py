@@ -26,10 +26,7 @@ TRY = ('{"kind":"try","id":"a","round":"r","nth":1,"at":"2026-01-01T00:00:00Z","
 
 @pytest.fixture
 def folder(tmp_path: Path) -> Path:
-    path = write_folio(tmp_path / "small")
-    with open_log(path, "practice.db") as log:
-        log.add(*tries_of("sounding-s", "split-42:draw:KeyS:tap", ["hit", "slip"] * 5))
-    return path
+    return write_folio(tmp_path / "small", tried=[*tries_of("sounding-s", "split-42:draw:KeyS:tap", ["hit", "slip"] * 5)])
 
 
 def shell(line: str, **more: str) -> subprocess.CompletedProcess[str]:

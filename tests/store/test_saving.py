@@ -35,14 +35,9 @@ from glimber.store.practice.settled import note_lines
 from glimber.store.saving import ChangedOnDisk, Note, Part, recover, tidy, write_together
 from glimber.store.toml.reading import open_folio
 from glimber.store.toml.writing import keep_aside, save_folio
-from tests.helpers import NOON, write_folio
+from tests.helpers import NOON
 
 A, B, NEW, GONE = "layouts/split-42.toml", "programs/shoalwright.toml", "cards/new.toml", "programs/everywhere.toml"
-
-
-@pytest.fixture
-def folder(tmp_path: Path) -> Path:
-    return write_folio(tmp_path / "small")
 
 
 @pytest.fixture(params=[True, False], ids=["exchanging", "by links"])

@@ -17,18 +17,12 @@ from PySide6.QtWidgets import QPushButton, QWidget
 from glimber.store.toml.reading import open_folio
 from glimber.store.toml.writing import new_folio
 from glimber.ui.cards.putup import FAINTEST, NARROWEST, place_of
-from tests.helpers import write_folio
 from tests.ui.choosing import heard
 from tests.ui.kinds import OpenRoom, Settle
 
 PAGE = """<h1>Shoalwright</h1><h2>Survey</h2><table><tr><th>Command</th><th>Shortcut</th></tr>
 <tr><td>Add sounding</td><td><kbd>Ctrl</kbd>+<kbd>Shift</kbd>+<kbd>S</kbd></td></tr>
 <tr><td>Depth range</td><td><kbd>Ctrl</kbd>+<kbd>D</kbd></td></tr><tr><td>Tide table</td><td><kbd>F6</kbd></td></tr></table>"""
-
-
-@pytest.fixture
-def folder(tmp_path: Path) -> Path:
-    return write_folio(tmp_path / "small")
 
 
 @pytest.fixture

@@ -24,11 +24,10 @@ S, D = "split-42:draw:KeyS:tap", "split-42:draw:KeyD:tap"
 
 @pytest.fixture
 def folder(tmp_path: Path) -> Path:
-    path = write_folio(tmp_path / "small")
     slip = ("neighbour", D, "shoalwright/depth-range")
-    with open_log(path, "practice.db") as log:
-        log.add(*tries_of("sounding-s", S, ["hit", "hit", slip] * 4), *tries_of("range-d", D, ["hit"] * 12))
-    return path
+    return write_folio(
+        tmp_path / "small", tried=[*tries_of("sounding-s", S, ["hit", "hit", slip] * 4), *tries_of("range-d", D, ["hit"] * 12)]
+    )
 
 
 def in_log(folder: Path, kind: type) -> list[Any]:

@@ -28,12 +28,13 @@ CARD = 'format = "glimber-card/1"\ntitle = "{0}"\nkind = "{1}"\nboard = "split-4
 @pytest.fixture
 def folder(tmp_path: Path) -> Path:
     cards = {"draw": ("Draw", "board", "draw"), "base": ("Base", "board", "base"), "strip": ("Strip", "strip", "draw")}
-    path = write_folio(tmp_path / "small", {f"cards/{id}.toml": CARD.format(*rest) for id, rest in cards.items()})
     slip = ("neighbour", D, "shoalwright/depth-range")
     outcomes: list[Any] = ["hit", "hit", slip] * 14
-    with open_log(path, "practice.db") as log:
-        log.add(*tries_of("sounding-s", S, outcomes), *tries_of("range-d", D, ["hit"] * 20))
-    return path
+    return write_folio(
+        tmp_path / "small",
+        {f"cards/{id}.toml": CARD.format(*rest) for id, rest in cards.items()},
+        tried=[*tries_of("sounding-s", S, outcomes), *tries_of("range-d", D, ["hit"] * 20)],
+    )
 
 
 def test_the_shelf_is_walked_by_keys_and_each_card_is_drawn(folder: Path, open_room: OpenRoom, hands: Any, settle: Settle) -> None:

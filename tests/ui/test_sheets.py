@@ -24,11 +24,6 @@ from tests.ui.kinds import OpenRoom, Settle
 
 
 @pytest.fixture
-def folder(tmp_path: Path) -> Path:
-    return write_folio(tmp_path / "small")
-
-
-@pytest.fixture
 def window(open_room: OpenRoom, folder: Path) -> Any:
     return open_room(folder, "gather")
 

@@ -33,10 +33,7 @@ from tests.ui.test_drill_real import strike
 
 @pytest.fixture
 def folder(tmp_path: Path) -> Path:
-    path = write_folio(tmp_path / "small")
-    with open_log(path, "practice.db") as log:
-        log.add(*tries_of("show-desktop", "Super+D", ["blank"] * 4))
-    return path
+    return write_folio(tmp_path / "small", tried=[*tries_of("show-desktop", "Super+D", ["blank"] * 4)])
 
 
 @pytest.fixture

@@ -26,14 +26,16 @@ SET = NOW - timedelta(days=16)
 @pytest.fixture
 def folder(tmp_path: Path) -> Path:
     """Add sounding came from P sixteen days ago and is better there; the hand goes to D for it; Depth range is known."""
-    path = write_folio(tmp_path / "small")
     slip = ("neighbour", D, "shoalwright/depth-range")
-    with open_log(path, "practice.db") as log:
-        log.add(*tries_of("sounding-s", P, ["hit", "blank"] * 12, until=SET - timedelta(hours=2)),
-                *tries_of("sounding-s", S, ["hit", "hit", slip] * 14, until=NOW),
-                *tries_of("range-d", D, ["hit"] * 20, until=NOW),
-                Change("c1", SET, "bridge", "sounding-s", "move", "shoalwright/add-sounding", P, S, "nearer", applied=SET))  # fmt: skip
-    return path
+    return write_folio(
+        tmp_path / "small",
+        tried=[
+            *tries_of("sounding-s", P, ["hit", "blank"] * 12, until=SET - timedelta(hours=2)),
+            *tries_of("sounding-s", S, ["hit", "hit", slip] * 14, until=NOW),
+            *tries_of("range-d", D, ["hit"] * 20, until=NOW),
+            Change("c1", SET, "bridge", "sounding-s", "move", "shoalwright/add-sounding", P, S, "nearer", applied=SET),
+        ],
+    )
 
 
 @pytest.fixture
