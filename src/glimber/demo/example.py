@@ -11,7 +11,8 @@ from glimber.core.audit.cache import audit
 from glimber.core.cards.shelf import draw_card, shelf
 from glimber.core.cards.svg import to_svg
 from glimber.core.drill.tries import Try
-from glimber.core.weigh.measures import Ledger, measure
+from glimber.core.weigh.ledger import Ledger
+from glimber.core.weigh.measures import measure
 from glimber.core.weigh.plan import plan_round
 from glimber.core.weigh.verdict import verdict_counts, verdicts
 from glimber.demo.build import make_demo

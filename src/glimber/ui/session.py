@@ -24,7 +24,7 @@ from glimber.ui.jobs import Jobs, Work, words_of
 
 if TYPE_CHECKING:
     from glimber.core.drill.tries import Change, Record, Round
-    from glimber.core.weigh.measures import Ledger
+    from glimber.core.weigh.ledger import Ledger
     from glimber.core.weigh.summary import Summary
     from glimber.core.weigh.verdict import Verdict
     from glimber.store.practice.aside import Aside

@@ -23,7 +23,8 @@ from glimber.core.notation.keys import Spot
 from glimber.core.weigh.calendar import calendar
 from glimber.core.weigh.candidates import Forecasts
 from glimber.core.weigh.free import free_chords, free_spots
-from glimber.core.weigh.measures import Ledger, measure
+from glimber.core.weigh.ledger import Ledger
+from glimber.core.weigh.measures import measure
 from glimber.core.weigh.overtime import over_time
 from glimber.core.weigh.plan import budget_of, made_anew, missed_at_work, plan_round
 from glimber.core.weigh.reach import slow_way_s

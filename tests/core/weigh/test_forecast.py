@@ -12,7 +12,8 @@ from hypothesis import strategies as st
 from glimber.core.notation.keys import parse_trigger
 from glimber.core.weigh.forecast import gain_of, standing, unknown_uses
 from glimber.core.weigh.free import FITS, FreePlace, free_spots, is_open
-from glimber.core.weigh.measures import Ledger, measure
+from glimber.core.weigh.ledger import Ledger
+from glimber.core.weigh.measures import measure
 from tests.helpers import NOON, PROGRAM, folio_of, practice, tries_of
 
 S = "split-42:draw:KeyS:tap"

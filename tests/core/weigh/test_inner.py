@@ -22,7 +22,8 @@ from glimber.core.weigh.chosen import why_not
 from glimber.core.weigh.forecast import carried, drawn, unknown_uses
 from glimber.core.weigh.free import candidate_chords, free_chords, free_spots
 from glimber.core.weigh.frontier import NEVER, Problem, _best_step, _hull, _parts, _rings, frontier
-from glimber.core.weigh.measures import Ledger, measure
+from glimber.core.weigh.ledger import Ledger
+from glimber.core.weigh.measures import measure
 from glimber.core.weigh.plan import SoFar, budget_of, due_now, plan_round, planned_hits
 from glimber.core.weigh.reach import Reach
 from glimber.core.weigh.replan import Wish, _pairs, _problem, _spots, load_of, replan

@@ -18,7 +18,8 @@ from glimber.core.drill.round import sprinting
 from glimber.core.drill.selection import EVERYTHING
 from glimber.core.drill.tries import Change, Try
 from glimber.core.weigh.chosen import anew_of, choose_round, deadlines_of
-from glimber.core.weigh.measures import Ledger, measure
+from glimber.core.weigh.ledger import Ledger
+from glimber.core.weigh.measures import measure
 from glimber.core.weigh.plan import Budget, SoFar, budget_of, due_now, due_of, made_anew, missed_at_work, planned_hits
 from glimber.core.weigh.verdict import verdicts
 from glimber.core.weigh.worth import hit_seconds

@@ -12,7 +12,8 @@ from glimber.core.notation.keys import parse_trigger
 from glimber.core.weigh.accuracy import Beta
 from glimber.core.weigh.candidates import Candidate
 from glimber.core.weigh.forecast import Gain, carried, gain_of
-from glimber.core.weigh.measures import Ledger, Weighed, measure
+from glimber.core.weigh.ledger import Ledger, Weighed
+from glimber.core.weigh.measures import measure
 from glimber.core.weigh.reasons import at_work, because, lasts, mixed_with, outcome, pair_of, reason_of
 from glimber.core.weigh.verdict import _choice, _taken, _worth_it
 from glimber.core.work.tally import Measured

@@ -9,7 +9,7 @@ from typing import Any, Final
 
 from glimber.core.drill.practice import Practice
 from glimber.core.folio.folio import Binding, Command, Folio, Layer, Layout, Program
-from glimber.core.weigh.measures import Ledger
+from glimber.core.weigh.ledger import Ledger
 from glimber.core.weigh.verdict import Verdict
 
 STANDS_FOR: Final = timedelta(minutes=10)

@@ -9,7 +9,8 @@ import numpy as np
 
 from glimber.core.values import dataclass
 from glimber.core.weigh.days import own_day
-from glimber.core.weigh.measures import Ledger, everybody_knows, known_before_each
+from glimber.core.weigh.forgetting import everybody_knows, known_before_each
+from glimber.core.weigh.ledger import Ledger
 from glimber.core.weigh.overtime import PracticeDay, practice_days
 from glimber.core.weigh.plan import PRESSING_BELOW
 

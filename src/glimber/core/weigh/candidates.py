@@ -13,7 +13,7 @@ from glimber.core.edits.edit import is_move
 from glimber.core.notation.keys import NotationError, Trigger, parse_trigger
 from glimber.core.values import dataclass
 from glimber.core.weigh.forecast import DRAWS, Gain, Standing, carried, drawn, gain_of, rng_for, standing
-from glimber.core.weigh.measures import Ledger, Weighed
+from glimber.core.weigh.ledger import Ledger, Weighed
 from glimber.core.weigh.places import HAND_GOES_SHARE, Options, Places
 from glimber.core.weigh.reach import Reach
 

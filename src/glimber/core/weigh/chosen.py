@@ -16,7 +16,7 @@ from glimber.core.folio.board import Board
 from glimber.core.folio.folio import Binding, Folio
 from glimber.core.notation.keys import Spot, strikes_of
 from glimber.core.values import dataclass
-from glimber.core.weigh.measures import Ledger
+from glimber.core.weigh.ledger import Ledger
 from glimber.core.weigh.plan import PICKED_MINUTES, Budget, Due, budget_of, due_of, made_anew, plan_round
 
 

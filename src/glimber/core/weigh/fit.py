@@ -13,7 +13,7 @@ from glimber.core.folio.board import Board
 from glimber.core.folio.folio import Command, Folio
 from glimber.core.notation.keys import Spot
 from glimber.core.values import dataclass
-from glimber.core.weigh.measures import Weighed
+from glimber.core.weigh.ledger import Weighed
 
 LETTER: Final = 0.5
 CAREFUL: Final = -0.5

@@ -15,7 +15,7 @@ import numpy as np
 import numpy.typing as npt
 
 from glimber.core.values import dataclass
-from glimber.core.weigh.measures import Ledger, Weighed
+from glimber.core.weigh.ledger import Ledger, Weighed
 
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]

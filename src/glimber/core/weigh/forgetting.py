@@ -16,6 +16,8 @@ import numpy.typing as npt
 from scipy.special import expit
 
 from glimber.core.drill.columns import HIT
+from glimber.core.notation.keys import Sequence, Trigger
+from glimber.core.notation.standard import is_standard
 from glimber.core.values import dataclass
 from glimber.core.weigh.selected import Selected
 
@@ -28,6 +30,7 @@ STRIKES_USED: Final = 400
 REFIT_FROM_TRIES: Final = 200
 KNOWN_BEFORE: Final = (0.2, 10.0)
 """Success at first-ever tries before there are any, and the tries it is worth."""
+KNOWN_TO_ALL: Final = 0.95
 _BINS: Final = 400
 
 
@@ -171,6 +174,20 @@ def known_before(first_known: Bools) -> float:
     """The folio's success at first-ever tries (n,), with 0.2 at the weight of ten tries before."""
     rate, weight = KNOWN_BEFORE
     return float((rate * weight + first_known.sum()) / (weight + len(first_known)))
+
+
+def known_before_each(counted: Selected, model: Recall, everybody: Bools) -> Floats:
+    """q of every binding, (b,): (4·the folio's + its own first try) / 5; ``everybody`` (b,): chords that are known to all."""
+    known = ~counted.columns.not_known[counted.place]
+    q = np.where(everybody, KNOWN_TO_ALL, model.known)
+    some = counted.counts > 0
+    q[some] = (4 * q[some] + known[counted.starts[:-1][some]]) / 5
+    return q
+
+
+def everybody_knows(trigger: Trigger) -> bool:
+    """Whether a trigger is a chord that everybody knows, such as Ctrl+C."""
+    return isinstance(trigger, Sequence) and len(trigger.chords) == 1 and is_standard(trigger.chords[0])
 
 
 def refit(activations: Floats, known: Bools, model: Recall = DEFAULT) -> Recall:

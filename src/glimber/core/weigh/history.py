@@ -10,7 +10,7 @@ from glimber.core.drill.columns import HIT
 from glimber.core.values import dataclass
 from glimber.core.weigh.accuracy import accuracies
 from glimber.core.weigh.days import own_date, own_days
-from glimber.core.weigh.measures import Ledger, Weighed
+from glimber.core.weigh.ledger import Ledger, Weighed
 from glimber.core.weigh.selected import Selected
 
 

@@ -15,7 +15,8 @@ from glimber.core.folio.folio import Folio
 from glimber.core.notation.csvtext import csv_text
 from glimber.core.values import dataclass
 from glimber.core.weigh.days import end_of, own_date, own_days
-from glimber.core.weigh.measures import Ledger, Weighed, measure
+from glimber.core.weigh.ledger import Ledger, Weighed
+from glimber.core.weigh.measures import measure
 from glimber.core.weigh.selected import micros
 
 MOMENTS: Final = 10

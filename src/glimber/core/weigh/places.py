@@ -27,7 +27,7 @@ from glimber.core.notation.standard import is_standard
 from glimber.core.values import dataclass
 from glimber.core.weigh.fit import fit_of_chords, fit_of_spot
 from glimber.core.weigh.free import candidate_chords, is_open
-from glimber.core.weigh.measures import Weighed
+from glimber.core.weigh.ledger import Weighed
 
 HAND_GOES_SHARE: Final = 0.4
 HAND_GOES_SLIPS: Final = 4

@@ -19,7 +19,7 @@ from glimber.core.values import dataclass
 
 if TYPE_CHECKING:
     from glimber.core.drill.columns import Floats
-    from glimber.core.weigh.measures import Ledger, Weighed
+    from glimber.core.weigh.ledger import Ledger, Weighed
 
 MINUTES: Final = (1, 3, 5, 10)
 USUAL_MINUTES: Final = 3

@@ -8,7 +8,7 @@ from glimber.core.folio.words import count_words, key_words, place_words
 from glimber.core.notation.keys import NotationError, Spot, Trigger, parse_trigger
 from glimber.core.weigh.candidates import Candidate
 from glimber.core.weigh.choices import Choice
-from glimber.core.weigh.measures import Ledger, Weighed
+from glimber.core.weigh.ledger import Ledger, Weighed
 
 THIN_TRIES: Final = 8
 THIN_DAYS: Final = 2

@@ -21,7 +21,7 @@ from glimber.core.weigh.fit import pair_of
 from glimber.core.weigh.forecast import Floats, Ints, unknown_uses
 from glimber.core.weigh.free import is_open
 from glimber.core.weigh.frontier import NEVER, Problem, frontier
-from glimber.core.weigh.measures import Weighed
+from glimber.core.weigh.ledger import Weighed
 from glimber.core.weigh.places import movable
 
 MIXED_WITHIN_U: Final = 2.0

@@ -18,7 +18,8 @@ from glimber.core.notation.keys import NotationError, Trigger, parse_trigger
 from glimber.core.values import dataclass
 from glimber.core.weigh.accuracy import Beta, accuracies
 from glimber.core.weigh.forecast import DRAWS
-from glimber.core.weigh.measures import Ledger, Weighed, times_of
+from glimber.core.weigh.ledger import Ledger, Weighed
+from glimber.core.weigh.measures import times_of
 from glimber.core.weigh.selected import Selected, micros, select
 
 HABIT_DAYS: Final = 10

@@ -8,7 +8,7 @@ from glimber.core.drill.tries import SETTLING_DAYS, utc
 from glimber.core.folio.words import layer_words, place_words
 from glimber.core.notation.keys import Spot
 from glimber.core.weigh.days import own_day
-from glimber.core.weigh.measures import Ledger, Weighed
+from glimber.core.weigh.ledger import Ledger, Weighed
 from glimber.core.weigh.plan import due_now
 from glimber.core.weigh.summary import Row, Summary
 from glimber.core.weigh.verdict import Verdict

@@ -13,7 +13,7 @@ import numpy as np
 from glimber.core.values import dataclass
 from glimber.core.weigh.candidates import Candidate, Forecasts, best_candidates
 from glimber.core.weigh.choices import CHOICES, Choice
-from glimber.core.weigh.measures import Ledger, Weighed
+from glimber.core.weigh.ledger import Ledger, Weighed
 from glimber.core.weigh.reasons import (
     KNOWING_NOW,
     at_work,

@@ -10,7 +10,7 @@ from glimber.core.drill.tries import utc
 from glimber.core.folio.words import count_words, place_words
 from glimber.core.notation.keys import NotationError, parse_trigger
 from glimber.core.values import dataclass
-from glimber.core.weigh.measures import Ledger
+from glimber.core.weigh.ledger import Ledger
 from glimber.core.weigh.plan import Due, missed_at_work
 from glimber.core.weigh.settling import Settling
 

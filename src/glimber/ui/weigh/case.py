@@ -20,7 +20,7 @@ from glimber.ui.style import theme
 
 if TYPE_CHECKING:
     from glimber.core.weigh.candidates import Candidate
-    from glimber.core.weigh.measures import Ledger, Weighed
+    from glimber.core.weigh.ledger import Ledger, Weighed
     from glimber.core.weigh.verdict import Verdict
     from glimber.ui.weigh.details import CaseDetails
 

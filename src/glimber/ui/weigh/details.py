@@ -28,7 +28,7 @@ from glimber.ui.weigh.chart import DayChart, Point
 
 if TYPE_CHECKING:
     from glimber.core.weigh.candidates import Candidate
-    from glimber.core.weigh.measures import Ledger, Weighed
+    from glimber.core.weigh.ledger import Ledger, Weighed
 
 
 _SHOWN = 6

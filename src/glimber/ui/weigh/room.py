@@ -25,7 +25,7 @@ from glimber.ui.weigh.ledger import Ledger, LedgerHead
 from glimber.ui.weigh.verbs import WeighVerbs
 
 if TYPE_CHECKING:
-    from glimber.core.weigh.measures import Ledger as Weighed
+    from glimber.core.weigh.ledger import Ledger as Weighed
     from glimber.core.weigh.replan import Plan, Wish
     from glimber.core.weigh.settling import Settling
     from glimber.ui.weigh.field import Field
