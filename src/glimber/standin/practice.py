@@ -11,6 +11,7 @@ from typing import Final
 
 from glimber.core.drill.inputs import Commit, Committed, GoOn, Input, Shown, Struck
 from glimber.core.drill.machine import Drill, begin, step
+from glimber.core.drill.options import Options
 from glimber.core.drill.tries import Change, Record, Round, Try
 from glimber.core.engine.events import Event
 from glimber.core.folio.folio import Folio
@@ -44,7 +45,7 @@ def play_round(
     hits: Mapping[str, int] = MappingProxyType({}),
 ) -> tuple[list[Record], datetime]:
     """One round from ``at``: its records, and the moment it ended. ``hits``: clean hits planned for each."""
-    playing = _Playing(person, begin(folio, bindings, "press", computer, changes, at, seed, new_id, hits), at)
+    playing = _Playing(person, begin(folio, bindings, Options(), computer, changes, at, seed, new_id, hits), at)
     for _ in range(MOST_PROMPTS):
         if not playing.prompt():
             break

@@ -132,10 +132,10 @@ def _driven(folio: Folio, mode: str, seed: int) -> list[Try]:
     ]
     chords = [one for one in folio.drillable("bridge") if not isinstance(one.trigger, Spot)]
     asked = chords[:6] if mode == "spell" else [*spots[:5], *(chords[:3] if mode in ("press", "board") else [])]
-    options = Options(hands="board" if mode == "board" else "stand-in", deadline=("fixed", "none")[seed % 2])
+    way: Any = {"hands": "board"} if mode == "board" else {"mode": mode}
+    options = Options(**way, deadline=("fixed", "none")[seed % 2])
     count = iter(range(10**6))
-    drill: Drill = begin(folio, [one.id for one in asked], mode if mode != "board" else "press", "bridge", (), NOON, seed,  # type: ignore[arg-type]
-                         lambda at: f"{mode}-{next(count)}", {}, options)  # fmt: skip
+    drill: Drill = begin(folio, [one.id for one in asked], options, "bridge", (), NOON, seed, lambda at: f"{mode}-{next(count)}")
     codes = {key: code for code, key in board_keys(folio.boards["split-42"]).items()}
     t, at = 1_000_000.0, NOON
 

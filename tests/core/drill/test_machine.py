@@ -47,7 +47,7 @@ class Hand:
 
     def __init__(self, *bindings: str, mode: str = "press", folio: Folio = SMALL) -> None:
         self.folio = folio
-        self.drill = begin(folio, bindings, mode, "bridge", (), NOON, 1, uuid7)  # type: ignore[arg-type]
+        self.drill = begin(folio, bindings, Options(mode), "bridge", (), NOON, 1, uuid7)  # type: ignore[arg-type]
         self.t, self.full, self.effects = 100_000.0, False, list[Effect]()
         self.do(GoOn())
 
@@ -357,6 +357,6 @@ def test_the_same_state_always_goes_on_in_the_same_way() -> None:
         after, _ = step(drill, GoOn(), 0.0, NOON)
         return after.state.asked
 
-    drill = begin(SMALL, ["sounding-s", "range-d", "lead-line"], "press", "bridge", (), NOON, 5, uuid7)
+    drill = begin(SMALL, ["sounding-s", "range-d", "lead-line"], Options(), "bridge", (), NOON, 5, uuid7)
     assert len({orders(drill) for _ in range(5)}) == 1
     assert len({orders(replace(drill, seed=seed)) for seed in range(40)}) == 3

@@ -67,7 +67,6 @@ class Drill:
 
     folio: Folio
     round_id: str
-    mode: AnswerMode
     computer: str
     changes: Sequence[Change]
     seed: int
@@ -91,6 +90,10 @@ class Drill:
     _events: tuple[Event, ...] = ()
     _void_why: str | None = None
     _used_to: float = -inf
+
+    @property
+    def mode(self) -> AnswerMode:
+        return self.options.mode
 
     @property
     def deadline_ms(self) -> float:
@@ -141,22 +144,20 @@ class Drill:
 def begin(
     folio: Folio,
     bindings: Sequence[str],
-    mode: AnswerMode,
+    options: Options,
     computer: str,
     changes: Sequence[Change],
     at: datetime,
     seed: int,
     new_id: NewId,
     hits: Mapping[str, int] = MappingProxyType({}),
-    options: Options | None = None,
     deadlines: Mapping[str, float] = MappingProxyType({}),
     anew: Anew | None = None,
 ) -> Drill:
     """A drill of these bindings, before its first prompt: ``step`` it with ``GoOn``. ``hits``: clean hits planned for each."""
-    drill = Drill(folio, new_id(at), mode, computer, changes, seed, new_id, rounds.begin(bindings, hits), paused=True,
-                  options=options or Options(mode), deadlines=deadlines, anew=anew)  # fmt: skip
-    drill._listeners = _listeners_of(mode)
-    return drill
+    state, listeners = rounds.begin(bindings, hits), _listeners_of(options.mode)
+    return Drill(folio, new_id(at), computer, changes, seed, new_id, state, options, deadlines, anew, paused=True,
+                 _listeners=listeners)  # fmt: skip
 
 
 def resume(drill: Drill) -> Drill:

@@ -305,8 +305,8 @@ class DrillRoom(Room):
             changes, number = session.before_round()
             at = session.now()
             drill = drills.begin(
-                as_set(session.folio, changes), bindings, options.mode, session.computer, changes, at,
-                _chance.getrandbits(32) if seed is None else seed, uuid7, hits, options,
+                as_set(session.folio, changes), bindings, options, session.computer, changes, at,
+                _chance.getrandbits(32) if seed is None else seed, uuid7, hits,
                 deadlines_of(session.ledger, options), anew,
             )  # fmt: skip
             whole = Round(
@@ -398,7 +398,7 @@ class DrillRoom(Room):
         hits = dict(zip(whole.bindings, whole.hits, strict=False)) or planned_hits(self.session.ledger, whole.bindings)
         options = replace(options_of(whole), device_board=self.setup.options.device_board)
         drill = drills.resume(drills.Drill(
-            as_set(self.session.folio, changes), whole.id, whole.mode, self.session.computer, changes, _chance.getrandbits(32),
+            as_set(self.session.folio, changes), whole.id, self.session.computer, changes, _chance.getrandbits(32),
             uuid7, resumed(whole.bindings, firsts, hits), options, deadlines_of(self.session.ledger, options),
             self._anew_again(whole, options), tries=tuple(tries), paused=True,
         ))  # fmt: skip
