@@ -10,7 +10,7 @@ import pytest
 from glimber.core.drill.practice import Practice
 from glimber.core.weigh.forgetting import DEFAULT
 from glimber.core.weigh.measures import grip_now, measure
-from tests.helpers import NOON, folio_of, practice, tries_of
+from tests.helpers import LAYOUT, NOON, PROGRAM, folio_of, practice, tries_of
 
 SOUNDING, SPOT = "sounding-s", "split-42:draw:KeyS:tap"
 SLIP_D = ("neighbour", "split-42:draw:KeyD:tap", "shoalwright/depth-range")
@@ -97,17 +97,16 @@ def test_careful_commands_take_longer_to_mend_and_guesses_are_told() -> None:
 
 
 def test_shares_are_as_set_and_the_rest_is_split() -> None:
-    from tests.helpers import LAYOUT
-
     layout = LAYOUT.replace('id = "sounding-s",', 'id = "sounding-s", share = 0.7,')
     rows = measure(folio_of({"layouts/split-42.toml": layout}), Practice(), NOON).rows
     assert rows["sounding-s"].uses_week == pytest.approx(210) and rows["add-sounding"].uses_week == pytest.approx(90)
 
 
 def test_rows_come_most_costly_first_and_unknown_last() -> None:
-    tries = practice(tries_of(SOUNDING, SPOT, ["hit"] * 4), tries_of("show-desktop", "Super+D", ["hit"] * 4))
-    order = [row.binding.id for row in measure(folio_of(), tries, NOON).by_cost()]
-    assert order[:2] == ["sounding-s", "show-desktop"]
+    """One that costs nothing, since it is never used, is known."""
+    folio = folio_of({"programs/shoalwright.toml": PROGRAM.replace("uses_per_day = 20", "uses_per_day = 0")})
+    tries = practice(*(tries_of(id, str(folio.bindings[id].trigger), ["hit"] * 4) for id in (SOUNDING, "range-d", "show-desktop")))
+    assert [row.binding.id for row in measure(folio, tries, NOON).by_cost()][:3] == ["sounding-s", "show-desktop", "range-d"]
 
 
 def test_weighing_one_again_is_as_weighing_it_with_the_others() -> None:

@@ -146,11 +146,12 @@ def test_nothing_practised_is_an_empty_calendar() -> None:
 
 def test_the_file_has_rounds_and_days_ahead_and_is_the_same_when_written_again() -> None:
     tries = tries_of("sounding-s", S, ["hit", "blank"] * 6, until=NOON - timedelta(hours=2))
-    began = NOON - timedelta(days=1)
+    began = NOON - timedelta(days=1, minutes=-40)
     rounds = [Round("r1", began, "bridge", "press", ("sounding-s",), began + timedelta(minutes=3)),
               Round("r2", NOON, "bridge", "press", ("sounding-s",))]  # fmt: skip
     ledger = measure(folio_of(), replace(practice(tries), rounds=tuple(rounds)), NOON)
     found = calendar(ledger)
+    assert (found.at.hour, found.at.minute) == (12, 45)
     text = to_ics("Small office", found, rounds, NOON)
     assert text == to_ics("Small office", found, rounds, NOON)
     events = icalendar.Calendar.from_ical(text).walk("VEVENT")

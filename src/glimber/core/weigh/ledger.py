@@ -8,6 +8,7 @@ from collections.abc import Mapping
 from dataclasses import field
 from datetime import datetime
 from functools import cached_property
+from math import inf
 
 import numpy as np
 
@@ -148,7 +149,7 @@ class Weighed:
 
     def parts_s(self) -> tuple[float, float, float, float]:
         """The weekly cost divided: knowing time, hand time, slips, blanks. Zeros where not known yet."""
-        if self.posterior is None or self.recall_ms is None:
+        if self.recall_ms is None:
             return 0.0, 0.0, 0.0, 0.0
         return (
             self.uses_week * self.recall_ms / 1000,
@@ -160,7 +161,7 @@ class Weighed:
     @property
     def weekly_s(self) -> float | None:
         """uses × (recall + motor + P(slip) · recovery + P(blank) · slow way)."""
-        return None if self.posterior is None or self.recall_ms is None else sum(self.parts_s())
+        return None if self.recall_ms is None else sum(self.parts_s())
 
     @property
     def lost_s(self) -> float | None:
@@ -218,11 +219,7 @@ class Ledger:
 
     def by_cost(self) -> list[Weighed]:
         """Most seconds a week first; those not known yet last, in folio order."""
-        costs = {id: row.weekly_s for id, row in self.rows.items()}
-        return sorted(
-            self.rows.values(),
-            key=lambda row: -(costs[row.binding.id] or -1.0) if costs[row.binding.id] is not None else 1.0,
-        )
+        return sorted(self.rows.values(), key=lambda row: inf if (cost := row.weekly_s) is None else -cost)
 
     @cached_property
     def usual_reach_ms(self) -> float | None:

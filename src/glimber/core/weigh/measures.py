@@ -106,7 +106,7 @@ def _rows(folio: Folio, bindings: Sequence[Binding], counted: Selected, found: a
             between()
         command = folio.commands[binding.command or ""]
         any_tries = counted.starts[i + 1] > counted.starts[i]
-        recall, over, motor = times_of(counted, i) if any_tries else (None, False, None)
+        recall, over, motor = times_of(counted, i)
         whole, guessed = weekly_uses(folio, command, at_work)
         place = what.places[i]
         rows[binding.id] = Weighed(
