@@ -197,6 +197,7 @@ def test_a_binding_struck_out_is_not_asked_and_one_added_is() -> None:
     assert {one.binding for one in few.due} <= {"range-d", "show-desktop"}
     spelt = choose_round(ledger, SMALL, Options("spell", minutes=3), EVERYTHING)
     assert "sounding-s" in {one.binding for one, why in spelt.left if why}
+    assert not choose_round(ledger, SMALL, Options("spell", minutes=3), Selection("x", "", frozenset({"show-desktop"}))).left
 
 
 # The plan made anew
