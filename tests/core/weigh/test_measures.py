@@ -88,7 +88,6 @@ def test_two_kinds_of_error_and_the_one_probability() -> None:
 
 
 def test_careful_commands_take_longer_to_mend_and_guesses_are_told() -> None:
-
     careful = PROGRAM.replace('name = "Depth range"', 'name = "Depth range"\ncareful = true').replace("uses_per_day = 20\n", "")
     row = measure(folio_of({"programs/shoalwright.toml": careful}), Practice(), NOON).rows["range-d"]
     assert row.recovery_s == 10 and row.uses_guessed

@@ -202,7 +202,7 @@ def refit(activations: Floats, known: Bools, model: Recall = DEFAULT) -> Recall:
     if len(m) < REFIT_FROM_TRIES or hit.all() or not hit.any():
         return model
     edges = np.linspace(m.min(), m.max() + 1e-9, _BINS + 1)
-    # Only bins in which there is something are summed: their numbers are those of the edges that have any between them.
+    # Bins that hold nothing are left out.
     _, which = np.unique(np.digitize(m, edges), return_inverse=True)
     count, right = np.bincount(which), np.bincount(which, weights=hit)
     middle, wrong = np.bincount(which, weights=m) / count, count - right
