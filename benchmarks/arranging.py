@@ -5,15 +5,15 @@ from __future__ import annotations
 import random
 import time
 from collections.abc import Callable
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec.structs import replace
 
 from benchmarks.figures import Figure, alone, office
 
 if TYPE_CHECKING:
-    from glimber.core.folio.folio import Folio
+    from glimber.core.model.folio import Folio
 
 BINDINGS = 1000
 AUDIT_MS, EDIT_MS, PAINT_MS = 150.0, 10.0, 16.0
@@ -26,9 +26,9 @@ def figures() -> list[Figure]:
 
 
 def _audit() -> list[Figure]:
-    from glimber.core.audit.cache import AuditMemory, audit
-    from glimber.core.edits.spots import swap_keys
-    from glimber.core.folio.folio import Binding, Command
+    from glimber.core.audit.checks import AuditMemory, audit
+    from glimber.core.edit.spots import swap_keys
+    from glimber.core.model.folio import Binding, Command
     from glimber.core.notation.keys import parse_trigger
     from glimber.store.toml.reading import open_folio
 
@@ -82,8 +82,8 @@ def _painted() -> list[Figure]:
 
     from glimber.store.settings import load_settings, remember
     from glimber.store.toml.reading import open_folio
-    from glimber.ui.app import application, open_window
     from glimber.ui.arrange.place import Place
+    from glimber.ui.shell.app import application, open_window
 
     remember(introduced=True, last_room="arrange")
     app: QApplication = application("dark")
@@ -148,6 +148,6 @@ def _pairs(edits: int) -> list[tuple[str, str]]:
 
 
 def _swap(one: str, other: str) -> Callable[[Folio], Folio]:
-    from glimber.core.edits.spots import swap_keys
+    from glimber.core.edit.spots import swap_keys
 
     return lambda folio: swap_keys(folio, ("split-42", "draw", one), ("split-42", "draw", other))

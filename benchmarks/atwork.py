@@ -49,8 +49,8 @@ def _team() -> list[Figure]:
     """200 people × 100 bindings × 100 tries, and a tenth of the people; the tries are drawn from what a simulated person does."""
     from tests.server import Server
 
+    from glimber.store.practice.location import confirm_server
     from glimber.store.practice.log import open_log
-    from glimber.store.practice.place import confirm_server
     from glimber.store.practice.team import team_figures
 
     with tempfile.TemporaryDirectory() as folder:

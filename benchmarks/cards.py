@@ -6,17 +6,17 @@ import subprocess
 import sys
 import time
 from collections.abc import Callable
-from dataclasses import replace
 from pathlib import Path
 from statistics import median
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec.structs import replace
 
 from benchmarks.figures import Figure, office
 
 if TYPE_CHECKING:
-    from glimber.core.folio.folio import Folio
+    from glimber.core.model.folio import Folio
 
 LAYOUT_MS, LAYOUT_RATIO, PDF_S, LINEAR, UP_MS = 20.0, 3.0, 3.0, 1.3, 100.0
 CALLS = 50
@@ -29,7 +29,7 @@ def figures() -> list[Figure]:
 
 def _full() -> Folio:
     """The office with every key of the large board bound, each with a name of two words."""
-    from glimber.core.folio.folio import Binding, Command, Layer, Layout
+    from glimber.core.model.folio import Binding, Command, Layer, Layout
     from glimber.core.notation.keys import parse_trigger
     from glimber.store.toml.reading import open_folio
 
@@ -58,10 +58,11 @@ def _timed(do: Callable[[], object], times: int = 9) -> float:
 
 
 def _laid_out() -> list[Figure]:
-    from glimber.core.cards.shelf import draw_card, shelf
+    from glimber.core.cards.kinds import draw_card
+    from glimber.core.model.shelf import shelf
     from glimber.store.cache.fonts import faces
-    from glimber.ui.app import application
-    from glimber.ui.draw import to_pixmap
+    from glimber.ui.paint.draw import to_pixmap
+    from glimber.ui.shell.app import application
 
     application("dark")
     folio, type_ = _full(), faces()
@@ -76,10 +77,11 @@ def _laid_out() -> list[Figure]:
 
 
 def _written() -> list[Figure]:
-    from glimber.core.cards.shelf import draw_card, shelf
+    from glimber.core.cards.kinds import draw_card
+    from glimber.core.model.shelf import shelf
     from glimber.store.cache.fonts import faces
     from glimber.store.toml.reading import open_folio
-    from glimber.ui.pdf import pdf_bytes
+    from glimber.ui.paint.pdf import pdf_bytes
 
     folio = open_folio(office()).folio
     cards = [one.card for one in shelf(folio).values()]
@@ -101,7 +103,7 @@ def _put_up() -> list[Figure]:
     """From the call of ``glimber up`` to its answer, which comes when the window is shown."""
     from glimber.store.settings import load_settings
     from glimber.store.toml.reading import open_folio
-    from glimber.ui.app import application, open_window
+    from glimber.ui.shell.app import application, open_window
 
     app = application("dark")
     window = open_window(open_folio(office()), load_settings())

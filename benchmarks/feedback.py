@@ -24,8 +24,8 @@ def figures() -> list[Figure]:
     from glimber.core.notation.keycodes import EVDEV_NUMBERS, XKB_OFFSET
     from glimber.store.settings import load_settings, remember
     from glimber.store.toml.reading import open_folio
-    from glimber.ui.app import application, open_window
-    from glimber.ui.keystrokes import monotonic_ms
+    from glimber.ui.capture.keystrokes import monotonic_ms
+    from glimber.ui.shell.app import application, open_window
 
     remember(introduced=True)
     app = application("dark")

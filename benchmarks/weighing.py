@@ -8,16 +8,17 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
-from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from random import Random
 from typing import TYPE_CHECKING, Final, TypeVar
 
+from msgspec.structs import replace
+
 from benchmarks.figures import Figure, office
 
 if TYPE_CHECKING:
-    from glimber.core.drill.tries import Try
+    from glimber.core.practice.tries import Try
 
 T = TypeVar("T")
 BINDINGS: Final = 500
@@ -44,8 +45,8 @@ def _timed(do: Callable[[], T], times: int = 3) -> tuple[float, T]:
 
 
 def _of_the_office() -> Figure:
-    from glimber.core.weigh.measures import measure
-    from glimber.core.weigh.verdict import verdicts
+    from glimber.core.decide.verdict import verdicts
+    from glimber.core.stats.measures import measure
     from glimber.store.practice.log import read_practice
     from glimber.store.toml.reading import open_folio
 
@@ -56,12 +57,12 @@ def _of_the_office() -> Figure:
 
 
 def _of_a_large_folio() -> list[Figure]:
-    from glimber.core.edits.commands import edit_binding
-    from glimber.core.weigh.again import of_folio, still_good
-    from glimber.core.weigh.measures import measure
-    from glimber.core.weigh.plan import budget_of, made_anew, plan_round
-    from glimber.core.weigh.verdict import verdicts
-    from glimber.store.practice import latest
+    from glimber.core.decide.plan import budget_of, made_anew, plan_round
+    from glimber.core.decide.reuse import of_folio, still_good
+    from glimber.core.decide.verdict import verdicts
+    from glimber.core.edit.commands import edit_binding
+    from glimber.core.stats.measures import measure
+    from glimber.store.practice import incremental as latest
     from glimber.store.practice.jsonl import all_lines, lines_of
     from glimber.store.practice.log import merge, open_log, read_practice
     from glimber.store.practice.uuid7 import uuid7
@@ -123,7 +124,7 @@ import sys, time
 from pathlib import Path
 from glimber.store.settings import load_settings
 from glimber.store.toml.reading import open_folio
-from glimber.ui.app import application, open_window
+from glimber.ui.shell.app import application, open_window
 app = application("dark")
 window = open_window(open_folio(Path(sys.argv[1])), load_settings())
 end = time.monotonic() + 60
@@ -163,7 +164,7 @@ def _large_folio() -> Path:
 
 def _tries(bindings: list[tuple[str, str]]) -> list[Try]:
     """Rounds of ten bindings, five prompts each: 85 of 100 hit, the rest slips of all sorts and blanks."""
-    from glimber.core.drill.tries import Try
+    from glimber.core.practice.tries import Try
     from glimber.store.practice.uuid7 import uuid7
 
     random, made, at = Random(1), list[Try](), NOW - timedelta(days=60)

@@ -5,35 +5,36 @@ from __future__ import annotations
 import tempfile
 import time
 from collections.abc import Callable
-from dataclasses import replace
 from datetime import UTC, date, datetime, timedelta
 from pathlib import Path
 from random import Random
 from typing import Any
 
+from msgspec.structs import replace
 from PySide6.QtWidgets import QApplication
 
-from glimber.core.cards.chosen import Known, Moved
-from glimber.core.cards.drawing import Group, Rect
-from glimber.core.cards.printsheet import print_sheets
-from glimber.core.cards.shelf import draw_card, shelf
+from glimber.core.cards.kinds import draw_card
+from glimber.core.drawing.drawing import Group, Rect
+from glimber.core.drawing.print_sheet import print_sheets
 from glimber.core.engine.events import Event
 from glimber.core.engine.perform import perform
 from glimber.core.engine.standin_keys import board_keys
-from glimber.core.folio.folio import Card, Source
+from glimber.core.model.card_bindings import Known, Moved
+from glimber.core.model.folio import Card, Source
+from glimber.core.model.shelf import shelf
 from glimber.core.notation.keys import Spot, Trigger, parse_trigger
-from glimber.core.work.counting import Count
-from glimber.core.work.watched import watched
+from glimber.core.practice.counting import Count
+from glimber.core.practice.watched import watched
 from glimber.demo.build import make_demo
 from glimber.store.cache.fonts import faces
 from glimber.store.cache.icons import icon
 from glimber.store.settings import load_settings, remember
 from glimber.store.tally import change_tally
-from glimber.store.work.running import begin, end
 from glimber.store.toml.reading import open_folio
-from glimber.ui.app import application, open_window
-from glimber.ui.draw import to_pixmap
-from glimber.ui.keystrokes import monotonic_ms
+from glimber.store.work.running import begin, end
+from glimber.ui.shell.app import application, open_window
+from glimber.ui.paint.draw import to_pixmap
+from glimber.ui.capture.keystrokes import monotonic_ms
 
 TO = Path(__file__).parent / "screenshots"
 ROUND = ["sounding-s", "contour-z", "hachures-f", "next-p", "snap-chord"]

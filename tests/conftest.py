@@ -10,7 +10,7 @@ from time import tzset
 import pytest
 from hypothesis import settings
 
-from glimber.core.folio.folio import Folio
+from glimber.core.model.folio import Folio
 from glimber.store.folder import Opened
 from glimber.store.toml.reading import open_folio
 from tests.helpers import write_folio

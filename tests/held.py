@@ -10,12 +10,14 @@ import json
 import math
 import tempfile
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import asdict, is_dataclass
 from datetime import date, datetime, time
 from pathlib import Path
 from typing import Any
 
-from glimber.core.folio.folio import Folio
+from msgspec import Struct
+from msgspec.structs import asdict
+
+from glimber.core.model.folio import Folio
 from glimber.core.notation.keys import Sequence, Spot
 
 
@@ -23,12 +25,8 @@ def plain(value: Any) -> Any:
     """A value as JSON has it."""
     if isinstance(value, Spot | Sequence):
         return str(value)
-    if is_dataclass(value) and not isinstance(value, type):
-        return (
-            {name: plain(one) for name, one in vars(value).items() if not name.startswith("_")}
-            if not hasattr(value, "__slots__")
-            else plain(asdict(value))
-        )
+    if isinstance(value, Struct):
+        return plain(asdict(value))
     if isinstance(value, dict) or hasattr(value, "items"):
         return {str(key): plain(one) for key, one in value.items()}
     if isinstance(value, list | tuple):

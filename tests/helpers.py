@@ -6,10 +6,10 @@ from collections.abc import Iterable, Mapping, Sequence
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
-from glimber.core.drill.practice import Practice
-from glimber.core.drill.tries import Record, Try
 from glimber.core.engine.events import Event
-from glimber.core.folio.folio import Folio
+from glimber.core.model.folio import Folio
+from glimber.core.practice.log import Practice
+from glimber.core.practice.tries import Record, Try
 from glimber.store.practice.log import open_log
 from glimber.store.practice.uuid7 import uuid7
 from glimber.store.toml.reading import read_files

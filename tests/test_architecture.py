@@ -7,27 +7,30 @@ import re
 import shutil
 import subprocess
 import sys
+from collections.abc import Mapping
+from functools import partial
 from pathlib import Path
 
 import pytest
 
 ROOT = Path(__file__).parents[1]
 BREACHES = [
-    ("core/folio/board.py", "from glimber.store import faults", "Three floors"),
-    ("store/faults.py", "from glimber.ui import look", "Three floors"),
+    ("core/model/board.py", "from glimber.store import faults", "Three floors"),
+    ("store/faults.py", "from glimber.ui.paint import look", "Three floors"),
     ("readers/__init__.py", "from glimber.store import faults", "Three floors"),
     ("standin/person.py", "from glimber.demo import build", "Three floors"),
-    ("core/folio/board.py", "from PySide6 import QtCore", "The core knows no toolkit"),
-    ("core/folio/board.py", "import time", "The core knows no toolkit"),
+    ("core/model/board.py", "from PySide6 import QtCore", "The core knows no toolkit"),
+    ("core/model/board.py", "import time", "The core knows no toolkit"),
     ("core/notation/keys.py", "from pathlib import Path", "The core knows no toolkit"),
-    ("core/weigh/plan.py", "import sqlalchemy", "The core knows no toolkit"),
+    ("core/decide/plan.py", "import sqlalchemy", "The core knows no toolkit"),
     ("ui/arrange/desk.py", "from glimber.ui.arrange.verbs import keys", "Arrange: the room"),
     ("ui/arrange/modes/typist.py", "from glimber.ui.arrange.views import canvas", "Arrange: the room"),
     ("ui/arrange/views/canvas.py", "from glimber.ui.arrange.verbs import keys", "Arrange: the room"),
     ("ui/gather/views/sources.py", "from glimber.ui.gather.verbs import reading", "Gather: the room"),
     ("ui/gather/desk.py", "from glimber.ui.gather.views import rows", "Gather: the room"),
-    ("ui/weigh/room.py", "from glimber.ui.drill import room", "Rooms know the window"),
-    ("ui/room.py", "from glimber.ui import window", "Nothing but the application"),
+    ("ui/weigh/room.py", "from glimber.ui.drill import room", "The window is built on the rooms"),
+    ("ui/session/room.py", "from glimber.ui.shell import window", "The window is built on the rooms"),
+    ("ui/paint/draw.py", "from glimber.ui.widgets import rows", "The window is built on the rooms"),
     ("store/practice/log.py", "from PySide6.QtCore import QObject", "Only the interface knows the toolkit"),
 ]
 
@@ -60,8 +63,8 @@ def test_each_contract_sees_its_breach(copy: Path, module: str, line: str, contr
 
 def circles(folder: Path) -> list[list[str]]:
     """Files that import each other in a ring; imports for types only and those inside functions count too."""
-    files = {".".join(path.relative_to(folder).with_suffix("").parts): path for path in folder.rglob("*.py")}
-    known = {name: (_imports(name, path) & files.keys()) - {name} for name, path in files.items()}
+    files = {_module(path.relative_to(folder)): path for path in folder.rglob("*.py")}
+    known = {name: {one for one in map(partial(_known, files), _imports(name, path)) if one} - {name} for name, path in files.items()}
     # What imports nothing that is left is in no ring; what remains in the end is.
     left = {name: set(names) for name, names in known.items()}
     while gone := {name for name, names in left.items() if not names}:
@@ -70,8 +73,19 @@ def circles(folder: Path) -> list[list[str]]:
     return [sorted(left)] if used else []
 
 
+def _module(path: Path) -> str:
+    """Return the dotted name of a file; a package goes by its own name, so that a ring through an ``__init__`` is seen."""
+    return ".".join(path.with_suffix("").parts).removesuffix(".__init__")
+
+
+def _known(files: Mapping[str, Path], name: str) -> str:
+    while name and name not in files:
+        name = name.rpartition(".")[0]
+    return name
+
+
 def _imports(name: str, path: Path) -> set[str]:
-    package = name.removesuffix(".__init__") if path.name == "__init__.py" else name.rpartition(".")[0]
+    package = name if path.name == "__init__.py" else name.rpartition(".")[0]
     found = set()
     for node in ast.walk(ast.parse(path.read_text())):
         if isinstance(node, ast.Import):
@@ -80,16 +94,24 @@ def _imports(name: str, path: Path) -> set[str]:
             base = node.module or ""
             if node.level:
                 base = ".".join([*package.split(".")[: len(package.split(".")) - node.level + 1], *filter(None, [base])])
-            found |= {base, *(f"{base}.{one.name}" for one in node.names)}
+            found |= {f"{base}.{one.name}" for one in node.names}
     return found
 
 
 def test_no_files_import_each_other_in_a_ring(copy: Path) -> None:
     assert circles(copy / "src") == []
-    path = copy / "src/glimber/ui/host.py"
-    path.write_text(path.read_text().replace("if TYPE_CHECKING:\n", "if TYPE_CHECKING:\n    from glimber.ui.window import Window\n"))
+    path = copy / "src/glimber/ui/session/host.py"
+    path.write_text(path.read_text().replace("if TYPE_CHECKING:\n", "if TYPE_CHECKING:\n    from glimber.ui.shell.window import Window\n"))
     (found,) = circles(copy / "src")
-    assert {"glimber.ui.host", "glimber.ui.window"} <= set(found)
+    assert {"glimber.ui.session.host", "glimber.ui.shell.window"} <= set(found)
+
+
+def test_a_ring_through_a_package_is_seen(copy: Path) -> None:
+    path = copy / "src/glimber/cli/__init__.py"
+    path.write_text(path.read_text() + "\nfrom glimber.cli import commands\n")
+    (copy / "src/glimber/cli/make.py").write_text("from glimber.cli import app\n")
+    (found,) = circles(copy / "src")
+    assert {"glimber.cli", "glimber.cli.commands", "glimber.cli.make"} <= set(found)
 
 
 def test_strict_typing_sees_an_untyped_function(copy: Path) -> None:
@@ -125,5 +147,4 @@ def test_everything_public_in_the_core_says_what_it_is() -> None:
         for node in tree.body:
             if isinstance(node, ast.FunctionDef) and not node.name.startswith("_") and not ast.get_docstring(node):
                 bare.append(f"{path.name}: {node.name}")
-    allowed = {"words.py: layer_words", "words.py: day_words", "convert.py: is_spot"}
-    assert set(bare) <= allowed, bare
+    assert not bare

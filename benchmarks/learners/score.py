@@ -11,14 +11,14 @@ from typing import Final
 from benchmarks.figures import Figure, office
 from benchmarks.learners.learner import FAMILIES, Answer, Family, Learner, uses_of
 from benchmarks.learners.ways import MINUTES, WAYS, clean_uses, days_s, practise
-from glimber.core.drill import round as rounds
-from glimber.core.drill.practice import Practice
-from glimber.core.drill.tries import Try
-from glimber.core.folio.board import Board
-from glimber.core.folio.folio import Binding, Command, Folio, Program, Settings
+from glimber.core.decide.plan import budget_of, made_anew
+from glimber.core.model.board import Board
+from glimber.core.model.folio import Binding, Command, Folio, Program, Settings
 from glimber.core.notation.keys import parse_trigger
-from glimber.core.weigh.measures import measure
-from glimber.core.weigh.plan import budget_of, made_anew
+from glimber.core.practice import round as rounds
+from glimber.core.practice.log import Practice
+from glimber.core.practice.tries import Try
+from glimber.core.stats.measures import measure
 
 EACH: Final = 200
 BEGAN: Final = datetime(2026, 11, 2, tzinfo=UTC)

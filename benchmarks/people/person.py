@@ -3,18 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Sequence as Rows
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
 from random import Random
 from typing import Final
 
+from msgspec.structs import replace
+
 from benchmarks.people.sorts import Sort
-from glimber.core.drill.practice import Practice
-from glimber.core.drill.tries import Change, SlipKind, Try
-from glimber.core.folio.board import Board
-from glimber.core.folio.folio import Binding, Folio
+from glimber.core.model.board import Board
+from glimber.core.model.folio import Binding, Folio
 from glimber.core.notation.keys import Sequence, Spot, Trigger, chord_of, strikes_of
-from glimber.core.weigh.reach import Reach
+from glimber.core.practice.log import Practice
+from glimber.core.practice.tries import Change, SlipKind, Try
+from glimber.core.stats.reach import Reach
 
 NOW: Final = datetime(2026, 11, 20, 12, 0, tzinfo=UTC)
 TROUBLES: Final = (

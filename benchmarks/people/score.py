@@ -13,10 +13,10 @@ from typing import Final
 from benchmarks.figures import Figure, office
 from benchmarks.people.person import NOW, TROUBLES, Known, Person
 from benchmarks.people.sorts import SORTS
-from glimber.core.drill.practice import Practice
-from glimber.core.folio.folio import Folio
-from glimber.core.weigh.measures import measure
-from glimber.core.weigh.verdict import Verdict, verdicts
+from glimber.core.decide.verdict import Verdict, verdicts
+from glimber.core.model.folio import Folio
+from glimber.core.practice.log import Practice
+from glimber.core.stats.measures import measure
 
 EACH: Final = 26
 EARLY: Final = 60

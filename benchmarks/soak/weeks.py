@@ -21,7 +21,7 @@ from typer.testing import CliRunner
 from benchmarks.soak.folios import files_of
 from benchmarks.soak.mutate import mutated
 from glimber.cli.commands import app
-from glimber.core.edits.commands import edit_command
+from glimber.core.edit.commands import edit_command
 from glimber.readers.registry import kinds, read
 from glimber.readers.safesvg import SvgError, safe_svg
 from glimber.store.faults import FolioError, StoreError

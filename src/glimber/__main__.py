@@ -1,5 +1,5 @@
 """``python -m glimber`` is the command line."""
 
-from glimber.cli import main
+from glimber.cli.main import main
 
 main()

@@ -19,7 +19,7 @@ from glimber import __version__
 from glimber.cli.commands import app
 from glimber.cli.manual import BASH, commands, completions, man_page
 from glimber.cli.manualpage import command_line
-from glimber.store.system.desktopfiles import SHARE, _forget_index, _quoted, own_program
+from glimber.store.system.desktop_files import SHARE, _forget_index, _quoted, own_program
 
 COMMANDS = typer.main.get_command(app)
 ROOT = Path(__file__).resolve().parents[2]
@@ -145,7 +145,7 @@ def test_the_wheel_works_without_the_checkout(tmp_path: Path) -> None:
     there = {str(path.relative_to(tmp_path / "site")) for path in (tmp_path / "site/glimber").rglob("*") if path.is_file()}
     assert here == there
     environment = {**os.environ, "PYTHONPATH": str(tmp_path / "site")}
-    script = "import glimber, json, sys; from glimber.cli import main; print(glimber.__file__); sys.argv = ['glimber', 'demo', '--no-window', '--folio', 'office', '--json']; main()"
+    script = "import glimber, json, sys; from glimber.cli.main import main; print(glimber.__file__); sys.argv = ['glimber', 'demo', '--no-window', '--folio', 'office', '--json']; main()"
     done = subprocess.run([sys.executable, "-c", script], cwd=tmp_path, env=environment, capture_output=True, text=True, check=True)
     first, answer = done.stdout.splitlines()
     assert Path(first).is_relative_to(tmp_path) and json.loads(answer)["verdicts"]

@@ -11,7 +11,7 @@ import icalendar
 from typer.testing import CliRunner
 
 from glimber.cli.commands import app
-from glimber.core.drill.tries import KeyEvents, Try
+from glimber.core.practice.tries import KeyEvents, Try
 from glimber.store.practice.log import open_log
 from glimber.store.practice.uuid7 import uuid7
 from glimber.store.toml.reading import open_folio

@@ -9,13 +9,13 @@ from typing import Any
 
 import pytest
 
-from glimber.core.audit.cache import audit
-from glimber.core.drill.practice import Practice
-from glimber.core.drill.tries import Try
-from glimber.core.folio.folio import EVERYWHERE, Folio
+from glimber.core.audit.checks import audit
+from glimber.core.decide.verdict import Verdict, verdicts
+from glimber.core.model.folio import EVERYWHERE, Folio
 from glimber.core.notation.keys import GESTURES, Spot
-from glimber.core.weigh.measures import measure
-from glimber.core.weigh.verdict import Verdict, verdicts
+from glimber.core.practice.log import Practice
+from glimber.core.practice.tries import Try
+from glimber.core.stats.measures import measure
 from glimber.demo.build import make_demo
 from glimber.demo.days import DAYS, practise
 from glimber.demo.troubles import TROUBLES

@@ -45,7 +45,7 @@ def test_whoever_begins_to_count_takes_back_what_was_wrong(tmp_path: Path) -> No
 
 
 def test_where_nothing_can_be_counted_it_stays_off_and_says_why(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("glimber.store.work.xserver.problem", lambda: "there is no X server here")
+    monkeypatch.setattr("glimber.store.work.x_server.problem", lambda: "there is no X server here")
     with pytest.raises(StoreError, match="there is no X server here"):
         running.begin(tmp_path)
     assert not running.is_on(tmp_path) and load_settings().tallied == ""

@@ -8,7 +8,7 @@ from typing import Any
 
 import pytest
 
-from glimber.core.edits.commands import edit_command
+from glimber.core.edit.commands import edit_command
 from glimber.store import saving
 from glimber.store.backups import back_up
 from glimber.store.files import write_atomically

@@ -20,7 +20,7 @@ import pytest
 from typer.testing import CliRunner
 
 from glimber.cli.commands import app
-from glimber.core.drill.tries import Change
+from glimber.core.practice.tries import Change
 from glimber.core.session.pending import open_changes
 from glimber.store.faults import StoreError
 from glimber.store.folder import Opened

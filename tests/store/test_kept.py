@@ -5,7 +5,6 @@ from __future__ import annotations
 import pickle
 import shutil
 from base64 import b64decode
-from dataclasses import replace
 from fractions import Fraction
 from io import BytesIO
 from pathlib import Path
@@ -13,9 +12,11 @@ from typing import Any
 
 import pytest
 from fontTools.ttLib import TTFont
+from msgspec.structs import replace
 
-from glimber.core.cards.drawing import Drawing, Group, Text
-from glimber.store.cache import fonts, icons, kept
+from glimber.core.drawing.drawing import Drawing, Group, Text
+from glimber.store.cache import folio_cache as kept
+from glimber.store.cache import fonts, icons
 from glimber.store.folder import Opened
 
 

@@ -6,15 +6,15 @@ from pathlib import Path
 
 import pytest
 
-from glimber.core.drill.tries import Round, Try
-from glimber.store.cache.kept import of_folder
+from glimber.core.practice.tries import Round, Try
+from glimber.store.cache.folio_cache import of_folder
+from glimber.store.change_log import take_move
 from glimber.store.faults import StoreError
 from glimber.store.files import read_given
 from glimber.store.folder import Opened, folio_files
 from glimber.store.pack import LARGEST_PACK
-from glimber.store.practice.changing import take_move
 from glimber.store.practice.log import open_log
-from glimber.store.toml import parse
+from glimber.store.toml import shape
 from tests.helpers import NOON
 
 
@@ -52,7 +52,7 @@ def test_a_folder_s_place_as_the_name_of_its_caches(length: int, whole: bool) ->
 @pytest.mark.parametrize(("length", "whole"), [(79, True), (80, True), (81, False)])
 def test_a_value_in_a_fault(length: int, whole: bool) -> None:
     text = "a" * (length - 2)  # two quotes
-    assert parse._found(text) == (repr(text) if whole else f"{repr(text)[:80]}… ({length} characters)")
+    assert shape.quote(text) == (repr(text) if whole else f"{repr(text)[:80]}… ({length} characters)")
 
 
 def test_a_move_takes_no_others_place_unless_it_is_a_swap(small: Opened) -> None:

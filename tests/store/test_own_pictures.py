@@ -8,7 +8,7 @@ from pathlib import Path
 
 import pytest
 
-from glimber.core.cards.drawing import Picture
+from glimber.core.drawing.drawing import Picture
 from glimber.store.cache.pictures import icons_of
 
 SVG = b'<svg xmlns="http://www.w3.org/2000/svg" %s><path d="M0 0h4v4z"/></svg>'

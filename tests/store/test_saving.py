@@ -10,7 +10,6 @@ import signal
 import subprocess
 import sys
 from collections.abc import Callable
-from dataclasses import replace
 from hashlib import sha256
 from pathlib import Path
 from typing import Any
@@ -18,20 +17,21 @@ from typing import Any
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
-from glimber.core.drill.tries import Change
-from glimber.core.edits.commands import edit_command
-from glimber.core.edits.edit import move_binding
+from glimber.core.edit.commands import edit_command
+from glimber.core.edit.edit import move_binding
 from glimber.core.notation.keys import parse_trigger
+from glimber.core.practice.tries import Change
 from glimber.store import files, saving
 from glimber.store.backups import back_up
+from glimber.store.change_log import noting
 from glimber.store.faults import StoreError
 from glimber.store.files import read_file, sweep, write_atomically
 from glimber.store.folder import JOURNAL
-from glimber.store.practice.changing import noting
+from glimber.store.practice.journal_records import note_lines
 from glimber.store.practice.jsonl import to_json
 from glimber.store.practice.log import open_log
-from glimber.store.practice.settled import note_lines
 from glimber.store.saving import ChangedOnDisk, Note, Part, recover, tidy, write_together
 from glimber.store.toml.reading import open_folio
 from glimber.store.toml.writing import keep_aside, save_folio

@@ -15,8 +15,8 @@ from typer.testing import CliRunner
 
 from glimber.cli.commands import app
 from glimber.core.engine.events import Event
-from glimber.core.work.counting import Count
-from glimber.core.work.tally import Tally
+from glimber.core.practice.counting import Count
+from glimber.core.practice.tally import Tally
 from glimber.store.faults import StoreError
 from glimber.store.folder import Opened
 from glimber.store.pack import pack_bytes
@@ -24,7 +24,7 @@ from glimber.store.practice.log import read_practice
 from glimber.store.system.device import RECORD
 from glimber.store.tally import change_tally, forget_tally, read_tally, tally_file
 from glimber.store.work.counter import Counter, _count_device, of_device
-from glimber.store.work.xserver import Repeats, problem
+from glimber.store.work.x_server import Repeats, problem
 
 DAY = "2026-11-27"
 

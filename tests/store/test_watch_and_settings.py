@@ -5,7 +5,7 @@ from __future__ import annotations
 import threading
 from pathlib import Path
 
-from glimber.core.weigh.summary import Row, Summary
+from glimber.core.decide.summary import Row, Summary
 from glimber.store.cache.snapshot import load_snapshot, save_snapshot
 from glimber.store.settings import load_settings, remember, settings_file
 from glimber.store.system.watch import FolioWatch

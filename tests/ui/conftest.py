@@ -133,7 +133,7 @@ def open_room(qtbot: Any, settle: Callable[..., None]) -> Iterator[Callable[...,
     """Opens the real window on a folder and waits until it has the focus and everything is weighed."""
     from glimber.store.settings import load_settings, remember
     from glimber.store.toml.reading import open_folio
-    from glimber.ui.app import application, open_window
+    from glimber.ui.shell.app import application, open_window
 
     windows: list[Any] = []
 

@@ -16,8 +16,8 @@ from PySide6.QtWidgets import QApplication
 from glimber.core.notation.keycodes import EVDEV_NUMBERS, XKB_OFFSET
 from glimber.store.settings import load_settings
 from glimber.store.toml.reading import open_folio
-from glimber.store.work.xserver import problem
-from glimber.ui.app import application, open_window
+from glimber.store.work.x_server import problem
+from glimber.ui.shell.app import application, open_window
 
 CTRL, ALT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.AltModifier
 

@@ -13,8 +13,8 @@ from PySide6.QtCore import QPoint, QRect, Qt
 from PySide6.QtGui import QAccessible
 from PySide6.QtWidgets import QAbstractButton, QApplication, QLabel, QWidget
 
-from glimber.ui.actions import ROOMS
-from glimber.ui.look import THEMES
+from glimber.ui.paint.look import THEMES
+from glimber.ui.session.actions import ROOMS
 from tests.helpers import tries_of, write_folio
 from tests.ui.kinds import OpenRoom, Settle
 from tests.ui.test_rooms import contrast

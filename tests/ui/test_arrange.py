@@ -13,8 +13,8 @@ from PySide6.QtCore import QPoint, QRectF, Qt
 from PySide6.QtTest import QTest
 
 from glimber.core.audit.finding import Finding
-from glimber.core.cards.keyface import key_faces
-from glimber.core.edits.edit import EditError
+from glimber.core.cards.key_face import key_faces
+from glimber.core.edit.edit import EditError
 from glimber.core.engine.events import Event
 from glimber.core.notation.keycodes import EVDEV_NUMBERS
 from glimber.store.system.device import RECORD
@@ -212,7 +212,7 @@ def test_what_a_key_does_besides_sending(room: Any, hands: Any, settle: Settle) 
 
 
 def test_recorded_pauses_are_made_even() -> None:
-    from glimber.core.folio.folio import Wait
+    from glimber.core.model.folio import Wait
     from glimber.core.notation.keys import Chord
 
     struck = [(Chord((), "a"), 0.0), (Chord((), "b"), 83.0), (Chord((), "c"), 174.0), (Chord((), "d"), 400.0)]
@@ -246,7 +246,7 @@ def test_labels_icons_groups_pins_and_free_places(room: Any, hands: Any, settle:
 
 def test_findings_flag_keys_and_are_cured(room: Any, hands: Any, settle: Settle) -> None:
     room.session.edit(
-        "odd", lambda folio: __import__("glimber.core.edits.spots", fromlist=["x"]).type_on(folio, room.desk.place.on("KeyF"), "Ctrl+Alt+Q")
+        "odd", lambda folio: __import__("glimber.core.edit.spots", fromlist=["x"]).type_on(folio, room.desk.place.on("KeyF"), "Ctrl+Alt+Q")
     )
     settle(lambda: [one.code for one in room.side.findings] == ["sends-nothing-known", "slow-gesture"])
     assert room.number() == 2

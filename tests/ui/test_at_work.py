@@ -8,20 +8,20 @@ import subprocess
 import sys
 import time
 from collections.abc import Callable, Iterator
-from dataclasses import replace
 from datetime import UTC, date, datetime
 from pathlib import Path
 from typing import Any
 
 import pytest
+from msgspec.structs import replace
 
-from glimber.core.drill.tries import Change
-from glimber.core.work.counting import Count
+from glimber.core.practice.counting import Count
+from glimber.core.practice.tries import Change
 from glimber.store.practice.log import open_log
 from glimber.store.settings import load_settings, remember
 from glimber.store.tally import change_tally, read_tally, tally_file
 from glimber.store.work.running import is_on, process_of
-from glimber.store.work.xserver import open_windows
+from glimber.store.work.x_server import open_windows
 from tests.helpers import PROGRAM, tries_of, write_folio
 from tests.ui.choosing import asked
 from tests.ui.kinds import OpenRoom, Settle

@@ -5,11 +5,11 @@ from __future__ import annotations
 import subprocess
 import sys
 from collections.abc import Callable
-from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 import pytest
+from msgspec.structs import replace
 from PySide6.QtCore import QEvent, QObject, QPoint, Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QPushButton, QWidget
@@ -229,7 +229,7 @@ def test_cards_that_are_not_there_and_no_glimber(folder: Path, open_room: OpenRo
 
 
 def test_the_socket_is_for_the_same_person_only(folder: Path, open_room: OpenRoom) -> None:
-    from glimber.store.system.upsocket import listen, socket_path
+    from glimber.store.system.up_socket import listen, socket_path
 
     open_room(folder, "cards")
     path = socket_path()

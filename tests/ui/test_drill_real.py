@@ -12,8 +12,8 @@ from typing import Any
 
 import pytest
 
-from glimber.core.drill.tries import KeyEvents, Round, Try
 from glimber.core.engine.events import Event
+from glimber.core.practice.tries import KeyEvents, Round, Try
 from glimber.store.faults import StoreError
 from glimber.store.practice.log import open_log
 from tests.helpers import PROGRAM, tries_of, write_folio
@@ -218,7 +218,7 @@ import sys
 from pathlib import Path
 from glimber.store.toml.reading import open_folio
 from glimber.store.settings import load_settings
-from glimber.ui.app import application, open_window
+from glimber.ui.shell.app import application, open_window
 from PySide6.QtCore import QTimer
 app = application("dark")
 window = open_window(open_folio(Path(sys.argv[1])), load_settings())

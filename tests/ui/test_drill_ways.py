@@ -4,15 +4,15 @@ from __future__ import annotations
 
 import os
 import time
-from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 import pytest
+from msgspec.structs import replace
 
-from glimber.core.drill.tries import Round, Try
+from glimber.core.decide.round_choice import why_not
 from glimber.core.notation.keycodes import EVDEV_NUMBERS
-from glimber.core.weigh.chosen import why_not
+from glimber.core.practice.tries import Round, Try
 from glimber.store.practice.log import open_log
 from glimber.store.system.device import RECORD, Device
 from tests.helpers import layer_text, layout_text, tries_of, write_folio

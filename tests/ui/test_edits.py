@@ -13,16 +13,16 @@ from typing import Any
 
 import pytest
 
-from glimber.core.drill.tries import Change
-from glimber.core.edits.commands import edit_command
-from glimber.core.edits.edit import EditError, move_binding
+from glimber.core.edit.commands import edit_command
+from glimber.core.edit.edit import EditError, move_binding
 from glimber.core.notation.keys import parse_trigger
+from glimber.core.practice.tries import Change
 from glimber.store.faults import StoreError
 from glimber.store.practice.log import open_log
 from glimber.store.settings import load_settings
 from glimber.store.toml.reading import open_folio
-from glimber.ui.edits import Edits
-from glimber.ui.session import Session
+from glimber.ui.session.edits import Edits
+from glimber.ui.session.session import Session
 from tests.helpers import write_folio
 from tests.ui.choosing import heard
 from tests.ui.kinds import Settle
@@ -248,7 +248,7 @@ def test_where_the_history_cannot_be_written_the_edit_is_taken_back(edits: Edits
 def test_reading_while_another_writes(tmp_path: Path, qtbot: Any, settle: Settle, monkeypatch: pytest.MonkeyPatch) -> None:
     """Read before Glimber wrote, and ready while it writes: what was read is looked at again when the write is done."""
     from glimber.store.toml import reading
-    from glimber.ui.edits import _Saving
+    from glimber.ui.session.edits import _Saving
 
     session = Session(open_folio(write_folio(tmp_path / "small")), load_settings())
     may_read, may_write, read, write = Event(), Event(), reading.read_files, session.edits._write

@@ -9,10 +9,10 @@ import pytest
 from PySide6.QtCore import QMimeData, Qt
 from PySide6.QtWidgets import QApplication
 
-from glimber.core.edits.commands import edit_command
-from glimber.core.gather.compare import Incoming, take
+from glimber.core.edit.commands import edit_command
+from glimber.core.edit.compare import Incoming, take
 from glimber.store.toml.reading import open_folio
-from glimber.ui.pressit import Asked
+from glimber.ui.capture.press_it import Asked
 from tests.helpers import write_folio
 from tests.ui.choosing import heard
 from tests.ui.kinds import OpenRoom, Settle

@@ -9,7 +9,7 @@ from typing import Any
 import pytest
 
 from glimber.store.faults import StoreError
-from glimber.ui.jobs import Jobs, Work
+from glimber.ui.session.jobs import Jobs, Work
 from tests.ui.kinds import Settle
 
 

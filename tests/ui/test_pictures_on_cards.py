@@ -11,15 +11,16 @@ import pytest
 from PySide6.QtCore import QBuffer, QByteArray, QIODevice
 from PySide6.QtGui import QColor, QImage
 
-from glimber.core.cards.drawing import Image, Picture
-from glimber.core.cards.shelf import draw_card, shelf
-from glimber.core.cards.svg import to_svg
+from glimber.core.cards.kinds import draw_card
+from glimber.core.drawing.drawing import Image, Picture
+from glimber.core.drawing.svg import to_svg
+from glimber.core.model.shelf import shelf
 from glimber.store.cache.fonts import faces
 from glimber.store.cache.pictures import LARGEST, icons_of
 from glimber.store.toml.reading import open_folio
-from glimber.ui.look import PAPER
-from glimber.ui.pdf import pdf_bytes
-from glimber.ui.png import write_png
+from glimber.ui.paint.look import PAPER
+from glimber.ui.paint.pdf import pdf_bytes
+from glimber.ui.paint.png import write_png
 from tests.helpers import LAYOUT, write_folio
 
 SVG = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 20 10"><rect width="20" height="10" fill="#12ab34"/></svg>'
@@ -52,7 +53,7 @@ def with_picture(folder: Path, name: str, data: bytes) -> Any:
         (folder / name).write_bytes(data)
     folio = open_folio(folder).folio
     card = shelf(folio)["board-split-42-draw"].card
-    from dataclasses import replace
+    from msgspec.structs import replace
 
     return draw_card(folio, replace(card, shows=("labels", "icons")), faces(), "", icons_of(folder))[0]
 

@@ -2,21 +2,21 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from pathlib import Path
 from typing import Any
 from xml.etree import ElementTree
 
 import pytest
+from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QAccessible, QImage
 
-from glimber.core.drill.tries import Change
-from glimber.core.edits.commands import edit_command
+from glimber.core.edit.commands import edit_command
+from glimber.core.practice.tries import Change
 from glimber.core.session.pending import as_set
 from glimber.store.practice.log import open_log
 from glimber.store.toml.reading import open_folio
-from glimber.ui.look import DARK, DAY, INKS_ON_PAPER, PAPER
+from glimber.ui.paint.look import DARK, DAY, INKS_ON_PAPER, PAPER
 from tests.helpers import tries_of, write_folio
 from tests.ui.choosing import heard
 from tests.ui.kinds import OpenRoom, Settle

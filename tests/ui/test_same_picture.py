@@ -4,25 +4,26 @@ from __future__ import annotations
 
 import shutil
 import subprocess
-from dataclasses import replace
 from pathlib import Path
 from typing import Any
 from xml.etree import ElementTree
 
 import numpy as np
 import pytest
+from msgspec.structs import replace
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QImage, QPainter
 from PySide6.QtSvg import QSvgRenderer
 
-from glimber.core.cards.drawing import Drawing, Text
-from glimber.core.cards.shelf import draw_card, shelf
-from glimber.core.cards.svg import to_svg
-from glimber.core.folio.folio import Folio
+from glimber.core.cards.kinds import draw_card
+from glimber.core.drawing.drawing import Drawing, Text
+from glimber.core.drawing.svg import to_svg
+from glimber.core.model.folio import Folio
+from glimber.core.model.shelf import shelf
 from glimber.store.cache.fonts import faces
-from glimber.ui.look import PAPER
-from glimber.ui.pdf import write_pdf
-from glimber.ui.png import write_png
+from glimber.ui.paint.look import PAPER
+from glimber.ui.paint.pdf import write_pdf
+from glimber.ui.paint.png import write_png
 
 WIDE = 900
 BLUR = 3

@@ -8,9 +8,9 @@ from typing import Any
 
 import pytest
 
-from glimber.core.drill.tries import Round, Try
+from glimber.core.practice.tries import Round, Try
+from glimber.store.practice.location import confirm_server
 from glimber.store.practice.log import open_log
-from glimber.store.practice.place import confirm_server
 from tests.helpers import write_folio
 from tests.server import Server, running
 from tests.ui.choosing import heard

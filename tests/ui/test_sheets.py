@@ -11,13 +11,13 @@ from typing import Any
 
 import pytest
 
-from glimber.core.edits.edit import EditError
-from glimber.core.edits.settings import NUMBERS, number_of, set_setting
+from glimber.core.edit.edit import EditError
+from glimber.core.edit.settings import NUMBERS, number_of, set_setting
 from glimber.store.settings import load_settings, remember
 from glimber.store.system import crash
 from glimber.store.toml.reading import open_folio
-from glimber.ui.place import scaled
-from glimber.ui.style import theme
+from glimber.ui.paint.style import theme
+from glimber.ui.shell.window_place import scaled
 from tests.helpers import folio_of, write_folio
 from tests.ui.choosing import asked
 from tests.ui.kinds import OpenRoom, Settle
@@ -234,7 +234,7 @@ def test_from_an_empty_home_to_a_verdict(
     from PySide6.QtGui import QGuiApplication
 
     from glimber.store.settings import settings_file
-    from glimber.ui import app
+    from glimber.ui.shell import app
 
     settings_file().unlink()
     monkeypatch.setenv("XDG_DOCUMENTS_DIR", str(own_folders / "papers"))

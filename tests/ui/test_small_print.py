@@ -9,7 +9,7 @@ import pytest
 from PySide6.QtCore import QRect
 from PySide6.QtGui import QPainter
 
-from glimber.ui.glass import place_in
+from glimber.ui.shell.scroll_frame import place_in
 from tests.helpers import write_folio
 from tests.ui.kinds import OpenRoom, Settle
 

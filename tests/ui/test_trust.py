@@ -18,14 +18,14 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QImage, QPainter
 from PySide6.QtWidgets import QLabel
 
-from glimber.core.drill.cues import Cue
-from glimber.core.drill.tries import Round, Try
+from glimber.core.practice.cues import Cue
+from glimber.core.practice.tries import Round, Try
 from glimber.store.practice.jsonl import lines_of
 from glimber.store.practice.log import open_log, read_practice
 from glimber.store.toml.reading import open_folio
 from glimber.ui.drill.cue import paint_cue
-from glimber.ui.pictures import MOST_SIDE, picture
-from glimber.ui.plain import tip
+from glimber.ui.paint.pictures import MOST_SIDE, picture
+from glimber.ui.paint.plain_text import tip
 from tests.helpers import EVERYWHERE, FILES, PROGRAM, tries_of, write_folio
 from tests.ui.kinds import OpenRoom, Settle
 from tests.ui.test_drill_real import strike
@@ -99,8 +99,8 @@ ENDED = """
 import sys
 from pathlib import Path
 from PySide6.QtCore import QTimer
-from glimber.core.edits.commands import edit_command
-from glimber.ui import app
+from glimber.core.edit.commands import edit_command
+from glimber.ui.shell import app
 def edit(window):
     window.session.edit("label", lambda folio: edit_command(folio, "shoalwright/lead-line", label="Lead"))
     print("edited", flush=True)
@@ -210,9 +210,9 @@ def test_a_picture_fits_whatever_place_it_gets(tmp_path: Path, qapp: Any) -> Non
 
 @pytest.mark.parametrize("broken", ['board = "splt-42"', "a layer", "a command"])
 def test_a_folio_with_a_broken_reference_opens_and_says_so(tmp_path: Path, qtbot: Any, settle: Settle, broken: str) -> None:
-    from glimber.store.cache.kept import open_quickly
+    from glimber.store.cache.folio_cache import open_quickly
     from glimber.store.settings import load_settings
-    from glimber.ui.app import application, open_window
+    from glimber.ui.shell.app import application, open_window
 
     path = write_folio(tmp_path / "small")
     layout = path / "layouts" / "split-42.toml"

@@ -9,9 +9,9 @@ from typing import Any
 import pytest
 from PySide6.QtCore import QPoint, Qt
 
-from glimber.core.drill.tries import Change
-from glimber.core.edits.commands import edit_binding
+from glimber.core.edit.commands import edit_binding
 from glimber.core.notation.keys import parse_trigger
+from glimber.core.practice.tries import Change
 from glimber.store.practice.log import open_log
 from glimber.store.toml.reading import open_folio
 from tests.helpers import tries_of, write_folio

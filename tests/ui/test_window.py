@@ -12,14 +12,14 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QApplication, QMessageBox, QPushButton, QWidget
 
-from glimber.core.drill.tries import Change
-from glimber.core.edits.edit import move_binding
+from glimber.core.edit.edit import move_binding
 from glimber.core.notation.keys import parse_trigger
+from glimber.core.practice.tries import Change
 from glimber.store.faults import StoreError
 from glimber.store.settings import load_settings, remember
 from glimber.store.toml.reading import open_folio
-from glimber.ui.actions import ROOMS
-from glimber.ui.look import DARK, DAY
+from glimber.ui.paint.look import DARK, DAY
+from glimber.ui.session.actions import ROOMS
 from tests.helpers import LAYOUT, write_folio
 from tests.ui.kinds import OpenRoom, Settle
 
@@ -199,7 +199,7 @@ def test_the_smallest_window_and_large_type_cut_nothing_off(window: Any, settle:
 
 
 def test_a_first_start_makes_the_demo_and_greets(qtbot: Any, settle: Settle, tmp_path: Path, monkeypatch: Any) -> None:
-    from glimber.ui import app, first
+    from glimber.ui.shell import app, first
 
     monkeypatch.setattr("glimber.demo.build.DAYS", 1)
     remember(introduced=False)
@@ -224,7 +224,7 @@ def test_a_first_start_makes_the_demo_and_greets(qtbot: Any, settle: Settle, tmp
     [(StoreError("office: no room left"), "office: no room left"), (OSError(5, "bad sector"), "OSError: [Errno 5] bad sector.")],
 )  # fmt: skip
 def test_a_demo_that_fails_is_told(tmp_path: Path, qtbot: Any, monkeypatch: Any, error: Exception, told: str) -> None:
-    from glimber.ui import app, first
+    from glimber.ui.shell import app, first
 
     def fails(folder: Path, now: Any, computer: str, each_day: Callable[[int], bool]) -> list[str]:
         assert each_day(3)
@@ -239,7 +239,7 @@ def test_a_demo_that_fails_is_told(tmp_path: Path, qtbot: Any, monkeypatch: Any,
 
 
 def test_a_last_folio_that_cannot_be_opened_is_asked_about(tmp_path: Path, qtbot: Any, monkeypatch: Any) -> None:
-    from glimber.ui import app, first
+    from glimber.ui.shell import app, first
 
     app.application("dark")
     folder = write_folio(tmp_path / "broken", {SPLIT: "nonsense ="})

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from glimber.cli.common import stop
-from glimber.core.folio.folio import Folio
+from glimber.core.model.folio import Folio
 
 
 def ask_missed(folio: Folio, computer: str | None) -> str | None:
@@ -16,7 +16,7 @@ def ask_missed(folio: Folio, computer: str | None) -> str | None:
     from PySide6.QtWidgets import QApplication, QCompleter, QInputDialog, QLineEdit
 
     from glimber.store.settings import load_settings
-    from glimber.ui.app import application
+    from glimber.ui.shell.app import application
 
     app: QApplication = application(load_settings().theme)
     names = sorted({folio.commands[one.command or ""].name for one in folio.drillable(computer)})

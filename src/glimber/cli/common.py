@@ -1,4 +1,4 @@
-"""What all commands share: opening, error messages, JSON, moments."""
+"""Shared by all commands: opening folios, error messages, JSON output, moments."""
 
 from __future__ import annotations
 
@@ -9,17 +9,18 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import Any, NoReturn
+from typing import NoReturn
 
 import typer
 
-from glimber.core.cards.chosen import NOTHING_KNOWN, Known, known_from
 from glimber.core.cards.frame import CannotDraw
-from glimber.core.drill.answer import CannotAnswer
-from glimber.core.drill.practice import Practice
-from glimber.core.drill.tries import jsonable, parse_moment
-from glimber.core.edits.edit import EditError
+from glimber.core.edit.edit import EditError
+from glimber.core.model.card_bindings import NOTHING_KNOWN, Known
 from glimber.core.notation.keys import NotationError
+from glimber.core.practice.answer import CannotAnswer
+from glimber.core.practice.known import known_from
+from glimber.core.practice.log import Practice
+from glimber.core.practice.tries import jsonable, parse_moment
 from glimber.store.faults import FolioError, StoreError
 from glimber.store.files import LARGEST, expanded
 from glimber.store.folder import Opened
@@ -104,7 +105,7 @@ def standard_input(largest: int = LARGEST) -> bytes:
     return data
 
 
-def put_json(value: Any) -> None:
+def put_json(value: object) -> None:
     """One JSON document on standard output."""
     text = json.dumps(jsonable(value), ensure_ascii=False, allow_nan=False)
     print(text.encode("utf-8", "backslashreplace").decode())
@@ -135,8 +136,8 @@ def practice_of(opened: Opened) -> Practice:
 
 
 def known_of(opened: Opened) -> Known:
-    """What cards may show of practice; nothing where the log cannot be read, for a card can do without."""
-    from glimber.core.weigh.measures import measure
+    """Return what cards may show of practice; nothing where the log cannot be read, for a card can do without."""
+    from glimber.core.stats.measures import measure
 
     cards = opened.folio.cards.values()
     if not any(

@@ -27,7 +27,7 @@ def install_desktop(
     """
     from glimber.cli.manual import MAN, completions, man_page
     from glimber.store.files import expanded
-    from glimber.store.system.desktopfiles import data_folder, desktop_files, install, own_program, take_away
+    from glimber.store.system.desktop_files import data_folder, desktop_files, install, own_program, take_away
 
     with told():
         folder = expanded(into) if into is not None else data_folder()
@@ -47,7 +47,7 @@ def install_desktop(
 def _draw() -> Callable[[int], bytes] | None:
     """Draws the icon as PNG; None without the toolkit."""
     try:
-        from glimber.ui.icon import icon_png
+        from glimber.ui.paint.icon import icon_png
     except ModuleNotFoundError:
         return None
     return icon_png

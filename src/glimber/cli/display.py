@@ -1,4 +1,4 @@
-"""Whether a window can be shown, found out before the toolkit is started: it ends the process where it cannot."""
+"""Find out whether a window can be shown before the toolkit starts: the toolkit ends the process where it cannot."""
 
 from __future__ import annotations
 

@@ -4,26 +4,24 @@ from __future__ import annotations
 
 import json
 from collections.abc import Collection
-from typing import Any
+
+from msgspec import Struct
 
 from glimber.cli.common import standard_input
 from glimber.core.engine.events import Event
 from glimber.core.notation.nearest import did_you_mean
-from glimber.core.values import dataclass
 from glimber.store.faults import StoreError, json_problem
 from glimber.store.files import LARGEST, expanded, read_given
 
 
-@dataclass(frozen=True)
-class Case:
+class Case(Struct, frozen=True):
     """One list of events, with the binding it answers where the line names one."""
 
     events: list[Event]
     binding: str | None = None
 
 
-@dataclass(frozen=True)
-class Cases:
+class Cases(Struct, frozen=True):
     """``many``: the text was JSON Lines, so there is one answer a line."""
 
     cases: list[Case]
@@ -71,16 +69,16 @@ def read_cases(source: str, keys: Collection[str], what: str) -> Cases:
 LATEST_MS = 1e12
 
 
-def _short(value: Any) -> str:
+def _short(value: object) -> str:
     text = json.dumps(value)
     return text if len(text) <= 60 else f"{text[:50]}… ({len(text)} characters)"
 
 
-def _is_event(value: Any) -> bool:
+def _is_event(value: object) -> bool:
     return isinstance(value, list) and len(value) == 3 and isinstance(value[1], str)
 
 
-def _events(value: Any, keys: Collection[str], what: str, where: str) -> list[Event]:
+def _events(value: object, keys: Collection[str], what: str, where: str) -> list[Event]:
     if not isinstance(value, list):
         raise StoreError(f"{where}expected a list of events [t_ms, kind, key]")
     events: list[Event] = []

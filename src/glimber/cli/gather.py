@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
 from datetime import UTC, datetime
 from typing import Annotated, Any
 
 import typer
+from msgspec import to_builtins
 
 from glimber.cli.common import folder_of, progress, put, put_json, standard_input, stop, told
 from glimber.cli.inspect import FolioArgument, Json
-from glimber.core.folio.folio import EVERYWHERE
-from glimber.core.gather.compare import Incoming, compare, take
-from glimber.core.gather.counts import match_counts, with_uses
-from glimber.core.gather.naming import program_id_of
+from glimber.core.edit.compare import Incoming, compare, take
+from glimber.core.edit.counts import match_counts, with_uses
+from glimber.core.edit.program_name import program_id_of
+from glimber.core.model.folio import EVERYWHERE
 from glimber.core.notation.nearest import did_you_mean
 from glimber.readers.counts import read_counts
 from glimber.readers.found import Found, Options
@@ -61,10 +61,10 @@ def read(
         first = found.problems[0] if found.problems else None
         where = f":{first.line}" if first and first.line else ""
         stop(f"{file}{where}: {first.text if first else 'nothing to read in it'}")
-    answer: dict[str, Any] = {"kind": chosen, "rows": [asdict(row) for row in found.rows],
-                              "not_bindings": [asdict(one) for one in found.not_bindings],
-                              "problems": [asdict(one) for one in found.problems],
-                              "headings": [asdict(one) for one in found.headings], "second": read_as.second,
+    answer: dict[str, Any] = {"kind": chosen, "rows": to_builtins(found.rows),
+                              "not_bindings": to_builtins(found.not_bindings),
+                              "problems": to_builtins(found.problems),
+                              "headings": to_builtins(found.headings), "second": read_as.second,
                               "comma": found.ways.comma, "capitals": found.ways.capitals}  # fmt: skip
     if into is not None:
         keyed, rest = found.sound, len(found.not_bindings) + len(found.problems)
@@ -84,7 +84,7 @@ def read(
 
 
 def _bytes(file: str) -> bytes:
-    """What a file, a folio's folder or standard input holds."""
+    """Return what a file, a folio's folder or standard input holds."""
     with told():
         if file == "-":
             return standard_input()

@@ -2,25 +2,25 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Annotated
 
 import typer
+from msgspec import to_builtins
 
 from glimber.cli.common import folder_of, moment, practice_of, put, put_json, rounded, say, stop, told
 from glimber.cli.events import read_cases
-from glimber.core.audit.cache import audit
+from glimber.core.audit.checks import audit
 from glimber.core.audit.finding import Finding
-from glimber.core.drill.answer import Answer, Question, habits_of
-from glimber.core.drill.judge import judge as judge_answer
 from glimber.core.engine.engine import run
 from glimber.core.engine.events import Act
 from glimber.core.engine.keymap import keymap_of
-from glimber.core.folio.folio import Binding, Folio
+from glimber.core.model.folio import Binding, Folio
 from glimber.core.notation.ids import slug_of
 from glimber.core.notation.keycodes import CODES
 from glimber.core.notation.nearest import did_you_mean
+from glimber.core.practice.answer import Answer, Question, habits_of
+from glimber.core.practice.judge import judge as judge_answer
 from glimber.store.faults import Fault, StoreError
 from glimber.store.files import read_given
 from glimber.store.settings import load_settings
@@ -51,7 +51,7 @@ def list_(folio: FolioArgument, json: Json = False) -> None:
             put(f"{'(bench)':40} {command.ref}")
 
 
-def _binding_row(folio: Folio, binding: Binding) -> dict[str, Any]:
+def _binding_row(folio: Folio, binding: Binding) -> dict[str, object]:
     command = folio.command_of(binding)
     sent = folio.sent_by(binding)
     return {
@@ -76,7 +76,7 @@ def check(folio: FolioArgument, json: Json = False) -> None:
         opened = open_folio(folder_of(folio), lenient=True)
         findings = [*map(_fault_finding, opened.faults), *audit(opened.folio, load_settings().computer_name)]
     if json:
-        put_json({"findings": [asdict(finding) for finding in findings]})
+        put_json({"findings": to_builtins(findings)})
     else:
         for finding in findings:
             put(f"{finding.severity}: {finding.code}: {finding.where}: {finding.text}")
@@ -166,7 +166,7 @@ def resolve(
                     put(f"{act.t:8.0f} ms  {act.do:8} {act.layer or act.sends or '':24} {act.spot or ''}".rstrip())
 
 
-def _act(act: Act) -> dict[str, Any]:
+def _act(act: Act) -> dict[str, object]:
     spot = None if act.spot is None else str(act.spot)
     return {"t": round(act.t, 3), "do": act.do, "spot": spot, "layer": act.layer, "sends": act.sends}
 
@@ -222,7 +222,7 @@ def _wanted(folio: Folio, id: str | None) -> Binding:
     return folio.bindings[id]
 
 
-def answer_json(answer: Answer) -> dict[str, Any]:
+def answer_json(answer: Answer) -> dict[str, object]:
     """An answer as contract: every field, None where it does not apply."""
     return {
         "outcome": answer.outcome, "slip": answer.slip,

@@ -7,13 +7,13 @@ from typing import Annotated, Any
 
 import typer
 
-from glimber.cli import has_display
 from glimber.cli.common import folder_of, known_of, progress, put, put_json, say, stop, told
 from glimber.cli.inspect import FolioArgument, Json
+from glimber.cli.window import has_display
 from glimber.core.notation.nearest import did_you_mean
 from glimber.store.settings import load_settings
 from glimber.store.toml.reading import open_folio, shipped_board_ids
-from glimber.ui.export import write_card, write_cards
+from glimber.ui.paint.export import write_card, write_cards
 
 
 def demo(
@@ -29,12 +29,12 @@ def demo(
 
     folder = folder_of(folio) if folio else default_folder()
     if not no_window and has_display():
-        from glimber.cli import open_demo
+        from glimber.cli.window import open_demo
 
         raise typer.Exit(open_demo(folder))
     with told():
         from glimber.demo.example import run_example
-        from glimber.ui.look import PAPER
+        from glimber.ui.paint.look import PAPER
 
         _put_example(run_example(folder, datetime.now(UTC), load_settings().computer_name, _tell, PAPER), json)
 

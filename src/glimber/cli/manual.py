@@ -1,4 +1,4 @@
-"""What is made from the commands themselves: the page of the manual, completions for shells, the command line's page in docs."""
+"""Generate documents from the commands themselves: the manual page, shell completions, the command line's page in docs."""
 
 from __future__ import annotations
 
@@ -6,8 +6,9 @@ import re
 from collections.abc import Iterator
 from typing import Any, Final
 
+from msgspec import Struct
+
 from glimber import __version__
-from glimber.core.values import dataclass
 
 MAN: Final = "man/man1/glimber.1"
 BASH: Final = "bash-completion/completions/glimber"
@@ -15,8 +16,7 @@ ZSH: Final = "zsh/site-functions/_glimber"
 FISH: Final = "fish/vendor_completions.d/glimber.fish"
 
 
-@dataclass(frozen=True)
-class Told:
+class Told(Struct, frozen=True):
     """One command: its words, how it is called, what it does, its options with what they do, and an example."""
 
     words: tuple[str, ...]
@@ -26,7 +26,7 @@ class Told:
     example: str
 
 
-def commands(root: Any) -> list[Told]:
+def commands(root: object) -> list[Told]:
     """Every command below the one that has them all, in the order of the help."""
     return list(_told(root, ()))
 
@@ -50,7 +50,7 @@ def _told(command: Any, words: tuple[str, ...]) -> Iterator[Told]:
         yield Told((*words, name), usage, does.strip(), tuple(options), example.strip())
 
 
-def man_page(root: Any) -> str:
+def man_page(root: object) -> str:
     """The page for man(1). Source: man(7), "Conventions for manual pages"."""
     lines = [f'.TH GLIMBER 1 "" "glimber {__version__}" "User Commands"', ".SH NAME",
              r"glimber \- reference cards, timed recall and a verdict for every binding of a keyboard", ".SH SYNOPSIS",
@@ -84,7 +84,7 @@ nothing else. Exit status: 0 done; 1 done, but there is something to report; 2 t
 """
 
 
-def page(root: Any) -> str:
+def page(root: object) -> str:
     """The command line as a page of the manual in docs."""
     lines = [*_HEAD.split("\n")]
     for one in commands(root):
@@ -103,7 +103,7 @@ def _row(option: str, does: str) -> str:
     return f"| `{option.replace('|', bar)}` | {does.replace('|', bar)} |"
 
 
-def completions(root: Any) -> dict[str, str]:
+def completions(root: object) -> dict[str, str]:
     """Completions for bash, zsh and fish, by their places in a folder for data."""
     tree: dict[str, list[str]] = {}
     for one in commands(root):
@@ -134,7 +134,7 @@ def _bash(tree: dict[str, list[str]], first: list[str], groups: dict[str, list[s
     ])  # fmt: skip
 
 
-def _fish(root: Any, tree: dict[str, list[str]], first: list[str], groups: dict[str, list[str]]) -> str:
+def _fish(root: object, tree: dict[str, list[str]], first: list[str], groups: dict[str, list[str]]) -> str:
     does = {" ".join(one.words): one.does.split(". ")[0].replace("'", "\\'") for one in commands(root)}
     lines = []
     for name in first:

@@ -9,7 +9,7 @@ import typer
 from glimber.cli.common import folder_of, moment, practice_of, put, put_json, rounded, stop, told
 from glimber.cli.events import read_text
 from glimber.cli.inspect import FolioArgument, Json
-from glimber.core.folio.folio import Binding, Folio
+from glimber.core.model.folio import Binding, Folio
 from glimber.core.notation.nearest import did_you_mean
 from glimber.store.faults import StoreError
 from glimber.store.files import expanded
@@ -32,8 +32,8 @@ def plan(
     """
     with told():
         opened = open_folio(folder_of(folio))
-        from glimber.core.weigh.measures import measure
-        from glimber.core.weigh.plan import plan_round
+        from glimber.core.decide.plan import plan_round
+        from glimber.core.stats.measures import measure
 
         ledger = measure(opened.folio, practice_of(opened), moment(at), load_settings().computer_name)
         due = plan_round(ledger, minutes, size)
@@ -69,7 +69,7 @@ def missed(
             text = ask_missed(opened.folio, computer)
             if text is None:
                 return
-        from glimber.store.practice.changing import note_verdict
+        from glimber.store.change_log import note_verdict
         from glimber.store.practice.log import open_log
 
         binding = missed_binding(opened.folio, text, computer)
@@ -111,8 +111,8 @@ def calendar(
     """
     with told():
         opened = open_folio(folder_of(folio))
-        from glimber.core.weigh.calendar import calendar as calendar_of
-        from glimber.core.weigh.measures import measure
+        from glimber.core.decide.calendar import calendar as calendar_of
+        from glimber.core.stats.measures import measure
 
         now, practice = moment(at), practice_of(opened)
         found = calendar_of(measure(opened.folio, practice, now, load_settings().computer_name))
@@ -125,9 +125,9 @@ def calendar(
 
                 write_atomically(file, to_ics(title, found, practice.rounds, now))
             elif file.suffix in (".pdf", ".svg", ".png"):
-                from glimber.core.cards.weeksheet import weeks
+                from glimber.core.sheets.week import weeks
                 from glimber.store.cache.fonts import faces
-                from glimber.ui.export import write_sheets
+                from glimber.ui.paint.export import write_sheets
 
                 write_sheets([weeks(title, found, now.astimezone().date(), faces())], file)
             else:
@@ -153,14 +153,14 @@ def timing(
     apply: Annotated[bool, typer.Option("--apply", help="Set what is suggested in the folio.")] = False,
     json: Json = False,
 ) -> None:
-    """How long keys were really tapped and held, and which limit and policy would misread fewest of them.
+    """Show how long keys were tapped and held, and which limit and policy would misread fewest of them.
 
     Example: glimber timing chart-office --apply
     """
     with told():
         opened = open_folio(folder_of(folio))
-        from glimber.core.drill.tries import KeyEvents
-        from glimber.core.weigh.timing import presses_of, study, with_timing
+        from glimber.core.practice.tries import KeyEvents
+        from glimber.core.stats.timing import presses_of, study, with_timing
         from glimber.store.practice.log import open_log_reading
 
         with open_log_reading(opened.folder, opened.folio.settings.log) as log:
@@ -204,7 +204,7 @@ def confirm_log(
     Example: glimber confirm-log chart-office
     """
     with told():
-        from glimber.store.practice.place import confirm_server, is_server, keep_own_log, setting_of
+        from glimber.store.practice.location import confirm_server, is_server, keep_own_log, setting_of
 
         opened = open_folio(folder_of(folio))
         if log is not None or as_folio:

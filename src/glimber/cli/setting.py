@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Annotated, Any
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
@@ -12,7 +12,7 @@ from glimber.store.settings import load_settings
 from glimber.store.toml.reading import open_folio
 
 if TYPE_CHECKING:
-    from glimber.core.folio.folio import Folio
+    from glimber.core.model.folio import Folio
     from glimber.writers.wanted import Wanted
 
 
@@ -75,7 +75,7 @@ def put_lines(text: str) -> None:
         put(line)
 
 
-def _edit(folio: Folio, one: Wanted) -> dict[str, Any]:
+def _edit(folio: Folio, one: Wanted) -> dict[str, object]:
     binding = folio.bindings.get(one.binding)
     command = folio.command_of(binding) if binding is not None else None
     set_at = (binding.set_at if binding is not None else None) or (command.set_at if command is not None else None)

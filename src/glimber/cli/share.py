@@ -10,7 +10,7 @@ from glimber.cli.common import folder_of, put, put_json, told
 from glimber.cli.inspect import FolioArgument, Json
 from glimber.store.files import read_given, write_atomically
 from glimber.store.pack import LARGEST_PACK, pack_bytes, unpack
-from glimber.store.practice.place import log_exists
+from glimber.store.practice.location import log_exists
 from glimber.store.toml.reading import open_folio
 
 

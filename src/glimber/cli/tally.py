@@ -71,7 +71,7 @@ def off(folio: Folder = None, json: Json = False) -> None:
 
 @tally.command("status")
 def status(folio: Folder = None, json: Json = False) -> None:
-    """Whether it counts, and what was counted so far.
+    """Show whether uses are being counted, and what was counted so far.
 
     Example: glimber tally status chart-office
     """
@@ -114,8 +114,8 @@ def _opened(folio: str | None) -> Opened:
 
 
 def _show(opened: Opened, json: bool) -> None:
-    from glimber.core.work.tally import measured, uses_words
-    from glimber.core.work.watched import watched
+    from glimber.core.practice.tally import measured, uses_words
+    from glimber.core.practice.watched import watched
     from glimber.store.tally import read_tally, tally_file
     from glimber.store.work.running import is_on, problem_of, process_of
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import socket
 import sys
 
-from glimber.store.system.uppath import LONGEST, socket_name
+from glimber.store.system.up_path import LONGEST, socket_name
 
 _WAIT_S = 3.0
 _USAGE = """Usage: glimber up CARD
@@ -39,7 +39,7 @@ def up(arguments: list[str]) -> int:
 
 
 def _ask(card: str) -> str:
-    """What the running Glimber says. Raises OSError, TimeoutError."""
+    """Return what the running Glimber says. Raises OSError, TimeoutError."""
     with socket.socket(socket.AF_UNIX, socket.SOCK_STREAM) as end:
         end.settimeout(_WAIT_S)
         end.connect(socket_name())

@@ -2,24 +2,24 @@
 
 from __future__ import annotations
 
-from dataclasses import fields
 from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
+from msgspec.structs import asdict
 
 from glimber.cli.common import folder_of, moment, practice_of, put, put_json, rounded, stop, told
 from glimber.cli.inspect import FolioArgument, Json
 from glimber.cli.practice import At
-from glimber.core.edits.edit import is_move
+from glimber.core.edit.edit import is_move
 from glimber.core.notation.keys import parse_trigger
 from glimber.core.notation.nearest import did_you_mean
-from glimber.core.weigh.sheet import OLD
+from glimber.core.session.change_sheet import OLD
 from glimber.store.files import expanded
 from glimber.store.settings import load_settings
 from glimber.store.toml.reading import open_folio
 
 if TYPE_CHECKING:
-    from glimber.core.weigh.replan import Plan
+    from glimber.core.decide.rearrange import Plan
     from glimber.store.folder import Opened
     from glimber.store.practice.team import Spread
 
@@ -45,8 +45,8 @@ def weigh(
         if team or name is not None:
             _team(opened, binding, name, json)
             return
-        from glimber.core.weigh.measures import measure
-        from glimber.core.weigh.verdict import verdicts
+        from glimber.core.decide.verdict import verdicts
+        from glimber.core.stats.measures import measure
 
         computer = load_settings().computer_name
         ledger = measure(opened.folio, practice_of(opened), moment(at), computer)
@@ -151,7 +151,7 @@ def change(
         if old not in OLD:
             stop(f"{old} is not what becomes of an old trigger; expected {', '.join(OLD)}")
         trigger = parse_trigger(to, opened.folio.bundles)
-        from glimber.store.practice.changing import take_move
+        from glimber.store.change_log import take_move
         from glimber.store.practice.log import open_log
 
         with open_log(opened.folder, opened.folio.settings.log) as log:
@@ -159,7 +159,7 @@ def change(
                               "move" if is_move(opened.folio.bindings[binding].trigger, trigger) else "rebind", old)  # type: ignore[arg-type]  # fmt: skip
     first = taken.changes[0]
     if json:
-        put_json({f.name: getattr(first, f.name) for f in fields(first)})
+        put_json(asdict(first))
         return
     for one in taken.changes:
         put(f"{one.binding}: {one.from_trigger} → {one.to_trigger}")
@@ -182,10 +182,10 @@ def replan(
     """
     with told():
         opened = open_folio(folder_of(folio))
-        from glimber.core.weigh.candidates import Forecasts
-        from glimber.core.weigh.measures import measure
-        from glimber.core.weigh.replan import CannotReplanError, Wish, best_within, stays_of
-        from glimber.core.weigh.replan import replan as plan_again
+        from glimber.core.decide.candidates import Forecasts
+        from glimber.core.decide.rearrange import CannotReplanError, Wish, best_within, stays_of
+        from glimber.core.decide.rearrange import replan as plan_again
+        from glimber.core.stats.measures import measure
 
         computer = load_settings().computer_name
         forecasts = Forecasts(measure(opened.folio, practice_of(opened), moment(at), computer), computer)
@@ -228,7 +228,7 @@ def sheet(
     """
     with told():
         opened = open_folio(folder_of(folio))
-        from glimber.core.weigh.sheet import sheet_of, to_csv, to_markdown
+        from glimber.core.session.change_sheet import sheet_of, to_csv, to_markdown
         from glimber.store.files import write_atomically
 
         title = opened.folio.settings.title
@@ -242,9 +242,9 @@ def sheet(
             elif file.suffix == ".csv":
                 write_atomically(file, to_csv(edits).encode())
             elif file.suffix == ".pdf":
-                from glimber.core.cards.listsheet import change_pages
+                from glimber.core.sheets.list import change_pages
                 from glimber.store.cache.fonts import faces
-                from glimber.ui.export import write_sheets
+                from glimber.ui.paint.export import write_sheets
 
                 write_sheets(change_pages(title, edits, faces()), file)
             else:
@@ -263,7 +263,7 @@ def sheet(
 
 def _tick(opened: Any, done: list[str]) -> None:
     from glimber.core.session.pending import open_changes, with_partners
-    from glimber.store.practice.changing import tick
+    from glimber.store.change_log import tick
     from glimber.store.practice.log import open_log
 
     with open_log(opened.folder, opened.folio.settings.log) as log:

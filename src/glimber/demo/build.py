@@ -8,7 +8,7 @@ from importlib import resources
 from importlib.resources.abc import Traversable
 from pathlib import Path
 
-from glimber.core.drill.tries import Round, Try
+from glimber.core.practice.tries import Round, Try
 from glimber.demo.days import DAYS, first_morning, practise
 from glimber.demo.prepared import prepared
 from glimber.store.faults import StoreError
@@ -40,7 +40,7 @@ def copy_files(folder: Path) -> list[str]:
 
 
 def default_folder() -> Path:
-    """Where the demo is made unless a folder is named: among the person's own data."""
+    """Return where the demo is made unless a folder is named: among the person's own data."""
     from platformdirs import user_data_path
 
     return user_data_path("glimber") / "chart-office"

@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from random import Random
 from typing import Final
 
-from glimber.core.drill.tries import Change, Record, Try
-from glimber.core.edits.edit import move_binding
-from glimber.core.folio.folio import Folio
+from msgspec.structs import replace
+
+from glimber.core.edit.edit import move_binding
+from glimber.core.model.folio import Folio
 from glimber.core.notation.keys import parse_spot
+from glimber.core.practice.tries import Change, Record, Try
 from glimber.demo.troubles import TROUBLES
 from glimber.standin.person import Person
 from glimber.standin.practice import play_round, seeded_ids
@@ -91,7 +92,7 @@ def state_moments(records: list[Record]) -> list[Record]:
 
 
 def _to_learn(folio: Folio) -> list[str]:
-    """What the person takes up, in order: the troubles early, then Draw, Travel and some chords by turns."""
+    """Return what the person takes up, in order: the troubles early, then Draw, Travel and some chords by turns."""
     spots = [b.id for layer in LAYERS_LEARNT for b in folio.layouts["split-42"].layer(layer).bindings if b.command]  # type: ignore[union-attr]
     rest = [id for pair in zip(spots, [*CHORDS_LEARNT, *spots], strict=False) for id in pair]
     return list(dict.fromkeys([*TROUBLES, *rest, *spots, *CHORDS_LEARNT]))

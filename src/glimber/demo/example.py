@@ -5,16 +5,17 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
-from typing import Any, Final
+from typing import Final
 
-from glimber.core.audit.cache import audit
-from glimber.core.cards.shelf import draw_card, shelf
-from glimber.core.cards.svg import to_svg
-from glimber.core.drill.tries import Try
-from glimber.core.weigh.ledger import Ledger
-from glimber.core.weigh.measures import measure
-from glimber.core.weigh.plan import plan_round
-from glimber.core.weigh.verdict import verdict_counts, verdicts
+from glimber.core.audit.checks import audit
+from glimber.core.cards.kinds import draw_card
+from glimber.core.decide.plan import plan_round
+from glimber.core.decide.verdict import verdict_counts, verdicts
+from glimber.core.drawing.svg import to_svg
+from glimber.core.model.shelf import shelf
+from glimber.core.practice.tries import Try
+from glimber.core.stats.ledger import Ledger
+from glimber.core.stats.measures import measure
 from glimber.demo.build import make_demo
 from glimber.demo.days import SEED
 from glimber.demo.troubles import TROUBLES
@@ -22,9 +23,9 @@ from glimber.standin.person import Person
 from glimber.standin.practice import play_round, seeded_ids
 from glimber.store.cache.fonts import carried_fonts, faces
 from glimber.store.cache.pictures import icons_of
+from glimber.store.change_log import take_move
 from glimber.store.files import write_atomically
 from glimber.store.folder import Opened
-from glimber.store.practice.changing import take_move
 from glimber.store.practice.log import Log, open_log
 from glimber.store.toml.reading import open_folio
 from glimber.store.toml.writing import keep_ids
@@ -34,7 +35,7 @@ CHANGED: Final = "sounding-s"
 
 def run_example(
     folder: Path, now: datetime, computer: str, tell: Callable[[str], None], colours: Mapping[str, str]
-) -> dict[str, Any]:
+) -> dict[str, object]:
     """The whole loop once in a new folder: what it wrote, how many tries, how many of each verdict.
 
     ``colours``: what the cards are painted with, by name.

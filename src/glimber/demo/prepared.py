@@ -10,14 +10,15 @@ import gzip
 import hashlib
 import json
 from collections.abc import Iterator
-from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Final
 
+from msgspec.structs import replace
+
 import glimber
-from glimber.core.drill.tries import Change, Record, Round, Try
-from glimber.core.folio.folio import Folio
+from glimber.core.model.folio import Folio
+from glimber.core.practice.tries import Change, Record, Round, Try
 from glimber.store.files import write_atomically
 from glimber.store.practice.jsonl import parse_lines, to_json
 
@@ -27,9 +28,9 @@ AT: Final = datetime(2026, 1, 5, 12, tzinfo=UTC)
 
 
 def made_from() -> str:
-    """What the days depend on: the demo's folio and everything of the code that plays them."""
+    """Return what the days depend on: the demo's folio and everything of the code that plays them."""
     root = Path(glimber.__file__).parent
-    parts = ("core/drill", "core/engine", "core/folio", "core/notation", "core/weigh", "standin", "demo")
+    parts = ("core/practice", "core/engine", "core/model", "core/notation", "core/stats", "standin", "demo")
     files = [path for part in parts for path in sorted((root / part).rglob("*")) if path.suffix in (".py", ".toml")]
     digest = hashlib.sha256()
     for path in files:

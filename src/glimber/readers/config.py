@@ -9,9 +9,10 @@ from collections.abc import Sequence
 from itertools import islice, product
 from typing import Final
 
+from msgspec import Struct
+
 from glimber.core.notation.keywords import key_named, modifier_named
 from glimber.core.notation.spelling import Ways
-from glimber.core.values import dataclass
 from glimber.readers.found import Found, Options, decoded, evidence
 from glimber.readers.lineeditor import keys_of
 
@@ -49,8 +50,7 @@ LONGEST_LINE: Final = 1_500
 _CASED: Final = Ways("alternates", True)
 
 
-@dataclass(frozen=True)
-class _Line:
+class _Line(Struct, frozen=True):
     number: int
     form: str
     parts: tuple[str, ...]
@@ -157,7 +157,7 @@ def _lines(raw: list[str], found: Found) -> list[_Line]:
 
 
 def _form_of(body: str, number: int, group: str | None) -> _Line:
-    """Which shape a line has, and its parts."""
+    """Return which shape a line has, and its parts."""
     tokens = _TOKEN.findall(body)
     if len(tokens) > 3 and _SURE_VERB.match(tokens[1]) and not _VERB.match(tokens[0]):
         tokens = tokens[1:]  # a program's name, then what it is to bind
@@ -295,7 +295,8 @@ def _take(line: _Line, place: int | None, found: Found, known: dict[str, str]) -
 
 
 def _braces(text: str) -> list[str]:
-    """What a text with choices in braces stands for: "super + {q,w}", "{_,shift + }{1-9,0}"; without any, itself each time."""
+    """Return what a text with choices in braces stands for: "super + {q,w}", "{_,shift + }{1-9,0}"; without any, itself each
+    time."""
     parts = re.split(r"\{([^{}]*)\}", text)
     if len(parts) == 1:
         return [text] * MOST_CHOICES

@@ -8,7 +8,7 @@ import re
 from math import isfinite
 from typing import Final
 
-from glimber.core.gather.counts import Count
+from glimber.core.edit.counts import Count
 from glimber.readers.found import Problem, decoded
 
 _NAME: Final = re.compile(r"^(?:command|action|name|function|id)s?$", re.I)

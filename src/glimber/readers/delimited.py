@@ -43,7 +43,7 @@ def _lines(text: str, delimiter: str) -> list[Line]:
 
 
 def _regular(lines: list[Line]) -> int:
-    """How many rows have the width that most have, where that is more than one."""
+    """Return how many rows have the width that most have, where that is more than one."""
     widths = [len(line.cells) for line in lines if any(line.cells)]
     common = max(set(widths), key=widths.count, default=1)
     return widths.count(common) if common > 1 else 0

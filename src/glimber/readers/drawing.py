@@ -6,11 +6,12 @@ import re
 from collections.abc import Sequence
 from math import atan2, degrees, hypot, inf
 from statistics import median
-from typing import Any, Final
+from typing import Final
 
-from glimber.core.edits.shape import guess_fingers
-from glimber.core.folio.board import Board, Key, Knob
+from glimber.core.edit.shape import guess_fingers
+from glimber.core.model.board import Board, Key, Knob
 from glimber.core.notation.keys import is_slug
+from glimber.readers.element import Element
 from glimber.readers.safesvg import SvgError, parse_svg
 
 Matrix = tuple[float, float, float, float, float, float]
@@ -72,7 +73,7 @@ def board_from_svg(data: bytes, id: str, name: str) -> tuple[Board, list[str]]:
     return guess_fingers(Board(id, name, keys, knobs)), told
 
 
-def _shapes(element: Any, matrix: Matrix, depth: int) -> list[tuple[Any, Matrix]]:
+def _shapes(element: Element, matrix: Matrix, depth: int) -> list[tuple[Element, Matrix]]:
     """Shapes with an id, each with all the transforms above it; what is only defined is not drawn."""
     if not isinstance(element.tag, str) or depth > 60:
         return []
@@ -85,7 +86,7 @@ def _shapes(element: Any, matrix: Matrix, depth: int) -> list[tuple[Any, Matrix]
     return [pair for child in element for pair in _shapes(child, matrix, depth + 1)]
 
 
-def _corners(element: Any) -> tuple[list[tuple[float, float]] | None, bool]:
+def _corners(element: Element) -> tuple[list[tuple[float, float]] | None, bool]:
     """The corners of a shape before its transforms, and whether it is round; None for one without a size."""
     tag = element.tag.rpartition("}")[2]
 
@@ -120,7 +121,7 @@ def _points(text: str) -> list[tuple[float, float]]:
 
 
 def _path_points(text: str) -> list[tuple[float, float]]:
-    """Where a path goes through; of its curves only the ends."""
+    """Return where a path goes through; of its curves only the ends."""
     takes = {"m": 2, "l": 2, "h": 1, "v": 1, "c": 6, "s": 4, "q": 4, "t": 2, "a": 7}
     points: list[tuple[float, float]] = []
     x = y = 0.0

@@ -1,4 +1,4 @@
-"""What readers give: rows, what is no key binding, what could not be read, and headings; every line is in one of the four.
+"""The result of a reader: rows, lines that are no key binding, lines that could not be read, and headings.
 
 A reader only gathers candidates. When it is done they are read together: whether a comma stands between steps or alternates,
 whether a capital is struck with Shift, and whether a dash is a key or says that there is none, is told by all rows of a source.
@@ -9,13 +9,13 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Callable, Iterable
-from dataclasses import field
 from typing import Final, Literal
+
+from msgspec import Struct, field
 
 from glimber.core.notation.keys import NotationError, Sequence, Trigger
 from glimber.core.notation.keywords import key_named, modifier_named
 from glimber.core.notation.spelling import NotKeysError, Spelt, Ways, may_be_keys, spell
-from glimber.core.values import dataclass
 
 WATCHED_EVERY: Final = 200
 MOST_CANDIDATES: Final = 200_000
@@ -35,8 +35,7 @@ class TooManyError(Exception):
         super().__init__(f"more than {MOST_CANDIDATES:,} rows; expected a list of shortcuts. The rest was not read")
 
 
-@dataclass(frozen=True)
-class Options:
+class Options(Struct, frozen=True):
     """``column``: which column has the keys, by its heading, where there are several; ``comma`` and ``capitals``: how they are
     read, where the person has said so.
 
@@ -49,8 +48,7 @@ class Options:
     capitals: bool | None = None
 
 
-@dataclass(frozen=True)
-class Row:
+class Row(Struct, frozen=True):
     """A command with its triggers in our notation; without any where the source says it has none. ``keys`` is what stood there,
     ``remark`` what was left out of it."""
 
@@ -62,8 +60,7 @@ class Row:
     remark: str = ""
 
 
-@dataclass(frozen=True)
-class NotBinding:
+class NotBinding(Struct, frozen=True):
     """A row that is about the mouse, the wheel or touch, or no command's keys at all."""
 
     text: str
@@ -73,8 +70,7 @@ class NotBinding:
     """The command beside it, where there is one: it may be given keys all the same."""
 
 
-@dataclass(frozen=True)
-class Problem:
+class Problem(Struct, frozen=True):
     """A row that could not be read, and what was expected; line 0 for the source as a whole. ``command`` beside the keys."""
 
     line: int
@@ -82,16 +78,14 @@ class Problem:
     command: str = ""
 
 
-@dataclass(frozen=True)
-class Heading:
+class Heading(Struct, frozen=True):
     """A line that only says what the lines after it are about."""
 
     text: str
     line: int
 
 
-@dataclass(frozen=True)
-class _Candidate:
+class _Candidate(Struct, frozen=True):
     command: str
     keys: str
     group: str | None
@@ -99,8 +93,7 @@ class _Candidate:
     ways: Ways | None
 
 
-@dataclass
-class Found:
+class Found(Struct):
     """Gathers the rows of one source."""
 
     rows: list[Row] = field(default_factory=list)
@@ -112,9 +105,9 @@ class Found:
     ways: Ways = Ways()
     title: str = ""
     """What the source calls itself as a whole, where it says so."""
-    watch: Callable[[int], None] | None = field(default=None, repr=False, compare=False)
+    watch: Callable[[int], None] | None = None
     candidates: int = 0
-    _waiting: list[_Candidate] = field(default_factory=list, repr=False, compare=False)
+    _waiting: list[_Candidate] = field(default_factory=list)
 
     def add(self, command: str, keys: str, group: str | None, line: int, ways: Ways | None = None) -> None:
         """Take one candidate; ``ways`` where the format itself says how keys are written. Raises TooManyError."""
@@ -194,12 +187,12 @@ class Found:
 
     @property
     def any(self) -> bool:
-        """Whether there is anything at all."""
+        """Return True if there is anything at all."""
         return bool(self.rows or self._waiting or self.not_bindings or self.problems)
 
     @property
     def sound(self) -> int:
-        """How many rows have triggers, once it is settled."""
+        """Return how many rows have triggers, once it is settled."""
         return sum(bool(row.triggers) for row in self.rows)
 
 
@@ -224,7 +217,7 @@ _HELD: Final = re.compile(
 
 
 def capitals_of(seen: Iterable[str]) -> bool | None:
-    """Whether a bare capital is struck with Shift in a source: so it is where small letters stand alone as well."""
+    """Return True if a bare capital is struck with Shift in a source: so it is where small letters stand alone as well."""
     small = large = 0
     for keys in seen:
         if len(keys) <= 40:
@@ -235,7 +228,7 @@ def capitals_of(seen: Iterable[str]) -> bool | None:
 
 
 def comma_of(seen: Iterable[str]) -> Literal["steps", "alternates"] | None:
-    """What a comma with a blank stands between in a source; None where its rows do not tell.
+    """Return what a comma with a blank stands between in a source; None where its rows do not tell.
 
     Between steps the same chord begins several rows; between alternates more than three keys stand in a row, or named keys and
     letters without any modifier."""
@@ -272,12 +265,12 @@ _WORD: Final = re.compile(r"[^\W\d_]{3,}")
 
 
 def looks_like_keys(text: str) -> bool:
-    """Whether a text is spelt like keys rather than like a command."""
+    """Return True if a text is spelt like keys rather than like a command."""
     return evidence(text) > 0
 
 
 def evidence(text: str) -> int:
-    """How much a text looks like keys: 0 not at all, 1 it may be, 2 it carries a modifier or a key's own name."""
+    """Return how much a text looks like keys: 0 not at all, 1 it may be, 2 it carries a modifier or a key's own name."""
     body = text.strip()
     if not body or len(body) > 120 or body.startswith(("# ", "•", "·")):
         return 0

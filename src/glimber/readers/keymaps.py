@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import tomllib
-from typing import Any, Final
+from typing import Final
 
 from glimber.readers.found import Found, Options, decoded
 from glimber.readers.values import read_values, words_at
@@ -31,7 +31,7 @@ def read_json(data: bytes, options: Options) -> Found:
     return _of(value, text, found)
 
 
-def _json5(text: str, found: Found) -> Any:
+def _json5(text: str, found: Found) -> object:
     import json5
 
     try:
@@ -105,7 +105,7 @@ def read_toml(data: bytes, options: Options) -> Found:
     return _of(value, text, found)
 
 
-def _of(value: Any, text: str, found: Found) -> Found:
+def _of(value: object, text: str, found: Found) -> Found:
     read_values(value, found, words_at(text))
     if not found.any:
         found.fail("no keys with a command in it")

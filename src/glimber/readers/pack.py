@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import tomllib
-from typing import Any
 
 from glimber.readers.found import Found, NotBinding, Options, decoded
 from glimber.readers.program import add_program
@@ -38,7 +37,7 @@ def read(data: bytes, options: Options) -> Found:
     return found
 
 
-def _plain(name: str, data: bytes, found: Found) -> dict[str, Any] | None:
+def _plain(name: str, data: bytes, found: Found) -> dict[str, object] | None:
     try:
         plain = tomllib.loads(decoded(data))
     except (tomllib.TOMLDecodeError, RecursionError) as error:

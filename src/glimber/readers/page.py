@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import re
-from typing import Any, Final
+from typing import Final
 
 import lxml.html
 from lxml import etree
 
 from glimber.core.notation.keycodes import MODIFIER_ALIASES
+from glimber.readers.element import Element
 from glimber.readers.found import Found, Options, decoded, evidence, looks_like_keys
 from glimber.readers.plaintext import split_pair
 from glimber.readers.table import Line, read_table
@@ -45,7 +46,7 @@ def read(data: bytes, options: Options) -> Found:
     return found
 
 
-def drop_other_systems(root: Any) -> None:
+def drop_other_systems(root: Element) -> None:
     """Of spans that stand side by side for several systems only the one for this system, or for any, is kept."""
     for element in list(root.iter("span", "kbd", "div", "p", "code")):
         told = f"{element.get('class') or ''} {element.get('id') or ''} {element.get('data-platform') or ''}"
@@ -62,9 +63,9 @@ def drop_other_systems(root: Any) -> None:
 _MAC: Final = re.compile(r"(?:^|[\s_-])(?:mac|macos|osx|os-?x|apple|ios)(?:$|[\s_-]|text)|^mac", re.I)
 
 
-def _walk(root: Any, found: Found, options: Options) -> None:
+def _walk(root: Element, found: Found, options: Options) -> None:
     group: str | None = None
-    done: set[Any] = set()
+    done: set[Element] = set()
     for element in root.iter():
         if not isinstance(element.tag, str) or element in done:
             continue
@@ -84,7 +85,7 @@ def _walk(root: Any, found: Found, options: Options) -> None:
             done.update(element.iter())
 
 
-def _item(element: Any, found: Found, group: str | None) -> None:
+def _item(element: Element, found: Found, group: str | None) -> None:
     """A list item counts where it has key caps or reads as a pair; others are prose of the page."""
     line = element.sourceline or 0
     words = " ".join(_words(element, marked=True).split())
@@ -109,8 +110,8 @@ def _item(element: Any, found: Found, group: str | None) -> None:
         found.leave(words, line, "prose of the page")
 
 
-def _definitions(element: Any, found: Found, group: str | None) -> None:
-    terms: list[Any] = []
+def _definitions(element: Element, found: Found, group: str | None) -> None:
+    terms: list[Element] = []
     for child in element.iter("dt", "dd"):
         if child.tag == "dt":
             if terms and terms[-1].getnext() is not child:
@@ -129,7 +130,7 @@ def _definitions(element: Any, found: Found, group: str | None) -> None:
         terms = []
 
 
-def _table(element: Any) -> list[Line]:
+def _table(element: Element) -> list[Line]:
     """The cells of a table as a grid, spans filled in."""
     lines: list[Line] = []
     waiting: dict[int, tuple[int, str]] = {}  # column -> how many rows a cell from above still fills, and its text
@@ -157,22 +158,22 @@ def _table(element: Any) -> list[Line]:
 
 
 def _span(value: str | None) -> int:
-    """How many rows or columns a cell fills; 1 for anything that is no number."""
+    """Return how many rows or columns a cell fills; 1 for anything that is no number."""
     return min(MOST_SPAN, int(value)) if value is not None and re.fullmatch(r"0*[1-9][0-9]{0,6}", value) else 1
 
 
-def _keys_of(element: Any) -> str:
+def _keys_of(element: Element) -> str:
     """The text of a cell; key caps beside each other are one chord where the first is a modifier."""
     return re.sub(r"[ \t]*\n[ \t]*", "\n", _words(element)).strip()
 
 
-def _words(element: Any, marked: bool = False) -> str:
+def _words(element: Element, marked: bool = False) -> str:
     """All text within an element, blanks folded, line breaks kept; ``marked``: key caps stand between two signs."""
     if element is None:
         return ""
     out: list[str] = []
 
-    def walk(node: Any, depth: int = 0) -> None:
+    def walk(node: Element, depth: int = 0) -> None:
         if depth > 60:
             return
         if node.text:

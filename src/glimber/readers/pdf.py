@@ -5,7 +5,7 @@ from __future__ import annotations
 import io
 import logging
 from itertools import pairwise
-from typing import Any, Final
+from typing import Final
 
 from glimber.readers.found import Found, Options, StoppedError
 from glimber.readers.plaintext import read_text
@@ -42,13 +42,13 @@ def read(data: bytes, options: Options) -> Found:
     return found
 
 
-def _lines_of(page: Any) -> list[str]:
+def _lines_of(page: object) -> list[str]:
     """The lines of a page from top to bottom; pieces beside each other are one line with blanks between."""
     from pdfminer.layout import LTTextLine
 
     pieces: list[tuple[float, float, float, str]] = []
 
-    def walk(item: Any, depth: int = 0) -> None:
+    def walk(item: object, depth: int = 0) -> None:
         if isinstance(item, LTTextLine):
             text = item.get_text().strip("\n")
             if text.strip():

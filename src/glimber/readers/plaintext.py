@@ -10,7 +10,8 @@ import re
 from collections.abc import Iterable, Sequence
 from typing import Final
 
-from glimber.core.values import dataclass
+from msgspec import Struct
+
 from glimber.readers.found import Found, Options, decoded, evidence
 
 _MEANT: Final = re.compile(
@@ -49,8 +50,7 @@ ENOUGH: Final = 0.12
 """Which part of a section's keys must carry a modifier or a name for its bare letters to be keys, too."""
 
 
-@dataclass
-class _Pair:
+class _Pair(Struct):
     """A line that may be keys and what they do. ``look``: how much it is like keys."""
 
     number: int
@@ -60,8 +60,7 @@ class _Pair:
     text: str
 
 
-@dataclass
-class _Section:
+class _Section(Struct):
     """The lines under one heading."""
 
     group: str | None
@@ -135,7 +134,7 @@ def _read(lines: Sequence[tuple[int, str]], found: Found, group: str | None) -> 
 
 
 def _continued(lines: Sequence[tuple[int, str]], place: int, indent: int, body: str) -> tuple[int, str]:
-    """What goes on on the next lines, far more to the right than the keys."""
+    """Return what goes on on the next lines, far more to the right than the keys."""
     more: list[str] = []
     while place < len(lines) and len(more) < 4:
         _, line = lines[place]

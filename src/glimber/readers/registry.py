@@ -1,4 +1,4 @@
-"""Which readers there are, by entry point, and which one a source is for."""
+"""The readers there are, and the choice of one for a source."""
 
 from __future__ import annotations
 
@@ -10,7 +10,8 @@ from functools import cache
 from importlib.metadata import entry_points
 from typing import Final
 
-from glimber.core.values import dataclass
+from msgspec import Struct
+
 from glimber.readers.found import MOST_CANDIDATES, Found, Options, StoppedError, TooManyError, decoded
 
 Reader = Callable[[bytes, Options], Found]
@@ -57,8 +58,7 @@ _SNIFFED: Final = (
 )  # fmt: skip
 
 
-@dataclass(frozen=True)
-class Chosen:
+class Chosen(Struct, frozen=True):
     """The kind a source was read as, what was found, and the kind that comes second, where there is one."""
 
     kind: str

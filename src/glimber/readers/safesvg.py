@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import re
-from typing import Any, Final
+from typing import Final
+
+from glimber.readers.element import Element
 
 MOST_BYTES: Final = 4_000_000
 MOST_ELEMENTS: Final = 20_000
@@ -18,7 +20,7 @@ class SvgError(ValueError):
     """A drawing that is damaged, too large or not to be trusted; the message says why."""
 
 
-def parse_svg(data: bytes) -> Any:
+def parse_svg(data: bytes) -> Element:
     """The root element of a drawing. Raises SvgError."""
     from lxml import etree
 
@@ -40,7 +42,7 @@ def parse_svg(data: bytes) -> Any:
     return root
 
 
-def local(element: Any) -> str:
+def local(element: Element) -> str:
     """An element's name without its namespace; empty for comments and instructions."""
     return element.tag.rpartition("}")[2] if isinstance(element.tag, str) else ""
 
@@ -73,12 +75,12 @@ def _check_attribute(name: str, value: str) -> None:
         raise SvgError("it refers to something outside the file")
 
 
-def _check_uses(root: Any) -> None:
+def _check_uses(root: Element) -> None:
     """Shapes that are used in shapes that are used: what all of it comes to must stay within the limit."""
     by_id = {element.get("id"): element for element in root.iter() if local(element) and element.get("id")}
-    known: dict[Any, int] = {}
+    known: dict[Element, int] = {}
 
-    def weight(element: Any, under: frozenset[Any]) -> int:
+    def weight(element: Element, under: frozenset[Element]) -> int:
         if element in under:
             raise SvgError("a shape is used within itself")
         if element not in known:

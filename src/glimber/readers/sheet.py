@@ -6,7 +6,7 @@ import json
 import subprocess
 import sys
 import threading
-from typing import Any, Final
+from typing import Final
 
 from glimber.readers.found import Found, Options
 from glimber.readers.sheetrows import MOST_ROWS
@@ -60,6 +60,6 @@ def _sheets(data: bytes, options: Options) -> tuple[list[tuple[str, int, list[li
             talk.join()
     if child.returncode != 0 or not out:
         return [], "it asks for more memory or time than a list could need, or is damaged"
-    answers: list[Any] = [json.loads(line) for line in out[0].splitlines()]
+    answers: list[object] = [json.loads(line) for line in out[0].splitlines()]
     faults = [one["fault"] for one in answers if isinstance(one, dict)]
     return [(one[0], one[1], one[2]) for one in answers if isinstance(one, list)], "; ".join(faults)

@@ -6,8 +6,9 @@ import re
 from collections.abc import Sequence
 from typing import Final
 
+from msgspec import Struct
+
 from glimber.core.notation.keywords import modifier_named
-from glimber.core.values import dataclass
 from glimber.readers.found import Found, Options, evidence
 
 _KEYS: Final = re.compile(
@@ -31,8 +32,7 @@ MOST_COLUMNS: Final = 200
 _PLAIN: Final = frozenset({"", "alone", "plain", "none", "no modifier", "unmodified", "key alone", "key"})
 
 
-@dataclass(frozen=True)
-class Line:
+class Line(Struct, frozen=True):
     """One row of cells; ``heading`` where the source itself marks it as one."""
 
     number: int
@@ -40,8 +40,7 @@ class Line:
     heading: bool = False
 
 
-@dataclass(frozen=True)
-class _Columns:
+class _Columns(Struct, frozen=True):
     command: int
     keys: tuple[int, ...]
     group: int | None = None
@@ -210,7 +209,7 @@ class _Looks:
         self._evidence = [[evidence(cell) for cell in cells] for cells in self._cells]
 
     def share(self, place: int) -> float:
-        """Which part of the cells may be keys."""
+        """Return which part of the cells may be keys."""
         seen = self._evidence[place]
         return sum(one > 0 for one in seen) / len(seen) if seen else 0.0
 

@@ -21,13 +21,13 @@ _CASED: Final = Ways("alternates", True)
 DEEPEST: Final = 24
 
 
-def read_values(value: Any, found: Found, lines: Mapping[str, list[int]]) -> None:
+def read_values(value: object, found: Found, lines: Mapping[str, list[int]]) -> None:
     """Add every binding in a nested value; ``lines``: at which lines a word stands in the text, each used once."""
     _walk(value, found, _Lines(lines), None, 0)
 
 
 class _Lines:
-    """Where things stand in the text: the first line of a word that was not used yet."""
+    """Line numbers of words in the text: the first line of a word that was not used yet."""
 
     def __init__(self, lines: Mapping[str, list[int]]) -> None:
         self._lines, self._used = lines, dict[str, int]()
@@ -51,7 +51,7 @@ def words_at(text: str) -> dict[str, list[int]]:
     return found
 
 
-def _walk(value: Any, found: Found, lines: _Lines, group: str | None, depth: int) -> None:
+def _walk(value: object, found: Found, lines: _Lines, group: str | None, depth: int) -> None:
     if depth > DEEPEST:
         return
     if isinstance(value, list):
@@ -70,12 +70,12 @@ def _walk(value: Any, found: Found, lines: _Lines, group: str | None, depth: int
                 _walk(inner, found, lines, group if context is not None else str(name), depth + 1)
 
 
-def _first(value: dict[str, Any], names: tuple[str, ...]) -> tuple[str, Any] | None:
+def _first(value: dict[str, object], names: tuple[str, ...]) -> tuple[str, object] | None:
     low = {str(name).lower(): name for name in value}
     return next(((name, value[low[name]]) for name in names if name in low), None)
 
 
-def _object(value: dict[str, Any], found: Found, lines: _Lines, group: str | None) -> bool:
+def _object(value: dict[str, object], found: Found, lines: _Lines, group: str | None) -> bool:
     """An object that has keys and a command."""
     keys = next(((name, value[name]) for name in _own(value, _KEYS) if _is_keys(value[name])), None)
     command = next(
@@ -102,16 +102,16 @@ def _object(value: dict[str, Any], found: Found, lines: _Lines, group: str | Non
     return True
 
 
-def _own(value: dict[str, Any], names: tuple[str, ...]) -> Iterator[str]:
+def _own(value: dict[str, object], names: tuple[str, ...]) -> Iterator[str]:
     low = {str(name).lower(): name for name in value}
     return (low[name] for name in names if name in low)
 
 
-def _says(value: Any) -> bool:
+def _says(value: object) -> bool:
     return (isinstance(value, str) and bool(value.strip())) or (isinstance(value, dict | list) and bool(value))
 
 
-def _command(value: Any) -> str:
+def _command(value: object) -> str:
     if isinstance(value, dict):
         inner = next((value[name] for name in _own(value, (*_COMMANDS, "type")) if isinstance(value[name], str)), None)
         return inner or ", ".join(map(str, value))
@@ -120,7 +120,7 @@ def _command(value: Any) -> str:
     return str(value)
 
 
-def _is_keys(value: Any) -> bool:
+def _is_keys(value: object) -> bool:
     if isinstance(value, list):
         return all(isinstance(item, str) for item in value) or all(_is_keys(item) for item in value if item)
     return isinstance(value, str) and (not value or evidence(_dashed(value)) > 0 or len(value) == 1)
@@ -154,7 +154,7 @@ def _dashed(text: str) -> str:
     return text
 
 
-def _map(value: dict[str, Any], found: Found, lines: _Lines, group: str | None) -> bool:
+def _map(value: dict[str, object], found: Found, lines: _Lines, group: str | None) -> bool:
     """A map from keys to commands, or from commands to keys; whether it was one."""
     items = [(str(name), inner) for name, inner in value.items() if inner is not None]
     if not items:
@@ -187,11 +187,11 @@ def _map(value: dict[str, Any], found: Found, lines: _Lines, group: str | None) 
     return False
 
 
-def _flat(value: Any) -> bool:
+def _flat(value: object) -> bool:
     return isinstance(value, str) or (isinstance(value, list) and all(isinstance(item, str) for item in value))
 
 
-def _stem(stem: str, value: dict[str, Any], found: Found, lines: _Lines, group: str | None) -> None:
+def _stem(stem: str, value: dict[str, object], found: Found, lines: _Lines, group: str | None) -> None:
     for name, inner in value.items():
         keys = f"{_dashed(stem)} then {_dashed(str(name))}"
         if isinstance(inner, dict) and not _first(inner, _COMMANDS):

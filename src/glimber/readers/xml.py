@@ -8,11 +8,12 @@ from __future__ import annotations
 import re
 from collections.abc import Collection
 from itertools import islice
-from typing import Any, Final
+from typing import Final
 
 from lxml import etree
 
 from glimber.readers.desktop import add_setting
+from glimber.readers.element import Element
 from glimber.readers.found import Found, Options, evidence
 from glimber.readers.table import Line, read_table
 
@@ -57,7 +58,7 @@ def read(data: bytes, options: Options) -> Found:
     return found
 
 
-def _root(data: bytes) -> tuple[Any, str, int]:
+def _root(data: bytes) -> tuple[Element, str, int]:
     """The root element, and what is wrong with the document; one with entities of its own is read without them."""
     fault, line = "", 0
     for recover in (False, True):
@@ -73,7 +74,7 @@ def _root(data: bytes) -> tuple[Any, str, int]:
     return None, fault or "it is empty", line
 
 
-def _tables(root: Any, found: Found, options: Options) -> None:
+def _tables(root: Element, found: Found, options: Options) -> None:
     """Tables of documents: rows of cells, key combinations in them put together."""
     group: str | None = None
     for element in root.iter():
@@ -97,11 +98,11 @@ def _tables(root: Any, found: Found, options: Options) -> None:
                 one.clear()  # it has been read
 
 
-def _flow(element: Any) -> str:
+def _flow(element: Element) -> str:
     """The text of a cell as it reads: key combinations joined, blocks on lines of their own."""
     out: list[str] = []
 
-    def walk(node: Any) -> None:
+    def walk(node: Element) -> None:
         if _name(node) in ("keycombo", "keyseq"):
             out.append(f" {_combo(node)} ")
         else:
@@ -123,15 +124,15 @@ def _folded(pieces: list[str]) -> list[str]:
     return [piece if piece == "\n" else re.sub(r"\s+", " ", piece) for piece in pieces]
 
 
-def _name(element: Any) -> str:
+def _name(element: Element) -> str:
     return element.tag.rpartition("}")[2] if isinstance(element.tag, str) else ""
 
 
-def _text(element: Any, without: Collection[Any] = ()) -> str:
+def _text(element: Element, without: Collection[Element] = ()) -> str:
     """All text of an element, some parts left out, blanks folded."""
     out: list[str] = []
 
-    def walk(node: Any) -> None:
+    def walk(node: Element) -> None:
         out.append(node.text or "")
         for child in node:
             if isinstance(child.tag, str) and child not in left_out:
@@ -143,9 +144,9 @@ def _text(element: Any, without: Collection[Any] = ()) -> str:
     return " ".join(" ".join(out).split()).strip(" :–—-")
 
 
-def _combinations(root: Any, found: Found) -> None:
+def _combinations(root: Element, found: Found) -> None:
     """Rows, list entries and terms that hold combination elements; the rest of their text is the command."""
-    used: set[Any] = set()
+    used: set[Element] = set()
     group: str | None = None
     for element in root.iter():
         name = _name(element)
@@ -173,7 +174,7 @@ def _combinations(root: Any, found: Found) -> None:
         used.update(element.iter())
 
 
-def _combos_in(element: Any) -> list[Any]:
+def _combos_in(element: Element) -> list[Element]:
     """The outermost combination elements below an element."""
     return [
         node
@@ -183,7 +184,7 @@ def _combos_in(element: Any) -> list[Any]:
     ]  # fmt: skip
 
 
-def _combo(element: Any) -> str:
+def _combo(element: Element) -> str:
     """Keys that are pressed together have a plus between; a sequence of combinations, or one that says so, has blanks."""
     parts = [_combo(child) for child in element if _name(child) in _COMBOS]
     if not parts:
@@ -193,7 +194,7 @@ def _combo(element: Any) -> str:
     return (" " if steps else "+").join(parts)
 
 
-def _accelerators(root: Any, found: Found) -> None:
+def _accelerators(root: Element, found: Found) -> None:
     """Elements with keys in an attribute, by its name or by the look of what stands in it, and objects with such properties."""
     keyed = _keyed_attributes(root)
     group: str | None = None
@@ -232,13 +233,13 @@ def _accelerators(root: Any, found: Found) -> None:
                   element.sourceline or 0)  # fmt: skip
 
 
-def _own_text(element: Any) -> str | None:
+def _own_text(element: Element) -> str | None:
     text = " ".join((element.text or "").split())
     return text if text and len(element) == 0 else None
 
 
-def _beside(element: Any) -> str | None:
-    """What an element's keys are for, where its parent or its child says so."""
+def _beside(element: Element) -> str | None:
+    """Return what an element's keys are for, where its parent or its child says so."""
     child = next((one for one in element if isinstance(one.tag, str)), None)
     for other in (child, element.getparent()):
         if other is not None:
@@ -248,13 +249,13 @@ def _beside(element: Any) -> str | None:
     return None
 
 
-def _arguments(action: Any) -> list[str]:
-    """What an action is done with, where its own elements say so: <to>left</to> tells it from the one to the right."""
+def _arguments(action: Element) -> list[str]:
+    """Return what an action is done with, where its own elements say so: <to>left</to> tells it from the one to the right."""
     texts = (own for one in action if (own := _own_text(one)) is not None and own.lower() not in _SWITCHES)
     return [text for text in islice(texts, MOST_ARGUMENTS) if len(text) <= LONGEST_ARGUMENT]
 
 
-def _keyed_attributes(root: Any) -> dict[str, str]:
+def _keyed_attributes(root: Element) -> dict[str, str]:
     """By element: the attribute in which most values look like keys, where none has a name that says so."""
     values: dict[tuple[str, str], list[str]] = {}
     for element in root.iter():
@@ -273,7 +274,7 @@ def _keyed_attributes(root: Any) -> dict[str, str]:
     return {name: attribute for name, (_, attribute) in found.items()}
 
 
-def _schemas(root: Any, found: Found) -> None:
+def _schemas(root: Element, found: Found) -> None:
     for schema in root.iter("schema"):
         for key in schema.iter("key"):
             default = key.find("default")

@@ -7,23 +7,23 @@ like a dart: neither has the form of the model that measures them.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import field, replace
 from math import exp, hypot
 from random import Random
 from typing import Final
 
+from msgspec import Struct, field
+from msgspec.structs import replace
+
 from glimber.core.engine.events import Event
 from glimber.core.engine.perform import CannotPerform, perform
-from glimber.core.folio.board import Board
-from glimber.core.folio.folio import Binding, Folio
+from glimber.core.model.board import Board
+from glimber.core.model.folio import Binding, Folio
 from glimber.core.notation.keys import Sequence, Spot, Trigger, chord_of, strikes_of
-from glimber.core.values import dataclass
 
 SCATTER_U: Final = {"index": 0.19, "middle": 0.19, "ring": 0.22, "little": 0.24, "thumb": 0.15}
 
 
-@dataclass(frozen=True)
-class Trouble:
+class Trouble(Struct, frozen=True):
     """A fault planted in the person: with ``chance`` the hand does one of ``instead`` (None: nothing at all).
 
     ``slower_ms`` is added to every recall; ``most_tries`` ends the practice of the binding after so many prompts.
@@ -39,8 +39,7 @@ class Trouble:
     most_tries: int | None = None
 
 
-@dataclass
-class Person:
+class Person(Struct, dict=True):
     """One simulated person. The same seed gives the same practice."""
 
     folio: Folio
@@ -92,7 +91,7 @@ class Person:
             return []
 
     def _mistaken(self, binding: Binding) -> Trigger | None:
-        """What comes to mind when the right trigger does not: nothing, a sibling's key, or any of the layer's."""
+        """Return what comes to mind when the right trigger does not: nothing, a sibling's key, or any of the layer's."""
         if self.random.random() < 0.45:
             return None
         command = self.folio.command_of(binding)

@@ -3,18 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from random import Random
 from types import MappingProxyType
 from typing import Final
 
-from glimber.core.drill.inputs import Commit, Committed, GoOn, Input, Shown, Struck
-from glimber.core.drill.machine import Drill, begin, step
-from glimber.core.drill.options import Options
-from glimber.core.drill.tries import Change, Record, Round, Try
+from msgspec.structs import replace
+
 from glimber.core.engine.events import Event
-from glimber.core.folio.folio import Folio
+from glimber.core.model.folio import Folio
+from glimber.core.practice.inputs import Commit, Committed, GoOn, Input, Shown, Struck
+from glimber.core.practice.machine import Drill, begin, step
+from glimber.core.practice.options import Options
+from glimber.core.practice.tries import Change, Record, Round, Try
 from glimber.standin.person import Person
 from glimber.store.practice.uuid7 import uuid7
 

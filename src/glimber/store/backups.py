@@ -10,7 +10,8 @@ from datetime import datetime, timedelta
 from pathlib import Path
 from typing import Final
 
-from glimber.core.values import dataclass
+from msgspec import Struct
+
 from glimber.store.faults import StoreError
 from glimber.store.files import backup_path, read_given, read_if_there, write_atomically
 from glimber.store.folder import FOLDERS
@@ -22,8 +23,7 @@ MONTH: Final = timedelta(days=31)
 _OWN: Final = re.compile(r"(?P<stamp>\d{4}-\d\d-\d\d-\d{6})(?P<again>-\d+)?-(?P<what>.+)")
 
 
-@dataclass(frozen=True)
-class Copy:
+class Copy(Struct, frozen=True):
     """One copy: of which file (its place in the folio with dashes for slashes), made when, how many bytes."""
 
     path: Path
@@ -33,7 +33,7 @@ class Copy:
 
     @property
     def is_log(self) -> bool:
-        """Whether it is of the practice log."""
+        """Return True if it is of the practice log."""
         return self.what.startswith("log-")
 
 

@@ -1,15 +1,14 @@
-"""What can be wrong with a file, said so that it can be found and mended."""
+"""Faults of files, worded so that they can be found and fixed."""
 
 from __future__ import annotations
 
 import json
 from collections.abc import Iterable
 
-from glimber.core.values import dataclass
+from msgspec import Struct
 
 
-@dataclass(frozen=True, order=True)
-class Fault:
+class Fault(Struct, frozen=True, order=True):
     """One thing wrong: the file's name within the folio, its line (0: the file as a whole), what and what was expected.
 
     ``code`` is the audit's code for a fault that leaves the rest of the folio usable, such as a broken reference.
@@ -38,7 +37,7 @@ class StoreError(Exception):
 
 
 def json_problem(error: ValueError | RecursionError) -> str:
-    """What is wrong with a text that is no JSON."""
+    """Return what is wrong with a text that is no JSON."""
     if isinstance(error, json.JSONDecodeError):
         return f"{error.msg.lower()} at character {error.pos + 1}"
     return "nested too deeply" if isinstance(error, RecursionError) else str(error).partition(";")[0].lower()

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from pathlib import Path
 
-from glimber.core.folio.folio import Folio
-from glimber.core.values import dataclass
+from msgspec import Struct
+
+from glimber.core.model.folio import Folio
 from glimber.store.faults import Fault, StoreError
 from glimber.store.files import read_file
 
@@ -16,8 +17,7 @@ JOURNAL = ".glimber-saving.json"
 """Beside folio.toml while several files are written together, and after a kill in the middle of that."""
 
 
-@dataclass(frozen=True)
-class Opened:
+class Opened(Struct, frozen=True):
     """A folio as read: the value, the folder, what every file held, and faults that leave the rest usable."""
 
     folio: Folio

@@ -7,8 +7,8 @@ from datetime import UTC, datetime, timedelta
 from typing import Final
 from uuid import NAMESPACE_URL, uuid5
 
-from glimber.core.drill.tries import Round
-from glimber.core.weigh.calendar import Calendar
+from glimber.core.decide.calendar import Calendar
+from glimber.core.practice.tries import Round
 
 LENGTH_MIN: Final = 3
 

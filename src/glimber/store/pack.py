@@ -8,16 +8,16 @@ import shutil
 import tempfile
 import zipfile
 from collections.abc import Mapping
-from dataclasses import field
 from pathlib import Path
-from typing import Any, Final
+from typing import Final
 
-from glimber.core.values import dataclass
+from msgspec import Struct, field
+
 from glimber.readers.zipped import ZippedError, parts_of
 from glimber.store.faults import StoreError
 from glimber.store.files import read_given, write_atomically
 from glimber.store.folder import FOLDERS, folio_files
-from glimber.store.practice.place import is_server
+from glimber.store.practice.location import is_server
 from glimber.store.toml.reading import read_files
 
 TRIES: Final = "tries.jsonl"
@@ -26,12 +26,12 @@ LARGEST_PACK: Final = 60_000_000
 _ICONS: Final = (".svg", ".png")
 
 
-@dataclass(frozen=True)
-class LaidOut:
-    """What an unpacked folio brought: records of practice that were merged, and lines that could not be read, with why."""
+class LaidOut(Struct, frozen=True):
+    """The result of unpacking a folio: the number of practice records merged, and the lines that could not be read, with
+    reasons."""
 
     merged: int = 0
-    bad: list[dict[str, Any]] = field(default_factory=list)
+    bad: list[dict[str, object]] = field(default_factory=list)
 
 
 def pack_bytes(folder: Path, tries: bytes | None = None) -> bytes:

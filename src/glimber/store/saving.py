@@ -17,7 +17,8 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any, Final
 
-from glimber.core.values import dataclass
+from msgspec import Struct
+
 from glimber.store.backups import back_up
 from glimber.store.faults import StoreError
 from glimber.store.files import (
@@ -44,8 +45,7 @@ class ChangedOnDisk(StoreError):
     """A file to be saved has changed since it was read; nothing was written."""
 
 
-@dataclass(frozen=True)
-class Part:
+class Part(Struct, frozen=True):
     """One file of a save by its name in the folio; None: it is not there before, or not to be there after."""
 
     name: str
@@ -53,17 +53,15 @@ class Part:
     after: bytes | None
 
 
-@dataclass(frozen=True)
-class Note:
-    """What the history is to say of a save: ``lines`` (JSON Lines) for the journal, ``commit`` to write them to ``log`` now."""
+class Note(Struct, frozen=True):
+    """History records to write with a save: ``lines`` (JSON Lines) for the journal, ``commit`` to write them to ``log`` now."""
 
     log: str
     lines: tuple[str, ...]
     commit: Callable[[], None]
 
 
-@dataclass(frozen=True)
-class _Item:
+class _Item(Struct, frozen=True):
     """A part on its way: the file itself, the name beside it that holds the other content, digests of both."""
 
     name: str
@@ -121,7 +119,8 @@ class _Item:
 
 
 def _exchange_by_links(beside: Path, target: Path) -> None:
-    """Where a file system cannot exchange: the old one is kept by a second name while the new one takes its place."""
+    """Exchange two files on a file system without that call: the old one is kept under a second name while the new one moves
+    in."""
     kept = beside.with_name(f"{beside.name}-old")
     os.link(target, kept)
     beside.replace(target)
@@ -245,7 +244,7 @@ def recover(folder: Path) -> None:
 
 
 def tidy(folder: Path) -> None:
-    """What killed saves have left is finished and taken away; done at a start. A folder that cannot be written stays as it is."""
+    """Finish and remove what killed saves have left; called at a start. A folder that cannot be written stays as it is."""
     if not folder.is_dir():
         return
     with contextlib.suppress(OSError, StoreError), _locked(folder, 0) as alone:
@@ -310,10 +309,10 @@ def _undo(folder: Path, items: Sequence[_Item]) -> None:
 
 
 def _note_again(folder: Path, log: str, lines: Sequence[str]) -> None:
-    """What the history was to say: written now, or put aside where the log cannot be opened."""
+    """Write the history records of an interrupted save, or set them aside where the log cannot be opened."""
     if not lines:
         return
-    from glimber.store.practice.settled import note_lines
+    from glimber.store.practice.journal_records import note_lines
 
     try:
         note_lines(folder, log, lines)

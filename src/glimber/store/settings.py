@@ -1,20 +1,20 @@
-"""What is the person's own and not the folio's: the name of this computer, the last folio and room, the theme."""
+"""Settings of the person rather than the folio: the name of this computer, the last folio and room, the theme."""
 
 from __future__ import annotations
 
 import json
 import os
-from dataclasses import asdict, fields, replace
 from pathlib import Path
 from typing import Any
 
-from glimber.core.values import dataclass
+from msgspec import Struct
+from msgspec.structs import asdict, fields, replace
+
 from glimber.store.faults import StoreError
 
 
-@dataclass(frozen=True)
-class UserSettings:
-    """What this person has set on this computer."""
+class UserSettings(Struct, frozen=True):
+    """Settings of this person on this computer."""
 
     computer: str = ""
     last_folio: str = ""
@@ -54,7 +54,7 @@ class UserSettings:
 
 
 def settings_file() -> Path:
-    """Where the settings are: the folder that the desktop sets apart for it."""
+    """Return where the settings are: the folder that the desktop sets apart for it."""
     from platformdirs import user_config_path
 
     return user_config_path("glimber") / "settings.json"

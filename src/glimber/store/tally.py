@@ -16,7 +16,7 @@ from datetime import date
 from pathlib import Path
 from typing import Final
 
-from glimber.core.work.tally import Tally
+from glimber.core.practice.tally import Tally
 from glimber.store.faults import StoreError
 from glimber.store.files import read_if_there, write_atomically
 
@@ -25,7 +25,7 @@ _PRIVATE: Final = 0o600
 
 
 def tally_file(folder: Path) -> Path:
-    """Where the tally of a folio is: the person's folder for the data of programs."""
+    """Return where the tally of a folio is: the person's folder for the data of programs."""
     from platformdirs import user_data_path
 
     whole = str(folder.resolve())
@@ -34,7 +34,8 @@ def tally_file(folder: Path) -> Path:
 
 
 def read_tally(folder: Path) -> Tally:
-    """What was counted of a folio; nothing where nothing was. Raises StoreError for a file that cannot be read as one."""
+    """Return what was counted of a folio; nothing where nothing was. Raises StoreError for a file that cannot be read as
+    one."""
     path = tally_file(folder)
     data = read_if_there(path)
     if data is None:

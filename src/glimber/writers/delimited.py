@@ -42,7 +42,7 @@ def _empty(text: str, found: Found, row: Row) -> tuple[int, int] | None:
 
 
 def cells_of(text: str, delimiter: str) -> list[list[tuple[int, int]]]:
-    """Where each cell of each record begins and ends, quotes included. Source: RFC 4180."""
+    """Return where each cell of each record begins and ends, quotes included. Source: RFC 4180."""
     records: list[list[tuple[int, int]]] = []
     cells: list[tuple[int, int]] = []
     start, quoted, at = 0, False, 0

@@ -23,7 +23,7 @@ def write(data: bytes, wanted: Sequence[Wanted]) -> Rewritten:
 
 
 def _empty(text: str, found: Found, row: Row) -> tuple[int, int] | None:
-    """Where a shortcut that has no keys gets them: between the marks of a text, or instead of an empty list."""
+    """Return where a shortcut that has no keys gets them: between the marks of a text, or instead of an empty list."""
     lines = text.splitlines(keepends=True)
     match = _EMPTY.match(lines[row.line - 1]) if 0 < row.line <= len(lines) else None
     if match is None:

@@ -130,7 +130,7 @@ def _chord(chord: notation.Chord) -> str | None:
 
 
 def _parts(data: bytes) -> tuple[bytes, bytes, bytes]:
-    """What stands before the block, in it, and after it."""
+    """Return what stands before the block, in it, and after it."""
     start = data.find(BEGIN)
     if start < 0 or (start > 0 and data[start - 1 : start] != b"\n"):
         return data, b"", b""
@@ -160,7 +160,8 @@ def _joined(before: bytes, lines: Mapping[str, str], after: bytes) -> bytes:
 
 
 def _open_conditions(before: bytes) -> int:
-    """How many conditions of the person's lines are never ended: within them the block would hold for some programs only."""
+    """Return how many conditions of the person's lines are never ended: within them the block would hold for some programs
+    only."""
     deep = 0
     for line in before.splitlines():
         word = line.strip().split(b" ")[0]

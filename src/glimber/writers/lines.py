@@ -8,10 +8,11 @@ from collections.abc import Callable, Iterator, Sequence
 from itertools import islice, pairwise, product
 from typing import Final
 
+from msgspec import Struct
+
 from glimber.core.notation import keys as notation
 from glimber.core.notation.respell import respell
 from glimber.core.notation.spelling import NotKeysError, Ways, spell
-from glimber.core.values import dataclass
 from glimber.readers.found import Found, Row
 from glimber.readers.registry import read
 from glimber.writers.wanted import Rewritten, Wanted, pairs_of
@@ -22,8 +23,7 @@ MOST_TRIED: Final = 60
 Quote = Callable[[str], str]
 
 
-@dataclass(frozen=True)
-class _Piece:
+class _Piece(Struct, frozen=True):
     """Keys as they stand in the text, from ``start`` to ``end``, and what may stand there instead."""
 
     start: int
@@ -35,8 +35,7 @@ class _CannotSetError(Exception):
     """Why an edit stays on the sheet."""
 
 
-@dataclass(frozen=True)
-class Format:
+class Format(Struct, frozen=True):
     """How a kind of text is written.
 
     ``quote``: a text as it stands within its marks; ``quotes``: the ways in which a new one may be put in; ``blank``: what stands
@@ -127,7 +126,7 @@ def _set(form: Format, text: str, encoding: str, found: Found, pair: Sequence[Wa
 
 
 def _like(found: Found) -> list[tuple[str, notation.Sequence]]:
-    """What stands in the text with what it means, for whoever writes keys as they are written there."""
+    """Return what stands in the text with what it means, for whoever writes keys as they are written there."""
     like: list[tuple[str, notation.Sequence]] = []
     for row in found.rows[:2_000]:
         parts = [row.keys] if len(row.triggers) == 1 else row.keys.split(" or ")
@@ -216,7 +215,7 @@ def _piece_of(row: Row, one: Wanted, ways: Ways) -> tuple[str, str, str] | None:
 
 
 def _places(text: str, line: int, what: str) -> Iterator[int]:
-    """Where a text stands: in its line and the few after it first, then anywhere."""
+    """Return where a text stands: in its line and the few after it first, then anywhere."""
     lines = text.splitlines(keepends=True)
     start = sum(map(len, lines[: max(0, line - 1)]))
     end = start + sum(map(len, lines[max(0, line - 1) : line + 6]))
@@ -231,7 +230,7 @@ def _places(text: str, line: int, what: str) -> Iterator[int]:
 
 
 def _changed(found: Found, one: Wanted) -> tuple[int, tuple[str, ...]]:
-    """Which row is to change, and its triggers then."""
+    """Return which row is to change, and its triggers then."""
     row = _row(found, one)
     place = next(i for i, other in enumerate(found.rows) if other is row)
     new = () if one.new is None else (str(one.new),)
@@ -242,7 +241,7 @@ def _changed(found: Found, one: Wanted) -> tuple[int, tuple[str, ...]]:
 
 
 def _as_expected(before: Found, after: Found, expected: Sequence[tuple[int, tuple[str, ...]]]) -> bool:
-    """Whether just the rows meant differ, and differ as wanted. A row without keys may be gone altogether."""
+    """Return True if just the rows meant differ, and differ as wanted. A row without keys may be gone altogether."""
     wanted = dict(expected)
     rows = [(row.command, wanted.get(place, row.triggers), row.line) for place, row in enumerate(before.rows)]
     told = [(row.command, row.triggers, row.line) for row in after.rows]

@@ -1,4 +1,4 @@
-"""Which writers there are, by entry point."""
+"""The writers there are."""
 
 from __future__ import annotations
 
@@ -26,7 +26,7 @@ def kinds() -> list[str]:
 
 
 def write(kind: str, data: bytes, wanted: Sequence[Wanted]) -> Rewritten:
-    """What sets the edits in a place of a kind; whatever goes wrong in a writer leaves everything as it is, with why.
+    """Return what sets the edits in a place of a kind; whatever goes wrong in a writer leaves everything as it is, with why.
 
     Raises KeyError for a kind there is no writer for.
     """

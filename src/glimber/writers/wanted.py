@@ -1,15 +1,15 @@
-"""What a writer is asked for, and what it gives back."""
+"""The request to a writer, and its result."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
+from msgspec import Struct
+
 from glimber.core.notation import keys as notation
-from glimber.core.values import dataclass
 
 
-@dataclass(frozen=True)
-class Wanted:
+class Wanted(Struct, frozen=True):
     """One edit: ``binding`` of a command goes from ``old`` to ``new``; None: it had no keys, it gets none.
 
     ``names``: the command's exact name, and what it was called before; ``group`` its group's name. ``partner``: the binding it
@@ -28,8 +28,7 @@ class Wanted:
     """Both triggers as the change has them, spots of boards too."""
 
 
-@dataclass(frozen=True)
-class Rewritten:
+class Rewritten(Struct, frozen=True):
     """The bytes that set what could be set, and by binding what was so ``already`` and why the rest is ``left``."""
 
     data: bytes
@@ -42,7 +41,7 @@ Writer = Callable[[bytes, Sequence[Wanted]], Rewritten]
 
 
 def pairs_of(wanted: Sequence[Wanted]) -> list[list[Wanted]]:
-    """What is set in one go: two that change places, each other one by itself; in the order given."""
+    """Return what is set in one go: two that change places, each other one by itself; in the order given."""
     by_id = {one.binding: one for one in wanted}
     found: list[list[Wanted]] = []
     seen: set[str] = set()

@@ -7,11 +7,11 @@ from typing import Any
 
 import pytest
 
-from glimber.core.audit.cache import AuditMemory
-from glimber.core.audit.cache import audit as whole_audit
+from glimber.core.audit.checks import AuditMemory
+from glimber.core.audit.checks import audit as whole_audit
 from glimber.core.audit.finding import SEVERITIES, Finding
-from glimber.core.edits.spots import clear_spots
-from glimber.core.folio.folio import Folio
+from glimber.core.edit.spots import clear_spots
+from glimber.core.model.folio import Folio
 from glimber.core.notation.keys import Spot
 from tests.helpers import FOLIO, PROGRAM, folio_of, layer_text, layout_of, layout_text
 
@@ -151,7 +151,7 @@ def test_a_careful_key_beside_a_busy_one_and_a_crowd() -> None:
 
 
 def test_only_what_an_edit_can_affect_is_checked_again(monkeypatch: pytest.MonkeyPatch) -> None:
-    from glimber.core.audit import cache as module
+    from glimber.core.audit import checks as module
 
     looked: list[str] = []
     for name in ("program_findings", "layer_findings", "place_findings", "bundle_findings"):

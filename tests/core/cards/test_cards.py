@@ -2,26 +2,26 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from math import hypot
 from xml.etree import ElementTree
 
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
-from glimber.core.cards.boardcard import board_card as board_sheets
-from glimber.core.cards.chosen import NOTHING_KNOWN
-from glimber.core.cards.drawing import Circle, Drawing, Group, Icons, Path, Rect, Text
+from glimber.core.cards.board import board_card as board_sheets
 from glimber.core.cards.frame import CannotDraw, Kit
-from glimber.core.cards.keycard import key_card
-from glimber.core.cards.paper import PAPERS_MM
-from glimber.core.cards.svg import to_svg
-from glimber.core.cards.text import fit, wrap
-from glimber.core.cards.welcome import welcome_card
-from glimber.core.folio.folio import Card, Command, Folio
+from glimber.core.drawing.drawing import Circle, Drawing, Group, Icons, Path, Rect, Text
+from glimber.core.drawing.paper import PAPERS_MM
+from glimber.core.drawing.svg import to_svg
+from glimber.core.drawing.text import fit, wrap
+from glimber.core.model.card_bindings import NOTHING_KNOWN
+from glimber.core.model.folio import Card, Command, Folio
+from glimber.core.sheets.keys import key_card
+from glimber.core.sheets.welcome import welcome_card
 from glimber.store.cache.fonts import carried_fonts, faces
-from glimber.ui.look import PAPER
+from glimber.ui.paint.look import PAPER
 from tests.helpers import folio_of
 
 FACES = faces()

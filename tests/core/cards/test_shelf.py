@@ -4,26 +4,27 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from dataclasses import replace
 from random import Random
 from typing import Any
 
 import pytest
+from msgspec.structs import replace
 
-from glimber.core.cards.about import About, about_fields, about_of_text, about_words, abouts
-from glimber.core.cards.chosen import Known, Moved, chords_of, chosen, sequences_of
-from glimber.core.cards.drawing import Circle, Drawing, Group, Rect, Text
 from glimber.core.cards.frame import CannotDraw
-from glimber.core.cards.gridcard import grid_of
-from glimber.core.cards.marks import lamp
-from glimber.core.cards.paper import PAPERS_MM, paper_of
-from glimber.core.cards.printsheet import MARGIN, Edge, print_sheets
-from glimber.core.cards.shelf import KINDS, draw_card, shelf
-from glimber.core.cards.text import Setting, fit
+from glimber.core.cards.grid import grid_of
+from glimber.core.cards.kinds import KINDS, draw_card
 from glimber.core.cards.tiles import two_sizes
 from glimber.core.cards.tour import tour_of
-from glimber.core.folio.folio import Binding, Card, Command, Folio, Program
-from glimber.core.folio.folio import Group as CommandGroup
+from glimber.core.drawing.drawing import Circle, Drawing, Group, Rect, Text
+from glimber.core.drawing.marks import lamp
+from glimber.core.drawing.paper import PAPERS_MM, paper_of
+from glimber.core.drawing.print_sheet import MARGIN, Edge, print_sheets
+from glimber.core.drawing.text import Setting, fit
+from glimber.core.model.card_bindings import Known, Moved, chords_of, chosen, sequences_of
+from glimber.core.model.card_subjects import About, about_fields, about_of_text, about_words, abouts
+from glimber.core.model.folio import Binding, Card, Command, Folio, Program
+from glimber.core.model.folio import Group as CommandGroup
+from glimber.core.model.shelf import shelf
 from glimber.core.notation.keys import parse_trigger
 from glimber.store.cache.fonts import faces
 from tests.helpers import folio_of

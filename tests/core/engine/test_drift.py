@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import pytest
 
-from glimber.core.edits.edit import EditError
-from glimber.core.edits.sequences import name_stem, sequence_tree
-from glimber.core.edits.spots import Does, set_spot, spot_of, type_on
-from glimber.core.engine.drift import BoardCheck, spots_to_check, take_over
+from glimber.core.audit.drift import BoardCheck, spots_to_check, take_over
+from glimber.core.edit.edit import EditError
+from glimber.core.edit.sequences import name_stem, sequence_tree
+from glimber.core.edit.spots import Does, set_spot, spot_of, type_on
 from glimber.core.engine.freeplay import Player
-from glimber.core.folio.folio import Folio
+from glimber.core.model.folio import Folio
 from glimber.core.notation.keys import Sequence, Strike, parse_trigger, strikes_of
 from tests.helpers import events, folio_of
 

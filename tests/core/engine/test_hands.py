@@ -9,7 +9,7 @@ from glimber.core.engine.keymap import keymap_of
 from glimber.core.engine.listen import BoardListener, KeyboardListener
 from glimber.core.engine.perform import CannotPerform, perform, way_to
 from glimber.core.engine.standin_keys import here_words
-from glimber.core.folio.folio import Folio
+from glimber.core.model.folio import Folio
 from glimber.core.notation.keys import parse_spot, parse_trigger
 from tests.helpers import events, folio_of, layout_of
 

@@ -6,12 +6,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from glimber.core.drill.tries import Change
-from glimber.core.edits.commands import edit_command
-from glimber.core.edits.edit import EditError, move_binding, retire_binding
-from glimber.core.edits.spots import move_key, swap_keys
-from glimber.core.folio.folio import Folio
+from glimber.core.edit.commands import edit_command
+from glimber.core.edit.edit import EditError, move_binding, retire_binding
+from glimber.core.edit.spots import move_key, swap_keys
+from glimber.core.model.folio import Folio
 from glimber.core.notation.keys import parse_trigger
+from glimber.core.practice.tries import Change
 from glimber.core.session.changes import Note, differences, settle
 from glimber.core.session.history import History
 from glimber.core.session.merge import ClashError, fault_of, merged, over

@@ -2,18 +2,17 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec import Struct
 
 from glimber.core.session.merge import ClashError, merged
 
 
-@dataclass(frozen=True)
-class Row:
+class Row(Struct, frozen=True):
     id: str
     words: str = ""
 

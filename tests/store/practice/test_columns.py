@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from datetime import timedelta
 from pathlib import Path
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
-from glimber.core.drill.columns import TryColumns, TryRows
-from glimber.core.drill.tries import MODES, OUTCOMES, SLIP_KINDS, Try
-from glimber.store.practice import latest
+from glimber.core.practice.columns import TryColumns, TryRows
+from glimber.core.practice.tries import MODES, OUTCOMES, SLIP_KINDS, Try
+from glimber.store.practice import incremental as latest
 from glimber.store.practice.log import Log, merge, open_log, read_practice
 from glimber.store.practice.uuid7 import uuid7
 from tests.helpers import NOON
@@ -84,7 +84,7 @@ def test_reading_again_takes_what_came_since_and_notices_what_is_not_as_it_was(t
 
 
 def test_only_the_new_rows_are_read_again(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    import glimber.store.practice.quick as quick
+    import glimber.store.practice.bulk_read as quick
 
     with open_log(tmp_path, "practice.db") as log:
         log.add(*some(4))

@@ -10,7 +10,6 @@ import subprocess
 import sys
 from collections.abc import Iterator
 from contextlib import closing, nullcontext
-from dataclasses import replace
 from datetime import datetime, timedelta, timezone
 from pathlib import Path
 from unittest.mock import Mock
@@ -19,14 +18,15 @@ import pytest
 import sqlalchemy as sa
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
-from glimber.core.drill.practice import Practice
-from glimber.core.drill.tries import Change, KeyEvents, Round, Try
+from glimber.core.practice.log import Practice
+from glimber.core.practice.tries import Change, KeyEvents, Round, Try
 from glimber.store.faults import StoreError
 from glimber.store.practice.jsonl import all_lines, parse_lines, to_json
+from glimber.store.practice.location import SCHEMA, TABLES, refuse_foreign
 from glimber.store.practice.log import Log, merge, open_log
 from glimber.store.practice.opening import _write_ahead
-from glimber.store.practice.place import SCHEMA, TABLES, refuse_foreign
 from glimber.store.practice.uuid7 import uuid7
 from tests.helpers import NOON, tries_of
 

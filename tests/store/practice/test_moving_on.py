@@ -4,18 +4,18 @@ from __future__ import annotations
 
 import contextlib
 import sqlite3
-from dataclasses import replace
 from pathlib import Path
 
 import pytest
 import sqlalchemy as sa
 from alembic import command
 from alembic.config import Config
+from msgspec.structs import replace
 
-from glimber.core.drill.tries import Change, Round, Try
+from glimber.core.practice.tries import Change, Round, Try
 from glimber.store.faults import StoreError
+from glimber.store.practice.location import SCHEMA, TABLES, refuse_foreign
 from glimber.store.practice.log import open_log, open_log_reading
-from glimber.store.practice.place import SCHEMA, TABLES, refuse_foreign
 from tests.store.practice.test_log import CHANGE, ROUND, TRY
 
 EARLIER = ("0001", "0002")

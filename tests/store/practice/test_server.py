@@ -4,21 +4,21 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterator
-from dataclasses import replace
 from datetime import timedelta
 from pathlib import Path
 
 import pytest
+from msgspec.structs import replace
 from typer.testing import CliRunner
 
 from glimber.cli.commands import app
-from glimber.core.drill.tries import Change, Round, Try
+from glimber.core.practice.tries import Change, Round, Try
 from glimber.store.faults import StoreError
 from glimber.store.practice.jsonl import all_lines
+from glimber.store.practice.location import ServerLostError, confirm_server
 from glimber.store.practice.log import merge, open_log, open_log_reading, read_practice
-from glimber.store.practice.place import ServerLostError, confirm_server
-from glimber.store.practice.queue import Queue
 from glimber.store.practice.team import Spread, team_figures
+from glimber.store.practice.waiting_file import Queue
 from glimber.store.settings import remember
 from tests.helpers import NOON, tries_of, write_folio
 from tests.server import Server, programs, running

@@ -6,21 +6,21 @@ import shutil
 import sqlite3
 import time
 from collections.abc import Callable
-from dataclasses import replace
 from datetime import timedelta
 from pathlib import Path
 
 import pytest
+from msgspec.structs import replace
 
-from glimber.core.drill.tries import Round, Try
+from glimber.core.practice.tries import Round, Try
 from glimber.store.faults import FolioError, StoreError
-from glimber.store.practice.aside import put_aside, told
 from glimber.store.practice.backups import copy_daily
 from glimber.store.practice.jsonl import lines_of
+from glimber.store.practice.location import LogBusyError, UnconfirmedServerError, confirm_server, file_problem, told_of
 from glimber.store.practice.log import merge, open_log, open_log_reading, read_practice
+from glimber.store.practice.log_identity import LogReplacedError
 from glimber.store.practice.opening import server_problem
-from glimber.store.practice.place import LogBusyError, UnconfirmedServerError, confirm_server, file_problem, told_of
-from glimber.store.practice.same import LogReplacedError
+from glimber.store.practice.set_aside import put_aside, told
 from glimber.store.toml.reading import open_folio
 from tests.helpers import NOON, tries_of, write_folio
 

@@ -11,7 +11,9 @@ from pathlib import Path
 
 import pytest
 
-from glimber.store.system import crash, running, uppath, upsocket
+from glimber.store.system import crash, running
+from glimber.store.system import up_path as uppath
+from glimber.store.system import up_socket as upsocket
 from glimber.store.system.logs import log_file
 
 NOON = datetime(2026, 11, 27, 12, 0)

@@ -9,16 +9,16 @@ from pathlib import Path
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from glimber.core.edits import commands, defaults, layers, links, sequences, shape
-from glimber.core.edits import spots as arrange
-from glimber.core.edits.carry import carry_over, give_to_other_hand, plan_carrying, with_board
-from glimber.core.edits.edit import EditError, add_trigger
-from glimber.core.edits.spots import Does, spot_of
-from glimber.core.folio.folio import Folio, Wait
-from glimber.core.gather import compare as gather
-from glimber.core.gather.counts import with_uses
+from glimber.core.decide.carry import carry_over, give_to_other_hand, plan_carrying, with_board
+from glimber.core.edit import commands, defaults, layers, links, sequences, shape
+from glimber.core.edit import compare as gather
+from glimber.core.edit import spots as arrange
+from glimber.core.edit.counts import with_uses
+from glimber.core.edit.edit import EditError, add_trigger
+from glimber.core.edit.spots import Does, spot_of
+from glimber.core.model.folio import Folio, Wait
 from glimber.core.notation.keys import Sequence, Typed, parse_trigger
-from glimber.store.toml.plain import to_plain
+from glimber.store.toml.normal_form import to_plain
 from glimber.store.toml.reading import open_folio, shipped_board
 from glimber.store.toml.writing import restore, save_folio
 from tests.held import differences, flat, hold

@@ -6,16 +6,16 @@ import os
 import signal
 import time
 from concurrent.futures import Future
-from dataclasses import replace
 from pathlib import Path
 
 import pytest
+from msgspec.structs import replace
 
-from glimber.core.edits.commands import edit_command
-from glimber.core.folio.folio import Folio
+from glimber.core.edit.commands import edit_command
+from glimber.core.model.folio import Folio
 from glimber.store.faults import FolioError
 from glimber.store.folder import Opened
-from glimber.store.toml.helper import SaveHelper
+from glimber.store.toml.edit_process import SaveHelper
 from glimber.store.toml.reading import open_folio
 from glimber.store.toml.writing import edited_texts, save_folio
 from tests.helpers import NOON, write_folio
@@ -55,7 +55,7 @@ def process(*_: object) -> int:
 
 
 def test_the_work_is_done_over_there_while_that_is_up(opened: Opened, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("glimber.store.toml.helper.edited_texts", process)
+    monkeypatch.setattr("glimber.store.toml.edit_process.edited_texts", process)
     helper = SaveHelper()
     asked = opened.folder, opened.texts, {}, {}
     assert helper.edit(*asked) == os.getpid()  # not begun

@@ -6,20 +6,21 @@ import json
 import os
 import tomllib
 from collections.abc import Iterator, Mapping
-from dataclasses import fields, is_dataclass, replace
 from pathlib import Path
 from typing import Any
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec import Struct
+from msgspec.structs import asdict, replace
 
-from glimber.core.folio.folio import Folio
+from glimber.core.model.folio import Folio
 from glimber.core.notation.keys import Sequence, Spot
 from glimber.store.faults import FolioError, StoreError
 from glimber.store.folder import Opened
 from glimber.store.toml.locate import Locator
-from glimber.store.toml.plain import to_plain
+from glimber.store.toml.normal_form import to_plain
 from glimber.store.toml.reading import open_folio, read_files
 from tests.held import differences, flat, hold
 from tests.helpers import EVERYWHERE, FILES, FOLIO, LAYOUT, PROGRAM, folio_of, write_folio
@@ -171,8 +172,8 @@ def fields_of(value: Any) -> Any:
     """A value by its fields, as JSON has it."""
     if isinstance(value, Spot | Sequence):
         return str(value)
-    if is_dataclass(value):
-        return {one.name: fields_of(getattr(value, one.name)) for one in fields(value) if one.compare}
+    if isinstance(value, Struct):
+        return {name: fields_of(one) for name, one in asdict(value).items() if name != "legend"}
     if isinstance(value, Mapping):
         return {str(key): fields_of(one) for key, one in value.items()}
     return [fields_of(one) for one in value] if isinstance(value, tuple | list | frozenset) else value

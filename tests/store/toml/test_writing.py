@@ -3,24 +3,24 @@
 from __future__ import annotations
 
 import difflib
-from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
-from glimber.core.edits.commands import edit_command
-from glimber.core.edits.edit import EditError, map_bindings, move_binding, retire_binding
-from glimber.core.edits.shape import edit_keys, with_own_board
-from glimber.core.folio.folio import Card, Folio
+from glimber.core.edit.commands import edit_command
+from glimber.core.edit.edit import EditError, map_bindings, move_binding, retire_binding
+from glimber.core.edit.shape import edit_keys, with_own_board
+from glimber.core.model.folio import Card, Folio
 from glimber.core.notation.keys import Spot, parse_trigger
 from glimber.core.session.changes import Note
+from glimber.store.change_log import note_verdict, record, record_in, take_move
 from glimber.store.faults import FolioError, StoreError
 from glimber.store.files import write_atomically
 from glimber.store.folder import Opened
-from glimber.store.practice.changing import note_verdict, record, record_in, take_move
 from glimber.store.practice.log import open_log
 from glimber.store.saving import ChangedOnDisk
 from glimber.store.toml.reading import open_folio
@@ -199,7 +199,7 @@ def test_retiring_a_spot_leaves_the_other_gestures(small: Opened) -> None:
 
 
 def test_a_program_whose_tables_stand_apart_can_be_added_to(small: Opened) -> None:
-    from glimber.core.gather.compare import Incoming, compare, take
+    from glimber.core.edit.compare import Incoming, compare, take
 
     path = small.folder / "programs" / "shoalwright.toml"
     path.write_text(

@@ -1,17 +1,17 @@
-"""What cures a finding, as one edit: a folio in, a new folio out."""
+"""Apply the cure of a finding as one edit: a folio in, a new folio out."""
 
 from __future__ import annotations
 
-from dataclasses import replace
+from msgspec.structs import replace
 
 from glimber.core.audit.finding import Finding
-from glimber.core.edits.commands import edit_binding
-from glimber.core.edits.edit import EditError, map_bindings, move_binding, retire_binding
-from glimber.core.edits.layers import set_unbound
-from glimber.core.edits.spots import Does, clear_spots, set_spot
-from glimber.core.folio.folio import Binding, Folio
+from glimber.core.decide.free_places import free_chords, free_spots
+from glimber.core.edit.commands import edit_binding
+from glimber.core.edit.edit import EditError, map_bindings, move_binding, retire_binding
+from glimber.core.edit.layers import set_unbound
+from glimber.core.edit.spots import Does, clear_spots, set_spot
+from glimber.core.model.folio import Binding, Folio
 from glimber.core.notation.keys import Spot
-from glimber.core.weigh.free import free_chords, free_spots
 
 
 def cure(folio: Folio, finding: Finding, computer: str | None = None) -> Folio:

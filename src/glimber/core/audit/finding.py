@@ -1,12 +1,13 @@
-"""What the audit says: one finding, and how severe each code is."""
+"""Findings of the audit, and the severity of each code."""
 
 from __future__ import annotations
 
 from types import MappingProxyType
 from typing import Final, Literal
 
+from msgspec import Struct
+
 from glimber.core.notation.keys import Spot
-from glimber.core.values import dataclass
 
 Severity = Literal["error", "warning", "note"]
 
@@ -25,9 +26,8 @@ SEVERITIES: Final = MappingProxyType(
 CureKind = Literal["take-off", "free-key", "free-spot", "clear", "send-own", "leave", "fall-through", "here"]
 
 
-@dataclass(frozen=True)
-class Cure:
-    """What can be done about a finding in one step: ``words`` for the person, the rest for ``core/audit/cures.py``.
+class Cure(Struct, frozen=True):
+    """A cure for a finding in one step: ``words`` for the person, the rest for ``core/audit/cures.py``.
 
     ``binding`` is the one that is changed; ``spot`` the place that is let leave, or fall through.
     """
@@ -38,8 +38,7 @@ class Cure:
     spot: Spot | None = None
 
 
-@dataclass(frozen=True)
-class Finding:
+class Finding(Struct, frozen=True):
     """One thing the audit has to say. ``where`` is a trigger, a layer (``board:layer``) or a file and line.
 
     ``cure`` is there where something can be done about it in one step.

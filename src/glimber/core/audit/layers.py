@@ -1,4 +1,4 @@
-"""What the audit says of the layers of a board: ways in and out, keycaps, crowds, and keys missed where they are dead."""
+"""Audit the layers of a board: ways in and out, keycaps, crowded layers, and keys missed where they are dead."""
 
 from __future__ import annotations
 
@@ -6,8 +6,8 @@ from collections.abc import Iterator
 from typing import Final
 
 from glimber.core.audit.finding import Cure, Finding, finding
-from glimber.core.folio.folio import Binding, Folio, Layer, Layout
-from glimber.core.folio.words import key_words, place_words, what_it_does
+from glimber.core.model.describe import key_words, place_words, what_it_does
+from glimber.core.model.folio import Binding, Folio, Layer, Layout
 from glimber.core.notation.keycodes import KEY_ALIASES, MODIFIER_CODES, NAMES_OF_CODES
 from glimber.core.notation.keys import Spot, strikes_of
 

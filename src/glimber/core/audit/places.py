@@ -1,4 +1,4 @@
-"""What the audit says of keys on a layer: careful ones beside busy ones, awkward ones, and what they send."""
+"""Audit keys on a layer: careful keys beside busy ones, awkward keys, and what keys send."""
 
 from __future__ import annotations
 
@@ -6,13 +6,13 @@ from collections.abc import Iterator
 from typing import Final
 
 from glimber.core.audit.finding import Cure, Finding, finding
-from glimber.core.drill.meaning import meanings
-from glimber.core.folio.board import Board
-from glimber.core.folio.folio import EVERYWHERE, Binding, Folio, Layer, Layout
-from glimber.core.folio.words import finger_words, key_words, sentence
-from glimber.core.gather.stake import uses_a_day
+from glimber.core.model.board import Board
+from glimber.core.model.describe import finger_words, key_words, sentence
+from glimber.core.model.folio import EVERYWHERE, Binding, Folio, Layer, Layout
+from glimber.core.model.meaning import meanings
 from glimber.core.notation.keys import Sequence, strikes_of
 from glimber.core.notation.standard import is_standard
+from glimber.core.stats.usage import uses_a_day
 
 BUSY_A_DAY: Final = 20.0
 AWKWARD_A_DAY: Final = 10.0

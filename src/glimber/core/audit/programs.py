@@ -1,4 +1,4 @@
-"""What the audit says of a program's shortcuts: triggers that meet each other or the desktop's, or are hard to tell apart."""
+"""Audit a program's shortcuts: triggers that clash with each other or with the desktop's, or are hard to tell apart."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from itertools import combinations
 
 from glimber.core.audit.finding import Cure, Finding, finding
-from glimber.core.folio.folio import EVERYWHERE, Binding, Folio, Program
+from glimber.core.model.folio import EVERYWHERE, Binding, Folio, Program
 from glimber.core.notation.keys import Sequence, Spot, Strike, Typed, expanded, strikes_of
 
 Strikes = tuple[Strike, ...]
@@ -45,7 +45,7 @@ def _same_triggers(folio: Folio, program: Program, struck: list[tuple[Binding, S
 
 
 def can_meet(folio: Folio, one: Binding, other: Binding) -> bool:
-    """Whether two bindings can be live at once: on one computer and in one context."""
+    """Return True if two bindings can be live at once: on one computer and in one context."""
     a, b = folio.commands[one.command or ""], folio.commands[other.command or ""]
     contexts = a.context is None or b.context is None or a.context == b.context
     computers = not one.computers or not other.computers or bool(set(one.computers) & set(other.computers))
@@ -53,7 +53,7 @@ def can_meet(folio: Folio, one: Binding, other: Binding) -> bool:
 
 
 def _stems(folio: Folio, program: Program, struck: list[tuple[Binding, Strikes]]) -> Iterator[Finding]:
-    """What acts at once if nothing longer began with it."""
+    """Return what acts at once if nothing longer began with it."""
     whole: dict[Strikes, list[Binding]] = {}
     for binding, strikes in struck:
         whole.setdefault(strikes, []).append(binding)

@@ -1,1 +1,1 @@
-"""Folio and card in, drawing in millimetres out."""
+"""Card kinds: folio and card in, drawings in millimetres out."""

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Sequence
-from dataclasses import replace
 
-from glimber.core.cards.chosen import Known
-from glimber.core.cards.drawing import Drawing
-from glimber.core.edits.edit import map_bindings
-from glimber.core.folio.folio import Binding, Command, Folio
+from msgspec.structs import replace
+
+from glimber.core.drawing.drawing import Drawing
+from glimber.core.edit.edit import map_bindings
+from glimber.core.model.card_bindings import Known
+from glimber.core.model.folio import Binding, Command, Folio
 
 BLANK = "\u2007"
 """A space as wide as a figure: a label that is there and cannot be read."""
@@ -47,7 +48,7 @@ def without_labels(folio: Folio) -> Folio:
 
 
 def _unlabelled(binding: Binding) -> Binding:
-    """What brings layers in, or types something, keeps its label: it is no command to be known."""
+    """Return what brings layers in, or types something, keeps its label: it is no command to be known."""
     return replace(binding, label=None, icon=None, picture=None) if binding.command else binding
 
 

@@ -1,20 +1,21 @@
-"""What all cards have round their table, tree or board: title, legend of what is used, notes; and sheets of notes alone."""
+"""The frame of every card around its table, tree or board: title, legend, notes, and extra sheets for notes."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import field, replace
 from typing import Final, TypeVar
 
-from glimber.core.cards import marks
-from glimber.core.cards.chosen import Known
-from glimber.core.cards.drawing import Drawing, Group, Icons, Item, Path, Rect, Text
-from glimber.core.cards.metrics import Face, Faces
-from glimber.core.cards.paper import Paper
-from glimber.core.cards.text import LINE, wrap
+from msgspec import Struct, field
+from msgspec.structs import replace
+
 from glimber.core.cards.tiles import band, line_of
-from glimber.core.folio.folio import Group as CommandGroup
-from glimber.core.values import dataclass
+from glimber.core.drawing import marks
+from glimber.core.drawing.drawing import Drawing, Group, Icons, Item, Path, Rect, Text
+from glimber.core.drawing.metrics import Face, Faces
+from glimber.core.drawing.paper import Paper
+from glimber.core.drawing.text import LINE, wrap
+from glimber.core.model.card_bindings import Known
+from glimber.core.model.folio import Group as CommandGroup
 
 T = TypeVar("T")
 NOTES_SHARE: Final = 0.4
@@ -25,17 +26,15 @@ class CannotDraw(ValueError):
     """A card that cannot be drawn; the message says why."""
 
 
-@dataclass(frozen=True)
-class Note:
+class Note(Struct, frozen=True):
     """A line under a card: the number or keys it belongs to, and its text in full."""
 
     head: str
     text: str
 
 
-@dataclass(frozen=True)
-class Kit:
-    """What every card is drawn with: the type, the stamp at its upper right, the icons by name, and what practice says."""
+class Kit(Struct, frozen=True):
+    """Everything a card is drawn with: the type, the stamp at its upper right, the icons by name, and practice data."""
 
     faces: Faces
     stamp: str
@@ -43,8 +42,7 @@ class Kit:
     known: Known
 
 
-@dataclass(frozen=True)
-class SetNote:
+class SetNote(Struct, frozen=True):
     """A note in lines; ``indent``: where its text begins, in mm."""
 
     note: Note
@@ -57,8 +55,7 @@ class SetNote:
         return max(len(self.head), len(self.text))
 
 
-@dataclass
-class Footnotes:
+class Footnotes(Struct):
     """Full names of what did not fit where it stands, numbered in the order they came."""
 
     names: list[str] = field(default_factory=list)
@@ -162,7 +159,7 @@ class Frame:
     # Notes
 
     def columns(self) -> int:
-        """How many notes stand beside each other."""
+        """Return how many notes stand beside each other."""
         return max(1, min(3, int(self.inner / (self.note_size * 22))))
 
     def set_notes(self, notes: Sequence[Note], most: float) -> tuple[list[SetNote], float, int]:

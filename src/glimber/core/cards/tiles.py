@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Mapping, Sequence
-from dataclasses import replace
 from math import sqrt
 from types import MappingProxyType
 from typing import Final, TypeVar
 
-from glimber.core.cards import marks
-from glimber.core.cards.drawing import Circle, Group, Icons, Image, Item, Path, Picture, Rect, Steps, Stroke, Text
-from glimber.core.cards.keyface import FaceLine, KeyFace
-from glimber.core.cards.metrics import Faces
-from glimber.core.cards.text import LINE, NO_SHORT_FORMS, Setting, fit, one_line, sizes
-from glimber.core.folio.board import Key, Knob
+from msgspec.structs import replace
+
+from glimber.core.cards.key_face import FaceLine, KeyFace
+from glimber.core.drawing import marks
+from glimber.core.drawing.drawing import Circle, Group, Icons, Image, Item, Path, Picture, Rect, Steps, Stroke, Text
+from glimber.core.drawing.metrics import Faces
+from glimber.core.drawing.text import LINE, NO_SHORT_FORMS, Setting, fit, one_line, sizes
+from glimber.core.model.board import Key, Knob
 
 T = TypeVar("T")
 _NOTHING: Final = Group(())
@@ -97,7 +98,7 @@ class Tiles:
         return Group(tuple(items), knob.id, face.said())
 
     def _in_round(self, lines: tuple[FaceLine, ...], r: float, height: float) -> bool:
-        """Whether the lines of a knob have room, each at least for its sign and a number."""
+        """Return True if the lines of a knob have room, each at least for its sign and a number."""
         far = (len(lines) - 1) / 2 * height + 0.35 * height
         narrow = 2 * (sqrt(max(0.0, r * r - far * far)) - 0.04 * r)
         return height >= self.least * 1.02 and narrow >= self.faces[700].width("·– 12", self.least)

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from glimber.core.cards.chosen import NOTHING_KNOWN, Known, chosen
-from glimber.core.folio.folio import Binding, Card, Command, Folio, TourStop
+from glimber.core.model.card_bindings import NOTHING_KNOWN, Known, chosen
+from glimber.core.model.folio import Binding, Card, Command, Folio, TourStop
 from glimber.core.notation.keys import Spot
 
 MOST_NAMES = 6
@@ -31,7 +31,7 @@ def tour_of(folio: Folio, card: Card, known: Known = NOTHING_KNOWN) -> tuple[Tou
 
 
 def _part(card: Card, binding: Binding) -> str:
-    """What the drawing of a card calls the part that a binding is on; empty where it is on none."""
+    """Return what the drawing of a card calls the part that a binding is on; empty where it is on none."""
     if card.kind != "board":
         return binding.id
     return binding.trigger.keys[0] if isinstance(binding.trigger, Spot) and len(binding.trigger.keys) == 1 else ""

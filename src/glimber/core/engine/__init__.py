@@ -1,1 +1,1 @@
-"""From timed key events to acts."""
+"""The key engine: timed key events in, acts out."""

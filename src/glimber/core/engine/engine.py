@@ -8,22 +8,22 @@ from __future__ import annotations
 
 from collections import deque
 from collections.abc import Iterable, Mapping
-from dataclasses import replace
 from typing import Literal
 
-from glimber.core.engine.decide import Decision, Undecided, decide
+from msgspec import Struct
+from msgspec.structs import replace
+
+from glimber.core.engine.decision import Decision, Undecided, decide
 from glimber.core.engine.events import Act, Event, Struck
 from glimber.core.engine.keymap import Effect, Keymap
 from glimber.core.engine.layers import Layers, Shift
 from glimber.core.notation.keys import Gesture, Spot
-from glimber.core.values import dataclass
 
 FOREVER = float("inf")
 _NO_PAIRS: Mapping[str, Mapping[str, Effect]] = {}
 
 
-@dataclass(slots=True)
-class _Active:
+class _Active(Struct):
     """A gesture that lasts: what ends with it."""
 
     effect: Effect
@@ -321,7 +321,7 @@ class Machine:
 
 
 def _is_held(effect: Effect) -> bool:
-    """Whether what it sends stays pressed until the gesture ends."""
+    """Return True if what it sends stays pressed until the gesture ends."""
     return effect.visible and not effect.steps and effect.repeat_ms is None
 
 

@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-from glimber.core.drill.meaning import meanings
+from msgspec import Struct
+
 from glimber.core.engine.events import Event
 from glimber.core.engine.listen import BoardListener, Unit
 from glimber.core.engine.standin_keys import board_keys
-from glimber.core.folio.folio import Folio
-from glimber.core.folio.words import place_words
+from glimber.core.model.describe import place_words
+from glimber.core.model.folio import Folio
+from glimber.core.model.meaning import meanings
 from glimber.core.notation.keys import Spot, Strike
-from glimber.core.values import dataclass
 
 
-@dataclass(frozen=True)
-class Heard:
+class Heard(Struct, frozen=True):
     """One gesture decided: where it was, what is sent, which command that is in the program, and all of it in words."""
 
     spot: Spot | None
@@ -66,7 +66,7 @@ class Player:
         return self._listener.machine.live_layers()
 
     def escape_held_ms(self, t: float) -> float | None:
-        """How long Escape has been down; None where it is up."""
+        """Return how long Escape has been down; None where it is up."""
         return None if self._escape is None else t - self._escape
 
     def _said(self, unit: Unit) -> Heard:

@@ -1,20 +1,20 @@
-"""What the engine needs of a layout: per layer and key, the effect of every gesture and the limits that hold there."""
+"""A layout compiled for the engine: per layer and key, the effect of every gesture and the limits that hold there."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import field
 
-from glimber.core.folio.board import Board
-from glimber.core.folio.folio import Binding, Folio, KeyTiming, Layer, Mode, Policy, Timing, Wait
+from msgspec import Struct, field
+
+from glimber.core.model.board import Board
+from glimber.core.model.derived import DerivedCache
+from glimber.core.model.folio import Binding, Folio, KeyTiming, Layer, Mode, Policy, Timing, Wait
 from glimber.core.notation.keycodes import MODIFIERS
 from glimber.core.notation.keys import Chord, Sequence, Spot
-from glimber.core.values import dataclass
 
 
-@dataclass(frozen=True, slots=True)
-class Effect:
-    """What one gesture does. ``steps`` are pairs of a pause in ms before it and what is sent."""
+class Effect(Struct, frozen=True):
+    """The effect of one gesture. ``steps`` are pairs of a pause in ms before it and the trigger sent."""
 
     spot: Spot
     sends: str | None = None
@@ -27,8 +27,7 @@ class Effect:
     leaves: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class Limits:
+class Limits(Struct, frozen=True):
     """The limits of one key in ms, folio settings already filled in."""
 
     hold_ms: int
@@ -37,8 +36,7 @@ class Limits:
     policy: Policy
 
 
-@dataclass(frozen=True)
-class LayerMap:
+class LayerMap(Struct, frozen=True):
     """One layer, compiled. ``stops`` are the keys it says are dead; ``through`` those it says fall through."""
 
     id: str
@@ -54,8 +52,7 @@ class LayerMap:
         return key in self.stops or (self.dead and key not in self.through)
 
 
-@dataclass(frozen=True)
-class Keymap:
+class Keymap(Struct, frozen=True):
     """A board's layers, lowest first, as the engine reads them."""
 
     board: str
@@ -150,8 +147,7 @@ def _effect(folio: Folio, binding: Binding) -> Effect:
 
 def keymap_of(folio: Folio, board: str) -> Keymap:
     """The keymap of a board, compiled once for each folio value."""
-    key = (Keymap, board)
-    if key not in folio.derived:
-        folio.derived[key] = compile_keymap(folio, board)
-    found: Keymap = folio.derived[key]
-    return found
+    return _KEYMAPS.get(folio, board, lambda: compile_keymap(folio, board))
+
+
+_KEYMAPS: DerivedCache[Folio, str, Keymap] = DerivedCache()

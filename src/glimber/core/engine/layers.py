@@ -1,18 +1,18 @@
-"""Which layers are in, why, and what a key resolves to on them (rules 2, 6 and 7 of docs/engine.md)."""
+"""Which layers are active, why, and how keys resolve on them (rules 2, 6 and 7 of docs/engine.md)."""
 
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from typing import Literal
 
+from msgspec import Struct
+
 from glimber.core.engine.keymap import Effect, Keymap, LayerMap, Limits
 from glimber.core.notation.keys import Spot
-from glimber.core.values import dataclass
 
 
-@dataclass(frozen=True, slots=True)
-class Found:
-    """What a key resolves to: its gestures, their limits and the layers looked through, the highest first."""
+class Found(Struct, frozen=True):
+    """The resolution of a key: its gestures, their limits and the layers searched, the highest first."""
 
     gestures: Mapping[str, Effect]
     limits: Limits
@@ -20,8 +20,7 @@ class Found:
     plain: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class Entry:
+class Entry(Struct, frozen=True):
     """One way a layer is in just now: it goes when its last entry ends."""
 
     number: int
@@ -30,8 +29,7 @@ class Entry:
     spot: Spot
 
 
-@dataclass(frozen=True, slots=True)
-class Shift:
+class Shift(Struct, frozen=True):
     """A layer that came in or went, and the spot that did it; None for the program in front."""
 
     do: Literal["enter", "leave"]

@@ -5,17 +5,17 @@ from __future__ import annotations
 import copy
 from typing import Protocol
 
+from msgspec import Struct
+
 from glimber.core.engine.engine import Machine
 from glimber.core.engine.events import Act, Event, Struck
 from glimber.core.engine.keymap import keymap_of
-from glimber.core.folio.folio import Folio
+from glimber.core.model.folio import Folio
 from glimber.core.notation.keycodes import MODIFIER_CODES, MODIFIER_PLACES, MODIFIERS
 from glimber.core.notation.keys import Spot, Strike, parse_sent, strikes_of
-from glimber.core.values import dataclass
 
 
-@dataclass(frozen=True, slots=True)
-class Unit:
+class Unit(Struct, frozen=True):
     """One thing struck, modifiers and layer keys aside.
 
     ``down`` is when its key went down and ``t`` when it was decided, in ms. ``strikes`` is what the computer sees;
@@ -88,7 +88,7 @@ class KeyboardListener:
         return None
 
     def holds_modifier(self) -> bool:
-        """Whether a modifier is down just now."""
+        """Return True if a modifier is down just now."""
         return any(code in MODIFIER_CODES for code in self._down)
 
     def advance(self, t: float) -> list[Unit]:

@@ -1,14 +1,15 @@
-"""How a hand carries out a trigger: the key events of holding, tapping and letting go."""
+"""Perform a trigger as a hand would: the key events of holding, tapping and releasing."""
 
 from __future__ import annotations
 
 from typing import Final
 
+from msgspec import Struct
+
 from glimber.core.engine.events import Event
-from glimber.core.folio.folio import Binding, Folio
+from glimber.core.model.folio import Binding, Folio
 from glimber.core.notation.keycodes import MODIFIER_PLACES
 from glimber.core.notation.keys import Spot, Trigger, strikes_of
-from glimber.core.values import dataclass
 
 TAP_MS: Final = 70.0
 BETWEEN_MS: Final = 55.0
@@ -18,8 +19,7 @@ class CannotPerform(ValueError):
     """No hand can carry out this trigger here; the message says why."""
 
 
-@dataclass
-class _Hand:
+class _Hand(Struct):
     """Writes events one after another."""
 
     t: float

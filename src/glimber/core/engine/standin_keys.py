@@ -1,13 +1,13 @@
-"""Which key of the ordinary keyboard acts for which key of a board, and how to strike a spot with it."""
+"""Map the keys of a board to those of the ordinary keyboard that stand in for them, and say how to strike a spot with it."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
 
 from glimber.core.engine.perform import CannotPerform, way_to
-from glimber.core.folio.board import Board
-from glimber.core.folio.folio import Binding, Folio
-from glimber.core.folio.words import finger_words, key_words
+from glimber.core.model.board import Board
+from glimber.core.model.describe import finger_words, key_words
+from glimber.core.model.folio import Binding, Folio
 from glimber.core.notation.keycodes import EVDEV_NUMBERS, MODIFIER_PLACES, MODIFIERS
 from glimber.core.notation.keys import Spot, Trigger, strikes_of
 
@@ -58,7 +58,8 @@ def why_not_on_device(folio: Folio, spot: Spot) -> str | None:
 
 
 def here_words(folio: Folio, spot: Spot, fingers: bool = False) -> str:
-    """How to strike a spot on the ordinary keyboard: "hold B, strike S"; with ``fingers`` each key has its own in brackets."""
+    """Return how to strike a spot on the ordinary keyboard: "hold B, strike S"; with ``fingers`` each key has its own in
+    brackets."""
     board = folio.boards[spot.board]
     codes = {key: code for code, key in board_keys(board).items()}
 

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
+from msgspec import Struct
+
 from glimber.core.engine.engine import Machine
 from glimber.core.engine.events import Act, Event
 from glimber.core.engine.keymap import Keymap
-from glimber.core.values import dataclass
 
 
-@dataclass(frozen=True)
-class State:
-    """Where a board's engine is. Made by ``begin`` and ``step``."""
+class State(Struct, frozen=True):
+    """The state of a board's engine. Made by ``begin`` and ``step``."""
 
     _machine: Machine
 

@@ -10,13 +10,13 @@ from __future__ import annotations
 
 import re
 from collections.abc import Collection, Iterable, Mapping
-from dataclasses import field
-from typing import Final, Literal, TypeAlias
+from typing import ClassVar, Final, Literal, TypeAlias
+
+from msgspec import Struct
 
 from glimber.core.notation.keycodes import CODES, KEY_ALIASES, MODIFIER_ALIASES, MODIFIERS, NAMED_KEYS
 from glimber.core.notation.legend import Legend
 from glimber.core.notation.nearest import nearest
-from glimber.core.values import dataclass
 
 Gesture = Literal["tap", "hold", "double", "tap-hold", "left", "right", "press"]
 GESTURES: Final[tuple[Gesture, ...]] = ("tap", "hold", "double", "tap-hold", "left", "right", "press")
@@ -35,8 +35,7 @@ class NotationError(ValueError):
         super().__init__(f"{text!r}, character {at + 1}: expected {expected}")
 
 
-@dataclass(frozen=True, slots=True, order=True)
-class Chord:
+class Chord(Struct, frozen=True, order=True):
     """Modifiers held while one key is struck. ``key`` is a name or a character; ``by_place`` makes it a place."""
 
     modifiers: tuple[str, ...]
@@ -48,8 +47,7 @@ class Chord:
         return "+".join((*self.modifiers, key))
 
 
-@dataclass(frozen=True, slots=True, order=True)
-class Sequence:
+class Sequence(Struct, frozen=True, order=True):
     """Chords one after another; a single chord is a sequence of one."""
 
     chords: tuple[Chord, ...]
@@ -62,27 +60,25 @@ class Sequence:
         return "chord" if len(self.chords) == 1 else "sequence"
 
 
-@dataclass(frozen=True, slots=True, order=True)
-class Typed:
+class Typed(Struct, frozen=True, order=True):
     """A text that is typed."""
 
     text: str
-    kind: str = field(default="text", init=False, repr=False, compare=False)
+    kind: ClassVar[str] = "text"
 
     def __str__(self) -> str:
         body = self.text.replace("\\", "\\\\").replace('"', '\\"').replace("\n", "\\n").replace("\t", "\\t")
         return f'"{body}"'
 
 
-@dataclass(frozen=True, slots=True, order=True)
-class Spot:
+class Spot(Struct, frozen=True, order=True):
     """Board, layer, key (two for a together spot, sorted) and gesture."""
 
     board: str
     layer: str
     keys: tuple[str, ...]
     gesture: Gesture
-    kind: str = field(default="spot", init=False, repr=False, compare=False)
+    kind: ClassVar[str] = "spot"
 
     def __str__(self) -> str:
         return f"{self.board}:{self.layer}:{self.key}:{self.gesture}"
@@ -139,7 +135,7 @@ def parse_keys(text: str) -> tuple[str, ...]:
 
 
 def is_slug(text: str) -> bool:
-    """Whether a text can be an id."""
+    """Return True if a text can be an id."""
     return _SLUG.match(text) is not None
 
 

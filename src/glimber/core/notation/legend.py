@@ -1,12 +1,13 @@
-"""What the keys print: the legend of a keyboard, from place to characters and back."""
+"""The legend of a keyboard: from place to printed characters and back."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
 from functools import cached_property
 
+from msgspec import Struct
+
 from glimber.core.notation.keycodes import NAMED_KEYS, NAMES_OF_CODES
-from glimber.core.values import dataclass
 
 _US_ROWS = (
     "Backquote `~ Digit1 1! Digit2 2@ Digit3 3# Digit4 4$ Digit5 5% Digit6 6^ Digit7 7& Digit8 8* Digit9 9( Digit0 0) "
@@ -15,8 +16,7 @@ _US_ROWS = (
 )
 
 
-@dataclass(frozen=True)
-class Legend:
+class Legend(Struct, frozen=True, dict=True):
     """Characters by place: ``levels[code]`` = plain, with Shift, with AltGr, with both; as many as are known."""
 
     name: str
@@ -36,7 +36,7 @@ class Legend:
         return found
 
     def print_of(self, code: str) -> str:
-        """What is printed on the key at ``code``: its name, its character (letters upper-case), or "" if nothing is."""
+        """Return what is printed on the key at ``code``: its name, its character (letters upper-case), or "" if nothing is."""
         if code in NAMES_OF_CODES:
             return NAMES_OF_CODES[code]
         characters = self.levels.get(code)

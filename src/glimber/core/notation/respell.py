@@ -12,13 +12,13 @@ import re
 from collections import Counter
 from collections.abc import Iterable
 from collections.abc import Sequence as Many
-from dataclasses import field
 from itertools import permutations
 from typing import Final
 
+from msgspec import Struct, field
+
 from glimber.core.notation.keys import Chord, Sequence
 from glimber.core.notation.keywords import GLYPHS, modifier_named
-from glimber.core.values import dataclass
 
 _WORD: Final = re.compile(r"([A-Za-z$][A-Za-z0-9_]*)(\s*[-+]\s*)(?=\S)")
 _WRAPPED: Final = re.compile(r"<((?:[A-Za-z]+-)*(?:[A-Za-z0-9_]+|\S))>$")
@@ -56,9 +56,8 @@ _COMMON: Final = {"Escape": ("Esc", "esc"), "Delete": ("Del", "del"), "Insert": 
                   "PageUp": ("Page Up", "PgUp"), "PageDown": ("Page Down", "PgDn"), "Backspace": ("BS",)}  # fmt: skip
 
 
-@dataclass
-class _Style:
-    """How chords are written: ``form`` is joined, wrapped (``<C-s>``), angled (``<Primary>s``) or glyphs."""
+class _Style(Struct):
+    """A way of writing chords: ``form`` is joined, wrapped (``<C-s>``), angled (``<Primary>s``) or glyphs."""
 
     form: str
     joiner: str
@@ -158,7 +157,7 @@ def _taken_apart(text: str, chord: Chord) -> tuple[str, str, list[tuple[str, str
 
 
 def _in_order(words: Many[str], chord: Chord, brackets: bool) -> tuple[str, ...]:
-    """Which modifier each word is: by its name, or by its letter."""
+    """Return which modifier each word is: by its name, or by its letter."""
     letters = _IN_BRACKETS if brackets else _SHORT
     of = {letter: name for name, letter in letters.items()}
     named = [modifier_named(word) if len(word) > 1 else of.get(word) or of.get(word.upper()) for word in words]

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import re
-from dataclasses import field
 from typing import Final
+
+from msgspec import Struct, field
 
 from glimber.core.notation.keycodes import CODES, MODIFIERS, NAMED_KEYS
 from glimber.core.notation.keys import NotationError
 from glimber.core.notation.keywords import GLYPHS, LETTERS, LETTERS_IN_BRACKETS, key_named, modifier_named
 from glimber.core.notation.nearest import did_you_mean
-from glimber.core.values import dataclass
 
 LONGEST_RUN: Final = 4
 _MODIFIER: Final = re.compile(
@@ -54,8 +54,7 @@ def _is_chord(inner: str) -> bool:
     return parts is not None and modifier_named(parts[1]) is not None
 
 
-@dataclass
-class Scan:
+class Scan(Struct):
     """The chords of one trigger. ``whole`` is what faults are told of; ``capitals``: whether a capital alone needs Shift."""
 
     text: str
@@ -251,7 +250,7 @@ class Scan:
         return _ARROWS.get(run[-1]) or self._letter(run[-1], [], True), end
 
     def _after(self, at: int) -> int:
-        """What may come after a key: an end, a blank before the next step, or another key in brackets."""
+        """Return what may come after a key: an end, a blank before the next step, or another key in brackets."""
         text = self.text
         late = _LATE.match(text, at)
         if late is not None:  # "Home+Shift": the modifiers come after the key

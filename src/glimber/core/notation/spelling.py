@@ -12,10 +12,11 @@ import re
 from functools import lru_cache
 from typing import Final, Literal
 
+from msgspec import Struct
+
 from glimber.core.notation.keys import NotationError, Trigger, parse_trigger
 from glimber.core.notation.keywords import GLYPHS, key_named, modifier_named
 from glimber.core.notation.scan import Scan
-from glimber.core.values import dataclass
 
 MOST_IN_A_RANGE: Final = 40
 LONGEST: Final = 400
@@ -64,9 +65,8 @@ _FAMILIES: Final = (frozenset("Left Right Up Down Home End PageUp PageDown".spli
                     frozenset("+-=_*/<>[](){}.,;:"))  # fmt: skip
 
 
-@dataclass(frozen=True)
-class Ways:
-    """What cannot be told from one spelling alone, and is decided for a whole source.
+class Ways(Struct, frozen=True):
+    """Readings that a single spelling leaves open and that are decided for a whole source.
 
     ``comma``: whether one with a blank stands between steps or between alternates, None by the look of each; ``capitals``:
     whether a bare capital is struck with Shift, None where the same spelling has small letters as well.
@@ -76,16 +76,15 @@ class Ways:
     capitals: bool | None = None
 
 
-@dataclass(frozen=True)
-class Spelt:
-    """What was read, and what was left out of it with why."""
+class Spelt(Struct, frozen=True):
+    """The result of reading a spelling, and the part that was left out with the reason."""
 
     triggers: tuple[Trigger, ...]
     remarks: tuple[str, ...] = ()
 
 
 class NotKeysError(ValueError):
-    """What is spelt is not a key binding; the message says why."""
+    """The spelling is not a key binding; the message says why."""
 
 
 def read_spelling(text: str, ways: Ways = Ways()) -> tuple[Trigger, ...]:
@@ -241,7 +240,7 @@ def _parsed(chords: list[str], whole: str) -> Trigger:
 
 
 def _comma_is(pieces: list[str], ways: Ways) -> str:
-    """Whether a comma stands between steps or alternates, by the look of what it parts."""
+    """Return True if a comma stands between steps or alternates, by the look of what it parts."""
     if ways.comma is not None:
         return ways.comma
     first, rest = pieces[0], pieces[1:]
@@ -267,13 +266,13 @@ def _held(piece: str) -> frozenset[str]:
 
 
 def _mixes_case(pieces: list[str]) -> bool:
-    """Whether there are small letters and capitals alone among them."""
+    """Return True if there are small letters and capitals alone among them."""
     letters = [piece for piece in pieces if len(piece) == 1 and piece.isalpha()]
     return any(letter.isupper() for letter in letters) and any(letter.islower() for letter in letters)
 
 
 def _slashed(part: str) -> list[str]:
-    """What slashes stand between: "Home/End", "Ctrl+Left/Right", "Page Up/Down", "Left/Right arrow keys"."""
+    """Return what slashes stand between: "Home/End", "Ctrl+Left/Right", "Page Up/Down", "Left/Right arrow keys"."""
     bare = re.sub(r"[ -]?(?:arrow[ -]?)?keys?$|[ -]arrows?$", "", part, flags=re.I)
     pieces = [piece.strip() for piece in re.split(r"(?<![+/])/(?=\S)", bare)]
     if len(pieces) < 2 or not all(pieces):
@@ -335,7 +334,7 @@ _SPLIT: Final = re.compile(r"[\s+,/|;<>\[\]`()]+|(?<=\w)-(?=\w)|[…⌘⇧⌃⌥
 
 
 def may_be_keys(text: str) -> bool:
-    """Whether every word of a text could be part of a spelling: a quick look, before it is read in earnest."""
+    """Return True if every word of a text could be part of a spelling: a quick look, before it is read in earnest."""
     words = [word for word in _SPLIT.split(text) if word]
     signs = any(not character.isalnum() and not character.isspace() for character in text)  # "⌘+," has no word at all
     return (bool(words) or signs) and all(_may_be(word) for word in words)

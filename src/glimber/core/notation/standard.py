@@ -24,7 +24,7 @@ _MOVES: Final = (
 
 
 def is_standard(chord: Chord) -> bool:
-    """Whether a chord is one that everybody knows: editing, files, moving in a text, or going from window to window."""
+    """Return True if a chord is one that everybody knows: editing, files, moving in a text, or going from window to window."""
     if chord.by_place:
         return False
     held = set(chord.modifiers)

@@ -1,27 +1,27 @@
-"""What differs between two values of a folio in the triggers of its bindings: what the history of changes is made of."""
+"""Differences in triggers between two folios, from which the history of changes is made."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
 from datetime import datetime
 from typing import TYPE_CHECKING, Literal
 
-from glimber.core.edits.edit import is_move
-from glimber.core.folio.folio import Folio
+from msgspec import Struct
+from msgspec.structs import replace
+
+from glimber.core.edit.edit import is_move
+from glimber.core.model.folio import Folio
 from glimber.core.notation.keys import Trigger
-from glimber.core.values import dataclass
 
 if TYPE_CHECKING:
-    from glimber.core.drill.tries import Change
+    from glimber.core.practice.tries import Change
 
 
 OldTrigger = Literal["works", "dead", "reminds"]
 
 
-@dataclass(frozen=True)
-class Note:
-    """What was said of a change when it was made: the verdict that was taken, why, and what becomes of the old trigger until it
+class Note(Struct, frozen=True):
+    """Details given when a change was made: the verdict taken, the reason, and the fate of the old trigger until the change
     is set. Such a change waits on the change sheet."""
 
     verdict: str
@@ -29,8 +29,7 @@ class Note:
     old: OldTrigger = "dead"
 
 
-@dataclass(frozen=True)
-class Difference:
+class Difference(Struct, frozen=True):
     """A binding that answers to another trigger than before; None: it was not there, or is no longer."""
 
     binding: str
@@ -41,7 +40,7 @@ class Difference:
 
     @property
     def verdict(self) -> str:
-        """What it is called where nobody took a verdict."""
+        """Return what it is called where nobody took a verdict."""
         if self.before is None or self.after is None:
             return "retire"
         return "move" if is_move(self.before, self.after) else "rebind"
@@ -78,7 +77,7 @@ def settle(
     A binding that went back to where its last change took it from has that change reverted. What is in the history already
     (noted by another window or a command) is not noted again; it only gains the why it lacks. ``new_id``: an id for each.
     """
-    from glimber.core.drill.tries import Change
+    from glimber.core.practice.tries import Change
 
     added: list[Change] = []
     updated: list[Change] = []
@@ -101,5 +100,5 @@ def settle(
 
 
 def _moved(change: Change) -> bool:
-    """Whether a change of the history says that a trigger became another one, and not only what was thought of it."""
+    """Return True if a change of the history says that a trigger became another one, and not only what was thought of it."""
     return change.to_trigger is not None or change.verdict == "retire"

@@ -8,32 +8,30 @@ came since, from other steps or from other hands, stays.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import field
 from typing import Final
 
-from glimber.core.edits.edit import EditError, state_ids
-from glimber.core.folio.folio import Folio
+from msgspec import Struct, field
+
+from glimber.core.edit.edit import EditError, state_ids
+from glimber.core.model.folio import Folio
 from glimber.core.session.changes import Note
 from glimber.core.session.merge import ClashError, over
-from glimber.core.values import dataclass
 
 STEPS_KEPT: Final = 400
 
 
-@dataclass(frozen=True)
-class Step:
+class Step(Struct, frozen=True):
     """One edit that can be undone. ``notes``: what was said of the bindings whose triggers it changes."""
 
     id: int
     name: str
-    before: Folio = field(repr=False)
-    after: Folio = field(repr=False)
+    before: Folio
+    after: Folio
     notes: Mapping[str, Note] = field(default_factory=dict)
 
 
-@dataclass(frozen=True)
-class Stacks:
-    """What can be undone and what can be done again, the last one last."""
+class Stacks(Struct, frozen=True):
+    """The undo and redo stacks, the newest entry last."""
 
     undo: tuple[Step, ...] = ()
     redo: tuple[Step, ...] = ()
@@ -104,7 +102,7 @@ class History:
 
     @property
     def waits(self) -> bool:
-        """Whether the files do not have the value yet."""
+        """Return True if the files do not have the value yet."""
         return self.value is not self.written and self.value != self.written
 
     def waiting(self) -> list[Step]:
@@ -114,7 +112,7 @@ class History:
         return [one for one in now if one.id not in known] + [one for one in then if one.id not in here]
 
     def notes(self) -> dict[str, Note]:
-        """What was said of the bindings that waiting steps change; what is undone says nothing."""
+        """Return what was said of the bindings that waiting steps change; what is undone says nothing."""
         here = {one.id for one in self.stacks.undo}
         return {id: note for one in self.waiting() if one.id in here for id, note in one.notes.items()}
 
@@ -124,7 +122,7 @@ class History:
         return self.value
 
     def wrote(self, result: Folio | None = None) -> None:
-        """What was begun is in the files, which say ``result`` (the value itself unless given)."""
+        """Record that the pending value is in the files, which hold ``result`` (the value itself unless given)."""
         assert self._going is not None
         value, stacks = self._going
         self.written, self._written_stacks, self._going = result or value, stacks, None
@@ -132,7 +130,7 @@ class History:
             self.value = self.written
 
     def refused(self) -> list[str]:
-        """What was begun cannot be written: the value goes back to what the files have. Names of what is taken back."""
+        """Return what was begun cannot be written: the value goes back to what the files have. Names of what is taken back."""
         lost = [one.name for one in self.waiting()]
         self.value, self.stacks, self._going = self.written, self._written_stacks, None
         return lost

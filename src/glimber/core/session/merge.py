@@ -7,10 +7,12 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import fields, is_dataclass, replace
 from typing import Any, Final, TypeVar
 
-from glimber.core.folio.folio import Folio
+from msgspec import Struct
+from msgspec.structs import replace
+
+from glimber.core.model.folio import Folio
 from glimber.core.notation.keys import Spot
 
 T = TypeVar("T")
@@ -49,13 +51,12 @@ def _merged(base: Any, mine: Any, theirs: Any, path: tuple[str, ...]) -> Any:
         return theirs
     if theirs == base or mine == theirs:
         return mine
-    if is_dataclass(base) and type(base) is type(mine) is type(theirs):
+    if isinstance(base, Struct) and type(base) is type(mine) is type(theirs):
         values = {
-            f.name: _merged(getattr(base, f.name), getattr(mine, f.name), getattr(theirs, f.name), (*path, f.name))
-            for f in fields(base)
-            if f.init
+            name: _merged(getattr(base, name), getattr(mine, name), getattr(theirs, name), (*path, name))
+            for name in base.__struct_fields__
         }
-        return replace(theirs, **values)  # type: ignore[type-var]
+        return replace(theirs, **values)
     if isinstance(base, Mapping) and isinstance(mine, Mapping) and isinstance(theirs, Mapping):
         return _items(base, mine, theirs, path)
     if isinstance(base, frozenset) and isinstance(mine, frozenset) and isinstance(theirs, frozenset):

@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import replace
 
-from glimber.core.drill.tries import Change, utc
-from glimber.core.edits.edit import map_bindings, with_spots
-from glimber.core.folio.folio import Folio
+from msgspec.structs import replace
+
+from glimber.core.edit.edit import map_bindings, with_spots
+from glimber.core.model.folio import Folio
 from glimber.core.notation.keys import NotationError, Spot, Trigger, parse_trigger
+from glimber.core.practice.tries import Change, utc
 
 
 def open_changes(changes: Iterable[Change]) -> list[Change]:
-    """What stands in the folio but has not been set in the program or on the board yet, oldest first, one change a binding.
+    """Return what stands in the folio but has not been set in the program or on the board yet, oldest first, one change a
+    binding.
 
     Several in a row of one binding are one: from where it is set now to where it is to be. One that leads back to where it began
     is nothing to set. A binding that was retired waits as well, to nowhere.

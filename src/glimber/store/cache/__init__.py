@@ -1,1 +1,1 @@
-"""What is worked out and kept for the next start."""
+"""Derived values kept for the next start."""

@@ -4,26 +4,27 @@ from __future__ import annotations
 
 import contextlib
 import json
-from dataclasses import asdict
 from functools import cache
 from importlib.util import find_spec
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Final
 
-from glimber.core.cards.metrics import Face
-from glimber.store.cache.kept import cache_file
+from msgspec.structs import asdict
+
+from glimber.core.drawing.metrics import Face
+from glimber.store.cache.folio_cache import cache_file
 from glimber.store.faults import StoreError
 from glimber.store.files import write_atomically
 
 if TYPE_CHECKING:
-    from glimber.core.cards.drawing import Drawing
+    from glimber.core.drawing.drawing import Drawing
 
 WEIGHTS: Final = {400: "Regular", 500: "Medium", 600: "SemiBold", 700: "Bold"}
 
 
 @cache
 def _folder() -> Path:
-    """Where the package is, found without importing it: its import reads all its files."""
+    """Return where the package is, found without importing it: its import reads all its files."""
     spec = find_spec("font_manrope")
     assert spec is not None and spec.submodule_search_locations
     return Path(spec.submodule_search_locations[0]) / "files"
@@ -70,8 +71,7 @@ _UNITS: Final = 2000
 
 
 def _plain(face: Face) -> dict[str, Any]:
-    # What has been measured since is not the face's own.
-    plain = {name: value for name, value in asdict(face).items() if not name.startswith("_")}
+    plain = asdict(face)
     advances = plain.pop("advances")
     return {**plain, "chars": "".join(advances), "widths": [round(width * _UNITS) for width in advances.values()]}
 

@@ -9,7 +9,7 @@ from importlib.util import find_spec
 from pathlib import Path
 from typing import Any
 
-from glimber.core.cards.drawing import Steps
+from glimber.core.drawing.drawing import Steps
 
 
 @cache
@@ -55,8 +55,8 @@ def _kept() -> dict[str, Steps]:
 
 
 def _cache() -> Path:
-    """Where outlines are kept; a font of another size or age has another file."""
-    from glimber.store.cache.kept import cache_file
+    """Return where outlines are kept; a font of another size or age has another file."""
+    from glimber.store.cache.folio_cache import cache_file
 
     files = _files()
     state = files[0].stat() if files is not None else None

@@ -9,7 +9,7 @@ from functools import lru_cache
 from pathlib import Path
 from typing import Final
 
-from glimber.core.cards.drawing import Picture, Steps
+from glimber.core.drawing.drawing import Picture, Steps
 from glimber.store.cache.icons import icon
 from glimber.store.faults import StoreError
 from glimber.store.files import read_given

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import json
-from dataclasses import asdict
 from pathlib import Path
 
-from glimber.core.weigh.summary import Summary
-from glimber.store.cache.kept import cache_file, of_folder
+import msgspec
+
+from glimber.core.decide.summary import Summary
+from glimber.store.cache.folio_cache import cache_file, of_folder
 from glimber.store.faults import StoreError
 
 
@@ -18,8 +18,8 @@ def _file(folder: Path) -> Path:
 def load_snapshot(folder: Path) -> Summary | None:
     """The last summary; None where there is none or it is of another version."""
     try:
-        return Summary.from_json(json.loads(_file(folder).read_text("utf-8")))
-    except (OSError, ValueError, KeyError, TypeError):
+        return msgspec.json.decode(_file(folder).read_bytes(), type=Summary)
+    except (OSError, msgspec.MsgspecError, ValueError):
         return None
 
 
@@ -28,6 +28,6 @@ def save_snapshot(folder: Path, summary: Summary) -> None:
     from glimber.store.files import write_atomically
 
     try:
-        write_atomically(_file(folder), json.dumps(asdict(summary)).encode())
+        write_atomically(_file(folder), msgspec.json.encode(summary))
     except StoreError:
         return

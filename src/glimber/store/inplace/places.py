@@ -1,4 +1,4 @@
-"""Where something can be set: a linked source that there is a writer for, the person's inputrc, the desktop's settings."""
+"""Places where changes can be set: linked sources with a writer, the person's inputrc, the desktop's settings."""
 
 from __future__ import annotations
 
@@ -8,8 +8,9 @@ from contextlib import suppress
 from pathlib import Path
 from typing import Final
 
-from glimber.core.folio.folio import EVERYWHERE, Source
-from glimber.core.values import dataclass
+from msgspec import Struct
+
+from glimber.core.model.folio import EVERYWHERE, Source
 from glimber.readers.registry import choose
 from glimber.store.faults import StoreError
 from glimber.store.files import expanded, read_given, read_if_there, write_atomically
@@ -21,8 +22,7 @@ DESKTOP: Final = "gsettings"
 LINE_EDITOR: Final = "line-editor"
 
 
-@dataclass(frozen=True)
-class Place:
+class Place(Struct, frozen=True):
     """``kind`` of its writer, ``program`` whose commands are set there (None: any), ``path`` of its file (None: the desktop)."""
 
     kind: str
@@ -43,7 +43,7 @@ class Place:
         return self.shown
 
     def read(self) -> bytes:
-        """What is set there now; nothing where there is no file yet. Raises StoreError."""
+        """Return what is set there now; nothing where there is no file yet. Raises StoreError."""
         if self.path is None:
             return read_source(Source("desktop", system=DESKTOP), Path())[1]
         return read_if_there(self.path) or b""

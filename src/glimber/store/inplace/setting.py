@@ -10,23 +10,24 @@ from __future__ import annotations
 import difflib
 import json
 from collections.abc import Iterable, Sequence
-from dataclasses import replace
 from datetime import datetime
 from pathlib import Path
 from typing import Any, Final
 
-from glimber.core.drill.tries import Change
-from glimber.core.folio.folio import Folio
+from msgspec import Struct
+from msgspec.structs import replace
+
+from glimber.core.model.folio import Folio
 from glimber.core.notation import keys as notation
 from glimber.core.notation.nearest import did_you_mean
+from glimber.core.practice.tries import Change
 from glimber.core.session.pending import open_changes
-from glimber.core.values import dataclass
 from glimber.readers.registry import read
+from glimber.store.change_log import tick
 from glimber.store.faults import StoreError
 from glimber.store.files import read_file, stamp_of, write_atomically
 from glimber.store.folder import Opened
 from glimber.store.inplace.places import DESKTOP, Place, places_of
-from glimber.store.practice.changing import tick
 from glimber.store.practice.log import Log
 from glimber.writers.registry import write
 from glimber.writers.wanted import Rewritten, Wanted
@@ -36,9 +37,8 @@ RECORDS_KEPT: Final = 50
 BEGUN, DONE, BACK = "begun", "done", "back"
 
 
-@dataclass(frozen=True)
-class Step:
-    """What is to be set in one place, and what was there before it."""
+class Step(Struct, frozen=True):
+    """The change to one place, and its contents before."""
 
     place: Place
     before: bytes
@@ -53,8 +53,7 @@ class Step:
         return "".join(line if line.endswith("\n") else f"{line}\n" for line in lines)
 
 
-@dataclass(frozen=True)
-class Plan:
+class Plan(Struct, frozen=True):
     """``steps`` that change something, what is set ``already``, and what is ``left`` for the person with why."""
 
     steps: tuple[Step, ...]
@@ -67,7 +66,7 @@ class Plan:
 
     @property
     def set(self) -> list[tuple[Wanted, Place]]:
-        """What is set, each with its place."""
+        """Return what is set, each with its place."""
         return [(one, step.place) for step in self.steps for one in step.out.set]
 
 
@@ -132,7 +131,8 @@ def _keys(folio: Folio, text: str | None) -> notation.Sequence | None:
 def plan_setting(
     opened: Opened, changes: Iterable[Change], computer: str, into: str | None = None, program: str | None = None
 ) -> Plan:
-    """What would be set where. ``into``: only by this writer; ``program``: all of its bindings instead of the sheet's edits.
+    """Return what would be set where. ``into``: only by this writer; ``program``: all of its bindings instead of the sheet's
+    edits.
 
     Nothing is changed. Raises StoreError.
     """
@@ -200,7 +200,7 @@ def carry_out(opened: Opened, plan: Plan, log: Log, now: datetime) -> None:
 
 
 def _compare(step: Step) -> None:
-    """What stands there now must be what was written. Raises StoreError."""
+    """Check that the place now holds what was written. Raises StoreError."""
     now = step.place.read()
     lines = (
         (set(step.out.data.splitlines()) - set(now.splitlines())) if step.place.path is None else now != step.out.data
@@ -213,7 +213,8 @@ def _compare(step: Step) -> None:
 
 
 def records_folder() -> Path:
-    """Where the copies are: the person's folder for the state of programs; they are the person's files and not the folio's."""
+    """Return where the copies are: the person's folder for the state of programs; they are the person's files and not the
+    folio's."""
     from platformdirs import user_state_path
 
     return user_state_path("glimber") / "set"
@@ -257,7 +258,7 @@ def _record(folder: Path) -> dict[str, Any]:
 
 
 def records_of(opened: Opened) -> list[tuple[Path, dict[str, Any]]]:
-    """What was set of a folio and can be put back, the newest first."""
+    """Return what was set of a folio and can be put back, the newest first."""
     folder = records_folder()
     if not folder.is_dir():
         return []
@@ -272,9 +273,8 @@ def records_of(opened: Opened) -> list[tuple[Path, dict[str, Any]]]:
     return found
 
 
-@dataclass(frozen=True)
-class PutBack:
-    """What was put back: the places, and the bindings whose edits wait on the sheet again."""
+class PutBack(Struct, frozen=True):
+    """The result of putting changes back: the places, and the bindings whose edits wait on the sheet again."""
 
     places: tuple[str, ...]
     bindings: tuple[str, ...]

@@ -11,7 +11,7 @@ from pathlib import Path
 from glimber.store.backups import prune
 from glimber.store.faults import StoreError
 from glimber.store.files import backup_path, stamp_of
-from glimber.store.practice.place import connect_reading, is_server, setting_of, told_of
+from glimber.store.practice.location import connect_reading, is_server, setting_of, told_of
 
 
 def copy_log(path: Path, target: Path) -> None:

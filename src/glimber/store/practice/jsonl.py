@@ -7,16 +7,16 @@ import math
 import re
 from collections.abc import Iterator
 from contextlib import suppress
-from dataclasses import field, fields
 from datetime import datetime
 from functools import cache
 from pathlib import Path
 from typing import Any, Final
 
-from pydantic import TypeAdapter, ValidationError
+import msgspec
+from msgspec import Struct, field
+from msgspec.structs import asdict
 
-from glimber.core.drill.tries import Change, KeyEvents, Record, Round, Try, jsonable
-from glimber.core.values import dataclass
+from glimber.core.practice.tries import Change, KeyEvents, Record, Round, Try, jsonable
 from glimber.store.faults import StoreError, json_problem
 from glimber.store.files import read_given
 from glimber.store.practice.log import Log, open_log_reading
@@ -32,9 +32,8 @@ LARGEST_NUMBER: Final = 2**53
 _KIND: Final = re.compile(r'\{"kind": "(\w+)", "id": ')
 
 
-@dataclass
-class Lines:
-    """What a JSON Lines text held: records, and the lines that could not be read with why."""
+class Lines(Struct):
+    """The contents of a JSON Lines text: records, and the lines that could not be read with the reason."""
 
     read: int = 0
     records: list[Record] = field(default_factory=list)
@@ -42,8 +41,8 @@ class Lines:
 
 
 @cache
-def _adapter(kind: type) -> TypeAdapter[Any]:
-    return TypeAdapter(kind)
+def _decoder(kind: type[Record]) -> msgspec.json.Decoder[Record]:
+    return msgspec.json.Decoder(kind)
 
 
 def parse_lines(text: str) -> Lines:
@@ -64,8 +63,8 @@ def _parse(line: str) -> Record:
     kind = _KIND.match(line)
     if kind is not None and kind[1] in KINDS:
         # As Glimber writes it: read in one go. Whatever is amiss is told by the long way below.
-        with suppress(ValidationError, OverflowError, RecursionError):
-            quick: Record = _adapter(KINDS[kind[1]]).validate_json(line)
+        with suppress(msgspec.MsgspecError, OverflowError, RecursionError):
+            quick = _decoder(KINDS[kind[1]]).decode(line)
             _check_values(quick)
             return quick
     return _parse_slowly(line)
@@ -80,11 +79,10 @@ def _parse_slowly(line: str) -> Record:
     if not isinstance(kind, str) or kind not in KINDS:
         raise ValueError(f"kind is {str(kind)[:40]!r}; expected one of {', '.join(KINDS)}")
     try:
-        record: Record = _adapter(KINDS[kind]).validate_python({k: v for k, v in value.items() if k != "kind"})
-    except ValidationError as error:
-        first = error.errors(include_url=False)[0]
-        name = ".".join(str(part) for part in first["loc"])
-        raise ValueError(f"{name}: {first['msg'][:1].lower()}{first['msg'][1:]}") from None
+        record: Record = msgspec.convert(value, KINDS[kind])
+    except msgspec.ValidationError as error:
+        text, _, path = str(error).replace("`", "").partition(" - at $.")
+        raise ValueError(f"{path}: {text[:1].lower()}{text[1:]}" if path else text) from None
     except (OverflowError, RecursionError) as error:
         raise ValueError(f"a value is out of range ({str(error) or 'nested too deeply'})") from None
     _check_values(record)
@@ -92,8 +90,8 @@ def _parse_slowly(line: str) -> Record:
 
 
 def _check_values(record: Record) -> None:
-    """What the shapes allow and no log can hold. Raises ValueError."""
-    for name, value in vars(record).items():
+    """Check for values that the types allow and no log can hold. Raises ValueError."""
+    for name, value in asdict(record).items():
         kind = type(value)
         if kind is str:
             if not value.isascii() and _has_half_a_character(value):
@@ -141,7 +139,7 @@ def lines_of(source: str | Path) -> Lines:
 def to_json(record: Record) -> str:
     """One record as a line."""
     kind = next(name for name, type_ in KINDS.items() if isinstance(record, type_))
-    values = {f.name: jsonable(getattr(record, f.name)) for f in fields(record) if not f.name.startswith("_")}
+    values = {name: jsonable(value) for name, value in asdict(record).items()}
     return json.dumps({"kind": kind, **values}, ensure_ascii=False)
 
 

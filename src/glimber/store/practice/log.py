@@ -8,25 +8,25 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from contextlib import AbstractContextManager, suppress
-from dataclasses import replace
 from itertools import groupby
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Final
 
 import sqlalchemy as sa
+from msgspec.structs import replace
 from sqlalchemy.exc import InterfaceError, OperationalError, SQLAlchemyError
 
-from glimber.core.drill.practice import Practice
-from glimber.core.drill.tries import Change, Record, Round, Try
+from glimber.core.practice.log import Practice
+from glimber.core.practice.tries import Change, Record, Round, Try
 from glimber.store.faults import StoreError
+from glimber.store.practice.location import Place, log_exists, place_of, told_of
+from glimber.store.practice.log_identity import SameFile
 from glimber.store.practice.opening import engine_of, reading_engine, server_problem
-from glimber.store.practice.people import INSERTS_OF_PEOPLE, agree, own, person_of
-from glimber.store.practice.place import Place, log_exists, place_of, told_of
+from glimber.store.practice.owners import INSERTS_OF_PEOPLE, agree, own, person_of
 from glimber.store.practice.rows import INSERTS, SQL, record_of, row_of, values_of
-from glimber.store.practice.same import SameFile
 
 if TYPE_CHECKING:
-    from glimber.core.drill.columns import TryRows
+    from glimber.core.practice.columns import TryRows
 
 WAIT_S: Final = 5.0
 """How long a command waits for another program that holds the log; the window waits in its own way."""
@@ -96,7 +96,7 @@ class Log(AbstractContextManager["Log"]):
         self.changed += len(new) + len(replaced)
         self.added += new
 
-    def _insert(self, kind: type, records: list[Record]) -> None:
+    def _insert(self, kind: type[Record], records: list[Record]) -> None:
         """Many rows go to SQLite as they are; through SQLAlchemy each would be taken apart once more."""
         dialect = self.connection.dialect
         if self.person is not None and kind in INSERTS_OF_PEOPLE:
@@ -111,7 +111,7 @@ class Log(AbstractContextManager["Log"]):
         self.connection.exec_driver_sql(text, [tuple(values_of(record)) for record in records])
 
     def told(self, error: Exception) -> StoreError:
-        """What an error of the database means; of a server, whether it is lost."""
+        """Return what an error of the database means; of a server, whether it is lost."""
         if self.place.path is None and isinstance(error, (OperationalError, InterfaceError)):
             return server_problem(self.address, error)
         return told_of(self.address, error)
@@ -167,7 +167,7 @@ class Log(AbstractContextManager["Log"]):
             self.rest_connection()
         return found
 
-    def records(self, kind: type, where: sa.ColumnElement[bool] | None = None) -> list[Any]:
+    def records(self, kind: type[Record], where: sa.ColumnElement[bool] | None = None) -> list[Any]:
         """All records of a kind in order of time, or those for which ``where`` holds."""
         table = SQL[kind]
         order = [table.c.began if kind is Round else table.c.at, table.c.id]
@@ -185,12 +185,12 @@ class Log(AbstractContextManager["Log"]):
         finally:
             self.rest_connection()
 
-    def _own(self, kind: type) -> sa.ColumnElement[bool] | None:
-        """Which rows are the person's own; None: all are."""
+    def _own(self, kind: type[Record]) -> sa.ColumnElement[bool] | None:
+        """Return which rows are the person's own; None: all are."""
         return None if self.person is None else own(kind, self.person)
 
-    def count(self, kind: type) -> int:
-        """How many records of a kind there are."""
+    def count(self, kind: type[Record]) -> int:
+        """Return how many records of a kind there are."""
         counted = sa.select(sa.func.count()).select_from(SQL[kind])
         mine = self._own(kind)
         try:
@@ -210,7 +210,7 @@ class Log(AbstractContextManager["Log"]):
         return Practice(self._tries(), tuple(self.records(Change)), tuple(self.records(Round)))
 
     def _file(self) -> tuple[str, int, int]:
-        """Which file this is, whatever is put in its place later."""
+        """Return which file this is, whatever is put in its place later."""
         path = self.place.path
         if path is None:
             return self.place.shown, 0, 0
@@ -221,9 +221,9 @@ class Log(AbstractContextManager["Log"]):
         """All tries as columns: a try is only made of its row where somebody looks at it."""
         import sqlite3
 
-        from glimber.core.drill.columns import TryRows
-        from glimber.store.practice.latest import latest_columns
-        from glimber.store.practice.quick import UnusualError
+        from glimber.core.practice.columns import TryRows
+        from glimber.store.practice.bulk_read import UnusualError
+        from glimber.store.practice.incremental import latest_columns
         from glimber.store.practice.table import columns_of
 
         names = [column.name for column in SQL[Try].c]

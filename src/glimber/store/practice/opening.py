@@ -15,7 +15,7 @@ from sqlalchemy.pool import StaticPool
 
 from glimber.store.faults import StoreError
 from glimber.store.practice.backups import copy_before_moving_on
-from glimber.store.practice.place import (
+from glimber.store.practice.location import (
     SCHEMA,
     Place,
     ServerLostError,
@@ -138,7 +138,8 @@ def _server(place: Place) -> tuple[sa.Engine, sa.Connection]:
 
 
 def server_problem(shown: str, error: BaseException) -> StoreError:
-    """What a server's refusal means: it is not there, does not answer, does not know the person, or has no such database."""
+    """Return what a server's refusal means: it is not there, does not answer, does not know the person, or has no such
+    database."""
     words = " ".join(str(getattr(error, "orig", None) or error).split())
     low = words.lower()
     if "timeout" in low or "timed out" in low:

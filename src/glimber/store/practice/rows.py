@@ -3,23 +3,22 @@
 from __future__ import annotations
 
 import json
-from dataclasses import fields
 from datetime import datetime
 from typing import Any, Final
 
 import sqlalchemy as sa
 
-from glimber.core.drill.tries import Change, KeyEvents, Record, Round, Try, format_moment, parse_moment
+from glimber.core.practice.tries import Change, KeyEvents, Record, Round, Try, format_moment, parse_moment
 
-KINDS: Final[dict[str, type]] = {"try": Try, "round": Round, "change": Change, "events": KeyEvents}
-_TABLES: Final = {Try: "tries", Round: "rounds", Change: "changes", KeyEvents: "events"}
+KINDS: Final[dict[str, type[Record]]] = {"try": Try, "round": Round, "change": Change, "events": KeyEvents}
+_TABLES: Final[dict[type[Record], str]] = {Try: "tries", Round: "rounds", Change: "changes", KeyEvents: "events"}
 _MOMENTS: Final = frozenset({"at", "began", "ended", "applied", "reverted", "until"})
 _LISTS: Final = frozenset({"offset_u", "bindings", "hits", "events"})
 _TRUTHS: Final = frozenset({"strict", "first", "cold"})
 
 
-def _columns(kind: type) -> list[sa.ColumnClause[Any]]:
-    return [sa.column(field.name) for field in fields(kind) if not field.name.startswith("_")]
+def _columns(kind: type[Record]) -> list[sa.ColumnClause[Any]]:
+    return [sa.column(name) for name in kind.__struct_fields__]
 
 
 SQL: Final = {kind: sa.table(name, *_columns(kind)) for kind, name in _TABLES.items()}
@@ -40,8 +39,7 @@ def row_of(record: Record) -> dict[str, Any]:
 
 def values_of(record: Record) -> list[Any]:
     """The values of a record's columns, in their order."""
-    values = vars(record)
-    found = [values[name] for name in _NAMES[type(record)]]
+    found = [getattr(record, name) for name in _NAMES[type(record)]]
     for place in _SPECIAL[type(record)]:
         value = found[place]
         if isinstance(value, datetime):

@@ -8,7 +8,7 @@ from typing import Final
 import sqlalchemy as sa
 
 from glimber.store.faults import StoreError
-from glimber.store.practice.place import SCHEMA, VERSION_TABLE
+from glimber.store.practice.location import SCHEMA, VERSION_TABLE
 
 _MIGRATING: Final = threading.Lock()
 """Alembic keeps its context in a global: one log at a time is moved on in a process."""

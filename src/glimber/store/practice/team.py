@@ -7,13 +7,12 @@ be a person's figure.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import field
 from typing import Final
 
 import sqlalchemy as sa
+from msgspec import Struct, field
 from sqlalchemy.exc import SQLAlchemyError
 
-from glimber.core.values import dataclass
 from glimber.store.faults import StoreError
 from glimber.store.practice.log import Log
 
@@ -45,8 +44,7 @@ _NAMED: Final = f"""
 """
 
 
-@dataclass(frozen=True)
-class Spread:
+class Spread(Struct, frozen=True):
     """Over people: the least, the lower quartile, the middle, the upper quartile and the most."""
 
     low: float
@@ -56,8 +54,7 @@ class Spread:
     high: float
 
 
-@dataclass(frozen=True)
-class Named:
+class Named(Struct, frozen=True):
     """One person who agreed to be named: share of clean hits, middle time in ms of those."""
 
     name: str
@@ -66,8 +63,7 @@ class Named:
     time_ms: float | None
 
 
-@dataclass(frozen=True)
-class TeamRow:
+class TeamRow(Struct, frozen=True):
     """One binding: how many ``people`` have at least 8 counted tries of it, ``tries`` of theirs in all, the spread of their
     shares of clean hits and of their middle times in ms; None where fewer than three have."""
 

@@ -1,1 +1,1 @@
-"""What the system has: changed files, sources, devices, keyboard data."""
+"""The system around Glimber: changed files, sources, devices, keyboard data."""

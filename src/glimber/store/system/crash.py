@@ -1,4 +1,4 @@
-"""What is left of a Glimber that ended in the middle: a report in the person's folder for the state of programs, nowhere else."""
+"""Reports of a Glimber that crashed, kept in the person's folder for program state and nowhere else."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ _open: list[object] = []
 
 
 def reports_folder() -> Path:
-    """Where reports are."""
+    """Return where reports are."""
     from platformdirs import user_state_path
 
     return user_state_path("glimber") / "reports"
@@ -51,7 +51,7 @@ def arm(now: datetime) -> Path | None:
 
 
 def _runs(process: int, left: Path) -> bool:
-    """Whether a process still runs that began before its file was last written."""
+    """Return True if a process still runs that began before its file was last written."""
     if process == os.getpid():
         return bool(_open)  # else of one that had the same number before
     try:
@@ -62,7 +62,7 @@ def _runs(process: int, left: Path) -> bool:
 
 
 def _report(left: Path, now: datetime) -> Path:
-    """What a process left, made into a report with the end of the log file."""
+    """Return what a process left, made into a report with the end of the log file."""
     target = left.with_name(f"crash-{now:%Y-%m-%d-%H%M%S}.txt")
     text = left.read_text("utf-8", "replace")
     with suppress(OSError):

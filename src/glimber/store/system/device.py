@@ -9,9 +9,10 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Final
 
+from msgspec import Struct
+
 from glimber.core.engine.events import Event
 from glimber.core.notation.keycodes import EVDEV_CODES
-from glimber.core.values import dataclass
 from glimber.store.faults import StoreError
 
 RECORD: Final = struct.Struct("@llHHi")
@@ -21,8 +22,7 @@ _STATES: Final = {0: "up", 1: "down"}
 INPUT: Final = Path("/dev/input")
 
 
-@dataclass(frozen=True)
-class Device:
+class Device(Struct, frozen=True):
     """A keyboard the kernel knows. ``where`` is the port it is on: two boards of one make differ in it."""
 
     path: Path

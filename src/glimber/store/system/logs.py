@@ -14,7 +14,7 @@ _BYTES, _KEPT = 500_000, 2
 
 
 def log_file() -> Path:
-    """Where it is: the person's folder for the state of programs."""
+    """Return where it is: the person's folder for the state of programs."""
     from platformdirs import user_log_path
 
     return user_log_path("glimber") / "glimber.log"

@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 import socket
 
-from glimber.store.system.uppath import LONGEST, socket_name
+from glimber.store.system.up_path import LONGEST, socket_name
 
 FRONT = "!front"
 OPEN = "!open "

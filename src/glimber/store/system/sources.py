@@ -9,7 +9,7 @@ from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Final
 
-from glimber.core.folio.folio import Source
+from glimber.core.model.folio import Source
 from glimber.store.faults import StoreError
 from glimber.store.files import expanded, read_given
 
@@ -38,7 +38,7 @@ def read_source(source: Source, folder: Path) -> tuple[str, bytes]:
 
 
 def asked(command: Sequence[str]) -> bytes:
-    """What a program of the system prints. Raises StoreError where it is not there, fails or says nothing."""
+    """Return what a program of the system prints. Raises StoreError where it is not there, fails or says nothing."""
     if shutil.which(command[0]) is None:
         raise StoreError(f"{command[0]} is not installed on this computer")
     try:

@@ -50,7 +50,7 @@ class PathsWatch:
                 self._changed(set(self._folders))
 
     def _steps(self) -> Iterator[set[Path]]:
-        """What was saved since the last look, and every now and then nothing; ends where no folder is there."""
+        """Return what was saved since the last look, and every now and then nothing; ends where no folder is there."""
         from watchfiles import watch
 
         folders = [folder for folder in self._folders if folder.is_dir()]

@@ -1,4 +1,4 @@
-"""What the keys of a layout print, from the system's keyboard data (XKB), for any layout and variant."""
+"""The characters printed by a layout, from the system's keyboard data (XKB), for any layout and variant."""
 
 from __future__ import annotations
 
@@ -28,7 +28,7 @@ class UnknownLayoutError(ValueError):
 
 @cache
 def legend_of(name: str) -> Legend:
-    """What a layout prints, such as ``us``, ``de`` or ``us(intl)``.
+    """Return what a layout prints, such as ``us``, ``de`` or ``us(intl)``.
 
     Raises UnknownLayoutError, also where nothing is installed that could look it up.
 

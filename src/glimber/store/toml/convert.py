@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Iterable
-from dataclasses import replace
-from typing import Any
 
-from glimber.core.edits.commands import step_fault
-from glimber.core.folio.board import Board, Key, Knob
-from glimber.core.folio.folio import (
+from msgspec.structs import asdict, replace
+
+from glimber.core.edit.commands import step_fault
+from glimber.core.model.board import Board
+from glimber.core.model.folio import (
     Binding,
     Card,
     Command,
@@ -19,8 +19,6 @@ from glimber.core.folio.folio import (
     Settings,
     Source,
     Stem,
-    Timing,
-    TourStop,
 )
 from glimber.core.notation.keycodes import CODES, MODIFIERS
 from glimber.core.notation.keys import (
@@ -31,7 +29,7 @@ from glimber.core.notation.keys import (
     parse_trigger,
 )
 from glimber.core.notation.nearest import did_you_mean
-from glimber.store.practice.place import file_problem
+from glimber.store.practice.location import file_problem
 from glimber.store.toml.convert_layout import Known, known_key
 from glimber.store.toml.documents import (
     BoardDoc,
@@ -41,7 +39,6 @@ from glimber.store.toml.documents import (
     ProgramDoc,
     RunDoc,
     ShortcutDoc,
-    said_in,
 )
 from glimber.store.toml.ids import Ids
 from glimber.store.toml.locate import Path
@@ -61,9 +58,9 @@ def settings_of(page: Page, doc: FolioDoc) -> Settings:
     return Settings(
         doc.title, doc.keyboard, doc.xkb, doc.log, doc.working_days, doc.target_ms, doc.horizon_weeks,
         doc.recovery_s, doc.careful_recovery_s, doc.sure, doc.least_gain_s, doc.away,
-        Timing(**doc.timing.model_dump()),
-        {name: tuple(modifiers) for name, modifiers in doc.bundles.items()},
-        {id: Source(id, **source.model_dump()) for id, source in doc.sources.items()},
+        doc.timing,
+        dict(doc.bundles),
+        {id: Source(id, **asdict(source)) for id, source in doc.sources.items()},
         {word.casefold(): short for word, short in doc.abbreviations.items()},
     )  # fmt: skip
 
@@ -93,12 +90,9 @@ def board_of(page: Page, doc: BoardDoc) -> Board:
     return Board(
         doc.id,
         doc.name,
-        tuple(
-            Key(**{**key.model_dump(), "pivot": (key.pivot[0], key.pivot[1]) if key.pivot else None})
-            for key in doc.keys
-        ),
-        tuple(Knob(**knob.model_dump()) for knob in doc.knobs),
-        {hand: (point[0], point[1]) for hand in ("left", "right") if (point := getattr(doc.homes, hand)) is not None},
+        doc.keys,
+        doc.knobs,
+        {hand: point for hand, point in asdict(doc.homes).items() if point is not None},
         dict(doc.stand_in),
     )
 
@@ -137,10 +131,10 @@ def program_of(page: Page, doc: ProgramDoc, id: str, bundles: Collection[str], i
 
     def finished() -> Program:
         bindings = tuple(b if b.given_id else replace(b, id=ids.default(slug)) for slug, b in waiting)
-        groups = {key: Group(key, **group.model_dump()) for key, group in doc.groups.items()}
-        defaults = {slug: tuple(triggers) for slug, triggers in doc.defaults.items()}
-        return Program(id, doc.name, tuple(doc.contexts), groups, commands, bindings, tuple(stems), defaults,
-                       tuple(doc.windows))  # fmt: skip
+        groups = {key: Group(key, **asdict(group)) for key, group in doc.groups.items()}
+        defaults = dict(doc.defaults)
+        return Program(id, doc.name, doc.contexts, groups, commands, bindings, tuple(stems), defaults,
+                       doc.windows)  # fmt: skip
 
     return finished
 
@@ -148,8 +142,8 @@ def program_of(page: Page, doc: ProgramDoc, id: str, bundles: Collection[str], i
 def _command(program: str, slug: str, entry: CommandDoc, doc: ProgramDoc) -> Command:
     return Command(
         slug, program, entry.name, entry.label, entry.group if entry.group in doc.groups else None,
-        entry.context if entry.context in doc.contexts else None, tuple(entry.words), tuple(entry.was),
-        tuple(entry.slow_way), entry.uses_per_day, entry.careful, entry.icon, entry.picture, entry.set_at,
+        entry.context if entry.context in doc.contexts else None, entry.words, entry.was, entry.slow_way,
+        entry.uses_per_day, entry.careful, entry.icon, entry.picture, entry.set_at, entry.learn, entry.note,
     )  # fmt: skip
 
 
@@ -170,10 +164,10 @@ def _shortcuts(
             ids.give(page, (*path, "id"), row.id)
         if trigger is None:
             continue
-        yield Binding(row.id or "", trigger, ref, given_id=row.id is not None, **said_in(row))
+        yield Binding(row.id or "", trigger, ref, given_id=row.id is not None, **row.notes())
 
 
-def _slow_way(page: Page, at: Path, steps: list[str]) -> None:
+def _slow_way(page: Page, at: Path, steps: Iterable[str]) -> None:
     for place, step in enumerate(steps):
         fault = step_fault(step)
         if fault is not None:
@@ -216,10 +210,7 @@ def card_of(
     for place, stop in enumerate(doc.tour):
         for key_place, key in enumerate(stop.keys):
             known_key(page, ("tour", place, "keys", key_place), (key,), board, f"card {id}")
-    fields = doc.model_dump(exclude={"format", "layers", "keys", "groups", "shows", "tour"})
-    tour = tuple(TourStop(tuple(stop.keys), stop.text) for stop in doc.tour)
-    lists: dict[str, Any] = {name: tuple(getattr(doc, name)) for name in ("layers", "keys", "groups", "shows")}
-    return Card(id, **fields, **lists, tour=tour)
+    return Card(id, **{name: value for name, value in asdict(doc).items() if name != "format"})
 
 
 def run_of(page: Page, doc: RunDoc, id: str, known: Known) -> Run:
@@ -229,4 +220,4 @@ def run_of(page: Page, doc: RunDoc, id: str, known: Known) -> Run:
                        "unknown-reference", f"run {id}")  # fmt: skip
     _slow_way(page, ("slow_way",), doc.slow_way)
     commands = tuple(ref for ref in doc.commands if ref in known.commands)
-    return Run(id, doc.name, commands, tuple(doc.slow_way))
+    return Run(id, doc.name, commands, doc.slow_way)

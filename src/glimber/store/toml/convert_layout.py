@@ -3,24 +3,24 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Collection
-from dataclasses import replace
 from typing import Any
 
-from glimber.core.folio.board import Board
-from glimber.core.folio.folio import Binding, KeyTiming, Layer, Layout, Step, Wait
+from msgspec import Struct
+from msgspec.structs import replace
+
+from glimber.core.model.board import Board
+from glimber.core.model.folio import Binding, Layer, Layout, Step, Wait
 from glimber.core.notation.ids import spot_id
 from glimber.core.notation.keys import GESTURES, Sent, Spot, is_slug, parse_keys, parse_sent
 from glimber.core.notation.nearest import did_you_mean
-from glimber.core.values import dataclass
-from glimber.store.toml.documents import LayerDoc, LayoutDoc, SpotDoc, said_in
+from glimber.store.toml.documents import LayerDoc, LayoutDoc, SpotDoc
 from glimber.store.toml.ids import Ids
 from glimber.store.toml.locate import Path
 from glimber.store.toml.parse import Page, check
 
 
-@dataclass(frozen=True)
-class Known:
-    """What layouts, cards and runs may refer to."""
+class Known(Struct, frozen=True):
+    """The ids that layouts, cards and runs may refer to."""
 
     boards: dict[str, Board]
     commands: Collection[str]
@@ -99,8 +99,7 @@ class _LayerReader:
             if keys is None or not known_key(self.page, path, keys, self.board, where):
                 continue
             self._key(path, keys, value)
-        timing = {key: KeyTiming(**own.model_dump()) for key, own in doc.timing.items()}
-        return Layer(doc.id, doc.name, doc.unbound, doc.front, timing, self.unset), self.bindings
+        return Layer(doc.id, doc.name, doc.unbound, doc.front, doc.timing, self.unset), self.bindings
 
     def _key(self, path: Path, keys: tuple[str, ...], value: Any) -> None:
         if value in ("dead", "falls"):
@@ -172,7 +171,7 @@ class _LayerReader:
             Binding(
                 entry.id or "", spot, entry.does, sends, tuple(step for step in steps if step is not None),
                 entry.repeat_ms, tuple(sent for sent in release if sent is not None), entry.enters, entry.mode,
-                entry.leaves, entry.bundle, given_id=entry.id is not None, **said_in(entry),
+                entry.leaves, entry.bundle, given_id=entry.id is not None, **entry.notes(),
             )
         )  # fmt: skip
 

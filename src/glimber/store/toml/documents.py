@@ -1,12 +1,28 @@
-"""The files of a folio as pydantic documents: shapes, types and ranges. References and triggers are checked later."""
+"""The files of a folio as typed documents: fields, types and ranges.
+
+References and triggers are resolved later, in ``convert``. Parts that mean the same in a file and in memory (timing, keys, tour
+stops) are the core's own classes; ``shape`` checks a document against these declarations.
+"""
 
 from __future__ import annotations
 
 from typing import Annotated, Any, Final, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from msgspec import Meta, Struct
 
-from glimber.core.folio.folio import INKS, MARKS, SAID
+from glimber.core.model.board import Key, Knob, Point
+from glimber.core.model.folio import (
+    BINDING_NOTES,
+    CardKind,
+    KeyTiming,
+    LearnState,
+    Milliseconds,
+    Mode,
+    Text,
+    Timing,
+    TourStop,
+    Unbound,
+)
 
 FORMATS: Final = {
     "folio": "glimber-folio",
@@ -19,35 +35,17 @@ FORMATS: Final = {
 VERSION: Final = 1
 MOST_USES_A_DAY: Final = 100_000
 
-Positive = Annotated[float, Field(gt=0, le=1_000_000, allow_inf_nan=False)]
-UsesADay = Annotated[float, Field(ge=0, le=MOST_USES_A_DAY, allow_inf_nan=False)]
-Number = Annotated[float, Field(ge=-1000, le=1000, allow_inf_nan=False)]
-Size = Annotated[float, Field(gt=0, le=100, allow_inf_nan=False)]
-Milliseconds = Annotated[int, Field(gt=0, le=60_000)]
-Text = Annotated[str, Field(min_length=1)]
-Point = Annotated[list[Number], Field(min_length=2, max_length=2)]
-Policy = Literal["timer", "crossed", "eager"]
-Unbound = Literal["falls", "dead"]
+Positive = Annotated[float, Meta(gt=0, le=1_000_000)]
 Modifier = Literal["Ctrl", "Alt", "AltGr", "Shift", "Super", "Hyper"]
-Finger = Literal[
-    "left-little", "left-ring", "left-middle", "left-index", "left-thumb",
-    "right-little", "right-ring", "right-middle", "right-index", "right-thumb",
-]  # fmt: skip
+Paper = Literal["A3", "A4", "A5", "A6", "Letter", "Legal", "index", "strip", "screen", "large-screen"]
+Shows = Literal["labels", "icons", "reasons", "legend", "holds", "prints", "grip", "blanks", "weak-blanks"]
 
 
-class Document(BaseModel):
-    model_config = ConfigDict(extra="forbid", strict=True, frozen=True, defer_build=True)
+class Document(Struct, frozen=True, kw_only=True):
+    """A table of a folio's file."""
 
 
-class TimingDoc(Document):
-    hold_ms: Milliseconds = 200
-    again_ms: Milliseconds = 180
-    together_ms: Milliseconds = 50
-    sequence_ms: Milliseconds = 1000
-    policy: Policy = "crossed"
-
-
-class SourceDoc(Document):
+class SourceDoc(Document, frozen=True, kw_only=True):
     path: Text | None = None
     system: Literal["gsettings", "line-editor"] | None = None
     program: Text | None = None
@@ -55,34 +53,34 @@ class SourceDoc(Document):
     watch: bool = False
 
 
-class FolioDoc(Document):
+class FolioDoc(Document, frozen=True, kw_only=True):
     format: str
     title: Text
     keyboard: Text = "full-105"
     xkb: Text = "us"
     log: Text = "practice.db"
-    working_days: Annotated[float, Field(gt=0, le=7)] = 5
+    working_days: Annotated[float, Meta(gt=0, le=7)] = 5
     target_ms: Positive = 1500
     horizon_weeks: Positive = 8
     recovery_s: Positive = 2.5
     careful_recovery_s: Positive = 10.0
-    sure: Annotated[float, Field(ge=0.5, lt=1)] = 0.8
-    least_gain_s: Annotated[float, Field(ge=0)] = 30.0
+    sure: Annotated[float, Meta(ge=0.5, lt=1)] = 0.8
+    least_gain_s: Annotated[float, Meta(ge=0)] = 30.0
     away: Literal["none", "left", "right"] = "none"
-    timing: TimingDoc = TimingDoc()
-    bundles: dict[str, Annotated[list[Modifier], Field(min_length=1)]] = {}
+    timing: Timing = Timing()
+    bundles: dict[str, Annotated[tuple[Modifier, ...], Meta(min_length=1)]] = {}
     sources: dict[str, SourceDoc] = {}
     abbreviations: dict[Text, Text] = {}
 
 
-class GroupDoc(Document):
+class GroupDoc(Document, frozen=True, kw_only=True):
     name: Text
-    ink: Literal[INKS] = "slate"  # type: ignore[valid-type]
-    mark: Literal[MARKS] = "square"  # type: ignore[valid-type]
+    ink: Literal["tide", "moss", "clay", "plum", "sand", "slate", "rose", "pine"] = "slate"
+    mark: Literal["ring", "bar", "wedge", "pair", "cross", "wave", "square", "notch"] = "square"
 
 
-class BindingDoc(Document):
-    """What any binding may say of itself."""
+class BindingDoc(Document, frozen=True, kw_only=True):
+    """Fields that any binding may have, whatever it does."""
 
     id: Text | None = None
     reason: Text | None = None
@@ -90,166 +88,127 @@ class BindingDoc(Document):
     icon: Text | None = None
     picture: Text | None = None
     set_at: Text | None = None
-    computers: list[Text] = []
+    computers: tuple[Text, ...] = ()
     pinned: bool = False
-    share: Annotated[float, Field(ge=0, le=1)] | None = None
+    share: Annotated[float, Meta(ge=0, le=1)] | None = None
+
+    def notes(self) -> dict[str, Any]:
+        """Return the fields that are kept as they are, whatever the binding does."""
+        return {name: getattr(self, name) for name in BINDING_NOTES}
 
 
-def said_in(doc: BindingDoc) -> dict[str, Any]:
-    """What a document says of a binding, whatever it does."""
-    values = {name: getattr(doc, name) for name in SAID}
-    return {name: tuple(value) if isinstance(value, list) else value for name, value in values.items()}
-
-
-class ShortcutDoc(BindingDoc):
+class ShortcutDoc(BindingDoc, frozen=True, kw_only=True):
     """One of a command's ``[[…bindings]]``."""
 
     trigger: Text
 
 
-class CommandDoc(Document):
+class CommandDoc(Document, frozen=True, kw_only=True):
     name: Text
     label: Text | None = None
     group: Text | None = None
     context: Text | None = None
-    words: list[Text] = []
-    was: list[Text] = []
+    words: tuple[Text, ...] = ()
+    was: tuple[Text, ...] = ()
     shortcut: Text | None = None
-    slow_way: list[Text] = []
-    uses_per_day: UsesADay | None = None
+    slow_way: tuple[Text, ...] = ()
+    uses_per_day: Annotated[float, Meta(ge=0, le=MOST_USES_A_DAY)] | None = None
     careful: bool = False
     icon: Text | None = None
     picture: Text | None = None
     set_at: Text | None = None
-    bindings: list[ShortcutDoc] = []
+    learn: LearnState | None = None
+    note: Text | None = None
+    bindings: tuple[ShortcutDoc, ...] = ()
 
 
-class StemDoc(Document):
+class StemDoc(Document, frozen=True, kw_only=True):
     name: Text
     stays_open: bool = False
     closes: Text | None = None
 
 
-class ProgramDoc(Document):
+class ProgramDoc(Document, frozen=True, kw_only=True):
     format: str
     name: Text
-    contexts: list[Text] = []
-    windows: list[Text] = []
+    contexts: tuple[Text, ...] = ()
+    windows: tuple[Text, ...] = ()
     groups: dict[str, GroupDoc] = {}
     commands: dict[str, CommandDoc] = {}
     stems: dict[str, StemDoc] = {}
-    defaults: dict[str, list[Text]] = {}
+    defaults: dict[str, tuple[Text, ...]] = {}
 
 
-class SpotDoc(BindingDoc):
-    """What one gesture of a key does, where it is more than a trigger in text."""
+class SpotDoc(BindingDoc, frozen=True, kw_only=True):
+    """The action of one gesture of a key, where it is more than a trigger in text."""
 
     does: Text | None = None
     sends: Text | None = None
-    steps: list[Any] = []
+    steps: tuple[Any, ...] = ()
     repeat_ms: Milliseconds | None = None
-    release: list[Text] = []
+    release: tuple[Text, ...] = ()
     enters: Text | None = None
-    mode: Literal["while", "switch", "once", "stay"] | None = None
+    mode: Mode | None = None
     leaves: bool = False
     bundle: Text | None = None
 
 
-class KeyTimingDoc(Document):
-    hold_ms: Milliseconds | None = None
-    again_ms: Milliseconds | None = None
-    together_ms: Milliseconds | None = None
-    policy: Policy | None = None
-
-
-class LayerDoc(Document):
+class LayerDoc(Document, frozen=True, kw_only=True):
     id: Text
     name: Text
     unbound: Unbound = "falls"
     front: Text | None = None
-    timing: dict[str, KeyTimingDoc] = {}
+    timing: dict[str, KeyTiming] = {}
     keys: dict[str, Any] = {}
 
 
-class LayoutDoc(Document):
+class LayoutDoc(Document, frozen=True, kw_only=True):
     format: str
     board: Text
-    layers: Annotated[list[LayerDoc], Field(min_length=1)]
+    layers: Annotated[tuple[LayerDoc, ...], Meta(min_length=1)]
 
 
-class KeyDoc(Document):
-    id: Text
-    x: Number
-    y: Number
-    w: Size = 1.0
-    h: Size = 1.0
-    angle: Number = 0.0
-    pivot: Point | None = None
-    finger: Finger | None = None
-    home: bool = False
-    reach: Literal["easy", "stretch", "avoid"] | None = None
-    mirror: Text | None = None
-    print: str | None = None
-
-
-class KnobDoc(Document):
-    id: Text
-    x: Number
-    y: Number
-    w: Size = 1.0
-    print: str | None = None
-
-
-class HomesDoc(Document):
+class HomesDoc(Document, frozen=True, kw_only=True):
     left: Point | None = None
     right: Point | None = None
 
 
-class BoardDoc(Document):
+class BoardDoc(Document, frozen=True, kw_only=True):
     format: str
     id: Text
     name: Text
     homes: HomesDoc = HomesDoc()
-    keys: list[KeyDoc] = []
-    knobs: list[KnobDoc] = []
+    keys: tuple[Key, ...] = ()
+    knobs: tuple[Knob, ...] = ()
     stand_in: dict[str, Text] = {}
 
 
-class TourDoc(Document):
-    keys: list[Text]
-    text: Text
-
-
-class CardDoc(Document):
+class CardDoc(Document, frozen=True, kw_only=True):
     format: str
     title: Text
-    kind: Literal["board", "branch", "grid", "strip", "facing"]
+    kind: CardKind
     board: Text | None = None
-    layers: list[Text] = []
+    layers: tuple[Text, ...] = ()
     beside: Text | None = None
-    keys: list[Text] = []
+    keys: tuple[Text, ...] = ()
     program: Text | None = None
     context: Text | None = None
-    groups: list[Text] = []
+    groups: tuple[Text, ...] = ()
     find: Text | None = None
-    weakest: Annotated[int, Field(gt=0)] | None = None
+    weakest: Annotated[int, Meta(gt=0)] | None = None
     changed_since: Text | None = None
     run: Text | None = None
-    paper: Literal["A3", "A4", "A5", "A6", "Letter", "Legal", "index", "strip", "screen", "large-screen"] = "A5"
+    paper: Paper = "A5"
     landscape: bool = True
-    shows: list[Literal["labels", "icons", "reasons", "legend", "holds", "prints", "grip", "blanks", "weak-blanks"]] = [
-        "labels",
-        "holds",
-        "legend",
-    ]
-    tour: list[TourDoc] = []
+    shows: tuple[Shows, ...] = ("labels", "holds", "legend")
+    tour: tuple[TourStop, ...] = ()
 
 
-class RunDoc(Document):
+class RunDoc(Document, frozen=True, kw_only=True):
     format: str
     name: Text
-    commands: list[Text]
-    slow_way: list[Text] = []
+    commands: tuple[Text, ...]
+    slow_way: tuple[Text, ...] = ()
 
 
 KINDS: Final[dict[str, type[Document]]] = {

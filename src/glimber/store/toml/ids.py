@@ -2,17 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import field
+from msgspec import Struct, field
 
 from glimber.core.notation.ids import free_id
 from glimber.core.notation.keys import is_slug
-from glimber.core.values import dataclass
 from glimber.store.toml.locate import Path
 from glimber.store.toml.parse import Page
 
 
-@dataclass
-class Ids:
+class Ids(Struct):
     """Binding ids of the whole folio: given ones must be unique; default ones step aside."""
 
     given: dict[str, tuple[Page, Path]] = field(default_factory=dict)

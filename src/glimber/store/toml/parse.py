@@ -5,31 +5,28 @@ from __future__ import annotations
 import re
 import tomllib
 from collections.abc import Callable
-from dataclasses import field
-from typing import Any, TypeVar, get_args
+from typing import TypeVar
 
-from pydantic import BaseModel, ValidationError
+import msgspec
+from msgspec import Struct, field
 
 from glimber.core.notation.keys import NotationError
-from glimber.core.notation.nearest import did_you_mean
-from glimber.core.values import dataclass
 from glimber.store.faults import Fault
 from glimber.store.toml.documents import FORMATS, KINDS, VERSION, Document
 from glimber.store.toml.locate import Locator, Path
+from glimber.store.toml.shape import mistakes, quote
 
 T = TypeVar("T")
 _VERSION = re.compile(r"[0-9]{1,6}")
 _NUMBER = re.compile(r"[0-9_]{1000,}")
-_LONGEST = 80
 
 
-@dataclass
-class Page:
+class Page(Struct):
     """One file while it is read: its text, where its lines are, and the faults found so far."""
 
     file: str
     text: str
-    plain: dict[str, Any] = field(default_factory=dict)
+    plain: dict[str, object] = field(default_factory=dict)
     faults: list[Fault] = field(default_factory=list)
     _locator: Locator | None = None
 
@@ -95,15 +92,15 @@ def _longest_number_line(text: str) -> int:
     return 1 if found is None else text.count("\n", 0, found.start()) + 1
 
 
-def check(page: Page, at: Path, value: Any, model: type[Document]) -> Any:
-    """The value as a document of ``model``, or None with its faults noted at paths below ``at``."""
-    try:
-        return model.model_validate(value)
-    except ValidationError as error:
-        for one in error.errors(include_url=False, include_context=True):
-            path = tuple(part for part in one["loc"])
-            page.fault((*at, *path), _told(model, path, one))
-        return None
+D = TypeVar("D", bound=Document)
+
+
+def check(page: Page, at: Path, value: object, kind: type[D]) -> D | None:
+    """Return the value as a document of ``kind``, or None with its faults noted at paths below ``at``."""
+    found = mistakes(value, kind)
+    for path, text in found:
+        page.fault((*at, *path), text)
+    return None if found else msgspec.convert(value, kind)
 
 
 def _toml_fault(file: str, text: str, error: tomllib.TOMLDecodeError) -> Fault:
@@ -114,63 +111,10 @@ def _toml_fault(file: str, text: str, error: tomllib.TOMLDecodeError) -> Fault:
     return Fault(file, line, f"not TOML: {message[:1].lower()}{message[1:]}")
 
 
-def _format_problem(value: Any, kind: str, expected: str) -> str | None:
+def _format_problem(value: object, kind: str, expected: str) -> str | None:
     name, _, version = value.partition("/") if isinstance(value, str) else ("", "", "")
     if name != FORMATS[kind] or not _VERSION.fullmatch(version):
-        return f"{'format is missing' if value is None else f'format {_found(value)} is not known here'}; expected {expected}"
+        return f"{'format is missing' if value is None else f'format {quote(value)} is not known here'}; expected {expected}"
     if int(version) > VERSION:
         return f"written in a newer format ({version}); this Glimber reads up to {VERSION} and leaves the file alone"
     return None
-
-
-_WANTED = {
-    "string_type": "a text in quotes", "int_type": "a whole number", "float_type": "a number",
-    "bool_type": "true or false", "list_type": "a list in brackets", "dict_type": "a table", "model_type": "a table",
-    "int_from_float": "a whole number", "model_attributes_type": "a table",
-}  # fmt: skip
-
-
-def _found(value: Any) -> str:
-    if isinstance(value, dict):
-        return "a table"
-    if isinstance(value, list):
-        return "a list"
-    text = {True: "true", False: "false"}[value] if isinstance(value, bool) else repr(value)
-    return text if len(text) <= _LONGEST else f"{text[:_LONGEST]}… ({len(text)} characters)"
-
-
-def _told(model: type[Document], path: Path, error: Any) -> str:
-    """The fault in words: what it is and what was expected."""
-    kind, name = error["type"], str(path[-1]) if path else "the file"
-    if kind == "extra_forbidden":
-        known = _fields_at(model, path[:-1])
-        return f"{name} is not known here; expected one of {', '.join(known)}{did_you_mean(name, known)}"
-    if kind == "missing":
-        return f"{name} is missing"
-    context = error.get("ctx", {})
-    if kind == "literal_error":
-        known = context["expected"].replace("'", "").replace(" or ", ", ").split(", ")
-        return f"{name} is {_found(error['input'])}; expected one of {', '.join(known)}" + (
-            did_you_mean(error["input"], known) if isinstance(error["input"], str) else ""
-        )
-    if kind in _WANTED:
-        return f"{name} is {_found(error['input'])}; expected {_WANTED[kind]}"
-    if kind == "string_too_short":
-        return f"{name} is empty; expected a text"
-    return f"{name} is {_found(error['input'])}; {error['msg'][:1].lower()}{error['msg'][1:]}"
-
-
-def _fields_at(model: type[BaseModel], path: Path) -> list[str]:
-    """The keys that the document knows at a path."""
-    here: Any = model
-    for part in path:
-        if isinstance(here, type) and issubclass(here, BaseModel):
-            here = here.model_fields[str(part)].annotation
-        else:
-            arguments = get_args(here)
-            here = arguments[-1] if arguments else None
-        if here is not None and not isinstance(here, type) and get_args(here)[:1] and type(None) in get_args(here):
-            here = get_args(here)[0]
-        if hasattr(here, "__metadata__"):
-            here = get_args(here)[0]
-    return list(here.model_fields) if isinstance(here, type) and issubclass(here, BaseModel) else []

@@ -4,18 +4,18 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable, Mapping
-from dataclasses import field
 from functools import cache
 from importlib import resources
 from pathlib import Path
 from typing import Any
 
-from glimber.core.folio.board import Board
-from glimber.core.folio.folio import Folio, Layout, Program, Settings
+from msgspec import Struct, field
+
+from glimber.core.model.board import Board
+from glimber.core.model.folio import Folio, Layout, Program, Settings
 from glimber.core.notation.keys import is_slug
 from glimber.core.notation.legend import US, Legend
 from glimber.core.notation.nearest import did_you_mean
-from glimber.core.values import dataclass
 from glimber.store.faults import Fault, FolioError
 from glimber.store.folder import FOLDERS, Opened, folio_files
 from glimber.store.saving import tidy
@@ -28,12 +28,12 @@ from glimber.store.toml.parse import Page, parse_document
 @cache
 def shipped_board_ids() -> tuple[str, ...]:
     """Ids of the boards that come with Glimber."""
-    folder = resources.files("glimber.core.folio") / "boards"
+    folder = resources.files("glimber.core.model") / "boards"
     return tuple(sorted(item.name.removesuffix(".toml") for item in folder.iterdir() if item.name.endswith(".toml")))
 
 
 def shipped_board_text(id: str) -> str:
-    return (resources.files("glimber.core.folio") / "boards" / f"{id}.toml").read_text("utf-8")
+    return (resources.files("glimber.core.model") / "boards" / f"{id}.toml").read_text("utf-8")
 
 
 @cache
@@ -66,8 +66,7 @@ def read_files(folder: Path, files: Mapping[str, bytes], lenient: bool = False) 
     return Opened(folio, folder, dict(files), tuple(sorted(faults)))
 
 
-@dataclass
-class _Reader:
+class _Reader(Struct):
     """Reads all files of a folio, with the faults of each on its page."""
 
     files: Mapping[str, bytes]
@@ -132,7 +131,7 @@ class _Reader:
         return settings_of(self._page("folio.toml"), doc) if doc is not None else None
 
     def _salvaged(self) -> Settings | None:
-        """What other files refer to in a folio.toml that has faults; None where even that cannot be read."""
+        """Return what other files refer to in a folio.toml that has faults; None where even that cannot be read."""
         plain = self._page("folio.toml").plain
         bundles = plain.get("bundles", {}) if plain else None
         if not isinstance(bundles, dict) or not all(isinstance(one, list) for one in bundles.values()):
@@ -142,7 +141,8 @@ class _Reader:
         return Settings("", known, bundles={name: tuple(map(str, one)) for name, one in bundles.items()})
 
     def _legend(self, settings: Settings) -> Legend:
-        """What the ordinary keyboard prints; the system's keyboard data is only asked where it is not the usual layout."""
+        """Return what the ordinary keyboard prints; the system's keyboard data is only asked where it is not the usual
+        layout."""
         if settings.xkb == US.name:
             return US
         from glimber.store.system.xkb import UnknownLayoutError, legend_of

@@ -13,15 +13,15 @@ from tomlkit import items
 from tomlkit.container import OutOfOrderTableProxy
 from tomlkit.exceptions import TOMLKitError
 
-from glimber.core.edits.edit import state_ids
-from glimber.core.folio.board import Board
-from glimber.core.folio.folio import Folio
+from glimber.core.edit.edit import state_ids
+from glimber.core.model.board import Board
+from glimber.core.model.folio import Folio
 from glimber.store.faults import Fault, FolioError, StoreError
 from glimber.store.files import backup_path, write_atomically
 from glimber.store.folder import FOLDERS, Opened, folio_files
 from glimber.store.saving import Note, write_together
 from glimber.store.saving import Part as FilePart
-from glimber.store.toml.plain import Part, board_plain, parts_of, plain_of, to_plain
+from glimber.store.toml.normal_form import Part, board_plain, parts_of, plain_of, to_plain
 from glimber.store.toml.reading import read_files
 
 Edited = tuple[dict[str, bytes], tuple[str, ...], bool, tuple[Fault, ...]]
@@ -174,7 +174,7 @@ def _in_place_of(here: Any, item: Any) -> Any:
 
 
 def _merged(here: Any, before: Any, value: Any) -> Any:
-    """What a line is to say: the file's own words, in its own order, with the difference put in."""
+    """Return what a line is to say: the file's own words, in its own order, with the difference put in."""
     if not (isinstance(here, dict) and isinstance(before, dict) and isinstance(value, dict)):
         return value
     if "id" in before and "id" in value and before["id"] != value["id"]:

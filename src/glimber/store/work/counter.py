@@ -10,17 +10,18 @@ import signal
 import sys
 import time
 from collections.abc import Callable, Iterator
-from dataclasses import replace
 from datetime import date
 from math import inf
 from pathlib import Path
 from typing import Final
 
+from msgspec.structs import replace
+
 from glimber.core.engine.events import Event
 from glimber.core.notation.keycodes import MODIFIER_CODES
 from glimber.core.notation.keys import Strike
-from glimber.core.work.counting import Count, Counting, count
-from glimber.core.work.watched import Watched, watched
+from glimber.core.practice.counting import Count, Counting, count
+from glimber.core.practice.watched import Watched, watched
 from glimber.store.faults import FolioError, StoreError
 from glimber.store.folder import folio_files
 from glimber.store.settings import load_settings
@@ -123,7 +124,7 @@ def run(folder: Path, device: Path | None = None) -> int:
 
 
 def _count_display(counter: Counter, ended: list[bool]) -> None:
-    from glimber.store.work.xserver import XServer, problem
+    from glimber.store.work.x_server import XServer, problem
 
     why = problem()
     if why is not None:
@@ -143,7 +144,7 @@ def _count_device(counter: Counter, device: Path, ended: list[bool]) -> None:
     import os
 
     from glimber.store.system.device import key_events, open_device
-    from glimber.store.work.xserver import XServer, problem
+    from glimber.store.work.x_server import XServer, problem
 
     descriptor = open_device(device)
     server = XServer() if problem() is None else None

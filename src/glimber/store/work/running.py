@@ -1,4 +1,4 @@
-"""Whether it is counted: the switch, the process that counts, and how it is begun and ended."""
+"""The switch for counting: how the counting process is started, stopped and queried."""
 
 from __future__ import annotations
 
@@ -91,7 +91,7 @@ def process_of(folder: Path) -> int | None:
 
 
 def is_on(folder: Path) -> bool:
-    """Whether the person has turned counting on for a folio."""
+    """Return True if the person has turned counting on for a folio."""
     return str(folder.resolve()) in load_settings().tallied.splitlines()
 
 
@@ -110,7 +110,7 @@ def begin(folder: Path, device: Path | None = None) -> None:
 
 def _start(folder: Path, device: Path | None) -> None:
     if device is None:
-        from glimber.store.work.xserver import problem
+        from glimber.store.work.x_server import problem
 
         why = problem()
         if why is not None:

@@ -1,43 +1,41 @@
-"""What is in front in the Arrange room: the place, what is selected, lifted, marked, lit or dim, and what holds the keyboard."""
+"""The selection of the Arrange room: board, layer, key and the current mode. No widgets."""
 
 from __future__ import annotations
 
-from dataclasses import field, replace
 from typing import Protocol
 
+from msgspec import Struct, field
+from msgspec.structs import replace
 from PySide6.QtCore import Signal
 
-from glimber.core.folio.folio import Folio
-from glimber.core.folio.walk import Way, reading_order, step_from
-from glimber.core.folio.words import key_words
+from glimber.core.model.describe import key_words
+from glimber.core.model.folio import Folio
+from glimber.core.model.walk import Way, reading_order, step_from
 from glimber.core.notation.keys import Gesture, Spot
-from glimber.core.values import dataclass
 from glimber.ui.arrange.place import Place, gestures_of, layer_of, layout_of, settled
-from glimber.ui.desk import Desk
-from glimber.ui.session import Session
+from glimber.ui.session.desk import Desk
+from glimber.ui.session.session import Session
 
 
 class Mode(Protocol):
-    """What holds the keyboard now: it says what it is doing, and lets the keyboard go."""
+    """The mode that holds the keyboard in the Arrange room, until it lets go."""
 
     def words(self) -> str:
-        """What is going on, for the line above the board."""
+        """Return what is going on, for the line above the board."""
 
     def let_go(self) -> None:
         """Let the keyboard go; called by the desk, once."""
 
 
-@dataclass(frozen=True)
-class Carried:
-    """What is carried from key to key: lifted to be put elsewhere, marked for a swap, or taken to be copied to many."""
+class Carried(Struct, frozen=True):
+    """The key, layer or board that was lifted and waits to be put down."""
 
     lifted: Place | None = None
     marked: str | None = None
     copying: Place | None = None
 
 
-@dataclass(frozen=True)
-class Lights:
+class Lights(Struct, frozen=True):
     """Keys that are lit in free play, and keys of a hand that is away."""
 
     lit: frozenset[str] = field(default_factory=frozenset)
@@ -72,18 +70,19 @@ class ArrangeDesk(Desk):
             self.carry(Carried())
 
     def called(self, place: Place, key: str | None = None) -> str:
-        """What the key in front, or another one of its board, is called."""
+        """Return what the key in front, or another one of its board, is called."""
         return key_words(self.folio, place.board, tuple((key or place.key).split("&")))
 
     def called_spot(self, spot: Spot) -> str:
-        """What the key of a spot is called."""
+        """Return what the key of a spot is called."""
         return key_words(self.folio, spot.board, spot.keys)
 
     # The place
 
     @property
     def place(self) -> Place | None:
-        """What is in front, as far as it is there in the folio as it is now, whoever has changed it or opened another."""
+        """Return what is in front, as far as it is there in the folio as it is now, whoever has changed it or opened
+        another."""
         folio = self.folio
         if self._settled_in is not folio:
             self._place, self._settled_in = settled(folio, self._place), folio
@@ -197,7 +196,7 @@ class ArrangeDesk(Desk):
             self.move_to(replace(self.place, selected=frozenset()))
 
     def words(self) -> str:
-        """What is going on besides walking."""
+        """Return what is going on besides walking."""
         place, carried = self.place, self.carried
         if self.mode is not None:
             return self.mode.words()

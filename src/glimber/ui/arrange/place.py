@@ -1,19 +1,19 @@
-"""Where one is in the Arrange room: a board, a layer, a key with a gesture, and the keys that are selected with it."""
+"""A position in the Arrange room: a board, a layer, a key with a gesture, and the keys selected with it."""
 
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import field, replace
 
-from glimber.core.folio.board import Board
-from glimber.core.folio.folio import Binding, Folio, Layer, Layout
-from glimber.core.folio.walk import reading_order
+from msgspec import Struct, field
+from msgspec.structs import replace
+
+from glimber.core.model.board import Board
+from glimber.core.model.folio import Binding, Folio, Layer, Layout
+from glimber.core.model.walk import reading_order
 from glimber.core.notation.keys import KEY_GESTURES, KNOB_GESTURES, Gesture, Spot
-from glimber.core.values import dataclass
 
 
-@dataclass(frozen=True)
-class Place:
+class Place(Struct, frozen=True):
     """The cursor. ``selected`` has the key in front too."""
 
     board: str
@@ -67,7 +67,7 @@ def _fullest(folio: Folio) -> str:
 
 
 def gestures_of(board: Board, key: str) -> tuple[Gesture, ...]:
-    """What a finger can do with a key or a knob."""
+    """Return what a finger can do with a key or a knob."""
     return KNOB_GESTURES if key in board.knob_ids else KEY_GESTURES
 
 

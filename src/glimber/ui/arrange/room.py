@@ -13,10 +13,9 @@ from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QBoxLayout, QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from glimber.core.audit.finding import Finding
-from glimber.core.cards.keyface import layer_words
+from glimber.core.cards.key_face import layer_words
 from glimber.core.notation.keys import Gesture, Spot
 from glimber.store.cache.pictures import icons_of
-from glimber.ui.actions import Action
 from glimber.ui.arrange.desk import ArrangeDesk
 from glimber.ui.arrange.place import Place, layer_of, layout_of
 from glimber.ui.arrange.verbs.base import Panes, act
@@ -33,21 +32,22 @@ from glimber.ui.arrange.views.canvas import BoardCanvas, Shown
 from glimber.ui.arrange.views.ladder import Ladder
 from glimber.ui.arrange.views.side import SidePane, spot_of
 from glimber.ui.arrange.views.through import ThroughView
-from glimber.ui.host import Host
-from glimber.ui.late import Late
-from glimber.ui.plain import Label
-from glimber.ui.room import Room
-from glimber.ui.session import Session
+from glimber.ui.paint.plain_text import Label
+from glimber.ui.session.actions import Action
+from glimber.ui.session.host import Host
+from glimber.ui.session.lazy import Late
+from glimber.ui.session.room import Room
+from glimber.ui.session.session import Session
 
 if TYPE_CHECKING:
-    from glimber.core.audit.cache import AuditMemory
-    from glimber.core.edits.carry import CarryPlan
+    from glimber.core.audit.checks import AuditMemory
+    from glimber.core.decide.carry import CarryPlan
     from glimber.core.engine.events import Event
-    from glimber.core.folio.folio import Folio
+    from glimber.core.model.folio import Folio
     from glimber.ui.arrange.views.carry import CarrySheet
     from glimber.ui.arrange.views.shapepane import ShapePane
     from glimber.ui.arrange.views.tree import SequenceTree
-    from glimber.ui.keyhold import HoldMaker, KeyHold
+    from glimber.ui.capture.keyboard_grab import HoldMaker, KeyHold
 
 BESIDE_MS = 60
 _TALL = 1.5
@@ -117,7 +117,7 @@ class ArrangeRoom(Room):
 
     def _hold(self, tell: Callable[[Event, float], None]) -> KeyHold:
         """The keyboard held by the board."""
-        from glimber.ui.keyhold import KeyHold
+        from glimber.ui.capture.keyboard_grab import KeyHold
 
         return KeyHold(self.canvas, tell)
 
@@ -295,7 +295,7 @@ class ArrangeRoom(Room):
         self._beside.start()
 
     def show_beside(self) -> None:
-        """What stands beside the board: the bench and the findings, with their flags on it."""
+        """Show the bench and the findings beside the board, with their flags on it."""
         self._beside.stop()
         self.side.show_bench(self.session.folio)
         self._show_findings()
@@ -303,7 +303,7 @@ class ArrangeRoom(Room):
         self.host.show_numbers()
 
     def _show_findings(self) -> None:
-        from glimber.core.audit.cache import audit
+        from glimber.core.audit.checks import audit
 
         found = audit(self.session.folio, self.session.computer, self._audit())
         place = self.desk.place
@@ -393,6 +393,6 @@ class ArrangeRoom(Room):
 
 
 def _audit_memory() -> AuditMemory:
-    from glimber.core.audit.cache import AuditMemory
+    from glimber.core.audit.checks import AuditMemory
 
     return AuditMemory()

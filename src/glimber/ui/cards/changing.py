@@ -1,13 +1,14 @@
-"""What can be changed of the card in front, each asked for or turned over at once; a step of history each."""
+"""Changes to the selected card, each asked for or toggled; a step of history each."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from typing import Final
 
-from glimber.core.cards.about import About, about_fields, about_of_text, abouts
-from glimber.core.cards.paper import PAPERS_MM
-from glimber.core.edits.cards import (
+from msgspec import Struct
+
+from glimber.core.drawing.paper import PAPERS_MM
+from glimber.core.edit.cards import (
     SHOWN,
     add_card,
     change_card,
@@ -17,12 +18,12 @@ from glimber.core.edits.cards import (
     order_group,
     toggle_shown,
 )
-from glimber.core.edits.edit import EditError
-from glimber.core.folio.folio import INKS, MARKS, Card, Folio, Group
-from glimber.core.values import dataclass
+from glimber.core.edit.edit import EditError
+from glimber.core.model.card_subjects import About, about_fields, about_of_text, abouts
+from glimber.core.model.folio import INKS, MARKS, Card, Folio, Group
 from glimber.store.faults import StoreError
-from glimber.ui.host import Choice, Host
-from glimber.ui.session import Session
+from glimber.ui.session.host import Choice, Host
+from glimber.ui.session.session import Session
 
 PAPERS: Final = {"index": "index card, 127 × 76 mm", "strip": "along an edge, 297 × 30 mm", "screen": "1280 × 800 pixels",
                  "large-screen": "2560 × 1440 pixels"}  # fmt: skip
@@ -35,8 +36,7 @@ KINDS: Final = {
 }
 
 
-@dataclass(frozen=True)
-class _Of:
+class _Of(Struct, frozen=True):
     """A group with the id and the name of its program."""
 
     program: str
@@ -140,7 +140,7 @@ class CardChanges:
         self._ask_about("What is on the card", taken)
 
     def _read(self, value: object, board: str | None) -> About:
-        """What was chosen, or what a written text asks for."""
+        """Return what was chosen, or what a written text asks for."""
         return value if isinstance(value, About) else about_of_text(str(value), self._session.folio, board)
 
     def _ask_about(self, title: str, taken: Callable[[object], None]) -> None:

@@ -1,4 +1,4 @@
-"""What a card is and shows, as a quiet list: a line for each thing with the key that changes it; a click does the same."""
+"""The options of a card as a list: a line for each with the key that changes it; a click does the same."""
 
 from __future__ import annotations
 
@@ -8,9 +8,9 @@ from typing import Final
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QPushButton, QVBoxLayout
 
-from glimber.core.edits.cards import SHOWN
-from glimber.core.folio.folio import Card
-from glimber.ui.plain import Label, tip
+from glimber.core.edit.cards import SHOWN
+from glimber.core.model.folio import Card
+from glimber.ui.paint.plain_text import Label, tip
 
 _WIDE: Final = 160
 KEYS = {
@@ -68,8 +68,8 @@ class Options(QFrame):
 
     def show_card(self, card: Card | None, own: bool, sheets: int, about: str = "") -> None:
         """Lay out the lines of a card; ``own``: it has a file of its own; ``about``: what it shows, in words."""
-        while self._lines.count():
-            widget = self._lines.takeAt(0).widget()
+        while (item := self._lines.takeAt(0)) is not None:
+            widget = item.widget()
             if widget is not None:
                 # Hidden, and not taken from its parent: a layout shows what was added to it a turn of the loop later, and what
                 # has no parent then would be a window of its own that takes the keys.

@@ -8,14 +8,14 @@ from typing import Final
 
 from PySide6.QtWidgets import QWidget
 
-from glimber.core.cards.chosen import Known
-from glimber.core.cards.drawing import Drawing
 from glimber.core.cards.frame import CannotDraw
-from glimber.core.cards.shelf import shelf
+from glimber.core.drawing.drawing import Drawing
+from glimber.core.model.card_bindings import Known
+from glimber.core.model.shelf import shelf
 from glimber.store.faults import StoreError
-from glimber.ui.host import Choice, Host
-from glimber.ui.jobs import Work
-from glimber.ui.session import Session
+from glimber.ui.session.host import Choice, Host
+from glimber.ui.session.jobs import Work
+from glimber.ui.session.session import Session
 
 _JOB: Final = "writing all cards"
 
@@ -37,7 +37,7 @@ class CardOutput:
 
     @property
     def writing(self) -> bool:
-        """Whether all cards are being written."""
+        """Return True if all cards are being written."""
         return self._session.jobs.running(_JOB)
 
     def stop(self) -> None:
@@ -50,10 +50,10 @@ class CardOutput:
         from PySide6.QtCore import QMimeData
         from PySide6.QtGui import QGuiApplication
 
-        from glimber.core.cards.svg import to_svg
+        from glimber.core.drawing.svg import to_svg
         from glimber.store.cache.fonts import carried_fonts
-        from glimber.ui.draw import to_pixmap
-        from glimber.ui.look import PAPER
+        from glimber.ui.paint.draw import to_pixmap
+        from glimber.ui.paint.look import PAPER
 
         data = QMimeData()
         data.setImageData(to_pixmap(drawing, 1600).toImage())
@@ -72,7 +72,7 @@ class CardOutput:
 
     def write(self, id: str, path: Path) -> None:
         """Write a card; what went wrong is told in the bottom line."""
-        from glimber.ui.export import write_card
+        from glimber.ui.paint.export import write_card
 
         try:
             self._session.flush()
@@ -93,7 +93,7 @@ class CardOutput:
 
     def write_all(self, path: Path) -> None:
         """Write every card into one PDF off the event loop, with progress; what could not be drawn is told."""
-        from glimber.ui.export import write_cards
+        from glimber.ui.paint.export import write_cards
 
         self._session.flush()
         opened, known, to = self._session.opened, self._known(), path.with_suffix(".pdf")

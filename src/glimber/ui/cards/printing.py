@@ -11,10 +11,10 @@ from PySide6.QtGui import QPageLayout, QPageSize, QPainter
 from PySide6.QtPrintSupport import QPrinter, QPrintPreviewDialog
 from PySide6.QtWidgets import QWidget
 
-from glimber.core.cards.drawing import Drawing
-from glimber.core.cards.paper import PAPERS_MM
-from glimber.core.cards.printsheet import Edge, print_sheets
-from glimber.ui.draw import paint
+from glimber.core.drawing.drawing import Drawing
+from glimber.core.drawing.paper import PAPERS_MM
+from glimber.core.drawing.print_sheet import Edge, print_sheets
+from glimber.ui.paint.draw import paint
 
 _SIZES: Final = {
     QPageSize.PageSizeId.A3: "A3", QPageSize.PageSizeId.A4: "A4", QPageSize.PageSizeId.A5: "A5",

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import json
-from dataclasses import asdict, replace
 from typing import Final
 
+from msgspec import Struct
+from msgspec.structs import asdict, replace
 from PySide6.QtCore import QPoint, QRect, QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import (
     QCloseEvent,
@@ -22,11 +23,10 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QWidget
 
-from glimber.core.cards.drawing import Drawing, Rect
-from glimber.core.values import dataclass
+from glimber.core.drawing.drawing import Drawing, Rect
 from glimber.store.settings import load_settings, remember
-from glimber.ui.draw import to_pixmap
-from glimber.ui.style import theme
+from glimber.ui.paint.draw import to_pixmap
+from glimber.ui.paint.style import theme
 
 STEP: Final = 1.1
 NARROWEST: Final = 160
@@ -37,9 +37,8 @@ _ASIDE: Final = 0.35
 """How opaque a card is drawn while another layer is in use."""
 
 
-@dataclass(frozen=True)
-class Place:
-    """Where a card is up, in px of its screen, and how."""
+class Place(Struct, frozen=True):
+    """The position of a card over the desktop, in px of its screen."""
 
     x: int = -1
     y: int = -1
@@ -49,7 +48,7 @@ class Place:
 
 
 def place_of(card: str) -> Place:
-    """Where a card was last; what cannot be read is as if it were not known."""
+    """Return where a card was last; what cannot be read is as if it were not known."""
     try:
         kept = json.loads(load_settings().up or "{}").get(card, {})
         return replace(
@@ -70,7 +69,7 @@ def keep_place(card: str, place: Place) -> None:
 
 
 def keeps_on_top() -> bool:
-    """Whether this platform lets a window stay above others."""
+    """Return True if this platform lets a window stay above others."""
     return not QGuiApplication.platformName().startswith("wayland")
 
 
@@ -107,7 +106,8 @@ class PutUp(QWidget):
 
     @staticmethod
     def _flags(through: bool) -> Qt.WindowType:
-        """What lets clicks through goes past the window manager: the frame that it gives every window would take them."""
+        """Return what lets clicks through goes past the window manager: the frame that it gives every window would take
+        them."""
         flags = Qt.WindowType.Window
         if keeps_on_top():
             flags = Qt.WindowType.Tool | Qt.WindowType.FramelessWindowHint | Qt.WindowType.WindowStaysOnTopHint
@@ -225,7 +225,7 @@ class PutUp(QWidget):
         self._keep()
 
     def let_through(self, through: bool) -> None:
-        """Whether clicks go to what is below; it can only be taken down by its command then."""
+        """Let clicks through to what is below; the card can then only be taken down by its command."""
         self.place = replace(self.place, through=through)
         at = self.geometry()
         self.setWindowFlags(self._flags(through))

@@ -3,33 +3,35 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from glimber.core.cards.about import about_words
-from glimber.core.cards.chosen import NOTHING_KNOWN, Known, known_from
-from glimber.core.cards.drawing import Drawing
 from glimber.core.cards.frame import CannotDraw
-from glimber.core.cards.shelf import draw_card, shelf
-from glimber.core.folio.folio import Card, Folio
+from glimber.core.cards.kinds import draw_card
+from glimber.core.drawing.drawing import Drawing
+from glimber.core.model.card_bindings import NOTHING_KNOWN, Known
+from glimber.core.model.card_subjects import about_words
+from glimber.core.model.folio import Card, Folio
+from glimber.core.model.shelf import shelf
+from glimber.core.practice.known import known_from
 from glimber.store.cache.fonts import faces
 from glimber.store.cache.pictures import icons_of
 from glimber.store.settings import load_settings, remember
-from glimber.ui.actions import Action
 from glimber.ui.cards.changing import CardChanges
 from glimber.ui.cards.options import KEYS, Options
 from glimber.ui.cards.output import CardOutput
 from glimber.ui.cards.sheet import STEP, Sheet
 from glimber.ui.cards.shelf import WIDTH, Shelf
 from glimber.ui.cards.tour import Tour
-from glimber.ui.host import Host
-from glimber.ui.late import Late
-from glimber.ui.room import Room
-from glimber.ui.session import Session, later
+from glimber.ui.session.actions import Action
+from glimber.ui.session.host import Host
+from glimber.ui.session.lazy import Late
+from glimber.ui.session.room import Room
+from glimber.ui.session.session import Session, later
 
 if TYPE_CHECKING:
     from glimber.ui.cards.up import CardsUp
@@ -246,7 +248,7 @@ class CardsRoom(Room):
         return self._named[id]
 
     def _known(self) -> Known:
-        """What practice says, as far as it has been weighed."""
+        """Return what practice says, as far as it has been weighed."""
         ledger = self.session.ledger
         if ledger is None:
             return NOTHING_KNOWN

@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import Final
 
+from msgspec.structs import replace
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QEnterEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
-from glimber.core.cards.drawing import Drawing
-from glimber.ui.draw import paint, to_pixmap
-from glimber.ui.look import PAPER
-from glimber.ui.style import fill, theme
-from glimber.ui.tips import Tips
+from glimber.core.drawing.drawing import Drawing
+from glimber.ui.paint.draw import paint, to_pixmap
+from glimber.ui.paint.look import PAPER
+from glimber.ui.paint.style import fill, theme
+from glimber.ui.widgets.tips import Tips
 
 _VEIL: Final = 205
 STEP: Final = 1.25
@@ -71,7 +71,7 @@ class Sheet(QWidget):
         return left + x, top + y, width, height
 
     def _fitted(self) -> float:
-        """How wide the sheet is where all of it is seen."""
+        """Return how wide the sheet is where all of it is seen."""
         assert self.drawing is not None
         return max(8.0, min(self.width() - 32.0, (self.height() - 32.0) * self.drawing.width / self.drawing.height))
 

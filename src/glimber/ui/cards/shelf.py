@@ -8,11 +8,11 @@ from PySide6.QtCore import QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
-from glimber.core.cards.drawing import Drawing
 from glimber.core.cards.frame import CannotDraw
-from glimber.core.cards.shelf import Shelved
-from glimber.ui.draw import to_pixmap
-from glimber.ui.plain import Label
+from glimber.core.drawing.drawing import Drawing
+from glimber.core.model.shelf import Shelved
+from glimber.ui.paint.draw import to_pixmap
+from glimber.ui.paint.plain_text import Label
 
 WIDTH = 210
 THUMB = 169
@@ -87,7 +87,7 @@ class Shelf(QListWidget):
         self._timer.start()
 
     def _rows(self) -> dict[str, int]:
-        """Where each card is, in order."""
+        """Return where each card is, in order."""
         return {id: row for row in range(self.count()) if (id := self.item(row).data(_ID)) is not None}
 
     def ids(self) -> list[str]:

@@ -5,9 +5,9 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QVBoxLayout
 
-from glimber.core.folio.folio import TourStop
+from glimber.core.model.folio import TourStop
 from glimber.ui.cards.sheet import Sheet
-from glimber.ui.plain import Label
+from glimber.ui.paint.plain_text import Label
 
 
 class Tour(QFrame):

@@ -10,14 +10,14 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QObject, QSocketNotifier
 
-from glimber.core.cards.drawing import Drawing
 from glimber.core.cards.frame import CannotDraw
+from glimber.core.drawing.drawing import Drawing
 from glimber.core.notation.nearest import did_you_mean
 from glimber.store.system.running import FRONT, OPEN
-from glimber.store.system.uppath import LONGEST
-from glimber.store.system.upsocket import is_own, listen, socket_path
+from glimber.store.system.up_path import LONGEST
+from glimber.store.system.up_socket import is_own, listen, socket_path
 from glimber.ui.cards.putup import PutUp, keeps_on_top
-from glimber.ui.session import Session
+from glimber.ui.session.session import Session
 
 Draw = Callable[[str], Drawing]
 
@@ -70,8 +70,8 @@ class CardsUp(QObject):
                 window.close()
 
     def _light(self, board: str, layer: str, keys: frozenset[str]) -> None:
-        """What is struck lights up on the board cards that are up; those of other layers step back meanwhile."""
-        from glimber.core.cards.shelf import shelf
+        """Light struck keys on the board cards that are up, and dim the cards of other layers meanwhile."""
+        from glimber.core.model.shelf import shelf
 
         cards = shelf(self._session.folio)
         for id, window in self.up.items():

@@ -6,12 +6,12 @@ from collections.abc import Callable
 
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from glimber.core.drill.after import Before, before_round, worst_first
-from glimber.core.drill.tries import Round
-from glimber.core.weigh.plan import plan_round
+from glimber.core.decide.plan import plan_round
+from glimber.core.practice.round_review import Before, before_round, worst_first
+from glimber.core.practice.tries import Round
 from glimber.ui.drill.play import RoundPlay
 from glimber.ui.drill.sheet import RoundSheet
-from glimber.ui.session import Session
+from glimber.ui.session.session import Session
 
 _FADED = 4
 
@@ -40,7 +40,7 @@ class AfterRound(QWidget):
         layout.addLayout(buttons)
 
     def show_round(self, play: RoundPlay, whole: Round | None, minutes: float) -> None:
-        """Who comes next time is filled in when the round has been weighed."""
+        """Fill in what comes next time, once the round has been weighed."""
         session = self._session
         ledger, drill = session.ledger, play.drill
         weighed = ledger is not None and any(one.id == drill.round_id and one.ended for one in ledger.practice.rounds)
@@ -52,7 +52,7 @@ class AfterRound(QWidget):
             rows = {id: ledger.rows[id] for id in bindings if id in ledger.rows}
             before = before_round({id: row.tries for id, row in rows.items()}, drill.round_id)
         if ledger is not None and weighed:
-            from glimber.core.weigh.overtime import faded_now
+            from glimber.core.decide.over_time import faded_now
 
             due = plan_round(ledger, minutes)
             coming = {one.binding: one.why for one in due}
@@ -73,8 +73,8 @@ class AfterRound(QWidget):
                               {lane.binding: lane.wanted for lane in drill.state.lanes}, before, notes)  # fmt: skip
 
     def _run_title(self, whole: Round, play: RoundPlay) -> str:
-        """How long a task run took, beside the best so far and the slow way, and where the time went."""
-        from glimber.core.drill.runs import best_before, run_slow_s, run_times
+        """Return how long a task run took, beside the best so far and the slow way, and where the time went."""
+        from glimber.core.stats.runs import best_before, run_slow_s, run_times
 
         run = play.drill.folio.runs.get(whole.run or "")
         now = run_times(play.drill.tries)

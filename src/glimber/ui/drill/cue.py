@@ -7,14 +7,14 @@ from pathlib import Path
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter
 
-from glimber.core.cards.drawing import Path as Outline
-from glimber.core.drill.cues import Cue
+from glimber.core.drawing.drawing import Path as Outline
+from glimber.core.practice.cues import Cue
 from glimber.store.cache.icons import icon
-from glimber.ui.draw import painter_path
-from glimber.ui.look import PROMPT, TITLE
-from glimber.ui.pictures import picture
-from glimber.ui.style import theme
-from glimber.ui.type import font
+from glimber.ui.paint.draw import painter_path
+from glimber.ui.paint.fonts import font
+from glimber.ui.paint.look import PROMPT, TITLE
+from glimber.ui.paint.pictures import picture
+from glimber.ui.paint.style import theme
 
 
 def paint_cue(painter: QPainter, box: QRectF, cue: Cue, name: str, folder: Path, ink: str) -> None:

@@ -7,10 +7,10 @@ from collections.abc import Sequence
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter
 
-from glimber.core.drill.round import Lane
+from glimber.core.practice.round import Lane
 from glimber.ui.drill.play import RoundPlay
-from glimber.ui.style import theme
-from glimber.ui.type import font
+from glimber.ui.paint.fonts import font
+from glimber.ui.paint.style import theme
 
 _NAMED_LANES = 8
 _MANY_WIDE = 62.0

@@ -8,9 +8,9 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from glimber.core.folio.folio import Command
-from glimber.ui.keystrokes import monotonic_ms
-from glimber.ui.plain import Label
+from glimber.core.model.folio import Command
+from glimber.ui.capture.keystrokes import monotonic_ms
+from glimber.ui.paint.plain_text import Label
 
 FOUND: int = 5
 

@@ -7,8 +7,11 @@ from typing import Final
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from glimber.core.drill.answer import Answer
-from glimber.core.drill.inputs import (
+from glimber.core.engine.events import Event
+from glimber.core.model.folio import Binding
+from glimber.core.notation.keys import Spot
+from glimber.core.practice.answer import Answer
+from glimber.core.practice.inputs import (
     Aid,
     Commit,
     Committed,
@@ -27,16 +30,13 @@ from glimber.core.drill.inputs import (
     Struck,
     Tell,
 )
-from glimber.core.drill.machine import Drill, step
-from glimber.core.drill.tries import Try
-from glimber.core.engine.events import Event
-from glimber.core.folio.folio import Binding
-from glimber.core.notation.keys import Spot
+from glimber.core.practice.machine import Drill, step
+from glimber.core.practice.tries import Try
 from glimber.store.faults import StoreError
-from glimber.store.practice.place import LogBusyError
-from glimber.ui.devices import DeviceEar
-from glimber.ui.keystrokes import monotonic_ms
-from glimber.ui.session import Session
+from glimber.store.practice.location import LogBusyError
+from glimber.ui.capture.devices import DeviceEar
+from glimber.ui.capture.keystrokes import monotonic_ms
+from glimber.ui.session.session import Session
 
 HOLD_ESC_MS: Final = 800
 _IDLE_MS: Final = 120
@@ -124,7 +124,7 @@ class RoundPlay(QObject):
                        for b in wanted)  # fmt: skip
 
     def seconds_left(self) -> float | None:
-        """What is left of the round's minutes; None where it ends with its hits."""
+        """Return what is left of the round's minutes; None where it ends with its hits."""
         minutes = self.drill.options.minutes
         return None if minutes is None else max(0.0, minutes * 60 - self.drill.used_ms / 1000)
 
@@ -138,7 +138,7 @@ class RoundPlay(QObject):
         self._do(Aid())
 
     def name(self, command: str, first_ms: float) -> None:
-        """What the lit key does was said."""
+        """Take the command named for the lit key."""
         self._be_idle()
         self._do(Named(command, first_ms))
 
@@ -253,7 +253,7 @@ class RoundPlay(QObject):
 
     def _light(self) -> None:
         """The grip at the moment of the oldest hit that is not lit yet, for its stroke."""
-        from glimber.core.weigh.measures import grip_now
+        from glimber.core.stats.measures import grip_now
 
         one, count = self._unlit.pop(0)
         ledger = self.session.ledger

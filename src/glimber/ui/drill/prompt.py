@@ -1,4 +1,4 @@
-"""What is seen during a round: the prompt and nothing else; after a slip the board's outline, ring, arrow and sentence."""
+"""The view during a round: the prompt and nothing else; after a slip the board's outline, ring, arrow and sentence."""
 
 from __future__ import annotations
 
@@ -18,24 +18,24 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QWidget
 
-from glimber.core.drill.aids import aids_of
-from glimber.core.drill.lookalikes import look_alikes
 from glimber.core.engine.events import Event
 from glimber.core.engine.standin_keys import here_words, keys_before
-from glimber.core.folio.folio import Folio
-from glimber.core.folio.words import place_words
+from glimber.core.model.describe import place_words
+from glimber.core.model.folio import Folio
 from glimber.core.notation.keys import Spot, Trigger, strikes_of
+from glimber.core.practice.aids import aids_of
+from glimber.core.practice.lookalikes import look_alikes
+from glimber.ui.capture.keystrokes import KeyReader, monotonic_ms
 from glimber.ui.drill.cue import paint_cue
 from glimber.ui.drill.lanes import LaneRow
 from glimber.ui.drill.naming import NameList
 from glimber.ui.drill.play import RoundPlay
 from glimber.ui.drill.sentence import SlipSentence
-from glimber.ui.keystrokes import KeyReader, monotonic_ms
-from glimber.ui.look import BODY, LARGE, TITLE
-from glimber.ui.marks import paint_mark
-from glimber.ui.paintboard import BoardMarks, BoardOutline
-from glimber.ui.style import fill, theme
-from glimber.ui.type import font
+from glimber.ui.paint.board import BoardMarks, BoardOutline
+from glimber.ui.paint.fonts import font
+from glimber.ui.paint.look import BODY, LARGE, TITLE
+from glimber.ui.paint.marks import paint_mark
+from glimber.ui.paint.style import fill, theme
 
 _TIMELINE = 33
 _HEADER = 50
@@ -191,11 +191,11 @@ class PromptView(QWidget):
             self.update(0, top, self.width(), height)
 
     def _top(self) -> int:
-        """Where the name of the prompt begins."""
+        """Return where the name of the prompt begins."""
         return 104 + round(self.height() * 0.03)
 
     def _lay_out(self, play: RoundPlay) -> None:
-        """Which of the board, the sentence and the names are there, and what they show."""
+        """Lay out the board, the sentence and the names, as far as each is shown."""
         binding, answer, drill = play.binding, play.answer, play.drill
         pointing, naming = drill.mode == "point", drill.mode == "name"
         helped = drill.aids > 0 and answer is None

@@ -8,12 +8,12 @@ from PySide6.QtCore import QEvent, QObject, Qt, QTimer
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QFrame, QListWidget, QVBoxLayout, QWidget
 
-from glimber.core.drill.recording import Recording
 from glimber.core.engine.events import Event
 from glimber.core.engine.listen import KeyboardListener
-from glimber.ui.cover import Cover
-from glimber.ui.keyhold import KeyHold
-from glimber.ui.plain import Label
+from glimber.core.practice.recording import Recording
+from glimber.ui.capture.keyboard_grab import KeyHold
+from glimber.ui.paint.plain_text import Label
+from glimber.ui.widgets.sheet_over import Cover
 
 HOLD_ESC_MS = 800
 _DOING = "Do it as at work: each command is written down. Hold Esc when it is done."

@@ -5,33 +5,33 @@ from __future__ import annotations
 import gc
 import os
 from collections.abc import Callable, Mapping
-from dataclasses import replace
 from functools import cached_property
 from random import SystemRandom
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
 from PySide6.QtWidgets import QStackedLayout, QWidget
 
-from glimber.core.drill.options import Options, options_of
-from glimber.core.drill.tries import AnswerMode, Change, Goal, Round
+from glimber.core.decide.plan import planned_hits
+from glimber.core.practice.options import Options, options_of
+from glimber.core.practice.tries import AnswerMode, Change, Goal, Round
 from glimber.core.session.pending import as_set
-from glimber.core.weigh.plan import planned_hits
 from glimber.store.faults import StoreError
-from glimber.ui.actions import Action
 from glimber.ui.drill.runs import RunMaking
 from glimber.ui.drill.setup import DrillSetup
 from glimber.ui.drill.timing import TimingStudy
-from glimber.ui.host import Choice, Host
-from glimber.ui.room import Room
-from glimber.ui.session import Session
+from glimber.ui.session.actions import Action
+from glimber.ui.session.host import Choice, Host
+from glimber.ui.session.room import Room
+from glimber.ui.session.session import Session
 
 _chance = SystemRandom()
 
 if TYPE_CHECKING:
     from PySide6.QtWidgets import QPushButton
 
-    from glimber.core.drill import machine as drills
-    from glimber.core.drill.machine import Drill
+    from glimber.core.practice import machine as drills
+    from glimber.core.practice.machine import Drill
     from glimber.ui.drill.after import AfterRound
     from glimber.ui.drill.play import RoundPlay
     from glimber.ui.drill.prompt import PromptView
@@ -151,8 +151,8 @@ class DrillRoom(Room):
         )
 
     def _ask_selection(self) -> None:
-        """What the round is made of."""
-        from glimber.core.drill.selection import Selection, selections
+        """Ask which bindings the round is made from."""
+        from glimber.core.decide.selection import Selection, selections
 
         ledger, session = self.session.ledger, self.session
         grips = {id: row.grip for id, row in ledger.rows.items() if row.count} if ledger is not None else {}
@@ -171,13 +171,13 @@ class DrillRoom(Room):
         self.host.choose("What is the round made of?", taken, choices)
 
     def show_calendar(self) -> None:
-        """What was practised on which day, and when something will be due."""
+        """Show practice by day, and when something will be due."""
         ledger = self.session.ledger
         if ledger is None:
             self.session.told.emit("Weighing what is due…")
             return
-        from glimber.core.cards.weeksheet import weeks
-        from glimber.core.weigh.calendar import calendar
+        from glimber.core.decide.calendar import calendar
+        from glimber.core.sheets.week import weeks
         from glimber.store.cache.fonts import faces
 
         title = self.session.folio.settings.title
@@ -185,7 +185,7 @@ class DrillRoom(Room):
 
     def _ask_binding(self) -> None:
         """Another binding for the round."""
-        from glimber.core.weigh.chosen import why_not
+        from glimber.core.decide.round_choice import why_not
 
         session, asked = self.session, {one.binding for one in self.setup.due()}
         known = [one for one in session.folio.drillable(session.computer) if one.id not in asked]
@@ -226,7 +226,7 @@ class DrillRoom(Room):
 
     def begin(self) -> None:
         """Begin the round that is due."""
-        from glimber.core.weigh.chosen import anew_of
+        from glimber.core.decide.round_choice import anew_of
 
         chosen, ledger, options = self.setup.chosen(), self.session.ledger, self.setup.options
         selection = self.setup.selection
@@ -242,8 +242,8 @@ class DrillRoom(Room):
 
     def begin_run(self, id: str) -> None:
         """Begin a task run: its commands in order, as one."""
-        from glimber.core.drill.runs import steps_of
-        from glimber.core.weigh.chosen import why_not
+        from glimber.core.decide.round_choice import why_not
+        from glimber.core.stats.runs import steps_of
 
         session, options = self.session, replace(self.setup.options, minutes=None, sprint=False)
         folio = self.setup.folio()
@@ -262,8 +262,8 @@ class DrillRoom(Room):
 
     def exercise(self, ids: list[str]) -> None:
         """Two minutes of what the timing study needs: nothing waits, and as much as there is in the time."""
-        from glimber.core.drill.round import sprinting
-        from glimber.core.weigh.timing import EXERCISE_MINUTES
+        from glimber.core.practice.round import sprinting
+        from glimber.core.stats.timing import EXERCISE_MINUTES
 
         own = self.setup.options
         options = replace(own, mode="press", deadline="none", minutes=EXERCISE_MINUTES, sprint=True,
@@ -271,7 +271,7 @@ class DrillRoom(Room):
         self._begin(ids, options, dict.fromkeys(ids, 1), sprinting(ids, EXERCISE_MINUTES), "sprint")
 
     def _has_its_id(self, id: str) -> bool:
-        """Whether a binding may come into a round under way: its id need not be written into a file first."""
+        """Return True if a binding may come into a round under way: its id need not be written into a file first."""
         binding = self.session.folio.bindings.get(id)
         return binding is not None and binding.given_id
 
@@ -291,9 +291,9 @@ class DrillRoom(Room):
     def _begin(self, bindings: list[str], options: Options, hits: Mapping[str, int], anew: drills.Anew | None, goal: Goal,
                seed: int | None = None, run: str | None = None) -> None:  # fmt: skip
         """Their ids are written into the files before their first try."""
-        from glimber.core.drill import machine as drills
-        from glimber.core.drill.round import running
-        from glimber.core.weigh.chosen import deadlines_of
+        from glimber.core.decide.round_choice import deadlines_of
+        from glimber.core.practice import machine as drills
+        from glimber.core.practice.round import running
         from glimber.store.practice.uuid7 import uuid7
 
         session = self.session
@@ -356,13 +356,13 @@ class DrillRoom(Room):
         return open_device(self.setup.device.path), options.device_board
 
     def _device_gone(self, board: str) -> None:
-        """What answers is gone: the round waits until it can be gone on with."""
+        """Pause the round when the device that answers is gone."""
         self.put_aside()
         self.session.told.emit(f"{board} is gone. The round is put aside: R goes on with it when the board is back.")
 
     def _mixed(self) -> Mapping[tuple[str, str], int]:
-        """What is truly struck for what."""
-        from glimber.core.drill.lookalikes import mix_ups
+        """Return what is truly struck for what."""
+        from glimber.core.practice.lookalikes import mix_ups
 
         ledger = self.session.ledger
         rows = ledger.rows if ledger is not None else {}
@@ -370,7 +370,7 @@ class DrillRoom(Room):
 
     def _unfinished(self) -> Round | None:
         """The newest round, where it was put aside and its bindings are still there."""
-        from glimber.core.drill.round import unfinished
+        from glimber.core.practice.round import unfinished
 
         ledger = self.session.ledger
         rounds = ledger.practice.rounds if ledger is not None else ()
@@ -381,9 +381,9 @@ class DrillRoom(Room):
         whole = self._unfinished()
         if whole is None or self.play is not None:
             return
-        from glimber.core.drill import machine as drills
-        from glimber.core.drill.round import resumed, running
-        from glimber.core.weigh.chosen import deadlines_of
+        from glimber.core.decide.round_choice import deadlines_of
+        from glimber.core.practice import machine as drills
+        from glimber.core.practice.round import resumed, running
         from glimber.store.practice.uuid7 import uuid7
 
         try:
@@ -411,9 +411,10 @@ class DrillRoom(Room):
         self._start(drill, whole, number)
 
     def _anew_again(self, whole: Round, options: Options) -> drills.Anew | None:
-        """How the plan of a round that is gone on with is made anew: what was in it stays, and what is known by now counts."""
-        from glimber.core.drill.selection import Selection
-        from glimber.core.weigh.chosen import anew_of, choose_round
+        """Return how the plan of a round that is gone on with is made anew: what was in it stays, and what is known by now
+        counts."""
+        from glimber.core.decide.round_choice import anew_of, choose_round
+        from glimber.core.decide.selection import Selection
 
         ledger = self.session.ledger
         if ledger is None or whole.goal not in ("planned", "sprint"):

@@ -7,9 +7,9 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QWidget
 
 from glimber.ui.drill.setup import DrillSetup
-from glimber.ui.host import Host
-from glimber.ui.late import Late
-from glimber.ui.session import Session
+from glimber.ui.session.host import Host
+from glimber.ui.session.lazy import Late
+from glimber.ui.session.session import Session
 
 if TYPE_CHECKING:
     from glimber.ui.drill.record import RunRecorder
@@ -30,7 +30,7 @@ class RunMaking:
 
     def record(self) -> None:
         """A task run of what is struck from now on, as at work."""
-        from glimber.core.drill.recording import Recording
+        from glimber.core.practice.recording import Recording
 
         self.recorder().begin(Recording(self._session.folio, self._session.computer))
 
@@ -43,7 +43,7 @@ class RunMaking:
         session = self._session
 
         def named(name: object) -> None:
-            from glimber.core.edits.runs import add_run
+            from glimber.core.edit.runs import add_run
 
             text = " ".join(str(name).split())
             if text and refs:

@@ -6,9 +6,9 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
-from glimber.ui.look import BODY, HEADING
-from glimber.ui.style import fill, theme
-from glimber.ui.type import font
+from glimber.ui.paint.fonts import font
+from glimber.ui.paint.look import BODY, HEADING
+from glimber.ui.paint.style import fill, theme
 
 
 class SlipSentence(QWidget):

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QAbstractItemView,
@@ -20,22 +20,22 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from glimber.core.drill.cues import CUES
-from glimber.core.drill.options import DEADLINES, USUAL_DEADLINE_MS, Deadline, Hands, Options
-from glimber.core.drill.tries import MODES, AnswerMode
+from glimber.core.decide.plan import MINUTES, USUAL_MINUTES, Due
 from glimber.core.engine.standin_keys import board_keys
-from glimber.core.folio.folio import Folio
-from glimber.core.folio.words import key_words, place_words
+from glimber.core.model.describe import key_words, place_words
+from glimber.core.model.folio import Folio
 from glimber.core.notation.keys import Spot
+from glimber.core.practice.cues import CUES
+from glimber.core.practice.options import DEADLINES, USUAL_DEADLINE_MS, Deadline, Hands, Options
+from glimber.core.practice.tries import MODES, AnswerMode
 from glimber.core.session.pending import as_set
-from glimber.core.weigh.plan import MINUTES, USUAL_MINUTES, Due
 from glimber.store.settings import UserSettings
-from glimber.ui.plain import Label, tip
-from glimber.ui.session import Session
+from glimber.ui.paint.plain_text import Label, tip
+from glimber.ui.session.session import Session
 
 if TYPE_CHECKING:
-    from glimber.core.drill.selection import Selection
-    from glimber.core.weigh.chosen import Chosen
+    from glimber.core.decide.round_choice import Chosen
+    from glimber.core.decide.selection import Selection
     from glimber.store.system.device import Device
 
 _MODE_WORDS = {"press": "press the keys", "point": "point at a blank board", "name": "name a lit key",
@@ -129,7 +129,7 @@ class DrillSetup(QWidget):
         outer.addLayout(right, 3)
 
     def _take_settings(self) -> None:
-        """What a round is unless said otherwise may be another now."""
+        """Take over the defaults of a round after the settings changed."""
         usual = _usual(self.session.settings)
         self.set_options(replace(self.options, minutes=usual.minutes, deadline=usual.deadline))
 
@@ -141,7 +141,7 @@ class DrillSetup(QWidget):
 
     @property
     def minutes(self) -> float:
-        """How long the round is to be."""
+        """Return how long the round is to be."""
         return self.options.minutes or USUAL_MINUTES
 
     def set_options(self, options: Options) -> None:
@@ -153,25 +153,25 @@ class DrillSetup(QWidget):
         self.set_options(replace(self.options, mode=MODES[(MODES.index(self.mode) + 1) % len(MODES)]))
 
     def other_cue(self) -> None:
-        """What a prompt shows: the name, the situation in the person's words, the icon or picture, or each by turns."""
+        """Switch what a prompt shows: the name, the situation in the person's words, the icon or picture, or each by turns."""
         self.set_options(replace(self.options, cue=CUES[(CUES.index(self.options.cue) + 1) % len(CUES)]))
 
     def other_deadline(self) -> None:
-        """How long a prompt waits."""
+        """Switch how long a prompt waits."""
         place = DEADLINES.index(self.options.deadline)
         self.set_options(replace(self.options, deadline=DEADLINES[(place + 1) % len(DEADLINES)]))
 
     def set_hands(self, hands: Hands, device: Device | None = None, board: str | None = None) -> None:
-        """Whether the ordinary keyboard stands in for a board, the board itself is struck, or it is read as a device."""
+        """Choose between the ordinary keyboard standing in for a board, the board itself, and the board read as a device."""
         self.device = device
         self.set_options(replace(self.options, hands=hands, device_board=board))
 
     def turn_strict(self) -> None:
-        """Whether any binding of a command counts."""
+        """Toggle whether any binding of a command counts."""
         self.set_options(replace(self.options, strict=not self.options.strict))
 
     def turn_sprint(self) -> None:
-        """Whether the round ends with its planned hits, or takes as many as there are in its time."""
+        """Toggle whether the round ends with its planned hits or takes as many as fit in its time."""
         self.set_options(replace(self.options, sprint=not self.options.sprint))
 
     def resize_round(self, by: int) -> None:
@@ -219,8 +219,8 @@ class DrillSetup(QWidget):
             tuple(self.added),
         )
         if self._chosen is None or self._chosen[0] != key:
-            from glimber.core.drill.selection import EVERYTHING
-            from glimber.core.weigh.chosen import choose_round
+            from glimber.core.decide.round_choice import choose_round
+            from glimber.core.decide.selection import EVERYTHING
 
             self._chosen = (
                 key,
@@ -312,7 +312,7 @@ class DrillSetup(QWidget):
         return text + (f" {len(pressing)} more cannot be answered so: {left[0][1]}." if pressing else "") + one_hand
 
     def _standin_words(self, folio: Folio, due: list[Due]) -> str:
-        """Which keys act for those the keyboard does not have."""
+        """Return which keys act for those the keyboard does not have."""
         known = [folio.bindings[one.binding] for one in due if one.binding in folio.bindings]
         boards = {one.trigger.board for one in known if isinstance(one.trigger, Spot)}
         if self.options.hands == "board":
@@ -332,6 +332,6 @@ class DrillSetup(QWidget):
 
 
 def _usual(settings: UserSettings) -> Options:
-    """How a round is drilled unless said otherwise."""
+    """Return how a round is drilled unless said otherwise."""
     deadline: Deadline = next((one for one in DEADLINES if one == settings.deadline), "fixed")
     return Options(minutes=settings.minutes if 0.5 <= settings.minutes <= 60 else USUAL_MINUTES, deadline=deadline)

@@ -9,16 +9,16 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
-from glimber.core.drill.after import Before
-from glimber.core.drill.round import CLEAN_HITS
-from glimber.core.drill.tries import Try
-from glimber.core.folio.folio import Folio
-from glimber.core.folio.words import place_words, seconds_words
+from glimber.core.model.describe import place_words, seconds_words
+from glimber.core.model.folio import Folio
 from glimber.core.notation.keys import NotationError, parse_trigger
-from glimber.ui.look import LIT_ON_PAPER, PAPER
-from glimber.ui.marks import paint_mark
-from glimber.ui.style import fill
-from glimber.ui.type import put_text
+from glimber.core.practice.round import CLEAN_HITS
+from glimber.core.practice.round_review import Before
+from glimber.core.practice.tries import Try
+from glimber.ui.paint.fonts import put_text
+from glimber.ui.paint.look import LIT_ON_PAPER, PAPER
+from glimber.ui.paint.marks import paint_mark
+from glimber.ui.paint.style import fill
 
 _ROW = 78
 _HEAD = 96
@@ -82,7 +82,7 @@ class RoundSheet(QWidget):
         return command.name if command else id
 
     def _slip_words(self, mine: Sequence[Try]) -> str:
-        """What was struck instead, and how often; blanks at the end."""
+        """Return what was struck instead, and how often; blanks at the end."""
         counts: dict[str, int] = {}
         for one in mine:
             if one.outcome == "slip" and one.pressed:

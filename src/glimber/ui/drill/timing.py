@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
-from glimber.core.folio.words import key_words
-from glimber.ui.host import Choice, Host
-from glimber.ui.jobs import Work
-from glimber.ui.session import Session
+from glimber.core.model.describe import key_words
+from glimber.ui.session.host import Choice, Host
+from glimber.ui.session.jobs import Work
+from glimber.ui.session.session import Session
 
 if TYPE_CHECKING:
-    from glimber.core.weigh.timing import KeyStudy, Study
+    from glimber.core.stats.timing import KeyStudy, Study
 
 _JOB = "timing study"
 
@@ -35,10 +35,10 @@ class TimingStudy:
         computer = session.computer
 
         def work(work: Work) -> tuple[Study | None, list[str]]:
-            from glimber.core.drill.options import Options
-            from glimber.core.drill.tries import KeyEvents
-            from glimber.core.weigh.chosen import why_not
-            from glimber.core.weigh.timing import exercise, presses_of, study
+            from glimber.core.decide.round_choice import why_not
+            from glimber.core.practice.options import Options
+            from glimber.core.practice.tries import KeyEvents
+            from glimber.core.stats.timing import exercise, presses_of, study
             from glimber.store.practice.log import open_log_reading
 
             with open_log_reading(folder, setting) as log:
@@ -71,7 +71,7 @@ class TimingStudy:
         choices += [more] if asked else []
 
         def taken(value: object) -> None:
-            from glimber.core.weigh.timing import KeyStudy, Study, with_timing
+            from glimber.core.stats.timing import KeyStudy, Study, with_timing
 
             if isinstance(value, list):
                 self._exercise(value)

@@ -1,18 +1,18 @@
-"""What is in front in the Gather room: the source that was read, the command, and the linked sources with their state."""
+"""The selection of the Gather room: the source that was read, the command, and the linked sources with their state."""
 
 from __future__ import annotations
 
-from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Literal
 
+from msgspec import Struct
+from msgspec.structs import replace
 from PySide6.QtCore import Signal
 
-from glimber.core.folio.folio import Source
-from glimber.core.values import dataclass
-from glimber.ui.desk import Desk
-from glimber.ui.jobs import Work, words_of
-from glimber.ui.session import Session
+from glimber.core.model.folio import Source
+from glimber.ui.session.desk import Desk
+from glimber.ui.session.jobs import Work, words_of
+from glimber.ui.session.session import Session
 
 if TYPE_CHECKING:
     from glimber.readers.found import Found
@@ -21,18 +21,15 @@ if TYPE_CHECKING:
 _JOB = "reading"
 
 
-@dataclass(frozen=True)
-class Otherwise:
-    """How a source is to be read where the person has said so: as which kind, what a comma stands between, whether a bare capital
-    is struck with Shift."""
+class Otherwise(Struct, frozen=True):
+    """Choices that override how a source is read: its kind, what a comma separates, whether a bare capital means Shift."""
 
     kind: str | None = None
     comma: Literal["steps", "alternates"] | None = None
     capitals: bool | None = None
 
 
-@dataclass(frozen=True)
-class Reading:
+class Reading(Struct, frozen=True):
     """A source that was read: what it is called, of which kind it is, and what was found in it.
 
     ``path``: where it lies, for one that is a file; ``source``: the linked one that it is; ``column``: the one asked for.
@@ -49,14 +46,13 @@ class Reading:
     @property
     def program(self) -> str:
         """The program that the source is of, as far as it says so itself; empty otherwise."""
-        from glimber.core.gather.naming import program_named
+        from glimber.core.edit.program_name import program_named
 
         return program_named(self.found.title, self.path.stem if self.path is not None else "")
 
 
-@dataclass(frozen=True)
-class SourceState:
-    """What is known of one linked source: its last good rows stay when it breaks."""
+class SourceState(Struct, frozen=True):
+    """The state of one linked source: its last good rows stay when it breaks."""
 
     source: Source
     name: str = ""

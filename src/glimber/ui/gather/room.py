@@ -10,7 +10,6 @@ from typing import TYPE_CHECKING
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from glimber.ui.actions import Action
 from glimber.ui.gather.desk import GatherDesk
 from glimber.ui.gather.verbs.base import act
 from glimber.ui.gather.verbs.commands import CommandVerbs
@@ -18,11 +17,12 @@ from glimber.ui.gather.verbs.reading import ReadVerbs
 from glimber.ui.gather.views.bench import BenchPane
 from glimber.ui.gather.views.incoming import IncomingPane
 from glimber.ui.gather.views.sources import SourcesPane
-from glimber.ui.host import Asked, Host
-from glimber.ui.late import Late
-from glimber.ui.plain import Label
-from glimber.ui.room import Room
-from glimber.ui.session import Session
+from glimber.ui.paint.plain_text import Label
+from glimber.ui.session.actions import Action
+from glimber.ui.session.host import Asked, Host
+from glimber.ui.session.lazy import Late
+from glimber.ui.session.room import Room
+from glimber.ui.session.session import Session
 
 if TYPE_CHECKING:
     from glimber.ui.gather.views.command import CommandPane

@@ -9,19 +9,19 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from glimber.core.folio.folio import Folio
-from glimber.core.folio.words import place_words
-from glimber.core.weigh.choices import CHOICES
-from glimber.core.weigh.summary import Row
-from glimber.ui.flow import Flow
-from glimber.ui.late import Late
-from glimber.ui.plain import Label, escaped
-from glimber.ui.style import theme
+from glimber.core.decide.choices import CHOICES
+from glimber.core.decide.summary import Row
+from glimber.core.model.describe import place_words
+from glimber.core.model.folio import Folio
+from glimber.ui.paint.plain_text import Label, escaped
+from glimber.ui.paint.style import theme
+from glimber.ui.session.lazy import Late
+from glimber.ui.widgets.flow import Flow
 
 if TYPE_CHECKING:
-    from glimber.core.weigh.candidates import Candidate
-    from glimber.core.weigh.ledger import Ledger, Weighed
-    from glimber.core.weigh.verdict import Verdict
+    from glimber.core.decide.candidates import Candidate
+    from glimber.core.decide.verdict import Verdict
+    from glimber.core.stats.ledger import Ledger, Weighed
     from glimber.ui.weigh.details import CaseDetails
 
 
@@ -65,8 +65,8 @@ class CaseView(QFrame):
         layout = QVBoxLayout(inner)
         layout.setContentsMargins(20, 14, 20, 12)
         layout.setSpacing(6)
-        for widget in (self.title, self.subtitle, self.words, self.cause):
-            layout.addWidget(widget)
+        for label in (self.title, self.subtitle, self.words, self.cause):
+            layout.addWidget(label)
         layout.addLayout(row)
         layout.addStretch(1)
         self._column = layout
@@ -119,7 +119,7 @@ class CaseView(QFrame):
         return front if front in fitting else fitting[0] if fitting else None
 
     def show_row(self, row: Row) -> None:
-        """What the last summary says of a binding, until everything has been weighed anew."""
+        """Show the last summary of a binding until everything has been weighed again."""
         self.verdict = None
         self._inner.setVisible(True)
         self.title.setText(row.name)
@@ -176,7 +176,7 @@ class CaseView(QFrame):
 
 def _uses(row: Weighed) -> str:
     """Uses a day: as they are set, as they were counted, or that they are guessed."""
-    from glimber.core.work.tally import uses_words
+    from glimber.core.practice.tally import uses_words
 
     counted = f"at work {uses_words(row.at_work)}" if row.at_work is not None and row.at_work.days else ""
     if row.command.uses_per_day is not None:

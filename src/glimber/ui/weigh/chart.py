@@ -6,17 +6,16 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from datetime import date, timedelta
 
+from msgspec import Struct
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QFocusEvent, QKeyEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
-from glimber.core.values import dataclass
-from glimber.ui.style import theme
-from glimber.ui.type import font
+from glimber.ui.paint.fonts import font
+from glimber.ui.paint.style import theme
 
 
-@dataclass(frozen=True)
-class Point:
+class Point(Struct, frozen=True):
     """One day: the figure, and its interval where it has one."""
 
     day: date

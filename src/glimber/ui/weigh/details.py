@@ -15,20 +15,20 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from glimber.core.folio.board import Board
-from glimber.core.folio.folio import Folio
-from glimber.core.folio.words import count_words, place_words, seconds_words
+from glimber.core.model.board import Board
+from glimber.core.model.describe import count_words, place_words, seconds_words
+from glimber.core.model.folio import Folio
 from glimber.core.notation.keys import NotationError, Spot, Trigger, parse_trigger, strikes_of
-from glimber.core.weigh.days import own_day
-from glimber.core.weigh.history import by_day
-from glimber.ui.paintboard import BoardMarks, BoardOutline
-from glimber.ui.plain import Label
-from glimber.ui.style import theme
+from glimber.core.stats.daily import by_day
+from glimber.core.stats.days import own_day
+from glimber.ui.paint.board import BoardMarks, BoardOutline
+from glimber.ui.paint.plain_text import Label
+from glimber.ui.paint.style import theme
 from glimber.ui.weigh.chart import DayChart, Point
 
 if TYPE_CHECKING:
-    from glimber.core.weigh.candidates import Candidate
-    from glimber.core.weigh.ledger import Ledger, Weighed
+    from glimber.core.decide.candidates import Candidate
+    from glimber.core.stats.ledger import Ledger, Weighed
 
 
 _SHOWN = 6

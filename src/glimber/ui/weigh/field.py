@@ -10,11 +10,11 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from glimber.ui.style import theme
-from glimber.ui.type import put_text
+from glimber.ui.paint.fonts import put_text
+from glimber.ui.paint.style import theme
 
 if TYPE_CHECKING:
-    from glimber.core.weigh.summary import Row
+    from glimber.core.decide.summary import Row
 
 _NEAR = 14.0
 _NAMED = 12
@@ -43,7 +43,7 @@ class Field(QWidget):
         self.update()
 
     def at(self, row: Row) -> QPointF:
-        """Where a row's lamp is; seconds by their logarithm, so that few large ones leave room for the rest."""
+        """Return where a row's lamp is; seconds by their logarithm, so that few large ones leave room for the rest."""
         box = self._box()
         most = log1p(max((one.lost_s or 0.0 for one in self.rows), default=1.0)) or 1.0
         return QPointF(

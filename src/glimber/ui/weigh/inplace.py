@@ -1,12 +1,12 @@
-"""What waits on the change sheet set where it belongs: shown as a difference first, and put back with one key."""
+"""Set what waits on the change sheet where it belongs: shown as a difference first, and put back with one key."""
 
 from __future__ import annotations
 
 from typing import TYPE_CHECKING, Final
 
-from glimber.ui.host import Choice, Host
-from glimber.ui.jobs import Work
-from glimber.ui.session import Session
+from glimber.ui.session.host import Choice, Host
+from glimber.ui.session.jobs import Work
+from glimber.ui.session.session import Session
 
 if TYPE_CHECKING:
     from glimber.store.inplace.setting import Plan, PutBack
@@ -80,7 +80,7 @@ class InPlace:
         session.jobs.run(_JOB, work, done)
 
     def put_back(self) -> None:
-        """What was set last, as it was before."""
+        """Put the last set changes back."""
         session = self._session
         opened, setting = session.opened, session.folio.settings.log
 

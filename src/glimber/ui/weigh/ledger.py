@@ -2,20 +2,20 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QAbstractListModel, QModelIndex, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QBrush, QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QListView, QWidget
 
-from glimber.ui.look import PAPER
-from glimber.ui.marks import paint_mark
-from glimber.ui.rows import Index, PaintedRow
-from glimber.ui.style import theme
-from glimber.ui.type import put_text
+from glimber.ui.paint.fonts import put_text
+from glimber.ui.paint.look import PAPER
+from glimber.ui.paint.marks import paint_mark
+from glimber.ui.paint.style import theme
+from glimber.ui.widgets.rows import Index, PaintedRow
 
 if TYPE_CHECKING:
-    from glimber.core.weigh.summary import Row
+    from glimber.core.decide.summary import Row
 
 ROW = 45
 _BAR = 186.0
@@ -40,7 +40,7 @@ class LedgerRows(QAbstractListModel):
     def rowCount(self, parent: Index = QModelIndex()) -> int:
         return 0 if parent.isValid() else len(self.rows)
 
-    def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+    def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         if not index.isValid() or role not in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
             return None
         row = self.rows[index.row()]
@@ -107,7 +107,7 @@ class Ledger(QListView):
 
 
 class LedgerHead(QWidget):
-    """What the parts of a strip are."""
+    """The legend of the parts of a strip."""
 
     def sizeHint(self) -> QSize:
         return QSize(740, 30)
@@ -176,7 +176,7 @@ class _Strip(PaintedRow):
             self._paint_slow(painter, row, top, x, scale, room)
 
     def _paint_slow(self, painter: QPainter, row: Row, top: float, after: float, scale: float, room: float) -> None:
-        """Where the slow way would end; outside the scale a line on to its seconds at the edge."""
+        """Mark where the slow way would end; beyond the scale, a line to its seconds at the edge."""
         t, end = theme(), _BAR + (row.slow_s or 0.0) * scale
         edge = _BAR + room + 82
         if end <= _BAR + room:
@@ -213,6 +213,6 @@ def _fills() -> tuple[QColor, QColor, QColor, QBrush]:
 
 
 def _hairline(painter: QPainter, x: float, top: float, bottom: float) -> None:
-    """Where the slow way ends."""
+    """Draw the line where the slow way ends."""
     painter.setPen(QPen(QColor(theme().quiet), 1))
     painter.drawLine(QPointF(x, top), QPointF(x, bottom))

@@ -3,25 +3,25 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 from math import atan2, cos, pi, sin
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QListWidget, QVBoxLayout, QWidget
 
-from glimber.core.folio.board import FINGERS
-from glimber.core.folio.words import place_words
-from glimber.ui.cover import Cover
-from glimber.ui.paintboard import BoardMarks, BoardOutline
-from glimber.ui.plain import Label
-from glimber.ui.style import theme
-from glimber.ui.type import put_text
+from glimber.core.model.board import FINGERS
+from glimber.core.model.describe import place_words
+from glimber.ui.paint.board import BoardMarks, BoardOutline
+from glimber.ui.paint.fonts import put_text
+from glimber.ui.paint.plain_text import Label
+from glimber.ui.paint.style import theme
+from glimber.ui.widgets.sheet_over import Cover
 
 if TYPE_CHECKING:
-    from glimber.core.folio.folio import Folio
-    from glimber.core.weigh.replan import Plan, Wish
+    from glimber.core.decide.rearrange import Plan, Wish
+    from glimber.core.model.folio import Folio
 
 
 class Frontier(QWidget):
@@ -41,7 +41,7 @@ class Frontier(QWidget):
         self.update()
 
     def point(self, plan: Plan) -> QPointF:
-        """Where a plan is."""
+        """Return where a plan is."""
         box = QRectF(16, 24, self.width() - 110, self.height() - 52)
         moves, saves = max(1, self.plans[-1].moves), max(1e-9, self.plans[-1].saves_s_week)
         return QPointF(
@@ -226,7 +226,7 @@ class Rearrange(Cover):
         self.board.update()
 
     def pin(self) -> None:
-        """What moves in the row in front stays where it is, or what stays may move again; the frontier is made anew."""
+        """Pin the selected binding, or unpin it, and compute the frontier again."""
         row, wish = self.steps.currentRow(), self._wish
         if wish is None or row < 0:
             return

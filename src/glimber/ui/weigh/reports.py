@@ -6,17 +6,17 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from glimber.core.folio.words import place_words, seconds_words
+from glimber.core.model.describe import place_words, seconds_words
 from glimber.store.faults import StoreError
-from glimber.ui.host import Host
-from glimber.ui.jobs import Work
-from glimber.ui.session import Session
+from glimber.ui.session.host import Host
+from glimber.ui.session.jobs import Work
+from glimber.ui.session.session import Session
 
 if TYPE_CHECKING:
-    from glimber.core.cards.drawing import Drawing
-    from glimber.core.folio.folio import Folio
-    from glimber.core.weigh.overtime import OverTime
-    from glimber.core.weigh.verdict import Verdict
+    from glimber.core.decide.over_time import OverTime
+    from glimber.core.decide.verdict import Verdict
+    from glimber.core.drawing.drawing import Drawing
+    from glimber.core.model.folio import Folio
 
 _JOB = "looking back"
 _MOST = 4
@@ -30,16 +30,16 @@ class Reports:
         self._compared: list[str] = []
 
     def show(self) -> None:
-        """How it goes, as a page over the room."""
+        """Show the report as a page over the room."""
         self._look_back(lambda found: self._host.show_drawing(self.page(found)))
 
     def write(self, to: Path) -> None:
         """The page as PDF or SVG, or its figures as CSV."""
 
         def done(found: OverTime) -> None:
-            from glimber.core.weigh.overtime import to_csv
+            from glimber.core.decide.over_time import to_csv
             from glimber.store.files import write_atomically
-            from glimber.ui.export import write_sheets
+            from glimber.ui.paint.export import write_sheets
 
             try:
                 if to.suffix == ".csv":
@@ -57,7 +57,7 @@ class Reports:
 
     def _look_back(self, done: Callable[[OverTime], object]) -> None:
         """Weigh the moments gone by, off the event loop."""
-        from glimber.core.weigh.overtime import over_time
+        from glimber.core.decide.over_time import over_time
 
         ledger, computer = self._session.ledger, self._session.computer
         if ledger is None or not len(ledger.practice.tries):
@@ -72,8 +72,8 @@ class Reports:
 
     def page(self, found: OverTime) -> Drawing:
         """The page as a drawing."""
-        from glimber.core.cards.reportsheet import report
-        from glimber.core.weigh.settling import settlings
+        from glimber.core.decide.settling import settlings
+        from glimber.core.sheets.report import report
         from glimber.store.cache.fonts import faces
 
         ledger, summary = self._session.ledger, self._session.summary
@@ -91,7 +91,7 @@ class Reports:
         if len(self._compared) < 2:
             session.told.emit(f"{verdict.row.command.name} is kept to be compared: go to another and press X again.")
             return
-        from glimber.core.cards.comparecard import compare_card
+        from glimber.core.sheets.compare import compare_card
         from glimber.store.cache.fonts import faces
 
         columns = [(session.verdicts[one].row.command.name, _figures(session.ledger.folio, session.verdicts[one]))
@@ -106,7 +106,7 @@ def _name(folio: Folio, id: str) -> str:
 
 
 def _figures(folio: Folio, verdict: Verdict) -> dict[str, str]:
-    """What is compared of a binding, in words."""
+    """Return what is compared of a binding, in words."""
     row = verdict.row
     unknown = "not known yet"
     cause, chance = max(row.causes.items(), key=lambda one: one[1])

@@ -10,24 +10,24 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
-from glimber.core.weigh.choices import CHOICES
-from glimber.core.weigh.showing import ORDERS, kinds_of, shown
+from glimber.core.decide.choices import CHOICES
+from glimber.core.decide.row_order import ORDERS, kinds_of, shown
 from glimber.store.faults import StoreError
-from glimber.ui.actions import Action
-from glimber.ui.host import Choice, Host
-from glimber.ui.jobs import Work
-from glimber.ui.late import Late
-from glimber.ui.plain import Label
-from glimber.ui.room import Room
-from glimber.ui.session import Session
+from glimber.ui.paint.plain_text import Label
+from glimber.ui.session.actions import Action
+from glimber.ui.session.host import Choice, Host
+from glimber.ui.session.jobs import Work
+from glimber.ui.session.lazy import Late
+from glimber.ui.session.room import Room
+from glimber.ui.session.session import Session
 from glimber.ui.weigh.case import CaseView
 from glimber.ui.weigh.ledger import Ledger, LedgerHead
 from glimber.ui.weigh.verbs import WeighVerbs
 
 if TYPE_CHECKING:
-    from glimber.core.weigh.ledger import Ledger as Weighed
-    from glimber.core.weigh.replan import Plan, Wish
-    from glimber.core.weigh.settling import Settling
+    from glimber.core.decide.rearrange import Plan, Wish
+    from glimber.core.decide.settling import Settling
+    from glimber.core.stats.ledger import Ledger as Weighed
     from glimber.ui.weigh.field import Field
     from glimber.ui.weigh.inplace import InPlace
     from glimber.ui.weigh.rearrange import Rearrange
@@ -211,7 +211,7 @@ class WeighRoom(Room):
         self.host.choose("Sorted by", by, [Choice(order, value=order) for order in ORDERS])
 
     def ask_only(self) -> None:
-        """Which rows are shown."""
+        """Ask which rows to show."""
         rows = self.session.summary.rows if self.session.summary is not None else ()
         choices = [Choice(text, what, value=text) for text, what in kinds_of(rows)]
         everything = [Choice("everything", "", value="")] if self.words else []
@@ -257,7 +257,7 @@ class WeighRoom(Room):
                 self.settling().hide()
             return
         if self._settled is None or self._settled[0] is not ledger:
-            from glimber.core.weigh.settling import settlings
+            from glimber.core.decide.settling import settlings
 
             self._settled = ledger, settlings(ledger)  # once for a ledger, not for each row that is walked over
         found = self._settled[1]
@@ -288,14 +288,14 @@ class WeighRoom(Room):
 
     def rearrange(self) -> None:
         """The frontier of the layer of the binding in front."""
-        from glimber.core.weigh.replan import Wish
+        from glimber.core.decide.rearrange import Wish
 
         self._replan(Wish())
 
     def _replan(self, wish: Wish) -> None:
+        from glimber.core.decide.candidates import Forecasts
+        from glimber.core.decide.rearrange import CannotReplanError, replan
         from glimber.core.notation.keys import Spot
-        from glimber.core.weigh.candidates import Forecasts
-        from glimber.core.weigh.replan import CannotReplanError, replan
 
         ledger, verdict = self.session.ledger, self.case.verdict
         trigger = verdict.row.binding.trigger if verdict is not None else None
@@ -361,7 +361,7 @@ class WeighRoom(Room):
             write(Path(chosen))  # type: ignore[operator]
 
     def set_it(self) -> None:
-        """What waits on the sheet, set where it belongs."""
+        """Set what waits on the sheet where it belongs."""
         self.in_place().show()
 
     def _make_in_place(self) -> InPlace:

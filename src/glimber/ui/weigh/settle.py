@@ -8,14 +8,14 @@ from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from glimber.core.folio.words import count_words, place_words, seconds_words
+from glimber.core.model.describe import count_words, place_words, seconds_words
 from glimber.core.notation.keys import NotationError, parse_trigger
-from glimber.ui.style import theme
-from glimber.ui.type import put_text
+from glimber.ui.paint.fonts import put_text
+from glimber.ui.paint.style import theme
 
 if TYPE_CHECKING:
-    from glimber.core.folio.folio import Folio
-    from glimber.core.weigh.settling import Settling, Side
+    from glimber.core.decide.settling import Settling, Side
+    from glimber.core.model.folio import Folio
 
 _HIGH = 58
 _BAR = 56.0

@@ -1,5 +1,4 @@
-"""What is done with a verdict: taken with its why, set aside, confirmed, gone back from, set where it belongs; and what is
-behind it."""
+"""Actions on a verdict: take it with a reason, set it aside, confirm, go back, set it in place, and look at its evidence."""
 
 from __future__ import annotations
 
@@ -8,20 +7,20 @@ from datetime import datetime, timedelta
 from pathlib import Path
 from typing import TYPE_CHECKING, Final
 
-from glimber.core.edits.edit import EditError, is_move
-from glimber.core.folio.words import place_words, seconds_words
+from glimber.core.edit.edit import EditError, is_move
+from glimber.core.model.describe import place_words, seconds_words
 from glimber.core.notation.keys import NotationError, Spot, Trigger, parse_trigger
 from glimber.core.session.changes import OldTrigger
 from glimber.core.session.pending import with_partners
 from glimber.store.faults import StoreError
-from glimber.ui.host import Asked, Choice, Host
-from glimber.ui.session import Session
+from glimber.ui.session.host import Asked, Choice, Host
+from glimber.ui.session.session import Session
 
 if TYPE_CHECKING:
-    from glimber.core.drill.tries import Change
-    from glimber.core.weigh.candidates import Candidate
-    from glimber.core.weigh.settling import Settling
-    from glimber.core.weigh.verdict import Verdict
+    from glimber.core.decide.candidates import Candidate
+    from glimber.core.decide.settling import Settling
+    from glimber.core.decide.verdict import Verdict
+    from glimber.core.practice.tries import Change
 
 _OLD: Final[tuple[tuple[OldTrigger, str, str], ...]] = (
     ("dead", "does nothing", "the hand finds out at once"),
@@ -207,7 +206,7 @@ class WeighVerbs:
         self._host.choose("All changes; Enter goes back to how it was before one", self._go_back_to, choices)
 
     def _go_back_to(self, change: object) -> None:
-        from glimber.core.drill.tries import Change
+        from glimber.core.practice.tries import Change
 
         if isinstance(change, Change):
             self.go_back(change)
@@ -240,8 +239,8 @@ class WeighVerbs:
         self._session.weigh_later()
 
     def sheet(self) -> None:
-        """What is still to be set; one is ticked off by taking it."""
-        from glimber.core.weigh.sheet import Edit, sheet_of
+        """Show what is still to be set; choosing a line ticks it off."""
+        from glimber.core.session.change_sheet import Edit, sheet_of
 
         ledger = self._session.ledger
         edits = sheet_of(self._session.folio, ledger.practice.changes if ledger is not None else (), with_done=True)
@@ -274,11 +273,11 @@ class WeighVerbs:
 
     def write_sheet(self, to: Path) -> None:
         """The sheet as Markdown, CSV or PDF. What went wrong is told."""
-        from glimber.core.cards.listsheet import change_pages
-        from glimber.core.weigh.sheet import sheet_of, to_csv, to_markdown
+        from glimber.core.session.change_sheet import sheet_of, to_csv, to_markdown
+        from glimber.core.sheets.list import change_pages
         from glimber.store.cache.fonts import faces
         from glimber.store.files import write_atomically
-        from glimber.ui.export import write_sheets
+        from glimber.ui.paint.export import write_sheets
 
         session = self._session
         edits = sheet_of(session.folio, session.ledger.practice.changes if session.ledger is not None else ())
@@ -295,7 +294,7 @@ class WeighVerbs:
 
 
 def _words(folio: object, text: str | None) -> str:
-    from glimber.core.folio.folio import Folio
+    from glimber.core.model.folio import Folio
 
     assert isinstance(folio, Folio)
     try:

@@ -1,1 +1,1 @@
-"""What can hold the keyboard in the Arrange room: one at a time."""
+"""Modes of the Arrange room: one of them may hold the keyboard at a time."""

@@ -3,23 +3,22 @@ board itself is read as a device."""
 
 from __future__ import annotations
 
-from dataclasses import replace
-
+from msgspec.structs import replace
 from PySide6.QtCore import QObject, Qt, QTimer
 
 from glimber.core.engine.events import Event
 from glimber.core.engine.freeplay import Heard, Player
 from glimber.ui.arrange.desk import ArrangeDesk, Lights
 from glimber.ui.arrange.place import Place
-from glimber.ui.devices import DeviceEar
-from glimber.ui.keyhold import HoldMaker
-from glimber.ui.keystrokes import monotonic_ms
+from glimber.ui.capture.devices import DeviceEar
+from glimber.ui.capture.keyboard_grab import HoldMaker
+from glimber.ui.capture.keystrokes import monotonic_ms
 
 TICK_MS = 15
 
 
 class FreePlay(QObject):
-    """What is struck lights up on the board, and is said in the line above it. ``device``: a descriptor to read key events of."""
+    """Free play: report what struck keys do."""
 
     def __init__(
         self, desk: ArrangeDesk, hold: HoldMaker, place: Place, program: str | None, device: int | None = None
@@ -51,7 +50,7 @@ class FreePlay(QObject):
         self.deleteLater()
 
     def words(self) -> str:
-        """What was struck last, or how to begin."""
+        """Return what was struck last, or how to begin."""
         if self._heard is None:
             return "Free play: press anything. Hold Esc to end."
         return f"Free play. {self._heard.words}"

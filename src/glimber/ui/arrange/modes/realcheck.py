@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from glimber.core.engine.drift import BoardCheck, Drift, take_over
+from glimber.core.audit.drift import BoardCheck, Drift, take_over
 from glimber.core.engine.events import Event
 from glimber.core.engine.listen import KeyboardListener
-from glimber.core.folio.words import place_words
+from glimber.core.model.describe import place_words
 from glimber.ui.arrange.desk import ArrangeDesk
-from glimber.ui.host import Choice, Host
-from glimber.ui.keyhold import HoldMaker
+from glimber.ui.capture.keyboard_grab import HoldMaker
+from glimber.ui.session.host import Choice, Host
 
 
 class RealCheck:
@@ -48,7 +48,7 @@ class RealCheck:
         self._host.choose(title, taken, [Choice(words) for words in of_words], hint=hint)
 
     def words(self) -> str:
-        """What is asked for."""
+        """Return what is asked for."""
         check, now = self.check, self.check.now
         if now is None:
             return ""
@@ -57,7 +57,7 @@ class RealCheck:
         return f"On the real board strike {where}. {done}. F1: nothing comes, F2: leave it out, Esc ends."
 
     def hear(self, event: Event, late_ms: float) -> None:
-        """What the real board sent."""
+        """Take what the real board sent."""
         check, now = self.check, self.check.now
         wanted = {code for _, code in now.strikes} if now is not None else set()
         if event.kind == "down" and event.key in ("F1", "F2", "Escape") and event.key not in wanted:

@@ -8,7 +8,7 @@ from glimber.core.engine.events import Event
 from glimber.core.engine.listen import KeyboardListener
 from glimber.core.notation.keys import Chord, chord_of
 from glimber.ui.arrange.desk import ArrangeDesk
-from glimber.ui.keyhold import HoldMaker
+from glimber.ui.capture.keyboard_grab import HoldMaker
 
 
 class Typist:

@@ -1,21 +1,20 @@
-"""What all verbs of the Arrange room have: the desk, and a way to ask."""
+"""The base of the Arrange room's actions: the desk, and a way to ask."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 
+from msgspec import Struct
 from PySide6.QtWidgets import QWidget
 
-from glimber.core.folio.folio import Folio
-from glimber.core.values import dataclass
-from glimber.ui.actions import Action
+from glimber.core.model.folio import Folio
 from glimber.ui.arrange.desk import ArrangeDesk
 from glimber.ui.arrange.place import Place, layer_of
-from glimber.ui.host import Host
+from glimber.ui.session.actions import Action
+from glimber.ui.session.host import Host
 
 
-@dataclass(frozen=True)
-class Panes:
+class Panes(Struct, frozen=True):
     """The panes that keys may be bound to: they work there only while the pane has the focus."""
 
     board: QWidget
@@ -38,7 +37,7 @@ class Verbs:
         return self.desk.place
 
     def is_somewhere(self) -> bool:
-        """Whether any board is laid out."""
+        """Return True if any board is laid out."""
         return self.desk.place is not None
 
     def program(self, place: Place) -> str | None:

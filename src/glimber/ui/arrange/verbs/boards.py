@@ -1,25 +1,26 @@
-"""What is done with boards: laid out, made of a drawing, carried over, a hand that is away, free play."""
+"""Actions on boards: lay out, make from a drawing, carry over, give away a hand, free play."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from glimber.core.edits.layers import add_layout
+from msgspec.structs import replace
+
+from glimber.core.edit.layers import add_layout
 from glimber.core.notation.ids import slug_of
 from glimber.store.faults import StoreError
 from glimber.store.files import read_given
-from glimber.ui.actions import Action
 from glimber.ui.arrange.desk import ArrangeDesk
 from glimber.ui.arrange.verbs.base import Verbs, act
-from glimber.ui.host import Choice, Host
+from glimber.ui.session.actions import Action
+from glimber.ui.session.host import Choice, Host
 
 if TYPE_CHECKING:
-    from glimber.core.edits.carry import CarryPlan
-    from glimber.core.folio.folio import Folio
-    from glimber.ui.keyhold import HoldMaker
+    from glimber.core.decide.carry import CarryPlan
+    from glimber.core.model.folio import Folio
+    from glimber.ui.capture.keyboard_grab import HoldMaker
 
 
 PlanShower = Callable[["Folio", "CarryPlan", Callable[[bool], None]], None]
@@ -55,7 +56,7 @@ class BoardVerbs(Verbs):
 
     def add_board(self) -> None:
         """Lay out another board of those that come with Glimber."""
-        from glimber.core.edits.carry import with_board
+        from glimber.core.decide.carry import with_board
         from glimber.store.toml.reading import shipped_board
 
         choices = self._other_boards("")
@@ -80,7 +81,7 @@ class BoardVerbs(Verbs):
 
     def carry(self) -> None:
         """Carry the layout over to another board: first seen, then done."""
-        from glimber.core.edits.carry import carry_over, plan_carrying, with_board
+        from glimber.core.decide.carry import carry_over, plan_carrying, with_board
 
         place = self.place
         if place is None:
@@ -104,7 +105,7 @@ class BoardVerbs(Verbs):
 
     def hand_away(self) -> None:
         """Show what a hand that is elsewhere held: left, then right, then neither."""
-        from glimber.core.edits.carry import give_to_other_hand, held_by_hand
+        from glimber.core.decide.carry import give_to_other_hand, held_by_hand
 
         place = self.place
         if place is None:
@@ -178,7 +179,7 @@ class BoardVerbs(Verbs):
 
     def check_real(self) -> None:
         """Begin checking the real board, or end it."""
-        from glimber.core.engine.drift import BoardCheck
+        from glimber.core.audit.drift import BoardCheck
         from glimber.ui.arrange.modes.realcheck import RealCheck
 
         if isinstance(self.desk.mode, RealCheck):
@@ -204,7 +205,7 @@ class BoardVerbs(Verbs):
 
     def from_drawing(self, path: Path) -> None:
         """A board of one's own from an SVG drawing, laid out with an empty layer; what in it is no key is told."""
-        from glimber.core.edits.shape import with_own_board
+        from glimber.core.edit.shape import with_own_board
         from glimber.readers.drawing import DrawingError, board_from_svg
 
         told = self.desk.tell

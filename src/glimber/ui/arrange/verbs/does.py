@@ -1,25 +1,26 @@
-"""What a key may do besides sending a chord: bring layers in, leave, hold a bundle, type a text, play steps."""
+"""Actions that make a key do more than send a chord: bring layers in, leave, hold a bundle, type a text, play steps."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import replace
 from itertools import pairwise
 from typing import TYPE_CHECKING, Final
 
-from glimber.core.edits.edit import EditError
-from glimber.core.edits.spots import Does, clear_spots, set_spot
-from glimber.core.folio.folio import Folio, Step, Wait
+from msgspec.structs import replace
+
+from glimber.core.edit.edit import EditError
+from glimber.core.edit.spots import Does, clear_spots, set_spot
+from glimber.core.model.folio import Folio, Step, Wait
 from glimber.core.notation.keys import Chord, Typed, parse_sent
 from glimber.core.notation.keys import Sequence as Keys
-from glimber.ui.actions import Action
 from glimber.ui.arrange.desk import ArrangeDesk
 from glimber.ui.arrange.place import Place, layer_of, layout_of
 from glimber.ui.arrange.verbs.base import Verbs, act
-from glimber.ui.host import Choice, Host
+from glimber.ui.session.actions import Action
+from glimber.ui.session.host import Choice, Host
 
 if TYPE_CHECKING:
-    from glimber.ui.keyhold import HoldMaker
+    from glimber.ui.capture.keyboard_grab import HoldMaker
 
 EVEN_MS: Final = 10
 """Pauses between recorded steps are made even to this."""
@@ -108,7 +109,7 @@ class DoesVerbs(Verbs):
         self.desk.edit(" ".join(name.split()), change)
 
     def _now(self, place: Place) -> Does:
-        """What the spot does now, to be added to."""
+        """Return what the spot does now, to be added to."""
         binding = self.folio.by_trigger.get(place.spot)
         if binding is None:
             raise EditError("let it send something first")

@@ -1,16 +1,16 @@
-"""What is done about findings, and where there is room for a command."""
+"""Actions on findings, and the search for free places."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 
 from glimber.core.audit.finding import Finding
-from glimber.core.edits.edit import add_trigger
+from glimber.core.edit.edit import add_trigger
 from glimber.core.notation.keys import Spot
-from glimber.ui.actions import Action
 from glimber.ui.arrange.desk import ArrangeDesk
 from glimber.ui.arrange.verbs.base import Panes, Verbs, act
-from glimber.ui.host import Choice, Host
+from glimber.ui.session.actions import Action
+from glimber.ui.session.host import Choice, Host
 
 
 class FindingVerbs(Verbs):
@@ -56,8 +56,8 @@ class FindingVerbs(Verbs):
 
     def free_places(self) -> None:
         """Free spots and chords for the command in front, or the one in front on the bench."""
-        from glimber.core.weigh.free import free_chords, free_spots
-        from glimber.ui.chips import words_of
+        from glimber.core.decide.free_places import free_chords, free_spots
+        from glimber.ui.widgets.chips import words_of
 
         ref = self._command()
         if ref is None:

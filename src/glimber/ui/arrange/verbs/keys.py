@@ -1,24 +1,25 @@
-"""What is done to the keys in front: every operation one edit, undone by its name."""
+"""Actions on the selected keys: every operation is one edit, undone by its name."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
-from glimber.core.edits.edit import add_trigger
-from glimber.core.edits.spots import Does, clear_spots, copy_to, each, move_key, set_spot, swap_keys, type_on
-from glimber.core.folio.folio import Folio
-from glimber.core.folio.walk import after
+from msgspec.structs import replace
+
+from glimber.core.edit.edit import add_trigger
+from glimber.core.edit.spots import Does, clear_spots, copy_to, each, move_key, set_spot, swap_keys, type_on
+from glimber.core.model.folio import Folio
+from glimber.core.model.walk import after
 from glimber.core.notation.keys import Chord, Sequence, Spot, Trigger
-from glimber.ui.actions import Action
 from glimber.ui.arrange.desk import ArrangeDesk, Carried
 from glimber.ui.arrange.place import Place, bindings_at, layer_of
 from glimber.ui.arrange.verbs.base import Panes, Verbs, act
-from glimber.ui.host import Asked, Choice, Host
+from glimber.ui.session.actions import Action
+from glimber.ui.session.host import Asked, Choice, Host
 
 if TYPE_CHECKING:
-    from glimber.ui.keyhold import HoldMaker
+    from glimber.ui.capture.keyboard_grab import HoldMaker
 
 
 class KeyVerbs(Verbs):
@@ -52,11 +53,11 @@ class KeyVerbs(Verbs):
         ]  # fmt: skip
 
     def is_bound(self) -> bool:
-        """Whether anything is bound on the keys in front."""
+        """Return True if anything is bound on the keys in front."""
         return self.place is not None and bool(bindings_at(self.folio, self.place))
 
     def is_spot_bound(self) -> bool:
-        """Whether the gesture in front is bound."""
+        """Return True if the gesture in front is bound."""
         return self.place is not None and self.place.spot in self.folio.by_trigger
 
     # What a key is to do

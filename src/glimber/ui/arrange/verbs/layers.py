@@ -1,14 +1,14 @@
-"""What is done to the layers of a board: made, named, ordered, taken away, and what their unbound keys do."""
+"""Actions on layers: add, rename, reorder, remove, and set what their unbound keys do."""
 
 from __future__ import annotations
 
-from glimber.core.edits.layers import add_layer, bring_to_front, move_layer, remove_layer, rename_layer, set_unbound
-from glimber.core.edits.starters import STARTERS
-from glimber.core.folio.folio import Folio, Unbound
-from glimber.ui.actions import Action
+from glimber.core.edit.layers import add_layer, bring_to_front, move_layer, remove_layer, rename_layer, set_unbound
+from glimber.core.edit.starters import STARTERS
+from glimber.core.model.folio import Folio, Unbound
 from glimber.ui.arrange.place import Place, layer_of
 from glimber.ui.arrange.verbs.base import Verbs, act
-from glimber.ui.host import Choice
+from glimber.ui.session.actions import Action
+from glimber.ui.session.host import Choice
 
 
 class LayerVerbs(Verbs):
@@ -28,7 +28,7 @@ class LayerVerbs(Verbs):
         ]  # fmt: skip
 
     def is_above_base(self) -> bool:
-        """Whether the layer in front is not the base: that one always stays where it is."""
+        """Return True if the layer in front is not the base: that one always stays where it is."""
         place = self.place
         return place is not None and place.layer != self.folio.layouts[place.board].base.id
 

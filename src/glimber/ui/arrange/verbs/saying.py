@@ -1,14 +1,14 @@
-"""What is said of the keys in front, whatever they do: reason, label, icon, group, pin; and unbound keys one by one."""
+"""Actions on the notes of the selected keys: reason, label, icon, group, pin; and unbound keys one by one."""
 
 from __future__ import annotations
 
-from glimber.core.edits.commands import edit_binding, put_in_group
-from glimber.core.edits.layers import set_unbound
-from glimber.core.folio.folio import INKS, MARKS, Binding, Folio, Unbound
-from glimber.ui.actions import Action
+from glimber.core.edit.commands import edit_binding, put_in_group
+from glimber.core.edit.layers import set_unbound
+from glimber.core.model.folio import INKS, MARKS, Binding, Folio, Unbound
 from glimber.ui.arrange.place import bindings_at, layer_of
 from glimber.ui.arrange.verbs.base import Verbs, act
-from glimber.ui.host import Choice
+from glimber.ui.session.actions import Action
+from glimber.ui.session.host import Choice
 
 
 class SayingVerbs(Verbs):
@@ -27,11 +27,11 @@ class SayingVerbs(Verbs):
         ]
 
     def is_bound(self) -> bool:
-        """Whether any spot in front is bound."""
+        """Return True if any spot in front is bound."""
         return self.place is not None and any(spot in self.folio.by_trigger for spot in self.place.spots())
 
     def _bindings(self) -> list[Binding]:
-        """What is bound on the spots in front."""
+        """Return what is bound on the spots in front."""
         if self.place is None:
             return []
         return [self.folio.by_trigger[spot] for spot in self.place.spots() if spot in self.folio.by_trigger]

@@ -1,16 +1,16 @@
-"""What is done to sequences: pressed anew, their groups named and left open, taken off."""
+"""Actions on sequences: press again, name groups and leave them open, remove."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from glimber.core.edits.edit import move_binding, retire_binding
-from glimber.core.edits.sequences import Branch, name_stem, sequence_tree
+from glimber.core.edit.edit import move_binding, retire_binding
+from glimber.core.edit.sequences import Branch, name_stem, sequence_tree
 from glimber.core.notation.keys import Trigger
-from glimber.ui.actions import Action
 from glimber.ui.arrange.desk import ArrangeDesk
 from glimber.ui.arrange.verbs.base import Verbs, act
-from glimber.ui.host import Asked, Host
+from glimber.ui.session.actions import Action
+from glimber.ui.session.host import Asked, Host
 
 Opener = Callable[[Sequence[str], str | None], None]
 

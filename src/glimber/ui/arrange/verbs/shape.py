@@ -1,4 +1,4 @@
-"""What is done to the shape of a board: its keys moved, made, taken away, and told more of."""
+"""Actions on the shape of a board: move, add, remove and describe its keys."""
 
 from __future__ import annotations
 
@@ -6,10 +6,10 @@ from collections.abc import Callable
 from functools import partial
 from typing import Final
 
-from glimber.core.folio.board import Board
-from glimber.core.folio.walk import WAYS, Way
-from glimber.ui.actions import Action
+from glimber.core.model.board import Board
+from glimber.core.model.walk import WAYS, Way
 from glimber.ui.arrange.verbs.base import Panes, Verbs, act
+from glimber.ui.session.actions import Action
 
 STEP_U: Final = 0.25
 _BY: Final[dict[Way, tuple[float, float]]] = {
@@ -36,7 +36,7 @@ class ShapeVerbs(Verbs):
 
     def send(self, name: str, change: Callable[[Board], Board]) -> bool:
         """An edit of the board in front, which is the folio's own from then on."""
-        from glimber.core.edits.shape import with_own_board
+        from glimber.core.edit.shape import with_own_board
 
         place = self.place
         if place is None:
@@ -50,7 +50,7 @@ class ShapeVerbs(Verbs):
 
     def nudge(self, way: Way) -> None:
         """Move the keys in front by a quarter unit."""
-        from glimber.core.edits.shape import move_keys
+        from glimber.core.edit.shape import move_keys
 
         place = self.place
         if place is not None:
@@ -59,13 +59,13 @@ class ShapeVerbs(Verbs):
 
     def guess(self) -> None:
         """Fingers for all keys that have none."""
-        from glimber.core.edits.shape import guess_fingers
+        from glimber.core.edit.shape import guess_fingers
 
         self.send("guess fingers", guess_fingers)
 
     def add_key(self) -> None:
         """One more key, beside the one in front."""
-        from glimber.core.edits.shape import add_key, guess_fingers
+        from glimber.core.edit.shape import add_key, guess_fingers
 
         place = self.place
         if place is None:
@@ -81,7 +81,7 @@ class ShapeVerbs(Verbs):
 
     def remove_keys(self) -> None:
         """Take the keys in front off the board."""
-        from glimber.core.edits.shape import remove_keys
+        from glimber.core.edit.shape import remove_keys
 
         place = self.place
         if place is not None:

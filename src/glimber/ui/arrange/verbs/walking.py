@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from functools import partial
 
-from glimber.core.folio.walk import WAYS
-from glimber.ui.actions import Action
+from glimber.core.model.walk import WAYS
 from glimber.ui.arrange.verbs.base import Panes, Verbs, act
+from glimber.ui.session.actions import Action
 
 
 class WalkVerbs(Verbs):

@@ -1,1 +1,1 @@
-"""What is seen in the Arrange room: each takes a value and sends signals."""
+"""Views of the Arrange room: each takes a value and sends signals."""

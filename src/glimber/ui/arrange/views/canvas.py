@@ -3,27 +3,26 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping
-from dataclasses import field
 from math import ceil
 from typing import NamedTuple
 
+from msgspec import Struct, field
 from PySide6.QtCore import QPoint, QPointF, QRect, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QEnterEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QWidget
 
-from glimber.core.cards.drawing import Drawing, Group, Icons
-from glimber.core.cards.keyface import KeyFace, beside, faces_after, key_faces, ways_in
+from glimber.core.cards.key_face import KeyFace, beside, faces_after, key_faces, ways_in
 from glimber.core.cards.tiles import Tiles
-from glimber.core.folio.board import Board, Key, Knob
-from glimber.core.folio.folio import Folio, Layer
-from glimber.core.values import dataclass
+from glimber.core.drawing.drawing import Drawing, Group, Icons
+from glimber.core.model.board import Board, Key, Knob
+from glimber.core.model.folio import Folio, Layer
 from glimber.store.cache.fonts import faces
 from glimber.store.cache.icons import icon
-from glimber.ui.draw import paint
-from glimber.ui.look import SMALL
-from glimber.ui.style import fill, theme
-from glimber.ui.tips import Tips
-from glimber.ui.type import font
+from glimber.ui.paint.draw import paint
+from glimber.ui.paint.fonts import font
+from glimber.ui.paint.look import SMALL
+from glimber.ui.paint.style import fill, theme
+from glimber.ui.widgets.tips import Tips
 
 LARGEST_U = 150.0
 LEAST_PX = 11
@@ -31,9 +30,8 @@ LEAST_PX = 11
 _EDGE = 3
 
 
-@dataclass(frozen=True)
-class Shown:
-    """What is marked on the board beside its tiles. ``flags``: numbers of findings by key; ``lit``: keys struck in free play."""
+class Shown(Struct, frozen=True):
+    """Marks on the board beside its tiles. ``flags``: numbers of findings by key; ``lit``: keys struck in free play."""
 
     cursor: str | None = None
     selected: frozenset[str] = frozenset()
@@ -52,8 +50,8 @@ class Shown:
 
 
 class _Laid(NamedTuple):
-    """Where a key lies: its outline, the box around that, the whole pixels that it takes with its marks, and the whole pixel at
-    which its tile begins."""
+    """The geometry of a drawn key: its outline, the box around that, the whole pixels it takes with its marks, and the whole
+    pixel at which its tile begins."""
 
     outline: QPolygonF
     box: QRectF
@@ -154,7 +152,7 @@ class BoardCanvas(QWidget):
         return None
 
     def hand(self) -> QRect | None:
-        """Where the cursor is."""
+        """Return where the cursor is."""
         part = next((part for part in self.parts() if part.id == self.shown.cursor), None)
         return None if part is None else self._lies(part, *self._scale()).box.toAlignedRect()
 

@@ -6,14 +6,14 @@ from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
-from glimber.core.edits.carry import CarryPlan
-from glimber.core.folio.board import Board, Key, Knob
-from glimber.core.folio.folio import Folio
-from glimber.core.folio.words import count_words, key_words
-from glimber.ui.cover import Cover
-from glimber.ui.look import BODY, HEADING, PANEL_RADIUS, PAPER, SMALL
-from glimber.ui.style import theme
-from glimber.ui.type import font, put_text
+from glimber.core.decide.carry import CarryPlan
+from glimber.core.model.board import Board, Key, Knob
+from glimber.core.model.describe import count_words, key_words
+from glimber.core.model.folio import Folio
+from glimber.ui.paint.fonts import font, put_text
+from glimber.ui.paint.look import BODY, HEADING, PANEL_RADIUS, PAPER, SMALL
+from glimber.ui.paint.style import theme
+from glimber.ui.widgets.sheet_over import Cover
 
 _EDGE, _HEAD, _FOOT, _BETWEEN = 28.0, 74.0, 78.0, 56.0
 
@@ -38,7 +38,7 @@ class CarrySheet(Cover):
         self.setFocus()
 
     def said(self) -> str:
-        """What it comes to, in a sentence."""
+        """Return what it comes to, in a sentence."""
         plan = self._plan
         if plan is None:
             return ""

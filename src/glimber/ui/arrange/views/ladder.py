@@ -6,15 +6,15 @@ from PySide6.QtCore import QPoint, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QListWidget, QListWidgetItem, QWidget
 
-from glimber.core.cards.keyface import layer_words
-from glimber.core.folio.board import Board, Key
-from glimber.core.folio.folio import Folio, Layer, Layout
-from glimber.ui.chips import put_front
-from glimber.ui.look import BODY, SMALL
-from glimber.ui.plain import tip
-from glimber.ui.rows import Index, PaintedRow
-from glimber.ui.style import fill, theme
-from glimber.ui.type import put_text
+from glimber.core.cards.key_face import layer_words
+from glimber.core.model.board import Board, Key
+from glimber.core.model.folio import Folio, Layer, Layout
+from glimber.ui.paint.fonts import put_text
+from glimber.ui.paint.look import BODY, SMALL
+from glimber.ui.paint.plain_text import tip
+from glimber.ui.paint.style import fill, theme
+from glimber.ui.widgets.chips import put_front
+from glimber.ui.widgets.rows import Index, PaintedRow
 
 WIDTH = 148
 _ROW = 92

@@ -3,15 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
 
 from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QFrame, QPushButton, QVBoxLayout, QWidget
 
-from glimber.core.edits.shape import edit_keys
-from glimber.core.folio.board import FINGERS, REACHES, Board
+from glimber.core.edit.shape import edit_keys
+from glimber.core.model.board import FINGERS, REACHES, Board
 from glimber.ui.arrange.views.side import WIDTH
-from glimber.ui.field import Field
-from glimber.ui.plain import Label
+from glimber.ui.paint.plain_text import Label
+from glimber.ui.widgets.field import Field
 
 _NUMBERS = (
     ("x", "From the left"),
@@ -116,7 +115,7 @@ class ShapePane(QWidget):
             field.setModified(False)
             self._say(what, field.text().strip() or None)
 
-    def _say(self, what: str, value: Any) -> None:
+    def _say(self, what: str, value: object) -> None:
         keys = list(self._keys)
         name = keys[0] if len(keys) == 1 else f"{len(keys)} keys"
         if not keys or not self._send(

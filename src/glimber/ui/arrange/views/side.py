@@ -1,4 +1,4 @@
-"""What stands beside the board: the bench, heaviest first, and the findings, each with its number and its cure."""
+"""The panes beside the board: the bench, heaviest first, and the findings, each with its number and its cure."""
 
 from __future__ import annotations
 
@@ -17,16 +17,16 @@ from PySide6.QtWidgets import (
 )
 
 from glimber.core.audit.finding import Finding
-from glimber.core.folio.folio import Folio
+from glimber.core.model.folio import Folio
 from glimber.core.notation.keys import NotationError, Spot, parse_trigger
-from glimber.ui.look import BODY, SMALL
-from glimber.ui.plain import Label, tip
-from glimber.ui.rows import Index, PaintedRow
-from glimber.ui.style import theme
-from glimber.ui.type import font, put_text
+from glimber.ui.paint.fonts import font, put_text
+from glimber.ui.paint.look import BODY, SMALL
+from glimber.ui.paint.plain_text import Label, tip
+from glimber.ui.paint.style import theme
+from glimber.ui.widgets.rows import Index, PaintedRow
 
 if TYPE_CHECKING:
-    from glimber.core.gather.stake import Stake
+    from glimber.core.stats.usage import Stake
 
 WIDTH = 246
 
@@ -106,7 +106,7 @@ class SidePane(QWidget):
 
     def show_bench(self, folio: Folio) -> None:
         """Commands that wait for a binding."""
-        from glimber.core.gather.stake import bench_by_stake
+        from glimber.core.stats.usage import bench_by_stake
 
         self._folio = folio
         row, stakes = self.bench.currentRow(), bench_by_stake(folio)
@@ -168,7 +168,7 @@ def spot_of(finding: Finding) -> Spot | None:
 
 
 def on_layer(finding: Finding, board: str, layer: str) -> bool:
-    """Whether a finding is about a layer or a key on it."""
+    """Return True if a finding is about a layer or a key on it."""
     return finding.where == f"{board}:{layer}" or finding.where.startswith(f"{board}:{layer}:")
 
 

@@ -8,15 +8,15 @@ from PySide6.QtCore import QRect, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from glimber.core.cards.keyface import beside
-from glimber.core.folio.folio import Binding, Folio, Layer
-from glimber.core.folio.words import finger_words, what_it_does
+from glimber.core.cards.key_face import beside
+from glimber.core.model.describe import finger_words, what_it_does
+from glimber.core.model.folio import Binding, Folio, Layer
 from glimber.core.notation.keys import Gesture
 from glimber.ui.arrange.place import Place, gestures_of, layer_of, layout_of
-from glimber.ui.chips import SIGNS, put_chips
-from glimber.ui.look import BODY, SMALL
-from glimber.ui.style import fill, theme
-from glimber.ui.type import put_text
+from glimber.ui.paint.fonts import put_text
+from glimber.ui.paint.look import BODY, SMALL
+from glimber.ui.paint.style import fill, theme
+from glimber.ui.widgets.chips import SIGNS, put_chips
 
 if TYPE_CHECKING:
     from PySide6.QtGui import QRegion
@@ -67,7 +67,7 @@ class ThroughView(QWidget):
         self.update(self._line().toAlignedRect())
 
     def said(self) -> str:
-        """What the spot in front does, in a sentence."""
+        """Return what the spot in front does, in a sentence."""
         binding = self._binding()
         if binding is None or self._folio is None:
             return self._unbound()
@@ -87,7 +87,7 @@ class ThroughView(QWidget):
         return rows
 
     def _cell_words(self, layer: Layer, gesture: str) -> str:
-        """What the key does with a gesture on a layer; empty where that gesture has nothing of its own."""
+        """Return what the key does with a gesture on a layer; empty where that gesture has nothing of its own."""
         folio, place = self._folio, self._place
         if folio is None or place is None:
             return ""
@@ -177,7 +177,7 @@ class ThroughView(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
 
     def _left(self, column: int) -> float:
-        """Where a column begins: on a whole pixel, so that no column paints into its neighbour."""
+        """Return where a column begins: on a whole pixel, so that no column paints into its neighbour."""
         return float(round(_SIGN + column * (self.width() - _SIGN) / max(1, len(self._layers))))
 
     def _cell(self, row: int, column: int) -> QRectF:
@@ -190,7 +190,7 @@ class ThroughView(QWidget):
         return QRectF(left, _HEAD + 1, self._left(column + 1) - left, _CELL + len(self._gestures) * _ROW - 1)
 
     def _line(self) -> QRectF:
-        """Where it stands what the spot in front does."""
+        """Return where it stands what the spot in front does."""
         return QRectF(2, _HEAD + _CELL + len(self._gestures) * _ROW + 8, self.width() - 4, 28)
 
     def _put_sign(self, painter: QPainter, row: int, gesture: str) -> None:
@@ -215,7 +215,7 @@ class ThroughView(QWidget):
         )
 
     def _put_line(self, painter: QPainter, folio: Folio) -> None:
-        """What the spot does: its command, what it sends as chips, and why it is there."""
+        """Show the selected spot: its command, what it sends as chips, and its reason."""
         t, binding = theme(), self._binding()
         box = self._line()
         if binding is None:

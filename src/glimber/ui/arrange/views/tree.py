@@ -18,14 +18,14 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from glimber.core.edits.sequences import Branch, Cell, laid_out, sequence_tree
-from glimber.core.folio.folio import Folio
-from glimber.ui.chips import chips_width, put_chips
-from glimber.ui.cover import Cover
-from glimber.ui.look import BODY, HEADING, SMALL
-from glimber.ui.plain import Label, tip
-from glimber.ui.style import theme
-from glimber.ui.type import font, put_text
+from glimber.core.edit.sequences import Branch, Cell, laid_out, sequence_tree
+from glimber.core.model.folio import Folio
+from glimber.ui.paint.fonts import font, put_text
+from glimber.ui.paint.look import BODY, HEADING, SMALL
+from glimber.ui.paint.plain_text import Label, tip
+from glimber.ui.paint.style import theme
+from glimber.ui.widgets.chips import chips_width, put_chips
+from glimber.ui.widgets.sheet_over import Cover
 
 _CELL = Qt.ItemDataRole.UserRole
 _HIGH, _GUTTER, _LEAST = 38, 30, 150
@@ -181,7 +181,7 @@ class SequenceTree(Cover):
 
 
 def said(folio: Folio, branch: Branch) -> str:
-    """What a step is: its command, the name of its group, or how many sequences go on from it."""
+    """Return what a step is: its command, the name of its group, or how many sequences go on from it."""
     names = [folio.commands[binding.command or ""].name for binding in branch.bindings]
     words = " / ".join(filter(None, [*names, branch.name])) or f"{sum(1 for _ in branch.all_bindings())} sequences"
     return f"{words}, stays open" if branch.stays_open else words

@@ -1,1 +1,1 @@
-"""What is done in the Gather room: plain classes that take the desk and a way to ask; each returns its own actions."""
+"""Actions of the Gather room: plain classes that take the desk and a way to ask; each returns its own actions."""

@@ -1,4 +1,4 @@
-"""How the actions of the Gather room are made."""
+"""Helpers that make the actions of the Gather room."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PySide6.QtWidgets import QWidget
 
-from glimber.ui.actions import Action
+from glimber.ui.session.actions import Action
 
 
 def act(

@@ -1,4 +1,4 @@
-"""What is done with commands: keys pressed or spelt, counts read, the tally, Glimber's own keys, back to the defaults."""
+"""Actions on commands: press or spell keys, read counts, the tally, Glimber's own keys, restore defaults."""
 
 from __future__ import annotations
 
@@ -6,16 +6,16 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-from glimber.core.edits.edit import add_trigger
-from glimber.core.folio.folio import Command, Folio
-from glimber.core.folio.words import place_words
+from glimber.core.edit.edit import add_trigger
+from glimber.core.model.describe import place_words
+from glimber.core.model.folio import Command, Folio
 from glimber.core.notation.keys import Trigger
 from glimber.store.faults import StoreError
 from glimber.store.files import read_given
-from glimber.ui.actions import Action
 from glimber.ui.gather.desk import GatherDesk
 from glimber.ui.gather.verbs.base import act
-from glimber.ui.host import Asked, Host
+from glimber.ui.session.actions import Action
+from glimber.ui.session.host import Asked, Host
 
 
 class CommandVerbs:
@@ -78,8 +78,8 @@ class CommandVerbs:
 
     def show_tally(self) -> None:
         """The modifier tally of the program shown, or of all, as a sheet."""
-        from glimber.core.cards.tallycard import tally_card
-        from glimber.core.gather.tally import modifier_tally
+        from glimber.core.sheets.modifiers import tally_card
+        from glimber.core.stats.modifiers import modifier_tally
         from glimber.store.cache.fonts import faces
 
         folio, program = self.desk.session.folio, self._program()
@@ -101,7 +101,7 @@ class CommandVerbs:
 
     def read_counts(self, path: Path, days: float) -> None:
         """Set uses a day from a table of counts; what no command is called is told."""
-        from glimber.core.gather.counts import match_counts, with_uses
+        from glimber.core.edit.counts import match_counts, with_uses
         from glimber.readers.counts import read_counts
 
         session = self.desk.session
@@ -121,7 +121,7 @@ class CommandVerbs:
 
     def take_own(self) -> None:
         """Glimber's own keys as a program of the folio, to be drilled, weighed and bound otherwise."""
-        from glimber.core.edits.ownkeys import OWN, with_own_keys
+        from glimber.core.edit.ownkeys import OWN, with_own_keys
 
         session, actions = self.desk.session, self.host.own_actions()
         if self.desk.edit("take in Glimber's own keys", lambda folio: with_own_keys(folio, actions)):
@@ -139,7 +139,7 @@ class CommandVerbs:
         if program is None:
             self.desk.tell("Choose a program first.")
             return
-        from glimber.core.edits.defaults import back_to_defaults, departures
+        from glimber.core.edit.defaults import back_to_defaults, departures
 
         count = len(departures(session.folio, program))
         name = session.folio.programs[program].name

@@ -1,25 +1,25 @@
-"""What is done with sources: read from a file or what was copied, taken in, linked, watched, let go."""
+"""Actions on sources: read a file or the clipboard, import, link, watch, unlink."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QWidget
 
-from glimber.core.folio.folio import Folio
+from glimber.core.model.folio import Folio
 from glimber.store.faults import StoreError
 from glimber.store.files import read_given
-from glimber.ui.actions import Action
 from glimber.ui.gather.desk import GatherDesk, Otherwise
 from glimber.ui.gather.verbs.base import act
-from glimber.ui.host import Choice, Host
+from glimber.ui.session.actions import Action
+from glimber.ui.session.host import Choice, Host
 
 if TYPE_CHECKING:
-    from glimber.core.gather.compare import Difference, Incoming
+    from glimber.core.edit.compare import Difference, Incoming
 
 
 class ReadVerbs:
@@ -120,7 +120,7 @@ class ReadVerbs:
         reading, id = self.desk.reading, self._program()
         if reading is None or not chosen:
             return
-        from glimber.core.gather.compare import take
+        from glimber.core.edit.compare import take
 
         words = f"take in {len(chosen)} from {reading.name}"
         first = not self.desk.folio.drillable()
@@ -148,7 +148,7 @@ class ReadVerbs:
 
     def link(self) -> None:
         """Link a source: the file that is shown, or a system."""
-        from glimber.core.edits.links import SYSTEMS, link
+        from glimber.core.edit.links import SYSTEMS, link
 
         reading = self.desk.reading
         path = reading.path if reading is not None else None
@@ -170,7 +170,7 @@ class ReadVerbs:
 
     def watch(self) -> None:
         """Watch the source under the cursor, or no longer."""
-        from glimber.core.edits.links import watch
+        from glimber.core.edit.links import watch
 
         id = self._source()
         if id is not None:
@@ -178,7 +178,7 @@ class ReadVerbs:
 
     def unlink(self) -> None:
         """Let the source under the cursor go."""
-        from glimber.core.edits.links import unlink
+        from glimber.core.edit.links import unlink
 
         id = self._source()
         if id is not None:

@@ -1,1 +1,1 @@
-"""What is seen in the Gather room: each takes a value and sends signals."""
+"""Views of the Gather room: each takes a value and sends signals."""

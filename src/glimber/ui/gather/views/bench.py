@@ -13,20 +13,20 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from glimber.core.edits.commands import add_command
-from glimber.core.edits.edit import EditError
-from glimber.core.folio.folio import EVERYWHERE, Command, Folio
-from glimber.core.folio.words import place_words
-from glimber.core.gather.stake import Stake, stakes_of
+from glimber.core.edit.commands import add_command
+from glimber.core.edit.edit import EditError
+from glimber.core.model.describe import place_words
+from glimber.core.model.folio import EVERYWHERE, Command, Folio
+from glimber.core.stats.usage import Stake, stakes_of
 from glimber.store.faults import StoreError
-from glimber.ui.chips import chips_width, put_chips, words_of
-from glimber.ui.field import Field
-from glimber.ui.look import BODY, SMALL
-from glimber.ui.plain import Label, tip
-from glimber.ui.rows import Index, PaintedRow
-from glimber.ui.session import Session
-from glimber.ui.style import theme
-from glimber.ui.type import put_text
+from glimber.ui.paint.fonts import put_text
+from glimber.ui.paint.look import BODY, SMALL
+from glimber.ui.paint.plain_text import Label, tip
+from glimber.ui.paint.style import theme
+from glimber.ui.session.session import Session
+from glimber.ui.widgets.chips import chips_width, put_chips, words_of
+from glimber.ui.widgets.field import Field
+from glimber.ui.widgets.rows import Index, PaintedRow
 
 _ROW = 34
 _SECONDS, _STRIP, _HOW = 118, 150, 176
@@ -34,18 +34,19 @@ EVERY_PROGRAM = "All programs"
 
 
 def seconds_of(stake: Stake) -> str:
-    """What the slow way takes in a week."""
+    """Return what the slow way takes in a week."""
     return "no slow way on record" if stake.week_s is None else f"{stake.week_s:.0f} s a week"
 
 
 def how_of(stake: Stake) -> str:
-    """How those seconds come about."""
+    """Return how those seconds come about."""
     often = f"{stake.uses_week:g} uses a week" + (", guessed" if stake.guessed else "")
     return often if stake.slow_s is None else f"{stake.slow_s:.1f} s × {often}"
 
 
 def answers_to(command: Command, text: str) -> bool:
-    """Whether every word of a text is in one of the names a command goes by: exact, short, former, or other words for it."""
+    """Return True if every word of a text is in one of the names a command goes by: exact, short, former, or other words for
+    it."""
     names = " ".join((command.name, command.label or "", command.id, *command.was, *command.words)).casefold()
     return all(word in names for word in text.casefold().split())
 

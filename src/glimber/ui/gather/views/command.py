@@ -23,21 +23,21 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from glimber.core.edits.commands import add_context, edit_binding, edit_command, put_in_group, step_fault
-from glimber.core.edits.defaults import back_to_defaults, departures
-from glimber.core.edits.edit import EditError, retire_binding
-from glimber.core.folio.folio import INKS, MARKS, Binding, Command, Folio
-from glimber.core.folio.words import place_words
-from glimber.core.gather.stake import weekly_uses
-from glimber.core.weigh.reach import slow_way_s
+from glimber.core.edit.commands import add_context, edit_binding, edit_command, put_in_group, step_fault
+from glimber.core.edit.defaults import back_to_defaults, departures
+from glimber.core.edit.edit import EditError, retire_binding
+from glimber.core.model.describe import place_words
+from glimber.core.model.folio import INKS, MARKS, Binding, Command, Folio
+from glimber.core.stats.reach import slow_way_s
+from glimber.core.stats.usage import weekly_uses
 from glimber.store.faults import StoreError
-from glimber.ui.chips import put_chips, words_of
-from glimber.ui.field import Field
-from glimber.ui.plain import Label, tip
-from glimber.ui.rows import Index, PaintedRow
-from glimber.ui.session import Session
-from glimber.ui.style import theme
-from glimber.ui.type import put_text
+from glimber.ui.paint.fonts import put_text
+from glimber.ui.paint.plain_text import Label, tip
+from glimber.ui.paint.style import theme
+from glimber.ui.session.session import Session
+from glimber.ui.widgets.chips import put_chips, words_of
+from glimber.ui.widgets.field import Field
+from glimber.ui.widgets.rows import Index, PaintedRow
 
 
 class _Steps(QPlainTextEdit):
@@ -159,7 +159,7 @@ class CommandPane(QScrollArea):
         self.setWidget(inside)
 
     def _connect(self) -> None:
-        texts: dict[Field, tuple[str, Callable[[str], Any]]] = {
+        texts: dict[Field, tuple[str, Callable[[str], object]]] = {
             self.name: ("name", str.strip), self.label: ("label", _or_none), self.set_at: ("set_at", _or_none),
             self.icon: ("icon", _or_none), self.picture: ("picture", _or_none), self.uses: ("uses_per_day", _uses),
             self.words: ("words", lambda text: tuple(one.strip() for one in text.split(";") if one.strip())),
@@ -213,7 +213,7 @@ class CommandPane(QScrollArea):
         counted = ledger.at_work(command.ref) if ledger is not None else None
         at_work = ""
         if counted is not None and counted.days:
-            from glimber.core.work.tally import uses_words
+            from glimber.core.practice.tally import uses_words
 
             at_work = uses_words(counted)
         self.uses.setPlaceholderText(
@@ -318,7 +318,7 @@ class CommandPane(QScrollArea):
 
     # Edits
 
-    def _send(self, what: str, **said: Any) -> None:
+    def _send(self, what: str, **said: object) -> None:
         ref = self.ref
         if ref is None:
             return
@@ -333,7 +333,7 @@ class CommandPane(QScrollArea):
             self.session.told.emit(str(error))
             self.show_command(self.ref)
 
-    def _said(self, field: Field, what: str, read: Callable[[str], Any]) -> None:
+    def _said(self, field: Field, what: str, read: Callable[[str], object]) -> None:
         command = self.session.folio.commands.get(self.ref or "")
         if command is None or not field.isModified():
             return
@@ -388,7 +388,7 @@ class CommandPane(QScrollArea):
 
         self._edit(f"change the context of {command.name}", change)
 
-    def _binding_said(self, what: str, value: Any) -> None:
+    def _binding_said(self, what: str, value: object) -> None:
         binding = self.binding()
         if binding is not None and value != getattr(binding, what):
             self._edit(

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QCheckBox,
@@ -17,15 +17,15 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from glimber.core.folio.folio import EVERYWHERE, Folio
+from glimber.core.model.folio import EVERYWHERE, Folio
 from glimber.core.notation.keys import Trigger
 from glimber.ui.gather.desk import Reading
 from glimber.ui.gather.views.model import IncomingRows, Origin
 from glimber.ui.gather.views.rows import RowsTable
-from glimber.ui.plain import Label
+from glimber.ui.paint.plain_text import Label
 
 if TYPE_CHECKING:
-    from glimber.core.gather.compare import Difference, Incoming
+    from glimber.core.edit.compare import Difference, Incoming
     from glimber.readers.found import Found
 
 _COMMAND = Qt.ItemDataRole.UserRole
@@ -104,7 +104,7 @@ class IncomingPane(QWidget):
             self.column.clear()
             self._mended = {}
         if program is None and fresh and folio is not None:
-            from glimber.core.gather.compare import Incoming, likely_program
+            from glimber.core.edit.compare import Incoming, likely_program
 
             rows = [Incoming(row.command, row.triggers) for row in reading.found.rows]
             likely = EVERYWHERE if reading.kind == "gsettings" else likely_program(folio, rows)
@@ -153,7 +153,7 @@ class IncomingPane(QWidget):
 
     def program_id(self) -> str:
         """The id of the program chosen or typed."""
-        from glimber.core.gather.naming import program_id_of
+        from glimber.core.edit.program_name import program_id_of
 
         return program_id_of(
             self.program.currentText().strip(), self._folio.programs if self._folio is not None else {}
@@ -161,7 +161,7 @@ class IncomingPane(QWidget):
 
     def incoming(self) -> list[Incoming]:
         """The rows as they were read, those that were mended as they are meant."""
-        from glimber.core.gather.compare import Incoming
+        from glimber.core.edit.compare import Incoming
 
         found = self.reading.found if self.reading is not None else None
         if found is None:
@@ -176,7 +176,7 @@ class IncomingPane(QWidget):
         return [*rows, *(Incoming(left[name], mended[name]) for name in mended if name in left and name not in there)]
 
     def is_merging(self) -> bool:
-        """Whether they are the program's own set after a new version."""
+        """Return True if they are the program's own set after a new version."""
         return self.merging.isChecked() and not self.merging.isHidden()
 
     def compare(self) -> None:
@@ -184,7 +184,7 @@ class IncomingPane(QWidget):
         folio, reading, id = self._folio, self.reading, self.program_id()
         if folio is None or reading is None:
             return
-        from glimber.core.gather.compare import compare, merged
+        from glimber.core.edit.compare import compare, merged
 
         rows = self.incoming()
         self.merging.setVisible(bool(id in folio.programs and folio.programs[id].defaults))
@@ -227,7 +227,7 @@ class IncomingPane(QWidget):
         folio, reading, id = self._folio, self.reading, self.program_id()
         if folio is None or reading is None:
             return
-        from glimber.core.edits.defaults import departures
+        from glimber.core.edit.defaults import departures
 
         kinds: list[str] = [one.kind for one in self.rows.differences]
         counts = ", ".join(f"{kinds.count(kind)} {kind}" for kind in _KINDS if kinds.count(kind))
@@ -253,7 +253,7 @@ class IncomingPane(QWidget):
 
 
 def _origins(found: Found) -> dict[str, Origin]:
-    """What stood in the source, by command; one that comes several times has all of it."""
+    """Return what stood in the source, by command; one that comes several times has all of it."""
     origins: dict[str, Origin] = {}
     for row in found.rows:
         name = row.command.casefold()

@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Sequence, Set
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
+from msgspec import Struct
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt
 from PySide6.QtGui import QColor
 
-from glimber.core.values import dataclass
-from glimber.ui.plain import tip
-from glimber.ui.style import theme
+from glimber.ui.paint.plain_text import tip
+from glimber.ui.paint.style import theme
 
 if TYPE_CHECKING:
-    from glimber.core.gather.compare import Difference
+    from glimber.core.edit.compare import Difference
 
 HEADS = ("", "Is", "Command", "Keys", "Stood there", "Line", "Group")
 CHANGES = ("changed", "yours", "conflict", "gone")
@@ -21,9 +21,8 @@ CHANGES = ("changed", "yours", "conflict", "gone")
 _Index = QModelIndex | QPersistentModelIndex
 
 
-@dataclass(frozen=True)
-class Origin:
-    """Where a row came from: its line, what stood there as keys, and what was left out of that."""
+class Origin(Struct, frozen=True):
+    """The origin of a row: its line, the text of its keys, and the part that was left out."""
 
     line: int = 0
     keys: str = ""
@@ -74,7 +73,7 @@ class IncomingRows(QAbstractTableModel):
         return [self.differences[place] for place in sorted(self.ticked)]
 
     def can_be_ticked(self, place: int) -> bool:
-        """Whether a row has anything to take."""
+        """Return True if a row has anything to take."""
         return self.differences[place].to_take
 
     def toggle(self, place: int) -> None:
@@ -91,7 +90,7 @@ class IncomingRows(QAbstractTableModel):
     def columnCount(self, parent: _Index = QModelIndex()) -> int:
         return 0 if parent.isValid() else len(HEADS)
 
-    def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+    def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         return (
             HEADS[section] if role == Qt.ItemDataRole.DisplayRole and orientation == Qt.Orientation.Horizontal else None
         )
@@ -102,7 +101,7 @@ class IncomingRows(QAbstractTableModel):
             flags |= Qt.ItemFlag.ItemIsUserCheckable
         return flags
 
-    def data(self, index: _Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+    def data(self, index: _Index, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         one = self.differences[index.row()]
         if role == Qt.ItemDataRole.CheckStateRole and index.column() == 0 and one.to_take:
             return Qt.CheckState.Checked if index.row() in self.ticked else Qt.CheckState.Unchecked
@@ -133,7 +132,7 @@ class IncomingRows(QAbstractTableModel):
         is_ = f"{one.kind}?" if origin.remark else one.kind
         return ("", is_, name, keys, told, line, one.row.group or "")[index.column()]
 
-    def setData(self, index: _Index, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
+    def setData(self, index: _Index, value: object, role: int = Qt.ItemDataRole.EditRole) -> bool:
         if role != Qt.ItemDataRole.CheckStateRole or index.column() != 0:
             return False
         self.toggle(index.row())

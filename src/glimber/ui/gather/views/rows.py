@@ -10,12 +10,12 @@ from PySide6.QtWidgets import (
     QTableView,
 )
 
-from glimber.ui.chips import chips_width, put_chips
 from glimber.ui.gather.views.model import CHANGES, IncomingRows
-from glimber.ui.look import BODY, SMALL
-from glimber.ui.rows import Index, PaintedRow
-from glimber.ui.style import fill, theme
-from glimber.ui.type import put_text
+from glimber.ui.paint.fonts import put_text
+from glimber.ui.paint.look import BODY, SMALL
+from glimber.ui.paint.style import fill, theme
+from glimber.ui.widgets.chips import chips_width, put_chips
+from glimber.ui.widgets.rows import Index, PaintedRow
 
 KEYS, HIGH = 3, 30
 

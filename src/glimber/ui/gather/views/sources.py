@@ -8,7 +8,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from glimber.ui.gather.desk import SourceState
-from glimber.ui.plain import Label, tip
+from glimber.ui.paint.plain_text import Label, tip
 
 _ID = Qt.ItemDataRole.UserRole
 

@@ -1,4 +1,4 @@
-"""How a round was planned and drilled, and what each prompt showed."""
+"""Add how a round was planned and drilled, and what each prompt showed."""
 
 import sqlalchemy as sa
 from alembic import op

@@ -1,0 +1,319 @@
+"""The branch card: a program's sequences as a tree from the first key to the command, drawn as one, its stems named."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence as Series
+from functools import partial
+from typing import Final
+
+from msgspec import Struct, field
+
+from glimber.core.cards.frame import CannotDraw, Footnotes, Frame, Kit, Note, note_sheets, numbered
+from glimber.core.cards.grid import Entry
+from glimber.core.drawing import marks
+from glimber.core.drawing.abbreviations import abbreviations_of
+from glimber.core.drawing.drawing import Drawing, Group, Item, Path, Rect, Stroke
+from glimber.core.drawing.paper import paper_of
+from glimber.core.drawing.text import LINE, fit
+from glimber.core.model.card_bindings import NOTHING_KNOWN, Known, chosen, label_of, sequences_of
+from glimber.core.model.folio import Card, Folio, Program
+from glimber.core.notation.keys import Sequence
+
+_MOST_COLUMNS: Final = 3
+_GAP: Final = 3.0
+"""mm between a chip and the next at least."""
+_LABEL: Final = 7.5
+"""Room for a label at least, in sizes of its type."""
+_SEE: Final = 3.6
+"""Room for the number of a note, in sizes of its type."""
+_LEAF: Final = 2.0
+"""Least height of a leaf, in sizes of its type."""
+
+
+class Node(Struct):
+    """One step: its chord as it is written, what follows, and what it does where a sequence ends with it."""
+
+    chord: str
+    name: str = ""
+    entries: list[Entry] = field(default_factory=list)
+    after: dict[str, Node] = field(default_factory=dict)
+
+    @property
+    def leaves(self) -> int:
+        """Return how many lines it takes: one for each command and each end."""
+        return len(self.entries) + sum(node.leaves for node in self.after.values())
+
+    @property
+    def depth(self) -> int:
+        return 1 + max((node.depth for node in self.after.values()), default=0)
+
+
+def tree_of(folio: Folio, card: Card, known: Known = NOTHING_KNOWN) -> list[Node]:
+    """The sequences of a card as trees, by first step, in order of their strokes."""
+    root = Node("")
+    for binding, command, trigger in sorted(sequences_of(chosen(folio, card, known)), key=lambda one: str(one[2])):
+        node = root
+        for at, chord in enumerate(trigger.chords):
+            node = node.after.setdefault(str(chord), Node(str(chord), _stem(folio, command.program, trigger, at + 1)))
+        node.entries.append(Entry(binding.id, label_of(binding, command), command.name, folio.group_of(command), command.careful,
+                                  binding.reason, known.grips.get(binding.id) if "grip" in card.shows else None))  # fmt: skip
+    return list(root.after.values())
+
+
+def _stem(folio: Folio, program: str, trigger: Sequence, steps: int) -> str:
+    """Return what a stem is called, and how it ends where it stays open."""
+    found: Program | None = folio.programs.get(program)
+    wanted = trigger.chords[:steps]
+    for stem in found.stems if found else ():
+        if stem.trigger.chords == wanted:
+            ends = f", stays open until {stem.closes or 'Escape'}" if stem.stays_open else ""
+            return f"{stem.name}{ends}"
+    return ""
+
+
+def branch_card(folio: Folio, card: Card, kit: Kit) -> list[Drawing]:
+    """Draw a branch card on as many sheets as it takes. Raises CannotDraw where there are no sequences."""
+    trees = tree_of(folio, card, kit.known)
+    if not trees:
+        raise CannotDraw(f"{card.title} has no sequences to show")
+    return _Branches(folio, card, kit).draw(trees)
+
+
+class _Branches:
+    def __init__(self, folio: Folio, card: Card, kit: Kit) -> None:
+        self.card, self.faces, self.stamp = card, kit.faces, kit.stamp
+        self.paper = paper_of(card.paper, card.landscape)
+        self.frame, self.least = Frame(self.paper, kit.faces), self.paper.least_label
+        self.short = abbreviations_of(folio)
+        program = folio.programs.get(card.program or "")
+        self.subtitle = f"sequences{f' of {program.name}' if program else ''}, from first key to command"
+
+    def draw(self, trees: Series[Node]) -> list[Drawing]:
+        frame, sheets, waiting, left = self.frame, list[Drawing](), list[Note](), list(trees)
+        if max(self._least_width(tree) for tree in trees) - (_LABEL - _SEE) * self.least > frame.inner:
+            raise CannotDraw(
+                f"{self.card.title}: {self.paper.name} is too narrow for its longest sequence; turn it or choose another"
+            )
+        header, top = frame.header(self.card.title, self.subtitle, self.stamp)
+        while left:
+            entries = [entry for tree in left for entry in _entries(tree)]
+            groups = [entry.group for entry in entries if entry.group]
+            signs = ["! with care"] if any(entry.careful for entry in entries) else []
+            signs += ["lamp: how firmly it is held"] if "grip" in self.card.shows else []
+            legend = frame.legend(groups, "   ".join(signs)) if "legend" in self.card.shows else ([], 0.0)
+            (drawn, rest), below, more = frame.filled(top, legend, partial(self._lay, left, top))
+            said = ". ".join(words for tree in left for words in _said(tree, ""))
+            sheets.append(frame.sheet(self.card.title, said, [*drawn, Group((*header, *below))]))
+            waiting += more
+            left = rest
+        if "reasons" in self.card.shows:
+            waiting += [Note(words, reason) for tree in trees for words, reason in _reasons(tree, "")]
+        sheets += note_sheets(frame, self.card.title, "continued", self.stamp, waiting)
+        return numbered(sheets)
+
+    def _lay(self, trees: Series[Node], top: float, room: float, notes: Footnotes) -> tuple[list[Group], list[Node]]:
+        """The trees in columns, as large as they fit; and what is left for the next sheet."""
+        least = self.least * _LEAF
+        best: tuple[bool, float, int] = (False, 0.0, 1)
+        for columns in range(1, _MOST_COLUMNS + 1):
+            wide = self.frame.inner / columns - 4.0 * self.paper.unit
+            if columns > 1 and any(self._least_width(tree) > wide for tree in trees):
+                break
+            lines = max(_height(part) for part in _parts(trees, columns))
+            size = min(room / lines / _LEAF, wide / max(self._least_width(tree) for tree in trees) * self.least, 5.2)
+            whole = room / lines >= least
+            best = max(best, (whole, size if whole else float(columns), columns))
+        whole, _, columns = best
+        shown, rest = list(trees), list[Node]()
+        if not whole:
+            shown, rest = _until(trees, int(room / least * columns) - columns)
+        parts = _parts(shown, columns)
+        leaf = min(room / max(_height(part) for part in parts), 14.0)
+        groups: list[Group] = []
+        wide = self.frame.inner / columns
+        for place, part in enumerate(parts):
+            y = top
+            for tree in part:
+                groups += self._tree(tree, self.frame.left + place * wide, y, wide - 4.0 * self.paper.unit, leaf, notes)
+                y += (tree.leaves + 0.6) * leaf
+        return groups, rest
+
+    def _tree(self, tree: Node, left: float, top: float, width: float, leaf: float, notes: Footnotes) -> list[Group]:
+        widest = width / self._least_width(tree) * self.least
+        size = max(self.least, min(leaf / 2.3, 4.6, widest))
+        chips = self._chip_widths(tree, size)
+        free = width - sum(chips) - _LABEL * size
+        gap = max(_GAP, min(free / max(1, len(chips) - 1), width * 0.3))
+        steps = [wide + gap for wide in chips]
+        groups: list[Group] = []
+        lines: list[Item] = []
+
+        def place(node: Node, x: float, y: float, depth: int) -> float:
+            """Draw a node and what follows from ``y`` down; the middle of its own chip."""
+            chip_size, step = size, steps[depth]
+            wide = self.faces[500].width(node.chord, chip_size) + chip_size * 0.9
+            middles, at = list[tuple[float, float]](), y
+            if node.entries and not node.after:
+                for entry in node.entries:
+                    groups.append(
+                        self._leaf(node, entry, x, at + leaf / 2, wide, left + width - x, leaf, chip_size, notes)
+                    )
+                    at += leaf
+                return y + leaf * len(node.entries) / 2
+            for entry in node.entries:  # it does something and goes on as well
+                groups.append(
+                    self._leaf(
+                        node, entry, x + step, at + leaf / 2, 0.0, left + width - x - step, leaf, chip_size, notes
+                    )
+                )
+                middles.append((x + step, at + leaf / 2))
+                at += leaf
+            for child in node.after.values():
+                middles.append((x + step, place(child, x + step, at, depth + 1)))
+                at += leaf * child.leaves
+            middle = (middles[0][1] + middles[-1][1]) / 2
+            items = self._chip(node.chord, x, middle, wide, chip_size)
+            if node.name:
+                setting = fit(node.name, self.faces[400], max(wide, step * 0.8), leaf * max(1.0, node.leaves / 2 - 0.4),
+                              max(self.least, size * 0.8), self.least, 3)  # fmt: skip
+                if setting.short:
+                    items += self.frame.lines(
+                        x, middle + chip_size * 1.9, [f"see {notes.number(node.name)}"], self.least, 400, "prints"
+                    )
+                else:
+                    items += self.frame.lines(x, middle + chip_size * 1.9, setting.lines, setting.size, 400, "prints")
+            lines.extend(_curve(x + wide + 0.8, middle, end - 0.8, target, self.paper.unit) for end, target in middles)
+            groups.append(Group(tuple(items), name=f"{node.chord} {node.name}".strip()))
+            return middle
+
+        place(tree, left, top, 0)
+        return [Group(tuple(lines)), *groups]
+
+    def _chip_widths(self, tree: Node, size: float) -> list[float]:
+        """The widest chip at each depth of a tree, in mm."""
+        widths: list[float] = []
+
+        def look(node: Node, depth: int) -> None:
+            wide = self.faces[500].width(node.chord, size) + size * 0.9
+            widths[depth : depth + 1] = [max(wide, widths[depth]) if depth < len(widths) else wide]
+            for child in node.after.values():
+                look(child, depth + 1)
+
+        look(tree, 0)
+        return widths
+
+    def _least_width(self, tree: Node) -> float:
+        """Width that a tree takes at the smallest type, with room for short labels."""
+        chips = self._chip_widths(tree, self.least)
+        return sum(chips) + _GAP * (len(chips) - 1) + _LABEL * self.least
+
+    def _chip(self, text: str, x: float, y: float, wide: float, size: float) -> list[Item]:
+        face = self.faces[500]
+        return [Rect(x, y - size * 0.82, wide, size * 1.64, 0.9, "tile", Stroke("paper-line", 0.2)),
+                self.frame.text(x + wide / 2, y + face.cap * size / 2, text, size, 500, "ink", "middle")]  # fmt: skip
+
+    def _leaf(
+        self,
+        node: Node,
+        entry: Entry,
+        x: float,
+        y: float,
+        wide: float,
+        room: float,
+        leaf: float,
+        size: float,
+        notes: Footnotes,
+    ) -> Group:
+        unit, face = self.paper.unit, self.faces[500]
+        items: list[Item] = self._chip(node.chord, x, y, wide, size) if wide else []
+        at = x + (wide + 1.6 * unit if wide else 0.0)
+        if entry.group:
+            across = min(2.6 * unit, leaf * 0.4)
+            items += marks.mark(entry.group.mark, at + across / 2, y, across, entry.group.ink)
+            at += across + 1.4 * unit
+        if entry.grip is not None:
+            across = min(2.0 * unit, leaf * 0.32)
+            items += marks.lamp(entry.grip, at + across / 2, y, across)
+            at += across + 1.2 * unit
+        if entry.careful:
+            items.append(self.frame.text(at, y + face.cap * size / 2, "!", size, 700))
+            at += face.width("! ", size)
+        setting = fit(entry.label, face, x + room - at, leaf * 0.96, size, self.least, 2, self.short)
+        if setting.short:
+            items.append(
+                self.frame.text(at, y + face.cap * self.least / 2, f"see {notes.number(entry.full)}", self.least, 600)
+            )
+        else:
+            first = y + face.cap * setting.size / 2 - (len(setting.lines) - 1) * setting.size * LINE / 2
+            items += self.frame.lines(at, first, setting.lines, setting.size, 400)
+        return Group(tuple(items), entry.binding, entry.full)
+
+
+def _curve(x1: float, y1: float, x2: float, y2: float, unit: float) -> Path:
+    half = (x2 - x1) * 0.55
+    return Path((("M", x1, y1), ("C", x1 + half, y1, x2 - half, y2, x2, y2)), stroke=Stroke("paper-line", 0.45 * unit))
+
+
+def _entries(node: Node) -> list[Entry]:
+    return [*node.entries, *(entry for child in node.after.values() for entry in _entries(child))]
+
+
+def _said(node: Node, before: str) -> list[str]:
+    here = f"{before} {node.chord}".strip()
+    return [*(f"{here}: {entry.full}" for entry in node.entries),
+            *(words for child in node.after.values() for words in _said(child, here))]  # fmt: skip
+
+
+def _reasons(node: Node, before: str) -> list[tuple[str, str]]:
+    here = f"{before} {node.chord}".strip()
+    return [*((here, entry.reason) for entry in node.entries if entry.reason),
+            *(one for child in node.after.values() for one in _reasons(child, here))]  # fmt: skip
+
+
+def _height(trees: Series[Node]) -> float:
+    """Lines that trees take below each other."""
+    return sum(tree.leaves + 0.6 for tree in trees) or 1.0
+
+
+def _parts(trees: Series[Node], columns: int) -> list[list[Node]]:
+    """Trees in columns of like height, in order."""
+    share = _height(trees) / columns
+    parts: list[list[Node]] = [[]]
+    for tree in trees:
+        if parts[-1] and len(parts) < columns and _height([*parts[-1], tree]) > share * 1.15:
+            parts.append([])
+        parts[-1].append(tree)
+    return parts
+
+
+def _until(trees: Series[Node], lines: int) -> tuple[list[Node], list[Node]]:
+    """The trees, or a part of the first too long one with its stem, that take so many lines; and the rest."""
+    shown: list[Node] = []
+    for at, tree in enumerate(trees):
+        if _height([*shown, tree]) <= lines:
+            shown.append(tree)
+            continue
+        if shown:
+            return shown, list(trees[at:])
+        first, rest = _cut(tree, max(2, lines - 1))
+        return [first], [*([rest] if rest is not None else []), *trees[at + 1 :]]
+    return shown, []
+
+
+def _cut(tree: Node, lines: int) -> tuple[Node, Node | None]:
+    """A tree's first so many leaves, and what is left under the same stem; None where nothing is."""
+    first, rest = Node(tree.chord, tree.name), Node(tree.chord, tree.name)
+    for entry in tree.entries:
+        (first if first.leaves < lines else rest).entries.append(entry)
+    for chord, child in tree.after.items():
+        left = lines - first.leaves
+        if rest.leaves or left <= 0:
+            rest.after[chord] = child
+        elif child.leaves <= left:
+            first.after[chord] = child
+        else:
+            begun, more = _cut(child, left)
+            first.after[chord] = begun
+            if more is not None:
+                rest.after[chord] = more
+    return first, rest if rest.leaves else None

@@ -1,0 +1,1 @@
+"""The day's page as values."""

@@ -1,0 +1,1 @@
+"""Decisions: verdicts, candidates, forecasts, plans, rearranging, settling."""

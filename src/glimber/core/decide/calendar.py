@@ -1,0 +1,58 @@
+"""Practice by date: what was done on each day, and on which days ahead something will be due if nothing is done before."""
+
+from __future__ import annotations
+
+from datetime import date, datetime, time, timedelta
+from typing import Final
+
+import numpy as np
+from msgspec import Struct
+
+from glimber.core.decide.over_time import PracticeDay, practice_days
+from glimber.core.decide.plan import PRESSING_BELOW
+from glimber.core.stats.days import own_day
+from glimber.core.stats.ledger import Ledger
+from glimber.core.stats.memory import everybody_knows, known_before_each
+
+AHEAD_DAYS: Final = 28
+USUAL_HOUR: Final = 9
+
+
+class Calendar(Struct, frozen=True):
+    """``done`` by day; ``due``: how many bindings press on each day ahead, days on which no more do than on the day before left
+    out; ``at``: the time of day at which rounds are usually begun."""
+
+    done: dict[date, PracticeDay]
+    due: dict[date, int]
+    at: time
+
+
+def calendar(ledger: Ledger) -> Calendar:
+    """The calendar of a ledger. A binding presses when its chance of a clean hit falls below 85 %."""
+    today = own_day(ledger.at)
+    done = {one.day: one for one in practice_days(ledger.practice, ledger.at)}
+    rows = [row for row in ledger.rows.values() if row.count]
+    due: dict[date, int] = {}
+    if rows:
+        numbers = np.array([row.number for row in rows])
+        everybody = np.array([everybody_knows(row.binding.trigger) for row in ledger.rows.values()], dtype=bool)
+        known = known_before_each(rows[0].counted, ledger.model, everybody)[numbers]
+        hand = np.array([row.hand.mean for row in rows])
+        before = 0
+        for ahead in range(AHEAD_DAYS):
+            moment = ledger.at.timestamp() + ahead * 86_400.0
+            clean = ledger.model.p(ledger.traces.activation(moment)[numbers], known) * (1 - hand)
+            pressing = int((clean < PRESSING_BELOW).sum())
+            if pressing > before or (ahead == 0 and pressing):
+                due[today + timedelta(days=ahead)] = pressing
+            before = max(before, pressing)
+    return Calendar(done, due, _usual_time(ledger))
+
+
+def _usual_time(ledger: Ledger) -> time:
+    """The middle of the times at which rounds were begun, to the quarter of an hour; 9 in the morning before there are any."""
+    begun = [one.began.astimezone() for one in ledger.practice.rounds]
+    if not begun:
+        return time(USUAL_HOUR)
+    minutes = sorted(one.hour * 60 + one.minute for one in begun)[len(begun) // 2]
+    return (datetime.min + timedelta(minutes=15 * round(minutes / 15))).time()

@@ -1,0 +1,284 @@
+"""The next round: which bindings, how many clean hits each, and why; by what another second of practice is worth.
+
+Source: docs/measures.md, "The next round".
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection, Mapping, Sequence
+from datetime import timedelta
+from functools import cached_property
+from heapq import heapify, heappop, heappush
+from math import inf
+from types import MappingProxyType
+from typing import TYPE_CHECKING, Final
+
+from msgspec import Struct
+
+from glimber.core.practice.round import LEAST_HITS, MOST_HITS
+from glimber.core.practice.tries import HAND_KINDS, Try, utc
+
+if TYPE_CHECKING:
+    from glimber.core.practice.columns import Floats
+    from glimber.core.stats.ledger import Ledger, Weighed
+
+MINUTES: Final = (1, 3, 5, 10)
+USUAL_MINUTES: Final = 3
+_PACE_S: Final = 20.0
+"""Seconds for which the pace of a round is taken as it was thought to be."""
+PICKED_MINUTES: Final = 0.4
+"""For each binding that is picked by hand, a minute at least: who picks one wants to drill it."""
+PRESSING_BELOW: Final = 0.85
+MOVED_DAYS: Final = 14
+
+
+class Due(Struct, frozen=True):
+    """One binding of the next round. ``p_now``: chance of a clean hit now; ``new``: never tried at this trigger; ``hits``
+    planned, what they are worth in seconds a week, and the seconds they take."""
+
+    binding: str
+    why: str
+    p_now: float
+    new: bool
+    hits: int
+    worth_s_week: float
+    seconds: float
+
+
+class Budget(Struct, frozen=True, dict=True):
+    """The bindings a round's time can be spent on, with the worths of further hits (8, n) and the seconds of one (n,).
+
+    ``pressed``: those that must be in, with why. A value that serves the whole round: the plan is made anew from it after each
+    try.
+    """
+
+    ids: tuple[str, ...]
+    worths: Floats
+    seconds: Floats
+    known: Floats
+    pressed: Mapping[str, str]
+
+    @cached_property
+    def _place(self) -> Mapping[str, int]:
+        return {id: place for place, id in enumerate(self.ids)}
+
+    @cached_property
+    def _worths(self) -> list[list[float]]:
+        """By binding: taking single figures out of an array is slow."""
+        return self.worths.T.tolist()  # type: ignore[no-any-return]
+
+    def share_out(
+        self,
+        left_s: float,
+        so_far: Mapping[str, SoFar] = MappingProxyType({}),
+        size: int | None = None,
+        pace: float = 1.0,
+    ) -> dict[str, int]:
+        """Return how many further clean hits each binding gets in the seconds that are left.
+
+        What was begun gets the two hits that are least first, then what must be in, then whatever is worth most a second. At
+        most ``size`` bindings; ``pace``: how much longer prompts took so far than was thought.
+        """
+        if left_s <= 0:
+            return {}
+        takes, left, more = self.seconds * pace, left_s, dict[int, int]()
+        had = {self._place[id]: one for id, one in so_far.items() if id in self._place}
+        free = (inf if size is None else size) - len(had)
+
+        def step(place: int) -> int:
+            """Return how many hits are given at once: two at first, so that a binding that is begun is also finished."""
+            got = (had[place].hits if place in had else 0) + more.get(place, 0)
+            return max(1, LEAST_HITS - got)
+
+        def full(place: int) -> bool:
+            return (had[place].hits if place in had else 0) + more.get(place, 0) >= MOST_HITS
+
+        def value(place: int) -> float:
+            """Worth a second of what a binding would be given next."""
+            struck = had[place].strikes if place in had else 0
+            first = min(struck + more.get(place, 0), MOST_HITS - 1)
+            worth = sum(self._worths[place][first : first + step(place)])
+            return float(self._learnt(place, had.get(place)) * worth / (step(place) * takes[place]))
+
+        def give(place: int) -> bool:
+            """Return True if there was time for the next hits of a binding."""
+            nonlocal left, free
+            cost = step(place) * takes[place]
+            if cost > left + 1e-9 and (more or had):
+                return False
+            left -= cost
+            free -= place not in more and place not in had
+            more[place] = more.get(place, 0) + step(place)
+            return True
+
+        for place, one in had.items():
+            if one.hits < LEAST_HITS:
+                give(place)
+        places = {self._place[id] for id in self.pressed if id in self._place}
+        for place in sorted(places - had.keys(), key=lambda place: -value(place)):
+            if free <= 0 or not give(place):
+                break
+        # A worth that grows less with each hit makes greedy right.
+        waiting = [(-value(place), place) for place in range(len(self.ids)) if not full(place)]
+        heapify(waiting)
+        while waiting:
+            worth, place = heappop(waiting)
+            if worth >= 0:
+                break
+            if free <= 0 and place not in more and place not in had:
+                continue
+            if give(place) and not full(place):
+                heappush(waiting, (-value(place), place))
+        return {self.ids[place]: count for place, count in more.items()}
+
+    def _learnt(self, place: int, so_far: SoFar | None) -> float:
+        """A first try of a binding tells whether it was known before: then practice is worth less, else more."""
+        if so_far is None or so_far.first_ever is None:
+            return 1.0
+        before = float(self.known[place])
+        return 1.0 if before >= 1 else (1 - (4 * before + so_far.first_ever) / 5) / (1 - before)
+
+    def only(self, usable: Callable[[str], bool]) -> Budget:
+        """The same of some of its bindings."""
+        places = [place for place, id in enumerate(self.ids) if usable(id)]
+        return Budget(tuple(self.ids[place] for place in places), self.worths[:, places], self.seconds[places],
+                      self.known[places], {id: why for id, why in self.pressed.items() if usable(id)})  # fmt: skip
+
+    def worth(self, id: str, hits: int) -> float:
+        """Seconds a week that so many hits of a binding save."""
+        return float(self.worths[:hits, self._place[id]].sum())
+
+    def takes(self, id: str) -> float:
+        """Seconds that one hit of a binding takes."""
+        return float(self.seconds[self._place[id]])
+
+
+class SoFar(Struct, frozen=True):
+    """The state of a binding in the round: clean hits, right strikes after a slip among them, and for one never tried
+    before, whether it was known at its first try."""
+
+    hits: int
+    strikes: int
+    first_ever: bool | None = None
+
+
+def budget_of(ledger: Ledger, may: Callable[[str], bool] = lambda id: True) -> Budget:
+    """Return what a round of those bindings that ``may`` be asked can be given to."""
+    rows = [(place, id) for place, id in enumerate(ledger.rows) if may(id)]
+    places, hits = [place for place, _ in rows], ledger.hits
+    pressed = {id: why for id, why in _pressed(ledger).items() if may(id)}
+    return Budget(
+        tuple(id for _, id in rows), hits.worths[:, places], hits.seconds[places], hits.known[places], pressed
+    )
+
+
+def plan_round(
+    ledger: Ledger,
+    minutes: float = USUAL_MINUTES,
+    size: int | None = None,
+    may: Callable[[str], bool] = lambda id: True,
+) -> list[Due]:
+    """Return what to drill in so many minutes, at most ``size`` bindings of those that ``may`` be asked.
+
+    What slipped last time, was missed at work or moved is in; hits are then given out greedily by worth a second until the
+    time is used, 2 to 8 for a binding. What is worth nothing is not asked for."""
+    budget = budget_of(ledger, may)
+    return due_of(ledger, budget, minutes, size) if budget.ids else []
+
+
+def due_of(ledger: Ledger, budget: Budget, minutes: float, size: int | None = None) -> list[Due]:
+    """The round that a budget gives: first what must be in, then what is worth most."""
+    hits = budget.share_out(minutes * 60.0, size=size)
+    found = [_due(ledger.rows[id], budget, count) for id, count in hits.items()]
+    return sorted(found, key=lambda one: (one.binding not in budget.pressed, -one.worth_s_week))
+
+
+def planned_hits(ledger: Ledger | None, bindings: Sequence[str]) -> dict[str, int]:
+    """Return how many clean hits bindings picked by hand need: as in a round of them alone, at least 2; 4 before anything is
+    weighed."""
+    if ledger is None:
+        return dict.fromkeys(bindings, 2 * LEAST_HITS)
+    wanted = set(bindings)
+    budget = budget_of(ledger, wanted.__contains__)
+    planned = budget.share_out(60 * max(1.0, PICKED_MINUTES * len(wanted))) if budget.ids else {}
+    return {id: planned.get(id, LEAST_HITS) for id in bindings}
+
+
+def made_anew(
+    budget: Budget, minutes: float, untried: Collection[str], tries: Sequence[Try], gone_s: float
+) -> dict[str, int]:
+    """The clean hits each binding of a round is to have in all, from what is known after these tries and so many seconds.
+
+    ``untried``: bindings that had never been tried before the round.
+    """
+    so_far: dict[str, SoFar] = {}
+    thought = 0.0
+    for one in tries:
+        if one.outcome == "void":
+            continue
+        known = so_far.get(one.binding, SoFar(0, 0))
+        clean = one.outcome == "hit"
+        first = known.first_ever
+        if one.first and first is None and one.binding in untried and not known.strikes:
+            first = clean or one.slip in HAND_KINDS
+        so_far[one.binding] = SoFar(known.hits + (clean and one.first), known.strikes + clean, first)
+        if one.first and one.binding in budget.ids:
+            thought += budget.takes(one.binding)
+    pace = (gone_s + _PACE_S) / (thought + _PACE_S)
+    more = budget.share_out(max(0.0, minutes * 60.0 - gone_s), so_far, pace=pace)
+    return {id: (so_far[id].hits if id in so_far else 0) + more.get(id, 0) for id in {**so_far, **more}}
+
+
+def due_now(ledger: Ledger) -> int:
+    """Return how many bindings press: those that slipped last, were missed or moved, or whose chance of a clean hit is low."""
+    weak = {row.binding.id for row in ledger.rows.values() if row.count and row.p_clean < PRESSING_BELOW}
+    return len(weak | _pressed(ledger).keys())
+
+
+def _due(row: Weighed, budget: Budget, hits: int) -> Due:
+    new, id = not row.count, row.binding.id
+    why = budget.pressed.get(id) or ("new" if new else "weak" if row.p_clean < PRESSING_BELOW else "to keep")
+    return Due(id, why, row.p_clean, new and why == "new", hits, budget.worth(id, hits), hits * budget.takes(id))
+
+
+def _pressed(ledger: Ledger) -> dict[str, str]:
+    """Return what must be in the next round, with why."""
+    found = dict.fromkeys(_slipped_last(ledger), "slipped last time")
+    found |= dict.fromkeys(missed_at_work(ledger), "missed at work")
+    return {**found, **dict.fromkeys(_moved(ledger), "moved")}
+
+
+def _slipped_last(ledger: Ledger) -> Collection[str]:
+    """Bindings that went wrong in the last round."""
+    import numpy as np  # the Drill room's first frame has no ledger
+
+    from glimber.core.practice.columns import HIT, VOID
+    from glimber.core.stats.grouping import micros
+
+    c = ledger.practice.columns
+    seen = np.flatnonzero((c.at_us <= micros(ledger.at)) & (c.outcome != VOID))
+    if not len(seen):
+        return []
+    last = c.round.codes[seen[np.argmax(c.at_us[seen])]]
+    wrong = seen[(c.round.codes[seen] == last) & c.first[seen] & (c.outcome[seen] != HIT)]
+    return {name for code in c.binding.codes[wrong] if (name := c.binding.names[code]) in ledger.rows}
+
+
+def missed_at_work(ledger: Ledger) -> list[str]:
+    """Bindings that were noted as missed at work since they were last tried."""
+    found = []
+    for change in ledger.practice.changes:
+        row = ledger.rows.get(change.binding)
+        if change.verdict != "missed" or row is None or utc(change.at) > ledger.at:
+            continue
+        if not row.count or utc(row.tries[-1].at) < utc(change.at):
+            found.append(change.binding)
+    return found
+
+
+def _moved(ledger: Ledger) -> list[str]:
+    """Bindings moved within two weeks that were not yet tried at their new place, the newest first."""
+    since = ledger.at - timedelta(days=MOVED_DAYS)
+    moved = [change.binding for change in ledger.practice.changes
+             if since <= utc(change.applied or change.at) <= ledger.at and change.to_trigger]  # fmt: skip
+    return [id for id in dict.fromkeys(reversed(moved)) if id in ledger.rows and not ledger.rows[id].count]

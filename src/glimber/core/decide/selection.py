@@ -1,0 +1,67 @@
+"""The bindings a round is made from: all that is due, or those of a layer, program, group, card or task run, the weakest, …"""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterable, Mapping
+from datetime import datetime, timedelta
+from typing import Final
+
+from msgspec import Struct
+
+from glimber.core.model.card_bindings import chosen
+from glimber.core.model.folio import Folio
+from glimber.core.model.shelf import shelf
+from glimber.core.notation.keys import Spot
+from glimber.core.practice.tries import Change, utc
+
+WEAKEST: Final = 12
+LATELY_DAYS: Final = 14
+
+
+class Selection(Struct, frozen=True):
+    """One thing a round can be made of. ``of`` None: everything there is; else the ids of its bindings."""
+
+    name: str
+    detail: str
+    of: frozenset[str] | None = None
+    run: str | None = None
+
+
+EVERYTHING: Final = Selection("What is due", "of everything there is")
+
+
+def selections(
+    folio: Folio, computer: str, grips: Mapping[str, float], changes: Iterable[Change], at: datetime
+) -> list[Selection]:
+    """Everything a round can be made of, what has no bindings left out. ``grips``: of the bindings that were tried."""
+    known = folio.drillable(computer)
+    ids = {one.id for one in known}
+    found = [EVERYTHING]
+
+    def add(name: str, detail: str, of: Collection[str], run: str | None = None) -> None:
+        kept = frozenset(of) & ids
+        if kept:
+            found.append(Selection(name, detail, kept, run))
+
+    weakest = sorted(grips, key=lambda id: grips[id])[:WEAKEST]
+    add(f"The {min(WEAKEST, len(weakest))} weakest", "by grip", weakest)
+    since = utc(at) - timedelta(days=LATELY_DAYS)
+    stand = [change for change in changes if change.to_trigger and change.reverted is None]
+    lately = {change.binding for change in stand if since <= utc(change.applied or change.at) <= utc(at)}
+    add("Changed lately", f"in the last {LATELY_DAYS} days", lately)
+    for run in folio.runs.values():
+        add(run.name, "task run", [b.id for c in run.commands for b in folio.bindings_of.get(c, ())], run.id)
+    for board, layout in folio.layouts.items():
+        for layer in layout.layers:
+            on = [one.id for one in known if isinstance(one.trigger, Spot)
+                  and (one.trigger.board, one.trigger.layer) == (board, layer.id)]  # fmt: skip
+            add(layer.name, f"layer of {board}", on)
+    for program in folio.programs.values():
+        mine = [one for one in known if (one.command or "").partition("/")[0] == program.id]
+        add(program.name, "program", [one.id for one in mine])
+        for group in program.groups.values():
+            of = [one.id for one in mine if folio.commands[one.command or ""].group == group.id]
+            add(group.name, f"group of {program.name}", of)
+    for shelved in shelf(folio).values():
+        add(shelved.card.title, "card", [one.id for one, _ in chosen(folio, shelved.card)])
+    return found

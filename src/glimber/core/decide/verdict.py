@@ -1,0 +1,125 @@
+"""Binding by binding: keep it, move it, rebind it, practise on, or retire it; with the reason in a sentence.
+
+Source: docs/measures.md, "Verdict", steps 4 and 5.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection, Mapping
+from typing import Final
+
+import numpy as np
+from msgspec import Struct
+
+from glimber.core.decide.candidates import Candidate, Forecasts, best_candidates
+from glimber.core.decide.choices import CHOICES, Choice
+from glimber.core.decide.reasons import (
+    KNOWING_NOW,
+    at_work,
+    because,
+    is_thin,
+    is_unused,
+    lasts,
+    outcome,
+    pair_of,
+    reason_of,
+)
+from glimber.core.stats.ledger import Ledger, Weighed
+
+SURE_OF_GOOD: Final = 0.95
+"""How sure a change must be where the reason is solid or long-reach."""
+LEAST_GAIN_SHARE: Final = 0.10
+LEAST_GAIN_GOES_S: Final = 5.0
+"""Seconds a week that are enough where the hand goes already."""
+MOVE_FIRST: Final = 0.95
+"""A move comes before a rebind that gains no more than 5 % more."""
+
+
+class Verdict(Struct, frozen=True):
+    """The verdict on one binding. ``best`` is the place to move to; ``others`` the next best, drawn the same way."""
+
+    row: Weighed
+    choice: Choice
+    reason: str
+    words: str
+    best: Candidate | None = None
+    others: tuple[Candidate, ...] = ()
+    pair: str | None = None
+    """The binding that this one is taken for, and the other way round: one case, with cures for both."""
+
+
+def verdicts(
+    ledger: Ledger,
+    between: Callable[[], None] = lambda: None,
+    computer: str | None = None,
+    only: Collection[str] | None = None,
+    progress: Callable[[float], None] = lambda share: None,
+) -> dict[str, Verdict]:
+    """A verdict for every binding of the ledger, or those of ``only``; ``between`` as in ``measure``, ``progress`` is told
+    the share done."""
+    forecasts = Forecasts(ledger, computer)
+    reaches = [row.reach_ms for row in ledger.rows.values() if row.reach_ms is not None]
+    long_reach = float(np.percentile(reaches, 75)) if reaches else float("inf")
+    wanted = [id for id in ledger.rows if only is None or id in only]
+    found = {}
+    for place, id in enumerate(wanted):
+        between()
+        progress(place / len(wanted))
+        found[id] = _verdict(forecasts, ledger.rows[id], long_reach)
+    return found
+
+
+def _verdict(forecasts: Forecasts, row: Weighed, long_reach: float) -> Verdict:
+    ledger = forecasts.ledger
+    reason = reason_of(ledger, row, long_reach)
+    candidates = [] if is_thin(row) else best_candidates(forecasts, row)
+    best = _taken([one for one in candidates if _worth_it(ledger, one, reason)])
+    choice = _choice(row, reason, best, row.binding.id in ledger.settling)
+    if choice not in ("move", "rebind"):
+        best = None
+    words = " ".join(
+        part for part in (because(ledger, row, reason), outcome(ledger, row, choice, best), at_work(row)) if part
+    )
+    pair = pair_of(ledger, row) if reason == "mix-up" else None
+    others = tuple(one for one in candidates if one is not best)[:4]
+    return Verdict(row, choice, reason, words, best, others, pair.binding.id if pair is not None else None)
+
+
+def _worth_it(ledger: Ledger, candidate: Candidate, reason: str) -> bool:
+    """The gates: sure enough, and enough of a gain."""
+    gain, settings = candidate.gain, ledger.folio.settings
+    sure = max(settings.sure, SURE_OF_GOOD) if reason in ("solid", "long-reach") else settings.sure
+    least = min(LEAST_GAIN_GOES_S, settings.least_gain_s) if candidate.hand_goes else settings.least_gain_s
+    return gain.p_better >= sure and gain.share >= LEAST_GAIN_SHARE and gain.per_week_s >= least
+
+
+def _taken(worth: list[Candidate]) -> Candidate | None:
+    """Return where the hand goes first; else the best, but a move before a rebind that is hardly better."""
+    if not worth:
+        return None
+    goes = next((one for one in worth if one.hand_goes), None)
+    if goes is not None:
+        return goes
+    move = next((one for one in worth if one.move), None)
+    if move is not None and move.gain.total_s >= MOVE_FIRST * worth[0].gain.total_s:
+        return move
+    return worth[0]
+
+
+def _choice(row: Weighed, reason: str, best: Candidate | None, settling: bool) -> Choice:
+    if is_thin(row):
+        return "practise"
+    if settling:  # a change is given its time before it is changed again
+        return "practise" if row.knowing_now > KNOWING_NOW else "keep"
+    if is_unused(row):
+        return "retire"
+    if best is not None and reason != "still-learning":
+        return "move" if best.move else "rebind"
+    if row.knowing_now > KNOWING_NOW:
+        return "rebind" if lasts(row) else "practise"
+    return "keep"
+
+
+def verdict_counts(found: Mapping[str, Verdict]) -> dict[str, int]:
+    """Return how many bindings have each verdict."""
+    return {choice: sum(one.choice == choice for one in found.values()) for choice in CHOICES}

@@ -1,0 +1,1 @@
+"""The drawing model and its output: shapes, text setting, paper, SVG."""

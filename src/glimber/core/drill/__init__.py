@@ -1,1 +1,0 @@
-"""Rounds, answers and how they are judged."""

@@ -1,0 +1,1 @@
+"""Edits: a folio in, a new folio out."""

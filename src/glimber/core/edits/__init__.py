@@ -1,1 +1,0 @@
-"""Edits: a folio in, another folio out."""

@@ -1,1 +1,0 @@
-"""Taking stock: what was read against what is there."""

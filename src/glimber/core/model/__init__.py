@@ -1,0 +1,1 @@
+"""The value everything works on: folio, boards, programs, layouts, cards and task runs."""

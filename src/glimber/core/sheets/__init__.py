@@ -1,0 +1,1 @@
+"""Sheets of paper that are not cards: day, week, report, list, keys."""

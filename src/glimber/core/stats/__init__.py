@@ -1,0 +1,1 @@
+"""Figures of each binding: accuracy, causes, memory, reach, usage, times."""

@@ -1,1 +1,0 @@
-"""What bindings cost, and what to do about them."""

@@ -1,1 +1,0 @@
-"""The real day: which bindings are struck at work, and how often."""

@@ -1,0 +1,35 @@
+"""Read linked sources again and compare them with the folio."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from glimber.core.edit.compare import Incoming, compare, likely_program, merged
+from glimber.core.model.describe import count_words
+from glimber.core.model.folio import Folio
+from glimber.readers.found import Options
+from glimber.readers.registry import choose
+from glimber.store.faults import StoreError
+from glimber.store.system.sources import read_source
+
+
+def changed_outside(folio: Folio, folder: Path, between: Callable[[], None] = lambda: None) -> list[str]:
+    """A sentence for every linked source that has rows to take in, or that cannot be read."""
+    found = []
+    for source in folio.settings.sources.values():
+        between()
+        try:
+            name, data = read_source(source, folder)
+        except StoreError as error:
+            found.append(f"{source.id}: {error}")
+            continue
+        rows = merged(
+            Incoming(row.command, row.triggers, row.group)
+            for row in choose(name, data, Options(source.column)).found.rows
+        )
+        program = source.program or likely_program(folio, rows)
+        count = sum(one.to_take for one in compare(folio, program, rows)) if program is not None else len(rows)
+        if count:
+            found.append(f"{source.id}: {count_words(count, 'row')} to take in")
+    return found

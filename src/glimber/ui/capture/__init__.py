@@ -1,0 +1,1 @@
+"""From physical keys to strokes: Qt key events, keyboard grab, devices."""

@@ -1,0 +1,1 @@
+"""Painting: tokens, style, drawings onto QPainter, PDF and PNG."""

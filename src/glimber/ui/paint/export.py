@@ -1,0 +1,116 @@
+"""Writes cards to files. No Qt is loaded unless a PNG or a PDF is asked for: the command line uses it without a toolkit."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from glimber.core.cards.frame import CannotDraw
+from glimber.core.cards.kinds import draw_card
+from glimber.core.drawing.drawing import Drawing
+from glimber.core.drawing.svg import to_svg
+from glimber.core.model.card_bindings import NOTHING_KNOWN, Known
+from glimber.core.model.shelf import shelf
+from glimber.core.notation.nearest import did_you_mean
+from glimber.store.cache.fonts import carried_fonts, faces
+from glimber.store.cache.pictures import icons_of
+from glimber.store.faults import StoreError
+from glimber.store.files import write_atomically
+from glimber.store.folder import Opened
+from glimber.ui.paint.look import PAPER
+
+if TYPE_CHECKING:
+    from glimber.core.drawing.print_sheet import Edge
+
+ENDINGS = (".svg", ".pdf", ".png")
+
+
+def sheets_of(opened: Opened, id: str, known: Known = NOTHING_KNOWN) -> list[Drawing]:
+    """The sheets of a card of the shelf. Raises StoreError for one that is not there, CannotDraw."""
+    folio = opened.folio
+    cards = shelf(folio)
+    if id not in cards:
+        raise StoreError(
+            f"{id} is not a card of this folio{did_you_mean(id, cards)}; it has {', '.join(cards) or 'none'}"
+        )
+    return draw_card(folio, cards[id].card, faces(), folio.settings.title, icons_of(opened.folder), known)
+
+
+def write_card(opened: Opened, id: str, to: Path, known: Known = NOTHING_KNOWN) -> list[Path]:
+    """Draw a card and write it in the kind the file's ending names; a sheet that goes on is a page more of a PDF, else a file
+    more. What was written. Raises StoreError, CannotDraw."""
+    if to.suffix.lower() not in ENDINGS:
+        raise StoreError(f"{to}: expected a file that ends in .svg, .pdf or .png")
+    return write_sheets(sheets_of(opened, id, known), to)
+
+
+def write_sheets(sheets: Sequence[Drawing], to: Path) -> list[Path]:
+    """Write sheets: a PDF of all of them, or a file for each. Raises StoreError."""
+    ending = to.suffix.lower()
+    if ending == ".pdf":
+        _toolkit(to, lambda: _write_pdf(sheets, to))
+        return [to]
+    files = [to if not place else to.with_name(f"{to.stem}-{place + 1}{to.suffix}") for place in range(len(sheets))]
+    for sheet, file in zip(sheets, files, strict=True):
+        if ending == ".svg":
+            write_atomically(file, to_svg(sheet, PAPER, carried_fonts(sheet)).encode())
+        else:
+            _toolkit(file, lambda sheet=sheet, file=file: _write_png(sheet, file))  # type: ignore[misc]
+    return files
+
+
+def write_cards(
+    opened: Opened,
+    to: Path,
+    paper: str | None,
+    per_page: int,
+    known: Known = NOTHING_KNOWN,
+    watch: Callable[[int], None] = lambda done: None,
+    backs: Edge | None = None,
+) -> tuple[list[Path], list[str]]:
+    """All cards of a folio: print sheets in one PDF, or one SVG each into a folder. What was written, and the cards that
+    could not be drawn with why. ``backs``: print sheets for both sides of the paper, turned on that edge. Raises StoreError."""
+    drawn: list[tuple[str, list[Drawing]]] = []
+    left_out = []
+    for done, id in enumerate(shelf(opened.folio)):
+        watch(done)
+        try:
+            drawn.append((id, sheets_of(opened, id, known)))
+        except CannotDraw as error:
+            left_out.append(f"{id}: {error}")
+    if not drawn:
+        raise StoreError(f"{opened.folder}: this folio has no cards; bind something first")
+    if to.suffix.lower() == ".pdf":
+        from glimber.core.drawing.print_sheet import print_sheets
+
+        sheets = [sheet for _, card in drawn for sheet in card]
+        pages = print_sheets(sheets, paper, per_page, backs) if paper or per_page > 1 or backs else sheets
+        _toolkit(to, lambda: _write_pdf(pages, to))
+        return [to], left_out
+    if to.suffix:
+        raise StoreError(f"{to}: expected a folder, or a file that ends in .pdf")
+    if to.exists() and not to.is_dir():
+        raise StoreError(f"{to}: a file is there; expected a folder")
+    return [path for id, card in drawn for path in write_sheets(card, to / f"{id}.svg")], left_out
+
+
+def _write_pdf(sheets: Sequence[Drawing], to: Path) -> None:
+    from glimber.ui.paint.pdf import write_pdf
+
+    write_pdf(sheets, to)
+
+
+def _write_png(sheet: Drawing, to: Path) -> None:
+    from glimber.ui.paint.png import write_png
+
+    write_png(sheet, to)
+
+
+def _toolkit(to: Path, write: Callable[[], None]) -> None:
+    try:
+        write()
+    except ModuleNotFoundError as error:
+        raise StoreError(
+            f"{to}: a {to.suffix[1:].upper()} needs PySide6 ({error.name} is missing); write an .svg instead"
+        ) from error

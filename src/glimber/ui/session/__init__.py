@@ -1,0 +1,1 @@
+"""Shared by the rooms: the session, edits, jobs, actions, and the host protocol."""

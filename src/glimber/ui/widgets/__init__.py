@@ -1,0 +1,1 @@
+"""Widgets used by more than one room."""
