@@ -12,6 +12,7 @@ import pytest
 from glimber.readers import registry
 from glimber.readers.drawing import DrawingError, board_from_svg
 from glimber.readers.found import MOST_CANDIDATES, Found, Options, StoppedError
+from glimber.readers.reader import Reader
 from glimber.readers.registry import MOST_BYTES, MOST_LINES, read
 from glimber.readers.safesvg import MOST_ELEMENTS, MOST_TRANSFORM, SvgError, safe_svg
 
@@ -94,7 +95,7 @@ def test_large_and_odd_sources_end_soon_in_rows_or_problems(what: str) -> None:
 
 @pytest.mark.parametrize("more", [0, 1])
 def test_the_limits_of_a_list(more: int, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(registry, "readers", lambda: {"text": lambda data, options: Found(candidates=7)})
+    monkeypatch.setattr(registry, "readers", lambda: {"text": Reader("text", lambda data, options: Found(candidates=7))})
     for data in (b"x" * (MOST_BYTES + more), b"\n" * (MOST_LINES + more)):
         assert read("text", data).candidates == (7 if not more else 1)
 
@@ -107,7 +108,7 @@ def test_the_most_candidates(more: int, monkeypatch: pytest.MonkeyPatch) -> None
             found.fail("no keys", line)
         return found
 
-    monkeypatch.setattr(registry, "readers", lambda: {"text": reader})
+    monkeypatch.setattr(registry, "readers", lambda: {"text": Reader("text", reader)})
     found = read("text", b"")
     assert len(found.problems) == (1 if more else MOST_CANDIDATES)
     assert ("more than 200,000 rows" in found.problems[-1].text) == bool(more)
@@ -118,7 +119,7 @@ def test_a_fault_of_a_reader_is_a_problem_of_its_source(error: BaseException, mo
     def reader(data: bytes, options: Options) -> Found:
         raise error
 
-    monkeypatch.setattr(registry, "readers", lambda: {"text": reader})
+    monkeypatch.setattr(registry, "readers", lambda: {"text": Reader("text", reader)})
     (problem,) = read("text", b"x").problems
     assert problem.text.startswith(f"could not be read as text ({type(error).__name__}")
 

@@ -15,6 +15,7 @@ from glimber.core.notation.keywords import key_named, modifier_named
 from glimber.core.notation.spelling import Ways
 from glimber.readers.found import Found, Options, decoded, evidence
 from glimber.readers.lineeditor import keys_of
+from glimber.readers.reader import Reader
 
 _COMMENT: Final = re.compile(r"^\s*(?:#|//|;|!|\"(?!.*\"\s*[:=])|--)")
 _TOKEN: Final = re.compile(r"\"(?:\\.|[^\"\\])*\"|'(?:\\.|[^'\\])*'|[^\s]+")
@@ -337,3 +338,21 @@ def _escaped(keys: str) -> str:
     found = re.sub(r"\\C-?(.)|\\c(.)(?=$|\\)", lambda match: f"<C-{match[1] or match[2]}>", keys)
     found = re.sub(r"\\e(?!\[|O)(.)|\\M-(.)", lambda match: f"<A-{match[1] or match[2]}>", found)
     return re.sub(r"\\t", "<Tab>", re.sub(r"\\[rn]", "<Enter>", found))
+
+
+READERS = (
+    Reader(
+        "config",
+        read,
+        endings=(".conf", ".rc", ".cfg", ".ini", ".keymap"),
+        signs=(
+            (
+                0.7,
+                re.compile(
+                    r"^\s*(?:[a-z]*(?:nore)?map!?|bind\w*|bindsym|copymap|def_key|key ?bind\w*)\s+\S", re.M | re.I
+                ),
+            ),
+            (0.4, re.compile(r"^\s*\S+\s*=\s*\S|^\s*[A-Za-z_<][\w+<>-]* \S", re.M)),
+        ),
+    ),
+)

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import csv
 import io
+import re
 
 from glimber.readers.found import Found, Options, decoded
+from glimber.readers.reader import Reader
 from glimber.readers.table import Line, read_table
 
 _DELIMITERS = (",", ";", "\t", "|")
@@ -47,3 +49,13 @@ def _regular(lines: list[Line]) -> int:
     widths = [len(line.cells) for line in lines if any(line.cells)]
     common = max(set(widths), key=widths.count, default=1)
     return widths.count(common) if common > 1 else 0
+
+
+READERS = (
+    Reader(
+        "csv",
+        read,
+        endings=(".csv", ".tsv"),
+        signs=((0.5, re.compile(r"^[^,;\t|\n]+[,;\t|][^\n]*\n[^,;\t|\n]*[,;\t|]", re.M)),),
+    ),
+)

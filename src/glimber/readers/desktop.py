@@ -7,6 +7,7 @@ import re
 from typing import Final
 
 from glimber.readers.found import Found, Options, decoded, evidence
+from glimber.readers.reader import Reader
 
 _OWN: Final = re.compile(r"^(\S+\.custom-keybindings?:\S+)\s+(name|binding)\s+(.+)$")
 _LINE: Final = re.compile(r"^(\S+)\s+(\S+)\s+(.+)$")
@@ -79,3 +80,10 @@ def _strings(value: str) -> list[str] | None:
         return None
     told = [told] if isinstance(told, str) else told
     return told if isinstance(told, list) and all(isinstance(one, str) for one in told) else None
+
+
+READERS = (
+    Reader(
+        "gsettings", read, signs=((0.9, re.compile(r"^[a-z][\w-]*(?:\.[\w-]+)+ [a-z0-9-]+ (?:@as )?['\"\[]", re.M)),)
+    ),
+)

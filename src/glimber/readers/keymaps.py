@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import json
+import re
 import tomllib
 from typing import Final
 
 from glimber.readers.found import Found, Options, decoded
+from glimber.readers.reader import Reader
 from glimber.readers.values import read_values, words_at
 
 _SLOW_ABOVE: Final = 12_000
@@ -110,3 +112,25 @@ def _of(value: object, text: str, found: Found) -> Found:
     if not found.any:
         found.fail("no keys with a command in it")
     return found
+
+
+READERS = (
+    Reader(
+        "json",
+        read_json,
+        endings=(".json", ".jsonc", ".json5"),
+        signs=((0.85, re.compile(r"\A\s*(?:(?://[^\n]*|/\*.*?\*/)\s*)*[\[{]\s*(?:[\]\[{}\"]|//|/\*)", re.S)),),
+    ),
+    Reader(
+        "toml",
+        read_toml,
+        endings=(".toml",),
+        signs=((0.55, re.compile(r"^\[[\w.\"-]+\]\s*$(?:\n.*)*?^[\w\"'+<>-]+ = [\"\[]", re.M)),),
+    ),
+    Reader(
+        "yaml",
+        read_yaml,
+        endings=(".yaml", ".yml"),
+        signs=((0.5, re.compile(r"^(?:- )?\s*[\w\"'+<>-]+:(?: |$)", re.M)),),
+    ),
+)

@@ -6,6 +6,7 @@ import re
 from typing import Final
 
 from glimber.readers.found import Found, Options, decoded
+from glimber.readers.reader import Reader
 
 _BOUND: Final = re.compile(r'^\s*"((?:[^"\\]|\\.)*)"\s*:\s*(.+?)\s*$')
 _NAMED: Final = re.compile(r"^\s*([A-Za-z0-9_-]+)\s*:\s*(.+?)\s*$")
@@ -113,3 +114,13 @@ def _named_escape(match: re.Match[str]) -> str | None:
         bits = "5"  # an old spelling of Ctrl
     held = int(bits) - 1 if bits else 0
     return "+".join([*(name for bit, name in _MODIFIER_BITS if held & bit), key])
+
+
+READERS = (
+    Reader(
+        "line-editor",
+        read,
+        endings=(".inputrc",),
+        signs=((0.95, re.compile(r'^\s*"\\[CMe][^"]*"\s*:\s*["a-z]|^# [a-z-]+ \(not bound\)', re.M)),),
+    ),
+)

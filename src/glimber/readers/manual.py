@@ -13,6 +13,7 @@ from typing import Final
 
 from glimber.readers.found import Found, Options, decoded
 from glimber.readers.plaintext import read_text
+from glimber.readers.reader import Reader
 
 MOST_UNPACKED: Final = 20_000_000
 _FONT: Final = re.compile(r"\\f(?:\[[^\]]*\]|\(..|.)|\\[|&/^,%:]|\\s[+-]?\d|\\\n|\\m\[[^\]]*\]")
@@ -147,3 +148,14 @@ def _plain(text: str) -> str:
     for escape, sign in _ESCAPES.items():
         text = text.replace(escape, sign)
     return text
+
+
+READERS = (
+    Reader(
+        "man",
+        read,
+        endings=(".1", ".5", ".7", ".8", ".gz"),
+        signs=((0.95, re.compile(r"^\.(?:TH|Dd|Dt|SH|Sh)\s", re.M)),),
+        unpacks=True,
+    ),
+)

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import html
+import re
 
 from markdown_it import MarkdownIt
 from markdown_it.token import Token
 
 from glimber.readers.found import Found, Options, decoded
 from glimber.readers.plaintext import read_lines
+from glimber.readers.reader import Reader
 from glimber.readers.table import Line, read_table
 
 
@@ -64,3 +66,16 @@ def _plain(content: str) -> str:
         content = content.replace(mark, "")
     content = html.unescape(content) if "&" in content else content
     return content.replace("<br>", "\n").replace("<br/>", "\n").replace("\\|", "|").replace("&nbsp;", " ")
+
+
+READERS = (
+    Reader(
+        "markdown",
+        read,
+        endings=(".md", ".markdown"),
+        signs=(
+            (0.85, re.compile(r"^\s*\|?\s*:?-{3,}:?\s*\|", re.M)),
+            (0.5, re.compile(r"^\s*[-*] +\S.*(?:`| — | - |: )|^#{1,6} \S", re.M)),
+        ),
+    ),
+)

@@ -8,6 +8,7 @@ from typing import Final
 
 from glimber.readers.found import Found, Options, decoded, evidence
 from glimber.readers.plaintext import read_lines
+from glimber.readers.reader import Reader
 from glimber.readers.table import Line, read_table
 
 _ROLE: Final = re.compile(r":(?:kbd|guilabel|menuselection|command|ref|doc|term):`([^`<]*?)(?:\s*<[^>]*>)?`")
@@ -231,3 +232,26 @@ def _bars(lines: list[str], at: int, found: Found, options: Options, group: str 
     ]
     read_table(rows, found, options, group)
     return at + 1
+
+
+READERS = (
+    Reader(
+        "asciidoc",
+        read_asciidoc,
+        endings=(".adoc", ".asciidoc"),
+        signs=((0.8, re.compile(r"^\|={3,}$|kbd:\[|^\S.*::$", re.M)),),
+    ),
+    Reader(
+        "rst",
+        read_rst,
+        endings=(".rst",),
+        signs=(
+            (
+                0.8,
+                re.compile(
+                    r"^\.\. (?:list-table|csv-table|_|contents|note)|:kbd:`|^=+(?: +=+)+$|^\+[-=]+\+[-=+]*$", re.M
+                ),
+            ),
+        ),
+    ),
+)

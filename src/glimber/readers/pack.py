@@ -6,6 +6,7 @@ import tomllib
 
 from glimber.readers.found import Found, NotBinding, Options, decoded
 from glimber.readers.program import add_program
+from glimber.readers.reader import Reader
 from glimber.readers.zipped import ZippedError, parts_of
 
 
@@ -47,3 +48,6 @@ def _plain(name: str, data: bytes, found: Found) -> dict[str, object] | None:
         found.fail(f"{name}: it has no commands")
         return None
     return plain
+
+
+READERS = (Reader("pack", read, endings=(".glimber",), unpacks=True),)

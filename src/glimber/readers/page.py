@@ -12,6 +12,7 @@ from glimber.core.notation.keycodes import MODIFIER_ALIASES
 from glimber.readers.element import Element
 from glimber.readers.found import Found, Options, decoded, evidence, looks_like_keys
 from glimber.readers.plaintext import split_pair
+from glimber.readers.reader import Reader
 from glimber.readers.table import Line, read_table
 
 MOST_SPAN: Final = 60
@@ -200,3 +201,13 @@ def _words(element: Element, marked: bool = False) -> str:
 
     walk(element)
     return "".join(out)
+
+
+READERS = (
+    Reader(
+        "html",
+        read,
+        endings=(".html", ".htm", ".xhtml"),
+        signs=((0.9, re.compile(r"<(?:!doctype html|html|table|dl|kbd|ul|body)\b", re.I)),),
+    ),
+)

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import io
 import logging
+import re
 from itertools import pairwise
 from typing import Final
 
 from glimber.readers.found import Found, Options, StoppedError
 from glimber.readers.plaintext import read_text
+from glimber.readers.reader import Reader
 
 MOST_PAGES: Final = 200
 _SAME_LINE: Final = 3.0
@@ -71,3 +73,6 @@ def _lines_of(page: object) -> list[str]:
             row = []
         row.append(piece)
     return found
+
+
+READERS = (Reader("pdf", read, endings=(".pdf",), signs=((1.0, re.compile(r"\A%PDF")),), unpacks=True),)

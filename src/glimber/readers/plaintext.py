@@ -13,6 +13,7 @@ from typing import Final
 from msgspec import Struct
 
 from glimber.readers.found import Found, Options, decoded, evidence
+from glimber.readers.reader import Reader
 
 _MEANT: Final = re.compile(
     r"(?:ctrl|control|strg|alt|shift|super|cmd|command|meta|win|option)\s?\+\s?\S{0,20}(?:\s?\+\s?\S{0,20}){0,3}$", re.I
@@ -235,3 +236,6 @@ def _blank_between(body: str) -> tuple[str, str] | None:
         if _SURE.search(tail) and evidence(tail) == 2 and len(words) - count <= 6 and not _GOES_ON.search(before):
             return before, tail
     return None
+
+
+READERS = (Reader("text", read),)

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import re
 import tomllib
 from typing import Any
 
 from glimber.readers.found import Found, Options, decoded
+from glimber.readers.reader import Reader
 
 
 def read(data: bytes, options: Options) -> Found:
@@ -36,3 +38,6 @@ def add_program(plain: dict[str, Any], text: str, found: Found) -> None:
         line = next((n for n, row in enumerate(text.splitlines(), 1) if slug in row), 0)
         name = group.get("name") if isinstance(group, dict) else None
         found.add(str(command.get("name", slug)), " or ".join(str(one) for one in keys if one), name, line)
+
+
+READERS = (Reader("program", read, signs=((1.0, re.compile(r'^format = "glimber-program/', re.M)),)),)

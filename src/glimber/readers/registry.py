@@ -5,57 +5,27 @@ from __future__ import annotations
 import gc
 import logging
 import re
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from functools import cache
+from importlib import import_module
 from importlib.metadata import entry_points
+from pkgutil import iter_modules
 from typing import Final
 
 from msgspec import Struct
 
+import glimber.readers
 from glimber.readers.found import MOST_CANDIDATES, Found, Options, StoppedError, TooManyError, decoded
+from glimber.readers.reader import Reader
 
-Reader = Callable[[bytes, Options], Found]
 _LOG: Final = logging.getLogger("glimber.readers")
 GROUP: Final = "glimber.readers"
 MOST_BYTES: Final = 64_000_000
 MOST_LINES: Final = 2_000_000
-_PACKED: Final = ("pack", "spreadsheet", "pdf", "man")
-"""What has limits of its own for what it unpacks to."""
 _HEAD: Final = 24_000
 _CLOSE: Final = 0.35
 """A reader is tried as well where it is nearly as sure as the surest."""
 _TRIED: Final = 5
-
-_ENDINGS: Final = {
-    ".html": "html", ".htm": "html", ".xhtml": "html", ".md": "markdown", ".markdown": "markdown", ".csv": "csv", ".tsv": "csv",
-    ".ods": "spreadsheet", ".xlsx": "spreadsheet", ".xml": "xml", ".ui": "xml", ".page": "xml", ".docbook": "xml",
-    ".inputrc": "line-editor", ".toml": "toml", ".glimber": "pack", ".json": "json", ".jsonc": "json", ".json5": "json",
-    ".yaml": "yaml", ".yml": "yaml", ".pdf": "pdf", ".rst": "rst", ".adoc": "asciidoc", ".asciidoc": "asciidoc", ".lua": "script",
-    ".el": "script", ".vim": "script", ".scm": "script", ".lisp": "script", ".conf": "config", ".rc": "config", ".cfg": "config",
-    ".ini": "config", ".1": "man", ".5": "man", ".7": "man", ".8": "man", ".gz": "man", ".js": "script", ".py": "script",
-    ".keymap": "config",
-}  # fmt: skip
-_SNIFFED: Final = (
-    ("pdf", 1.0, re.compile(r"\A%PDF")),
-    ("line-editor", 0.95, re.compile(r'^\s*"\\[CMe][^"]*"\s*:\s*["a-z]|^# [a-z-]+ \(not bound\)', re.M)),
-    ("gsettings", 0.9, re.compile(r"^[a-z][\w-]*(?:\.[\w-]+)+ [a-z0-9-]+ (?:@as )?['\"\[]", re.M)),
-    ("program", 1.0, re.compile(r'^format = "glimber-program/', re.M)),
-    ("man", 0.95, re.compile(r"^\.(?:TH|Dd|Dt|SH|Sh)\s", re.M)),
-    ("markdown", 0.85, re.compile(r"^\s*\|?\s*:?-{3,}:?\s*\|", re.M)),
-    ("html", 0.9, re.compile(r"<(?:!doctype html|html|table|dl|kbd|ul|body)\b", re.I)),
-    ("xml", 0.85, re.compile(r"\A\s*(?:<!--.*?-->\s*)*<(?:\?xml|[A-Za-z])", re.S)),
-    ("json", 0.85, re.compile(r"\A\s*(?:(?://[^\n]*|/\*.*?\*/)\s*)*[\[{]\s*(?:[\]\[{}\"]|//|/\*)", re.S)),
-    ("rst", 0.8, re.compile(r"^\.\. (?:list-table|csv-table|_|contents|note)|:kbd:`|^=+(?: +=+)+$|^\+[-=]+\+[-=+]*$", re.M)),
-    ("asciidoc", 0.8, re.compile(r"^\|={3,}$|kbd:\[|^\S.*::$", re.M)),
-    ("script", 0.75, re.compile(r"\b(?:map|bind|set_?key|key)\w*\s*\(\s*[\"'{\[]|\((?:global-set-key|define-key|keymap-set|"
-                                r"gtk_accel_path|bind-key)\b|keymap\.set\(", re.I)),
-    ("config", 0.7, re.compile(r"^\s*(?:[a-z]*(?:nore)?map!?|bind\w*|bindsym|copymap|def_key|key ?bind\w*)\s+\S", re.M | re.I)),
-    ("toml", 0.55, re.compile(r"^\[[\w.\"-]+\]\s*$(?:\n.*)*?^[\w\"'+<>-]+ = [\"\[]", re.M)),
-    ("yaml", 0.5, re.compile(r"^(?:- )?\s*[\w\"'+<>-]+:(?: |$)", re.M)),
-    ("markdown", 0.5, re.compile(r"^\s*[-*] +\S.*(?:`| — | - |: )|^#{1,6} \S", re.M)),
-    ("csv", 0.5, re.compile(r"^[^,;\t|\n]+[,;\t|][^\n]*\n[^,;\t|\n]*[,;\t|]", re.M)),
-    ("config", 0.4, re.compile(r"^\s*\S+\s*=\s*\S|^\s*[A-Za-z_<][\w+<>-]* \S", re.M)),
-)  # fmt: skip
 
 
 class Chosen(Struct, frozen=True):
@@ -75,18 +45,18 @@ def kinds_of(name: str, data: bytes) -> list[str]:
     if lower.rsplit("/", 1)[-1] in ("inputrc", ".inputrc"):
         sure["line-editor"] = 1.0
     stem, ending = _ending(lower)
-    if ending in _ENDINGS:
-        sure[_ENDINGS[ending]] = 0.8
+    by_ending = next((reader.kind for reader in readers().values() if ending in reader.endings), None)
+    if by_ending is not None:
+        sure[by_ending] = 0.8
     if ending == ".txt" and re.search(r"[_.-]man\b|\bman[_.-]", stem):
         sure["text"] = 0.8
     head = decoded(data[:_HEAD]).lstrip("\ufeff")
     if data.startswith(b"\x1f\x8b"):
         return ["man"]
-    for kind, how_sure, pattern in _SNIFFED:
-        if pattern.search(head):
-            sure[kind] = max(sure.get(kind, 0.0), how_sure) + (
-                0.1 if kind in sure and kind == _ENDINGS.get(ending) else 0.0
-            )
+    for kind, reader in readers().items():
+        for how_sure, pattern in reader.signs:
+            if pattern.search(head):
+                sure[kind] = max(sure.get(kind, 0.0), how_sure) + (0.1 if kind in sure and kind == by_ending else 0.0)
     if "program" in sure:
         return ["program"]
     order = sorted(sure, key=lambda kind: -sure[kind])
@@ -107,7 +77,7 @@ def choose(name: str, data: bytes, options: Options = Options()) -> Chosen:
     """Read a source as every kind it may well be, and keep the reading with most sound bindings. Raises StoppedError."""
     order = kinds_of(name, data)
     tried = [(kind, read(kind, data, options)) for kind in order]
-    if not any(found.sound for _, found in tried) and order[0] not in _PACKED:
+    if not any(found.sound for _, found in tried) and not readers()[order[0]].unpacks:
         more = [kind for kind in ("text", "config") if kind not in order]
         order += more
         tried += [(kind, read(kind, data, options)) for kind in more]
@@ -125,19 +95,22 @@ def _worth(found: Found, place: int) -> float:
 
 @cache
 def readers() -> Mapping[str, Reader]:
-    """All readers by the kind they read, loaded when they are first asked for."""
-    return {point.name: point.load() for point in sorted(entry_points(group=GROUP), key=lambda point: point.name)}
+    """Return all readers by kind: those that modules of this package declare, and those of installed packages."""
+    found = [reader for module in iter_modules(glimber.readers.__path__, "glimber.readers.")
+             for reader in getattr(import_module(module.name), "READERS", ())]  # fmt: skip
+    found += [reader for point in entry_points(group=GROUP) for reader in point.load()]
+    return {reader.kind: reader for reader in sorted(found, key=lambda reader: reader.kind)}
 
 
 def kinds() -> list[str]:
-    """The kinds of source there are readers for."""
-    return sorted(point.name for point in entry_points(group=GROUP))
+    """Return the kinds of source there are readers for."""
+    return list(readers())
 
 
 def read(kind: str, data: bytes, options: Options = Options()) -> Found:
     """Read a source of a kind. Raises KeyError for a kind there is no reader for."""
     reader = readers()[kind]
-    if kind not in _PACKED and (len(data) > MOST_BYTES or data.count(b"\n") > MOST_LINES):
+    if not reader.unpacks and (len(data) > MOST_BYTES or data.count(b"\n") > MOST_LINES):
         lines = data.count(b"\n") + 1
         most = f"at most {MOST_BYTES / 1e6:.0f} MB and {MOST_LINES:,} lines"
         return Found().fail(f"{len(data) / 1e6:.1f} MB in {lines:,} lines; expected a list of {most}")
@@ -145,7 +118,7 @@ def read(kind: str, data: bytes, options: Options = Options()) -> Found:
     collecting = gc.isenabled()
     gc.disable()
     try:
-        return reader(data, options).settle(options)
+        return reader.read(data, options).settle(options)
     except StoppedError:
         raise
     except TooManyError:

@@ -13,6 +13,7 @@ from glimber.core.notation.spelling import Ways
 from glimber.readers.config import led
 from glimber.readers.config import read as read_config
 from glimber.readers.found import Found, Options, decoded, evidence
+from glimber.readers.reader import Reader
 
 _CALL: Final = re.compile(
     r"(?:map|bind|key|set|accel|shortcut|hotkey)[\w.:-]{0,40}\s{0,3}[({\[]|\(\s{0,3}[\w/:-]{0,40}?(?:key|bind|map|accel_path)[\w/:-]{0,40}\s",
@@ -145,3 +146,22 @@ def _take(text: str, found: Found, group: str | None, number: int, named: dict[s
 
 def _is_keys(text: str) -> bool:
     return evidence(text) > 0 or bool(re.fullmatch(r"(?:<[^<>]+>)+\S{0,3}", text))
+
+
+READERS = (
+    Reader(
+        "script",
+        read,
+        endings=(".lua", ".el", ".vim", ".scm", ".lisp", ".js", ".py"),
+        signs=(
+            (
+                0.75,
+                re.compile(
+                    r"\b(?:map|bind|set_?key|key)\w*\s*\(\s*[\"'{\[]|\((?:global-set-key|define-key|keymap-set|"
+                    r"gtk_accel_path|bind-key)\b|keymap\.set\(",
+                    re.I,
+                ),
+            ),
+        ),
+    ),
+)

@@ -9,6 +9,7 @@ import threading
 from typing import Final
 
 from glimber.readers.found import Found, Options
+from glimber.readers.reader import Reader
 from glimber.readers.sheetrows import MOST_ROWS
 from glimber.readers.table import Line, read_table
 from glimber.readers.zipped import ZippedError, check_size
@@ -63,3 +64,6 @@ def _sheets(data: bytes, options: Options) -> tuple[list[tuple[str, int, list[li
     answers: list[object] = [json.loads(line) for line in out[0].splitlines()]
     faults = [one["fault"] for one in answers if isinstance(one, dict)]
     return [(one[0], one[1], one[2]) for one in answers if isinstance(one, list)], "; ".join(faults)
+
+
+READERS = (Reader("spreadsheet", read, endings=(".ods", ".xlsx"), unpacks=True),)

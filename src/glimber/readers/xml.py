@@ -15,6 +15,7 @@ from lxml import etree
 from glimber.readers.desktop import add_setting
 from glimber.readers.element import Element
 from glimber.readers.found import Found, Options, evidence
+from glimber.readers.reader import Reader
 from glimber.readers.table import Line, read_table
 
 _COMBOS: Final = ("keycombo", "keyseq", "keycap", "keysym", "keycode", "key", "shortcut")
@@ -284,3 +285,13 @@ def _schemas(root: Element, found: Found) -> None:
             add_setting(
                 found, str(schema.get("id") or ""), str(key.get("name") or ""), value, key.sourceline or 0, told
             )
+
+
+READERS = (
+    Reader(
+        "xml",
+        read,
+        endings=(".xml", ".ui", ".page", ".docbook"),
+        signs=((0.85, re.compile(r"\A\s*(?:<!--.*?-->\s*)*<(?:\?xml|[A-Za-z])", re.S)),),
+    ),
+)

@@ -11,3 +11,6 @@ from glimber.writers.wanted import Rewritten, Wanted
 def write(data: bytes, wanted: Sequence[Wanted]) -> Rewritten:
     """Set what is wanted in the lines of a configuration."""
     return rewrite(Format("config"), data, wanted)
+
+
+WRITERS = {"config": write}

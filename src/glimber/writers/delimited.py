@@ -61,3 +61,6 @@ def cells_of(text: str, delimiter: str) -> list[list[tuple[int, int]]]:
     if start < len(text):
         records.append([*cells, (start, len(text))])
     return records
+
+
+WRITERS = {"csv": write}

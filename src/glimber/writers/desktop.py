@@ -41,3 +41,6 @@ def _listed(text: str) -> str:
 
 def _within(text: str) -> str:
     return text.replace("\\", "\\\\").replace("'", "\\'")
+
+
+WRITERS = {"gsettings": write}

@@ -26,3 +26,6 @@ def write_yaml(data: bytes, wanted: Sequence[Wanted]) -> Rewritten:
 
 def _within(text: str) -> str:
     return json.dumps(text, ensure_ascii=False)[1:-1]
+
+
+WRITERS = {"json": write_json, "toml": write_toml, "yaml": write_yaml}

@@ -168,3 +168,6 @@ def _open_conditions(before: bytes) -> int:
         deep += word == b"$if"
         deep -= word == b"$endif" and deep > 0
     return deep
+
+
+WRITERS = {"line-editor": write}

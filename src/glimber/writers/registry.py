@@ -5,9 +5,12 @@ from __future__ import annotations
 import logging
 from collections.abc import Mapping, Sequence
 from functools import cache
+from importlib import import_module
 from importlib.metadata import entry_points
+from pkgutil import iter_modules
 from typing import Final
 
+import glimber.writers
 from glimber.writers.wanted import Rewritten, Wanted, Writer
 
 _LOG: Final = logging.getLogger("glimber.writers")
@@ -16,13 +19,18 @@ GROUP: Final = "glimber.writers"
 
 @cache
 def writers() -> Mapping[str, Writer]:
-    """All writers by the kind they write, loaded when they are first asked for."""
-    return {point.name: point.load() for point in sorted(entry_points(group=GROUP), key=lambda point: point.name)}
+    """Return all writers by kind: those that modules of this package declare, and those of installed packages."""
+    found: dict[str, Writer] = {}
+    for module in iter_modules(glimber.writers.__path__, "glimber.writers."):
+        found |= getattr(import_module(module.name), "WRITERS", {})
+    for point in entry_points(group=GROUP):
+        found |= point.load()
+    return dict(sorted(found.items()))
 
 
 def kinds() -> list[str]:
-    """The kinds of place that something can be set in."""
-    return sorted(point.name for point in entry_points(group=GROUP))
+    """Return the kinds of place that something can be set in."""
+    return list(writers())
 
 
 def write(kind: str, data: bytes, wanted: Sequence[Wanted]) -> Rewritten:

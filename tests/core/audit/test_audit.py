@@ -154,22 +154,21 @@ def test_only_what_an_edit_can_affect_is_checked_again(monkeypatch: pytest.Monke
     from glimber.core.audit import checks as module
 
     looked: list[str] = []
-    for name in ("program_findings", "layer_findings", "place_findings", "bundle_findings"):
-        real = getattr(module, name)
+    real = module.run_checks
 
-        def counted(*values: Any, real: Any = real, name: str = name) -> Any:
-            looked.append(name)
-            return real(*values)
+    def counted(part: Any) -> Any:
+        looked.append(type(part).__name__)
+        return real(part)
 
-        monkeypatch.setattr(module, name, counted)
+    monkeypatch.setattr(module, "run_checks", counted)
     folio, memory = folio_of(), AuditMemory()
     first = audit(folio, "bridge", memory)
-    assert len(looked) == 1 + 2 + 1 + 2  # bundles, programs, the layout, its layers
+    assert len(looked) == 1 + 2 * 2 + 1 + 2  # the folio, programs here and elsewhere, the layout, its layers
     looked.clear()
     assert audit(folio, "bridge", memory) == first and looked == []
     after = clear_spots(folio, [folio.bindings["range-d"].spot])
     assert audit(after, "bridge", memory) == audit(after, "bridge")
-    assert looked[:2] == ["layer_findings", "place_findings"]  # only that layout and that layer
+    assert looked[:2] == ["LayoutPart", "LayerPart"]  # only that layout and that layer
 
 
 def test_an_edit_on_one_layer_is_seen_in_what_is_said_of_another_and_of_the_program() -> None:

@@ -1,16 +1,30 @@
-"""All checks, each on the parts of a folio it reads; a part that is the same value as before is not checked again."""
+"""Run all checks, each on the parts of a folio it reads; a part whose values have not changed is not checked again.
+
+A check is a function of a module of this package, registered with ``check``; nothing else names it.
+"""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Iterable, Iterator
+from importlib import import_module
+from pkgutil import iter_modules
 
-from glimber.core.audit.finding import Finding
-from glimber.core.audit.layers import layer_findings
-from glimber.core.audit.places import place_findings
-from glimber.core.audit.programs import bundle_findings, elsewhere_findings, program_findings
+import glimber.core.audit
+from glimber.core.audit.finding import CHECKS, Finding
+from glimber.core.audit.parts import ElsewherePart, FolioPart, LayerPart, LayoutPart, Part, ProgramPart
 from glimber.core.model.folio import EVERYWHERE, Binding, Folio, Layout
 
-Check = tuple[object, tuple[object, ...], Callable[[], Iterable[Finding]]]
+for _module in iter_modules(glimber.core.audit.__path__, "glimber.core.audit."):
+    if _module.name != __name__:
+        import_module(_module.name)
+
+Named = tuple[object, tuple[object, ...], Part]
+
+
+def run_checks(part: Part) -> Iterator[Finding]:
+    """Run every check of a part, in the order they were registered."""
+    for run in CHECKS.get(type(part), ()):
+        yield from run(part)
 
 
 class AuditMemory:
@@ -23,13 +37,13 @@ class AuditMemory:
         """The findings of a folio; an edit costs no more than what it can affect."""
         known: dict[object, tuple[tuple[object, ...], tuple[Finding, ...]]] = {}
         found: list[Finding] = []
-        for part, values, run in _checks(folio, computer):
-            before = self._known.get(part)
+        for name, values, part in _parts(folio, computer):
+            before = self._known.get(name)
             if before is not None and len(before[0]) == len(values) and all(map(_same, before[0], values)):
-                known[part] = before
+                known[name] = before
             else:
-                known[part] = (values, tuple(run()))
-            found += known[part][1]
+                known[name] = (values, tuple(run_checks(part)))
+            found += known[name][1]
         self._known = known
         return found
 
@@ -43,8 +57,8 @@ def _same(one: object, other: object) -> bool:
     return one is other or (isinstance(one, str | int | float | tuple | frozenset | None) and one == other)
 
 
-def _checks(folio: Folio, computer: str | None) -> Iterator[Check]:
-    """Each part with the values its check reads: those that an edit leaves alone are the same objects."""
+def _parts(folio: Folio, computer: str | None) -> Iterator[Named]:
+    """Yield each part with the values its checks read: those that an edit leaves alone are the same objects."""
     common = (folio.legend, folio.settings, computer)
     desktop = folio.programs.get(EVERYWHERE)
     programs = tuple(folio.programs.values())
@@ -55,28 +69,28 @@ def _checks(folio: Folio, computer: str | None) -> Iterator[Check]:
         for binding in layer.bindings
         if binding.lives_on(computer)
     )
-    yield ("bundles", (*common, *programs), lambda: bundle_findings(folio))
+    yield ("bundles", (*common, *programs), FolioPart(folio, computer))
     for program in programs:
         yield (
             ("program", program.id), (*common, program, desktop, folio.keyboard),
-            lambda program=program: program_findings(folio, program, computer),  # type: ignore[misc]
+            ProgramPart(folio, computer, program),
         )  # fmt: skip
         if computer is not None:
             yield (
                 ("elsewhere", program.id), (program, computer, on_boards),
-                lambda program=program: elsewhere_findings(folio, program, computer),  # type: ignore[misc]
+                ElsewherePart(folio, computer, program),
             )  # fmt: skip
     for layout in folio.layouts.values():
         board = folio.boards.get(layout.board)
         yield (
             ("layers", layout.board), (*common, layout, board, *programs),
-            lambda layout=layout: layer_findings(folio, layout),  # type: ignore[misc]
+            LayoutPart(folio, computer, layout),
         )  # fmt: skip
         for layer in layout.layers:
             yield (
                 ("places", layout.board, layer.id),
                 (*common, layer, board, *programs, *_ways(layout), _all_of(folio, layer.bindings)),
-                lambda layout=layout, layer=layer: place_findings(folio, layout, layer, computer),  # type: ignore[misc]
+                LayerPart(folio, computer, layout, layer),
             )  # fmt: skip
 
 

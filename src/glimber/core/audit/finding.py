@@ -2,26 +2,14 @@
 
 from __future__ import annotations
 
-from types import MappingProxyType
-from typing import Final, Literal
+from collections.abc import Callable, Iterator, Mapping
+from typing import Any, Literal, TypeVar
 
 from msgspec import Struct
 
 from glimber.core.notation.keys import Spot
 
 Severity = Literal["error", "warning", "note"]
-
-SEVERITIES: Final = MappingProxyType(
-    {
-        **dict.fromkeys(("unknown-reference", "same-trigger", "key-missing", "no-way-in", "no-way-out"), "error"),
-        **dict.fromkeys(("desktop-takes", "fires-too", "stem-complete", "beside-careful", "awkward-busy", "held-stretch",
-                         "slow-gesture", "typed-prefix", "bundle-clash"), "warning"),
-        **dict.fromkeys(("place-or-print", "way-out-differs", "way-in-covered", "print-differs", "crowded-layer", "dead-here",
-                         "not-on-this-computer", "sends-nothing-known"), "note"),
-    }
-)  # fmt: skip
-"""Every code of the audit with its severity."""
-
 
 CureKind = Literal["take-off", "free-key", "free-spot", "clear", "send-own", "leave", "fall-through", "here"]
 
@@ -52,6 +40,26 @@ class Finding(Struct, frozen=True):
     cure: Cure | None = None
 
 
+Checked = TypeVar("Checked")
+Run = Callable[[Checked], Iterator[Finding]]
+
+SEVERITIES: dict[str, Severity] = {"unknown-reference": "error", "key-missing": "error"}
+"""The severity of every code. Those two are found while files are read; each check declares its own."""
+CHECKS: dict[type, list[Callable[[Any], Iterator[Finding]]]] = {}
+"""Every check, by the part it looks at."""
+
+
+def check(part: type[Checked], codes: Mapping[str, Severity]) -> Callable[[Run[Checked]], Run[Checked]]:
+    """Register a check of a kind of part, with the codes it can report and how severe each is."""
+    SEVERITIES.update(codes)
+
+    def register(run: Run[Checked]) -> Run[Checked]:
+        CHECKS.setdefault(part, []).append(run)
+        return run
+
+    return register
+
+
 def finding(code: str, where: str, bindings: tuple[str, ...], text: str, cure: Cure | None = None) -> Finding:
-    """A finding with the severity of its code."""
-    return Finding(code, SEVERITIES[code], where, bindings, text, cure)  # type: ignore[arg-type]
+    """Return a finding with the severity of its code."""
+    return Finding(code, SEVERITIES[code], where, bindings, text, cure)

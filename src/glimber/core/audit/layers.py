@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Final
 
-from glimber.core.audit.finding import Cure, Finding, finding
+from glimber.core.audit.finding import Cure, Finding, check, finding
+from glimber.core.audit.parts import LayoutPart
 from glimber.core.model.describe import key_words, place_words, what_it_does
-from glimber.core.model.folio import Binding, Folio, Layer, Layout
+from glimber.core.model.folio import Binding, Folio, Layer
 from glimber.core.notation.keycodes import KEY_ALIASES, MODIFIER_CODES, NAMES_OF_CODES
 from glimber.core.notation.keys import Spot, strikes_of
 
@@ -15,22 +16,21 @@ CROWDED: Final = 36
 """Commands on one layer that nobody keeps apart any more."""
 
 
-def layer_findings(folio: Folio, layout: Layout) -> Iterator[Finding]:
-    """All findings about one board's layers as a whole."""
-    yield from _ways(folio, layout)
-    yield from _ways_out_alike(folio, layout)
-    yield from _covered_ways_in(folio, layout)
-    yield from _dead_where_missed(folio, layout)
-    yield from _prints(folio, layout)
-    for layer in layout.layers:
+@check(LayoutPart, {"crowded-layer": "note"})
+def crowded_layers(part: LayoutPart) -> Iterator[Finding]:
+    """Report layers with more commands than people keep apart."""
+    for layer in part.layout.layers:
         commands = {b.command for b in layer.bindings if b.command is not None}
         if len(commands) > CROWDED:
-            text = f"{layer.name} on {layout.board} has {len(commands)} commands; more than {CROWDED} are hard to keep apart."
-            yield finding("crowded-layer", f"{layout.board}:{layer.id}", (), text)
+            board = part.layout.board
+            text = f"{layer.name} on {board} has {len(commands)} commands; more than {CROWDED} are hard to keep apart."
+            yield finding("crowded-layer", f"{board}:{layer.id}", (), text)
 
 
-def _ways_out_alike(folio: Folio, layout: Layout) -> Iterator[Finding]:
+@check(LayoutPart, {"way-out-differs": "note"})
+def different_ways_out(part: LayoutPart) -> Iterator[Finding]:
     """The same way back on every layer that stays."""
+    folio, layout = part.folio, part.layout
     ways: dict[str, list[tuple[str, str]]] = {}
     for layer in layout.layers:
         keys = sorted(
@@ -46,8 +46,10 @@ def _ways_out_alike(folio: Folio, layout: Layout) -> Iterator[Finding]:
     yield finding("way-out-differs", layout.board, ids, f"Layers of {layout.board} are left in different ways: {said}.")
 
 
-def _covered_ways_in(folio: Folio, layout: Layout) -> Iterator[Finding]:
+@check(LayoutPart, {"way-in-covered": "note"})
+def covered_ways_in(part: LayoutPart) -> Iterator[Finding]:
     """On a layer one stays on, the keys that bring in others should be there too."""
+    folio, layout = part.folio, part.layout
     ways = [b for b in layout.base.bindings if b.enters is not None]
     staying = {b.enters for layer in layout.layers for b in layer.bindings if b.enters and b.mode in ("switch", "stay")}
     for layer in layout.layers:
@@ -76,8 +78,10 @@ def _covered_ways_in(folio: Folio, layout: Layout) -> Iterator[Finding]:
             )
 
 
-def _dead_where_missed(folio: Folio, layout: Layout) -> Iterator[Finding]:
+@check(LayoutPart, {"dead-here": "note"})
+def dead_where_missed(part: LayoutPart) -> Iterator[Finding]:
     """Modifiers and the keys that bring layers in are expected to work everywhere."""
+    folio, layout = part.folio, part.layout
     board, base = folio.boards[layout.board], layout.base
     for layer in layout.layers[1:]:
         for key in board.keys:
@@ -98,7 +102,10 @@ def _dead_where_missed(folio: Folio, layout: Layout) -> Iterator[Finding]:
                 yield finding("dead-here", str(spot), ids, text, cure)
 
 
-def _ways(folio: Folio, layout: Layout) -> Iterator[Finding]:
+@check(LayoutPart, {"no-way-in": "error", "no-way-out": "error"})
+def ways_in_and_out(part: LayoutPart) -> Iterator[Finding]:
+    """Report layers that nothing enters, and layers that nothing leaves."""
+    folio, layout = part.folio, part.layout
     ways_in = [b for layer in layout.layers for b in layer.bindings if b.enters is not None]
     reached = {layer.id for layer in layout.layers if layer is layout.base or layer.front is not None}
     while True:
@@ -138,8 +145,10 @@ def _has_way_out(layer: Layer, way: Binding) -> bool:
     return not covered and not (dead and spot.layer != layer.id)
 
 
-def _prints(folio: Folio, layout: Layout) -> Iterator[Finding]:
+@check(LayoutPart, {"print-differs": "note"})
+def differing_prints(part: LayoutPart) -> Iterator[Finding]:
     """Keycaps of the base layer that say something else than the key does; other layers are meant to differ."""
+    folio, layout = part.folio, part.layout
     board, layer = folio.boards[layout.board], layout.base
     for key in board.keys:
         own = folio.legend.print_of(key.id)

@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Final
 
-from glimber.core.audit.finding import Cure, Finding, finding
+from glimber.core.audit.finding import Cure, Finding, check, finding
+from glimber.core.audit.parts import LayerPart
 from glimber.core.model.board import Board
 from glimber.core.model.describe import finger_words, key_words, sentence
-from glimber.core.model.folio import EVERYWHERE, Binding, Folio, Layer, Layout
+from glimber.core.model.folio import EVERYWHERE, Binding, Folio, Layer
 from glimber.core.model.meaning import meanings
 from glimber.core.notation.keys import Sequence, strikes_of
 from glimber.core.notation.standard import is_standard
@@ -21,19 +22,10 @@ SPAN_U: Final = 6.0
 OFF_HOME_U: Final = 1.5
 
 
-def place_findings(folio: Folio, layout: Layout, layer: Layer, computer: str | None) -> Iterator[Finding]:
-    """All findings about the keys of one layer, one by one."""
-    board = folio.boards[layout.board]
-    yield from _careful(folio, board, layer, computer)
-    yield from _awkward(folio, board, layer, computer)
-    yield from _held(folio, board, layout, layer)
-    yield from _delayed(folio, layout, layer, computer)
-    yield from _waiting(folio, layout, layer)
-    yield from _sent(folio, layer, computer)
-
-
-def _careful(folio: Folio, board: Board, layer: Layer, computer: str | None) -> Iterator[Finding]:
+@check(LayerPart, {"beside-careful": "warning"})
+def beside_careful(part: LayerPart) -> Iterator[Finding]:
     """A slip from a busy key must not be dear."""
+    folio, board, layer, computer = part.folio, part.board, part.layer, part.computer
     for binding in layer.bindings:
         command = folio.command_of(binding)
         if command is None or not command.careful:
@@ -51,7 +43,10 @@ def _careful(folio: Folio, board: Board, layer: Layer, computer: str | None) -> 
                 yield finding("beside-careful", str(binding.trigger), (binding.id, other.id), text)
 
 
-def _awkward(folio: Folio, board: Board, layer: Layer, computer: str | None) -> Iterator[Finding]:
+@check(LayerPart, {"awkward-busy": "warning"})
+def busy_and_awkward(part: LayerPart) -> Iterator[Finding]:
+    """Report busy commands on keys that are hard to reach."""
+    folio, board, layer, computer = part.folio, part.board, part.layer, part.computer
     for binding in layer.bindings:
         key = board.by_id.get(binding.spot.keys[0])
         used = uses_a_day(folio, binding, computer) or 0.0
@@ -66,8 +61,10 @@ def _awkward(folio: Folio, board: Board, layer: Layer, computer: str | None) -> 
         yield finding("awkward-busy", str(binding.trigger), (binding.id,), text, free)
 
 
-def _held(folio: Folio, board: Board, layout: Layout, layer: Layer) -> Iterator[Finding]:
+@check(LayerPart, {"held-stretch": "warning"})
+def stretched_while_held(part: LayerPart) -> Iterator[Finding]:
     """Keys struck with the finger that holds the layer, or with a hand that is stretched while it does."""
+    folio, board, layout, layer = part.folio, part.board, part.layout, part.layer
     ways = [b for other in layout.layers for b in other.bindings if b.enters == layer.id]
     if not ways or any(b.mode != "while" for b in ways) or layer.front is not None:
         return
@@ -91,8 +88,10 @@ def _strain(board: Board, struck: str, held: str) -> str | None:
     return f"they are {apart:.0f} keys apart in one hand" if apart > SPAN_U else None
 
 
-def _delayed(folio: Folio, layout: Layout, layer: Layer, computer: str | None) -> Iterator[Finding]:
+@check(LayerPart, {"slow-gesture": "warning"})
+def delayed_by_a_second_tap(part: LayerPart) -> Iterator[Finding]:
     """A second gesture makes the first one wait to see whether it comes."""
+    folio, layout, layer, computer = part.folio, part.layout, part.layer, part.computer
     base = layer is layout.base
     for key, gestures in layer.by_key.items():
         tap = gestures.get("tap")
@@ -113,8 +112,10 @@ def _delayed(folio: Folio, layout: Layout, layer: Layer, computer: str | None) -
             yield finding("slow-gesture", str(again[0].trigger), ids, sentence(text))
 
 
-def _waiting(folio: Folio, layout: Layout, layer: Layer) -> Iterator[Finding]:
+@check(LayerPart, {"slow-gesture": "warning"})
+def delayed_by_a_hold(part: LayerPart) -> Iterator[Finding]:
     """A hold beside what is typed makes every letter wait until it is let go: one finding for all of them."""
+    folio, layout, layer = part.folio, part.layout, part.layer
     typed, base = [], layer is layout.base
     for key, gestures in layer.by_key.items():
         tap, plain = gestures.get("tap"), folio.legend.key_at(key) or ""
@@ -140,7 +141,10 @@ def _types_character(binding: Binding) -> bool:
     )
 
 
-def _sent(folio: Folio, layer: Layer, computer: str | None) -> Iterator[Finding]:
+@check(LayerPart, {"sends-nothing-known": "note", "fires-too": "warning"})
+def sent_without_meaning(part: LayerPart) -> Iterator[Finding]:
+    """Report keys that send what nothing answers to, or what another command answers to."""
+    folio, layer, computer = part.folio, part.layer, part.computer
     for binding in layer.bindings:
         sent = binding.sends
         if not isinstance(sent, Sequence) or binding.steps:

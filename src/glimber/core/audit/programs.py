@@ -5,33 +5,20 @@ from __future__ import annotations
 from collections.abc import Iterator
 from itertools import combinations
 
-from glimber.core.audit.finding import Cure, Finding, finding
-from glimber.core.model.folio import EVERYWHERE, Binding, Folio, Program
-from glimber.core.notation.keys import Sequence, Spot, Strike, Typed, expanded, strikes_of
-
-Strikes = tuple[Strike, ...]
-
-
-def program_findings(folio: Folio, program: Program, computer: str | None) -> Iterator[Finding]:
-    """All findings about one program that depend on no layout."""
-    struck = [
-        (binding, strikes)
-        for binding in program.bindings
-        if not isinstance(binding.trigger, Spot)
-        if (strikes := strikes_of(binding.trigger, folio.legend, folio.bundles))
-    ]
-    yield from _same_triggers(folio, program, struck)
-    yield from _stems(folio, program, struck)
-    yield from _desktop(folio, program, struck)
-    yield from _prints(folio, program, struck)
-    yield from _typed(folio, program)
+from glimber.core.audit.finding import Cure, Finding, check, finding
+from glimber.core.audit.parts import ElsewherePart, FolioPart, ProgramPart, Strikes
+from glimber.core.model.folio import EVERYWHERE, Binding, Folio
+from glimber.core.notation.keys import Sequence, Spot, Typed, expanded, strikes_of
 
 
 def _free_key(name: str, binding: Binding) -> Cure:
     return Cure("free-key", f"give {name} a free key", binding.id)
 
 
-def _same_triggers(folio: Folio, program: Program, struck: list[tuple[Binding, Strikes]]) -> Iterator[Finding]:
+@check(ProgramPart, {"same-trigger": "error"})
+def same_triggers(part: ProgramPart) -> Iterator[Finding]:
+    """Report shortcuts with the same strikes in the same place."""
+    folio, program, struck = part.folio, part.program, part.struck
     seen: dict[Strikes, list[Binding]] = {}
     for binding, strikes in struck:
         for other in seen.setdefault(strikes, []):
@@ -52,8 +39,10 @@ def can_meet(folio: Folio, one: Binding, other: Binding) -> bool:
     return contexts and computers
 
 
-def _stems(folio: Folio, program: Program, struck: list[tuple[Binding, Strikes]]) -> Iterator[Finding]:
-    """Return what acts at once if nothing longer began with it."""
+@check(ProgramPart, {"stem-complete": "warning"})
+def complete_stems(part: ProgramPart) -> Iterator[Finding]:
+    """Report shortcuts that have to wait because a longer one begins with them."""
+    folio, program, struck = part.folio, part.program, part.struck
     whole: dict[Strikes, list[Binding]] = {}
     for binding, strikes in struck:
         whole.setdefault(strikes, []).append(binding)
@@ -74,8 +63,10 @@ def _stems(folio: Folio, program: Program, struck: list[tuple[Binding, Strikes]]
                 )
 
 
-def _desktop(folio: Folio, program: Program, struck: list[tuple[Binding, Strikes]]) -> Iterator[Finding]:
+@check(ProgramPart, {"desktop-takes": "warning"})
+def taken_by_the_desktop(part: ProgramPart) -> Iterator[Finding]:
     """The desktop takes its chords before a program sees them."""
+    folio, program, struck = part.folio, part.program, part.struck
     if program.id == EVERYWHERE or EVERYWHERE not in folio.programs:
         return
     taken = {
@@ -95,8 +86,10 @@ def _desktop(folio: Folio, program: Program, struck: list[tuple[Binding, Strikes
             yield finding("desktop-takes", str(binding.trigger), (binding.id, other.id), text, _free_key(name, binding))
 
 
-def _prints(folio: Folio, program: Program, struck: list[tuple[Binding, Strikes]]) -> Iterator[Finding]:
+@check(ProgramPart, {"place-or-print": "note"})
+def places_and_prints(part: ProgramPart) -> Iterator[Finding]:
     """Digits that are on two places, and symbols that are only there with Shift."""
+    folio, program, struck = part.folio, part.program, part.struck
     places = {strikes for _, strikes in struck}
     for binding, strikes in struck:
         trigger = binding.trigger
@@ -121,8 +114,10 @@ def _prints(folio: Folio, program: Program, struck: list[tuple[Binding, Strikes]
                 yield finding("place-or-print", str(trigger), (binding.id,), text)
 
 
-def _typed(folio: Folio, program: Program) -> Iterator[Finding]:
+@check(ProgramPart, {"typed-prefix": "warning"})
+def typed_prefixes(part: ProgramPart) -> Iterator[Finding]:
     """A typed text that begins another acts before the other can be finished."""
+    folio, program = part.folio, part.program
     typed = [(b, b.trigger.text) for b in program.bindings if isinstance(b.trigger, Typed)]
     for (one, text), (other, longer) in combinations(sorted(typed, key=lambda pair: len(pair[1])), 2):
         if longer.startswith(text) and can_meet(folio, one, other):
@@ -130,8 +125,10 @@ def _typed(folio: Folio, program: Program) -> Iterator[Finding]:
             yield finding("typed-prefix", str(one.trigger), (one.id, other.id), words)
 
 
-def elsewhere_findings(folio: Folio, program: Program, computer: str) -> Iterator[Finding]:
+@check(ElsewherePart, {"not-on-this-computer": "note"})
+def not_on_this_computer(part: ElsewherePart) -> Iterator[Finding]:
     """Commands that have keys, but none on this computer."""
+    folio, program, computer = part.folio, part.program, part.computer
     bound: dict[str, list[Binding]] = {}
     for binding in program.bindings:
         bound.setdefault(binding.command or "", []).append(binding)
@@ -144,8 +141,10 @@ def elsewhere_findings(folio: Folio, program: Program, computer: str) -> Iterato
             yield finding("not-on-this-computer", str(own[0].trigger), tuple(b.id for b in own), text, cure)
 
 
-def bundle_findings(folio: Folio) -> Iterator[Finding]:
+@check(FolioPart, {"bundle-clash": "warning"})
+def bundle_clashes(part: FolioPart) -> Iterator[Finding]:
     """Bundles that stand for the same modifiers, or for some that a shortcut spells out."""
+    folio = part.folio
     for (one, held), (other, also) in combinations(folio.bundles.items(), 2):
         if set(held) == set(also):
             yield finding(

@@ -8,9 +8,6 @@ from glimber.core.edit.edit import EditError, with_program
 from glimber.core.model.folio import INKS, MARKS, Card, Folio
 from glimber.core.notation.ids import free_id, slug_of
 
-SHOWN = ("labels", "icons", "holds", "legend", "reasons", "grip", "blanks", "weak-blanks")
-"""What a card can show, in the order it is offered."""
-
 
 def change_card(folio: Folio, card: Card, **changes: object) -> Folio:
     """The folio with a card changed; one that it had by itself has a file from now on. Raises EditError."""

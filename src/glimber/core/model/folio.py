@@ -25,7 +25,6 @@ CardKind = Literal["board", "branch", "grid", "strip", "facing"]
 
 INKS: Final = ("tide", "moss", "clay", "plum", "sand", "slate", "rose", "pine")
 MARKS: Final = ("ring", "bar", "wedge", "pair", "cross", "wave", "square", "notch")
-CARD_SHOWS: Final = ("labels", "icons", "reasons", "legend", "holds", "prints", "grip")
 
 
 class Timing(Struct, frozen=True):

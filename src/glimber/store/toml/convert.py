@@ -8,6 +8,7 @@ from msgspec.structs import asdict, replace
 
 from glimber.core.edit.commands import step_fault
 from glimber.core.model.board import Board
+from glimber.core.model.card_options import OPTION_OF
 from glimber.core.model.folio import (
     Binding,
     Card,
@@ -204,6 +205,10 @@ def card_of(
             hint = did_you_mean(doc.beside, there)
             page.fault(("beside",), f"{doc.beside} is not a layer of a board, written BOARD:LAYER{hint}",
                        "unknown-reference", f"card {id}")  # fmt: skip
+    for place, shown in enumerate(doc.shows):
+        if shown not in OPTION_OF:
+            expected = f"expected one of {', '.join(OPTION_OF)}{did_you_mean(shown, OPTION_OF)}"
+            page.fault(("shows", place), f"{shown} cannot be shown on a card; {expected}")
     board = known.boards.get(doc.board) if doc.board else None
     for place, key in enumerate(doc.keys):
         known_key(page, ("keys", place), (key,), board, f"card {id}")

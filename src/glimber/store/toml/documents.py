@@ -38,7 +38,6 @@ MOST_USES_A_DAY: Final = 100_000
 Positive = Annotated[float, Meta(gt=0, le=1_000_000)]
 Modifier = Literal["Ctrl", "Alt", "AltGr", "Shift", "Super", "Hyper"]
 Paper = Literal["A3", "A4", "A5", "A6", "Letter", "Legal", "index", "strip", "screen", "large-screen"]
-Shows = Literal["labels", "icons", "reasons", "legend", "holds", "prints", "grip", "blanks", "weak-blanks"]
 
 
 class Document(Struct, frozen=True, kw_only=True):
@@ -200,7 +199,7 @@ class CardDoc(Document, frozen=True, kw_only=True):
     run: Text | None = None
     paper: Paper = "A5"
     landscape: bool = True
-    shows: tuple[Shows, ...] = ("labels", "holds", "legend")
+    shows: tuple[Text, ...] = ("labels", "holds", "legend")
     tour: tuple[TourStop, ...] = ()
 
 

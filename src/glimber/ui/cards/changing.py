@@ -9,7 +9,6 @@ from msgspec import Struct
 
 from glimber.core.drawing.paper import PAPERS_MM
 from glimber.core.edit.cards import (
-    SHOWN,
     add_card,
     change_card,
     change_kind,
@@ -19,6 +18,7 @@ from glimber.core.edit.cards import (
     toggle_shown,
 )
 from glimber.core.edit.edit import EditError
+from glimber.core.model.card_options import OPTION_OF
 from glimber.core.model.card_subjects import About, about_fields, about_of_text, abouts
 from glimber.core.model.folio import INKS, MARKS, Card, Folio, Group
 from glimber.store.faults import StoreError
@@ -62,7 +62,7 @@ class CardChanges:
         card = self._card()
         if card is None:
             return
-        if what in SHOWN:
+        if what in OPTION_OF:
             self.apply(f"{what} on {card.title}", lambda folio: toggle_shown(folio, card, what))
         else:
             self._asks[what](card)

@@ -8,7 +8,7 @@ from typing import Final
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QPushButton, QVBoxLayout
 
-from glimber.core.edit.cards import SHOWN
+from glimber.core.model.card_options import CARD_OPTIONS, options_for
 from glimber.core.model.folio import Card
 from glimber.ui.paint.plain_text import Label, tip
 
@@ -22,33 +22,7 @@ KEYS = {
     "title": "T",
     "paper": "P",
     "turn": "O",
-    "labels": "B",
-    "icons": "I",
-    "holds": "H",
-    "legend": "L",
-    "reasons": "R",
-    "grip": "G",
-    "blanks": "K",
-    "weak-blanks": "Shift+K",
-}
-WORDS = {
-    "labels": "labels",
-    "icons": "icons",
-    "holds": "other gestures",
-    "legend": "legend",
-    "reasons": "reasons",
-    "grip": "lamps of grip",
-    "blanks": "blanks",
-    "weak-blanks": "weakest",
-}
-_TABLE = ("legend", "reasons", "grip", "blanks", "weak-blanks")
-_USED = {
-    "board": ("labels", "icons", "holds", *_TABLE),
-    "grid": _TABLE,
-    "branch": _TABLE,
-    "facing": ("labels", "icons", "holds", "legend"),
-    "strip": ("legend", "reasons", "blanks", "weak-blanks"),
-}
+} | {option.id: option.key for option in CARD_OPTIONS if option.offered}
 _PAPERS = {"index": "index card", "strip": "strip", "screen": "screen 1280 × 800", "large-screen": "screen 2560 × 1440"}
 
 
@@ -86,16 +60,16 @@ class Options(QFrame):
             self._line("beside", f"facing  {card.beside.replace(':', ' · ') if card.beside else 'itself, before'}")
         self._line("title", f"title  {card.title}")
         self._line("paper", f"paper  {paper}")
-        self._line("turn", "lying" if card.landscape else "upright")
+        self._line("turn", "landscape" if card.landscape else "portrait")
         self._head("Shows")
-        for what in SHOWN:
-            if what in _USED.get(card.kind, ()):
-                self._line(what, f"{'●' if what in card.shows else '○'}  {WORDS[what]}")
-        if "legend" in _USED.get(card.kind, ()):
+        offered = options_for(card.kind)
+        for option in offered:
+            self._line(option.id, f"{'●' if option.id in card.shows else '○'}  {option.label}")
+        if any(option.id == "legend" for option in offered):
             self._head("Groups")
             self._line("group", "ink and mark")
             self._line("order", "order")
-        self._head("Made by hand" if own else "Made by itself")
+        self._head("Own file" if own else "Automatic")
         if sheets > 1:
             self._head(f"{sheets} sheets, PgUp PgDn")
 

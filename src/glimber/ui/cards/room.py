@@ -14,6 +14,7 @@ from glimber.core.cards.frame import CannotDraw
 from glimber.core.cards.kinds import draw_card
 from glimber.core.drawing.drawing import Drawing
 from glimber.core.model.card_bindings import NOTHING_KNOWN, Known
+from glimber.core.model.card_options import CARD_OPTIONS
 from glimber.core.model.card_subjects import about_words
 from glimber.core.model.folio import Card, Folio
 from glimber.core.model.shelf import shelf
@@ -36,13 +37,12 @@ from glimber.ui.session.session import Session, later
 if TYPE_CHECKING:
     from glimber.ui.cards.up import CardsUp
 
-_NAMES = {"about": "What is on the card", "kind": "Drawn as: another kind of card",
-          "beside": "What a facing card is set against", "title": "Change the card's title",
-          "paper": "Another paper", "turn": "Turn the paper", "labels": "Labels", "icons": "Icons on the keys",
-          "holds": "Other gestures on the keys", "legend": "Legend of the groups",
-          "reasons": "Reasons, on the card or on its back", "grip": "Lamps of how firmly each is held",
-          "blanks": "Blanks to be filled in, with the answers behind", "weak-blanks": "Only the weakest as blanks",
-          "group": "Ink and mark of a group", "order": "Order of the groups"}  # fmt: skip
+_NAMES = {
+    "about": "Choose what the card is about", "kind": "Choose the kind of card", "beside": "Choose what to compare with",
+    "title": "Rename the card", "paper": "Choose the paper", "turn": "Turn the paper",
+    "group": "Ink and mark of a group", "order": "Order of the groups",
+    **{option.id: option.action for option in CARD_OPTIONS if option.offered},
+}  # fmt: skip
 
 
 class CardsRoom(Room):

@@ -73,6 +73,7 @@ class Registry:
 
     def add(self, action: Action, scope: QWidget | None = None) -> Callable[[], None]:
         """Register an action; its keys work in the window, or only while ``scope`` is shown."""
+        self._refuse_taken_keys(action)
         self._defaults[action.id] = (action, scope)
         self._bind(action.id)
 
@@ -82,6 +83,14 @@ class Registry:
             self._drop(action.id)
 
         return undo
+
+    def _refuse_taken_keys(self, action: Action) -> None:
+        """Raise ValueError if a default key of an action already belongs to another one in the same scope."""
+        for other, _ in self._defaults.values():
+            taken = set(action.keys) & set(other.keys)
+            same_scope = action.scope is other.scope and action.room == other.room
+            if taken and same_scope and action.id != other.id:
+                raise ValueError(f"{action.id}: {min(taken)} already runs {other.id} in {action.room}")
 
     def use(self, own: Mapping[str, tuple[str, ...]]) -> None:
         """Let actions have other keys than they come with: those of the folio's program Glimber."""
