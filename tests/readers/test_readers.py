@@ -153,6 +153,7 @@ def test_no_bytes_bring_down_a_reader(kind: str, data: bytes) -> None:
     assert kind_of("pasted", data) in kinds()
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("kind", SOURCES)
 @given(data=st.data())
 @settings(max_examples=150)

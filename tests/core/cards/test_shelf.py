@@ -110,6 +110,7 @@ def items(group: Group) -> list[Text]:
     return [item for item in group.items if isinstance(item, Text)]
 
 
+@pytest.mark.slow
 def test_every_card_of_the_office_is_good_on_every_paper(office: Folio) -> None:
     for shelved in shelf(office).values():
         for paper in PAPERS_MM:

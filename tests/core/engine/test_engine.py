@@ -279,6 +279,7 @@ def streams(draw: st.DrawFn) -> list[Event]:
     return found
 
 
+@pytest.mark.slow
 @given(streams(), st.lists(st.floats(0, 3000), max_size=30))
 @settings(max_examples=400)
 def test_advancing_in_any_slices_gives_the_same_acts(stream: list[Event], slices: list[float]) -> None:
@@ -293,6 +294,7 @@ def test_advancing_in_any_slices_gives_the_same_acts(stream: list[Event], slices
     assert acts == whole
 
 
+@pytest.mark.slow
 @given(streams())
 @settings(max_examples=400)
 def test_nothing_is_stuck_lost_or_out_of_order(stream: list[Event]) -> None:
@@ -373,6 +375,7 @@ def _three(base: str, travel: str) -> Keymap:
     return keymap_of(layout_of(base, DRAW, travel), "split-42")
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("policy", ["timer", "crossed", "eager"])
 @given(stream=st.one_of(streams(), pair_streams()))
 @settings(max_examples=600)

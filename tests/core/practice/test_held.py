@@ -210,6 +210,7 @@ def now(office: Folio) -> Iterator[dict[str, Any]]:
     yield dict(flat(json.loads(json.dumps(values(office)))))
 
 
+@pytest.mark.slow
 def test_nothing_that_is_said_or_asked_is_another(now: dict[str, Any]) -> None:
     assert not differences(HELD, now)
 

@@ -313,6 +313,7 @@ def test_an_up_that_comes_with_the_answer_is_heard_too() -> None:
 MOVES = st.lists(st.sampled_from(["right", "wrong", "wait", "pause", "on", "fill", "empty", "give up"]), max_size=16)
 
 
+@pytest.mark.slow
 @given(MOVES)
 @settings(max_examples=120, deadline=None)
 def test_whatever_comes_every_try_is_written_once_and_the_round_shows_only_what_is(moves: list[str]) -> None:

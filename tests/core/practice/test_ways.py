@@ -204,6 +204,7 @@ def test_a_binding_struck_out_is_not_asked_and_one_added_is() -> None:
 # The plan made anew
 
 
+@pytest.mark.slow
 @given(st.lists(st.tuples(st.sampled_from(["sounding-s", "range-d", "tide-table"]), st.booleans()), max_size=25), st.floats(0, 200))
 def test_a_plan_made_anew_keeps_what_was_done_and_its_time(struck: list[tuple[str, bool]], gone: float) -> None:
     ledger = measure(SMALL, practice(tries_of("sounding-s", S, ["blank", "hit"] * 4)), NOON, "bridge")

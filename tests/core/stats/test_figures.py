@@ -140,6 +140,7 @@ def now(office: Folio) -> Iterator[dict[str, Any]]:
     yield dict(flat(json.loads(json.dumps(figures(office)))))
 
 
+@pytest.mark.slow
 def test_no_figure_of_the_office_is_another(now: dict[str, Any]) -> None:
     assert not differences(HELD, now)
 

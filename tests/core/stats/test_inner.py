@@ -11,6 +11,7 @@ from typing import Any
 from zlib import crc32
 
 import numpy as np
+import pytest
 from msgspec import Struct
 from msgspec.structs import asdict, replace
 
@@ -177,6 +178,7 @@ def inner(folio: Folio) -> dict[str, Any]:
     }  # fmt: skip
 
 
+@pytest.mark.slow
 def test_nothing_that_the_figures_are_made_of_is_another(office: Folio) -> None:
     assert not differences(HELD, dict(flat(json.loads(json.dumps(inner(office))))))
 

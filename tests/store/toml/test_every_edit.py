@@ -6,6 +6,7 @@ import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
+import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -84,6 +85,7 @@ def applied(folio: Folio, name: str) -> Folio | None:
         return None
 
 
+@pytest.mark.slow
 @given(names=st.lists(st.sampled_from(sorted(EDITS)), min_size=1, max_size=6))
 @settings(max_examples=60, deadline=None)
 def test_files_say_what_was_edited_and_go_back_byte_for_byte(names: list[str]) -> None:
@@ -121,6 +123,7 @@ def lines_of_edits(_: Folio | None = None) -> dict[str, list[str]]:
     return found
 
 
+@pytest.mark.slow
 def test_each_edit_changes_the_lines_it_did_and_no_others() -> None:
     assert not differences(HELD, dict(flat(lines_of_edits())))
 

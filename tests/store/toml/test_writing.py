@@ -149,6 +149,7 @@ def test_new_files_and_files_that_go(small: Opened) -> None:
 KEYS = [f"Key{letter}" for letter in "ABCDEFGHIJKLMNOPQRSTUVWXYZ"]
 
 
+@pytest.mark.slow
 @given(st.lists(st.tuples(st.sampled_from(["sounding-s", "range-held", "range-d"]), st.sampled_from(["base", "draw"]),
                           st.sampled_from(KEYS)), min_size=1, max_size=6))  # fmt: skip
 @settings(max_examples=40, suppress_health_check=[HealthCheck.function_scoped_fixture])
