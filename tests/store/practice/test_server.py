@@ -18,7 +18,7 @@ from glimber.store.practice.jsonl import all_lines
 from glimber.store.practice.location import ServerLostError, confirm_server
 from glimber.store.practice.log import merge, open_log, open_log_reading, read_practice
 from glimber.store.practice.team import Spread, team_figures
-from glimber.store.practice.waiting_file import Queue
+from glimber.store.practice.waiting_file import WaitingFile
 from glimber.store.settings import remember
 from tests.helpers import NOON, tries_of, write_folio
 from tests.server import Server, programs, running
@@ -74,7 +74,7 @@ def test_two_computers_write_to_it_and_merging_changes_nothing(url: str, tmp_pat
 
 def test_a_server_that_goes_away_is_told_as_lost_and_what_waits_is_delivered_once(server: Server, url: str, tmp_path: Path) -> None:
     tries = tries_of("sounding-s", "F3", ["hit"] * 6)
-    queue = Queue(tmp_path / "waiting.jsonl")
+    queue = WaitingFile(tmp_path / "waiting.jsonl")
     with open_log(tmp_path, url) as log:
         log.add(*tries[:2], ROUND)
         server.stop()
@@ -89,13 +89,13 @@ def test_a_server_that_goes_away_is_told_as_lost_and_what_waits_is_delivered_onc
         open_log_reading(tmp_path, url)
     server.start()
     with open_log(tmp_path, url) as log:
-        assert queue.deliver(log) == 4 and queue.empty and queue.deliver(log) == 0
+        assert queue.deliver(log).new == 4 and queue.is_empty and queue.deliver(log).new == 0
         assert [one.id for one in log.records(Try)] == [one.id for one in tries]
         assert [one.ended for one in log.records(Round)] == [NOON]
 
 
 def test_the_queue_keeps_everything_where_delivering_fails(server: Server, url: str, tmp_path: Path) -> None:
-    queue = Queue(tmp_path / "deep" / "waiting.jsonl")
+    queue = WaitingFile(tmp_path / "deep" / "waiting.jsonl")
     tries = tries_of("sounding-s", "F3", ["hit"] * 3)
     queue.add(tries)
     assert queue.path.parent.stat().st_mode & 0o777 == 0o700
@@ -109,7 +109,7 @@ def test_the_queue_keeps_everything_where_delivering_fails(server: Server, url: 
     assert [one.id for one in queue.records()] == [one.id for one in tries]
     server.start()
     with open_log(tmp_path, url) as again:
-        assert queue.deliver(again) == 3
+        assert queue.deliver(again).new == 3
 
 
 def test_a_foreign_database_and_a_newer_log_are_left_alone(url: str, tmp_path: Path) -> None:
@@ -203,3 +203,28 @@ def test_the_teams_figures_from_the_command_line(url: str, tmp_path: Path) -> No
     assert "log" not in (folder / "folio.toml").read_text()
     assert runner.invoke(app, ["confirm-log", str(folder), "--as-folio"]).exit_code == 0
     assert runner.invoke(app, ["weigh", str(folder), "--team"]).exit_code == 2
+
+
+@pytest.mark.parametrize("table", ["tries", "rounds", "changes", "alembic_version"])
+def test_a_held_table_is_an_error_and_not_a_wait(url: str, tmp_path: Path, table: str) -> None:
+    """Another program holds a table: reading and writing end with a sentence, and what is practised waits in its file."""
+    import sqlalchemy as sa
+
+    folder = write_folio(tmp_path / "small")
+    settings = folder / "folio.toml"
+    settings.write_text(settings.read_text().replace("title = ", f'log = "{url}"\ntitle = ', 1))
+    with open_log(folder, url) as log:
+        log.add(TRY)
+    engine = sa.create_engine(url)
+    with engine.begin() as other:
+        other.exec_driver_sql(f"LOCK TABLE {table} IN ACCESS EXCLUSIVE MODE")
+        answer = CliRunner().invoke(app, ["weigh", str(folder), "--json"])
+        assert answer.exit_code == 2 and "another program holds the tables" in answer.stderr
+        waiting = WaitingFile(tmp_path / "state" / "waiting.jsonl")
+        waiting.add(tries_of("sounding-s", "F3", ["hit"]))
+        with pytest.raises(ServerLostError, match="another program holds"), open_log(folder, url) as log:
+            waiting.deliver(log)
+        assert len(waiting.records()) == 1
+    with open_log(folder, url) as log:
+        assert waiting.deliver(log).new == 1
+    engine.dispose()

@@ -26,6 +26,9 @@ from glimber.store.practice.location import (
 from glimber.store.practice.schema import move_on, refuse_newer, version_of
 
 SERVER_WAIT_S: Final = 5
+LOCK_WAIT_S: Final = 3
+STATEMENT_S: Final = 20
+"""Limits for a server: to connect, to wait for a lock somebody else holds, and for a single statement."""
 _AGAIN_S: Final = 0.01
 
 
@@ -111,7 +114,7 @@ def _opened(engine: sa.Engine, place: Place) -> Iterator[sa.Connection]:
 
 def _server(place: Place) -> tuple[sa.Engine, sa.Connection]:
     try:
-        engine = sa.create_engine(place.url, connect_args={"connect_timeout": SERVER_WAIT_S})
+        engine = sa.create_engine(place.url, connect_args=_limits())
     except (ModuleNotFoundError, NoSuchModuleError) as error:
         raise StoreError(
             f"{place.shown}: the driver for this server is not installed ({error}); pip install 'glimber[server]'"
@@ -137,11 +140,28 @@ def _server(place: Place) -> tuple[sa.Engine, sa.Connection]:
     return engine, connection
 
 
+def _limits() -> dict[str, object]:
+    """Return connection parameters under which no call waits for a server for ever."""
+    options = f"-c lock_timeout={LOCK_WAIT_S}s -c statement_timeout={STATEMENT_S}s -c idle_in_transaction_session_timeout=60s"
+    return {
+        "connect_timeout": SERVER_WAIT_S,
+        "options": options,
+        "tcp_user_timeout": 1000 * STATEMENT_S,
+        "keepalives_idle": SERVER_WAIT_S,
+        "keepalives_interval": SERVER_WAIT_S,
+        "keepalives_count": 3,
+    }
+
+
 def server_problem(shown: str, error: BaseException) -> StoreError:
     """Return what a server's refusal means: it is not there, does not answer, does not know the person, or has no such
     database."""
     words = " ".join(str(getattr(error, "orig", None) or error).split())
     low = words.lower()
+    if "lock timeout" in low:
+        return ServerLostError(f"{shown}: another program holds the tables of the practice log; nothing was written")
+    if "statement timeout" in low:
+        return ServerLostError(f"{shown}: the server did not finish within {STATEMENT_S} s; nothing was written")
     if "timeout" in low or "timed out" in low:
         return ServerLostError(f"{shown}: the server did not answer within {SERVER_WAIT_S} s; nothing was written")
     if "authentication" in low or "no password supplied" in low or "pg_hba" in low:

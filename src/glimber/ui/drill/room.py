@@ -14,7 +14,7 @@ from PySide6.QtWidgets import QStackedLayout, QWidget
 
 from glimber.core.decide.plan import planned_hits
 from glimber.core.practice.options import Options, options_of
-from glimber.core.practice.tries import AnswerMode, Change, Goal, Round
+from glimber.core.practice.tries import AnswerMode, Goal, Round
 from glimber.core.session.pending import as_set
 from glimber.store.faults import StoreError
 from glimber.ui.drill.runs import RunMaking
@@ -387,8 +387,7 @@ class DrillRoom(Room):
         from glimber.store.practice.uuid7 import uuid7
 
         try:
-            log = self.session.log()
-            tries, changes, number = log.tries_of_round(whole.id), log.records(Change), log.count(Round)
+            tries, changes, number = self.session.round_so_far(whole.id)
         except StoreError as error:
             self.session.told.emit(str(error))
             return

@@ -25,18 +25,19 @@ from glimber.ui.session.jobs import Jobs, Work, words_of
 if TYPE_CHECKING:
     from glimber.core.decide.summary import Summary
     from glimber.core.decide.verdict import Verdict
-    from glimber.core.practice.tries import Change, Record, Round
+    from glimber.core.practice.tries import Change, Record, Round, Try
     from glimber.core.stats.ledger import Ledger
     from glimber.store.practice.log import Log
     from glimber.store.practice.log_identity import LogReplacedError
     from glimber.store.practice.set_aside import Aside
-    from glimber.store.practice.waiting_file import Queue
+    from glimber.store.practice.waiting_file import Delivery, WaitingFile
     from glimber.store.toml.edit_process import SaveHelper
 
 
 _REST_MS = 500
 _READ_SOON_MS = 60
 _LOG_WAIT_S = 0.02
+_DELIVER_AGAIN_MS = 5000
 
 
 class Session(QObject):
@@ -72,7 +73,7 @@ class Session(QObject):
         self.verdicts: dict[str, Verdict] = {}
         self._log: Log | None = None
         self._aside: Aside | None = None
-        self._server_lost = False
+        self._server_lost = self._deliver_again = False
         self._helper: SaveHelper | None = None
         self._watch: FolioWatch | None = None
         self._round_on = False
@@ -258,84 +259,108 @@ class Session(QObject):
     def record(self, *records: Record) -> None:
         """Commit records at once; nothing is waited for. Raises StoreError, LogBusyError while another program writes.
 
-        Where the log is on a server that does not answer, they wait in a file of this computer and are delivered later.
+        Records for a server are committed to a file of this computer and delivered from there, off the interface thread.
         """
-        from glimber.store.practice.location import ServerLostError
         from glimber.store.practice.log_identity import LogReplacedError
 
-        if self._server_lost:
-            self._queue().add(records)
+        if self._on_server:
+            self._waiting_file().add(records)
+            self._deliver()
             return
         try:
             self.log().add(*records)
         except LogReplacedError as error:
             raise self._lost_log(error, *records) from error
-        except ServerLostError as error:
-            self._lose_server(error)
-            self._queue().add(records)
 
-    def _queue(self) -> Queue:
-        """Return where records wait for the server that this folio keeps its practice on."""
-        from glimber.store.practice.location import place_of
-        from glimber.store.practice.waiting_file import queue_of
-
-        return queue_of(place_of(self.folder, self.folio.settings.log).shown)
-
-    def _lose_server(self, error: StoreError) -> None:
-        """From now on records wait; nothing is asked of the server before a job has found it again."""
-        self._server_lost = True
-        if self._log is not None:
-            self._log.close()
-            self._log = None
-        self.told.emit(f"{error}. What is drilled meanwhile is kept on this computer and delivered later.")
-
-    def _deliver(self) -> None:
-        """Look for the server, off the interface's thread, and give it what waits."""
+    @property
+    def _on_server(self) -> bool:
+        """True if this folio keeps its practice on a server, which is only spoken to off the interface thread."""
         from glimber.store.practice.location import is_server, setting_of
 
-        folder, setting = self.folder, setting_of(self.folder, self.folio.settings.log)
-        if not is_server(setting):
+        return is_server(setting_of(self.folder, self.folio.settings.log))
+
+    def _waiting_file(self) -> WaitingFile:
+        """Return the file in which records wait for the server. Raises StoreError for one that was not confirmed."""
+        from glimber.store.practice.location import place_of
+        from glimber.store.practice.waiting_file import waiting_file_of
+
+        return waiting_file_of(place_of(self.folder, self.folio.settings.log).shown)
+
+    def _deliver(self) -> None:
+        """Deliver what waits to the server, off the interface thread; again after a while if it does not answer."""
+        if not self._on_server:
             return
+        if self.jobs.running("delivering"):
+            self._deliver_again = True
+            return
+        self._deliver_again = False
+        folder, setting = self.folder, self.folio.settings.log
 
-        def work(work: Work) -> int:
+        def work(work: Work) -> Delivery:
             from glimber.store.practice.log import open_log
+            from glimber.store.practice.waiting_file import Delivery
 
-            queue = self._queue()
-            if queue.empty:
-                return 0
+            waiting = self._waiting_file()
+            if waiting.is_empty:
+                return Delivery()
             with open_log(folder, setting) as log:
-                return queue.deliver(log)
+                return waiting.deliver(log)
 
-        def done(count: int) -> None:
-            self._server_lost = False
-            if count:
-                self.told.emit(f"{count} records that waited were delivered to the server.")
+        def done(delivery: Delivery) -> None:
+            was_lost, self._server_lost = self._server_lost, False
+            if was_lost and delivery.new:
+                self.told.emit(f"{delivery.new} records that waited were delivered to the server.")
+            if delivery.unreadable:
+                lines = "1 line" if delivery.unreadable == 1 else f"{delivery.unreadable} lines"
+                self.told.emit(f"{lines} of the waiting practice could not be read; kept in {delivery.set_aside}.")
+            if delivery.new and not self._round_on:
                 self.weigh_later()
+            if self._deliver_again:
+                self._deliver()
 
-        self.jobs.run("delivering", work, done, lambda error: True)  # the next attempt comes with the next weighing
+        def failed(error: Exception) -> bool:
+            if not self._server_lost:
+                self._server_lost = True
+                self.told.emit(f"{words_of(error)}. What is drilled meanwhile is kept on this computer and delivered later.")
+            QTimer.singleShot(_DELIVER_AGAIN_MS, self, self._deliver)
+            return True
+
+        self.jobs.run("delivering", work, done, failed)
 
     def before_round(self) -> tuple[list[Change], int]:
-        """All changes, and the number of the next round; as they were last weighed where the server does not answer. Raises
+        """Return all changes, and the number of the next round; of a server as they were last weighed, with what waits. Raises
         StoreError."""
+        from glimber.core.practice.log import Practice
         from glimber.core.practice.tries import Change, Round
-        from glimber.store.practice.location import ServerLostError
 
-        if not self._server_lost:
-            try:
-                log = self.log()
-                return log.records(Change), log.count(Round) + 1
-            except ServerLostError as error:
-                self._lose_server(error)
-        practice = self.ledger.practice if self.ledger is not None else None
-        return (list(practice.changes), len(practice.rounds) + 1) if practice is not None else ([], 1)
+        if not self._on_server:
+            log = self.log()
+            return log.records(Change), log.count(Round) + 1
+        practice = self.ledger.practice if self.ledger is not None else Practice()
+        records = {one.id: one for one in (*practice.changes, *practice.rounds, *self._waiting_file().records())}
+        rounds = sum(isinstance(one, Round) for one in records.values())
+        return [one for one in records.values() if isinstance(one, Change)], rounds + 1
+
+    def round_so_far(self, round_id: str) -> tuple[list[Try], list[Change], int]:
+        """Return the tries of an interrupted round, all changes, and how many rounds there are. Raises StoreError."""
+        from glimber.core.practice.tries import Change, Round, Try
+
+        if not self._on_server:
+            log = self.log()
+            return log.tries_of_round(round_id), log.records(Change), log.count(Round)
+        changes, number = self.before_round()
+        known = self.ledger.practice.tries if self.ledger is not None else ()
+        waiting = [one for one in self._waiting_file().records() if isinstance(one, Try)]
+        tries = {one.id: one for one in (*known, *waiting) if one.round == round_id}
+        return sorted(tries.values(), key=lambda one: one.at), changes, number - 1
 
     def end_round(self, whole: Round) -> None:
         """Note that a round has ended or was interrupted. Raises StoreError."""
         from glimber.store.practice.log_identity import LogReplacedError
 
         ended = replace(whole, ended=self.now())
-        if self._server_lost:
-            self._queue().add([ended])
+        if self._on_server:
+            self._waiting_file().add([ended])
             self._deliver()
             return
         try:
@@ -394,8 +419,7 @@ class Session(QObject):
             keep_icons()
             return ledger, found, summary
 
-        if self._server_lost:
-            self._deliver()
+        self._deliver()
 
         def take(result: tuple[Ledger, dict[str, Verdict], Summary]) -> None:
             self._weighed_for = (folder, computer)
