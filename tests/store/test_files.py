@@ -9,8 +9,9 @@ from typing import Any
 import pytest
 
 from glimber.core.edit.commands import edit_command
-from glimber.store import saving
+from glimber.store import files, saving
 from glimber.store.backups import back_up
+from glimber.store.faults import StoreError
 from glimber.store.files import write_atomically
 from glimber.store.toml.reading import open_folio
 from glimber.store.toml.writing import restore, save_folio
@@ -97,3 +98,34 @@ def test_restoring_gives_the_bytes_back_new_files_go_and_what_was_there_is_copie
         program.write_text("other")
         restore(after, before, NOON)
     assert program.read_text() == "other"
+
+
+def test_a_save_made_while_the_bytes_are_written_stays(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """An editor saves while a slow disk takes the new bytes: the editor's are kept, and nothing is left beside them."""
+    path, real_new = tmp_path / "keys.conf", files.new_beside
+    path.write_bytes(b"old")
+
+    def slowly(target: Path, data: bytes, mode: int | None = None) -> Path:
+        made = real_new(target, data, mode)
+        path.write_bytes(b"the editor's")
+        return made
+
+    monkeypatch.setattr(files, "new_beside", slowly)
+    with pytest.raises(StoreError, match="changed by somebody else meanwhile"):
+        files.replace_if_unchanged(path, b"old", b"new")
+    assert path.read_bytes() == b"the editor's" and [one.name for one in tmp_path.iterdir()] == ["keys.conf"]
+
+
+def test_links_and_second_names_are_kept(tmp_path: Path) -> None:
+    path, second, link = tmp_path / "keys.conf", tmp_path / "second.conf", tmp_path / "link.conf"
+    path.write_bytes(b"old")
+    second.hardlink_to(path)
+    link.symlink_to(path)
+    files.replace_if_unchanged(link, b"old", b"newer")
+    assert link.is_symlink() and path.read_bytes() == second.read_bytes() == b"newer" and path.samefile(second)
+    nowhere = tmp_path / "later.conf"
+    nowhere.symlink_to(tmp_path / "target.conf")
+    files.replace_if_unchanged(nowhere, b"", b"made")
+    assert nowhere.is_symlink() and (tmp_path / "target.conf").read_bytes() == b"made"
+    with pytest.raises(StoreError):
+        files.replace_if_unchanged(path, b"old", b"x")

@@ -24,7 +24,7 @@ from glimber.core.practice.tries import Change
 from glimber.core.session.pending import open_changes
 from glimber.store.faults import StoreError
 from glimber.store.folder import Opened
-from glimber.store.inplace import setting
+from glimber.store.inplace import places, setting
 from glimber.store.inplace.places import inputrc
 from glimber.store.practice.log import open_log, read_practice
 from glimber.store.toml.reading import open_folio
@@ -174,7 +174,7 @@ def test_killed_between_any_two_steps_a_file_is_old_or_new(opened: Opened, step:
     now = open_folio(opened.folder)
     with monkeypatch.context() as patched:
         patched.setattr(setting, "write_atomically", dying(setting.write_atomically))
-        patched.setattr("glimber.store.inplace.places.write_atomically", dying(setting.write_atomically))
+        patched.setattr("glimber.store.inplace.places.replace_if_unchanged", dying(places.replace_if_unchanged))
         patched.setattr(setting, "tick", dying(setting.tick))
         with open_log(opened.folder, "practice.db") as log:
             plan = setting.plan_setting(now, log.records(Change), "bridge")

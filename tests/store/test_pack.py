@@ -61,7 +61,7 @@ def test_packing_and_unpacking_on_the_command_line_with_the_tries(tmp_path: Path
         return result.stdout or result.stderr
 
     assert json.loads(run("pack", str(folder), pack, "--with-tries", "--json"))["wrote"] == [pack]
-    assert json.loads(run("unpack", pack, out, "--json")) == {"folio": out, "tries": 6, "bad": []}
+    assert json.loads(run("unpack", pack, out, "--json")) == {"folio": out, "tries": 6, "bad": [], "asks": []}
     assert "already there and not empty" in run("unpack", pack, out, status=2)
     assert "not a pack" in run("unpack", str(folder / "folio.toml"), str(tmp_path / "no"), status=2)
     assert "cannot be read" in run("unpack", str(tmp_path / "gone"), str(tmp_path / "no"), status=2)

@@ -17,8 +17,8 @@ from glimber.core.model.folio import EVERYWHERE
 from glimber.core.notation.nearest import did_you_mean
 from glimber.readers.counts import read_counts
 from glimber.readers.found import Found, Options
-from glimber.readers.registry import Chosen, choose, kinds
-from glimber.readers.registry import read as read_source
+from glimber.readers.process import read_apart
+from glimber.readers.registry import kinds
 from glimber.store.files import expanded, read_given
 from glimber.store.pack import pack_bytes
 from glimber.store.toml.reading import open_folio
@@ -55,7 +55,7 @@ def read(
         if comma not in (None, "steps", "alternates"):
             stop(f"--comma {comma}: expected steps or alternates")
         options = Options(column, watch, comma, capitals)  # type: ignore[arg-type]
-        read_as = Chosen(kind, read_source(kind, data, options)) if kind is not None else choose(file, data, options)
+        read_as = read_apart(file, data, options, kind)
     chosen, found = read_as.kind, read_as.found
     if not found.rows and not found.not_bindings:
         first = found.problems[0] if found.problems else None

@@ -196,6 +196,9 @@ def confirm_log(
         str | None,
         typer.Option(metavar="PLACE", help="Keep my practice there on this computer, whatever the folio says."),
     ] = None,
+    without_tls: Annotated[
+        bool, typer.Option("--without-tls", help="Agree that the server is reached without TLS.")
+    ] = False,
     as_folio: Annotated[bool, typer.Option("--as-folio", help="Keep it where the folio says again.")] = False,
     json: Json = False,
 ) -> None:
@@ -205,6 +208,7 @@ def confirm_log(
     """
     with told():
         from glimber.store.practice.location import confirm_server, is_server, keep_own_log, setting_of
+        from glimber.store.practice.server_address import agree_without_tls
 
         opened = open_folio(folder_of(folio))
         if log is not None or as_folio:
@@ -217,6 +221,8 @@ def confirm_log(
             return
         if not is_server(setting):
             stop(f"the practice of this folio is in its own file {setting}; there is nothing to confirm")
+        if without_tls:
+            agree_without_tls(setting)
         shown = confirm_server(setting)
     if json:
         put_json({"server": shown})

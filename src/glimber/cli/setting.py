@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sys
 from typing import TYPE_CHECKING, Annotated
 
 import typer
@@ -26,6 +27,7 @@ def set_(
     program: Annotated[
         str | None, typer.Option(metavar="ID", help="All bindings of this program, instead of the sheet's edits.")
     ] = None,
+    yes: Annotated[bool, typer.Option("--yes", help="Do not ask; a script is not asked either.")] = False,
     json: Json = False,
 ) -> None:
     """Set the open edits of the change sheet in the files and settings that programs read. What cannot be written stays on it.
@@ -50,6 +52,12 @@ def set_(
         plan = plan_setting(opened, practice_of(opened).changes, computer, into, program)
         if not json:
             put_lines(plan.diff)
+        asked = not yes and not json and sys.stdin.isatty() and sys.stdout.isatty()
+        if asked and not dry_run and plan.steps:
+            places = ", ".join(dict.fromkeys(step.place.shown for step in plan.steps))
+            if not typer.confirm(f"Set this in {places}?"):
+                put("Nothing was set.")
+                return
         if not dry_run and (plan.steps or plan.already):
             with open_log(opened.folder, opened.folio.settings.log) as log:
                 carry_out(opened, plan, log, moment(None))

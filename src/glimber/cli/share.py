@@ -6,11 +6,12 @@ from typing import Annotated
 
 import typer
 
-from glimber.cli.common import folder_of, put, put_json, told
+from glimber.cli.common import folder_of, put, put_json, say, told
 from glimber.cli.inspect import FolioArgument, Json
 from glimber.store.files import read_given, write_atomically
 from glimber.store.pack import LARGEST_PACK, pack_bytes, unpack
 from glimber.store.practice.location import log_exists
+from glimber.store.practice.server_address import without_password
 from glimber.store.toml.reading import open_folio
 
 
@@ -35,6 +36,8 @@ def pack(
             with open_log_reading(opened.folder, setting) as log:
                 tries = "".join(f"{line}\n" for line in all_lines(log)).encode()
         data = pack_bytes(opened.folder, tries)
+        if without_password(setting) != setting:
+            say("The password of the practice log's address was left out of the pack.")
         write_atomically(folder_of(file), data)
     if json:
         put_json({"wrote": [file], "bytes": len(data)})
@@ -55,8 +58,36 @@ def unpack_(
         path = folder_of(folder)
         laid_out = unpack(read_given(folder_of(file), LARGEST_PACK), path)
     if json:
-        put_json({"folio": str(path), "tries": laid_out.merged, "bad": laid_out.bad})
+        put_json({"folio": str(path), "tries": laid_out.merged, "bad": laid_out.bad, "asks": list(laid_out.asks)})
         return
     put(f"{path}: laid out" + (f", with {laid_out.merged} records of practice" if laid_out.merged else ""))
+    for place in laid_out.asks:
+        put(f"It would read and write {place}; nothing is done there before: glimber agree {folder}")
     for bad in laid_out.bad:
         put(f"tries.jsonl:{bad['line']}: could not be read: {bad['text']}")
+
+
+def agree(
+    folio: FolioArgument,
+    list_only: Annotated[bool, typer.Option("--list", help="Only list the places.")] = False,
+    json: Json = False,
+) -> None:
+    """Agree that a folio from somebody else's pack reads and writes the places outside it that it names.
+
+    Example: glimber agree my-office --list
+    """
+    from glimber.store.agreements import agree as agree_to
+    from glimber.store.agreements import unagreed
+
+    with told():
+        folder = open_folio(folder_of(folio)).folder
+        places = unagreed(folder)
+        if not list_only:
+            agree_to(folder, places)
+    if json:
+        put_json({"places": places, "agreed": not list_only})
+        return
+    for place in places:
+        put(place if list_only else f"{place}: agreed to on this computer")
+    if not places:
+        put("Every place is agreed to.")

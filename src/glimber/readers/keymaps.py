@@ -11,6 +11,10 @@ from glimber.readers.found import Found, Options, decoded
 from glimber.readers.reader import Reader
 from glimber.readers.values import read_values, words_at
 
+MOST_VALUES: Final = 500_000
+_LONG_KEY: Final = re.compile(r"(?:[\w-]{1,200}\s?\.\s?){100}")
+_DEEP: Final = re.compile(r"(?:[\[{]\s{0,40}){300}")
+_LONG_NUMBER: Final = re.compile(r"\d{4000}")
 _SLOW_ABOVE: Final = 12_000
 """Characters up to which a reader that allows for comments is tried: it is slow."""
 
@@ -19,6 +23,10 @@ def read_json(data: bytes, options: Options) -> Found:
     """Read a keymap in JSON."""
     found = Found(watch=options.watch)
     text = decoded(data)
+    if _DEEP.search(text):
+        return found.fail("nested more deeply than a list of shortcuts")
+    if _LONG_NUMBER.search(text):
+        return found.fail("a number of thousands of digits; expected a list of shortcuts")
     try:
         value = json.loads(text, strict=False)
     except (ValueError, RecursionError):
@@ -86,20 +94,37 @@ def read_yaml(data: bytes, options: Options) -> Found:
 
     found = Found(watch=options.watch)
     text = decoded(data)
-    if text.count("&") and text.count("*") > 200:
-        return found.fail("more references than a list of shortcuts has")
     loader = getattr(yaml, "CSafeLoader", yaml.SafeLoader)
     try:
         values = [value for value in yaml.load_all(text, Loader=loader) if value is not None]
     except (yaml.YAMLError, ValueError, RecursionError) as error:
         return found.fail(f"not YAML that can be read: {' '.join(str(error).split())[:200]}")
+    if _is_larger_than(MOST_VALUES, values):
+        return found.fail("its aliases stand for more values than a list of shortcuts has")
     return _of(values, text, found)
+
+
+def _is_larger_than(most: int, value: object) -> bool:
+    """True if a value has more parts than ``most`` when every alias is written out, or contains itself."""
+    waiting, count = [value], 0
+    while waiting:
+        one = waiting.pop()
+        count += 1
+        if count > most:
+            return True
+        if isinstance(one, dict):
+            waiting += [*one.keys(), *one.values()]
+        elif isinstance(one, list):
+            waiting += one
+    return False
 
 
 def read_toml(data: bytes, options: Options) -> Found:
     """Read a keymap in TOML."""
     found = Found(watch=options.watch)
     text = decoded(data)
+    if _LONG_KEY.search(text):
+        return found.fail("a key with more parts than a table of shortcuts has levels")
     try:
         value = tomllib.loads(text)
     except (ValueError, RecursionError) as error:

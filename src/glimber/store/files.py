@@ -88,7 +88,7 @@ def real(path: Path) -> Path:
     return Path(os.path.realpath(path))
 
 
-def new_beside(path: Path, data: bytes) -> Path:
+def new_beside(path: Path, data: bytes, mode: int | None = None) -> Path:
     """The data in a file of its own beside ``path``, on disk, with the mode that ``path`` has or a new file gets."""
     target = real(path)
     target.parent.mkdir(parents=True, exist_ok=True)
@@ -99,13 +99,17 @@ def new_beside(path: Path, data: bytes) -> Path:
         with os.fdopen(handle, "wb") as file:
             file.write(data)
             file.flush()
-            os.fchmod(handle, target.stat().st_mode & 0o7777 if target.exists() else 0o666 & ~_umask())
+            os.fchmod(handle, _mode_of(target) if mode is None else mode)
             os.fsync(handle)
     except BaseException:
         with contextlib.suppress(OSError):
             Path(name).unlink()
         raise
     return Path(name)
+
+
+def _mode_of(path: Path) -> int:
+    return path.stat().st_mode & 0o7777 if path.exists() else 0o666 & ~_umask()
 
 
 @cache
@@ -118,12 +122,12 @@ def _umask() -> int:
     return 0o022
 
 
-def write_atomically(path: Path, data: bytes) -> None:
+def write_atomically(path: Path, data: bytes, mode: int | None = None) -> None:
     """Replace a file so that at any moment either the old or the new one is whole. Raises StoreError."""
     temporary = None
     with _telling(path):
         try:
-            temporary = new_beside(path, data)
+            temporary = new_beside(path, data, mode)
             temporary.replace(real(path))
             sync_folder(real(path).parent)
         except OSError:
@@ -131,6 +135,48 @@ def write_atomically(path: Path, data: bytes) -> None:
                 with contextlib.suppress(OSError):
                     temporary.unlink()
             raise
+
+
+def replace_if_unchanged(path: Path, before: bytes, data: bytes) -> None:
+    """Replace a file that still has the bytes ``before``; empty means that it may not be there yet.
+
+    Links are followed, and a file with several names keeps them. Raises StoreError where somebody else changed it, up to the
+    very moment; then theirs stays.
+    """
+    target, temporary = real(path), None
+    changed = StoreError(f"{path}: was changed by somebody else meanwhile; nothing was set there")
+    if (read_if_there(target) or b"") != before:
+        raise changed
+    with _telling(path):
+        try:
+            if target.exists() and target.stat().st_nlink > 1:
+                _write_in_place(target, data)
+                return
+            temporary = new_beside(target, data)
+            if not target.exists():
+                try:
+                    move_into_free_place(temporary, target)
+                except FileExistsError as error:
+                    raise changed from error
+            elif exchange(temporary, target):
+                # What was there a moment ago has the temporary name now: it is looked at once more, and goes back if it is new.
+                if temporary.read_bytes() != before:
+                    exchange(temporary, target)
+                    raise changed
+            else:
+                temporary.replace(target)
+            sync_folder(target.parent)
+        finally:
+            if temporary is not None:
+                temporary.unlink(missing_ok=True)
+
+
+def _write_in_place(target: Path, data: bytes) -> None:
+    with target.open("r+b") as file:
+        file.write(data)
+        file.truncate()
+        file.flush()
+        os.fsync(file.fileno())
 
 
 def sync_folder(folder: Path) -> None:

@@ -12,12 +12,16 @@ from pathlib import Path
 from typing import Final
 
 from msgspec import Struct, field
+from msgspec.structs import replace
 
+from glimber.core.practice.tries import Change, Record
 from glimber.readers.zipped import ZippedError, parts_of
+from glimber.store.agreements import ask_about
 from glimber.store.faults import StoreError
 from glimber.store.files import read_given, write_atomically
 from glimber.store.folder import FOLDERS, folio_files
 from glimber.store.practice.location import is_server
+from glimber.store.practice.server_address import without_password
 from glimber.store.toml.reading import read_files
 
 TRIES: Final = "tries.jsonl"
@@ -32,11 +36,16 @@ class LaidOut(Struct, frozen=True):
 
     merged: int = 0
     bad: list[dict[str, object]] = field(default_factory=list)
+    asks: tuple[str, ...] = ()
+    """Places outside the folio that it would read and write, and that nobody agreed to yet."""
 
 
 def pack_bytes(folder: Path, tries: bytes | None = None) -> bytes:
     """The pack of a folio's folder: the same folder gives the same bytes. Raises StoreError."""
     parts = folio_files(folder)
+    parts["folio.toml"] = without_password(parts["folio.toml"].decode("utf-8", "surrogateescape")).encode(
+        "utf-8", "surrogateescape"
+    )
     icons = folder / "icons"
     if icons.is_dir():
         for path in sorted(icons.iterdir()):
@@ -73,10 +82,9 @@ def unpack(data: bytes, folder: Path) -> LaidOut:
         raise StoreError(f"{strange[0]} has no place in a folio; nothing was changed")
     if "folio.toml" not in parts:
         raise StoreError("not a pack: it has no folio.toml; nothing was changed")
-    setting = read_files(
-        folder, {name: data for name, data in parts.items() if name.endswith(".toml")}
-    ).folio.settings.log
-    return _lay_out(folder, parts, tries, setting)
+    settings = read_files(folder, {name: data for name, data in parts.items() if name.endswith(".toml")}).folio.settings
+    laid_out = _lay_out(folder, parts, tries, settings.log)
+    return replace(laid_out, asks=tuple(ask_about(folder, settings)))
 
 
 def _lay_out(folder: Path, parts: Mapping[str, bytes], tries: bytes | None, log: str) -> LaidOut:
@@ -113,9 +121,15 @@ def _merge(folder: Path, tries: bytes, log: str) -> LaidOut:
         raise StoreError("its practice would go to a server; unpack it without its tries")
     lines = parse_lines(tries.decode("utf-8", "replace"))
     with open_log(folder, log) as opened:
-        merged = merge(opened, lines.records)
+        merged = merge(opened, map(_closed, lines.records))
         opened.rest()
     return LaidOut(merged, lines.bad)
+
+
+def _closed(record: Record) -> Record:
+    """Return an open change as one that is set: what waits on somebody else's change sheet is not this person's to set."""
+    is_open = isinstance(record, Change) and record.applied is None and record.reverted is None
+    return replace(record, applied=record.at) if is_open and isinstance(record, Change) else record
 
 
 def _belongs(name: str) -> bool:

@@ -45,6 +45,10 @@ class UserSettings(Struct, frozen=True):
     line."""
     person: str = ""
     """Who the person is where several share one user of a database server."""
+    unagreed: str = ""
+    """Places outside folios that came in a pack and wait for agreement: folder and place, a tab between, one a line."""
+    unencrypted: str = ""
+    """Servers that the person agreed to reach without TLS, with a space between."""
     servers: str = ""
     """Database servers, without passwords and with a space between, that were confirmed as places for practice."""
 
@@ -78,7 +82,7 @@ def save_settings(settings: UserSettings) -> None:
     from glimber.store.files import write_atomically
 
     try:
-        write_atomically(settings_file(), f"{json.dumps(asdict(settings), indent=2)}\n".encode())
+        write_atomically(settings_file(), f"{json.dumps(asdict(settings), indent=2)}\n".encode(), mode=0o600)
     except StoreError:
         return
 

@@ -8,9 +8,9 @@ import pytest
 
 from glimber.core.model.folio import Source
 from glimber.readers.registry import kind_of, read
+from glimber.store.changed_sources import changed_outside
 from glimber.store.faults import StoreError
 from glimber.store.inplace.places import Place, inputrc, places_of
-from glimber.store.system.changed_sources import changed_outside
 from glimber.store.system.sources import asked, path_of, read_source
 from glimber.store.toml.reading import open_folio
 from tests.helpers import FOLIO, write_folio

@@ -11,9 +11,10 @@ from typing import Final
 from msgspec import Struct
 
 from glimber.core.model.folio import EVERYWHERE, Source
-from glimber.readers.registry import choose
+from glimber.readers.process import read_apart
+from glimber.store.agreements import refuse_unagreed
 from glimber.store.faults import StoreError
-from glimber.store.files import expanded, read_given, read_if_there, write_atomically
+from glimber.store.files import expanded, read_given, read_if_there, real, replace_if_unchanged
 from glimber.store.folder import Opened
 from glimber.store.system.sources import asked, path_of, read_source
 from glimber.writers.registry import kinds
@@ -53,15 +54,13 @@ class Place(Struct, frozen=True):
         if self.path is None:
             _set_keys(before, after)
             return
-        if self.read() != before:
-            raise StoreError(f"{self.path}: was changed by somebody else meanwhile; nothing was set there")
-        write_atomically(self.path, after)
+        replace_if_unchanged(self.path, before, after)
 
     def put_back(self, now: bytes, before: bytes, was_there: bool) -> None:
         """As it was before something was set. Raises StoreError."""
         if self.path is not None and not was_there:
             with suppress(FileNotFoundError):
-                self.path.unlink()
+                real(self.path).unlink()  # never the link that leads to it: that was there before
         else:
             self.write(now, before)
 
@@ -89,13 +88,17 @@ def places_of(opened: Opened, into: str | None = None) -> list[Place]:
 
 def _linked(opened: Opened) -> Iterator[Place]:
     for source in opened.folio.settings.sources.values():
+        try:
+            refuse_unagreed(source, opened.folder)
+        except StoreError:
+            continue
         if source.system == DESKTOP:
             yield Place(DESKTOP, source.program or EVERYWHERE, None)
         elif source.system == LINE_EDITOR:
             yield Place(LINE_EDITOR, source.program, inputrc())
         elif (path := path_of(source, opened.folder)) is not None:
             try:
-                kind = choose(path.name, read_given(path)).kind
+                kind = read_apart(path.name, read_given(path)).kind
             except StoreError:
                 continue
             if kind in kinds():

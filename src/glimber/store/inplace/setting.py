@@ -23,6 +23,7 @@ from glimber.core.notation.nearest import did_you_mean
 from glimber.core.practice.tries import Change
 from glimber.core.session.pending import open_changes
 from glimber.readers.registry import read
+from glimber.store.agreements import unagreed
 from glimber.store.change_log import tick
 from glimber.store.faults import StoreError
 from glimber.store.files import read_file, stamp_of, write_atomically
@@ -169,7 +170,9 @@ def plan_setting(
     for of, one in open_ones:
         if one.binding not in settled:
             name = opened.folio.programs[of].name if of in opened.folio.programs else of
-            left.setdefault(one.binding, (one, f"no linked source of {name} can be written"))
+            waiting = unagreed(opened.folder)
+            unagreed_why = f"{waiting[0]} came in a pack and was not agreed to: glimber agree" if waiting else None
+            left.setdefault(one.binding, (one, unagreed_why or f"no linked source of {name} can be written"))
     rest = tuple(reason for id, reason in left.items() if id not in settled)
     set_now = {one.binding for step in steps for one in step.out.set}
     return Plan(tuple(steps), tuple(one for id, one in already.items() if id not in set_now), rest)

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Final, TypeVar
 from msgspec import Struct
 
 from glimber.store.faults import StoreError
+from glimber.store.practice.server_address import keep_password, server_url, shown_address, with_kept_password, with_tls
 from glimber.store.settings import load_settings, remember
 
 if TYPE_CHECKING:
@@ -62,7 +63,9 @@ def keep_own_log(folder: Path, setting: str | None) -> None:
     if problem is not None:
         raise StoreError(problem)
     if setting is not None and is_server(setting):
-        server_url(setting)
+        url = server_url(setting)
+        keep_password(url)
+        setting = shown_address(url)
     here = str(folder.resolve())
     others = [line for line in load_settings().logs.splitlines() if line.partition("\t")[0] != here]
     remember(logs="\n".join([*others, *([f"{here}\t{setting}"] if setting is not None else [])]))
@@ -86,10 +89,10 @@ def place_of(folder: Path, setting: str) -> Place:
         path = folder / setting
         return Place(str(path), sa.URL.create("sqlite", database=str(path)), path)
     url = server_url(setting)
-    shown = url.render_as_string(hide_password=True)
+    shown = shown_address(url)
     if shown not in confirmed_servers():
         raise UnconfirmedServerError(shown)
-    return Place(shown, url)
+    return Place(shown, with_kept_password(with_tls(url)))
 
 
 class UnconfirmedServerError(StoreError):
@@ -103,22 +106,6 @@ class UnconfirmedServerError(StoreError):
         )
 
 
-def server_url(setting: str) -> sa.URL:
-    """A server's address taken apart. Raises StoreError; what is wrong is told without the address, for its password."""
-    import sqlalchemy as sa
-    from sqlalchemy.exc import ArgumentError
-
-    try:
-        url = sa.make_url(setting)
-    except (ArgumentError, ValueError) as error:
-        raise StoreError("log is not a server's address; expected postgresql+psycopg://host/database") from error
-    if not url.drivername.startswith("postgresql"):
-        raise StoreError(
-            f"log names a database of the kind {url.drivername}; expected postgresql+psycopg://host/database"
-        )
-    return url
-
-
 def confirmed_servers() -> list[str]:
     """The servers that were agreed to on this computer, without passwords."""
     return load_settings().servers.split()
@@ -126,7 +113,7 @@ def confirmed_servers() -> list[str]:
 
 def confirm_server(setting: str) -> str:
     """Agree to a server on this computer; its address without a password. Raises StoreError."""
-    shown = server_url(setting).render_as_string(hide_password=True)
+    shown = shown_address(server_url(setting))
     if shown not in confirmed_servers():
         remember(servers=" ".join([*confirmed_servers(), shown]))
     return shown

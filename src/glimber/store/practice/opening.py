@@ -142,7 +142,9 @@ def _server(place: Place) -> tuple[sa.Engine, sa.Connection]:
 
 def _limits() -> dict[str, object]:
     """Return connection parameters under which no call waits for a server for ever."""
-    options = f"-c lock_timeout={LOCK_WAIT_S}s -c statement_timeout={STATEMENT_S}s -c idle_in_transaction_session_timeout=60s"
+    options = (
+        f"-c lock_timeout={LOCK_WAIT_S}s -c statement_timeout={STATEMENT_S}s -c idle_in_transaction_session_timeout=60s"
+    )
     return {
         "connect_timeout": SERVER_WAIT_S,
         "options": options,

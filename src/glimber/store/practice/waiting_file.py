@@ -160,7 +160,9 @@ def _write(log: Log, waiting: list[Record]) -> int:
     last = {record.id: record for record in waiting}  # a round that has ended comes after itself
     known = log.ids()
     new = [record for id, record in last.items() if id not in known]
-    ended = [record for id, record in last.items() if id in known and isinstance(record, Round) and record.ended is not None]
+    ended = [
+        record for id, record in last.items() if id in known and isinstance(record, Round) and record.ended is not None
+    ]
     if new or ended:
         log.write(new, ended)
     return len(new)

@@ -112,7 +112,7 @@ class GatherDesk(Desk):
 
         def work(work: Work) -> Reading:
             from glimber.readers.found import Options, StoppedError
-            from glimber.readers.registry import Chosen, choose, read
+            from glimber.readers.process import read_apart
 
             def watch(count: int) -> None:
                 if work.stopped:
@@ -121,7 +121,7 @@ class GatherDesk(Desk):
                     work.tell(0.0, f"{count:,}")
 
             options = Options(column, watch, other.comma, other.capitals)
-            chosen = Chosen(other.kind, read(other.kind, data, options)) if other.kind else choose(name, data, options)
+            chosen = read_apart(name, data, options, other.kind)
             return Reading(name, chosen.kind, chosen.found, path, second=chosen.second, other=other)
 
         job = self.session.jobs.run(_JOB, work, self._take)
@@ -213,12 +213,19 @@ class GatherDesk(Desk):
         source, folder = self.states[id].source, self.session.folder
 
         def work(work: Work) -> tuple[str, str, Found]:
-            from glimber.readers.found import Options
-            from glimber.readers.registry import choose
+            from glimber.readers.found import Options, StoppedError
+            from glimber.readers.process import read_apart
+            from glimber.store.agreements import refuse_unagreed
             from glimber.store.system.sources import read_source
 
+            refuse_unagreed(source, folder)
             name, data = read_source(source, folder)
-            chosen = choose(name, data, Options(column or source.column))
+
+            def watch(count: int) -> None:
+                if work.stopped:
+                    raise StoppedError
+
+            chosen = read_apart(name, data, Options(column or source.column, watch))
             return name, chosen.kind, chosen.found
 
         def done(result: tuple[str, str, Found]) -> None:

@@ -240,6 +240,20 @@ class Session(QObject):
         self.told.emit(f"{shown}: confirmed on this computer.")
         self.weigh_later()
 
+    def has_unagreed_places(self) -> bool:
+        """True if the folio came in a pack that names places outside it, and nobody agreed to them."""
+        from glimber.store.agreements import unagreed
+
+        return bool(unagreed(self.folder))
+
+    def agree_places(self) -> None:
+        """Agree that the folio reads and writes the places outside it that its pack names."""
+        from glimber.store.agreements import agree, unagreed
+
+        places = unagreed(self.folder)
+        agree(self.folder, places)
+        self.told.emit(f"Agreed to on this computer: {', '.join(places)}.")
+
     def _lost_log(self, error: LogReplacedError, *waiting: Record) -> StoreError:
         """The log's file was taken away from under us: what was written to it is kept for the one that is there next."""
         from glimber.store.practice.set_aside import put_aside, told
@@ -321,7 +335,9 @@ class Session(QObject):
         def failed(error: Exception) -> bool:
             if not self._server_lost:
                 self._server_lost = True
-                self.told.emit(f"{words_of(error)}. What is drilled meanwhile is kept on this computer and delivered later.")
+                self.told.emit(
+                    f"{words_of(error)}. What is drilled meanwhile is kept on this computer and delivered later."
+                )
             QTimer.singleShot(_DELIVER_AGAIN_MS, self, self._deliver)
             return True
 

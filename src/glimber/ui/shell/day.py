@@ -109,7 +109,7 @@ class DayPage(QObject):
             from glimber.core.decide.over_time import over_time
             from glimber.core.decide.plan import plan_round
             from glimber.core.decide.settling import settlings
-            from glimber.store.system.changed_sources import changed_outside
+            from glimber.store.changed_sources import changed_outside
 
             outside = changed_outside(folio, folder, work.give_way)
             curve = [(one.day, one.earned_s) for one in over_time(ledger, computer, work.give_way).moments]

@@ -375,6 +375,13 @@ class Window(QMainWindow):
             Action("open", "Open another folio", ("Ctrl+O",), self.ask_folio),
             Action("loop", "What the rooms are for", ("Ctrl+H",), self.introduce),
             Action(
+                "agree-places",
+                "Agree to the places that this folio's pack names",
+                (),
+                self.session.agree_places,
+                when=self.session.has_unagreed_places,
+            ),
+            Action(
                 "confirm-log",
                 "Keep practice on the server that this folio names",
                 (),

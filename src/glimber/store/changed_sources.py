@@ -9,7 +9,8 @@ from glimber.core.edit.compare import Incoming, compare, likely_program, merged
 from glimber.core.model.describe import count_words
 from glimber.core.model.folio import Folio
 from glimber.readers.found import Options
-from glimber.readers.registry import choose
+from glimber.readers.process import read_apart
+from glimber.store.agreements import refuse_unagreed
 from glimber.store.faults import StoreError
 from glimber.store.system.sources import read_source
 
@@ -20,13 +21,14 @@ def changed_outside(folio: Folio, folder: Path, between: Callable[[], None] = la
     for source in folio.settings.sources.values():
         between()
         try:
+            refuse_unagreed(source, folder)
             name, data = read_source(source, folder)
         except StoreError as error:
             found.append(f"{source.id}: {error}")
             continue
         rows = merged(
             Incoming(row.command, row.triggers, row.group)
-            for row in choose(name, data, Options(source.column)).found.rows
+            for row in read_apart(name, data, Options(source.column, lambda count: between())).found.rows
         )
         program = source.program or likely_program(folio, rows)
         count = sum(one.to_take for one in compare(folio, program, rows)) if program is not None else len(rows)

@@ -1,0 +1,52 @@
+"""Foreign data is read in a process of its own, which ends whatever is in the data."""
+
+from __future__ import annotations
+
+import resource
+import time
+
+import pytest
+
+from glimber.readers.found import Options, StoppedError
+from glimber.readers.process import read_apart
+from glimber.readers.registry import choose
+
+TABLE = b"| Command | Keys |\n|---|---|\n| Add sounding | Ctrl+Shift+S |\n| Zoom out | Alt+F7 |\n"
+ALIASES = "a: &a [x, x, x, x, x, x, x, x, x]\n" + "".join(
+    f"{name}: &{name} [{', '.join([f'*{before}'] * 9)}]\n" for before, name in zip("abcdefghi", "bcdefghij", strict=True)
+)
+HOSTILE = {
+    "aliases.yaml": ALIASES, "itself.yaml": "a: &a\n  - *a\n", "parts.toml": ".".join(["a"] * 20_000) + ' = "x"\n',
+    "attributes.xml": "<a " + " ".join(f'a{n}="Ctrl+{n}"' for n in range(20_000)) + "/>", "digits.json": '[{"key":' + "1" * 3_000_000 + "}]",
+    "braces.json": "{" * 8_000_000, "spaces.json": "[ {\n" * 400_000, "deep.xml": "<a>" * 300_000, "braces.conf": "bind " + "{a,b}" * 60 + " x\n",
+}  # fmt: skip
+
+
+def test_it_finds_what_is_found_here() -> None:
+    apart, here = read_apart("keys.md", TABLE), choose("keys.md", TABLE)
+    assert (apart.kind, apart.second) == (here.kind, here.second)
+    assert apart.found.rows == here.found.rows and apart.found.ways == here.found.ways and apart.found.title == here.found.title
+    assert [row.command for row in read_apart("x", TABLE, kind="markdown").found.rows] == ["Add sounding", "Zoom out"]
+
+
+@pytest.mark.parametrize("name", HOSTILE)
+def test_every_reading_ends_with_a_sentence(name: str) -> None:
+    before = resource.getrusage(resource.RUSAGE_CHILDREN)
+    found = read_apart(name, HOSTILE[name].encode()).found
+    after = resource.getrusage(resource.RUSAGE_CHILDREN)
+    spent = after.ru_utime + after.ru_stime - before.ru_utime - before.ru_stime
+    assert spent < 10 + 8 * 4 + 2
+    assert found.problems or found.not_bindings
+    for one in found.problems:
+        assert "Exceeds the limit" not in one.text and "maximum recursion" not in one.text and "line 1 column" not in one.text
+
+
+def test_a_reading_can_be_stopped_at_any_moment() -> None:
+    begun = time.monotonic()
+
+    def watch(count: int) -> None:
+        if time.monotonic() - begun > 0.3:
+            raise StoppedError
+
+    with pytest.raises(StoppedError):
+        read_apart("attributes.xml", HOSTILE["attributes.xml"].encode(), Options(watch=watch))
