@@ -113,7 +113,7 @@ def test_a_save_made_while_the_bytes_are_written_stays(tmp_path: Path, monkeypat
     monkeypatch.setattr(files, "new_beside", slowly)
     with pytest.raises(StoreError, match="changed by somebody else meanwhile"):
         files.replace_if_unchanged(path, b"old", b"new")
-    assert path.read_bytes() == b"the editor's" and [one.name for one in tmp_path.iterdir()] == ["keys.conf"]
+    assert path.read_bytes() == b"the editor's" and not [one for one in tmp_path.iterdir() if one.name.startswith(files.SAVING)]
 
 
 def test_links_and_second_names_are_kept(tmp_path: Path) -> None:
