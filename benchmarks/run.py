@@ -1,7 +1,7 @@
 """Measures what Glimber promises of its speed; prints each figure beside its limit. Exit status 1 when one is over.
 
 script/bench [first-frame] [feedback] [strikes] [engine] [weighing] [reading]
-             [any-input] [arranging] [cards] [replanning] [people] [learners] [at-work]
+             [any-input] [arranging] [cards] [replanning] [people] [oracle] [learners] [at-work]
 """
 
 from __future__ import annotations
@@ -31,7 +31,7 @@ from benchmarks import (  # noqa: E402  # the path above comes first
 )
 from benchmarks.figures import Figure  # noqa: E402
 from benchmarks.learners import score as learners  # noqa: E402
-from benchmarks.people import score  # noqa: E402
+from benchmarks.people import oracle, score  # noqa: E402
 
 PARTS: dict[str, Callable[[], list[Figure]]] = {
     "first-frame": first_frame.figures,
@@ -45,6 +45,7 @@ PARTS: dict[str, Callable[[], list[Figure]]] = {
     "cards": cards.figures,
     "replanning": replanning.figures,
     "people": score.figures,
+    "oracle": oracle.figures,
     "learners": learners.figures,
     "at-work": atwork.figures,
 }

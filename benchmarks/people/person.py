@@ -33,7 +33,6 @@ TROUBLES: Final = (
 BINDINGS: Final = 30
 A_ROUND: Final = 5
 PROMPTS: Final = 5
-RELEARN_TAU: Final = 11.0
 
 
 @dataclass
@@ -47,6 +46,7 @@ class Known:
     trouble: str | None = None
     share: float = 0.0
     to: tuple[Trigger, ...] = ()
+    law: str = "exponential"
 
     def unknown(self, tries: float) -> float:
         """Chance, warm and rested, that the trigger does not come to mind after so many tries."""
@@ -54,6 +54,10 @@ class Known:
             return self.share
         if self.trouble == "still-learning":
             return self.floor + (0.92 - self.floor) * 2.0 ** (-tries / (60 + 90 * self.share))
+        if self.law == "power":
+            return self.floor + (self.start - self.floor) * (1 + tries / self.tau) ** -1.2
+        if self.law == "step":
+            return self.floor if tries >= self.tau else self.start
         return self.floor + (self.start - self.floor) * 2.718281828 ** (-tries / self.tau)
 
 
@@ -80,7 +84,7 @@ class Person:
         mine = self.random.sample(pool, BINDINGS)
         for binding in mine:
             self.known[binding.id] = Known(binding, self.random.uniform(0.25, 0.7), self.random.uniform(0.0, 0.02),
-                                           self.random.uniform(*self.sort.tau))  # fmt: skip
+                                           self.random.uniform(*self.sort.tau), law=self.sort.law)  # fmt: skip
         self.favourite = self.random.choice([b.trigger for b in pool])
         self._plant(list(self.known.values()))
 
@@ -135,6 +139,8 @@ class Person:
                 found.to = tuple(replace(found.binding.spot, layer=layer) for layer in layers)
             elif trouble == "modifier-slips":
                 found.to = tuple(self._other_modifiers(found.binding.trigger))
+                if self.sort.one_set:
+                    found.to = (self.random.choice(found.to),)
             found.trouble = trouble
             found.share = self.random.uniform(0.32, 0.55) if trouble == "stuck" else self.random.uniform(0.22, 0.5)
 
@@ -206,7 +212,8 @@ class Person:
         if trigger not in self._hand:
             board, key = self._key(trigger)
             side = board.by_id[key].hand if key in board.by_id else None
-            self._hand[trigger] = self.sort.hand * (self.sort.weak_hand if side == self.weak else 1.0)
+            bad = Random(f"{self.seed} {key}").random() < self.sort.bad_keys
+            self._hand[trigger] = self.sort.hand * (self.sort.weak_hand if side == self.weak else 1.0) * (4.0 if bad else 1.0)
         return self._hand[trigger]
 
     def _key(self, trigger: Trigger) -> tuple[Board, str]:
@@ -350,26 +357,53 @@ class Person:
 
     # What the weeks ahead would truly cost
 
+    def _stays(self, known: Known, to: Trigger | None) -> float:
+        """The share of the planted trouble that is there at a place: all of it where the binding is now."""
+        if to is None or not known.to:
+            return 1.0 if known.to else 0.0
+        if known.trouble == "neighbour-slips":
+            return 0.0
+        if known.trouble == "gesture-slips":
+            return 0.0 if self._only_gesture(known, to) else 1.0
+        if known.trouble == "mix-up" and self.sort.mixes_commands:
+            return 1.0
+        return 1.0 - 1.0 / len(known.to) if to in known.to else 1.0
+
+    def _only_gesture(self, known: Known, to: Trigger) -> bool:
+        if not isinstance(to, Spot) or to.gesture != "tap":
+            return False
+        layer = self.folio.layouts[to.board].layer(to.layer)
+        there = layer.by_key.get(to.keys[0], {}) if layer is not None else {}
+        return all(gesture == "tap" or one.id == known.binding.id for gesture, one in there.items())
+
     def cost_s(
-        self, known: Known, to: Trigger | None, uses_day: float, days: int, recovery_s: float, slow_s: float, done: int
+        self,
+        known: Known,
+        to: Trigger | None,
+        uses_day: float,
+        days: int,
+        recovery_s: float,
+        slow_s: float,
+        done: int,
+        bad_key: float = 0.0,
     ) -> float:
-        """Seconds of all uses in the days ahead, here or at another place, in expectation."""
+        """Seconds of all uses in the days ahead, here or at another place, in expectation. ``bad_key``: what a key adds to the
+        hand's errors for whoever is on it."""
         trigger = to or known.binding.trigger
-        goes = to is not None and to in known.to and known.trouble in ("hand-goes-elsewhere", "mix-up")
+        planted = known.share * self._stays(known, to)
+        goes = to is not None and to in known.to and planted < known.share
         recall_s = 0.38 + 0.9 * known.unknown(done) * (0.0 if to is not None else 1.0)
         time_s = recall_s + self.motor_ms(trigger) / 1000
-        stays = known.to and not goes and (to is None or known.trouble != "neighbour-slips")
-        planted = known.share if stays else 0.0
-        hand = self.hand(trigger) + (
-            self.sort.gesture + self.sort.layer if isinstance(trigger, Spot) else self.sort.modifiers
-        )
+        hand = self.hand(trigger) + bad_key
+        gesture = self.sort.gesture if isinstance(trigger, Spot) and not self._only_gesture(known, trigger) else 0.0
+        hand += gesture + self.sort.layer if isinstance(trigger, Spot) else self.sort.modifiers
         total, uses = 0.0, 0.0
         for _ in range(days):
             uses += uses_day / 2
             if to is None:
                 unknown = known.unknown(done + uses)
             else:
-                unknown = known.floor + ((0.1 if goes else 0.5) - known.floor) * 2.718281828 ** (-uses / RELEARN_TAU)
+                unknown = known.floor + ((0.1 if goes else 0.5) - known.floor) * 2.718281828 ** (-uses / self.sort.relearn_tau)
             uses += uses_day / 2
             blank = unknown * self.sort.blank
             slip = unknown * (1 - self.sort.blank) + (1 - unknown) * (1 - (1 - planted) * (1 - hand))

@@ -30,6 +30,15 @@ class Sort:
     tau: tuple[float, float] = (5.0, 13.0)
     night: float = 0.01
     tries: int = 130
+    law: str = "exponential"
+    """How not knowing falls with tries: exponential, a power law, or at once at some try."""
+    mixes_commands: bool = False
+    """What is taken for each other is confused by what it does: exchanging the places changes nothing."""
+    bad_keys: float = 0.0
+    """Share of keys beside which everybody's hand lands four times as often, whatever is on them."""
+    relearn_tau: float = 11.0
+    one_set: bool = False
+    """Modifier slips go to one other set of modifiers."""
 
 
 SORTS: Final = (
@@ -42,3 +51,12 @@ SORTS: Final = (
     Sort("few tries", tries=60, hand=0.04),
     Sort("many tries", tries=260, hand=0.03, night=0.015),
 )
+OTHERS: Final = (
+    Sort("confuses commands", mixes_commands=True),
+    Sort("power law", law="power", tau=(3.0, 8.0)),
+    Sort("sudden insight", law="step", tau=(10.0, 45.0), one_set=True),
+    Sort("bad keys", bad_keys=0.2, hand=0.02, one_set=True),
+    Sort("slow to relearn", relearn_tau=45.0, night=0.02),
+    Sort("goes blank", blank=0.95, tau=(8.0, 30.0), mixes_commands=True),
+)
+"""Sorts of another form than the rules that judge them: for gains against an oracle, and never tuned with."""

@@ -20,6 +20,9 @@ from glimber.store.toml.reading import open_folio
 
 if TYPE_CHECKING:
     from glimber.core.decide.rearrange import Plan
+    from glimber.core.decide.settling import Settling
+    from glimber.core.decide.verdict import Verdict
+    from glimber.core.stats.accuracy import Beta
     from glimber.store.folder import Opened
     from glimber.store.practice.team import Spread
 
@@ -45,6 +48,7 @@ def weigh(
         if team or name is not None:
             _team(opened, binding, name, json)
             return
+        from glimber.core.decide.settling import settlings
         from glimber.core.decide.verdict import verdicts
         from glimber.core.stats.measures import measure
 
@@ -55,7 +59,8 @@ def weigh(
         found = verdicts(ledger, computer=computer, only=None if binding is None else [binding])
     rows = [row for row in ledger.by_cost() if binding is None or row.binding.id == binding]
     if json:
-        put_json({"bindings": [verdict_json(found[row.binding.id]) for row in rows]})
+        settles = {one.change.binding: one for one in settlings(ledger)}
+        put_json({"bindings": [verdict_json(found[row.binding.id], settles.get(row.binding.id)) for row in rows]})
         return
     for row in rows:
         one = found[row.binding.id]
@@ -102,18 +107,21 @@ def _spread_json(spread: Spread | None, digits: int) -> dict[str, float | None] 
     return {part: rounded(getattr(spread, part), digits) for part in ("low", "lower", "middle", "upper", "high")}
 
 
-def verdict_json(verdict: Any) -> dict[str, Any]:
+def beta_json(one: Beta) -> dict[str, float | None]:
+    """Return a chance with its central 90 % interval."""
+    low, high = one.interval()
+    return {"mean": rounded(one.mean, 4), "low": rounded(low, 4), "high": rounded(high, 4)}
+
+
+def verdict_json(verdict: Verdict, settling: Settling | None = None) -> dict[str, Any]:
     """One binding as contract: measures, verdict and where to go; None where it is not known yet."""
     row, best = verdict.row, verdict.best
-    accuracy = None
-    if row.posterior is not None:
-        low, high = row.posterior.interval()
-        accuracy = {"mean": rounded(row.posterior.mean, 4), "low": rounded(low, 4), "high": rounded(high, 4)}
+    accuracy = beta_json(row.posterior) if row.posterior is not None else None
     return {
         "id": row.binding.id, "command": row.command.ref, "trigger": str(row.binding.trigger), "tries": row.count,
         "cold_tries": row.cold, "accuracy": accuracy, "recall_ms": rounded(row.recall_ms), "motor_ms": rounded(row.motor_ms),
         "recall_over_deadline": row.over_deadline, "reach_ms": rounded(row.reach_ms), "grip": rounded(row.grip, 4),
-        "p_clean": rounded(row.p_clean, 4), "p_know": rounded(row.p_know, 4), "trend": rounded(row.trend, 4),
+        "p_clean": beta_json(row.p_clean_beta), "p_know": rounded(row.p_know, 4), "trend": rounded(row.trend, 4),
         "slips": dict(row.slips.kinds), "blanks": row.slips.blanks, "uses_week": rounded(row.uses_week),
         "uses_guessed": row.uses_guessed, "slow_way_s": rounded(row.slow_s), "weekly_s": rounded(row.weekly_s),
         "lost_s_week": rounded(row.lost_s), "earned_s_week": rounded(row.earned_s), "verdict": verdict.choice,
@@ -121,8 +129,14 @@ def verdict_json(verdict: Any) -> dict[str, Any]:
         "swap_with": best.swap_with if best else None, "saves_s_week": rounded(best.gain.per_week_s) if best else None,
         "p_better": rounded(best.gain.p_better, 4) if best else None,
         "break_even_day": best.gain.break_even_day if best else None,
+        "place": row.place, "pair": verdict.pair, "depends_on_uses": verdict.depends_on_uses,
+        "others": [{"to": str(one.to), "swap": one.swap_with, "p_better": rounded(one.gain.p_better, 4),
+                    "saves_s_week": rounded(one.gain.per_week_s)} for one in verdict.others],
+        "settling": None if settling is None else {
+            "day": settling.day, "p_better": rounded(settling.p_better, 4), "advice": settling.advice,
+            "before_s": rounded(settling.before.weekly_s), "after_s": rounded(settling.after.weekly_s)},
         "causes": {cause: rounded(chance, 4) for cause, chance in row.causes.items()} if row.count else {},
-        "lasting": rounded(row.cause_lasting, 4) if row.count else None,
+        "lasting": rounded(row.lasting, 4) if row.count else None,
         "knowing_now": rounded(row.knowing_now, 4) if row.count else None,
     }  # fmt: skip
 

@@ -123,9 +123,12 @@ def note_verdict(
     now: datetime,
     computer: str,
     until: datetime | None = None,
+    swap_with: str | None = None,
 ) -> Change:
-    """Record a verdict that changes no file: keep, practise, rebind without a place yet, a change confirmed, or set aside
-    ``until`` a day."""
-    change = Change(uuid7(now), now, computer, binding, verdict, command, str(trigger), None, why, until=until)
+    """Record a verdict that changes no file: keep, practise, rebind without a place yet, a change confirmed, set aside
+    ``until`` a day, or what is said of a pair with ``swap_with``."""
+    change = Change(
+        uuid7(now), now, computer, binding, verdict, command, str(trigger), None, why, swap_with=swap_with, until=until
+    )
     log.add(change)
     return change

@@ -29,7 +29,7 @@ def test_what_is_not_known_is_the_sum_over_the_uses_to_come(start: float, floor:
 @pytest.mark.parametrize(("lost", "day"), [(0.0, 1), (9.9, 1), (10.0, 1), (10.1, 2), (20.1, 3), (60.1, 7), (70.1, None)])
 def test_the_day_on_which_a_change_is_even(lost: float, day: int | None) -> None:
     """It saves 10 s a day; relearning costs ``lost`` s, all of it on the first day."""
-    running = np.arange(1, 8) * 10.0 - lost
+    running = (np.arange(1, 8) * 10.0 - lost)[None, :]
     found = gain_of(np.array([140.0]), np.array([70.0 + lost]), running)
     assert found.break_even_day == day and found.total_s == pytest.approx(70 - lost) and found.per_week_s == pytest.approx(70 - lost)
     assert found.share == pytest.approx((70 - lost) / 140) and found.p_better == (lost < 70)

@@ -103,12 +103,12 @@ def test_moments_are_the_ends_of_at_most_ten_days_and_sum_what_is_known(monkeypa
         rows = measure(folio_of(), practice(tries), min(end_of(one.day), NOON)).rows.values()
         assert one.weekly_s == pytest.approx(sum(row.weekly_s or 0 for row in rows)) and one.earned_s > 0
         assert one.known == sum(row.count > 0 and row.p_clean >= 0.85 for row in rows)
-    assert {one.known for one in found.moments} == {0, 1}
+    assert {one.known for one in found.moments} <= {0, 1}
     ledger = measure(folio_of(), practice(tries), NOON)
     one = measure(folio_of(), practice(tries_of("sounding-s", S, ["hit"])), NOON).rows["sounding-s"]
     untried = replace(ledger.rows["tide-table"], hand=Beta(1.0, 99.0), p_know=1.0)
     for hand, known in ((Beta(15.0, 85.0), 1), (Beta(15.1, 84.9), 0)):
-        rows = {"": replace(one, hand=hand, p_know=1.0), "none": untried}
+        rows = {"": replace(one, hand=hand, knowing_now=0.0, faded=1.0), "none": untried}
         monkeypatch.setattr("glimber.core.decide.over_time.measure", lambda *_, rows=rows: replace(ledger, rows=rows))
         assert over_time(ledger).moments[-1].known == known
 

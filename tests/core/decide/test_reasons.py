@@ -9,8 +9,8 @@ import pytest
 from msgspec.structs import replace
 
 from glimber.core.decide.candidates import Candidate
-from glimber.core.decide.forecast import Gain, carried, gain_of
-from glimber.core.decide.reasons import at_work, because, lasts, mixed_with, outcome, pair_of, reason_of
+from glimber.core.decide.forecast import Gain, break_even_day, carried, gain_of
+from glimber.core.decide.reasons import REASONS, at_work, because, lasts, mixed_with, outcome, pair_of, reason_of
 from glimber.core.decide.verdict import _choice, _taken, _worth_it
 from glimber.core.notation.keys import parse_trigger
 from glimber.core.practice.tally import Measured
@@ -92,7 +92,7 @@ def test_a_mix_up_sends_back_three_and_a_quarter_of_its_slips(back: int, rest: i
 
 
 @pytest.mark.parametrize(("reason", "changed", "words"), [
-    ("thin-evidence", {"days": 1}, "Only 24 tries on one day so far: too few to judge."),
+    ("thin-evidence", {"days": 1}, "Only 24 tries on one day so far; it takes one more day to judge it."),
     ("unused", {"uses": 0.13, "slow_s": None}, "Used 0.7 times a week; it earns 0 s a week."),
     ("unused", {**GUESSED, "at_work": counted(0.1, struck=1)}, "Struck one time on ten days at work; it earns 0 s a week."),
     ("hand-goes-elsewhere", {"place": D}, "Struck D for S in 1 of 6 slips."),
@@ -121,19 +121,33 @@ def test_a_mix_up_is_said_and_one_slip_is_one() -> None:
     assert because(ledger, ledger.rows["name-strait"], "thin-evidence") == "Not tried yet."
 
 
-@pytest.mark.parametrize(("kinds", "blanks", "more", "to_place", "along"), [
-    ({}, 0, {}, False, (0, 0)), ({"layer": 1}, 0, {}, False, (1, 0)), ({"old habit": 1}, 3, {}, False, (0.25, 0)), ({"stray": 4}, 0, {}, False, (0, 0)),
-    ({"gesture": 1}, 0, {}, False, (0, 1)), ({"modifiers": 1, "neighbour": 3}, 0, {}, False, (0, 0.25)), ({"mix-up": 1, "gesture": 1}, 1, {}, False, (0, 1)),
-    ({"stray": 4}, 0, {"causes": {"place": 0.51}}, False, (0.5, 0)), ({"stray": 4}, 0, {"causes": {"place": 0.5}}, False, (0, 0)),
-    ({"stray": 4}, 0, {"causes": {"place": 0.9}}, True, (0, 0)), ({"stray": 4}, 0, {"causes": {"place": 0.9}, "place": None}, False, (0, 0)),
-    ({"neighbour": 4}, 0, {"causes": {"place": 0.9}, "place_beside": True}, False, (0, 0.5)),
-    ({"stray": 1}, 0, {"causes": {"place": 0.9}, "place_count": 5}, False, (1, 0)), ({"layer": 1, "gesture": 1}, 0, {}, False, (1, 1)),
-    ({"neighbour": 1}, 0, {"causes": {"place": 0.9}, "place_beside": True, "place_count": 5}, False, (0, 1)),
+HOLD, BASE_S, CTRL, ALT = "split-42:draw:KeyS:hold", "split-42:base:KeyS:tap", "Ctrl+S", "Alt+S"
+
+
+@pytest.mark.parametrize(("went", "blanks", "more", "to", "along"), [
+    ({}, 0, {}, None, (0, 0)), ({"layer": {BASE_S: 1}}, 0, {}, None, (1, 0)), ({"old habit": {D: 1}}, 3, {}, None, (0.25, 0)), ({"stray": {D: 4}}, 0, {}, None, (0, 0)),
+    ({"gesture": {HOLD: 1}}, 0, {}, None, (0, 1)), ({"modifiers": {CTRL: 1}, "neighbour": {D: 3}}, 0, {}, None, (0, 0.25)),
+    ({"stray": {D: 4}}, 0, {"causes": {"place": 0.51}}, None, (0.5, 0)), ({"stray": {D: 4}}, 0, {"causes": {"place": 0.5}}, None, (0, 0)),
+    ({"stray": {D: 4}}, 0, {"causes": {"place": 0.9}}, D, (0, 0)), ({"stray": {D: 4}}, 0, {"causes": {"place": 0.9}, "place": None}, None, (0, 0)),
+    ({"neighbour": {D: 4}}, 0, {"causes": {"place": 0.9}, "place_beside": True}, None, (0, 0.5)),
+    ({"neighbour": {D: 4}}, 0, {"causes": {"place": 0.9}, "place_beside": True}, D, (0, 0)),
+    ({"stray": {D: 1}}, 0, {"causes": {"place": 0.9}, "place_count": 5}, None, (1, 0)),
+    # Each place takes away what went there, and no more.
+    ({"layer": {BASE_S: 3, D: 1}}, 0, {}, BASE_S, (0.25, 0)), ({"layer": {BASE_S: 3, D: 1}}, 0, {}, D, (0.75, 0)), ({"old habit": {D: 2}}, 2, {}, D, (0, 0)),
+    ({"modifiers": {CTRL: 7, ALT: 3}}, 0, {}, CTRL, (0, 0.3)), ({"modifiers": {CTRL: 69, ALT: 31}}, 0, {}, CTRL, (0, 1)), ({"modifiers": {CTRL: 7, ALT: 3}}, 0, {}, ALT, (0, 1)),
 ])  # fmt: skip
-def test_which_errors_go_along_to_a_new_place(kinds: dict[str, int], blanks: int, more: dict[str, Any], to_place: bool, along: Any) -> None:
+def test_which_errors_carry_over_to_a_new_place(went: Any, blanks: int, more: dict[str, Any], to: str | None, along: Any) -> None:
     row = row_of(**({"place": D, "place_count": 2, "place_beside": False, "causes": {"place": 0.0}} | more))
-    row.__dict__["slips"] = replace(row.slips, kinds=kinds, blanks=blanks)
-    assert carried(row, to_place) == along
+    kinds = {kind: sum(counts.values()) for kind, counts in went.items()}
+    row.__dict__["slips"] = replace(row.slips, kinds=kinds, blanks=blanks, went=went)
+    assert carried(row).shares(to) == pytest.approx(along)
+
+
+@pytest.mark.parametrize(("without", "along"), [(False, 1.0), (True, 0.25)])
+def test_a_key_without_another_gesture_takes_gesture_slips_away(without: bool, along: float) -> None:
+    row = row_of()
+    row.__dict__["slips"] = replace(row.slips, kinds={"gesture": 3, "modifiers": 1}, blanks=0, went={"gesture": {HOLD: 3}, "modifiers": {}})
+    assert carried(row).shares(D, without)[1] == along
 
 
 @pytest.mark.parametrize(("found", "firm", "said"), [
@@ -173,12 +187,18 @@ def test_the_hands_place_comes_first_then_a_move(totals: list[tuple[float, bool,
 @pytest.mark.parametrize(("changed", "reason", "best", "settling", "choice"), [
     ({"days": 1}, "thin-evidence", None, False, "practise"), ({"knowing_now": 0.15}, "solid", place(), True, "keep"),
     ({"knowing_now": 0.1501}, "stuck", place(), True, "practise"), ({"uses": 0.1, "slow_s": None}, "unused", place(), False, "retire"),
-    ({}, "solid", place(), False, "move"), ({}, "solid", place(move=False), False, "rebind"), ({}, "still-learning", place(), False, "keep"),
+    ({}, "solid", place(), False, "move"), ({}, "solid", place(move=False), False, "rebind"), ({"lasting": 0.1}, "still-learning", place(), False, "keep"),
+    ({"lasting": 0.2}, "still-learning", place(), False, "keep"), ({"lasting": 0.2001}, "still-learning", place(), False, "move"),
     ({"knowing_now": 0.15, "lasting": 0.6}, "stuck", None, False, "keep"), ({"knowing_now": 0.1501, "lasting": 0.6}, "stuck", None, False, "rebind"),
-    ({"knowing_now": 0.1501, "lasting": 0.5}, "still-learning", place(), False, "practise"),
+    ({"knowing_now": 0.1501, "lasting": 0.15}, "still-learning", place(), False, "practise"),
 ])  # fmt: skip
 def test_the_choice(changed: dict[str, Any], reason: str, best: Candidate | None, settling: bool, choice: str) -> None:
-    assert _choice(row_of(**changed), reason, best, settling) == choice
+    assert _choice(row_of(**changed), reason, best, settling, asked=False) == choice
+
+
+@pytest.mark.parametrize(("changed", "best", "choice"), [({}, None, "practise"), ({"knowing_now": 0.9, "lasting": 0.9}, None, "practise"), ({}, place(), "move")])
+def test_a_pair_that_was_not_asked_about_is_practised(changed: dict[str, Any], best: Candidate | None, choice: str) -> None:
+    assert _choice(row_of(**changed), "mix-up", best, False, asked=True) == choice
 
 
 @pytest.mark.parametrize(("choice", "best", "words"), [
@@ -197,8 +217,27 @@ def test_what_it_would_bring_is_said(choice: Any, best: Candidate | None, words:
 ])  # fmt: skip
 def test_even_is_the_day_from_which_it_stays_ahead(running: list[float], after: float, day: int | None) -> None:
     days, before = len(running), np.array([10.0, 10.0])
-    found = gain_of(before, np.array([after, after]), np.array(running))
+    found = gain_of(before, np.array([after, after]), np.array([running]))
     assert found == Gain(10 - after, (10 - after) * 7 / days, (10 - after) / 10, float(after < 10), day)
-    assert gain_of(0 * before, 0 * before, np.array(running)).share == 0.0
-    assert gain_of(before, np.array([9.0, 10.0]), np.array(running)).p_better == 0.5
-    assert gain_of(before / 20, 0 * before, np.array([0.0])) == Gain(0.5, 3.5, 1.0, 1.0, 1)
+    assert gain_of(0 * before, 0 * before, np.array([running])).share == 0.0
+    assert gain_of(before, np.array([9.0, 10.0]), np.array([running])).p_better == 0.5
+    assert gain_of(before / 20, 0 * before, np.array([[0.0]])) == Gain(0.5, 3.5, 1.0, 1.0, 1)
+
+
+@pytest.mark.parametrize(("days", "even"), [([1] * 8 + [3, 5], 1), ([1] * 7 + [3, 4, 5], 3), ([2] * 10, 2), ([2] * 7 + [9] * 3, None), ([2] * 8 + [9] * 2, 2)])
+def test_even_is_the_day_by_which_four_in_five_draws_are(days: list[int], even: int | None) -> None:
+    running = np.array([[1.0 if day >= first else -1.0 for day in range(1, 8)] for first in days])
+    assert break_even_day(running) == even
+
+
+@pytest.mark.parametrize(("changed", "words"), [
+    ({"days": 1}, "it takes one more day"), ({"effective": 5.0}, "it takes three more tries"), ({"effective": 7.9, "days": 1}, "it takes one more try on one more day"),
+])  # fmt: skip
+def test_a_verdict_not_yet_possible_says_what_it_lacks(changed: dict[str, Any], words: str) -> None:
+    assert words in because(LEDGER, row_of(**changed), "thin-evidence")
+
+
+def test_every_reason_has_its_sentence_and_no_other_is_known() -> None:
+    assert len({reason.id for reason in REASONS}) == len(REASONS)
+    with pytest.raises(KeyError):
+        because(LEDGER, row_of(), "undone-at-wrk")

@@ -16,10 +16,10 @@ from glimber.core.stats.accuracy import (
     chance_greater,
     effective,
     fitted_prior,
+    following,
     kaplan_meier_median,
     trend,
     weights,
-    widened,
 )
 from glimber.core.stats.grouping import Selected, select
 from tests.helpers import folio_of, practice, tries_of
@@ -79,12 +79,25 @@ def test_warm_hits_count_for_less_and_tell_how_a_person_warms_up() -> None:
     assert warming.knowing[0] > alike.knowing[0] + 0.1
 
 
-def test_what_is_being_learnt_is_less_certain() -> None:
+@pytest.mark.parametrize(("tries", "weight"), [(1, 0.0), (16, 0.0), (17, 1 / 24), (28, 0.5), (40, 1.0), (400, 1.0)])
+def test_what_is_falling_is_followed_from_sixteen_tries_on(tries: int, weight: float) -> None:
     found = accuracies(counted(["blank"] * 10 + ["hit"] * 10))
-    same = widened(found, found.knowing, np.array([1.0]))
-    wide = widened(found, found.knowing - 0.1, np.array([1.0]))
-    assert same.var[0] == found.var[0] and wide.var[0] > found.var[0] and wide.mean[0] == found.mean[0]
-    assert widened(found, found.knowing - 0.1, np.array([0.0])).var[0] == found.var[0]
+    now, count, sure = found.knowing - 0.1, np.array([tries]), np.array([1.0])
+    after = following(found, count, now, sure)
+    assert after.knowing[0] == pytest.approx(found.knowing[0] - 0.1 * weight)
+    narrower = (1 - weight) + weight * max((found.knowing[0] - 0.1) / found.knowing[0], 0.25)
+    assert after.knowing_var[0] == pytest.approx(found.knowing_var[0] * narrower + weight * (1 - weight) * 0.01)
+    assert (after.mean[0] > found.mean[0]) == (weight > 0)
+    # What lasts is not followed, and what rises is not either.
+    assert following(found, count, now, np.array([0.0])).mean[0] == pytest.approx(found.mean[0])
+    assert following(found, count, found.knowing + 0.2, sure).mean[0] == pytest.approx(found.mean[0])
+
+
+def test_many_bindings_are_worked_out_in_parts_with_the_same_result(monkeypatch: pytest.MonkeyPatch) -> None:
+    some = counted(["blank", "hit", "hit"] * 5)
+    whole = accuracies(some)
+    monkeypatch.setattr("glimber.core.stats.accuracy.AT_ONCE", 1)
+    assert np.array_equal(accuracies(some).mean, whole.mean) and np.array_equal(accuracies(some).theta, whole.theta)
 
 
 def test_interval_of_a_flat_prior() -> None:

@@ -35,7 +35,7 @@ def by_hand(x: dict[str, int]) -> dict[str, float]:
         n = sum(x.values())
         return lgamma(80) - lgamma(80 + n) + sum(lgamma(80 * m[c] + x[c]) - lgamma(80 * m[c]) for c in CELLS)
 
-    prior = dict(PRIOR)
+    prior = {cause: chance / sum(PRIOR.values()) for cause, chance in PRIOR.items()}
     if x["old habit"]:
         prior = {cause: p * 0.8 / (1 - prior["old habit"]) for cause, p in prior.items()} | {"old habit": 0.2}
     strong, none = {}, prior["none"] * exp(dm(b))

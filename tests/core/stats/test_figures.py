@@ -130,7 +130,7 @@ def _row(ledger: Ledger, id: str) -> list[Any]:
     row = ledger.rows[id]
     return [
         row.count, row.cold, row.effective, row.days, plain(row.posterior), plain(row.hand), plain(row.knowing), row.recall_ms, row.motor_ms,
-        row.reach_ms, row.p_know, row.grip, row.cause, plain(dict(row.causes)), row.place, row.place_count, row.lasting, row.cause_lasting,
+        row.reach_ms, row.p_know, row.grip, row.cause, plain(dict(row.causes)), row.place, row.place_count, row.lasting,
         row.knowing_now, row.uses_week, row.slow_s, row.recovery_s, row.parts_s(), row.weekly_s, row.lost_s, row.earned_s, row.trend,
     ]  # fmt: skip
 

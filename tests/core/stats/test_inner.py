@@ -86,12 +86,12 @@ def of_ledger(ledger: Ledger) -> dict[str, Any]:
     options = [forecasts.places.options(row) for row in rows]
     return {
         "accuracies": brief(ledger.accuracies), "traces": brief(ledger.traces), "hits": brief(ledger.hits),
-        "forecasts": brief([forecasts.means, forecasts.keep_s, forecasts.at, forecasts.known, forecasts._along, forecasts._along_to_place,
-                            forecasts._place, forecasts._top, forecasts._top_share, forecasts.terms(forecasts.at)]),
+        "forecasts": brief([forecasts.means, forecasts.keep_s, forecasts.at, forecasts.known, [one.shares() for one in forecasts.carried],
+                            forecasts._top, forecasts._top_share, forecasts.terms(forecasts.at)]),
         "there": brief([there := forecasts.there(numbers, np.roll(forecasts.at, 1), 3 + some, some, np.abs(some)),
                         forecasts.gain_by_means(numbers, there), forecasts.means.total_s(ledger, 9.0)]),
         "unknown": brief([unknown_uses(*args, uses) for args in ((0.5, 0.02, 1.0, 0.5), (0.3, 0.3, 8.0, 0.2), (0.01, 0.05, 30.0, 0.9))]),
-        "each": {row.binding.id: brief([carried(row), drawn(row), list(one) if (one := row.causes.values()) else [], row.place, row.knowing_s,
+        "each": {row.binding.id: brief([carried(row).shares(), drawn(row), list(one) if (one := row.causes.values()) else [], row.place, row.knowing_s,
                                         row.p_slip, row.uses_day, row.place_beside, row.slips]) for row in rows},
         "options": [brief(one) for one in options],
         "candidates": {row.binding.id: [[str(one.to), one.swap_with, one.reach_ms, one.goes, one.move, *plain(one.gain).values()]

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from datetime import timedelta
 
+import numpy as np
 import pytest
 from msgspec.structs import replace
 
 from glimber.core.practice.log import Practice
-from glimber.core.stats.measures import grip_now, measure
+from glimber.core.stats.causes import CAUSES, CELLS, Causes, Place
+from glimber.core.stats.measures import _one_lasting, grip_now, measure
 from glimber.core.stats.memory import DEFAULT
 from tests.helpers import LAYOUT, NOON, PROGRAM, folio_of, practice, tries_of
 
@@ -64,7 +66,7 @@ def test_eight_cold_tries_alone_make_recall_and_tell_of_accuracy() -> None:
     cold = tries_of(SOUNDING, SPOT, ["blank", "hit"] * 4, round_size=1, recall_ms=1200)
     warm = tries_of(SOUNDING, SPOT, ["hit"] * 40, cold_each=False, recall_ms=400)
     row = measure(folio_of(), practice(cold, warm), NOON).rows[SOUNDING]
-    assert row.cold == 8 and row.posterior is not None and row.posterior.mean < 0.75
+    assert row.cold == 8 and row.posterior is not None and row.posterior.mean < 0.8
     assert row.recall_ms is not None and row.recall_ms >= 1200
     few = measure(folio_of(), practice(cold[:7], warm), NOON).rows[SOUNDING]
     assert few.recall_ms == 400
@@ -83,7 +85,9 @@ def test_two_kinds_of_error_and_the_one_probability() -> None:
     hand = scale * sum(weights[5:8])
     assert row.hand_error == pytest.approx((1 + hand) / (2 + scale * sum(weights)))
     assert 0.1 < row.knowing_error < 0.5
-    assert row.p_clean == pytest.approx(row.p_know * (1 - row.hand_error))
+    assert row.p_clean == pytest.approx((1 - row.knowing_now) * row.faded * (1 - row.hand_error))
+    low, high = row.p_clean_beta.interval()
+    assert low < row.p_clean < high
     assert row.grip == pytest.approx(row.p_clean * min(1.0, 1500 / (row.time_ms or 0)))
 
 
@@ -139,3 +143,26 @@ def test_memory_is_fitted_to_the_person_from_two_hundred_tries_on(tries: int, re
     assert found.model.tau == (200.0 if refitted else DEFAULT.tau)
     long = measure(folio_of(), practice(tries_of(SOUNDING, SPOT, ["hit"] * 401, days=1)), NOON)
     assert long.traces.clock_s.shape[0] == 400 and long.at_work("shoalwright/lead-line") is None and found.at_work("none/none") is None
+
+
+def test_what_was_seen_fades_and_never_rises_by_waiting() -> None:
+    tries = tries_of(SOUNDING, SPOT, ["hit"] * 12 + ["blank"] * 8)
+    rows = [measure(folio_of(), practice(tries), NOON + timedelta(days=days)).rows[SOUNDING] for days in (0, 1, 10, 60, 400)]
+    assert [row.knowing_now for row in rows] == [rows[0].knowing_now] * 5 and rows[0].faded > 0.99
+    clean = [row.p_clean for row in rows]
+    assert clean == sorted(clean, reverse=True) and clean[-1] < clean[0]
+    assert clean[0] < 0.7  # it fails four times in ten, and is seen as such
+
+
+@pytest.mark.parametrize(("cause", "tries", "beside", "larger"), [
+    ("layer", 24, False, True), ("layer", 23, False, False), ("old habit", 24, False, True), ("place", 24, False, True), ("place", 24, True, False),
+    ("gesture", 90, False, False), ("knowing", 90, False, False),
+])  # fmt: skip
+def test_one_lasting_is_the_larger_of_two_where_a_place_is_named(cause: str, tries: int, beside: bool, larger: bool) -> None:
+    chance = np.zeros((1, len(CAUSES)))
+    chance[0, 0], chance[0, CAUSES.index(cause)] = 0.2, 0.8
+    cell = CELLS.index("neighbour" if beside else "elsewhere")
+    what = Causes(chance, [Place(0, 5, cell)], np.zeros((1, len(CELLS))))
+    assert _one_lasting(what, 0, tries, 0.4, 0.9) == (0.9 if larger else 0.4)
+    chance[0, 0], chance[0, CAUSES.index(cause)] = 0.21, 0.79
+    assert _one_lasting(what, 0, tries, 0.4, 0.9) == 0.4

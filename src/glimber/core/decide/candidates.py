@@ -7,6 +7,7 @@ from typing import Final
 
 import numpy as np
 from msgspec import Struct, field
+from msgspec.structs import replace
 
 from glimber.core.decide.forecast import DRAWS, Gain, Standing, carried, drawn, gain_of, rng_for, standing
 from glimber.core.decide.places import HAND_GOES_SHARE, Options, Places
@@ -17,6 +18,10 @@ from glimber.core.stats.ledger import Ledger, Weighed
 from glimber.core.stats.reach import Reach
 
 DRAWN: Final = 12
+SHOWN_DRAWS: Final = 200
+"""Draws that the break-even day is taken from."""
+BAD_KEY: Final = (8, 0.1)
+"""A key on which more than a tenth of so many tries went beside it stays a bad key for whoever gets it."""
 START_KNOWING: Final = 0.5
 FIT_KNOWS: Final = 0.15
 LEAST_START: Final = 0.05
@@ -73,6 +78,7 @@ class Forecasts(Struct, dict=True):
     ledger: Ledger
     computer: str | None = None
     _draws: dict[int, Standing] = field(default_factory=dict)
+    _kept: dict[int, Floats] = field(default_factory=dict)
     _terms: Floats = field(default_factory=lambda: np.zeros((3, 0)))
 
     def __post_init__(self) -> None:
@@ -88,10 +94,8 @@ class Forecasts(Struct, dict=True):
         self.at = np.array([self.places.number(row.binding.trigger) for row in self.rows], dtype=np.int64)
         self.known = np.array([row.posterior is not None and row.time_ms is not None and row.reach_ms is not None
                                and row.binding.id not in ledger.settling for row in self.rows], dtype=bool)  # fmt: skip
-        self._along = np.array([carried(row) for row in self.rows]).reshape(-1, 2)
-        self._along_to_place = np.array([carried(row, to_place=True) for row in self.rows]).reshape(-1, 2)
+        self.carried = [carried(row) for row in self.rows]
         self._by_text = {str(trigger): place for place, trigger in enumerate(self.places.triggers)}
-        self._place = np.array([self._numbered(row.place) for row in self.rows], dtype=np.int64)
         tops = [next(iter(row.slips.struck.items()), ("", 0)) for row in self.rows]
         self._top = np.array([self._numbered(struck or None) for struck, _ in tops], dtype=np.int64)
         self._top_share = np.array(
@@ -114,6 +118,12 @@ class Forecasts(Struct, dict=True):
         if row not in self._draws:
             self._draws[row] = drawn(self.rows[row])
         return self._draws[row]
+
+    def keep_draws(self, row: int) -> Floats:
+        """Return what a binding costs over the horizon as it is, by draws; worked out once for all candidates."""
+        if row not in self._kept:
+            self._kept[row] = self.draws(row).total_s(self.ledger, self.days)
+        return self._kept[row]
 
     def terms(self, triggers: Ints) -> Floats:
         """The plain terms of triggers' reaches, (3, n): finger, distance, other; NaN where a key is on no known board."""
@@ -138,11 +148,25 @@ class Forecasts(Struct, dict=True):
         # A calm binding's rate, more where the reach is long and the neighbours many.
         hand = self.ledger.calm_hand * np.minimum(2.5, 0.5 + 0.5 * reach / max(usual, 1.0)) * (0.7 + 0.06 * crowd)
         knowing = np.maximum(LEAST_START, (START_KNOWING - FIT_KNOWS * fit) * (1 - goes))
-        at_place = (self._place[rows] >= 0) & (self._place[rows] == to)
-        along = np.where(at_place[:, None], self._along_to_place[rows], self._along[rows])
+        along = self._carried_to(rows, to)
         return _There(
             reach, self.terms(self.at[rows]) - new, np.minimum(MOST_HAND, hand), knowing, (along[:, 0], along[:, 1])
         )
+
+    def _carried_to(self, rows: Ints, to: Ints) -> Floats:
+        """Return the shares of the errors of knowing and of the hand that carry over with bindings to places, (n, 2)."""
+        found = np.empty((len(rows), 2))
+        for row in np.unique(rows):
+            mine = np.flatnonzero(rows == row)
+            errors = self.carried[row]
+            found[mine] = errors.shares()
+            special = {self._numbered(trigger) for trigger in errors.taken}
+            for place in mine.tolist():
+                trigger = self.places.triggers[to[place]]
+                plain = errors.gesture > 0 and self.places.is_only_gesture(trigger, self.rows[row].binding)
+                if plain or int(to[place]) in special:
+                    found[place] = errors.shares(str(trigger), plain)
+        return found
 
     def gain_by_means(self, rows: Ints, there: _There) -> Floats:
         """Expected gain over the horizon of bindings at places, (n,)."""
@@ -196,29 +220,35 @@ def _partners(forecasts: Forecasts, number: int, options: Options) -> tuple[_The
         forecasts._top_share[rows],
         0.0,
     )
-    return forecasts.there(rows, here, options.crowd[swaps], np.zeros(len(swaps)), goes), swaps
+    there = forecasts.there(rows, here, options.crowd[swaps], np.zeros(len(swaps)), goes)
+    return replace(there, hand=np.maximum(there.hand, _bad_key_hand(forecasts, number, options.to[swaps]))), swaps
+
+
+def _bad_key_hand(forecasts: Forecasts, number: int, to: Ints) -> Floats:
+    """Return the hand error that the key of a binding gives to a partner from a key beside it, (n,): a bad key stays bad."""
+    row = forecasts.rows[number]
+    least, rate = BAD_KEY
+    seen = row.slips.kinds.get("neighbour", 0) / max(1, row.count)
+    if row.count < least or seen <= rate:
+        return np.zeros(len(to))
+    beside = forecasts.places.beside(row.binding.trigger)
+    return np.array([seen if str(forecasts.places.triggers[place]) in beside else 0.0 for place in to.tolist()])
 
 
 def _drawn(forecasts: Forecasts, options: Options, place: int, moves: Sequence[tuple[int, _There]]) -> Candidate:
     """An option by draws; the partner of a swap only counts where it loses."""
     ledger, days, to = forecasts.ledger, forecasts.days, forecasts.places.triggers[options.to[place]]
-    each: Floats = np.arange(1.0, days + 1.0)
     before: Floats = np.zeros(1)
     after: Floats = np.zeros(1)
-    running: Floats = np.zeros(1)
+    running: Floats = np.zeros((1, 1))
     for nth, (row, there) in enumerate(moves):
         now = forecasts.draws(row)
-        keep, moved = now.total_s(ledger, days), _moved_draws(forecasts, now, row, there, str(to))
+        moved_draws = _there_draws(forecasts, row, there, str(to))
+        keep, moved = forecasts.keep_draws(row), now.moved_s(ledger, days, *moved_draws, there.along)
         if nth and np.mean(keep) >= np.mean(moved):
             continue
         before, after = before + keep, after + moved
-        mean = forecasts.means.of(np.array([row]))
-        gain_s = forecasts.scaled(there.less) / 1000
-        running = (
-            running
-            + mean.total_s(ledger, each)
-            - mean.moved_s(ledger, each, gain_s, there.hand, there.knowing, there.along)
-        )
+        running = running + _saved_by_day(forecasts, now, moved_draws, there)
     partner = int(options.partner[place])
     own = forecasts.rows[moves[0][0]].binding
     return Candidate(
@@ -232,7 +262,18 @@ def _drawn(forecasts: Forecasts, options: Options, place: int, moves: Sequence[t
     )
 
 
-def _moved_draws(forecasts: Forecasts, now: Standing, row: int, there: _There, to: str) -> Floats:
+def _saved_by_day(forecasts: Forecasts, now: Standing, moved: tuple[Floats, Floats, Floats], there: _There) -> Floats:
+    """Return what some of the draws have saved by the end of each day, (draws, days)."""
+    some: Ints = np.arange(SHOWN_DRAWS)
+    each: Floats = np.arange(1.0, forecasts.days + 1.0)
+    few = now.broadcast(some)
+    gain_s, hand, knowing = (one[some, None] for one in moved)
+    before = few.total_s(forecasts.ledger, each)
+    return np.asarray(before - few.moved_s(forecasts.ledger, each, gain_s, hand, knowing, there.along))
+
+
+def _there_draws(forecasts: Forecasts, row: int, there: _There, to: str) -> tuple[Floats, Floats, Floats]:
+    """Return draws of the gain in reach in seconds, the hand error and the first error of knowing at a place."""
     rng, scales = rng_for(forecasts.rows[row], to), forecasts.ledger.scales
     mean = float(forecasts.scaled(there.less)[0])
     terms = there.less[:2, 0]
@@ -242,4 +283,4 @@ def _moved_draws(forecasts: Forecasts, now: Standing, row: int, there: _There, t
     hand, knowing = float(there.hand[0]), float(there.knowing[0])
     hands = rng.beta(FIRM * hand, FIRM * (1 - hand), DRAWS) if hand > 0 else np.zeros(DRAWS)
     unknown = rng.beta(FIRM * knowing, FIRM * (1 - knowing), DRAWS)
-    return now.moved_s(forecasts.ledger, forecasts.days, gain_s, hands, unknown, there.along)
+    return gain_s, hands, unknown

@@ -117,7 +117,7 @@ class Places(Struct):
             if layer is not here and layer.front is not None and layer.front != row.command.program:
                 continue
             for key in self._free_keys(layout, layer):
-                if key != spot.key:
+                if key != spot.key or layer is not here:
                     yield self._spot(row, Spot(spot.board, layer.id, (key,), spot.gesture), -1)
                     if spot.gesture != "tap":
                         yield self._spot(row, Spot(spot.board, layer.id, (key,), "tap"), -1)
@@ -259,6 +259,30 @@ class Places(Struct):
         if isinstance(to, Spot):
             return self._spot(row, to, partner, goes)
         return self.number(to), partner, _CROWD, 0.0, goes
+
+    def is_only_gesture(self, to: Trigger, binding: Binding) -> bool:
+        """True if a spot is a tap on a key without another gesture: by the engine's rule 3 it is a tap however long."""
+        if not isinstance(to, Spot) or to.gesture != "tap":
+            return False
+        layout = self.folio.layouts.get(to.board)
+        layer = layout.layer(to.layer) if layout is not None else None
+        if layer is None:
+            return False
+        others = {gesture for gesture, one in layer.by_key.get(to.key, {}).items() if one.id != binding.id}
+        return not others - {to.gesture}
+
+    def beside(self, trigger: Trigger) -> frozenset[str]:
+        """Return the triggers of the keys beside a trigger's last key, alike in everything else, as text."""
+        if isinstance(trigger, Spot):
+            board = self.folio.boards[trigger.board]
+            near = board.neighbours.get(trigger.keys[-1], frozenset())
+            return frozenset(str(replace(trigger, keys=(*trigger.keys[:-1], key))) for key in near)
+        strikes = strikes_of(trigger, self.folio.legend, self.folio.bundles)
+        if not strikes or not isinstance(trigger, Sequence_):
+            return frozenset()
+        prints = map(self.folio.legend.print_of, self.folio.keyboard.neighbours.get(strikes[-1][1], frozenset()))
+        last = trigger.chords[-1]
+        return frozenset(str(Sequence_((*trigger.chords[:-1], replace(last, key=one)))) for one in prints if one)
 
     def _may_hold(self, to: Spot, row: Weighed) -> bool:
         """Return True if a spot can carry a command of this binding: on its board, on a layer that is in when it is wanted."""

@@ -1,11 +1,19 @@
-"""Why a verdict is what it is: the first reason that fits, and the sentence that says it with its figures."""
+"""The reasons of verdicts: when each applies, and its sentence with the figures behind it.
+
+``REASONS`` is in the order in which they are tried; the first that applies is the reason. Source: docs/measures.md, "Verdict",
+step 5.
+"""
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from math import inf
 from typing import Final
 
+from msgspec import Struct
+
 from glimber.core.decide.candidates import Candidate
-from glimber.core.decide.choices import Choice
+from glimber.core.decide.choices import PAIR_ANSWERS, Choice
 from glimber.core.model.describe import count_words, key_words, place_words
 from glimber.core.notation.keys import NotationError, Spot, Trigger, parse_trigger
 from glimber.core.stats.ledger import Ledger, Weighed
@@ -27,13 +35,34 @@ NEVER_SHARE: Final = 0.25
 """The real day strikes it hardly ever: at most so much of what the person said."""
 UNDONE_LEAST: Final = 3
 UNDONE_SHARE: Final = 0.1
-REASON_OF: Final = {
-    "old habit": "old-habit",
-    "neighbour": "neighbour-slips",
-    "gesture": "gesture-slips",
-    "layer": "wrong-layer",
-    "modifiers": "modifier-slips",
-}
+BLANK_SHARE: Final = 0.25
+"""A solid binding of whose cost so much is blanks says so."""
+
+
+class Case(Struct, frozen=True):
+    """What a reason is judged by. ``long_reach_ms``: the 75th percentile of the folio's reaches."""
+
+    ledger: Ledger
+    row: Weighed
+    long_reach_ms: float = inf
+
+    @property
+    def has_cause(self) -> bool:
+        """True if something is the matter with it."""
+        return 1 - self.row.causes["none"] >= ANY_CAUSE
+
+    @property
+    def of_slips(self) -> str:
+        total = self.row.slips.total
+        return f"of {total} {'slip' if total == 1 else 'slips'}"
+
+
+class Reason(Struct, frozen=True):
+    """A reason: when it applies, and the sentence that gives it."""
+
+    id: str
+    applies: Callable[[Case], bool]
+    sentence: Callable[[Case], str]
 
 
 def is_thin(row: Weighed) -> bool:
@@ -56,22 +85,9 @@ def lasts(row: Weighed) -> bool:
 
 
 def reason_of(ledger: Ledger, row: Weighed, long_reach_ms: float) -> str:
-    """The first reason that fits. ``long_reach_ms``: the folio's 75th percentile."""
-    if is_thin(row):
-        return "thin-evidence"
-    if is_unused(row):
-        return "unused"
-    if 1 - row.causes["none"] >= ANY_CAUSE:
-        if row.cause == "place":
-            return "mix-up" if mixed_with(ledger, row) is not None else "hand-goes-elsewhere"
-        if row.cause in REASON_OF:
-            return REASON_OF[row.cause]
-    if row.knowing_now > KNOWING_NOW:
-        return "stuck" if lasts(row) else "still-learning"
-    reach, time = row.reach_ms, row.time_ms
-    if reach is not None and time is not None and reach >= REACH_SHARE * time and reach > long_reach_ms:
-        return "long-reach"
-    return "solid"
+    """Return the id of the first reason that applies. ``long_reach_ms``: the folio's 75th percentile."""
+    case = Case(ledger, row, long_reach_ms)
+    return next(reason.id for reason in REASONS if reason.applies(case))
 
 
 def mixed_with(ledger: Ledger, row: Weighed) -> str | None:
@@ -85,10 +101,21 @@ def mixed_with(ledger: Ledger, row: Weighed) -> str | None:
 
 
 def pair_of(ledger: Ledger, row: Weighed) -> Weighed | None:
-    """The binding that is taken for this one, where both are struck for each other."""
+    """Return the binding that this one is taken for, where both are struck for each other: each at least a quarter of the other's
+    slips."""
     other = mixed_with(ledger, row)
-    alike = [one for one in ledger.rows.values() if one.command.ref == other] if other is not None else []
+    if other is None or row.slips.would_do.get(other, 0) < MIX_UP_SHARE * row.slips.total:
+        return None
+    alike = [one for one in ledger.rows.values() if one.command.ref == other]
     return next((one for one in alike if str(one.binding.trigger) == row.place), alike[0] if alike else None)
+
+
+def pair_answer(ledger: Ledger, row: Weighed, other: Weighed) -> str | None:
+    """Return what the person said of a pair last, as one of ``PAIR_ANSWERS``; None where they were not asked or did not say."""
+    pair = {row.binding.id, other.binding.id}
+    said = [one for one in ledger.practice.changes if one.verdict in PAIR_ANSWERS and one.reverted is None
+            and {one.binding, one.swap_with} == pair]  # fmt: skip
+    return max(said, key=lambda one: one.at).verdict if said else None
 
 
 # Sentences
@@ -114,40 +141,103 @@ def short_words(ledger: Ledger, trigger: Trigger) -> str:
 
 
 def because(ledger: Ledger, row: Weighed, reason: str) -> str:
-    """The reason in a sentence."""
-    slips, name = row.slips, short_words(ledger, row.binding.trigger)
-    of = f"of {slips.total} {'slip' if slips.total == 1 else 'slips'}"
-    if reason == "thin-evidence":
-        tried, days = count_words(row.count, "try", "tries"), count_words(row.days, "day")
-        return f"Only {tried} on {days} so far: too few to judge." if row.count else "Not tried yet."
-    if reason == "unused":
-        if row.command.uses_per_day is None and row.at_work is not None:
-            struck = count_words(row.at_work.struck, "time")
-            days = count_words(row.at_work.days, "day")
-            return f"Struck {struck} on {days} at work; it earns {row.earned_s or 0.0:.0f} s a week."
-        weekly = (row.command.uses_per_day or 0.0) * ledger.folio.settings.working_days
-        return f"Used {weekly:.1f} times a week; it earns {row.earned_s or 0.0:.0f} s a week."
-    if reason == "mix-up":
-        other = ledger.folio.commands[mixed_with(ledger, row) or ""]
-        return f"Taken for {other.name} in {slips.would_do.get(other.ref, 0)} {of}, and the other way round."
-    if reason == "hand-goes-elsewhere":
-        there = _struck_words(ledger, row, row.place or "")
-        if there.startswith(f"{name} "):  # the same key: what differs must be said of both
-            name = place_words(ledger.folio, row.binding.trigger)
-        return f"Struck {there} for {name} in {slips.struck.get(row.place or '', 0)} {of}."
-    said = {"old-habit": ("The hand went to a former place", "old habit"), "wrong-layer": ("On the wrong layer", "layer"),
-            "gesture-slips": ("With another gesture", "gesture"), "modifier-slips": ("With other modifiers", "modifiers"),
-            "neighbour-slips": ("A key beside it", "neighbour")}  # fmt: skip
-    if reason in said:
-        what, kind = said[reason]
-        return f"{what} in {slips.kinds.get(kind, 0)} {of}."
-    if reason in ("stuck", "still-learning"):
-        turn = "and not getting better" if reason == "stuck" else "and getting better"
-        return f"Not known in {100 * row.knowing_now:.0f} % of tries, {turn}."
-    if reason == "long-reach":
-        return f"{name} is a long way: {row.reach_ms or 0:.0f} of {row.time_ms or 0:.0f} ms are reach."
+    """Return a reason's sentence. Raises KeyError for a reason that does not exist."""
+    return _BY_ID[reason].sentence(Case(ledger, row))
+
+
+def _thin_words(case: Case) -> str:
+    row = case.row
+    if not row.count:
+        return "Not tried yet."
+    tried, days = count_words(row.count, "try", "tries"), count_words(row.days, "day")
+    lacks = []
+    if row.effective < THIN_TRIES:
+        lacks.append(count_words(max(1, THIN_TRIES - int(row.effective)), "more try", "more tries"))
+    if row.days < THIN_DAYS:
+        lacks.append("one more day")
+    return f"Only {tried} on {days} so far; it takes {' on '.join(lacks)} to judge it."
+
+
+def _unused_words(case: Case) -> str:
+    row = case.row
+    earned = f"it earns {row.earned_s or 0.0:.0f} s a week."
+    if row.command.uses_per_day is None and row.at_work is not None:
+        struck, days = count_words(row.at_work.struck, "time"), count_words(row.at_work.days, "day")
+        return f"Struck {struck} on {days} at work; {earned}"
+    return (
+        f"Used {(row.command.uses_per_day or 0.0) * case.ledger.folio.settings.working_days:.1f} times a week; {earned}"
+    )
+
+
+def _mix_up_words(case: Case) -> str:
+    other = case.ledger.folio.commands[mixed_with(case.ledger, case.row) or ""]
+    count = case.row.slips.would_do.get(other.ref, 0)
+    return f"Taken for {other.name} in {count} {case.of_slips}, and the other way round."
+
+
+def _elsewhere_words(case: Case) -> str:
+    ledger, row = case.ledger, case.row
+    there, name = _struck_words(ledger, row, row.place or ""), short_words(ledger, row.binding.trigger)
+    if there.startswith(f"{name} "):  # the same key: what differs must be said of both
+        name = place_words(ledger.folio, row.binding.trigger)
+    return f"Struck {there} for {name} in {row.slips.struck.get(row.place or '', 0)} {case.of_slips}."
+
+
+def _slips_of(cause: str, words: str) -> Callable[[Case], str]:
+    return lambda case: f"{words} in {case.row.slips.kinds.get(cause, 0)} {case.of_slips}."
+
+
+def _solid_words(case: Case) -> str:
+    row = case.row
     mean = row.posterior.mean if row.posterior else 0.0
-    return f"{100 * mean:.0f} % clean, {row.time_ms or 0:.0f} ms."
+    whole, blanks = row.weekly_s or 0.0, row.parts_s()[3]
+    many = (
+        f"; {100 * blanks / whole:.0f} % of its {whole:.0f} s a week are blanks"
+        if blanks > BLANK_SHARE * whole > 0
+        else ""
+    )
+    return f"{100 * mean:.0f} % clean, {row.time_ms or 0:.0f} ms{many}."
+
+
+def _unknown_words(turn: str) -> Callable[[Case], str]:
+    return lambda case: f"Not known in {100 * case.row.knowing_now:.0f} % of tries, {turn}."
+
+
+def _is_long(case: Case) -> bool:
+    reach, time = case.row.reach_ms, case.row.time_ms
+    return reach is not None and time is not None and reach >= REACH_SHARE * time and reach > case.long_reach_ms
+
+
+def _named(cause: str) -> Callable[[Case], bool]:
+    return lambda case: case.has_cause and case.row.cause == cause
+
+
+def _is_mix_up(case: Case) -> bool:
+    return _named("place")(case) and mixed_with(case.ledger, case.row) is not None
+
+
+def _is_stuck(case: Case) -> bool:
+    return case.row.knowing_now > KNOWING_NOW and lasts(case.row)
+
+
+REASONS: Final = (
+    Reason("thin-evidence", lambda case: is_thin(case.row), _thin_words),
+    Reason("unused", lambda case: is_unused(case.row), _unused_words),
+    Reason("old-habit", _named("old habit"), _slips_of("old habit", "The hand went to a former place")),
+    Reason("neighbour-slips", _named("neighbour"), _slips_of("neighbour", "A key beside it")),
+    Reason("gesture-slips", _named("gesture"), _slips_of("gesture", "With another gesture")),
+    Reason("wrong-layer", _named("layer"), _slips_of("layer", "On the wrong layer")),
+    Reason("modifier-slips", _named("modifiers"), _slips_of("modifiers", "With other modifiers")),
+    Reason("unfinished", _named("unfinished"), _slips_of("unfinished", "Begun and not finished")),
+    Reason("mix-up", _is_mix_up, _mix_up_words),
+    Reason("hand-goes-elsewhere", _named("place"), _elsewhere_words),
+    Reason("stuck", _is_stuck, _unknown_words("and not getting better")),
+    Reason("still-learning", lambda case: case.row.knowing_now > KNOWING_NOW, _unknown_words("and getting better")),
+    Reason("long-reach", _is_long, lambda case: f"{short_words(case.ledger, case.row.binding.trigger)} is a long way: "
+           f"{case.row.reach_ms or 0:.0f} of {case.row.time_ms or 0:.0f} ms are reach."),
+    Reason("solid", lambda case: True, _solid_words),
+)  # fmt: skip
+_BY_ID: Final = {reason.id: reason for reason in REASONS}
 
 
 def at_work(row: Weighed) -> str:
@@ -165,7 +255,7 @@ def at_work(row: Weighed) -> str:
     return ""
 
 
-def outcome(ledger: Ledger, row: Weighed, choice: Choice, best: Candidate | None) -> str:
+def outcome(ledger: Ledger, row: Weighed, choice: Choice, best: Candidate | None, is_guess: bool = False) -> str:
     """Return what the verdict would bring, in a sentence."""
     if choice in ("move", "rebind") and best is not None:
         name, there = short_words(ledger, row.binding.trigger), _there_words(ledger, row, best)
@@ -173,12 +263,13 @@ def outcome(ledger: Ledger, row: Weighed, choice: Choice, best: Candidate | None
             f"Swapping {name} and {there}" if best.swap_with else f"{'Moving' if best.move else 'Rebinding'} to {there}"
         )
         day = f" breaks even on day {best.gain.break_even_day} and" if best.gain.break_even_day else ""
-        return f"{how}{day} saves {best.gain.per_week_s:.0f} s a week."
+        guess = " Uses a day are assumed; with other figures the verdict is another (U sets them)." if is_guess else ""
+        return f"{how}{day} saves {best.gain.per_week_s:.0f} s a week.{guess}"
     if choice == "rebind":
         return "Nothing free is better; a better reason for the key may be."
     if choice == "retire":
         return "The slow way will do."
-    return "Practice will mend it." if choice == "practise" and not is_thin(row) else ""
+    return "Practice will mend it." if choice == "practise" and not is_thin(row) and not lasts(row) else ""
 
 
 def _there_words(ledger: Ledger, row: Weighed, best: Candidate) -> str:

@@ -12,21 +12,26 @@ import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
 
-from glimber.core.decide.forecast import DRAWS
+from glimber.core.decide.forecast import DRAWS, LEAST_TRIES
 from glimber.core.model.folio import Folio
 from glimber.core.notation.keys import NotationError, Trigger, parse_trigger
 from glimber.core.practice.columns import BLANK, HIT, Floats
 from glimber.core.practice.tries import SETTLING_DAYS, SLIP_KINDS, Change, utc
-from glimber.core.stats.accuracy import Beta, accuracies
+from glimber.core.stats.accuracy import Accuracies, Beta, accuracies, following
 from glimber.core.stats.grouping import Selected, micros, select
 from glimber.core.stats.ledger import Ledger, Weighed
-from glimber.core.stats.measures import times_of
+from glimber.core.stats.measures import knowing_lasting, times_of
 
 HABIT_DAYS: Final = 10
 """Before this day slips of old habit do not condemn a new place."""
 SURE: Final = 0.8
 _OLD_HABIT: Final = SLIP_KINDS.index("old habit")
 _TIME_DEVIATION: Final = 0.35
+TREND_TRIES: Final = 20
+LEAST_TREND_TRIES: Final = 6
+LEAST_TREND_BINDINGS: Final = 5
+TREND_RANGE: Final = (0.5, 1.2)
+"""Bindings and tries on both sides that a trend of times takes, and how far it is believed."""
 
 
 class Side(Struct, frozen=True):
@@ -107,7 +112,7 @@ def _settling(ledger: Ledger, row: Weighed, change: Change) -> Settling:
     judged = after.where(~habit) if day < HABIT_DAYS else after
     return Settling(
         change,
-        _side(ledger, row, before, was),
+        _side(ledger, row, before, was, _Course.of(ledger, row, before, len(judged.place))),
         _side(ledger, row, judged, now),
         day,
         int(habit.sum()),
@@ -123,18 +128,62 @@ def _trigger(folio: Folio, text: str) -> Trigger | None:
         return None
 
 
-def _side(ledger: Ledger, row: Weighed, tries: Selected, trigger: str) -> Side:
+class _Course(Struct, frozen=True):
+    """How a side would have gone on without the change: errors that pass go on falling at the calm bindings' pace for the tries
+    since, and times go the way that those of all others went. ``knowing`` and ``time`` are factors, ``floor`` the calm bindings'
+    rate, ``lasting`` the chance that its errors of knowing do not fall."""
+
+    knowing: float = 1.0
+    time: float = 1.0
+    floor: float = 0.0
+    lasting: float = 1.0
+
+    @classmethod
+    def of(cls, ledger: Ledger, row: Weighed, before: Selected, tries_since: int) -> _Course:
+        """Return the course of the side before a change, after so many tries since."""
+        if not len(before.place):
+            return cls()
+        tried = max(LEAST_TRIES, float(len(before.place)))
+        fallen = ((tried + tries_since) / tried) ** -ledger.slope
+        lasting = float(knowing_lasting(before).chance[0])
+        since = int(before.columns.at_us[before.place].max())
+        return cls(fallen, _time_trend(ledger, row, since), ledger.calm_knowing, lasting)
+
+    def unknown(self, knowing: Floats | float, lasts: Floats | float) -> Floats:
+        """Return rates of not knowing as they would be by now."""
+        passing = np.maximum(np.minimum(knowing, self.floor), np.asarray(knowing) * self.knowing)
+        return np.asarray(lasts * np.asarray(knowing) + (1 - np.asarray(lasts)) * passing)
+
+
+def _time_trend(ledger: Ledger, row: Weighed, since_us: int) -> float:
+    """Return how the times of the other bindings went from before a moment to after it, as the median of their ratios."""
+    tries = ledger.logged.where(ledger.logged.columns.counts[ledger.logged.place])
+    c = tries.columns
+    ratios = []
+    for number, other in enumerate(ledger.rows.values()):
+        rows = tries.rows(number)
+        rows = rows[(c.outcome[rows] == HIT) & ~np.isnan(c.recall_ms[rows])]
+        times = c.recall_ms[rows] + np.nan_to_num(c.motor_ms[rows])
+        old, new = times[c.at_us[rows] <= since_us], times[c.at_us[rows] > since_us]
+        if other.binding.id != row.binding.id and min(len(old), len(new)) >= LEAST_TREND_TRIES:
+            ratios.append(float(np.median(new) / np.median(old[-TREND_TRIES:])))
+    return float(np.clip(np.median(ratios), *TREND_RANGE)) if len(ratios) >= LEAST_TREND_BINDINGS else 1.0
+
+
+def _side(ledger: Ledger, row: Weighed, tries: Selected, trigger: str, course: _Course = _Course()) -> Side:
     c = tries.columns
     if not len(tries.place):
         return Side(trigger, 0, None, None, {}, None)
-    known = ledger.accuracies
-    accuracy = accuracies(tries, (known.hand_prior, known.knowing_prior, known.theta)).posterior(0)
+    found = _followed(ledger, tries)
+    knowing = float(course.unknown(float(found.knowing[0]), course.lasting))
+    hand = float(found.hand_a[0] / (found.hand_a[0] + found.hand_b[0]))
+    accuracy = Beta.of((1 - hand) * (1 - knowing), float(found.var[0]))
     recall, _, motor = times_of(tries, 0)
     kinds: dict[str, int] = {}
     for code in c.slip[tries.place]:
         if code >= 0:
             kinds[SLIP_KINDS[code]] = kinds.get(SLIP_KINDS[code], 0) + 1
-    time = None if recall is None else recall + (motor or 0.0)
+    time = None if recall is None else (recall + (motor or 0.0)) * course.time
     weekly = None if time is None else row.uses_week * (time / 1000 + (1 - accuracy.mean) * _error_s(row, tries))
     return Side(trigger, len(tries.place), accuracy, time, kinds, weekly)
 
@@ -151,16 +200,28 @@ def _p_better(ledger: Ledger, row: Weighed, before: Selected, after: Selected) -
     """P(new costs less) by draws from both posteriors; None where one of them has no tries."""
     if not len(before.place) or not len(after.place):
         return None
-    costs = [_use_draws(ledger, row, tries, seed) for seed, tries in enumerate((before, after))]
+    course = _Course.of(ledger, row, before, len(after.place))
+    costs = [_use_draws(ledger, row, before, 0, course), _use_draws(ledger, row, after, 1)]
     return float((costs[1] < costs[0]).mean())
 
 
-def _use_draws(ledger: Ledger, row: Weighed, tries: Selected, seed: int) -> Floats:
-    """Draws (2000,) of what a use costs, in seconds."""
-    rng = np.random.default_rng([seed, len(tries.place)])
+def _followed(ledger: Ledger, tries: Selected) -> Accuracies:
+    """Return the accuracy of one side, with errors of knowing as they are by its last tries."""
     known = ledger.accuracies
-    accuracy = accuracies(tries, (known.hand_prior, known.knowing_prior, known.theta)).posterior(0)
+    found = accuracies(tries, (known.hand_prior, known.knowing_prior, known.theta))
+    rate = knowing_lasting(tries)
+    return following(found, tries.counts, rate.now, 1 - rate.chance)
+
+
+def _use_draws(ledger: Ledger, row: Weighed, tries: Selected, seed: int, course: _Course = _Course()) -> Floats:
+    """Return draws (2000,) of what a use costs, in seconds."""
+    rng = np.random.default_rng([seed, len(tries.place)])
+    found = _followed(ledger, tries)
+    one = Beta.of(float(found.knowing[0]), float(found.knowing_var[0]))
+    lasts = (rng.random(DRAWS) < course.lasting).astype(np.float64)
+    knowing = course.unknown(rng.beta(one.a, one.b, DRAWS), lasts)
+    clean = (1 - knowing) * (1 - rng.beta(found.hand_a[0], found.hand_b[0], DRAWS))
     recall, _, motor = times_of(tries, 0)
     deviation = _TIME_DEVIATION / np.sqrt(len(tries.place))
-    time = ((recall or 0.0) + (motor or 0.0)) / 1000 * rng.lognormal(0.0, deviation, DRAWS)
-    return np.asarray(time + (1 - rng.beta(accuracy.a, accuracy.b, DRAWS)) * _error_s(row, tries))
+    time = course.time * ((recall or 0.0) + (motor or 0.0)) / 1000 * rng.lognormal(0.0, deviation, DRAWS)
+    return np.asarray(time + (1 - clean) * _error_s(row, tries))

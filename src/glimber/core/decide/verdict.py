@@ -15,12 +15,14 @@ from glimber.core.decide.candidates import Candidate, Forecasts, best_candidates
 from glimber.core.decide.choices import CHOICES, Choice
 from glimber.core.decide.reasons import (
     KNOWING_NOW,
+    LASTS_TRIES,
     at_work,
     because,
     is_thin,
     is_unused,
     lasts,
     outcome,
+    pair_answer,
     pair_of,
     reason_of,
 )
@@ -31,6 +33,10 @@ SURE_OF_GOOD: Final = 0.95
 LEAST_GAIN_SHARE: Final = 0.10
 LEAST_GAIN_GOES_S: Final = 5.0
 """Seconds a week that are enough where the hand goes already."""
+MAY_LAST: Final = 0.2
+"""Learning is no bar to a change where it may as well last; the draws hold the chance already."""
+GUESS_RANGE: Final = (0.2, 5.0)
+PAIR_QUESTION: Final = "The keys feel the wrong way round (6), or you mix up what they do (7)."
 MOVE_FIRST: Final = 0.95
 """A move comes before a rebind that gains no more than 5 % more."""
 
@@ -46,6 +52,10 @@ class Verdict(Struct, frozen=True):
     others: tuple[Candidate, ...] = ()
     pair: str | None = None
     """The binding that this one is taken for, and the other way round: one case, with cures for both."""
+    pair_answer: str | None = None
+    """What the person said of the pair."""
+    depends_on_uses: bool = False
+    """The uses a day are assumed, and other figures would change the verdict."""
 
 
 def verdicts(
@@ -73,24 +83,43 @@ def _verdict(forecasts: Forecasts, row: Weighed, long_reach: float) -> Verdict:
     ledger = forecasts.ledger
     reason = reason_of(ledger, row, long_reach)
     candidates = [] if is_thin(row) else best_candidates(forecasts, row)
+    pair = pair_of(ledger, row) if reason == "mix-up" else None
+    answer = pair_answer(ledger, row, pair) if pair is not None else None
+    if pair is not None and answer != "pair-keys":
+        # Tries cannot tell whether the keys feel the wrong way round or the commands are confused; only then a swap pays.
+        candidates = [one for one in candidates if pair.binding.id != one.swap_with and one.to != pair.binding.trigger]
     best = _taken([one for one in candidates if _worth_it(ledger, one, reason)])
-    choice = _choice(row, reason, best, row.binding.id in ledger.settling)
+    choice = _choice(row, reason, best, row.binding.id in ledger.settling, pair is not None and answer is None)
     if choice not in ("move", "rebind"):
         best = None
-    words = " ".join(
-        part for part in (because(ledger, row, reason), outcome(ledger, row, choice, best), at_work(row)) if part
+    question = (
+        f"Which is it? {PAIR_QUESTION}"
+        if pair is not None and answer is None and choice not in ("move", "rebind")
+        else ""
     )
-    pair = pair_of(ledger, row) if reason == "mix-up" else None
+    guess = row.uses_guessed and _depends_on_uses(ledger, best, candidates, reason)
+    sentences = (because(ledger, row, reason), question or outcome(ledger, row, choice, best, guess), at_work(row))
     others = tuple(one for one in candidates if one is not best)[:4]
-    return Verdict(row, choice, reason, words, best, others, pair.binding.id if pair is not None else None)
+    words = " ".join(part for part in sentences if part)
+    return Verdict(
+        row, choice, reason, words, best, others, pair.binding.id if pair is not None else None, answer, guess
+    )
 
 
-def _worth_it(ledger: Ledger, candidate: Candidate, reason: str) -> bool:
-    """The gates: sure enough, and enough of a gain."""
+def _worth_it(ledger: Ledger, candidate: Candidate, reason: str, uses: float = 1.0) -> bool:
+    """True if a candidate is sure enough and gains enough. ``uses``: how many times as many uses as are assumed."""
     gain, settings = candidate.gain, ledger.folio.settings
     sure = max(settings.sure, SURE_OF_GOOD) if reason in ("solid", "long-reach") else settings.sure
     least = min(LEAST_GAIN_GOES_S, settings.least_gain_s) if candidate.hand_goes else settings.least_gain_s
-    return gain.p_better >= sure and gain.share >= LEAST_GAIN_SHARE and gain.per_week_s >= least
+    return gain.p_better >= sure and gain.share >= LEAST_GAIN_SHARE and gain.per_week_s * uses >= least
+
+
+def _depends_on_uses(ledger: Ledger, best: Candidate | None, candidates: list[Candidate], reason: str) -> bool:
+    """True if a fifth of the assumed uses would drop the change, or five times as many bring one about."""
+    few, many = GUESS_RANGE
+    if best is not None:
+        return not _worth_it(ledger, best, reason, few)
+    return any(_worth_it(ledger, one, reason, many) for one in candidates)
 
 
 def _taken(worth: list[Candidate]) -> Candidate | None:
@@ -106,15 +135,17 @@ def _taken(worth: list[Candidate]) -> Candidate | None:
     return worth[0]
 
 
-def _choice(row: Weighed, reason: str, best: Candidate | None, settling: bool) -> Choice:
+def _choice(row: Weighed, reason: str, best: Candidate | None, settling: bool, asked: bool) -> Choice:
     if is_thin(row):
         return "practise"
     if settling:  # a change is given its time before it is changed again
         return "practise" if row.knowing_now > KNOWING_NOW else "keep"
     if is_unused(row):
         return "retire"
-    if best is not None and reason != "still-learning":
+    if best is not None and (reason != "still-learning" or (row.count >= LASTS_TRIES and row.lasting > MAY_LAST)):
         return "move" if best.move else "rebind"
+    if asked:
+        return "practise"
     if row.knowing_now > KNOWING_NOW:
         return "rebind" if lasts(row) else "practise"
     return "keep"

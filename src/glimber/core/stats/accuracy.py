@@ -16,6 +16,7 @@ from scipy.special import betainc, betaincinv, logsumexp
 from glimber.core.stats.grouping import Selected
 
 Floats = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
 Bools = npt.NDArray[np.bool_]
 
 HALF_LIFE_TRIES: Final = 20
@@ -27,7 +28,11 @@ LEAST_PRIOR_TRIES: Final = 0.1
 PRIOR_MEAN: Final = (0.05, 0.95)
 FEWEST_FOR_PRIOR: Final = 5
 WARM_WEIGHT: Final = 0.6
-LEARNING: Final = 0.15
+AT_ONCE: Final = 256
+"""Bindings whose grids are held in memory at once: 120 kB each."""
+FOLLOWED_FROM: Final = (16, 24)
+"""A fall is followed from so many tries on, and in full so many later: before, it does harm."""
+LEAST_VARIANCE: Final = 0.25
 WARM_UP: Final = (float(np.log(0.7)), 0.6)
 """Mean and deviation of the logarithm of the warm-up odds ratio before there are tries."""
 _EDGES: Final = np.sin(np.linspace(0.0, np.pi / 2, 97)) ** 2
@@ -45,6 +50,10 @@ class Beta(Struct, frozen=True):
     @property
     def mean(self) -> float:
         return self.a / (self.a + self.b)
+
+    @property
+    def variance(self) -> float:
+        return self.mean * (1 - self.mean) / (self.a + self.b + 1)
 
     def interval(self, share: float = 0.9) -> tuple[float, float]:
         """The central interval that holds ``share`` of it."""
@@ -125,29 +134,53 @@ def accuracies(counted: Selected, priors: tuple[Beta, Beta, Floats] | None = Non
     else:
         hand_prior, knowing_prior, theta = priors
     a, b = hand_prior.a + wrong_hand, hand_prior.b + whole - wrong_hand
-    by_theta, evidence = _knowing(cold_wrong, cold_right, warm_wrong, warm_right, knowing_prior)
+
+    def knowing_of(part: slice) -> tuple[Floats, Floats]:
+        return _knowing(cold_wrong[part], cold_right[part], warm_wrong[part], warm_right[part], knowing_prior)
+
+    parts = [slice(start, start + AT_ONCE) for start in range(0, len(n), AT_ONCE)]
     if theta is None:
-        theta = _theta(evidence[known])
-    k = np.einsum("t,btk->bk", theta, by_theta)
-    k_mean = k @ _K
-    k_var = np.maximum(k @ _K**2 - k_mean**2, 0.0)
-    h_mean = a / (a + b)
-    h_square = h_mean * (1 - h_mean) / (a + b + 1) + (1 - h_mean) ** 2
-    mean = (1 - h_mean) * (1 - k_mean)
-    var = np.maximum(h_square * (k_var + (1 - k_mean) ** 2) - mean**2, 0.0)
+        evidence = [knowing_of(part)[1] for part in parts]
+        theta = _theta(np.concatenate(evidence)[known] if evidence else np.zeros((0, len(_LN_THETA))))
+    moments = [_moments(theta, knowing_of(part)[0]) for part in parts]
+    k_mean, k_var = (
+        (np.concatenate(one) for one in zip(*moments, strict=True)) if moments else (np.zeros(0), np.zeros(0))
+    )
+    mean, var = _clean(a, b, k_mean, k_var)
     return Accuracies(a, b, k_mean, k_var, mean, var, hand_prior, knowing_prior, theta)
 
 
-def widened(found: Accuracies, now: Floats, passing: Floats) -> Accuracies:
-    """Accuracies whose not knowing is as uncertain as it is while it falls.
+def _moments(theta: Floats, by_theta: Floats) -> tuple[Floats, Floats]:
+    """Return mean and variance of not knowing, (b,), averaged over the posterior of θ."""
+    k = np.einsum("t,btk->bk", theta, by_theta)
+    mean = k @ _K
+    return mean, np.maximum(k @ _K**2 - mean**2, 0.0)
 
-    A window of tries lags behind a binding that is being learnt: ``now`` (b,) is the rate at the next try by the curves of
-    practice, ``passing`` (b,) the chance that those hold; the variance of not knowing grows by passing · (now − mean)², in
-    full where 15 % or more are not known and in proportion below: what is known well has stopped falling."""
-    more = passing * np.minimum(1.0, found.knowing / LEARNING) * (now - found.knowing) ** 2
-    h_mean = found.hand
-    h_square = h_mean * (1 - h_mean) / (found.hand_a + found.hand_b + 1) + (1 - h_mean) ** 2
-    return replace(found, knowing_var=found.knowing_var + more, var=found.var + h_square * more)
+
+def following(found: Accuracies, counts: Ints, now: Floats, passing: Floats) -> Accuracies:
+    """Return accuracies that follow an error of knowing while it falls.
+
+    A window of tries lags behind a binding that is being learnt. ``counts`` (b,) are its tries, ``now`` (b,) the rate at the next
+    try by the curves of practice, ``passing`` (b,) the chance that those hold. With w = passing · clip((n − 16)/24, 0, 1) and
+    k' = min(now, k), the mean k becomes k + w(k' − k) and its variance var·((1 − w) + w·max(k'/k, ¼)) + w(1 − w)(k' − k)².
+    Source: docs/measures.md, "Accuracy".
+    """
+    least, span = FOLLOWED_FROM
+    w = passing * np.clip((counts - least) / span, 0.0, 1.0)
+    k = found.knowing
+    lower = np.minimum(now, k)
+    narrower = (1 - w) + w * np.maximum(lower / np.maximum(k, 1e-12), LEAST_VARIANCE)
+    knowing, var = k + w * (lower - k), found.knowing_var * narrower + w * (1 - w) * (lower - k) ** 2
+    mean, whole = _clean(found.hand_a, found.hand_b, knowing, var)
+    return replace(found, knowing=knowing, knowing_var=var, mean=mean, var=whole)
+
+
+def _clean(a: Floats, b: Floats, knowing: Floats, knowing_var: Floats) -> tuple[Floats, Floats]:
+    """Return mean and variance of a clean try: (1 − h)(1 − k), h ~ Beta(a, b)."""
+    h = a / (a + b)
+    h_square = h * (1 - h) / (a + b + 1) + (1 - h) ** 2
+    mean = (1 - h) * (1 - knowing)
+    return mean, np.maximum(h_square * (knowing_var + (1 - knowing) ** 2) - mean**2, 0.0)
 
 
 def _knowing(

@@ -23,16 +23,18 @@ Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 
 CELLS: Final = ("hit", "blank", "elsewhere", "neighbour", "gesture", "layer", "modifiers", "unfinished", "old habit")
-CAUSES: Final = ("none", "knowing", "neighbour", "gesture", "layer", "modifiers", "old habit", "place")
+CAUSES: Final = ("none", "knowing", "neighbour", "gesture", "layer", "modifiers", "old habit", "unfinished", "place")
 """The last has several places behind it; the chances of all sum to 1."""
 NEWEST: Final = 120
+NEWEST_HABIT: Final = 40
+"""Old habits are judged by these alone: what is over is not blamed."""
 FIRM: Final = 80.0
 """Strength of the Dirichlet, in tries."""
 SLIGHT: Final = (0.02, 0.04, 0.06, 0.08)
 STRONG: Final = (0.12, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8)
 SLIGHT_WEIGHT: Final = 0.25
 PRIOR: Final = {"none": 0.62, "knowing": 0.16, "neighbour": 0.06, "gesture": 0.03, "layer": 0.03, "modifiers": 0.03,
-                "old habit": 0.01, "place": 0.06}  # fmt: skip
+                "old habit": 0.01, "unfinished": 0.02, "place": 0.06}  # fmt: skip
 OLD_HABIT_SEEN: Final = 0.2
 PRIOR_BINDINGS: Final = 20.0
 BACKGROUND: Final = {"blank": 0.04, "elsewhere": 0.04, "neighbour": 0.04, "gesture": 0.008, "layer": 0.008, "modifiers": 0.008,
@@ -48,6 +50,7 @@ ONE_KEY: Final = (0.5, 0.8)
 """A key that draws over half of the neighbour slips with this chance is a place."""
 _ELSEWHERE: Final = CELLS.index("elsewhere")
 _NEIGHBOUR: Final = CELLS.index("neighbour")
+_OLD_HABIT: Final = CELLS.index("old habit")
 _CELL_OF_SLIP: Final = np.array(
     [CELLS.index(kind) if kind in CELLS else _ELSEWHERE for kind in SLIP_KINDS] + [_ELSEWHERE], dtype=np.int64
 )
@@ -112,6 +115,8 @@ def cells_of(counted: Selected) -> Ints:
 def causes(counted: Selected, beside: Sequence[int]) -> Causes:
     """The posterior over causes of every binding. ``beside`` (b,): how many keys are beside the wanted one."""
     newest = counted.newest(NEWEST)
+    over = (cells_of(newest) == _OLD_HABIT) & (newest.since >= NEWEST_HABIT)
+    newest = newest.where(~over)
     n = newest.bindings
     if not n:
         return Causes(np.zeros((0, len(CAUSES))), [], np.zeros((0, len(CELLS))))
@@ -121,6 +126,7 @@ def causes(counted: Selected, beside: Sequence[int]) -> Causes:
     found = _places(struck, n)
     slots = _slots(struck, found, np.asarray(beside, dtype=np.float64), x)
     prior = np.array([PRIOR[cause] for cause in CAUSES])
+    prior /= prior.sum()
     clear = np.full(n, prior[0])
     share = np.tile(prior, (n, 1))
     chance = np.zeros((n, len(CAUSES)))

@@ -43,13 +43,14 @@ class Weighed(Struct, frozen=True, dict=True):
     motor_ms: float | None
     reach_ms: float | None
     p_know: float
+    faded: float
+    """How much of what was seen to be known has not faded since, by the memory model."""
     causes: Mapping[str, float]
     cause: str
     place: str | None
     place_count: int
     place_beside: bool
     lasting: float
-    cause_lasting: float
     knowing_now: float
     uses_week: float
     uses_guessed: bool
@@ -112,8 +113,23 @@ class Weighed(Struct, frozen=True, dict=True):
 
     @property
     def p_clean(self) -> float:
-        """The one probability shown and used: knowing it, and no error of the hand."""
-        return self.p_know * (1 - self.hand.mean)
+        """The one probability shown and used: knowing it, at the rate of the newest tries less what has faded since, and no error
+        of the hand. Before any try it is what the memory model expects.
+        """
+        return self.known * (1 - self.hand.mean)
+
+    @property
+    def known(self) -> float:
+        """Chance of knowing it now."""
+        return (1 - self.knowing_now) * self.faded if self.count else self.p_know
+
+    @property
+    def p_clean_beta(self) -> acc.Beta:
+        """``p_clean`` with its uncertainty: that of the error of knowing about its newest rate, and that of the hand's."""
+        spread = self.knowing.variance if self.count else 0.25 * self.p_know * (1 - self.p_know)
+        h = self.hand.mean
+        var = (self.hand.variance + (1 - h) ** 2) * (spread + self.known**2) - self.p_clean**2
+        return acc.Beta.of(self.p_clean, max(var, 1e-9))
 
     @property
     def grip(self) -> float:

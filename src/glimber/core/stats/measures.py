@@ -30,6 +30,10 @@ from glimber.core.stats.reach import Reach, slow_way_s
 from glimber.core.stats.scaling import FROM_HITS, LEAST_HITS, NEWEST, Scales, fitted_scales, median_and_error
 from glimber.core.stats.usage import share_of, weekly_uses
 
+NAMED_FROM: Final = 0.8
+LASTING_TRIES: Final = 24
+FRESH_S: Final = 86_400.0
+"""The level of knowing that was seen is that of a cold try, about a day after the last strike."""
 USUAL_ERROR: Final = 0.05
 USUAL_TRIES: Final = 20.0
 """What a calm binding's errors are taken for before there are tries."""
@@ -54,16 +58,17 @@ def measure(folio: Folio, practice: Practice, at: datetime, computer: str | None
     between()
     everybody = np.array([memory.everybody_knows(binding.trigger) for binding in bindings], dtype=bool)
     model, p_know = _knowing(logged, counted, traces, at, everybody)
+    faded = _faded(counted, traces, model, p_know, everybody)
     scales = _scales(folio, bindings, counted)
     reach = Reach(folio, scales.finger, scales.distance)
     what = causes(counted, [_beside(folio, binding) for binding in bindings])
     between()
     last = _lasting(counted, what)
-    found = acc.widened(found, last[0].now, 1 - last[0].chance)
+    found = acc.following(found, counted.counts, last[0].now, 1 - last[0].chance)
     calm = what.chance[:, 0]
     shares = [share_of(folio, binding, computer) for binding in bindings]
     at_work = measured(folio, practice.tally, watched(folio, computer).countable) if practice.tally.days else {}
-    rows = _rows(folio, bindings, counted, found, p_know, reach, what, last, shares, at_work, between)
+    rows = _rows(folio, bindings, counted, found, (p_know, faded), reach, what, last, shares, at_work, between)
     return Ledger(
         folio, at, rows, found, model, reach, scales, _rate(counted, calm, counted.columns.by_hand),
         _rate(counted, calm, counted.columns.not_known), _slope(counted, calm), practice, logged, traces,
@@ -86,13 +91,16 @@ def grip_now(ledger: Ledger, binding: str, more: Sequence[Try], at: datetime) ->
     everybody = np.array([memory.everybody_knows(row.binding.trigger)])
     p = _p_know(counted, memory.traces(logged, ledger.model), ledger.model, utc(at), everybody)
     recall, over, motor = times_of(counted, 0)
-    now = replace(row, hand=acc.Beta(float(found.hand_a[0]), float(found.hand_b[0])), p_know=float(p[0]), recall_ms=recall,
-                  over_deadline=over, motor_ms=motor)  # fmt: skip
+    rate = knowing_lasting(counted)
+    faded = _faded(counted, memory.traces(logged, ledger.model), ledger.model, p, everybody)
+    hand = acc.Beta(float(found.hand_a[0]), float(found.hand_b[0]))
+    now = replace(row, hand=hand, p_know=float(p[0]), recall_ms=recall, over_deadline=over, motor_ms=motor, counted=counted,
+                  number=0, knowing_now=float(rate.now[0]), faded=float(faded[0]))  # fmt: skip
     return now.grip
 
 
-def _rows(folio: Folio, bindings: Sequence[Binding], counted: Selected, found: acc.Accuracies, p_know: Floats, reach: Reach,
-          what: Causes, last: tuple[Lasting, Floats], shares: Sequence[float],
+def _rows(folio: Folio, bindings: Sequence[Binding], counted: Selected, found: acc.Accuracies,
+          known: tuple[Floats, Floats], reach: Reach, what: Causes, last: tuple[Lasting, Floats], shares: Sequence[float],
           at_work: Mapping[str, Measured], between: Callable[[], None]) -> dict[str,
           Weighed]:  # fmt: skip
     columns, knowing_last, cause_last = counted.columns, *last
@@ -114,15 +122,29 @@ def _rows(folio: Folio, bindings: Sequence[Binding], counted: Selected, found: a
             posterior=found.posterior(i) if any_tries else None, hand=acc.Beta(float(found.hand_a[i]),
             float(found.hand_b[i])), knowing=acc.Beta.of(float(found.knowing[i]), float(found.knowing_var[i])),
             recall_ms=recall, over_deadline=over, motor_ms=motor, reach_ms=reach.ms(binding.trigger),
-            p_know=float(p_know[i]), causes=what.of(i), cause=what.likeliest(i), place=_struck(columns, place),
+            p_know=float(known[0][i]), faded=float(known[1][i]), causes=what.of(i), cause=what.likeliest(i),
+            place=_struck(columns, place),
             place_count=place.count if place else 0, place_beside=place is not None and CELLS[place.cell] == "neighbour",
-            lasting=float(knowing_last.chance[i]), cause_lasting=float(cause_last[i]),
+            lasting=_one_lasting(what, i, int(counted.counts[i]), float(knowing_last.chance[i]), float(cause_last[i])),
             knowing_now=float(knowing_last.now[i]), uses_week=whole * shares[i], uses_guessed=guessed,
             at_work=at_work.get(command.ref),
             slow_s=slow_way_s(command.slow_way), recovery_s=settings.careful_recovery_s if command.careful else
             settings.recovery_s, target_ms=settings.target_ms, wrong=(int(slips[i]), int(blanks[i])),
         )  # fmt: skip
     return rows
+
+
+def _one_lasting(what: Causes, i: int, tries: int, knowing: float, cause: float) -> float:
+    """Return the chance that a binding's trouble lasts, the one that is shown and reckoned with.
+
+    It is that of the errors of knowing; where a place, a layer or an old habit is named with 24 tries or more, the larger of that
+    and of the named cause's own slips. Source: docs/measures.md, "Causes", *Lasting*.
+    """
+    named = what.any(i) >= NAMED_FROM and tries >= LASTING_TRIES
+    place = what.places[i]
+    beside = place is not None and CELLS[place.cell] == "neighbour"
+    own = what.likeliest(i) in ("layer", "old habit") or (what.likeliest(i) == "place" and not beside)
+    return max(knowing, cause) if named and own else knowing
 
 
 def _struck(columns: TryColumns, place: Place | None) -> str | None:
@@ -173,6 +195,13 @@ def _knowing(logged: Selected, counted: Selected, traces: memory.Traces, at: dat
     return model, _p_know(counted, traces, model, at, everybody)
 
 
+def _faded(counted: Selected, traces: memory.Traces, model: memory.Recall, p_know: Floats, everybody: Bools) -> Floats:
+    """Return how much of what was known a day after the last strike is known now, by the memory model, (b,) in 0 to 1."""
+    before = memory.known_before_each(counted, model, everybody)
+    fresh = model.p(traces.activation(traces.last_s + FRESH_S), before)
+    return np.asarray(np.clip(p_know / np.maximum(fresh, 1e-9), 0.0, 1.0))
+
+
 def _p_know(counted: Selected, traces: memory.Traces, model: memory.Recall, at: datetime, everybody: Bools) -> Floats:
     return model.p(traces.activation(at.timestamp()), memory.known_before_each(counted, model, everybody))
 
@@ -203,14 +232,19 @@ def _beside(folio: Folio, binding: Binding) -> int:
     return len(folio.keyboard.neighbours.get(strikes[-1][1], frozenset())) if strikes else 0
 
 
+def knowing_lasting(counted: Selected) -> Lasting:
+    """Return whether not knowing lasts, and its rate at the next try, of every binding."""
+    judged = ~counted.columns.by_hand[counted.place]
+    unknown = counted.columns.not_known[counted.place]
+    return lasting(unknown[judged], counted.nth[judged], counted.of[judged], counted.bindings)
+
+
 def _lasting(counted: Selected, what: Causes) -> tuple[Lasting, Floats]:
     """Return True if not knowing lasts, for every binding; and whether its likeliest cause does, (b,)."""
     c = counted.columns
     # The newest tries tell: what was hard in the first days is no longer so.
-    hand, unknown = c.by_hand[counted.place], c.not_known[counted.place]
-    judged = ~hand
     nth, of = counted.nth, counted.of
-    knowing = lasting(unknown[judged], nth[judged], of[judged], counted.bindings)
+    knowing = knowing_lasting(counted)
     cell_of: dict[str, int] = {cause: CELLS.index(cause) for cause in CAUSES if cause in CELLS}
     likeliest = [what.likeliest(i) for i in range(counted.bindings)]
     own = np.array([cell_of.get(cause, -1) for cause in likeliest], dtype=np.int64)

@@ -66,12 +66,14 @@ class Traces(Struct, frozen=True):
     before: Floats
 
     def activation(self, at_s: float | Floats) -> Floats:
-        """Activations (b,) at a moment between rounds, in unscaled seconds; minus infinity without strikes."""
+        """Return activations (b,) at a moment between rounds, or at one of each, in unscaled seconds; minus infinity without
+        strikes."""
         found = np.full(len(self.strikes), -np.inf)
         some = np.flatnonzero(self.strikes)
         if len(some):
             last = self.clock_s[self.strikes[some] - 1, some]
-            now = last + np.maximum(np.asarray(at_s) - self.last_s[some], 0.0) * BETWEEN_ROUNDS
+            at = np.broadcast_to(np.asarray(at_s, dtype=np.float64), found.shape)[some]
+            now = last + np.maximum(at - self.last_s[some], 0.0) * BETWEEN_ROUNDS
             ages = np.maximum(now - self.clock_s[:, some], 1.0)
             terms = np.exp(-self.decay[:, some] * np.log(ages))
             found[some] = np.log(np.nansum(terms, axis=0))

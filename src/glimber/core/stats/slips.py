@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 from msgspec import Struct
@@ -25,6 +25,8 @@ class Slips(Struct, frozen=True):
     would_do: Mapping[str, int]
     offset_u: tuple[float, float] | None
     blanks: int
+    went: Mapping[str, Mapping[str, int]]
+    """By kind, what was struck and how often, most first."""
 
     @property
     def total(self) -> int:
@@ -51,4 +53,13 @@ def slips_of(columns: TryColumns, rows: Ints) -> Slips:
         dict(Counter(does[code] for code in columns.would_do.codes[wrong] if code >= 0).most_common()),
         mean,
         int((outcome == BLANK).sum()),
+        _went(kinds, columns.pressed.codes[wrong], names),
     )
+
+
+def _went(kinds: Ints, pressed: Ints, names: Sequence[str]) -> dict[str, dict[str, int]]:
+    found: dict[str, Counter[str]] = {}
+    for kind, code in zip(kinds.tolist(), pressed.tolist(), strict=True):
+        if code >= 0:
+            found.setdefault(SLIP_KINDS[kind], Counter())[names[code]] += 1
+    return {kind: dict(counts.most_common()) for kind, counts in found.items()}

@@ -497,13 +497,24 @@ class Session(QObject):
         tick(self.log(), changes, self.now() if done else None)
         self.weigh_later()
 
-    def note_verdict(self, binding: str, verdict: str, why: str, until: datetime | None = None) -> None:
+    def note_verdict(
+        self, binding: str, verdict: str, why: str, until: datetime | None = None, swap_with: str | None = None
+    ) -> None:
         """Keep a verdict that changes no file. Raises EditError, StoreError."""
         from glimber.store.change_log import note_verdict
 
         name, chosen = self._name(binding), self.folio.bindings[binding]
         note_verdict(
-            self.log(), binding, chosen.command, verdict, chosen.trigger, why, self.now(), self.computer, until
+            self.log(),
+            binding,
+            chosen.command,
+            verdict,
+            chosen.trigger,
+            why,
+            self.now(),
+            self.computer,
+            until,
+            swap_with,
         )
         self.told.emit(f"Noted for {name}: {verdict}.")
 

@@ -198,7 +198,7 @@ def _cause_words(row: Weighed) -> str:
     cause, chance = max(row.causes.items(), key=lambda one: one[1])
     if cause == "none":
         return f"Nothing is the matter with {100 * chance:.0f} % · C causes"
-    lasts = f", lasts with {100 * row.cause_lasting:.0f} %"
+    lasts = f", lasts with {100 * row.lasting:.0f} %"
     return f"{_CAUSES.get(cause, cause).capitalize()}, {100 * chance:.0f} %{lasts} · C causes"
 
 

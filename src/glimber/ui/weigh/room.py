@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
-from glimber.core.decide.choices import CHOICES
+from glimber.core.decide.choices import CHOICES, PAIR_ANSWERS
 from glimber.core.decide.row_order import ORDERS, kinds_of, shown
 from glimber.store.faults import StoreError
 from glimber.ui.paint.plain_text import Label
@@ -99,6 +99,9 @@ class WeighRoom(Room):
             shown_keys = brief_keys or key.upper()
             return Action(f"weigh-{id}", name, (key,), run, self.id, brief, shown_keys if brief else "", when)
 
+        def has_pair() -> bool:
+            return self.case.verdict is not None and self.case.verdict.pair is not None
+
         def known() -> bool:
             return self.case.verdict is not None
 
@@ -123,6 +126,20 @@ class WeighRoom(Room):
             act("try", "Try the place on the board, without changing anything", "t", self.try_on, "try it", known),
             act("causes", "What is the matter: every cause with its chance", "c", verbs.causes, "causes", known),
             act("from", "From what: the tries behind the figures", "f", verbs.from_what, when=known),
+            act(
+                "pair-keys",
+                f"Of a pair: {PAIR_ANSWERS['pair-keys'].lower()}",
+                "6",
+                partial(verbs.answer_pair, "pair-keys"),
+                when=has_pair,
+            ),
+            act(
+                "pair-commands",
+                f"Of a pair: {PAIR_ANSWERS['pair-commands']}",
+                "7",
+                partial(verbs.answer_pair, "pair-commands"),
+                when=has_pair,
+            ),
             act("aside", "Set the verdict aside until a day", "b", verbs.set_aside, when=known),
             act("drill", "Drill this binding", "d", self.drill_this, "drill it"),
             act("order", "Another order of the ledger", "o", self.ask_order),

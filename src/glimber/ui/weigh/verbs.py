@@ -7,6 +7,7 @@ from datetime import datetime, timedelta
 from pathlib import Path
 from typing import TYPE_CHECKING, Final
 
+from glimber.core.decide.choices import PAIR_ANSWERS
 from glimber.core.edit.edit import EditError, is_move
 from glimber.core.model.describe import place_words, seconds_words
 from glimber.core.notation.keys import NotationError, Spot, Trigger, parse_trigger
@@ -130,6 +131,19 @@ class WeighVerbs:
         choices = [Choice(text, f"{now + timedelta(days=days):%-d %B}", value=days) for text, days in _DAYS]
         self._host.choose("Set aside until", until, choices, free=True, hint="or a day such as 2026-12-24")
 
+    def answer_pair(self, answer: str) -> None:
+        """Keep what the person says of two commands that are taken for each other."""
+        verdict = self._verdict()
+        if verdict is None or verdict.pair is None:
+            self._session.told.emit("This binding is not taken for another one.")
+            return
+        try:
+            self._session.note_verdict(verdict.row.binding.id, answer, PAIR_ANSWERS[answer], swap_with=verdict.pair)
+        except (EditError, StoreError) as error:
+            self._session.told.emit(str(error))
+            return
+        self._session.weigh_later()
+
     # What is behind it
 
     def causes(self) -> None:
@@ -145,7 +159,7 @@ class WeighVerbs:
         choices = []
         for cause, chance in chances:
             tries = f"{kinds.get(cause, 0)} of {row.count} tries" if cause != "none" else "nothing is the matter"
-            lasts = f", lasts with {100 * row.cause_lasting:.0f} %" if cause == row.cause and chance > 0.5 else ""
+            lasts = f", lasts with {100 * row.lasting:.0f} %" if cause == row.cause and chance > 0.5 else ""
             choices.append(Choice(f"{100 * chance:.0f} %  {cause}", f"{tries}{lasts}", value=cause))
         self._host.choose(
             f"What is the matter with {row.command.name}", lambda cause: self.from_what(str(cause)), choices

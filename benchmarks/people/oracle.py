@@ -1,0 +1,168 @@
+"""What verdicts promise against what truly comes, with an oracle and a plain rule beside.
+
+The oracle knows each person: the true seconds of staying, of every place that a binding may go to, and of every exchange,
+over the horizon. The plain rule is one that anybody can follow by hand: under 80 % in the last 20 tries, go where the hand goes,
+else to the easiest free key.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass, field
+from typing import Final
+
+import numpy as np
+
+from benchmarks.figures import Figure
+from benchmarks.people.person import NOW, Known, Person
+from benchmarks.people.score import _folio, first_tries
+from benchmarks.people.sorts import OTHERS, Sort
+from glimber.core.decide.candidates import Forecasts
+from glimber.core.decide.verdict import verdicts
+from glimber.core.notation.keys import Trigger
+from glimber.core.practice.columns import HIT
+from glimber.core.stats.ledger import Ledger, Weighed
+from glimber.core.stats.measures import measure
+
+EACH: Final = 6
+TRIES: Final = (60, 120)
+BANDS: Final = ((0.8, 0.9), (0.9, 0.95), (0.95, 0.99), (0.99, 1.01))
+RULE_BELOW: Final = 0.8
+RULE_TRIES: Final = 20
+
+
+@dataclass
+class Gains:
+    """Sums over people; seconds over the horizon."""
+
+    promised: float = 0.0
+    came: float = 0.0
+    offered: int = 0
+    losing: int = 0
+    regret: float = 0.0
+    staying: float = 0.0
+    rule: float = 0.0
+    inside: int = 0
+    judged: int = 0
+    bias: float = 0.0
+    bands: dict[tuple[float, float], list[bool]] = field(default_factory=lambda: {band: [] for band in BANDS})
+
+    def add(self, other: Gains) -> None:
+        for name in ("promised", "came", "offered", "losing", "regret", "staying", "rule", "inside", "judged", "bias"):
+            setattr(self, name, getattr(self, name) + getattr(other, name))
+        for band, came in other.bands.items():
+            self.bands[band] += came
+
+
+class Truth:
+    """The true seconds of one person's bindings over the horizon."""
+
+    def __init__(self, person: Person, ledger: Ledger, tries: int) -> None:
+        self.person, self.ledger, self.tries = person, ledger, tries
+        self.days = max(1, round(ledger.folio.settings.horizon_weeks * 7))
+
+    def cost(self, known: Known, to: Trigger | None, bad_key: float = 0.0) -> float:
+        row = self.ledger.rows[known.binding.id]
+        return self.person.cost_s(known, to, row.uses_week / 7, self.days, row.recovery_s, row.blank_s, self.tries, bad_key)
+
+    def saved(self, known: Known, to: Trigger, swap_with: str | None) -> float:
+        """What going somewhere truly saves, with what it costs whoever goes the other way."""
+        own = self.cost(known, None) - self.cost(known, to)
+        other = self.person.known.get(swap_with or "")
+        if other is None:
+            return own
+        here = known.binding.trigger
+        bad = known.share if known.trouble == "neighbour-slips" else 0.0
+        return own + self.cost(other, None) - self.cost(other, here, bad)
+
+
+def gains_of(person: Person, tries: int) -> Gains:
+    """What is promised to one person after so many tries of each binding, and what comes."""
+    found = Gains()
+    practice = first_tries(person.practice(), tries)
+    ledger = measure(person.folio, practice, NOW, "bench")
+    said, truth = verdicts(ledger, computer="bench", only=list(person.known)), Truth(person, ledger, tries)
+    forecasts = Forecasts(ledger, "bench")
+    for id, known in person.known.items():
+        row, verdict = ledger.rows[id], said[id]
+        best = max([0.0, *(truth.saved(known, to, partner) for to, partner in _options(forecasts, row))])
+        came = 0.0
+        if verdict.choice in ("move", "rebind") and verdict.best is not None:
+            came = truth.saved(known, verdict.best.to, verdict.best.swap_with)
+            found.offered += 1
+            found.losing += came < 0
+            found.promised += verdict.best.gain.total_s
+            found.came += came
+        for one in (*([verdict.best] if verdict.best else []), *verdict.others):
+            band = next((band for band in BANDS if band[0] <= one.gain.p_better < band[1]), None)
+            if band is not None:
+                found.bands[band].append(truth.saved(known, one.to, one.swap_with) > 0)
+        found.regret += best - came
+        found.staying += best
+        found.rule += best - _plain_rule(forecasts, row, known, truth)
+        if row.posterior is not None:
+            low, high = row.posterior.interval()
+            clean = person.clean(known, tries)
+            found.judged += 1
+            found.inside += low <= clean <= high
+            found.bias += row.posterior.mean - clean
+    return found
+
+
+def _options(forecasts: Forecasts, row: Weighed) -> Iterator[tuple[Trigger, str | None]]:
+    options = forecasts.places.options(row)
+    for to, partner in zip(options.to.tolist(), options.partner.tolist(), strict=True):
+        yield forecasts.places.triggers[to], forecasts.rows[partner].binding.id if partner >= 0 else None
+
+
+def _plain_rule(forecasts: Forecasts, row: Weighed, known: Known, truth: Truth) -> float:
+    rows = row.counted.rows(row.number)[-RULE_TRIES:]
+    if len(rows) < RULE_TRIES or np.mean(row.counted.columns.outcome[rows] == HIT) >= RULE_BELOW:
+        return 0.0
+    options = list(_options(forecasts, row))
+    struck = next(iter(row.slips.struck), None)
+    goes = next((one for one in options if str(one[0]) == struck), None)
+    free = [one for one in options if one[1] is None]
+    if goes is None and not free:
+        return 0.0
+    chosen = goes or min(free, key=lambda one: truth.ledger.reach.ms(one[0]) or 1e9)
+    return truth.saved(known, *chosen)
+
+
+def _of(sort: Sort, numbers: Sequence[int]) -> Gains:
+    whole = Gains()
+    for number in numbers:
+        for tries in TRIES:
+            whole.add(gains_of(Person(_folio(), sort, number), tries))
+    return whole
+
+
+def all_gains(sorts: Sequence[Sort] = OTHERS, each: int = EACH) -> Gains:
+    """Every sort, so many people of each, on all processors."""
+    whole = Gains()
+    with ProcessPoolExecutor() as pool:
+        for one in pool.map(_of, sorts, [list(range(each))] * len(sorts)):
+            whole.add(one)
+    return whole
+
+
+def figures() -> list[Figure]:
+    """What script/bench oracle prints: the table of docs/measures.md, "Held to"."""
+    found = all_gains()
+    paying = 100 * (1 - found.losing / max(1, found.offered))
+    note = f"{found.promised:,.0f} s promised, {found.came:,.0f} s came"
+    ratio = found.came / found.promised if found.promised else float("nan")
+    rows = [
+        Figure("came of what is promised", ratio, "x", 0.8, True, f"{note}; at most 1.25"),
+        Figure("changes offered that pay", paying, "%", 92, True, f"of {found.offered}"),
+        Figure("regret over what staying loses", found.regret / found.staying, "x", 0.45,
+               note=f"the plain rule {found.rule / found.staying:.2f}"),
+        Figure("90 % interval of accuracy holds the truth", 100 * found.inside / found.judged, "%", 85, True,
+               f"of {found.judged}"),
+        Figure("accuracy off by", found.bias / found.judged, "", None),
+    ]  # fmt: skip
+    for (low, high), came in found.bands.items():
+        share = sum(came) / len(came) if came else float("nan")
+        rows.append(Figure(f"came true of P(better) {low:g} to {min(high, 1):g}", share, "", None, note=f"of {len(came)}"))
+    return rows
