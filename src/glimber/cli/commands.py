@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import typer
 
-from glimber.cli import desktop, gather, inspect, make, practice, setting, share, tally, weighing
+from glimber.cli import desktop, gather, inspect, make, practice, practise, setting, share, tally, weighing
 
 app = typer.Typer(
     name="glimber",
@@ -25,6 +25,7 @@ app.command("boards")(inspect.boards)
 app.command("resolve")(inspect.resolve)
 app.command("judge")(inspect.judge)
 app.command("plan")(practice.plan)
+app.command("practise")(practise.practise)
 app.command("missed")(practice.missed)
 app.command("calendar")(practice.calendar)
 app.command("timing")(practice.timing)

@@ -166,7 +166,7 @@ def budget_of(ledger: Ledger, may: Callable[[str], bool] = lambda id: True) -> B
     """Return what a round of those bindings that ``may`` be asked can be given to."""
     rows = [(place, id) for place, id in enumerate(ledger.rows) if may(id)]
     places, hits = [place for place, _ in rows], ledger.hits
-    pressed = {id: why for id, why in _pressed(ledger).items() if may(id)}
+    pressed = {id: why for id, why in pressing(ledger).items() if may(id)}
     return Budget(
         tuple(id for _, id in rows), hits.worths[:, places], hits.seconds[places], hits.known[places], pressed
     )
@@ -232,7 +232,7 @@ def made_anew(
 def due_now(ledger: Ledger) -> int:
     """Return how many bindings press: those that slipped last, were missed or moved, or whose chance of a clean hit is low."""
     weak = {row.binding.id for row in ledger.rows.values() if row.count and row.p_clean < PRESSING_BELOW}
-    return len(weak | _pressed(ledger).keys())
+    return len(weak | pressing(ledger).keys())
 
 
 def _due(row: Weighed, budget: Budget, hits: int) -> Due:
@@ -241,7 +241,7 @@ def _due(row: Weighed, budget: Budget, hits: int) -> Due:
     return Due(id, why, row.p_clean, new and why == "new", hits, budget.worth(id, hits), hits * budget.takes(id))
 
 
-def _pressed(ledger: Ledger) -> dict[str, str]:
+def pressing(ledger: Ledger) -> dict[str, str]:
     """Return what must be in the next round, with why."""
     found = dict.fromkeys(_slipped_last(ledger), "slipped last time")
     found |= dict.fromkeys(missed_at_work(ledger), "missed at work")

@@ -1,0 +1,179 @@
+"""Which binding to ask for next: the one whose next strike is worth most a second, new ones paced.
+
+Source: docs/measures.md, "The next prompt".
+"""
+
+from __future__ import annotations
+
+from collections import deque
+from collections.abc import Collection
+from typing import Final
+
+import numpy as np
+from msgspec import Struct, field
+
+from glimber.core.practice.columns import BLANK, HIT, SLIP, Bools, Floats
+from glimber.core.practice.tries import HAND_KINDS, Outcome, SlipKind
+from glimber.core.stats.belief import Belief, believe, days_of
+from glimber.core.stats.grouping import micros
+from glimber.core.stats.ledger import Ledger
+
+NOT_AGAIN: Final = 4
+MOST_CLEAN: Final = 8
+MOST_MISSES: Final = 4
+USUAL_S: Final = {"hit": 1.3, "slip": 3.5, "blank": 5.3}
+USUAL_TRIES: Final = 8.0
+LONGEST_GAP_S: Final = 30.0
+OPEN_NEW: Final = 5
+"""New ones of a round that may be without two clean hits at a time."""
+CLEAN_SHARE: Final = 0.7
+CLEAN_OF: Final = 12
+WEAK_BELOW: Final = 0.6
+MOST_WEAK: Final = 10
+"""With so many that will hardly be known tomorrow no new one comes: what is not held yet is bounded."""
+SHOWN_BEFORE: Final = 3
+"""A binding that was shown is asked for after two others."""
+BLANKS_IN_A_ROW: Final = 2
+"""After so many it goes on to another binding, and comes back shown first."""
+HAND_BEFORE: Final = (1.0, 20.0)
+
+
+class Prompt(Struct, frozen=True):
+    """What comes next. ``shown``: the binding is shown and struck once, for study, and is no try."""
+
+    binding: str
+    new: bool
+    shown: bool
+
+
+class _Asked(Struct):
+    """What became of a binding in the round."""
+
+    clean: int = 0
+    misses: int = 0
+    blanks: int = 0
+    new: bool = False
+    show_again: bool = False
+    ready: int = 0
+    """The number of the prompt from which it may be asked for again."""
+
+
+class Prompts(Struct):
+    """The prompts of one round. ``pressed`` are asked for at least once: what slipped last time or was missed at work."""
+
+    ids: list[str]
+    belief: Belief
+    stakes: Floats
+    hand: Floats
+    seconds: dict[str, float]
+    day: float
+    said_known: Bools
+    """What the person said is known is asked for without being shown."""
+    pressed: set[str] = field(default_factory=set)
+    count: int = 0
+    _asked: dict[str, _Asked] = field(default_factory=dict)
+    _last: deque[str] = field(default_factory=lambda: deque(maxlen=NOT_AGAIN))
+    _answers: deque[bool] = field(default_factory=lambda: deque(maxlen=CLEAN_OF))
+
+    def next(self) -> Prompt | None:
+        """Return the next prompt, None where nothing may be asked for any more."""
+        index = self._index()
+        order = sorted(range(len(self.ids)), key=lambda place: -index[place])
+        pressed = [place for place in order if self.ids[place] in self.pressed]
+        for place in (*pressed, *order):
+            if self._may(place):
+                return self._prompt(place)
+        # With few bindings the last ones come again sooner than after four others.
+        late = next((place for place in order if self._may(place, again=True)), None)
+        return self._prompt(late) if late is not None else None
+
+    def answer(self, prompt: Prompt, outcome: Outcome, slip: SlipKind | None, took_s: float) -> None:
+        """Take the answer of a prompt into account; ``took_s`` seconds until the next one."""
+        self.day += took_s / 86_400.0
+        self.count += 1
+        one = self._asked.setdefault(prompt.binding, _Asked())
+        self._last.append(prompt.binding)
+        if prompt.shown:
+            one.show_again, one.new = False, one.new or prompt.new
+            one.ready = self.count + SHOWN_BEFORE - 1
+            return
+        place = self.ids.index(prompt.binding)
+        known = outcome == "hit" or (outcome == "slip" and slip in HAND_KINDS)
+        self.belief.strike(place, self.day, known)
+        self.pressed.discard(prompt.binding)
+        self._answers.append(outcome == "hit")
+        if outcome == "hit":
+            one.clean, one.blanks = one.clean + 1, 0
+            # Growing distance: a new one comes back after 2, 4, 8 … others.
+            one.ready = self.count + (2**one.clean if one.new else 0)
+            return
+        one.misses += 1
+        one.blanks = one.blanks + 1 if outcome == "blank" else 0
+        if one.blanks >= BLANKS_IN_A_ROW:
+            one.blanks, one.show_again = 0, True
+            one.ready = self.count + 2 * SHOWN_BEFORE
+
+    def _index(self) -> Floats:
+        p = self.belief.known(self.day)
+        hit, slip, blank = (self.seconds[kind] for kind in ("hit", "slip", "blank"))
+        takes = p * ((1 - self.hand) * hit + self.hand * slip) + (1 - p) * (slip + blank) / 2
+        return np.asarray(self.stakes * (1 - self.hand) * self.belief.gain(self.day) / takes)
+
+    def _may(self, place: int, again: bool = False) -> bool:
+        id = self.ids[place]
+        one = self._asked.get(id)
+        recent = 1 if again else min(NOT_AGAIN, max(0, len(self.ids) - 2))
+        if len(self.ids) > 1 and recent and id in list(self._last)[-recent:]:
+            return False
+        if one is None:
+            return bool(self.belief.tried[place]) or self._room_for_new()
+        return one.clean < MOST_CLEAN and one.misses < MOST_MISSES and (again or one.ready <= self.count)
+
+    def _room_for_new(self) -> bool:
+        open_ = sum(one.new and one.clean < 2 and one.misses < MOST_MISSES for one in self._asked.values())
+        clean = sum(self._answers) / len(self._answers) if len(self._answers) == CLEAN_OF else 1.0
+        tomorrow = self.belief.known(self.day + 1.0)
+        weak = int((self.belief.tried & (tomorrow < WEAK_BELOW)).sum())
+        return open_ < OPEN_NEW and clean >= CLEAN_SHARE and weak < MOST_WEAK
+
+    def _prompt(self, place: int) -> Prompt:
+        id = self.ids[place]
+        one = self._asked.get(id)
+        new = one.new if one is not None else not self.belief.tried[place]
+        unseen = new and not self.said_known[place] if one is None else one.show_again
+        return Prompt(id, bool(new), bool(unseen))
+
+
+def prompts_of(ledger: Ledger, usable: Collection[str], pressed: Collection[str] = ()) -> Prompts:
+    """Return the prompts of a round of the bindings that may be asked for. What was said to be never learnt is not in it."""
+    rows = [row for id, row in ledger.rows.items() if id in usable and row.command.learn != "never"]
+    numbers = np.array([row.number for row in rows], dtype=np.int64)
+    working = ledger.folio.settings.working_days
+    uses = np.array([row.uses_week / max(working, 1e-6) for row in ledger.rows.values()])
+    said = np.array([row.command.learn == "known" for row in ledger.rows.values()], dtype=bool)
+    belief = believe(ledger.logged, uses, working, said)
+    some = Belief(belief.strength[:, numbers], belief.last[numbers], belief.tried[numbers], belief.weight, belief.first[numbers],
+                  belief.uses[numbers], belief.working)  # fmt: skip
+    stakes = np.array([row.uses_week * row.knowing_s for row in rows])
+    right, whole = HAND_BEFORE
+    hand = np.array(
+        [(right + sum(row.slips.kinds.get(kind, 0) for kind in HAND_KINDS)) / (whole + row.count) for row in rows]
+    )
+    now = float(days_of(np.array([micros(ledger.at)]))[0])
+    ids = [row.binding.id for row in rows]
+    return Prompts(ids, some, stakes, hand, seconds_of(ledger), now, said[numbers], set(pressed) & set(ids))
+
+
+def seconds_of(ledger: Ledger) -> dict[str, float]:
+    """Return the person's own seconds from a prompt to the next one, by outcome."""
+    c = ledger.practice.columns
+    order = np.lexsort((c.nth, c.at_us))
+    gaps = np.diff(c.at_us[order]) / 1e6
+    same = c.round.codes[order][1:] == c.round.codes[order][:-1]
+    usable = same & (gaps > 0) & (gaps < LONGEST_GAP_S) & c.first[order][1:]
+    outcome = c.outcome[order][1:]
+    found = {}
+    for name, code in (("hit", HIT), ("slip", SLIP), ("blank", BLANK)):
+        own = gaps[usable & (outcome == code)]
+        found[name] = float((USUAL_TRIES * USUAL_S[name] + own.sum()) / (USUAL_TRIES + len(own)))
+    return found
