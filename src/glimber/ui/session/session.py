@@ -19,6 +19,7 @@ from glimber.store.faults import Fault, FolioError, StoreError
 from glimber.store.folder import Opened, folio_files
 from glimber.store.settings import UserSettings
 from glimber.store.system.watch import FolioWatch
+from glimber.ui.session.delivery import ServerDelivery
 from glimber.ui.session.edits import Edits
 from glimber.ui.session.jobs import Jobs, Work, words_of
 
@@ -30,14 +31,12 @@ if TYPE_CHECKING:
     from glimber.store.practice.log import Log
     from glimber.store.practice.log_identity import LogReplacedError
     from glimber.store.practice.set_aside import Aside
-    from glimber.store.practice.waiting_file import Delivery, WaitingFile
     from glimber.store.toml.edit_process import SaveHelper
 
 
 _REST_MS = 500
 _READ_SOON_MS = 60
 _LOG_WAIT_S = 0.02
-_DELIVER_AGAIN_MS = 5000
 
 
 class Session(QObject):
@@ -73,10 +72,12 @@ class Session(QObject):
         self.verdicts: dict[str, Verdict] = {}
         self._log: Log | None = None
         self._aside: Aside | None = None
-        self._server_lost = self._deliver_again = False
+        self._delivery = ServerDelivery(self.jobs, lambda: (self.folder, self.folio.settings.log), self)
+        self._delivery.told.connect(self.told)
+        self._delivery.arrived.connect(lambda: None if self._round_on else self.weigh_later())
         self._helper: SaveHelper | None = None
         self._watch: FolioWatch | None = None
-        self._round_on = False
+        self._round_on: bool = False
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
         self._rest.setInterval(_REST_MS)
@@ -121,7 +122,7 @@ class Session(QObject):
         self._watch = FolioWatch(self.folder, self._disk_changed.emit)
         self._watch.start()
         self.jobs.run("the log's copy", self._copy_log)
-        self._deliver()
+        self._delivery.start()
         self.weigh_later()
 
     def _copy_log(self, work: Work) -> None:
@@ -277,71 +278,13 @@ class Session(QObject):
         """
         from glimber.store.practice.log_identity import LogReplacedError
 
-        if self._on_server:
-            self._waiting_file().add(records)
-            self._deliver()
+        if self._delivery.on_server:
+            self._delivery.add(records)
             return
         try:
             self.log().add(*records)
         except LogReplacedError as error:
             raise self._lost_log(error, *records) from error
-
-    @property
-    def _on_server(self) -> bool:
-        """True if this folio keeps its practice on a server, which is only spoken to off the interface thread."""
-        from glimber.store.practice.location import is_server, setting_of
-
-        return is_server(setting_of(self.folder, self.folio.settings.log))
-
-    def _waiting_file(self) -> WaitingFile:
-        """Return the file in which records wait for the server. Raises StoreError for one that was not confirmed."""
-        from glimber.store.practice.location import place_of
-        from glimber.store.practice.waiting_file import waiting_file_of
-
-        return waiting_file_of(place_of(self.folder, self.folio.settings.log).shown)
-
-    def _deliver(self) -> None:
-        """Deliver what waits to the server, off the interface thread; again after a while if it does not answer."""
-        if not self._on_server:
-            return
-        if self.jobs.running("delivering"):
-            self._deliver_again = True
-            return
-        self._deliver_again = False
-        folder, setting = self.folder, self.folio.settings.log
-
-        def work(work: Work) -> Delivery:
-            from glimber.store.practice.log import open_log
-            from glimber.store.practice.waiting_file import Delivery
-
-            waiting = self._waiting_file()
-            if waiting.is_empty:
-                return Delivery()
-            with open_log(folder, setting) as log:
-                return waiting.deliver(log)
-
-        def done(delivery: Delivery) -> None:
-            was_lost, self._server_lost = self._server_lost, False
-            if was_lost and delivery.new:
-                self.told.emit(f"{delivery.new} records that waited were delivered to the server.")
-            if delivery.unreadable:
-                lines = "1 line" if delivery.unreadable == 1 else f"{delivery.unreadable} lines"
-                self.told.emit(f"{lines} of the waiting practice could not be read; kept in {delivery.set_aside}.")
-            if delivery.new and not self._round_on:
-                self.weigh_later()
-            if self._deliver_again:
-                self._deliver()
-
-        def failed(error: Exception) -> bool:
-            if not self._server_lost:
-                self._server_lost = True
-                self.told.emit(
-                    f"{words_of(error)}. What is drilled meanwhile is kept on this computer and delivered later."
-                )
-            QTimer.singleShot(_DELIVER_AGAIN_MS, self, self._deliver)
-            return True
-
-        self.jobs.run("delivering", work, done, failed)
 
     def before_round(self) -> tuple[list[Change], int]:
         """Return all changes, and the number of the next round; of a server as they were last weighed, with what waits. Raises
@@ -349,11 +292,11 @@ class Session(QObject):
         from glimber.core.practice.log import Practice
         from glimber.core.practice.tries import Change, Round
 
-        if not self._on_server:
+        if not self._delivery.on_server:
             log = self.log()
             return log.records(Change), log.count(Round) + 1
         practice = self.ledger.practice if self.ledger is not None else Practice()
-        records = {one.id: one for one in (*practice.changes, *practice.rounds, *self._waiting_file().records())}
+        records = {one.id: one for one in (*practice.changes, *practice.rounds, *self._delivery.waiting().records())}
         rounds = sum(isinstance(one, Round) for one in records.values())
         return [one for one in records.values() if isinstance(one, Change)], rounds + 1
 
@@ -361,12 +304,12 @@ class Session(QObject):
         """Return the tries of an interrupted round, all changes, and how many rounds there are. Raises StoreError."""
         from glimber.core.practice.tries import Change, Round, Try
 
-        if not self._on_server:
+        if not self._delivery.on_server:
             log = self.log()
             return log.tries_of_round(round_id), log.records(Change), log.count(Round)
         changes, number = self.before_round()
         known = self.ledger.practice.tries if self.ledger is not None else ()
-        waiting = [one for one in self._waiting_file().records() if isinstance(one, Try)]
+        waiting = [one for one in self._delivery.waiting().records() if isinstance(one, Try)]
         tries = {one.id: one for one in (*known, *waiting) if one.round == round_id}
         return sorted(tries.values(), key=lambda one: one.at), changes, number - 1
 
@@ -375,9 +318,8 @@ class Session(QObject):
         from glimber.store.practice.log_identity import LogReplacedError
 
         ended = replace(whole, ended=self.now())
-        if self._on_server:
-            self._waiting_file().add([ended])
-            self._deliver()
+        if self._delivery.on_server:
+            self._delivery.add([ended])
             return
         try:
             self.log().update(ended)
@@ -435,7 +377,7 @@ class Session(QObject):
             keep_icons()
             return ledger, found, summary
 
-        self._deliver()
+        self._delivery.start()
 
         def take(result: tuple[Ledger, dict[str, Verdict], Summary]) -> None:
             self._weighed_for = (folder, computer)
