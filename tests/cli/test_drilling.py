@@ -15,7 +15,7 @@ from glimber.core.practice.tries import KeyEvents, Try
 from glimber.store.practice.log import open_log
 from glimber.store.practice.uuid7 import uuid7
 from glimber.store.toml.reading import open_folio
-from tests.helpers import NOON, tries_of
+from tests.helpers import NOON, tries_of, write_folio
 
 TAP, HOLD = "split-42:draw:KeyS:tap", "split-42:draw:KeyS:hold"
 
@@ -67,6 +67,18 @@ def test_a_source_that_is_mostly_no_bindings_must_be_insisted_on(folder: Path, t
     assert (folder / "programs" / "shoalwright.toml").read_bytes() == before
     run("read", str(tmp_path / "notes.txt"), "--into", str(folder), "--program", "Shoalwright", "--anyway")
     assert "Ctrl+Alt+N" in (folder / "programs" / "shoalwright.toml").read_text()
+
+
+def test_doubtful_rows_are_left_and_counted_unless_taken_anyway(tmp_path: Path) -> None:
+    folder = write_folio(tmp_path / "small")
+    page = tmp_path / "page.csv"
+    page.write_text("Command,Keys\nTrace coast,Ctrl+T\nSound strait,Crtl+N\nName island,Alt+N\n")
+    read = ("read", str(page), "--into", str(folder), "--program", "Shoalwright")
+    assert "1 doubtful row was left; --anyway takes in doubtful rows as well" in run(*read)
+    assert {"trace-coast", "name-island"} <= set(open_folio(folder).folio.bindings)
+    assert "sound-strait" not in open_folio(folder).folio.bindings
+    run(*read, "--anyway")
+    assert str(open_folio(folder).folio.bindings["sound-strait"].trigger) == "Ctrl+N"
 
 
 def test_how_a_source_is_read_is_said_and_can_be_decided(tmp_path: Path) -> None:

@@ -51,19 +51,19 @@ def test_a_pasted_table_is_ticked_taken_in_and_taken_back(room: Any, hands: Any,
     settle(lambda: room.desk.reading is not None)
     assert room.incoming.program.currentText() == "Shoalwright"  # it has most of these commands already
     assert [(one.kind, one.row.name) for one in room.incoming.rows.differences] == [
-        ("same", "Add sounding"), ("changed", "Lead line"), ("new", "Trace coast"),
+        ("new", "Odd one"), ("same", "Add sounding"), ("changed", "Lead line"), ("new", "Trace coast"),
     ]  # fmt: skip
     assert [one.row.name for one in room.incoming.rows.chosen()] == ["Trace coast"]
     told = [room.incoming.list.item(row).text() for row in range(room.incoming.list.count())]
-    assert told[0].endswith("Pan: Drag (it is done with the mouse)") and "Odd one" in told[1] and "did you mean Ctrl" in told[1]
+    assert len(told) == 1 and told[0].endswith("Pan: Drag (it is done with the mouse)")
     room.incoming.table.setFocus()
-    hands.strike("Down", "space")
+    hands.strike("Down", "Down", "space")
     settle(lambda: len(room.incoming.rows.chosen()) == 2)
     hands.strike("Return")
     settle(lambda: "trace-coast" in room.session.folio.bindings)
     folio = saved(room)
     assert str(folio.bindings["lead-line"].trigger) == "Ctrl+L" and "# the one that is used most" in program.read_text()
-    settle(lambda: [one.kind for one in room.incoming.rows.differences] == ["same"] * 3)
+    settle(lambda: [one.kind for one in room.incoming.rows.differences] == ["new", "same", "same", "same"])
     hands.strike("ctrl+z")
     settle(lambda: program.read_bytes() == before)
     assert "trace-coast" not in room.session.folio.bindings

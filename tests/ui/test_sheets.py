@@ -285,7 +285,7 @@ def test_from_an_empty_home_to_a_verdict(
     weigh = window.room("weigh")
     settle(lambda: weigh.isVisible() and len(weigh.ledger.rows) == 2 and weigh.case.verdict is not None, 15000)
     settle(lambda: weigh.case.verdict.row.count > 0, 15000)
-    assert weigh.case.verdict.choice == "practise" and "too few to judge" in weigh.case.verdict.words
+    assert weigh.case.verdict.choice == "practise" and "it takes one more try on one more day to judge it" in weigh.case.verdict.words
     assert window.session.folio.layouts == {}  # no layer was met on the way
     window.close()
     assert application is not None

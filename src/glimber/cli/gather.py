@@ -19,6 +19,7 @@ from glimber.readers.counts import read_counts
 from glimber.readers.found import Found, Options
 from glimber.readers.process import read_apart
 from glimber.readers.registry import kinds
+from glimber.readers.sureness import SURE
 from glimber.store.files import expanded, read_given
 from glimber.store.pack import pack_bytes
 from glimber.store.toml.reading import open_folio
@@ -40,7 +41,7 @@ def read(
     capitals: Annotated[
         bool | None, typer.Option("--capitals/--no-capitals", help="A bare capital is struck with Shift, or not.")
     ] = None,
-    anyway: Annotated[bool, typer.Option("--anyway", help="Take in a source that is mostly not bindings.")] = False,
+    anyway: Annotated[bool, typer.Option("--anyway", help="Take in doubtful rows, and a source with few bindings.")] = False,
     json: Json = False,
 ) -> None:
     """Read shortcuts from a file: a page, a table, a spreadsheet, settings. Without --into it only shows them.
@@ -76,7 +77,7 @@ def read(
         if name is None:
             stop("which program do these commands belong to? Give --program NAME")
         with told():
-            answer["taken"] = _taken(into, name, found, new_version)
+            answer["taken"] = _taken(into, name, found, new_version, anyway)
     if json:
         put_json(answer)
     else:
@@ -92,11 +93,15 @@ def _bytes(file: str) -> bytes:
         return pack_bytes(path) if (path / "folio.toml").is_file() else read_given(path)
 
 
-def _taken(into: str, name: str, found: Found, new_version: bool) -> dict[str, Any]:
-    """Take what is new, and of a new version what only the program changed; everything else stays, and is listed."""
+def _taken(into: str, name: str, found: Found, new_version: bool, anyway: bool) -> dict[str, Any]:
+    """Take what is new, and of a new version what only the program changed; everything else stays, and is listed.
+
+    Doubtful rows wait unless they are to be taken in anyway; their number is given.
+    """
     opened = open_folio(folder_of(into))
     program = program_id_of(name, opened.folio.programs)
-    rows = [Incoming(row.command, row.triggers, row.group) for row in found.rows]
+    sure = [row for row in found.rows if anyway or row.sure >= SURE]
+    rows = [Incoming(row.command, row.triggers, row.group, row.note) for row in sure]
     differences = compare(opened.folio, program, rows, new_version)
     wanted = ("new", "same", "changed") if new_version else ("new", "same")
     chosen = [one for one in differences if one.kind in wanted]
@@ -109,7 +114,7 @@ def _taken(into: str, name: str, found: Found, new_version: bool) -> dict[str, A
     listed["renamed"] = [{"command": one.command, "here": one.was[0], "there": one.row.name}
                          for one in differences if one.kind == "renamed"]  # fmt: skip
     listed["gone"] = [{"command": one.command, "here": list(one.was)} for one in differences if one.kind == "gone"]
-    return {"program": program, "new_version": new_version, **listed}
+    return {"program": program, "new_version": new_version, "waiting": len(found.rows) - len(sure), **listed}
 
 
 def _show(file: str, answer: dict[str, Any]) -> None:
@@ -118,7 +123,8 @@ def _show(file: str, answer: dict[str, Any]) -> None:
     told += ["a bare capital is struck with Shift"] if answer["capitals"] else []
     put(f"{file}: read as {answer['kind']}{second}{''.join(f'; {one}' for one in told)}")
     for row in answer["rows"]:
-        put(f"{row['command']:40} {', '.join(row['triggers']) or '(no key)':32} {row['group'] or ''}".rstrip())
+        doubt = "  ? doubtful" if row["sure"] < SURE else ""
+        put(f"{row['command']:40} {', '.join(row['triggers']) or '(no key)':32} {row['group'] or ''}{doubt}".rstrip())
         if row["remark"]:
             put(f"{file}:{row['line']}:   {row['remark']}")
     for one in answer["not_bindings"]:
@@ -129,6 +135,9 @@ def _show(file: str, answer: dict[str, Any]) -> None:
     if taken is not None:
         counts = f"{taken['new']} new, {taken['same']} as they were, {len(taken['changed'])} otherwise"
         put(f"Taken into {taken['program']}: {counts}")
+        if taken["waiting"]:
+            rows = "1 doubtful row was" if taken["waiting"] == 1 else f"{taken['waiting']} doubtful rows were"
+            put(f"  {rows} left; --anyway takes in doubtful rows as well")
         for one in taken["renamed"]:
             put(f"  {one['command']}: probably called {one['there']} now; here {one['here']}")
         for kind, what in _WHAT.items():

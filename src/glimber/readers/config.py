@@ -13,7 +13,7 @@ from msgspec import Struct
 
 from glimber.core.notation.keywords import key_named, modifier_named
 from glimber.core.notation.spelling import Ways
-from glimber.readers.found import Found, Options, decoded, evidence
+from glimber.readers.found import Found, Options, alternates, decoded, evidence
 from glimber.readers.lineeditor import keys_of
 from glimber.readers.reader import Reader
 
@@ -171,6 +171,9 @@ def _form_of(body: str, number: int, group: str | None) -> _Line:
         return _Line(number, "unbind", tuple(tokens), group)
     if len(tokens) > 2 and _COPY.match(verb):
         return _Line(number, "copy", tuple(tokens[1:]), group)
+    quoted = [token for token in tokens[1:3] if token[:1] in "\"'" and len(token) > 2]
+    if len(quoted) == 2 and verb[:1] not in "\"'" and re.fullmatch(r"\W?[A-Za-z_-]+", verb):
+        return _Line(number, f"quoted {verb.lower()}", (_unquoted(quoted[0]), _unquoted(quoted[1])), group)
     if len(tokens) > 2 and _VERB.match(verb) and tokens[1] not in ("=", ":"):
         return _Line(number, f"verb {verb.lower()}", tuple(_without_flags(tokens[1:])), group)
     if len(tokens) > 2 and _VERB.match(verb) and tokens[1] == "=":
@@ -223,6 +226,9 @@ def _key_place(form: str, lines: Sequence[_Line]) -> int | None:
         return 0 if sum(evidence(line.parts[0]) > 0 for line in lines) >= 0.3 * len(lines) else None
     if form in ("below", "commas", "copy", "unbind"):
         return 0
+    if form.startswith("quoted"):
+        shares = [sum(evidence(line.parts[place]) > 0 for line in lines) for place in (0, 1)]
+        return (0 if shares[0] >= shares[1] else 1) if max(shares) >= 0.5 * len(lines) else None
     sure = form.startswith("verb")
     looks: list[tuple[float, float]] = []
     for place in range(3 if sure else 2):
@@ -269,7 +275,7 @@ def _take(line: _Line, place: int | None, found: Found, known: dict[str, str]) -
         if not keys or evidence(keys) or keys.lower() in ("none", "disabled"):
             found.add(
                 _plain(command),
-                re.sub(r"(?<=\S),(?=\S)", ", ", keys),
+                alternates(re.sub(r"(?<=\S),(?=\S)", ", ", keys)),
                 line.group,
                 line.number,
                 None if "+" in keys else _CASED,

@@ -50,7 +50,8 @@ class Options(Struct, frozen=True):
 
 class Row(Struct, frozen=True):
     """A command with its triggers in our notation; without any where the source says it has none. ``keys`` is what stood there,
-    ``remark`` what was left out of it."""
+    ``remark`` what was left out of it, ``note`` what the source says of the command after its name, ``sure`` how likely the
+    row is right (0 to 1), ``system`` the operating system its keys are for, where the source has several."""
 
     command: str
     triggers: tuple[str, ...]
@@ -58,6 +59,9 @@ class Row(Struct, frozen=True):
     line: int
     keys: str = ""
     remark: str = ""
+    note: str = ""
+    sure: float = 1.0
+    system: str | None = None
 
 
 class NotBinding(Struct, frozen=True):
@@ -91,6 +95,8 @@ class _Candidate(Struct, frozen=True):
     group: str | None
     line: int
     ways: Ways | None
+    system: str | None = None
+    note: str = ""
 
 
 class Found(Struct):
@@ -109,7 +115,15 @@ class Found(Struct):
     candidates: int = 0
     _waiting: list[_Candidate] = field(default_factory=list)
 
-    def add(self, command: str, keys: str, group: str | None, line: int, ways: Ways | None = None) -> None:
+    def add(
+        self,
+        command: str,
+        keys: str,
+        group: str | None,
+        line: int,
+        ways: Ways | None = None,
+        system: str | None = None,
+    ) -> None:
         """Take one candidate; ``ways`` where the format itself says how keys are written. Raises TooManyError."""
         self._count()
         if self.watch is not None and self.candidates % WATCHED_EVERY == 0:
@@ -119,9 +133,11 @@ class Found(Struct):
             told = f"{command[:40]}: {len(keys)} characters of keys and {len(command)} of a command; too long to be a shortcut"
             self.problems.append(Problem(line, told))
         elif command and keys:
-            self._waiting.append(_Candidate(command, keys, group or None, line, ways))
+            name, note = name_and_note(command)
+            self._waiting.append(_Candidate(name, keys, group or None, line, ways, system, note))
         elif command:
-            self.rows.append(Row(command, (), group or None, line))
+            name, note = name_and_note(command)
+            self.rows.append(Row(name, (), group or None, line, note=note, system=system))
         elif keys:
             self.problems.append(Problem(line, f"{keys}: no command beside these keys"))
 
@@ -144,26 +160,29 @@ class Found(Struct):
 
     def _read(self, one: _Candidate, no_dash: bool) -> None:
         if no_dash and one.ways is None and one.keys in ("-", "--"):
-            self.rows.append(Row(one.command, (), one.group, one.line))
+            self.rows.append(Row(one.command, (), one.group, one.line, note=one.note, system=one.system))
             return
+        meant = one.keys
         try:
-            spelt = spell(one.keys, one.ways or self.ways)
+            try:
+                spelt = spell(one.keys, one.ways or self.ways)
+            except NotationError:
+                meant = _MISTYPED.sub(lambda match: _MEANT[match[0].lower()], one.keys)
+                if meant == one.keys:
+                    raise
+                spelt = spell(meant, one.ways or self.ways)
         except NotKeysError as error:
             text = f"{one.command}: {' '.join(one.keys.split())}"
             self.not_bindings.append(NotBinding(text, one.line, str(error), one.command))
+            return
         except NotationError as error:
             self.problems.append(Problem(one.line, f"{one.command}: {error}", one.command))
-        else:
-            self.rows.append(
-                Row(
-                    one.command,
-                    tuple(map(str, spelt.triggers)),
-                    one.group,
-                    one.line,
-                    one.keys,
-                    "; ".join(spelt.remarks),
-                )
-            )
+            return
+        remarks = [*spelt.remarks, f"read as {meant}"] if meant != one.keys else spelt.remarks
+        triggers = tuple(map(str, spelt.triggers))
+        self.rows.append(
+            Row(one.command, triggers, one.group, one.line, one.keys, "; ".join(remarks), one.note, system=one.system)
+        )
 
     def _count(self) -> None:
         self.candidates += 1
@@ -194,6 +213,26 @@ class Found(Struct):
     def sound(self) -> int:
         """Return how many rows have triggers, once it is settled."""
         return sum(bool(row.triggers) for row in self.rows)
+
+
+_MEANT: Final = {"crtl": "Ctrl", "ctlr": "Ctrl", "cntrl": "Ctrl", "cotrl": "Ctrl", "ctr": "Ctrl", "shfit": "Shift",
+                 "shif": "Shift", "shitf": "Shift", "sift": "Shift", "atl": "Alt", "supper": "Super"}  # fmt: skip
+_MISTYPED: Final = re.compile(rf"(?i)\b(?:{'|'.join(_MEANT)})\b(?=\s*[+-])")
+_SHORT_NAME: Final = 60
+_END_OF_NAME: Final = re.compile(r"(?<=[^\W\d]{2}[.;:])\s+(?=\S)|\s+[–—]\s+|(?<=[a-z]{2})\.(?=[A-Z][a-z])")
+
+
+def name_and_note(command: str) -> tuple[str, str]:
+    """Split what stands for a command into its name, the first phrase, and what is said of it after that.
+
+    A name of up to 60 characters is taken whole: short ones with a full stop in them are names.
+    """
+    if len(command) <= _SHORT_NAME:
+        return command, ""
+    end = _END_OF_NAME.search(command)
+    if end is None or end.start() < 4:
+        return command, ""
+    return command[: end.start()].rstrip(" .;:"), command[end.end() :].strip()
 
 
 def decoded(data: bytes) -> str:
@@ -262,6 +301,17 @@ _SIGNS_ALONE: Final = re.compile(r"[•·…]|(?:[^\w\s]\s*){2,}")
 _LISTED: Final = re.compile(r"[^\w\s](?:(?:, ?| or | / |\s)[^\w\s])*|[←↑→↓⇧⌘⌥⌃ ]+\S?")
 _CONDITION: Final = re.compile(r"left out: [a-z]+\b")
 _WORD: Final = re.compile(r"[^\W\d_]{3,}")
+
+
+def alternates(keys: str) -> str:
+    """Keys after a sign such as "=" with blanks between: alternates, where one is no letter and none comes twice.
+
+    "h ?" and "^x ESCAPE" are alternates; "g g", "G I" and "C-x C-s" are steps.
+    """
+    words = keys.split()
+    bare = [word for word in words if (len(word) == 1 and not word.isalnum()) or (len(word) > 2 and key_named(word))]
+    whole = all(len(word) == 1 or "-" in word or "^" in word or key_named(word) is not None for word in words)
+    return " or ".join(words) if 1 < len(words) == len(set(words)) and bare and whole else keys
 
 
 def looks_like_keys(text: str) -> bool:

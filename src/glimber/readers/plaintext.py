@@ -12,7 +12,8 @@ from typing import Final
 
 from msgspec import Struct
 
-from glimber.readers.found import Found, Options, decoded, evidence
+from glimber.core.notation.keywords import key_named
+from glimber.readers.found import Found, Options, alternates, decoded, evidence
 from glimber.readers.reader import Reader
 
 _MEANT: Final = re.compile(
@@ -40,6 +41,9 @@ _GOES_ON: Final = re.compile(
     r"(?:\b(?:the|a|an|for|with|press|pressing|or|and|to|by|is|of|in|on|using|via|hit|that)|[,(])$", re.I
 )
 _BULLET: Final = re.compile(r"^\s*(?:[*•·‣▪+-]|\d+[.)])\s+(?=\S)")
+_TAG: Final = re.compile(r"^\|\S+\|\s+(?=\S)|\s+(?:\|\S+\||\*\S+\*)$")
+"""What a help file can be searched for, before or after what it tells: |like-this|, *or-this*."""
+_NAME_OF_COMMAND: Final = re.compile(r"[^\W\d_]{3,}(?:[_-][^\W\d_]+)*")
 _OPTION: Final = re.compile(r"^--?[A-Za-z]")
 _NAME: Final = re.compile(r"^[A-Z][A-Z0-9 ,/&()'-]+$")
 _ABOUT_KEYS: Final = re.compile(
@@ -187,6 +191,7 @@ def split_pair(body: str) -> tuple[str, str] | None:
     """A line's command and keys, whichever comes first; None for a line that is no pair."""
     if len(body) > LONGEST_LINE:
         return None
+    body = _TAG.sub("", body)
     default = _DEFAULT.match(body)
     if default is not None and evidence(bare := re.sub(r"[\"'‘’“”]", "", default[2])):
         return default[1].strip(" :-–—"), bare
@@ -212,9 +217,22 @@ def split_pair(body: str) -> tuple[str, str] | None:
                 return meant[0][1], meant[0][0]  # keys that cannot be read are told as such, and no heading
             continue
         keys, command = last if looks[1] > looks[0] else first
+        if all(looks) and _is_name(keys) and _are_single_keys(command):
+            keys, command = command, keys
+        if re.search(rf"\s=\s+{re.escape(keys)}$", body):
+            keys = alternates(keys)
         if command and not _OPTION.match(keys) and len(command.split()) <= _MOST_WORDS:
             return command, keys
     return _blank_between(body)
+
+
+def _is_name(text: str) -> bool:
+    """True for a word that is no key, which letters one after the other would be."""
+    return _NAME_OF_COMMAND.fullmatch(text) is not None and key_named(text) is None
+
+
+def _are_single_keys(text: str) -> bool:
+    return all(len(word) == 1 or key_named(word, marked=True) is not None for word in text.split())
 
 
 def _blank_between(body: str) -> tuple[str, str] | None:

@@ -17,6 +17,7 @@ from msgspec import Struct
 import glimber.readers
 from glimber.readers.found import MOST_CANDIDATES, Found, Options, StoppedError, TooManyError, decoded
 from glimber.readers.reader import Reader
+from glimber.readers.sureness import with_sureness
 
 _LOG: Final = logging.getLogger("glimber.readers")
 GROUP: Final = "glimber.readers"
@@ -118,7 +119,9 @@ def read(kind: str, data: bytes, options: Options = Options()) -> Found:
     collecting = gc.isenabled()
     gc.disable()
     try:
-        return reader.read(data, options).settle(options)
+        found = reader.read(data, options).settle(options)
+        found.rows = with_sureness(found.rows)
+        return found
     except StoppedError:
         raise
     except TooManyError:

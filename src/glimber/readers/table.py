@@ -9,6 +9,7 @@ from typing import Final
 from msgspec import Struct
 
 from glimber.core.notation.keywords import modifier_named
+from glimber.readers import heads
 from glimber.readers.found import Found, Options, evidence
 
 _KEYS: Final = re.compile(
@@ -44,6 +45,7 @@ class _Columns(Struct, frozen=True):
     command: int
     keys: tuple[int, ...]
     group: int | None = None
+    system: str | None = None
 
 
 def read_table(lines: Sequence[Line], found: Found, options: Options, group: str | None = None) -> None:
@@ -93,7 +95,7 @@ def _read_part(head: Line | None, body: Sequence[Line], found: Found, options: O
             continue
         told = " or ".join(dict.fromkeys(line.cells[at].strip() for at in columns.keys if line.cells[at].strip()))
         own = line.cells[columns.group].strip() if columns.group is not None else ""
-        found.add(line.cells[columns.command], told, own or group, line.number)
+        found.add(line.cells[columns.command], told, own or group, line.number, system=columns.system)
 
 
 def _unknown_head(lines: Sequence[Line], width: int) -> Line | None:
@@ -110,11 +112,19 @@ def _plain(line: Line) -> tuple[str, ...]:
 
 def _is_head(line: Line) -> bool:
     words = [word for word in _plain(line) if word]
-    named = sum(bool(_KEYS.match(word) or _COMMANDS.match(word) or word in _SYSTEMS) for word in words)
+    named = sum(_names_keys(word) or _names_commands(word) or word in _SYSTEMS for word in words)
     modifiers = sum(modifier_named(word) is not None for word in words)
     return len(words) > 1 and (
         named >= 2 or (line.heading and named >= 1) or (line.heading and modifiers >= 2 and modifiers >= len(words) - 2)
     )
+
+
+def _names_keys(word: str) -> bool:
+    return bool(_KEYS.match(word)) or word in heads.KEYS or word in heads.OTHER_KEYS
+
+
+def _names_commands(word: str) -> bool:
+    return bool(_COMMANDS.match(word)) or word in heads.COMMANDS
 
 
 def _says_keys(line: Line, keys: Sequence[int]) -> bool:
@@ -152,9 +162,9 @@ def _columns(head: Line | None, body: Sequence[Line], found: Found, options: Opt
     lines = body or ([head] if head is not None else [])
     width = len(lines[0].cells)
     words = _plain(head) if head is not None else ("",) * width
-    keys = [place for place, word in enumerate(words) if _KEYS.match(word)]
+    keys = [place for place, word in enumerate(words) if _names_keys(word)]
     systems = [place for place, word in enumerate(words) if word in _SYSTEMS]
-    grouped = next((place for place, word in enumerate(words) if _GROUPS.match(word)), None)
+    grouped = next((place for place, word in enumerate(words) if _GROUPS.match(word) or word in heads.GROUPS), None)
     looks = _Looks(body, width)
     could = (*keys, *systems)
     if options.column is not None:
@@ -166,7 +176,8 @@ def _columns(head: Line | None, body: Sequence[Line], found: Found, options: Opt
             found.fail(f"no column is called {options.column}; the table has {told}", lines[0].number)
             return None
     else:
-        keys = [place for place in keys if looks.share(place) >= 0.3]
+        keys = [place for place in keys if looks.share(place) >= 0.3 or words[place] in heads.OTHER_KEYS]
+        keys = keys if any(words[place] not in heads.OTHER_KEYS for place in keys) else []
         if not keys and systems:
             systems_with = [place for place in systems if looks.share(place) >= 0.3]
             best = next((place for place in systems_with if "linux" in words[place]), None)
@@ -176,6 +187,7 @@ def _columns(head: Line | None, body: Sequence[Line], found: Found, options: Opt
             keys = [place for place in (best, other, *systems_with) if place is not None][:1]
     if not keys:
         keys = [place for place in looks.keyed() if place not in systems]
+    keys = looks.without_parts(keys)
     if not keys:
         for line in body:
             found.leave(
@@ -186,7 +198,7 @@ def _columns(head: Line | None, body: Sequence[Line], found: Found, options: Opt
         choices = [head.cells[place].strip() for place in dict.fromkeys((*keys, *could)) if place in could]
         found.columns += [name for name in choices if name not in found.columns]
     rest = [place for place in range(width) if place not in (*keys, *systems, grouped)]
-    named = [place for place in rest if _COMMANDS.match(words[place])]
+    named = [place for place in rest if _names_commands(words[place])]
     command = next(iter(named or rest), None)
     if command is None:
         found.fail("no column beside the keys says what they do", lines[0].number)
@@ -196,13 +208,14 @@ def _columns(head: Line | None, body: Sequence[Line], found: Found, options: Opt
         command = longer
     elif not named and len(rest) > 1:
         command = max(rest, key=looks.length)
-    return _Columns(command, tuple(keys), grouped)
+    return _Columns(command, tuple(keys), grouped, words[keys[0]] if keys[0] in systems else None)
 
 
 class _Looks:
     """How much each column looks like keys, from at most the first 400 rows of a table."""
 
     def __init__(self, body: Sequence[Line], width: int) -> None:
+        self._body = body[:400]
         self._cells = [
             [line.cells[place].strip() for line in body[:400] if line.cells[place].strip()] for place in range(width)
         ]
@@ -222,6 +235,21 @@ class _Looks:
                 found.append(place)
         best = max(found, key=lambda place: (self.share(place), sum(self._evidence[place])), default=None)
         return [] if best is None else [best]
+
+    def without_parts(self, places: Sequence[int]) -> list[int]:
+        """The columns without those that only repeat the end of another's keys: the last key beside the whole sequence."""
+        found = list(places)
+        for place in places:
+            for other in found:
+                pairs = [(part, whole) for part, whole in self._pairs(place, other) if part and whole]
+                longer = sum(len(whole) > len(part) for part, whole in pairs)
+                if place != other and longer and sum(whole.endswith(part) for part, whole in pairs) >= 0.9 * len(pairs):
+                    found.remove(place)
+                    break
+        return found
+
+    def _pairs(self, one: int, other: int) -> list[tuple[str, str]]:
+        return [(line.cells[one].strip(), line.cells[other].strip()) for line in self._body]
 
     def length(self, place: int) -> float:
         cells = self._cells[place]

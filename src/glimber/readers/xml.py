@@ -7,11 +7,13 @@ from __future__ import annotations
 
 import re
 from collections.abc import Collection
+from html.entities import html5
 from itertools import islice
 from typing import Final
 
 from lxml import etree
 
+from glimber.core.notation.keywords import key_named, modifier_named
 from glimber.readers.desktop import add_setting
 from glimber.readers.element import Element
 from glimber.readers.found import Found, Options, evidence
@@ -31,7 +33,12 @@ _ATTRIBUTES: Final = (
     "key",
 )
 _SECOND: Final = "second-keystroke"
+_KEY_ELEMENTS: Final = frozenset(
+    "key keys bind binding keybinding shortcut accelerator accel hotkey keystroke combo sequence".split()
+)
+_NAME_ELEMENTS: Final = frozenset("command action function name label title description".split())
 _NAMES: Final = ("label", "title", "text", "description", "command", "action", "value", "name", "id", "to")
+_NAMES_OF_KEYED: Final = ("label", "title", "text", "description", "name", "command", "action", "value", "id", "code")
 _ROWS: Final = ("tr", "row")
 _CELLS: Final = ("td", "th", "entry")
 _BLOCKS: Final = frozenset({"p", "para", "simpara", "title", "item", "listitem", "member", "td", "entry", "br"})
@@ -45,7 +52,7 @@ _NOT_STRINGS: Final = frozenset({"bool", "boolean", "empty", "int", "double", "u
 def read(data: bytes, options: Options) -> Found:
     """Read an XML document."""
     found = Found(watch=options.watch)
-    root, fault, line = _root(data)
+    root, fault, line = _root(_with_named_keys(data))
     if root is None:
         return found.fail(f"not XML that can be read: {fault}", line)
     if root.tag == "schemalist" or _name(root) == "schema":
@@ -54,6 +61,8 @@ def read(data: bytes, options: Options) -> Found:
         _tables(root, found, options)
         _combinations(root, found)
         _accelerators(root, found)
+        if not found.any:
+            _keyed_texts(root, found)
     if not found.any:
         found.fail(f"no key combinations and no accelerators in it{f' ({fault})' if fault else ''}")
     return found
@@ -73,6 +82,63 @@ def _root(data: bytes) -> tuple[Element, str, int]:
         if root is not None:
             return root, fault, line
     return None, fault or "it is empty", line
+
+
+_ENTITY: Final = re.compile(rb"&([A-Za-z][A-Za-z0-9]*);")
+_STANDARD: Final = frozenset({b"amp", b"lt", b"gt", b"quot", b"apos"})
+
+
+def _with_named_keys(data: bytes) -> bytes:
+    """Replace a document's own entities that are named as keys or modifiers by key elements, and others by their names.
+
+    Documents of a family share such entities in files that do not come with them: ``&Ctrl;<keycap>E</keycap>``, ``&PgUp;``.
+    """
+    head = data[:4096]
+    if b"<!ENTITY" in head and b"SYSTEM" not in head:
+        return data
+
+    def put(match: re.Match[bytes]) -> bytes:
+        name = match[1].decode()
+        if match[1] in _STANDARD or f"&{name};" in html5 or f"{name};" in html5:
+            return match[0]
+        if modifier_named(name) is not None or key_named(name, marked=True) is not None:
+            return b"<keycap>" + match[1] + b"</keycap>"
+        return match[1]
+
+    return _ENTITY.sub(put, data)
+
+
+def _keyed_texts(root: Element, found: Found) -> None:
+    """Elements whose text is the key and whose attributes name the command; a key and a command side by side."""
+    by_name: dict[str, list[Element]] = {}
+    for element in root.iter():
+        if _name(element) and _own_text(element) and any(element.get(name) for name in (*_NAMES, "code")):
+            by_name.setdefault(_name(element), []).append(element)
+    for elements in by_name.values():
+        texts = [_own_text(element) or "" for element in elements]
+        like = sum(bool(evidence(text)) or len(text) == 1 or key_named(text, marked=True) is not None for text in texts)
+        if like < 0.7 * len(texts) or len(texts) < 2:
+            continue
+        for element, text in zip(elements, texts, strict=True):
+            command = next((element.get(name) for name in _NAMES_OF_KEYED if element.get(name)), "")
+            held = str(element.get("modifiers") or element.get("modifier") or "")
+            keys = text if held.lower() in ("", "none", "any") else f"{re.sub(r'[,|&]+| +', '+', held)}+{text}"
+            found.add(str(command), keys, _group_above(element), element.sourceline or 0)
+    for element in root.iter():
+        children = {_name(child).lower(): child for child in element if _own_text(child)}
+        keyed = next((child for name, child in children.items() if name in _KEY_ELEMENTS), None)
+        names = next((child for name, child in children.items() if name in _NAME_ELEMENTS), None)
+        if keyed is not None and names is not None:
+            found.add(_own_text(names) or "", _own_text(keyed) or "", _group_above(element), element.sourceline or 0)
+
+
+def _group_above(element: Element) -> str | None:
+    """Return what the nearest element above calls itself."""
+    above = element.getparent()
+    found = above is not None and next(
+        (above.get(name) for name in ("label", "title", "group") if above.get(name)), None
+    )
+    return str(found) if found else None
 
 
 def _tables(root: Element, found: Found, options: Options) -> None:

@@ -22,11 +22,12 @@ WHOLE_SHARE: Final = 0.5
 
 
 class Incoming(Struct, frozen=True):
-    """One row of a source: a command by its exact name, its triggers in our notation, its group."""
+    """One row of a source: a command by its exact name, its triggers in our notation, its group, what is said of it."""
 
     name: str
     triggers: tuple[str, ...]
     group: str | None = None
+    note: str = ""
 
 
 class Difference(Struct, frozen=True):
@@ -191,7 +192,7 @@ def take(
         if not one.to_take:
             continue
         if one.command is None:
-            commands[slug] = Command(slug, program, one.row.name, group=_group(groups, one.row.group))
+            commands[slug] = Command(slug, program, one.row.name, group=_group(groups, one.row.group), note=one.row.note or None)
         elif one.kind == "renamed":
             former = commands[slug]
             commands[slug] = replace(former, name=one.row.name, was=(*former.was, former.name))

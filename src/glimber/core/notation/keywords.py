@@ -43,13 +43,16 @@ _NAMES: Final = {
     "pfeilhoch": "Up", "pfeilauf": "Up", "pfeilrunter": "Down", "pfeilab": "Down", "druck": "PrintScreen", "rollen": "ScrollLock",
     "entrée": "Enter", "échap": "Escape", "suppr": "Delete", "début": "Home", "fin": "End", "espace": "Space", "intro": "Enter",
     "supr": "Delete", "inicio": "Home", "espacio": "Space", "retroceso": "Backspace", "pgpréc": "PageUp", "pgsuiv": "PageDown",
-    "invio": "Enter", "canc": "Delete", "spazio": "Space",
-    "sysreq": "PrintScreen", "windowsmenu": "Menu",
+    "invio": "Enter", "canc": "Delete", "spazio": "Space", "aufwärts": "Up", "abwärts": "Down", "links": "Left",
+    "rechts": "Right", "einfügen": "Insert", "löschen": "Delete", "rückschritt": "Backspace", "haut": "Up", "bas": "Down",
+    "gauche": "Left", "droite": "Right", "arriba": "Up", "abajo": "Down", "izquierda": "Left", "derecha": "Right",
+    "su": "Up", "giù": "Down", "sinistra": "Left", "destra": "Right", "sysreq": "PrintScreen", "windowsmenu": "Menu",
 }  # fmt: skip
 _ONLY_IN_BRACKETS: Final = frozenset(
     "cr ret lf nl bs ic dc btn www mail search favorites back forward refresh reload explorer tools next prior scroll apps "
     "stop record open copy cut paste find help undo again select power sleep props mycomputer calculator application "
-    "applications bar star dot dash quote at less greater question hash pipe bslash lt gt period colon".split()
+    "applications su haut bas links rechts bar star dot dash quote at less greater question hash pipe "
+    "bslash lt gt period colon".split()
 )
 """Words of every language: keys only where they are marked as such, or stand with a modifier."""
 
@@ -64,7 +67,8 @@ MODIFIERS_SPELT: Final = MappingProxyType({
     "maiusc": "Shift", "windowstaste": "Super", "befehl": "Super", "lalt": "Alt", "ralt": "AltGr",
     "lctrl": "Ctrl", "rctrl": "Ctrl", "lshift": "Shift",
     "rshift": "Shift", "controlleft": "Ctrl", "ctrlleft": "Ctrl", "altleft": "Alt", "altright": "AltGr", "metaleft": "Super",
-    "shiftleft": "Shift",
+    "shiftleft": "Shift", "secondary": "Alt", "tertiary": "Shift", "level4": "Super", "shft": "Shift",
+    "ctlr": "Ctrl", "majuscule": "Shift", "commande": "Super", "opción": "Alt", "mayúsculas": "Shift",
 })  # fmt: skip
 """Every spelling of a modifier, without blanks, dashes and underlines."""
 GLYPHS: Final = MappingProxyType(

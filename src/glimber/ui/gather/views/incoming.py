@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 
 from glimber.core.model.folio import EVERYWHERE, Folio
 from glimber.core.notation.keys import Trigger
+from glimber.readers.sureness import SURE
 from glimber.ui.gather.desk import Reading
 from glimber.ui.gather.views.model import IncomingRows, Origin
 from glimber.ui.gather.views.rows import RowsTable
@@ -168,7 +169,8 @@ class IncomingPane(QWidget):
             return []
         mended = self._mended
         rows = [
-            Incoming(row.command, mended.get(row.command.casefold(), row.triggers), row.group) for row in found.rows
+            Incoming(row.command, mended.get(row.command.casefold(), row.triggers), row.group, row.note)
+            for row in found.rows
         ]
         there = {row.command.casefold() for row in found.rows}
         names = [*(one.command for one in found.not_bindings), *(one.command for one in found.problems)]
@@ -191,7 +193,7 @@ class IncomingPane(QWidget):
         merging = self.is_merging()
         origins = _origins(reading.found)
         for name in self._mended.keys() & origins.keys():
-            origins[name] = replace(origins[name], remark="")
+            origins[name] = replace(origins[name], remark="", sure=True)
         differences = compare(folio, id, rows, merging)
         ordered = [origins.get(row.name.casefold(), Origin()) for row in merged(rows)]
         here = self.table.currentIndex().row()
@@ -236,8 +238,8 @@ class IncomingPane(QWidget):
         ticked = len(self.rows.ticked)
         self.take_button.setText(f"Take in {ticked}" if ticked else "Take in")
         self.take_button.setEnabled(bool(ticked))
-        doubtful = sum(bool(origin.remark) for origin in self.rows.origins)
-        doubts = f"; {doubtful} with something left out come first" if doubtful else ""
+        doubtful = sum(not origin.sure for origin in self.rows.origins)
+        doubts = f"; {doubtful} doubtful, listed first" if doubtful else ""
         second = f" (or {reading.second}: Y)" if reading.second else ""
         self.counted.emit(f"{reading.name}, read as {reading.kind}{second}: {counts or 'no rows'}{own}{doubts}")
 
@@ -260,5 +262,5 @@ def _origins(found: Found) -> dict[str, Origin]:
         known = origins.get(name, Origin(row.line))
         keys = " or ".join(part for part in (known.keys, " ".join(row.keys.split())) if part)
         remark = "; ".join(part for part in (known.remark, row.remark) if part)
-        origins[name] = Origin(known.line, keys, remark)
+        origins[name] = Origin(known.line, keys, remark, known.sure and row.sure >= SURE)
     return origins

@@ -22,11 +22,12 @@ _Index = QModelIndex | QPersistentModelIndex
 
 
 class Origin(Struct, frozen=True):
-    """The origin of a row: its line, the text of its keys, and the part that was left out."""
+    """The origin of a row: its line, the text of its keys, the part that was left out, and whether it was read surely."""
 
     line: int = 0
     keys: str = ""
     remark: str = ""
+    sure: bool = True
 
 
 class IncomingRows(QAbstractTableModel):
@@ -44,10 +45,10 @@ class IncomingRows(QAbstractTableModel):
     def show(self, differences: Sequence[Difference], origins: Sequence[Origin], merging: bool = False) -> None:
         """Show other rows, the doubtful ones first; those are not ticked until they were looked at."""
         self.beginResetModel()
-        both = sorted(zip(differences, origins, strict=True), key=lambda pair: not pair[1].remark)
+        both = sorted(zip(differences, origins, strict=True), key=lambda pair: pair[1].sure)
         self.differences, self.origins = [one for one, _ in both], [origin for _, origin in both]
         ticked = ("new", "changed") if merging else ("new",)
-        self.ticked = {place for place, (one, origin) in enumerate(both) if one.kind in ticked and not origin.remark}
+        self.ticked = {place for place, (one, origin) in enumerate(both) if one.kind in ticked and origin.sure}
         self.endResetModel()
 
     def tick_sure(self) -> None:
@@ -55,7 +56,7 @@ class IncomingRows(QAbstractTableModel):
         self.ticked = {
             place
             for place in range(len(self.differences))
-            if self.can_be_ticked(place) and not self.origins[place].remark
+            if self.can_be_ticked(place) and self.origins[place].sure
         }
         self.dataChanged.emit(self.index(0, 0), self.index(max(0, len(self.differences) - 1), 0))
 
@@ -107,7 +108,7 @@ class IncomingRows(QAbstractTableModel):
             return Qt.CheckState.Checked if index.row() in self.ticked else Qt.CheckState.Unchecked
         if role == Qt.ItemDataRole.ForegroundRole and index.column() == 1 and one.kind in ("conflict", "gone"):
             return QColor(theme().slip)
-        if role == Qt.ItemDataRole.ForegroundRole and index.column() == 4 and self.origins[index.row()].remark:
+        if role == Qt.ItemDataRole.ForegroundRole and index.column() == 4 and not self.origins[index.row()].sure:
             return QColor(theme().slip)
         if role == Qt.ItemDataRole.ForegroundRole and not one.to_take:
             return QColor(theme().quiet)
@@ -129,7 +130,7 @@ class IncomingRows(QAbstractTableModel):
         origin = self.origins[index.row()]
         told = origin.keys if not origin.remark else f"{origin.keys}: {origin.remark}"
         line = str(origin.line) if origin.line else ""
-        is_ = f"{one.kind}?" if origin.remark else one.kind
+        is_ = one.kind if origin.sure else f"{one.kind}?"
         return ("", is_, name, keys, told, line, one.row.group or "")[index.column()]
 
     def setData(self, index: _Index, value: object, role: int = Qt.ItemDataRole.EditRole) -> bool:

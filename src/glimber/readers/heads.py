@@ -1,0 +1,44 @@
+"""The words that tables use for their columns, in the languages that people have tables in."""
+
+from __future__ import annotations
+
+from typing import Final
+
+KEYS: Final = frozenset(
+    """
+taste tasten tastenkürzel tastenkombination tastenkombinationen tastatur kürzel kurzbefehl kurzwahl tastaturbefehl
+touche touches raccourci raccourcis combinaison clavier
+tecla teclas atajo atajos combinación acceso
+tasto tasti scorciatoia scorciatoie combinazione
+atalho atalhos combinação
+toets toetsen sneltoets sneltoetsen toetscombinatie
+klawisz klawisze skrót skróty kombinacja
+клавиша клавиши сочетание комбинация
+キー ショートカット 快捷键 按键 键 키 단축키
+""".split()
+)
+OTHER_KEYS: Final = frozenset(
+    """
+alternative alternativ alternativen zweite alternativa alternatief alternatywa autre otra otro
+""".split()
+)
+COMMANDS: Final = frozenset(
+    """
+befehl befehle aktion funktion beschreibung bedeutung wirkung
+commande commandes fonction effet
+comando comandos acción función descripción
+azione funzione descrizione
+ação função descrição
+opdracht actie functie omschrijving
+polecenie akcja funkcja opis
+команда действие функция описание
+コマンド 機能 操作 説明 命令 功能 说明 명령 기능 설명
+longname command-id identifier
+""".split()
+)
+GROUPS: Final = frozenset(
+    """
+bereich gruppe kategorie abschnitt groupe catégorie rubrique grupo categoría gruppo categoria groep grupa
+группа раздел カテゴリ 分類 分类 범주 sheet
+""".split()
+)

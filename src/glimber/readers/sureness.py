@@ -1,0 +1,84 @@
+"""How sure a row is: from its command, from how its keys were spelt, and from the other rows of its source.
+
+Each doubt multiplies. The factors were set on the labelled references by the share of rows that were wrong with each sign.
+"""
+
+from __future__ import annotations
+
+import re
+from collections import Counter, defaultdict
+from collections.abc import Sequence as SequenceOf
+from typing import Final
+
+from msgspec.structs import replace
+
+from glimber.core.notation.keys import NotationError, Sequence, parse_trigger
+from glimber.core.notation.keywords import key_named, modifier_named
+from glimber.readers.found import Row, evidence
+
+SURE: Final = 0.5
+"""Rows from here on are taken in without being asked about."""
+_OTHER_SYSTEM: Final = re.compile(r"(?i)\b(?:mac|macos|os x|osx|windows|win|linux|unix|x11)\b")
+_NO_WORD: Final = re.compile(r"[^A-Za-zÀ-￿]*")
+_LONG_COMMAND: Final = 140
+_MANY_ALTERNATES: Final = 4
+
+
+def with_sureness(rows: SequenceOf[Row]) -> list[Row]:
+    """Return the rows of one source with ``sure`` set."""
+    weights = [evidence(row.keys) if row.keys else 0 for row in rows]
+    keyed = [weight for row, weight in zip(rows, weights, strict=True) if row.triggers]
+    strong = sum(weight == 2 for weight in keyed) / len(keyed) if keyed else 0.0
+    likely = sum(weight > 0 for weight in keyed) / len(keyed) if keyed else 0.0
+    claims: defaultdict[tuple[str | None, str], set[str]] = defaultdict(set)
+    for row in rows:
+        for trigger in row.triggers:
+            claims[row.group, trigger].add(row.command.casefold())
+    times = Counter(row.command.casefold() for row in rows)
+    found = []
+    for row, weight in zip(rows, weights, strict=True):
+        sure = _of_command(row)
+        if row.triggers:
+            sure *= _of_keys(row)
+            if weight == 0:
+                sure *= 0.6 + 0.35 * (1.0 - likely)  # the others of its source are spelt like keys, this one is not
+            elif weight == 1:
+                sure *= 0.85 + 0.15 * strong
+            if any(len(claims[row.group, trigger]) > 2 for trigger in row.triggers):
+                sure *= 0.6
+        if times[row.command.casefold()] > _MANY_ALTERNATES:
+            sure *= 0.5
+        found.append(replace(row, sure=round(sure, 3)))
+    return found
+
+
+def _of_command(row: Row) -> float:
+    command = row.command
+    if _NO_WORD.fullmatch(command):
+        return 0.15  # a number of a page, a sign
+    if len(command) == 1 or modifier_named(command) is not None or evidence(command) == 2:
+        return 0.3
+    if key_named(command) is not None:
+        return 0.6  # "Pause", "Home" and "Delete" are commands as well
+    return 0.7 if len(command) > _LONG_COMMAND else 0.98
+
+
+def _of_keys(row: Row) -> float:
+    sure = 1.0
+    if row.remark and not _OTHER_SYSTEM.search(row.remark):
+        sure *= 0.45
+    if len(row.triggers) > _MANY_ALTERNATES:
+        sure *= 0.6
+    for trigger in row.triggers:
+        try:
+            read = parse_trigger(trigger)
+        except NotationError:
+            return 0.3
+        if not isinstance(read, Sequence):
+            continue
+        bare = [chord for chord in read.chords if not chord.modifiers and len(chord.key) == 1 and chord.key.isalpha()]
+        if len(bare) >= 3:
+            sure *= 0.3  # a word, read as its letters
+        elif len(read.chords) > 2:
+            sure *= 0.7
+    return sure
