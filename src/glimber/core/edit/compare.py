@@ -8,7 +8,7 @@ from typing import Final, Literal
 from msgspec import Struct
 from msgspec.structs import replace
 
-from glimber.core.edit.defaults import give_triggers, struck
+from glimber.core.edit.defaults import give_all_triggers, struck
 from glimber.core.model.folio import INKS, MARKS, Command, Folio, Group, Program
 from glimber.core.notation.ids import free_id, slug_of
 
@@ -185,7 +185,7 @@ def take(
     """
     here = folio.programs.get(program) or Program(program, name or program.replace("-", " ").capitalize())
     groups, commands = dict(here.groups), dict(here.commands)
-    bindings, taken = here.bindings, set(folio.bindings)
+    wanted_triggers: dict[str, tuple[str, ...]] = {}
     needed = _needed_elsewhere(folio, program)
     for one in differences:
         slug = one.command.partition("/")[2] if one.command else free_id(slug_of(one.row.name), commands)
@@ -197,9 +197,10 @@ def take(
             former = commands[slug]
             commands[slug] = replace(former, name=one.row.name, was=(*former.was, former.name))
             continue
-        bindings = give_triggers(bindings, f"{program}/{slug}", one.row.triggers, taken, folio.bundles)
+        wanted_triggers[f"{program}/{slug}"] = one.row.triggers
         if one.kind == "gone" and f"{program}/{slug}" not in needed:
             del commands[slug]
+    bindings = give_all_triggers(here.bindings, wanted_triggers, set(folio.bindings), folio.bundles)
     made = replace(here, groups=groups, commands=commands, bindings=bindings)
     if own_set is None and not here.defaults:
         own_set = [one.row for one in differences if one.kind != "gone"]

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
+from itertools import chain
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -68,11 +69,32 @@ def back_to_defaults(folio: Folio, program: str, only: Collection[str] | None = 
 def give_triggers(
     bindings: Sequence[Binding], command: str, triggers: Sequence[str], taken: set[str], bundles: Collection[str]
 ) -> tuple[Binding, ...]:
-    """A program's bindings with other triggers for one command; its bindings keep their ids in order, ``taken`` gets new ones.
+    """A program's bindings with other triggers for one command, as ``give_all_triggers``."""
+    return give_all_triggers(bindings, {command: triggers}, taken, bundles)
 
-    Raises EditError where a pinned binding would change.
+
+def give_all_triggers(
+    bindings: Sequence[Binding], wanted: Mapping[str, Sequence[str]], taken: set[str], bundles: Collection[str]
+) -> tuple[Binding, ...]:
+    """A program's bindings with the wanted triggers for the commands named; other commands keep theirs.
+
+    A command's bindings keep their ids in order and their place among the others; ``taken`` gets new ids. Takes time in
+    proportion to the bindings and the commands together. Raises EditError where a pinned binding would change.
     """
-    kept = [binding for binding in bindings if binding.command == command]
+    of_command: dict[str, list[Binding]] = {command: [] for command in wanted}
+    for binding in bindings:
+        if binding.command in of_command:
+            of_command[binding.command].append(binding)
+    made = {command: _given(of_command[command], command, triggers, taken, bundles) for command, triggers in wanted.items()}
+    found: list[Binding] = []
+    for binding in bindings:
+        found += [binding] if binding.command not in wanted else made.pop(binding.command, ())
+    return (*found, *chain.from_iterable(made.values()))
+
+
+def _given(
+    kept: Sequence[Binding], command: str, triggers: Sequence[str], taken: set[str], bundles: Collection[str]
+) -> list[Binding]:
     made: list[Binding] = []
     wanted = [parse_trigger(text, bundles) for text in triggers]
     # A trigger that stays keeps its own binding; the others are given out in order.
@@ -90,7 +112,4 @@ def give_triggers(
             id = free_id(command.partition("/")[2], taken)
             taken.add(id)
             made.append(Binding(id, trigger, command))
-    place = next((at for at, binding in enumerate(bindings) if binding.command == command), len(bindings))
-    rest = [binding for binding in bindings if binding.command != command]
-    at = sum(binding.command != command for binding in bindings[:place])
-    return (*rest[:at], *made, *rest[at:])
+    return made

@@ -214,6 +214,10 @@ def _wants_table(name: str) -> bool:
 def _item(value: Any, inline: bool) -> Any:
     """A tomlkit item: on one line, or dicts as tables and lists of dicts as arrays of tables."""
     if not inline and isinstance(value, dict):
+        if len(value) > 1 and not any(map(_wants_table, value)):
+            # As one text: an entry added to a table of tomlkit takes time in proportion to the table.
+            entries = "".join(f"{tomlkit.key(name).as_string()} = {_inline(entry)}\n" for name, entry in value.items())
+            return items.Table(tomlkit.parse(entries), items.Trivia(), False)
         table = tomlkit.table()
         for name, entry in value.items():
             table.add(name, _item(entry, inline=not _wants_table(name)))
