@@ -285,3 +285,28 @@ def merge(folio: FolioArgument, file: Annotated[str, typer.Argument(metavar="FIL
     put(f"{found.read} lines read: {new} new, {known} known already, {len(found.bad)} bad")
     for bad in found.bad:
         put(f"{file}:{bad['line']}: {bad['text']}")
+
+
+log = typer.Typer(no_args_is_help=True, help="The server that keeps a practice log for several people.")
+
+
+@log.command("grant")
+def grant(
+    folio: FolioArgument,
+    role: Annotated[str, typer.Argument(metavar="ROLE", help="A colleague's role on the database server.")],
+    apply: Annotated[bool, typer.Option("--apply", help="Carry it out with your own role.")] = False,
+    json: Json = False,
+) -> None:
+    """Print what a colleague's role needs on the server, as SQL, or carry it out.
+
+    Example: glimber log grant chart-office surveyor
+    """
+    with told():
+        from glimber.store.practice.grants import apply_grants, grants
+
+        opened = open_folio(folder_of(folio))
+        sql = apply_grants(opened.folder, opened.folio.settings.log, role) if apply else grants(role)
+    if json:
+        put_json({"sql": list(sql)})
+    else:
+        put("\n".join(f"{statement};" for statement in sql))

@@ -14,6 +14,7 @@ from typer.testing import CliRunner
 from glimber.cli.commands import app
 from glimber.core.practice.tries import Change, Round, Try
 from glimber.store.faults import StoreError
+from glimber.store.practice.grants import apply_grants, grants
 from glimber.store.practice.jsonl import all_lines
 from glimber.store.practice.location import ServerLostError, confirm_server
 from glimber.store.practice.log import merge, open_log, open_log_reading, read_practice
@@ -228,3 +229,45 @@ def test_a_held_table_is_an_error_and_not_a_wait(url: str, tmp_path: Path, table
     with open_log(folder, url) as log:
         assert waiting.deliver(log).new == 1
     engine.dispose()
+
+
+def test_a_role_is_granted_what_keeping_practice_needs_and_no_more(url: str, tmp_path: Path) -> None:
+    import sqlalchemy as sa
+
+    folder = tmp_path / "small"
+    folder.mkdir()
+    (folder / "folio.toml").write_text(f'format = "glimber-folio/1"\ntitle = "Small"\nlog = "{url}"\n')
+    engine = sa.create_engine(url)
+    with engine.begin() as connection:
+        connection.exec_driver_sql('DROP ROLE IF EXISTS "tide: \'watch\'"')
+        connection.exec_driver_sql('CREATE ROLE "tide: \'watch\'"')
+    role = "tide: 'watch'"
+    printed = CliRunner().invoke(app, ["log", "grant", str(folder), role, "--json"])
+    with open_log(tmp_path, url) as log:
+        log.add(TRY, CHANGE, EVENTS)
+    done = CliRunner().invoke(app, ["log", "grant", str(folder), role, "--apply", "--json"])
+    assert done.exit_code == 0, done.output
+    assert json.loads(done.output) == json.loads(printed.output)
+    can = "SELECT has_table_privilege(:role, :table, :what)"
+    expected = {("tries", "SELECT"): True, ("tries", "INSERT"): True, ("tries", "UPDATE"): True, ("tries", "DELETE"): False,
+                ("events", "UPDATE"): False, ("alembic_version", "SELECT"): True, ("alembic_version", "UPDATE"): False,
+                ("people", "DELETE"): True, ("people", "TRUNCATE"): False}  # fmt: skip
+    with engine.begin() as connection:
+        found = {one: connection.execute(sa.text(can), {"role": role, "table": one[0], "what": one[1]}).scalar()
+                 for one in expected}  # fmt: skip
+        assert found == expected
+        connection.exec_driver_sql('DROP OWNED BY "tide: \'watch\'"; DROP ROLE "tide: \'watch\'"')
+    engine.dispose()
+    unknown = CliRunner().invoke(app, ["log", "grant", str(folder), "nobody", "--apply"])
+    assert unknown.exit_code == 2 and 'role "nobody" does not exist' in unknown.output
+
+
+@pytest.mark.parametrize("role", ["", "x" * 64, "a\nb"])
+def test_what_is_no_role_is_refused(role: str, tmp_path: Path) -> None:
+    with pytest.raises(StoreError, match="no name of a role"):
+        grants(role)
+
+
+def test_a_log_in_a_file_has_no_roles(tmp_path: Path) -> None:
+    with pytest.raises(StoreError, match="is a file of this folio"):
+        apply_grants(tmp_path, "practice.db", "surveyor")

@@ -88,7 +88,7 @@ def give_all_triggers(
     made = {command: _given(of_command[command], command, triggers, taken, bundles) for command, triggers in wanted.items()}
     found: list[Binding] = []
     for binding in bindings:
-        found += [binding] if binding.command not in wanted else made.pop(binding.command, ())
+        found += [binding] if binding.command not in wanted else made.pop(binding.command or "", ())
     return (*found, *chain.from_iterable(made.values()))
 
 
