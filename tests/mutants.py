@@ -25,11 +25,12 @@ from threading import Lock
 ROOT = Path(__file__).parents[1]
 TESTS = {
     "core/engine": ["tests/core/engine", "tests/core/practice"],
-    "core/drill": ["tests/core/practice", "tests/core/decide", "tests/store/practice/test_columns.py"],
-    "core/weigh": ["tests/core/decide", "tests/core/gather", "tests/core/audit", "tests/core/practice"],
+    "core/practice": ["tests/core/practice", "tests/core/decide", "tests/store/practice/test_columns.py"],
+    "core/stats": ["tests/core/stats", "tests/core/decide", "tests/core/practice"],
+    "core/decide": ["tests/core/decide", "tests/core/stats"],
     "core/session": ["tests/core/session"],
     "core/audit": ["tests/core/audit"],
-    "store": ["tests/store", "tests/core/session", "tests/core/cards", "tests/core/decide/test_overtime.py", "tests/writers", "tests/cli"],
+    "store": ["tests/store", "tests/core/session", "tests/core/cards", "tests/core/decide", "tests/writers", "tests/cli"],
 }
 WINDOWS = {"store": ["at_work", "edits", "trust", "server_round", "pictures_on_cards"]}
 """The tests in real windows that drive a part; they are slow, and asked only where the others see nothing."""

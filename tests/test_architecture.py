@@ -148,3 +148,16 @@ def test_everything_public_in_the_core_says_what_it_is() -> None:
             if isinstance(node, ast.FunctionDef) and not node.name.startswith("_") and not ast.get_docstring(node):
                 bare.append(f"{path.name}: {node.name}")
     assert not bare
+
+
+def test_the_documents_name_modules_that_are_there() -> None:
+    named = re.compile(r"`((?:core|store|ui|readers|writers|cli|demo|standin)/[a-z_/]+)(?:\.py)?`")
+    missing = [f"{page.name}: {path}" for page in (ROOT / "docs").glob("*.md") for path in named.findall(page.read_text())
+               if not any((ROOT / "src/glimber" / f"{path.rstrip('/')}{end}").exists() for end in ("", ".py"))]  # fmt: skip
+    assert not missing
+
+
+def test_every_decision_is_in_the_index() -> None:
+    folder = ROOT / "docs" / "decisions"
+    index = (folder / "README.md").read_text()
+    assert all(f"({page.name})" in index for page in folder.glob("20*.md"))
