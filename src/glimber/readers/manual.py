@@ -83,6 +83,8 @@ def rendered(text: str) -> str:
         elif macro == "IP" and words:
             out.append(f"    {words[0]}")
             indent, tag_next = 8, False
+        elif macro == "IX" and out and out[-1].strip():
+            out.insert(-1, "")  # an entry of an index, between a tag and what it does: no gap there
         elif macro == "It":
             out.append(f"    {_mdoc(words)}")
             indent, tag_next = 8, False
