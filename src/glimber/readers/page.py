@@ -11,7 +11,7 @@ from lxml import etree
 from glimber.core.notation.keycodes import MODIFIER_ALIASES
 from glimber.readers.element import Element
 from glimber.readers.found import Found, Options, decoded, evidence, looks_like_keys
-from glimber.readers.plaintext import split_pair
+from glimber.readers.plaintext import read_lines, split_pair
 from glimber.readers.reader import Reader
 from glimber.readers.table import Line, read_table
 
@@ -67,14 +67,20 @@ _MAC: Final = re.compile(r"(?:^|[\s_-])(?:mac|macos|osx|os-?x|apple|ios)(?:$|[\s
 def _walk(root: Element, found: Found, options: Options) -> None:
     group: str | None = None
     done: set[Element] = set()
+    set_lines: list[tuple[int, str]] = []
     for element in root.iter():
         if not isinstance(element.tag, str) or element in done:
             continue
         if element.tag in _HEADINGS and element.tag != "caption":
             group = " ".join(_words(element).split()) or group
+            set_lines.append((element.sourceline or 0, f"{group}:"))
         elif element.tag == "table" and not element.xpath(".//table"):
             caption = element.find("caption")
             read_table(_table(element), found, options, _words(caption).strip() if caption is not None else group)
+            done.update(element.iter())
+        elif element.tag == "pre":
+            body = "".join(element.itertext()).expandtabs(8)
+            set_lines += [((element.sourceline or 0) + place, line) for place, line in enumerate(body.split("\n"))]
             done.update(element.iter())
         elif element.tag == "dl":
             _definitions(element, found, group)
@@ -84,6 +90,8 @@ def _walk(root: Element, found: Found, options: Options) -> None:
         elif element.tag == "li" and not element.xpath(".//li|.//table|.//dl"):
             _item(element, found, group)
             done.update(element.iter())
+    if any(not line.endswith(":") for _, line in set_lines):
+        read_lines(set_lines, found, about=found.title or "page")
 
 
 def _item(element: Element, found: Found, group: str | None) -> None:

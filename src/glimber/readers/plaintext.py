@@ -40,7 +40,7 @@ _SURE: Final = re.compile(
 _GOES_ON: Final = re.compile(
     r"(?:\b(?:the|a|an|for|with|press|pressing|or|and|to|by|is|of|in|on|using|via|hit|that)|[,(])$", re.I
 )
-_BULLET: Final = re.compile(r"^\s*(?:[*•·‣▪+-]|\d+[.)])\s+(?=\S)")
+_BULLET: Final = re.compile(r"^\s*(?:[*•·‣▪+-]|\d+[.)])\s{1,3}(?=\S)")
 _TAG: Final = re.compile(r"^\|\S+\|\s+(?=\S)|\s+(?:\|\S+\||\*\S+\*)$")
 """What a help file can be searched for, before or after what it tells: |like-this|, *or-this*."""
 _NAME_OF_COMMAND: Final = re.compile(r"[^\W\d_]{3,}(?:[_-][^\W\d_]+)*")
@@ -83,9 +83,14 @@ def read(data: bytes, options: Options) -> Found:
     return found
 
 
-def read_lines(lines: Iterable[tuple[int, str]], found: Found, group: str | None = None) -> None:
-    """Add lines with their numbers; a line that is no pair is the heading of those after it."""
-    _read([(number, line) for number, line in lines], found, group)
+def read_lines(
+    lines: Iterable[tuple[int, str]], found: Found, group: str | None = None, about: str | None = None
+) -> None:
+    """Add lines with their numbers; a line that is no pair is the heading of those after it.
+
+    ``about``: what all of them are about; then their sections are taken together, and one of them may have letters alone.
+    """
+    _read([(number, line) for number, line in lines], found, group, about)
 
 
 def read_text(text: str, found: Found) -> None:
@@ -96,9 +101,8 @@ def read_text(text: str, found: Found) -> None:
     )
 
 
-def _read(lines: Sequence[tuple[int, str]], found: Found, group: str | None) -> None:
-    sections = [_Section(group, [])]
-    top: str | None = None
+def _read(lines: Sequence[tuple[int, str]], found: Found, group: str | None, top: str | None = None) -> None:
+    sections = [_Section(group, [], top)]
     place = 0
     while place < len(lines):
         number, line = lines[place]
@@ -200,7 +204,7 @@ def split_pair(body: str) -> tuple[str, str] | None:
         return binds[2], binds[1]
     for split in _SPLITS:
         parts = [
-            re.sub(r"^[=:]\s+", "", part.strip(" |│"))
+            re.sub(r"^[=:–—-]\s+(?=\S)", "", part.strip(" |│"))
             for part in split.split(body)
             if part.strip(" |│=:") or part == ":"
         ]

@@ -143,12 +143,17 @@ def spell(text: str, ways: Ways = Ways(), whole: bool = False) -> Spelt:
     return Spelt(tuple(found), tuple(remarks))
 
 
+_AFTER_ESCAPE: Final = re.compile(r"(?<![\w+-])(ESC|Esc)-(?=\S)")
+"""Escape is no modifier: "ESC-v" is Escape, then v."""
+
+
 def _cleaned(text: str) -> str:
     body = " ".join(re.sub(r"[\u00a0\u2007\u202f\u200b\ufeff]", " ", text).split(" ")).strip()
     if len(body) > 1:
         body = body.replace("`", "") if body.count("`") > 1 else body
     body = re.sub(r"[ \t]+", " ", _OTHER_SYSTEM.sub("", body))
     body = re.sub(r"\s+(?:or|and)(?:\s+the)?\s*\n\s*", "\n", body)
+    body = _AFTER_ESCAPE.sub(r"\1 ", body)
     return _PREFIX.sub("", body).strip() if len(body) > 5 else body.strip()
 
 
