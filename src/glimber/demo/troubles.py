@@ -30,7 +30,7 @@ _TROUBLES: Final = (
     Trouble("snap-chord", "modifier-slips", 0.40, _triggers(
         "Ctrl+G", "Ctrl+Alt+G", "Shift+G", "Super+G", "Alt+Shift+G", "Ctrl+Alt+Shift+G")),
     # Trim to neatline: its second step never comes to mind, and that does not get better.
-    Trouble("trim-to-neatline", "stuck", 0.45,
+    Trouble("trim-to-neatline", "unfinished", 0.45,
             _triggers("Ctrl+K Ctrl+N", "Ctrl+K Ctrl+R", "Ctrl+K Ctrl+Y", "Ctrl+K Ctrl+E", "Ctrl+K Ctrl+W", "Ctrl+K Ctrl+I", None),
             (2, 2, 2, 2, 2, 2, 5)),
     # The workspaces' key is struck on whatever layer is at hand.

@@ -133,7 +133,7 @@ def test_what_changed_outside_is_counted(tmp_path: Path, source: str, rows: str,
     (folder / "notes.csv").write_text(NOTES + rows)
     folio = open_folio(folder).folio
     found = changed_outside(folio, folder, lambda: asked_for.append(1))
-    assert asked_for == [1] and len(found) == len(said)
+    assert asked_for and len(found) == len(said)
     assert all(text.replace(f"{folder}/", "").startswith(one) for text, one in zip(found, said, strict=True))
 
 
