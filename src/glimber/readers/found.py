@@ -110,7 +110,7 @@ class Found(Struct):
     """Headings of the columns that could have the keys, the one that was read first."""
     ways: Ways = Ways()
     title: str = ""
-    """What the source calls itself as a whole, where it says so."""
+    """The source's own title, where it says so."""
     watch: Callable[[int], None] | None = None
     candidates: int = 0
     _waiting: list[_Candidate] = field(default_factory=list)

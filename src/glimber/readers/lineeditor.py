@@ -19,7 +19,7 @@ _NUMBERED: Final = {
     **{11 + n: f"F{n + 1}" for n in range(5)}, **{17 + n: f"F{n + 6}" for n in range(5)}, 23: "F11", 24: "F12",
 }  # fmt: skip
 _MODIFIER_BITS: Final = ((4, "Ctrl"), (2, "Alt"), (1, "Shift"))
-"""What a terminal adds one to and sends as the second number. Source: "XTerm Control Sequences", PC-style function keys."""
+"""The bits a terminal adds one to and sends as the second number. Source: "XTerm Control Sequences", PC-style function keys."""
 _CHARACTERS: Final = {"\\\\": "\\", '\\"': '"', "\\'": "'", " ": "Space", "\\t": "Tab", "\\r": "Enter", "\\n": "Enter",
                       "\\d": "Delete", "\\b": "Backspace", "\\C-?": "Backspace", "\\e": "Escape"}  # fmt: skip
 _STEP: Final = re.compile(r"\\e(?!\[|O)|(?:\\[CM]-)+(?:\\.|.)|\\e\[[0-9;]*[A-Za-z~]|\\eO[A-Z]|\\.|.", re.S)

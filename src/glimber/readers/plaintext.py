@@ -19,7 +19,7 @@ from glimber.readers.reader import Reader
 _MEANT: Final = re.compile(
     r"(?:ctrl|control|strg|alt|shift|super|cmd|command|meta|win|option)\s?\+\s?\S{0,20}(?:\s?\+\s?\S{0,20}){0,3}$", re.I
 )
-"""What begins as a chord does, whatever key it names."""
+"""The beginning of a chord, whatever key it names."""
 _SPLITS: Final = (
     re.compile(r"\t+| {2,}"),
     re.compile(r"\s+(?:—|–|-|=|->|=>|→)\s+"),
@@ -42,7 +42,7 @@ _GOES_ON: Final = re.compile(
 )
 _BULLET: Final = re.compile(r"^\s*(?:[*•·‣▪+-]|\d+[.)])\s{1,3}(?=\S)")
 _TAG: Final = re.compile(r"^\|\S+\|\s+(?=\S)|\s+(?:\|\S+\||\*\S+\*)$")
-"""What a help file can be searched for, before or after what it tells: |like-this|, *or-this*."""
+"""A help file's tags, before or after a line: |like-this|, *or-this*."""
 _NAME_OF_COMMAND: Final = re.compile(r"[^\W\d_]{3,}(?:[_-][^\W\d_]+)*")
 _OPTION: Final = re.compile(r"^--?[A-Za-z]")
 _NAME: Final = re.compile(r"^[A-Z][A-Z0-9 ,/&()'-]+$")
@@ -50,9 +50,9 @@ _ABOUT_KEYS: Final = re.compile(
     r"\b(?:keys?|key ?bindings?|bindings|short ?cuts?|hot ?keys|key ?strokes?|keyboard)\b", re.I
 )
 _ONLY_KEYS: Final = re.compile(r"^(?:defaults?|keys?|shortcuts?|bindings?)\s*:?$", re.I)
-"""Where only this stands beside the keys, the heading is the command."""
+"""If only this stands beside the keys, the heading is the command."""
 ENOUGH: Final = 0.12
-"""Which part of a section's keys must carry a modifier or a name for its bare letters to be keys, too."""
+"""The part of a section's keys that must carry a modifier or a name for its bare letters to be keys, too."""
 
 
 class _Pair(Struct):

@@ -1,4 +1,4 @@
-"""How sure a row is: from its command, from how its keys were spelt, and from the other rows of its source.
+"""The sureness of a row: from its command, from how its keys were spelt, and from the other rows of its source.
 
 Each doubt multiplies. The factors were set on the labelled references by the share of rows that were wrong with each sign.
 """

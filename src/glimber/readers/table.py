@@ -212,7 +212,7 @@ def _columns(head: Line | None, body: Sequence[Line], found: Found, options: Opt
 
 
 class _Looks:
-    """How much each column looks like keys, from at most the first 400 rows of a table."""
+    """The evidence that each column is keys, from at most the first 400 rows of a table."""
 
     def __init__(self, body: Sequence[Line], width: int) -> None:
         self._body = body[:400]

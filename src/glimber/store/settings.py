@@ -23,28 +23,28 @@ class UserSettings(Struct, frozen=True):
     theme: str = "dark"
     introduced: bool = False
     window: str = ""
-    """Where the window was, as ``x,y,width,height`` in px, and ``max`` behind it when it filled the screen."""
+    """The window's place, as ``x,y,width,height`` in px, and ``max`` behind it when it filled the screen."""
 
     up: str = ""
-    """Where cards were put up over the desktop, by id, as JSON."""
+    """The places of cards put up over the desktop, by id, as JSON."""
     toured: str = ""
     """Folders of folios whose tour was offered, one a line."""
     scale: int = 100
-    """How large everything is drawn, in per cent."""
+    """The size everything is drawn at, in per cent."""
     minutes: float = 3.0
-    """How long a round is to be."""
+    """The length of a round."""
     deadline: str = "fixed"
     backups_mb: int = 50
-    """How much room the copies of a folio's files may take."""
+    """The room that copies of a folio's files may take."""
     day_page: str = ""
     """``never``: the day's page is not shown on starting."""
     tallied: str = ""
     """Folders of folios whose bindings are counted at work, one a line."""
     logs: str = ""
-    """Where this person's practice of a folio is kept instead of where the folio says: folder and place, a tab between, one a
+    """The place of this person's practice of a folio instead of where the folio says: folder and place, a tab between, one a
     line."""
     person: str = ""
-    """Who the person is where several share one user of a database server."""
+    """The name of the person, where several share one user of a database server."""
     unagreed: str = ""
     """Places outside folios that came in a pack and wait for agreement: folder and place, a tab between, one a line."""
     unencrypted: str = ""

@@ -28,7 +28,7 @@ _TERMINAL: Final[Mapping[str, str]] = {
     "Insert": "2~", "Delete": "3~", "PageUp": "5~", "PageDown": "6~", "F1": "P", "F2": "Q", "F3": "R", "F4": "S",
     **{f"F{n}": f"{n + 10}~" for n in (5,)}, **{f"F{n}": f"{n + 11}~" for n in range(6, 11)}, "F11": "23~", "F12": "24~",
 }  # fmt: skip
-"""What a terminal sends for a key, after its two first characters. Source: "XTerm Control Sequences", PC-style function keys."""
+"""The characters after the first two that a terminal sends for a key. Source: "XTerm Control Sequences", PC-style keys."""
 _SENT_AS_OTHERS: Final[Mapping[tuple[str, ...], str]] = {("Ctrl",): "IM[", ("Alt", "Ctrl"): "IM[", ("Alt",): "[O"}
 """A terminal sends Ctrl+I as Tab, Ctrl+M as Enter, Ctrl+[ as Escape; and Alt+[ and Alt+O begin what it sends for other keys."""
 _BITS: Final = {"Shift": 1, "Alt": 2, "Ctrl": 4}

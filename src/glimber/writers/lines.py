@@ -36,7 +36,7 @@ class _CannotSetError(Exception):
 
 
 class Format(Struct, frozen=True):
-    """How a kind of text is written.
+    """The way a kind of text is written.
 
     ``quote``: a text as it stands within its marks; ``quotes``: the ways in which a new one may be put in; ``blank``: what stands
     for no keys, None where a row cannot be without any; ``empty``: from where to where the keys of a row without any stand.

@@ -14,7 +14,7 @@ Strikes = tuple[Strike, ...]
 
 
 class FolioPart(Struct, frozen=True):
-    """What all programs have in common."""
+    """The folio as a whole, for checks that concern all programs together."""
 
     folio: Folio
     computer: str | None

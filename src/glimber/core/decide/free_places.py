@@ -25,7 +25,7 @@ _HELD: Final = (
 )
 _KEYS: Final = (*"ABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789", *(f"F{number}" for number in range(1, 25)))
 FITS: Final = 0.15
-"""What each reason to choose a place is worth, as a share of its reach."""
+"""The worth of each reason to choose a place, as a share of its reach."""
 
 
 class FreePlace(Struct, frozen=True):

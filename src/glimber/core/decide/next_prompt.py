@@ -47,7 +47,7 @@ class Prompt(Struct, frozen=True):
 
 
 class _Asked(Struct):
-    """What became of a binding in the round."""
+    """A binding within the round: what it was asked and answered."""
 
     clean: int = 0
     misses: int = 0

@@ -28,7 +28,7 @@ MIXED_WITHIN_U: Final = 2.0
 """Two that are taken for each other are taken so less often where they are further apart than this."""
 MIXED_APART: Final = 0.5
 PAIR_S: Final = 0.06
-"""What a pair that stands as its words say is worth: a share of what its uses cost."""
+"""The worth of a pair that stands as its words say: a share of what its uses cost."""
 SHAPE_S: Final = 0.04
 """What a sibling that keeps its side of another is worth, where shapes are kept."""
 

@@ -1,4 +1,4 @@
-"""How a change settles: the old place before it beside the new one since, and whether the new one costs less.
+"""The settling of a change: the old place before it beside the new one since, and whether the new one costs less.
 
 Source: docs/measures.md, "Verdict", step 6.
 """

@@ -29,7 +29,7 @@ from glimber.core.decide.reasons import (
 from glimber.core.stats.ledger import Ledger, Weighed
 
 SURE_OF_GOOD: Final = 0.95
-"""How sure a change must be where the reason is solid or long-reach."""
+"""The probability a change must have where the reason is solid or long-reach."""
 LEAST_GAIN_SHARE: Final = 0.10
 LEAST_GAIN_GOES_S: Final = 5.0
 """Seconds a week that are enough where the hand goes already."""
@@ -53,7 +53,7 @@ class Verdict(Struct, frozen=True):
     pair: str | None = None
     """The binding that this one is taken for, and the other way round: one case, with cures for both."""
     pair_answer: str | None = None
-    """What the person said of the pair."""
+    """The person's answer about the pair."""
     depends_on_uses: bool = False
     """The uses a day are assumed, and other figures would change the verdict."""
 

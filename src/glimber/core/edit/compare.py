@@ -16,7 +16,7 @@ Kind = Literal["new", "same", "changed", "renamed", "gone", "yours", "conflict"]
 NOTHING_TO_TAKE: Final = ("same", "yours")
 ALIKE: Final = 88.0
 ALIKE_WITH_KEYS: Final = 60.0
-"""How alike two names must be, of 100, to be taken for one; less where the keys are the same."""
+"""The likeness two names must have, of 100, to be taken for one; less where the keys are the same."""
 WHOLE_SHARE: Final = 0.5
 """A source that names more than this share of what a program had is the whole of it: what it does not name is gone."""
 

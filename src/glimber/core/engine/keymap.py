@@ -60,7 +60,7 @@ class Keymap(Struct, frozen=True):
     limits: Limits
     knobs: frozenset[str] = frozenset()
     plain: Mapping[str, str] = field(default_factory=dict)
-    """What an unbound key sends: key id -> canonical notation."""
+    """The keys that unbound keys send: key id -> canonical notation."""
 
     def layer(self, id: str) -> LayerMap:
         return next(layer for layer in self.layers if layer.id == id)

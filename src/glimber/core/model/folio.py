@@ -65,7 +65,7 @@ class Command(Struct, frozen=True):
     set_at: str | None = None
     learn: LearnState | None = None
     note: str | None = None
-    """What a source says of it beside its name."""
+    """The source's explanation beside its name."""
 
     @property
     def ref(self) -> str:

@@ -22,7 +22,7 @@ class _Node(Struct):
 
 
 class Reading(Struct, frozen=True):
-    """How far the strikes so far match: nothing begins so, a prefix, complete, or complete and a prefix of something longer."""
+    """The match of the strikes so far: nothing begins so, a prefix, complete, or complete and a prefix of something longer."""
 
     state: Literal["none", "beginning", "complete", "both"]
     bindings: tuple[Binding, ...] = ()

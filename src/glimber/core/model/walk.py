@@ -10,7 +10,7 @@ Way = Literal["left", "right", "up", "down"]
 WAYS: Final[tuple[Way, ...]] = ("left", "right", "up", "down")
 _STEPS: Final[dict[str, Point]] = {"left": (-1.0, 0.0), "right": (1.0, 0.0), "up": (0.0, -1.0), "down": (0.0, 1.0)}
 SIDEWAYS: Final = 2.2
-"""How much dearer a unit off the way is than a unit along it."""
+"""The cost of a unit off the way, in units along it."""
 ROW_U: Final = 0.6
 """Keys whose centres are this close in height are in one row when read."""
 

@@ -91,7 +91,7 @@ class Spot(Struct, frozen=True, order=True):
 Sent: TypeAlias = Sequence | Typed
 Trigger: TypeAlias = Sequence | Typed | Spot
 Strike: TypeAlias = tuple[frozenset[str], str]
-"""What the hand does for a chord: the modifiers down and the place struck."""
+"""The hand's work for a chord: the modifiers down and the place struck."""
 
 
 def parse_trigger(text: str, bundles: Collection[str] = ()) -> Trigger:

@@ -14,7 +14,7 @@ SlipKind = Literal["neighbour", "mirror", "layer", "gesture", "modifiers", "mix-
 Goal = Literal["planned", "picked", "sprint", "run"]
 """Why a round was begun: planned by worth, picked by hand, as many hits as there are in its time, or a task run."""
 SETTLING_DAYS: Final = 14
-"""How long old and new are compared after a change."""
+"""The days for which old and new are compared after a change."""
 OUTCOMES: Final = ("hit", "slip", "blank", "void")
 MODES: Final = ("press", "point", "name", "spell")
 SLIP_KINDS: Final = (

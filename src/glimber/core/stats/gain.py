@@ -21,10 +21,10 @@ HORIZONS_S: Final = (86_400.0, 14 * 86_400.0)
 BETWEEN_HITS_S: Final = 25.0
 """Seconds from one hit of a binding to its next within a round."""
 LATER: Final = 0.75
-"""What a hit keeps of its worth for each that came before it in the round: a later round could give it too, and better spaced."""
+"""The share of its worth that a hit keeps for each before it in the round: a later round gives it too, better spaced."""
 PROMPT_S: Final = 0.6
 MENDING_S: Final = 1.4
-"""What a slip is read for, before the wanted one is struck."""
+"""The time a slip is read for, before the wanted one is struck."""
 UNTRIED_RECALL_MS: Final = 1200.0
 _NEAR: Final = 6.0
 """A strike's share in the activation is taken by its first terms where its age is so many times the length of a round."""

@@ -44,7 +44,7 @@ class Weighed(Struct, frozen=True, dict=True):
     reach_ms: float | None
     p_know: float
     faded: float
-    """How much of what was seen to be known has not faded since, by the memory model."""
+    """The share of what was seen to be known that has not faded since, by the memory model."""
     causes: Mapping[str, float]
     cause: str
     place: str | None
@@ -60,7 +60,7 @@ class Weighed(Struct, frozen=True, dict=True):
     wrong: tuple[int, int]
     """Slips and blanks among the counted tries."""
     at_work: Measured | None = None
-    """How often its command was struck in the real day, where that was counted."""
+    """The uses of its command in the real day, where that was counted."""
 
     def __eq__(self, other: object) -> bool:
         """Compare all figures; the tries behind them are not compared: arrays have no single truth value."""

@@ -36,7 +36,7 @@ FRESH_S: Final = 86_400.0
 """The level of knowing that was seen is that of a cold try, about a day after the last strike."""
 USUAL_ERROR: Final = 0.05
 USUAL_TRIES: Final = 20.0
-"""What a calm binding's errors are taken for before there are tries."""
+"""The rate a calm binding's errors are taken for before there are tries."""
 SLOPE: Final = 0.5
 SLOPES: Final = (0.2, 0.9)
 _CLASS_TRIES: Final = 30.0

@@ -1,4 +1,4 @@
-"""What a colleague's role needs on the server that keeps a practice log, and no more."""
+"""The rights a colleague's role needs on the server that keeps a practice log, and no more."""
 
 from __future__ import annotations
 

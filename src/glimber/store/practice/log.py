@@ -29,7 +29,7 @@ if TYPE_CHECKING:
     from glimber.core.practice.columns import TryRows
 
 WAIT_S: Final = 5.0
-"""How long a command waits for another program that holds the log; the window waits in its own way."""
+"""The time a command waits for another program that holds the log; the window waits in its own way."""
 
 
 class Log(AbstractContextManager["Log"]):

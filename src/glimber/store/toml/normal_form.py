@@ -29,7 +29,7 @@ Plain = dict[str, Any]
 
 
 Part = Settings | Board | Program | Layout | Card | Run
-"""What one file of a folio says."""
+"""The contents of one file of a folio."""
 
 
 def parts_of(folio: Folio) -> dict[str, Part]:

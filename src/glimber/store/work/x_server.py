@@ -32,7 +32,7 @@ _REPLY: Final = struct.Struct("=BB2xIxB22x")
 """The head of what RECORD tells: reply, category, length in words, whether its bytes are in another order."""
 _IS_ERROR, _IS_REPLY, _MAPPING_CHANGED = 0, 1, 34
 TOGETHER_S: Final = 0.1
-"""What comes within it is read at once: being woken costs more than what is read."""
+"""Events within it are read at once: being woken costs more than what is read."""
 _REMEMBERED: Final = 8
 """Windows in front, for strikes that are read a moment after they were struck."""
 _ENABLE: Final = struct.Struct("=BBHI")

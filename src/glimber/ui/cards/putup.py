@@ -34,7 +34,7 @@ FAINTEST: Final = 0.2
 ABOVE_MS: Final = 700
 _SHARE: Final = 0.5
 _ASIDE: Final = 0.35
-"""How opaque a card is drawn while another layer is in use."""
+"""The opacity of a card while another layer is in use."""
 
 
 class Place(Struct, frozen=True):

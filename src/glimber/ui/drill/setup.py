@@ -60,7 +60,7 @@ class DrillSetup(QWidget):
         self.session = session
         self.options = _usual(session.settings)
         self.device: Device | None = None
-        """What is read as ``options.device_board``, where a board is there as a device."""
+        """The device read as ``options.device_board``, where a board is there as a device."""
         session.settings_changed.connect(self._take_settings)
         self.selection: Selection | None = None
         self.dropped: set[str] = set()

@@ -29,7 +29,7 @@ PAPER: Final[Mapping[str, str]] = MappingProxyType(
         "lamp-3": "#C48F2A", "lamp-4": "#B57400", "lamp-5": "#8A5200",
     }
 )  # fmt: skip
-"""What a drawing's colour names mean. The same by day and by night: paper is paper."""
+"""The meaning of a drawing's colour names. The same by day and by night: paper is paper."""
 
 
 class Theme(Struct, frozen=True):

@@ -12,7 +12,7 @@ from glimber.store.settings import remember
 
 LEAST, USUAL, FRAME = (1024, 600), (1280, 800), 28
 SCALES = (100, 110, 125, 150, 175, 200)
-"""How large everything can be drawn, in per cent."""
+"""The sizes everything can be drawn at, in per cent."""
 _SET = "GLIMBER_SCALE_SET"
 """In the environment: the scale in it is ours, and may be another at the next start."""
 

@@ -14,7 +14,7 @@ from glimber.ui.paint.look import KEY_RADIUS, SMALL
 from glimber.ui.paint.style import theme
 
 SIGNS = {"tap": "·", "hold": "–", "double": "··", "tap-hold": "·–", "left": "↺", "right": "↻", "press": "•"}
-"""How the finger moves: a dot for short, a dash for long."""
+"""The finger's movement: a dot for short, a dash for long."""
 
 _STEP_GAP, _PLUS = 0.7, 0.9
 

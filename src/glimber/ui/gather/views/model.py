@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 
 HEADS = ("", "Is", "Command", "Keys", "Stood there", "Line", "Group")
 CHANGES = ("changed", "yours", "conflict", "gone")
-"""What a row is where the folio has other keys than the source."""
+"""The kinds of a row where the folio has other keys than the source."""
 _Index = QModelIndex | QPersistentModelIndex
 
 
