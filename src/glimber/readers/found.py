@@ -12,6 +12,7 @@ from collections.abc import Callable, Iterable
 from typing import Final, Literal
 
 from msgspec import Struct, field
+from msgspec.structs import replace
 
 from glimber.core.notation.keys import NotationError, Sequence, Trigger
 from glimber.core.notation.keywords import key_named, modifier_named
@@ -96,7 +97,6 @@ class _Candidate(Struct, frozen=True):
     line: int
     ways: Ways | None
     system: str | None = None
-    note: str = ""
 
 
 class Found(Struct):
@@ -133,19 +133,22 @@ class Found(Struct):
             told = f"{command[:40]}: {len(keys)} characters of keys and {len(command)} of a command; too long to be a shortcut"
             self.problems.append(Problem(line, told))
         elif command and keys:
-            name, note = name_and_note(command)
-            self._waiting.append(_Candidate(name, keys, group or None, line, ways, system, note))
+            self._waiting.append(_Candidate(command, keys, group or None, line, ways, system))
         elif command:
-            name, note = name_and_note(command)
-            self.rows.append(Row(name, (), group or None, line, note=note, system=system))
+            self.rows.append(Row(command, (), group or None, line, system=system))
         elif keys:
             self.problems.append(Problem(line, f"{keys}: no command beside these keys"))
 
     def settle(self, options: Options = Options()) -> Found:
         """Read what was gathered, all of it in the same way; the same object."""
         waiting, self._waiting = self._waiting, []
-        if not waiting:
-            return self
+        if waiting:
+            self._read_all(waiting, options)
+        self.rows = _with_notes(self.rows)
+        self.rows.sort(key=lambda row: row.line)
+        return self
+
+    def _read_all(self, waiting: list[_Candidate], options: Options) -> None:
         seen = [one.keys for one in waiting if one.ways is None]
         self.ways = Ways(
             options.comma or comma_of(seen), capitals_of(seen) if options.capitals is None else options.capitals
@@ -155,12 +158,10 @@ class Found(Struct):
         )
         for one in waiting:
             self._read(one, no_dash)
-        self.rows.sort(key=lambda row: row.line)
-        return self
 
     def _read(self, one: _Candidate, no_dash: bool) -> None:
         if no_dash and one.ways is None and one.keys in ("-", "--"):
-            self.rows.append(Row(one.command, (), one.group, one.line, note=one.note, system=one.system))
+            self.rows.append(Row(one.command, (), one.group, one.line, system=one.system))
             return
         meant = one.keys
         try:
@@ -181,7 +182,7 @@ class Found(Struct):
         remarks = [*spelt.remarks, f"read as {meant}"] if meant != one.keys else spelt.remarks
         triggers = tuple(map(str, spelt.triggers))
         self.rows.append(
-            Row(one.command, triggers, one.group, one.line, one.keys, "; ".join(remarks), one.note, system=one.system)
+            Row(one.command, triggers, one.group, one.line, one.keys, "; ".join(remarks), system=one.system)
         )
 
     def _count(self) -> None:
@@ -233,6 +234,18 @@ def name_and_note(command: str) -> tuple[str, str]:
     if end is None or end.start() < 4:
         return command, ""
     return command[: end.start()].rstrip(" .;:"), command[end.end() :].strip()
+
+
+def _with_notes(rows: list[Row]) -> list[Row]:
+    """The rows with what is said after a command's name as its note; a first phrase that several commands share is no name."""
+    parts = {row.command: name_and_note(row.command) for row in rows if not row.note}
+    times = Counter(name.casefold() for name, _ in parts.values())
+    return [
+        replace(row, command=parts[row.command][0], note=parts[row.command][1])
+        if row.command in parts and parts[row.command][1] and times[parts[row.command][0].casefold()] == 1
+        else row
+        for row in rows
+    ]
 
 
 def decoded(data: bytes) -> str:
@@ -338,7 +351,7 @@ def evidence(text: str) -> int:
     conditional = any(_CONDITION.match(remark) for remark in spelt.remarks)
     if not spelt.triggers or (conditional and not noted):
         return 0
-    if any(_strong(trigger) for trigger in spelt.triggers) or _STRONG_NAMES.match(body):
+    if any(is_strong(trigger) for trigger in spelt.triggers) or _STRONG_NAMES.match(body):
         return 2
     if conditional:
         return 0
@@ -354,7 +367,8 @@ def _before_note(body: str) -> str:
     return head if whole and len(head.replace(" + ", "+").split()) == 1 else ""
 
 
-def _strong(trigger: Trigger) -> bool:
+def is_strong(trigger: Trigger) -> bool:
+    """True if a trigger carries a modifier other than Shift, or a key with a name of its own."""
     if not isinstance(trigger, Sequence):
         return False
     return any((chord.modifiers and chord.modifiers != ("Shift",)) or re.fullmatch(r"F\d+", chord.key) or

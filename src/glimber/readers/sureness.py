@@ -12,9 +12,9 @@ from typing import Final
 
 from msgspec.structs import replace
 
-from glimber.core.notation.keys import NotationError, Sequence, parse_trigger
+from glimber.core.notation.keys import NotationError, Sequence, Trigger, parse_trigger
 from glimber.core.notation.keywords import key_named, modifier_named
-from glimber.readers.found import Row, evidence
+from glimber.readers.found import Row, evidence, is_strong
 
 SURE: Final = 0.5
 """Rows from here on are taken in without being asked about."""
@@ -26,7 +26,8 @@ _MANY_ALTERNATES: Final = 4
 
 def with_sureness(rows: SequenceOf[Row]) -> list[Row]:
     """Return the rows of one source with ``sure`` set."""
-    weights = [evidence(row.keys) if row.keys else 0 for row in rows]
+    read = [_parsed(row) for row in rows]
+    weights = [_weight(row, triggers) for row, triggers in zip(rows, read, strict=True)]
     keyed = [weight for row, weight in zip(rows, weights, strict=True) if row.triggers]
     strong = sum(weight == 2 for weight in keyed) / len(keyed) if keyed else 0.0
     likely = sum(weight > 0 for weight in keyed) / len(keyed) if keyed else 0.0
@@ -36,10 +37,10 @@ def with_sureness(rows: SequenceOf[Row]) -> list[Row]:
             claims[row.group, trigger].add(row.command.casefold())
     times = Counter(row.command.casefold() for row in rows)
     found = []
-    for row, weight in zip(rows, weights, strict=True):
+    for row, triggers, weight in zip(rows, read, weights, strict=True):
         sure = _of_command(row)
         if row.triggers:
-            sure *= _of_keys(row)
+            sure *= _of_keys(row, triggers)
             if weight == 0:
                 sure *= 0.6 + 0.35 * (1.0 - likely)  # the others of its source are spelt like keys, this one is not
             elif weight == 1:
@@ -63,22 +64,35 @@ def _of_command(row: Row) -> float:
     return 0.7 if len(command) > _LONG_COMMAND else 0.98
 
 
-def _of_keys(row: Row) -> float:
+def _parsed(row: Row) -> list[Trigger] | None:
+    """Return a row's triggers as values; None where one of them is none of ours."""
+    try:
+        return [parse_trigger(trigger) for trigger in row.triggers]
+    except NotationError:
+        return None
+
+
+def _weight(row: Row, triggers: SequenceOf[Trigger] | None) -> int:
+    """Return how much the text of the keys looks like keys, as ``evidence`` does; most rows need not be spelt again for that."""
+    if not row.keys:
+        return 0
+    return 2 if triggers and not row.remark and any(map(is_strong, triggers)) else evidence(row.keys)
+
+
+def _of_keys(row: Row, triggers: SequenceOf[Trigger] | None) -> float:
+    if triggers is None:
+        return 0.3
     sure = 1.0
     if row.remark and not _OTHER_SYSTEM.search(row.remark):
         sure *= 0.45
     if len(row.triggers) > _MANY_ALTERNATES:
         sure *= 0.6
-    for trigger in row.triggers:
-        try:
-            read = parse_trigger(trigger)
-        except NotationError:
-            return 0.3
-        if not isinstance(read, Sequence):
+    for trigger in triggers:
+        if not isinstance(trigger, Sequence):
             continue
-        bare = [chord for chord in read.chords if not chord.modifiers and len(chord.key) == 1 and chord.key.isalpha()]
+        bare = [chord for chord in trigger.chords if not chord.modifiers and len(chord.key) == 1 and chord.key.isalpha()]
         if len(bare) >= 3:
             sure *= 0.3  # a word, read as its letters
-        elif len(read.chords) > 2:
+        elif len(trigger.chords) > 2:
             sure *= 0.7
     return sure

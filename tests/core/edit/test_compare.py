@@ -44,6 +44,14 @@ def test_a_command_that_comes_twice_has_the_triggers_of_both() -> None:
     assert rows == [Incoming("Trim", ("F4", "F5"))]
 
 
+def test_a_command_taken_in_under_its_whole_explanation_is_still_known() -> None:
+    folio = folio_of()
+    row = Incoming("Trace the coast along the line in front", ("Ctrl+F9",), None, "With Shift it goes on over the edge.")
+    whole = Incoming(f"{row.name}. {row.note}", row.triggers)
+    after = take(folio, "shoalwright", [one for one in compare(folio, "shoalwright", [whole]) if one.kind == "new"])
+    assert [one.kind for one in compare(after, "shoalwright", [row]) if one.row.name == row.name] == ["same"]
+
+
 def test_taking_keeps_ids_reasons_and_what_is_not_ticked() -> None:
     rows = [Incoming("Add soundings", ("F9",)), Incoming("Lead line", ("F3", "F4")), Incoming("Trace coast", ("F8",), "Coast")]
     after = take(SMALL, "shoalwright", compare(SMALL, "shoalwright", rows))

@@ -71,11 +71,12 @@ def compare(folio: Folio, program: str, rows: Sequence[Incoming], new_version: b
     names = _names(here)
     found = []
     rows = merged(rows)
-    called = {names[row.name.casefold()].ref for row in rows if row.name.casefold() in names}
+    whole = {_letters(command.name): command for command in names.values()} if any(row.note for row in rows) else {}
+    commands = [names.get(row.name.casefold()) or whole.get(_letters(row.name + row.note)) for row in rows]
+    called = {command.ref for command in commands if command is not None}
     left = {command.ref: command for command in names.values() if command.ref not in called}
     own = _own_changes(folio, here) if here is not None and new_version else {}
-    for row in rows:
-        known = names.get(row.name.casefold())
+    for row, known in zip(rows, commands, strict=True):
         if known is None:
             former = _former(folio, here, row, left)
             if former is None:
@@ -94,6 +95,11 @@ def compare(folio: Folio, program: str, rows: Sequence[Incoming], new_version: b
         else:
             found.append(Difference("changed", row, known.ref, was))
     return found + (_gone(here, left, called) if here is not None else [])
+
+
+def _letters(text: str) -> str:
+    """Return letters and digits only: a command may have been taken in under its name and explanation in one."""
+    return "".join(filter(str.isalnum, text.casefold()))
 
 
 def _names(program: Program | None) -> dict[str, Command]:
