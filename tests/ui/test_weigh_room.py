@@ -223,7 +223,7 @@ def test_two_are_compared_and_the_whole_is_looked_back_on(room: Any, tmp_path: P
     assert "Add sounding" in overlay.accessibleDescription() and "Depth range" in overlay.accessibleDescription()
     hands.strike("Escape")
     hands.tap("y")
-    settle(lambda: overlay.isVisible() and overlay.accessibleName().endswith("how it goes"), 15000)
+    settle(lambda: overlay.isVisible() and overlay.accessibleName().endswith("progress"), 15000)
     hands.strike("Escape")
     for name in ("report.pdf", "figures.csv"):
         room.reports().write(tmp_path / name)

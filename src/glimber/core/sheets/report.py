@@ -1,4 +1,4 @@
-"""One page that says how it goes: practice and clean hits by day, what the folio costs in a week, verdicts, what settles
+"""The progress report on one page: practice and clean hits by day, what the folio costs in a week, verdicts, what settles
 and what faded."""
 
 from __future__ import annotations
@@ -39,7 +39,7 @@ def report(
     saved = sum((row.slow_s or 0.0) - (row.weekly_s or 0.0) for row in known if row.slow_s is not None)
     items: list[Item] = [
         put(_MARGIN, _MARGIN + 6, title, 7.4, 700, "ink", faces),
-        put(_MARGIN, _MARGIN + 12, f"how it goes, {stamp}", _SIZE, 400, "prints", faces),
+        put(_MARGIN, _MARGIN + 12, f"progress on {stamp}", _SIZE, 400, "prints", faces),
     ]
     figures = (
         (f"{weekly / 60:.0f} min", "a week in these keys"), (f"{saved / 60:.0f} min", "a week saved over the slow way"),
@@ -48,12 +48,12 @@ def report(
     for place, (figure, words) in enumerate(figures):
         x = _MARGIN + place * _INNER / 4
         items += [put(x, 40, figure, 6.4, 700, "ink", faces), put(x, 45, words, _SMALL, 400, "prints", faces)]
-    items += _chart("Clean hits by day, over the tries as bars", 54, [(one.day, one.clean) for one in found.days], 1.0,
+    items += _chart("Clean hits by day (bars: tries)", 54, [(one.day, one.clean) for one in found.days], 1.0,
                     [(one.day, float(one.tries)) for one in found.days], lambda share: f"{100 * share:.0f} %", faces)  # fmt: skip
     costs = [(one.day, one.weekly_s) for one in found.moments]
     most = max((value for _, value in costs), default=1.0) or 1.0
     held = [(one.day, float(one.known)) for one in found.moments]
-    items += _chart("What the known keys cost in a week, over how many are held as bars", 112, costs, most, held,
+    items += _chart("Weekly cost of known bindings (bars: how many)", 112, costs, most, held,
                     lambda value: f"{value / 60:.0f} min", faces)  # fmt: skip
     items += _table(170, known[:_ROWS], faces)
     y = 184 + 5.4 * min(len(known), _ROWS)
@@ -68,7 +68,7 @@ def report(
     items += _list(y, "Faded", faded or ["nothing that was held has faded"], _MARGIN + _INNER / 2, faces)
     said = f"{weekly:.0f} s a week, {saved:.0f} s saved; {len(found.days)} days of practice"
     ground = Group((Rect(0, 0, _WIDTH, _HEIGHT, 0, fill="paper"),))
-    return Drawing(_WIDTH, _HEIGHT, f"{title}: how it goes", said, (ground, Group(tuple(items))))
+    return Drawing(_WIDTH, _HEIGHT, f"{title}: progress", said, (ground, Group(tuple(items))))
 
 
 def _chart(
@@ -109,7 +109,7 @@ def _chart(
 
 
 def _table(top: float, rows: Sequence[Row], faces: Faces) -> list[Item]:
-    items: list[Item] = [put(_MARGIN, top, "What costs most", _SIZE, 600, "ink", faces)]
+    items: list[Item] = [put(_MARGIN, top, "Most expensive bindings", _SIZE, 600, "ink", faces)]
     for place, row in enumerate(rows):
         y = top + 6 + 5.4 * place
         cells = ((0, row.name, 52), (54, row.place, 50), (106, f"{row.weekly_s:.0f} s", 18),

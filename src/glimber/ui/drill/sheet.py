@@ -118,7 +118,7 @@ class RoundSheet(QWidget):
         clean = sum(one.outcome == "hit" for one in firsts)
         put_text(painter, QRectF(36, 26, self.width() - 80, 36), self._title, 28, 700, ink)
         times = sorted((one.recall_ms or 0) + (one.motor_ms or 0) for one in firsts if one.outcome == "hit")
-        usual = f" · {seconds_words(times[len(times) // 2])} the middle one" if times else ""
+        usual = f" · median {seconds_words(times[len(times) // 2])}" if times else ""
         put_text(painter, QRectF(36, 62, 700, 22), f"{clean} clean of {len(firsts)}{usual}", 13, 400, quiet)
         for place, id in enumerate(self._bindings):
             top = _HEAD + place * _ROW

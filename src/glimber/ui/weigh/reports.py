@@ -1,4 +1,4 @@
-"""Sheets about the whole: how it goes over time, and several bindings side by side."""
+"""Sheets about the whole: progress over time, and several bindings side by side."""
 
 from __future__ import annotations
 

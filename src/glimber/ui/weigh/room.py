@@ -156,7 +156,7 @@ class WeighRoom(Room):
             act("settling-next", "The next change that settles", "g", lambda: self.settling().step(), when=settles),
             act("compare", "Compare with those chosen before", "x", lambda: self.reports().compare(), when=known),
             act("report", "How it goes over time", "y", lambda: self.reports().show(), "over time"),
-            act("report-file", "Write how it goes as a page or as figures", "Shift+Y", self.ask_report_file),
+            act("report-file", "Write the progress report as a page or as figures", "Shift+Y", self.ask_report_file),
         ]
 
     def front(self) -> QWidget:
@@ -362,9 +362,9 @@ class WeighRoom(Room):
         )
 
     def ask_report_file(self) -> None:
-        """Ask where, and write how it goes."""
+        """Ask where, and write the progress report."""
         self._ask(
-            "Write how it goes",
+            "Write the progress report",
             "how-it-goes.pdf",
             "Document (*.pdf);;Figures (*.csv);;Drawing (*.svg)",
             self.reports().write,
