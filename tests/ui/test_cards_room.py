@@ -53,7 +53,7 @@ def test_a_page_read_into_an_empty_folio_is_a_card(tmp_path: Path, open_room: Op
     hands.strike("+Control_L", 0.02, "+3", 0.02, "-3", "-Control_L")
     settle(lambda: window.current == "cards")
     room = window.room("cards")
-    assert ids(room) == ["grid-shoalwright"] and room.sheet.drawing.title == "Shoalwright"
+    assert ids(room) == ["sheet-shoalwright", "keyboard-shoalwright", "grid-shoalwright"] and room.sheet.drawing.title == "Shoalwright"
     assert not list((folder / "cards").glob("*.toml"))
     width = room.sheet.drawing.width
     hands.tap("o")

@@ -199,7 +199,8 @@ def test_fitted_text_fits(text: str, width: float, height: float) -> None:
     assert all(face.width(line, setting.size) <= width + 1e-6 for line in setting.lines)
     assert len(setting.lines) <= 3 and (len(setting.lines) == 1 or setting.height <= height + 1e-6)
     if not setting.short:
-        assert "".join(setting.lines).replace(" ", "") == "".join(text.split()).replace(" ", "")
+        written = "".join(setting.lines).replace(" ", "")
+        assert written.replace("-", "") == "".join(text.split()).replace("-", "")
 
 
 def test_words_break_only_between_words_and_after_hyphens() -> None:

@@ -13,9 +13,9 @@ from glimber.core.cards.frame import CannotDraw, Frame, Kit, Note, lowered, note
 from glimber.core.cards.key_face import KeyFace, key_faces, layer_words, main_program, together_lines
 from glimber.core.cards.tiles import HOME_TICK, Tiles
 from glimber.core.drawing import marks
-from glimber.core.drawing.abbreviations import abbreviations_of
 from glimber.core.drawing.drawing import Drawing, Group
 from glimber.core.drawing.paper import paper_of
+from glimber.core.drawing.short_labels import short_forms_of
 from glimber.core.model.board import Board
 from glimber.core.model.describe import key_words
 from glimber.core.model.folio import Card, Folio, Layer
@@ -134,7 +134,7 @@ class Sheet:
             key_faces(folio, of, layer) for of, layer in zip(self.boards, layers, strict=True)
         ]
         least, least_note = self.paper.least_label, self.paper.least_note
-        self.tile = Tiles(kit.faces, kit.icons, card.shows, least, least_note, kit.known.grips, abbreviations_of(folio))
+        self.tile = Tiles(kit.faces, kit.icons, card.shows, least, least_note, kit.known.grips, short_forms_of(folio))
 
     def draw(self) -> list[Drawing]:
         frame = self.frame

@@ -11,9 +11,9 @@ from msgspec import Struct, field
 from glimber.core.cards.frame import CannotDraw, Footnotes, Frame, Kit, Note, note_sheets, numbered
 from glimber.core.cards.grid import Entry
 from glimber.core.drawing import marks
-from glimber.core.drawing.abbreviations import abbreviations_of
 from glimber.core.drawing.drawing import Drawing, Group, Item, Path, Rect, Stroke
 from glimber.core.drawing.paper import paper_of
+from glimber.core.drawing.short_labels import short_forms_of
 from glimber.core.drawing.text import LINE, fit
 from glimber.core.model.card_bindings import NOTHING_KNOWN, Known, chosen, label_of, sequences_of
 from glimber.core.model.folio import Card, Folio, Program
@@ -84,7 +84,7 @@ class _Branches:
         self.card, self.faces, self.stamp = card, kit.faces, kit.stamp
         self.paper = paper_of(card.paper, card.landscape)
         self.frame, self.least = Frame(self.paper, kit.faces), self.paper.least_label
-        self.short = abbreviations_of(folio)
+        self.short = short_forms_of(folio)
         program = folio.programs.get(card.program or "")
         self.subtitle = f"sequences{f' of {program.name}' if program else ''}, from first key to command"
 

@@ -13,7 +13,7 @@ from glimber.core.drawing import marks
 from glimber.core.drawing.drawing import Drawing, Group, Icons, Item, Path, Rect, Text
 from glimber.core.drawing.metrics import Face, Faces
 from glimber.core.drawing.paper import Paper
-from glimber.core.drawing.text import LINE, wrap
+from glimber.core.drawing.text import LINE, broken, wrap
 from glimber.core.model.card_bindings import Known
 from glimber.core.model.folio import Group as CommandGroup
 
@@ -34,12 +34,14 @@ class Note(Struct, frozen=True):
 
 
 class Kit(Struct, frozen=True):
-    """Everything a card is drawn with: the type, the stamp at its upper right, the icons by name, and practice data."""
+    """Everything a card is drawn with: the type, the stamp at its upper right, the icons by name, practice data, and the
+    bindings whose labels are left blank, in the room that they take."""
 
     faces: Faces
     stamp: str
     icons: Icons
     known: Known
+    hidden: frozenset[str] = frozenset()
 
 
 class SetNote(Struct, frozen=True):
@@ -73,8 +75,9 @@ class Footnotes(Struct):
 class Frame:
     """Lays out the parts of one sheet, in mm."""
 
-    def __init__(self, paper: Paper, faces: Faces) -> None:
-        self.paper, self.faces = paper, faces
+    def __init__(self, paper: Paper, faces: Faces, silent: bool = False) -> None:
+        """``silent``: notes take their room and are not drawn."""
+        self.paper, self.faces, self.silent = paper, faces, silent
         self.left, self.right = paper.margin, paper.width - paper.margin
         self.inner = self.right - self.left
         self.note_size = max(paper.least_note, 2.6 * paper.unit)
@@ -197,6 +200,8 @@ class Frame:
         """Notes in columns from ``top`` down."""
         count, size = self.columns(), self.note_size
         items: list[Item] = []
+        if self.silent:
+            return items
         for place, column in enumerate(self._columns(rows, count)):
             x, y = self.left + place * self.inner / count, top
             for end, row in column:
@@ -232,7 +237,7 @@ class Frame:
 
 def wrapped(text: str, face: Face, size: float, width: float) -> list[str]:
     """A text in lines that fit; a word that is wider than the line is broken where it must be. Nothing is left out."""
-    found = wrap(text, face, size, width)
+    found = wrap(text, face, size, width) or broken(text, face, size, width)
     if found is not None:
         return found
     lines: list[str] = []

@@ -28,6 +28,18 @@ def _board(folio: Folio, card: Card, kit: Kit) -> list[Drawing]:
     return board_card(folio, card, kit)
 
 
+def _sheet(folio: Folio, card: Card, kit: Kit) -> list[Drawing]:
+    from glimber.core.cards.reference_sheet import sheet_card
+
+    return sheet_card(folio, card, kit)
+
+
+def _keyboard(folio: Folio, card: Card, kit: Kit) -> list[Drawing]:
+    from glimber.core.cards.keyboard import keyboard_card
+
+    return keyboard_card(folio, card, kit)
+
+
 def _facing(folio: Folio, card: Card, kit: Kit) -> list[Drawing]:
     from glimber.core.cards.facing import facing_card
 
@@ -35,7 +47,7 @@ def _facing(folio: Folio, card: Card, kit: Kit) -> list[Drawing]:
 
 
 def _grid(folio: Folio, card: Card, kit: Kit) -> list[Drawing]:
-    from glimber.core.cards.grid import grid_card
+    from glimber.core.cards.grid_sheet import grid_card
 
     return grid_card(folio, card, kit)
 
@@ -52,8 +64,15 @@ def _strip(folio: Folio, card: Card, kit: Kit) -> list[Drawing]:
     return strip_card(folio, card, kit)
 
 
-KINDS: Mapping[str, Kind] = {"board": _board, "grid": _grid, "branch": _branch, "strip": _strip, "facing": _facing}
+KINDS: Mapping[str, Kind] = {
+    "sheet": _sheet, "keyboard": _keyboard, "board": _board, "grid": _grid, "branch": _branch, "strip": _strip,
+    "facing": _facing,
+}  # fmt: skip
 """Every kind of card that can be drawn. A new one is one file and a line here."""
+
+
+MEASURED = frozenset({"sheet", "keyboard", "grid"})
+"""Kinds whose layout follows the length of the labels."""
 
 
 def draw_card(
@@ -75,5 +94,8 @@ def draw_card(
     hidden = ("blanks", "weak-blanks", "reasons", "grip")
     plain = replace(card, shows=tuple(what for what in card.shows if what not in hidden))
     weakest = weak(known) if "blanks" not in card.shows else frozenset[str]()
+    if card.kind in MEASURED:  # their layout follows the labels, so the labels are there and not drawn
+        blank_kit = replace(kit, hidden=weakest or frozenset(folio.bindings))
+        return blank_sheets(kind(folio, plain, blank_kit), kind(folio, plain, kit))
     blank = without_some_labels(folio, weakest) if weakest else without_labels(folio)
     return blank_sheets(kind(blank, plain, kit), kind(folio, plain, kit))

@@ -6,9 +6,9 @@ from functools import partial
 
 from glimber.core.cards.frame import CannotDraw, Footnotes, Frame, Kit, Note, note_sheets, numbered
 from glimber.core.drawing import marks
-from glimber.core.drawing.abbreviations import abbreviations_of
 from glimber.core.drawing.drawing import Drawing, Group, Item, Rect, Stroke
 from glimber.core.drawing.paper import paper_of
+from glimber.core.drawing.short_labels import short_forms_of
 from glimber.core.drawing.text import LINE, fit
 from glimber.core.model.card_bindings import chosen, label_of
 from glimber.core.model.describe import key_words
@@ -102,7 +102,7 @@ class _Strip:
         label = label_of(binding, command)
         for text, full, top, weight in ((keys, f"{command.name}: {keys}", 0.0, 600), (label, command.name, half, 400)):
             setting = fit(text, self.faces[weight], inner, half, min(6.0, half * 0.62), self.least, 3,
-                          abbreviations_of(self.folio))  # fmt: skip
+                          short_forms_of(self.folio))  # fmt: skip
             middle = y + gap + size * 1.4 + top + half / 2
             lines, at = (
                 (setting.lines, setting.size) if not setting.short else ([f"see {notes.number(full)}"], self.least)

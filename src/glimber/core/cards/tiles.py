@@ -13,7 +13,8 @@ from glimber.core.cards.key_face import FaceLine, KeyFace
 from glimber.core.drawing import marks
 from glimber.core.drawing.drawing import Circle, Group, Icons, Image, Item, Path, Picture, Rect, Steps, Stroke, Text
 from glimber.core.drawing.metrics import Faces
-from glimber.core.drawing.text import LINE, NO_SHORT_FORMS, Setting, fit, one_line, sizes
+from glimber.core.drawing.short_labels import NO_SHORT_FORMS, ShortForms
+from glimber.core.drawing.text import LINE, Setting, fit, one_line, sizes
 from glimber.core.model.board import Key, Knob
 
 T = TypeVar("T")
@@ -39,7 +40,7 @@ class Tiles:
         least: float = 0.0,
         least_note: float | None = None,
         grips: Mapping[str, float] = MappingProxyType({}),
-        short: Mapping[str, str] = NO_SHORT_FORMS,
+        short: ShortForms = NO_SHORT_FORMS,
     ) -> None:
         self.faces, self.icons, self.shows = faces, icons, shows
         self.least, self.grips, self.short = least, grips, short
@@ -107,7 +108,7 @@ class Tiles:
         self, face: KeyFace, x: float, y: float, w: float, h: float, u: float, footnotes: list[str]
     ) -> list[Item]:
         """Foot row: mark, band, print. Above it the label in the middle and a line for every further gesture."""
-        pad, foot = 0.07 * u, 0.2 * u
+        pad, foot = 0.07 * u, max(0.2 * u, self.least_note * self.faces[400].cap + 0.05 * u if self.numbered else 0.0)
         items = self._foot(face, x + pad, y + h - foot / 2 - 0.01 * u, w - 2 * pad, u) if self._found is None else []
         grip = self.grips.get(face.lines[0].binding) if "grip" in self.shows else None
         if grip is not None:
@@ -283,6 +284,18 @@ class Tiles:
 def line_of(x1: float, y1: float, x2: float, y2: float, colour: str, width: float) -> Path:
     """A straight line, in mm."""
     return Path((("M", x1, y1), ("L", x2, y2)), stroke=Stroke(colour, width))
+
+
+def hatching(x: float, y: float, w: float, h: float) -> Path:
+    """Slanted lines over a place, clipped to it."""
+    steps: list[tuple[str | float, ...]] = []
+    at = 1.2
+    while at < w + h:
+        x1, y1 = x + max(0.0, at - h), y + min(h, at)
+        x2, y2 = x + min(w, at), y + max(0.0, at - w)
+        steps += [("M", x1, y1), ("L", x2, y2)]
+        at += 1.6
+    return Path(tuple(steps), stroke=Stroke("paper-line", 0.2))
 
 
 def two_sizes(fitting: Sequence[float]) -> tuple[float, float]:

@@ -1,12 +1,10 @@
-"""Words that may be written short on a card where they have no room: a few of everyday use, and the folio's own."""
+"""Words that may be written short on a card where they have no room."""
 
 from __future__ import annotations
 
 import re
 from collections.abc import Mapping
 from typing import Final
-
-from glimber.core.model.folio import Folio
 
 EVERYDAY: Final[Mapping[str, str]] = {
     "and": "&", "approximate": "approx.", "average": "avg.", "background": "backgr.", "between": "betw.",
@@ -17,11 +15,6 @@ EVERYDAY: Final[Mapping[str, str]] = {
     "vertical": "vert.", "with": "w/", "without": "w/o",
 }  # fmt: skip
 _WORD: Final = re.compile(r"[^\W\d_]+", re.UNICODE)
-
-
-def abbreviations_of(folio: Folio) -> Mapping[str, str]:
-    """Short forms by word in lower case; the folio's ``[abbreviations]`` go before the everyday ones."""
-    return {**EVERYDAY, **folio.settings.abbreviations}
 
 
 def abbreviate(text: str, short: Mapping[str, str]) -> str:

@@ -41,4 +41,4 @@ def paper_of(name: str, landscape: bool) -> Paper:
     short, long = PAPERS_MM[name]
     width, height = (long, short) if landscape else (short, long)
     screen = name in SCREENS
-    return Paper(name, width, height, 11 * _PX if screen else 7 * _PT, 11 * _PX if screen else 5.5 * _PT)
+    return Paper(name, width, height, 11 * _PX if screen else 7 * _PT, 11 * _PX if screen else 7 * _PT)

@@ -3,18 +3,17 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Mapping
-from types import MappingProxyType
+from collections.abc import Iterator
 from typing import Final
 
 from msgspec import Struct
 
-from glimber.core.drawing.abbreviations import abbreviate
+from glimber.core.drawing.breaking import pieces
 from glimber.core.drawing.metrics import Face
+from glimber.core.drawing.short_labels import NO_SHORT_FORMS, ShortForms
 
 LINE: Final = 1.14
 """Line height in em."""
-NO_SHORT_FORMS: Final[Mapping[str, str]] = MappingProxyType({})
 
 
 class Setting(Struct, frozen=True):
@@ -43,6 +42,31 @@ def wrap(text: str, face: Face, size: float, width: float) -> list[str] | None:
         lines.append(current)
         current = word
     return _balanced([*lines, current], face, size, width)
+
+
+def broken(text: str, face: Face, size: float, width: float) -> list[str] | None:
+    """Words in lines that fit the width, long ones broken at their joints or between syllables; None where a piece alone is
+    wider."""
+    lines = [""]
+    for word in text.split():
+        if face.width(f"{lines[-1]} {word}".strip(), size) <= width:
+            lines[-1] = f"{lines[-1]} {word}".strip()
+            continue
+        if face.width(word, size) <= width:
+            lines.append(word)
+            continue
+        at, hyphen = f"{lines[-1]} ".lstrip(), False
+        for piece in pieces(word):
+            ending = "-" if piece.hyphen else ""
+            if face.width(at + piece.text + ending, size) > width:
+                lines[-1] = at.rstrip() + ("-" if hyphen else "")
+                lines.append("")
+                at = ""
+                if face.width(piece.text + ending, size) > width:
+                    return None
+            at, hyphen = at + piece.text, piece.hyphen
+        lines[-1] = at
+    return [line for line in lines if line] or [""]
 
 
 def _words(text: str) -> list[str]:
@@ -76,16 +100,22 @@ def fit(
     largest: float,
     smallest: float,
     most_lines: int = 3,
-    short: Mapping[str, str] = NO_SHORT_FORMS,
+    short: ShortForms = NO_SHORT_FORMS,
 ) -> Setting:
-    """The largest setting of a text that fits the box; else with its words' short forms; cut at the smallest size where
-    nothing else fits."""
-    for wanted in dict.fromkeys((text, abbreviate(text, short))):
+    """The largest setting of a text that fits the box; else a shorter form of it, or one with its words broken at the smallest
+    size; cut where nothing else fits."""
+    ways = short.ways(text)
+    for wanted in ways:
         for size in sizes(largest, smallest):
             room = min(most_lines, int(height / (size * LINE) + 1e-9))
             lines = wrap(wanted, face, size, width) if room else None
             if lines is not None and len(lines) <= room:
                 return Setting(tuple(lines), size)
+    room = min(most_lines, int(height / (smallest * LINE) + 1e-9))
+    for wanted in (*ways, *short.cut(text)) if room else ():
+        lines = broken(wanted, face, smallest, width)
+        if lines is not None and len(lines) <= room:
+            return Setting(tuple(lines), smallest)
     return abbreviated(text, face, width, height, smallest, most_lines)
 
 

@@ -25,12 +25,12 @@ class CardOption(Struct, frozen=True):
     offered: bool = True
 
 
-_TABLES: Final = ("board", "grid", "branch")
+_TABLES: Final = ("sheet", "keyboard", "board", "grid", "branch")
 CARD_OPTIONS: Final = (
     CardOption("labels", "B", "labels", "Show labels", ("board", "facing")),
     CardOption("icons", "I", "icons", "Show icons", ("board", "facing")),
     CardOption("holds", "H", "other gestures", "Show gestures other than taps", ("board", "facing")),
-    CardOption("legend", "L", "legend", "Show the legend", (*_TABLES, "facing", "strip")),
+    CardOption("legend", "L", "legend", "Show the legend", ("keyboard", "board", "grid", "branch", "facing", "strip")),
     CardOption("reasons", "R", "reasons", "Show reasons", (*_TABLES, "strip")),
     CardOption("grip", "G", "lamps of grip", "Show lamps of grip", _TABLES),
     CardOption("blanks", "K", "blanks", "Leave blanks to fill in, with the answers on the back", (*_TABLES, "strip")),

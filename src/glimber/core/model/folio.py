@@ -21,7 +21,7 @@ Policy = Literal["timer", "crossed", "eager"]
 LearnState = Literal["known", "learn", "never"]
 Mode = Literal["while", "switch", "once", "stay"]
 Unbound = Literal["falls", "dead"]
-CardKind = Literal["board", "branch", "grid", "strip", "facing"]
+CardKind = Literal["sheet", "keyboard", "board", "branch", "grid", "strip", "facing"]
 
 INKS: Final = ("tide", "moss", "clay", "plum", "sand", "slate", "rose", "pine")
 MARKS: Final = ("ring", "bar", "wedge", "pair", "cross", "wave", "square", "notch")

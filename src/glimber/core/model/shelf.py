@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator, Sequence
 
 from msgspec import Struct
 
 from glimber.core.model.card_bindings import chords_of, chosen, sequences_of
 from glimber.core.model.derived import DerivedCache
-from glimber.core.model.folio import Card, Folio
+from glimber.core.model.folio import Binding, Card, Command, Folio
+from glimber.core.notation.keys import Chord
 
+Bound = Sequence[tuple[Binding, Command]]
+_ROWS_ON_A5, _SETS_ACROSS_PORTRAIT = 36, 3
 _SHELVES: DerivedCache[Folio, str, dict[str, Shelved]] = DerivedCache()
 
 
@@ -44,21 +47,18 @@ def _shelf(folio: Folio) -> dict[str, Shelved]:
 
 
 def _automatic(folio: Folio) -> Iterator[Card]:
-    """A board card for every layer that binds something, grid and branch cards for programs, a strip card for each task run."""
+    """Sheet, keyboard, grid and branch cards for programs, a board card for every layer that binds something, strips of runs."""
     for id, program in folio.programs.items():
         found = chosen(folio, Card("", "", "grid", program=id))
-        chords = len({str(chord) for _, _, chord in chords_of(found)})
+        if found:
+            yield _sheet_card(id, program.name, found)
+        chords = chords_of(found)
         if chords:
-            paper, landscape = _paper_for(chords)
-            yield Card(
-                f"grid-{id}",
-                program.name,
-                "grid",
-                program=id,
-                paper=paper,
-                landscape=landscape,
-                shows=("labels", "legend"),
-            )
+            yield Card(f"keyboard-{id}", f"{program.name} on the keyboard", "keyboard", program=id, paper="A4",
+                       shows=("labels", "legend"))  # fmt: skip
+            paper, landscape = _paper_for(len({str(chord) for _, _, chord in chords}), chords)
+            yield Card(f"grid-{id}", program.name, "grid", program=id, paper=paper, landscape=landscape,
+                       shows=("labels", "legend"))  # fmt: skip
         sequences = len(sequences_of(found))
         if sequences:
             paper = "A5" if sequences <= 24 else "A4"
@@ -74,11 +74,18 @@ def _automatic(folio: Folio) -> Iterator[Card]:
             yield Card(f"strip-{id}", run.name, "strip", run=id, paper="strip", shows=("labels",))
 
 
-def _paper_for(chords: int) -> tuple[str, bool]:
-    """A sheet that a grid of so many chords fills and does not crowd."""
-    if chords <= 12:
+def _sheet_card(id: str, name: str, found: Bound) -> Card:
+    rows = len({command.ref for _, command in found})
+    paper = "A5" if rows <= _ROWS_ON_A5 else "A4"
+    return Card(f"sheet-{id}", name, "sheet", program=id, paper=paper, shows=("labels",))
+
+
+def _paper_for(count: int, chords: Iterable[tuple[Binding, Command, Chord]]) -> tuple[str, bool]:
+    """A sheet that a grid of so many chords fills and does not crowd: landscape for many sets of modifiers."""
+    if count <= 12:
         return "A6", True
-    return ("A5", False) if chords <= 40 else ("A4", False)
+    sets = len({chord.modifiers for _, _, chord in chords})
+    return "A5" if count <= 40 else "A4", sets > _SETS_ACROSS_PORTRAIT
 
 
 def _subject(folio: Folio, card: Card) -> tuple[object, ...]:

@@ -28,6 +28,8 @@ from glimber.ui.session.session import Session
 PAPERS: Final = {"index": "index card, 127 × 76 mm", "strip": "along an edge, 297 × 30 mm", "screen": "1280 × 800 pixels",
                  "large-screen": "2560 × 1440 pixels"}  # fmt: skip
 KINDS: Final = {
+    "sheet": "every shortcut by group, keys beside the full name",
+    "keyboard": "the ordinary keyboard with a program's chords on its keys",
     "board": "a board's keys with words on them",
     "grid": "chords as a table, keys down and modifiers across",
     "branch": "sequences as a tree, from first key to command",

@@ -1,0 +1,144 @@
+"""Packing blocks of rows into columns and sheets, in order."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Final
+
+from msgspec import Struct
+
+_LEAST_ROWS: Final = 3
+"""Rows of a block that stay together where it is parted between columns."""
+_SLACK: Final = 1e-6
+_HALVINGS: Final = 6
+
+
+class Block(Struct, frozen=True):
+    """Rows under a heading that is repeated where the block is parted; ``gap``: the room below it. Heights in any one unit."""
+
+    head: float
+    rows: tuple[float, ...]
+    gap: float
+
+    @property
+    def height(self) -> float:
+        return self.head + sum(self.rows)
+
+
+class Part(Struct, frozen=True):
+    """Rows ``first`` to ``last`` (exclusive) of a block."""
+
+    block: int
+    first: int
+    last: int
+
+
+class Column(Struct, frozen=True):
+    """Parts of blocks below each other."""
+
+    parts: tuple[Part, ...]
+
+
+def pack(blocks: Sequence[Block], room: float, across: int, split: bool) -> Sheets | None:
+    """Pack blocks into columns of a height, ``across`` of them to a sheet, in order.
+
+    A block stays whole where it can; with ``split`` it may go on in the next column, never on the next sheet unless it is
+    taller than a sheet. None where a row is taller than a column.
+    """
+    return _filled(blocks, room, across, split) if _rows_fit(blocks, room) else None
+
+
+def balanced(blocks: Sequence[Block], room: float, across: int, split: bool) -> Sheets | None:
+    """Pack blocks into no more sheets than ``pack`` takes, in columns of like height."""
+    sheets = pack(blocks, room, across, split)
+    low, high = room / (2 * across), room
+    for _ in range(_HALVINGS if sheets is not None else 0):
+        middle = (low + high) / 2
+        way = pack(blocks, middle, across, split)
+        if way is not None and sheets is not None and len(way) <= len(sheets):
+            sheets, high = way, middle
+        else:
+            low = middle
+    return sheets
+
+
+def _rows_fit(blocks: Sequence[Block], room: float) -> bool:
+    """Return True if every row has room in a column, below its heading."""
+    return all(block.head + max(block.rows, default=0.0) <= room + _SLACK for block in blocks)
+
+
+Sheets = tuple[tuple[Column, ...], ...]
+
+
+class _Filling:
+    """Columns being filled from left to right, sheet by sheet."""
+
+    def __init__(self, room: float, across: int) -> None:
+        self.room, self.across = room, across
+        self.sheets: list[list[list[Part]]] = [[[]]]
+        self.used = 0.0
+
+    @property
+    def columns_left(self) -> int:
+        return self.across - len(self.sheets[-1])
+
+    def next_column(self) -> None:
+        if self.columns_left:
+            self.sheets[-1].append([])
+        else:
+            self.sheets.append([[]])
+        self.used = 0.0
+
+    def next_sheet(self) -> None:
+        if self.sheets[-1] != [[]]:
+            self.sheets.append([[]])
+        self.used = 0.0
+
+    def free(self) -> float:
+        return self.room - self.used
+
+    def put(self, part: Part, height: float, gap: float) -> None:
+        self.sheets[-1][-1].append(part)
+        self.used += height + gap
+
+
+def _filled(blocks: Sequence[Block], room: float, across: int, split: bool) -> Sheets:
+    filling = _Filling(room, across)
+    for index, block in enumerate(blocks):
+        if block.height <= filling.free() + _SLACK:
+            filling.put(Part(index, 0, len(block.rows)), block.height, block.gap)
+            continue
+        whole = block.height <= room + _SLACK
+        if whole and not split:
+            filling.next_column()
+            filling.put(Part(index, 0, len(block.rows)), block.height, block.gap)
+            continue
+        if block.height > filling.free() + filling.columns_left * room and len(filling.sheets[-1]) * filling.used:
+            # It would go on on the next sheet: it begins there, unless it is taller than a whole sheet.
+            needed = block.height + block.head * (across - 1)
+            if needed <= room * across:
+                filling.next_sheet()
+        _parted(filling, index, block)
+    return tuple(tuple(Column(tuple(parts)) for parts in sheet) for sheet in filling.sheets)
+
+
+def _parted(filling: _Filling, index: int, block: Block) -> None:
+    """Put a block into as many columns as it takes, at least three rows in each."""
+    first, count = 0, len(block.rows)
+    while first < count:
+        last, height = first, block.head
+        while last < count and height + block.rows[last] <= filling.free() + _SLACK:
+            height += block.rows[last]
+            last += 1
+        if 0 < count - last < _LEAST_ROWS and last - first > _LEAST_ROWS:
+            last = max(first + _LEAST_ROWS, count - _LEAST_ROWS)
+            height = block.head + sum(block.rows[first:last])
+        too_few = last - first < min(_LEAST_ROWS, count - first)
+        if too_few and filling.used > 0:
+            filling.next_column()
+            continue
+        last = max(last, first + 1)
+        filling.put(Part(index, first, last), height, block.gap)
+        first = last
+        if first < count:
+            filling.next_column()

@@ -1,0 +1,363 @@
+"""The sheet card: every shortcut of a program by group, key chips beside the full name, in balanced columns.
+
+Sizes of a layout are in em of its type: how names wrap depends only on the width of a column in em, so one layout serves
+every size that is tried. Type is as large as the sheet holds.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from typing import Final
+
+from msgspec import Struct
+from msgspec.structs import replace
+
+from glimber.core.cards.frame import CannotDraw, Frame, Kit, numbered, wrapped
+from glimber.core.cards.packing import Block, Column, balanced, pack
+from glimber.core.cards.sheet_rows import Chips, SheetRow, sections_of
+from glimber.core.cards.tiles import line_of
+from glimber.core.drawing import marks
+from glimber.core.drawing.drawing import Drawing, Group, Item, Rect, Stroke
+from glimber.core.drawing.paper import paper_of
+from glimber.core.drawing.text import LINE, one_line
+from glimber.core.model.folio import Card, Folio
+from glimber.core.model.folio import Group as CommandGroup
+
+MOST_COLUMNS: Final = 6
+LARGEST: Final = 5.6
+"""Type of names at most, in mm on A5 and larger."""
+_CHIP_TYPE, _CHIP_HIGH, _CHIP_PAD, _PLUS, _STEP, _BESIDE, _NOTE = 0.86, 1.34, 0.38, 0.56, 0.5, 0.8, 0.86
+_WAY_ROW, _ROW_PAD, _HEAD, _GAP = 1.5, 0.26, 2.35, 1.0
+"""In em of the names' type: a row of chips, the room around a row, a group's heading and the room below a group."""
+_HEAD_TYPE, _HEAD_LINE = 1.12, 1.3
+_CONTINUED: Final = "continued"
+_CHIPS_SHARE: Final = 0.56
+_MOST_CHIPS: Final = 0.72
+_NARROWEST: Final = 17.0
+_SPLIT_WORTH: Final = 1.05
+_HALVINGS: Final = 6
+_MOST_LINES: Final = 30
+_MOST_STRETCH: Final = 1.5
+
+
+class _Set(Struct, frozen=True):
+    """A row set into a column: lines of chips, of its name and of its note (``beside`` the name or below it); height in em."""
+
+    row: SheetRow
+    chips: tuple[tuple[Chips, ...], ...]
+    name: tuple[str, ...]
+    note: tuple[str, ...]
+    beside: bool
+    height: float
+
+
+class _Section(Struct, frozen=True):
+    """A group's rows set into a column; ``chips``: the width of the chips before the names, in em."""
+
+    group: CommandGroup | None
+    name: tuple[str, ...]
+    count: int
+    chips: float
+    rows: tuple[_Set, ...]
+
+    @property
+    def head(self) -> float:
+        """Height of its heading, in em."""
+        return _HEAD + (len(self.name) - 1) * _HEAD_LINE if self.name else 0.0
+
+
+class _Layout(Struct, frozen=True):
+    """Columns across, the size of type in mm, sections set for it, and where they are on each sheet."""
+
+    across: int
+    size: float
+    split: bool
+    sections: tuple[_Section, ...]
+    sheets: tuple[tuple[Column, ...], ...]
+
+
+def sheet_card(folio: Folio, card: Card, kit: Kit) -> list[Drawing]:
+    """Draw a sheet card on as many sheets as it takes. Raises CannotDraw where there is nothing to show."""
+    sections = sections_of(folio, card, kit.known)
+    if not sections:
+        raise CannotDraw(f"{card.title} has no shortcuts to show")
+    return _ReferenceSheet(folio, card, kit).draw(sections)
+
+
+class _ReferenceSheet:
+    def __init__(self, folio: Folio, card: Card, kit: Kit) -> None:
+        self.card, self.faces, self.stamp, self.hidden = card, kit.faces, kit.stamp, kit.hidden
+        self.paper = paper_of(card.paper, card.landscape)
+        self.frame = Frame(self.paper, kit.faces)
+        self.gutter = 6.0 * self.paper.unit
+        self._widths: dict[tuple[Chips, ...], float] = {}
+        self.least = self.paper.least_label / min(_CHIP_TYPE, _NOTE)
+
+    def draw(self, sections: Sequence[tuple[CommandGroup | None, str, Sequence[SheetRow]]]) -> list[Drawing]:
+        frame = self.frame
+        count = sum(len(row.bindings) for _, _, rows in sections for row in rows)
+        subtitle = f"{count} shortcuts, by group" if len(sections) > 1 else f"{count} shortcuts"
+        header, top = frame.header(self.card.title, subtitle, self.stamp)
+        foot = frame.note_size * 1.6
+        room = self.paper.height - self.paper.margin - foot - top
+        layout = self._layout(sections, room)
+        drawn = []
+        for nth, columns in enumerate(layout.sheets, start=1):
+            groups = self._sheet(layout, columns, top, room)
+            said = ". ".join(self._said(layout, columns))
+            footer = self._footer(nth, len(layout.sheets), layout)
+            drawn.append(frame.sheet(self.card.title, said, [Group((*header, *footer)), *groups]))
+        return numbered(drawn)
+
+    # Layout
+
+    def _layout(self, sections: Sequence[tuple[CommandGroup | None, str, Sequence[SheetRow]]], room: float) -> _Layout:
+        """The layout with the fewest sheets, and among those with the largest type."""
+        least, largest = self.least, max(self.least, LARGEST * min(1.0, self.paper.unit * 1.15))
+        ways = [self._packed(sections, across, least, room, True) for across in range(1, MOST_COLUMNS + 1)]
+        if not any(ways):
+            raise CannotDraw(
+                f"{self.card.title}: {self.paper.name} is too narrow for its rows; turn it or choose another"
+            )
+        fewest = min(len(way.sheets) for way in ways if way is not None)
+        best: _Layout | None = None
+        for split in (False, True):
+            found: _Layout | None = None
+            for across in range(1, MOST_COLUMNS + 1):
+                beaten = found.size * 1.001 if found is not None else least
+                found = self._largest(sections, across, (beaten, largest), room, fewest, split) or found
+            if best is None or (found is not None and found.size > best.size * _SPLIT_WORTH):
+                best = found or best
+        assert best is not None  # the split way with the fewest sheets fits at the least size
+        even = balanced(self._blocks(best.sections), room / best.size, best.across, best.split)
+        return best if even is None else replace(best, sheets=even)
+
+    def _blocks(self, sections: Sequence[_Section]) -> list[Block]:
+        return [Block(part.head, tuple(row.height for row in part.rows), _GAP) for part in sections]
+
+    def _largest(
+        self,
+        sections: Sequence[tuple[CommandGroup | None, str, Sequence[SheetRow]]],
+        across: int,
+        sizes: tuple[float, float],
+        room: float,
+        fewest: int,
+        split: bool,
+    ) -> _Layout | None:
+        """The largest type in so many columns that fits the sheets; None where none is larger than the first size."""
+        low, high = sizes
+        found = self._packed(sections, across, low, room, split) if low <= high else None
+        if found is None or len(found.sheets) > fewest:
+            return None
+        for _ in range(_HALVINGS):
+            middle = (low + high) / 2
+            way = self._packed(sections, across, middle, room, split)
+            if way is not None and len(way.sheets) <= fewest:
+                found, low = way, middle
+            else:
+                high = middle
+        return found
+
+    def _packed(
+        self,
+        sections: Sequence[tuple[CommandGroup | None, str, Sequence[SheetRow]]],
+        across: int,
+        size: float,
+        room: float,
+        split: bool,
+    ) -> _Layout | None:
+        """The sections at a size; None where the columns are too narrow for it."""
+        wide = (self.frame.inner - self.gutter * (across - 1)) / across / size
+        if across > 1 and wide < _NARROWEST:
+            return None
+        laid = tuple(self._section(group, name, rows, wide) for group, name, rows in sections)
+        if any(part.chips > wide * _MOST_CHIPS for part in laid):
+            return None
+        sheets = pack(self._blocks(laid), room / size, across, split)
+        return None if sheets is None else _Layout(across, size, split, laid, sheets)
+
+    def _section(self, group: CommandGroup | None, name: str, rows: Sequence[SheetRow], wide: float) -> _Section:
+        most = wide * _CHIPS_SHARE
+        chips = [tuple(line for way in row.ways for line in self._chip_lines(way.steps, most)) for row in rows]
+        indent = max((self._chips_width(line) for lines in chips for line in lines), default=0.0)
+        room, face, quiet = wide - indent - _BESIDE, self.faces[500], self.faces[400]
+        found = []
+        for row, lines in zip(rows, chips, strict=True):
+            before = self._before(row)
+            name_lines = self._lines(row.name, room - before)
+            last = face.width(name_lines[-1], 1.0) + before * (len(name_lines) == 1) + _BESIDE * 0.6
+            beside = bool(row.note) and last + quiet.width(row.note, _NOTE) <= room
+            note = (row.note,) if beside else tuple(wrapped(row.note, quiet, _NOTE, room)) if row.note else ()
+            words = (len(name_lines) + (0 if beside else len(note) * _NOTE)) * LINE + 0.36
+            found.append(_Set(row, lines, name_lines, note, beside, max(words, len(lines) * _WAY_ROW) + _ROW_PAD))
+        kept = quiet.width(_CONTINUED, _NOTE) + 2.5
+        head = tuple(wrapped(name, self.faces[700], _HEAD_TYPE, wide - kept)) if name else ()
+        return _Section(group, head, sum(len(row.bindings) for row in rows), indent, tuple(found))
+
+    def _lines(self, name: str, room: float) -> tuple[str, ...]:
+        face = self.faces[500]
+        if face.width(name, 1.0) <= room:
+            return (name,)
+        lines = wrapped(name, face, 1.0, room)
+        if len(lines) > _MOST_LINES:
+            lines = [*lines[: _MOST_LINES - 1], one_line(" ".join(lines[_MOST_LINES - 1 :]), face, 1.0, room)]
+        return tuple(lines)
+
+    def _before(self, row: SheetRow) -> float:
+        """Width of the signs before a name, in em."""
+        return 0.7 * row.careful + (1.15 if row.grip is not None else 0.0)
+
+    def _chip_lines(self, steps: tuple[Chips, ...], most: float) -> list[tuple[Chips, ...]]:
+        """The steps of one way on as many lines as its width takes; a step is never parted."""
+        if self._chips_width(steps) <= most:
+            return [steps]
+        lines: list[tuple[Chips, ...]] = []
+        for step in steps:
+            if lines and self._chips_width((*lines[-1], step)) <= most:
+                lines[-1] = (*lines[-1], step)
+            else:
+                lines.append((step,))
+        return lines
+
+    def _chips_width(self, steps: tuple[Chips, ...]) -> float:
+        """Width of steps beside each other, in em."""
+        found = self._widths.get(steps)
+        if found is None:
+            chips = sum(self._chip_width(word) for step in steps for word in step)
+            found = chips + _PLUS * sum(len(step) - 1 for step in steps) + _STEP * (len(steps) - 1)
+            self._widths[steps] = found
+        return found
+
+    def _chip_width(self, word: str) -> float:
+        return max(_CHIP_HIGH * 0.86, self.faces[500].width(word, _CHIP_TYPE) + 2 * _CHIP_PAD)
+
+    # Drawing
+
+    def _sheet(self, layout: _Layout, columns: Sequence[Column], top: float, room: float) -> list[Group]:
+        size, groups = layout.size, list[Group]()
+        wide = (self.frame.inner - self.gutter * (layout.across - 1)) / layout.across
+        tallest = max(self._fixed(layout, column) + self._loose(layout, column) for column in columns)
+        free = room - tallest * size
+        loose = max(self._loose(layout, column) for column in columns) * size
+        stretch = min(_MOST_STRETCH, 1.0 + max(0.0, free) / loose) if loose else 1.0
+        for place, column in enumerate(columns):
+            x, y = self.frame.left + place * (wide + self.gutter), top
+            for part in column.parts:
+                section = layout.sections[part.block]
+                if section.name:
+                    groups.append(self._heading(section, x, y, wide, size, part.first > 0))
+                    y += section.head * size
+                for row in section.rows[part.first : part.last]:
+                    high = row.height * size * stretch
+                    groups += self._row(section, row, x, y, wide, size, high)
+                    y += high
+                y += _GAP * size
+        return groups
+
+    def _fixed(self, layout: _Layout, column: Column) -> float:
+        return sum(layout.sections[part.block].head for part in column.parts) + _GAP * (len(column.parts) - 1)
+
+    def _loose(self, layout: _Layout, column: Column) -> float:
+        return sum(
+            row.height for part in column.parts for row in layout.sections[part.block].rows[part.first : part.last]
+        )
+
+    def _heading(self, section: _Section, x: float, y: float, wide: float, size: float, again: bool) -> Group:
+        """The band in the group's ink, its mark and name, and how many shortcuts it has."""
+        group, face, large = section.group, self.faces[700], size * _HEAD_TYPE
+        ink = group.ink if group is not None else "prints"
+        items: list[Item] = [Rect(x, y, wide, 0.2 * size, 0.1 * size, ink)]
+        base, at = y + 1.5 * size, x
+        if group is not None:
+            items += marks.mark(group.mark, x + 0.5 * size, base - face.cap * large / 2, 0.95 * size, ink)
+            at += 1.5 * size
+        items += [self.frame.text(at, base + line * _HEAD_LINE * size, text, large, 700)
+                  for line, text in enumerate(section.name)]  # fmt: skip
+        beside = _CONTINUED if again else str(section.count)
+        items.append(self.frame.text(x + wide, base, beside, size * _NOTE, 400, "prints", "end"))
+        return Group(tuple(items), None, " ".join(section.name))
+
+    def _row(
+        self, section: _Section, set_: _Set, x: float, y: float, wide: float, size: float, high: float
+    ) -> list[Group]:
+        """One command: its chips on the left, its name on the right, a hairline below."""
+        frame, row, face = self.frame, set_.row, self.faces[500]
+        right = x + section.chips * size
+        below = 0 if set_.beside else len(set_.note) * _NOTE
+        inner = (len(set_.name) + below) * LINE * size
+        items: list[Item] = [line_of(x, y + high, x + wide, y + high, "paper-line", 0.15 * self.paper.unit)]
+        at, middle = right + _BESIDE * size, y + high / 2
+        first = middle - inner / 2 + (LINE + face.cap) / 2 * size
+        if row.careful:
+            items.append(frame.text(at, first, "!", size, 700))
+            at += 0.7 * size
+        if row.grip is not None:
+            items += marks.lamp(row.grip, at + 0.4 * size, first - face.cap * size / 2, 0.8 * size)
+            at += 1.15 * size
+        if not self.hidden.isdisjoint(row.bindings):
+            return self._ways(set_, items, right, middle, wide, size)
+        items += frame.lines(at, first, set_.name, size, 500, "prints" if row.faint else "ink")
+        end = first + (len(set_.name) - 1) * LINE * size
+        if set_.beside:
+            at += face.width(set_.name[-1], size) + _BESIDE * 0.6 * size
+            items.append(frame.text(at, end, set_.note[0], size * _NOTE, 400, "prints"))
+        elif set_.note:
+            left = right + _BESIDE * size
+            items += frame.lines(left, end + 1.0 * size, set_.note, size * _NOTE, 400, "prints")
+        return self._ways(set_, items, right, middle, wide, size)
+
+    def _ways(
+        self, set_: _Set, before: Sequence[Item], right: float, middle: float, wide: float, size: float
+    ) -> list[Group]:
+        """The ways of a row, each a group of its own: its chips end at ``right``; the first has ``before`` too."""
+        groups, line = list[Group](), 0
+        for nth, way in enumerate(set_.row.ways):
+            own: list[Item] = [] if nth else list(before)
+            for _ in range(len(self._chip_lines(way.steps, wide / size * _CHIPS_SHARE))):
+                centre = middle + (line - (len(set_.chips) - 1) / 2) * _WAY_ROW * size
+                own += self._chips(set_.chips[line], right, centre, size)
+                line += 1
+            groups.append(Group(tuple(own), way.binding, f"{way.said}: {set_.row.full}"))
+        return groups
+
+    def _chips(self, steps: tuple[Chips, ...], right: float, middle: float, size: float) -> list[Item]:
+        """Chips that end at ``right``: a thin plus between those struck together, a gap between steps."""
+        face, type_ = self.faces[500], _CHIP_TYPE * size
+        x, items = right - self._chips_width(steps) * size, list[Item]()
+        high = _CHIP_HIGH * size
+        for at, step in enumerate(steps):
+            x += _STEP * size if at else 0.0
+            for place, word in enumerate(step):
+                if place:
+                    arm, centre = 0.16 * size, x + _PLUS * size / 2
+                    items.append(line_of(centre - arm, middle, centre + arm, middle, "prints", 0.05 * size))
+                    items.append(line_of(centre, middle - arm, centre, middle + arm, "prints", 0.05 * size))
+                    x += _PLUS * size
+                wide = self._chip_width(word) * size
+                items.append(
+                    Rect(x, middle - high / 2, wide, high, 0.22 * size, "tile", Stroke("paper-line", 0.05 * size))
+                )
+                base = middle + face.cap * type_ / 2
+                items.append(self.frame.text(x + wide / 2, base, word, type_, 500, "ink", "middle"))
+                x += wide
+        return items
+
+    def _footer(self, nth: int, many: int, layout: _Layout) -> list[Item]:
+        """Page of pages, and what the signs mean."""
+        y, size = self.paper.height - self.paper.margin, self.frame.note_size
+        rows = [row.row for section in layout.sections for row in section.rows]
+        signs = ["! with care"] if any(row.careful for row in rows) else []
+        signs += ["lamp: how firmly it is held"] if any(row.grip is not None for row in rows) else []
+        items: list[Item] = (
+            [self.frame.text(self.frame.left, y, "   ".join(signs), size, 400, "prints")] if signs else []
+        )
+        if many > 1:
+            items.append(self.frame.text(self.frame.right, y, f"page {nth} of {many}", size, 400, "prints", "end"))
+        return items
+
+    def _said(self, layout: _Layout, columns: Iterable[Column]) -> Iterable[str]:
+        for column in columns:
+            for part in column.parts:
+                section = layout.sections[part.block]
+                for set_ in section.rows[part.first : part.last]:
+                    yield f"{' or '.join(way.said for way in set_.row.ways)}: {set_.row.full}"
