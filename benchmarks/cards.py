@@ -24,7 +24,9 @@ CALLS = 50
 
 def figures() -> list[Figure]:
     """Medians; the 99th percentile of the calls."""
-    return [*_laid_out(), *_written(), *_put_up()]
+    from benchmarks import readable_cards
+
+    return [*readable_cards.figures(), *_laid_out(), *_written(), *_put_up()]
 
 
 def _full() -> Folio:

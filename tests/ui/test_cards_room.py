@@ -58,12 +58,12 @@ def test_a_page_read_into_an_empty_folio_is_a_card(tmp_path: Path, open_room: Op
     width = room.sheet.drawing.width
     hands.tap("o")
     settle(lambda: room.sheet.drawing.width != width)
-    settle(lambda: (folder / "cards" / "grid-shoalwright.toml").exists())
+    settle(lambda: (folder / "cards" / "sheet-shoalwright.toml").exists())
     hands.strike("+Control_L", 0.02, "+z", 0.02, "-z", "-Control_L")
     settle(lambda: room.sheet.drawing.width == width)
-    settle(lambda: not (folder / "cards" / "grid-shoalwright.toml").exists())
-    room.write_to(tmp_path / "grid.pdf")
-    assert (tmp_path / "grid.pdf").read_bytes().startswith(b"%PDF")
+    settle(lambda: not (folder / "cards" / "sheet-shoalwright.toml").exists())
+    room.write_to(tmp_path / "sheet.pdf")
+    assert (tmp_path / "sheet.pdf").read_bytes().startswith(b"%PDF")
 
 
 def test_a_card_is_changed(folder: Path, open_room: OpenRoom, hands: Any, settle: Settle, qtbot: Any, ready: Callable[[Any], None]) -> None:

@@ -15,6 +15,7 @@ MOST_BLOCKS: Final = 4
 LARGEST: Final = 5.2
 """Type of labels at most, in mm."""
 _HALVINGS: Final = 6
+_MOST_LINES: Final = 3
 _WIDEST: Final = 16.0
 """A column at most, in em, before its labels take two lines or a shorter form."""
 _ROW_PAD: Final = 0.62
@@ -103,6 +104,13 @@ def _halved(face: Face, label: str) -> float:
     )
 
 
+def _lines(face: Face, label: str, room: float) -> int:
+    """Lines that a label takes in a room in em: one, two, or at most three."""
+    if face.width(label, 1.0) <= room:
+        return 1
+    return 2 if _halved(face, label) <= room else _MOST_LINES
+
+
 def _at(grid: Grid, face: Face, room: Room, blocks: int, size: float) -> GridFit:
     one, two, _ = _needs(grid, face, room, size)
     columns = _shared(one, two, _width(grid, room, blocks))
@@ -130,7 +138,7 @@ def _height(
     for held, width in zip(columns, widths, strict=True):
         inner = width - room.before + 1e-6
         cell = row.cells.get(held, ())
-        lines = [1 if face.width(entry.label, size) <= inner else 2 for entry in cell]
+        lines = [_lines(face, entry.label, inner / size) for entry in cell]
         found = max(found, sum(count * LINE * size + _ROW_PAD * size + _SPARE_MM for count in lines))
     return found
 

@@ -108,6 +108,7 @@ class _Sheets:
                 # A row that came in brings a column back: without it, the rows are as before.
                 more = replace(narrower, rows=part.rows)
                 fit_ = self._fit(more, room)
+                more = replace(more, rows=part.rows[: len(fit_.rows)])
             part = more
         return part, fit_
 

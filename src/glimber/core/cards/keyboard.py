@@ -295,7 +295,7 @@ class _Keyboard:
         foot = max(0.19 * u, self.least * 1.1)
         items += self._foot(box, x, y + h - foot / 2, w, u)
         set_ = self._set_lines(box, notes, None, two)
-        for at, (line, left, room, middle, lines, size) in enumerate(set_):
+        for line, left, room, middle, lines, size in set_:
             items += self._line_items(box, line, left, room, middle, lines, size)
         name = "; ".join(f"{line.tag} {line.full}".strip() for line in box.lines)
         ids = " ".join(line.binding for line in box.lines if line.binding)

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Sequence
+from functools import cached_property
+from itertools import accumulate
 from typing import Final
 
 from msgspec import Struct
@@ -10,19 +13,30 @@ from msgspec import Struct
 _LEAST_ROWS: Final = 3
 """Rows of a block that stay together where it is parted between columns."""
 _SLACK: Final = 1e-6
+_MOST_EMPTY: Final = 0.15
+"""Share of a sheet that may stay empty so that a block begins on the next one."""
 _HALVINGS: Final = 6
 
 
-class Block(Struct, frozen=True):
+class Block(Struct, frozen=True, dict=True):
     """Rows under a heading that is repeated where the block is parted; ``gap``: the room below it. Heights in any one unit."""
 
     head: float
     rows: tuple[float, ...]
     gap: float
 
+    @cached_property
+    def ends(self) -> tuple[float, ...]:
+        """Where each row ends below the heading; 0 first."""
+        return (0.0, *accumulate(self.rows))
+
+    @cached_property
+    def tallest(self) -> float:
+        return max(self.rows, default=0.0)
+
     @property
     def height(self) -> float:
-        return self.head + sum(self.rows)
+        return self.head + self.ends[-1]
 
 
 class Part(Struct, frozen=True):
@@ -42,8 +56,8 @@ class Column(Struct, frozen=True):
 def pack(blocks: Sequence[Block], room: float, across: int, split: bool) -> Sheets | None:
     """Pack blocks into columns of a height, ``across`` of them to a sheet, in order.
 
-    A block stays whole where it can; with ``split`` it may go on in the next column, never on the next sheet unless it is
-    taller than a sheet. None where a row is taller than a column.
+    A block stays whole where it can; with ``split`` it may go on in the next column, and on the next sheet only
+    where much of this one would stay empty. None where a row is taller than a column.
     """
     return _filled(blocks, room, across, split) if _rows_fit(blocks, room) else None
 
@@ -64,7 +78,7 @@ def balanced(blocks: Sequence[Block], room: float, across: int, split: bool) -> 
 
 def _rows_fit(blocks: Sequence[Block], room: float) -> bool:
     """Return True if every row has room in a column, below its heading."""
-    return all(block.head + max(block.rows, default=0.0) <= room + _SLACK for block in blocks)
+    return all(block.head + block.tallest <= room + _SLACK for block in blocks)
 
 
 Sheets = tuple[tuple[Column, ...], ...]
@@ -114,9 +128,9 @@ def _filled(blocks: Sequence[Block], room: float, across: int, split: bool) -> S
             filling.put(Part(index, 0, len(block.rows)), block.height, block.gap)
             continue
         if block.height > filling.free() + filling.columns_left * room and len(filling.sheets[-1]) * filling.used:
-            # It would go on on the next sheet: it begins there, unless it is taller than a whole sheet.
-            needed = block.height + block.head * (across - 1)
-            if needed <= room * across:
+            # It would continue on the next sheet: it begins there, unless that leaves much of this one empty.
+            empty = filling.free() + filling.columns_left * room
+            if block.height + block.head * (across - 1) <= room * across and empty <= _MOST_EMPTY * room * across:
                 filling.next_sheet()
         _parted(filling, index, block)
     return tuple(tuple(Column(tuple(parts)) for parts in sheet) for sheet in filling.sheets)
@@ -126,19 +140,16 @@ def _parted(filling: _Filling, index: int, block: Block) -> None:
     """Put a block into as many columns as it takes, at least three rows in each."""
     first, count = 0, len(block.rows)
     while first < count:
-        last, height = first, block.head
-        while last < count and height + block.rows[last] <= filling.free() + _SLACK:
-            height += block.rows[last]
-            last += 1
+        room = filling.free() + _SLACK - block.head
+        last = max(first, bisect_right(block.ends, block.ends[first] + room) - 1)
         if 0 < count - last < _LEAST_ROWS and last - first > _LEAST_ROWS:
             last = max(first + _LEAST_ROWS, count - _LEAST_ROWS)
-            height = block.head + sum(block.rows[first:last])
         too_few = last - first < min(_LEAST_ROWS, count - first)
         if too_few and filling.used > 0:
             filling.next_column()
             continue
         last = max(last, first + 1)
-        filling.put(Part(index, first, last), height, block.gap)
+        filling.put(Part(index, first, last), block.head + block.ends[last] - block.ends[first], block.gap)
         first = last
         if first < count:
             filling.next_column()

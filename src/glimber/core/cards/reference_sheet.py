@@ -10,11 +10,29 @@ from collections.abc import Iterable, Sequence
 from typing import Final
 
 from msgspec import Struct
-from msgspec.structs import replace
 
 from glimber.core.cards.frame import CannotDraw, Frame, Kit, numbered, wrapped
-from glimber.core.cards.packing import Block, Column, balanced, pack
-from glimber.core.cards.sheet_rows import Chips, SheetRow, sections_of
+from glimber.core.cards.packing import Block, Column, Sheets, balanced, pack
+from glimber.core.cards.sheet_measure import (
+    BESIDE,
+    CHIP_HIGH,
+    CHIP_PAD,
+    CHIP_TYPE,
+    CHIPS_SHARE,
+    GAP,
+    HEAD,
+    HEAD_LINE,
+    HEAD_TYPE,
+    NOTE,
+    PLUS,
+    STEP,
+    WAY_ROW,
+    RowWidths,
+    SectionWidths,
+    blocks_of,
+    row_height,
+)  # fmt: skip
+from glimber.core.cards.sheet_rows import Chips, Sections, SheetRow, sections_of
 from glimber.core.cards.tiles import line_of
 from glimber.core.drawing import marks
 from glimber.core.drawing.drawing import Drawing, Group, Item, Rect, Stroke
@@ -26,16 +44,10 @@ from glimber.core.model.folio import Group as CommandGroup
 MOST_COLUMNS: Final = 6
 LARGEST: Final = 5.6
 """Type of names at most, in mm on A5 and larger."""
-_CHIP_TYPE, _CHIP_HIGH, _CHIP_PAD, _PLUS, _STEP, _BESIDE, _NOTE = 0.86, 1.34, 0.38, 0.56, 0.5, 0.8, 0.86
-_WAY_ROW, _ROW_PAD, _HEAD, _GAP = 1.5, 0.26, 2.35, 1.0
-"""In em of the names' type: a row of chips, the room around a row, a group's heading and the room below a group."""
-_HEAD_TYPE, _HEAD_LINE = 1.12, 1.3
 _CONTINUED: Final = "continued"
-_CHIPS_SHARE: Final = 0.56
-_MOST_CHIPS: Final = 0.72
 _NARROWEST: Final = 17.0
-_SPLIT_WORTH: Final = 1.05
-_HALVINGS: Final = 6
+_SPLIT_WORTH: Final = 1.04
+_HALVINGS: Final = 5
 _MOST_LINES: Final = 30
 _MOST_STRETCH: Final = 1.5
 
@@ -63,7 +75,7 @@ class _Section(Struct, frozen=True):
     @property
     def head(self) -> float:
         """Height of its heading, in em."""
-        return _HEAD + (len(self.name) - 1) * _HEAD_LINE if self.name else 0.0
+        return HEAD + (len(self.name) - 1) * HEAD_LINE if self.name else 0.0
 
 
 class _Layout(Struct, frozen=True):
@@ -71,7 +83,6 @@ class _Layout(Struct, frozen=True):
 
     across: int
     size: float
-    split: bool
     sections: tuple[_Section, ...]
     sheets: tuple[tuple[Column, ...], ...]
 
@@ -91,9 +102,9 @@ class _ReferenceSheet:
         self.frame = Frame(self.paper, kit.faces)
         self.gutter = 6.0 * self.paper.unit
         self._widths: dict[tuple[Chips, ...], float] = {}
-        self.least = self.paper.least_label / min(_CHIP_TYPE, _NOTE)
+        self.least = self.paper.least_label / min(CHIP_TYPE, NOTE)
 
-    def draw(self, sections: Sequence[tuple[CommandGroup | None, str, Sequence[SheetRow]]]) -> list[Drawing]:
+    def draw(self, sections: Sections) -> list[Drawing]:
         frame = self.frame
         count = sum(len(row.bindings) for _, _, rows in sections for row in rows)
         subtitle = f"{count} shortcuts, by group" if len(sections) > 1 else f"{count} shortcuts"
@@ -111,87 +122,107 @@ class _ReferenceSheet:
 
     # Layout
 
-    def _layout(self, sections: Sequence[tuple[CommandGroup | None, str, Sequence[SheetRow]]], room: float) -> _Layout:
+    def _layout(self, sections: Sections, room: float) -> _Layout:
         """The layout with the fewest sheets, and among those with the largest type."""
         least, largest = self.least, max(self.least, LARGEST * min(1.0, self.paper.unit * 1.15))
-        ways = [self._packed(sections, across, least, room, True) for across in range(1, MOST_COLUMNS + 1)]
-        if not any(ways):
+        measured = self._measures(sections)
+        most = max(1, min(MOST_COLUMNS, int(self.frame.inner / (_NARROWEST * least))))
+        counts = [len(sheets) for across in range(1, most + 1)
+                  if (sheets := self._tried(measured, across, least, room, True)) is not None]  # fmt: skip
+        if not counts:
             raise CannotDraw(
                 f"{self.card.title}: {self.paper.name} is too narrow for its rows; turn it or choose another"
             )
-        fewest = min(len(way.sheets) for way in ways if way is not None)
-        best: _Layout | None = None
-        for split in (False, True):
-            found: _Layout | None = None
-            for across in range(1, MOST_COLUMNS + 1):
-                beaten = found.size * 1.001 if found is not None else least
-                found = self._largest(sections, across, (beaten, largest), room, fewest, split) or found
-            if best is None or (found is not None and found.size > best.size * _SPLIT_WORTH):
-                best = found or best
-        assert best is not None  # the split way with the fewest sheets fits at the least size
-        even = balanced(self._blocks(best.sections), room / best.size, best.across, best.split)
-        return best if even is None else replace(best, sheets=even)
+        fewest, best = min(counts), (least, 1, True)
+        for across in range(1, most + 1):
+            for split in (True, False):
+                # Whole groups are worth a little of the size of type.
+                worth = 1.0 if split == best[2] else _SPLIT_WORTH if split else 1.0 / _SPLIT_WORTH
+                size = self._largest(measured, across, (best[0] * worth, largest), room, fewest, split)
+                best = (size, across, split) if size is not None else best
+        return self._settled(sections, best, room, fewest)
 
-    def _blocks(self, sections: Sequence[_Section]) -> list[Block]:
-        return [Block(part.head, tuple(row.height for row in part.rows), _GAP) for part in sections]
+    def _settled(self, sections: Sections, best: tuple[float, int, bool], room: float, fewest: int) -> _Layout:
+        """The layout set exactly: at the size that was found, or a little smaller where lines were counted short."""
+        size, across, split = best
+        while True:
+            wide = self._wide(across) / size
+            laid = tuple(self._section(group, name, rows, wide) for group, name, rows in sections)
+            blocks = [Block(part.head, tuple(row.height for row in part.rows), GAP) for part in laid]
+            sheets = balanced(blocks, room / size, across, split)
+            fits = sheets is not None and len(sheets) <= fewest
+            if sheets is not None and (fits or size <= self.least):
+                return _Layout(across, size, laid, sheets)
+            if sheets is None and size <= self.least:
+                raise CannotDraw(
+                    f"{self.card.title}: {self.paper.name} is too narrow for its rows; turn it or choose another"
+                )
+            size = max(self.least, size * 0.98)
+
+    def _measures(self, sections: Sections) -> list[SectionWidths]:
+        face, quiet, heavy = self.faces[500], self.faces[400], self.faces[700]
+
+        def widths(row: SheetRow) -> RowWidths:
+            note = quiet.width(row.note, NOTE) if row.note else 0.0
+            ways = tuple([self._chips_width(way.steps) for way in row.ways])
+            return RowWidths(face.width(row.name, 1.0), note, self._before(row), ways)
+
+        return [SectionWidths(heavy.width(name, HEAD_TYPE) if name else 0.0, tuple(map(widths, rows)))
+                for _, name, rows in sections]  # fmt: skip
+
+    def _wide(self, across: int) -> float:
+        return (self.frame.inner - self.gutter * (across - 1)) / across
 
     def _largest(
         self,
-        sections: Sequence[tuple[CommandGroup | None, str, Sequence[SheetRow]]],
+        measured: Sequence[SectionWidths],
         across: int,
         sizes: tuple[float, float],
         room: float,
         fewest: int,
         split: bool,
-    ) -> _Layout | None:
-        """The largest type in so many columns that fits the sheets; None where none is larger than the first size."""
+    ) -> float | None:
+        """The largest type in so many columns that fits the sheets; None where none is as large as the first size."""
         low, high = sizes
-        found = self._packed(sections, across, low, room, split) if low <= high else None
-        if found is None or len(found.sheets) > fewest:
+        low = max(low, self.least)
+
+        def fits(size: float) -> bool:
+            sheets = self._tried(measured, across, size, room, split)
+            return sheets is not None and len(sheets) <= fewest
+
+        if low > high or not fits(low):
             return None
         for _ in range(_HALVINGS):
             middle = (low + high) / 2
-            way = self._packed(sections, across, middle, room, split)
-            if way is not None and len(way.sheets) <= fewest:
-                found, low = way, middle
-            else:
-                high = middle
-        return found
+            low, high = (middle, high) if fits(middle) else (low, middle)
+        return low
 
-    def _packed(
-        self,
-        sections: Sequence[tuple[CommandGroup | None, str, Sequence[SheetRow]]],
-        across: int,
-        size: float,
-        room: float,
-        split: bool,
-    ) -> _Layout | None:
-        """The sections at a size; None where the columns are too narrow for it."""
-        wide = (self.frame.inner - self.gutter * (across - 1)) / across / size
+    def _tried(
+        self, measured: Sequence[SectionWidths], across: int, size: float, room: float, split: bool
+    ) -> Sheets | None:
+        """The sheets that a size takes; None where the columns are too narrow for it."""
+        wide = self._wide(across) / size
         if across > 1 and wide < _NARROWEST:
             return None
-        laid = tuple(self._section(group, name, rows, wide) for group, name, rows in sections)
-        if any(part.chips > wide * _MOST_CHIPS for part in laid):
-            return None
-        sheets = pack(self._blocks(laid), room / size, across, split)
-        return None if sheets is None else _Layout(across, size, split, laid, sheets)
+        blocks = blocks_of(measured, wide)
+        return None if blocks is None else pack(blocks, room / size, across, split)
 
     def _section(self, group: CommandGroup | None, name: str, rows: Sequence[SheetRow], wide: float) -> _Section:
-        most = wide * _CHIPS_SHARE
+        most = wide * CHIPS_SHARE
         chips = [tuple(line for way in row.ways for line in self._chip_lines(way.steps, most)) for row in rows]
         indent = max((self._chips_width(line) for lines in chips for line in lines), default=0.0)
-        room, face, quiet = wide - indent - _BESIDE, self.faces[500], self.faces[400]
+        room, face, quiet = wide - indent - BESIDE, self.faces[500], self.faces[400]
         found = []
         for row, lines in zip(rows, chips, strict=True):
             before = self._before(row)
             name_lines = self._lines(row.name, room - before)
-            last = face.width(name_lines[-1], 1.0) + before * (len(name_lines) == 1) + _BESIDE * 0.6
-            beside = bool(row.note) and last + quiet.width(row.note, _NOTE) <= room
-            note = (row.note,) if beside else tuple(wrapped(row.note, quiet, _NOTE, room)) if row.note else ()
-            words = (len(name_lines) + (0 if beside else len(note) * _NOTE)) * LINE + 0.36
-            found.append(_Set(row, lines, name_lines, note, beside, max(words, len(lines) * _WAY_ROW) + _ROW_PAD))
-        kept = quiet.width(_CONTINUED, _NOTE) + 2.5
-        head = tuple(wrapped(name, self.faces[700], _HEAD_TYPE, wide - kept)) if name else ()
+            last = face.width(name_lines[-1], 1.0) + before * (len(name_lines) == 1) + BESIDE * 0.6
+            beside = bool(row.note) and last + quiet.width(row.note, NOTE) <= room
+            note = (row.note,) if beside else tuple(wrapped(row.note, quiet, NOTE, room)) if row.note else ()
+            height = row_height(len(name_lines), 0 if beside else len(note), len(lines))
+            found.append(_Set(row, lines, name_lines, note, beside, height))
+        kept = quiet.width(_CONTINUED, NOTE) + 2.5
+        head = tuple(wrapped(name, self.faces[700], HEAD_TYPE, wide - kept)) if name else ()
         return _Section(group, head, sum(len(row.bindings) for row in rows), indent, tuple(found))
 
     def _lines(self, name: str, room: float) -> tuple[str, ...]:
@@ -224,12 +255,12 @@ class _ReferenceSheet:
         found = self._widths.get(steps)
         if found is None:
             chips = sum(self._chip_width(word) for step in steps for word in step)
-            found = chips + _PLUS * sum(len(step) - 1 for step in steps) + _STEP * (len(steps) - 1)
+            found = chips + PLUS * sum(len(step) - 1 for step in steps) + STEP * (len(steps) - 1)
             self._widths[steps] = found
         return found
 
     def _chip_width(self, word: str) -> float:
-        return max(_CHIP_HIGH * 0.86, self.faces[500].width(word, _CHIP_TYPE) + 2 * _CHIP_PAD)
+        return max(CHIP_HIGH * 0.86, self.faces[500].width(word, CHIP_TYPE) + 2 * CHIP_PAD)
 
     # Drawing
 
@@ -251,11 +282,11 @@ class _ReferenceSheet:
                     high = row.height * size * stretch
                     groups += self._row(section, row, x, y, wide, size, high)
                     y += high
-                y += _GAP * size
+                y += GAP * size
         return groups
 
     def _fixed(self, layout: _Layout, column: Column) -> float:
-        return sum(layout.sections[part.block].head for part in column.parts) + _GAP * (len(column.parts) - 1)
+        return sum(layout.sections[part.block].head for part in column.parts) + GAP * (len(column.parts) - 1)
 
     def _loose(self, layout: _Layout, column: Column) -> float:
         return sum(
@@ -264,17 +295,17 @@ class _ReferenceSheet:
 
     def _heading(self, section: _Section, x: float, y: float, wide: float, size: float, again: bool) -> Group:
         """The band in the group's ink, its mark and name, and how many shortcuts it has."""
-        group, face, large = section.group, self.faces[700], size * _HEAD_TYPE
+        group, face, large = section.group, self.faces[700], size * HEAD_TYPE
         ink = group.ink if group is not None else "prints"
         items: list[Item] = [Rect(x, y, wide, 0.2 * size, 0.1 * size, ink)]
         base, at = y + 1.5 * size, x
         if group is not None:
             items += marks.mark(group.mark, x + 0.5 * size, base - face.cap * large / 2, 0.95 * size, ink)
             at += 1.5 * size
-        items += [self.frame.text(at, base + line * _HEAD_LINE * size, text, large, 700)
+        items += [self.frame.text(at, base + line * HEAD_LINE * size, text, large, 700)
                   for line, text in enumerate(section.name)]  # fmt: skip
         beside = _CONTINUED if again else str(section.count)
-        items.append(self.frame.text(x + wide, base, beside, size * _NOTE, 400, "prints", "end"))
+        items.append(self.frame.text(x + wide, base, beside, size * NOTE, 400, "prints", "end"))
         return Group(tuple(items), None, " ".join(section.name))
 
     def _row(
@@ -283,10 +314,10 @@ class _ReferenceSheet:
         """One command: its chips on the left, its name on the right, a hairline below."""
         frame, row, face = self.frame, set_.row, self.faces[500]
         right = x + section.chips * size
-        below = 0 if set_.beside else len(set_.note) * _NOTE
+        below = 0 if set_.beside else len(set_.note) * NOTE
         inner = (len(set_.name) + below) * LINE * size
         items: list[Item] = [line_of(x, y + high, x + wide, y + high, "paper-line", 0.15 * self.paper.unit)]
-        at, middle = right + _BESIDE * size, y + high / 2
+        at, middle = right + BESIDE * size, y + high / 2
         first = middle - inner / 2 + (LINE + face.cap) / 2 * size
         if row.careful:
             items.append(frame.text(at, first, "!", size, 700))
@@ -299,11 +330,11 @@ class _ReferenceSheet:
         items += frame.lines(at, first, set_.name, size, 500, "prints" if row.faint else "ink")
         end = first + (len(set_.name) - 1) * LINE * size
         if set_.beside:
-            at += face.width(set_.name[-1], size) + _BESIDE * 0.6 * size
-            items.append(frame.text(at, end, set_.note[0], size * _NOTE, 400, "prints"))
+            at += face.width(set_.name[-1], size) + BESIDE * 0.6 * size
+            items.append(frame.text(at, end, set_.note[0], size * NOTE, 400, "prints"))
         elif set_.note:
-            left = right + _BESIDE * size
-            items += frame.lines(left, end + 1.0 * size, set_.note, size * _NOTE, 400, "prints")
+            left = right + BESIDE * size
+            items += frame.lines(left, end + 1.0 * size, set_.note, size * NOTE, 400, "prints")
         return self._ways(set_, items, right, middle, wide, size)
 
     def _ways(
@@ -313,8 +344,8 @@ class _ReferenceSheet:
         groups, line = list[Group](), 0
         for nth, way in enumerate(set_.row.ways):
             own: list[Item] = [] if nth else list(before)
-            for _ in range(len(self._chip_lines(way.steps, wide / size * _CHIPS_SHARE))):
-                centre = middle + (line - (len(set_.chips) - 1) / 2) * _WAY_ROW * size
+            for _ in range(len(self._chip_lines(way.steps, wide / size * CHIPS_SHARE))):
+                centre = middle + (line - (len(set_.chips) - 1) / 2) * WAY_ROW * size
                 own += self._chips(set_.chips[line], right, centre, size)
                 line += 1
             groups.append(Group(tuple(own), way.binding, f"{way.said}: {set_.row.full}"))
@@ -322,17 +353,17 @@ class _ReferenceSheet:
 
     def _chips(self, steps: tuple[Chips, ...], right: float, middle: float, size: float) -> list[Item]:
         """Chips that end at ``right``: a thin plus between those struck together, a gap between steps."""
-        face, type_ = self.faces[500], _CHIP_TYPE * size
+        face, type_ = self.faces[500], CHIP_TYPE * size
         x, items = right - self._chips_width(steps) * size, list[Item]()
-        high = _CHIP_HIGH * size
+        high = CHIP_HIGH * size
         for at, step in enumerate(steps):
-            x += _STEP * size if at else 0.0
+            x += STEP * size if at else 0.0
             for place, word in enumerate(step):
                 if place:
-                    arm, centre = 0.16 * size, x + _PLUS * size / 2
+                    arm, centre = 0.16 * size, x + PLUS * size / 2
                     items.append(line_of(centre - arm, middle, centre + arm, middle, "prints", 0.05 * size))
                     items.append(line_of(centre, middle - arm, centre, middle + arm, "prints", 0.05 * size))
-                    x += _PLUS * size
+                    x += PLUS * size
                 wide = self._chip_width(word) * size
                 items.append(
                     Rect(x, middle - high / 2, wide, high, 0.22 * size, "tile", Stroke("paper-line", 0.05 * size))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Sequence
+from functools import cache
 from typing import Final
 
 from msgspec import Struct
@@ -23,7 +24,7 @@ _LEAST_DIGITS, _LEAST_ARROWS = 3, 2
 OTHERS: Final = "Others"
 
 
-class Way(Struct, frozen=True):
+class Way(Struct, frozen=True, gc=False):
     """One way to strike a command: the ids of its bindings, chips by step, and the same in words."""
 
     binding: str
@@ -32,7 +33,7 @@ class Way(Struct, frozen=True):
     chord: Chord | None = None
 
 
-class SheetRow(Struct, frozen=True):
+class SheetRow(Struct, frozen=True, gc=False):
     """One row. ``full``: the exact name, or all of them where the row stands for a family."""
 
     name: str
@@ -111,6 +112,7 @@ def _way(folio: Folio, binding: Binding) -> Way:
                trigger.chords[0] if len(trigger.chords) == 1 else None)  # fmt: skip
 
 
+@cache
 def chips_of(chord: Chord) -> Chips:
     """The words on the chips of a chord: arrows as signs, "PageUp" as two words."""
     key = _ARROWS.get(chord.key) or (_SPACED.sub(" ", chord.key) if len(chord.key) > 1 else chord.key.upper())

@@ -28,14 +28,14 @@ Icons = Callable[[str], Steps | Picture | None]
 """The outline of an icon by name, in a square of side 1, or a picture by its file's name; None where there is none."""
 
 
-class Stroke(Struct, frozen=True):
+class Stroke(Struct, frozen=True, gc=False):
     """A line's colour by name and its width in mm."""
 
     colour: str
     width: float
 
 
-class Rect(Struct, frozen=True):
+class Rect(Struct, frozen=True, gc=False):
     """A rectangle with rounded corners, in mm."""
 
     x: float
@@ -47,7 +47,7 @@ class Rect(Struct, frozen=True):
     stroke: Stroke | None = None
 
 
-class Circle(Struct, frozen=True):
+class Circle(Struct, frozen=True, gc=False):
     """A circle about (x, y), in mm."""
 
     x: float
@@ -57,7 +57,7 @@ class Circle(Struct, frozen=True):
     stroke: Stroke | None = None
 
 
-class Path(Struct, frozen=True):
+class Path(Struct, frozen=True, gc=False):
     """``steps``: ("M", x, y), ("L", x, y), ("C", x1, y1, x2, y2, x, y), ("Z",)."""
 
     steps: Steps
@@ -75,7 +75,7 @@ class Image(Struct, frozen=True):
     picture: Picture
 
 
-class Text(Struct, frozen=True):
+class Text(Struct, frozen=True, gc=False):
     """One line of text; (x, y) is on its baseline. ``width`` is as measured, in mm."""
 
     x: float
