@@ -60,6 +60,8 @@ def test_walking_layers_boards_and_gestures(room: Any, hands: Any, settle: Settl
     hands.strike("g")
     settle(lambda: room.desk.place.gesture == "hold")
     hands.strike("b")
+    settle(lambda: room.desk.place.board == "chords/everywhere")  # the ordinary keyboard follows the boards with a layout
+    hands.strike("b", "b")
     settle(lambda: room.desk.place.board == "pad-21" and room.how.text() == "pad-21, always")
     assert room.boards.currentText() == "Side pad, 21 keys and two knobs"
     assert room.count.text() == "2 of 23 keys, 2 bindings"
@@ -266,7 +268,7 @@ def test_findings_lie_below_each_other_from_the_first_time_on(qtbot: Any, width:
     pane.resize(width, 300)
     pane.show()
     texts = [" ".join(("soundings", "on", "Draw", "come", "late")[: 1 + n % 5] * (1 + n // 5)) for n in range(20)]
-    pane.show_findings([Finding("slow-gesture", "warning", "split-42:draw", (), text) for text in texts], "split-42", "draw")
+    pane.show_findings([Finding("slow-gesture", "warning", "split-42:draw", (), text) for text in texts], lambda finding: ())
     qtbot.waitUntil(lambda: pane.list.verticalScrollBar().isVisible())
     qtbot.wait(200)
     rows = [pane.list.visualItemRect(pane.list.item(row)) for row in range(20)]
@@ -348,9 +350,10 @@ def test_free_play_says_what_keys_do_and_why_nothing_happens(room: Any, hands: A
     settle(lambda: room.desk.mode is None)
 
 
-def test_a_folio_without_a_layout_says_what_to_do(tmp_path: Path, open_room: OpenRoom, hands: Any, settle: Settle) -> None:
-    room = open_room(write_folio(tmp_path / "bare", {"layouts/split-42.toml": None}), "arrange").room("arrange")
-    assert room.empty.isVisible() and "Shift+B lays one out" in room.empty.text()
+def test_a_folio_without_anything_bound_says_what_to_do(tmp_path: Path, open_room: OpenRoom, hands: Any, settle: Settle) -> None:
+    bare = {"layouts/split-42.toml": None, "programs/shoalwright.toml": None, "programs/everywhere.toml": None}
+    room = open_room(write_folio(tmp_path / "bare", bare), "arrange").room("arrange")
+    assert room.empty.isVisible() and "Import a program's shortcuts in Gather" in room.empty.text()
     room.setFocus()
     hands.ask(room, "shift+b", "compact-61")
     settle(lambda: room.desk.place is not None and room.desk.place.board == "compact-61")

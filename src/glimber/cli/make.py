@@ -54,7 +54,7 @@ def _put_example(result: dict[str, Any], json: bool) -> None:
 
 def new(
     folder: Annotated[str, typer.Argument(metavar="DIR", help="A folder that is new or empty.")],
-    board: Annotated[str, typer.Option(help="The board to lay out.")] = "split-42",
+    board: Annotated[str | None, typer.Option(help="A programmable board to lay out; none without.")] = None,
     title: Annotated[str | None, typer.Option(help="Its title; else the folder's name.")] = None,
     json: Json = False,
 ) -> None:
@@ -64,7 +64,7 @@ def new(
     """
     with told():
         known = shipped_board_ids()
-        if board not in known:
+        if board is not None and board not in known:
             stop(
                 f"{board} is not a board that comes with Glimber{did_you_mean(board, known)}; it has {', '.join(known)}"
             )
@@ -75,7 +75,7 @@ def new(
     if json:
         put_json({"folio": str(path), "board": board})
     else:
-        put(f"{path}: an empty folio for {board}. Open it with: glimber {path}")
+        put(f"{path}: an empty folio{f' for {board}' if board else ''}. Open it with: glimber {path}")
 
 
 def card(

@@ -9,8 +9,10 @@ from typing import Literal
 from msgspec import Struct
 
 from glimber.core.model.board import Board, Key, Knob
+from glimber.core.model.chord_layers import ChordLayer, elsewhere, taken_by_desktop
 from glimber.core.model.describe import key_words
-from glimber.core.model.folio import Binding, Folio, Group, Layer, Layout
+from glimber.core.model.folio import EVERYWHERE, Binding, Folio, Group, Layer, Layout
+from glimber.core.notation.keycodes import MODIFIER_CODES, MODIFIER_PLACES
 from glimber.core.notation.keys import GESTURES, Chord, Sequence
 
 
@@ -26,8 +28,13 @@ class FaceLine(Struct, frozen=True):
     icon: str | None = None
 
 
+_STATES = {"dead": "does nothing", "falls": "as on the layer below", "bound": "", "free": "free"}
+
+
 class KeyFace(Struct, frozen=True):
-    """The face of one key. ``way``: it is the key that brings the drawn layer in."""
+    """The face of one key. ``way``: it is the key that brings the drawn layer in. On the ordinary keyboard as a program's board:
+    ``taken``: what the desktop does with it; ``stem``: what follows where sequences begin there; ``others``: what other programs
+    do with it; ``free``: nothing answers to it."""
 
     key: str
     print: str
@@ -35,6 +42,10 @@ class KeyFace(Struct, frozen=True):
     state: Literal["bound", "falls", "dead"]
     way: str | None = None
     print_differs: bool = False
+    taken: str = ""
+    stem: str = ""
+    others: tuple[str, ...] = ()
+    free: bool = False
 
     @property
     def group(self) -> Group | None:
@@ -45,7 +56,12 @@ class KeyFace(Struct, frozen=True):
         parts = [f"{line.full} ({line.gesture})" if line.gesture != "tap" else line.full for line in self.lines]
         if self.way:
             parts.append(f"brings this layer in, {self.way}")
-        what = "; ".join(parts) or {"dead": "does nothing", "falls": "as on the layer below", "bound": ""}[self.state]
+        if self.stem:
+            parts.append(f"begins {self.stem}")
+        if self.taken:
+            parts.append(f"taken by the desktop: {self.taken}")
+        parts += [f"in {other}" for other in self.others]
+        what = "; ".join(parts) or _STATES["free" if self.free else self.state]
         return f"{self.print or self.key}: {what}"
 
 
@@ -65,6 +81,38 @@ def key_faces(folio: Folio, board: Board, layer: Layer, only: Container[str] | N
         differs = "tap" in bindings and _sends_other(bindings["tap"], printed)
         faces[part.id] = KeyFace(part.id, printed, lines, state, ways.get(part.id), differs)
     return faces
+
+
+def chord_faces(folio: Folio, board: Board, layer: ChordLayer, program: str) -> dict[str, KeyFace]:
+    """The faces of the ordinary keyboard on one of a program's derived layers."""
+    taken = taken_by_desktop(folio, layer) if program != EVERYWHERE else {}
+    others, stems = (
+        elsewhere(folio, program, layer),
+        {stem.trigger: stem.name for stem in folio.programs[program].stems},
+    )
+    held = {code for name in layer.modifiers for code in MODIFIER_PLACES.get(name, ())}
+    faces = {}
+    for key in board.keys:
+        many = layer.bindings.get(key.id, ())
+        lines = tuple(_chord_line(folio, binding, len(many) > 1) for binding in many)
+        stem, count = layer.stems.get(key.id, (None, 0))
+        words = (stems.get(stem) or f"{count} more") if stem is not None else ""
+        printed = key.print if key.print is not None else folio.legend.print_of(key.id)
+        faces[key.id] = KeyFace(
+            key.id, printed, lines, "bound" if lines else "falls", "held" if key.id in held else None,
+            taken=taken.get(key.id, ""), stem=words, others=others.get(key.id, ()),
+            free=not (lines or words or key.id in taken or key.id in MODIFIER_CODES),
+        )  # fmt: skip
+    return faces
+
+
+def _chord_line(folio: Folio, binding: Binding, several: bool) -> FaceLine:
+    command = folio.command_of(binding)
+    assert command is not None  # a program's own bindings carry out its commands
+    where = f", in {command.context}" if several and command.context else ""
+    icon = binding.picture or binding.icon or command.picture or command.icon
+    return FaceLine("tap", (binding.label or command.short) + where, command.name + where, folio.group_of(command),
+                    binding.id, binding.reason, icon)  # fmt: skip
 
 
 def faces_after(

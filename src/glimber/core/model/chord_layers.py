@@ -57,13 +57,19 @@ class ChordLayer(Struct, frozen=True):
         return sum(map(len, self.bindings.values()))
 
 
-_LAYERS: DerivedCache[Folio, str, tuple[ChordLayer, ...]] = DerivedCache()
+_LAYERS: DerivedCache[Program, object, tuple[ChordLayer, ...]] = DerivedCache()
 _DESKTOP: DerivedCache[Folio, str, Mapping[Strike, Binding]] = DerivedCache()
 
 
 def chord_layers(folio: Folio, program: str) -> tuple[ChordLayer, ...]:
     """The derived layers of a program that bind something, few modifiers first, those after stems last."""
-    return _LAYERS.get(folio, program, lambda: _layers(folio, folio.programs[program]))
+    found = folio.programs[program]
+    return _LAYERS.get(found, keyboard_key(folio), lambda: _layers(folio, found))
+
+
+def keyboard_key(folio: Folio) -> tuple[object, ...]:
+    """All that the layers of a program rest on besides the program itself."""
+    return id(folio.legend), id(folio.keyboard), tuple(folio.bundles.items())
 
 
 def with_empty(layers: Iterable[ChordLayer]) -> tuple[ChordLayer, ...]:

@@ -139,7 +139,7 @@ class Stem(Struct, frozen=True):
     closes: str | None = None
 
 
-class Program(Struct, frozen=True, dict=True):
+class Program(Struct, frozen=True, dict=True, weakref=True):
     """A program: its commands with their shortcuts, and the set it came with."""
 
     id: str

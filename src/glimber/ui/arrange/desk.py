@@ -8,10 +8,12 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 from PySide6.QtCore import Signal
 
+from glimber.core.model.chord_boards import program_of_board, spot_on_keyboard, with_chord_boards
+from glimber.core.model.chord_layers import held_in_order
 from glimber.core.model.describe import key_words
-from glimber.core.model.folio import Folio
+from glimber.core.model.folio import Binding, Folio
 from glimber.core.model.walk import Way, reading_order, step_from
-from glimber.core.notation.keys import Gesture, Spot
+from glimber.core.notation.keys import Gesture, Spot, Trigger
 from glimber.ui.arrange.place import Place, gestures_of, layer_of, layout_of, settled
 from glimber.ui.session.desk import Desk
 from glimber.ui.session.session import Session
@@ -59,8 +61,15 @@ class ArrangeDesk(Desk):
         self.lights = Lights()
         self.mode: Mode | None = None
         self.shaping = False
+        self.unfolded = False
+        self._peeked: str | None = None
 
     # What there is
+
+    @property
+    def folio(self) -> Folio:
+        """The folio with the ordinary keyboard as a board of each program. Edits get the stored one."""
+        return with_chord_boards(self.session.folio, self.unfolded)
 
     def refresh(self) -> None:
         """The folio may be another: the place as far as it is still there."""
@@ -143,6 +152,46 @@ class ArrangeDesk(Desk):
         """Bring a spot to the front, where its board is laid out."""
         if spot.board in self.folio.layouts:
             self.move_to(Place(spot.board, spot.layer, spot.key, spot.gesture))
+
+    def go_trigger(self, ref: str, trigger: Trigger) -> None:
+        """Bring to the front where a command has a trigger: on its board, or on the ordinary keyboard."""
+        if isinstance(trigger, Spot):
+            self.go_spot(trigger)
+            return
+        found = next((one for one in self.session.folio.bindings_of.get(ref, ()) if one.trigger == trigger), None)
+        if found is not None:
+            self.go_binding(found)
+
+    def go_binding(self, binding: Binding) -> None:
+        """Bring the place of a binding to the front."""
+        spot = binding.trigger if isinstance(binding.trigger, Spot) else spot_on_keyboard(self.session.folio, binding)
+        if spot is None:
+            return
+        if program_of_board(spot.board) is not None and not self.folio.boards[spot.board].has(spot.key):
+            self.unfolded = True
+        self.go_spot(spot)
+
+    def fold_blocks(self) -> None:
+        """Show the whole ordinary keyboard, or only its main block."""
+        self.unfolded = not self.unfolded
+        self.elsewhere.emit()
+        self.shown.emit()
+
+    def peek(self, modifiers: frozenset[str]) -> None:
+        """Show the layer of the modifiers that are held; none held: the layer that was in front before."""
+        place = self.place
+        if place is None or program_of_board(place.board) is None:
+            return
+        if not modifiers:
+            if self._peeked is not None:
+                layer, self._peeked = self._peeked, None
+                self.move_to(replace(place, layer=layer))
+            return
+        layers = layout_of(self.folio, place).layers
+        wanted = "-".join(held_in_order(modifiers)).lower()
+        if wanted != place.layer and any(layer.id == wanted for layer in layers):
+            self._peeked = self._peeked or place.layer
+            self.move_to(replace(place, layer=wanted))
 
     def point(self, key: str, add: bool) -> None:
         """A key was pointed at: it comes to the front, or is added to what is selected."""

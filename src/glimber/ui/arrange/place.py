@@ -8,6 +8,7 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 
 from glimber.core.model.board import Board
+from glimber.core.model.chord_boards import program_of_board
 from glimber.core.model.folio import Binding, Folio, Layer, Layout
 from glimber.core.model.walk import reading_order
 from glimber.core.notation.keys import KEY_GESTURES, KNOB_GESTURES, Gesture, Spot
@@ -43,12 +44,13 @@ class Place(Struct, frozen=True):
 
 
 def settled(folio: Folio, place: Place | None) -> Place | None:
-    """The place as far as it still is in the folio, otherwise the nearest to it; None without any layout."""
-    if not folio.layouts:
+    """The place as far as it still is in the folio, otherwise the nearest to it; None without a layout and without
+    anything bound."""
+    if not any(program_of_board(board) is None or layout_count(folio, board) for board in folio.layouts):
         return None
     board = place.board if place is not None and place.board in folio.layouts else _fullest(folio)
     layout, shape = folio.layouts[board], folio.boards[board]
-    layer = place.layer if place is not None and layout.layer(place.layer) else layout.base.id
+    layer = place.layer if place is not None and layout.layer(place.layer) else _first_layer(layout)
     key = (
         place.key
         if place is not None and (shape.has(place.key) or "&" in place.key)
@@ -61,13 +63,31 @@ def settled(folio: Folio, place: Place | None) -> Place | None:
     return Place(board, layer, key, gesture, selected)
 
 
+def layout_count(folio: Folio, board: str) -> int:
+    """How many bindings the layers of a board have."""
+    return sum(len(layer.bindings) for layer in folio.layouts[board].layers)
+
+
 def _fullest(folio: Folio) -> str:
     """The board with the most bindings: the one that is worked on."""
-    return max(folio.layouts, key=lambda board: sum(len(layer.bindings) for layer in folio.layouts[board].layers))
+    count = {board: layout_count(folio, board) for board in folio.layouts}
+    # A layout of one's own before the ordinary keyboard, which is there in every folio, unless nothing is on it yet.
+    own = [board for board in folio.layouts if program_of_board(board) is None]
+    filled = [board for board in own if count[board]]
+    return max(filled or ([] if any(count.values()) else own) or folio.layouts, key=lambda board: count[board])
+
+
+def _first_layer(layout: Layout) -> str:
+    """The base; of a program's chords the layer with most on it."""
+    if program_of_board(layout.board) is None:
+        return layout.base.id
+    return max(layout.layers, key=lambda layer: len(layer.bindings)).id
 
 
 def gestures_of(board: Board, key: str) -> tuple[Gesture, ...]:
     """Return what a finger can do with a key or a knob."""
+    if program_of_board(board.id) is not None:
+        return ("tap",)
     return KNOB_GESTURES if key in board.knob_ids else KEY_GESTURES
 
 

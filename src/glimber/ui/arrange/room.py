@@ -6,15 +6,19 @@ Here it is only put together: the desk has what is in front, verbs change the fo
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from functools import partial
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
 from PySide6.QtCore import QPoint, QPointF, Qt, QTimer
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QBoxLayout, QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from glimber.core.audit.finding import Finding
-from glimber.core.cards.key_face import layer_words
-from glimber.core.notation.keys import Gesture, Spot
+from glimber.core.cards.key_face import chord_faces, layer_words
+from glimber.core.drawing.short_labels import short_forms_of
+from glimber.core.model.chord_boards import beyond, chord_board_id, chord_layer, held_keys, program_of_board
+from glimber.core.notation.keys import Gesture
 from glimber.store.cache.pictures import icons_of
 from glimber.ui.arrange.desk import ArrangeDesk
 from glimber.ui.arrange.place import Place, layer_of, layout_of
@@ -30,7 +34,8 @@ from glimber.ui.arrange.verbs.shape import ShapeVerbs
 from glimber.ui.arrange.verbs.walking import WalkVerbs
 from glimber.ui.arrange.views.canvas import BoardCanvas, Shown
 from glimber.ui.arrange.views.ladder import Ladder
-from glimber.ui.arrange.views.side import SidePane, spot_of
+from glimber.ui.arrange.views.programs import ProgramsView
+from glimber.ui.arrange.views.side import SidePane, flagged_keys, spot_of
 from glimber.ui.arrange.views.through import ThroughView
 from glimber.ui.paint.plain_text import Label
 from glimber.ui.session.actions import Action
@@ -43,6 +48,8 @@ if TYPE_CHECKING:
     from glimber.core.audit.checks import AuditMemory
     from glimber.core.decide.carry import CarryPlan
     from glimber.core.engine.events import Event
+    from glimber.core.model.board import Board
+    from glimber.core.model.chord_layers import ChordLayer
     from glimber.core.model.folio import Folio
     from glimber.ui.arrange.views.carry import CarrySheet
     from glimber.ui.arrange.views.shapepane import ShapePane
@@ -66,6 +73,7 @@ class ArrangeRoom(Room):
         self.title, self.how, self.count, self.mode, self.empty = Label(), Label(), Label(), Label(), Label()
         self.boards = QComboBox()
         self.ladder, self.canvas, self.through, self.side = Ladder(), BoardCanvas(), ThroughView(), SidePane()
+        self.programs = ProgramsView()
         self.shape = Late(self._make_shape)
         self.tree, self.carrying = Late(self._make_tree), Late(self._make_carrying)
         self._carry: Callable[[bool], None] = lambda keep: None
@@ -82,7 +90,7 @@ class ArrangeRoom(Room):
             label.setProperty("role", "quiet")
         self.mode.setProperty("role", "lit")
         self.mode.setWordWrap(True)
-        self.empty.setText("Nothing need be here without a board of your own. Shift+B lays one out.")
+        self.empty.setText("Import a program's shortcuts in Gather: they appear here on your keyboard.")
         self.empty.setProperty("role", "large")
         self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.boards.setAccessibleName("Board")
@@ -99,6 +107,7 @@ class ArrangeRoom(Room):
         self._beside_box.setContentsMargins(0, 0, 0, 0)
         self._beside_box.setSpacing(14)
         self._beside_box.addWidget(self.through, 7)
+        self._beside_box.addWidget(self.programs, 7)
         self._beside_box.addWidget(self.side, 6)
         self._body = QBoxLayout(QBoxLayout.Direction.TopToBottom)
         self._body.setSpacing(8)
@@ -149,6 +158,8 @@ class ArrangeRoom(Room):
         self.side.bench.dropped.connect(self._command_dropped)
         self.side.finding_chosen.connect(self._finding_chosen)
         self.through.chosen.connect(self._cell_chosen)
+        self.programs.chosen.connect(self._program_chosen)
+        self.canvas.held.connect(desk.peek)
         self._keys = QTimer(self)
         self._keys.setSingleShot(True)
         self._keys.setInterval(BESIDE_MS)
@@ -226,8 +237,8 @@ class ArrangeRoom(Room):
     def choose(self, binding: str) -> None:
         """Bring the spot of a binding to the front."""
         found = self.session.folio.bindings.get(binding)
-        if found is not None and isinstance(found.trigger, Spot):
-            self.desk.go_spot(found.trigger)
+        if found is not None:
+            self.desk.go_binding(found)
 
     # The room that things have
 
@@ -248,7 +259,7 @@ class ArrangeRoom(Room):
         self.beside.setVisible(shown and not (self._folded or self.desk.shaping))
         if place is None:
             return
-        left, top, right, bottom = self.session.folio.boards[place.board].extent
+        left, top, right, bottom = self.desk.folio.boards[place.board].extent
         tall = (right - left) / (bottom - top) < _TALL
         directions = QBoxLayout.Direction
         self._body.setDirection(directions.LeftToRight if tall else directions.TopToBottom)
@@ -281,6 +292,7 @@ class ArrangeRoom(Room):
         for widget in (self.title, self.how, self.boards):
             widget.setVisible(shown)
         self.canvas.icons = icons_of(self.session.folder)
+        self.canvas.short = short_forms_of(self.session.folio)
         self._show_boards()
         self._fit()
         self.show_place()
@@ -307,7 +319,7 @@ class ArrangeRoom(Room):
 
         found = audit(self.session.folio, self.session.computer, self._audit())
         place = self.desk.place
-        self.side.show_findings(found, place.board if place else "", place.layer if place else "")
+        self.side.show_findings(found, partial(flagged_keys, self.session.folio, place))
 
     def _elsewhere(self) -> None:
         self._show_findings()
@@ -315,7 +327,7 @@ class ArrangeRoom(Room):
         self._fit()
 
     def _show_boards(self) -> None:
-        folio, place = self.session.folio, self.desk.place
+        folio, place = self.desk.folio, self.desk.place
         here = [str(self.boards.itemData(row)) for row in range(self.boards.count())]
         if here != list(folio.layouts):
             self.boards.clear()
@@ -327,7 +339,7 @@ class ArrangeRoom(Room):
 
     def show_place(self) -> None:
         """Show the place in front: everything but the folio is as it was."""
-        folio, place = self.session.folio, self.desk.place
+        folio, place = self.desk.folio, self.desk.place
         if place is None:
             self.title.setText("Arrange")
             self.how.setText("")
@@ -335,9 +347,14 @@ class ArrangeRoom(Room):
             return
         layout, layer, board = layout_of(folio, place), layer_of(folio, place), folio.boards[place.board]
         self.title.setText(layer.name)
-        self.how.setText(f"{board.id}, {layer_words(folio, layout, layer)}")
-        keys = len({key for name in layer.by_key for key in name.split("&")})
-        self.count.setText(f"{keys} of {len(board.keys) + len(board.knobs)} keys, {len(layer.bindings)} bindings")
+        chords = chord_layer(self.session.folio, place.board, place.layer)
+        if chords is None:
+            self.canvas.show_layer(folio, board, layer)
+            self.how.setText(f"{board.id}, {layer_words(folio, layout, layer)}")
+            keys = len({key for name in layer.by_key for key in name.split("&")})
+            self.count.setText(f"{keys} of {len(board.keys) + len(board.knobs)} keys, {len(layer.bindings)} bindings")
+        else:
+            self._show_chords(place, board, chords)
         self.mode.setText(self.desk.words())
         # In the head's own line, so that the board keeps its size while a mode is on.
         self.mode.setVisible(bool(self.mode.text()))
@@ -345,19 +362,40 @@ class ArrangeRoom(Room):
             label.setVisible(not self.mode.text())
         if self.desk.shaping:
             self.shape().show_keys(board, place.keys)
-        self.canvas.show_layer(folio, board, layer)
         self.canvas.mark(self._marks(place))
-        self.through.show_place(folio, place)
+        if chords is None:
+            self.through.show_place(folio, place)
+        else:
+            self.programs.show_place(self.session.folio, place)
+        self.through.setVisible(chords is None)
+        self.programs.setVisible(chords is not None)
         self.ladder.show_layout(folio, layout, place.layer)
+
+    def _show_chords(self, place: Place, board: Board, layer: ChordLayer) -> None:
+        """Show a program's chords on the ordinary keyboard."""
+        folio, program = self.session.folio, program_of_board(place.board) or ""
+        made = chord_faces(folio, board, layer, program)
+        self.canvas.show_faces(board, made, (folio.programs[program], layer.id))
+        self.how.setText(f"{folio.programs[program].name} · this keyboard")
+        taken, free = sum(bool(face.taken) for face in made.values()), sum(face.free for face in made.values())
+        words = [f"{layer.count} bound", f"{taken} used by the desktop" if taken else "", f"{free} free"]
+        hidden = beyond(self.desk.folio, place.board, layer.id)
+        words.append(f"{hidden} more on other keys, Shift+Z" if hidden else "")
+        self.count.setText(", ".join(word for word in words if word))
 
     def _marks(self, place: Place) -> Shown:
         carried, lights = self.desk.carried, self.desk.lights
         lifted = carried.lifted
         here = lifted is not None and (lifted.board, lifted.layer) == (place.board, place.layer)
         return Shown(
-            place.key, place.selected, lifted.key if lifted and here else None, carried.marked, lights.lit, lights.dim,
-            self.side.flags(place.board, place.layer),
+            place.key, place.selected, lifted.key if lifted and here else None, carried.marked, lights.lit | self._held(place),
+            lights.dim, self.side.flags(),
         )  # fmt: skip
+
+    def _held(self, place: Place) -> frozenset[str]:
+        """The modifier keys that are down on a layer of chords."""
+        layer = chord_layer(self.session.folio, place.board, place.layer)
+        return held_keys(layer) if layer is not None else frozenset()
 
     # What was pointed at
 
@@ -386,10 +424,19 @@ class ArrangeRoom(Room):
         self.desk.go_layer(layer, gesture)
         self.canvas.setFocus()
 
+    def _program_chosen(self, program: str, layer: str) -> None:
+        """A cell of another program, or of another set of modifiers, was clicked: the same key there."""
+        place, board = self.desk.place, chord_board_id(program)
+        if place is not None and board in self.desk.folio.layouts:
+            self.desk.move_to(replace(place, board=board, layer=layer, selected=frozenset()))
+        self.canvas.setFocus()
+
     def _finding_chosen(self, finding: Finding) -> None:
         spot = spot_of(finding)
         if spot is not None:
             self.desk.go_spot(spot)
+        elif finding.bindings:
+            self.choose(finding.bindings[0])
 
 
 def _audit_memory() -> AuditMemory:

@@ -22,7 +22,8 @@ ANYWHERE = "anywhere"
 class Action(Struct, frozen=True):
     """One thing the application does. ``keys`` in Glimber's notation; ``room`` where it works; ``brief`` for the
     bottom line, with ``brief_keys`` where one word stands for several keys; ``when`` it makes sense to offer it there;
-    ``scope`` the pane that must have the focus, where it is not the whole room. What does not apply is disabled."""
+    ``scope`` the pane that must have the focus, where it is not the whole room. What does not apply is disabled; where
+    ``refusal`` gives a reason, its key reports that instead."""
 
     id: str
     name: str
@@ -33,6 +34,7 @@ class Action(Struct, frozen=True):
     brief_keys: str = ""
     when: Callable[[], bool] = lambda: True
     scope: QWidget | None = None
+    refusal: Callable[[], str] = lambda: ""
 
 
 _QT_NAMES = {
@@ -55,8 +57,9 @@ def _qt_chord(chord: str) -> str:
 class Registry:
     """The actions of a window, with the shortcuts that carry them out. ``add`` returns its own undo."""
 
-    def __init__(self, window: QWidget) -> None:
-        self._window = window
+    def __init__(self, window: QWidget, tell: Callable[[str], object] = lambda text: None) -> None:
+        """``tell`` shows a message in the bottom line."""
+        self._window, self._tell = window, tell
         self._actions: dict[str, Action] = {}
         self._defaults: dict[str, tuple[Action, QWidget | None]] = {}
         self._own: Mapping[str, tuple[str, ...]] = {}
@@ -116,10 +119,17 @@ class Registry:
         made.setShortcuts([qt_keys(keys) for keys in action.keys])
         if where is not self._window:
             made.setShortcutContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
-        made.triggered.connect(action.run)
+        made.triggered.connect(lambda: self._carry_out(action))
         made.setEnabled(self._applies(id))
         where.addAction(made)
         self._made[id] = (made, where)
+
+    def _carry_out(self, action: Action) -> None:
+        reason = "" if action.when() else action.refusal()
+        if reason:
+            self._tell(reason)
+        else:
+            action.run()
 
     def _drop(self, id: str) -> None:
         if id in self._made:
@@ -156,4 +166,5 @@ class Registry:
             made.setEnabled(self._applies(id))
 
     def _applies(self, id: str) -> bool:
-        return (self._enabled or id in self._but) and self._actions[id].when()
+        action = self._actions[id]
+        return (self._enabled or id in self._but) and (action.when() or bool(action.refusal()))

@@ -103,7 +103,7 @@ class Window(QMainWindow):
         )
         self.found, self.overlay = Late(self._make_find), Late(self._make_overlay)
         self.press_it, self.chooser = Late(self._make_press_it), Late(self._make_chooser)
-        self.registry = Registry(self)
+        self.registry = Registry(self, self.session.told.emit)
         self.restart: Callable[[], None] | None = None
         """Begins the application anew at once, where that can be."""
         self._stale: set[str] = set()

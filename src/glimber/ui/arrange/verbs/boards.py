@@ -36,8 +36,7 @@ class BoardVerbs(Verbs):
 
     def actions(self) -> list[Action]:
         here = self.is_somewhere
-        return [
-            act("add-board", "Lay out another board", "Shift+B", self.add_board),
+        actions = [
             act("carry", "Carry the layout over to another board", "v", self.carry, when=here),
             act("hand", "One hand is away: what it held", "h", self.hand_away, when=here),
             act(
@@ -51,6 +50,10 @@ class BoardVerbs(Verbs):
             ),
             act("device", "Free play on a board read as a device of its own", "Shift+Y", self.play_device, when=here),
             act("check", "Check the real board: strike each key once", "Shift+C", self.check_real, when=here),
+        ]
+        return [
+            act("add-board", "Lay out another board", "Shift+B", self.add_board),
+            *map(self.for_layouts, actions),
             act("drawing", "A board from a drawing", "Shift+O", self.ask_drawing),
         ]
 

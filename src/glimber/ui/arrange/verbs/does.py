@@ -35,7 +35,7 @@ class DoesVerbs(Verbs):
 
     def actions(self) -> list[Action]:
         what = "What the key does: layers, bundles, steps, text"
-        return [act("what", what, "e", self.what_it_does, "what it does", "E", when=self.is_somewhere)]
+        return [self.for_layouts(act("what", what, "e", self.what_it_does, "what it does", "E"))]
 
     def what_it_does(self) -> None:
         """Everything a spot can do besides sending a chord, as a list to choose from."""

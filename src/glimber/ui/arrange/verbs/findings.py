@@ -6,7 +6,6 @@ from collections.abc import Callable
 
 from glimber.core.audit.finding import Finding
 from glimber.core.edit.edit import add_trigger
-from glimber.core.notation.keys import Spot
 from glimber.ui.arrange.desk import ArrangeDesk
 from glimber.ui.arrange.verbs.base import Panes, Verbs, act
 from glimber.ui.session.actions import Action
@@ -63,10 +62,10 @@ class FindingVerbs(Verbs):
         if ref is None:
             self.desk.tell("No command is in front.")
             return
-        command = self.folio.commands[ref]
+        command, folio = self.stored.commands[ref], self.stored
         found = [
-            *free_spots(self.folio, ref, most=16),
-            *free_chords(self.folio, ref, self.desk.session.computer, most=16),
+            *free_spots(folio, ref, most=16),
+            *free_chords(folio, ref, self.desk.session.computer, most=16),
         ]
         found.sort(key=lambda one: one.score)
         choices = [
@@ -81,7 +80,7 @@ class FindingVerbs(Verbs):
         def taken(value: object) -> None:
             trigger = by_words[str(value)]
             done = self.desk.edit(f"give {command.name} {trigger}", lambda folio: add_trigger(folio, ref, trigger))
-            if done and isinstance(trigger, Spot):
-                self.desk.go_spot(trigger)
+            if done:
+                self.desk.go_trigger(ref, trigger)
 
         self.host.choose(f"Free places for {command.name}, the easiest first", taken, choices)

@@ -9,12 +9,14 @@ from msgspec.structs import replace
 
 from glimber.core.edit.edit import add_trigger
 from glimber.core.edit.spots import Does, clear_spots, copy_to, each, move_key, set_spot, swap_keys, type_on
+from glimber.core.model.chord_boards import program_of_board
 from glimber.core.model.folio import Folio
 from glimber.core.model.walk import after
 from glimber.core.notation.keys import Chord, Sequence, Spot, Trigger
 from glimber.ui.arrange.desk import ArrangeDesk, Carried
 from glimber.ui.arrange.place import Place, bindings_at, layer_of
 from glimber.ui.arrange.verbs.base import Panes, Verbs, act
+from glimber.ui.arrange.verbs.chords import ChordVerbs
 from glimber.ui.session.actions import Action
 from glimber.ui.session.host import Asked, Choice, Host
 
@@ -28,6 +30,7 @@ class KeyVerbs(Verbs):
     def __init__(self, desk: ArrangeDesk, host: Host, hold: HoldMaker) -> None:
         super().__init__(desk, host)
         self._hold = hold
+        self.chords = ChordVerbs(desk, host)
 
     def actions(self, panes: Panes, in_front: Callable[[], str | None]) -> list[Action]:
         """``in_front``: the command in front on the bench."""
@@ -41,7 +44,8 @@ class KeyVerbs(Verbs):
         return [
             act("enter", "Press what the key sends", "Enter", self.press_it, "press it", scope=board, when=here),
             act("give", "Put the command of the bench on the key", "Enter", give, scope=panes.bench, when=here),
-            act("run", "Type a run: each chord goes on a key, and the next key comes", "r", self.run, "run", "R", when=here),
+            act("run", "Type a run: each chord goes on a key, and the next key comes", "r", self.run, "run", "R",
+                when=self.is_on_layout, refusal=self.why_not_here),
             act("lift", "Lift what is on the key", "x", self.lift, "lift, put", "X P", when=self.is_bound),
             act("put", "Put what was lifted", "p", self.put, when=lambda: self.desk.carried.lifted is not None),
             act("swap", "Swap with the key marked before", "s", self.swap, "swap", "S", when=here),
@@ -54,7 +58,10 @@ class KeyVerbs(Verbs):
 
     def is_bound(self) -> bool:
         """Return True if anything is bound on the keys in front."""
-        return self.place is not None and bool(bindings_at(self.folio, self.place))
+        place = self.place
+        if place is not None and self.chords.is_on(place):
+            return any(self.chords.has_any(place.to(key)) for key in place.keys)
+        return place is not None and bool(bindings_at(self.folio, place))
 
     def is_spot_bound(self) -> bool:
         """Return True if the gesture in front is bound."""
@@ -63,9 +70,13 @@ class KeyVerbs(Verbs):
     # What a key is to do
 
     def press_it(self) -> None:
-        """Press what the keys in front are to send."""
+        """Press what the keys in front are to send; on the ordinary keyboard, other keys for the command in front."""
         place = self.place
         if place is None:
+            return
+        if self.chords.is_on(place):
+            if not self.chords.enter(place):
+                self.place_command()
             return
         spots = place.spots()
         name = self.desk.called(place) if len(spots) == 1 else f"{len(spots)} keys"
@@ -77,7 +88,7 @@ class KeyVerbs(Verbs):
             )
 
         program, computer = self.program(place) or "", self.desk.session.computer
-        self.host.ask_keys(Asked(self.folio, program, f"{name} to send", taken, computer=computer))
+        self.host.ask_keys(Asked(self.stored, program, f"{name} to send", taken, computer=computer))
 
     def run(self) -> None:
         """Assign what is typed to one key after another."""
@@ -103,7 +114,9 @@ class KeyVerbs(Verbs):
 
     def place_command(self) -> None:
         """Find a command by any of its names and put it on the key in front."""
-        folio = self.folio
+        folio, shown = self.stored, None
+        if self.place is not None and self.chords.is_on(self.place):
+            shown = self.chords.program_of(self.place)
         choices = [
             Choice(
                 command.name,
@@ -112,6 +125,7 @@ class KeyVerbs(Verbs):
                 command.ref,
             )
             for command in folio.commands.values()
+            if shown is None or command.program == shown
         ]
         if self.place is not None:
             self.host.choose(
@@ -126,6 +140,9 @@ class KeyVerbs(Verbs):
         """Put a command on the key in front, in place of what it did."""
         place = self.place
         if place is None or ref not in self.folio.commands:
+            return
+        if self.chords.is_on(place):
+            self.chords.give(ref, place)
             return
         command = self.folio.commands[ref]
 
@@ -143,7 +160,11 @@ class KeyVerbs(Verbs):
     def lift(self) -> None:
         """Lift what is on the key; it can be put on another one, on any layer and board."""
         place = self.place
-        if place is None or not bindings_at(self.folio, place, [place.key]):
+        if place is None:
+            return
+        if not (
+            self.chords.has_any(place) if self.chords.is_on(place) else bindings_at(self.folio, place, [place.key])
+        ):
             return
         self.desk.carry(Carried(lifted=replace(place, selected=frozenset())))
 
@@ -157,6 +178,9 @@ class KeyVerbs(Verbs):
 
     def _move(self, start: Place, to: Place) -> None:
         if (start.board, start.layer, start.key) == (to.board, to.layer, to.key):
+            return
+        if self.chords.is_on(start) or self.chords.is_on(to):
+            self.chords.move(start, to)
             return
         self.desk.edit(
             f"move {self.desk.called(start)} to {self.desk.called(to)}",
@@ -197,6 +221,9 @@ class KeyVerbs(Verbs):
             self.desk.carry(Carried(marked=None if marked == place.key else place.key))
             return
         self.desk.carry(Carried())
+        if self.chords.is_on(place):
+            self.chords.move(place.to(marked), place)
+            return
         board, layer = place.board, place.layer
         self.desk.edit(
             f"swap {self.desk.called(place, marked)} and {self.desk.called(place)}",
@@ -226,6 +253,9 @@ class KeyVerbs(Verbs):
         self.desk.move_to(replace(place, selected=place.selected ^ {place.key}))
 
     def _copy_to(self, start: Spot, targets: list[Spot]) -> None:
+        if any(program_of_board(spot.board) is not None for spot in (start, *targets)):
+            self.chords.copy(start, targets)
+            return
         where = self.desk.called_spot(targets[0]) if len(targets) == 1 else f"{len(targets)} keys"
         self.desk.edit(f"copy {self.desk.called_spot(start)} to {where}", lambda folio: copy_to(folio, start, targets))
 
@@ -233,6 +263,9 @@ class KeyVerbs(Verbs):
         """Take everything off the keys in front, or only the gesture in front where it is not the first one."""
         place = self.place
         if place is None:
+            return
+        if self.chords.is_on(place):
+            self.chords.bench(place)
             return
         found = bindings_at(self.folio, place)
         if place.gesture not in ("tap", "left"):

@@ -16,7 +16,7 @@ class LayerVerbs(Verbs):
 
     def actions(self) -> list[Action]:
         here = self.is_somewhere
-        return [
+        actions = [
             act("dead-all", "All unbound keys of the layer: dead, or fall through", "Shift+D", self.all_dead_or_fall, when=here),
             act("new", "A new layer", "n", self.new_layer, when=here),
             act("rename", "Call the layer otherwise", "F2", self.rename_layer, when=here),
@@ -26,11 +26,12 @@ class LayerVerbs(Verbs):
             act("remove", "Remove the layer; its commands go to the bench", "Shift+Delete", self.remove_layer,
                 when=self.is_above_base),
         ]  # fmt: skip
+        return [self.for_layouts(action) for action in actions]
 
     def is_above_base(self) -> bool:
         """Return True if the layer in front is not the base: that one always stays where it is."""
         place = self.place
-        return place is not None and place.layer != self.folio.layouts[place.board].base.id
+        return place is not None and self.is_on_layout() and place.layer != self.folio.layouts[place.board].base.id
 
     def all_dead_or_fall(self) -> None:
         """All unbound keys of the layer: dead where they fell through, and the other way round."""

@@ -23,7 +23,7 @@ class SayingVerbs(Verbs):
             act("group", "The group of all that is selected", "u", self.choose_group, when=self.is_somewhere),
             act("look", "Ink and mark of its group", "Shift+U", self.choose_look, when=bound),
             act("pin", "Pin it, or take the pin off", "k", self.pin, when=bound),
-            act("dead", "Unbound keys: dead, or fall through", "d", self.dead_or_falls, when=self.is_somewhere),
+            self.for_layouts(act("dead", "Unbound keys: dead, or fall through", "d", self.dead_or_falls)),
         ]
 
     def is_bound(self) -> bool:

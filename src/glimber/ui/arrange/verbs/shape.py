@@ -27,12 +27,13 @@ class ShapeVerbs(Verbs):
                 scope=board, when=here)
             for way in WAYS
         ]  # fmt: skip
-        return [
+        actions = [
             act("shape", "The shape of the board: places, sizes, fingers", "Shift+E", self.shape, when=here),
             *nudging,
             act("add-key", "Add a key to the board", "Shift+N", self.add_key, when=here),
             act("remove-key", "Take keys off the board", "Ctrl+Delete", self.remove_keys, scope=board, when=here),
         ]
+        return [self.for_layouts(action) for action in actions]
 
     def send(self, name: str, change: Callable[[Board], Board]) -> bool:
         """An edit of the board in front, which is the folio's own from then on."""

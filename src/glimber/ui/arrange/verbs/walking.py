@@ -12,6 +12,10 @@ from glimber.ui.session.actions import Action
 class WalkVerbs(Verbs):
     """Nothing here changes the folio."""
 
+    def is_on_chords(self) -> bool:
+        """Return True if the ordinary keyboard is in front as a program's board."""
+        return self.is_somewhere() and not self.is_on_layout()
+
     def actions(self, panes: Panes) -> list[Action]:
         board, here, walk = panes.board, self.is_somewhere, self.desk.walk
         walking = [
@@ -38,6 +42,22 @@ class WalkVerbs(Verbs):
         return [
             act("layer-before", "The layer before", "[", lambda: desk.walk_layers(-1), "layer", "[ ]", when=here),
             act("layer-after", "The layer after", "]", lambda: desk.walk_layers(1), when=here),
-            act("gesture", "The next gesture of the key", "g", desk.walk_gestures, "gesture", "G", when=here),
+            act(
+                "gesture",
+                "The next gesture of the key",
+                "g",
+                desk.walk_gestures,
+                "gesture",
+                "G",
+                when=self.is_on_layout,
+                refusal=self.why_not_here,
+            ),
+            act(
+                "blocks",
+                "Show or fold the function row, arrows and number pad",
+                "Shift+Z",
+                desk.fold_blocks,
+                when=self.is_on_chords,
+            ),
             act("board", "The next board", "b", lambda: desk.walk_boards(1), when=lambda: len(desk.folio.layouts) > 1),
         ]

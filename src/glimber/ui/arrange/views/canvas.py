@@ -8,12 +8,24 @@ from typing import NamedTuple
 
 from msgspec import Struct, field
 from PySide6.QtCore import QPoint, QPointF, QRect, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QEnterEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
+from PySide6.QtGui import (
+    QColor,
+    QEnterEvent,
+    QFocusEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPixmap,
+    QPolygonF,
+)
 from PySide6.QtWidgets import QWidget
 
 from glimber.core.cards.key_face import KeyFace, beside, faces_after, key_faces, ways_in
 from glimber.core.cards.tiles import Tiles
 from glimber.core.drawing.drawing import Drawing, Group, Icons
+from glimber.core.drawing.short_labels import NO_SHORT_FORMS
 from glimber.core.model.board import Board, Key, Knob
 from glimber.core.model.folio import Folio, Layer
 from glimber.store.cache.fonts import faces
@@ -25,6 +37,14 @@ from glimber.ui.paint.style import fill, theme
 from glimber.ui.widgets.tips import Tips
 
 LARGEST_U = 150.0
+_MODIFIERS = {
+    Qt.Key.Key_Control: "Ctrl", Qt.Key.Key_Shift: "Shift", Qt.Key.Key_Alt: "Alt", Qt.Key.Key_AltGr: "AltGr",
+    Qt.Key.Key_Meta: "Super", Qt.Key.Key_Super_L: "Super", Qt.Key.Key_Super_R: "Super",
+}  # fmt: skip
+_FLAGS = {
+    Qt.KeyboardModifier.ControlModifier: "Ctrl", Qt.KeyboardModifier.ShiftModifier: "Shift",
+    Qt.KeyboardModifier.AltModifier: "Alt", Qt.KeyboardModifier.MetaModifier: "Super",
+}  # fmt: skip
 LEAST_PX = 11
 """No text on screen is smaller."""
 _EDGE = 3
@@ -61,11 +81,13 @@ class _Laid(NamedTuple):
 
 class BoardCanvas(QWidget):
     """Draws one layer to fit. ``pointed`` tells which key was clicked and whether it is to be added to the selection;
-    ``dragged`` from which key to which one was dragged; ``dropped`` where on the screen a key was let go outside the board."""
+    ``dragged`` from which key to which one was dragged; ``dropped`` where on the screen a key was let go outside the board;
+    ``held`` which modifiers are down, a frozenset of their names."""
 
     pointed = Signal(str, bool)
     dragged = Signal(str, str)
     dropped = Signal(str, QPoint)
+    held = Signal(object)
 
     def __init__(self) -> None:
         super().__init__()
@@ -76,6 +98,7 @@ class BoardCanvas(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # nothing that lies below is painted for it
         self.largest_u = LARGEST_U
         self.icons: Icons = icon
+        self.short = NO_SHORT_FORMS
         self.board: Board | None = None
         self.faces: dict[str, KeyFace] = {}
         self.shown = Shown()
@@ -94,10 +117,17 @@ class BoardCanvas(QWidget):
         layout = folio.layouts.get(board.id)
         around = (board, layer.id, beside(folio, board.id), ways_in(layout, layer) if layout else None)
         if drawn is not None and around == self._around:
-            self.faces = faces_after(before, drawn, folio, board, layer)
+            faces_ = faces_after(before, drawn, folio, board, layer)
         else:
-            self.faces = key_faces(folio, board, layer)
-        self._drawn, self._around = layer, around
+            faces_ = key_faces(folio, board, layer)
+        self._drawn = layer
+        self.show_faces(board, faces_, around)
+
+    def show_faces(self, board: Board, faces_: dict[str, KeyFace], around: object) -> None:
+        """Show the faces of a board's keys; ``around`` is what they rest on besides the bindings. Only tiles that changed are
+        drawn again."""
+        before, self.faces = self.faces, faces_
+        self._around = around
         changed = {id for id, face in self.faces.items() if (old := before.get(id)) is not face and old != face}
         if changed:
             self._all = "; ".join(face.said() for face in self.faces.values() if face.lines or face.way)
@@ -191,6 +221,7 @@ class BoardCanvas(QWidget):
             painter.drawPixmap(laid.corner, pixmap)
         painter.setOpacity(1.0)
         marked = {*shown.selected, *shown.lit, *shown.flags, shown.cursor, shown.marked}
+        marked |= {part.id for part, _ in lying if self.faces[part.id].others}
         for part, laid in lying:
             if part.id in marked:
                 self._put_marks(painter, part, laid)
@@ -231,7 +262,7 @@ class BoardCanvas(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.translate(-laid.corner)
         if face.lines:
-            tiles = Tiles(faces(), self.icons, ("labels", "icons", "holds"), LEAST_PX)
+            tiles = Tiles(faces(), self.icons, ("labels", "icons", "holds"), LEAST_PX, short=self.short)
             group: Group = (
                 tiles.key(part, face, u, x0, y0, []) if isinstance(part, Key) else tiles.knob(part, face, u, x0, y0, [])
             )
@@ -256,9 +287,14 @@ class BoardCanvas(QWidget):
         painter.rotate(part.angle)
         box = QRectF((part.x - px) * u + gap, (part.y - py) * u + gap, part.w * u - 2 * gap, part.h * u - 2 * gap)
         painter.drawRoundedRect(box, 0.11 * u, 0.11 * u)
+        if face.stem:
+            self._put_stem(painter, box, face, u)
+            return
+        if face.taken:
+            self._put_hatching(painter, box, u)
         if part.home:
             fill(painter, QRectF(box.center().x() - 0.11 * u, box.bottom() + 1, 0.22 * u, 1.5), QColor(t.faint))
-        text = face.way or face.print
+        text = face.way or face.taken or face.print
         if not text:
             return
         size = max(LEAST_PX, round(u * (0.2 if len(text) < 4 else 0.16)))
@@ -270,6 +306,37 @@ class BoardCanvas(QWidget):
             painter.drawLine(
                 QPointF(box.center().x() - half, box.center().y()), QPointF(box.center().x() + half, box.center().y())
             )
+
+    def _put_hatching(self, painter: QPainter, box: QRectF, u: float) -> None:
+        """Slanted lines: the desktop takes the key before the program sees it."""
+        painter.save()
+        painter.setClipRect(box.adjusted(2, 2, -2, -2))
+        painter.setPen(QPen(QColor(theme().line), 1))
+        at, step, high = box.left() - box.height(), max(5.0, 0.1 * u), box.height()
+        while at < box.right():
+            painter.drawLine(QPointF(at, box.bottom()), QPointF(at + high, box.top()))
+            at += step
+        painter.restore()
+
+    def _put_stem(self, painter: QPainter, box: QRectF, face: KeyFace, u: float) -> None:
+        """A key at which sequences begin: what follows, and a fork below it."""
+        t = theme()
+        painter.setPen(QPen(QColor(t.lamp[1]), 1.5))
+        painter.setBrush(QColor(t.raised))
+        painter.drawRoundedRect(box, 0.11 * u, 0.11 * u)
+        painter.setFont(font(max(LEAST_PX, round(u * 0.16)), 600))
+        painter.setPen(QColor(t.light))
+        upper = QRectF(box.left() + 3, box.top() + 2, box.width() - 6, box.height() * 0.62)
+        painter.drawText(upper, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, face.stem)
+        painter.setPen(QPen(QColor(t.light), 1.2))
+        foot, middle, arm = box.bottom() - 0.1 * u, box.center().x(), 0.16 * u
+        for x in (-arm, 0.0, arm):
+            painter.drawLine(QPointF(middle, foot - 0.16 * u), QPointF(middle + x, foot))
+        painter.setFont(font(LEAST_PX, 400))
+        painter.setPen(QColor(t.faint))
+        painter.drawText(
+            box.adjusted(0, 0, -5, -3), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom, face.print
+        )
 
     def _put_marks(self, painter: QPainter, part: Key | Knob, laid: _Laid) -> None:
         t, shown, outline = theme(), self.shown, laid.outline
@@ -289,6 +356,10 @@ class BoardCanvas(QWidget):
             painter.setPen(QPen(QColor(t.light), 2.4 if self.hasFocus() else 1.6))
             painter.drawPolygon(outline)
         number = shown.flags.get(part.id)
+        if self.faces[part.id].others and number is None:
+            painter.setPen(QPen(QColor(t.slip), 1.4))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawEllipse(laid.box.topRight() + QPointF(-9, 9), 3.0, 3.0)
         if number is not None:
             box = QRectF(0, 0, 15, 15)
             box.moveTopRight(laid.box.topRight() + QPointF(-1, 1))
@@ -298,6 +369,27 @@ class BoardCanvas(QWidget):
             painter.setPen(QColor(t.desk))
             painter.setFont(font(SMALL, 700))
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, str(number))
+
+    # Modifiers that are really held
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        self._tell_held(event, True)
+        super().keyPressEvent(event)
+
+    def keyReleaseEvent(self, event: QKeyEvent) -> None:
+        self._tell_held(event, False)
+        super().keyReleaseEvent(event)
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        self.held.emit(frozenset())
+        super().focusOutEvent(event)
+
+    def _tell_held(self, event: QKeyEvent, down: bool) -> None:
+        struck = _MODIFIERS.get(Qt.Key(event.key()))
+        if struck is None or event.isAutoRepeat():
+            return
+        held = {name for flag, name in _FLAGS.items() if event.modifiers() & flag}
+        self.held.emit(frozenset(held | {struck} if down else held - {struck}))
 
     # Pointing and dragging
 

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QListWidget, QListWidgetItem, QWidget
 
 from glimber.core.cards.key_face import layer_words
 from glimber.core.model.board import Board, Key
+from glimber.core.model.chord_boards import program_of_board
 from glimber.core.model.folio import Folio, Layer, Layout
 from glimber.ui.paint.fonts import put_text
 from glimber.ui.paint.look import BODY, SMALL
@@ -62,7 +63,10 @@ class Ladder(QListWidget):
 
     def show_layout(self, folio: Folio, layout: Layout, front: str) -> None:
         """Show a board's layers; those that an edit left alone are not drawn anew."""
-        words = [layer_words(folio, layout, layer) for layer in layout.layers]
+        chords = program_of_board(layout.board) is not None
+        words = [
+            f"{len(layer.bindings)} bound" if chords else layer_words(folio, layout, layer) for layer in layout.layers
+        ]
         before = (self.layers, self.words, self.currentRow())
         ids = [layer.id for layer in layout.layers]
         changed = ids != [layer.id for layer in self.layers] or self.board is not folio.boards[layout.board]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QPoint, QRect, QRectF, QSize, Qt, Signal
@@ -17,8 +18,10 @@ from PySide6.QtWidgets import (
 )
 
 from glimber.core.audit.finding import Finding
+from glimber.core.model.chord_boards import chord_layer
 from glimber.core.model.folio import Folio
 from glimber.core.notation.keys import NotationError, Spot, parse_trigger
+from glimber.ui.arrange.place import Place
 from glimber.ui.paint.fonts import font, put_text
 from glimber.ui.paint.look import BODY, SMALL
 from glimber.ui.paint.plain_text import Label, tip
@@ -29,6 +32,7 @@ if TYPE_CHECKING:
     from glimber.core.stats.usage import Stake
 
 WIDTH = 246
+KeysOf = Callable[[Finding], tuple[str, ...] | None]
 
 
 class _Bench(QListWidget):
@@ -60,6 +64,7 @@ class SidePane(QWidget):
         self.stakes: list[Stake] = []
         self.findings: list[Finding] = []
         self.here: set[int] = set()
+        self._flags: dict[str, int] = {}
         self._folio: Folio | None = None
         self.bench, self.list = _Bench(), QListWidget()
         self.bench_head, self.list_head = Label("Bench"), Label("Findings")
@@ -123,18 +128,23 @@ class SidePane(QWidget):
         assert self._folio is not None
         return self._folio.programs[self.stakes[row].command.program].name
 
-    def show_findings(self, findings: list[Finding], board: str, layer: str) -> None:
-        """Those of the layer in front first, numbered as the flags on its keys are."""
-        mine = [one for one in findings if on_layer(one, board, layer)]
-        rest = [one for one in findings if not on_layer(one, board, layer)]
+    def show_findings(self, findings: list[Finding], keys_of: KeysOf) -> None:
+        """Those of the layer in front first, numbered as the flags on its keys are. ``keys_of``: the keys of that layer that a
+        finding is about; None for one about something else."""
+        found = [(one, keys_of(one)) for one in findings]
+        mine, rest = [one for one, keys in found if keys is not None], [one for one, keys in found if keys is None]
+        self._flags = {}
+        for number, one in enumerate(mine, start=1):
+            for key in keys_of(one) or ():
+                self._flags.setdefault(key, number)
         row = self.list.currentRow()
         front = self.findings[row] if 0 <= row < len(self.findings) else None
-        found, here = [*mine, *rest], set(range(len(mine)))
-        counted = f"Findings: {len(found)}, {len(mine)} on this layer" if found else "The audit found nothing"
+        ordered, here = [*mine, *rest], set(range(len(mine)))
+        counted = f"Findings: {len(ordered)}, {len(mine)} on this layer" if ordered else "The audit found nothing"
         self.list_head.setText(counted)
-        if (found, here) == (self.findings, self.here) and self.list.count() == len(found):
+        if (ordered, here) == (self.findings, self.here) and self.list.count() == len(ordered):
             return
-        self.findings, self.here = found, here
+        self.findings, self.here = ordered, here
         self.list.blockSignals(True)
         self.list.clear()
         for number, one in enumerate(self.findings, start=1):
@@ -148,14 +158,9 @@ class SidePane(QWidget):
         self.list.setCurrentRow(row if self.findings else -1)
         self.list.blockSignals(False)
 
-    def flags(self, board: str, layer: str) -> dict[str, int]:
+    def flags(self) -> dict[str, int]:
         """The number of the first finding on each key of the layer in front."""
-        found: dict[str, int] = {}
-        for number, one in enumerate(self.findings, start=1):
-            if number - 1 in self.here:
-                for key in keys_of(one, board, layer):
-                    found.setdefault(key, number)
-        return found
+        return self._flags
 
 
 def spot_of(finding: Finding) -> Spot | None:
@@ -167,15 +172,19 @@ def spot_of(finding: Finding) -> Spot | None:
     return found if isinstance(found, Spot) else None
 
 
-def on_layer(finding: Finding, board: str, layer: str) -> bool:
-    """Return True if a finding is about a layer or a key on it."""
-    return finding.where == f"{board}:{layer}" or finding.where.startswith(f"{board}:{layer}:")
-
-
-def keys_of(finding: Finding, board: str, layer: str) -> tuple[str, ...]:
-    """The keys of a layer that a finding flags."""
+def flagged_keys(folio: Folio, place: Place | None, finding: Finding) -> tuple[str, ...] | None:
+    """The keys of the layer in front that a finding is about; empty for the layer itself, None for something else."""
+    if place is None:
+        return None
+    chords = chord_layer(folio, place.board, place.layer)
+    if chords is not None:
+        codes = tuple(code for code, many in chords.bindings.items() if any(b.id in finding.bindings for b in many))
+        return codes or None
+    layer = f"{place.board}:{place.layer}"
+    if finding.where != layer and not finding.where.startswith(f"{layer}:"):
+        return None
     spot = spot_of(finding)
-    return spot.keys if spot is not None and (spot.board, spot.layer) == (board, layer) else ()
+    return spot.keys if spot is not None else ()
 
 
 class _FindingRow(PaintedRow):

@@ -1,0 +1,159 @@
+"""Arrange on the ordinary keyboard: a program's chords as keys of layers, driven by real keys in a real window."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from glimber.store.toml.reading import open_folio
+from glimber.ui.arrange.place import Place
+from tests.helpers import write_folio
+from tests.ui.choosing import heard
+from tests.ui.kinds import OpenRoom, Settle
+
+BOARD = "chords/shoalwright"
+CHORDS = """format = "glimber-program/1"
+name = "Shoalwright"
+contexts = ["canvas", "sheet list"]
+
+[commands.save-chart]
+name = "Save chart"
+shortcut = "Ctrl+S"
+slow_way = ["menu File", "click Save"]
+uses_per_day = 26
+
+[commands.trace-coast]
+name = "Trace coast"
+shortcut = "Ctrl+T"
+
+[commands.add-sounding]
+name = "Add sounding"
+shortcut = "Ctrl+Shift+S"
+
+[commands.sheet-scale]
+name = "Sheet scale"
+shortcut = "Ctrl+K Ctrl+C"
+
+[commands.sheet-copy]
+name = "Save a copy"
+shortcut = "Ctrl+K Ctrl+S"
+
+[commands.shade-slope]
+name = "Shade slope"
+"""
+NAMES = """format = "glimber-program/1"
+name = "Namewell"
+[commands.new-tab]
+name = "New tab"
+shortcut = "Ctrl+T"
+"""
+DESKTOP = """format = "glimber-program/1"
+name = "Everywhere"
+[commands.switch]
+name = "Switch workspace"
+shortcut = "Ctrl+F"
+"""
+
+
+@pytest.fixture
+def room(tmp_path: Path, open_room: OpenRoom) -> Any:
+    files = {"layouts/split-42.toml": None, "programs/shoalwright.toml": CHORDS, "programs/namewell.toml": NAMES,
+             "programs/everywhere.toml": DESKTOP}  # fmt: skip
+    room = open_room(write_folio(tmp_path / "small", files), "arrange").room("arrange")
+    room.desk.move_to(Place(BOARD, "ctrl", "KeyS"))
+    room.canvas.setFocus()
+    return room
+
+
+def saved(room: Any) -> Any:
+    room.session.flush()
+    return open_folio(room.session.folder).folio
+
+
+def trigger(room: Any, id: str) -> str:
+    return str(room.session.folio.bindings[id].trigger)
+
+
+def test_it_opens_on_the_program_with_most_and_says_what_is_there(tmp_path: Path, open_room: OpenRoom) -> None:
+    files = {"layouts/split-42.toml": None, "programs/shoalwright.toml": CHORDS, "programs/namewell.toml": NAMES,
+             "programs/everywhere.toml": DESKTOP}  # fmt: skip
+    room = open_room(write_folio(tmp_path / "other", files), "arrange").room("arrange")
+    assert room.desk.place.board == BOARD and room.title.text() == "Ctrl" and room.how.text() == "Shoalwright · this keyboard"
+    assert room.count.text().startswith("2 bound, 1 used by the desktop") and not room.empty.isVisible()
+    faces = room.canvas.faces
+    assert faces["KeyS"].lines[0].full == "Save chart" and faces["KeyK"].stem == "2 more"
+    assert faces["KeyT"].others == ("Namewell: New tab",) and faces["KeyD"].free and not faces["KeyT"].free
+    assert "Ctrl+T" not in faces["KeyT"].said() and "in Namewell: New tab" in faces["KeyT"].said()
+
+
+def test_a_chord_is_moved_and_waits_on_the_change_sheet(room: Any, hands: Any, settle: Settle) -> None:
+    hands.strike("x", "Right", "p")
+    settle(lambda: trigger(room, "save-chart") == "Ctrl+D")
+    assert room.canvas.faces["KeyD"].lines[0].full == "Save chart" and room.canvas.faces["KeyS"].free
+    hands.strike("ctrl+z")
+    settle(lambda: trigger(room, "save-chart") == "Ctrl+S")
+    room.desk.move_to(Place(BOARD, "ctrl", "KeyS"))
+    hands.strike("s", "Right", "s")
+    settle(lambda: trigger(room, "save-chart") == "Ctrl+D")
+    assert str(saved(room).bindings["save-chart"].trigger) == "Ctrl+D"
+
+
+def test_a_chord_goes_to_other_modifiers(room: Any, hands: Any, settle: Settle) -> None:
+    hands.strike("x", "bracketright", "bracketright")
+    settle(lambda: room.desk.place.layer == "ctrl-shift")
+    hands.strike("p")  # what is there comes back
+    settle(lambda: (trigger(room, "save-chart"), trigger(room, "add-sounding")) == ("Ctrl+Shift+S", "Ctrl+S"))
+
+
+def test_a_stem_moves_with_its_sequences_and_enter_goes_behind_it(room: Any, hands: Any, settle: Settle) -> None:
+    room.desk.move_to(Place(BOARD, "ctrl", "KeyK"))
+    hands.strike("x", "Right", "p")
+    settle(lambda: (trigger(room, "sheet-scale"), trigger(room, "sheet-copy")) == ("Ctrl+L Ctrl+C", "Ctrl+L Ctrl+S"))
+    hands.strike("Return")
+    settle(lambda: room.desk.place.layer == "after Ctrl+L, ctrl")
+    assert room.title.text() == "after Ctrl+L, Ctrl" and room.canvas.faces["KeyC"].lines[0].full == "Sheet scale"
+
+
+def test_a_command_is_found_put_copied_and_taken_off(room: Any, hands: Any, settle: Settle) -> None:
+    room.desk.move_to(Place(BOARD, "ctrl", "KeyD"))
+    hands.ask(room, "f", "Shade slope")
+    settle(lambda: trigger(room, "shade-slope") == "Ctrl+D")
+    hands.strike("c", "Right", "Right", "space", "Escape")
+    settle(lambda: [str(b.trigger) for b in room.session.folio.bindings_of["shoalwright/shade-slope"]] == ["Ctrl+D", "Ctrl+G"])
+    room.desk.move_to(Place(BOARD, "ctrl", "KeyD"))
+    hands.strike("Delete")
+    settle(lambda: [str(b.trigger) for b in room.session.folio.bindings_of["shoalwright/shade-slope"]] == ["Ctrl+G"])
+
+
+def test_what_a_layout_has_alone_says_why_it_is_not_here(room: Any, hands: Any, settle: Settle) -> None:
+    told = heard(room.session)
+    for key in ("g", "n", "e"):
+        hands.strike(key)
+    settle(lambda: len(told) >= 3)
+    assert all("this works on a board with a layout" in text for text in told)
+
+
+def test_modifiers_really_held_show_their_layer_while_held(room: Any, hands: Any, settle: Settle) -> None:
+    hands.strike("+Control_L", "+Shift_L", 0.3)
+    settle(lambda: room.desk.place.layer == "ctrl-shift")
+    assert room.canvas.shown.lit >= {"ShiftLeft", "ControlLeft"}
+    hands.strike("-Shift_L", "-Control_L")
+    settle(lambda: room.desk.place.layer == "ctrl")
+
+
+def test_the_through_view_has_a_row_for_each_program(room: Any, settle: Settle) -> None:
+    room.desk.move_to(Place(BOARD, "ctrl", "KeyT"))
+    settle(room.programs.isVisible)
+    said = room.programs.accessibleDescription()
+    assert "Trace coast" in said and "Namewell: alone types t, Shift types T, Ctrl New tab" in said
+    assert not room.through.isVisible()
+
+
+def test_the_number_pad_is_shown_when_asked_for(room: Any, hands: Any, settle: Settle) -> None:
+    assert "Numpad4" not in room.canvas.faces
+    hands.strike("shift+z")
+    settle(lambda: "Numpad4" in room.canvas.faces)
+    hands.strike("shift+z")
+    settle(lambda: "Numpad4" not in room.canvas.faces)
