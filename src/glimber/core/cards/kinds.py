@@ -11,6 +11,7 @@ from glimber.core.drawing.drawing import Drawing, Icons
 from glimber.core.drawing.metrics import Faces
 from glimber.core.model.card_bindings import NOTHING_KNOWN, Known
 from glimber.core.model.folio import Card, Folio
+from glimber.core.model.group_marks import with_distinct_groups
 
 Kind = Callable[[Folio, Card, Kit], list[Drawing]]
 
@@ -85,6 +86,7 @@ def draw_card(
 ) -> list[Drawing]:
     """The sheets of a card: one, or as many as it takes at a readable size. Raises CannotDraw."""
     kind, kit = KINDS.get(card.kind), Kit(faces, stamp, icons, known)
+    folio = with_distinct_groups(folio)
     if kind is None:
         raise CannotDraw(f"{card.id} is a {card.kind} card; expected one of {', '.join(KINDS)}")
     if not {"blanks", "weak-blanks"} & set(card.shows):

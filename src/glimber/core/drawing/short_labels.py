@@ -96,9 +96,9 @@ def _forms(command: Command, program: Program, shared: Mapping[tuple[str, ...], 
     found: list[str] = []
 
     def add(form: str) -> str:
-        form = " ".join(form.split()).strip(" ,;:-–")
+        form = _capital(" ".join(form.split()).strip(" ,;:-–"), name)
         if form and form != name and form not in found:
-            found.append(_capital(form, name))
+            found.append(form)
         return form or name
 
     plain = add(_SENTENCE.sub("", _BRACKETS.sub("", name)))

@@ -38,7 +38,7 @@ def change_kind(folio: Folio, card: Card, kind: str) -> Folio:
 
 def add_card(folio: Folio, title: str, about: dict[str, object]) -> tuple[Folio, str]:
     """The folio with a card of its own about something, of the kind that suits it, and the card's id. Raises EditError."""
-    kind = "board" if about.get("board") else "strip" if about.get("run") else "grid"
+    kind = "board" if about.get("board") else "strip" if about.get("run") else "sheet"
     id = free_id(slug_of(title) or "card", folio.cards)
     return change_card(folio, Card(id, title, kind, paper="strip" if kind == "strip" else "A5"), **about), id  # type: ignore[arg-type]
 

@@ -11,6 +11,7 @@ from msgspec.structs import replace
 
 from glimber.core.edit.edit import EditError, map_bindings, with_program
 from glimber.core.model.folio import INKS, MARKS, Binding, Command, Folio, Group
+from glimber.core.model.group_marks import next_pair
 from glimber.core.notation.ids import free_id, slug_of
 from glimber.core.notation.nearest import did_you_mean
 
@@ -127,9 +128,7 @@ def put_in_group(folio: Folio, refs: Rows[str], name: str, ink: str | None = Non
 
 def _new_group(groups: Any, name: str) -> Group:
     id = free_id(slug_of(name), groups)
-    inks = [ink for ink in INKS if ink not in {one.ink for one in groups.values()}] or list(INKS)
-    marks = [mark for mark in MARKS if mark not in {one.mark for one in groups.values()}] or list(MARKS)
-    return Group(id, name, inks[0], marks[0])
+    return Group(id, name, *next_pair(groups))
 
 
 def add_context(folio: Folio, program: str, context: str) -> Folio:

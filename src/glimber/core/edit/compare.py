@@ -9,7 +9,8 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from glimber.core.edit.defaults import give_all_triggers, struck
-from glimber.core.model.folio import INKS, MARKS, Command, Folio, Group, Program
+from glimber.core.model.folio import Command, Folio, Group, Program
+from glimber.core.model.group_marks import next_pair
 from glimber.core.notation.ids import free_id, slug_of
 
 Kind = Literal["new", "same", "changed", "renamed", "gone", "yours", "conflict"]
@@ -235,6 +236,6 @@ def _group(groups: dict[str, Group], name: str | None) -> str | None:
     for id, group in groups.items():
         if group.name.casefold() == name.casefold():
             return id
-    id, number = free_id(slug_of(name), groups), len(groups)
-    groups[id] = Group(id, name, INKS[number % len(INKS)], MARKS[number % len(MARKS)])
+    id = free_id(slug_of(name), groups)
+    groups[id] = Group(id, name, *next_pair(groups))
     return id
