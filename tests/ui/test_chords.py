@@ -157,3 +157,31 @@ def test_the_number_pad_is_shown_when_asked_for(room: Any, hands: Any, settle: S
     settle(lambda: "Numpad4" in room.canvas.faces)
     hands.strike("shift+z")
     settle(lambda: "Numpad4" not in room.canvas.faces)
+
+
+def test_a_first_round_shows_what_is_new_and_asks_for_it_later(room: Any, hands: Any, settle: Settle) -> None:
+    """From a folio with one ordinary keyboard: the first prompt is a showing, struck once, and no try."""
+    window = room.window()
+    hands.strike("ctrl+4")
+    settle(lambda: window.current == "drill" and bool(window.room("drill").setup.due()))
+    drill = window.room("drill")
+    assert 1 <= len(drill.setup.due()) <= 13 and all(one.new for one in drill.setup.due())
+    hands.strike("Return")
+    settle(lambda: drill.play is not None and drill.play.prompt_ms is not None)
+    play = drill.play
+    assert play.drill.showing and drill.prompt.board.isVisible()
+    said = drill.prompt.sentence.accessibleDescription()
+    assert said.startswith("New: ") and "Strike it once" in said
+    names = {"Ctrl": "Control_L", "Shift": "Shift_L"}
+    seen = []
+    for _ in range(3):
+        settle(lambda: play.prompt_ms is not None)
+        seen.append((play.binding.id, play.drill.showing))
+        for chord in play.binding.trigger.chords:
+            held = [names[one] for one in chord.modifiers]
+            key = chord.key.lower()
+            hands.strike(*(f"+{one}" for one in held), 0.05, f"+{key}", 0.04, f"-{key}", *(f"-{one}" for one in reversed(held)), 0.05)
+        settle(lambda: (play.binding.id, play.drill.showing) != seen[-1] or len(play.tries) > 0)
+    assert [showing for _, showing in seen] == [True, True, True] and len({id for id, _ in seen}) == 3
+    assert play.tries == () or all(one.first for one in play.tries)
+    drill.put_aside()

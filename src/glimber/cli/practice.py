@@ -32,11 +32,11 @@ def plan(
     """
     with told():
         opened = open_folio(folder_of(folio))
-        from glimber.core.decide.plan import plan_round
+        from glimber.core.decide.next_round import next_round
         from glimber.core.stats.measures import measure
 
         ledger = measure(opened.folio, practice_of(opened), moment(at), load_settings().computer_name)
-        due = plan_round(ledger, minutes, size)
+        due = next_round(ledger, minutes, size)
     if json:
         rows = [{"id": one.binding, "why": one.why, "p_now": rounded(one.p_now), "new": one.new, "hits": one.hits,
                  "worth_s_week": rounded(one.worth_s_week), "seconds": rounded(one.seconds)} for one in due]  # fmt: skip

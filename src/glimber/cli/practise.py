@@ -20,8 +20,8 @@ from glimber.store.settings import load_settings
 from glimber.store.toml.reading import open_folio
 
 if TYPE_CHECKING:
-    from glimber.core.decide.next_prompt import Prompt
     from glimber.core.model.folio import Folio
+    from glimber.core.practice.pacing import Prompt
 
 DEADLINE_MS: Final = 4000.0
 BETWEEN_S: Final = 0.45

@@ -9,7 +9,7 @@ from typing import Final
 
 from glimber.core.audit.checks import audit
 from glimber.core.cards.kinds import draw_card
-from glimber.core.decide.plan import plan_round
+from glimber.core.decide.next_round import next_round
 from glimber.core.decide.verdict import verdict_counts, verdicts
 from glimber.core.drawing.svg import to_svg
 from glimber.core.model.shelf import shelf
@@ -65,7 +65,7 @@ def run_example(
 
 def _drill(opened: Opened, log: Log, ledger: Ledger, now: datetime, computer: str) -> tuple[Opened, datetime]:
     """The round that is due of what has been taken up, played by the stand-in person."""
-    hits = {due.binding: due.hits for due in plan_round(ledger, may=lambda id: ledger.rows[id].count > 0)}
+    hits = {due.binding: due.hits for due in next_round(ledger, may=lambda id: ledger.rows[id].count > 0)}
     ids = list(hits)
     opened = keep_ids(opened, set(ids), now)
     person = Person(opened.folio, SEED, TROUBLES, dict.fromkeys(opened.folio.bindings, 1.0))

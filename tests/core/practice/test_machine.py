@@ -32,6 +32,7 @@ from glimber.core.practice.inputs import (
 )
 from glimber.core.practice.machine import Drill, begin, step
 from glimber.core.practice.options import Options
+from glimber.core.practice.pacing import Pacing, Prompt
 from glimber.core.practice.round import CLEAN_HITS
 from glimber.core.practice.tries import Try
 from glimber.store.practice.uuid7 import uuid7
@@ -44,9 +45,10 @@ CODES = {key: code for code, key in board_keys(SMALL.boards["split-42"]).items()
 class Hand:
     """Drives a machine: every commit succeeds, unless ``full``."""
 
-    def __init__(self, *bindings: str, mode: str = "press", folio: Folio = SMALL) -> None:
+    def __init__(self, *bindings: str, mode: str = "press", folio: Folio = SMALL, pacing: Pacing | None = None) -> None:
         self.folio = folio
-        self.drill = begin(folio, bindings, Options(mode), "bridge", (), NOON, 1, uuid7)  # type: ignore[arg-type]
+        options = Options(mode, minutes=1 if pacing is not None else None)  # type: ignore[arg-type]
+        self.drill = begin(folio, bindings, options, "bridge", (), NOON, 1, uuid7, pacing=pacing)
         self.t, self.full, self.effects = 100_000.0, False, list[Effect]()
         self.do(GoOn())
 
@@ -360,3 +362,53 @@ def test_the_same_state_always_goes_on_in_the_same_way() -> None:
     drill = begin(SMALL, ["sounding-s", "range-d", "lead-line"], Options(), "bridge", (), NOON, 5, uuid7)
     assert len({orders(drill) for _ in range(5)}) == 1
     assert len({orders(replace(drill, seed=seed)) for seed in range(40)}) == 3
+
+
+class Steps:
+    """A pacing of given prompts, which remembers what came of each."""
+
+    def __init__(self, *prompts: Prompt, heard: tuple[tuple[str, bool, str], ...] = ()) -> None:
+        self.prompts, self.heard = prompts, heard
+
+    def next(self) -> Prompt | None:
+        return self.prompts[0] if self.prompts else None
+
+    def after(self, prompt: Prompt, outcome: str, slip: object, took_s: float) -> Steps:
+        assert took_s >= 0
+        return Steps(*self.prompts[1:], heard=(*self.heard, (prompt.binding, prompt.shown, outcome)))
+
+
+def test_a_new_binding_is_shown_and_struck_before_it_is_asked_and_that_is_no_try() -> None:
+    steps = Steps(Prompt("sounding-s", True, True), Prompt("range-d", False, False), Prompt("sounding-s", True, False))
+    hand = Hand("sounding-s", pacing=steps)
+    assert hand.drill.showing and hand.drill.wake_ms() is None
+    assert hand.do(Aid()) == [] and hand.do(GaveUp()) == []
+    hand.strike("split-42:draw:KeyD:tap")
+    assert hand.drill.showing and hand.drill.tries == () and hand.drill.answer is not None  # it stays until it is struck
+    assert kinds(hand.strike()) == [Show, Show] or not hand.drill.showing
+    assert hand.drill.tries == () and hand.drill.binding is not None and hand.drill.binding.id == "range-d"
+    hand.show()
+    hand.wait()
+    assert [one.outcome for one in hand.drill.tries] == ["blank"] and hand.drill.forced
+    hand.strike()
+    assert kinds(hand.strike())[-1] is Ended and hand.drill.done
+    assert isinstance(hand.drill.pacing, Steps)
+    assert hand.drill.pacing.heard == (("sounding-s", True, "hit"), ("range-d", False, "blank"), ("sounding-s", False, "hit"))
+    assert {lane.binding for lane in hand.drill.state.lanes} == {"sounding-s", "range-d"}
+
+
+def test_a_paced_round_ends_with_its_minutes() -> None:
+    hand = Hand("sounding-s", pacing=Steps(*[Prompt("sounding-s", False, False)] * 99))
+    count = 0
+    while not hand.drill.done:
+        hand.show()
+        hand.t += 3000
+        hand.strike()
+        count += 1
+    assert 60_000 <= hand.drill.used_ms < 70_000 and 10 < count < 25
+    assert kinds(hand.effects)[-1] is Ended
+
+
+def test_names_are_asked_without_being_shown_first() -> None:
+    hand = Hand("sounding-s", mode="name", pacing=Steps(Prompt("sounding-s", True, True)))
+    assert not hand.drill.showing and hand.drill.binding is not None

@@ -189,7 +189,7 @@ def test_a_binding_struck_out_is_not_asked_and_one_added_is() -> None:
     from glimber.core.decide.selection import EVERYTHING, Selection
 
     whole = choose_round(ledger, SMALL, Options(minutes=3), EVERYTHING)
-    assert whole.due[0].binding == "sounding-s"
+    assert "sounding-s" in {one.binding for one in whole.due}
     without = choose_round(ledger, SMALL, Options(minutes=3), EVERYTHING, dropped={"sounding-s"})
     assert "sounding-s" not in {one.binding for one in without.due}
     few = choose_round(ledger, SMALL, Options(minutes=3), Selection("x", "", frozenset({"range-d"})), added=["show-desktop"])

@@ -11,8 +11,10 @@ from typing import Final
 
 import numpy as np
 from msgspec import Struct, field
+from msgspec.structs import replace
 
 from glimber.core.practice.columns import BLANK, HIT, SLIP, Bools, Floats
+from glimber.core.practice.pacing import Prompt
 from glimber.core.practice.tries import HAND_KINDS, Outcome, SlipKind
 from glimber.core.stats.belief import Belief, believe, days_of
 from glimber.core.stats.grouping import micros
@@ -36,14 +38,6 @@ SHOWN_BEFORE: Final = 3
 BLANKS_IN_A_ROW: Final = 2
 """After so many it goes on to another binding, and comes back shown first."""
 HAND_BEFORE: Final = (1.0, 20.0)
-
-
-class Prompt(Struct, frozen=True):
-    """What comes next. ``shown``: the binding is shown and struck once, for study, and is no try."""
-
-    binding: str
-    new: bool
-    shown: bool
 
 
 class _Asked(Struct):
@@ -72,20 +66,50 @@ class Prompts(Struct):
     pressed: set[str] = field(default_factory=set)
     count: int = 0
     _asked: dict[str, _Asked] = field(default_factory=dict)
+    _gains: Floats | None = None
+    """Gains of a strike under each hypothesis, (48, b): within a round only those of the binding that was struck change much."""
     _last: deque[str] = field(default_factory=lambda: deque(maxlen=NOT_AGAIN))
     _answers: deque[bool] = field(default_factory=lambda: deque(maxlen=CLEAN_OF))
 
-    def next(self) -> Prompt | None:
-        """Return the next prompt, None where nothing may be asked for any more."""
-        index = self._index()
+    def next(self, only: Collection[str] | None = None) -> Prompt | None:
+        """Return the next prompt, None where nothing may be asked for any more; of some bindings ``only``, if given."""
+        index, room = self._index(), self._room_for_new()
         order = sorted(range(len(self.ids)), key=lambda place: -index[place])
+        order = order if only is None else [place for place in order if self.ids[place] in only]
         pressed = [place for place in order if self.ids[place] in self.pressed]
         for place in (*pressed, *order):
-            if self._may(place):
+            if self._may(place, room, len(order)):
                 return self._prompt(place)
         # With few bindings the last ones come again sooner than after four others.
-        late = next((place for place in order if self._may(place, again=True)), None)
+        late = next((place for place in order if self._may(place, room, len(order), again=True)), None)
         return self._prompt(late) if late is not None else None
+
+    def after(self, prompt: Prompt, outcome: Outcome, slip: SlipKind | None, took_s: float) -> Prompts:
+        """Return the prompts after an answer; these stay as they are."""
+        belief = self.belief
+        copied = replace(
+            self,
+            belief=replace(belief, strength=belief.strength.copy(), last=belief.last.copy(), tried=belief.tried.copy(),
+                           weight=belief.weight.copy()),
+            pressed=set(self.pressed),
+            _gains=None if self._gains is None else self._gains.copy(),
+            _asked={id: replace(one) for id, one in self._asked.items()},
+            _last=deque(self._last, NOT_AGAIN),
+            _answers=deque(self._answers, CLEAN_OF),
+        )  # fmt: skip
+        if prompt.binding in copied.ids:
+            copied.answer(prompt, outcome, slip, took_s)
+        return copied
+
+    def clean(self, id: str) -> float:
+        """Return the chance of a clean hit now."""
+        place = self.ids.index(id)
+        return float(self.belief.known(self.day)[place] * (1 - self.hand[place]))
+
+    def worth(self, id: str) -> float:
+        """Return the seconds a week that one strike now saves."""
+        place = self.ids.index(id)
+        return max(0.0, float(self.stakes[place] * (1 - self.hand[place]) * self._gain()[place]))
 
     def answer(self, prompt: Prompt, outcome: Outcome, slip: SlipKind | None, took_s: float) -> None:
         """Take the answer of a prompt into account; ``took_s`` seconds until the next one."""
@@ -100,6 +124,8 @@ class Prompts(Struct):
         place = self.ids.index(prompt.binding)
         known = outcome == "hit" or (outcome == "slip" and slip in HAND_KINDS)
         self.belief.strike(place, self.day, known)
+        if self._gains is not None:
+            self._gains[:, place : place + 1] = self.belief.gains(self.day, slice(place, place + 1))
         self.pressed.discard(prompt.binding)
         self._answers.append(outcome == "hit")
         if outcome == "hit":
@@ -117,16 +143,22 @@ class Prompts(Struct):
         p = self.belief.known(self.day)
         hit, slip, blank = (self.seconds[kind] for kind in ("hit", "slip", "blank"))
         takes = p * ((1 - self.hand) * hit + self.hand * slip) + (1 - p) * (slip + blank) / 2
-        return np.asarray(self.stakes * (1 - self.hand) * self.belief.gain(self.day) / takes)
+        return np.asarray(self.stakes * (1 - self.hand) * self._gain() / takes)
 
-    def _may(self, place: int, again: bool = False) -> bool:
+    def _gain(self) -> Floats:
+        if self._gains is None:
+            self._gains = self.belief.gains(self.day)
+        return np.asarray(self.belief.weight @ self._gains)
+
+    def _may(self, place: int, room: bool, count: int, again: bool = False) -> bool:
+        """Return True if a binding may be asked for; ``room`` for a new one, ``count``: of how many it is one."""
         id = self.ids[place]
         one = self._asked.get(id)
-        recent = 1 if again else min(NOT_AGAIN, max(0, len(self.ids) - 2))
-        if len(self.ids) > 1 and recent and id in list(self._last)[-recent:]:
+        recent = 1 if again else min(NOT_AGAIN, max(0, count - 2))
+        if count > 1 and recent and id in list(self._last)[-recent:]:
             return False
         if one is None:
-            return bool(self.belief.tried[place]) or self._room_for_new()
+            return room or bool(self.belief.tried[place])
         return one.clean < MOST_CLEAN and one.misses < MOST_MISSES and (again or one.ready <= self.count)
 
     def _room_for_new(self) -> bool:

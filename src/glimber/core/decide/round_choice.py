@@ -8,7 +8,8 @@ from functools import partial
 from msgspec import Struct
 from msgspec.structs import replace
 
-from glimber.core.decide.plan import PICKED_MINUTES, Budget, Due, budget_of, due_of, made_anew, plan_round
+from glimber.core.decide.next_round import next_round
+from glimber.core.decide.plan import PICKED_MINUTES, Budget, Due, budget_of, due_of, made_anew
 from glimber.core.decide.selection import Selection
 from glimber.core.engine.perform import CannotPerform, way_to
 from glimber.core.engine.standin_keys import why_not_on_device, why_not_pressed
@@ -95,9 +96,16 @@ def choose_round(
     minutes = options.minutes or PICKED_MINUTES
     budget = budget_of(ledger, may)
     budget = replace(budget, pressed={**dict.fromkeys(added, "added"), **budget.pressed})
-    due = due_of(ledger, budget, minutes) if budget.ids else []
+    learnable = {id for id, row in ledger.rows.items() if row.command.learn != "never" or id in added}
+    planned = budget.ids and (options.minutes is not None and not options.sprint)
+    if planned:
+        due = next_round(
+            ledger, minutes, may=lambda id: id in learnable and may(id), also=dict.fromkeys(added, "added")
+        )
+    else:
+        due = due_of(ledger, budget, minutes) if budget.ids else []
     asked = {one.binding for one in due}
-    whole = plan_round(
+    whole = next_round(
         ledger, minutes, may=lambda id: id not in dropped and (selection.of is None or id in selection.of)
     )
     left = [(one, why) for one in whole if one.binding not in asked and (why := reasons.get(one.binding))]

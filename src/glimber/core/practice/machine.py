@@ -47,6 +47,7 @@ from glimber.core.practice.inputs import (
 )
 from glimber.core.practice.judge import Judge, judge_named, judge_pointed
 from glimber.core.practice.options import NO_ANSWER_MS, Options
+from glimber.core.practice.pacing import Pacing, Prompt
 from glimber.core.practice.tries import AnswerMode, Change, KeyEvents, Try
 
 NewId = Callable[[datetime], str]
@@ -62,7 +63,9 @@ class Drill(Struct):
     """A round under way: a value, which ``step`` leaves as it is. ``folio`` stays as it was at the beginning.
 
     ``forced``: a slip was made, and the wanted one must be struck to go on. ``answer``: the slip that is shown. ``deadlines``:
-    in ms, of bindings whose own are not the usual one. ``used_ms``: the time its prompts took, pauses aside.
+    in ms, of bindings whose own are not the usual one. ``used_ms``: the time its prompts took, pauses aside. ``pacing`` chooses
+    the prompts of a round that ends with its minutes; ``asked`` is the present one, which is ``showing`` where its binding is
+    shown and struck once before it is asked for.
     """
 
     folio: Folio
@@ -75,7 +78,12 @@ class Drill(Struct):
     options: Options = Options()
     deadlines: Mapping[str, float] = field(default_factory=dict)
     anew: Anew | None = None
+    pacing: Pacing | None = None
+    asked: Prompt | None = None
+    showing: bool = False
+    over: bool = False
     used_ms: float = 0.0
+    asked_ms: float = 0.0
     tries: tuple[Try, ...] = ()
     forced: bool = False
     aids: int = 0
@@ -111,7 +119,8 @@ class Drill(Struct):
 
     @property
     def done(self) -> bool:
-        return self.state.done and not self.forced and self.pending is None
+        ended = self.state.done if self.pacing is None else self.over
+        return ended and not self.forced and self.pending is None
 
     def cue(self, binding: Binding) -> Cue:
         """Return what the present prompt shows of its binding."""
@@ -153,10 +162,11 @@ def begin(
     hits: Mapping[str, int] = MappingProxyType({}),
     deadlines: Mapping[str, float] = MappingProxyType({}),
     anew: Anew | None = None,
+    pacing: Pacing | None = None,
 ) -> Drill:
     """A drill of these bindings, before its first prompt: ``step`` it with ``GoOn``. ``hits``: clean hits planned for each."""
     state, listeners = rounds.begin(bindings, hits), _listeners_of(options.mode)
-    return Drill(folio, new_id(at), computer, changes, seed, new_id, state, options, deadlines, anew, paused=True,
+    return Drill(folio, new_id(at), computer, changes, seed, new_id, state, options, deadlines, anew, pacing, paused=True,
                  _listeners=listeners)  # fmt: skip
 
 
@@ -201,7 +211,7 @@ def step(drill: Drill, what: Input, t: float, at: datetime) -> tuple[Drill, tupl
         first = what.first_ms if what.first_ms is not None else t
         answer = judge_named(drill.question, what.command, first - drill.prompt_ms, t - drill.prompt_ms)
     elif isinstance(what, GaveUp):
-        answer = _given_up(drill) if not drill.forced else None
+        answer = _given_up(drill) if not (drill.forced or drill.showing) else None
     else:
         answer = _waited(drill, t)
     if answer is None:
@@ -234,7 +244,7 @@ def _waited(drill: Drill, t: float) -> Answer | None:
 
 def _aid(drill: Drill) -> list[Effect]:
     """One step more of help, counted with the try; not where the way is shown anyway after a slip."""
-    ready = drill.prompt_ms is not None and not drill.forced and drill.pending is None and not drill.paused
+    ready = drill.prompt_ms is not None and not (drill.forced or drill.showing) and drill.pending is None and not drill.paused
     if not ready or drill.aids >= drill.most_aids:
         return []
     drill.aids += 1
@@ -254,6 +264,8 @@ def _use(drill: Drill, t: float) -> None:
 def _next(drill: Drill, at: datetime) -> list[Effect]:
     """Ask for the next binding, or end the round."""
     drill.answer = None
+    if drill.pacing is not None:
+        return _next_paced(drill, at)
     if drill.state.order and drill.state.nth >= len(drill.state.order):
         drill.state = replace(drill.state, asked=None)
     if drill.done:
@@ -266,6 +278,37 @@ def _next(drill: Drill, at: datetime) -> list[Effect]:
     return [Show()]
 
 
+def _next_paced(drill: Drill, at: datetime) -> list[Effect]:
+    """Ask for what the pacing chooses, or show it first; end the round when its minutes are used."""
+    assert drill.pacing is not None
+    minutes = drill.options.minutes
+    over = minutes is not None and drill.used_ms >= minutes * 60_000
+    drill.asked = None if over else drill.pacing.next()
+    if drill.asked is None:
+        drill.over, drill.question, drill._judge = True, None, None
+        drill.state = replace(drill.state, asked=None)
+        return [Ended()]
+    drill.state = rounds.ask_for(drill.state, drill.asked.binding)
+    # A name cannot be asked for by showing it: there it is told after a wrong answer.
+    drill.showing = drill.asked.shown and drill.mode != "name"
+    drill.forced, drill.aids, drill.asked_ms = False, 0, drill.used_ms
+    _prepare(drill, at)
+    return [Show()]
+
+
+def _paced(drill: Drill, one: Try | None) -> None:
+    """Let the pacing know what became of the present prompt; None for one that was shown."""
+    if drill.pacing is None or drill.asked is None:
+        return
+    took_s = (drill.used_ms - drill.asked_ms) / 1000
+    if one is None:
+        drill.pacing = drill.pacing.after(drill.asked, "hit", None, took_s)
+        return
+    asked = replace(drill.asked, binding=one.binding, shown=False)
+    outcome = "blank" if one.outcome == "hit" and one.aids else one.outcome
+    drill.pacing = drill.pacing.after(asked, outcome, one.slip, took_s)
+
+
 def _prepare(drill: Drill, at: datetime) -> None:
     """A fresh question; its clock starts when the prompt has been painted."""
     binding = drill.binding
@@ -273,10 +316,10 @@ def _prepare(drill: Drill, at: datetime) -> None:
     # The board itself is heard as what it sends; a stand-in, a device and a drawn board as their own keys.
     by_spot = isinstance(binding.trigger, Spot) and (drill.options.hands != "board" or drill.mode in ("point", "name"))
     board = binding.spot.board if by_spot else None
-    habits = () if drill.forced else habits_of(drill.folio, binding, drill.changes, drill.computer, at)
+    habits = () if drill.forced or drill.showing else habits_of(drill.folio, binding, drill.changes, drill.computer, at)
     drill.question = Question(
         drill.folio, binding, computer=drill.computer, on_board=board, strict=drill.options.strict,
-        deadline_ms=_NO_DEADLINE_MS if drill.forced else drill.deadline_ms, habits=habits,
+        deadline_ms=_NO_DEADLINE_MS if drill.forced or drill.showing else drill.deadline_ms, habits=habits,
     )  # fmt: skip
     drill._judge, drill.prompt_ms = None, None
     drill._events, drill._void_why = (), None
@@ -335,6 +378,8 @@ def _answered(drill: Drill, answer: Answer, at: datetime) -> list[Effect]:
     """The try of an answer, to be committed before anything is shown of it."""
     question = drill.question
     assert question is not None
+    if drill.showing:
+        return _studied(drill, answer, at)
     one = _try_of(drill, answer, at, drill._void_why)
     events = tuple((event.t, event.kind, event.key) for event in drill._events)
     kept = KeyEvents(drill.new_id(at), drill.round_id, at, question.on_board, events)
@@ -342,6 +387,17 @@ def _answered(drill: Drill, answer: Answer, at: datetime) -> list[Effect]:
     drill.pending = (commit, one, answer)
     drill._judge = None
     return [commit]
+
+
+def _studied(drill: Drill, answer: Answer, at: datetime) -> list[Effect]:
+    """A binding that is shown was struck: it is no try. What was struck wrong stays shown."""
+    if answer.outcome == "hit":
+        drill.showing, drill._judge = False, None
+        _paced(drill, None)
+        return _next(drill, at)
+    drill.answer = answer if answer.outcome == "slip" else drill.answer
+    _prepare(drill, at)
+    return [Show()]
 
 
 def _try_of(drill: Drill, answer: Answer, at: datetime, void_why: str | None) -> Try:
@@ -378,6 +434,7 @@ def _committed(drill: Drill, at: datetime) -> list[Effect]:
         clean = one.outcome == "hit" and not one.aids
         drill.state = rounds.answered(drill.state, clean, answer.credited if clean else None)
         drill.state = _planned_anew(drill)
+        _paced(drill, one)
         drill.forced = one.outcome != "hit"
     elif one.outcome == "hit":
         drill.forced = False
@@ -393,7 +450,7 @@ def _committed(drill: Drill, at: datetime) -> list[Effect]:
 
 def _planned_anew(drill: Drill) -> rounds.RoundState:
     """The round with its plan made anew from what is known now."""
-    if drill.anew is None:
+    if drill.anew is None or drill.pacing is not None:
         return drill.state
     lanes = {lane.binding for lane in drill.state.lanes}
     mine = [one for one in drill.tries if one.binding in lanes]
@@ -407,7 +464,8 @@ def _pause(drill: Drill, why: str | None, at: datetime) -> list[Effect]:
     """Stop the clock. A prompt under way is void, with its reason; what is held is not known any more."""
     if drill.paused:
         return []
-    running = drill.prompt_ms is not None and not drill.forced and drill.pending is None and drill.binding is not None
+    under_way = drill.prompt_ms is not None and drill.pending is None and drill.binding is not None
+    running = under_way and not (drill.forced or drill.showing)
     drill.paused, drill._judge, drill.prompt_ms = True, None, None
     drill._listeners = _listeners_of(drill.mode)
     if why is None or not running:
@@ -424,7 +482,7 @@ def _go_on(drill: Drill, at: datetime) -> list[Effect]:
     if not drill.paused:
         return []
     drill.paused = False
-    if drill.forced:
+    if drill.forced or drill.showing:
         _prepare(drill, at)
         return [Show()]
     return _next(drill, at)

@@ -119,6 +119,17 @@ def ask(state: RoundState, random: Random) -> RoundState:
     return replace(state, asked=chosen.binding, nth=state.nth + 1)
 
 
+def ask_for(state: RoundState, binding: str) -> RoundState:
+    """Ask for a binding that was chosen; one that has its planned hits, or none planned, has one more."""
+    lanes = [
+        replace(lane, wanted=max(lane.wanted, lane.hits + 1)) if lane.binding == binding else lane
+        for lane in state.lanes
+    ]
+    if all(lane.binding != binding for lane in lanes):
+        lanes.append(Lane(binding, wanted=1))
+    return replace(state, lanes=tuple(lanes), asked=binding, nth=state.nth + 1)
+
+
 def answered(state: RoundState, clean: bool, credited: str | None = None) -> RoundState:
     """The round after a first strike at the present prompt.
 

@@ -106,19 +106,25 @@ class Belief(Struct):
         return np.where(self.tried, p, self.first)
 
     def gain(self, day: float) -> Floats:
-        """Return what one strike now is worth in the chance of knowing in the weeks ahead, (b,).
+        """Return what one strike now is worth in the chance of knowing in the weeks ahead, (b,)."""
+        return np.asarray(self.weight @ self.gains(day))
+
+    def gains(self, day: float, of: slice = slice(None)) -> Floats:
+        """Return the same under each hypothesis, (48, n), of some bindings.
 
         Struck now or not, a binding comes again in two days and counts one and fourteen days after that, half each.
         """
-        gap = np.maximum(day - self.last, 0.0)
-        p = retention(self.strength, gap)
-        struck = p * _worth(after_known(self.strength, p)) + (1.0 - p) * _worth(after_unknown(self.strength))
-        old = struck - _worth(self.strength, gap)
-        fresh = np.maximum(FIRST_KNOWN_DAYS, F) * np.ones_like(self.strength)
-        weak, q = F * np.ones_like(self.strength), self.first
+        strength, tried, q = self.strength[:, of], self.tried[of], self.first[of]
+        gap = np.maximum(day - self.last[of], 0.0)
+        p = retention(strength, gap)
+        struck = p * _worth(after_known(strength, p)) + (1.0 - p) * _worth(after_unknown(strength))
+        old = struck - _worth(strength, gap)
+        if tried.all():
+            return np.asarray(old)
+        fresh, weak = np.maximum(FIRST_KNOWN_DAYS, F), F * np.ones_like(F)
         now = q * _worth(fresh) + (1.0 - q) * _worth(weak)
         later = 0.5 * sum(q * retention(fresh, a) + (1.0 - q) * retention(weak, a) for a in (1.0, 14.0))
-        return np.asarray(self.weight @ np.where(self.tried, old, now - later))
+        return np.where(tried, old, now - later)
 
 
 def _worth(strength: Floats, gap: Floats | float = 0.0) -> Floats:

@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from glimber.core.decide.plan import plan_round
+from glimber.core.decide.next_round import next_round
 from glimber.core.practice.round_review import Before, before_round, worst_first
 from glimber.core.practice.tries import Round
 from glimber.ui.drill.play import RoundPlay
@@ -54,7 +54,7 @@ class AfterRound(QWidget):
         if ledger is not None and weighed:
             from glimber.core.decide.over_time import faded_now
 
-            due = plan_round(ledger, minutes)
+            due = next_round(ledger, minutes)
             coming = {one.binding: one.why for one in due}
             worth = sum(one.worth_s_week for one in due)
             notes.append(f"One more round of {minutes:g} min is worth {worth:.0f} s a week.")

@@ -73,9 +73,8 @@ class LaneRow:
         here = lane.binding == play.drill.state.asked and not play.paused
         painter.setFont(font(12, 600 if here else 400))
         painter.setPen(QColor(t.text if here else t.faint))
-        # Where the prompt does not say the name, the row must not say it either, until the binding is done.
-        drill = play.drill
-        told = command is not None and ((drill.options.cue == "name" and drill.mode != "name") or lane.done)
+        # The names would give the choice away: one is there when its binding is done.
+        told = command is not None and lane.done
         name = self._fitted(command.name if command is not None and told else "", here, round(column) - 14)
         painter.drawText(QRectF(x, y + 12, column - 8, 22), Qt.AlignmentFlag.AlignVCenter, name)
 

@@ -198,9 +198,9 @@ class PromptView(QWidget):
         """Lay out the board, the sentence and the names, as far as each is shown."""
         binding, answer, drill = play.binding, play.answer, play.drill
         pointing, naming = drill.mode == "point", drill.mode == "name"
-        helped = drill.aids > 0 and answer is None
-        _show(self.board, not play.paused and (answer is not None or pointing or naming or helped))
-        _show(self.sentence, not play.paused and (answer is not None or helped))
+        helped, showing = drill.aids > 0 and answer is None, drill.showing
+        _show(self.board, not play.paused and (answer is not None or pointing or naming or helped or showing))
+        _show(self.sentence, not play.paused and (answer is not None or helped or showing))
         _show(self.names, not play.paused and naming)
         if binding is None:
             return
@@ -213,15 +213,15 @@ class PromptView(QWidget):
             shape = folio.keyboard
             at = answer.done if answer else 0
             lit, struck = _key_of(folio, wanted, at), _key_of(folio, pressed, at)
-        way = keys_before(folio, wanted) if answer is not None or naming else ()
-        shown = answer is not None or naming
+        shown = answer is not None or naming or showing
+        way = keys_before(folio, wanted) if shown else ()
         step = aids_of(folio, binding)[drill.aids - 1] if helped else None
         dim = theme().lamp_at(_HELP_LIGHT) if step is not None and len(step.keys) > 1 else None
         marks = BoardMarks(
             step.keys if step is not None else lit if shown else (), dim, () if naming or not answer else struck,
-            prints=answer is not None or not pointing, way=way,
+            prints=answer is not None or showing or not pointing, way=way,
         )  # fmt: skip
-        said = f"Wanted {wanted}" if answer else f"Lit: {wanted}" if naming else "A blank board: click the key"
+        said = f"Wanted {wanted}" if answer else f"Lit: {wanted}" if naming or showing else "A blank board: click the key"
         self.board.show_board(shape, folio.legend, marks, step.words if step is not None else said)
         if naming and self._asked != (drill.state.nth, drill.forced):
             self._asked = (drill.state.nth, drill.forced)
@@ -231,6 +231,10 @@ class PromptView(QWidget):
             self.names.ask(look_alikes(folio, binding, self.mixed(), f"{drill.seed} {drill.state.nth}"), everything)
         if step is not None:
             self.sentence.say(f"{step.words}.", f"Help {drill.aids} of {drill.most_aids}; this try does not count.")
+        elif showing and answer is None:
+            reason = f" {binding.reason.rstrip('.')}." if binding.reason else ""
+            do = "Click it once" if pointing else "Strike it once"
+            self.sentence.say(f"New: {place_words(folio, wanted)}.{reason}", f"{do}; it is asked for after two others.")
         elif answer is not None:
             here = (
                 f" Here: {here_words(folio, wanted, fingers=True)}."

@@ -32,6 +32,7 @@ if TYPE_CHECKING:
 
     from glimber.core.practice import machine as drills
     from glimber.core.practice.machine import Drill
+    from glimber.core.practice.pacing import Pacing
     from glimber.ui.drill.after import AfterRound
     from glimber.ui.drill.play import RoundPlay
     from glimber.ui.drill.prompt import PromptView
@@ -226,6 +227,7 @@ class DrillRoom(Room):
 
     def begin(self) -> None:
         """Begin the round that is due."""
+        from glimber.core.decide.next_round import pacing_of
         from glimber.core.decide.round_choice import anew_of
 
         chosen, ledger, options = self.setup.chosen(), self.session.ledger, self.setup.options
@@ -237,8 +239,16 @@ class DrillRoom(Room):
             return
         hits = {one.binding: 1 if options.sprint else one.hits for one in chosen.due}
         stated = self._has_its_id
-        self._begin(list(hits), options, hits, anew_of(chosen, ledger, options, lambda id: id in hits or stated(id)),
-                    "sprint" if options.sprint else "planned")  # fmt: skip
+
+        def usable(id: str) -> bool:
+            return id in hits or stated(id)
+
+        if options.sprint or options.minutes is None:
+            self._begin(list(hits), options, hits, anew_of(chosen, ledger, options, usable), "sprint")
+        else:
+            may_be_asked = [id for id in chosen.budget.ids if usable(id) and ledger.rows[id].command.learn != "never"]
+            pacing = pacing_of(ledger, [*dict.fromkeys([*hits, *may_be_asked])], self.setup.added)
+            self._begin(list(hits), options, hits, None, "planned", pacing=pacing)
 
     def begin_run(self, id: str) -> None:
         """Begin a task run: its commands in order, as one."""
@@ -289,7 +299,7 @@ class DrillRoom(Room):
         )
 
     def _begin(self, bindings: list[str], options: Options, hits: Mapping[str, int], anew: drills.Anew | None, goal: Goal,
-               seed: int | None = None, run: str | None = None) -> None:  # fmt: skip
+               seed: int | None = None, run: str | None = None, pacing: Pacing | None = None) -> None:  # fmt: skip
         """Their ids are written into the files before their first try."""
         from glimber.core.decide.round_choice import deadlines_of
         from glimber.core.practice import machine as drills
@@ -307,7 +317,7 @@ class DrillRoom(Room):
             drill = drills.begin(
                 as_set(session.folio, changes), bindings, options, session.computer, changes, at,
                 _chance.getrandbits(32) if seed is None else seed, uuid7, hits,
-                deadlines_of(session.ledger, options), anew,
+                deadlines_of(session.ledger, options), anew, pacing,
             )  # fmt: skip
             whole = Round(
                 drill.round_id, at, session.computer, drill.mode, tuple(bindings), hits=tuple(hits[id] for id in bindings),
@@ -399,15 +409,25 @@ class DrillRoom(Room):
         drill = drills.resume(drills.Drill(
             as_set(self.session.folio, changes), whole.id, self.session.computer, changes, _chance.getrandbits(32),
             uuid7, resumed(whole.bindings, firsts, hits), options, deadlines_of(self.session.ledger, options),
-            self._anew_again(whole, options), tries=tuple(tries), paused=True,
+            self._anew_again(whole, options), self._pacing_again(whole), tries=tuple(tries), paused=True,
         ))  # fmt: skip
         if whole.run is not None:
             drill.state = replace(running(whole.bindings), nth=len(firsts))
-        if drill.state.done or (whole.run is not None and len(firsts) >= len(whole.bindings)):
+        ended = drill.state.done if drill.pacing is None else drill.used_ms >= 60_000 * (whole.minutes or 0)
+        if ended or (whole.run is not None and len(firsts) >= len(whole.bindings)):
             self.session.end_round(whole)
             self.refresh()
             return
         self._start(drill, whole, number)
+
+    def _pacing_again(self, whole: Round) -> Pacing | None:
+        """Return the pacing of a planned round that is resumed: what was practised by now is known to it."""
+        from glimber.core.decide.next_round import pacing_of
+
+        ledger = self.session.ledger
+        if ledger is None or whole.goal != "planned" or whole.minutes is None:
+            return None
+        return pacing_of(ledger, [id for id in whole.bindings if id in ledger.rows])
 
     def _anew_again(self, whole: Round, options: Options) -> drills.Anew | None:
         """Return how the plan of a round that is gone on with is made anew: what was in it stays, and what is known by now
@@ -416,7 +436,7 @@ class DrillRoom(Room):
         from glimber.core.decide.selection import Selection
 
         ledger = self.session.ledger
-        if ledger is None or whole.goal not in ("planned", "sprint"):
+        if ledger is None or whole.goal != "sprint":
             return None
         chosen = choose_round(ledger, self.setup.folio(), options, Selection("", "", frozenset(whole.bindings)))
         return anew_of(chosen, ledger, options, lambda id: True)

@@ -106,14 +106,14 @@ class DayPage(QObject):
 
         def work(work: Work) -> Day:
             from glimber.core.day.page import day_of
+            from glimber.core.decide.next_round import next_round
             from glimber.core.decide.over_time import over_time
-            from glimber.core.decide.plan import plan_round
             from glimber.core.decide.settling import settlings
             from glimber.store.changed_sources import changed_outside
 
             outside = changed_outside(folio, folder, work.give_way)
             curve = [(one.day, one.earned_s) for one in over_time(ledger, computer, work.give_way).moments]
-            return day_of(ledger, now.astimezone(), plan_round(ledger), settlings(ledger), outside, curve)
+            return day_of(ledger, now.astimezone(), next_round(ledger), settlings(ledger), outside, curve)
 
         def done(day: Day) -> None:
             self._no_more_waiting()
