@@ -185,3 +185,33 @@ def test_a_first_round_shows_what_is_new_and_asks_for_it_later(room: Any, hands:
     assert [showing for _, showing in seen] == [True, True, True] and len({id for id, _ in seen}) == 3
     assert play.tries == () or all(one.first for one in play.tries)
     drill.put_aside()
+
+
+def test_what_to_learn_is_sorted_with_a_key_each(room: Any, hands: Any, settle: Settle) -> None:
+    window = room.window()
+    hands.strike("ctrl+4")
+    settle(lambda: window.current == "drill")
+    drill = window.room("drill")
+    settle(lambda: bool(drill.setup.due()) and window.focusWidget() is drill.setup.begin_button)
+    hands.strike("l")
+    settle(lambda: drill.sorting.isVisible() and drill.sorting.hasFocus())
+    first = drill.sorting.front.command
+    assert first.name in drill.sorting.accessibleDescription() and first.name != "Save chart"  # everybody knows Ctrl+S
+
+    def learn(ref: str) -> Any:
+        return room.session.folio.commands[ref].learn
+
+    hands.strike("1")
+    settle(lambda: room.session.folio.commands[first.ref].uses_per_day == 60.0)
+    hands.strike("k")
+    settle(lambda: learn(first.ref) == "known")
+    hands.strike("BackSpace")
+    settle(lambda: learn(first.ref) is None and drill.sorting.front.command.ref == first.ref)
+    hands.strike("n", "space")
+    settle(lambda: learn(first.ref) == "never")
+    hands.strike("shift+l")  # the rest of the group at once
+    settle(lambda: sum(command.learn == "learn" for command in room.session.folio.commands.values()) >= 2)
+    hands.strike("Escape")
+    settle(lambda: not drill.sorting.isVisible())
+    settle(lambda: all(one.binding != first.id for one in drill.setup.due()))
+    assert saved(room).commands[first.ref].learn == "never"

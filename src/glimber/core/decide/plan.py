@@ -231,8 +231,9 @@ def made_anew(
 
 def due_now(ledger: Ledger) -> int:
     """Return how many bindings press: those that slipped last, were missed or moved, or whose chance of a clean hit is low."""
+    never = {id for id, row in ledger.rows.items() if row.command.learn == "never"}
     weak = {row.binding.id for row in ledger.rows.values() if row.count and row.p_clean < PRESSING_BELOW}
-    return len(weak | pressing(ledger).keys())
+    return len((weak | pressing(ledger).keys()) - never)
 
 
 def _due(row: Weighed, budget: Budget, hits: int) -> Due:

@@ -15,9 +15,12 @@ from glimber.core.stats.ledger import Ledger, Weighed
 
 
 def summarise(ledger: Ledger, found: Mapping[str, Verdict]) -> Summary:
-    """The summary of a ledger and its verdicts."""
+    """The summary of a ledger and its verdicts. What is never to be learnt is no case."""
     rows, aside = [], set_aside(ledger)
+    never = {id for id, row in ledger.rows.items() if row.command.learn == "never"}
     for row in ledger.by_cost():
+        if row.binding.id in never:
+            continue
         verdict, group = found[row.binding.id], ledger.folio.group_of(row.command)
         rows.append(
             Row(
@@ -29,7 +32,7 @@ def summarise(ledger: Ledger, found: Mapping[str, Verdict]) -> Summary:
                 None if row.posterior is None else row.posterior.mean, row.lost_s, aside.get(row.binding.id),
             )
         )  # fmt: skip
-    waiting = sum(one.choice in ("move", "rebind", "retire") and id not in aside for id, one in found.items())
+    waiting = sum(one.choice in ("move", "rebind", "retire") and id not in aside and id not in never for id, one in found.items())
     return Summary(tuple(rows), due_now(ledger), waiting)
 
 

@@ -37,6 +37,7 @@ if TYPE_CHECKING:
     from glimber.ui.drill.play import RoundPlay
     from glimber.ui.drill.prompt import PromptView
     from glimber.ui.drill.sheet import RoundSheet
+    from glimber.ui.drill.sorting import SortingPage
 
 
 class DrillRoom(Room):
@@ -106,6 +107,7 @@ class DrillRoom(Room):
         return [
             Action("drill-begin", "Begin the round", ("Enter",), self._enter_pressed, self.id, "begin"),
             action("drill-of", "What the round is made of", "w", self._ask_selection, "of what", "W"),
+            action("drill-sort", "Sort what to learn: known, learn, never", "l", self.sort, "sort", "L"),
             action("drill-drop", "Strike the binding from the list", "Delete", setup.drop, "strike out", "Del"),
             action("drill-add", "Add a binding to the round", "a", self._ask_binding, "add", "A"),
             action("drill-mode", "Answer another way: press, point, name, spell", "m", setup.other_mode, "answer", "M"),
@@ -124,6 +126,18 @@ class DrillRoom(Room):
             Action("drill-timing", "How long keys are held: limits that fit", ("g",), self.timing.begin, self.id),
             action("drill-resume", "Resume the round put aside", "r", self.resume, "resume", "R"),
         ]
+
+    @cached_property
+    def sorting(self) -> SortingPage:
+        """The page on which commands are sorted."""
+        from glimber.ui.drill.sorting import SortingPage
+
+        return SortingPage(self, self.session, self.show_setup)
+
+    def sort(self) -> None:
+        """Sort what to learn, one command after another."""
+        if not self.sorting.begin():
+            self.session.told.emit("Every command with a key is sorted; Gather shows and changes what each is.")
 
     def _act(self, id: str) -> None:
         next(action for action in self.actions_here() if action.id == id).run()
