@@ -27,7 +27,9 @@ from glimber.store.toml.writing import save_folio
 
 
 def read(
-    file: Annotated[str, typer.Argument(metavar="FILE", help="A list of shortcuts, or - for standard input.")],
+    file: Annotated[
+        str | None, typer.Argument(metavar="FILE", help="A list of shortcuts, or - for standard input; with --running a program.")
+    ] = None,
     kind: Annotated[str | None, typer.Option("--as", metavar="KIND", help="What it is; else found out.")] = None,
     program: Annotated[str | None, typer.Option(help="The program the commands belong to.")] = None,
     column: Annotated[str | None, typer.Option(help="The column that has the keys, by its heading.")] = None,
@@ -42,13 +44,29 @@ def read(
         bool | None, typer.Option("--capitals/--no-capitals", help="A bare capital is struck with Shift, or not.")
     ] = None,
     anyway: Annotated[bool, typer.Option("--anyway", help="Take in doubtful rows, and a source with few bindings.")] = False,
+    running: Annotated[
+        bool, typer.Option("--running", help="Read the menus of a running program; without a name list the programs.")
+    ] = False,
     json: Json = False,
 ) -> None:
-    """Read shortcuts from a file: a page, a table, a spreadsheet, settings. Without --into it only shows them.
+    """Read shortcuts from a file: a page, a table, a spreadsheet, settings; or with --running from a program that runs, over the
+    accessibility bus. Without --into it only shows them.
 
     Example: glimber read shortcuts.html --column Linux --program Shoalwright --into chart-office
     """
-    data = _bytes(file)
+    if running and file is None:
+        _show_programs(json)
+        return
+    if file is None:
+        stop("which file? Give FILE, or --running for a program that runs")
+    if running:
+        from glimber.store.system.running_menus import menus_of
+
+        with told():
+            file, data = menus_of(file)
+        program, kind = program or file, "menus"
+    else:
+        data = _bytes(file)
     known = kinds()
     if kind is not None and kind not in known:
         stop(f"{kind} is not a kind of source{did_you_mean(kind, known)}; expected one of {', '.join(known)}")
@@ -84,6 +102,21 @@ def read(
         _show(file, answer)
 
 
+def _show_programs(json: bool) -> None:
+    """List the programs that run and speak on the accessibility bus."""
+    from glimber.store.system.running_menus import programs
+
+    with told():
+        found = programs()
+    if json:
+        put_json({"programs": [{"name": one.name, "windows": list(one.windows)} for one in found]})
+        return
+    for one in found:
+        put(f"{one.name:24} {', '.join(one.windows)}")
+    if not found:
+        put("No program speaks on the accessibility bus. A program started before the bus was on must be started again.")
+
+
 def _bytes(file: str) -> bytes:
     """Return what a file, a folio's folder or standard input holds."""
     with told():
@@ -101,7 +134,7 @@ def _taken(into: str, name: str, found: Found, new_version: bool, anyway: bool) 
     opened = open_folio(folder_of(into))
     program = program_id_of(name, opened.folio.programs)
     sure = [row for row in found.rows if anyway or row.sure >= SURE]
-    rows = [Incoming(row.command, row.triggers, row.group, row.note) for row in sure]
+    rows = [Incoming(row.command, row.triggers, row.group, row.note, row.slow_way) for row in sure]
     differences = compare(opened.folio, program, rows, new_version)
     wanted = ("new", "same", "changed") if new_version else ("new", "same")
     chosen = [one for one in differences if one.kind in wanted]

@@ -52,7 +52,8 @@ class Options(Struct, frozen=True):
 class Row(Struct, frozen=True):
     """A command with its triggers in our notation; without any where the source says it has none. ``keys`` is what stood there,
     ``remark`` what was left out of it, ``note`` what the source says of the command after its name, ``sure`` how likely the
-    row is right (0 to 1), ``system`` the operating system its keys are for, where the source has several."""
+    row is right (0 to 1), ``system`` the operating system its keys are for, where the source has several, ``slow_way`` how the
+    command is reached without keys, where the source says."""
 
     command: str
     triggers: tuple[str, ...]
@@ -63,6 +64,7 @@ class Row(Struct, frozen=True):
     note: str = ""
     sure: float = 1.0
     system: str | None = None
+    slow_way: tuple[str, ...] = ()
 
 
 class NotBinding(Struct, frozen=True):

@@ -38,7 +38,7 @@ def with_sureness(rows: SequenceOf[Row]) -> list[Row]:
     times = Counter(row.command.casefold() for row in rows)
     found = []
     for row, triggers, weight in zip(rows, read, weights, strict=True):
-        sure = _of_command(row)
+        sure = _of_command(row) * row.sure
         if row.triggers:
             sure *= _of_keys(row, triggers)
             if weight == 0:

@@ -29,6 +29,7 @@ class Incoming(Struct, frozen=True):
     triggers: tuple[str, ...]
     group: str | None = None
     note: str = ""
+    slow_way: tuple[str, ...] = ()
 
 
 class Difference(Struct, frozen=True):
@@ -199,11 +200,14 @@ def take(
         if not one.to_take:
             continue
         if one.command is None:
-            commands[slug] = Command(slug, program, one.row.name, group=_group(groups, one.row.group), note=one.row.note or None)
+            commands[slug] = Command(slug, program, one.row.name, group=_group(groups, one.row.group), slow_way=one.row.slow_way,
+                                     note=one.row.note or None)  # fmt: skip
         elif one.kind == "renamed":
             former = commands[slug]
             commands[slug] = replace(former, name=one.row.name, was=(*former.was, former.name))
             continue
+        elif one.row.slow_way and not commands[slug].slow_way:
+            commands[slug] = replace(commands[slug], slow_way=one.row.slow_way)
         wanted_triggers[f"{program}/{slug}"] = one.row.triggers
         if one.kind == "gone" and f"{program}/{slug}" not in needed:
             del commands[slug]

@@ -12,6 +12,7 @@ from glimber.core.practice.tries import Round
 from glimber.ui.drill.play import RoundPlay
 from glimber.ui.drill.sheet import RoundSheet
 from glimber.ui.session.session import Session
+from glimber.ui.widgets.announce import announce
 
 _FADED = 4
 
@@ -21,7 +22,8 @@ class AfterRound(QWidget):
 
     def __init__(self, session: Session, again: Callable[[], None], back: Callable[[], None]) -> None:
         super().__init__()
-        self._session = session
+        self._session, self._said = session, ""
+        self.setAccessibleName("Round sheet")
         self.sheet = RoundSheet()
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
@@ -69,8 +71,16 @@ class AfterRound(QWidget):
             title = (
                 f"Sprint {play.number}: {sum(one.counts and one.outcome == 'hit' for one in drill.tries)} clean hits"
             )
+        clean = sum(one.counts and one.outcome == "hit" for one in drill.tries)
+        firsts = sum(one.counts for one in drill.tries)
+        self._said = f"{title} is over: {clean} of {firsts} clean. {' '.join(notes)}"
         self.sheet.show_round(drill.folio, title, order, drill.tries, coming,
                               {lane.binding: lane.wanted for lane in drill.state.lanes}, before, notes)  # fmt: skip
+
+    def say(self) -> None:
+        """Say how the round went."""
+        self.setAccessibleDescription(self._said)
+        announce(self, self._said)
 
     def _run_title(self, whole: Round, play: RoundPlay) -> str:
         """Return how long a task run took, beside the best so far and the slow way, and where the time went."""

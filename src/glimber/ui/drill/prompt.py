@@ -25,6 +25,7 @@ from glimber.core.model.folio import Folio
 from glimber.core.notation.keys import Spot, Trigger, strikes_of
 from glimber.core.practice.aids import aids_of
 from glimber.core.practice.lookalikes import look_alikes
+from glimber.core.practice.spoken import spoken
 from glimber.ui.capture.keystrokes import KeyReader, monotonic_ms
 from glimber.ui.drill.cue import paint_cue
 from glimber.ui.drill.lanes import LaneRow
@@ -36,6 +37,7 @@ from glimber.ui.paint.fonts import font
 from glimber.ui.paint.look import BODY, LARGE, TITLE
 from glimber.ui.paint.marks import paint_mark
 from glimber.ui.paint.style import fill, theme
+from glimber.ui.widgets.announce import announce
 
 _TIMELINE = 33
 _HEADER = 50
@@ -56,6 +58,7 @@ class PromptView(QWidget):
         self._was_paused = True
         self._clickable: list[tuple[QRectF, Callable[[], None]]] = []
         self._asked: tuple[int, bool] | None = None
+        self._spoken = ""
         self.mixed: Callable[[], Mapping[tuple[str, str], int]] = dict
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # nothing below it needs to be painted first
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -181,6 +184,7 @@ class PromptView(QWidget):
             self.take_keyboard()  # what could not be written is written: the keys belong to the prompt again
         self._unshown = not play.rests
         self._lay_out(play)
+        self._say(play)
         if play.rests or self._was_paused:
             self._was_paused = play.rests
             self.update()
@@ -189,6 +193,14 @@ class PromptView(QWidget):
         # name stays where it is when the board comes under it, which is calmer to look at, too.
         for top, height in ((self._top() - 8, 124), (self.height() - 100, 100)):
             self.update(0, top, self.width(), height)
+
+    def _say(self, play: RoundPlay) -> None:
+        """Say what is to be seen: a round must not be silent to a screen reader."""
+        text = spoken(play.drill, self._heading(play), play.seconds_left())
+        if text and text != self._spoken:
+            self._spoken = text
+            self.setAccessibleDescription(text)
+            announce(self, text, urgent=True)
 
     def _top(self) -> int:
         """Return where the name of the prompt begins."""

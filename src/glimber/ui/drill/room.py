@@ -482,4 +482,5 @@ class DrillRoom(Room):
         self._last = play
         self.after.show_round(play, self._round, self.setup.minutes)
         self.stack.setCurrentWidget(self.after)
+        self.after.say()
         self.again.setFocus()

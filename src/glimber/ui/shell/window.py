@@ -22,6 +22,7 @@ from glimber.ui.shell.scroll_frame import Glass
 from glimber.ui.shell.sheets import Hooks, Sheets
 from glimber.ui.shell.top_line import BottomLine, TopLine
 from glimber.ui.shell.window_place import LEAST, keep_place, least_room
+from glimber.ui.widgets.announce import announce
 from glimber.ui.widgets.notice import Notice
 
 if TYPE_CHECKING:
@@ -137,6 +138,7 @@ class Window(QMainWindow):
         session.folio_changed.connect(self._folio_changed)
         session.weighed.connect(self._refresh)
         session.told.connect(self.bottom.say)
+        session.told.connect(lambda text: announce(self, text))
         QGuiApplication.styleHints().colorSchemeChanged.connect(self._desktop_changed)
         self.current = session.settings.last_room if session.settings.last_room in ROOMS else "cards"
         self.top.show_title(session.folio.settings.title)

@@ -20,6 +20,9 @@ from glimber.ui.session.host import Choice, Host
 
 if TYPE_CHECKING:
     from glimber.core.edit.compare import Difference, Incoming
+    from glimber.store.system.accessibility import RunningProgram
+
+_STAY = "stay"
 
 
 class ReadVerbs:
@@ -43,6 +46,7 @@ class ReadVerbs:
         return [
             act("file", "Read a file", "o", self.ask_file, "read a file", "O"),
             act("paste", "Read what was copied", "Ctrl+V", self.read_clipboard, "read what was copied"),
+            act("running", "Read the menus of a running program", "r", self.ask_running, "a running program", "R"),
             act("otherwise", "Read the source otherwise: as another kind, commas, capitals", "y", self.ask_otherwise,
                 "read otherwise", "Y", lambda: self.desk.reading is not None and self.desk.reading.source is None),
             act("link", "Link the file that is shown, or a system, as a source", "l", self.link, "link a source", "L"),
@@ -106,6 +110,31 @@ class ReadVerbs:
             return
         self.desk.read_bytes(path.name, data, path.resolve())
 
+    def ask_running(self) -> None:
+        """Ask which running program, and read its menus over the accessibility bus; a program that hangs holds up nothing."""
+        from glimber.store.system.running_menus import programs
+
+        def asked(found: list[RunningProgram]) -> None:
+            choices = [Choice(one.name, ", ".join(one.windows), " ".join(one.windows), one.name) for one in found]
+            if not choices:
+                self.desk.tell("No program is on the accessibility bus. Start the program again while the bus is on.")
+                return
+            self.host.choose("Which program's menus?", lambda name: self._read_menus(str(name)), choices)
+
+        self.desk.session.jobs.run("running programs", lambda work: programs(), asked, self._failed)
+
+    def _read_menus(self, name: str) -> None:
+        from glimber.store.system.running_menus import menus_of
+
+        def read(found: tuple[str, bytes]) -> None:
+            self.desk.read_bytes(f"the menus of {found[0]}", found[1])
+
+        self.desk.session.jobs.run("running programs", lambda work: menus_of(name), read, self._failed)
+
+    def _failed(self, error: Exception) -> bool:
+        self.desk.tell(str(error))
+        return True
+
     def read_clipboard(self) -> None:
         """Read what was copied: as a page where it is one, otherwise as text."""
         copied = QGuiApplication.clipboard().mimeData()
@@ -137,12 +166,12 @@ class ReadVerbs:
             Choice("Drill them", "a first round of what is worth most", value="drill"),
             Choice("See their cards", "one for every group", value="cards"),
             Choice("Put them on a board", "where a place is wanted", value="arrange"),
-            Choice("Take in more", "stay here", value=None),
+            Choice("Import more", "stay here", value=_STAY),
         ]
 
         def taken(value: object) -> None:
-            if isinstance(value, str):
-                self.host.go(value)
+            if value != _STAY:
+                self.host.go(str(value))
 
         self.host.choose(f"{bindings} taken in. What next?", taken, choices)
 

@@ -169,7 +169,7 @@ class IncomingPane(QWidget):
             return []
         mended = self._mended
         rows = [
-            Incoming(row.command, mended.get(row.command.casefold(), row.triggers), row.group, row.note)
+            Incoming(row.command, mended.get(row.command.casefold(), row.triggers), row.group, row.note, row.slow_way)
             for row in found.rows
         ]
         there = {row.command.casefold() for row in found.rows}

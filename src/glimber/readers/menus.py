@@ -1,0 +1,70 @@
+"""Menus of a running program, as the accessibility bus gives them: entries with their path and accelerator, in JSON."""
+
+from __future__ import annotations
+
+import json
+import re
+from collections import Counter
+from typing import Any, Final
+
+from glimber.core.notation.keys import NotationError
+from glimber.core.notation.spelling import NotKeysError, Ways, spell
+from glimber.readers.found import Found, Options, Row, decoded
+from glimber.readers.reader import Reader
+
+FORMAT: Final = "glimber-menus/1"
+_LISTS: Final = re.compile(
+    r"recent|history|\bwindows?\b|documents?|\bfonts?\b|encodings?|file ?types?|languages?|bookmarks|colou?r schemes?", re.I
+)
+_FILE: Final = re.compile(r"^~?/|\.\w{1,5}$|^\d+[.:)] ")
+_LONG: Final = 14
+_LIST_SURE: Final = 0.3
+
+
+def read(data: bytes, options: Options) -> Found:
+    """Read a listing of menus."""
+    found = Found(watch=options.watch)
+    try:
+        value = json.loads(decoded(data))
+    except ValueError as error:
+        return found.fail(f"not a listing of menus: {error}")
+    entries = value.get("entries") if isinstance(value, dict) else None
+    if not isinstance(entries, list):
+        return found.fail('not a listing of menus; expected {"format": "glimber-menus/1", "entries": […]}')
+    found.title = str(value.get("program", ""))
+    alike = Counter(_menu(entry) for entry in entries if isinstance(entry, dict) and not entry.get("keys"))
+    for number, entry in enumerate(entries, start=1):
+        if not isinstance(entry, dict) or not str(entry.get("name", "")).strip():
+            found.fail("an entry without a name", number)
+            continue
+        _add(found, entry, number, alike[_menu(entry)])
+    for text in value.get("problems", []):
+        found.fail(str(text))
+    return found
+
+
+def _menu(entry: dict[str, Any]) -> tuple[str, ...]:
+    return tuple(str(part) for part in entry.get("path", ()))
+
+
+def _add(found: Found, entry: dict[str, Any], number: int, alike: int) -> None:
+    path, name, keys = _menu(entry), str(entry["name"]).strip(), str(entry.get("keys", "")).strip()
+    ways = [f"menu {part}" for part in path]
+    slow_way = (*ways, f"click {name}") if path or entry.get("how") == "button" else ()
+    inner = path[-1] if len(path) > 1 else ""
+    listed = bool(not keys and (_LISTS.search(inner) or _FILE.search(name) or (alike > _LONG and len(path) > 1)))
+    # What is chosen from (files, windows, fonts) is no command: such entries wait to be ticked.
+    remark, sure = ("a list", _LIST_SURE) if listed else ("", 1.0)
+    triggers: tuple[str, ...] = ()
+    if keys:
+        try:
+            triggers = tuple(map(str, spell(keys, Ways()).triggers))
+        except (NotationError, NotKeysError) as error:
+            found.fail(f"{name}: {error}", number)
+    group = path[0] if path else None
+    found.rows.append(Row(name, triggers, group, number, keys, remark, sure=sure, slow_way=slow_way))
+
+
+READERS: Final = (
+    Reader("menus", read, (".menus",), ((1.0, re.compile(r'"format"\s*:\s*"glimber-menus/')),)),
+)

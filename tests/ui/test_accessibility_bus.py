@@ -1,0 +1,157 @@
+"""The accessibility bus for real: a program's menus read over it, and a round heard by a reader on it."""
+
+from __future__ import annotations
+
+import json
+import os
+import shutil
+import subprocess
+import sys
+import textwrap
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from glimber.store.faults import StoreError
+from glimber.store.system import accessibility
+from tests.helpers import write_folio
+from tests.ui.kinds import Settle
+
+LAUNCHER = next((path for path in (Path("/usr/libexec/at-spi-bus-launcher"), Path("/usr/lib/at-spi2-core/at-spi-bus-launcher"))
+                 if path.exists()), None)  # fmt: skip
+needs_bus = pytest.mark.skipif(LAUNCHER is None or shutil.which("dbus-daemon") is None, reason="at-spi2-core or dbus is not installed")
+needs_program = pytest.mark.skipif(shutil.which("mousepad") is None, reason="mousepad is not installed")
+
+
+@pytest.fixture
+def bus(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[dict[str, str]]:
+    """A session bus of our own with the accessibility bus on it; the environment of programs that are to speak on it."""
+    home = tmp_path / "bus-home"
+    home.mkdir()
+    plain = {**os.environ, "HOME": str(home), "XDG_RUNTIME_DIR": str(home), "XDG_CONFIG_HOME": str(home / "c")}
+    daemon = subprocess.Popen(["dbus-daemon", "--session", "--nofork", "--print-address=1"], env=plain, stdout=subprocess.PIPE,
+                              stderr=subprocess.DEVNULL, text=True)  # fmt: skip
+    assert daemon.stdout is not None and LAUNCHER is not None
+    address = daemon.stdout.readline().strip()
+    environment = {**plain, "DBUS_SESSION_BUS_ADDRESS": address, "QT_LINUX_ACCESSIBILITY_ALWAYS_ON": "1"}
+    monkeypatch.setenv("DBUS_SESSION_BUS_ADDRESS", address)
+    monkeypatch.delenv("AT_SPI_BUS_ADDRESS", raising=False)
+    launcher = subprocess.Popen([str(LAUNCHER), "--launch-immediately"], env=environment, stdout=subprocess.DEVNULL,
+                                stderr=subprocess.DEVNULL)  # fmt: skip
+    yield environment
+    for process in (launcher, daemon):
+        process.terminate()
+        process.wait(10)
+    daemon.stdout.close()
+
+
+def programs() -> list[str]:
+    try:
+        with accessibility.Bus() as open_bus:
+            return [one.name for one in accessibility.running_programs(open_bus)]
+    except StoreError:
+        return []
+
+
+def glimber(environment: dict[str, str], *arguments: str) -> subprocess.CompletedProcess[str]:
+    return subprocess.run([sys.executable, "-m", "glimber", *arguments], env=environment, capture_output=True, text=True, check=False)
+
+
+@needs_bus
+@needs_program
+def test_the_menus_of_a_running_program_are_read_and_taken_in(bus: dict[str, str], tmp_path: Path, settle: Settle) -> None:
+    (tmp_path / "note.txt").write_text("a line")
+    program = subprocess.Popen(["mousepad", str(tmp_path / "note.txt")], env=bus, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    try:
+        settle(lambda: "mousepad" in [name.lower() for name in programs()], 20_000)
+        listed = glimber(bus, "read", "--running", "--json")
+        (one,) = json.loads(listed.stdout)["programs"]
+        assert one["name"].lower() == "mousepad" and any("note.txt" in title for title in one["windows"])
+        done = glimber(bus, "read", "--running", "mousepad", "--json")
+        read = json.loads(done.stdout)
+        rows = {row["command"]: row for row in read["rows"]}
+        assert read["kind"] == "menus" and len(rows) > 80
+        assert (rows["Save As"]["triggers"], rows["Save As"]["group"]) == (["Ctrl+Shift+S"], "File")
+        assert rows["Save As"]["slow_way"] == ["menu File", "click Save As"] and rows["Save As"]["sure"] > 0.5
+        assert any("is empty until it is opened" in problem["text"] for problem in read["problems"])
+        refused = glimber(bus, "read", "--running", "nosuch")
+        assert refused.returncode == 2 and "nosuch is not running" in refused.stderr
+        folder = write_folio(tmp_path / "mine")
+        taken = glimber(bus, "read", "--running", "mousepad", "--into", str(folder), "--json")
+        assert json.loads(taken.stdout)["taken"]["new"] > 60
+        text = (folder / "programs" / "mousepad.toml").read_text()
+        assert 'slow_way = ["menu File", "click Save As"]' in text
+    finally:
+        program.kill()
+        program.wait(10)
+
+
+READER = """
+import sys, time
+from jeepney import DBusAddress, HeaderFields, MatchRule, message_bus, new_method_call
+from glimber.store.system.accessibility import _address, _connected
+bus = _connected(_address())
+registry = DBusAddress("/org/a11y/atspi/registry", "org.a11y.atspi.Registry", "org.a11y.atspi.Registry")
+bus.send_and_get_reply(new_method_call(registry, "RegisterEvent", "sass", ("object:announcement", [], "")), timeout=5)
+bus.send_and_get_reply(message_bus.AddMatch(MatchRule(type="signal", interface="org.a11y.atspi.Event.Object")), timeout=5)
+print("ready", flush=True)
+while True:
+    message = bus.receive()
+    if message.header.fields.get(HeaderFields.member) == "Announcement":
+        print(message.body[3][1], flush=True)
+"""
+ROUND = """
+import sys
+from PySide6.QtCore import QTimer
+from pathlib import Path
+from glimber.store.settings import load_settings, remember
+from glimber.store.toml.reading import open_folio
+from glimber.ui.shell.app import application, open_window
+remember(last_room="drill", introduced=True)
+app = application("dark")
+window = open_window(open_folio(Path(sys.argv[1])), load_settings())
+window.activateWindow()
+
+
+def begin() -> None:
+    room = window.rooms.get("drill")
+    if room is None or not room.setup.due() or not window.isActiveWindow():
+        QTimer.singleShot(100, begin)
+        return
+    room.begin()
+
+
+QTimer.singleShot(100, begin)
+app.exec()
+"""
+
+
+@needs_bus
+def test_a_round_is_heard_by_a_reader_on_the_bus(bus: dict[str, str], tmp_path: Path, hands: Any, settle: Settle) -> None:
+    """The prompt, what is shown, a slip, a pause: all of it is announced."""
+    folder = write_folio(tmp_path / "small", {"layouts/split-42.toml": None})
+    settings = {"XDG_DATA_HOME": str(tmp_path / "d"), "XDG_STATE_HOME": str(tmp_path / "s"), "XDG_CACHE_HOME": str(tmp_path / "k")}
+    environment = {**bus, **settings, "PYTHONPATH": os.pathsep.join(sys.path)}
+    heard: list[str] = []
+    reader = subprocess.Popen([sys.executable, "-c", textwrap.dedent(READER)], env=environment, stdout=subprocess.PIPE, text=True)
+    assert reader.stdout is not None
+    assert reader.stdout.readline().strip() == "ready"
+    os.set_blocking(reader.stdout.fileno(), False)
+    window = subprocess.Popen([sys.executable, "-c", textwrap.dedent(ROUND), str(folder)], env=environment)
+
+    def said(*parts: str) -> bool:
+        while (line := reader.stdout.readline() if reader.stdout is not None else "") and line.strip():
+            heard.append(line.strip())
+        return any(all(part in line for part in parts) for line in heard)
+
+    try:
+        settle(lambda: said("New: ", "Strike it once."), 60_000)
+        hands.strike("+Escape", 1.0, "-Escape")
+        settle(lambda: said("Paused. Enter goes on, Q puts the round aside."), 10_000)
+    finally:
+        for process in (window, reader):
+            process.kill()
+            process.wait(10)
+        reader.stdout.close()
