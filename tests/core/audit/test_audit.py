@@ -81,7 +81,8 @@ def test_ways_into_layers_and_out_of_them(base: str, layer: str, expected: list[
 def test_two_layers_that_only_enter_each_other_have_no_way_in() -> None:
     one = draw('KeyA = { hold = { enters = "more", mode = "while" } }')
     other = 'id = "more"\nname = "More"\n[layers.keys]\nKeyB = { hold = { enters = "draw", mode = "while" } }'
-    assert codes(layout_of(BASE, one, other)) == [("no-way-in", "split-42:draw"), ("no-way-in", "split-42:more")]
+    found = [one for one in codes(layout_of(BASE, one, other)) if one[0] == "no-way-in"]
+    assert found == [("no-way-in", "split-42:draw"), ("no-way-in", "split-42:more")]
 
 
 DESKTOP = '\n[commands.plan]\nname = "Plan"\nshortcut = "Super+D"\n'

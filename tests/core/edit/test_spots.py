@@ -215,7 +215,8 @@ def test_a_layout_is_carried_over(board: str) -> None:
     folio = with_board(SMALL, shipped_board(board))
     plan = plan_carrying(folio, "split-42", board)
     moved = carry_over(folio, plan)
-    assert {b.id for b in moved.all_bindings()} == set(folio.bindings) - set(plan.left)
+    typed = {f"{board}-{name.lower()}" for name, _ in plan.placed}
+    assert {b.id for b in moved.all_bindings()} == (set(folio.bindings) - set(plan.left)) | typed
     assert "split-42" not in moved.layouts and all(
         moved.boards[board].has(key) for b in moved.layouts[board].layers for one in b.bindings for key in one.spot.keys
     )

@@ -8,6 +8,7 @@ from typing import Final
 from glimber.core.audit.finding import Cure, Finding, check, finding
 from glimber.core.audit.parts import LayoutPart
 from glimber.core.model.describe import key_words, place_words, what_it_does
+from glimber.core.model.essentials import keys_lacking
 from glimber.core.model.folio import Binding, Folio, Layer
 from glimber.core.notation.keycodes import KEY_ALIASES, MODIFIER_CODES, NAMES_OF_CODES
 from glimber.core.notation.keys import Spot, strikes_of
@@ -131,6 +132,18 @@ def ways_in_and_out(part: LayoutPart) -> Iterator[Finding]:
                 "leave", f"let {name} leave it", stuck[0].id, Spot(layout.board, layer.id, stuck[0].spot.keys, "tap")
             )
             yield finding("no-way-out", where, ids, text, cure)
+
+
+@check(LayoutPart, {"key-missing": "error"})
+def essential_keys(part: LayoutPart) -> Iterator[Finding]:
+    """Report a keyboard on which a space, Enter, Backspace, Tab or Escape cannot be typed."""
+    layout = part.layout
+    if layout.board in part.folio.boards and any(layer.bindings for layer in layout.layers):
+        lacking = keys_lacking(part.folio, layout)
+        if lacking:
+            names = ", ".join(lacking)
+            text = f"Nothing on {layout.board} types {names}: give it a key, or leave its own key alone on {layout.base.name}."
+            yield finding("key-missing", f"{layout.board}:{layout.base.id}", (), text)
 
 
 def _has_way_out(layer: Layer, way: Binding) -> bool:

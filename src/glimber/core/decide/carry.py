@@ -12,9 +12,11 @@ from glimber.core.decide.free_places import is_open
 from glimber.core.edit.edit import EditError
 from glimber.core.edit.spots import move_key
 from glimber.core.model.board import Board, Key
+from glimber.core.model.essentials import ESSENTIAL, key_sent, keys_lacking, ways_lacking
 from glimber.core.model.folio import Binding, Folio, Layer, Layout
 from glimber.core.notation.ids import free_id
-from glimber.core.notation.keys import Spot
+from glimber.core.notation.keycodes import MODIFIER_CODES, NAMED_KEYS
+from glimber.core.notation.keys import Chord, Sequence, Spot
 from glimber.core.stats.reach import Reach
 from glimber.core.stats.usage import uses_a_day
 
@@ -40,6 +42,10 @@ class CarryPlan(Struct, frozen=True):
     keys: tuple[Carried, ...]
     left: tuple[str, ...]
     """Ids of bindings without a key on the new board."""
+    placed: tuple[tuple[str, str], ...] = ()
+    """Keys everybody needs that the old board had and the new one has not, each with the free key that types it there."""
+    lacks: tuple[str, ...] = ()
+    """What the new board could not do any more: keys everybody needs, and layers without a way in. Such a plan is refused."""
 
     def of(self, how: How) -> list[Carried]:
         return [one for one in self.keys if one.how == how]
@@ -55,12 +61,20 @@ def plan_carrying(folio: Folio, start: str, board: str, instead: dict[str, str] 
     if board not in folio.boards or board == start:
         raise EditError(f"{board} is not another board of this folio")
     old, new = folio.boards[start], folio.boards[board]
+    layout = folio.layouts[start]
     bound = dict.fromkeys(key for layer in folio.layouts[start].layers for b in layer.bindings for key in b.spot.keys)
     chosen = dict(instead or {})
     taken = set(chosen.values())
     found: dict[str, Carried] = {
         key: Carried(key, to, "near", "chosen by hand") for key, to in chosen.items() if key in bound
     }
+    for key, code in _essential_keys(layout, new).items():
+        if key not in found and code not in taken:
+            taken.add(code)
+            found[key] = Carried(key, code, "near", "it types the same")
+    # The keys that everybody needs stay free for what types them, unless the old layout had something of its own on them.
+    native = {NAMED_KEYS[name] for name in ESSENTIAL if new.has(NAMED_KEYS[name])}
+    taken |= native - set(bound)
     for key in bound:
         if key not in found and new.has(key) and key not in taken and _same_kind(old, new, key, key):
             taken.add(key)
@@ -71,10 +85,11 @@ def plan_carrying(folio: Folio, start: str, board: str, instead: dict[str, str] 
         if key not in found and like is not None and like not in taken:
             taken.add(like)
             found[key] = Carried(key, like, "near", "the same print")
-    for key in bound:
+    entering = {key for layer in layout.layers for b in layer.bindings if b.enters is not None for key in b.spot.keys}
+    for key in sorted(bound, key=lambda key: key not in entering):
         if key in found:
             continue
-        near = _nearest(old, new, key, taken)
+        near = _nearest(old, new, key, taken) or (_any_key(old, new, key, taken) if key in entering else None)
         if near is None:
             found[key] = Carried(key, None, "none", "no key there is like it")
         else:
@@ -85,7 +100,45 @@ def plan_carrying(folio: Folio, start: str, board: str, instead: dict[str, str] 
     left = tuple(
         b.id for layer in folio.layouts[start].layers for b in layer.bindings if any(key in gone for key in b.spot.keys)
     )
-    return CarryPlan(start, board, keys, left)
+    plan = CarryPlan(start, board, keys, left)
+    made = carry_over(folio, plan, keep=True).layouts[board]
+    entered = frozenset(b.enters for layer in layout.layers for b in layer.bindings if b.enters is not None)
+    had = set(keys_lacking(folio, layout))
+    missing = [name for name in keys_lacking(folio, made) if name not in had]
+    placed = tuple(zip(missing, _free_keys(folio, new, made), strict=False))
+    lacks = [*missing[len(placed) :], *(f"way into {name}" for name in ways_lacking(made, entered))]
+    return replace(plan, placed=placed, lacks=tuple(lacks))
+
+
+def _free_keys(folio: Folio, board: Board, layout: Layout) -> list[str]:
+    """Keys of the base layer that nothing is on and that type no letter or digit, those of the thumbs first."""
+    free = [key for key in board.keys if key.id not in layout.base.by_key and key.id not in MODIFIER_CODES
+            and not (folio.legend.key_at(key.id) or " ").isalnum() and key.id not in ESSENTIAL]  # fmt: skip
+    return [key.id for key in sorted(free, key=lambda key: (key.digit != "thumb", key.reach == "avoid"))]
+
+
+def _essential_keys(layout: Layout, new: Board) -> dict[str, str]:
+    """The keys whose tap on the base layer types what everybody needs, with the key of the new board that does so itself."""
+    found: dict[str, str] = {}
+    for key, gestures in layout.base.by_key.items():
+        name = key_sent(gestures["tap"]) if "tap" in gestures else None
+        code = NAMED_KEYS.get(name or "")
+        if code is not None and new.has(code) and code not in found.values():
+            found[key] = code
+    return found
+
+
+def _any_key(old: Board, new: Board, key: str, taken: set[str]) -> tuple[str, str] | None:
+    """A free key for what brings a layer in: a layer without a way in is lost, so that a far one is better than none."""
+    here = old.by_id.get(key)
+    if here is None:
+        return None
+    at = _from_home(old, here)
+    free = [other for other in new.keys if other.id not in taken and not new.by_id[other.id].home]
+    places = {other.id: _from_home(new, other) for other in free}
+    ways = [(other.digit != "thumb", other.hand != here.hand, hypot(at[0] - places[other.id][0], at[1] - places[other.id][1]),
+             other.id) for other in free]  # fmt: skip
+    return (min(ways)[3], "a free key, so that its layer can be entered") if ways else None
 
 
 def _same_kind(old: Board, new: Board, one: str, other: str) -> bool:
@@ -150,7 +203,11 @@ def carry_over(folio: Folio, plan: CarryPlan, keep: bool = False) -> Folio:
 
     The bindings go with their ids, and so with their history, and the old board has none any more; with ``keep`` it keeps
     them, and the other board has copies. Commands that did not fit wait on the bench if that was their last binding.
+
+    Raises EditError where the other board would lack what every keyboard must have.
     """
+    if plan.lacks:
+        raise EditError(f"{plan.board} would have no {', no '.join(plan.lacks)}; nothing was carried over")
     to = {one.key: one.to for one in plan.keys}
     shape, old = folio.boards[plan.board], folio.layouts[plan.start]
     taken = set(folio.bindings)
@@ -184,7 +241,10 @@ def carry_over(folio: Folio, plan: CarryPlan, keep: bool = False) -> Folio:
         cards = {
             id: replace(card, board=plan.board) if card.board == plan.start else card for id, card in cards.items()
         }
-    made = Layout(plan.board, tuple(carried(layer) for layer in old.layers))
+    base, *others = (carried(layer) for layer in old.layers)
+    typed = [Binding(free_id(f"{plan.board}-{name.lower()}", taken), Spot(plan.board, base.id, (key,), "tap"),
+                     sends=Sequence((Chord((), name),)), given_id=True) for name, key in plan.placed]  # fmt: skip
+    made = Layout(plan.board, (replace(base, bindings=(*base.bindings, *typed)), *others))
     return replace(folio, layouts={**layouts, plan.board: made}, cards=cards)
 
 

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QFrame, QLineEdit, QListWidget, QListWidgetItem, Q
 
 from glimber.core.model.describe import place_words
 from glimber.core.model.folio import Folio
+from glimber.core.notation.ranking import best_first
 
 SHOWN = 9
 
@@ -22,6 +23,7 @@ class Found(Struct, frozen=True):
     detail: str
     words: str
     go: Callable[[], object]
+    uses: float = 0.0
 
 
 def folio_items(
@@ -36,7 +38,8 @@ def folio_items(
         for binding in bindings:
             place = place_words(folio, binding.trigger)
             go = _go(weigh, binding.id)
-            items.append(Found(command.name, f"{place} · {program}", f"{command.name} {other} {place} {program}", go))
+            items.append(Found(command.name, f"{place} · {program}", f"{command.name} {other} {place} {program}", go,
+                               command.uses_per_day or 0.0))  # fmt: skip
         if not bindings:
             items.append(
                 Found(command.name, f"on the bench · {program}", f"{command.name} {other} {program}", _go(bench, ref))
@@ -54,21 +57,9 @@ def _go(to: Callable[[str], None], id: str) -> Callable[[], None]:
 
 def matches(text: str, items: list[Found]) -> list[Found]:
     """The items that fit what was typed, best first: by any part of a name, other word or key."""
-    from rapidfuzz import fuzz, process, utils
-
     if not text.strip():
         return []
-    names = [item.words for item in items]
-    scored = process.extract(
-        text, names, scorer=fuzz.WRatio, processor=utils.default_process, limit=60, score_cutoff=60
-    )
-    low = text.lower()
-
-    def order(entry: tuple[str, float, int]) -> tuple[bool, bool, float]:
-        item = items[entry[2]]
-        return low not in item.text.lower(), low not in item.words.lower(), -entry[1]
-
-    return [items[place] for _, _, place in sorted(scored, key=order)][:SHOWN]
+    return best_first(text, items, lambda one: one.text, lambda one: one.words, lambda one: one.uses)[:SHOWN]
 
 
 class FindPanel(QFrame):

@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
 )
 
 from glimber.core.notation.keys import Sequence, Spot
+from glimber.core.notation.ranking import best_first
 from glimber.ui.paint.fonts import font, put_text
 from glimber.ui.paint.look import BODY, HEADING, SMALL
 from glimber.ui.paint.plain_text import Label, tip
@@ -83,15 +84,10 @@ class Chooser(Cover):
         self.line.setFocus()
 
     def _show(self) -> None:
-        words = self.line.text().casefold().split() if not (self._free and not self.line.isModified()) else []
-        fitting = [
-            one
-            for one in self._choices
-            if all(word in f"{one.text} {one.detail} {one.words}".casefold() for word in words)
-        ]
-        # What begins with the words is meant more often than what only has them somewhere.
-        first = self.line.text().casefold().strip()
-        fitting.sort(key=lambda one: not (first and one.text.casefold().startswith(first)))
+        asked = "" if self._free and not self.line.isModified() else self.line.text()
+        fitting = list(self._choices)
+        if asked.strip():
+            fitting = best_first(asked, self._choices, lambda one: one.text, lambda one: f"{one.detail} {one.words}")
         self._shown = fitting[:SHOWN]
         self.list.clear()
         for one in self._shown:

@@ -17,6 +17,7 @@ from glimber.core.edit.commands import add_command
 from glimber.core.edit.edit import EditError
 from glimber.core.model.describe import place_words
 from glimber.core.model.folio import EVERYWHERE, Command, Folio
+from glimber.core.notation.ranking import best_first
 from glimber.core.stats.usage import Stake, stakes_of
 from glimber.store.faults import StoreError
 from glimber.ui.paint.fonts import put_text
@@ -44,11 +45,9 @@ def how_of(stake: Stake) -> str:
     return often if stake.slow_s is None else f"{stake.slow_s:.1f} s × {often}"
 
 
-def answers_to(command: Command, text: str) -> bool:
-    """Return True if every word of a text is in one of the names a command goes by: exact, short, former, or other words for
-    it."""
-    names = " ".join((command.name, command.label or "", command.id, *command.was, *command.words)).casefold()
-    return all(word in names for word in text.casefold().split())
+def other_words(command: Command) -> str:
+    """Return what else a command is found by: its label, other words and former names."""
+    return " ".join((command.label or "", *command.words, *command.was))
 
 
 class _Field(Field):
@@ -87,7 +86,7 @@ class BenchPane(QWidget):
         self.field, self.program = _Field(self.list), QComboBox()
         self.field.setPlaceholderText("Find by any name, former name or other word (F)")
         self.field.setAccessibleName("Find a command")
-        self.field.textEdited.connect(lambda _: self.refresh())
+        self.field.textEdited.connect(lambda _: self.refresh(typed=True))
         self.field.returnPressed.connect(self._entered)
         self.program.setAccessibleName("Commands of which program")
         self.program.activated.connect(lambda _: self.refresh())
@@ -100,8 +99,8 @@ class BenchPane(QWidget):
         layout.addWidget(self.list, 1)
         layout.addStretch(0)  # where there is no list, what is said stays at the top
 
-    def refresh(self) -> None:
-        """The folio may be another; the command in front stays there as long as it is shown."""
+    def refresh(self, typed: bool = False) -> None:
+        """The folio may be another; the command in front stays there as long as it is shown, unless something was ``typed``."""
         folio, before = self.session.folio, self.list.currentRow()
         self._show_programs(folio)
         waiting = {command.ref for command in folio.bench()}
@@ -112,16 +111,18 @@ class BenchPane(QWidget):
             for command in folio.commands.values()
             if (text or self.everything or command.ref in waiting)
             and here in (None, command.program)
-            and (not text or answers_to(command, text))
         ]
-        self.stakes = stakes_of(folio, shown, sort=not self.everything)
+        if text:
+            shown = best_first(text, shown, lambda one: one.name, other_words, lambda one: one.uses_per_day or 0.0)
+        self.stakes = stakes_of(folio, shown, sort=not (self.everything or text))
         self.list.blockSignals(True)
         self.list.clear()
         for stake in self.stakes:
             self.list.addItem(self._item(folio, stake))
         refs = [stake.command.ref for stake in self.stakes]
-        # Where the one in front has got its key, the next one comes forward.
+        # Where the one in front has got its key, the next one comes forward; while something is typed, the best fit is in front.
         row = refs.index(self._front) if self._front in refs else min(max(before, 0), len(refs) - 1)
+        row = 0 if text and refs and typed else row
         self.list.setCurrentRow(row)
         self.list.blockSignals(False)
         self.list.setVisible(bool(refs))
