@@ -274,11 +274,11 @@ def test_from_an_empty_home_to_a_verdict(
         settle(lambda: drill.play is None or play.prompt_ms is not None)
         if drill.play is None:
             break
-        count = len(play.tries)
+        nth = play.drill.state.nth  # what is new is shown first, which is no try
         letter = str(play.binding.trigger)[-1].lower()
         hands.strike("+Control_L", 0.02, f"+{letter}", 0.03, f"-{letter}", "-Control_L")
         strokes += 1
-        settle(lambda count=count: len(play.tries) > count)
+        settle(lambda nth=nth: drill.play is None or play.drill.state.nth > nth)
     assert drill.play is None and {one.outcome for one in play.tries} == {"hit"}
     assert before <= 10, before
     hands.strike("ctrl+5")

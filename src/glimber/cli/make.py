@@ -108,6 +108,7 @@ def cards(
     backs: Annotated[
         str | None, typer.Option(help="Both sides of the paper, turned on its long or its short edge.")
     ] = None,
+    program: Annotated[str | None, typer.Option(metavar="ID", help="Only the cards of this program.")] = None,
     json: Json = False,
 ) -> None:
     """Write all cards, those that the folio has by itself among them.
@@ -122,9 +123,13 @@ def cards(
             stop(f"{paper} is not a paper for print sheets; expected a4, a3, letter or legal")
         if backs not in (None, "long", "short"):
             stop(f"{backs} is not an edge of the paper; expected long or short")
+        if backs is not None and (paper is None or not to.lower().endswith(".pdf")):
+            stop("--backs prints on both sides of a paper: give --paper a4 or letter, and --to FILE.pdf")
         opened = open_folio(folder_of(folio))
+        if program is not None and program not in opened.folio.programs:
+            stop(f"{program} is not a program of this folio{did_you_mean(program, opened.folio.programs)}")
         with progress("Drawing cards", "cards") as watch:
-            paths, left_out = write_cards(opened, folder_of(to), name, per_page, known_of(opened), watch, backs)  # type: ignore[arg-type]
+            paths, left_out = write_cards(opened, folder_of(to), name, per_page, known_of(opened), watch, backs, program)  # type: ignore[arg-type]
     for line in left_out:
         say(f"left out: {line}")
     if json:

@@ -37,14 +37,14 @@ def test_swapping_exchanges_two() -> None:
 @pytest.mark.parametrize(("id", "to", "swap", "why"), [
     ("gone", "Ctrl+K", False, "gone is not a binding"),
     ("sounding-s", "split-42:draw:KeyS:tap", False, "already"),
-    ("sounding-s", "split-42:draw:KeyD:tap", False, "already carries range-d; use --swap"),
+    ("sounding-s", "split-42:draw:KeyD:tap", False, "already carries Depth range; use --swap"),
     ("sounding-s", "split-42:draw:KeyA:tap", True, "nothing is on split-42:draw:KeyA:tap to swap with"),
     ("sounding-s", "split-42:drawn:KeyA:tap", False, "drawn is not a layer of split-42; it has base, draw"),
     ("sounding-s", "split-42:draw:KeyJ2:tap", False, "KeyJ2 is not a key of split-42"),
     ("sounding-s", "split-42:draw:KeyA:left", False, "left is not a gesture of KeyA"),
     ("sounding-s", "pad-21:base:Numpad4:tap", False, "pad-21 has no layout"),
     ("sounding-s", "Ctrl+K", False, "different kinds"),
-    ("add-sounding", "Ctrl+K Ctrl+L", False, "already carries lead-line in Shoalwright"),
+    ("add-sounding", "Ctrl+K Ctrl+L", False, "already carries Lead line in Shoalwright"),
 ])  # fmt: skip
 def test_an_edit_that_would_break_a_rule_says_which(id: str, to: str, swap: bool, why: str) -> None:
     with pytest.raises(EditError, match=why):

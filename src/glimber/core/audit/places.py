@@ -8,7 +8,7 @@ from typing import Final
 from glimber.core.audit.finding import Cure, Finding, check, finding
 from glimber.core.audit.parts import LayerPart
 from glimber.core.model.board import Board
-from glimber.core.model.describe import finger_words, key_words, sentence
+from glimber.core.model.describe import DONE, finger_words, key_words, sentence
 from glimber.core.model.folio import EVERYWHERE, Binding, Folio, Layer
 from glimber.core.model.meaning import meanings
 from glimber.core.notation.keys import Sequence, strikes_of
@@ -41,6 +41,26 @@ def beside_careful(part: LayerPart) -> Iterator[Finding]:
                     f"which is struck {used:.0f} times a day."
                 )
                 yield finding("beside-careful", str(binding.trigger), (binding.id, other.id), text)
+
+
+@check(LayerPart, {"beside-careful": "warning"})
+def careful_on_a_busy_key(part: LayerPart) -> Iterator[Finding]:
+    """Report a careful command one slip of gesture away from a busy one on the same key."""
+    folio, layer, computer = part.folio, part.layer, part.computer
+    for binding in layer.bindings:
+        command = folio.command_of(binding)
+        if command is None or not command.careful:
+            continue
+        for other in layer.by_key.get(binding.spot.key, {}).values():
+            busy = folio.command_of(other)
+            used = uses_a_day(folio, other, computer) or 0.0
+            if other.id == binding.id or busy is None or busy.careful or used < BUSY_A_DAY:
+                continue
+            text = (
+                f"{command.name}, which is marked careful, is {DONE[binding.spot.gesture]} on the key of {busy.name} on "
+                f"{layer.name}, which is struck {used:.0f} times a day."
+            )
+            yield finding("beside-careful", str(binding.trigger), (binding.id, other.id), text)
 
 
 @check(LayerPart, {"awkward-busy": "warning"})

@@ -46,7 +46,7 @@ def move_binding(folio: Folio, id: str, to: Trigger, swap: bool = False) -> Move
     check_spot(folio, to)
     there = folio.by_trigger.get(to)
     if there is not None and not swap:
-        raise EditError(f"{to} already carries {there.id}; use --swap to exchange the two")
+        raise EditError(f"{to} already carries {called(folio, there)}; use --swap to exchange the two")
     if there is not None and there.pinned:
         raise EditError(f"{there.id} on {to} is pinned; take the pin off first")
     if there is None and swap:
@@ -71,18 +71,24 @@ def move_together(folio: Folio, steps: Mapping[str, Trigger]) -> Folio:
         check_spot(folio, to)
         there = folio.by_trigger.get(to)
         if there is not None and there.id not in steps:
-            raise EditError(f"{to} already carries {there.id}, which stays")
+            raise EditError(f"{to} already carries {called(folio, there)}, which stays")
         moves[id] = replace(binding, trigger=to, given_id=True)
     if len(set(steps.values())) < len(steps):
         raise EditError("two of these would come to the same place")
     return with_spots(folio, moves)
 
 
+def called(folio: Folio, binding: Binding) -> str:
+    """Return what a binding does by name; its id where it carries out no command."""
+    command = folio.command_of(binding)
+    return command.name if command is not None else binding.id
+
+
 def _move_shortcut(folio: Folio, binding: Binding, to: Trigger, swap: bool) -> Moved:
     program = folio.programs[(binding.command or "").partition("/")[0]]
     there = next((other for other in program.bindings if other.trigger == to), None)
     if there is not None and not swap:
-        raise EditError(f"{to} already carries {there.id} in {program.name}; use --swap to exchange the two")
+        raise EditError(f"{to} already carries {called(folio, there)} in {program.name}; use --swap to exchange the two")
     if there is not None and there.pinned:
         raise EditError(f"{there.id} on {to} is pinned; take the pin off first")
     if there is None and swap:
@@ -198,7 +204,7 @@ def with_binding(folio: Folio, binding: Binding) -> Folio:
         check_spot(folio, binding.trigger)
         there = folio.by_trigger.get(binding.trigger)
         if there is not None:
-            raise EditError(f"{binding.trigger} already carries {there.id}")
+            raise EditError(f"{binding.trigger} already carries {called(folio, there)}")
         return with_spots(folio, {binding.id: binding})
     program = folio.programs[(binding.command or "").partition("/")[0]]
     return with_program(folio, replace(program, bindings=(*program.bindings, binding)))
@@ -222,7 +228,7 @@ def add_shortcut(folio: Folio, command: str, trigger: Sent) -> Folio:
         raise EditError(f"{command} is not a command of this folio")
     there = next((b for b in folio.programs[known.program].bindings if b.trigger == trigger), None)
     if there is not None:
-        raise EditError(f"{trigger} already carries {there.id} in {folio.programs[known.program].name}")
+        raise EditError(f"{trigger} already carries {called(folio, there)} in {folio.programs[known.program].name}")
     return with_binding(folio, Binding(free_id(known.id, folio.bindings), trigger, command, given_id=True))
 
 

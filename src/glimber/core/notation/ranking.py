@@ -45,10 +45,11 @@ def best_first(
     words: Callable[[T], str] = lambda item: "",
     uses: Callable[[T], float] = lambda item: 0.0,
 ) -> list[T]:
-    """Return the items that fit what was typed, best first; of equals what is used more, then as they came."""
+    """Return the items that fit what was typed, best first; of equals what is used more, then as they came. Where nothing fits,
+    what is spelt nearly so."""
     ranked = [(place, item, rank(text, name(item), words(item))) for place, item in enumerate(items)]
     found = [(how, -uses(item), place, item) for place, item, how in ranked if how is not None]
-    if len(text.strip()) >= _LEAST_LETTERS:
+    if not found and len(text.strip()) >= _LEAST_LETTERS:
         found += [(NEARLY, -score, place, item) for place, item, score in _nearly(text, ranked, name)]
     return [item for *_, item in sorted(found, key=lambda one: one[:3])]
 

@@ -68,12 +68,15 @@ def write_cards(
     known: Known = NOTHING_KNOWN,
     watch: Callable[[int], None] = lambda done: None,
     backs: Edge | None = None,
+    program: str | None = None,
 ) -> tuple[list[Path], list[str]]:
-    """All cards of a folio: print sheets in one PDF, or one SVG each into a folder. What was written, and the cards that
-    could not be drawn with why. ``backs``: print sheets for both sides of the paper, turned on that edge. Raises StoreError."""
+    """Write all cards of a folio, or of one ``program``: print sheets in one PDF, or one SVG each into a folder. Return what was
+    written, and the cards that could not be drawn with why. ``backs``: print sheets for both sides of the paper, turned on that
+    edge. Raises StoreError."""
     drawn: list[tuple[str, list[Drawing]]] = []
     left_out = []
-    for done, id in enumerate(shelf(opened.folio)):
+    cards = {id: one.card for id, one in shelf(opened.folio).items() if program is None or one.card.program == program}
+    for done, id in enumerate(cards):
         watch(done)
         try:
             drawn.append((id, sheets_of(opened, id, known)))
@@ -88,7 +91,7 @@ def write_cards(
         pages = print_sheets(sheets, paper, per_page, backs) if paper or per_page > 1 or backs else sheets
         _toolkit(to, lambda: _write_pdf(pages, to))
         return [to], left_out
-    if to.suffix:
+    if to.suffix.lower() in (*ENDINGS, ".jpg", ".jpeg", ".txt", ".html", ".csv", ".md") and not to.is_dir():
         raise StoreError(f"{to}: expected a folder, or a file that ends in .pdf")
     if to.exists() and not to.is_dir():
         raise StoreError(f"{to}: a file is there; expected a folder")

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
+from glimber.core.edit.commands import remove_command
 from glimber.core.edit.edit import add_trigger
 from glimber.core.model.describe import place_words
 from glimber.core.model.folio import Command, Folio
@@ -46,6 +47,7 @@ class CommandVerbs:
         return [
             act("key", "Press the keys of what is in front", "k", lambda: press(False), "press its keys", "K", front),
             act("spell", "Spell the keys of what is in front", "Shift+K", lambda: press(True), when=front),
+            act("delete", "Delete the command and its keys", "Shift+Delete", self.delete, when=lambda: resting() and front()),
             act("tally", "What holding modifiers costs", "m", self.show_tally, "modifiers", "M", resting),
             act("counts", "Read uses a day from counts", "u", self.ask_counts, "uses from counts", "U", resting),
             act("own", "Take Glimber's own keys into the folio", "", self.take_own),
@@ -54,6 +56,12 @@ class CommandVerbs:
 
     def _front(self) -> Command | None:
         return self.desk.folio.commands.get(self.desk.front or "")
+
+    def delete(self) -> None:
+        """Delete the command in front; what still needs it is reported."""
+        command = self._front()
+        if command is not None and self.desk.edit(f"delete {command.name}", lambda folio: remove_command(folio, command.ref)):
+            self.desk.tell(f"{command.name} is deleted. Ctrl+Z takes it back.")
 
     def press_it(self, spelt: bool = False) -> None:
         """The command in front gets the keys that are pressed, or spelt."""
@@ -73,8 +81,10 @@ class CommandVerbs:
 
     def _give(self, command: Command, trigger: Trigger) -> None:
         place = place_words(self.desk.folio, trigger)
+        before = [place_words(self.desk.folio, one.trigger) for one in self.desk.folio.bindings_of.get(command.ref, ())]
         if self.desk.edit(f"give {command.name} {place}", lambda folio: add_trigger(folio, command.ref, trigger)):
-            self.desk.tell(f"{command.name} is {place} now. Ctrl+Z takes it back.")
+            also = f" as well as {' and '.join(before)}" if before else ""
+            self.desk.tell(f"{command.name} has {place}{also}. Ctrl+Z takes it back.")
 
     def show_tally(self) -> None:
         """The modifier tally of the program shown, or of all, as a sheet."""
