@@ -88,7 +88,7 @@ def kinds(folder: Path) -> None:
     known = Known({}, tuple(Moved("2026-11-02", id, f"split-42:draw:{was}:tap", f"split-42:draw:{now}:tap")
                             for id, was, now in (("sounding-s", "KeyB", "KeyS"), ("next-p", "Semicolon", "KeyP"))))  # fmt: skip
     facing = Card("moved", "What moved", "facing", "split-42", ("draw",), paper="A4", landscape=False)
-    cards = [shelf(folio)[id].card for id in ("draw", "grid-shoalwright", "branch-shoalwright", "strip-survey-line")]
+    cards = [shelf(folio)[id].card for id in ("sheet-shoalwright", "keyboard-shoalwright", "draw", "grid-shoalwright", "branch-shoalwright")]
     sheets = [draw_card(folio, card, faces(), folio.settings.title, icon, known)[0] for card in (*cards, facing)]
     page = print_sheets(sheets, "A3", 6)[0]
     white = Group((Rect(0, 0, page.width, page.height, fill="tile"),))
@@ -138,7 +138,7 @@ def counted(folder: Path, today: date) -> None:
 
 
 def at_work(window: Any, folder: Path, shots: Shots) -> None:
-    """The day's page, the tally, a difference before it is set, the settings and the first question."""
+    """The day's page, the tally and a difference before it is set."""
     counted(folder, datetime.now().date())
     (folder / "shoalwright-keys.csv").write_text("Command;Keys\nAdd buoy;Ctrl+Shift+B\nFlip hachures;Ctrl+Alt+H\nSnap to graticule;Ctrl+Shift+G\n")
     session = window.session
@@ -160,13 +160,6 @@ def at_work(window: Any, folder: Path, shots: Shots) -> None:
     window.chooser().take_away()
     end(folder)
     window.at_work().look()
-    window.settings().open("theme")
-    shots.take("settings")
-    window.settings().take_away()
-    window.go("cards")
-    window.begin().ask()
-    shots.take("begin")
-    window.chooser().take_away()
     window.day_page().show()
     shots.until(lambda: window.day_page().sheet.isVisible())
     shots.take("day")
@@ -179,7 +172,9 @@ def main() -> None:
     make_demo(folder, datetime.now(UTC), "bridge")
     shots = Shots(folder)
     window = shots.window
-    window.show_card("grid-shoalwright")
+    window.show_card("keyboard-shoalwright")
+    shots.take("card-keyboard")
+    window.show_card("sheet-shoalwright")
     shots.take("cards")
     kinds(folder)
     window.go("arrange")
@@ -199,14 +194,18 @@ def main() -> None:
     room.sequences.show_tree()
     shots.take("sequences")
     room.tree().take_away()
+    room.desk.go_board("chords/shoalwright")
+    shots.rest(0.6)
+    shots.take("arrange-keyboard")
     at_work(window, folder, shots)
     weighing(window, shots)
     window.go("drill")
     shots.take("drill")
     room = window.room("drill")
-    room.show_calendar()
-    shots.take("drill-calendar")
-    window.overlay().take_away()
+    room.sort()
+    shots.take("drill-sort")
+    room.sorting.take_away()
+    room.show_setup()
     room.begin_with(ROUND, seed=3)
     shots.until(lambda: room.play.prompt_ms is not None)
     for _ in range(7):

@@ -29,7 +29,7 @@ def run(name: str, numbers: range, until: float) -> tuple[int, list[str]]:
             os.environ[variable] = home
         seed = seed_folio(Path(home) / "seed")
         for number in numbers:
-            if time.time() > until:
+            if tried and time.time() > until:
                 break
             tried += 1
             failed += [

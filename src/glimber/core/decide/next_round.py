@@ -75,7 +75,7 @@ def _likely(prompts: Prompts, prompt: Prompt, share: _Share) -> tuple[Outcome, f
         return "hit", SHOWING_S
     clean = prompts.clean(prompt.binding)
     takes = clean * prompts.seconds["hit"] + (1 - clean) * prompts.seconds["slip"]
-    known = share.prompts > 1 if prompt.new else clean >= 0.5
+    known = share.prompts > 0 if prompt.new else clean >= 0.5
     return "hit" if known else "slip", takes
 
 

@@ -273,7 +273,7 @@ class DrillSetup(QWidget):
         for place, one in enumerate(due):
             binding = folio.bindings.get(one.binding)
             command = folio.command_of(binding) if binding is not None else None
-            hits = f"{one.hits} hits" if not self.options.sprint else ""
+            hits = f"{one.hits} {'hit' if one.hits == 1 else 'hits'}" if not self.options.sprint else ""
             worth = f"{one.worth_s_week:.0f} s a week" if one.worth_s_week >= 1 else "under 1 s a week"
             chance = "not tried yet" if one.new else f"{100 * one.p_now:.0f} %"
             name = command.name if command else one.binding
