@@ -215,3 +215,17 @@ def test_what_to_learn_is_sorted_with_a_key_each(room: Any, hands: Any, settle: 
     settle(lambda: not drill.sorting.isVisible())
     settle(lambda: all(one.binding != first.id for one in drill.setup.due()))
     assert saved(room).commands[first.ref].learn == "never"
+
+
+def test_anything_pressed_is_explained_and_can_be_gone_to(room: Any, hands: Any, settle: Settle) -> None:
+    window = room.window()
+    hands.strike("ctrl+i")
+    settle(lambda: window.press_it().isVisible())
+    hands.strike("+Control_L", "+t", 0.05, "-t", "-Control_L", 0.3)
+    settle(lambda: str(window.press_it().trigger()) == "Ctrl+T")
+    hands.strike("Return")
+    settle(lambda: window.chooser().isVisible() and window.chooser().head.text() == "Ctrl+T")
+    shown = [window.chooser().list.item(row).text() for row in range(window.chooser().list.count())]
+    assert shown == ["New tab: Namewell", "Trace coast: Shoalwright", "Free: in Everywhere"]
+    hands.strike("Return")
+    settle(lambda: room.desk.place.board == "chords/namewell" and room.desk.place.key == "KeyT")

@@ -275,7 +275,7 @@ class PressIt(Cover):
     def in_the_way(self) -> list[str]:
         """Return what already answers to the keys, a sentence each."""
         trigger, asked = self.trigger(), self._asked
-        if trigger is None or asked is None:
+        if trigger is None or asked is None or asked.title:
             return []
         found = collisions(asked.folio, asked.program, trigger, asked.context, asked.computer)
         return [one.words(trigger) for one in found]
@@ -309,7 +309,9 @@ class PressIt(Cover):
         painter.setBrush(QColor(t.panel))
         painter.drawRoundedRect(box, PANEL_RADIUS, PANEL_RADIUS)
         verb = "Spell" if self.line.isVisible() else "Press"
-        self._line(painter, box, 26, f"{verb} the keys for {self._asked.name if self._asked else ''}", HEADING, t.text)
+        title = self._asked.title if self._asked else ""
+        name = self._asked.name if self._asked else ""
+        self._line(painter, box, 26, f"{verb} {title}" if title else f"{verb} the keys for {name}", HEADING, t.text)
         trigger, ways = self.trigger(), self.in_the_way()
         if trigger is not None:
             self._chips(painter, box, trigger)
@@ -326,7 +328,7 @@ class PressIt(Cover):
             self._line(
                 painter, box, 172 + place * 24, words, BODY, t.quiet if words.startswith("Underneath") else t.slip
             )
-        if trigger is not None and not ways:
+        if trigger is not None and not ways and not title:
             self._line(painter, box, 176, "Nothing else answers to it.", BODY, t.settled)
         self._line(painter, box, 250, self._hint(), BODY, t.quiet)
 

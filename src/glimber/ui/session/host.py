@@ -19,7 +19,7 @@ class Asked(Struct, frozen=True):
     """A request for a trigger: a command's name, its program, and the callback that gets the trigger.
 
     ``boards``: those on which it may be a spot; ``layer``: the one it is to be on, else one is chosen among the board's.
-    ``only_spots``: nothing but a spot will do.
+    ``only_spots``: nothing but a spot will do. ``title``: what the keys are pressed for, where they are not to be given.
     """
 
     folio: Folio
@@ -31,6 +31,7 @@ class Asked(Struct, frozen=True):
     boards: tuple[str, ...] = ()
     layer: str | None = None
     only_spots: bool = False
+    title: str = ""
 
 
 class Choice(Struct, frozen=True):

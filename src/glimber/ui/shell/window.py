@@ -299,6 +299,12 @@ class Window(QMainWindow):
         self.go("drill")
         self.drill_room().begin_with(bindings)
 
+    def ask_what_is(self) -> None:
+        """Have anything pressed, and show what it does everywhere."""
+        from glimber.ui.shell.what_is import ask_what_is
+
+        ask_what_is(self.session, self, self.arrange_room().choose)
+
     def weigh(self, binding: str) -> None:
         """Go to the Weigh room with a binding in front."""
         self.go("weigh")
@@ -369,6 +375,7 @@ class Window(QMainWindow):
             *self.sheets.actions(),
             Action("find", "Find anything", ("/", "Ctrl+F"), lambda: self.found().open(), ANYWHERE, "find"),
             Action("keys", "The keys of this room", ("?", "F1"), self.show_keys_card, ANYWHERE, "this room's keys"),
+            Action("what-is", "What is this? Press anything and see all it does", ("Ctrl+I",), self.ask_what_is),
             Action("undo", "Undo", ("Ctrl+Z",), self.session.undo, ANYWHERE, "undo"),
             Action("redo", "Redo", ("Ctrl+Shift+Z", "Ctrl+Y"), self.session.redo),
             Action("next-pane", "Next pane", ("F6",), lambda: self.step_pane(1)),

@@ -1,0 +1,55 @@
+"""What a key does, everywhere."""
+
+from __future__ import annotations
+
+import pytest
+
+from glimber.core.model.what_is import what_is
+from glimber.core.notation.keys import parse_trigger
+from tests.helpers import folio_of
+
+PROGRAM = """format = "glimber-program/1"
+name = "Shoalwright"
+contexts = ["canvas"]
+[commands]
+save = { name = "Save chart", shortcut = "Ctrl+S" }
+all = { name = "Save all", shortcut = "Ctrl+Shift+S" }
+drop = { name = "Drop vertex", shortcut = "Delete", context = "canvas" }
+scale = { name = "Sheet scale", shortcut = "Ctrl+K Ctrl+C" }
+brace = { name = "Fold", shortcut = "{" }
+[stems."Ctrl+K"]
+name = "Sheet"
+"""
+OTHER = 'format = "glimber-program/1"\nname = "Namewell"\n[commands]\nsave = { name = "Keep names", shortcut = "Ctrl+S" }\n'
+DESKTOP = 'format = "glimber-program/1"\nname = "Everywhere"\n[commands]\nlock = { name = "Lock", shortcut = "Super+L" }\n'
+LAYOUT = """format = "glimber-layout/1"
+board = "split-42"
+[[layers]]
+id = "base"
+name = "Base"
+[layers.keys]
+KeyS = { hold = "Ctrl+S" }
+"""
+FOLIO = folio_of({"programs/shoalwright.toml": PROGRAM, "programs/namewell.toml": OTHER, "programs/everywhere.toml": DESKTOP,
+                  "layouts/split-42.toml": LAYOUT})  # fmt: skip
+
+
+@pytest.mark.parametrize(("keys", "found"), [
+    ("Ctrl+S", [("Save chart", "Shoalwright"), ("Keep names", "Namewell"), ("Ctrl+S", "sent by S held on Base of split-42"),
+                ("Save all", "Shoalwright, with Ctrl+Shift+S"), ("Free", "in Everywhere")]),
+    ("Super+L", [("Lock", "the desktop"), ("Free", "in Shoalwright, Namewell")]),
+    ("Ctrl+K", [("Begins 1 sequence", "Shoalwright, Sheet"), ("Free", "in Everywhere, Namewell")]),
+    ("Delete", [("Drop vertex", "Shoalwright, canvas"), ("Free", "in Everywhere, Namewell")]),
+    ("Shift+[BracketLeft]", [("Fold", "Shoalwright"), ("Free", "in Everywhere, Namewell")]),
+    ("F9", [("Free", "in Everywhere, Shoalwright, Namewell")]),
+    ("split-42:base:KeyS:tap", [("Ctrl+S", "hold on Base of split-42"), ("Save chart", "Shoalwright"), ("Keep names", "Namewell"),
+                                ("Save all", "Shoalwright, with Ctrl+Shift+S")]),
+    ("split-42:base:KeyD:tap", [("Free", "on every layer of split-42")]),
+])  # fmt: skip
+def test_everything_that_keys_do(keys: str, found: list[tuple[str, str]]) -> None:
+    got = {(one.text, one.detail) for one in what_is(FOLIO, parse_trigger(keys))}
+    assert got == set(found)
+
+
+def test_what_is_bound_can_be_gone_to() -> None:
+    assert [one.binding for one in what_is(FOLIO, parse_trigger("Super+L"))] == ["lock", None]
