@@ -8,6 +8,8 @@ from typing import Final
 from glimber.store.faults import StoreError
 from glimber.store.practice.location import TABLES, VERSION_TABLE, is_server, setting_of
 
+FUNCTIONS: Final = ("glimber_spread", "glimber_named")
+"""What gives the figures of a team without anybody's rows."""
 _LONGEST_NAME: Final = 63
 """In bytes: PostgreSQL cuts longer names off."""
 
@@ -27,6 +29,7 @@ def grants(role: str) -> tuple[str, ...]:
         *(f"GRANT SELECT, INSERT, UPDATE ON {table} TO {name}" for table in sorted(TABLES - {"events"})),
         f"GRANT SELECT, INSERT ON events TO {name}",
         f"GRANT SELECT, INSERT, DELETE ON people TO {name}",
+        *(f"GRANT EXECUTE ON FUNCTION {function}(text[], text[], int) TO {name}" for function in FUNCTIONS),
     )
 
 

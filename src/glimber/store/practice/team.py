@@ -1,4 +1,4 @@
-"""The figures of a team that keeps its practice on one server: the spread over people, grouped by the server and not row by row.
+"""The figures of a team that keeps its practice on one server: the spread over people, worked out by the server.
 
 Nobody is named who has not agreed to it, and where fewer than three people have practised a binding no spread is given: it would
 be a person's figure.
@@ -18,30 +18,11 @@ from glimber.store.practice.log import Log
 
 LEAST_PEOPLE: Final = 3
 LEAST_TRIES: Final = 8
-_PARTS: Final = (0.0, 0.25, 0.5, 0.75, 1.0)
 _AT_ONCE: Final = 2_000
-_PER_PERSON: Final = """
-    SELECT t.binding, t.person, count(*) AS tries, avg(CASE WHEN t.outcome = 'hit' THEN 1.0 ELSE 0.0 END) AS clean,
-           percentile_cont(0.5) WITHIN GROUP (ORDER BY t.recall_ms + coalesce(t.motor_ms, 0))
-               FILTER (WHERE t.outcome = 'hit') AS time_ms
-    FROM tries t JOIN wanted w ON t.binding = w.binding AND t."trigger" = w.place
-    WHERE t.first AND t.aids = 0 AND t.outcome <> 'void'
-    GROUP BY t.binding, t.person HAVING count(*) >= :least
-"""
-_SPREAD: Final = f"""
-    WITH wanted(binding, place) AS (SELECT * FROM unnest(CAST(:bindings AS text[]), CAST(:places AS text[]))),
-         each AS ({_PER_PERSON})
-    SELECT binding, count(*) AS people, sum(tries) AS tries,
-           percentile_cont(CAST(:parts AS float[])) WITHIN GROUP (ORDER BY clean) AS clean,
-           percentile_cont(CAST(:parts AS float[])) WITHIN GROUP (ORDER BY time_ms) AS time_ms
-    FROM each GROUP BY binding
-"""
-_NAMED: Final = f"""
-    WITH wanted(binding, place) AS (SELECT * FROM unnest(CAST(:bindings AS text[]), CAST(:places AS text[]))),
-         each AS ({_PER_PERSON.replace("WHERE t.first", "WHERE t.person IN (SELECT person FROM people) AND t.first")})
-    SELECT each.binding, people.name, each.tries, each.clean, each.time_ms
-    FROM each JOIN people USING (person) ORDER BY each.binding, people.name
-"""
+_ASKED: Final = "(CAST(:bindings AS text[]), CAST(:places AS text[]), :least)"
+_SPREAD: Final = f"SELECT binding, people, tries, clean, time_ms FROM glimber_spread{_ASKED}"
+_NAMED: Final = f"SELECT binding, name, tries, clean, time_ms FROM glimber_named{_ASKED}"
+"""Both run with the rights of who made the log: a role sees its own tries only, and of a team nothing but these figures."""
 
 
 class Spread(Struct, frozen=True):
@@ -97,7 +78,7 @@ def _some(log: Log, triggers: Mapping[str, str]) -> list[TeamRow]:
             named.setdefault(id, []).append(
                 Named(name, int(tries), float(clean), None if time is None else float(time))
             )
-        rows = log.connection.execute(sa.text(_SPREAD), {**asked, "parts": list(_PARTS)}).all()
+        rows = log.connection.execute(sa.text(_SPREAD), asked).all()
     except SQLAlchemyError as error:
         raise log.told(error) from error
     finally:
