@@ -87,7 +87,7 @@ class CommandPane(QScrollArea):
         self.careful = QCheckBox("Careful: a mistake is dear")
         self.slow = _Steps(self._slow_left)
         self.slow.setFixedHeight(92)
-        self.slow.setPlaceholderText("menu Survey\nclick Add\nfield 8")
+        self.slow.setPlaceholderText("menu File\nclick Save\nfield 8")
         self.seconds, self.was, self.default = Label(), Label(), Label()
         self.program = Label()
         self.keys = _KeysList(self.take_off)
