@@ -58,7 +58,7 @@ def test_a_value_in_a_fault(length: int, whole: bool) -> None:
 def test_a_move_takes_no_others_place_unless_it_is_a_swap(small: Opened) -> None:
     with open_log(small.folder, "practice.db") as log:
         before = folio_files(small.folder)
-        with pytest.raises(ValueError, match="add-sounding"):
+        with pytest.raises(ValueError, match=r"Ctrl\+Shift\+S already carries Add sounding in Shoalwright"):
             take_move(small, log, "lead-line", small.folio.bindings["add-sounding"].trigger, "nearer", NOON, "bridge")
         assert folio_files(small.folder) == before and not log.changed
 

@@ -21,6 +21,7 @@ from glimber.store.files import backup_path, write_atomically
 from glimber.store.folder import FOLDERS, Opened, folio_files
 from glimber.store.saving import Note, write_together
 from glimber.store.saving import Part as FilePart
+from glimber.store.toml.emit import are_rows, document_text, inline_text, key_text, wants_table
 from glimber.store.toml.normal_form import Part, board_plain, parts_of, plain_of, to_plain
 from glimber.store.toml.reading import read_files
 
@@ -36,21 +37,30 @@ def save_folio(
 
     All of it is written or nothing; each file is copied into backups/ under the date first. ``edit`` works texts out; where it
     is given and what it wrote reads back as ``new``, the folio returned is ``new`` itself, so that what was derived from it
-    stays good, otherwise it is read again. Raises StoreError when the folder cannot be written, ChangedOnDisk when a file to
-    be written is no longer as it was read, FolioError for a value that is no good folio.
+    stays good, otherwise it is the one that was read. Raises StoreError when the folder cannot be written, ChangedOnDisk when
+    a file to be written is no longer as it was read, FolioError for a value that is no good folio.
     """
     old_parts, new_parts = parts_of(opened.folio), parts_of(new)
     names = [name for name in {**old_parts, **new_parts} if old_parts.get(name) is not new_parts.get(name)]
     before = {name: old_parts[name] for name in names if name in old_parts}
     after = {name: new_parts[name] for name in names if name in new_parts}
-    texts, gone, same, faults = (edit or edited_texts)(opened.folder, opened.texts, before, after)
+    again: Opened | None = None
+    if edit is None:
+        texts, gone, again, faults = _edited_and_read(opened.folder, opened.texts, before, after)
+    else:
+        texts, gone, same, faults = edit(opened.folder, opened.texts, before, after)
+        files = {name: text for name, text in {**opened.texts, **texts}.items() if name not in gone}
+        again = Opened(new, opened.folder, files) if same else None
     if faults:
         raise FolioError(list(faults))
     parts = [FilePart(name, opened.texts.get(name), text) for name, text in texts.items()]
     parts += [FilePart(name, opened.texts.get(name), None) for name in gone]
     write_together(opened.folder, parts, now, note)
-    files = {name: text for name, text in {**opened.texts, **texts}.items() if name not in gone}
-    return Opened(new, opened.folder, files) if same and edit is not None else read_files(opened.folder, files)
+    if again is None:
+        return read_files(
+            opened.folder, {name: text for name, text in {**opened.texts, **texts}.items() if name not in gone}
+        )
+    return again
 
 
 def edited_texts(
@@ -60,23 +70,31 @@ def edited_texts(
 
     What would be on disk is read as a whole first: a value that is no good folio comes back as its faults.
     """
+    changed, gone, again, faults = _edited_and_read(folder, texts, before, after)
+    if again is None:
+        return changed, gone, False, faults
+    read = parts_of(again.folio)
+    same = all(name in read and plain_of(read[name]) == plain_of(part) for name, part in after.items())
+    return changed, gone, same, ()
+
+
+def _edited_and_read(
+    folder: Path, texts: Mapping[str, bytes], before: Mapping[str, Part], after: Mapping[str, Part]
+) -> tuple[dict[str, bytes], tuple[str, ...], Opened | None, tuple[Fault, ...]]:
+    """As ``edited_texts``, with the folio that was read of the files; None for it where that has faults."""
     changed: dict[str, bytes] = {}
-    plain_before = {name: plain_of(part) for name, part in before.items()}
-    plain_after = {name: plain_of(part) for name, part in after.items()}
-    for name, plain in plain_after.items():
-        if plain == plain_before.get(name):
-            continue
-        target = _file_of(texts, name)
-        text = texts.get(target)
-        changed[target] = _edited_bytes(text, plain_before.get(name, {}), plain)
+    for name, part in after.items():
+        old = plain_of(before[name]) if name in before else None
+        plain = plain_of(part)
+        if plain != old:
+            target = _file_of(texts, name)
+            changed[target] = _edited_bytes(texts.get(target), old or {}, plain)
     gone = tuple(_file_of(texts, name) for name in before if name not in after)
     files = {name: text for name, text in {**texts, **changed}.items() if name not in gone}
     try:
-        again = parts_of(read_files(folder, files).folio)
+        return changed, gone, read_files(folder, files), ()
     except FolioError as error:
-        return changed, gone, False, tuple(error.faults)
-    same = all(name in again and plain_of(again[name]) == plain for name, plain in plain_after.items())
-    return changed, gone, same, ()
+        return changed, gone, None, tuple(error.faults)
 
 
 def keep_aside(opened: Opened, new: Folio, now: datetime) -> list[Path]:
@@ -125,6 +143,8 @@ def _edited_bytes(data: bytes | None, old: Mapping[str, Any], new: Mapping[str, 
 
 def edited(text: str, old: Mapping[str, Any], new: Mapping[str, Any]) -> str:
     """The TOML text with only the differences between two plain documents applied."""
+    if not text.strip() and not old:
+        return document_text(new)
     try:
         document = tomlkit.parse(text)
     except TOMLKitError as error:
@@ -146,13 +166,13 @@ def _apply(table: Any, old: Mapping[str, Any], new: Mapping[str, Any]) -> None:
             carried = next((pair for pair in gone if pair[0] == value), None)
             if carried is not None:
                 gone.remove(carried)  # the same thing under another name: it keeps its comment and its layout
-            _put(table, name, carried[1] if carried else _item(value, inline=not _wants_table(name)))
+            _put(table, name, carried[1] if carried else _item(value, inline=not wants_table(name)))
             continue
         here = table.get(name)
         both_tables = isinstance(value, dict) and isinstance(before, dict)
         if both_tables and isinstance(here, dict) and not isinstance(here, items.InlineTable):
             _apply(here, before, value)
-        elif _are_rows(value) and _are_rows(before) and isinstance(here, items.AoT | items.Array):
+        elif are_rows(value) and are_rows(before) and isinstance(here, items.AoT | items.Array):
             _apply_rows(here, before, value)
         else:
             table[name] = _in_place_of(here, _item(_merged(here, before, value), inline=True))
@@ -186,10 +206,6 @@ def _merged(here: Any, before: Any, value: Any) -> Any:
     return out
 
 
-def _are_rows(value: Any) -> bool:
-    return isinstance(value, list) and bool(value) and all(isinstance(row, dict) for row in value)
-
-
 def _apply_rows(array: Any, old: list[Any], new: list[Any]) -> None:
     on_lines = isinstance(array, items.Array)
     for place, (here, before, after) in enumerate(zip(array, old, new, strict=False)):
@@ -203,43 +219,23 @@ def _apply_rows(array: Any, old: list[Any], new: list[Any]) -> None:
         array.pop()
 
 
-_TABLES = ("commands", "groups", "stems", "defaults", "timing", "bundles", "sources", "keys", "layers", "tour", "knobs",
-           "homes", "stand_in")  # fmt: skip
-
-
-def _wants_table(name: str) -> bool:
-    return name in _TABLES
-
-
 def _item(value: Any, inline: bool) -> Any:
     """A tomlkit item: on one line, or dicts as tables and lists of dicts as arrays of tables."""
     if not inline and isinstance(value, dict):
-        if len(value) > 1 and not any(map(_wants_table, value)):
+        if len(value) > 1 and not any(map(wants_table, value)):
             # As one text: an entry added to a table of tomlkit takes time in proportion to the table.
-            entries = "".join(f"{tomlkit.key(name).as_string()} = {_inline(entry)}\n" for name, entry in value.items())
+            entries = "".join(f"{key_text(name)} = {inline_text(entry)}\n" for name, entry in value.items())
             return items.Table(tomlkit.parse(entries), items.Trivia(), False)
         table = tomlkit.table()
         for name, entry in value.items():
-            table.add(name, _item(entry, inline=not _wants_table(name)))
+            table.add(name, _item(entry, inline=not wants_table(name)))
         return table
-    if not inline and _are_rows(value):
+    if not inline and are_rows(value):
         rows = tomlkit.aot()
         for row in value:
             rows.append(_item(row, inline=False))
         return rows
-    return tomlkit.parse(f"it = {_inline(value)}\n").item("it")
-
-
-def _inline(value: Any) -> str:
-    """A value on one line, as it is written by hand: with a space inside braces and after commas."""
-    if isinstance(value, dict):
-        pairs = [f"{tomlkit.key(name).as_string()} = {_inline(entry)}" for name, entry in value.items()]
-        return f"{{ {', '.join(pairs)} }}" if pairs else "{}"
-    if isinstance(value, list):
-        return f"[{', '.join(map(_inline, value))}]"
-    if hasattr(value, "unwrap"):
-        value = value.unwrap()
-    return str(tomlkit.item(value).as_string())
+    return tomlkit.parse(f"it = {inline_text(value)}\n").item("it")
 
 
 def keep_ids(opened: Opened, ids: set[str], now: datetime) -> Opened:
