@@ -180,6 +180,35 @@ def test_change_edits_the_file_and_the_history(folder: str) -> None:
     assert "expected" in refused("change", folder, "sounding-s", "--to", "Crtl+S", "--why", "x")
 
 
+def test_a_change_taken_back_by_a_swap_is_told(folder: str) -> None:
+    run("change", folder, "sounding-s", "--to", D, "--swap", "--why", "nearer")
+    told = run("change", folder, "sounding-s", "--to", S, "--swap", "--why", "not nearer after all").splitlines()
+    assert sorted(line.split(", the change of ")[0] for line in told) == [f"range-d: {S} → {D}", f"sounding-s: {D} → {S}"]
+    assert all(line.endswith("is taken back") for line in told)
+    run("change", folder, "range-d", "--to", S, "--swap", "--why", "once more")
+    found = run_json("change", folder, "range-d", "--to", D, "--swap", "--why", "no")
+    assert (found["binding"], found["from_trigger"], found["to_trigger"]) == ("range-d", D, S) and found["reverted"]
+
+
+def test_icons_and_pictures_that_are_not_there_are_found(folder: str) -> None:
+    before = run_json("check", folder)["findings"]
+    path = Path(folder) / "programs" / "shoalwright.toml"
+    text = path.read_text()
+    line = text.count("\n") + 2
+    path.write_text(
+        f'{text}[commands.tide-gauge]\nname = "Tide gauge"\nicon = "anchr"\nshortcut = "Ctrl+Alt+Shift+T"\n'
+        '[commands.tide-plot]\nname = "Tide plot"\nicon = "anchor"\nshortcut = "Ctrl+Alt+Shift+P"\n'
+        'picture = "icons/no such.png"\n'
+    )
+    found = [one for one in run_json("check", folder)["findings"] if one not in before and one["code"] == "picture-missing"]
+    assert [(one["severity"], one["where"], len(one["bindings"])) for one in found] == [
+        ("warning", f"programs/shoalwright.toml:{line + 1}", 1),
+        ("warning", f"programs/shoalwright.toml:{line + 7}", 1),
+    ]
+    assert found[0]["text"] == "anchr is not an icon of the set; did you mean anchor?"
+    assert found[1]["text"].startswith("icons/no such.png cannot be shown; expected a PNG, JPEG or SVG file")
+
+
 def test_card(folder: str, tmp_path: Path) -> None:
     svg = tmp_path / "draw.svg"
     assert run_json("card", folder, "draw", "--to", str(svg)) == {"wrote": [str(svg)]}

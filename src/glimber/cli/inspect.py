@@ -21,6 +21,7 @@ from glimber.core.notation.keycodes import CODES
 from glimber.core.notation.nearest import did_you_mean
 from glimber.core.practice.answer import Answer, Question, habits_of
 from glimber.core.practice.judge import judge as judge_answer
+from glimber.store.cache.missing_pictures import missing_pictures
 from glimber.store.faults import Fault, StoreError
 from glimber.store.files import read_given
 from glimber.store.settings import load_settings
@@ -74,7 +75,11 @@ def check(folio: FolioArgument, json: Json = False) -> None:
     """
     with told():
         opened = open_folio(folder_of(folio), lenient=True)
-        findings = [*map(_fault_finding, opened.faults), *audit(opened.folio, load_settings().computer_name)]
+        findings = [
+            *map(_fault_finding, opened.faults),
+            *audit(opened.folio, load_settings().computer_name),
+            *missing_pictures(opened),
+        ]
     if json:
         put_json({"findings": to_builtins(findings)})
     else:

@@ -171,12 +171,14 @@ def change(
         with open_log(opened.folder, opened.folio.settings.log) as log:
             taken = take_move(opened, log, binding, trigger, why, moment(None), load_settings().computer_name, swap,
                               "move" if is_move(opened.folio.bindings[binding].trigger, trigger) else "rebind", old)  # type: ignore[arg-type]  # fmt: skip
-    first = taken.changes[0]
+    records = [*taken.changes, *taken.taken_back]
     if json:
-        put_json(asdict(first))
+        put_json(asdict(next(one for one in records if one.binding == binding)))
         return
     for one in taken.changes:
         put(f"{one.binding}: {one.from_trigger} → {one.to_trigger}")
+    for one in taken.taken_back:
+        put(f"{one.binding}: {one.to_trigger} → {one.from_trigger}, the change of {one.at:%Y-%m-%d} is taken back")
 
 
 def replan(

@@ -27,10 +27,11 @@ WINDOW_WAIT_S: Final = 1.0
 
 
 class Taken(Struct, frozen=True):
-    """A folio after a change, and the records of it (two for a swap)."""
+    """A folio after a change, and the records of it (two for a swap): new ones, and those of changes that it takes back."""
 
     opened: Opened
     changes: tuple[Change, ...]
+    taken_back: tuple[Change, ...] = ()
 
 
 def take_move(
@@ -51,7 +52,7 @@ def take_move(
     notes = {binding: note} if moved.swapped is None else {binding: note, moved.swapped: note}
     added, updated = _to_note(log, opened.folio, moved.folio, notes, now, computer)
     after = save_folio(opened, moved.folio, now, note=_note(log, opened.folio.settings.log, added, updated))
-    return Taken(after, tuple(added))
+    return Taken(after, tuple(added), tuple(one for one in updated if one.reverted == now))
 
 
 def record(

@@ -37,7 +37,7 @@ def test_another_programs_keys_are_not_in_the_way() -> None:
 def test_a_shortcut_is_added_with_an_id_of_its_own() -> None:
     after = add_shortcut(SMALL, "shoalwright/add-sounding", chord("F9"))
     assert str(after.bindings["add-sounding-2"].trigger) == "F9" and "add-sounding" in after.bindings
-    with pytest.raises(EditError, match="already carries add-sounding in Shoalwright"):
+    with pytest.raises(EditError, match="already carries Add sounding in Shoalwright"):
         add_shortcut(SMALL, "shoalwright/quay-list", chord("Ctrl+Shift+S"))
     with pytest.raises(EditError, match="is not a command"):
         add_shortcut(SMALL, "shoalwright/gone", chord("F9"))

@@ -27,7 +27,7 @@ from glimber.core.notation.legend import US
 
 CANONICAL = [tuple(line.split("\t")) for line in Path(__file__).with_name("canonical.txt").read_text().splitlines()]
 WRONG = [
-    ("", 0, "a chord"), ("Crtl+K", 0, "did you mean Ctrl"), ("Ctrl+Ctrl+K", 5, "Ctrl only once"), ("Ctrl+Lefft", 5, "did you mean Left"),
+    ("", 0, "a chord"), ("Crtl+K", 0, "did you mean Ctrl"), ("Ctrl+Ctrl+K", 5, "Ctrl only once"), ("Ctrl+Lefft", 5, "did you mean Left"), ("Ctrl + S", 5, "no spaces within a chord"), ("Ctrl+K Alt + Shift + S", 11, "no spaces"),
     ("Ctrl+", 5, "a key after the modifiers"), ("Ctrl+[Numpadd4]", 6, "did you mean Numpad4"), ("Ctrl+K Foo+B", 7, "a modifier"),
     ('"open', 5, "a closing quote"), ('"a" b', 3, "nothing after the closing quote"), ('"a\\x"', 3, "one of"),
     ("split-42:draw:KeyS:touch", 19, "a gesture"), ("split-42:draw:KeyS&KeyS:tap", 14, "two different ones"),

@@ -23,6 +23,7 @@ GESTURES: Final[tuple[Gesture, ...]] = ("tap", "hold", "double", "tap-hold", "le
 KEY_GESTURES: Final = ("tap", "hold", "double", "tap-hold")
 KNOB_GESTURES: Final = ("left", "right", "press")
 
+_SPACED = re.compile(r"(?:^|\s)(?P<head>[A-Za-z]+)\s+(?P<joint>\+)\s+\S")
 _SLUG = re.compile(r"[A-Za-z0-9][A-Za-z0-9_.-]*\Z")
 _ESCAPES = {"\\": "\\", '"': '"', "n": "\n", "t": "\t"}
 
@@ -104,6 +105,9 @@ def parse_trigger(text: str, bundles: Collection[str] = ()) -> Trigger:
         return _typed(text, at, body)
     if body.count(":") >= 3 and " " not in body:
         return _spot(text, at, body)
+    spaced = _SPACED.search(text)
+    if spaced is not None and spaced["head"].lower() in MODIFIER_ALIASES:
+        raise NotationError(text, spaced.start("joint"), "no spaces within a chord, as in Ctrl+S")
     chords = []
     for match in re.finditer(r"\S+", text):
         chords.append(_chord(text, match.start(), match.group(), bundles))
