@@ -109,6 +109,16 @@ def test_what_is_said_of_a_programs_shortcuts(program: str, code: str, where: st
     assert said in found[0].text
 
 
+@pytest.mark.parametrize(("count", "told"), [(0, []), (1, [1]), (3, [1, 1, 1]), (4, [4])])
+def test_a_bundle_of_two_modifiers_meets_shortcuts_that_spell_them_out(count: int, told: list[int]) -> None:
+    more = "".join(f'\n[commands.c{n}]\nname = "C{n}"\nshortcut = "Alt+Super+{"GHJK"[n]}"\n' for n in range(count))
+    settings = f'{FOLIO}\n{CROWN}Pair = ["Alt", "Super"]\nOne = ["Super"]\n'
+    found = audit(folio_of({"folio.toml": settings, "programs/shoalwright.toml": PROGRAM + more}), "bridge")
+    assert [len(one.bindings) for one in found if one.code == "bundle-clash"] == told
+    assert not [one.text for one in found if "bundle One" in one.text]
+    assert count < 4 or f"has {count} shortcuts with Alt+Super, Alt+Super+G among them: the bundle Pair" in found[0].text
+
+
 WAYS = ('thumb-left-1 = { hold = { enters = "draw", mode = "while" } }', 'thumb-right-1 = { tap = { enters = "sheet", mode = "stay" } }')
 LAYERS = (layer_text("base", *WAYS), layer_text("sheet", "Escape = { tap = { leaves = true } }"))
 

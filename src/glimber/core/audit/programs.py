@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from itertools import combinations
 
 from glimber.core.audit.finding import Cure, Finding, check, finding
 from glimber.core.audit.parts import ElsewherePart, FolioPart, ProgramPart, Strikes
 from glimber.core.model.folio import EVERYWHERE, Binding, Folio
 from glimber.core.notation.keys import Sequence, Spot, Typed, expanded, strikes_of
+
+_EACH = 3
+"""Up to so many shortcuts of a program that meet a bundle are told one by one."""
 
 
 def _free_key(name: str, binding: Binding) -> Cure:
@@ -151,14 +154,25 @@ def bundle_clashes(part: FolioPart) -> Iterator[Finding]:
                 "bundle-clash", "folio.toml", (), f"The bundles {one} and {other} stand for the same modifiers."
             )
     for name, held in folio.bundles.items():
-        for program in folio.programs.values():
-            for binding in program.bindings:
-                if not isinstance(binding.trigger, Sequence):
-                    continue
-                for chord in binding.trigger.chords:
-                    if len(held) > 2 and name not in chord.modifiers and set(chord.modifiers) == set(held):
-                        text = (
-                            f"{binding.trigger} does {folio.commands[binding.command or ''].name} in {program.name}: "
-                            f"the bundle {name} is not free of other uses."
-                        )
-                        yield finding("bundle-clash", str(binding.trigger), (binding.id,), text)
+        for program in folio.programs.values() if len(held) > 1 else ():
+            spelt = [binding for binding in program.bindings if _spells(binding, name, held)]
+            if len(spelt) > _EACH:
+                text = (
+                    f"{program.name} has {len(spelt)} shortcuts with {'+'.join(held)}, {spelt[0].trigger} among them: "
+                    f"the bundle {name} is not free of other uses."
+                )
+                yield finding("bundle-clash", str(spelt[0].trigger), tuple(one.id for one in spelt), text)
+                continue
+            for binding in spelt:
+                text = (
+                    f"{binding.trigger} does {folio.commands[binding.command or ''].name} in {program.name}: "
+                    f"the bundle {name} is not free of other uses."
+                )
+                yield finding("bundle-clash", str(binding.trigger), (binding.id,), text)
+
+
+def _spells(binding: Binding, name: str, held: Iterable[str]) -> bool:
+    """Return True for a shortcut that holds the modifiers of a bundle without naming it."""
+    if not isinstance(binding.trigger, Sequence):
+        return False
+    return any(name not in chord.modifiers and set(chord.modifiers) == set(held) for chord in binding.trigger.chords)
