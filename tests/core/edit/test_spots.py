@@ -163,6 +163,13 @@ def test_free_chords_are_free_and_the_easiest_come_first() -> None:
     assert [one.score for one in found] == sorted(one.score for one in found)
     assert "first letter of its name" in next(one for one in found if str(one.trigger) == "Alt+Q").why
     assert all(one.why[0].startswith("free") for one in found)
+    assert "free everywhere" in {one.why[0] for one in found}
+
+
+def test_nothing_is_said_of_a_desktop_that_was_not_read() -> None:
+    unread = folio_of({"programs/everywhere.toml": 'format = "glimber-program/1"\nname = "Everywhere"\n'})
+    words = {one.why[0] for one in free_chords(unread, "shoalwright/quay-list", most=400)}
+    assert "free everywhere" not in words and "free in every program; the desktop's keys are not read yet" in words
 
 
 def test_free_spots_are_unbound_and_say_why() -> None:

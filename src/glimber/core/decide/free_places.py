@@ -7,6 +7,7 @@ from typing import Final
 
 from msgspec import Struct
 
+from glimber.core.model.chord_layers import desktop_strikes
 from glimber.core.model.collisions import collisions
 from glimber.core.model.folio import EVERYWHERE, Binding, Command, Folio, Layer
 from glimber.core.notation.keycodes import MODIFIER_CODES
@@ -46,6 +47,8 @@ def free_chords(folio: Folio, ref: str, computer: str | None = None, most: int =
     reach, siblings = Reach(folio), _siblings(folio, command)
     used_keys = {code for binding in folio.all_bindings() for code in _codes(folio, binding)}
     others = _strikes_elsewhere(folio, command)
+    # Where the desktop's own keys were never read, nothing can be said of them.
+    free = "free everywhere" if desktop_strikes(folio) else "free in every program; the desktop's keys are not read yet"
     found = []
     for chord in candidate_chords(folio):
         trigger = Sequence((chord,))
@@ -54,7 +57,7 @@ def free_chords(folio: Folio, ref: str, computer: str | None = None, most: int =
         if not strikes or ms is None or collisions(folio, command.program, trigger, command.context, computer):
             continue
         elsewhere = others.get(strikes[0])
-        why = [f"free in {folio.programs[command.program].name} only; {elsewhere}" if elsewhere else "free everywhere"]
+        why = [f"free in {folio.programs[command.program].name} only; {elsewhere}" if elsewhere else free]
         if chord.key.casefold() == command.name[:1].casefold():
             why.append("first letter of its name")
         if expanded(chord.modifiers, folio.bundles) in siblings and chord.modifiers:
