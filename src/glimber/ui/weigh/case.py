@@ -197,7 +197,7 @@ def _cause_words(row: Weighed) -> str:
     """The likeliest cause with its chance; the others are one key away."""
     cause, chance = max(row.causes.items(), key=lambda one: one[1])
     if cause == "none":
-        return f"Nothing is the matter with {100 * chance:.0f} % · C causes"
+        return f"Struck well as it is, {100 * chance:.0f} % · C causes"
     lasts = f", lasts with {100 * row.lasting:.0f} %"
     return f"{_CAUSES.get(cause, cause).capitalize()}, {100 * chance:.0f} %{lasts} · C causes"
 
