@@ -285,3 +285,10 @@ def test_a_try_not_written_stays(folder: Path, open_room: OpenRoom, hands: Any, 
     hands.strike("Return")
     settle(lambda: len(room.play.tries) == 1 and not room.play.stuck)
     assert [one.outcome for one in window.session.log().tries_of_round(room.play.drill.round_id)] == ["hit"]
+
+
+def test_the_keypads_enter_begins_a_round(folder: Path, open_room: OpenRoom, settle: Settle, hands: Any) -> None:
+    room = open_room(folder, "drill").room("drill")
+    settle(lambda: bool(room.setup.due()))
+    hands.strike("KP_Enter")
+    settle(lambda: room.play is not None and room.play.prompt_ms is not None)

@@ -17,7 +17,7 @@ from glimber.store.settings import settings_file
 from glimber.store.toml.reading import open_folio
 from glimber.ui.capture import keystrokes
 from glimber.ui.capture.keystrokes import KeyReader, StampClock, code_of
-from glimber.ui.session.actions import qt_keys
+from glimber.ui.session.actions import qt_keys, with_keypad
 
 
 def test_the_toolkit_does_not_lose_references_to_none(qtbot: Any) -> None:
@@ -102,6 +102,15 @@ def test_the_clock_takes_the_running_minimum() -> None:
 )  # fmt: skip
 def test_our_notation_as_the_toolkit_writes_it(ours: str, theirs: str) -> None:
     assert qt_keys(ours).toString() == theirs
+
+
+@pytest.mark.parametrize(
+    ("keys", "taken", "works"),
+    [(("Enter",), (), ["Enter", "NumEnter"]), (("Ctrl+Enter", "O"), (), ["Ctrl+Enter", "Ctrl+NumEnter", "O"]),
+     (("Enter",), ("NumEnter",), ["Enter"]), (("NumEnter",), (), ["NumEnter"]), (("/",), (), ["/"])],
+)  # fmt: skip
+def test_the_keypads_enter_is_enter(keys: tuple[str, ...], taken: tuple[str, ...], works: list[str]) -> None:
+    assert with_keypad(keys, taken) == works
 
 
 HEAVY = ("numpy", "scipy", "sqlalchemy", "alembic", "watchfiles", "rapidfuzz", "tomlkit", "typer", "rich", "statistics",

@@ -271,6 +271,15 @@ def test_undo_and_redo_by_keys_byte_for_byte(window: Any, folder: Path, hands: A
     ).folio.by_trigger  # fmt: skip
 
 
+def test_ctrl_s_writes_at_once_and_says_that_everything_is_saved(window: Any, folder: Path, hands: Any, settle: Settle) -> None:
+    before, told = (folder / SPLIT).read_bytes(), []
+    window.session.told.connect(told.append)
+    window.session.take_move("sounding-s", parse_trigger("split-42:draw:KeyD:tap"), True, "why")
+    hands.strike("ctrl+s")
+    settle(lambda: any(text.startswith("Everything is saved") for text in told))
+    assert not window.session.edits.waits() and (folder / SPLIT).read_bytes() != before
+
+
 def test_shortcuts_that_change_places_both_wait_on_the_sheet(window: Any, settle: Settle) -> None:
     window.rooms["gather"].commands.take_own()
     session, first, second = window.session, "room-gather", "room-arrange"

@@ -62,11 +62,11 @@ class CardOutput:
         self._session.told.emit(f"{drawing.title} is copied.")
 
     def ask_file(self, id: str) -> None:
-        """Ask where, and write a card as SVG, PDF or PNG."""
+        """Ask where, and write a card as PDF, SVG or PNG."""
         from PySide6.QtWidgets import QFileDialog
 
-        kinds = "Drawing (*.svg);;Document (*.pdf);;Picture (*.png)"
-        name, _ = QFileDialog.getSaveFileName(self._room, "Write card", f"{id}.svg", kinds)
+        kinds = "Document (*.pdf);;Drawing (*.svg);;Picture (*.png)"
+        name, _ = QFileDialog.getSaveFileName(self._room, "Write card", f"{id}.pdf", kinds)
         if name:
             self.write(id, Path(name))
 

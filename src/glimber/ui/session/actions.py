@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Collection, Iterable, Mapping
 from typing import TYPE_CHECKING
 
 from msgspec import Struct
@@ -52,6 +52,17 @@ def qt_keys(keys: str) -> QKeySequence:
 def _qt_chord(chord: str) -> str:
     parts = [_QT_NAMES.get(part, part) for part in chord.split("+")] if chord != "+" else ["+"]
     return "+".join("Meta" if part == "Super" else part for part in parts)
+
+
+def with_keypad(keys: Iterable[str], taken: Collection[str] = ()) -> list[str]:
+    """Return the keys of an action, the keypad's Enter beside every Enter, but for those that are ``taken``."""
+    found = []
+    for one in keys:
+        found.append(one)
+        head, enter = one[: -len("Enter")], one.endswith("Enter") and not one.endswith("NumEnter")
+        if enter and f"{head}NumEnter" not in taken:
+            found.append(f"{head}NumEnter")
+    return found
 
 
 class Registry:
@@ -116,13 +127,18 @@ class Registry:
 
         where = action.scope or scope or self._window
         made = QAction(action.name, where)
-        made.setShortcuts([qt_keys(keys) for keys in action.keys])
+        enters = any(one.endswith("Enter") for one in action.keys)
+        made.setShortcuts(list(map(qt_keys, with_keypad(action.keys, self._all_keys()) if enters else action.keys)))
         if where is not self._window:
             made.setShortcutContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
         made.triggered.connect(lambda: self._carry_out(action))
         made.setEnabled(self._applies(id))
         where.addAction(made)
         self._made[id] = (made, where)
+
+    def _all_keys(self) -> set[str]:
+        """Return every key that some action comes with or was given."""
+        return {key for action, _ in self._defaults.values() for key in self._own.get(action.id, action.keys)}
 
     def _carry_out(self, action: Action) -> None:
         reason = "" if action.when() else action.refusal()

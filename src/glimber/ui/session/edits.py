@@ -156,6 +156,16 @@ class Edits(QObject):
         """Return True if files are being written just now."""
         return self._saving is not None
 
+    def save_now(self) -> None:
+        """Write what waits, and say that everything is saved, or why it cannot be."""
+        try:
+            self.flush()
+        except StoreError as error:
+            self.told.emit(str(error))
+            return
+        if not self.waits():
+            self.told.emit("Everything is saved; edits are saved by themselves.")
+
     def flush(self) -> None:
         """Write what waits, now. Raises StoreError where it cannot be written; the edits are taken back then."""
         self._timer.stop()

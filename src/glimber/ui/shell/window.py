@@ -378,6 +378,7 @@ class Window(QMainWindow):
             Action("what-is", "What is this? Press anything and see all it does", ("Ctrl+I",), self.ask_what_is),
             Action("undo", "Undo", ("Ctrl+Z",), self.session.undo, ANYWHERE, "undo"),
             Action("redo", "Redo", ("Ctrl+Shift+Z", "Ctrl+Y"), self.session.redo),
+            Action("save", "Save now what is saved by itself", ("Ctrl+S",), self.session.edits.save_now),
             Action("next-pane", "Next pane", ("F6",), lambda: self.step_pane(1)),
             Action("pane-before", "Pane before", ("Shift+F6",), lambda: self.step_pane(-1)),
             Action("theme", "Day or dark desk", ("Ctrl+T",), self.other_theme),
