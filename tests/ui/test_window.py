@@ -355,3 +355,38 @@ def test_what_is_worked_out_beside_waits_while_keys_are_edited_or_a_round_is_on(
     session._rest.start(0)
     settle(lambda: not stands_still())
     session.jobs.stop("count")
+
+
+def test_everything_that_applies_is_in_the_menu_of_the_room(window: Any, hands: Any, settle: Settle) -> None:
+    window.go("cards")
+    menu = window.menus.menu()
+    rows = [row.text().split("\t") for row in menu.actions() if row.menu() is None and not row.isSeparator()]
+    own = [a for a in window.registry.of_room("cards") if a.room == "cards" and a.when() and a.scope is None]
+    named = {(a.name, a.keys[0].casefold()) for a in own if a.keys and a.keys[0].split("+")[-1] not in ("Left", "Right", "Up", "Down")}
+    assert named and named == {(name, key.casefold()) for name, key in rows}
+    everywhere = menu.actions()[-1].menu()
+    rooms = next(row for row in everywhere.actions() if row.text().startswith("Go to Weigh"))
+    rooms.trigger()
+    settle(lambda: window.current == "weigh")
+    window.registry.set_enabled(False)
+    assert window.menus.menu() is None  # in a round
+    window.registry.set_enabled(True)
+
+
+@pytest.mark.parametrize("key", ["shift+F10", "Menu"])
+def test_the_menu_comes_by_keys(window: Any, hands: Any, settle: Settle, key: str) -> None:
+    window.go("gather")
+    hands.strike(key)
+    settle(lambda: QApplication.activePopupWidget() is not None)
+    hands.strike("Escape")
+    settle(lambda: QApplication.activePopupWidget() is None)
+
+
+def test_the_words_at_the_foot_can_be_clicked(window: Any, qtbot: Any, settle: Settle) -> None:
+    window.go("cards")
+    settle(lambda: bool(window.bottom._boxes))
+    place = next(n for n, (_, what) in enumerate(window.bottom._keys) if what == "this room's keys")
+    settle(lambda: len(window.bottom._boxes) > place)
+    box = window.bottom._boxes[place]
+    qtbot.mouseClick(window.bottom, Qt.MouseButton.LeftButton, pos=box.center().toPoint())
+    settle(window.overlay().isVisible)

@@ -130,5 +130,9 @@ def _sheet(t: Theme) -> str:
     QScrollBar::handle {{ background: {t.line}; border-radius: 3px; min-height: 32px; min-width: 32px; }}
     QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; width: 0; }}
     QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
+    QMenu {{ background: {t.raised}; color: {t.text}; border: 1px solid {t.line}; padding: 6px 0; }}
+    QMenu::item {{ padding: 3px 28px 3px 16px; }}
+    QMenu::item:selected {{ background: {t.light}; color: {t.on_lamp}; }}
+    QMenu::separator {{ height: 1px; background: {t.line}; margin: 5px 0; }}
     QToolTip {{ background: {t.raised}; color: {t.text}; border: 1px solid {t.line}; padding: 4px; }}
     """

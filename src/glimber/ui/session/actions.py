@@ -172,6 +172,14 @@ class Registry:
         own = [action for action in self._actions.values() if action.room == room]
         return own + [action for action in self._actions.values() if action.room == ANYWHERE]
 
+    def offered(self, room: str) -> list[Action]:
+        """Return the actions that would do something in a room just now: its own first; none while every key is an answer."""
+        return [action for action in self.of_room(room) if self._enabled and action.when()]
+
+    def carry_out(self, id: str) -> None:
+        """Do as the action's key would."""
+        self._carry_out(self._actions[id])
+
     def run(self, id: str) -> None:
         self._actions[id].run()
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QWidget
 
@@ -132,7 +132,11 @@ class TopLine(QWidget):
 
 
 class BottomLine(QWidget):
-    """The keys that work here and now, in one quiet line; what has just happened at its right end."""
+    """The keys that work here and now, in one quiet line, each of which can be clicked; what has just happened at its right
+    end."""
+
+    clicked = Signal(int)
+    """Which of the keys shown."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -140,6 +144,7 @@ class BottomLine(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setFixedHeight(32)
         self._keys: list[tuple[str, str]] = []
+        self._boxes: list[QRectF] = []
         self._said = self._stands = ""
         self.setAccessibleName("Keys that work here")
 
@@ -159,6 +164,14 @@ class BottomLine(QWidget):
         """Show a message at the right end for as long as it holds."""
         self._stands = text
         self.update()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() == Qt.MouseButton.LeftButton:
+            for place, box in enumerate(self._boxes):
+                if box.contains(event.position()):
+                    self.clicked.emit(place)
+                    return
+        super().mousePressEvent(event)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         super().paintEvent(event)
@@ -182,12 +195,13 @@ class BottomLine(QWidget):
             painter.setPen(QColor(t.text))
             right = QRectF(0, 1, end, 31)
             painter.drawText(right, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, text)
-        x = 20.0
+        x, self._boxes = 20.0, []
         for key, what in self._keys:
             wide = QFontMetricsF(bold).horizontalAdvance(key)
             words = said.horizontalAdvance(what)
             if x + wide + words + 8 > 20 + room:
                 break
+            self._boxes.append(QRectF(x - 8, 0, wide + words + 24, 32))
             painter.setFont(bold)
             painter.setPen(QColor(t.quiet))
             painter.drawText(QRectF(x, 1, wide + 2, 31), Qt.AlignmentFlag.AlignVCenter, key)

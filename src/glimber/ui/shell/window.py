@@ -108,6 +108,7 @@ class Window(QMainWindow):
         self.restart: Callable[[], None] | None = None
         """Begins the application anew at once, where that can be."""
         self._stale: set[str] = set()
+        self._shown: list[Action] = []
         self._whole = False
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
@@ -138,6 +139,7 @@ class Window(QMainWindow):
         session.folio_changed.connect(self._folio_changed)
         session.weighed.connect(self._refresh)
         session.told.connect(self.bottom.say)
+        self.bottom.clicked.connect(lambda place: self.registry.carry_out(self._shown[place].id))
         session.told.connect(lambda text: announce(self, text))
         QGuiApplication.styleHints().colorSchemeChanged.connect(self._desktop_changed)
         self.current = session.settings.last_room if session.settings.last_room in ROOMS else "cards"
@@ -146,7 +148,10 @@ class Window(QMainWindow):
 
     def _painted(self) -> None:
         self.first_frame.emit()
+        from glimber.ui.shell.context_menu import ContextMenus
+
         self.registry.begin()
+        self.menus = ContextMenus(self, self.registry, lambda: self.current)
         self.installEventFilter(_LookFirst(self))
 
     # Made at the first need, or after the first frame
@@ -359,9 +364,9 @@ class Window(QMainWindow):
         self._show_keys()
 
     def _show_keys(self) -> None:
-        shown = [a for a in self.registry.of_room(self.current) if a.brief and a.keys and a.when()]
+        self._shown = [a for a in self.registry.of_room(self.current) if a.brief and a.keys and a.when()]
         self.registry.look(self.current)
-        self.bottom.show_keys([(a.brief_keys or a.keys[0], a.brief) for a in shown])
+        self.bottom.show_keys([(a.brief_keys or a.keys[0], a.brief) for a in self._shown])
 
     # Actions
 
@@ -376,6 +381,7 @@ class Window(QMainWindow):
             Action("find", "Find anything", ("/", "Ctrl+F"), lambda: self.found().open(), ANYWHERE, "find"),
             Action("keys", "The keys of this room", ("?", "F1"), self.show_keys_card, ANYWHERE, "this room's keys"),
             Action("what-is", "What is this? Press anything and see all it does", ("Ctrl+I",), self.ask_what_is),
+            Action("menu", "What can be done here, as a menu", ("Shift+F10",), lambda: self.menus.show()),
             Action("undo", "Undo", ("Ctrl+Z",), self.session.undo, ANYWHERE, "undo"),
             Action("redo", "Redo", ("Ctrl+Shift+Z", "Ctrl+Y"), self.session.redo),
             Action("save", "Save now what is saved by itself", ("Ctrl+S",), self.session.edits.save_now),
