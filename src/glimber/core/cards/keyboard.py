@@ -39,7 +39,7 @@ _LARGEST_SHARE: Final = 0.2
 
 
 class Line(Struct, frozen=True):
-    """What one set of modifiers does on a key. ``tag``: the set's sign, empty where the sheet has a single set."""
+    """The work of one set of modifiers on a key. ``tag``: the set's sign, empty where the sheet has a single set."""
 
     tag: str
     label: str
@@ -51,7 +51,7 @@ class Line(Struct, frozen=True):
 
 
 class _Box(Struct, frozen=True):
-    """Where a key is drawn, in mm, and its lines; ``taken``: what the desktop does with it."""
+    """The place where a key is drawn, in mm, and its lines; ``taken``: what the desktop does with it."""
 
     key: str
     print: str
@@ -116,7 +116,7 @@ class _Keyboard:
         return parts
 
     def _numbered(self, layers: Sequence[ChordLayer]) -> int:
-        """How many labels have no room in their place."""
+        """Return the number of labels that have no room in their place."""
         notes = Footnotes()
         for box in self._boxes(layers, *self._room(layers)):
             self._set_lines(box, notes, None)

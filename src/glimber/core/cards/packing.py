@@ -27,7 +27,7 @@ class Block(Struct, frozen=True, dict=True):
 
     @cached_property
     def ends(self) -> tuple[float, ...]:
-        """Where each row ends below the heading; 0 first."""
+        """The end of each row below the heading; 0 first."""
         return (0.0, *accumulate(self.rows))
 
     @cached_property

@@ -21,7 +21,7 @@ _NOTHING: Mapping[str, str] = MappingProxyType({})
 
 
 class _Share(Struct):
-    """What a binding gets of the round."""
+    """A binding's share of the round."""
 
     prompts: int = 0
     hits: int = 0

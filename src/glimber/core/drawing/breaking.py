@@ -1,4 +1,4 @@
-"""Where a word may be broken between lines: at joints inside it, and between syllables of its language."""
+"""Places where a word may be broken between lines: at joints inside it, and between syllables of its language."""
 
 from __future__ import annotations
 

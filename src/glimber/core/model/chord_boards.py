@@ -94,7 +94,7 @@ def trigger_at(folio: Folio, board: str, layer: str, key: str) -> Sequence | Non
 
 
 def spot_on_keyboard(folio: Folio, binding: Binding) -> Spot | None:
-    """Where a chord or a sequence is on its program's board; None for triggers of other kinds."""
+    """Return the spot of a chord or a sequence on its program's board; None for triggers of other kinds."""
     program = (binding.command or "").partition("/")[0]
     if program not in folio.programs:
         return None
@@ -111,7 +111,7 @@ def held_keys(layer: ChordLayer) -> frozenset[str]:
 
 
 def beyond(folio: Folio, board: str, layer: str) -> int:
-    """How many bindings of a derived layer are on keys that its board leaves out."""
+    """Return the number of bindings of a derived layer on keys that its board leaves out."""
     found = chord_layer(folio, board, layer)
     return (
         sum(len(many) for code, many in found.bindings.items() if code not in folio.boards[board].by_id) if found else 0

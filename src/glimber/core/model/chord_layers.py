@@ -28,7 +28,7 @@ _NAVIGATION: Final = frozenset(
 
 
 class ChordLayer(Struct, frozen=True):
-    """What the keys do while a set of modifiers is held, after ``stem`` where there is one.
+    """The keys' work while a set of modifiers is held, after ``stem`` where there is one.
 
     ``bindings``: by key code, several where contexts differ. ``stems``: by key code, the sequence up to that key and how many
     bindings follow it.
@@ -53,7 +53,7 @@ class ChordLayer(Struct, frozen=True):
 
     @property
     def count(self) -> int:
-        """How many bindings it has."""
+        """Return the number of its bindings."""
         return sum(map(len, self.bindings.values()))
 
 

@@ -11,7 +11,7 @@ from glimber.core.model.folio import EVERYWHERE, Command, Folio
 
 
 class ProgramRow(Struct, frozen=True):
-    """What a key does in one program, by layer id; ``bound``: the layers on which it carries out a command."""
+    """The work of a key in one program, by layer id; ``bound``: the layers on which it carries out a command."""
 
     program: str
     name: str
@@ -59,7 +59,7 @@ def _row(folio: Folio, program: str, code: str, layers: tuple[ChordLayer, ...]) 
 
 
 def _types(folio: Folio, layer: ChordLayer, code: str) -> str:
-    """What the key types where nothing is bound."""
+    """Return the text that the key types where nothing is bound."""
     levels = folio.legend.levels.get(code, ())
     at = {(): 0, ("Shift",): 1}.get(layer.modifiers) if layer.stem is None else None
     return f"types {levels[at]}" if at is not None and at < len(levels) and levels[at] else ""

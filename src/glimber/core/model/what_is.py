@@ -84,7 +84,7 @@ def _twin(folio: Folio, wanted: tuple[Strike, ...]) -> Sequence | None:
 
 
 def _of_spot(folio: Folio, spot: Spot, computer: str | None) -> list[Meaning]:
-    """What a board's key does on its layer and on the others, and what what it sends does."""
+    """Return what a board's key does on its layer and on the others, and what the keys it sends do."""
     found = []
     layout = folio.layouts.get(spot.board)
     for layer in layout.layers if layout is not None else ():

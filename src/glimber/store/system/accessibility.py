@@ -191,7 +191,7 @@ def program_named(programs: list[RunningProgram], wanted: str) -> RunningProgram
 
 
 class _Left(Struct):
-    """How many objects may still be looked at, and what went wrong."""
+    """The objects that may still be looked at, and what went wrong."""
 
     items: int = MOST_ITEMS
     problems: list[str] = field(default_factory=list)

@@ -64,7 +64,7 @@ def settled(folio: Folio, place: Place | None) -> Place | None:
 
 
 def layout_count(folio: Folio, board: str) -> int:
-    """How many bindings the layers of a board have."""
+    """Return the number of bindings on the layers of a board."""
     return sum(len(layer.bindings) for layer in folio.layouts[board].layers)
 
 

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QApplication, QMenu, QWidget
 from glimber.ui.session.actions import ANYWHERE, Action, Registry
 
 _IN = 24
-"""How far within what has the focus the menu opens, in pixels."""
+"""Pixels from the corner of what has the focus to the menu."""
 _ARROWS = ("Left", "Right", "Up", "Down")
 """Walking and selecting need no row: the mouse does both by itself."""
 

@@ -136,7 +136,7 @@ class BottomLine(QWidget):
     end."""
 
     clicked = Signal(int)
-    """Which of the keys shown."""
+    """The number of the key shown that was clicked, from 0."""
 
     def __init__(self) -> None:
         super().__init__()

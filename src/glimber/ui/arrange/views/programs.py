@@ -88,7 +88,7 @@ class ProgramsView(QWidget):
         return ids[first : first + room]
 
     def _rows(self) -> int:
-        """How many programs there is room for."""
+        """Return the number of programs there is room for."""
         assert self._across is not None
         return max(1, min(len(self._across.rows), int((self.height() - _HEAD - _CELL - 46) / _ROW)))
 
