@@ -14,7 +14,7 @@ from tests.helpers import write_folio
 from tests.ui.kinds import OpenRoom, Settle
 
 WIDE = 1280, 800
-SMALL = 1024, 600
+SMALL = 1000, 560
 
 
 @pytest.fixture

@@ -5,8 +5,8 @@ from __future__ import annotations
 from functools import partial
 from typing import Final
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFrame, QPushButton, QVBoxLayout
+from PySide6.QtCore import QEvent, QObject, QSize, Qt, Signal
+from PySide6.QtWidgets import QFrame, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout
 
 from glimber.core.model.card_options import CARD_OPTIONS, options_for
 from glimber.core.model.folio import Card
@@ -91,3 +91,28 @@ class Options(QFrame):
         button.clicked.connect(partial(self.wanted.emit, what))
         self._lines.addWidget(button)
         self.buttons[what] = button
+
+
+class OptionsFrame(QScrollArea):
+    """Shows the options in full where there is room; in a small window they scroll."""
+
+    def __init__(self, options: Options) -> None:
+        super().__init__()
+        self._options = options
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.setWidgetResizable(True)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
+        self.setWidget(options)
+
+    def sizeHint(self) -> QSize:
+        return self._options.sizeHint()
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(0, 0)
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if watched is self._options and event.type() == QEvent.Type.LayoutRequest:
+            self.updateGeometry()
+        return super().eventFilter(watched, event)

@@ -23,7 +23,7 @@ from glimber.store.cache.fonts import faces
 from glimber.store.cache.pictures import icons_of
 from glimber.store.settings import load_settings, remember
 from glimber.ui.cards.changing import CardChanges
-from glimber.ui.cards.options import KEYS, Options
+from glimber.ui.cards.options import KEYS, Options, OptionsFrame
 from glimber.ui.cards.output import CardOutput
 from glimber.ui.cards.sheet import STEP, Sheet
 from glimber.ui.cards.shelf import WIDTH, Shelf
@@ -71,7 +71,7 @@ class CardsRoom(Room):
         self.write = QPushButton("Write to file…")
         self.write.clicked.connect(self.write_file)
         right = QVBoxLayout()
-        right.addWidget(self.options)
+        right.addWidget(OptionsFrame(self.options))
         right.addWidget(self.write)
         right.addStretch(1)
         right.setContentsMargins(0, 16, 0, 0)

@@ -45,6 +45,13 @@ PROMPT = (600, 340)
 """px a round needs: a prompt is nothing but a name, and after a slip a board."""
 
 
+class _Column(QVBoxLayout):
+    """Lays the desk out in the height there is: for text that wraps the scroll area would make it taller than the window."""
+
+    def hasHeightForWidth(self) -> bool:
+        return False
+
+
 class _Desk(QWidget):
     """The window's contents. ``painted`` is emitted when it has been painted for the first time."""
 
@@ -123,7 +130,7 @@ class Window(QMainWindow):
         self.desk.painted.connect(self._painted)
         self.glass = Glass(self.desk)
         self.setCentralWidget(self.glass)
-        layout = QVBoxLayout(self.desk)
+        layout = _Column(self.desk)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         for widget in (self.top, self.notice):

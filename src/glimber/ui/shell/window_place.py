@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QApplication, QMainWindow
 
 from glimber.store.settings import remember
 
-LEAST, USUAL, FRAME = (1024, 600), (1280, 800), 28
+LEAST, USUAL, FRAME = (1000, 560), (1280, 800), 28
 SCALES = (100, 110, 125, 150, 175, 200)
 """The sizes everything can be drawn at, in per cent."""
 _SET = "GLIMBER_SCALE_SET"
