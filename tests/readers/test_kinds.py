@@ -224,3 +224,16 @@ def test_nothing_repeated_takes_long_to_be_told_from_keys(piece: str) -> None:
             evidence((piece * count)[: 118 - len(end)] + end)
             read("text", f"Enter berth    {piece * count}{end}\n".encode())
     assert time.perf_counter() - began < 2
+
+
+def test_a_single_sign_above_an_indented_line_is_a_key_and_a_drawn_line_is_none() -> None:
+    pairs = [("^L", "Redraw the chart"), ("=", "Show the depth"), (".", "Repeat the last"), ("---", "a line that is drawn")]
+    text = "COMMANDS\n\n" + "\n".join(f"    {key}\n        {what}\n" for key, what in pairs)
+    assert triggers(read("text", text.encode())) == {"Redraw the chart": ["Ctrl+L"], "Show the depth": ["="], "Repeat the last": ["."]}
+
+
+def test_a_star_that_marks_some_rows_is_no_key() -> None:
+    text = "   h  :Help\n * d | s  :Change depth\n * ^R  :Range lines\n   q  :Quit\n   *  :Spread out\n"
+    assert triggers(found_in("keys.txt", text)[1]) == {
+        "Help": ["h"], "Change depth": ["d", "s"], "Range lines": ["Ctrl+R"], "Quit": ["q"], "Spread out": ["*"],
+    }  # fmt: skip

@@ -45,7 +45,7 @@ _NAMES_MODIFIERS: Final = re.compile(r"^[\s#:]*([a-z]+_mod|[a-z]*mod[a-z]*)\s+([
 _TRAILING: Final = re.compile(r"\s+#\s.*$")
 MOST_CHOICES: Final = 60
 _SURE_VERB: Final = re.compile(r"^(?:key)?bind(?:sym|key)?$|^key-?bind$|^map$", re.I)
-_COLON: Final = re.compile(r"^([^:=\"']+?)\s+:([A-Z]\w.*)$")
+_COLON: Final = re.compile(r"^(?:[*•]\s+(?!:))?([^:=\"']+?)\s+:([A-Z]\w.*)$")
 _ASSIGNS: Final = re.compile(r"^\s*(?:local\s+)?([A-Za-z]\w*)=([A-Za-z0-9]+)\s*(?:#.*)?$")
 LONGEST_LINE: Final = 1_500
 _CASED: Final = Ways("alternates", True)

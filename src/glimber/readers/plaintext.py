@@ -108,9 +108,10 @@ def _read(lines: Sequence[tuple[int, str]], found: Found, group: str | None, top
         number, line = lines[place]
         body = _BULLET.sub("", line).strip()
         place += 1
-        if not body or not re.search(r"[^\W_]|[^\s\w=*_~^.-]", body):
-            continue
         indent = len(line) - len(line.lstrip())
+        rule = not re.search(r"[^\W_]|[^\s\w=*_~^.-]", body)
+        if not body or (rule and (len(body) > 1 or not _below(lines, place, indent)[0])):
+            continue  # a line drawn with signs; a single sign above an indented line is a key
         pair = split_pair(body) if not body.startswith(("##", "# ")) else None
         if pair is not None and not _OPTION.match(pair[1]):
             command, keys = pair
