@@ -59,7 +59,7 @@ def day_of(
     ids = tuple(one.binding for one in due)
     stake = f"{long_words(worth)} a week are at stake: {_names(ledger, ids)}"
     lines = [
-        Line("due", f"A round of {_count(len(due), 'binding')}, {max(1.0, minutes):.0f} min", stake, ids)
+        Line("due", f"A round of {_count(len(due), 'binding').lower()}, {max(1.0, minutes):.0f} min", stake, ids)
         if due
         else Line("due", "Nothing is due", "a round may still be picked by hand", open=False),
         _settling(ledger, settling),
