@@ -283,6 +283,8 @@ def test_keys_are_dragged_and_selected_with_the_pointer(room: Any, settle: Settl
 
     QTest.mouseClick(room.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ControlModifier, middle("KeyD"))
     settle(lambda: room.desk.place.selected == {"KeyS", "KeyD"})
+    QTest.mouseClick(room.canvas, Qt.MouseButton.RightButton, Qt.KeyboardModifier.NoModifier, middle("KeyD"))
+    assert room.desk.place.selected == {"KeyS", "KeyD"}  # a menu is for all of them
     QTest.mousePress(room.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, middle("KeyS"))
     QTest.mouseMove(room.canvas, middle("KeyG"))
     QTest.mouseRelease(room.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, middle("KeyG"))

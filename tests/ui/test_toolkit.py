@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import subprocess
 import sys
+from functools import partial
 from typing import Any
 
 import pytest
 from PySide6.QtCore import QEvent, Qt
 from PySide6.QtGui import QImage, QKeyEvent, QPainter
+from PySide6.QtWidgets import QWidget
 
 from glimber.core.engine.events import Event
 from glimber.core.notation.keycodes import EVDEV_NUMBERS, XKB_OFFSET
@@ -17,7 +19,7 @@ from glimber.store.settings import settings_file
 from glimber.store.toml.reading import open_folio
 from glimber.ui.capture import keystrokes
 from glimber.ui.capture.keystrokes import KeyReader, StampClock, code_of
-from glimber.ui.session.actions import qt_keys, with_keypad
+from glimber.ui.session.actions import Action, Registry, qt_keys, with_keypad
 
 
 def test_the_toolkit_does_not_lose_references_to_none(qtbot: Any) -> None:
@@ -111,6 +113,20 @@ def test_our_notation_as_the_toolkit_writes_it(ours: str, theirs: str) -> None:
 )  # fmt: skip
 def test_the_keypads_enter_is_enter(keys: tuple[str, ...], taken: tuple[str, ...], works: list[str]) -> None:
     assert with_keypad(keys, taken) == works
+
+
+def test_what_no_longer_applies_is_not_carried_out(qtbot: Any) -> None:
+    window, told, done = QWidget(), list[str](), list[str]()
+    qtbot.addWidget(window)
+    registry = Registry(window, told.append)
+    applies = {"quiet": False, "saying": False}
+    for id, why in (("quiet", ""), ("saying", "not here")):
+        registry.add(Action(id, id, (), partial(done.append, id), when=partial(applies.get, id), refusal=partial(str, why)))  # type: ignore[arg-type]
+        registry.carry_out(id)
+    assert (done, told) == ([], ["not here"])
+    applies["quiet"] = True
+    registry.carry_out("quiet")
+    assert (done, told) == (["quiet"], ["not here"])
 
 
 HEAVY = ("numpy", "scipy", "sqlalchemy", "alembic", "watchfiles", "rapidfuzz", "tomlkit", "typer", "rich", "statistics",

@@ -8,8 +8,8 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QImage
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QContextMenuEvent, QImage
 from PySide6.QtWidgets import QApplication, QMessageBox, QPushButton, QWidget
 
 from glimber.core.edit.edit import move_binding
@@ -372,6 +372,26 @@ def test_everything_that_applies_is_in_the_menu_of_the_room(window: Any, hands: 
     window.registry.set_enabled(False)
     assert window.menus.menu() is None  # in a round
     window.registry.set_enabled(True)
+    hands.strike("question")
+    settle(window.overlay().isVisible)
+    assert window.menus.menu() is None  # a sheet lies over the room
+
+
+def test_a_right_click_brings_the_menu_for_the_key_under_it(window: Any, qtbot: Any, settle: Settle) -> None:
+    window.go("arrange")
+    canvas = window.arrange_room().canvas
+    key = next(id for id in canvas.faces if id != window.arrange_room().desk.place.key)
+    points = [QPoint(x, y) for x in range(0, canvas.width(), 8) for y in range(0, canvas.height(), 8)]
+    at = next(point for point in points if canvas.key_at(QPointF(point)) == key)
+    qtbot.mouseClick(canvas, Qt.MouseButton.RightButton, pos=at)
+    assert window.arrange_room().desk.place.key == key
+    QApplication.postEvent(canvas, QContextMenuEvent(QContextMenuEvent.Reason.Mouse, at, canvas.mapToGlobal(at)))
+    settle(lambda: QApplication.activePopupWidget() is not None)
+    row = next(row for row in QApplication.activePopupWidget().actions() if row.text().startswith("Unbound keys"))
+    before = window.session.folio
+    row.trigger()
+    settle(lambda: window.session.folio is not before)
+    QApplication.activePopupWidget().close()
 
 
 @pytest.mark.parametrize("key", ["shift+F10", "Menu"])

@@ -43,8 +43,8 @@ class Finding(Struct, frozen=True):
 Checked = TypeVar("Checked")
 Run = Callable[[Checked], Iterator[Finding]]
 
-SEVERITIES: dict[str, Severity] = {"unknown-reference": "error", "key-missing": "error"}
-"""The severity of every code. Those two are found while files are read; each check declares its own."""
+SEVERITIES: dict[str, Severity] = {"unknown-reference": "error", "key-missing": "error", "picture-missing": "warning"}
+"""The severity of every code. Those three are found in files; each check declares its own."""
 CHECKS: dict[type, list[Callable[[Any], Iterator[Finding]]]] = {}
 """Every check, by the part it looks at."""
 

@@ -266,7 +266,7 @@ class _ReferenceSheet:
 
     def _sheet(self, layout: _Layout, columns: Sequence[Column], top: float, room: float) -> list[Group]:
         size, groups = layout.size, list[Group]()
-        wide = (self.frame.inner - self.gutter * (layout.across - 1)) / layout.across
+        wide = self._wide(layout.across)
         tallest = max(self._fixed(layout, column) + self._loose(layout, column) for column in columns)
         free = room - tallest * size
         loose = max(self._loose(layout, column) for column in columns) * size

@@ -40,5 +40,5 @@ def paper_of(name: str, landscape: bool) -> Paper:
     """A paper by its name. Raises KeyError."""
     short, long = PAPERS_MM[name]
     width, height = (long, short) if landscape else (short, long)
-    screen = name in SCREENS
-    return Paper(name, width, height, 11 * _PX if screen else 7 * _PT, 11 * _PX if screen else 7 * _PT)
+    least = 11 * _PX if name in SCREENS else 7 * _PT
+    return Paper(name, width, height, least, least)

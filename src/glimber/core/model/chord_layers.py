@@ -12,7 +12,7 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 
 from glimber.core.model.board import Board
-from glimber.core.model.derived import DerivedCache
+from glimber.core.model.derived import DerivedCache, Same
 from glimber.core.model.folio import EVERYWHERE, Binding, Folio, Program
 from glimber.core.notation.keycodes import MODIFIERS
 from glimber.core.notation.keys import Sequence, Strike, chord_of, strike_of
@@ -69,7 +69,7 @@ def chord_layers(folio: Folio, program: str) -> tuple[ChordLayer, ...]:
 
 def keyboard_key(folio: Folio) -> tuple[object, ...]:
     """All that the layers of a program rest on besides the program itself."""
-    return id(folio.legend), id(folio.keyboard), tuple(folio.bundles.items())
+    return Same(folio.legend), Same(folio.keyboard), tuple(folio.bundles.items())
 
 
 def with_empty(layers: Iterable[ChordLayer]) -> tuple[ChordLayer, ...]:

@@ -11,6 +11,21 @@ Key = TypeVar("Key", bound=Hashable)
 Derived = TypeVar("Derived")
 
 
+class Same(Generic[Owner]):
+    """A value as a key by its identity. It is held, so that no other value can come to its address while the key is kept."""
+
+    __slots__ = ("_value",)
+
+    def __init__(self, value: Owner) -> None:
+        self._value = value
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Same) and other._value is self._value
+
+    def __hash__(self) -> int:
+        return id(self._value)
+
+
 class DerivedCache(Generic[Owner, Key, Derived]):
     """Keep what is derived from an owner, per owner and key, until the owner is collected.
 

@@ -7,7 +7,7 @@ from msgspec import Struct
 
 from glimber.core.model.describe import place_words, what_it_does
 from glimber.core.model.folio import EVERYWHERE, Folio, Program
-from glimber.core.notation.keys import Chord, Sequence, Spot, Strike, Trigger, chord_of, strikes_of
+from glimber.core.notation.keys import Sequence, Spot, Strike, Trigger, chord_of, strikes_of
 
 
 class Meaning(Struct, frozen=True):
@@ -34,10 +34,9 @@ def what_is(folio: Folio, trigger: Trigger, computer: str | None = None) -> list
         free += [] if mine else [program.name]
     found += _on_layers(folio, wanted)
     twin = _twin(folio, wanted)
-    if twin is not None and isinstance(trigger, Sequence):
-        other = strikes_of(twin, folio.legend, folio.bundles) or ()
-        theirs = [one for program in programs for one in _in_program(folio, program, other, computer)]
-        found += [Meaning(one.text, f"{one.detail}, with {twin}", one.binding) for one in theirs]
+    other = strikes_of(twin, folio.legend, folio.bundles) or ()
+    theirs = [one for program in programs for one in _in_program(folio, program, other, computer)]
+    found += [Meaning(one.text, f"{one.detail}, with {twin}", one.binding) for one in theirs]
     if free:
         found.append(Meaning("Free", f"in {', '.join(free)}"))
     return found
@@ -75,12 +74,11 @@ def _on_layers(folio: Folio, wanted: tuple[Strike, ...]) -> list[Meaning]:
     return found
 
 
-def _twin(folio: Folio, wanted: tuple[Strike, ...]) -> Sequence | None:
+def _twin(folio: Folio, wanted: tuple[Strike, ...]) -> Sequence:
     """The same keys with Shift, or without it where it is held."""
     *before, (modifiers, code) = wanted
     turned = modifiers ^ {"Shift"}
-    chords: list[Chord] = [chord_of(strike, folio.legend) for strike in (*before, (turned, code))]
-    return Sequence(tuple(chords))
+    return Sequence(tuple(chord_of(strike, folio.legend) for strike in (*before, (turned, code))))
 
 
 def _of_spot(folio: Folio, spot: Spot, computer: str | None) -> list[Meaning]:

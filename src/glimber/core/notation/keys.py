@@ -96,7 +96,10 @@ Strike: TypeAlias = tuple[frozenset[str], str]
 
 
 def parse_trigger(text: str, bundles: Collection[str] = ()) -> Trigger:
-    """Read any trigger. Raises NotationError saying where and what was expected."""
+    """Read any trigger. Raises NotationError saying where and what was expected.
+
+    A modifier, a plus and a key with blanks between are a chord written with spaces, and no sequence of three.
+    """
     at = len(text) - len(text.lstrip())
     body = text.strip()
     if not body:

@@ -10,8 +10,6 @@ from glimber.store.cache.icons import icon_names
 from glimber.store.cache.pictures import ENDINGS, LARGEST, icons_of
 from glimber.store.folder import Opened
 
-SEVERITIES["picture-missing"] = "warning"
-
 
 def missing_pictures(opened: Opened) -> Iterator[Finding]:
     """Yield a finding for every icon or picture that a card could not show, with its file and line.
@@ -29,7 +27,7 @@ def missing_pictures(opened: Opened) -> Iterator[Finding]:
             users.setdefault(name or "", []).append(binding.id)
     for name, bindings in users.items():
         is_file = name.lower().endswith(ENDINGS)
-        if not name or not (is_file or names) or shown(name) is not None:
+        if not name or (shown(name) is not None if is_file else not names or name in names):
             continue
         if is_file:
             text = f"{name} cannot be shown; expected a PNG, JPEG or SVG file of at most {LARGEST // 1_000_000} MB in the folio."

@@ -46,7 +46,7 @@ class Named(Struct, frozen=True):
 
 class TeamRow(Struct, frozen=True):
     """One binding: how many ``people`` have at least 8 counted tries of it, ``tries`` of theirs in all, the spread of their
-    shares of clean hits and of their middle times in ms; None where fewer than three have."""
+    shares of clean hits and of their middle times in ms; 0 and None where fewer than three have, as these would be a person's."""
 
     binding: str
     people: int
@@ -84,7 +84,7 @@ def _some(log: Log, triggers: Mapping[str, str]) -> list[TeamRow]:
     finally:
         log.rest_connection()
     return [
-        TeamRow(id, int(people), int(tries), *((_spread(clean), _spread(time)) if people >= LEAST_PEOPLE else (None, None)),
+        TeamRow(id, int(people), int(tries or 0), *((_spread(clean), _spread(time)) if people >= LEAST_PEOPLE else (None, None)),
                 tuple(named.get(id, ())))
         for id, people, tries, clean, time in rows
     ]  # fmt: skip

@@ -73,7 +73,6 @@ class Bus:
         """Raise StoreError where the bus is off."""
         self.until = time.monotonic() + WHOLE_S
         self._connection = _connected(_address())
-        self.problems: list[str] = []
 
     def __enter__(self) -> Bus:
         return self

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 
+from glimber.readers.menus import FORMAT
 from glimber.store.system.accessibility import Bus, RunningProgram, Stock, program_named, running_programs, stock_of
 
 
@@ -25,5 +26,5 @@ def as_source(stock: Stock) -> bytes:
     """Write a stock as the reader of menus reads it."""
     entries = [{"path": list(one.path), "name": one.name, "keys": one.keys, "mnemonics": one.mnemonics, "how": one.how,
                 "enabled": one.enabled} for one in stock.entries]  # fmt: skip
-    listing = {"format": "glimber-menus/1", "program": stock.program, "entries": entries, "problems": list(stock.problems)}
+    listing = {"format": FORMAT, "program": stock.program, "entries": entries, "problems": list(stock.problems)}
     return json.dumps(listing, ensure_ascii=False, indent=1).encode()

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import codecs
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Collection, Mapping
 from datetime import datetime
 from pathlib import Path
 from typing import Any
@@ -44,23 +44,17 @@ def save_folio(
     names = [name for name in {**old_parts, **new_parts} if old_parts.get(name) is not new_parts.get(name)]
     before = {name: old_parts[name] for name in names if name in old_parts}
     after = {name: new_parts[name] for name in names if name in new_parts}
-    again: Opened | None = None
     if edit is None:
         texts, gone, again, faults = _edited_and_read(opened.folder, opened.texts, before, after)
     else:
         texts, gone, same, faults = edit(opened.folder, opened.texts, before, after)
-        files = {name: text for name, text in {**opened.texts, **texts}.items() if name not in gone}
-        again = Opened(new, opened.folder, files) if same else None
+        again = Opened(new, opened.folder, _files(opened.texts, texts, gone)) if same else None
     if faults:
         raise FolioError(list(faults))
     parts = [FilePart(name, opened.texts.get(name), text) for name, text in texts.items()]
     parts += [FilePart(name, opened.texts.get(name), None) for name in gone]
     write_together(opened.folder, parts, now, note)
-    if again is None:
-        return read_files(
-            opened.folder, {name: text for name, text in {**opened.texts, **texts}.items() if name not in gone}
-        )
-    return again
+    return again or read_files(opened.folder, _files(opened.texts, texts, gone))
 
 
 def edited_texts(
@@ -90,11 +84,15 @@ def _edited_and_read(
             target = _file_of(texts, name)
             changed[target] = _edited_bytes(texts.get(target), old or {}, plain)
     gone = tuple(_file_of(texts, name) for name in before if name not in after)
-    files = {name: text for name, text in {**texts, **changed}.items() if name not in gone}
     try:
-        return changed, gone, read_files(folder, files), ()
+        return changed, gone, read_files(folder, _files(texts, changed, gone)), ()
     except FolioError as error:
         return changed, gone, None, tuple(error.faults)
+
+
+def _files(texts: Mapping[str, bytes], changed: Mapping[str, bytes], gone: Collection[str]) -> dict[str, bytes]:
+    """The files of a folio after an edit."""
+    return {name: text for name, text in {**texts, **changed}.items() if name not in gone}
 
 
 def keep_aside(opened: Opened, new: Folio, now: datetime) -> list[Path]:

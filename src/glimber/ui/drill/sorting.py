@@ -34,14 +34,13 @@ class SortingPage(Cover):
         self._session, self._left = session, left
         self._waiting: list[ToSort] = []
         self._undone: list[tuple[list[ToSort], int]] = []
-        self._later = 0
         self._boxes: list[tuple[QRectF, Callable[[], None]]] = []
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Sort what to learn")
 
     def begin(self) -> bool:
         """Show the first command that is not sorted; False where there is none."""
-        self._waiting, self._undone, self._later = to_sort(self._session.folio, self._session.ledger), [], 0
+        self._waiting, self._undone = to_sort(self._session.folio, self._session.ledger), []
         if not self._waiting:
             return False
         self.lay()
@@ -103,7 +102,7 @@ class SortingPage(Cover):
         """Leave the command in front unsorted and go on."""
         if self._waiting:
             self._undone.append((list(self._waiting), 0))
-            self._waiting, self._later = self._waiting[1:], self._later + 1
+            self._waiting = self._waiting[1:]
             self._show()
 
     def undo(self) -> None:
@@ -151,10 +150,11 @@ class SortingPage(Cover):
             self._left()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        for box, act in self._boxes:
-            if box.contains(event.position()):
-                act()
-                return
+        if event.button() == Qt.MouseButton.LeftButton:
+            for box, act in self._boxes:
+                if box.contains(event.position()):
+                    act()
+                    return
 
     # Painting
 

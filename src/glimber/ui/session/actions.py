@@ -141,11 +141,10 @@ class Registry:
         return {key for action, _ in self._defaults.values() for key in self._own.get(action.id, action.keys)}
 
     def _carry_out(self, action: Action) -> None:
-        reason = "" if action.when() else action.refusal()
-        if reason:
-            self._tell(reason)
-        else:
+        if action.when():
             action.run()
+        elif reason := action.refusal():
+            self._tell(reason)
 
     def _drop(self, id: str) -> None:
         if id in self._made:

@@ -9,6 +9,7 @@ from PySide6.QtGui import QContextMenuEvent
 from PySide6.QtWidgets import QApplication, QMenu, QWidget
 
 from glimber.ui.session.actions import ANYWHERE, Action, Registry
+from glimber.ui.widgets.sheet_over import Cover
 
 _IN = 24
 """Pixels from the corner of what has the focus to the menu."""
@@ -39,9 +40,11 @@ class ContextMenus(QObject):
             menu.popup(focus.mapToGlobal(QPoint(min(_IN, focus.width()), min(_IN, focus.height()))))
 
     def menu(self) -> QMenu | None:
-        """Return the menu of the room in front, what works in all rooms in a menu of its own; None while nothing applies."""
+        """Return the menu of the room in front, what works in all rooms in a menu of its own; None where nothing applies, or a
+        sheet lies over it."""
         offered = [action for action in self._registry.offered(self._room()) if _focused(action) and not _walks(action)]
-        if not offered:
+        covered = any(cover.isVisible() for cover in self._window.findChildren(Cover))
+        if not offered or covered:
             return None
         menu = QMenu(self._window)
         menu.aboutToHide.connect(menu.deleteLater)

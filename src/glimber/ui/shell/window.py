@@ -8,8 +8,8 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, QObject, QSize, Qt, QTimer, Signal
-from PySide6.QtGui import QCloseEvent, QGuiApplication, QPaintEvent
-from PySide6.QtWidgets import QApplication, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtGui import QCloseEvent, QGuiApplication
+from PySide6.QtWidgets import QApplication, QMainWindow, QStackedWidget
 
 from glimber.store.faults import FolioError, StoreError
 from glimber.store.settings import remember
@@ -18,6 +18,7 @@ from glimber.ui.session.actions import ANYWHERE, ROOMS, Action, Registry
 from glimber.ui.session.lazy import Late
 from glimber.ui.session.room import Room
 from glimber.ui.session.session import Session
+from glimber.ui.shell.desk import Column, Desk
 from glimber.ui.shell.scroll_frame import Glass
 from glimber.ui.shell.sheets import Hooks, Sheets
 from glimber.ui.shell.top_line import BottomLine, TopLine
@@ -43,34 +44,6 @@ REST_MS, NEXT_MS = 450, 20
 """After so long without an edit the rooms out of view catch up, one after the other: longer than between edits in a row."""
 PROMPT = (600, 340)
 """px a round needs: a prompt is nothing but a name, and after a slip a board."""
-
-
-class _Column(QVBoxLayout):
-    """Lays the desk out in the height there is: for text that wraps the scroll area would make it taller than the window."""
-
-    def hasHeightForWidth(self) -> bool:
-        return False
-
-
-class _Desk(QWidget):
-    """The window's contents. ``painted`` is emitted when it has been painted for the first time."""
-
-    painted = Signal()
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.setObjectName("desk")
-        self._told = False
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        super().paintEvent(event)
-        # Children are painted within the parent's paint cycle: what is posted now comes when the whole frame is there.
-        if not self._told:
-            self._told = True
-            QApplication.postEvent(self, QEvent(QEvent.Type.User))
-
-    def customEvent(self, event: QEvent) -> None:
-        self.painted.emit()
 
 
 class _LookFirst(QObject):
@@ -126,11 +99,11 @@ class Window(QMainWindow):
         self.bottom = BottomLine()
         self.notice = Notice(session)
         self.stack = QStackedWidget()
-        self.desk = _Desk()
+        self.desk = Desk()
         self.desk.painted.connect(self._painted)
         self.glass = Glass(self.desk)
         self.setCentralWidget(self.glass)
-        layout = _Column(self.desk)
+        layout = Column(self.desk)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         for widget in (self.top, self.notice):

@@ -405,9 +405,11 @@ class BoardCanvas(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus()
-        self._pressed = self.key_at(event.position())
-        if self._pressed is not None:
-            self.pointed.emit(self._pressed, bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier))
+        key, left = self.key_at(event.position()), event.button() == Qt.MouseButton.LeftButton
+        self._pressed = key if left else None
+        # A menu asked for on one of several selected keys is for all of them.
+        if key is not None and (left or key not in self.shown.selected):
+            self.pointed.emit(key, bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier))
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         over = self.key_at(event.position())

@@ -31,7 +31,7 @@ CREATE FUNCTION glimber_spread(wanted text[], places text[], least_tries int)
 RETURNS TABLE (binding text, people bigint, tries numeric, clean float[], time_ms float[])
 LANGUAGE sql STABLE SECURITY DEFINER SET search_path = public AS $$
     WITH each AS ({_PER_PERSON})
-    SELECT each.binding, count(*), sum(each.tries),
+    SELECT each.binding, count(*), CASE WHEN count(*) >= 3 THEN sum(each.tries) END,
            CASE WHEN count(*) >= 3 THEN percentile_cont({_QUARTILES}) WITHIN GROUP (ORDER BY each.clean::float) END,
            CASE WHEN count(*) >= 3 THEN percentile_cont({_QUARTILES}) WITHIN GROUP (ORDER BY each.time_ms) END
     FROM each GROUP BY each.binding
