@@ -411,3 +411,6 @@ def test_the_words_at_the_foot_can_be_clicked(window: Any, qtbot: Any, settle: S
     box = window.bottom._boxes[place]
     qtbot.mouseClick(window.bottom, Qt.MouseButton.LeftButton, pos=box.center().toPoint())
     settle(window.overlay().isVisible)
+    find = next(n for n, (_, what) in enumerate(window.bottom._keys) if what == "find")
+    qtbot.mouseClick(window.bottom, Qt.MouseButton.LeftButton, pos=window.bottom._boxes[find].center().toPoint())
+    assert not window.found().isVisible()  # a sheet lies over the room

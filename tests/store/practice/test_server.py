@@ -179,7 +179,7 @@ def test_the_spread_over_people_names_nobody_who_has_not_agreed(url: str, tmp_pa
         assert row.clean == Spread(0.2, pytest.approx(0.425), pytest.approx(0.65), pytest.approx(0.85), 1.0)  # type: ignore[arg-type]
         assert [one.name for one in row.named] == ["Cid"] and row.named[0].clean == 0.5
         # Seven tries are one too few, and two people are too few for a spread.
-        assert found["sounding-s"].people == 2 and found["sounding-s"].clean is None
+        assert (found["sounding-s"].people, found["sounding-s"].tries) == (2, 0) and found["sounding-s"].clean is None
     as_person("cid")
     with open_log(tmp_path, url) as log:
         log.be_named("")

@@ -205,7 +205,7 @@ class Sheet:
         names = {"hold": "hold", "double": "double tap", "tap-hold": "tap, then hold"}
         used = {line.gesture for faces in self.key_faces for face in faces.values() for line in face.lines}
         signs = [f"{marks.SIGNS[gesture]} {name}" for gesture, name in names.items() if gesture in used]
-        return "   ".join([*signs, *(["lamp: how firmly it is held"] if "grip" in self.card.shows else [])])
+        return "; ".join([*signs, *(["lamp: how firmly it is held"] if "grip" in self.card.shows else [])])
 
     def _reasons(self) -> list[Note]:
         """Reasons in reading order; keys that share a reason share a line."""

@@ -100,7 +100,7 @@ class _Branches:
             groups = [entry.group for entry in entries if entry.group]
             signs = ["! with care"] if any(entry.careful for entry in entries) else []
             signs += ["lamp: how firmly it is held"] if "grip" in self.card.shows else []
-            legend = frame.legend(groups, "   ".join(signs)) if "legend" in self.card.shows else ([], 0.0)
+            legend = frame.legend(groups, "; ".join(signs)) if "legend" in self.card.shows else ([], 0.0)
             (drawn, rest), below, more = frame.filled(top, legend, partial(self._lay, left, top))
             said = ". ".join(words for tree in left for words in _said(tree, ""))
             sheets.append(frame.sheet(self.card.title, said, [*drawn, Group((*header, *below))]))

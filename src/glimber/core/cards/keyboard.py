@@ -141,7 +141,7 @@ class _Keyboard:
         signs = [f"{self._tag(layer)} {layer.name}" for layer in layers if len(layers) > 1]
         signs += ["hatched: the desktop takes it"] if any(self._taken(layer) for layer in layers) else []
         signs += ["! with care"] if any(command.careful for command in commands if command) else []
-        return self.frame.legend(groups.values(), "   ".join(signs))
+        return self.frame.legend(groups.values(), "; ".join(signs))
 
     def _tag(self, layer: ChordLayer) -> str:
         return "".join(_INITIALS[name] for name in layer.modifiers) or "·"

@@ -380,7 +380,7 @@ class _ReferenceSheet:
         signs = ["! with care"] if any(row.careful for row in rows) else []
         signs += ["lamp: how firmly it is held"] if any(row.grip is not None for row in rows) else []
         items: list[Item] = (
-            [self.frame.text(self.frame.left, y, "   ".join(signs), size, 400, "prints")] if signs else []
+            [self.frame.text(self.frame.left, y, "; ".join(signs), size, 400, "prints")] if signs else []
         )
         if many > 1:
             items.append(self.frame.text(self.frame.right, y, f"page {nth} of {many}", size, 400, "prints", "end"))

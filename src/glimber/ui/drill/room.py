@@ -104,7 +104,7 @@ class DrillRoom(Room):
         ) -> Action:
             return Action(id, name, (key,), run, self.id, brief, brief_keys, when=before)
 
-        return [
+        actions = [
             Action("drill-begin", "Begin the round", ("Enter",), self._enter_pressed, self.id, "begin"),
             action("drill-of", "What the round is made of", "w", self._ask_selection, "of what", "W"),
             action("drill-sort", "Sort what to learn: known, learn, never", "l", self.sort, "sort", "L"),
@@ -126,18 +126,28 @@ class DrillRoom(Room):
             Action("drill-timing", "How long keys are held: limits that fit", ("g",), self.timing.begin, self.id),
             action("drill-resume", "Resume the round put aside", "r", self.resume, "resume", "R"),
         ]
+        # While commands are sorted the keys are the page's own, and the foot says none of the room's.
+        return [replace(one, when=lambda one=one: one.when() and not self._is_sorting()) for one in actions]
 
     @cached_property
     def sorting(self) -> SortingPage:
         """The page on which commands are sorted."""
         from glimber.ui.drill.sorting import SortingPage
 
-        return SortingPage(self, self.session, self.show_setup)
+        return SortingPage(self, self.session, self._sorted)
 
     def sort(self) -> None:
         """Sort what to learn, one command after another."""
         if not self.sorting.begin():
             self.session.told.emit("Every command with a key is sorted; Gather shows and changes what each is.")
+        self.host.show_numbers()
+
+    def _sorted(self) -> None:
+        self.show_setup()
+        self.host.show_numbers()
+
+    def _is_sorting(self) -> bool:
+        return "sorting" in self.__dict__ and self.sorting.isVisible()
 
     def _act(self, id: str) -> None:
         next(action for action in self.actions_here() if action.id == id).run()

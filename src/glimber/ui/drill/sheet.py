@@ -129,7 +129,7 @@ class RoundSheet(QWidget):
         for place, note in enumerate(self._notes):
             put_text(painter, QRectF(36, foot + 12 + 22 * place, self.width() - 80, 22), note, 13, 400, quiet)
         foot += 22 * len(self._notes)
-        others = [self._name(id) for id in self._next or () if id not in self._bindings]
+        others = list(dict.fromkeys(self._name(id) for id in self._next or () if id not in self._bindings))
         if others:
             more = f" and {len(others) - _ALSO} more" if len(others) > _ALSO else ""
             text = "Next time also: " + ", ".join(others[:_ALSO]) + more

@@ -13,6 +13,7 @@ from glimber.core.decide.learning import OFTEN, ToSort, sort_commands, to_sort, 
 from glimber.core.edit.edit import EditError
 from glimber.core.model.describe import place_words
 from glimber.core.model.folio import LearnState
+from glimber.core.notation.keys import Spot
 from glimber.store.faults import StoreError
 from glimber.ui.paint.fonts import put_text
 from glimber.ui.paint.look import BODY, LARGE, SMALL, TITLE
@@ -179,7 +180,8 @@ class SortingPage(Cover):
         )
         put_text(painter, QRectF(left, top + 48, line, 24), where, BODY, 400, QColor(t.quiet))
         triggers = [binding.trigger for binding in folio.bindings_of.get(one.command.ref, ())]
-        put_chips(painter, QRectF(left, top + 82, line, 34), triggers, BODY)
+        chips = [place_words(folio, one) if isinstance(one, Spot) else one for one in triggers]
+        put_chips(painter, QRectF(left, top + 82, line, 34), chips, BODY)
         put_text(painter, QRectF(left, top + 124, line, 24), self._proposal(one), BODY, 400, QColor(t.light))
         choices: list[_Choice] = [("K", "known", partial(self.sort, "known")), ("L", "learn", partial(self.sort, "learn")),
                    ("N", "never", partial(self.sort, "never")), ("Space", "later", self.later)]  # fmt: skip

@@ -9,7 +9,7 @@ from PySide6.QtGui import QContextMenuEvent
 from PySide6.QtWidgets import QApplication, QMenu, QWidget
 
 from glimber.ui.session.actions import ANYWHERE, Action, Registry
-from glimber.ui.widgets.sheet_over import Cover
+from glimber.ui.widgets.sheet_over import is_covered
 
 _IN = 24
 """Pixels from the corner of what has the focus to the menu."""
@@ -43,8 +43,7 @@ class ContextMenus(QObject):
         """Return the menu of the room in front, what works in all rooms in a menu of its own; None where nothing applies, or a
         sheet lies over it."""
         offered = [action for action in self._registry.offered(self._room()) if _focused(action) and not _walks(action)]
-        covered = any(cover.isVisible() for cover in self._window.findChildren(Cover))
-        if not offered or covered:
+        if not offered or is_covered(self._window):
             return None
         menu = QMenu(self._window)
         menu.aboutToHide.connect(menu.deleteLater)

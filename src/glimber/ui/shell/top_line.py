@@ -160,6 +160,11 @@ class BottomLine(QWidget):
         self.setAccessibleName(f"Keys that work here. {text}")  # a screen reader tells what has just happened too
         self.update()
 
+    def rest(self) -> None:
+        """Put away a message that something is under way, which it no longer is."""
+        if self._said.endswith("…"):
+            self.say("")
+
     def stand(self, text: str) -> None:
         """Show a message at the right end for as long as it holds."""
         self._stands = text

@@ -25,6 +25,7 @@ from glimber.ui.shell.top_line import BottomLine, TopLine
 from glimber.ui.shell.window_place import LEAST, keep_place, least_room
 from glimber.ui.widgets.announce import announce
 from glimber.ui.widgets.notice import Notice
+from glimber.ui.widgets.sheet_over import is_covered
 
 if TYPE_CHECKING:
     from glimber.core.drawing.drawing import Drawing
@@ -119,7 +120,8 @@ class Window(QMainWindow):
         session.folio_changed.connect(self._folio_changed)
         session.weighed.connect(self._refresh)
         session.told.connect(self.bottom.say)
-        self.bottom.clicked.connect(lambda place: self.registry.carry_out(self._shown[place].id))
+        self.bottom.clicked.connect(self._foot_clicked)
+        session.jobs.changed.connect(lambda: None if session.jobs.names() else self.bottom.rest())
         session.told.connect(lambda text: announce(self, text))
         QGuiApplication.styleHints().colorSchemeChanged.connect(self._desktop_changed)
         self.current = session.settings.last_room if session.settings.last_room in ROOMS else "cards"
@@ -347,6 +349,11 @@ class Window(QMainWindow):
         self._shown = [a for a in self.registry.of_room(self.current) if a.brief and a.keys and a.when()]
         self.registry.look(self.current)
         self.bottom.show_keys([(a.brief_keys or a.keys[0], a.brief) for a in self._shown])
+
+    def _foot_clicked(self, place: int) -> None:
+        """Carry out what was clicked in the bottom line."""
+        if not is_covered(self):
+            self.registry.carry_out(self._shown[place].id)
 
     # Actions
 

@@ -52,3 +52,8 @@ class Cover(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         fill(QPainter(self), self.rect(), _DIM)
+
+
+def is_covered(window: QWidget) -> bool:
+    """Return True while a sheet lies over the window or one of its rooms: what is below it takes no commands."""
+    return any(cover.isVisible() for cover in window.findChildren(Cover))
