@@ -237,3 +237,13 @@ def test_a_star_that_marks_some_rows_is_no_key() -> None:
     assert triggers(found_in("keys.txt", text)[1]) == {
         "Help": ["h"], "Change depth": ["d", "s"], "Range lines": ["Ctrl+R"], "Quit": ["q"], "Spread out": ["*"],
     }  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("line", "group"),
+    [("mode is on, each sheet is listed with the depth that it has", None), ('mode "survey"', "survey"), ("mode survey {", "survey"),
+     ("section Sheets and files", "Sheets and files")],
+)  # fmt: skip
+def test_a_sentence_that_begins_with_mode_is_no_heading(line: str, group: str | None) -> None:
+    found = read("config", f"{line}\nbind Ctrl+S save-chart\nbind Ctrl+E export\n".encode())
+    assert {row.group for row in found.rows} == {group}

@@ -28,7 +28,7 @@ _UNBIND: Final = re.compile(r"^(?:un[a-z]*map|unbind(?:sym|-key)?|[a-z]*unmap|de
 _SKIPPED: Final = re.compile(r"^(?:<(?:silent|expr|buffer|nowait|unique|script)>|-{1,2}[A-Za-z][\w-]*)$", re.I)
 _WITH_VALUE: Final = frozenset({"-T", "-M", "-m", "--mode", "-t"})
 _SECTION: Final = re.compile(
-    r"^\s*\[+\s*([^\]\[=]{1,60}?)\s*\]+\s*$|^\s*(?:mode|submap|block|keymap|section)\s+[\"']?([^\"'{]+?)[\"']?\s*\{?\s*$",
+    r"^\s*\[+\s*([^\]\[=]{1,60}?)\s*\]+\s*$|^\s*(?:mode|submap|block|keymap|section)\s+(?![a-z]+\s+[^\s{]+\s+[^\s{]+\s+[a-z])[\"']?([^\"'{]+?)[\"']?\s*\{?\s*$",
     re.I,
 )
 _TITLE: Final = re.compile(r"^\s*(?:#|//|;|--|\")+\s*[=~*#-]*\s*([A-Z][^=#*]{2,48}?)\s*:?\s*[=~*#-]*$")
