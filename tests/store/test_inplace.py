@@ -5,13 +5,13 @@ from __future__ import annotations
 import json
 import os
 import pty
-import re
 import select
 import shutil
 import subprocess
 import sys
 import time
 from contextlib import nullcontext
+from datetime import timedelta
 from pathlib import Path
 from types import SimpleNamespace
 from typing import Any
@@ -24,7 +24,7 @@ from glimber.core.practice.tries import Change
 from glimber.core.session.pending import open_changes
 from glimber.store.faults import StoreError
 from glimber.store.folder import Opened
-from glimber.store.inplace import places, setting
+from glimber.store.inplace import places, records, setting
 from glimber.store.inplace.places import inputrc
 from glimber.store.practice.log import open_log, read_practice
 from glimber.store.toml.reading import open_folio
@@ -94,11 +94,11 @@ def test_what_was_changed_since_is_not_put_back_over(opened: Opened) -> None:
     (opened.folder / "notes.csv").write_text("mine\n")
     assert "was changed since" in run("set", str(opened.folder), "--back", status=2)
     assert (opened.folder / "notes.csv").read_text() == "mine\n"
-    (record,) = setting.records_folder().iterdir()
+    (record,) = records.record_folders()
     for broken, told in (("{", "cannot be read"), ("[]", "expected a record")):
-        (record / setting.RECORD).write_text(broken)
-        with pytest.raises(setting.StoreError, match=f"{setting.RECORD}: {told}"):
-            setting._record(record)
+        (record / records.RECORD).write_text(broken)
+        with pytest.raises(StoreError, match=f"{records.RECORD}: {told}"):
+            records.read_record(record)
         assert "nothing that was set" in run("set", str(opened.folder), "--back", status=2)
 
 
@@ -155,8 +155,8 @@ class Killed(BaseException):
     """The process ends here."""
 
 
-@pytest.mark.parametrize("step", range(8))
-def test_killed_between_any_two_steps_a_file_is_old_or_new(opened: Opened, step: int, monkeypatch: pytest.MonkeyPatch) -> None:
+@pytest.mark.parametrize("step", range(10))
+def test_a_kill_between_any_two_steps_sets_all_places_or_none(opened: Opened, step: int, monkeypatch: pytest.MonkeyPatch) -> None:
     changed(opened.folder, "add-sounding", "Ctrl+Alt+S")
     changed(opened.folder, "undo", "Ctrl+T")
     inputrc().write_text("# mine\n")
@@ -174,6 +174,7 @@ def test_killed_between_any_two_steps_a_file_is_old_or_new(opened: Opened, step:
     now = open_folio(opened.folder)
     with monkeypatch.context() as patched:
         patched.setattr(setting, "write_atomically", dying(setting.write_atomically))
+        patched.setattr(records, "write_atomically", dying(records.write_atomically))
         patched.setattr("glimber.store.inplace.places.replace_if_unchanged", dying(places.replace_if_unchanged))
         patched.setattr(setting, "tick", dying(setting.tick))
         with open_log(opened.folder, "practice.db") as log:
@@ -183,12 +184,58 @@ def test_killed_between_any_two_steps_a_file_is_old_or_new(opened: Opened, step:
                 finished = True
             except Killed:
                 finished = False
-    assert (opened.folder / "notes.csv").read_text() in (NOTES, NOTES.replace("Ctrl+Shift+S", "Ctrl+Alt+S"))
-    assert inputrc().read_bytes() in (b"# mine\n", plan.steps[1].out.data)
-    assert finished == (step == 8) or step < 8
-    run("set", str(opened.folder))  # goes on from wherever it was
-    assert waiting(opened.folder) == [] and inputrc().read_bytes() == plan.steps[1].out.data
-    assert (opened.folder / "notes.csv").read_text() == NOTES.replace("Ctrl+Shift+S", "Ctrl+Alt+S")
+    assert finished == (step == 9)
+    left_behind = opened.folder / f".saving-{os.uname().nodename}.999999999-x"  # what a process that is no more was writing
+    left_behind.write_text("half")
+    new = (NOTES.replace("Ctrl+Shift+S", "Ctrl+Alt+S").encode(), plan.steps[1].out.data)
+    whole = new if step >= 8 else (NOTES.encode(), b"# mine\n")
+    said = setting.recover()
+    assert ((opened.folder / "notes.csv").read_bytes(), inputrc().read_bytes()) == whole
+    assert len(said) == (5 <= step < 8) and setting.recover() == []
+    assert left_behind.exists() != bool(said)
+    run("set", str(opened.folder))  # and goes on from there
+    assert waiting(opened.folder) == []
+    assert ((opened.folder / "notes.csv").read_bytes(), inputrc().read_bytes()) == new
+
+
+def test_what_an_editor_saved_after_the_kill_stays(opened: Opened, monkeypatch: pytest.MonkeyPatch) -> None:
+    changed(opened.folder, "add-sounding", "Ctrl+Alt+S")
+    with monkeypatch.context() as patched, open_log(opened.folder, "practice.db") as log:
+        patched.setattr(setting, "_compare", lambda step: (_ for _ in ()).throw(Killed()))
+        now = open_folio(opened.folder)
+        with pytest.raises(Killed):
+            setting.carry_out(now, setting.plan_setting(now, log.records(Change), "bridge"), log, NOON)
+    (opened.folder / "notes.csv").write_text("mine\n")
+    (sentence,) = setting.recover()
+    assert "was cut short" in sentence and "stays as it is" in sentence and str(records.record_folders()[0]) in sentence
+    assert (opened.folder / "notes.csv").read_text() == "mine\n"
+    assert (records.record_folders()[0] / "0-before").read_text() == NOTES
+
+
+def test_a_place_that_fails_puts_the_others_back(opened: Opened, monkeypatch: pytest.MonkeyPatch) -> None:
+    changed(opened.folder, "add-sounding", "Ctrl+Alt+S")
+    changed(opened.folder, "undo", "Ctrl+T")
+    inputrc().write_text("# mine\n")
+    now = open_folio(opened.folder)
+    with open_log(opened.folder, "practice.db") as log:
+        plan = setting.plan_setting(now, log.records(Change), "bridge")
+        inputrc().write_text("# mine, and later\n")
+        with pytest.raises(StoreError, match="changed by somebody else"):
+            setting.carry_out(now, plan, log, NOON)
+    assert (opened.folder / "notes.csv").read_text() == NOTES and inputrc().read_text() == "# mine, and later\n"
+    assert [record["state"] for _, record in records.in_state("begun", "done", "back")] == ["back"]
+
+
+def test_two_processes_do_not_set_at_once(opened: Opened, monkeypatch: pytest.MonkeyPatch) -> None:
+    changed(opened.folder, "add-sounding", "Ctrl+Alt+S")
+    monkeypatch.setattr(records, "_WAIT_S", 0.0)
+    with records.locked(0) as mine, records.locked(0) as other:
+        assert (mine, other) == (True, False)
+        monkeypatch.setattr(setting, "locked", lambda wait_s=0.0: records.locked(wait_s))
+        assert "another Glimber is setting" in run("set", str(opened.folder), status=2)
+    assert (opened.folder / "notes.csv").read_text() == NOTES
+    run("set", str(opened.folder))
+    assert "Ctrl+Alt+S" in (opened.folder / "notes.csv").read_text()
 
 
 def typed_into_bash(text: bytes, until: bytes) -> bytes:
@@ -274,14 +321,19 @@ def test_real_settings_of_the_desktop(opened: Opened, tmp_path: Path, monkeypatc
     assert waiting(opened.folder) == ["show-desktop", "tides"]
 
 
-def test_records_are_kept_by_date_and_not_for_ever(opened: Opened, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(setting, "RECORDS_KEPT", 2)
-    for key in ("F2", "F3", "F4", "F5"):
+def test_records_are_numbered_and_not_kept_for_ever(opened: Opened, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(records, "RECORDS_KEPT", 2)
+    old = records.records_folder() / "2026-11-27-101112"  # as they were named before they had numbers
+    old.mkdir(parents=True)
+    (old / records.RECORD).write_text(json.dumps({"folio": str(opened.folder.resolve()), "state": "done", "places": [], "changes": []}))
+    for hour, key in enumerate(("F2", "F3", "F4", "F5")):
+        monkeypatch.setattr("glimber.cli.setting.moment", lambda text, hour=hour: NOON - timedelta(hours=hour))  # a clock put back
         changed(opened.folder, "add-sounding", key)
         run("set", str(opened.folder))
-    names = sorted(one.name for one in setting.records_folder().iterdir())
-    assert len(names) == 2 and all(re.match(r"\d{4}-\d\d-\d\d-\d{6}", one) for one in names)
+    assert [one.name[:7] for one in records.record_folders()] == ["000004-", "000003-"]
     assert "F5" in (opened.folder / "notes.csv").read_text() and PROGRAM
+    run("set", str(opened.folder), "--back")
+    assert "F4" in (opened.folder / "notes.csv").read_text()
 
 
 @pytest.mark.parametrize(("path", "now", "good"), [

@@ -36,9 +36,12 @@ def set_(
     """
     with told():
         opened = open_folio(folder_of(folio))
-        from glimber.store.inplace.setting import carry_out, plan_setting, set_back
+        from glimber.store.inplace.setting import carry_out, plan_setting, recover, set_back
         from glimber.store.practice.log import open_log
 
+        if not dry_run:
+            for sentence in recover():
+                say(sentence)
         if back:
             with open_log(opened.folder, opened.folio.settings.log) as log:
                 undone = set_back(opened, log)

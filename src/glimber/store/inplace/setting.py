@@ -1,18 +1,18 @@
 """Setting what waits on the change sheet, always in this order: shown as a difference, a dated copy of what was there, written
 whole, read again and compared, ticked on the sheet, and put back with one call.
 
-A record is written before anything is touched. A process that is killed in between leaves every file old or new, never half; the
-next call finds what is set already and ticks it, or puts it back.
+A record is written before anything is touched. A process that is killed in between leaves every file old or new, never half;
+the next call puts all places back (``recover``), so that either every place is set or none.
 """
 
 from __future__ import annotations
 
 import difflib
-import json
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
+from contextlib import contextmanager
 from datetime import datetime
 from pathlib import Path
-from typing import Any, Final
+from typing import Any
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -26,16 +26,23 @@ from glimber.readers.registry import read
 from glimber.store.agreements import unagreed
 from glimber.store.change_log import tick
 from glimber.store.faults import StoreError
-from glimber.store.files import read_file, stamp_of, write_atomically
+from glimber.store.files import read_file, real, sweep, write_atomically
 from glimber.store.folder import Opened
 from glimber.store.inplace.places import DESKTOP, Place, places_of
+from glimber.store.inplace.records import (
+    BACK,
+    BEGUN,
+    DONE,
+    in_state,
+    locked,
+    new_record,
+    prune,
+    set_state,
+    write_record,
+)
 from glimber.store.practice.log import Log
 from glimber.writers.registry import write
 from glimber.writers.wanted import Rewritten, Wanted
-
-RECORD: Final = "record.json"
-RECORDS_KEPT: Final = 50
-BEGUN, DONE, BACK = "begun", "done", "back"
 
 
 class Step(Struct, frozen=True):
@@ -182,7 +189,10 @@ def carry_out(opened: Opened, plan: Plan, log: Log, now: datetime) -> None:
     """Set a plan and tick it off. Raises StoreError: then what was set in this call was put back, and nothing was ticked."""
     settled = {one.binding for one, _ in plan.set} | {one.binding for one in plan.already}
     ticked = [change for change in open_changes(log.records(Change)) if change.binding in settled]
-    if plan.steps:
+    if not plan.steps:
+        tick(log, ticked, now)
+        return
+    with _alone():
         folder = _begin(opened, plan, ticked, now)
         done: list[Step] = []
         try:
@@ -190,16 +200,79 @@ def carry_out(opened: Opened, plan: Plan, log: Log, now: datetime) -> None:
                 step.place.write(step.before, step.out.data)
                 done.append(step)
                 _compare(step)
+            set_state(folder, DONE)  # before the ticks: what is set and not ticked is found set, and ticked, the next time
             tick(log, ticked, now)
-        except StoreError:
-            for step in reversed(done):
-                step.place.put_back(step.out.data, step.before, step.there)
-            _note(folder, BACK)
+        except Exception as error:
+            kept = _undo((step.place, step.out.data, step.before, step.there) for step in reversed(done))
+            set_state(folder, BACK)
+            if kept:
+                raise StoreError(f"{error}. {_left(kept, folder)}") from error
             raise
-        _note(folder, DONE)
-        _prune()
-    else:
-        tick(log, ticked, now)
+        prune()
+
+
+@contextmanager
+def _alone() -> Iterator[None]:
+    with locked() as mine:
+        if not mine:
+            raise StoreError("another Glimber is setting changes and does not end; nothing was set")
+        yield
+
+
+def _undo(steps: Iterable[tuple[Place, bytes, bytes, bool]]) -> list[Place]:
+    """Put places back, as (place, what was set, what was there before, whether it was there at all).
+
+    Returns:
+        The places that were left as they are, since they no longer hold what was set.
+    """
+    kept = []
+    for place, now, before, there in steps:
+        try:
+            place.put_back(now, before, there)
+        except StoreError:
+            kept.append(place)
+    return kept
+
+
+def _left(kept: Sequence[Place], folder: Path) -> str:
+    names = " and ".join(place.shown for place in kept)
+    return f"{names} was changed meanwhile and stays as it is; what was there before is in {folder}"
+
+
+def recover() -> list[str]:
+    """Put back whatever a killed process had set in part, and delete the temporary files that it left beside the places.
+
+    Nothing is done while another process is setting changes. Raises StoreError.
+
+    Returns:
+        A sentence for each interrupted setting, for the person to read.
+    """
+    if next(in_state(BEGUN), None) is None:
+        return []
+    said = []
+    with locked(0) as mine:
+        for folder, record in list(in_state(BEGUN)) if mine else []:
+            steps = list(_steps_of(folder, record))
+            kept = _undo((place, after, before, there) for place, before, after, there, now in steps if now == after != before)
+            changed = [*kept, *(place for place, before, after, _, now in steps if now not in (before, after))]
+            for place, *_ in steps:
+                if place.path is not None:
+                    sweep(real(place.path).parent)
+            set_state(folder, BACK)
+            names = " and ".join(place.shown for place, *_ in steps)
+            said.append(f"Setting {names} was cut short and was undone." + (f" {_left(changed, folder)}." if changed else ""))
+    return said
+
+
+def _steps_of(folder: Path, record: dict[str, Any]) -> Iterator[tuple[Place, bytes, bytes, bool, bytes]]:
+    """Yield each place of a record, what it held before and after, whether it was there, and what it holds now."""
+    for number, one in enumerate(record["places"]):
+        place = Place(one["kind"], None, None if one["path"] is None else Path(one["path"]))
+        before, after = read_file(folder / f"{number}-before"), read_file(folder / f"{number}-after")
+        now = place.read()
+        if place.kind == DESKTOP:
+            before, after = _lines_now(now, before, after)
+        yield place, before, after, bool(one["there"]), now
 
 
 def _compare(step: Step) -> None:
@@ -212,68 +285,18 @@ def _compare(step: Step) -> None:
         raise StoreError(f"{step.place.shown}: reads otherwise than it was written; it was put back")
 
 
-# The records: what was there before, by date
-
-
-def records_folder() -> Path:
-    """Return where the copies are: the person's folder for the state of programs; they are the person's files and not the
-    folio's."""
-    from platformdirs import user_state_path
-
-    return user_state_path("glimber") / "set"
-
-
 def _begin(opened: Opened, plan: Plan, ticked: Sequence[Change], now: datetime) -> Path:
-    folder = records_folder() / stamp_of(now)
-    number = 1
-    while folder.exists():
-        number += 1
-        folder = records_folder() / f"{stamp_of(now)}-{number}"
-    try:
-        folder.mkdir(parents=True, mode=0o700)
-    except OSError as error:
-        raise StoreError(f"{folder}: cannot be made ({error.strerror}); nothing was set") from error
+    """Write down what is to be set, and what is there before."""
+    folder = new_record(now)
     places = []
     for number, step in enumerate(plan.steps):
         write_atomically(folder / f"{number}-before", step.before)
         write_atomically(folder / f"{number}-after", step.out.data)
         path = None if step.place.path is None else str(step.place.path)
         places.append({"kind": step.place.kind, "path": path, "there": step.there})
-    record = {"folio": str(opened.folder.resolve()), "at": now.isoformat(), "state": BEGUN, "places": places,
-              "changes": [one.id for one in ticked]}  # fmt: skip
-    write_atomically(folder / RECORD, json.dumps(record, indent=1).encode())
+    write_record(folder, {"folio": str(opened.folder.resolve()), "at": now.isoformat(), "state": BEGUN, "places": places,
+                          "changes": [one.id for one in ticked]})  # fmt: skip
     return folder
-
-
-def _note(folder: Path, state: str) -> None:
-    record = _record(folder)
-    write_atomically(folder / RECORD, json.dumps({**record, "state": state}, indent=1).encode())
-
-
-def _record(folder: Path) -> dict[str, Any]:
-    try:
-        found = json.loads(read_file(folder / RECORD))
-    except (OSError, ValueError, StoreError) as error:
-        raise StoreError(f"{folder / RECORD}: cannot be read ({error})") from error
-    if not isinstance(found, dict):
-        raise StoreError(f"{folder / RECORD}: expected a record of what was set")
-    return found
-
-
-def records_of(opened: Opened) -> list[tuple[Path, dict[str, Any]]]:
-    """Return what was set of a folio and can be put back, the newest first."""
-    folder = records_folder()
-    if not folder.is_dir():
-        return []
-    found = []
-    for one in sorted(folder.iterdir(), reverse=True):
-        try:
-            record = _record(one)
-        except StoreError:
-            continue
-        if record.get("folio") == str(opened.folder.resolve()) and record.get("state") in (BEGUN, DONE):
-            found.append((one, record))
-    return found
 
 
 class PutBack(Struct, frozen=True):
@@ -286,29 +309,24 @@ class PutBack(Struct, frozen=True):
 
 def set_back(opened: Opened, log: Log) -> PutBack:
     """Put back what was set last. Raises StoreError, with nothing changed, where there is nothing or it was changed since."""
-    records = records_of(opened)
-    if not records:
-        raise StoreError("nothing that was set is on record for this folio")
-    folder, record = records[0]
-    steps = []
-    for number, one in enumerate(record["places"]):
-        place = Place(one["kind"], None, None if one["path"] is None else Path(one["path"]))
-        before, after = read_file(folder / f"{number}-before"), read_file(folder / f"{number}-after")
-        now = place.read()
-        if place.kind == DESKTOP:
-            before, after = _lines_now(now, before, after)
-        if now not in (before, after):
-            raise StoreError(
-                f"{place.shown}: was changed since it was set; what was there before is in {folder / f'{number}-before'}"
-            )
-        steps.append((place, now, before, bool(one["there"])))
-    for place, now, before, there in steps:
-        if now != before or not there:
-            place.put_back(now, before, there)
-    changes = [one for one in log.records(Change) if one.id in record["changes"]]
-    tick(log, changes, None)
-    _note(folder, BACK)
-    diff = "".join(Step(place, now, True, Rewritten(before)).diff for place, now, before, _ in steps)
+    with _alone():
+        own = str(opened.folder.resolve())
+        found = next(((folder, record) for folder, record in in_state(DONE) if record.get("folio") == own), None)
+        if found is None:
+            raise StoreError("nothing that was set is on record for this folio")
+        folder, record = found
+        steps = list(_steps_of(folder, record))
+        for number, (place, before, after, _, now) in enumerate(steps):
+            if now not in (before, after):
+                copy = folder / f"{number}-before"
+                raise StoreError(f"{place.shown}: was changed since it was set; what was there before is in {copy}")
+        for place, before, _, there, now in steps:
+            if now != before or not there:
+                place.put_back(now, before, there)
+        changes = [one for one in log.records(Change) if one.id in record["changes"]]
+        tick(log, changes, None)
+        set_state(folder, BACK)
+    diff = "".join(Step(place, now, True, Rewritten(before)).diff for place, before, _, _, now in steps)
     return PutBack(tuple(place.shown for place, *_ in steps), tuple(one.binding for one in changes), diff)
 
 
@@ -321,10 +339,3 @@ def _lines_now(now: bytes, before: bytes, after: bytes) -> tuple[bytes, bytes]:
     new = b"".join(forth.get(line.rstrip(b"\n"), line.rstrip(b"\n")) + b"\n" for line in lines)
     return old, new
 
-
-def _prune() -> None:
-    """The newest 50 records stay."""
-    import shutil
-
-    for old in sorted(records_folder().iterdir())[:-RECORDS_KEPT]:
-        shutil.rmtree(old, ignore_errors=True)

@@ -26,16 +26,20 @@ class InPlace:
         session = self._session
         opened, computer, setting = session.opened, session.computer, session.folio.settings.log
 
-        def plan(work: Work) -> Plan:
-            from glimber.store.inplace.setting import plan_setting
+        def plan(work: Work) -> tuple[Plan, list[str]]:
+            from glimber.store.inplace.setting import plan_setting, recover
             from glimber.store.practice.log import read_practice
 
-            return plan_setting(opened, read_practice(opened.folder, setting).changes, computer)
+            undone = recover()
+            return plan_setting(opened, read_practice(opened.folder, setting).changes, computer), undone
 
         session.told.emit("Looking where what waits is set…")
         session.jobs.run(_JOB, plan, self._shown)
 
-    def _shown(self, plan: Plan) -> None:
+    def _shown(self, found: tuple[Plan, list[str]]) -> None:
+        plan, undone = found
+        for sentence in undone:
+            self._session.told.emit(sentence)
         left = [Choice(f"stays on the sheet  {one.names[0]}", why) for one, why in plan.left]
         if not plan.steps and not plan.already:
             if left:
