@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import fcntl
 import os
+import re
 import termios
 import time
 from pathlib import Path
@@ -16,6 +17,7 @@ from glimber.store.settings import load_settings
 from glimber.store.system.device import RECORD
 from glimber.store.tally import read_tally
 from glimber.store.work import counter, running
+from tests.memory import finds, may_look, one_after_another
 
 
 def test_one_counts_and_no_other_beside_it(tmp_path: Path) -> None:
@@ -91,3 +93,36 @@ def test_a_device_is_counted_by_a_process_of_its_own(small: Opened, tmp_path: Pa
     os.close(hand)
     assert running.process_of(small.folder) is None and not running.is_on(small.folder)
     assert [*read_tally(small.folder).days.values()] == [{"show-desktop": (1, 0)}]
+
+
+def test_what_is_typed_is_nowhere_in_the_memory_of_the_process_that_counts(
+    small: Opened, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Typed between counted strikes, the records of its keys one after another are found at no place, nor any name of them."""
+    monkeypatch.delenv("DISPLAY", raising=False)
+    pipe = tmp_path / "event7"
+    os.mkfifo(pipe)
+    hand = os.open(pipe, os.O_RDWR)
+    word = (16, 22, 30, 21, 31, 23, 32, 18)  # quayside
+    running.begin(small.folder, pipe)
+    try:
+        process = running.process_of(small.folder)
+        assert process is not None
+        if not may_look(process):
+            pytest.skip("only root may read the memory of a process that closed it")
+        counted = [(125, 1), (32, 1), (32, 0), (125, 0)]
+        for moment, (number, down) in enumerate([*counted, *((n, d) for n in word for d in (1, 0)), *counted]):
+            os.write(hand, RECORD.pack(moment, 0, 1, number, down))
+        records = [RECORD.pack(0, 0, 1, number, 1)[16:] for number in word]
+        end = time.monotonic() + 10
+        while time.monotonic() < end and (
+            fcntl.ioctl(hand, termios.FIONREAD, b"\0" * 4) != b"\0" * 4 or finds(process, one_after_another(records))
+        ):
+            time.sleep(0.1)
+        assert [finds(process, one_after_another(part)) for part in (records, records[:3], records[3:6])] == [0, 0, 0]
+        assert finds(process, b"KeyQ.{0,9}KeyU.{0,9}KeyA|quayside") == 0
+        assert finds(process, re.escape(str(small.folder).encode())) > 0  # what it does hold is found by the same search
+    finally:
+        running.end(small.folder)
+        os.close(hand)
+    assert [*read_tally(small.folder).days.values()] == [{"show-desktop": (2, 0)}]

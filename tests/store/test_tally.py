@@ -14,7 +14,6 @@ import pytest
 from typer.testing import CliRunner
 
 from glimber.cli.commands import app
-from glimber.core.engine.events import Event
 from glimber.core.practice.counting import Count
 from glimber.core.practice.tally import Tally
 from glimber.store.faults import StoreError
@@ -23,7 +22,7 @@ from glimber.store.pack import pack_bytes
 from glimber.store.practice.log import read_practice
 from glimber.store.system.device import RECORD
 from glimber.store.tally import change_tally, forget_tally, read_tally, tally_file
-from glimber.store.work.counter import Counter, _count_device, of_device
+from glimber.store.work.counter import Counter, _count_device, strikes_of_device
 from glimber.store.work.x_server import Repeats, problem
 
 DAY = "2026-11-27"
@@ -121,15 +120,13 @@ def test_a_held_keys_repeats_are_one_strike() -> None:
 
 
 def test_the_strikes_of_a_device_with_the_modifiers_held() -> None:
-    events = [
-        Event(0, "down", "ControlLeft"),
-        Event(1, "down", "KeyK"),
-        Event(2, "up", "KeyK"),
-        Event(3, "up", "ControlLeft"),
-        None,
-        Event(4, "down", "KeyL"),
-    ]
-    assert list(of_device(iter(events))) == [((frozenset({"Ctrl"}), "KeyK"), 1), None, ((frozenset(), "KeyL"), 4)]
+    read, write = os.pipe()
+    for moment, key, value in ((0, 29, 1), (1, 37, 1), (2, 37, 0), (3, 29, 0), (4, 38, 1), (5, 38, 0), (6, 29, 1), (7, 38, 1)):
+        os.write(write, RECORD.pack(0, moment * 1000, 1, key, value))  # Ctrl and K, L, Ctrl and L
+    os.close(write)
+    source = strikes_of_device(read, lambda strike: "Ctrl" in strike[0])
+    assert list(source) == [((frozenset({"Ctrl"}), "KeyK"), 1), (None, 0.0), ((frozenset({"Ctrl"}), "KeyL"), 7)]
+    os.close(read)
 
 
 def test_a_keyboard_read_as_a_device_is_counted(small: Opened, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -10,6 +10,7 @@ import sqlite3
 import subprocess
 import sys
 import time
+from datetime import datetime
 from pathlib import Path
 from typing import Any
 
@@ -22,6 +23,7 @@ from glimber.core.practice.cues import Cue
 from glimber.core.practice.tries import Round, Try
 from glimber.store.practice.jsonl import lines_of
 from glimber.store.practice.log import open_log, read_practice
+from glimber.store.system import crash
 from glimber.store.toml.reading import open_folio
 from glimber.ui.drill.cue import paint_cue
 from glimber.ui.paint.pictures import MOST_SIDE, picture
@@ -123,6 +125,25 @@ def test_a_polite_kill_saves_what_waits(folder: Path, number: signal.Signals) ->
     _, told = process.communicate(timeout=20)
     assert process.returncode == 0 and "Traceback" not in told
     assert open_folio(folder).folio.commands["shoalwright/lead-line"].label == "Lead"
+
+
+def test_a_display_server_that_dies_leaves_a_report_and_loses_no_edit(folder: Path) -> None:
+    read, write = os.pipe()
+    server = subprocess.Popen(["Xvfb", "-displayfd", str(write), "-nolisten", "tcp"], pass_fds=[write], stderr=subprocess.DEVNULL)
+    os.close(write)
+    with os.fdopen(read) as pipe:
+        there = {**os.environ, "DISPLAY": f":{pipe.readline().strip()}", "QT_QPA_PLATFORM": "xcb"}
+    process = subprocess.Popen([sys.executable, "-c", ENDED, str(folder)], stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True,
+                               env=there)  # fmt: skip
+    assert process.stdout is not None and process.stdout.readline().strip() == "edited"
+    server.kill()
+    server.wait()
+    _, told = process.communicate(timeout=20)
+    assert process.returncode == 1 and "The display server went away" in told and "Traceback" not in told
+    assert open_folio(folder).folio.commands["shoalwright/lead-line"].label == "Lead"
+    report = crash.arm(datetime(2026, 11, 27, 9, 0))
+    crash.disarm()
+    assert report is not None and "display server went away" in report.read_text()
 
 
 @pytest.mark.parametrize(("variables", "told"), [

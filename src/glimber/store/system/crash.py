@@ -74,6 +74,17 @@ def _report(left: Path, now: datetime) -> Path:
     return target
 
 
+def keep_report(why: str) -> Path | None:
+    """End without taking the report away: the next start tells it, with ``why``. Returns the report; None where there is none."""
+    faulthandler.disable()
+    path = _running(os.getpid())
+    with suppress(OSError):
+        with path.open("a", encoding="utf-8") as report:
+            report.write(f"{why}\n")
+        return path
+    return None
+
+
 def disarm() -> None:
     """It ended as it should: nothing is left."""
     faulthandler.disable()

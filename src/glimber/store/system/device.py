@@ -14,11 +14,13 @@ from msgspec import Struct
 from glimber.core.engine.events import Event
 from glimber.core.notation.keycodes import EVDEV_CODES
 from glimber.store.faults import StoreError
+from glimber.store.system.wiped_buffer import WipedBuffer
 
 RECORD: Final = struct.Struct("@llHHi")
 """``struct input_event`` of the kernel (linux/input.h): seconds, microseconds, type, code, value."""
 _KEY: Final = 1
 _STATES: Final = {0: "up", 1: "down"}
+_NOTHING: Final = (0, 0, None, 0)
 INPUT: Final = Path("/dev/input")
 
 
@@ -67,23 +69,28 @@ def key_events(descriptor: int, wait_s: float = 0.1) -> Iterator[Event | None]:
 
     Ends when the device is gone. Records that come in pieces are put together; keys without a place are left out.
     """
-    rest = b""
+    for seconds, micros, code, value in key_records(descriptor, wait_s):
+        yield None if code is None else Event(seconds * 1000 + micros / 1000, _STATES[value], code)  # type: ignore[arg-type]
+
+
+def key_records(descriptor: int, wait_s: float) -> Iterator[tuple[int, int, str | None, int]]:
+    """Yield the seconds, microseconds, place and value (0 up, 1 down) of each key event; no place whenever nothing came for a
+    while. Each record is wiped from memory once the next is asked for."""
+    buffer = WipedBuffer(RECORD.size * 64)
     while True:
         ready, _, _ = select.select([descriptor], [], [], wait_s)
         if not ready:
-            yield None
+            yield _NOTHING
             continue
         try:
-            data = os.read(descriptor, RECORD.size * 64)
+            if not buffer.read_from(descriptor):
+                return
         except BlockingIOError:
             continue
         except OSError:
             return  # unplugged
-        if not data:
-            return
-        rest += data
-        whole = len(rest) - len(rest) % RECORD.size
-        for seconds, micros, kind, code, value in RECORD.iter_unpack(rest[:whole]):
-            if kind == _KEY and value in _STATES and code in EVDEV_CODES:
-                yield Event(seconds * 1000 + micros / 1000, _STATES[value], EVDEV_CODES[code])  # type: ignore[arg-type]
-        rest = rest[whole:]
+        while len(buffer.waiting) >= RECORD.size:
+            seconds, micros, kind, number, value = RECORD.unpack_from(buffer.waiting)
+            if kind == _KEY and value in _STATES and number in EVDEV_CODES:
+                yield seconds, micros, EVDEV_CODES[number], value
+            buffer.drop(RECORD.size)

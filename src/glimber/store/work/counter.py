@@ -1,7 +1,8 @@
 """The process that counts: ``python -m glimber.store.work.counter FOLIO [--device PATH]``. It ends with a polite kill.
 
 What it keeps is counts by binding and day; every ten seconds they go to the tally's file. Nothing else that is struck is kept, in
-memory or anywhere: a strike that belongs to no binding is forgotten before the next comes.
+memory or anywhere: events are read into a buffer that is wiped, a strike that belongs to no binding is told from none but by
+its being there, and no other program may read this process's memory.
 """
 
 from __future__ import annotations
@@ -17,7 +18,6 @@ from typing import Final
 
 from msgspec.structs import replace
 
-from glimber.core.engine.events import Event
 from glimber.core.notation.keycodes import MODIFIER_CODES
 from glimber.core.notation.keys import Strike
 from glimber.core.practice.counting import Count, Counting, count
@@ -25,6 +25,8 @@ from glimber.core.practice.watched import Watched, watched
 from glimber.store.faults import FolioError, StoreError
 from glimber.store.folder import folio_files
 from glimber.store.settings import load_settings
+from glimber.store.system.device import key_records
+from glimber.store.system.wiped_buffer import close_memory
 from glimber.store.tally import change_tally
 from glimber.store.work.running import claim, note_problem
 
@@ -55,10 +57,14 @@ class Counter:
         self._files = folio_files(self.folder)
         return watched(read_files(self.folder, self._files).folio, load_settings().computer_name)
 
-    def strike(self, strike: Strike, t_ms: float, front_at: Callable[[float], tuple[str, ...] | None]) -> None:
-        """Take one strike; ``front_at`` gives the classes of the window in front at a moment, None where nobody
-        knows it."""
-        if strike not in self.watched.steps:
+    def is_step(self, strike: Strike) -> bool:
+        """Return True if a strike is a step of a binding that is counted."""
+        return strike in self.watched.steps
+
+    def strike(self, strike: Strike | None, t_ms: float, front_at: Callable[[float], tuple[str, ...] | None]) -> None:
+        """Take one strike, None for a key that is no step; ``front_at`` gives the classes of the window in front at a moment,
+        None where nobody knows it."""
+        if strike is None or not self.is_step(strike):
             self._state = replace(self._state, begun=(), program=None, last=None)
             return
         classes = front_at(t_ms)
@@ -85,19 +91,26 @@ class Counter:
             change_tally(self.folder, lambda tally: tally.with_counts(counts, [today]))
 
 
-def of_device(events: Iterator[Event | None]) -> Iterator[tuple[Strike, float] | None]:
-    """The strikes of a device's key events, with the modifiers held at each."""
+def strikes_of_device(
+    descriptor: int, is_step: Callable[[Strike], bool], wait_s: float = 0.5
+) -> Iterator[tuple[Strike | None, float] | None]:
+    """Yield the strikes of a device with the modifiers held at each, and the moment in ms of the kernel's clock; None whenever
+    nothing came for a while. Of a key for which ``is_step`` is False nothing is kept but that some key was struck.
+
+    Ends when the device is gone.
+    """
     held: dict[str, str] = {}
-    for event in events:
-        if event is None:
+    for seconds, micros, code, value in key_records(descriptor, wait_s):
+        if code is None:
             yield None
-        elif event.key in MODIFIER_CODES:
-            if event.kind == "down":
-                held[event.key] = MODIFIER_CODES[event.key]
+        elif code in MODIFIER_CODES:
+            if value:
+                held[code] = MODIFIER_CODES[code]
             else:
-                held.pop(event.key, None)
-        elif event.kind == "down":
-            yield (frozenset(held.values()), event.key), event.t
+                held.pop(code, None)
+        elif value:
+            strike = frozenset(held.values()), code
+            yield (strike, seconds * 1000 + micros / 1000) if is_step(strike) else (None, 0.0)
 
 
 def run(folder: Path, device: Path | None = None) -> int:
@@ -132,7 +145,7 @@ def _count_display(counter: Counter, ended: list[bool]) -> None:
     server = XServer()
     try:
         # The first that comes says that it is recorded: only then it is said to count.
-        for struck in server.strikes(lambda: ended[0]):
+        for struck in server.strikes(lambda: ended[0], counter.is_step):
             if struck is not None:
                 counter.strike(struck.strike, struck.t_ms, server.front)
             counter.rest()
@@ -143,7 +156,7 @@ def _count_display(counter: Counter, ended: list[bool]) -> None:
 def _count_device(counter: Counter, device: Path, ended: list[bool]) -> None:
     import os
 
-    from glimber.store.system.device import key_events, open_device
+    from glimber.store.system.device import open_device
     from glimber.store.work.x_server import XServer, problem
 
     descriptor = open_device(device)
@@ -154,7 +167,7 @@ def _count_device(counter: Counter, device: Path, ended: list[bool]) -> None:
 
     try:
         counter.rest()
-        for found in of_device(key_events(descriptor, 0.5)):
+        for found in strikes_of_device(descriptor, counter.is_step):
             if ended[0]:
                 return
             if found is not None:
@@ -167,4 +180,5 @@ def _count_device(counter: Counter, device: Path, ended: list[bool]) -> None:
 
 
 if __name__ == "__main__":
+    close_memory()
     sys.exit(run(Path(sys.argv[1]), Path(sys.argv[3]) if sys.argv[2:3] == ["--device"] else None))

@@ -18,6 +18,7 @@ from msgspec import Struct, field
 from glimber.core.notation.keycodes import EVDEV_CODES, MODIFIER_CODES, XKB_OFFSET
 from glimber.core.notation.keys import Strike
 from glimber.store.faults import StoreError
+from glimber.store.system.wiped_buffer import WipedBuffer
 
 NEEDS: Final = "counting on an X server needs python-xlib: pip install 'glimber[tally]'"
 WAYLAND: Final = (
@@ -43,14 +44,20 @@ _EDGE: Final = 0x12151B
 
 
 class Struck(Struct, frozen=True):
-    """One strike and the moment of it, in ms of the server's clock."""
+    """One strike and the moment of it, in ms of the server's clock; None for a key that is no step of any binding."""
 
-    strike: Strike
+    strike: Strike | None
     t_ms: float
 
 
+_OTHER: Final = Struck(None, 0.0)
+
+
 class Repeats(Struct):
-    """Tells a held key's repeats from strikes: a repeat comes up and down again in the same moment."""
+    """Tells a held key's repeats from strikes: a repeat comes up and down again in the same moment.
+
+    Only keys that ``is_repeat`` was asked about are remembered, and each only until it has been up for a moment.
+    """
 
     down: set[int] = field(default_factory=set)
     up_at: dict[int, float] = field(default_factory=dict)
@@ -62,8 +69,9 @@ class Repeats(Struct):
         return repeat
 
     def went_up(self, number: int, t_ms: float) -> None:
-        self.down.discard(number)
-        self.up_at[number] = t_ms
+        if number in self.down:
+            self.down.discard(number)
+            self.up_at = {number: t_ms}
 
 
 def problem() -> str | None:
@@ -117,57 +125,59 @@ class XServer:
         self._context = self._asked.record_create_context(0, [record.AllClients], every)
         self._asked.sync()
 
-    def strikes(self, ended: Callable[[], bool], every_s: float = 0.5) -> Iterator[Struck | None]:
-        """Every strike on any keyboard; None when recording has begun and whenever nothing came for a while. Until ``ended``, or
-        until the server goes.
+    def strikes(
+        self, ended: Callable[[], bool], is_step: Callable[[Strike], bool], every_s: float = 0.5
+    ) -> Iterator[Struck | None]:
+        """Yield every strike on any keyboard; None when recording has begun and whenever nothing came for a while. Until
+        ``ended``, or until the server goes.
 
-        The recorded events are read from the connection as they come: through the library each would cost a hundred times more.
+        Of a key for which ``is_step`` is False nothing is kept but that some key was struck. The recorded events are read from
+        the connection as they come: through the library each would cost a hundred times more, and stay in memory.
         """
         opcode = self._told.query_extension("RECORD").major_opcode
         self._told.sync()
         end = self._told.fileno()
         os.write(end, _ENABLE.pack(opcode, _ENABLE_CONTEXT, _ENABLE.size // 4, self._context))
-        rest = b""
+        buffer = WipedBuffer()
         while not ended():
             if not select.select([end], [], [], every_s)[0]:
                 self._look_front()
                 yield None
                 continue
             time.sleep(TOGETHER_S)
-            data = self._received(end)
-            if not data:
-                return
-            rest += data
-            while len(rest) >= _REPLY.size:
-                kind, category, length, swapped = _REPLY.unpack_from(rest)
+            try:
+                if not buffer.read_from(end):
+                    return
+            except OSError:
+                return  # the server is gone
+            while len(buffer.waiting) >= _REPLY.size:
+                kind, category, length, swapped = _REPLY.unpack_from(buffer.waiting)
                 if kind == _IS_ERROR:
                     return  # the server will not record
                 whole = _REPLY.size + 4 * length * (kind == _IS_REPLY)
-                if len(rest) < whole:
+                if len(buffer.waiting) < whole:
                     break
                 if kind == _MAPPING_CHANGED:  # told to every program, such as when a second keyboard is struck first
                     self._learn_bits()
                 elif kind == _IS_REPLY and category == _START:
                     yield None
                 elif kind == _IS_REPLY and category == _FROM_SERVER and not swapped:
-                    yield from self._struck(rest[_REPLY.size : whole])
-                rest = rest[whole:]
+                    yield from self._struck(buffer.waiting[_REPLY.size : whole], is_step)
+                buffer.drop(whole)
 
-    def _received(self, end: int) -> bytes:
-        try:
-            return os.read(end, 65_536)
-        except OSError:
-            return b""  # the server is gone
-
-    def _struck(self, events: bytes) -> Iterator[Struck]:
+    def _struck(self, events: memoryview, is_step: Callable[[Strike], bool]) -> Iterator[Struck]:
         for kind, number, t_ms, state in _EVENT.iter_unpack(events[: len(events) // _EVENT.size * _EVENT.size]):
             if kind == _KEY_UP:
                 self._repeats.went_up(number, t_ms)
-            elif kind == _KEY_DOWN and not self._repeats.is_repeat(number, t_ms):
+            elif kind == _KEY_DOWN:
                 code = EVDEV_CODES.get(number - XKB_OFFSET)
-                if code is not None and code not in MODIFIER_CODES:
-                    held = frozenset(name for bit, name in self._bits if state & bit)
-                    yield Struck((held, code), float(t_ms))
+                if code is None or code in MODIFIER_CODES:
+                    continue
+                strike = frozenset(name for bit, name in self._bits if state & bit), code
+                if not is_step(strike):
+                    yield _OTHER
+                elif not self._repeats.is_repeat(number, t_ms):
+                    yield Struck(strike, float(t_ms))
 
     def _learn_bits(self) -> None:
         from Xlib.error import ConnectionClosedError

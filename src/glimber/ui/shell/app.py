@@ -23,6 +23,7 @@ from glimber.ui.shell.window import Window
 from glimber.ui.shell.window_place import scaled, take_place
 
 HELPER_MS = 800
+LOST_DISPLAY = "The display server went away; what was edited is saved."
 
 
 def settle_down() -> None:
@@ -78,7 +79,7 @@ def run_demo(folder: Path) -> int:
 def _show(app: QApplication, opened: Opened | None, settings: UserSettings) -> int:
     if opened is None:
         return 2
-    from glimber.store.system.crash import arm, disarm
+    from glimber.store.system.crash import arm, disarm, keep_report
 
     anew: list[str] = []
     # What is registered first is called last: when everything that others leave at the end is put away.
@@ -96,7 +97,10 @@ def _show(app: QApplication, opened: Opened | None, settings: UserSettings) -> i
     window.restart = restart
     status = app.exec()
     window.session.close()
-    disarm()
+    if status == 0:
+        disarm()
+    elif (report := keep_report(f"The event loop ended with status {status}: {LOST_DISPLAY}")) is not None:
+        print(f"{LOST_DISPLAY} A report is in {report}.", file=sys.stderr)
     return status
 
 
