@@ -9,6 +9,7 @@ import pytest
 from msgspec.structs import replace
 
 from glimber.core.practice.tries import Change, KeyEvents, Round, Try
+from glimber.store.faults import StoreError
 from glimber.store.practice.grants import grants
 from glimber.store.practice.location import confirm_server
 from glimber.store.practice.log import merge, open_log
@@ -117,10 +118,83 @@ def test_what_would_forge_or_alter_is_refused(urls: dict[str, str], statement: s
         carried_out(urls["ben"], statement)
 
 
-def test_a_change_of_the_folio_is_ticked_off_by_others(urls: dict[str, str], tmp_path: Path) -> None:
+def test_each_ticks_a_change_of_the_folio_off_for_themselves(urls: dict[str, str], tmp_path: Path) -> None:
+    def applied(role: str) -> object:
+        with open_log(tmp_path, urls[role]) as log:
+            return next(one.applied for one in log.records(Change) if one.id == "m-ada")
+
     with open_log(tmp_path, urls["ben"]) as log:
         log.update(replace(MOVED, applied=NOON))
-        assert log.records(Change)[0].applied == NOON
+    assert [applied(role) for role in ROLES] == [None, NOON, None]  # Ben has set it in his program; the others have not
+    with open_log(tmp_path, urls["ada"]) as log:
+        log.update(replace(MOVED, applied=NOON))
+    with open_log(tmp_path, urls["ben"]) as log:
+        log.update(MOVED)  # not set after all
+    assert [applied(role) for role in ROLES] == [NOON, None, None]
+    with open_log(tmp_path, urls["cid"]) as log:  # what comes from a file is ticked off by whoever had that file
+        merge(log, [replace(MOVED, id="m-cid", applied=NOON)])
+        assert {one.id: one.applied for one in log.records(Change)} == {"m-ada": None, "m-cid": NOON}
+    assert carried_out(urls["ada"], "SELECT * FROM ticks") == 1 and carried_out(urls["ada"], "DELETE FROM people") == 0
+
+
+def test_a_change_taken_back_is_taken_back_for_everybody(urls: dict[str, str], tmp_path: Path) -> None:
+    with open_log(tmp_path, urls["ben"]) as log:
+        log.update(replace(MOVED, reverted=NOON))
+    with open_log(tmp_path, urls["cid"]) as log:
+        assert [one.reverted for one in log.records(Change)] == [NOON]
+
+
+def test_a_role_without_a_right_is_told_which(urls: dict[str, str], server: Server, tmp_path: Path) -> None:
+    import sqlalchemy as sa
+
+    engine = sa.create_engine(server.url)
+    with engine.begin() as connection:
+        connection.exec_driver_sql("REVOKE ALL ON ticks FROM cid")
+    engine.dispose()
+    with open_log(tmp_path, urls["cid"]) as log, pytest.raises(StoreError, match=r"no right to table ticks; .* glimber log grant"):
+        log.records(Change)
+
+
+def test_what_was_ticked_off_before_counts_for_all_and_rights_go_along(
+    server: Server, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    import sqlalchemy as sa
+    from alembic import command
+
+    for name in ("CONFIG", "STATE"):
+        monkeypatch.setenv(f"XDG_{name}_HOME", str(tmp_path / name))
+    own = server.url.replace("//office@", "//eve@")
+    confirm_server(server.url)
+    confirm_server(own)
+    engine = sa.create_engine(server.url)
+    with engine.begin() as connection:
+        connection.exec_driver_sql("DROP SCHEMA public CASCADE; CREATE SCHEMA public; DROP ROLE IF EXISTS eve; CREATE ROLE eve LOGIN")
+    upgrade = command.upgrade
+    with monkeypatch.context() as older:
+        older.setattr("glimber.store.practice.schema.SCHEMA", "0004")
+        older.setattr(command, "upgrade", lambda config, to: upgrade(config, "0004"))
+        with open_log(tmp_path, server.url):
+            pass
+    with engine.begin() as connection:
+        for statement in grants("eve"):
+            if "ticks" not in statement:
+                connection.exec_driver_sql(statement)
+        connection.exec_driver_sql(
+            "INSERT INTO changes (id, at, computer, binding, verdict, to_trigger, why, old_trigger, applied) VALUES"
+            " ('m', '2026-11-01T00:00:00Z', 'c', 'range-d', 'move', 'F2', '', 'dead', '2026-11-02T00:00:00Z')"
+        )
+    with pytest.raises(StoreError, match=r"the role that made it brings it up to date|no right to schema"):
+        open_log(tmp_path, own)
+    with open_log(tmp_path, server.url):
+        pass
+    with open_log(tmp_path, own) as log:
+        (change,) = log.records(Change)
+        assert change.applied is not None
+        log.update(replace(change, applied=None))
+        assert log.records(Change)[0].applied is None
+    with engine.begin() as connection:
+        connection.exec_driver_sql("DROP OWNED BY eve; DROP ROLE eve")
+    engine.dispose()
 
 
 def test_only_spreads_of_three_are_given_and_nobody_is_named_by_another(urls: dict[str, str], tmp_path: Path) -> None:

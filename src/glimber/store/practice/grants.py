@@ -26,7 +26,7 @@ def grants(role: str) -> tuple[str, ...]:
     return (
         f"GRANT USAGE ON SCHEMA public TO {name}",
         f"GRANT SELECT ON {VERSION_TABLE} TO {name}",
-        *(f"GRANT SELECT, INSERT, UPDATE ON {table} TO {name}" for table in sorted(TABLES - {"events"})),
+        *(f"GRANT SELECT, INSERT, UPDATE ON {table} TO {name}" for table in sorted({*TABLES, "ticks"} - {"events"})),
         f"GRANT SELECT, INSERT ON events TO {name}",
         f"GRANT SELECT, INSERT, DELETE ON people TO {name}",
         *(f"GRANT EXECUTE ON FUNCTION {function}(text[], text[], int) TO {name}" for function in FUNCTIONS),

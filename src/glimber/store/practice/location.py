@@ -18,7 +18,7 @@ if TYPE_CHECKING:
     import sqlalchemy as sa
 
 T = TypeVar("T")
-SCHEMA: Final = "0004"
+SCHEMA: Final = "0005"
 TABLES: Final = frozenset({"tries", "rounds", "changes", "events"})
 VERSION_TABLE: Final = "alembic_version"
 _VERSION: Final = re.compile(r"\d{4}")

@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING, Any, Final
 
 import sqlalchemy as sa
 from msgspec.structs import replace
-from sqlalchemy.exc import InterfaceError, OperationalError, SQLAlchemyError
+from sqlalchemy.exc import InterfaceError, OperationalError, ProgrammingError, SQLAlchemyError
 
 from glimber.core.practice.log import Practice
 from glimber.core.practice.tries import Change, Record, Round, Try
@@ -24,6 +24,7 @@ from glimber.store.practice.log_identity import SameFile
 from glimber.store.practice.opening import engine_of, reading_engine, server_problem
 from glimber.store.practice.owners import INSERTS_OF_PEOPLE, agree, own, person_of
 from glimber.store.practice.rows import INSERTS, SQL, record_of, row_of, values_of
+from glimber.store.practice.ticks import with_ticks, write_ticks
 
 if TYPE_CHECKING:
     from glimber.core.practice.columns import TryRows
@@ -82,8 +83,11 @@ class Log(AbstractContextManager["Log"]):
             for kind, alike in groupby(new, type):
                 self._insert(kind, list(alike))
             for record in replaced:
-                table = SQL[type(record)]
-                self.connection.execute(sa.update(table).where(table.c.id == record.id).values(row_of(record)))
+                self._replace(record)
+            if self.person is not None:
+                ticked = [one for one in new if isinstance(one, Change) and one.applied is not None]
+                ticked += [one for one in replaced if isinstance(one, Change)]
+                write_ticks(self.connection, self.person, ticked)
             self.connection.commit()
             if self._same is not None:
                 self._same.check()
@@ -96,11 +100,24 @@ class Log(AbstractContextManager["Log"]):
         self.changed += len(new) + len(replaced)
         self.added += new
 
+    def _replace(self, record: Record) -> None:
+        """Write a record over the one of its id. On a server the changes of others can only be taken back."""
+        table = SQL[type(record)]
+        row, wanted = row_of(record), sa.update(table).where(table.c.id == record.id)
+        if self.person is not None and isinstance(record, Change):
+            del row["applied"]  # each person ticks off for themselves
+            owner: sa.ColumnClause[str] = sa.column("owner")
+            mine = sa.or_(owner.is_(None), owner == sa.func.current_user())  # without one: from before there were owners
+            self.connection.execute(wanted.where(sa.not_(mine)).values(reverted=row["reverted"]))
+            wanted = wanted.where(mine)
+        self.connection.execute(wanted.values(row))
+
     def _insert(self, kind: type[Record], records: list[Record]) -> None:
         """Many rows go to SQLite as they are; through SQLAlchemy each would be taken apart once more."""
         dialect = self.connection.dialect
         if self.person is not None and kind in INSERTS_OF_PEOPLE:
-            owned = [{**row_of(record), "person": self.person} for record in records]
+            owned = [{**row_of(record), "person": self.person, "applied": None} if kind is Change
+                     else {**row_of(record), "person": self.person} for record in records]  # fmt: skip
             self.connection.execute(INSERTS_OF_PEOPLE[kind], owned)
             return
         if len(records) == 1 or not dialect.positional:
@@ -112,7 +129,8 @@ class Log(AbstractContextManager["Log"]):
 
     def told(self, error: Exception) -> StoreError:
         """Return what an error of the database means; of a server, whether it is lost."""
-        if self.place.path is None and isinstance(error, (OperationalError, InterfaceError)):
+        refused = isinstance(error, ProgrammingError) and "permission denied" in str(error.orig)
+        if self.place.path is None and (refused or isinstance(error, (OperationalError, InterfaceError))):
             return server_problem(self.address, error)
         return told_of(self.address, error)
 
@@ -176,8 +194,10 @@ class Log(AbstractContextManager["Log"]):
             for one in (where, self._own(kind)):
                 if one is not None:
                     wanted = wanted.where(one)
-            rows = self.connection.execute(wanted).mappings().all()
-            return [record_of(kind, row) for row in rows]
+            found = [record_of(kind, row) for row in self.connection.execute(wanted).mappings().all()]
+            if self.person is not None and kind is Change:
+                found = with_ticks(self.connection, self.person, found)
+            return found
         except SQLAlchemyError as error:
             raise self.told(error) from error
         except (ValueError, TypeError) as error:

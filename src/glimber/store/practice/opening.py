@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import re
 import sqlite3
 import time
 from collections.abc import Iterator
@@ -30,6 +31,7 @@ LOCK_WAIT_S: Final = 3
 STATEMENT_S: Final = 20
 """Limits for a server: to connect, to wait for a lock somebody else holds, and for a single statement."""
 _AGAIN_S: Final = 0.01
+_DENIED: Final = re.compile(r"permission denied for ((?:table|schema|function) \S+)")
 
 
 def engine_of(place: Place, wait_s: float) -> tuple[sa.Engine, sa.Connection]:
@@ -185,6 +187,14 @@ def server_problem(shown: str, error: BaseException) -> StoreError:
         for sign in ("terminating connection", "closed", "lost", "shutting down", "starting up", "broken pipe", "reset")
     ):
         return ServerLostError(f"{shown}: the connection to the server was lost")
+    if (denied := _DENIED.search(words)) is not None:
+        return StoreError(
+            f"{shown}: this role has no right to {denied[1]}; the role that made the log gives what lacks: glimber log grant"
+        )
+    if "must be owner" in low:
+        return StoreError(
+            f"{shown}: the practice log is of an earlier version; the role that made it brings it up to date by opening it"
+        )
     if "does not exist" in low:
         return StoreError(f"{shown}: the server has no such database or user; make it there first")
     return StoreError(f"{shown}: the server cannot be used ({type(getattr(error, 'orig', None) or error).__name__})")
