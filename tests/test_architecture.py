@@ -161,3 +161,20 @@ def test_every_decision_is_in_the_index() -> None:
     folder = ROOT / "docs" / "decisions"
     index = (folder / "README.md").read_text()
     assert all(f"({page.name})" in index for page in folder.glob("20*.md"))
+
+
+def test_an_installation_gets_what_was_tested() -> None:
+    """Every package of the lock is held by hashes, and every dependency is bounded by the version that is locked."""
+    import tomllib
+
+    from packaging.requirements import Requirement
+
+    lock = (ROOT / "requirements.lock").read_text().splitlines()
+    assert all(re.fullmatch(r"[\w.\[\]-]+==\S+( ;[^#]*?)?( --hash=sha256:[0-9a-f]{64})+", line) for line in lock)
+    locked = {re.sub(r"[-_.]+", "-", line.partition("==")[0].partition("[")[0]).lower(): line.partition("==")[2].split()[0] for line in lock}
+    project = tomllib.loads((ROOT / "pyproject.toml").read_text())["project"]
+    needed = map(Requirement, [*project["dependencies"], *(one for extra in project["optional-dependencies"].values() for one in extra)])
+    for one in needed:
+        name = re.sub(r"[-_.]+", "-", one.name).lower()
+        highest = [spec.version for spec in one.specifier if spec.operator in ("<=", "==")]
+        assert highest == [locked[name]], one

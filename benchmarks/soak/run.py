@@ -10,6 +10,7 @@ from pathlib import Path
 from random import Random
 
 from benchmarks.soak.folios import seed_folio, try_one
+from benchmarks.soak.strangers import STRANGERS
 from benchmarks.soak.weeks import CLASSES
 
 FOLIOS = 5000
@@ -18,7 +19,7 @@ Class = Callable[[Path, Path, Random], list[str]]
 
 def classes() -> dict[str, tuple[int, Class]]:
     """Every class with how often it is tried."""
-    return {**CLASSES, "folios": (FOLIOS, try_one)}
+    return {**CLASSES, **STRANGERS, "folios": (FOLIOS, try_one)}
 
 
 def run(name: str, numbers: range, until: float) -> tuple[int, list[str]]:
