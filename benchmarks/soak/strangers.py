@@ -245,7 +245,7 @@ def passwords(seed: Path, work: Path, random: Random) -> list[str]:
     wrong = []
     place = str(folder)
     for arguments in (["check", place], ["weigh", place], ["list", place, "--json"], ["confirm-log", place], ["plan", place],
-                      ["pack", place, "--to", str(work / "p.glimber")], ["log", "grant", place, "ada", "--apply"],
+                      ["pack", place, str(work / "p.glimber")], ["log", "grant", place, "ada", "--apply"],
                       ["change", place, "range-d", "--to", "F9", "--why", "x"]):  # fmt: skip
         done = CliRunner().invoke(app, arguments)
         wrong += [f"{arguments[0]} says the password"] * (SECRET in done.output + done.stderr + repr(done.exception))

@@ -13,7 +13,7 @@ from typing import Final
 from msgspec import Struct
 
 from glimber.store.faults import StoreError
-from glimber.store.files import backup_path, read_given, read_if_there, write_atomically
+from glimber.store.files import backup_path, read_given, read_if_there, set_mode, write_atomically
 from glimber.store.folder import FOLDERS
 from glimber.store.settings import load_settings
 
@@ -86,7 +86,7 @@ def back_up(folder: Path, name: str, now: datetime) -> None:
     target = backup_path(folder, name, now)
     write_atomically(target, data)
     with contextlib.suppress(OSError):
-        target.chmod((folder / name).stat().st_mode & 0o7777)
+        set_mode(target, (folder / name).stat().st_mode & 0o7777)
     prune(folder, now)
 
 

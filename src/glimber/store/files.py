@@ -9,6 +9,7 @@ from __future__ import annotations
 import contextlib
 import errno
 import os
+import shutil
 import stat
 from collections.abc import Iterator
 from datetime import datetime
@@ -24,6 +25,7 @@ SAVING: Final = ".saving-"
 _AT_FDCWD: Final = -100
 _NO_REPLACE: Final = 1
 _EXCHANGE: Final = 2
+_NOT_THERE: Final = (errno.ENOSYS, errno.EPERM, errno.EINVAL, errno.EOPNOTSUPP)
 
 
 def read_file(path: Path, largest: int = LARGEST) -> bytes:
@@ -99,13 +101,30 @@ def new_beside(path: Path, data: bytes, mode: int | None = None) -> Path:
         with os.fdopen(handle, "wb") as file:
             file.write(data)
             file.flush()
-            os.fchmod(handle, _mode_of(target) if mode is None else mode)
+            with _where_there_is_such():
+                os.fchmod(handle, _mode_of(target) if mode is None else mode)
             os.fsync(handle)
     except BaseException:
         with contextlib.suppress(OSError):
             Path(name).unlink()
         raise
     return Path(name)
+
+
+def set_mode(path: Path, mode: int) -> None:
+    """Give a file or folder a mode, where its file system has modes. Raises OSError."""
+    with _where_there_is_such():
+        path.chmod(mode)
+
+
+@contextlib.contextmanager
+def _where_there_is_such() -> Iterator[None]:
+    """Pass over what a file system such as FAT does not have: modes, links."""
+    try:
+        yield
+    except OSError as error:
+        if error.errno not in _NOT_THERE:
+            raise
 
 
 def _mode_of(path: Path) -> int:
@@ -195,9 +214,31 @@ def exchange(one: Path, other: Path) -> bool:
 
 def move_into_free_place(source: Path, target: Path) -> None:
     """Rename, but never over a file that is there. Raises FileExistsError, OSError."""
-    if not _rename(source, target, _NO_REPLACE):
+    if _rename(source, target, _NO_REPLACE):
+        return
+    with _where_there_is_such():
         os.link(source, target)
         source.unlink()
+        return
+    if target.exists():
+        raise FileExistsError(errno.EEXIST, os.strerror(errno.EEXIST), str(target))
+    source.rename(target)
+
+
+def exchange_in_steps(beside: Path, target: Path) -> None:
+    """Exchange two files where the file system cannot do so in one moment: ``target`` is one or the other at any time, and the
+    old one is kept under a second name while the new one moves in. Raises OSError."""
+    kept = beside.with_name(f"{beside.name}-old")
+    try:
+        os.link(target, kept)
+    except OSError as error:
+        if error.errno not in _NOT_THERE:
+            raise
+        shutil.copyfile(target, kept)
+        with kept.open("rb") as file:
+            os.fsync(file.fileno())
+    beside.replace(target)
+    kept.replace(beside)
 
 
 def _rename(source: Path, target: Path, flags: int) -> bool:

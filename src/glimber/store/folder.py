@@ -50,4 +50,6 @@ def folio_files(folder: Path) -> dict[str, bytes]:
             found[name] = read_file(folder / name)
         except FileNotFoundError:
             continue  # removed since it was listed
+    if "folio.toml" not in found:
+        raise StoreError(f"{folder}: not a folio any more, its folio.toml was taken away just now")
     return found

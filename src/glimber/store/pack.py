@@ -18,7 +18,7 @@ from glimber.core.practice.tries import Change, Record
 from glimber.readers.zipped import ZippedError, parts_of
 from glimber.store.agreements import ask_about
 from glimber.store.faults import StoreError
-from glimber.store.files import read_given, write_atomically
+from glimber.store.files import read_given, set_mode, write_atomically
 from glimber.store.folder import FOLDERS, folio_files
 from glimber.store.practice.location import is_server
 from glimber.store.practice.server_address import without_password
@@ -96,7 +96,7 @@ def _lay_out(folder: Path, parts: Mapping[str, bytes], tries: bytes | None, log:
         for name, part in parts.items():
             write_atomically(unfinished / name, part)
         laid_out = _merge(unfinished, tries, log) if tries is not None else LaidOut()
-        unfinished.chmod(folder.stat().st_mode & 0o7777 if folder.exists() else 0o755)
+        set_mode(unfinished, folder.stat().st_mode & 0o7777 if folder.exists() else 0o755)
         unfinished.replace(folder)  # over an empty folder too, and never over one that is not empty
     except BaseException as error:
         for path in [unfinished, *made] if unfinished is not None else made:

@@ -25,6 +25,7 @@ from glimber.store.files import (
     SAVING,
     backup_path,
     exchange,
+    exchange_in_steps,
     move_into_free_place,
     new_beside,
     read_if_there,
@@ -94,7 +95,7 @@ class _Item(Struct, frozen=True):
             if _digest_at(target) != self.was:
                 raise _changed(self.name)
             if not exchange(beside, target):
-                _exchange_by_links(beside, target)
+                exchange_in_steps(beside, target)
             if _digest_at(beside) != self.was:  # somebody saved between the look and the exchange
                 self._swap_back()
                 raise _changed(self.name)
@@ -115,16 +116,7 @@ class _Item(Struct, frozen=True):
 
     def _swap_back(self) -> None:
         if not exchange(Path(self.beside), Path(self.target)):
-            _exchange_by_links(Path(self.beside), Path(self.target))
-
-
-def _exchange_by_links(beside: Path, target: Path) -> None:
-    """Exchange two files on a file system without that call: the old one is kept under a second name while the new one moves
-    in."""
-    kept = beside.with_name(f"{beside.name}-old")
-    os.link(target, kept)
-    beside.replace(target)
-    kept.replace(beside)
+            exchange_in_steps(Path(self.beside), Path(self.target))
 
 
 def _changed(name: str) -> ChangedOnDisk:

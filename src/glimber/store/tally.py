@@ -18,7 +18,7 @@ from typing import Final
 
 from glimber.core.practice.tally import Tally
 from glimber.store.faults import StoreError
-from glimber.store.files import read_if_there, write_atomically
+from glimber.store.files import read_if_there, set_mode, write_atomically
 
 FORMAT: Final = "glimber-tally/1"
 _PRIVATE: Final = 0o600
@@ -71,7 +71,7 @@ def change_tally(folder: Path, change: Callable[[Tally], Tally]) -> Tally:
         lines = ",\n  ".join(f"{json.dumps(day)}: {json.dumps(rows)}" for day, rows in days.items())
         text = f'{{"format": "{FORMAT}", "folio": {json.dumps(str(folder.resolve()))}, "days": {{\n  {lines}\n}}}}\n'
         write_atomically(path, text.encode())
-        path.chmod(_PRIVATE)
+        set_mode(path, _PRIVATE)
     return after
 
 

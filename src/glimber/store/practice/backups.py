@@ -10,7 +10,7 @@ from pathlib import Path
 
 from glimber.store.backups import prune
 from glimber.store.faults import StoreError
-from glimber.store.files import backup_path, stamp_of
+from glimber.store.files import backup_path, set_mode, stamp_of
 from glimber.store.practice.location import connect_reading, is_server, setting_of, told_of
 
 
@@ -25,7 +25,7 @@ def copy_log(path: Path, target: Path) -> None:
         ):
             source.backup(copy)
             copy.execute("PRAGMA journal_mode=DELETE")
-        unfinished.chmod(path.stat().st_mode & 0o7777)
+        set_mode(unfinished, path.stat().st_mode & 0o7777)
         unfinished.replace(target)
     except sqlite3.Error as error:
         raise told_of(str(target), error) from error

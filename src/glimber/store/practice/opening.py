@@ -57,18 +57,37 @@ def engine_of(place: Place, wait_s: float) -> tuple[sa.Engine, sa.Connection]:
 def _write_ahead(connection: sa.Connection, wait_s: float) -> None:
     """Go over to WAL. SQLite waits for nobody who goes over in the same moment, whatever the timeout: it is tried again.
 
-    Raises SQLAlchemyError.
+    Where the file system cannot share memory between processes the first transaction fails; there the journal stays what it
+    was, which commits as safely and only lets nobody read meanwhile. Raises SQLAlchemyError.
     """
     end = time.monotonic() + wait_s
     while True:
         try:
             connection.exec_driver_sql("PRAGMA journal_mode=WAL")
+            connection.exec_driver_sql("SELECT count(*) FROM sqlite_master")
+            connection.rollback()
             return
         except OperationalError as error:
+            connection.rollback()
+            if "disk i/o" in str(error.orig).lower():
+                _leave_write_ahead(connection)
+                return
             if "locked" not in str(error.orig) or time.monotonic() >= end:
                 raise
-            connection.rollback()
             time.sleep(_AGAIN_S)
+
+
+def _leave_write_ahead(connection: sa.Connection) -> None:
+    """Go back from WAL. A connection that has the file for itself from the start needs no shared memory for that.
+
+    Raises SQLAlchemyError.
+    """
+    connection.invalidate()
+    connection.rollback()
+    for statement in ("PRAGMA locking_mode=EXCLUSIVE", "PRAGMA journal_mode=DELETE", "PRAGMA locking_mode=NORMAL"):
+        connection.exec_driver_sql(statement)
+    connection.exec_driver_sql("SELECT count(*) FROM sqlite_master")  # only now is the file let go
+    connection.rollback()
 
 
 def reading_engine(place: Place) -> tuple[sa.Engine, sa.Connection]:

@@ -18,6 +18,7 @@ from msgspec import Struct
 
 from glimber.core.practice.tries import Record, Round
 from glimber.store.faults import StoreError
+from glimber.store.files import set_mode
 from glimber.store.practice.jsonl import Lines, parse_lines, to_json
 from glimber.store.practice.log import Log
 
@@ -58,7 +59,7 @@ class WaitingFile:
         try:
             self.path.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
             with self._locked(""), self.path.open("ab") as file:
-                os.fchmod(file.fileno(), 0o600)
+                set_mode(self.path, 0o600)
                 self._append(file, data)
         except OSError as error:
             raise StoreError(

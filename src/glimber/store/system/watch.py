@@ -10,6 +10,9 @@ from typing import Final
 from glimber.store.folder import FOLDERS
 
 _AGAIN_S: Final = 0.5
+_POLL_MS: Final = 500
+_EXHAUSTED: Final = ("watch limit", "Too many open files", "No space left")
+"""What is said where inotify has no instance or watch left. Source: inotify_init(2), inotify_add_watch(2)."""
 
 
 class PathsWatch:
@@ -22,6 +25,7 @@ class PathsWatch:
         self._folders = [folder for folder in dict.fromkeys(folder.resolve() for folder in folders) if folder.is_dir()]
         self._is_ours, self._changed = is_ours, changed
         self._stop = threading.Event()
+        self._polling = False
         self._thread = threading.Thread(target=self._run, name="watch", daemon=True)
 
     def start(self) -> None:
@@ -57,12 +61,14 @@ class PathsWatch:
         if not folders:
             return
         steps = watch(*folders, debounce=120, step=30, rust_timeout=200, yield_on_timeout=True, stop_event=self._stop,
-                      watch_filter=lambda _, path: self._is_ours(Path(path)), raise_interrupt=False)  # fmt: skip
+                      watch_filter=lambda _, path: self._is_ours(Path(path)), raise_interrupt=False,
+                      force_polling=self._polling or None, poll_delay_ms=_POLL_MS)  # fmt: skip
         try:
             for changes in steps:
                 yield {Path(path) for _, path in changes}
-        except (OSError, RuntimeError):
-            return  # a folder that went just then
+        except (OSError, RuntimeError) as error:
+            # The system lets a person watch so many places and no more; otherwise it is a folder that went just then.
+            self._polling = self._polling or any(sign in str(error) for sign in _EXHAUSTED)
 
     def _identities(self) -> list[tuple[int, int] | None]:
         """Device and inode of each watched folder, None where it is not there."""
