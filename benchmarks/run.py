@@ -1,7 +1,7 @@
 """Measures what Glimber promises of its speed; prints each figure beside its limit. Exit status 1 when one is over.
 
 script/bench [first-frame] [feedback] [strikes] [engine] [weighing] [reading]
-             [any-input] [arranging] [cards] [replanning] [people] [oracle] [learners] [at-work]
+             [any-input] [arranging] [cards] [replanning] [people] [oracle] [learners] [at-work] [large]
 """
 
 from __future__ import annotations
@@ -24,6 +24,7 @@ from benchmarks import (  # noqa: E402  # the path above comes first
     engine,
     feedback,
     first_frame,
+    large,
     reading,
     replanning,
     strikes,
@@ -48,6 +49,7 @@ PARTS: dict[str, Callable[[], list[Figure]]] = {
     "oracle": oracle.figures,
     "learners": learners.figures,
     "at-work": atwork.figures,
+    "large": large.figures,
 }
 
 
