@@ -10,6 +10,7 @@ import sqlite3
 import subprocess
 import sys
 import time
+from collections.abc import Callable
 from datetime import datetime
 from pathlib import Path
 from typing import Any
@@ -125,6 +126,35 @@ def test_a_polite_kill_saves_what_waits(folder: Path, number: signal.Signals) ->
     _, told = process.communicate(timeout=20)
     assert process.returncode == 0 and "Traceback" not in told
     assert open_folio(folder).folio.commands["shoalwright/lead-line"].label == "Lead"
+
+
+@pytest.mark.parametrize("number", [signal.SIGTERM, signal.SIGKILL])
+def test_nothing_that_the_window_began_outlives_it(folder: Path, number: signal.Signals) -> None:
+    process = subprocess.Popen([sys.executable, "-c", ENDED, str(folder)], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+
+    def until(done: Callable[[], bool]) -> None:
+        end = time.monotonic() + 60
+        while not done():
+            assert time.monotonic() < end
+            time.sleep(0.02)
+
+    until(lambda: b"spawn_main" in b"".join(map(arguments_of, children_of(process.pid))))  # the process that edits texts
+    begun = children_of(process.pid)
+    process.send_signal(number)
+    process.wait(20)
+    until(lambda: not any(map(arguments_of, begun)))
+
+
+def children_of(pid: int) -> list[int]:
+    return [int(one) for one in Path(f"/proc/{pid}/task/{pid}/children").read_text().split()]
+
+
+def arguments_of(pid: int) -> bytes:
+    """The command line of a process; nothing for one that has ended."""
+    try:
+        return Path(f"/proc/{pid}/cmdline").read_bytes()
+    except OSError:
+        return b""
 
 
 def test_a_display_server_that_dies_leaves_a_report_and_loses_no_edit(folder: Path) -> None:

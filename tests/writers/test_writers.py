@@ -202,3 +202,28 @@ def test_cells_are_found_where_they_stand(rows: list[list[str]]) -> None:
     told = [[text[a:b] for a, b in cells] for cells in cells_of(text, ",")]
     bare = [[cell[1:-1].replace('""', '"') if cell.startswith('"') else cell for cell in cells] for cells in told]
     assert bare == rows
+
+
+LONG = ["Command;Keys;Note", *(f"Sheet {n};Ctrl+K F{n % 24 + 1};of the survey" for n in range(6_000))]
+
+
+@pytest.mark.parametrize("extra", ["", 'Quay "list";F3;quoted'])
+@pytest.mark.parametrize("edits", [
+    [("Sheet 5990", "Ctrl+K F15", "Ctrl+Alt+S")], [("Sheet 3", "Ctrl+K F4", "F9"), ("Sheet 4400", "Ctrl+K F9", None)],
+    [("Sheet 700", "Ctrl+K F5", "F7"), ("nobody", "F1", "F2")], [("Sheet 44", "Ctrl+K F21", "Ctrl+K F21")],
+])  # fmt: skip
+def test_a_long_table_is_set_as_a_short_one(
+    monkeypatch: pytest.MonkeyPatch, edits: list[tuple[str, str, str | None]], extra: str
+) -> None:
+    data = ("\n".join([*LONG, extra]) + "\n").encode()
+    wanted = [want(name, old, new) for name, old, new in edits]
+    found = write("csv", data, wanted)
+    monkeypatch.setattr("glimber.writers.delimited._LONG", 10**9)
+    assert found == write("csv", data, wanted) and len(found.set) + len(found.left) + len(found.already) == len(edits)
+
+
+def test_of_a_long_table_little_is_read(monkeypatch: pytest.MonkeyPatch) -> None:
+    sizes: list[int] = []
+    monkeypatch.setattr("glimber.writers.lines.read", lambda kind, data: sizes.append(data.count(b"\n")) or read(kind, data))
+    write("csv", ("\n".join(LONG) + "\n").encode(), [want("Sheet 5990", "Ctrl+K F15", "Ctrl+Alt+S")])
+    assert sizes and max(sizes) == 501

@@ -7,7 +7,6 @@ output, and how many candidates were found so far on standard error.
 from __future__ import annotations
 
 import contextlib
-import ctypes
 import resource
 import signal
 import subprocess
@@ -22,6 +21,7 @@ from msgspec.structs import replace
 
 from glimber.core.notation.spelling import Ways
 from glimber.readers.found import Found, Heading, NotBinding, Options, Problem, Row
+from glimber.readers.parent import die_with_parent
 from glimber.readers.registry import Chosen, choose, read
 
 LEAST_SECONDS: Final = 10
@@ -29,7 +29,6 @@ SECONDS_PER_MB: Final = 4
 LEAST_MEMORY: Final = 1_000_000_000
 MEMORY_PER_BYTE: Final = 30
 _WATCHED_EVERY_S: Final = 0.05
-_DIE_WITH_PARENT: Final = 1  # PR_SET_PDEATHSIG
 
 
 class _Request(Struct, frozen=True):
@@ -132,8 +131,7 @@ def _why_ended(status: int) -> str:
 
 def main() -> None:
     """Answer the one request on standard input."""
-    with contextlib.suppress(OSError):
-        ctypes.CDLL(None).prctl(_DIE_WITH_PARENT, signal.SIGKILL)
+    die_with_parent()
     request = msgspec.msgpack.decode(sys.stdin.buffer.read(), type=_Request)
     _limit(len(request.data))
     try:

@@ -1,21 +1,48 @@
-"""CSV and TSV: the cell with the keys is replaced, everything else stays byte for byte."""
+"""CSV and TSV: the cell with the keys is replaced, everything else stays byte for byte.
+
+Of a long table only an excerpt is read: its first lines, by which it is understood, and those that name a wanted command.
+"""
 
 from __future__ import annotations
 
+import re
 from collections import Counter
 from collections.abc import Sequence
 from typing import Final
+
+from msgspec.structs import replace
 
 from glimber.readers.found import Found, Row
 from glimber.writers.lines import Format, rewrite
 from glimber.writers.wanted import Rewritten, Wanted
 
 _DELIMITERS: Final = ",;\t|"
+_LONG: Final = 5_000
+_HEAD: Final = 500
+"""Lines from which on a table is long, and the first of it that are always read."""
 
 
 def write(data: bytes, wanted: Sequence[Wanted]) -> Rewritten:
     """Set what is wanted in delimited text."""
-    return rewrite(Format("csv", quotes=(str, _quoted), blank="", empty=_empty), data, wanted)
+    form = Format("csv", quotes=(str, _quoted), blank="", empty=_empty)
+    lines = data.splitlines(keepends=True)
+    # A quoted cell may have lines of its own, and UTF-16 has other line ends.
+    if len(lines) > _LONG and b'"' not in data and b"\0" not in data:
+        places = [*range(_HEAD), *_naming(lines, wanted)]
+        out = rewrite(form, b"".join(lines[place] for place in places), wanted)
+        rewritten = out.data.splitlines(keepends=True)
+        if not out.left and len(rewritten) == len(places):
+            for place, line in zip(places, rewritten, strict=True):
+                lines[place] = line
+            return replace(out, data=b"".join(lines))
+    return rewrite(form, data, wanted)
+
+
+def _naming(lines: Sequence[bytes], wanted: Sequence[Wanted]) -> list[int]:
+    """Return the lines after the head in which the name of a wanted command stands."""
+    names = re.compile("|".join(re.escape(name.casefold()) for one in wanted for name in one.names))
+    rest = enumerate(lines[_HEAD:], start=_HEAD)
+    return [place for place, line in rest if names.search(line.decode("utf-8", "replace").casefold())]
 
 
 def _quoted(text: str) -> str:

@@ -21,6 +21,7 @@ from glimber.writers.registry import kinds
 
 DESKTOP: Final = "gsettings"
 LINE_EDITOR: Final = "line-editor"
+_HEAD_BYTES: Final = 100_000
 
 
 class Place(Struct, frozen=True):
@@ -98,11 +99,17 @@ def _linked(opened: Opened) -> Iterator[Place]:
             yield Place(LINE_EDITOR, source.program, inputrc())
         elif (path := path_of(source, opened.folder)) is not None:
             try:
-                kind = read_apart(path.name, read_given(path)).kind
+                kind = read_apart(path.name, _head(read_given(path))).kind
             except StoreError:
                 continue
             if kind in kinds():
                 yield Place(kind, source.program, path)
+
+
+def _head(data: bytes) -> bytes:
+    """Return the first whole lines of a text, by which its kind is known; what is short or no lines, whole."""
+    end = data.rfind(b"\n", 0, _HEAD_BYTES) + 1
+    return data if len(data) <= _HEAD_BYTES or not end or data[:1] in b"{[<" else data[:end]
 
 
 def _set_keys(before: bytes, after: bytes) -> None:

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Mapping
 from concurrent.futures import Future, ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
 from multiprocessing import get_context
 from pathlib import Path
 
+from glimber.readers.parent import die_with_parent
 from glimber.store.toml.normal_form import Part
 from glimber.store.toml.writing import Edited, edited_texts
 
@@ -21,7 +23,7 @@ class SaveHelper:
 
     def start(self) -> None:
         """Begin the process, without waiting for it."""
-        self._pool = ProcessPoolExecutor(1, get_context("spawn"))
+        self._pool = ProcessPoolExecutor(1, get_context("spawn"), die_with_parent, (os.getpid(),))
         self._ready = self._pool.submit(_warm)
 
     def edit(
