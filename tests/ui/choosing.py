@@ -1,4 +1,4 @@
-"""What is asked by the chooser, and what is told."""
+"""What is asked by the chooser, what stands on a page, and what is told."""
 
 from __future__ import annotations
 
@@ -9,6 +9,17 @@ def asked(window: Any) -> list[str]:
     """What there is to choose."""
     rows = window.chooser().list
     return [rows.item(place).text() for place in range(rows.count())]
+
+
+def page_title(widget: Any) -> str:
+    """The title of the page that lies over the room; nothing where none does."""
+    over = widget.window().page_over
+    return str(over().head.text()) if over.made is not None and over().isVisible() else ""
+
+
+def page_rows(widget: Any) -> list[str]:
+    """What the rows of the page say."""
+    return [row.said for row in widget.window().page_over().rows]
 
 
 def heard(speaker: Any) -> list[str]:

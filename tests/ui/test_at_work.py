@@ -24,7 +24,7 @@ from glimber.store.work.running import is_on, process_of
 from glimber.store.work.x_server import open_windows
 from tests.helpers import PROGRAM, tries_of, write_folio
 from tests.memory import finds, may_look, one_after_another
-from tests.ui.choosing import asked
+from tests.ui.choosing import page_rows, page_title
 from tests.ui.kinds import OpenRoom, Settle
 
 SECRET = "quayside"
@@ -201,26 +201,28 @@ def test_the_sheet_turns_it_on_shows_it_and_mends_it(window: Any, folder: Path, 
     days = [f"2026-11-{n}" for n in (23, 24, 25)]
     change_tally(folder, lambda tally: tally.with_counts([Count("struck", "lead-line", day) for day in days for _ in range(4)], days))
     hands.strike("ctrl+u")
-    settle(lambda: window.chooser().head.text().startswith("Not counting; 3 days"))
-    assert any("Lead line: 4.2 a day" in one for one in asked(window)) and any("not counted: Tide table" in one for one in asked(window))
-    hands.answer(window, "Turn counting on")
+    settle(lambda: page_title(window) == "Not counting; 3 days so far")
+    rows = page_rows(window)
+    assert rows[0].startswith("Lead line: 4.2 a day") and "Not counted. and why" in rows and any(one.startswith("Tide table") for one in rows)
+    hands.tap("c")
     settle(lambda: process_of(folder) is not None and window.at_work().counting, 15000)
     assert window.top.counting.isVisible() and window.bottom._stands == "counting at work"
     hands.strike("ctrl+u")
-    settle(lambda: window.chooser().head.text().startswith("Counting"))
-    hands.answer(window, "Turn counting off")
+    settle(lambda: page_title(window) == "Counting; 3 days so far")
+    hands.tap("c")
     settle(lambda: process_of(folder) is None and not window.at_work().counting, 15000)
     assert not window.top.counting.isVisible() and not is_on(folder)
     window.at_work().show()
-    hands.answer(window, "Lead line")
-    settle(lambda: window.chooser().head.text() == "Lead line")
-    hands.answer(window, "2026-11-24")
-    settle(lambda: window.chooser().head.text().startswith("How often was lead-line struck"))
+    hands.strike("Return")
+    settle(lambda: page_title(window) == "Lead line")
+    hands.strike("Down", "Return")  # the day before the last
+    settle(lambda: window.chooser.made is not None and window.chooser().head.text() == "How often was lead-line struck on 2026-11-24?")
     hands.answer(window, "40")
     settle(lambda: read_tally(folder).days["2026-11-24"]["lead-line"] == (40, 0))
-    hands.answer(window, "Lead line")
-    settle(lambda: window.chooser().head.text() == "Lead line")
-    hands.answer(window, "Take ")
+    settle(lambda: page_title(window).startswith("Not counting"))
+    hands.strike("Return")
+    settle(lambda: page_title(window) == "Lead line")
+    hands.tap("t")
     settle(lambda: window.session.folio.commands["shoalwright/lead-line"].uses_per_day is not None)
 
 

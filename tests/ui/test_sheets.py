@@ -19,7 +19,7 @@ from glimber.store.toml.reading import open_folio
 from glimber.ui.paint.style import theme
 from glimber.ui.shell.window_place import scaled
 from tests.helpers import folio_of, write_folio
-from tests.ui.choosing import asked
+from tests.ui.choosing import asked, page_rows, page_title
 from tests.ui.kinds import OpenRoom, Settle
 
 
@@ -139,11 +139,12 @@ def test_copies_are_looked_through_and_put_back(window: Any, folder: Path, hands
     window.session.flush()
     assert "Large office" in (folder / "folio.toml").read_text()
     hands.strike("ctrl+b")
-    settle(lambda: window.chooser.made is not None and window.chooser().isVisible())
-    assert "folio.toml" in asked(window)[0]
+    settle(lambda: page_title(window) == "1 copy of a file" and "folio.toml" in page_rows(window)[1])
     hands.strike("Return")
-    settle(lambda: window.chooser().head.text().startswith("folio.toml"))
-    assert asked(window)[1:] == ['−  title = "Large office"', '+  title = "Small office"']
+    settle(lambda: page_title(window) == "folio.toml")
+    texts = [row.partition(": ")[::2] for row in page_rows(window)]
+    assert [text for kind, text in texts if kind.startswith("removed")] == ['title = "Large office"']
+    assert [text for kind, text in texts if kind.startswith("added")] == ['title = "Small office"']
     hands.strike("Return")
     settle(lambda: window.session.folio.settings.title == "Small office")
     assert (folder / "folio.toml").read_text() == before

@@ -15,7 +15,7 @@ from glimber.core.practice.tries import Change
 from glimber.store.practice.log import open_log
 from glimber.store.toml.reading import open_folio
 from tests.helpers import tries_of, write_folio
-from tests.ui.choosing import heard
+from tests.ui.choosing import heard, page_rows, page_title
 from tests.ui.kinds import OpenRoom, Settle
 
 S, D, P = (f"split-42:draw:Key{key}:tap" for key in "SDP")
@@ -65,14 +65,15 @@ def test_rows_are_sorted_and_chosen_by_words(room: Any, hands: Any, settle: Sett
 def test_what_is_behind_a_verdict_is_one_key_away(room: Any, hands: Any, settle: Settle) -> None:
     assert room.case.cause.text().startswith("The hand goes to one other place, ")
     hands.tap("c")
-    settle(lambda: asked(room).startswith("What is the matter with Add sounding"))
-    first = room.window().chooser().list.item(0).text()
-    assert "% place" in first.replace("  ", " ") and "14 of 42 tries" in first
+    settle(lambda: page_title(room) == "What is wrong with Add sounding")
+    first = page_rows(room)[0]
+    assert first.startswith("One other place: ") and "the same wrong key again and again" in first and "14 of 42 tries" in first
     hands.strike("Return")
-    settle(lambda: asked(room) == "14 tries behind Add sounding, place")
+    settle(lambda: page_title(room) == "14 tries of Add sounding: one other place")
     hands.strike("Escape")
+    settle(lambda: page_title(room) == "")
     hands.tap("f")
-    settle(lambda: asked(room) == "42 tries behind Add sounding")
+    settle(lambda: page_title(room) == "42 tries of Add sounding")
 
 
 def test_a_place_is_tried_on_without_changing_anything(room: Any, folder: Path, hands: Any, settle: Settle) -> None:
@@ -108,10 +109,15 @@ def test_what_is_taken_waits_until_ticked_off(room: Any, folder: Path, tmp_path:
     ledger = room.session.ledger
     settle(lambda: room.session.ledger is not ledger, 15000)
     hands.tap("s")
-    settle(lambda: asked(room).startswith("To be set"))
-    rows = [room.window().chooser().list.item(place).text() for place in (0, 1)]
-    assert any(row.startswith("☐  Add sounding: S on Draw → D on Draw") for row in rows)
-    hands.strike("Return")
+    settle(lambda: page_title(room).startswith("To be set"))
+    rows = page_rows(room)
+    assert rows[0].endswith("2 to set") and any(row.startswith("Add sounding: S on Draw → D on Draw. ") for row in rows)
+    hands.strike("space")
+    settle(lambda: page_rows(room)[0].endswith("all set"))  # both halves of the swap, and the page stays
+    assert all(row.endswith(". Done") for row in page_rows(room)[1:3])
+    hands.strike("Return")  # not after all
+    settle(lambda: page_rows(room)[0].endswith("2 to set"))
+    hands.strike("space")
 
     def ticked() -> bool:
         with open_log(folder, "practice.db") as log:
@@ -134,11 +140,9 @@ def test_what_waits_is_shown_as_a_difference_set_and_put_back(open_room: OpenRoo
     room.session.take_move("add-sounding", parse_trigger("Ctrl+Alt+S"), False, "nearer", "move", "dead")
     room.session.flush()
     hands.tap("w")
-    settle(lambda: asked(room).startswith("The difference"))
-    rows = room.window().chooser().list
-    texts = [rows.item(place).text() for place in range(rows.count())]
-    assert texts[0].startswith("Set 1 edit in 1 place")
-    assert any("−  Add sounding;Ctrl+Shift+S" in one for one in texts) and any("+  Add sounding;Ctrl+Alt+S" in one for one in texts)
+    settle(lambda: page_title(room) == "Set 1 change in 1 place")
+    assert page_rows(room) == ["notes.csv. 1 change", "unchanged, line 1: Command;Keys", "removed, line 2: Add sounding;Ctrl+Shift+S",
+                               "added, line 2: Add sounding;Ctrl+Alt+S"]  # fmt: skip
     assert (folder / "notes.csv").read_text() == notes
     hands.strike("Return")
     settle(lambda: (folder / "notes.csv").read_text() == notes.replace("Shift", "Alt"))

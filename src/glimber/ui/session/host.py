@@ -13,6 +13,7 @@ from glimber.core.notation.keys import Trigger
 
 if TYPE_CHECKING:
     from glimber.core.drawing.drawing import Drawing
+    from glimber.ui.session.pages import Page
 
 
 class Asked(Struct, frozen=True):
@@ -66,6 +67,9 @@ class Host(Protocol):
         hint: str = "",
     ) -> None:
         """Have one of the choices taken, or with ``free`` any text written (always where there are no choices)."""
+
+    def show_page(self, page: Page) -> None:
+        """Lay a page over the room."""
 
     def show_drawing(self, drawing: Drawing) -> None:
         """Lay a sheet over the room."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from functools import partial
 from typing import TYPE_CHECKING, Final
 
@@ -14,10 +14,12 @@ from glimber.core.model.folio import EVERYWHERE
 from glimber.store.faults import StoreError
 from glimber.ui.session.host import Choice, Host, carry_out
 from glimber.ui.session.jobs import Work
+from glimber.ui.session.pages import Page, PageAction
 from glimber.ui.session.session import Session
 
 if TYPE_CHECKING:
     from glimber.core.practice.tally import Measured, Tally
+    from glimber.ui.session.pages import PageRow
 
 LOOKED_EVERY_MS: Final = 2_000
 _JOB: Final = "counting at work"
@@ -30,7 +32,7 @@ class AtWork(QObject):
     def __init__(self, session: Session, host: Host, shown: Callable[[bool], object]) -> None:
         super().__init__(session)
         self._session, self._host, self._shown = session, host, shown
-        self.counting = False
+        self.counting, self._by_use = False, True
         self._timer = QTimer(self)
         self._timer.setInterval(LOOKED_EVERY_MS)
         self._timer.timeout.connect(self.look)
@@ -84,7 +86,7 @@ class AtWork(QObject):
 
     def show(self) -> None:
         """Show the counts, the most struck first; each can be looked into."""
-        from glimber.core.practice.tally import measured, uses_words
+        from glimber.core.practice.tally import measured
         from glimber.core.practice.watched import watched
         from glimber.store.tally import read_tally
 
@@ -95,52 +97,92 @@ class AtWork(QObject):
         except StoreError as error:
             session.told.emit(str(error))
             return
-        table = watched(folio, session.computer)
-        counts = measured(folio, tally, table.countable)
-        turn = "Turn counting off" if self.counting else "Turn counting on"
-        choices = [
-            Choice(turn, value=self.other),
-            Choice(
-                "Which windows are whose…", "a program is known by the class of its windows", value=self.ask_program
-            ),
+        counts = measured(folio, tally, watched(folio, session.computer).countable)
+
+        def rows() -> list[PageRow]:
+            order = sorted(counts, key=lambda ref: (-counts[ref].mean, ref)) if self._by_use else sorted(
+                counts, key=lambda ref: (folio.programs[folio.commands[ref].program].name, folio.commands[ref].name))  # fmt: skip
+            most = max((one.high for one in counts.values()), default=1.0) or 1.0
+            found: list[PageRow] = [self._row(ref, counts[ref], most) for ref in order]
+            return [*found, *self._not_counted(watched(folio, session.computer).not_counted)]
+
+        def open_one(value: object) -> None:
+            ref = str(value)
+            self._look_into(ref, counts[ref], tally)
+
+        def sort(_: object) -> None:
+            self._by_use = not self._by_use
+
+        turn = "stops counting" if self.counting else "starts counting"
+        actions = [
+            PageAction("C", turn, lambda _: self.other()),
+            PageAction("W", "which windows are whose", lambda _: self.ask_program()),
         ]
+        if counts:
+            actions.insert(0, PageAction("Enter", "mends or takes a figure", open_one, of_row=True))
+            actions.append(PageAction("O", "orders by use, or by program", sort, leaves=False))
         if tally.days:
-            choices.append(
-                Choice("Throw everything away", f"{len(tally.days)} days", value=partial(self._forget, None))
-            )
-        for ref, one in sorted(counts.items(), key=lambda row: (-row[1].struck, row[0])):
-            command, undone = folio.commands[ref], f", {one.undone} undone at once" if one.undone else ""
-            text, program = f"{command.name}: {uses_words(one)}{undone}", folio.programs[command.program].name
-            choices.append(Choice(text, program, value=partial(self._look_into, ref, one, tally)))
-        for id, why in table.not_counted.items():
+            actions.append(PageAction("Del", "throws everything away", lambda _: self._ask_forget(len(tally.days))))
+        state = "Counting" if self.counting else "Not counting"
+        title = f"{state}; {len(tally.days)} day{'s' * (len(tally.days) != 1)} so far"
+        self._host.show_page(Page(title, rows, tuple(actions), PROMISE))
+
+    def _row(self, ref: str, one: Measured, most: float) -> PageRow:
+        """The uses a day of a command as a bar with its 90 % interval, by key and by menu."""
+        from glimber.core.practice.tally import uses_words
+        from glimber.ui.widgets.page_rows import Bar
+
+        folio = self._session.folio
+        command, undone = folio.commands[ref], f"{one.undone} of {one.struck} undone" if one.undone else ""
+        detail = " · ".join(filter(None, (undone, folio.programs[command.program].name)))
+        return Bar(command.name, one.mean / most, uses_words(one), detail, low=one.low / most, high=one.high / most, value=ref)
+
+    def _not_counted(self, why: Mapping[str, str]) -> list[PageRow]:
+        from glimber.ui.widgets.page_rows import Head, Plain
+
+        if not why:
+            return []
+        folio = self._session.folio
+        rows: list[PageRow] = [Head("Not counted", "and why")]
+        for id, reason in why.items():
             named = folio.command_of(folio.bindings[id])
-            choices.append(Choice(f"not counted: {named.name if named is not None else id}", why, id))
-        state = "Counting at work" if self.counting else "Not counting"
-        self._host.choose(f"{state}; {len(tally.days)} days so far", carry_out, choices, hint=PROMISE)
+            rows.append(Plain(named.name if named is not None else id, reason))
+        return rows
+
+    def _ask_forget(self, days: int) -> None:
+        choice = Choice("Throw everything away", f"{days} days", value=partial(self._forget, None))
+        self._host.choose("Is everything that was counted to go?", carry_out, [choice])
 
     def _look_into(self, ref: str, one: Measured, tally: Tally) -> None:
         """One command: its figure taken, a day's count mended, or what was counted of it thrown away."""
+        from glimber.core.practice.tally import uses_words
+        from glimber.ui.widgets.page_rows import Bar, Head
+
         folio = self._session.folio
         ids = [binding.id for binding in folio.bindings_of.get(ref, ()) if binding.id in tally.bindings]
         uses = round(one.mean, 1)
-        choices = [
-            Choice(
-                f"Take {uses:g} as its uses a day", "as if it were set by hand", value=partial(self._take, ref, uses)
-            )
-        ]
-        for day, rows in sorted(tally.days.items(), reverse=True):
-            for id in ids:
-                if id in rows:
-                    struck, undone = rows[id]
-                    choices.append(
-                        Choice(
-                            f"{day}: {struck} struck, {undone} undone at once",
-                            f"{id}; Enter mends it",
-                            value=partial(self._ask_count, id, day, struck),
-                        )
-                    )
-        choices += [Choice(f"Throw away what was counted of {id}", value=partial(self._forget, id)) for id in ids]
-        self._host.choose(folio.commands[ref].name, carry_out, choices)
+        days = [(day, id, rows[id]) for day, rows in sorted(tally.days.items(), reverse=True) for id in ids if id in rows]
+        most = max((struck for _, _, (struck, _) in days), default=1) or 1
+        rows: list[PageRow] = []
+        for id in ids:
+            rows.append(Head(id, str(folio.bindings[id].trigger)))
+            for day, other, (struck, undone) in days:
+                if other == id:
+                    slips = f"{undone} undone at once" if undone else ""
+                    rows.append(Bar(day, struck / most, f"{struck} struck", slips, value=(id, day, struck)))
+
+        def mend(value: object) -> None:
+            assert isinstance(value, tuple)
+            self._ask_count(*value)
+
+        def forget(value: object) -> None:
+            assert isinstance(value, tuple)
+            self._forget(value[0])
+
+        actions = (PageAction("Enter", "mends the count of that day", mend, of_row=True),
+                   PageAction("T", f"takes {uses:g} as its uses a day", lambda _: self._take(ref, uses)),
+                   PageAction("Del", "throws away what was counted of that binding", forget, of_row=True))  # fmt: skip
+        self._host.show_page(Page(folio.commands[ref].name, lambda: rows, actions, uses_words(one)))
 
     def _take(self, ref: str, uses: float) -> None:
         from glimber.core.edit.commands import edit_command

@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-import difflib
-from functools import partial
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 from glimber.store.backups import Copy, copies_in, place_of, put_back
 from glimber.store.faults import StoreError
 from glimber.store.files import read_given
-from glimber.ui.session.host import Choice, Host, carry_out
+from glimber.ui.session.host import Host
 from glimber.ui.session.jobs import Work
+from glimber.ui.session.pages import Page, PageAction
 from glimber.ui.session.session import Session
+
+if TYPE_CHECKING:
+    from glimber.ui.session.pages import PageRow
 
 _JOB: Final = "copies"
 _MOST_LINES: Final = 400
@@ -29,21 +31,33 @@ class Copies:
         if not copies:
             self._session.told.emit("There are no copies yet: the first edit of a file makes one.")
             return
-        whole = sum(one.size for one in copies) / 1e6
-        choices = []
-        for one in copies:
-            name = place_of(self._session.folder, one) or one.what
-            text = f"{one.at:%-d %b %Y %H:%M}  {name}"
-            choices.append(Choice(text, f"{one.size / 1000:.0f} kB", value=partial(self._look_at, one)))
-        title = f"{len(copies)} copies, {whole:.1f} MB; the moments are UTC"
-        self._host.choose(title, carry_out, choices, hint="Enter looks at one against what is there now")
+        from glimber.ui.widgets.page_rows import Head, Plain
 
-    def _look_at(self, copy: Copy) -> None:
+        whole = sum(one.size for one in copies) / 1e6
+        rows: list[PageRow] = []
+        day = None
+        for one in copies:
+            if one.at.date() != day:
+                day = one.at.date()
+                rows.append(Head(f"{day:%-d %B %Y}"))
+            name = place_of(self._session.folder, one) or one.what
+            rows.append(Plain(f"{one.at:%H:%M}  {name}", f"{one.size / 1000:.0f} kB", one))
+        looks = PageAction("Enter", "compares it with what is there now", self._look_at, of_row=True)
+        about = f"{whole:.1f} MB in all. Times are UTC. Each edit copies the file first; Ctrl+, sets how much is kept."
+        title = "1 copy of a file" if len(copies) == 1 else f"{len(copies)} copies of files"
+        self._host.show_page(Page(title, lambda: rows, (looks,), about))
+
+    def _look_at(self, value: object) -> None:
         session = self._session
+        assert isinstance(value, Copy)
+        copy = value
+        from glimber.ui.widgets.page_rows import Plain, diff_rows
+
         if copy.is_log:
-            self._host.choose(f"The practice log as it was on {copy.at:%-d %B %H:%M}", carry_out,
-                              [Choice("Take in what is missing", "nothing is lost, nothing comes twice",
-                                      value=partial(self._take_in, copy))])  # fmt: skip
+            title = f"The practice log as it was on {copy.at:%-d %B %H:%M}"
+            takes = PageAction("Enter", "takes in what is missing now", lambda _: self._take_in(copy))
+            line = Plain("Records of this copy that are not in the log are added", "nothing is lost, nothing comes twice")
+            self._host.show_page(Page(title, lambda: [line], (takes,)))
             return
         name = place_of(session.folder, copy)
         if name is None:
@@ -55,16 +69,13 @@ class Copies:
         except StoreError as error:
             session.told.emit(str(error))
             return
-        lines = [line for line in difflib.unified_diff(now, was, n=0, lineterm="") if line[:3] not in ("---", "+++")]
+        lines = diff_rows(now, was)[:_MOST_LINES]
         if not lines:
             session.told.emit(f"{name} is as it was then.")
             return
-        back = partial(self._put_back, copy)
-        choices = [Choice(f"Put {name} back as it was", "what is there now is copied first", value=back)]
-        choices += [
-            Choice(f"{'−' if line[0] == '-' else '+'}  {line[1:]}") for line in lines[:_MOST_LINES] if line[0] in "+-"
-        ]
-        self._host.choose(f"{name}: − now, + as it was", carry_out, choices)
+        back = PageAction("Enter", "puts the file back as it was", lambda _: self._put_back(copy))
+        about = f"− what is there now, + as it was on {copy.at:%-d %B %Y %H:%M}. What is there now is copied before."
+        self._host.show_page(Page(name, lambda: lines, (back,), about))
 
     def _put_back(self, copy: Copy) -> None:
         session = self._session

@@ -36,10 +36,12 @@ if TYPE_CHECKING:
     from glimber.ui.drill.room import DrillRoom
     from glimber.ui.gather.room import GatherRoom
     from glimber.ui.session.host import Asked, Choice
+    from glimber.ui.session.pages import Page
     from glimber.ui.shell.find import FindPanel, Found
     from glimber.ui.weigh.room import WeighRoom
     from glimber.ui.widgets.chooser import Chooser
     from glimber.ui.widgets.overlay import PaperOverlay
+    from glimber.ui.widgets.page import PageOver
 
 REST_MS, NEXT_MS = 450, 20
 """After so long without an edit the rooms out of view catch up, one after the other: longer than between edits in a row."""
@@ -85,6 +87,7 @@ class Window(QMainWindow):
         )
         self.found, self.overlay = Late(self._make_find), Late(self._make_overlay)
         self.press_it, self.chooser = Late(self._make_press_it), Late(self._make_chooser)
+        self.page_over = Late(self._make_page_over)
         self.registry = Registry(self, self.session.told.emit)
         self.restart: Callable[[], None] | None = None
         """Begins the application anew at once, where that can be."""
@@ -158,6 +161,11 @@ class Window(QMainWindow):
 
         return Chooser(self.desk)
 
+    def _make_page_over(self) -> PageOver:
+        from glimber.ui.widgets.page import PageOver
+
+        return PageOver(self.desk)
+
     def _hooks(self) -> Hooks:
         """Return what the sheets over the rooms need of the window."""
         gather = self.gather_room
@@ -224,6 +232,10 @@ class Window(QMainWindow):
     def own_actions(self) -> list[OwnAction]:
         """Every action of the application with the keys it comes with."""
         return self.registry.own_actions()
+
+    def show_page(self, page: Page) -> None:
+        """Lay a page over the room."""
+        self.page_over().show_page(page)
 
     def show_drawing(self, drawing: Drawing) -> None:
         """Lay a sheet over the room."""

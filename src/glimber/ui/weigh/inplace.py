@@ -4,15 +4,17 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Final
 
-from glimber.ui.session.host import Choice, Host
+from glimber.ui.session.host import Host
 from glimber.ui.session.jobs import Work
 from glimber.ui.session.session import Session
 
 if TYPE_CHECKING:
+    from pathlib import Path
+
     from glimber.store.inplace.setting import Plan, PutBack
+    from glimber.ui.session.pages import PageRow
 
 _JOB: Final = "setting"
-_SET: Final = "set"
 
 
 class InPlace:
@@ -40,30 +42,20 @@ class InPlace:
         plan, undone = found
         for sentence in undone:
             self._session.told.emit(sentence)
-        left = [Choice(f"stays on the sheet  {one.names[0]}", why) for one, why in plan.left]
+        from glimber.ui.session.pages import Page, PageAction
+
+        if not (plan.steps or plan.already or plan.left):
+            self._session.told.emit("Nothing waits to be set.")
+            return
+        rows = _rows(plan, self._session.folder)
         if not plan.steps and not plan.already:
-            if left:
-                self._host.choose("Nothing of what waits can be set from here", lambda _: None, left)
-            else:
-                self._session.told.emit("Nothing waits to be set.")
+            self._host.show_page(Page("Nothing that waits can be set from here", lambda: rows))
             return
         count, places = len(plan.set), len(plan.steps)
-        name = (f"Set {count} {'edit' if count == 1 else 'edits'} in {places} {'place' if places == 1 else 'places'}"
-                if count else "Tick off what is set already")  # fmt: skip
-        choices = [Choice(name, "a dated copy of what is there is kept", value=_SET)]
-        choices += [Choice(f"set already  {one.names[0]}", str(one.new or "")) for one in plan.already]
-        for step in plan.steps:
-            for line in step.diff.splitlines():
-                if line[:1] in "+-" and not line.startswith(("+++", "---")):
-                    choices.append(
-                        Choice(f"{'−' if line[0] == '-' else '+'}  {line[1:]}", step.place.brief(self._session.folder))
-                    )
-
-        def taken(value: object) -> None:
-            if value == _SET:
-                self._set(plan)
-
-        self._host.choose("The difference; Enter on the first line sets it", taken, [*choices, *left])
+        title = f"Set {_counted(count, 'change')} in {_counted(places, 'place')}" if count else "Tick off what is set already"
+        sets = PageAction("Enter", "set it" if count else "tick it off", lambda _: self._set(plan))
+        about = "A dated copy of each file is kept; Shift+W puts everything back." if count else ""
+        self._host.show_page(Page(title, lambda: rows, (sets,), about))
 
     def _set(self, plan: Plan) -> None:
         session = self._session
@@ -100,3 +92,25 @@ class InPlace:
             session.weigh_later()
 
         session.jobs.run(_JOB, work, done)
+
+
+def _counted(count: int, what: str) -> str:
+    return f"{count} {what}{'s' * (count != 1)}"
+
+
+def _rows(plan: Plan, folder: Path) -> list[PageRow]:
+    """The difference place by place, then what is set already and what is left to the person."""
+    from glimber.ui.widgets.page_rows import Head, Plain, diff_rows
+
+    rows: list[PageRow] = []
+    for step in plan.steps:
+        before, after = (data.decode("utf-8", "replace").splitlines() for data in (step.before, step.out.data))
+        rows.append(Head(step.place.brief(folder), _counted(len(step.out.set), "change")))
+        rows += diff_rows(before, after)
+    if plan.already:
+        rows.append(Head("Set already", "only ticked off"))
+        rows += [Plain(one.names[0], str(one.new or "")) for one in plan.already]
+    if plan.left:
+        rows.append(Head("Left to do by hand", "these stay on the sheet"))
+        rows += [Plain(one.names[0], why) for one, why in plan.left]
+    return rows

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from datetime import datetime, timedelta
 from pathlib import Path
 from typing import TYPE_CHECKING, Final
+
+from msgspec.structs import replace
 
 from glimber.core.decide.choices import PAIR_ANSWERS
 from glimber.core.edit.edit import EditError, is_move
@@ -15,19 +17,31 @@ from glimber.core.session.changes import OldTrigger
 from glimber.core.session.pending import with_partners
 from glimber.store.faults import StoreError
 from glimber.ui.session.host import Asked, Choice, Host
+from glimber.ui.session.pages import Page, PageAction
 from glimber.ui.session.session import Session
 
 if TYPE_CHECKING:
     from glimber.core.decide.candidates import Candidate
     from glimber.core.decide.settling import Settling
     from glimber.core.decide.verdict import Verdict
-    from glimber.core.practice.tries import Change
+    from glimber.core.practice.tries import Change, Try
+    from glimber.core.session.change_sheet import Edit
+    from glimber.core.stats.ledger import Ledger
+    from glimber.ui.session.pages import PageRow
 
 _OLD: Final[tuple[tuple[OldTrigger, str, str], ...]] = (
     ("dead", "does nothing", "the hand finds out at once"),
     ("works", "still works", "nothing is lost while the new one is learnt"),
     ("reminds", "does the new one's work as a reminder", "and says so"),
 )
+_CAUSES: Final[dict[str, tuple[str, str]]] = {
+    "none": ("Nothing", "clean answers"), "knowing": ("Not known", "no answer, another command, or a key far away"),
+    "neighbour": ("A key beside it", "the hand misses by one key"), "gesture": ("Gesture", "the right key, struck otherwise"),
+    "layer": ("Layer", "the right key on another layer"), "modifiers": ("Modifiers", "the right key with other modifiers"),
+    "old habit": ("Old habit", "where it was before"), "unfinished": ("Unfinished", "the first steps and no more"),
+    "place": ("One other place", "the same wrong key again and again"),
+}  # fmt: skip
+"""The name of each cause, and by what it is judged."""
 _DAYS: Final = (("in a week", 7), ("in two weeks", 14), ("in a month", 30))
 
 
@@ -38,6 +52,9 @@ class WeighVerbs:
         self, session: Session, host: Host, verdict: Callable[[], Verdict | None], choose: Callable[[str], object]
     ) -> None:
         self._session, self._host, self._verdict, self._choose = session, host, verdict, choose
+        self._ticked: dict[str, Change] = {}
+        self._order: dict[str, int] = {}
+        self._ticked_since: Ledger | None = None
 
     # Verdicts taken
 
@@ -156,14 +173,17 @@ class WeighVerbs:
         away = sum(row.slips.kinds.get(kind, 0) for kind in ("mix-up", "stray", "mirror"))
         kinds = {**row.slips.kinds, "knowing": away + row.slips.blanks, "place": row.place_count}
         chances = sorted(row.causes.items(), key=lambda one: -one[1])
-        choices = []
+        from glimber.ui.widgets.page_rows import Bar
+
+        rows: list[PageRow] = []
         for cause, chance in chances:
-            tries = f"{kinds.get(cause, 0)} of {row.count} tries" if cause != "none" else "nothing is the matter"
-            lasts = f", lasts with {100 * row.lasting:.0f} %" if cause == row.cause and chance > 0.5 else ""
-            choices.append(Choice(f"{100 * chance:.0f} %  {cause}", f"{tries}{lasts}", value=cause))
-        self._host.choose(
-            f"What is the matter with {row.command.name}", lambda cause: self.from_what(str(cause)), choices
-        )
+            count = sum(one.outcome == "hit" for one in row.tries) if cause == "none" else kinds.get(cause, 0)
+            lasts = f" · lasts with {100 * row.lasting:.0f} %" if cause == row.cause and chance > 0.5 else ""
+            name, judged = _CAUSES[cause]
+            rows.append(Bar(name, chance, f"{100 * chance:.0f} %", f"{count} of {row.count} tries{lasts}", judged, value=cause))
+        tried = PageAction("Enter", "the tries that speak for it", lambda cause: self.from_what(str(cause)), of_row=True)
+        about = f"How likely each cause is, from {row.count} tries on {_days_of(row.tries)}."
+        self._host.show_page(Page(f"What is wrong with {row.command.name}", lambda: rows, (tried,), about))
 
     def from_what(self, cause: str = "") -> None:
         """The tries behind the figures, the newest first; of one cause where one is asked for."""
@@ -171,7 +191,9 @@ class WeighVerbs:
         if verdict is None:
             return
         row, folio = verdict.row, self._session.folio
-        choices = []
+        from glimber.ui.widgets.page_rows import Plain
+
+        rows: list[PageRow] = []
         for one in reversed(row.tries):
             kind = one.slip or one.outcome
             wanted = {"knowing": ("blank", "mix-up", "stray", "mirror"), "none": ("hit",)}.get(cause, (cause,))
@@ -191,19 +213,21 @@ class WeighVerbs:
                 else f", recall {seconds_words(one.recall_ms)}, hand {seconds_words(one.motor_ms or 0)}"
             )
             cold = ", cold" if one.cold else ""
-            choices.append(Choice(f"{one.at:%-d %b %H:%M}  {kind}{struck}", f"{one.computer}{cold}{times}"))
-        if not choices:
+            rows.append(Plain(f"{one.at:%-d %b %H:%M}  {kind}{struck}", f"{one.computer}{cold}{times}"))
+        if not rows:
             self._session.told.emit("No try speaks for this.")
             return
-        what = f"{len(choices)} tries behind {row.command.name}" + (f", {cause}" if cause else "")
-        self._host.choose(what, lambda _: None, choices)
+        what = f"{len(rows)} tries of {row.command.name}" + (f": {_CAUSES[cause][0].lower()}" if cause in _CAUSES else "")
+        self._host.show_page(Page(what, lambda: rows, about="The newest first."))
 
     # Changes
 
     def history(self) -> None:
         """Every change with its why, the newest first; one is gone back to by taking it."""
+        from glimber.ui.widgets.page_rows import Plain
+
         ledger, folio = self._session.ledger, self._session.folio
-        choices = []
+        rows: list[PageRow] = []
         for change in reversed(ledger.practice.changes if ledger is not None else ()):
             command = folio.commands.get(change.command or "")
             name = command.name if command is not None else change.binding
@@ -213,11 +237,12 @@ class WeighVerbs:
                 else change.verdict
             )
             state = " (gone back)" if change.reverted else ""
-            choices.append(Choice(f"{change.at:%-d %b}  {name}: {way}{state}", change.why, change.binding, change))
-        if not choices:
+            rows.append(Plain(f"{change.at:%-d %b}  {name}: {way}{state}", change.why, change))
+        if not rows:
             self._session.told.emit("No change has been made yet.")
             return
-        self._host.choose("All changes; Enter goes back to how it was before one", self._go_back_to, choices)
+        back = PageAction("Enter", "back to how it was before this change", self._go_back_to, of_row=True)
+        self._host.show_page(Page("All changes", lambda: rows, (back,), "The newest first, each with its reason."))
 
     def _go_back_to(self, change: object) -> None:
         from glimber.core.practice.tries import Change
@@ -253,37 +278,57 @@ class WeighVerbs:
         self._session.weigh_later()
 
     def sheet(self) -> None:
-        """Show what is still to be set; choosing a line ticks it off."""
-        from glimber.core.session.change_sheet import Edit, sheet_of
-
-        ledger = self._session.ledger
-        edits = sheet_of(self._session.folio, ledger.practice.changes if ledger is not None else (), with_done=True)
-        edits.sort(key=lambda one: one.done)
-        choices = [Choice(f"{'☒' if one.done else '☐'}  {one.command}: {one.old} → {one.new}",
-                          f"{one.where}{f', {one.set_at}' if one.set_at else ''}; the old one: {one.then}", value=one)
-                   for one in edits]  # fmt: skip
-        if not choices:
+        """Show what is still to be set, and what is, as a sheet whose boxes are ticked."""
+        self._order = {}
+        self._order = {one.change.id: place for place, one in enumerate(self._edits())}
+        if not self._order:
             self._session.told.emit("Nothing waits to be set.")
             return
+        ticks = PageAction("Space", "ticks it off, or takes the tick back", self._tick, of_row=True, leaves=False)
+        about = "Until a box is ticked, drills ask for the old keys. W sets what can be set here; Shift+S writes a file."
+        self._host.show_page(Page("To be set in programs and on boards", self._sheet_rows, (ticks,), about, paper=True))
 
-        def ticked(edit: object) -> None:
-            if isinstance(edit, Edit):
-                try:
-                    self._session.tick(with_partners(edit.change, [one.change for one in edits]), not edit.done)
-                except StoreError as error:
-                    self._session.told.emit(str(error))
-                    return
-                asks = "the old place" if edit.done else "the new place"
-                self._session.told.emit(
-                    f"{edit.command}: {'not set after all' if edit.done else 'set'}; drills ask for {asks} now."
-                )
+    def _edits(self) -> list[Edit]:
+        """The lines of the change sheet: what is set comes last, and what is ticked while it is shown stays where it is."""
+        from glimber.core.session.change_sheet import sheet_of
 
-        self._host.choose(
-            "To be set where it belongs; Enter ticks one off",
-            ticked,
-            choices,
-            hint="Shift+S writes the sheet to a file",
-        )
+        ledger = self._session.ledger
+        if ledger is not self._ticked_since:
+            self._ticked_since, self._ticked = ledger, {}  # what was ticked before is in it
+        changes = [self._ticked.get(one.id, one) for one in (ledger.practice.changes if ledger is not None else ())]
+        edits = sheet_of(self._session.folio, changes, with_done=True)
+        return sorted(edits, key=lambda one: (self._order.get(one.change.id, len(self._order)), one.done))
+
+    def _sheet_rows(self) -> list[PageRow]:
+        from glimber.ui.widgets.page_rows import Head, Tick
+
+        edits = self._edits()
+        rows: list[PageRow] = []
+        for where in dict.fromkeys(one.where for one in edits):
+            mine = [one for one in edits if one.where == where]
+            waiting = sum(not one.done for one in mine)
+            rows.append(Head(where, f"{waiting} to set" if waiting else "all set"))
+            for one in mine:
+                how = ". ".join(part.rstrip(".") for part in (one.set_at, f"The old keys: {one.then}", one.change.why) if part)
+                rows.append(Tick(one.command, one.old, one.new, how, one.done, one))
+        return rows
+
+    def _tick(self, edit: object) -> None:
+        from glimber.core.session.change_sheet import Edit
+
+        if not isinstance(edit, Edit):
+            return
+        changes = with_partners(edit.change, [one.change for one in self._edits()])
+        try:
+            self._session.tick(changes, not edit.done)
+        except StoreError as error:
+            self._session.told.emit(str(error))
+            return
+        when = None if edit.done else self._session.now()
+        self._ticked |= {one.id: replace(one, applied=when) for one in changes}
+        asks = "old" if edit.done else "new"
+        state = "not set after all" if edit.done else "set"
+        self._session.told.emit(f"{edit.command}: {state}; drills ask for the {asks} place now.")
 
     def write_sheet(self, to: Path) -> None:
         """The sheet as Markdown, CSV or PDF. What went wrong is told."""
@@ -327,3 +372,8 @@ def _day(value: object, now: datetime) -> datetime | None:
     except (ValueError, OverflowError):  # no day, or one so far off that another zone has none for it
         return None
     return day if day > now else None
+
+
+def _days_of(tries: Sequence[Try]) -> str:
+    days = len({one.at.date() for one in tries})
+    return f"{days} day{'s' * (days != 1)}"

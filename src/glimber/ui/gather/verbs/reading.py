@@ -17,10 +17,12 @@ from glimber.ui.gather.desk import GatherDesk, Otherwise
 from glimber.ui.gather.verbs.base import act
 from glimber.ui.session.actions import Action
 from glimber.ui.session.host import Choice, Host
+from glimber.ui.session.pages import Page, PageAction
 
 if TYPE_CHECKING:
     from glimber.core.edit.compare import Difference, Incoming
     from glimber.store.system.accessibility import RunningProgram
+    from glimber.ui.session.pages import PageRow
 
 _STAY = "stay"
 
@@ -61,37 +63,32 @@ class ReadVerbs:
         reading = self.desk.reading
         if reading is None:
             return
+        from glimber.ui.widgets.page_rows import Head, Option
+
         now, ways = reading.other, reading.found.ways
+
+        def option(text: str, detail: str, chosen: bool, **changes: object) -> Option:
+            return Option(text, detail, chosen, replace(now, **changes))
+
+        rows: list[PageRow] = [Head("A comma between keys", "Ctrl+K, Ctrl+S")]
+        rows.append(option("stands between steps", "one after the other", ways.comma == "steps", comma="steps"))
+        rows.append(option("stands between alternates", "either of them", ways.comma == "alternates", comma="alternates"))
+        rows.append(Head("A bare capital", "S"))
+        rows.append(option("is the plain key", "S is S", not ways.capitals, capitals=False))
+        rows.append(option("is struck with Shift", "S is Shift+S", bool(ways.capitals), capitals=True))
+        rows.append(Head("The source is", "by its name and what is in it"))
         second = [reading.second] if reading.second else []
-        choices = []
-        if ways.comma != "steps":
-            choices.append(
-                Choice(
-                    "A comma stands between steps",
-                    "Ctrl+K, Ctrl+S is one after the other",
-                    value=replace(now, comma="steps"),
-                )
-            )
-        if ways.comma != "alternates":
-            choices.append(
-                Choice("A comma stands between alternates", "h, j are two keys", value=replace(now, comma="alternates"))
-            )
-        if ways.capitals:
-            choices.append(Choice("A bare capital is the plain key", "S is S", value=replace(now, capitals=False)))
-        else:
-            choices.append(
-                Choice("A bare capital is struck with Shift", "S is Shift+S", value=replace(now, capitals=True))
-            )
-        for kind in dict.fromkeys([*second, *kinds()]):
-            if kind != reading.kind:
-                detail = "the second choice" if kind == reading.second else "another kind"
-                choices.append(Choice(f"As {kind}", detail, value=replace(now, kind=kind)))
+        for kind in dict.fromkeys([reading.kind, *second, *kinds()]):
+            detail = "the second choice" if kind == reading.second else ""
+            rows.append(option(kind, detail, kind == reading.kind, kind=kind))
 
         def taken(value: object) -> None:
             if isinstance(value, Otherwise):
                 self.desk.read_otherwise(value)
 
-        self.host.choose("How is it to be read?", taken, choices)
+        reads = PageAction("Enter", "reads it so", taken, of_row=True)
+        about = f"{len(reading.found.rows)} rows were found in the way marked here."
+        self.host.show_page(Page(f"How {reading.name} is read", lambda: rows, (reads,), about))
 
     def ask_file(self) -> None:
         """Ask for a file and read it."""
