@@ -95,9 +95,9 @@ def test_what_was_changed_since_is_not_put_back_over(opened: Opened) -> None:
     assert "was changed since" in run("set", str(opened.folder), "--back", status=2)
     assert (opened.folder / "notes.csv").read_text() == "mine\n"
     (record,) = records.record_folders()
-    for broken, told in (("{", "cannot be read"), ("[]", "expected a record")):
-        (record / records.RECORD).write_text(broken)
-        with pytest.raises(StoreError, match=f"{records.RECORD}: {told}"):
+    for broken, told in (("{", "cannot be read"), ("[]", "cannot be read as a record of what was set .Expected `object`")):
+        (record / records.FILE).write_text(broken)
+        with pytest.raises(StoreError, match=f"{records.FILE}: {told}"):
             records.read_record(record)
         assert "nothing that was set" in run("set", str(opened.folder), "--back", status=2)
 
@@ -223,7 +223,7 @@ def test_a_place_that_fails_puts_the_others_back(opened: Opened, monkeypatch: py
         with pytest.raises(StoreError, match="changed by somebody else"):
             setting.carry_out(now, plan, log, NOON)
     assert (opened.folder / "notes.csv").read_text() == NOTES and inputrc().read_text() == "# mine, and later\n"
-    assert [record["state"] for _, record in records.in_state("begun", "done", "back")] == ["back"]
+    assert [record.state for _, record in records.in_state("begun", "done", "back")] == ["back"]
 
 
 def test_two_processes_do_not_set_at_once(opened: Opened, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -325,7 +325,7 @@ def test_records_are_numbered_and_not_kept_for_ever(opened: Opened, monkeypatch:
     monkeypatch.setattr(records, "RECORDS_KEPT", 2)
     old = records.records_folder() / "2026-11-27-101112"  # as they were named before they had numbers
     old.mkdir(parents=True)
-    (old / records.RECORD).write_text(json.dumps({"folio": str(opened.folder.resolve()), "state": "done", "places": [], "changes": []}))
+    (old / records.FILE).write_text(json.dumps({"folio": str(opened.folder.resolve()), "at": "", "state": "done", "places": [], "changes": []}))
     for hour, key in enumerate(("F2", "F3", "F4", "F5")):
         monkeypatch.setattr("glimber.cli.setting.moment", lambda text, hour=hour: NOON - timedelta(hours=hour))  # a clock put back
         changed(opened.folder, "add-sounding", key)

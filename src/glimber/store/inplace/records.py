@@ -7,7 +7,6 @@ writes a place holds the lock of the records, which ends with the process.
 from __future__ import annotations
 
 import fcntl
-import json
 import os
 import re
 import time
@@ -15,18 +14,40 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import datetime
 from pathlib import Path
-from typing import Any, Final
+from typing import Final
+
+import msgspec
+from msgspec import Struct
+from msgspec.structs import replace
 
 from glimber.store.faults import StoreError
 from glimber.store.files import read_file, stamp_of, write_atomically
 
-RECORD: Final = "record.json"
+FILE: Final = "record.json"
 RECORDS_KEPT: Final = 50
 BEGUN, DONE, BACK = "begun", "done", "back"
 _NAME: Final = re.compile(r"(?:(\d{6,})-)?\d{4}-\d\d-\d\d-\d{6}(?:-\d+)?")
 _LOCK: Final = "lock"
 _WAIT_S: Final = 5.0
 _POLL_S: Final = 0.02
+
+
+class RecordedPlace(Struct, frozen=True):
+    """A place that is set: the kind of its writer, its file (None: the desktop's settings), and whether it was there before."""
+
+    kind: str
+    path: str | None
+    there: bool
+
+
+class Record(Struct, frozen=True):
+    """What is set of a folio, how far it has come, and the changes that are ticked off with it."""
+
+    folio: str
+    at: str
+    state: str
+    places: list[RecordedPlace]
+    changes: list[str]
 
 
 def records_folder() -> Path:
@@ -84,35 +105,32 @@ def new_record(now: datetime) -> Path:
     return folder
 
 
-def write_record(folder: Path, record: dict[str, Any]) -> None:
+def write_record(folder: Path, record: Record) -> None:
     """Write what a record says. Raises StoreError."""
-    write_atomically(folder / RECORD, json.dumps(record, indent=1).encode())
+    write_atomically(folder / FILE, msgspec.json.format(msgspec.json.encode(record)))
 
 
-def read_record(folder: Path) -> dict[str, Any]:
+def read_record(folder: Path) -> Record:
     """Read what a record says. Raises StoreError."""
     try:
-        found = json.loads(read_file(folder / RECORD))
-    except (OSError, ValueError, StoreError) as error:
-        raise StoreError(f"{folder / RECORD}: cannot be read ({error})") from error
-    if not isinstance(found, dict):
-        raise StoreError(f"{folder / RECORD}: expected a record of what was set")
-    return found
+        return msgspec.json.decode(read_file(folder / FILE), type=Record)
+    except (OSError, msgspec.MsgspecError, StoreError) as error:
+        raise StoreError(f"{folder / FILE}: cannot be read as a record of what was set ({error})") from error
 
 
 def set_state(folder: Path, state: str) -> None:
     """Note how far a record has come. Raises StoreError."""
-    write_record(folder, {**read_record(folder), "state": state})
+    write_record(folder, replace(read_record(folder), state=state))
 
 
-def in_state(*states: str) -> Iterator[tuple[Path, dict[str, Any]]]:
+def in_state(*states: str) -> Iterator[tuple[Path, Record]]:
     """Yield the records in one of these states, the newest first; one that cannot be read is left out."""
     for folder in record_folders():
         try:
             record = read_record(folder)
         except StoreError:
             continue
-        if record.get("state") in states:
+        if record.state in states:
             yield folder, record
 
 

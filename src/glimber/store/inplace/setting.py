@@ -12,7 +12,6 @@ from collections.abc import Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from datetime import datetime
 from pathlib import Path
-from typing import Any
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -33,6 +32,8 @@ from glimber.store.inplace.records import (
     BACK,
     BEGUN,
     DONE,
+    Record,
+    RecordedPlace,
     in_state,
     locked,
     new_record,
@@ -264,15 +265,15 @@ def recover() -> list[str]:
     return said
 
 
-def _steps_of(folder: Path, record: dict[str, Any]) -> Iterator[tuple[Place, bytes, bytes, bool, bytes]]:
+def _steps_of(folder: Path, record: Record) -> Iterator[tuple[Place, bytes, bytes, bool, bytes]]:
     """Yield each place of a record, what it held before and after, whether it was there, and what it holds now."""
-    for number, one in enumerate(record["places"]):
-        place = Place(one["kind"], None, None if one["path"] is None else Path(one["path"]))
+    for number, one in enumerate(record.places):
+        place = Place(one.kind, None, None if one.path is None else Path(one.path))
         before, after = read_file(folder / f"{number}-before"), read_file(folder / f"{number}-after")
         now = place.read()
         if place.kind == DESKTOP:
             before, after = _lines_now(now, before, after)
-        yield place, before, after, bool(one["there"]), now
+        yield place, before, after, one.there, now
 
 
 def _compare(step: Step) -> None:
@@ -293,9 +294,9 @@ def _begin(opened: Opened, plan: Plan, ticked: Sequence[Change], now: datetime) 
         write_atomically(folder / f"{number}-before", step.before)
         write_atomically(folder / f"{number}-after", step.out.data)
         path = None if step.place.path is None else str(step.place.path)
-        places.append({"kind": step.place.kind, "path": path, "there": step.there})
-    write_record(folder, {"folio": str(opened.folder.resolve()), "at": now.isoformat(), "state": BEGUN, "places": places,
-                          "changes": [one.id for one in ticked]})  # fmt: skip
+        places.append(RecordedPlace(step.place.kind, path, step.there))
+    ids = [one.id for one in ticked]
+    write_record(folder, Record(str(opened.folder.resolve()), now.isoformat(), BEGUN, places, ids))
     return folder
 
 
@@ -311,7 +312,7 @@ def set_back(opened: Opened, log: Log) -> PutBack:
     """Put back what was set last. Raises StoreError, with nothing changed, where there is nothing or it was changed since."""
     with _alone():
         own = str(opened.folder.resolve())
-        found = next(((folder, record) for folder, record in in_state(DONE) if record.get("folio") == own), None)
+        found = next(((folder, record) for folder, record in in_state(DONE) if record.folio == own), None)
         if found is None:
             raise StoreError("nothing that was set is on record for this folio")
         folder, record = found
@@ -323,7 +324,7 @@ def set_back(opened: Opened, log: Log) -> PutBack:
         for place, before, _, there, now in steps:
             if now != before or not there:
                 place.put_back(now, before, there)
-        changes = [one for one in log.records(Change) if one.id in record["changes"]]
+        changes = [one for one in log.records(Change) if one.id in record.changes]
         tick(log, changes, None)
         set_state(folder, BACK)
     diff = "".join(Step(place, now, True, Rewritten(before)).diff for place, before, _, _, now in steps)
