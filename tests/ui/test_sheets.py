@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from PySide6.QtCore import QPoint, Qt
 
 from glimber.core.edit.edit import EditError
 from glimber.core.edit.settings import NUMBERS, number_of, set_setting
@@ -17,6 +18,7 @@ from glimber.store.settings import load_settings, remember
 from glimber.store.system import crash
 from glimber.store.toml.reading import open_folio
 from glimber.ui.paint.style import theme
+from glimber.ui.shell.settings import Setting
 from glimber.ui.shell.window_place import scaled
 from tests.helpers import folio_of, write_folio
 from tests.ui.choosing import asked, page_rows, page_title
@@ -29,7 +31,7 @@ def window(open_room: OpenRoom, folder: Path) -> Any:
 
 
 def go_to(sheet: Any, id: str) -> None:
-    sheet.list.setCurrentRow([one.id for one in sheet._rows].index(id))
+    sheet.list.setCurrentRow([getattr(one, "id", "") for one in sheet._rows].index(id))
 
 
 # Settings
@@ -38,7 +40,7 @@ def go_to(sheet: Any, id: str) -> None:
 def test_each_setting_has_its_effect_at_once_and_undo_works_there(window: Any, folder: Path, hands: Any, settle: Settle) -> None:
     hands.strike("ctrl+comma")
     sheet = window.settings()
-    settle(lambda: sheet.isVisible() and sheet.list.hasFocus())
+    settle(lambda: sheet.isVisible() and sheet.line.hasFocus())
     go_to(sheet, "theme")
     hands.strike("Right")
     settle(lambda: theme().name == "day" and load_settings().theme == "day")
@@ -63,7 +65,7 @@ def test_each_setting_has_its_effect_at_once_and_undo_works_there(window: Any, f
     settle(lambda: window.session.folio.settings.target_ms == 1200 and sheet.isVisible())
     window.session.flush()
     assert open_folio(folder).folio.settings.target_ms == 1200
-    settle(sheet.list.hasFocus)
+    settle(sheet.line.hasFocus)
     hands.strike("ctrl+z")
     settle(lambda: window.session.folio.settings.target_ms == 1500)
     assert "1500 ms" in sheet.list.currentItem().text()
@@ -94,11 +96,42 @@ def test_every_setting_is_found_by_its_name(window: Any, hands: Any, settle: Set
     assert found == {one.name for one in rows} and len(rows) > 20
     hands.strike("slash")
     settle(window.top.field.hasFocus)
-    hands.strike("h", "o", "r", "i", "z", "o", "n")
+    hands.strike("p", "a", "y", "b", "a", "c", "k")
     settle(lambda: window.found().isVisible())
     hands.strike("Return")
     settle(lambda: window.settings().isVisible())
     assert window.settings().row(window.settings().list.currentRow()).id == "horizon_weeks"
+
+
+def test_settings_are_found_by_typing_and_changed_by_key_and_by_mouse(window: Any, hands: Any, settle: Settle, qtbot: Any) -> None:
+    hands.strike("ctrl+comma")
+    sheet = window.settings()
+    settle(lambda: sheet.isVisible() and sheet.line.hasFocus())
+    texts = lambda: [sheet.list.item(n).text() for n in range(sheet.list.count())]  # noqa: E731
+    assert texts()[0] == "Appearance" and sheet.row(sheet.list.currentRow()).id == "theme"
+    hands.strike("Up")  # round to the last, and past no heading
+    settle(lambda: sheet.row(sheet.list.currentRow()).id == "least_gain_s")
+    hands.strike("h", "o", "l", "d")
+    settle(lambda: sheet.row(0) is not None and sheet.row(0).id == "hold_ms")
+    assert not any(text == "Appearance" for text in texts())
+    go_to(sheet, "hold_ms")
+    before = window.session.folio.settings.timing.hold_ms
+    hands.strike("Right")
+    settle(lambda: window.session.folio.settings.timing.hold_ms == before + 10)
+    item = sheet.list.visualItemRect(sheet.list.item(0))
+    qtbot.mouseClick(sheet.list.viewport(), Qt.MouseButton.LeftButton, pos=QPoint(int(item.right() - item.width() * 0.4), item.center().y()))
+    settle(lambda: window.session.folio.settings.timing.hold_ms == before)
+    assert not sheet.grab().isNull()
+
+
+@pytest.mark.parametrize(("id", "value", "by", "after", "share"), [
+    ("hold_ms", 20, -1, "20", 0.0), ("hold_ms", 30, 1, "40", 0.088), ("hold_ms", 2000, 1, "2000", 1.0), ("sure", 0.8, 1, "0.81", 0.612),
+    ("working_days", 7, 1, "7", 1.0), ("horizon_weeks", 1, -1, "1", 0.0), ("least_gain_s", 0, 1, "1", 0.0), ("hold_ms", 207, 1, "220", 0.507),
+])  # fmt: skip
+def test_a_number_goes_up_and_down_within_its_limits(id: str, value: float, by: int, after: str, share: float) -> None:
+    steps = {"hold_ms": 10, "sure": 0.01, "working_days": 0.5, "horizon_weeks": 1, "least_gain_s": 1}
+    one = Setting("", id, "", "", lambda: f"{value:g}", lambda text: None, step=steps[id])
+    assert one.stepped(by) == after and one.share == pytest.approx(share, abs=0.002)
 
 
 @pytest.mark.parametrize("name", sorted(NUMBERS))

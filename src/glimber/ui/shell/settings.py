@@ -1,48 +1,34 @@
-"""All settings in one sheet: the person's own and the folio's, each with its effect seen at once."""
+"""All settings, declared one by one: the person's own and the folio's, each with its effect at once. Another is one more row."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from functools import partial
+from math import log
 from typing import Final
 
 from msgspec import Struct
-from PySide6.QtCore import QEvent, QObject, QRectF, Qt
-from PySide6.QtGui import QColor, QKeyEvent, QPainter
-from PySide6.QtWidgets import (
-    QFrame,
-    QListWidget,
-    QListWidgetItem,
-    QVBoxLayout,
-    QWidget,
-)
 
 from glimber.core.decide.plan import MINUTES
 from glimber.core.edit.edit import EditError
 from glimber.core.edit.settings import NUMBERS, number_of, set_setting
 from glimber.core.practice.options import DEADLINES
-from glimber.store.faults import StoreError
 from glimber.store.settings import UserSettings, remember
-from glimber.ui.paint.fonts import font, put_text
-from glimber.ui.paint.look import BODY, SMALL
-from glimber.ui.paint.plain_text import Label
-from glimber.ui.paint.style import theme
-from glimber.ui.session.host import Choice, Host
 from glimber.ui.session.session import Session
-from glimber.ui.shell.find import Found
 from glimber.ui.shell.window_place import SCALES
-from glimber.ui.widgets.rows import Index, PaintedRow
-from glimber.ui.widgets.sheet_over import Cover
 
-_ROW: Final = 52
 _PRINTS: Final = ("us", "gb", "de", "de(nodeadkeys)", "fr", "es", "it", "pt", "se", "no", "dk", "fi", "pl", "cz", "ch", "ru",
                   "us(dvorak)", "us(colemak)", "us(intl)")  # fmt: skip
+_WIDE: Final = 50.0
+"""From this many times the least on, the places of a slider go by ratios and not by differences."""
 
 
 class Setting(Struct, frozen=True):
-    """One row: ``value`` as it is now, ``choices`` it may be (none: it is written), ``put`` makes it so. Raises EditError,
-    StoreError."""
+    """One setting of a ``group``: ``value`` as it is now, ``choices`` it may be (none: it is written), ``put`` makes it so.
 
+    ``step``: by how much a number goes up or down with one key; 0 for what is no number. ``put`` raises EditError, StoreError.
+    """
+
+    group: str
     id: str
     name: str
     detail: str
@@ -50,6 +36,30 @@ class Setting(Struct, frozen=True):
     put: Callable[[str], None]
     choices: Callable[[], Sequence[str]] = tuple
     words: Callable[[str], str] = str
+    step: float = 0.0
+
+    @property
+    def share(self) -> float | None:
+        """Where the value of a number stands between the least and the most, from 0 to 1; None for what is no number."""
+        kind = NUMBERS.get(self.id)
+        if kind is None or not self.step:
+            return None
+        value = float(self.value())
+        if kind.least > 0 and kind.most / kind.least >= _WIDE:
+            return log(max(value, kind.least) / kind.least) / log(kind.most / kind.least)
+        return (value - kind.least) / (kind.most - kind.least)
+
+    def stepped(self, by: int) -> str | None:
+        """Return the next value, or the one before; None for what can only be written."""
+        choices, now = list(self.choices()), self.value()
+        if choices:
+            place = choices.index(now) if now in choices else -1 if by > 0 else 0
+            return choices[(place + by) % len(choices)]
+        if not self.step:
+            return None
+        kind = NUMBERS[self.id]
+        value = round(float(now) / self.step + by) * self.step
+        return f"{min(kind.most, max(kind.least, value)):g}"
 
 
 class Settings:
@@ -70,7 +80,7 @@ class Settings:
         self._session.settings_changed.emit()
 
     def rows(self) -> list[Setting]:
-        """Every setting, the person's own first."""
+        """Return every setting, the person's own first."""
         return [*self._own_rows(), *self._folio_rows()]
 
     def _own_rows(self) -> list[Setting]:
@@ -88,21 +98,23 @@ class Settings:
             self._session.weigh_later()
             self._anew()
 
+        look, practice, here = "Appearance", "Your practice", "This computer"
         return [
-            Setting("theme", "Desk", "dark, day, or as the desktop is", lambda: self.own.theme, self._themed,
+            Setting(look, "theme", "Theme", "Dark, daylight, or as the desktop is", lambda: self.own.theme, self._themed,
                     lambda: ("dark", "day", "desktop"), lambda one: "as the desktop" if one == "desktop" else one),
-            Setting("scale", "Size", "type, keys and all; it starts anew in it", lambda: str(self.own.scale), self._scale,
-                    lambda: [str(one) for one in SCALES], lambda one: f"{one} %"),
-            Setting("computer", "This computer", "its name in bindings and tries", lambda: self._session.computer, named),
-            Setting("minutes", "Round", "how long a round is unless said otherwise", lambda: f"{self.own.minutes:g}", minutes,
-                    lambda: [f"{one:g}" for one in MINUTES], lambda one: f"{one} min"),
-            Setting("deadline", "Deadline", "how long a prompt waits", lambda: self.own.deadline,
+            Setting(look, "scale", "Size", "Text and keys; Glimber restarts to apply it", lambda: str(self.own.scale),
+                    self._scale, lambda: [str(one) for one in SCALES], lambda one: f"{one} %"),
+            Setting(practice, "minutes", "Length of a round", "Unless another is chosen in the Drill room",
+                    lambda: f"{self.own.minutes:g}", minutes, lambda: [f"{one:g}" for one in MINUTES], lambda one: f"{one} min"),
+            Setting(practice, "deadline", "Time to answer", "How long a prompt waits for keys", lambda: self.own.deadline,
                     lambda one: self._remember(deadline=one), lambda: DEADLINES,
                     lambda one: {"fixed": "4 s", "adaptive": "by your own times"}.get(one, one)),
-            Setting("day-page", "Day's page", "shown on starting, from the second week on",
+            Setting(practice, "day-page", "Day's page", "Shown when Glimber starts, from the second week on",
                     lambda: self.own.day_page or "shown", lambda one: self._remember(day_page="" if one == "shown" else one),
                     lambda: ("shown", "never")),
-            Setting("backups", "Copies of files", "the room they may take; the newest of each file stays whatever it takes",
+            Setting(here, "computer", "Name", "Stands in bindings and tries of this computer",
+                    lambda: self._session.computer, named),
+            Setting(here, "backups", "Space for copies", "The newest copy of each file is always kept",
                     lambda: str(self.own.backups_mb), kept, words=lambda one: f"{one} MB"),
         ]  # fmt: skip
 
@@ -111,31 +123,43 @@ class Settings:
         self._resized()
 
     def _folio_rows(self) -> list[Setting]:
-        def chosen(id: str, name: str, detail: str, choices: Callable[[], Sequence[str]], unit: str = "") -> Setting:
-            return Setting(id, name, detail, lambda: self._said(id), lambda text: self._put(id, name, text), choices,
-                           lambda one: f"{one}{unit}")  # fmt: skip
+        group = ""
 
-        def number(id: str, name: str, detail: str, unit: str) -> Setting:
-            return chosen(id, name, detail, tuple, f" {unit}")
+        def chosen(
+            id: str, name: str, detail: str, choices: Callable[[], Sequence[str]], unit: str = "", step: float = 0.0
+        ) -> Setting:
+            return Setting(group, id, name, detail, lambda: self._said(id), lambda text: self._put(id, name, text), choices,
+                           lambda one: f"{one}{unit}", step)  # fmt: skip
 
-        return [
-            chosen("title", "Folio", "its title", tuple),
-            chosen("keyboard", "Keyboard", "the ordinary keyboard in front of you", lambda: tuple(self._session.folio.boards)),
-            chosen("xkb", "Print", "what is printed on it: layout or layout(variant)", lambda: _PRINTS),
-            chosen("away", "Hand away", "a hand that is on a mouse or an instrument", lambda: ("none", "left", "right")),
-            number("hold_ms", "Hold", "what is longer is a hold, what is shorter a tap", "ms"),
-            number("again_ms", "Again", "how soon the second tap of two comes", "ms"),
-            number("together_ms", "Together", "how close two keys struck as one are", "ms"),
-            number("sequence_ms", "Sequence", "how long the next step is waited for", "ms"),
-            chosen("policy", "Tap or hold", "by the timer, or by what else is struck", lambda: ("timer", "crossed", "eager")),
-            number("target_ms", "Target", "a hit this fast is as good as it need be", "ms"),
-            number("working_days", "Working days", "in a week", "days"),
-            number("horizon_weeks", "Horizon", "over how long a change is to pay", "weeks"),
-            number("recovery_s", "Recovery", "what a slip costs", "s"),
-            number("careful_recovery_s", "Careful recovery", "what a slip of a careful command costs", "s"),
-            number("sure", "Sure", "how sure a change must be to be better", "of 1"),
-            number("least_gain_s", "Least gain", "what a change must save", "s a week"),
-        ]  # fmt: skip
+        def number(id: str, name: str, detail: str, unit: str, step: float) -> Setting:
+            return chosen(id, name, detail, tuple, f" {unit}" if unit else "", step)
+
+        group = "This folio"
+        rows = [
+            chosen("title", "Title", "The name of the folio", tuple),
+            chosen("keyboard", "Keyboard", "The ordinary keyboard in front of you", lambda: tuple(self._session.folio.boards)),
+            chosen("xkb", "Keyboard layout", "What its keys print, as layout or layout(variant)", lambda: _PRINTS),
+            chosen("away", "Hand away", "A hand that is on the mouse or an instrument", lambda: ("none", "left", "right")),
+        ]
+        group = "How keys are told apart"
+        rows += [
+            number("hold_ms", "Hold", "Longer is a hold, shorter is a tap", "ms", 10),
+            chosen("policy", "Tap or hold", "Decided by the timer, or by the next key", lambda: ("timer", "crossed", "eager")),
+            number("again_ms", "Double tap", "How soon the second tap must come", "ms", 10),
+            number("together_ms", "Keys at once", "How close together two keys must be struck to count as one", "ms", 5),
+            number("sequence_ms", "Sequence", "How long Glimber waits for the next step", "ms", 100),
+        ]
+        group = "What a change must bring"
+        rows += [
+            number("target_ms", "Target time", "A hit this fast need not get any faster", "ms", 50),
+            number("working_days", "Working days", "In a week", "days", 0.5),
+            number("horizon_weeks", "Payback time", "A change must pay for itself within it", "weeks", 1),
+            number("recovery_s", "Cost of a slip", "Seconds that one slip takes", "s", 0.5),
+            number("careful_recovery_s", "Cost of a careful slip", "At a command that is marked careful", "s", 1),
+            number("sure", "Certainty", "How likely a change must be better before it is recommended", "", 0.01),
+            number("least_gain_s", "Smallest gain", "What a change must save before it is recommended", "s a week", 1),
+        ]
+        return rows
 
     def _said(self, id: str) -> str:
         settings = self._session.folio.settings
@@ -146,151 +170,3 @@ class Settings:
         if id in NUMBERS:
             number_of(id, text)  # told before anything is asked of the folio
         self._session.edit(f"set {name.lower()}", lambda folio: set_setting(folio, id, text))
-
-
-class SettingsSheet(Cover):
-    """The sheet: ↑↓ choose a row, ←→ another value, Enter writes or chooses one, Esc leaves."""
-
-    def __init__(self, parent: QWidget, settings: Settings, host: Host, told: Callable[[str], None]) -> None:
-        super().__init__(parent)
-        self._settings, self._host, self._told = settings, host, told
-        self._rows: list[Setting] = []
-        self.box = QFrame(self)
-        self.box.setObjectName("panel")
-        self.head = Label("Settings")
-        self.head.setProperty("role", "title")
-        self.list = QListWidget()
-        self.list.setAccessibleName("Settings")
-        self.list.setItemDelegate(_Row(self))
-        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.list.setVerticalScrollMode(QListWidget.ScrollMode.ScrollPerPixel)
-        self.list.installEventFilter(self)
-        self.list.itemDoubleClicked.connect(lambda _: self.enter())
-        self.hint = Label(
-            "↑ ↓ choose · ← → another value · Enter write it · Esc leaves; Ctrl+Z takes an edit of the folio back"
-        )
-        self.hint.setProperty("role", "quiet")
-        layout = QVBoxLayout(self.box)
-        layout.setContentsMargins(24, 18, 24, 14)
-        layout.addWidget(self.head)
-        layout.addWidget(self.list, 1)
-        layout.addWidget(self.hint)
-
-    def found(self) -> list[Found]:
-        """Every setting, to be gone to by its name."""
-        found = []
-        for one in self._settings.rows():
-            words = f"setting {one.name} {one.detail}"
-            found.append(Found(one.name, f"setting · {one.words(one.value())}", words, partial(self.open, one.id)))
-        return found
-
-    def refresh(self) -> None:
-        """Show settings that changed elsewhere."""
-        if self.isVisible():
-            self._fill()
-
-    def open(self, id: str = "") -> None:
-        """Lay it over the room, with a setting in front."""
-        self._fill(id)
-        self.lay()
-        self.list.setFocus()
-
-    def _fill(self, id: str = "") -> None:
-        here = self.list.currentRow()
-        self._rows = self._settings.rows()
-        self.list.clear()
-        for one in self._rows:
-            item = QListWidgetItem(f"{one.name}: {one.words(one.value())}. {one.detail}")
-            self.list.addItem(item)
-        place = next((n for n, one in enumerate(self._rows) if one.id == id), max(0, here))
-        self.list.setCurrentRow(place)
-
-    def row(self, place: int) -> Setting | None:
-        """Return what a row of the list is."""
-        return self._rows[place] if 0 <= place < len(self._rows) else None
-
-    def arrange(self) -> None:
-        width, height = (
-            min(720, self.width() - 80, self.window().width() - 48),
-            min(self.height() - 80, 150 + _ROW * len(self._rows)),
-        )
-        self.box.setGeometry((self.width() - width) // 2, (self.height() - height) // 2, width, height)
-
-    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        if watched is not self.list or not isinstance(event, QKeyEvent):
-            return bool(super().eventFilter(watched, event))
-        if event.type() == QEvent.Type.ShortcutOverride:
-            if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
-                return False  # undo works here too
-            event.accept()
-            return True
-        if event.type() != QEvent.Type.KeyPress:
-            return False
-        if event.key() == Qt.Key.Key_Escape:
-            self.take_away()
-        elif event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right):
-            self.step(1 if event.key() == Qt.Key.Key_Right else -1)
-        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
-            self.enter()
-        else:
-            return False
-        return True
-
-    def step(self, by: int) -> None:
-        """The next value of a setting that has some, or the one before."""
-        one = self.row(self.list.currentRow())
-        choices = list(one.choices()) if one is not None else []
-        if one is None or not choices:
-            return
-        now = one.value()
-        place = choices.index(now) if now in choices else -1 if by > 0 else 0
-        self.put(one, choices[(place + by) % len(choices)])
-
-    def enter(self) -> None:
-        """Have a value chosen or written."""
-        one = self.row(self.list.currentRow())
-        if one is None:
-            return
-
-        def taken(value: object) -> None:
-            self.put(one, str(value))
-            self.open(one.id)
-
-        choices = [Choice(one.words(value), value=value) for value in one.choices()]
-        self.take_away()
-        free = not choices or one.id == "xkb"
-        self._host.choose(one.name, taken, choices, text="" if choices else one.value(), free=free, hint=one.detail)
-
-    def put(self, one: Setting, value: str) -> None:
-        """Make it so; what is wrong with it is told."""
-        try:
-            one.put(value)
-        except (EditError, StoreError) as error:
-            self._told(str(error))
-        self._fill()
-
-
-class _Row(PaintedRow):
-    """Name and value, what it means below."""
-
-    def __init__(self, sheet: SettingsSheet) -> None:
-        super().__init__(sheet.list, (200, _ROW))
-        self._sheet = sheet
-
-    def put(self, painter: QPainter, box: QRectF, index: Index) -> None:
-        one, t = self._sheet.row(index.row()), theme()
-        if one is None:
-            return
-        upper = QRectF(box.left() + 12, box.top() + 4, box.width() * 0.55, 24)
-        put_text(painter, upper, one.name, BODY, 600, QColor(t.text))
-        put_text(
-            painter, QRectF(upper.left(), box.top() + 27, box.width() - 24, 20), one.detail, SMALL, 400, QColor(t.quiet)
-        )
-        value = one.words(one.value())
-        if one.choices() and index.row() == self._sheet.list.currentRow():
-            value = f"‹ {value} ›"
-        right = QRectF(box.left() + box.width() * 0.5, box.top() + 4, box.width() * 0.5 - 14, 24)
-        painter.setFont(font(BODY, 600))
-        painter.setPen(QColor(t.light))
-        text = painter.fontMetrics().elidedText(value, Qt.TextElideMode.ElideRight, int(right.width()))
-        painter.drawText(right, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, text)

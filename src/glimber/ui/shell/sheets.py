@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from glimber.ui.shell.begin import Begin, Reads
     from glimber.ui.shell.copies import Copies
     from glimber.ui.shell.day import DayPage
-    from glimber.ui.shell.settings import SettingsSheet
+    from glimber.ui.shell.settings_sheet import SettingsSheet
 
 
 class Hooks(Struct, frozen=True):
@@ -76,7 +76,8 @@ class Sheets:
         self.day_page().begin()
 
     def _make_settings(self) -> SettingsSheet:
-        from glimber.ui.shell.settings import Settings, SettingsSheet
+        from glimber.ui.shell.settings import Settings
+        from glimber.ui.shell.settings_sheet import SettingsSheet
 
         settings = Settings(self._session, self._hooks.themed, self._hooks.anew, self._hooks.resized)
         sheet = SettingsSheet(self._desk, settings, self._host, self._session.told.emit)
