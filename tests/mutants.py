@@ -30,6 +30,12 @@ TESTS = {
     "core/decide": ["tests/core/decide", "tests/core/stats"],
     "core/session": ["tests/core/session"],
     "core/audit": ["tests/core/audit"],
+    "core/notation": ["tests/core/notation", "tests/core/model", "tests/core/edit"],
+    "core/edit": ["tests/core/edit", "tests/core/session"],
+    "core/cards": ["tests/core/cards"],
+    "readers": ["tests/readers"],
+    "writers": ["tests/writers", "tests/store/test_inplace.py"],
+    "cli": ["tests/cli"],
     "store": ["tests/store", "tests/core/session", "tests/core/cards", "tests/core/decide", "tests/writers", "tests/cli"],
 }
 WINDOWS = {"store": ["at_work", "edits", "trust", "server_round", "pictures_on_cards"]}
