@@ -247,3 +247,51 @@ def test_a_star_that_marks_some_rows_is_no_key() -> None:
 def test_a_sentence_that_begins_with_mode_is_no_heading(line: str, group: str | None) -> None:
     found = read("config", f"{line}\nbind Ctrl+S save-chart\nbind Ctrl+E export\n".encode())
     assert {row.group for row in found.rows} == {group}
+
+
+MANUAL = """SOUNDINGS
+KEYS
+       Home Go to the first sounding of the sheet and show
+            it in the middle.
+
+       End  Go to the last sounding.
+
+       C-Up, C-Down
+       C-Left, C-Right
+            Move the sheet by a step.
+
+       n, ⟨space⟩, ⟨Right⟩ [next_sheet]
+            Show the next sheet.
+
+       q, ⟨Escape⟩ [quit, leave]
+            Leave the survey.
+
+MORE KEYS
+       o Right-Arrow, Left-Arrow - move the cursor.
+       o Page up, Esc+V, F5 - go up by one page.
+       o Ctrl+Z - suspend the survey.
+       o <, Esc+< - go to the first line.
+"""
+
+
+def test_a_manuals_ways_of_listing_keys() -> None:
+    assert triggers(found_in("survey.txt", MANUAL)[1]) == {
+        "Go to the first sounding of the sheet and show it in the middle.": ["Home"], "Go to the last sounding.": ["End"],
+        "Move the sheet by a step.": ["Ctrl+Up", "Ctrl+Down", "Ctrl+Left", "Ctrl+Right"], "Show the next sheet.": ["n", "Space", "Right"],
+        "Leave the survey.": ["q", "Escape"], "move the cursor.": ["Right", "Left"], "go up by one page.": ["PageUp", "Escape v", "F5"],
+        "suspend the survey.": ["Ctrl+Z"], "go to the first line.": ["<", "Escape <"],
+    }  # fmt: skip
+
+
+def test_comments_are_no_keys() -> None:
+    lines = [f"#: Explains at length what sheet {n} is for\n\nmap sheet_mod+{chr(97 + n)} show_sheet_{n}\n" for n in range(20)]
+    kind, found = found_in("survey.conf", "sheet_mod ctrl+shift\n" + "\n".join(lines))
+    assert kind == "config" and triggers(found) == {f"show_sheet_{n}": [f"Ctrl+Shift+{chr(65 + n)}"] for n in range(20)}
+
+
+def test_names_with_their_keys_behind_them_and_signs_as_keys() -> None:
+    names = [f"sheet_{n} <f{n}>" for n in range(1, 13)]
+    text = "\n".join([*names, "fit_sheet =", "next_chart <C-<pagedown>>", "first_chart gg", "quote \\\"", "shout exclamation"])
+    found = triggers(read("config", text.encode()))
+    assert found["fit_sheet"] == ["="] and found["next_chart"] == ["Ctrl+PageDown"] and found["first_chart"] == ["g g"]
+    assert found["quote"] == ['"'] and found["sheet_12"] == ["F12"]

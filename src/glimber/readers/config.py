@@ -47,6 +47,10 @@ MOST_CHOICES: Final = 60
 _SURE_VERB: Final = re.compile(r"^(?:key)?bind(?:sym|key)?$|^key-?bind$|^map$", re.I)
 _COLON: Final = re.compile(r"^(?:[*•]\s+(?!:))?([^:=\"']+?)\s+:([A-Z]\w.*)$")
 _ASSIGNS: Final = re.compile(r"^\s*(?:local\s+)?([A-Za-z]\w*)=([A-Za-z0-9]+)\s*(?:#.*)?$")
+_NESTED: Final = re.compile(r"<((?:[A-Za-z]-)+)<(\w+)>>")
+"""A named key in brackets of its own: "<C-<home>>"."""
+_EITHER_WAY: Final = re.compile(r"~[SCMA]-")
+"""A modifier that may be held or not, as in translation tables of X toolkits."""
 LONGEST_LINE: Final = 1_500
 _CASED: Final = Ways("alternates", True)
 
@@ -67,15 +71,26 @@ def read(data: bytes, options: Options) -> Found:
     raw = _with_values(_uncommented(led(text).splitlines()))
     lines = _lines(raw, found)
     by_form: dict[str, list[_Line]] = defaultdict(list)
-    for line in lines:
+    for line in _with_equal_signs(lines):
         by_form[line.form].append(line)
     keyed = {form: _key_place(form, alike) for form, alike in by_form.items()}
     known: dict[str, str] = {}
-    for line in lines:
+    for line in _with_equal_signs(lines):
         _take(line, keyed[line.form], found, known)
     if not found.any:
         found.fail("no line binds a key to a command")
     return found
+
+
+def _with_equal_signs(lines: Sequence[_Line]) -> list[_Line]:
+    """Lines such as "zoom_reset =" among many with a name and its keys: there the sign is a key, and sets nothing."""
+    forms = [line.form for line in lines]
+    if forms.count("blank") < 4 * max(3, forms.count("pair")):
+        return list(lines)
+    return [
+        _Line(line.number, "blank", (line.parts[0], "="), line.group) if line.form == "pair" and not line.parts[1] else line
+        for line in lines
+    ]
 
 
 def led(text: str) -> str:
@@ -288,7 +303,8 @@ def _take(line: _Line, place: int | None, found: Found, known: dict[str, str]) -
         else:
             found.leave(text, line.number, "it binds no key")
     elif line.form == "blank" and place == 1:
-        found.add(line.parts[0], " or ".join(map(_unquoted, line.parts[1:])), line.group, line.number, _CASED)
+        keys = " or ".join(_escaped(_unquoted(part)) for part in line.parts[1:])
+        found.add(line.parts[0], keys, line.group, line.number, _CASED)
     elif len(line.parts) <= place + 1:
         found.leave(text, line.number, "no command beside these keys")
     else:
@@ -337,8 +353,12 @@ def _plain(command: str) -> str:
 
 def _escaped(keys: str) -> str:
     r"""Keys that are written with a backslash: ``\Cx``, ``\C-x``, ``\ex``, ``\t``."""
+    keys = _EITHER_WAY.sub("", _NESTED.sub(r"<\1\2>", keys))
+    keys = {"BS": "<BS>", "DEL": "<Del>", "INS": "<Ins>", "SHARP": "#"}.get(keys, keys)
     if "\\" not in keys or len(keys) == 1:
         return keys
+    if re.fullmatch(r"\\[\"'#;\\]", keys):
+        return keys[1]
     if re.search(r"\\e(?:\\?\[|O)|\\x1b", keys):
         return keys_of(re.sub(r"\\([\[;])", r"\1", keys.replace("\\x1b", "\\e"))) or keys
     found = re.sub(r"\\C-?(.)|\\c(.)(?=$|\\)", lambda match: f"<C-{match[1] or match[2]}>", keys)

@@ -7,6 +7,7 @@ nothing carries a modifier or a key's own name has no keys, but commands or opti
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Iterable, Sequence
 from typing import Final
 
@@ -27,6 +28,13 @@ _SPLITS: Final = (
     re.compile(r"\s*\.{3,}\s*"),
     re.compile(r"\s*[|│]\s*"),
 )
+_LETTER_BULLET: Final = re.compile(r"^(\s+)o\s(\s*\S.*)$")
+_BULLETS: Final = 4
+_APART: Final = re.compile(r"^(\s*)(\S(?:.{0,14}?\S)?) {2,}(?=\S)")
+_ALIKE: Final = 3
+_COMMENTS: Final = 12
+_OWN_NAME: Final = re.compile(r"(?<=\S)\s+\[[a-z][a-z0-9_-]+(?:, ?[a-z][a-z0-9_-]+)*\]$")
+"""The name of an action in square brackets behind its keys: "q, Escape [quit]"."""
 _MOST_WORDS: Final = 40
 LONGEST_LINE: Final = 600
 _DEFAULT: Final = re.compile(
@@ -51,6 +59,7 @@ _ABOUT_KEYS: Final = re.compile(
 )
 _ONLY_KEYS: Final = re.compile(r"^(?:defaults?|keys?|shortcuts?|bindings?)\s*:?$", re.I)
 """If only this stands beside the keys, the heading is the command."""
+_MORE_KEYS: Final = 4
 ENOUGH: Final = 0.12
 """The part of a section's keys that must carry a modifier or a name for its bare letters to be keys, too."""
 
@@ -96,9 +105,50 @@ def read_lines(
 def read_text(text: str, found: Found) -> None:
     """Add the lines of a text."""
     plain = re.sub(r".\x08", "", text)  # what a terminal strikes over to make it bold
-    _read(
-        [(number, line.expandtabs(8).rstrip()) for number, line in enumerate(plain.splitlines(), start=1)], found, None
-    )
+    plain = plain.replace("⟨", "<").replace("⟩", ">")
+    lines = [line.expandtabs(8).rstrip() for line in plain.splitlines()]
+    _read(list(enumerate(_parted(_bulleted(_without_comments(lines))), start=1)), found, None)
+
+
+def _without_comments(lines: list[str]) -> list[str]:
+    """Lines without those that begin with a sign with which a good part of all lines begin: a configuration's comments."""
+    starts = Counter(line.lstrip()[0] for line in lines if re.match(r"\s*[#;%\"]+:?(?:\s|$)", line))
+    written = sum(bool(line.strip()) for line in lines)
+    signs = {sign for sign, count in starts.items() if count >= max(_COMMENTS, 0.1 * written)}
+    return ["" if line.strip() and line.lstrip()[0] in signs else line for line in lines]
+
+
+def _bulleted(lines: list[str]) -> list[str]:
+    """Lines with a dot for the letter o where several that stand at one place begin with it: so bullets are drawn in text."""
+    places = Counter(len(match[1]) for line in lines if (match := _LETTER_BULLET.match(line)))
+    return [f"{match[1]}• {match[2]}" if (match := _LETTER_BULLET.match(line)) and places[len(match[1])] >= _BULLETS else line
+            for line in lines]  # fmt: skip
+
+
+def _parted(lines: list[str]) -> list[str]:
+    """Lines in which keys are parted from what they do where only their neighbours show that something else begins there.
+
+    Keys may fill the space before the column in which the text of all others stands: "Return Switch to the next sheet".
+    """
+    columns: dict[int, Counter[int]] = {}
+    for line in lines:
+        apart = _APART.match(line)
+        if apart is not None and evidence(apart[2]):
+            columns.setdefault(len(apart[1]), Counter())[apart.end()] += 1
+    parted = list(lines)
+    for place, line in enumerate(lines):
+        indent = len(line) - len(line.lstrip())
+        known = {column for column, count in columns.get(indent, Counter()).items() if count >= _ALIKE}
+        after = lines[place + 1] if place + 1 < len(lines) else ""
+        known |= {len(after) - len(after.lstrip())} if after.strip() else set()
+        for column in known:
+            keys = line[indent:column].rstrip()
+            alone = 2 <= column - indent <= 12 and len(keys.split()) == 1 and "  " not in line.strip()
+            if alone and len(line) > column and line[column - 1] == " " != line[column] and (
+                key_named(keys) is not None or evidence(keys) == 2
+            ):
+                parted[place] = f"{line[:column]}  {line[column:]}"
+    return parted
 
 
 def _read(lines: Sequence[tuple[int, str]], found: Found, group: str | None, top: str | None = None) -> None:
@@ -115,13 +165,18 @@ def _read(lines: Sequence[tuple[int, str]], found: Found, group: str | None, top
         pair = split_pair(body) if not body.startswith(("##", "# ")) else None
         if pair is not None and not _OPTION.match(pair[1]):
             command, keys = pair
+            keys, command, place = _listed_on(lines, place, indent, keys, command)
             place, more = _continued(lines, place, indent, body)
             sections[-1].pairs.append(_Pair(number, keys, f"{command} {more}".strip(), evidence(keys), body))
             continue
-        below, after = _below(lines, place, indent)
-        look = 0 if _OPTION.match(body) or len(body) > 60 else evidence(body)
+        keys = _OWN_NAME.sub("", body)
+        named = not indent and len(keys) > 3 and _NAME.match(keys) is not None and key_named(keys) is None
+        look = 0 if named or _OPTION.match(keys) or len(keys) > 60 else evidence(keys)
+        others, place_below = _more_keys(lines, place, indent) if look else ([], place)
+        below, after = _below(lines, place_below, indent)
         if below and look:
-            sections[-1].pairs.append(_Pair(number, body, below, look, body))
+            keys = " or ".join([keys, *others])
+            sections[-1].pairs.append(_Pair(number, keys, below, look, body))
             place = after
             continue
         if _is_heading(body, line):
@@ -141,6 +196,23 @@ def _read(lines: Sequence[tuple[int, str]], found: Found, group: str | None, top
     for section in sections:
         # The parts of a chapter of a manual are taken together: one of its modes may have letters alone.
         _take(section, found, section.pairs if section.top is None else of_top[section.top])
+
+
+def _listed_on(
+    lines: Sequence[tuple[int, str]], place: int, indent: int, keys: str, command: str
+) -> tuple[str, str, int]:
+    """Return keys that end with a comma with those of the next lines of their column, what they do, and the place after them."""
+    found, told = [keys], [command]
+    while found[-1].rstrip().endswith(",") and place < len(lines):
+        _, line = lines[place]
+        parts = re.split(r" {2,}", line.strip(), maxsplit=1)
+        if len(line) - len(line.lstrip()) != indent or not evidence(parts[0].rstrip(" ,")):
+            break
+        found.append(parts[0])
+        told += parts[1:]
+        place += 1
+    joined = " or ".join(one.rstrip(" ,") or one for one in found)
+    return joined, " ".join(told), place
 
 
 def _continued(lines: Sequence[tuple[int, str]], place: int, indent: int, body: str) -> tuple[int, str]:
@@ -166,6 +238,19 @@ def _below(lines: Sequence[tuple[int, str]], place: int, indent: int) -> tuple[s
         told.append(line.strip())
         place += 1
     return " ".join(told[:4]), place
+
+
+def _more_keys(lines: Sequence[tuple[int, str]], place: int, indent: int) -> tuple[list[str], int]:
+    """Return keys on the next lines that stand at the same place, and the place after them: one text is below all of them."""
+    more: list[str] = []
+    while place < len(lines) and len(more) < _MORE_KEYS:
+        _, line = lines[place]
+        text = line.strip()
+        if not text or len(line) - len(line.lstrip()) != indent or len(text) > 60 or evidence(text) != 2:
+            break
+        more.append(text)
+        place += 1
+    return (more, place) if more and _below(lines, place, indent)[0] else ([], place - len(more))
 
 
 def _is_heading(body: str, line: str) -> bool:
@@ -243,8 +328,8 @@ def _are_single_keys(text: str) -> bool:
 def _blank_between(body: str) -> tuple[str, str] | None:
     """Keys with a modifier or a name of their own at the beginning or the end, with one blank between."""
     words = body.split()
-    if not 2 <= len(words) <= 14:
-        return None
+    if not 2 <= len(words) <= 14 or evidence(body):
+        return None  # nothing but keys, such as "Ctrl-C or Escape"
     for count in range(min(5, len(words) - 1), 0, -1):
         head = " ".join(words[:count])
         if (

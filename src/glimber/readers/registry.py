@@ -5,6 +5,7 @@ from __future__ import annotations
 import gc
 import logging
 import re
+from collections import Counter
 from collections.abc import Mapping
 from functools import cache
 from importlib import import_module
@@ -25,6 +26,7 @@ MOST_BYTES: Final = 64_000_000
 MOST_LINES: Final = 2_000_000
 _HEAD: Final = 24_000
 _CLOSE: Final = 0.35
+_DRAWN: Final = 12
 """A reader is tried as well where it is nearly as sure as the surest."""
 _TRIED: Final = 5
 
@@ -91,7 +93,10 @@ def choose(name: str, data: bytes, options: Options = Options()) -> Chosen:
 def _worth(found: Found, place: int) -> float:
     """Sound bindings, less what could not be read; a reader that was less sure must find clearly more."""
     faults = sum(1 for one in found.problems if one.line)
-    return (found.sound - 0.5 * min(faults, found.sound + 3)) * (1.0, 0.85, 0.75, 0.7)[min(place, 3)] - 0.001 * place
+    signs = Counter(row.triggers for row in found.rows if len(row.triggers) == 1 and not row.triggers[0][-1].isalnum()
+                    and len(row.triggers[0]) == 1)  # fmt: skip
+    drawn = sum(count for count in signs.values() if count > _DRAWN)  # a sign that is everywhere is no key but a mark
+    return (found.sound - drawn - 0.5 * min(faults, found.sound + 3)) * (1.0, 0.85, 0.75, 0.7)[min(place, 3)] - 0.001 * place
 
 
 @cache

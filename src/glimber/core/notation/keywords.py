@@ -16,7 +16,8 @@ _SIGNS: Final = {
     "rbrace": "}", "lbracket": "[", "rbracket": "]",
     "rightbracket": "]", "braceleft": "{", "braceright": "}", "parenleft": "(", "parenright": ")", "less": "<", "greater": ">",
     "lt": "<", "gt": ">", "bar": "|", "pipe": "|", "at": "@", "numbersign": "#", "hash": "#", "asterisk": "*", "star": "*",
-    "question": "?", "questionmark": "?", "exclam": "!", "exclamationmark": "!", "ampersand": "&", "dollar": "$", "percent": "%",
+    "question": "?", "questionmark": "?", "exclam": "!", "exclamation": "!",
+    "exclamationmark": "!", "ampersand": "&", "dollar": "$", "percent": "%",
     "asciicircum": "^", "caret": "^", "underscore": "_", "bslash": "\\",
 }  # fmt: skip
 _NAMES: Final = {
@@ -52,7 +53,7 @@ _ONLY_IN_BRACKETS: Final = frozenset(
     "cr ret lf nl bs ic dc btn www mail search favorites back forward refresh reload explorer tools next prior scroll apps "
     "stop record open copy cut paste find help undo again select power sleep props mycomputer calculator application "
     "applications su haut bas links rechts bar star dot dash quote at less greater question hash pipe "
-    "bslash lt gt period colon".split()
+    "bslash lt gt period colon exclamation".split()
 )
 """Words of every language: keys only where they are marked as such, or stand with a modifier."""
 

@@ -143,8 +143,15 @@ def spell(text: str, ways: Ways = Ways(), whole: bool = False) -> Spelt:
     return Spelt(tuple(found), tuple(remarks))
 
 
-_AFTER_ESCAPE: Final = re.compile(r"(?<![\w+-])(ESC|Esc)-(?=\S)")
-"""Escape is no modifier: "ESC-v" is Escape, then v."""
+_AFTER_ESCAPE: Final = re.compile(r"(?<![\w+-])(ESC|Esc)[-+](?=\S)")
+"""Escape is no modifier: "ESC-v" and "Esc+v" are Escape, then v."""
+
+
+_GLUED: Final = re.compile(
+    r"(?<![\w^<+-])([a-z]{1,2}|[A-Z])(?=(?:\^[A-Za-z@\]\\_[]|<[A-Za-z][\w-]*>)$)|"
+    r"^([a-jl-z]|[a-z]{2})(?=(?:Enter|Return|Tab|Space|Esc|Left|Right|Up|Down|Home|End|PgUp|PgDn|PageUp|PageDown|Del|Bksp)$)"
+)
+"""A letter before a key that is written in another way is struck before it: "g^C", "g<Tab>", "gEnter"."""
 
 
 def _cleaned(text: str) -> str:
@@ -153,7 +160,7 @@ def _cleaned(text: str) -> str:
         body = body.replace("`", "") if body.count("`") > 1 else body
     body = re.sub(r"[ \t]+", " ", _OTHER_SYSTEM.sub("", body))
     body = re.sub(r"\s+(?:or|and)(?:\s+the)?\s*\n\s*", "\n", body)
-    body = _AFTER_ESCAPE.sub(r"\1 ", body)
+    body = _GLUED.sub(lambda match: f"{match[0]} ", _AFTER_ESCAPE.sub(r"\1 ", body))
     return _PREFIX.sub("", body).strip() if len(body) > 5 else body.strip()
 
 
@@ -335,7 +342,7 @@ _WORDS_OF_KEYS: Final = frozenset(
     "click double triple middle mouse wheel drag button swipe pinch touch trackpad finger two three four press the with on "
     "keypress semicolon backslash bracket grave tilde apostrophe quote hyphen".split()
 )
-_SPLIT: Final = re.compile(r"[\s+,/|;<>\[\]`()]+|(?<=\w)-(?=\w)|[…⌘⇧⌃⌥❖⊞✦]+")
+_SPLIT: Final = re.compile(r"[\s+,/|;<>\[\]`()⟨⟩]+|(?<=\w)-(?=\w)|[…⌘⇧⌃⌥❖⊞✦]+")
 
 
 def may_be_keys(text: str) -> bool:
