@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import re
+from typing import Literal
 
 from glimber.readers.found import Found, Options, decoded
 from glimber.readers.reader import Reader
@@ -33,7 +34,11 @@ def read(data: bytes, options: Options) -> Found:
 
 
 def _lines(text: str, delimiter: str) -> list[Line]:
-    reader = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)
+    # A quotation mark that is a whole cell is a key, and no mark around anything.
+    alone = re.search(rf"(?:^|{re.escape(delimiter)})\"(?:{re.escape(delimiter)}|$)", text, re.M) is not None
+    plain = alone and delimiter == "\t"
+    quoting: Literal[0, 3] = csv.QUOTE_NONE if plain else csv.QUOTE_MINIMAL
+    reader = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter, quoting=quoting)
     lines, before = [], 0
     try:
         for cells in reader:

@@ -30,6 +30,9 @@ _SPLITS: Final = (
 )
 _LETTER_BULLET: Final = re.compile(r"^(\s+)o\s(\s*\S.*)$")
 _BULLETS: Final = 4
+_PARTED_WORD: Final = re.compile(r"(?<=[a-z])[\u2010\u00ad] (?=[a-z])")
+_BEGINS: Final = re.compile(r"(?:[A-Z][a-z]+|[a-z]{3,})(?![\w+-])")
+"""A word with which what keys do may begin; no key, and no "or" between two."""
 _APART: Final = re.compile(r"^(\s*)(\S(?:.{0,14}?\S)?) {2,}(?=\S)")
 _ALIKE: Final = 3
 _COMMENTS: Final = 12
@@ -144,7 +147,8 @@ def _parted(lines: list[str]) -> list[str]:
         for column in known:
             keys = line[indent:column].rstrip()
             alone = 2 <= column - indent <= 12 and len(keys.split()) == 1 and "  " not in line.strip()
-            if alone and len(line) > column and line[column - 1] == " " != line[column] and (
+            begins = _BEGINS.match(line, column)
+            if alone and begins is not None and key_named(begins[0]) is None and line[column - 1] == " " and (
                 key_named(keys) is not None or evidence(keys) == 2
             ):
                 parted[place] = f"{line[:column]}  {line[column:]}"
@@ -166,7 +170,7 @@ def _read(lines: Sequence[tuple[int, str]], found: Found, group: str | None, top
         if pair is not None and not _OPTION.match(pair[1]):
             command, keys = pair
             keys, command, place = _listed_on(lines, place, indent, keys, command)
-            place, more = _continued(lines, place, indent, body)
+            place, more = _continued(lines, place, indent, line)
             sections[-1].pairs.append(_Pair(number, keys, f"{command} {more}".strip(), evidence(keys), body))
             continue
         keys = _OWN_NAME.sub("", body)
@@ -212,20 +216,21 @@ def _listed_on(
         told += parts[1:]
         place += 1
     joined = " or ".join(one.rstrip(" ,") or one for one in found)
-    return joined, " ".join(told), place
+    return joined, _joined(told), place
 
 
-def _continued(lines: Sequence[tuple[int, str]], place: int, indent: int, body: str) -> tuple[int, str]:
-    """Return what goes on on the next lines, far more to the right than the keys."""
+def _continued(lines: Sequence[tuple[int, str]], place: int, indent: int, first: str) -> tuple[int, str]:
+    """Return what goes on on the next lines, far more to the right than the keys; below a column of ``first`` whatever it is."""
     more: list[str] = []
     while place < len(lines) and len(more) < 4:
         _, line = lines[place]
-        text = line.strip()
-        if not text or len(line) - len(line.lstrip()) < indent + 4 or split_pair(text) is not None or evidence(text):
+        text, column = line.strip(), len(line) - len(line.lstrip())
+        in_column = first[column - 2 : column] == "  " and first[column : column + 1].strip() != "" and column >= indent + 12
+        if not text or column < indent + 4 or (not in_column and (split_pair(text) is not None or evidence(text))):
             break
         more.append(text)
         place += 1
-    return place, " ".join(more)
+    return place, _joined(more)
 
 
 def _below(lines: Sequence[tuple[int, str]], place: int, indent: int) -> tuple[str, int]:
@@ -237,7 +242,12 @@ def _below(lines: Sequence[tuple[int, str]], place: int, indent: int) -> tuple[s
             break
         told.append(line.strip())
         place += 1
-    return " ".join(told[:4]), place
+    return _joined(told[:4]), place
+
+
+def _joined(lines: Sequence[str]) -> str:
+    """One text of several lines; a word that was parted at a line's end is whole again."""
+    return _PARTED_WORD.sub("", " ".join(lines))
 
 
 def _more_keys(lines: Sequence[tuple[int, str]], place: int, indent: int) -> tuple[list[str], int]:
@@ -290,9 +300,9 @@ def split_pair(body: str) -> tuple[str, str] | None:
         return binds[2], binds[1]
     for split in _SPLITS:
         parts = [
-            re.sub(r"^[=:–—-]\s+(?=\S)", "", part.strip(" |│"))
+            re.sub(r"^[=:–—-]\s+(?=\S)", "", part.strip(" |│") or part)
             for part in split.split(body)
-            if part.strip(" |│=:") or part == ":"
+            if part.strip(" |│=:") or part == ":" or (split is _SPLITS[0] and part in ("|", "="))
         ]
         if len(parts) < 2:
             continue
