@@ -157,6 +157,8 @@ def _parted(lines: list[str]) -> list[str]:
 
 def _read(lines: Sequence[tuple[int, str]], found: Found, group: str | None, top: str | None = None) -> None:
     sections = [_Section(group, [], top)]
+    first = next((line for _, line in lines if line.strip()), "")
+    about_keys = top is None and _ABOUT_KEYS.search(first) is not None
     place = 0
     while place < len(lines):
         number, line = lines[place]
@@ -199,7 +201,7 @@ def _read(lines: Sequence[tuple[int, str]], found: Found, group: str | None, top
         of_top.setdefault(section.top, []).extend(section.pairs)
     for section in sections:
         # The parts of a chapter of a manual are taken together: one of its modes may have letters alone.
-        _take(section, found, section.pairs if section.top is None else of_top[section.top])
+        _take(section, found, section.pairs if section.top is None else of_top[section.top], about_keys)
 
 
 def _listed_on(
@@ -264,14 +266,15 @@ def _more_keys(lines: Sequence[tuple[int, str]], place: int, indent: int) -> tup
 
 
 def _is_heading(body: str, line: str) -> bool:
-    if body.startswith(("#", "=")) or body.endswith(":") or _NAME.match(body):
+    if body.startswith(("#", "=", "**")) or body.endswith(":") or _NAME.match(body):
         return True
     return len(body.split()) <= 5 and not body.endswith((".", ",", ";", ")")) and not body[0].islower()
 
 
-def _take(section: _Section, found: Found, together: Sequence[_Pair]) -> None:
+def _take(section: _Section, found: Found, together: Sequence[_Pair], about_keys: bool) -> None:
+    """Add the pairs of a section. ``about_keys``: the first line says that all of it is about keys."""
     strong = sum(pair.look == 2 for pair in together)
-    told = _ABOUT_KEYS.search(f"{section.top or ''} {section.group or ''}") is not None
+    told = about_keys or _ABOUT_KEYS.search(f"{section.top or ''} {section.group or ''}") is not None
     enough = strong >= max(1.0, ENOUGH * len(together)) or (
         told and sum(pair.look > 0 for pair in together) >= 0.6 * len(together)
     )
