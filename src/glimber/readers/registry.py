@@ -97,7 +97,8 @@ def _worth(found: Found, place: int) -> float:
                     and len(row.triggers[0]) == 1)  # fmt: skip
     drawn = sum(count for count in signs.values() if count > _DRAWN)  # a sign that is everywhere is no key but a mark
     torn = sum(row.command[:1] in "+/-=(*" and len(row.command) > 1 for row in found.rows)  # keys that were cut off too early
-    return (found.sound - drawn - torn - 0.5 * min(faults, found.sound + 3)) * (1.0, 0.85, 0.75, 0.7)[min(place, 3)] - 0.001 * place
+    sound = found.sound - drawn - torn
+    return (sound - 0.5 * min(faults, found.sound + 3)) * (1.0, 0.85, 0.75, 0.7)[min(place, 3)] - 0.001 * place
 
 
 @cache

@@ -23,7 +23,7 @@ INKS_ON_DESK: Final = MappingProxyType(
 
 PAPER: Final[Mapping[str, str]] = MappingProxyType(
     {
-        "paper": "#F6F1E6", "paper-line": "#CDC4B2", "ink": "#23262B", "prints": "#5F6772",
+        "paper": "#F6F1E6", "paper-front": "#EDE5D2", "paper-line": "#CDC4B2", "ink": "#23262B", "prints": "#5F6772",
         "tile": "#FFFDF8", "faint": "#8C8778", **INKS_ON_PAPER,
         "lamp-0": "#D8D2C4", "lamp-1": "#CDBB92", "lamp-2": "#C9A65A",
         "lamp-3": "#C48F2A", "lamp-4": "#B57400", "lamp-5": "#8A5200",

@@ -27,7 +27,7 @@ def inks(paper: bool) -> Inks:
     """Return the colours of a page in the present theme."""
     t = theme()
     if paper:
-        return Inks(PAPER["ink"], PAPER["prints"], PAPER["paper-line"], PAPER["tile"], "#EDE5D2", LIT_ON_PAPER,
+        return Inks(PAPER["ink"], PAPER["prints"], PAPER["paper-line"], PAPER["tile"], PAPER["paper-front"], LIT_ON_PAPER,
                     PAPER["moss"], PAPER["clay"])  # fmt: skip
     return Inks(t.text, t.quiet, t.line, t.raised, t.raised, t.light, t.settled, t.slip)
 
