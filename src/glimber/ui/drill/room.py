@@ -51,7 +51,7 @@ class DrillRoom(Room):
         self._last: RoundPlay | None = None
         self._round: Round | None = None
         self.timing = TimingStudy(session, host, self.exercise)
-        self.setup = DrillSetup(session, self.begin, self.resume, self._act, self)
+        self.setup = DrillSetup(session, self.begin, self.resume, self._act, host.weigh, self)
         self.runs = RunMaking(session, host, self, self.setup)
         self.stack = QStackedLayout(self)
         self.stack.addWidget(self.setup)
@@ -239,7 +239,11 @@ class DrillRoom(Room):
             self.after.show_round(self._last, self._round, self.setup.minutes)
 
     def _enter_pressed(self) -> None:
-        if self.play is None:
+        if self.play is not None:
+            return
+        if self.setup.list.hasFocus() and self.stack.currentWidget() is self.setup:
+            self.setup.list.open()  # on a card it opens the case
+        else:
             self.begin()
 
     def show_setup(self) -> None:

@@ -1,4 +1,4 @@
-"""Before a round: what is due and why, in seconds a week, with the hits planned; and on the right how it is drilled."""
+"""Before a round: the round as a sentence, what is due and why as cards along its time, and what waits to be sorted."""
 
 from __future__ import annotations
 
@@ -7,15 +7,11 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
-    QAbstractItemView,
     QFrame,
-    QGridLayout,
     QHBoxLayout,
-    QHeaderView,
     QPushButton,
-    QTableWidget,
-    QTableWidgetItem,
     QVBoxLayout,
     QWidget,
 )
@@ -30,6 +26,8 @@ from glimber.core.practice.options import DEADLINES, USUAL_DEADLINE_MS, Deadline
 from glimber.core.practice.tries import MODES, AnswerMode
 from glimber.core.session.pending import as_set
 from glimber.store.settings import UserSettings
+from glimber.ui.drill.coming import Coming, ComingList
+from glimber.ui.drill.round_sentence import RoundSentence
 from glimber.ui.paint.plain_text import Label, tip
 from glimber.ui.session.session import Session
 
@@ -41,11 +39,13 @@ if TYPE_CHECKING:
 _MODE_WORDS = {"press": "press the keys", "point": "point at a blank board", "name": "name a lit key",
                "spell": "spell, one after another"}  # fmt: skip
 _DEADLINE_WORDS = {"fixed": f"{USUAL_DEADLINE_MS / 1000:.0f} s", "adaptive": "by your own times", "none": "none"}
+_LOW = 620
+"""px of height below which the page is folded."""
 _CUE_WORDS = {"name": "name", "situation": "situation", "picture": "icon or picture", "mixed": "mixed"}
 
 
 class DrillSetup(QWidget):
-    """The list of what is due, how it is drilled, and the way to begin."""
+    """The round as a sentence, its prompts to come as cards, what is not sorted yet, and the way to begin."""
 
     def __init__(
         self,
@@ -53,9 +53,10 @@ class DrillSetup(QWidget):
         begin: Callable[[], None],
         resume: Callable[[], None],
         act: Callable[[str], None],
+        weigh: Callable[[str], None],
         parent: QWidget,
     ) -> None:
-        """``act``: carries out an action of the room by its id."""
+        """``act``: carries out an action of the room by its id; ``weigh``: opens the case of a binding."""
         super().__init__(parent)
         self.session = session
         self.options = _usual(session.settings)
@@ -66,67 +67,50 @@ class DrillSetup(QWidget):
         self.dropped: set[str] = set()
         self.added: list[str] = []
         self._chosen: tuple[tuple[object, ...], Chosen] | None = None
-        self.title = Label("Next round")
-        self.title.setProperty("role", "title")
-        self.note, self.standin = Label(), Label()
-        for label in (self.note, self.standin):
+        self.sentence = RoundSentence(act, self)
+        self.values = self.sentence.values
+        self.note, self.standin, self.waiting = Label(), Label(), Label()
+        for label in (self.note, self.standin, self.waiting):
             label.setProperty("role", "quiet")
             label.setWordWrap(True)
-        self.list = QTableWidget(0, 4)
-        self.list.setAccessibleName("What is due")
-        self.list.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.list.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        self.list.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        self.list.setShowGrid(False)
-        self.list.setTabKeyNavigation(False)
-        self.list.horizontalHeader().hide()
-        self.list.verticalHeader().hide()
-        self.list.verticalHeader().setDefaultSectionSize(34)
-        for column, mode in enumerate((QHeaderView.ResizeMode.Stretch, *[QHeaderView.ResizeMode.ResizeToContents] * 3)):
-            self.list.horizontalHeader().setSectionResizeMode(column, mode)
+        self.list = ComingList(self)
+        self.list.opened.connect(weigh)
         self.begin_button = QPushButton("Begin")
         self.begin_button.setProperty("role", "chosen")
+        self.begin_button.setFixedSize(160, 48)
         self.begin_button.clicked.connect(begin)
         self.resume_button = QPushButton("Resume the round put aside")
         self.resume_button.clicked.connect(resume)
         self.resume_button.hide()
-        self.how = QFrame(self)
-        self.how.setObjectName("panel")
-        grid = QGridLayout(self.how)
-        grid.setContentsMargins(18, 14, 18, 14)
-        grid.setVerticalSpacing(6)
-        self.values: dict[str, QPushButton] = {}
-        for row, (id, what) in enumerate((("drill-of", "Of"), ("drill-mode", "Answer"), ("drill-hands", "Boards"),
-                                          ("drill-cue", "Cue"), ("drill-more", "Length"), ("drill-sprint", "Ends"),
-                                          ("drill-deadline", "Deadline"), ("drill-strict", "Counts"))):  # fmt: skip
-            label, value = Label(what), QPushButton()
-            label.setProperty("role", "quiet")
-            value.setProperty("role", "line")
-            value.clicked.connect(lambda _=False, id=id: act(id))
-            grid.addWidget(label, row, 0)
-            grid.addWidget(value, row, 1)
-            self.values[id] = value
-        grid.setColumnStretch(1, 1)
-        buttons = QHBoxLayout()
-        buttons.addWidget(self.begin_button)
-        buttons.addWidget(self.resume_button)
-        buttons.addStretch(1)
-        left = QVBoxLayout()
-        left.setSpacing(12)
-        for widget in (self.title, self.note, self.list):
-            left.addWidget(widget, 1 if widget is self.list else 0)
-        left.addLayout(buttons)
-        right = QVBoxLayout()
-        right.setSpacing(12)
-        right.addSpacing(64)
-        right.addWidget(self.how)
-        right.addWidget(self.standin)
-        right.addStretch(1)
-        outer = QHBoxLayout(self)
-        outer.setContentsMargins(40, 32, 40, 24)
-        outer.setSpacing(28)
-        outer.addLayout(left, 5)
-        outer.addLayout(right, 3)
+        self.sorting = QFrame(self)
+        self.sorting.setObjectName("panel")
+        box = QVBoxLayout(self.sorting)
+        box.setContentsMargins(18, 12, 18, 12)
+        box.addWidget(self.waiting)
+        foot = QHBoxLayout()
+        foot.setSpacing(16)
+        foot.addWidget(self.sorting, 5)
+        foot.addStretch(3)
+        foot.addWidget(self.resume_button)
+        foot.addWidget(self.begin_button)
+        self._outer = QVBoxLayout(self)
+        self._outer.setSpacing(12)
+        for widget in (self.sentence, self.note, self.standin, self.list):
+            self._outer.addWidget(widget, 1 if widget is self.list else 0)
+        self._outer.addLayout(foot)
+        self._fold()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._fold()
+
+    def _fold(self) -> None:
+        """Leave out in a low window what can be said elsewhere, so that the cards are seen."""
+        low = self.height() < _LOW
+        self._outer.setContentsMargins(56, 16 if low else 36, 56, 10 if low else 24)
+        self.standin.setVisible(bool(self.standin.text()) and not low)
+        self.sorting.setVisible(not low and bool(self.waiting.text()))
+        self._outer.setSpacing(6 if low else 12)
 
     def _take_settings(self) -> None:
         """Take over the defaults of a round after the settings changed."""
@@ -187,7 +171,7 @@ class DrillSetup(QWidget):
 
     def drop(self) -> None:
         """Strike the binding in front from the list."""
-        due, row = self.due(), self.list.currentRow()
+        due, row = self.due(), self.list.front()
         if 0 <= row < len(due):
             id = due[row].binding
             self.added = [one for one in self.added if one != id]
@@ -244,7 +228,7 @@ class DrillSetup(QWidget):
         texts = {
             "drill-of": self.selection.name if self.selection is not None else "what is due",
             "drill-mode": _MODE_WORDS[options.mode], "drill-cue": _CUE_WORDS[options.cue], "drill-more": minutes,
-            "drill-hands": {"stand-in": "this keyboard stands in", "board": "the board itself",
+            "drill-hands": {"stand-in": "this keyboard", "board": "the board itself",
                             "device": f"{options.device_board}, as a device"}[options.hands],
             "drill-sprint": "with its last step, in order, as one" if self.selection is not None and self.selection.run
             else f"with {minutes}, as many hits as there are" if options.sprint else "with its planned hits",
@@ -254,7 +238,7 @@ class DrillSetup(QWidget):
         for id, text in texts.items():
             self.values[id].setText(text)
         some = bool(self.session.folio.drillable(self.session.computer))
-        for widget in (self.title, self.how, self.begin_button):
+        for widget in (self.sentence, self.begin_button):
             widget.setVisible(some)
         self.note.setAlignment(Qt.AlignmentFlag.AlignLeft if some else Qt.AlignmentFlag.AlignCenter)
         self.note.setProperty("role", "quiet" if some else "large")
@@ -262,35 +246,45 @@ class DrillSetup(QWidget):
         self.list.setVisible(bool(due))
         self.note.setText(self._note(due, chosen))
         folio = self.folio()
-        self._fill(folio, due)
+        self.list.show_coming(self._coming(folio, due), self.minutes)
         self.standin.setText(self._standin_words(folio, due) if options.mode == "press" else "")
+        self.values["drill-hands"].setToolTip(tip(self.standin.text()))
+        self.waiting.setText(self._waiting_words(len(due)) if some else "")
+        self._fold()
 
-    def _fill(self, folio: Folio, due: list[Due]) -> None:
-        row = self.list.currentRow()
-        self.list.setRowCount(len(due))
+    def _coming(self, folio: Folio, due: list[Due]) -> list[Coming]:
+        """The cards of what is due."""
         named = [folio.command_of(folio.bindings[one.binding]) for one in due if one.binding in folio.bindings]
         names = [command.name for command in named if command is not None]
-        for place, one in enumerate(due):
+        found = []
+        for one in due:
             binding = folio.bindings.get(one.binding)
             command = folio.command_of(binding) if binding is not None else None
-            hits = f"{one.hits} {'hit' if one.hits == 1 else 'hits'}" if not self.options.sprint else ""
-            worth = f"{one.worth_s_week:.0f} s a week" if one.worth_s_week >= 1 else "under 1 s a week"
-            chance = "not tried yet" if one.new else f"{100 * one.p_now:.0f} %"
+            group = folio.group_of(command)
             name = command.name if command else one.binding
             if binding is not None and names.count(name) > 1:  # where, but not which key: that is asked
                 name += f" · {binding.trigger.board if isinstance(binding.trigger, Spot) else 'shortcut'}"
-            for column, text in enumerate((name, one.why,
-                                           ", ".join(part for part in (hits, worth) if part), chance)):  # fmt: skip
-                item = QTableWidgetItem(text)
-                if column == 3:
-                    item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-                # Where it is must not be told before it is asked: only somebody new to it may look.
-                if one.new and binding is not None and column == 0:
-                    item.setToolTip(tip(place_words(folio, binding.trigger)))
-                item.setData(Qt.ItemDataRole.AccessibleTextRole, text)
-                self.list.setItem(place, column, item)
-        if due:
-            self.list.setCurrentCell(min(max(row, 0), len(due) - 1), 0)
+            hits = 0 if self.options.sprint else one.hits
+            worth = f"{one.worth_s_week:.0f} s a week" if one.worth_s_week >= 1 else "under 1 s a week"
+            chance = "not tried yet" if one.new else f"{100 * one.p_now:.0f} %"
+            said = ", ".join(part for part in (one.why, f"{hits} hits" if hits else "", worth, chance) if part)
+            # Where it is must not be told before it is asked: only somebody new to it may look.
+            place = place_words(folio, binding.trigger) if one.new and binding is not None else ""
+            mark, ink = (group.mark, group.ink) if group is not None else ("square", "slate")
+            why, p_now = one.why.removesuffix(" last time"), None if one.new else one.p_now
+            found.append(Coming(one.binding, name, mark, ink, why, p_now, hits, f"{name}: {said}", place))
+        return found
+
+    def _waiting_words(self, due: int) -> str:
+        """What is not in the round, and how the commands were sorted."""
+        folio = self.session.folio
+        refs = {binding.command for binding in folio.drillable(self.session.computer)}
+        states = [folio.commands[ref].learn for ref in refs if ref is not None]
+        unsorted = states.count(None)
+        counts = [f"{count} as {state}" for state in ("known", "never") if (count := states.count(state))]
+        marked = f" You marked {' and '.join(counts)}." if counts else ""
+        sort = f"\nL sorts {unsorted} into known, learn and never." if unsorted else ""
+        return f"{max(0, len(states) - due)} more are waiting.{marked}{sort}"
 
     def _note(self, due: list[Due], chosen: Chosen | None) -> str:
         if chosen is None:

@@ -81,6 +81,8 @@ def _sheet(t: Theme) -> str:
     QLabel[role="faint"] {{ color: {t.faint}; font-size: {SMALL}px; }}
     QLabel[role="title"] {{ font-size: {TITLE}px; font-weight: 600; }}
     QLabel[role="heading"] {{ font-size: {HEADING}px; font-weight: 500; }}
+    QLabel[role="key"] {{ color: {t.text}; font-weight: 600; }}
+    QLabel[role="sentence"] {{ font-size: {TITLE}px; }}
     QLabel[role="large"] {{ font-size: {LARGE}px; }}
     QLineEdit {{ background: {t.panel}; border: 1px solid {t.line}; border-radius: 6px; padding: 0 10px; min-height: 28px;
                  selection-background-color: {t.light}; selection-color: {t.on_lamp}; }}
@@ -96,6 +98,9 @@ def _sheet(t: Theme) -> str:
                    min-height: 32px; }}
     QPushButton[narrow="true"] {{ padding: 0 9px; }}
     QPushButton[narrow="true"]:focus {{ padding: 0 8px; }}
+    QPushButton[role="part"] {{ border: none; border-bottom: 2px solid {t.lamp[3]}; border-radius: 0; padding: 0 1px;
+                   color: {t.light}; font-size: {TITLE}px; font-weight: 600; min-height: 0; }}
+    QPushButton[role="part"]:focus {{ border: none; border-bottom: 2px solid {t.text}; padding: 0 1px; }}
     QPushButton[role="line"] {{ border: none; text-align: left; padding: 0 4px; }}
     QPushButton:hover {{ background: {t.raised}; }}
     QPushButton:focus {{ border: 2px solid {t.light}; padding: 0 13px; }}
