@@ -99,3 +99,15 @@ def test_a_name_is_broken_between_words_and_cut_at_the_third_line() -> None:
     lines = _lines("Carry the whole window to the workspace on the left of this one", 90)
     assert len(lines) == 3 and lines[2].endswith("…") and all(advance(line, LARGE, 600) <= 90 for line in lines)
     assert _lines("", 90) == []
+
+
+def test_an_empty_folio_offers_no_keys_that_do_nothing(open_room: OpenRoom, tmp_path: Path, settle: Settle) -> None:
+    folder = write_folio(tmp_path / "small")
+    for file in (folder / "layouts").iterdir():
+        file.unlink()
+    for file in (folder / "programs").iterdir():
+        file.unlink()
+    window = open_room(folder, "drill")
+    settle(lambda: "Nothing to drill yet" in window.room("drill").setup.note.text())
+    offered = {action.id for action in window.registry.offered("drill")}
+    assert not any(id.startswith("drill-") for id in offered), offered

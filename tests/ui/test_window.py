@@ -412,3 +412,15 @@ def test_the_words_at_the_foot_can_be_clicked(window: Any, qtbot: Any, settle: S
     find = next(n for n, (_, what) in enumerate(window.bottom._keys) if what == "find")
     qtbot.mouseClick(window.bottom, Qt.MouseButton.LeftButton, pos=window.bottom._boxes[find].center().toPoint())
     assert not window.found().isVisible()  # a sheet lies over the room
+
+
+def test_the_folios_name_opens_what_works_everywhere(window: Any, hands: Any, settle: Settle, qtbot: Any) -> None:
+    qtbot.mouseClick(window.top.title, Qt.MouseButton.LeftButton)
+    settle(lambda: QApplication.activePopupWidget() is not None)
+    menu = QApplication.activePopupWidget()
+    texts = [one.text() for one in menu.actions()]
+    for wanted in ("Settings", "The day's page", "undo", "folio"):
+        assert any(wanted.lower() in text.lower() for text in texts), (wanted, texts)
+    next(one for one in menu.actions() if one.text().startswith("Settings")).trigger()
+    settle(lambda: window.settings().isVisible())
+    menu.close()

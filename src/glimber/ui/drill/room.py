@@ -96,8 +96,11 @@ class DrillRoom(Room):
     def actions_here(self) -> list[Action]:
         setup = self.setup
 
+        def some() -> bool:
+            return not setup.begin_button.isHidden()  # a folio without bindings has nothing to drill
+
         def before() -> bool:
-            return self.stack.currentWidget() is setup
+            return self.stack.currentWidget() is setup and some()
 
         def action(
             id: str, name: str, key: str, run: Callable[[], None], brief: str = "", brief_keys: str = ""
@@ -105,7 +108,7 @@ class DrillRoom(Room):
             return Action(id, name, (key,), run, self.id, brief, brief_keys, when=before)
 
         actions = [
-            Action("drill-begin", "Begin the round", ("Enter",), self._enter_pressed, self.id, "begin"),
+            Action("drill-begin", "Begin the round", ("Enter",), self._enter_pressed, self.id, "begin", when=some),
             action("drill-of", "What the round is made of", "w", self._ask_selection, "of what", "W"),
             action("drill-sort", "Sort what to learn: known, learn, never", "l", self.sort, "sort", "L"),
             action("drill-drop", "Strike the binding from the list", "Delete", setup.drop, "strike out", "Del"),
@@ -122,8 +125,8 @@ class DrillRoom(Room):
             action(
                 "drill-hands", "Boards: this keyboard stands in, the board itself, or a device", "b", self._other_hands
             ),
-            Action("drill-calendar", "Practice by date", ("k",), self.show_calendar, self.id, "calendar", "K"),
-            Action("drill-timing", "How long keys are held: limits that fit", ("g",), self.timing.begin, self.id),
+            Action("drill-calendar", "Practice by date", ("k",), self.show_calendar, self.id, "calendar", "K", when=some),
+            Action("drill-timing", "How long keys are held: limits that fit", ("g",), self.timing.begin, self.id, when=some),
             action("drill-resume", "Resume the round put aside", "r", self.resume, "resume", "R"),
         ]
         # While commands are sorted the keys are the page's own, and the foot says none of the room's.

@@ -51,11 +51,22 @@ class ContextMenus(QObject):
             if action.room != ANYWHERE:
                 self._put(menu, action)
         menu.addSeparator()
-        anywhere = menu.addMenu("In every room")
-        for action in offered:
-            if action.room == ANYWHERE:
-                self._put(anywhere, action)
+        self._put_everywhere(menu.addMenu("In every room"))
         return menu
+
+    def show_everywhere(self, at: QWidget) -> None:
+        """Show below a widget what works in every room: undo, settings, the day's page, other folios."""
+        if is_covered(self._window):
+            return
+        menu = QMenu(self._window)
+        menu.aboutToHide.connect(menu.deleteLater)
+        self._put_everywhere(menu)
+        menu.popup(at.mapToGlobal(QPoint(0, at.height())))
+
+    def _put_everywhere(self, menu: QMenu) -> None:
+        for action in self._registry.offered(self._room()):
+            if action.room == ANYWHERE and _focused(action) and not _walks(action):
+                self._put(menu, action)
 
     def _put(self, menu: QMenu, action: Action) -> None:
         name = action.name.replace("&", "&&")

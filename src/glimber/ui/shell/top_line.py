@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QWidget
 
 from glimber.ui.paint.fonts import font
 from glimber.ui.paint.look import LARGE, SMALL, TOP_LINE
@@ -106,10 +106,12 @@ class TopLine(QWidget):
             tip("How often the folio's bindings are struck at work is being counted; Ctrl+U shows it")
         )
         self.counting.hide()
-        self.title, self._title = Label(), ""
-        self.title.setProperty("role", "quiet")
+        self.title, self._title = QPushButton(), ""
+        self.title.setProperty("role", "line")
+        self.title.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.title.setCursor(Qt.CursorShape.PointingHandCursor)
         self.title.setMinimumWidth(0)
-        self.title.setMaximumWidth(200)
+        self.title.setMaximumWidth(220)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 20, 0)
         layout.setSpacing(16)
@@ -127,8 +129,8 @@ class TopLine(QWidget):
         if title == self._title:
             return
         self._title, metrics = title, self.title.fontMetrics()
-        self.title.setText(metrics.elidedText(title, Qt.TextElideMode.ElideRight, 190))
-        self.title.setToolTip(tip(title))
+        self.title.setText(f"{metrics.elidedText(title, Qt.TextElideMode.ElideRight, 180)} ▾".replace("&", "&&"))
+        self.title.setToolTip(tip(f"{title}: undo, settings, the day's page, other folios and all else that works everywhere"))
 
 
 class BottomLine(QWidget):

@@ -137,6 +137,7 @@ class Window(QMainWindow):
 
         self.registry.begin()
         self.menus = ContextMenus(self, self.registry, lambda: self.current)
+        self.top.title.clicked.connect(lambda: self.menus.show_everywhere(self.top.title))
         self.installEventFilter(_LookFirst(self))
 
     # Made at the first need, or after the first frame
