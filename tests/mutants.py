@@ -61,7 +61,8 @@ def mutants_of(path: Path) -> Iterator[Mutant]:
     """Every fault that can be planted in a module; docstrings, annotations and texts are left alone."""
     tree = ast.parse(path.read_text())
     # Whether a class is frozen changes nothing for who does not try to change it, nor "strict" for rows of one length.
-    marks = [mark for node in ast.walk(tree) if isinstance(node, ast.ClassDef) for mark in node.decorator_list]
+    marks = [mark for node in ast.walk(tree) if isinstance(node, ast.ClassDef)
+             for mark in (*node.decorator_list, *node.keywords)]  # fmt: skip
     marks += [node for node in ast.walk(tree) if isinstance(node, ast.keyword) and node.arg == "strict"]
     alone = {id(one) for mark in marks for one in ast.walk(mark)}
     for node in ast.walk(tree):
