@@ -295,3 +295,40 @@ def test_names_with_their_keys_behind_them_and_signs_as_keys() -> None:
     found = triggers(read("config", text.encode()))
     assert found["fit_sheet"] == ["="] and found["next_chart"] == ["Ctrl+PageDown"] and found["first_chart"] == ["g g"]
     assert found["quote"] == ['"'] and found["sheet_12"] == ["F12"]
+
+
+def test_keys_that_fill_their_column_are_parted_from_their_text() -> None:
+    text = """KEYBOARD
+       Mod4-Shift-Return
+              Open a chart.
+
+       Mod4-p Print the sheet.
+
+       Mod4-j Go to the next sheet.
+
+       Ctrl-f and Ctrl-g
+              Find a place.
+
+       Mod4-Shift-c
+              Close the sheet.
+"""
+    assert triggers(read("text", text.encode())) == {
+        "Open a chart.": ["Shift+Super+Enter"], "Print the sheet.": ["Super+P"], "Go to the next sheet.": ["Super+J"],
+        "Find a place.": ["Ctrl+F", "Ctrl+G"], "Close the sheet.": ["Shift+Super+C"],
+    }  # fmt: skip
+
+
+@pytest.mark.parametrize(("count", "read_as_keys"), [(7, False), (8, True), (12, True)])
+def test_names_with_a_letter_each_are_commands_with_their_keys(count: int, read_as_keys: bool) -> None:
+    lines = [f"     act_sheet{chr(97 + n) * 3} = {chr(97 + n)}\n         Show sheet {chr(97 + n)}.\n" for n in range(count)]
+    found = triggers(read("text", "\n".join(["Settings of the survey", "", *lines]).encode()))
+    assert len(found) == count * read_as_keys
+
+
+def test_more_ways_to_write_a_configuration() -> None:
+    lines = ["bind[show_sheet] = MOD+b", "bind[next_sheet] = MOD+Shift+j", "bind[last_sheet] = MOD+k", 'chartkey "Super+p" print-chart',
+             'chartkey "Super+q" quit-chart', "", "super + @space", "\topen_menu", "", "super + Return", "\topen_chart"]  # fmt: skip
+    assert triggers(read("config", "\n".join(lines).encode())) == {
+        "show_sheet": ["Super+B"], "next_sheet": ["Shift+Super+J"], "last_sheet": ["Super+K"], "print-chart": ["Super+P"],
+        "quit-chart": ["Super+Q"], "open_menu": ["Super+Space"], "open_chart": ["Super+Enter"],
+    }  # fmt: skip

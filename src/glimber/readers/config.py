@@ -49,6 +49,8 @@ _COLON: Final = re.compile(r"^(?:[*•]\s+(?!:))?([^:=\"']+?)\s+:([A-Z]\w.*)$")
 _ASSIGNS: Final = re.compile(r"^\s*(?:local\s+)?([A-Za-z]\w*)=([A-Za-z0-9]+)\s*(?:#.*)?$")
 _NESTED: Final = re.compile(r"<((?:[A-Za-z]-)+)<(\w+)>>")
 """A named key in brackets of its own: "<C-<home>>"."""
+_INDEXED: Final = re.compile(r"^(?:key)?bind(?:ing)?s?\[([^\]]+)\]$")
+"""The name of a command as an index: "bind[bar_toggle] = MOD+b"."""
 _EITHER_WAY: Final = re.compile(r"~[SCMA]-")
 """A modifier that may be held or not, as in translation tables of X toolkits."""
 LONGEST_LINE: Final = 1_500
@@ -163,8 +165,9 @@ def _lines(raw: list[str], found: Found) -> list[_Line]:
                 else ""
             )
             alone = _ALONE.match(body)
-            if after and not _COMMENT.match(after) and (alone is not None or evidence(_braces(body)[0]) == 2):
-                keys = _unquoted(alone[1]) if alone is not None else re.sub(r"(?:^|(?<=\s))@(?=\w)", "", body)
+            pressed = re.sub(r"(?:^|(?<=\s))@(?=\w)", "", body)  # on release, which is the same key
+            if after and not _COMMENT.match(after) and (alone is not None or evidence(_braces(pressed)[0]) == 2):
+                keys = _unquoted(alone[1]) if alone is not None else pressed
                 lines.append(_Line(number, "below", (keys, after), group))
                 below.add(number + 1)
             else:
@@ -189,7 +192,8 @@ def _form_of(body: str, number: int, group: str | None) -> _Line:
     quoted = [token for token in tokens[1:3] if token[:1] in "\"'" and len(token) > 2]
     if len(quoted) == 2 and verb[:1] not in "\"'" and re.fullmatch(r"\W?[A-Za-z_-]+", verb):
         return _Line(number, f"quoted {verb.lower()}", (_unquoted(quoted[0]), _unquoted(quoted[1])), group)
-    if len(tokens) > 2 and _VERB.match(verb) and tokens[1] not in ("=", ":"):
+    keyed = len(tokens) > 2 and tokens[1][:1] in "\"'" and verb.isalpha() and evidence(_unquoted(tokens[1])) == 2
+    if len(tokens) > 2 and (_VERB.match(verb) or keyed) and tokens[1] not in ("=", ":"):
         return _Line(number, f"verb {verb.lower()}", tuple(_without_flags(tokens[1:])), group)
     if len(tokens) > 2 and _VERB.match(verb) and tokens[1] == "=":
         parts = [part.strip() for part in body.split("=", 1)[1].split(",")]
@@ -199,6 +203,8 @@ def _form_of(body: str, number: int, group: str | None) -> _Line:
     pair = _PAIR.match(body)
     if pair is not None:
         left, right = (pair[1], pair[3]) if pair[2] else (pair[4], pair[6])
+        named = _INDEXED.match(left)
+        left = named[1] if named is not None else left
         three = right.split(",")
         if len(three) >= 3 and (evidence(three[0].replace("\\t", " or ")) or three[0] == "none"):
             # keys now, keys it came with, what it is called

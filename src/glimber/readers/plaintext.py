@@ -9,6 +9,7 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Iterable, Sequence
+from itertools import pairwise
 from typing import Final
 
 from msgspec import Struct
@@ -31,8 +32,9 @@ _SPLITS: Final = (
 _LETTER_BULLET: Final = re.compile(r"^(\s+)o\s(\s*\S.*)$")
 _BULLETS: Final = 4
 _PARTED_WORD: Final = re.compile(r"(?<=[a-z])[\u2010\u00ad] (?=[a-z])")
-_BEGINS: Final = re.compile(r"(?:[A-Z][a-z]+|[a-z]{3,})(?![\w+-])")
-"""A word with which what keys do may begin; no key, and no "or" between two."""
+_GOES_ON_IN_WORDS: Final = re.compile(r"[A-Z][a-z]+ (?!or\b|and\b)[a-z]+ ?[a-z]")
+_BEGINS: Final = re.compile(r"(?!and\b|then\b)(?:[A-Z][a-z]+|[a-z]{3,})(?![\w+-])")
+"""A word with which what keys do may begin; no key, and no "or" or "and" between two."""
 _APART: Final = re.compile(r"^(\s*)(\S(?:.{0,14}?\S)?) {2,}(?=\S)")
 _ALIKE: Final = 3
 _COMMENTS: Final = 12
@@ -63,6 +65,7 @@ _ABOUT_KEYS: Final = re.compile(
 _ONLY_KEYS: Final = re.compile(r"^(?:defaults?|keys?|shortcuts?|bindings?)\s*:?$", re.I)
 """If only this stands beside the keys, the heading is the command."""
 _MORE_KEYS: Final = 4
+_LETTERS: Final = 8
 ENOUGH: Final = 0.12
 """The part of a section's keys that must carry a modifier or a name for its bare letters to be keys, too."""
 
@@ -138,6 +141,10 @@ def _parted(lines: list[str]) -> list[str]:
         apart = _APART.match(line)
         if apart is not None and evidence(apart[2]):
             columns.setdefault(len(apart[1]), Counter())[apart.end()] += 1
+    for line, after in pairwise(lines):  # keys alone on their line, and their text below in its column
+        indent, column = (len(one) - len(one.lstrip()) for one in (line, after))
+        if after.strip() and column > indent and evidence(line) == 2:
+            columns.setdefault(indent, Counter())[column] += 1
     parted = list(lines)
     for place, line in enumerate(lines):
         indent = len(line) - len(line.lstrip())
@@ -148,7 +155,8 @@ def _parted(lines: list[str]) -> list[str]:
             keys = line[indent:column].rstrip()
             alone = 2 <= column - indent <= 12 and len(keys.split()) == 1 and "  " not in line.strip()
             begins = _BEGINS.match(line, column)
-            if alone and begins is not None and key_named(begins[0]) is None and line[column - 1] == " " and (
+            words = begins is not None and (key_named(begins[0]) is None or _GOES_ON_IN_WORDS.match(line, column) is not None)
+            if alone and words and line[column - 1] == " " and (
                 key_named(keys) is not None or evidence(keys) == 2
             ):
                 parted[place] = f"{line[:column]}  {line[column:]}"
@@ -275,9 +283,11 @@ def _take(section: _Section, found: Found, together: Sequence[_Pair], about_keys
     """Add the pairs of a section. ``about_keys``: the first line says that all of it is about keys."""
     strong = sum(pair.look == 2 for pair in together)
     told = about_keys or _ABOUT_KEYS.search(f"{section.top or ''} {section.group or ''}") is not None
-    enough = strong >= max(1.0, ENOUGH * len(together)) or (
-        told and sum(pair.look > 0 for pair in together) >= 0.6 * len(together)
-    )
+    looks = [pair for pair in together if pair.look > 0]
+    enough = strong >= max(1.0, ENOUGH * len(together)) or (told and len(looks) >= 0.6 * len(together))
+    # A list of names, each with a key of its own: what else would nearly every one have another letter for?
+    single = {pair.keys for pair in looks if len(pair.keys) == 1 and _NAME_OF_COMMAND.search(pair.command)}
+    enough = enough or len(single) >= max(_LETTERS, 0.6 * len(together))
     for pair in section.pairs:
         if pair.look == 2 or (pair.look and enough):
             only = _ONLY_KEYS.match(pair.command) is not None and section.group is not None
