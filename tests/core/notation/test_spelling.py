@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from glimber.core.notation.keys import NotationError, parse_trigger
-from glimber.core.notation.spelling import NotKeysError, may_be_keys, read_spelling
+from glimber.core.notation.spelling import NotKeysError, may_be_keys, read_spelling, spell
 
 SPELT = dict(line.split("\t") for line in Path(__file__).with_name("spelt.txt").read_text().splitlines())
 MANY = {
@@ -86,3 +86,12 @@ def test_every_spelling_ends(text: str) -> None:
     """Read or refused, and in bounded time: what is left of a word gets shorter with every sign taken off it."""
     with contextlib.suppress(NotKeysError, NotationError):
         read_spelling(text)
+
+
+@pytest.mark.parametrize(("text", "triggers"), [
+    ("^A, ^E", ["Ctrl+A", "Ctrl+E"]), ("C-x, C-s", ["Ctrl+X", "Ctrl+S"]), ("C-x C-s", ["Ctrl+X Ctrl+S"]), ("M-Left, M-Right", ["Alt+Left", "Alt+Right"]),
+    ("Ctrl+K, Ctrl+S", ["Ctrl+K Ctrl+S"]), ("g^C", ["g Ctrl+C"]), ("g<Tab>", ["g Tab"]), ("gEnter", ["g Enter"]), ("Esc+V", ["Escape v"]),
+    ("kEnter", ["NumEnter"]), ("alt-exclamation", ["Alt+!"]),
+])  # fmt: skip
+def test_spellings_of_terminals(text: str, triggers: list[str]) -> None:
+    assert [str(one) for one in spell(text).triggers] == triggers

@@ -251,12 +251,18 @@ def _parsed(chords: list[str], whole: str) -> Trigger:
         raise NotationError(whole, 0, error.expected) from None
 
 
+_TERSE: Final = re.compile(r"\^\S|<?(?:[CMSA]-)+(?:\S|[A-Z][a-z]+)>?")
+"""A chord in the spelling of terminals, such as "^A" or "C-x": its steps are parted by blanks, and a comma by no means."""
+
+
 def _comma_is(pieces: list[str], ways: Ways) -> str:
     """Return True if a comma stands between steps or alternates, by the look of what it parts."""
     if ways.comma is not None:
         return ways.comma
     first, rest = pieces[0], pieces[1:]
     held = _held(first)
+    if all(_TERSE.fullmatch(piece) for piece in pieces):
+        return "alternates"
     if len(pieces) > 3 or not held or _mixes_case(pieces):
         return "alternates"
     if any(len(piece) > 1 and key_named(piece, marked=True) is not None for piece in rest):
