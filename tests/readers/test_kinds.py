@@ -332,3 +332,9 @@ def test_more_ways_to_write_a_configuration() -> None:
         "show_sheet": ["Super+B"], "next_sheet": ["Shift+Super+J"], "last_sheet": ["Super+K"], "print-chart": ["Super+P"],
         "quit-chart": ["Super+Q"], "open_menu": ["Super+Space"], "open_chart": ["Super+Enter"],
     }  # fmt: skip
+
+
+def test_headings_with_a_hash_stay_headings_however_many() -> None:
+    parts = [f"# Sheet {n}\n\nOpen sheet {n}    Ctrl+F{n % 12 + 1}\nClose sheet {n}    Alt+F{n % 12 + 1}\n" for n in range(14)]
+    found = read("text", "\n".join(parts).encode())
+    assert {row.group for row in found.rows} == {f"Sheet {n}" for n in range(14)} and len(found.rows) == 28

@@ -212,6 +212,19 @@ def test_what_an_editor_saved_after_the_kill_stays(opened: Opened, monkeypatch: 
     assert (records.record_folders()[0] / "0-before").read_text() == NOTES
 
 
+def test_what_cannot_be_undone_is_told_once_and_stops_nothing(opened: Opened, monkeypatch: pytest.MonkeyPatch) -> None:
+    changed(opened.folder, "add-sounding", "Ctrl+Alt+S")
+    with monkeypatch.context() as patched, open_log(opened.folder, "practice.db") as log:
+        patched.setattr(setting, "_compare", lambda step: (_ for _ in ()).throw(Killed()))
+        now = open_folio(opened.folder)
+        with pytest.raises(Killed):
+            setting.carry_out(now, setting.plan_setting(now, log.records(Change), "bridge"), log, NOON)
+    (records.record_folders()[0] / "0-before").unlink()
+    (sentence,) = setting.recover()
+    assert "cannot be undone" in sentence and setting.recover() == []
+    run("set", str(opened.folder))
+
+
 def test_a_place_that_fails_puts_the_others_back(opened: Opened, monkeypatch: pytest.MonkeyPatch) -> None:
     changed(opened.folder, "add-sounding", "Ctrl+Alt+S")
     changed(opened.folder, "undo", "Ctrl+T")

@@ -38,6 +38,7 @@ _BEGINS: Final = re.compile(r"(?!and\b|then\b)(?:[A-Z][a-z]+|[a-z]{3,})(?![\w+-]
 _APART: Final = re.compile(r"^(\s*)(\S(?:.{0,14}?\S)?) {2,}(?=\S)")
 _ALIKE: Final = 3
 _COMMENTS: Final = 12
+_COMMENT: Final = re.compile(r"\s*(#+:|##+|;+|%+|\"+)(?:\s|$)")
 _OWN_NAME: Final = re.compile(r"(?<=\S)\s+\[[a-z][a-z0-9_-]+(?:, ?[a-z][a-z0-9_-]+)*\]$")
 """The name of an action in square brackets behind its keys: "q, Escape [quit]"."""
 _MOST_WORDS: Final = 40
@@ -113,15 +114,25 @@ def read_text(text: str, found: Found) -> None:
     plain = re.sub(r".\x08", "", text)  # what a terminal strikes over to make it bold
     plain = plain.replace("⟨", "<").replace("⟩", ">")
     lines = [line.expandtabs(8).rstrip() for line in plain.splitlines()]
-    _read(list(enumerate(_parted(_bulleted(_without_comments(lines))), start=1)), found, None)
+    _read(list(enumerate(_parted(_bulleted(_without_comments(lines, found))), start=1)), found, None)
 
 
-def _without_comments(lines: list[str]) -> list[str]:
-    """Lines without those that begin with a sign with which a good part of all lines begin: a configuration's comments."""
-    starts = Counter(line.lstrip()[0] for line in lines if re.match(r"\s*[#;%\"]+:?(?:\s|$)", line))
+def _without_comments(lines: list[str], found: Found) -> list[str]:
+    """Lines without those that begin with a sign with which a good part of all lines begin: a configuration's comments.
+
+    A single "#" with a blank after it is left: with it headings are written in plain text.
+    """
+    starts = Counter(match[1] for line in lines if (match := _COMMENT.match(line)) is not None)
     written = sum(bool(line.strip()) for line in lines)
     signs = {sign for sign, count in starts.items() if count >= max(_COMMENTS, 0.1 * written)}
-    return ["" if line.strip() and line.lstrip()[0] in signs else line for line in lines]
+    kept = []
+    for number, line in enumerate(lines, start=1):
+        match = _COMMENT.match(line)
+        comment = match is not None and match[1] in signs
+        if comment:
+            found.head(line.strip(), number)
+        kept.append("" if comment else line)
+    return kept
 
 
 def _bulleted(lines: list[str]) -> list[str]:

@@ -253,16 +253,24 @@ def recover() -> list[str]:
     said = []
     with locked(0) as mine:
         for folder, record in list(in_state(BEGUN)) if mine else []:
-            steps = list(_steps_of(folder, record))
-            kept = _undo((place, after, before, there) for place, before, after, there, now in steps if now == after != before)
-            changed = [*kept, *(place for place, before, after, _, now in steps if now not in (before, after))]
-            for place, *_ in steps:
-                if place.path is not None:
-                    sweep(real(place.path).parent)
+            try:
+                said.append(_undone(folder, record))
+            except (StoreError, OSError) as error:
+                said.append(f"A setting that was cut short cannot be undone: {error}. What was there before is in {folder}.")
             set_state(folder, BACK)
-            names = " and ".join(place.shown for place, *_ in steps)
-            said.append(f"Setting {names} was cut short and was undone." + (f" {_left(changed, folder)}." if changed else ""))
     return said
+
+
+def _undone(folder: Path, record: Record) -> str:
+    """Undo what a record says was set in part; a sentence about it. Raises StoreError, OSError."""
+    steps = list(_steps_of(folder, record))
+    kept = _undo((place, after, before, there) for place, before, after, there, now in steps if now == after != before)
+    changed = [*kept, *(place for place, before, after, _, now in steps if now not in (before, after))]
+    for place, *_ in steps:
+        if place.path is not None:
+            sweep(real(place.path).parent)
+    names = " and ".join(place.shown for place, *_ in steps)
+    return f"Setting {names} was cut short and was undone." + (f" {_left(changed, folder)}." if changed else "")
 
 
 def _steps_of(folder: Path, record: Record) -> Iterator[tuple[Place, bytes, bytes, bool, bytes]]:
