@@ -184,6 +184,24 @@ def test_the_weakest_are_at_most_twelve(count: int) -> None:
     assert all(len(one.of or ()) <= WEAKEST for one in weakest)
 
 
+@pytest.mark.parametrize(("uses", "name", "of"), [
+    ({"sounding-s": 40.0, "range-d": 3.0, "gone": 90.0, "show-desktop": 0.0}, "The 2 most used", {"sounding-s", "range-d"}),
+    ({"sounding-s": 0.0}, None, set()), ({}, None, set()),
+])  # fmt: skip
+def test_what_is_used_most_can_be_chosen(uses: dict[str, float], name: str | None, of: set[str]) -> None:
+    found = [one for one in selections(SMALL, "bridge", {}, [], NOON, uses) if one.detail == "as counted or stated"]
+    assert [(one.name, one.of) for one in found] == ([(name, of)] if name else [])
+
+
+def test_the_most_used_are_at_most_twenty() -> None:
+    many = folio_of({"programs/many.toml": 'format = "glimber-program/1"\nname = "Many"\n[commands]\n' + "".join(
+        f'c{n} = {{ name = "Sheet {n}", bindings = [{{ id = "c{n}", trigger = "Ctrl+Alt+F{n % 12 + 1}" }}] }}\n' for n in range(12)
+    ) + "".join(f'd{n} = {{ name = "Chart {n}", bindings = [{{ id = "d{n}", trigger = "Ctrl+Shift+F{n + 1}" }}] }}\n' for n in range(12))})
+    uses = {**{f"c{n}": 10.0 + n for n in range(12)}, **{f"d{n}": 1.0 + n / 100 for n in range(12)}}
+    (found,) = [one for one in selections(many, "bridge", {}, [], NOON, uses) if one.detail == "as counted or stated"]
+    assert found.name == "The 20 most used" and found.of == {f"c{n}" for n in range(12)} | {f"d{n}" for n in range(4, 12)}
+
+
 def test_a_binding_struck_out_is_not_asked_and_one_added_is() -> None:
     ledger = measure(SMALL, practice(tries_of("sounding-s", S, ["blank"] * 4), tries_of("range-d", D, ["hit"] * 4)), NOON, "bridge")
     from glimber.core.decide.selection import EVERYTHING, Selection

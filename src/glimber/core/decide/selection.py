@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Mapping
 from datetime import datetime, timedelta
+from types import MappingProxyType
 from typing import Final
 
 from msgspec import Struct
@@ -15,6 +16,7 @@ from glimber.core.notation.keys import Spot
 from glimber.core.practice.tries import Change, utc
 
 WEAKEST: Final = 12
+MOST_USED: Final = 20
 LATELY_DAYS: Final = 14
 
 
@@ -31,9 +33,15 @@ EVERYTHING: Final = Selection("What is due", "of everything there is")
 
 
 def selections(
-    folio: Folio, computer: str, grips: Mapping[str, float], changes: Iterable[Change], at: datetime
+    folio: Folio,
+    computer: str,
+    grips: Mapping[str, float],
+    changes: Iterable[Change],
+    at: datetime,
+    uses: Mapping[str, float] = MappingProxyType({}),
 ) -> list[Selection]:
-    """Everything a round can be made of, what has no bindings left out. ``grips``: of the bindings that were tried."""
+    """Everything a round can be made of, what has no bindings left out. ``grips``: of the bindings that were tried; ``uses``:
+    how often those are used of which that is known, and not guessed."""
     known = folio.drillable(computer)
     ids = {one.id for one in known}
     found = [EVERYTHING]
@@ -45,6 +53,8 @@ def selections(
 
     weakest = sorted(grips, key=lambda id: grips[id])[:WEAKEST]
     add(f"The {min(WEAKEST, len(weakest))} weakest", "by grip", weakest)
+    most = sorted((id for id in uses if id in ids and uses[id] > 0), key=lambda id: -uses[id])[:MOST_USED]
+    add(f"The {len(most)} most used", "as counted or stated", most)
     since = utc(at) - timedelta(days=LATELY_DAYS)
     stand = [change for change in changes if change.to_trigger and change.reverted is None]
     lately = {change.binding for change in stand if since <= utc(change.applied or change.at) <= utc(at)}

@@ -185,7 +185,8 @@ class DrillRoom(Room):
         ledger, session = self.session.ledger, self.session
         grips = {id: row.grip for id, row in ledger.rows.items() if row.count} if ledger is not None else {}
         changes = ledger.practice.changes if ledger is not None else ()
-        found = selections(session.folio, session.computer, grips, changes, session.now())
+        uses = {id: row.uses_week for id, row in (ledger.rows if ledger is not None else {}).items() if not row.uses_guessed}
+        found = selections(session.folio, session.computer, grips, changes, session.now(), uses)
 
         def taken(value: object) -> None:
             if isinstance(value, Selection):
