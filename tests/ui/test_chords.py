@@ -7,6 +7,7 @@ from typing import Any
 
 import pytest
 
+from glimber.core.practice.mnemonics import proposed_reason
 from glimber.store.toml.reading import open_folio
 from glimber.ui.arrange.place import Place
 from tests.helpers import write_folio
@@ -172,6 +173,8 @@ def test_a_first_round_shows_what_is_new_and_asks_for_it_later(room: Any, hands:
     assert play.drill.showing and drill.prompt.board.isVisible()
     said = drill.prompt.sentence.accessibleDescription()
     assert said.startswith("New: ") and "Strike it once" in said
+    proposed = proposed_reason(play.drill.folio, play.binding)  # for what has no reason of its own
+    assert (f" Perhaps: {proposed}." in said) == (proposed is not None and not play.binding.reason)
     names = {"Ctrl": "Control_L", "Shift": "Shift_L"}
     seen = []
     for _ in range(3):

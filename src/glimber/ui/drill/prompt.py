@@ -25,6 +25,7 @@ from glimber.core.model.folio import Folio
 from glimber.core.notation.keys import Spot, Trigger, strikes_of
 from glimber.core.practice.aids import aids_of
 from glimber.core.practice.lookalikes import look_alikes
+from glimber.core.practice.mnemonics import proposed_reason
 from glimber.core.practice.spoken import spoken
 from glimber.ui.capture.keystrokes import KeyReader, monotonic_ms
 from glimber.ui.drill.cue import paint_cue
@@ -244,7 +245,9 @@ class PromptView(QWidget):
         if step is not None:
             self.sentence.say(f"{step.words}.", f"Help {drill.aids} of {drill.most_aids}; this try does not count.")
         elif showing and answer is None:
-            reason = f" {binding.reason.rstrip('.')}." if binding.reason else ""
+            proposed = proposed_reason(folio, binding)
+            why = binding.reason or (f"Perhaps: {proposed}" if proposed is not None else "")
+            reason = f" {why.rstrip('.')}." if why else ""
             do = "Click it once" if pointing else "Strike it once"
             self.sentence.say(f"New: {place_words(folio, wanted)}.{reason}", f"{do}; it is asked for after two others.")
         elif answer is not None:
