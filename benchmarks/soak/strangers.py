@@ -144,7 +144,7 @@ def _server() -> Server:
 def _roles() -> Iterator[dict[str, str]]:
     """Two roles that keep their practice on a server made anew, with the address of each."""
     url = _server().url
-    engine = sa.create_engine(url)
+    engine = sa.create_engine(url, poolclass=sa.NullPool)
     confirm_server(url)
     with engine.begin() as connection:
         connection.exec_driver_sql("DROP SCHEMA public CASCADE; CREATE SCHEMA public")
@@ -175,7 +175,7 @@ def server_trouble(seed: Path, work: Path, random: Random) -> list[str]:
             log = open_log(folder, urls["ada"])
         except StoreError as error:
             return [f"the log does not open: {error}"]
-        engine = sa.create_engine(server.url)
+        engine = sa.create_engine(server.url, poolclass=sa.NullPool)
         with log, engine.connect() as other:
             way = random.choice(("held", "ended", "stopped"))
             for number, one in enumerate(tries_of("range-d", "F2", ["hit"] * 4)):
