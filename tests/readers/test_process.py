@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import resource
 import time
+from pathlib import Path
 
 import pytest
 
@@ -50,3 +51,19 @@ def test_a_reading_can_be_stopped_at_any_moment() -> None:
 
     with pytest.raises(StoppedError):
         read_apart("attributes.xml", HOSTILE["attributes.xml"].encode(), Options(watch=watch))
+
+
+def test_a_group_whose_name_is_no_text_comes_back_without_one() -> None:
+    text = 'format = "glimber-program/1"\nname = "Charts"\n[groups]\ng = { name = 5 }\n[commands]\na = { name = "Add", group = "g", shortcut = "F2" }\n'
+    (row,) = read_apart("charts.toml", text.encode()).found.rows
+    assert (row.command, row.group, row.triggers) == ("Add", None, ("F2",))
+
+
+@pytest.mark.parametrize("answer", [b"", b"\xc1", b"\x93\x01\x02\x03"])
+def test_an_answer_that_is_none_is_a_problem_of_the_source(answer: bytes, monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
+    program = tmp_path / "python"
+    program.write_text(f"#!/bin/sh\ncat > /dev/null\nprintf '{''.join(f'{chr(92)}{byte:03o}' for byte in answer)}'\n")
+    program.chmod(0o755)
+    monkeypatch.setattr("glimber.readers.process.sys.executable", str(program))
+    (problem,) = read_apart("keys.csv", b"Command,Keys\nSave,F2\n").found.problems
+    assert "gave an answer that is none" in problem.text

@@ -84,7 +84,10 @@ def read_apart(name: str, data: bytes, options: Options = Options(), kind: str |
         child.stderr.close()
     if child.returncode:
         return Chosen(kind or "text", Found().fail(_why_ended(child.returncode)))
-    answer = msgspec.msgpack.decode(out[0], type=_Answer)
+    try:
+        answer = msgspec.msgpack.decode(out[0], type=_Answer)
+    except msgspec.MsgspecError as error:  # a reader's fault, of whoever it is: a problem of the source
+        return Chosen(kind or "text", Found().fail(f"its reader gave an answer that is none ({error})"))
     found = Found(answer.rows, answer.not_bindings, answer.problems, answer.headings, answer.columns, answer.ways, answer.title,
                   candidates=answer.candidates)  # fmt: skip
     return Chosen(answer.kind, found, answer.second)

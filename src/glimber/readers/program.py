@@ -37,7 +37,8 @@ def add_program(plain: dict[str, Any], text: str, found: Found) -> None:
         group = groups.get(command.get("group"), {}) if isinstance(groups, dict) else {}
         line = next((n for n, row in enumerate(text.splitlines(), 1) if slug in row), 0)
         name = group.get("name") if isinstance(group, dict) else None
-        found.add(str(command.get("name", slug)), " or ".join(str(one) for one in keys if one), name, line)
+        group_name = name if isinstance(name, str) else None
+        found.add(str(command.get("name", slug)), " or ".join(str(one) for one in keys if one), group_name, line)
 
 
 READERS = (Reader("program", read, signs=((1.0, re.compile(r'^format = "glimber-program/', re.M)),)),)

@@ -17,7 +17,7 @@ from glimber.store.faults import StoreError
 from glimber.store.settings import load_settings, remember
 from glimber.store.tally import tally_file
 
-BEGINS_WITHIN_S: Final = 8.0
+BEGINS_WITHIN_S: Final = 30.0
 ENDS_WITHIN_S: Final = 8.0
 _LOCK_TRIES, _LOCK_AGAIN_S = 10, 0.02
 _BEGUN: Final[list[subprocess.Popen[bytes]]] = []
