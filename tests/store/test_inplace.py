@@ -198,13 +198,18 @@ def test_a_kill_between_any_two_steps_sets_all_places_or_none(opened: Opened, st
     assert ((opened.folder / "notes.csv").read_bytes(), inputrc().read_bytes()) == new
 
 
-def test_what_an_editor_saved_after_the_kill_stays(opened: Opened, monkeypatch: pytest.MonkeyPatch) -> None:
+def killed_before_comparing(opened: Opened, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Set one change, and be killed once everything is written and nothing compared."""
     changed(opened.folder, "add-sounding", "Ctrl+Alt+S")
     with monkeypatch.context() as patched, open_log(opened.folder, "practice.db") as log:
         patched.setattr(setting, "_compare", lambda step: (_ for _ in ()).throw(Killed()))
         now = open_folio(opened.folder)
         with pytest.raises(Killed):
             setting.carry_out(now, setting.plan_setting(now, log.records(Change), "bridge"), log, NOON)
+
+
+def test_what_an_editor_saved_after_the_kill_stays(opened: Opened, monkeypatch: pytest.MonkeyPatch) -> None:
+    killed_before_comparing(opened, monkeypatch)
     (opened.folder / "notes.csv").write_text("mine\n")
     (sentence,) = setting.recover()
     assert "was cut short" in sentence and "stays as it is" in sentence and str(records.record_folders()[0]) in sentence
@@ -213,12 +218,7 @@ def test_what_an_editor_saved_after_the_kill_stays(opened: Opened, monkeypatch: 
 
 
 def test_what_cannot_be_undone_is_told_once_and_stops_nothing(opened: Opened, monkeypatch: pytest.MonkeyPatch) -> None:
-    changed(opened.folder, "add-sounding", "Ctrl+Alt+S")
-    with monkeypatch.context() as patched, open_log(opened.folder, "practice.db") as log:
-        patched.setattr(setting, "_compare", lambda step: (_ for _ in ()).throw(Killed()))
-        now = open_folio(opened.folder)
-        with pytest.raises(Killed):
-            setting.carry_out(now, setting.plan_setting(now, log.records(Change), "bridge"), log, NOON)
+    killed_before_comparing(opened, monkeypatch)
     (records.record_folders()[0] / "0-before").unlink()
     (sentence,) = setting.recover()
     assert "cannot be undone" in sentence and setting.recover() == []

@@ -71,13 +71,13 @@ def read(data: bytes, options: Options) -> Found:
     if not text.strip():
         return found.fail("the file is empty; expected lines such as: map F2 add-sounding")
     raw = _with_values(_uncommented(led(text).splitlines()))
-    lines = _lines(raw, found)
+    lines = _with_equal_signs(_lines(raw, found))
     by_form: dict[str, list[_Line]] = defaultdict(list)
-    for line in _with_equal_signs(lines):
+    for line in lines:
         by_form[line.form].append(line)
     keyed = {form: _key_place(form, alike) for form, alike in by_form.items()}
     known: dict[str, str] = {}
-    for line in _with_equal_signs(lines):
+    for line in lines:
         _take(line, keyed[line.form], found, known)
     if not found.any:
         found.fail("no line binds a key to a command")
@@ -85,7 +85,7 @@ def read(data: bytes, options: Options) -> Found:
 
 
 def _with_equal_signs(lines: Sequence[_Line]) -> list[_Line]:
-    """Lines such as "zoom_reset =" among many with a name and its keys: there the sign is a key, and sets nothing."""
+    """Read lines such as "zoom_reset =" among many with a name and its keys: there the sign is a key, and sets nothing."""
     forms = [line.form for line in lines]
     if forms.count("blank") < 4 * max(3, forms.count("pair")):
         return list(lines)

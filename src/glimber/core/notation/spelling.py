@@ -256,7 +256,7 @@ _TERSE: Final = re.compile(r"\^\S|<?(?:[CMSA]-)+(?:\S|[A-Z][a-z]+)>?")
 
 
 def _comma_is(pieces: list[str], ways: Ways) -> str:
-    """Return True if a comma stands between steps or alternates, by the look of what it parts."""
+    """Return whether a comma parts "steps" or "alternates", by the look of what it parts."""
     if ways.comma is not None:
         return ways.comma
     first, rest = pieces[0], pieces[1:]

@@ -174,9 +174,8 @@ class DrillRoom(Room):
 
         choices = [Choice(f"{device.words} is {board}", str(device.path), value=(device, board))
                    for device in found for board in layouts]  # fmt: skip
-        self.host.choose(
-            "Which device is the board?", taken, [*choices, Choice("None: this keyboard stands in", value="")]
-        )
+        choices.append(Choice("None: this keyboard stands in", value=""))
+        self.host.choose("Which device is the board?", taken, choices)
 
     def _ask_selection(self) -> None:
         """Ask which bindings the round is made from."""
@@ -321,14 +320,8 @@ class DrillRoom(Room):
                    hits: Mapping[str, int] | None = None) -> None:  # fmt: skip
         """Begin a round of these bindings, with the ``hits`` planned for each (else what they need)."""
         options = replace(self.setup.options, mode=mode, minutes=None, sprint=False)
-        self._begin(
-            bindings,
-            options,
-            planned_hits(self.session.ledger, bindings) if hits is None else hits,
-            None,
-            "picked",
-            seed,
-        )
+        planned = planned_hits(self.session.ledger, bindings) if hits is None else hits
+        self._begin(bindings, options, planned, None, "picked", seed)
 
     def _begin(self, bindings: list[str], options: Options, hits: Mapping[str, int], anew: drills.Anew | None, goal: Goal,
                seed: int | None = None, run: str | None = None, pacing: Pacing | None = None) -> None:  # fmt: skip

@@ -18,8 +18,6 @@ _PARTS: Final = (("Drill", "drill-of", "W"), ("for", "drill-more", "− ="), (":
                  ("· prompt", "drill-cue", "C"))  # fmt: skip
 _FINER: Final = (("It ends", "drill-sprint", "S"), ("· a prompt waits", "drill-deadline", "D"),
                  ("· what counts:", "drill-strict", "T"))  # fmt: skip
-
-
 _FINE_HIGH: Final = 34
 
 
