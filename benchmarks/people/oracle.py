@@ -13,15 +13,17 @@ from dataclasses import dataclass, field
 from typing import Final
 
 import numpy as np
+from msgspec.structs import replace
 
 from benchmarks.figures import Figure
 from benchmarks.people.person import NOW, Known, Person
 from benchmarks.people.score import _folio, first_tries
 from benchmarks.people.sorts import OTHERS, Sort
 from glimber.core.decide.candidates import Forecasts
-from glimber.core.decide.verdict import verdicts
+from glimber.core.decide.verdict import Verdict, verdicts
 from glimber.core.notation.keys import Trigger
 from glimber.core.practice.columns import HIT
+from glimber.core.practice.tries import Change
 from glimber.core.stats.ledger import Ledger, Weighed
 from glimber.core.stats.measures import measure
 
@@ -46,10 +48,14 @@ class Gains:
     inside: int = 0
     judged: int = 0
     bias: float = 0.0
+    worth_having: float = 0.0
+    missed: float = 0.0
+    """The best change of each binding where it is worth at least the folio's least gain, and how much of that did not come."""
     bands: dict[tuple[float, float], list[bool]] = field(default_factory=lambda: {band: [] for band in BANDS})
 
     def add(self, other: Gains) -> None:
-        for name in ("promised", "came", "offered", "losing", "regret", "staying", "rule", "inside", "judged", "bias"):
+        for name in ("promised", "came", "offered", "losing", "regret", "staying", "rule", "inside", "judged", "bias",
+                     "worth_having", "missed"):  # fmt: skip
             setattr(self, name, getattr(self, name) + getattr(other, name))
         for band, came in other.bands.items():
             self.bands[band] += came
@@ -66,15 +72,20 @@ class Truth:
         row = self.ledger.rows[known.binding.id]
         return self.person.cost_s(known, to, row.uses_week / 7, self.days, row.recovery_s, row.blank_s, self.tries, bad_key)
 
-    def saved(self, known: Known, to: Trigger, swap_with: str | None) -> float:
-        """What going somewhere truly saves, with what it costs whoever goes the other way."""
+    def saved(self, known: Known, to: Trigger, swap_with: str | None) -> tuple[float, float]:
+        """Return what going somewhere truly saves: all that move, and the binding's own case.
+
+        The own case has what the partner of an exchange loses, not what it gains: else one cure of a troubled binding would be
+        missed by every healthy one that could have changed places with it.
+        """
         own = self.cost(known, None) - self.cost(known, to)
         other = self.person.known.get(swap_with or "")
         if other is None:
-            return own
+            return own, own
         here = known.binding.trigger
         bad = known.share if known.trouble == "neighbour-slips" else 0.0
-        return own + self.cost(other, None) - self.cost(other, here, bad)
+        partner = self.cost(other, None) - self.cost(other, here, bad)
+        return own + partner, own + min(0.0, partner)
 
 
 def gains_of(person: Person, tries: int) -> Gains:
@@ -82,14 +93,21 @@ def gains_of(person: Person, tries: int) -> Gains:
     found = Gains()
     practice = first_tries(person.practice(), tries)
     ledger = measure(person.folio, practice, NOW, "bench")
-    said, truth = verdicts(ledger, computer="bench", only=list(person.known)), Truth(person, ledger, tries)
-    forecasts = Forecasts(ledger, "bench")
+    said = verdicts(ledger, computer="bench", only=list(person.known))
+    answers = _answers(person, said)
+    if answers:
+        ledger = measure(person.folio, replace(practice, changes=(*practice.changes, *answers)), NOW, "bench")
+        said = verdicts(ledger, computer="bench", only=list(person.known))
+    truth, forecasts = Truth(person, ledger, tries), Forecasts(ledger, "bench")
+    least = ledger.folio.settings.least_gain_s * ledger.folio.settings.horizon_weeks
     for id, known in person.known.items():
         row, verdict = ledger.rows[id], said[id]
-        best = max([0.0, *(truth.saved(known, to, partner) for to, partner in _options(forecasts, row))])
-        came = 0.0
+        # What somebody never tried has no true cost to exchange with: the person's own bindings and free places only.
+        options = [one for one in _options(forecasts, row) if one[1] is None or one[1] in person.known]
+        best = max([0.0, *(truth.saved(known, *one)[1] for one in options)])
+        came = own = 0.0
         if verdict.choice in ("move", "rebind") and verdict.best is not None:
-            came = truth.saved(known, verdict.best.to, verdict.best.swap_with)
+            came, own = truth.saved(known, verdict.best.to, verdict.best.swap_with)
             found.offered += 1
             found.losing += came < 0
             found.promised += verdict.best.gain.total_s
@@ -97,9 +115,12 @@ def gains_of(person: Person, tries: int) -> Gains:
         for one in (*([verdict.best] if verdict.best else []), *verdict.others):
             band = next((band for band in BANDS if band[0] <= one.gain.p_better < band[1]), None)
             if band is not None:
-                found.bands[band].append(truth.saved(known, one.to, one.swap_with) > 0)
-        found.regret += best - came
+                found.bands[band].append(truth.saved(known, one.to, one.swap_with)[0] > 0)
+        found.regret += best - own
         found.staying += best
+        if best >= least:
+            found.worth_having += best
+            found.missed += best - own
         found.rule += best - _plain_rule(forecasts, row, known, truth)
         if row.posterior is not None:
             low, high = row.posterior.interval()
@@ -110,8 +131,20 @@ def gains_of(person: Person, tries: int) -> Gains:
     return found
 
 
+def _answers(person: Person, said: dict[str, Verdict]) -> list[Change]:
+    """What the person, asked about two commands taken for each other, truthfully says of each pair, once."""
+    pairs = {frozenset((id, verdict.pair)) for id, verdict in said.items() if verdict.pair is not None}
+    answer = "pair-commands" if person.sort.mixes_commands else "pair-keys"
+    return [
+        Change(f"answer-{nth}", NOW, "bench", pair[0], answer, swap_with=pair[-1])
+        for nth, pair in enumerate(sorted(map(sorted, pairs)))
+    ]
+
+
 def _options(forecasts: Forecasts, row: Weighed) -> Iterator[tuple[Trigger, str | None]]:
+    """Every place of a binding that there is a key for."""
     options = forecasts.places.options(row)
+    options = options.where(np.isfinite(forecasts.terms(options.to)[0]))
     for to, partner in zip(options.to.tolist(), options.partner.tolist(), strict=True):
         yield forecasts.places.triggers[to], forecasts.rows[partner].binding.id if partner >= 0 else None
 
@@ -127,7 +160,7 @@ def _plain_rule(forecasts: Forecasts, row: Weighed, known: Known, truth: Truth) 
     if goes is None and not free:
         return 0.0
     chosen = goes or min(free, key=lambda one: truth.ledger.reach.ms(one[0]) or 1e9)
-    return truth.saved(known, *chosen)
+    return truth.saved(known, *chosen)[1]
 
 
 def _of(sort: Sort, numbers: Sequence[int]) -> Gains:
@@ -158,6 +191,8 @@ def figures() -> list[Figure]:
         Figure("changes offered that pay", paying, "%", 92, True, f"of {found.offered}"),
         Figure("regret over what staying loses", found.regret / found.staying, "x", 0.45,
                note=f"the plain rule {found.rule / found.staying:.2f}"),
+        Figure("regret over it, of changes worth at least the folio's least gain", found.missed / found.worth_having, "x",
+               None),
         Figure("90 % interval of accuracy holds the truth", 100 * found.inside / found.judged, "%", 85, True,
                f"of {found.judged}"),
         Figure("accuracy off by", found.bias / found.judged, "", None),

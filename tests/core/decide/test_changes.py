@@ -13,11 +13,12 @@ import pytest
 from msgspec.structs import replace
 
 from glimber.core.decide import frontier as frontier_of
-from glimber.core.decide.candidates import Forecasts
+from glimber.core.decide.candidates import Forecasts, best_candidates
 from glimber.core.decide.frontier import NEVER, Problem, frontier
-from glimber.core.decide.rearrange import CannotReplanError, Wish, best_within, replan
+from glimber.core.decide.rearrange import CannotReplanError, Wish, _plan, _problem, _spots, best_within, replan
 from glimber.core.decide.settling import Settling, settlings
 from glimber.core.model.folio import Folio
+from glimber.core.notation.keys import parse_trigger
 from glimber.core.practice.log import Practice
 from glimber.core.practice.tries import Change
 from glimber.core.session.change_sheet import sheet_of, to_csv, to_markdown
@@ -95,6 +96,47 @@ def test_a_layer_is_rearranged_within_its_wishes() -> None:
     for plan in replan(forecasts, "split-42", "draw", wish=Wish(hands=True)):
         assert all(board.by_id[step.start.key].hand == board.by_id[step.to.key].hand for step in plan.steps)
     assert sum(plans[0].load.values()) == pytest.approx(sum(plans[-1].load.values()))
+
+
+@pytest.mark.parametrize("rows", [
+    [("neighbour", D, ""), "hit", "hit"], [("stray", D, "shoalwright/depth-range"), "hit"], ["blank", "hit", "hit"], ["hit"],
+])  # fmt: skip
+def test_a_rearranging_promises_what_a_verdict_promises_for_the_same_move(rows: list[object]) -> None:
+    tries = practice(tries_of("sounding-s", S, rows * 12), tries_of("range-d", D, ["hit"] * 30),
+                     tries_of("range-held", S.replace("tap", "hold"), ["hit"] * 12))  # fmt: skip
+    forecasts = Forecasts(measure(folio_of(), tries, NOON))
+    ledger, board = forecasts.ledger, forecasts.ledger.folio.boards["split-42"]
+    layer = ledger.folio.layouts["split-42"].layer("draw")
+    assert layer is not None
+    pair = [ledger.rows["sounding-s"], ledger.rows["range-d"]]
+    spots = _spots(forecasts, board, layer, pair)
+    problem, expected = _problem(forecasts, board, pair, spots, Wish())
+    compared = set()
+    for one in best_candidates(forecasts, pair[0]):
+        if one.to not in spots or one.swap_with not in (None, "range-d"):
+            continue
+        at = problem.home.copy()
+        at[0] = spots.index(one.to)  # type: ignore[arg-type]
+        if one.swap_with is not None:
+            at[1] = problem.home[0]
+        assert _plan(forecasts, layer, pair, spots, problem, expected, at).saves_s_week == pytest.approx(one.gain.per_week_s)
+        compared.add(one.swap_with)
+    assert compared, "nothing was compared"
+
+
+@pytest.mark.parametrize("answer", [None, "pair-commands", "pair-keys"])
+def test_exchanging_two_taken_for_each_other_pays_only_when_the_person_says_so(answer: str | None) -> None:
+    mixed = ["hit", "hit", ("mix-up", D, "shoalwright/depth-range")] * 12
+    back = ["hit", "hit", ("mix-up", S, "shoalwright/add-sounding")] * 12
+    tries = practice(tries_of("sounding-s", S, mixed), tries_of("range-d", D, back))
+    said = (Change("said", NOON, "bridge", "sounding-s", answer, swap_with="range-d"),) if answer else ()
+    forecasts = Forecasts(measure(folio_of(), Practice(tries.tries, said), NOON))
+    board, layer = forecasts.ledger.folio.boards["split-42"], forecasts.ledger.folio.layouts["split-42"].layer("draw")
+    assert layer is not None
+    pair = [forecasts.ledger.rows[id] for id in ("sounding-s", "range-d")]
+    problem, _ = _problem(forecasts, board, pair, _spots(forecasts, board, layer, pair), Wish())
+    saved_by_exchange = problem.total(problem.home) - problem.total(problem.home[::-1])
+    assert (saved_by_exchange > 0) == (answer == "pair-keys")
 
 
 @pytest.mark.parametrize(("board", "layer", "said"), [

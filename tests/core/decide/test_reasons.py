@@ -163,7 +163,8 @@ def test_what_the_real_day_says_beside_practice(found: Measured | None, firm: bo
 
 def place(to: str = P, week: float = 30.0, sure: float = 0.8, share: float = 0.1, total: float = 0.0, day: int | None = None, goes: float = 0.0,
           move: bool = True, swap: str | None = None) -> Candidate:  # fmt: skip
-    return Candidate("sounding-s", parse_trigger(to), swap, 0.0, Gain(total, week, share, sure, day), goes, move)
+    gain = Gain(total, week, share, sure, day)
+    return Candidate("sounding-s", parse_trigger(to), swap, 0.0, gain, gain, goes, move)
 
 
 @pytest.mark.parametrize(("reason", "to", "worth"), [

@@ -113,7 +113,7 @@ def _replanned(forecasts: Forecasts, board: str, layer: str) -> Any:
     rows = [row for b in here.bindings if (row := forecasts.ledger.rows.get(b.id)) and len(b.spot.keys) == 1 and row.reach_ms]
     spots = _spots(forecasts, shape, here, rows)
     wish = Wish(frozenset(list(forecasts.ledger.rows)[::5]), hands=True, shape=True)
-    problem = _problem(forecasts, shape, rows, spots, wish) if rows else None
+    problem = _problem(forecasts, shape, rows, spots, wish)[0] if rows else None
     return [
         [str(spot) for spot in spots], load_of(forecasts, here), problem and brief([problem.cost, problem.home]),
         [[i, j, brief(table)] for (i, j), table in (_pairs(forecasts, shape, rows, spots, wish) if rows else {}).items()],

@@ -10,7 +10,7 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 
 from glimber.core.decide.forecast import DRAWS, Gain, Standing, carried, drawn, gain_of, rng_for, standing
-from glimber.core.decide.places import HAND_GOES_SHARE, Options, Places
+from glimber.core.decide.places import HAND_GOES_SHARE, HAND_GOES_SLIPS, Options, Places
 from glimber.core.edit.edit import is_move
 from glimber.core.notation.keys import NotationError, Trigger, parse_trigger
 from glimber.core.practice.columns import Floats, Ints
@@ -34,14 +34,19 @@ REACH_ERROR: Final = (0.15, 15.0)
 
 
 class Candidate(Struct, frozen=True):
-    """One way to change: where ``binding`` goes, what it swaps with, and what that promises. ``goes``: which share of the
-    binding's slips went there already; ``move``: same kind, gesture and modifiers."""
+    """One way to change: where ``binding`` goes, what it swaps with, and what that promises.
+
+    ``gain`` is that of all that move. ``own`` is what the choice rests on: the binding's gain with what the partner of a swap
+    loses, without what the partner gains, or every binding would want to swap with the worst one. ``goes``: which share of the
+    binding's slips went there already; ``move``: same kind, gesture and modifiers.
+    """
 
     binding: str
     to: Trigger
     swap_with: str | None
     reach_ms: float
     gain: Gain
+    own: Gain
     goes: float
     move: bool
 
@@ -51,7 +56,7 @@ class Candidate(Struct, frozen=True):
         return self.goes >= HAND_GOES_SHARE
 
 
-class _There(Struct, frozen=True):
+class There(Struct, frozen=True):
     """Expectations for bindings at places, (n,): reach there; the terms less in finger, distance and others; hand errors;
     initial knowing errors; and the shares of knowing and hand errors that carry over."""
 
@@ -61,15 +66,29 @@ class _There(Struct, frozen=True):
     knowing: Floats
     along: tuple[Floats, Floats]
 
-    def at(self, place: int) -> _There:
+    def at(self, place: int) -> There:
         one = slice(place, place + 1)
-        return _There(
+        return There(
             self.reach_ms[one],
             self.less[:, one],
             self.hand[one],
             self.knowing[one],
             (self.along[0][one], self.along[1][one]),
         )
+
+
+class Draws(Struct, frozen=True):
+    """Costs over the horizon as a binding is and where it would go, (draws,); ``expected`` there: seconds less reach, errors of
+    the hand, first errors of knowing."""
+
+    before: Floats
+    after: Floats
+    expected: tuple[Floats, Floats, Floats]
+
+    @property
+    def saved_s(self) -> float:
+        """The mean of what going there saves."""
+        return float(np.mean(self.before) - np.mean(self.after))
 
 
 class Forecasts(Struct, dict=True):
@@ -98,9 +117,10 @@ class Forecasts(Struct, dict=True):
         self._by_text = {str(trigger): place for place, trigger in enumerate(self.places.triggers)}
         tops = [next(iter(row.slips.struck.items()), ("", 0)) for row in self.rows]
         self._top = np.array([self._numbered(struck or None) for struck, _ in tops], dtype=np.int64)
-        self._top_share = np.array(
-            [count / max(1, row.slips.total) for (_, count), row in zip(tops, self.rows, strict=True)]
-        )
+        shares = [count / max(1, row.slips.total) for (_, count), row in zip(tops, self.rows, strict=True)]
+        goes = [share if count >= HAND_GOES_SLIPS and share >= HAND_GOES_SHARE else 0.0
+                for (_, count), share in zip(tops, shares, strict=True)]  # fmt: skip
+        self._top_share = np.array(goes, dtype=np.float64)
 
     def _numbered(self, text: str | None) -> int:
         """The number of a trigger written as text, −1 for none and for what is no trigger."""
@@ -140,7 +160,7 @@ class Forecasts(Struct, dict=True):
         """Reaches in ms by the person's scales, (n,), of their terms (3, n)."""
         return np.asarray(terms[0] * self.ledger.scales.finger + terms[1] * self.ledger.scales.distance + terms[2])
 
-    def there(self, rows: Ints, to: Ints, crowd: Floats, fit: Floats, goes: Floats) -> _There:
+    def there(self, rows: Ints, to: Ints, crowd: Floats, fit: Floats, goes: Floats) -> There:
         """Return what is expected of bindings, by their numbers, at places, by the numbers of their triggers, (n,)."""
         new = self.terms(to)
         reach = self.scaled(new)
@@ -149,9 +169,37 @@ class Forecasts(Struct, dict=True):
         hand = self.ledger.calm_hand * np.minimum(2.5, 0.5 + 0.5 * reach / max(usual, 1.0)) * (0.7 + 0.06 * crowd)
         knowing = np.maximum(LEAST_START, (START_KNOWING - FIT_KNOWS * fit) * (1 - goes))
         along = self._carried_to(rows, to)
-        return _There(
+        return There(
             reach, self.terms(self.at[rows]) - new, np.minimum(MOST_HAND, hand), knowing, (along[:, 0], along[:, 1])
         )
+
+    def goes_to(self, rows: Ints, to: Ints) -> Floats:
+        """Return the share of bindings' slips that places draw, (n,): 0 where the hand does not go."""
+        return np.where(self._top[rows] == to, self._top_share[rows], 0.0)
+
+    def exchanged(self, rows: Ints, number: int) -> There:
+        """Return what is expected of bindings, by their numbers, at the place that another has now: a bad key stays bad."""
+        here = np.full(len(rows), self.at[number])
+        trigger = self.rows[number].binding.trigger
+        around = np.array([self.places.surroundings(self.rows[row], trigger) for row in rows.tolist()]).reshape(-1, 2)
+        there = self.there(rows, here, around[:, 0], around[:, 1], self.goes_to(rows, here))
+        return replace(there, hand=np.maximum(there.hand, self.bad_key_hand(number, self.at[rows])))
+
+    def bad_key_hand(self, number: int, to: Ints) -> Floats:
+        """Return the hand error that the key of a binding gives to partners from keys beside it, (n,)."""
+        row = self.rows[number]
+        least, rate = BAD_KEY
+        seen = row.slips.kinds.get("neighbour", 0) / max(1, row.count)
+        if row.count < least or seen <= rate:
+            return np.zeros(len(to))
+        beside = self.places.beside(row.binding.trigger)
+        return np.array([seen if str(self.places.triggers[place]) in beside else 0.0 for place in to.tolist()])
+
+    def moved_draws(self, row: int, there: There, to: Trigger) -> Draws:
+        """Return what one binding's going to one place costs, by draws that are the same whatever else moves."""
+        expected = _there_draws(self, row, there, str(to))
+        after = self.draws(row).moved_s(self.ledger, self.days, *expected, there.along)
+        return Draws(self.keep_draws(row), after, expected)
 
     def _carried_to(self, rows: Ints, to: Ints) -> Floats:
         """Return the shares of the errors of knowing and of the hand that carry over with bindings to places, (n, 2)."""
@@ -168,7 +216,7 @@ class Forecasts(Struct, dict=True):
                     found[place] = errors.shares(str(trigger), plain)
         return found
 
-    def gain_by_means(self, rows: Ints, there: _There) -> Floats:
+    def gain_by_means(self, rows: Ints, there: There) -> Floats:
         """Expected gain over the horizon of bindings at places, (n,)."""
         moved = self.means.of(rows).moved_s(
             self.ledger, self.days, self.scaled(there.less) / 1000, there.hand, there.knowing, there.along
@@ -189,11 +237,11 @@ def best_candidates(forecasts: Forecasts, row: Weighed) -> list[Candidate]:
     mine = np.full(len(options), number)
     there = forecasts.there(mine, options.to, options.crowd, options.fit, options.goes)
     own = forecasts.gain_by_means(mine, there)
-    back, swaps = _partners(forecasts, number, options)
+    swaps = np.flatnonzero(options.partner >= 0)
+    back = forecasts.exchanged(options.partner[swaps], number)
     whole = own.copy()
     if len(swaps):
-        # What a swap costs its partner is in the sum; what the partner gains is not: that is the partner's own affair, and would
-        # make every binding want to swap with the worst one.
+        # As in ``Candidate.own``.
         whole[swaps] += np.minimum(0.0, forecasts.gain_by_means(options.partner[swaps], back))
     liked = 1 + PREFERRED * options.fit + PREFERRED * (options.goes > 0)
     good = np.flatnonzero((whole > 0) & (own > 0))
@@ -208,71 +256,48 @@ def best_candidates(forecasts: Forecasts, row: Weighed) -> list[Candidate]:
         if place in swap_at:
             moves.append((int(options.partner[place]), back.at(swap_at[place])))
         found.append((_drawn(forecasts, options, place, moves), liked[place]))
-    return [one for one, _ in sorted(found, key=lambda pair: -pair[0].gain.total_s * pair[1])]
+    return [one for one, _ in sorted(found, key=lambda pair: -pair[0].own.total_s * pair[1])]
 
 
-def _partners(forecasts: Forecasts, number: int, options: Options) -> tuple[_There, Ints]:
-    """Return what is expected of those that would go where the binding is now, and which of the options they belong to."""
-    swaps = np.flatnonzero(options.partner >= 0)
-    rows, here = options.partner[swaps], np.full(len(swaps), forecasts.at[number])
-    goes = np.where(
-        (forecasts._top[rows] == here) & (forecasts._top_share[rows] >= HAND_GOES_SHARE),
-        forecasts._top_share[rows],
-        0.0,
-    )
-    there = forecasts.there(rows, here, options.crowd[swaps], np.zeros(len(swaps)), goes)
-    return replace(there, hand=np.maximum(there.hand, _bad_key_hand(forecasts, number, options.to[swaps]))), swaps
-
-
-def _bad_key_hand(forecasts: Forecasts, number: int, to: Ints) -> Floats:
-    """Return the hand error that the key of a binding gives to a partner from a key beside it, (n,): a bad key stays bad."""
-    row = forecasts.rows[number]
-    least, rate = BAD_KEY
-    seen = row.slips.kinds.get("neighbour", 0) / max(1, row.count)
-    if row.count < least or seen <= rate:
-        return np.zeros(len(to))
-    beside = forecasts.places.beside(row.binding.trigger)
-    return np.array([seen if str(forecasts.places.triggers[place]) in beside else 0.0 for place in to.tolist()])
-
-
-def _drawn(forecasts: Forecasts, options: Options, place: int, moves: Sequence[tuple[int, _There]]) -> Candidate:
-    """An option by draws; the partner of a swap only counts where it loses."""
-    ledger, days, to = forecasts.ledger, forecasts.days, forecasts.places.triggers[options.to[place]]
-    before: Floats = np.zeros(1)
-    after: Floats = np.zeros(1)
-    running: Floats = np.zeros((1, 1))
-    for nth, (row, there) in enumerate(moves):
-        now = forecasts.draws(row)
-        moved_draws = _there_draws(forecasts, row, there, str(to))
-        keep, moved = forecasts.keep_draws(row), now.moved_s(ledger, days, *moved_draws, there.along)
-        if nth and np.mean(keep) >= np.mean(moved):
-            continue
-        before, after = before + keep, after + moved
-        running = running + _saved_by_day(forecasts, now, moved_draws, there)
+def _drawn(forecasts: Forecasts, options: Options, place: int, moves: Sequence[tuple[int, There]]) -> Candidate:
+    """Return an option by draws."""
+    there, binding = moves[0][1], forecasts.rows[moves[0][0]].binding
+    to = forecasts.places.triggers[options.to[place]]
+    targets: list[Trigger] = [to, binding.trigger]
+    costs = [forecasts.moved_draws(row, at, target) for (row, at), target in zip(moves, targets, strict=False)]
+    running = [_saved_by_day(forecasts, row, at, cost) for (row, at), cost in zip(moves, costs, strict=True)]
+    gain = _gain(costs, running)
+    partner_gains = len(costs) > 1 and costs[1].saved_s >= 0
     partner = int(options.partner[place])
-    own = forecasts.rows[moves[0][0]].binding
     return Candidate(
-        own.id,
+        binding.id,
         to,
         forecasts.rows[partner].binding.id if partner >= 0 else None,
-        float(moves[0][1].reach_ms[0]),
-        gain_of(before, after, running),
+        float(there.reach_ms[0]),
+        gain,
+        _gain(costs[:1], running[:1]) if partner_gains else gain,
         float(options.goes[place]),
-        is_move(own.trigger, to),
+        is_move(binding.trigger, to),
     )
 
 
-def _saved_by_day(forecasts: Forecasts, now: Standing, moved: tuple[Floats, Floats, Floats], there: _There) -> Floats:
+def _gain(costs: Sequence[Draws], running: Sequence[Floats]) -> Gain:
+    """Return the gain of all that move together."""
+    before, after = sum(one.before for one in costs), sum(one.after for one in costs)
+    return gain_of(np.asarray(before), np.asarray(after), np.asarray(sum(running)))
+
+
+def _saved_by_day(forecasts: Forecasts, row: int, there: There, cost: Draws) -> Floats:
     """Return what some of the draws have saved by the end of each day, (draws, days)."""
     some: Ints = np.arange(SHOWN_DRAWS)
     each: Floats = np.arange(1.0, forecasts.days + 1.0)
-    few = now.broadcast(some)
-    gain_s, hand, knowing = (one[some, None] for one in moved)
+    few = forecasts.draws(row).broadcast(some)
+    gain_s, hand, knowing = (one[some, None] for one in cost.expected)
     before = few.total_s(forecasts.ledger, each)
     return np.asarray(before - few.moved_s(forecasts.ledger, each, gain_s, hand, knowing, there.along))
 
 
-def _there_draws(forecasts: Forecasts, row: int, there: _There, to: str) -> tuple[Floats, Floats, Floats]:
+def _there_draws(forecasts: Forecasts, row: int, there: There, to: str) -> tuple[Floats, Floats, Floats]:
     """Return draws of the gain in reach in seconds, the hand error and the first error of knowing at a place."""
     rng, scales = rng_for(forecasts.rows[row], to), forecasts.ledger.scales
     mean = float(forecasts.scaled(there.less)[0])

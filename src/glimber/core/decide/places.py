@@ -146,11 +146,17 @@ class Places(Struct):
         return known
 
     def _spot(self, row: Weighed, to: Spot, partner: int, goes: float = 0.0) -> _One:
+        return self.number(to), partner, *self.surroundings(row, to), goes
+
+    def surroundings(self, row: Weighed, to: Trigger) -> tuple[float, float]:
+        """Return how many bound keys a binding would have beside it at a place, and how well the place suits it, −1 to 1."""
+        if not isinstance(to, Spot):
+            return _CROWD, 0.0
         layer = self.folio.layouts[to.board].layer(to.layer)
         own = row.binding.trigger.keys if isinstance(row.binding.trigger, Spot) else ()
         bound = (layer.by_key.keys() if layer else set()) - set(own)
         crowd = len(bound & self.folio.boards[to.board].neighbours.get(to.key, frozenset()))
-        return self.number(to), partner, float(crowd), fit_of_spot(self.folio, row, to), goes
+        return float(crowd), fit_of_spot(self.folio, row, to)
 
     # Chords and sequences on the ordinary keyboard
 

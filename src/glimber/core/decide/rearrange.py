@@ -11,12 +11,14 @@ from typing import Final
 import numpy as np
 from msgspec import Struct
 
-from glimber.core.decide.candidates import Forecasts
+from glimber.core.decide.candidates import Forecasts, There
 from glimber.core.decide.fit import pair_of
 from glimber.core.decide.forecast import Floats, Ints, unknown_uses
 from glimber.core.decide.free_places import is_open
 from glimber.core.decide.frontier import NEVER, Problem, frontier
 from glimber.core.decide.places import movable
+from glimber.core.decide.reasons import pair_answer
+from glimber.core.decide.reasons import pair_of as taken_for_each_other
 from glimber.core.model.board import Board
 from glimber.core.model.folio import Binding, Layer
 from glimber.core.notation.keycodes import MODIFIER_CODES
@@ -33,6 +35,10 @@ SHAPE_S: Final = 0.04
 """What a sibling that keeps its side of another is worth, where shapes are kept."""
 
 
+LEAST_MORE_S: Final = 0.5
+"""Seconds a week that a plan must save beyond one with fewer moves."""
+
+
 class CannotReplanError(ValueError):
     """There is no such layer, or nothing on it that may move; its words say which."""
 
@@ -46,8 +52,8 @@ class Step(Struct, frozen=True):
 
 
 class Plan(Struct, frozen=True):
-    """So many moves, what they save in a week, and the seconds it takes to learn them; ``load`` uses a day of each finger
-    after."""
+    """So many moves, and what they save in a week on average over the horizon, as the verdicts on the same moves promise it;
+    ``learn_s``: the seconds that learning them takes, which are in it; ``load``: uses a day of each finger after."""
 
     moves: int
     saves_s_week: float
@@ -78,8 +84,14 @@ def replan(forecasts: Forecasts, board: str, layer: str, most: int | None = None
     if not rows:
         raise CannotReplanError(f"{here.name} has nothing on it that may move: drill it first, or take pins off")
     spots = _spots(forecasts, shape, here, rows)
-    problem = _problem(forecasts, shape, rows, spots, wish)
-    return [_plan(forecasts, here, rows, spots, problem, at) for _, at in frontier(problem, most)]
+    problem, expected = _problem(forecasts, shape, rows, spots, wish)
+    plans = [_plan(forecasts, here, rows, spots, problem, expected, at) for _, at in frontier(problem, most)]
+    # Pairs and shapes steer the search without being promised: a plan that saves no more than one with fewer moves is left out.
+    rising = plans[:1]
+    for plan in plans[1:]:
+        if plan.saves_s_week >= rising[-1].saves_s_week + LEAST_MORE_S:
+            rising.append(plan)
+    return rising
 
 
 def _may_move(forecasts: Forecasts, binding: Binding, wish: Wish) -> bool:
@@ -113,21 +125,68 @@ def _spots(forecasts: Forecasts, board: Board, layer: Layer, rows: Sequence[Weig
     return [spot for spot in found if forecasts.ledger.reach.ms(spot) is not None]
 
 
-def _problem(forecasts: Forecasts, board: Board, rows: Sequence[Weighed], spots: Sequence[Spot], wish: Wish) -> Problem:
-    """Seconds a week of each binding at each place, once it is learnt there."""
+def _problem(
+    forecasts: Forecasts, board: Board, rows: Sequence[Weighed], spots: Sequence[Spot], wish: Wish
+) -> tuple[Problem, list[There | None]]:
+    """Return the seconds a week of each binding at each place over the horizon, relearning included, and what is expected of
+    each binding at the places; None for one that was never tried and has nothing to relearn.
+
+    The same forecast as a verdict's: a move costs here what it costs there.
+    """
     home = np.array([spots.index(row.binding.spot) for row in rows], dtype=np.int64)
-    numbers = np.array([forecasts.places.number(spot) for spot in spots], dtype=np.int64)
-    usual = np.median([row.time_ms for row in forecasts.ledger.rows.values() if row.time_ms is not None] or [1000.0])
+    expected = [_expected(forecasts, rows, row, spots, home) for row in rows]
     cost = np.full((len(rows), len(spots)), NEVER)
-    for i, row in enumerate(rows):
-        own = np.full(len(spots), row.number)
-        there = forecasts.there(own, numbers, np.full(len(spots), 2.0), np.zeros(len(spots)), np.zeros(len(spots)))
-        time_s = max(0.1, (row.time_ms or float(usual)) / 1000) - forecasts.scaled(there.less) / 1000
-        hand = np.where(np.arange(len(spots)) == home[i], row.hand.mean if row.count else there.hand, there.hand)
-        week = row.uses_week * (np.maximum(0.05, time_s) + hand * row.recovery_s)
+    for i, (row, there) in enumerate(zip(rows, expected, strict=True)):
         fits = np.array([_fits(board, row, spot, wish) for spot in spots])
+        if there is None:
+            week = _untried(forecasts, row, spots)
+        else:
+            kept = float(forecasts.keep_s[row.number])
+            week = (kept - forecasts.gain_by_means(np.full(len(spots), row.number), there)) / _weeks(forecasts)
+            week[home[i]] = kept / _weeks(forecasts)
         cost[i] = np.where(fits, week, NEVER)
-    return Problem(cost, home, _pairs(forecasts, board, rows, spots, wish))
+    return Problem(cost, home, _pairs(forecasts, board, rows, spots, wish)), expected
+
+
+def _weeks(forecasts: Forecasts) -> float:
+    return forecasts.days / 7
+
+
+def _expected(
+    forecasts: Forecasts, rows: Sequence[Weighed], row: Weighed, spots: Sequence[Spot], home: Ints
+) -> There | None:
+    """Return what is expected of a binding at each place, as its verdict expects it."""
+    if not forecasts.known[row.number]:
+        return None
+    own = np.full(len(spots), row.number)
+    numbers = np.array([forecasts.places.number(spot) for spot in spots], dtype=np.int64)
+    around = np.array([forecasts.places.surroundings(row, spot) for spot in spots])
+    there = forecasts.there(own, numbers, around[:, 0], around[:, 1], forecasts.goes_to(own, numbers))
+    plain = np.array(forecasts.carried[row.number].shares())
+    for j, other in enumerate(rows):
+        if other is row or not forecasts.known[other.number]:
+            continue
+        bad_key = forecasts.bad_key_hand(other.number, forecasts.at[[row.number]])[0]
+        there.hand[home[j]] = max(there.hand[home[j]], bad_key)
+        if _is_open_pair(forecasts, row, other):  # tries cannot tell whether an exchange would cure them
+            there.along[0][home[j]], there.along[1][home[j]] = plain
+    return there
+
+
+def _is_open_pair(forecasts: Forecasts, row: Weighed, other: Weighed) -> bool:
+    """Return True if two are taken for each other and the person did not say that the keys feel the wrong way round."""
+    ledger = forecasts.ledger
+    return taken_for_each_other(ledger, row) is other and pair_answer(ledger, row, other) != "pair-keys"
+
+
+def _untried(forecasts: Forecasts, row: Weighed, spots: Sequence[Spot]) -> Floats:
+    """Return the seconds a week of a binding that was never tried, at each place once it is learnt there."""
+    usual = np.median([one.time_ms for one in forecasts.rows if one.time_ms is not None] or [1000.0])
+    own = np.full(len(spots), row.number)
+    numbers = np.array([forecasts.places.number(spot) for spot in spots], dtype=np.int64)
+    there = forecasts.there(own, numbers, np.full(len(spots), 2.0), np.zeros(len(spots)), np.zeros(len(spots)))
+    time_s = (row.time_ms or float(usual)) / 1000 - forecasts.scaled(there.less) / 1000
+    return np.asarray(row.uses_week * (np.maximum(0.05, time_s) + there.hand * row.recovery_s))
 
 
 def _fits(board: Board, row: Weighed, spot: Spot, wish: Wish) -> bool:
@@ -174,11 +233,24 @@ def _pairs(
 
 
 def _plan(
-    forecasts: Forecasts, layer: Layer, rows: Sequence[Weighed], spots: Sequence[Spot], problem: Problem, at: Ints
+    forecasts: Forecasts,
+    layer: Layer,
+    rows: Sequence[Weighed],
+    spots: Sequence[Spot],
+    problem: Problem,
+    expected: Sequence[There | None],
+    at: Ints,
 ) -> Plan:
     moved = [int(row) for row in np.flatnonzero(at != problem.home)]
     steps = tuple(Step(rows[i].binding.id, spots[problem.home[i]], spots[at[i]]) for i in moved)
-    saves = problem.total(problem.home) - problem.total(at)
+    saves = 0.0
+    for i in moved:
+        there, place = expected[i], int(at[i])
+        if there is None:
+            saves += float(problem.cost[i, problem.home[i]] - problem.cost[i, place])
+        else:
+            draws = forecasts.moved_draws(rows[i].number, there.at(place), spots[place])
+            saves += draws.saved_s / _weeks(forecasts)
     to = {step.binding: step.to for step in steps}
     return Plan(
         len(moved), saves, sum(_learn_s(forecasts, rows[i]) for i in moved), steps, load_of(forecasts, layer, to)

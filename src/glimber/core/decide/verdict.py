@@ -108,10 +108,10 @@ def _verdict(forecasts: Forecasts, row: Weighed, long_reach: float) -> Verdict:
 
 def _worth_it(ledger: Ledger, candidate: Candidate, reason: str, uses: float = 1.0) -> bool:
     """True if a candidate is sure enough and gains enough. ``uses``: how many times as many uses as are assumed."""
-    gain, settings = candidate.gain, ledger.folio.settings
+    gain, settings = candidate.own, ledger.folio.settings
     sure = max(settings.sure, SURE_OF_GOOD) if reason in ("solid", "long-reach") else settings.sure
     least = min(LEAST_GAIN_GOES_S, settings.least_gain_s) if candidate.hand_goes else settings.least_gain_s
-    return gain.p_better >= sure and gain.share >= LEAST_GAIN_SHARE and gain.per_week_s * uses >= least
+    return min(gain.p_better, candidate.gain.p_better) >= sure and gain.share >= LEAST_GAIN_SHARE and gain.per_week_s * uses >= least
 
 
 def _depends_on_uses(ledger: Ledger, best: Candidate | None, candidates: list[Candidate], reason: str) -> bool:
@@ -130,7 +130,7 @@ def _taken(worth: list[Candidate]) -> Candidate | None:
     if goes is not None:
         return goes
     move = next((one for one in worth if one.move), None)
-    if move is not None and move.gain.total_s >= MOVE_FIRST * worth[0].gain.total_s:
+    if move is not None and move.own.total_s >= MOVE_FIRST * worth[0].own.total_s:
         return move
     return worth[0]
 
