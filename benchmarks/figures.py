@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import subprocess
+import sys
 import tempfile
 import time
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from functools import cache
 from pathlib import Path
+from typing import Final
 
 
 @dataclass(frozen=True)
@@ -60,3 +63,25 @@ def office() -> Path:
     folder = Path(tempfile.mkdtemp()) / "chart-office"
     make_demo(folder, datetime.now(UTC), "bench")
     return folder
+
+
+_COMMAND: Final = """
+import sys, time
+from glimber.cli.main import main
+try:
+    main()
+except SystemExit as end:
+    status = end.code
+peak = next(line.split()[1] for line in open("/proc/self/status") if line.startswith("VmHWM"))
+print(time.process_time(), peak, file=sys.stderr)
+sys.exit(status)
+"""
+
+
+def run_command(*arguments: str) -> tuple[float, float]:
+    """Run a command of Glimber in a process of its own; return its processor time in s and the most memory it had in MB."""
+    done = subprocess.run([sys.executable, "-c", _COMMAND, *arguments], stdout=subprocess.DEVNULL, stderr=subprocess.PIPE,
+                          text=True, check=False)  # fmt: skip
+    assert done.returncode in (0, 1), done.stderr[-500:]
+    seconds, kilobytes = done.stderr.split()[-2:]
+    return float(seconds), int(kilobytes) / 1024

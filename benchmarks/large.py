@@ -5,28 +5,16 @@ from __future__ import annotations
 import gc
 import resource
 import string
-import subprocess
-import sys
 import tempfile
 from pathlib import Path
 
 from benchmarks.drilling import Hand
-from benchmarks.figures import Figure
+from benchmarks.figures import Figure, run_command
 
 BINDINGS, OF_A_PROGRAM = 50_000, 1_000
 MEMORY_MB, SECONDS = 1_000.0, 120.0
 ROUNDS, WARM = 500, 100
 FLAT = 1.10
-_COMMAND = """
-import resource, sys
-from glimber.cli.main import main
-try:
-    main()
-except SystemExit as end:
-    status = end.code
-print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss, file=sys.stderr)
-sys.exit(status)
-"""
 ASKED = ("show-desktop", "snap-chord", "export-sheet")
 
 
@@ -40,13 +28,7 @@ def _of_commands() -> list[Figure]:
         folder = _folio(Path(home) / "large")
         found = []
         for name, arguments in (("list", ["--json"]), ("check", []), ("weigh", ["--json"]), ("cards", ["--to", f"{home}/out"])):
-            before = resource.getrusage(resource.RUSAGE_CHILDREN).ru_utime
-            # Its own peak is printed by itself: the greatest of all children is what the system tells.
-            done = subprocess.run([sys.executable, "-c", _COMMAND, name, str(folder), *arguments], stdout=subprocess.DEVNULL,
-                                  stderr=subprocess.PIPE, text=True, check=False)  # fmt: skip
-            assert done.returncode in (0, 1), done.stderr[-500:]
-            seconds = resource.getrusage(resource.RUSAGE_CHILDREN).ru_utime - before
-            megabytes = int(done.stderr.split()[-1]) / 1024
+            seconds, megabytes = run_command(name, str(folder), *arguments)
             found.append(Figure(f"{name} of {BINDINGS:,} bindings, processor time", seconds, "s", SECONDS))
             found.append(Figure(f"{name} of {BINDINGS:,} bindings, memory", megabytes, "MB", MEMORY_MB))
         return found

@@ -1,7 +1,7 @@
 """Measures what Glimber promises of its speed; prints each figure beside its limit. Exit status 1 when one is over.
 
 script/bench [first-frame] [feedback] [strikes] [engine] [weighing] [reading]
-             [any-input] [arranging] [cards] [replanning] [people] [oracle] [learners] [at-work] [large]
+             [any-input] [arranging] [cards] [replanning] [people] [oracle] [settling] [learners] [at-work] [large]
 """
 
 from __future__ import annotations
@@ -32,7 +32,7 @@ from benchmarks import (  # noqa: E402  # the path above comes first
 )
 from benchmarks.figures import Figure  # noqa: E402
 from benchmarks.learners import score as learners  # noqa: E402
-from benchmarks.people import oracle, score  # noqa: E402
+from benchmarks.people import oracle, score, settle  # noqa: E402
 
 PARTS: dict[str, Callable[[], list[Figure]]] = {
     "first-frame": first_frame.figures,
@@ -47,6 +47,7 @@ PARTS: dict[str, Callable[[], list[Figure]]] = {
     "replanning": replanning.figures,
     "people": score.figures,
     "oracle": oracle.figures,
+    "settling": settle.figures,
     "learners": learners.figures,
     "at-work": atwork.figures,
     "large": large.figures,

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from itertools import chain
 from typing import Annotated
 
 import typer
@@ -11,6 +13,7 @@ from glimber.cli.events import read_text
 from glimber.cli.inspect import FolioArgument, Json
 from glimber.core.model.folio import Binding, Folio
 from glimber.core.notation.nearest import did_you_mean
+from glimber.core.practice.tries import Record
 from glimber.store.faults import StoreError
 from glimber.store.files import expanded
 from glimber.store.settings import load_settings
@@ -265,20 +268,34 @@ def merge(folio: FolioArgument, file: Annotated[str, typer.Argument(metavar="FIL
     with told():
         opened = open_folio(folder_of(folio))
         from glimber.store.practice.backups import copy_daily
-        from glimber.store.practice.jsonl import LARGEST_LINES, lines_of
-        from glimber.store.practice.log import merge as merge_records
-        from glimber.store.practice.log import open_log
+        from glimber.store.practice.jsonl import LARGEST_LINES, Lines, batches_of
+        from glimber.store.practice.log import merge_batches, open_log
 
-        found = lines_of(read_text(file, LARGEST_LINES) if file == "-" else expanded(file))
+        source = read_text(file, LARGEST_LINES) if file == "-" else expanded(file)
+        found, batches = Lines(), batches_of(source)
+        first = list[Record]()
+        for batch in batches:  # a file of which nothing can be read is refused before the log is opened
+            found.add(batch)
+            if batch.records:
+                first = batch.records
+                break
         copy_daily(opened.folder, opened.folio.settings.log, moment(None))
-        if found.read and not found.records:
-            first = found.bad[0]
-            raise StoreError(
-                f"{file}:{first['line']}: {first['text']}; no line of the file could be read, nothing was merged"
-            )
+        if found.read and not first:
+            where = f"{file}:{found.bad[0]['line']}: {found.bad[0]['text']}"
+            raise StoreError(f"{where}; no line of the file could be read, nothing was merged")
+        readable = 0
+
+        def records() -> Iterator[list[Record]]:
+            nonlocal readable
+            for batch in chain([Lines(records=first)], batches):
+                found.read += batch.read
+                found.bad += batch.bad
+                readable += len(batch.records)
+                yield batch.records
+
         with open_log(opened.folder, opened.folio.settings.log) as log:
-            new = merge_records(log, found.records)
-    known = len(found.records) - new
+            new = merge_batches(log, records())
+    known = readable - new
     if json:
         put_json({"read": found.read, "new": new, "known": known, "bad": found.bad})
         return

@@ -15,7 +15,7 @@ from collections.abc import Iterator
 from datetime import datetime
 from functools import cache
 from pathlib import Path
-from typing import Final
+from typing import BinaryIO, Final
 
 from glimber.store.faults import StoreError
 
@@ -33,24 +33,45 @@ def read_file(path: Path, largest: int = LARGEST) -> bytes:
 
     A pipe, a device or a folder is refused, and so is a file of more than ``largest`` bytes.
     """
+    with _opened(path, largest) as file:
+        data = file.read(largest + 1)
+    if len(data) > largest:
+        raise _too_large(path, largest)
+    return data
+
+
+@contextlib.contextmanager
+def _opened(path: Path, largest: int) -> Iterator[BinaryIO]:
+    """Open a file as ``read_file`` does. Its errors while it is read are raised as StoreError too."""
     try:
         handle = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC | os.O_NOCTTY)
     except FileNotFoundError:
         raise
     except (OSError, ValueError) as error:
         raise StoreError(f"{path}: cannot be read ({getattr(error, 'strerror', None) or error})") from error
-    try:
-        if not stat.S_ISREG(os.fstat(handle).st_mode):
+    with os.fdopen(handle, "rb") as file:
+        found = os.fstat(handle)
+        if not stat.S_ISREG(found.st_mode):
             raise StoreError(f"{path}: not a file (a pipe, a device or a folder); expected a regular file")
-        with os.fdopen(handle, "rb", closefd=False) as file:
-            data = file.read(largest + 1)
-    except OSError as error:
+        if found.st_size > largest:
+            raise _too_large(path, largest)
+        try:
+            yield file
+        except OSError as error:
+            raise StoreError(f"{path}: cannot be read ({error.strerror})") from error
+
+
+def _too_large(path: Path, largest: int) -> StoreError:
+    return StoreError(f"{path}: larger than {largest / 1e6:.0f} MB; expected a smaller file")
+
+
+def lines_given(path: Path, largest: int) -> Iterator[bytes]:
+    """The lines of a file that a person named, one after another, checked as ``read_given`` does. Raises StoreError."""
+    try:
+        with _opened(path, largest) as file:
+            yield from file
+    except FileNotFoundError as error:
         raise StoreError(f"{path}: cannot be read ({error.strerror})") from error
-    finally:
-        os.close(handle)
-    if len(data) > largest:
-        raise StoreError(f"{path}: larger than {largest / 1e6:.0f} MB; expected a smaller file")
-    return data
 
 
 def read_given(path: Path, largest: int = LARGEST) -> bytes:

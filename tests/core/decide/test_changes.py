@@ -18,7 +18,6 @@ from glimber.core.decide.frontier import NEVER, Problem, frontier
 from glimber.core.decide.rearrange import CannotReplanError, Wish, _plan, _problem, _spots, best_within, replan
 from glimber.core.decide.settling import Settling, settlings
 from glimber.core.model.folio import Folio
-from glimber.core.notation.keys import parse_trigger
 from glimber.core.practice.log import Practice
 from glimber.core.practice.tries import Change
 from glimber.core.session.change_sheet import sheet_of, to_csv, to_markdown

@@ -53,9 +53,10 @@ def test_going_along_is_all_or_nothing_of_what_stays() -> None:
     """Everything goes along and nothing is gained: staying and going differ by relearning alone."""
     known = ledger(["hit", "blank"] * 20)
     now = standing([known.rows["sounding-s"]])
-    stays, moved = now.total_s(known, 56), now.moved_s(known, 56, 0.0, 0.0, 1e-9, (1.0, 1.0))
+    unknown = now.unknown(known, 56)
+    stays, moved = now.total_s(known, 56), now.moved_s(known, 56, 0.0, 0.0, 1e-9, (1.0, 1.0), unknown)
     assert moved == pytest.approx(stays, rel=1e-6)
-    assert now.moved_s(known, 56, 0.1, 0.0, 1e-9, (1.0, 1.0)) == pytest.approx(stays - 0.1 * now.uses_day * 56)
+    assert now.moved_s(known, 56, 0.1, 0.0, 1e-9, (1.0, 1.0), unknown) == pytest.approx(stays - 0.1 * now.uses_day * 56)
 
 
 @pytest.mark.parametrize(("careful", "seconds"), [(False, 2.5), (True, 10.0)])

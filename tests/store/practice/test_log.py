@@ -23,9 +23,10 @@ from msgspec.structs import replace
 from glimber.core.practice.log import Practice
 from glimber.core.practice.tries import Change, KeyEvents, Round, Try
 from glimber.store.faults import StoreError
-from glimber.store.practice.jsonl import all_lines, parse_lines, to_json
+from glimber.store.practice import jsonl
+from glimber.store.practice.jsonl import all_lines, batches_of, parse_lines, to_json
 from glimber.store.practice.location import SCHEMA, TABLES, refuse_foreign
-from glimber.store.practice.log import Log, merge, open_log
+from glimber.store.practice.log import Log, merge, merge_batches, open_log
 from glimber.store.practice.opening import _write_ahead
 from glimber.store.practice.uuid7 import uuid7
 from tests.helpers import NOON, tries_of
@@ -227,6 +228,24 @@ def test_bad_lines_are_told_and_the_rest_is_read() -> None:
     assert found.read == 5 and len(found.records) >= 1
     assert [bad["line"] for bad in found.bad][:3] == [2, 3, 4]
     assert "not JSON" in found.bad[0]["text"] and "expected one of try" in found.bad[1]["text"]
+
+
+def test_a_long_file_is_merged_in_batches_of_one_transaction(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(jsonl, "BATCH", 3)
+    made = tries_of("range-d", "F2", ["hit"] * 7)
+    lines = [to_json(one) for one in made]
+    file = tmp_path / "tries.jsonl"
+    file.write_text("\n".join([*lines[:4], "{", *lines[2:], ""]))  # two of them stand there twice, in two batches
+    batches = list(batches_of(file))
+    assert [batch.read for batch in batches] == [3, 3, 3, 1] and [one["line"] for batch in batches for one in batch.bad] == [5]
+    file.write_bytes(file.read_bytes() + b"\xff\n")
+    with open_log(tmp_path, "practice.db") as log:
+        with pytest.raises(StoreError, match="not UTF-8"):
+            merge_batches(log, (batch.records for batch in batches_of(file)))
+        assert log.count(Try) == 0  # none of the batches before it
+        assert merge_batches(log, (batch.records for batch in batches)) == 7 and log.changed == 7
+        assert merge_batches(log, (batch.records for batch in batches)) == 0
+        assert log.records(Try) == sorted(made, key=lambda one: (one.at, one.id))
 
 
 @given(st.text(max_size=120))

@@ -20,6 +20,8 @@ from glimber.core.stats.reach import Reach
 DRAWN: Final = 12
 SHOWN_DRAWS: Final = 200
 """Draws that the break-even day is taken from."""
+MOST_KEPT: Final = 64
+"""Bindings whose draws are kept: a quarter of a megabyte each."""
 BAD_KEY: Final = (8, 0.1)
 """A key on which more than a tenth of so many tries went beside it stays a bad key for whoever gets it."""
 START_KNOWING: Final = 0.5
@@ -91,13 +93,24 @@ class Draws(Struct, frozen=True):
         return float(np.mean(self.before) - np.mean(self.after))
 
 
+class _Kept(Struct, frozen=True):
+    """One binding as it is, by draws: what is the same for every place it may go to. ``total_s`` and ``unknown`` over the
+    horizon, (draws,), and with ``_by_day`` of some draws by the end of each day, (some, days)."""
+
+    draws: Standing
+    total_s: Floats
+    unknown: Floats
+    some: Standing
+    total_s_by_day: Floats
+    unknown_by_day: Floats
+
+
 class Forecasts(Struct, dict=True):
     """A ledger with how its bindings go on as they are: worked out once for all candidates."""
 
     ledger: Ledger
     computer: str | None = None
-    _draws: dict[int, Standing] = field(default_factory=dict)
-    _kept: dict[int, Floats] = field(default_factory=dict)
+    _kept: dict[int, _Kept] = field(default_factory=dict)
     _terms: Floats = field(default_factory=lambda: np.zeros((3, 0)))
 
     def __post_init__(self) -> None:
@@ -110,11 +123,16 @@ class Forecasts(Struct, dict=True):
         self._plain = Reach(ledger.folio)
         self.means = standing(self.rows)
         self.keep_s = self.means.total_s(ledger, self.days)
+        self._unknown = self.means.unknown(ledger, self.days)
         self.at = np.array([self.places.number(row.binding.trigger) for row in self.rows], dtype=np.int64)
         self.known = np.array([row.posterior is not None and row.time_ms is not None and row.reach_ms is not None
                                and row.binding.id not in ledger.settling for row in self.rows], dtype=bool)  # fmt: skip
         self.carried = [carried(row) for row in self.rows]
+        self._shares = np.array([errors.shares() for errors in self.carried]).reshape(-1, 2)
         self._by_text = {str(trigger): place for place, trigger in enumerate(self.places.triggers)}
+        self._cures = [{self._numbered(trigger) for trigger in errors.taken} for errors in self.carried]
+        has_cure = [bool(cures) or errors.gesture > 0 for cures, errors in zip(self._cures, self.carried, strict=True)]
+        self._has_cure = np.array(has_cure, dtype=bool)
         tops = [next(iter(row.slips.struck.items()), ("", 0)) for row in self.rows]
         self._top = np.array([self._numbered(struck or None) for struck, _ in tops], dtype=np.int64)
         shares = [count / max(1, row.slips.total) for (_, count), row in zip(tops, self.rows, strict=True)]
@@ -133,17 +151,18 @@ class Forecasts(Struct, dict=True):
                 self._by_text[text] = -1
         return self._by_text[text]
 
-    def draws(self, row: int) -> Standing:
-        """A binding as it is, by draws from its posteriors."""
-        if row not in self._draws:
-            self._draws[row] = drawn(self.rows[row])
-        return self._draws[row]
-
-    def keep_draws(self, row: int) -> Floats:
-        """Return what a binding costs over the horizon as it is, by draws; worked out once for all candidates."""
-        if row not in self._kept:
-            self._kept[row] = self.draws(row).total_s(self.ledger, self.days)
-        return self._kept[row]
+    def kept(self, row: int) -> _Kept:
+        """Return a binding as it is, by draws from its posteriors; that of the rows used last is kept."""
+        found = self._kept.get(row)
+        if found is None:
+            draws = drawn(self.rows[row])
+            some, each = draws.broadcast(np.arange(SHOWN_DRAWS)), np.arange(1.0, self.days + 1.0)
+            found = _Kept(draws, draws.total_s(self.ledger, self.days), draws.unknown(self.ledger, self.days),
+                          some, some.total_s(self.ledger, each), some.unknown(self.ledger, each))  # fmt: skip
+            if len(self._kept) >= MOST_KEPT:
+                self._kept.pop(next(iter(self._kept)))
+            self._kept[row] = found
+        return found
 
     def terms(self, triggers: Ints) -> Floats:
         """The plain terms of triggers' reaches, (3, n): finger, distance, other; NaN where a key is on no known board."""
@@ -181,8 +200,8 @@ class Forecasts(Struct, dict=True):
         """Return what is expected of bindings, by their numbers, at the place that another has now: a bad key stays bad."""
         here = np.full(len(rows), self.at[number])
         trigger = self.rows[number].binding.trigger
-        around = np.array([self.places.surroundings(self.rows[row], trigger) for row in rows.tolist()]).reshape(-1, 2)
-        there = self.there(rows, here, around[:, 0], around[:, 1], self.goes_to(rows, here))
+        crowd, fit = self.places.surroundings([self.rows[row] for row in rows.tolist()], [trigger] * len(rows))
+        there = self.there(rows, here, crowd, fit, self.goes_to(rows, here))
         return replace(there, hand=np.maximum(there.hand, self.bad_key_hand(number, self.at[rows])))
 
     def bad_key_hand(self, number: int, to: Ints) -> Floats:
@@ -197,29 +216,26 @@ class Forecasts(Struct, dict=True):
 
     def moved_draws(self, row: int, there: There, to: Trigger) -> Draws:
         """Return what one binding's going to one place costs, by draws that are the same whatever else moves."""
-        expected = _there_draws(self, row, there, str(to))
-        after = self.draws(row).moved_s(self.ledger, self.days, *expected, there.along)
-        return Draws(self.keep_draws(row), after, expected)
+        expected, kept = _there_draws(self, row, there, str(to)), self.kept(row)
+        after = kept.draws.moved_s(self.ledger, self.days, *expected, there.along, kept.unknown)
+        return Draws(kept.total_s, after, expected)
 
     def _carried_to(self, rows: Ints, to: Ints) -> Floats:
         """Return the shares of the errors of knowing and of the hand that carry over with bindings to places, (n, 2)."""
-        found = np.empty((len(rows), 2))
-        for row in np.unique(rows):
-            mine = np.flatnonzero(rows == row)
-            errors = self.carried[row]
-            found[mine] = errors.shares()
-            special = {self._numbered(trigger) for trigger in errors.taken}
-            for place in mine.tolist():
-                trigger = self.places.triggers[to[place]]
-                plain = errors.gesture > 0 and self.places.is_only_gesture(trigger, self.rows[row].binding)
-                if plain or int(to[place]) in special:
-                    found[place] = errors.shares(str(trigger), plain)
+        found = self._shares[rows]
+        for place in np.flatnonzero(self._has_cure[rows]).tolist():
+            errors, number = self.carried[rows[place]], int(to[place])
+            trigger = self.places.triggers[number]
+            plain = errors.gesture > 0 and self.places.is_only_gesture(trigger, self.rows[rows[place]].binding)
+            if plain or number in self._cures[int(rows[place])]:
+                found[place] = errors.shares(str(trigger), plain)
         return found
 
     def gain_by_means(self, rows: Ints, there: There) -> Floats:
         """Expected gain over the horizon of bindings at places, (n,)."""
+        gain_s = self.scaled(there.less) / 1000
         moved = self.means.of(rows).moved_s(
-            self.ledger, self.days, self.scaled(there.less) / 1000, there.hand, there.knowing, there.along
+            self.ledger, self.days, gain_s, there.hand, there.knowing, there.along, self._unknown[rows]
         )
         return np.asarray(self.keep_s[rows] - moved)
 
@@ -289,12 +305,10 @@ def _gain(costs: Sequence[Draws], running: Sequence[Floats]) -> Gain:
 
 def _saved_by_day(forecasts: Forecasts, row: int, there: There, cost: Draws) -> Floats:
     """Return what some of the draws have saved by the end of each day, (draws, days)."""
-    some: Ints = np.arange(SHOWN_DRAWS)
-    each: Floats = np.arange(1.0, forecasts.days + 1.0)
-    few = forecasts.draws(row).broadcast(some)
-    gain_s, hand, knowing = (one[some, None] for one in cost.expected)
-    before = few.total_s(forecasts.ledger, each)
-    return np.asarray(before - few.moved_s(forecasts.ledger, each, gain_s, hand, knowing, there.along))
+    kept, each = forecasts.kept(row), np.arange(1.0, forecasts.days + 1.0)
+    gain_s, hand, knowing = (one[:SHOWN_DRAWS, None] for one in cost.expected)
+    after = kept.some.moved_s(forecasts.ledger, each, gain_s, hand, knowing, there.along, kept.unknown_by_day)
+    return np.asarray(kept.total_s_by_day - after)
 
 
 def _there_draws(forecasts: Forecasts, row: int, there: There, to: str) -> tuple[Floats, Floats, Floats]:

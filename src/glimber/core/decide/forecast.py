@@ -88,13 +88,13 @@ class Standing(Struct, frozen=True):
         hand: Floats | float,
         knowing: Floats | float,
         along: tuple[Floats | float, Floats | float],
+        unknown_here: Floats,
     ) -> Floats:
         """Return what they cost at other places: ``gain_s`` less reach a use, ``hand`` errors there, ``knowing`` at first;
-        ``along``: which parts of the errors of knowing and of the hand go along, and fade or stay as they would here."""
+        ``along``: which parts of the errors of knowing and of the hand go along, and fade or stay as they would here;
+        ``unknown_here``: ``self.unknown`` of the same days, which is the same for every place."""
         uses = self.uses_day * days
-        unknown = unknown_uses(knowing, ledger.calm_knowing, 1.0, ledger.slope, uses) + along[0] * self.unknown(
-            ledger, days
-        )
+        unknown = unknown_uses(knowing, ledger.calm_knowing, 1.0, ledger.slope, uses) + along[0] * unknown_here
         slips = 1 - (1 - np.asarray(hand)) * (1 - along[1] * self.hand)
         time = np.maximum(LEAST_TIME * self.time_s, self.time_s - gain_s)
         return np.asarray(uses * (time + slips * self.hand_s) + (1 - slips) * unknown * self.knowing_s)

@@ -146,17 +146,22 @@ class Places(Struct):
         return known
 
     def _spot(self, row: Weighed, to: Spot, partner: int, goes: float = 0.0) -> _One:
-        return self.number(to), partner, *self.surroundings(row, to), goes
+        return self.number(to), partner, *self._surroundings(row, to), goes
 
-    def surroundings(self, row: Weighed, to: Trigger) -> tuple[float, float]:
-        """Return how many bound keys a binding would have beside it at a place, and how well the place suits it, −1 to 1."""
-        if not isinstance(to, Spot):
-            return _CROWD, 0.0
+    def _surroundings(self, row: Weighed, to: Spot) -> tuple[float, float]:
         layer = self.folio.layouts[to.board].layer(to.layer)
         own = row.binding.trigger.keys if isinstance(row.binding.trigger, Spot) else ()
         bound = (layer.by_key.keys() if layer else set()) - set(own)
         crowd = len(bound & self.folio.boards[to.board].neighbours.get(to.key, frozenset()))
         return float(crowd), fit_of_spot(self.folio, row, to)
+
+    def surroundings(self, rows: Sequence[Weighed], to: Sequence[Trigger]) -> tuple[Floats, Floats]:
+        """Return how many bound keys bindings would have beside them at places, (n,), and how well those suit them, −1 to 1."""
+        crowd, fit = np.full(len(rows), _CROWD), np.zeros(len(rows))
+        for nth, (row, place) in enumerate(zip(rows, to, strict=True)):
+            if isinstance(place, Spot):
+                crowd[nth], fit[nth] = self._surroundings(row, place)
+        return crowd, fit
 
     # Chords and sequences on the ordinary keyboard
 

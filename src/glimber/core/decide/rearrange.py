@@ -160,8 +160,8 @@ def _expected(
         return None
     own = np.full(len(spots), row.number)
     numbers = np.array([forecasts.places.number(spot) for spot in spots], dtype=np.int64)
-    around = np.array([forecasts.places.surroundings(row, spot) for spot in spots])
-    there = forecasts.there(own, numbers, around[:, 0], around[:, 1], forecasts.goes_to(own, numbers))
+    crowd, fit = forecasts.places.surroundings([row] * len(spots), spots)
+    there = forecasts.there(own, numbers, crowd, fit, forecasts.goes_to(own, numbers))
     plain = np.array(forecasts.carried[row.number].shares())
     for j, other in enumerate(rows):
         if other is row or not forecasts.known[other.number]:

@@ -111,7 +111,8 @@ def _worth_it(ledger: Ledger, candidate: Candidate, reason: str, uses: float = 1
     gain, settings = candidate.own, ledger.folio.settings
     sure = max(settings.sure, SURE_OF_GOOD) if reason in ("solid", "long-reach") else settings.sure
     least = min(LEAST_GAIN_GOES_S, settings.least_gain_s) if candidate.hand_goes else settings.least_gain_s
-    return min(gain.p_better, candidate.gain.p_better) >= sure and gain.share >= LEAST_GAIN_SHARE and gain.per_week_s * uses >= least
+    p_better = min(gain.p_better, candidate.gain.p_better)
+    return p_better >= sure and gain.share >= LEAST_GAIN_SHARE and gain.per_week_s * uses >= least
 
 
 def _depends_on_uses(ledger: Ledger, best: Candidate | None, candidates: list[Candidate], reason: str) -> bool:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import math
 import re
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import suppress
 from datetime import datetime
 from functools import cache
@@ -18,12 +18,14 @@ from msgspec.structs import asdict
 
 from glimber.core.practice.tries import Change, KeyEvents, Record, Round, Try, jsonable
 from glimber.store.faults import StoreError, json_problem
-from glimber.store.files import read_given
+from glimber.store.files import lines_given
 from glimber.store.practice.log import Log, open_log_reading
 from glimber.store.practice.rows import KINDS
 
 LARGEST_LINES: Final = 1_000_000_000
 """Bytes of the largest file of tries: some 400 a try."""
+BATCH: Final = 5_000
+"""Lines that are read, checked and written together."""
 EARLIEST_YEAR: Final = 1990
 LATEST_YEAR: Final = 9000
 LARGEST_NUMBER: Final = 2**53
@@ -39,6 +41,12 @@ class Lines(Struct):
     records: list[Record] = field(default_factory=list)
     bad: list[dict[str, Any]] = field(default_factory=list)
 
+    def add(self, other: Lines) -> None:
+        """Append what was read further on."""
+        self.read += other.read
+        self.records += other.records
+        self.bad += other.bad
+
 
 @cache
 def _decoder(kind: type[Record]) -> msgspec.json.Decoder[Record]:
@@ -48,7 +56,15 @@ def _decoder(kind: type[Record]) -> msgspec.json.Decoder[Record]:
 def parse_lines(text: str) -> Lines:
     """Read JSON Lines; a bad line is noted and the rest is read."""
     found = Lines()
-    for number, line in enumerate(text.split("\n"), start=1):
+    for batch in _batches(text.split("\n")):
+        found.add(batch)
+    return found
+
+
+def _batches(lines: Iterable[str]) -> Iterator[Lines]:
+    """Read lines some thousand at a time, so that a long file is never in memory as text and as records at once."""
+    found = Lines()
+    for number, line in enumerate(lines, start=1):
         if not line.strip():
             continue
         found.read += 1
@@ -56,7 +72,10 @@ def parse_lines(text: str) -> Lines:
             found.records.append(_parse(line))
         except ValueError as error:
             found.bad.append({"line": number, "text": str(error)})
-    return found
+        if found.read == BATCH:
+            yield found
+            found = Lines()
+    yield found
 
 
 def _parse(line: str) -> Record:
@@ -124,16 +143,26 @@ def _has_half_a_character(text: str) -> bool:
 
 def lines_of(source: str | Path) -> Lines:
     """The records of a text of JSON Lines, of a file of them, or of another practice log. Raises StoreError."""
+    found = Lines()
+    for batch in batches_of(source):
+        found.add(batch)
+    return found
+
+
+def batches_of(source: str | Path) -> Iterator[Lines]:
+    """As ``lines_of``, some thousand records at a time. Raises StoreError, for a file at any batch."""
     if isinstance(source, str):
-        return parse_lines(source)
-    if source.suffix in (".sqlite", ".db", ".sqlite3"):
+        yield from _batches(source.split("\n"))
+    elif source.suffix in (".sqlite", ".db", ".sqlite3"):
         with open_log_reading(source.parent, source.name) as log:
-            records: list[Record] = [one for kind in (Round, Try, KeyEvents, Change) for one in log.records(kind)]
-        return Lines(len(records), records)
-    try:
-        return parse_lines(read_given(source, LARGEST_LINES).decode("utf-8"))
-    except UnicodeDecodeError as error:
-        raise StoreError(f"{source}: not UTF-8; expected JSON Lines") from error
+            for kind in (Round, Try, KeyEvents, Change):
+                records = log.records(kind)
+                yield Lines(len(records), records)
+    else:
+        try:
+            yield from _batches(line.decode("utf-8") for line in lines_given(source, LARGEST_LINES))
+        except UnicodeDecodeError as error:
+            raise StoreError(f"{source}: not UTF-8; expected JSON Lines") from error
 
 
 def to_json(record: Record) -> str:

@@ -6,7 +6,7 @@ it has added. A file that was replaced or deleted while it was open is noticed b
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator, Sequence
 from contextlib import AbstractContextManager, suppress
 from itertools import groupby
 from pathlib import Path
@@ -76,17 +76,28 @@ class Log(AbstractContextManager["Log"]):
 
         LogReplacedError where the file is no longer the one that was opened, LogBusyError while another program holds it.
         """
-        new, replaced = list(added), list(updated)
+        new = list(added)
+        self._write([new], list(updated))
+        self.added += new
+
+    def add_batches(self, batches: Iterable[Sequence[Record]]) -> None:
+        """As ``add``, of more records than are held in memory at once: ``added`` does not keep them. Raises StoreError."""
+        self._write(batches, ())
+
+    def _write(self, batches: Iterable[Sequence[Record]], replaced: Sequence[Record]) -> None:
+        count = len(replaced)
         try:
             if self._same is not None:
                 self._same.check()
-            for kind, alike in groupby(new, type):
-                self._insert(kind, list(alike))
+            ticked = [one for one in replaced if isinstance(one, Change)]
+            for new in batches:
+                for kind, alike in groupby(new, type):
+                    self._insert(kind, list(alike))
+                ticked += [one for one in new if isinstance(one, Change) and one.applied is not None]
+                count += len(new)
             for record in replaced:
                 self._replace(record)
             if self.person is not None:
-                ticked = [one for one in new if isinstance(one, Change) and one.applied is not None]
-                ticked += [one for one in replaced if isinstance(one, Change)]
                 write_ticks(self.connection, self.person, ticked)
             self.connection.commit()
             if self._same is not None:
@@ -97,8 +108,7 @@ class Log(AbstractContextManager["Log"]):
         except StoreError:
             self.rest_connection()
             raise
-        self.changed += len(new) + len(replaced)
-        self.added += new
+        self.changed += count
 
     def _replace(self, record: Record) -> None:
         """Write a record over the one of its id. On a server the changes of others can only be taken back."""
@@ -305,3 +315,20 @@ def merge(log: Log, records: Iterable[Record]) -> int:
     if new:
         log.add(*new.values())
     return len(new)
+
+
+def merge_batches(log: Log, batches: Iterable[Iterable[Record]]) -> int:
+    """As ``merge``, of more records than are held in memory at once; all in one transaction. Raises StoreError."""
+    known, count = log.ids(), 0
+
+    def unknown() -> Iterator[list[Record]]:
+        nonlocal count
+        for batch in batches:
+            new = {record.id: record for record in batch if record.id not in known}
+            known.update(new)
+            count += len(new)
+            if new:
+                yield list(new.values())
+
+    log.add_batches(unknown())
+    return count
