@@ -29,7 +29,7 @@ from glimber.core.stats.measures import measure
 
 EACH: Final = 6
 TRIES: Final = (60, 120)
-BANDS: Final = ((0.8, 0.9), (0.9, 0.95), (0.95, 0.99), (0.99, 1.01))
+BANDS: Final = ((0.8, 0.9), (0.9, 0.95), (0.95, 1.01))
 RULE_BELOW: Final = 0.8
 RULE_TRIES: Final = 20
 

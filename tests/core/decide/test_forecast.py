@@ -32,7 +32,7 @@ def test_the_day_on_which_a_change_is_even(lost: float, day: int | None) -> None
     running = (np.arange(1, 8) * 10.0 - lost)[None, :]
     found = gain_of(np.array([140.0]), np.array([70.0 + lost]), running)
     assert found.break_even_day == day and found.total_s == pytest.approx(70 - lost) and found.per_week_s == pytest.approx(70 - lost)
-    assert found.share == pytest.approx((70 - lost) / 140) and found.p_better == (lost < 70)
+    assert found.share == pytest.approx((70 - lost) / 140) and found.p_better == pytest.approx(0.96 if lost < 70 else 0.04)
 
 
 def ledger(outcomes: list[object], program: str = PROGRAM) -> Ledger:

@@ -199,6 +199,10 @@ EVEN_SHARE: Final = 0.8
 """A change is even on the day by which so many of the draws are."""
 
 
+DOUBT: Final = 0.04
+"""The chance that a change comes out the other way though all draws agree: people are of other forms than the model."""
+
+
 def gain_of(before: Floats, after: Floats, running: Floats) -> Gain:
     """Return the gain from the costs of the whole horizon in each draw, (n,), and from what some of the draws have saved by the
     end of each day, (m, days)."""
@@ -210,7 +214,7 @@ def gain_of(before: Floats, after: Floats, running: Floats) -> Gain:
         total,
         total / (days / 7),
         total / mean_before if mean_before > 0 else 0.0,
-        float((totals > 0).mean()),
+        DOUBT + (1 - 2 * DOUBT) * float((totals > 0).mean()),
         break_even_day(running) if total > 0 else None,
     )
 

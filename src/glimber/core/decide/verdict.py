@@ -13,6 +13,7 @@ from msgspec import Struct
 
 from glimber.core.decide.candidates import Candidate, Forecasts, best_candidates
 from glimber.core.decide.choices import CHOICES, Choice
+from glimber.core.decide.evidence import evidence_words
 from glimber.core.decide.reasons import (
     KNOWING_NOW,
     LASTS_TRIES,
@@ -28,8 +29,8 @@ from glimber.core.decide.reasons import (
 )
 from glimber.core.stats.ledger import Ledger, Weighed
 
-SURE_OF_GOOD: Final = 0.95
-"""The probability a change must have where the reason is solid or long-reach."""
+SURE_OF_GOOD: Final = 0.91
+"""The probability a change must have where the reason is solid or long-reach: 0.95 of the draws, as far as they hold."""
 LEAST_GAIN_SHARE: Final = 0.10
 LEAST_GAIN_GOES_S: Final = 5.0
 """Seconds a week that are enough where the hand goes already."""
@@ -42,7 +43,10 @@ MOVE_FIRST: Final = 0.95
 
 
 class Verdict(Struct, frozen=True):
-    """The verdict on one binding. ``best`` is the place to move to; ``others`` the next best, drawn the same way."""
+    """The verdict on one binding. ``best`` is the place to move to; ``others`` the next best, drawn the same way.
+
+    ``known`` is what is known of it and where the tries were made, ``brings`` what the verdict brings; ``words`` is both.
+    """
 
     row: Weighed
     choice: Choice
@@ -56,6 +60,8 @@ class Verdict(Struct, frozen=True):
     """The person's answer about the pair."""
     depends_on_uses: bool = False
     """The uses a day are assumed, and other figures would change the verdict."""
+    known: str = ""
+    brings: str = ""
 
 
 def verdicts(
@@ -98,12 +104,15 @@ def _verdict(forecasts: Forecasts, row: Weighed, long_reach: float) -> Verdict:
         else ""
     )
     guess = row.uses_guessed and _depends_on_uses(ledger, best, candidates, reason)
-    sentences = (because(ledger, row, reason), question or outcome(ledger, row, choice, best, guess), at_work(row))
+    known = _joined(because(ledger, row, reason), at_work(row), evidence_words(ledger, row, forecasts.computer))
+    brings = question or outcome(ledger, row, choice, best, guess)
     others = tuple(one for one in candidates if one is not best)[:4]
-    words = " ".join(part for part in sentences if part)
-    return Verdict(
-        row, choice, reason, words, best, others, pair.binding.id if pair is not None else None, answer, guess
-    )
+    return Verdict(row, choice, reason, _joined(known, brings), best, others,
+                   pair.binding.id if pair is not None else None, answer, guess, known, brings)  # fmt: skip
+
+
+def _joined(*sentences: str) -> str:
+    return " ".join(one for one in sentences if one)
 
 
 def _worth_it(ledger: Ledger, candidate: Candidate, reason: str, uses: float = 1.0) -> bool:

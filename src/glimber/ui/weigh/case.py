@@ -46,12 +46,12 @@ class CaseView(QFrame):
         self.cause = Label()
         self.cause.setProperty("role", "quiet")
         self.cause.setWordWrap(True)
-        self.title, self.subtitle, self.words = Label(), Label(), Label()
+        self.title, self.subtitle, self.known, self.words, self.brings = (Label() for _ in range(5))
         self.title.setProperty("role", "heading")
         self.subtitle.setProperty("role", "quiet")
         self.words.setProperty("role", "large")
         self.words.setTextFormat(Qt.TextFormat.RichText)
-        for label in (self.title, self.subtitle, self.words):
+        for label in (self.title, self.subtitle, self.known, self.words, self.brings):
             label.setWordWrap(True)
         self.buttons: dict[str, QPushButton] = {}
         row = Flow(6)
@@ -65,7 +65,7 @@ class CaseView(QFrame):
         layout = QVBoxLayout(inner)
         layout.setContentsMargins(20, 14, 20, 12)
         layout.setSpacing(6)
-        for label in (self.title, self.subtitle, self.words, self.cause):
+        for label in (self.title, self.subtitle, self.known, self.words, self.brings, self.cause):
             layout.addWidget(label)
         layout.addLayout(row)
         layout.addStretch(1)
@@ -124,7 +124,7 @@ class CaseView(QFrame):
         self._inner.setVisible(True)
         self.title.setText(row.name)
         self.subtitle.setText(row.place)
-        self._say(row.choice, f"{row.choice.capitalize()}.", row.words)
+        self._say(row.choice, f"{row.choice.capitalize()}.", row.words, "")
         self._light("")  # nothing can be taken yet
         self.cause.hide()
         for button in self.buttons.values():
@@ -132,8 +132,12 @@ class CaseView(QFrame):
         if self.details.made is not None:
             self.details.made.hide()
 
-    def _say(self, choice: str, headline: str, words: str) -> None:
-        self.words.setText(f'<b style="color:{_ink(choice)}">{escaped(headline)}</b> {escaped(words)}')
+    def _say(self, choice: str, headline: str, known: str, brings: str) -> None:
+        """Show in a line each: what is known, what to do, what that brings and how sure it is."""
+        self.known.setText(known)
+        self.words.setText(f'<b style="color:{_ink(choice)}">{escaped(headline)}</b>')
+        self.brings.setText(brings)
+        self.brings.setVisible(bool(brings))
 
     def _light(self, choice: str) -> None:
         """Show which button does what the verdict says."""
@@ -155,7 +159,7 @@ class CaseView(QFrame):
         uses = _uses(row)
         parts = [place_words(folio, row.binding.trigger), uses, row.binding.reason or ""]
         self.subtitle.setText(" · ".join(part for part in parts if part))
-        self._say(verdict.choice, _headline(folio, verdict), verdict.words)
+        self._say(verdict.choice, _headline(folio, verdict), verdict.known, _brings(verdict))
         self._light(verdict.choice)
         for button in self.buttons.values():
             button.setEnabled(True)
@@ -205,6 +209,13 @@ def _cause_words(row: Weighed) -> str:
 def _ink(choice: str) -> str:
     t = theme()
     return {"keep": t.settled, "move": t.light, "rebind": t.slip}.get(choice, t.quiet)
+
+
+def _brings(verdict: Verdict) -> str:
+    """Return what a verdict brings, and how sure that is."""
+    if verdict.best is None:
+        return verdict.brings
+    return f"{verdict.brings} Better than staying: {100 * verdict.best.gain.p_better:.0f} %."
 
 
 def _headline(folio: Folio, verdict: Verdict) -> str:
