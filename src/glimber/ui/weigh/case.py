@@ -29,6 +29,7 @@ MOST_PLACES = 6
 _CAUSES = {
     "knowing": "not known", "place": "the hand goes to one other place", "neighbour": "keys beside it",
     "gesture": "another gesture",    "layer": "another layer", "modifiers": "other modifiers", "old habit": "an old habit",
+    "unfinished": "begun and not finished",
 }  # fmt: skip
 
 
@@ -202,7 +203,8 @@ def _cause_words(row: Weighed) -> str:
     cause, chance = max(row.causes.items(), key=lambda one: one[1])
     if cause == "none":
         return f"Struck well as it is, {100 * chance:.0f} % · C causes"
-    lasts = f", lasts with {100 * row.lasting:.0f} %"
+    fades = cause in ("knowing", "layer", "old habit", "unfinished") or (cause == "place" and not row.place_beside)
+    lasts = f", {100 * row.lasting:.0f} % that it lasts" if fades else ""  # a slip of the hand stays while the key does
     return f"{_CAUSES.get(cause, cause).capitalize()}, {100 * chance:.0f} %{lasts} · C causes"
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from math import atan2, cos, pi, sin
+from math import atan2, cos, hypot, pi, sin
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -87,6 +87,10 @@ class Frontier(QWidget):
         )
 
 
+EDGE_U = 0.5
+"""An arrow begins and ends where the keys do."""
+
+
 class MovesBoard(BoardOutline):
     """A board with an arrow for everything that goes elsewhere."""
 
@@ -109,6 +113,8 @@ class MovesBoard(BoardOutline):
                 front = place == self.front
                 pen = QPen(QColor(theme().text if front else theme().light), 3 if front else 2)
                 _arrow(painter, QPointF(x0 + a[0] * u, y0 + a[1] * u), QPointF(x0 + b[0] * u, y0 + b[1] * u), u, pen)
+        for key in self.board.keys:  # what is printed is read over the arrows that cross it
+            self._paint_key(painter, key, u, x0, y0, True, key.id in self.marks.lit)
 
 
 def _arrow(painter: QPainter, start: QPointF, end: QPointF, u: float, pen: QPen) -> None:
@@ -116,6 +122,7 @@ def _arrow(painter: QPainter, start: QPointF, end: QPointF, u: float, pen: QPen)
     by = end - start
     side = QPointF(-by.y(), by.x()) * 0.18
     middle = (start + end) / 2 + side
+    start, end = _towards(start, middle, EDGE_U * u), _towards(end, middle, EDGE_U * u)
     path = QPainterPath(start)
     path.quadTo(middle, end)
     painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -124,6 +131,11 @@ def _arrow(painter: QPainter, start: QPointF, end: QPointF, u: float, pen: QPen)
     heading = atan2((end - middle).y(), (end - middle).x())
     for turn in (pi * 0.85, -pi * 0.85):
         painter.drawLine(end, end + QPointF(cos(heading + turn), sin(heading + turn)) * 0.3 * u)
+
+
+def _towards(point: QPointF, other: QPointF, by: float) -> QPointF:
+    way = other - point
+    return point + way * (by / max(by, hypot(way.x(), way.y())))
 
 
 class Rearrange(Cover):
@@ -203,9 +215,9 @@ class Rearrange(Cover):
         assert wish is not None
         kept = [text for on, text in ((wish.hands, "each on its hand"), (wish.shape, "groups in their shape")) if on]
         kept_words = f" ({', '.join(kept)})" if kept else ""
-        self.words.setText(f"{plan.moves} moves save {plan.saves_s_week:.0f} s a week{kept_words}; learning them takes about "
-                           f"{plan.learn_s:.0f} s. The best of all, {self.plans[-1].moves} moves, would save "
-                           f"{self.plans[-1].saves_s_week:.0f} s and take {self.plans[-1].learn_s:.0f} s.")  # fmt: skip
+        self.words.setText(f"{plan.moves} moves save {plan.saves_s_week:.0f} s a week{kept_words}, with the {plan.learn_s:.0f} s "
+                           f"of learning them taken off. The best of all, {self.plans[-1].moves} moves, would save "
+                           f"{self.plans[-1].saves_s_week:.0f} s.")  # fmt: skip
         words = self._words(plan)
         self.steps.clear()
         self.steps.addItems([*words, *(f"{self._name(id)}: stays (P lets it go)" for id in sorted(wish.stay))])
