@@ -1,6 +1,6 @@
-"""Simulated learners, to ask whether the planner's minutes are better spent than by simpler ways of choosing.
+"""Simulated learners, to ask whether the planner's minutes are better spent than by other ways of choosing.
 
-They and the simpler ways were written and committed before the planner was tuned, and share no code with it. Neither family of
-memory is the planner's model: one forgets by a power of time with a rate of its own for each person and binding, the other by
-an exponential whose stability grows with every success, most with one that was nearly forgotten.
+They share no code with the planner, and none of the three families is its model: one forgets by a power of time with a rate of its
+own for each person and binding, one has a part that goes within a day and one that lasts, and one is an exponential whose stability
+grows with every success, most with one that was nearly forgotten.
 """

@@ -8,8 +8,10 @@ from math import exp
 from random import Random
 from typing import Final, Literal
 
-Family = Literal["power", "exponential"]
-FAMILIES: Final[tuple[Family, ...]] = ("power", "exponential")
+Family = Literal["power", "two-part", "exponential"]
+FAMILIES: Final[tuple[Family, ...]] = ("power", "two-part", "exponential")
+Start = Literal["some", "nothing", "half", "slow"]
+"""What a learner knows before any practice: some of it, nothing, half; "slow": nothing, and a showing sticks half as well."""
 DAY_S: Final = 86_400.0
 HOUR_S: Final = 3_600.0
 DEADLINE_MS: Final = 4_000.0
@@ -31,7 +33,8 @@ class Answer:
 
 @dataclass
 class Item:
-    """One binding in the head. ``strength`` and ``half_s`` serve the first family, ``half_s`` alone (its stability) the other."""
+    """One binding in the head. ``strength`` and ``half_s`` serve the power law; ``strength`` alone, the part that lasts, the two
+    parts; ``half_s`` alone, the stability, the exponential."""
 
     ease: float
     hand: float
@@ -48,31 +51,40 @@ class Learner:
     family: Family
     seed: int
     uses: Mapping[str, float]
+    start: Start = "some"
     items: dict[str, Item] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         random = Random(f"learner {self.family} {self.seed}")
-        self.rate = random.lognormvariate(0.0, 0.3)
+        self.rate = random.lognormvariate(0.0, 0.3) * (0.5 if self.start == "slow" else 1.0)
         self.forgets = random.lognormvariate(0.0, 0.3)
         self.pace = random.lognormvariate(0.0, 0.2)
         clumsy, before = random.uniform(0.01, 0.06), random.uniform(0.05, 0.35)
+        before = {"some": before, "half": 0.5}.get(self.start, 0.0)
         for id in self.uses:
             item = Item(random.lognormvariate(0.0, 0.35), min(0.3, clumsy * random.lognormvariate(0.0, 0.6)),
                         random.uniform(100, 450))  # fmt: skip
             if random.random() < before:  # known from earlier years
-                item.strength, item.half_s, item.last_s = 2.5, 40 * DAY_S * item.ease, 0.0
+                item.strength = 0.9 if self.family == "two-part" else 2.5
+                item.half_s, item.last_s = 40 * DAY_S * item.ease, 0.0
             self.items[id] = item
         self.random = Random(f"answers {self.family} {self.seed}")
 
     def knows(self, id: str, at_s: float) -> float:
         """The true chance that it comes to mind at a moment."""
-        item = self.items[id]
+        return self.known(self.items[id], at_s)
+
+    def known(self, item: Item, at_s: float) -> float:
+        """The same of a state of a binding."""
         if item.last_s is None:
             return 0.0
         gone = max(0.0, at_s - item.last_s)
         if self.family == "power":
             learnt = 1 - exp(-item.strength)
             return learnt * (1 + gone / item.half_s) ** (-0.4 * self.forgets)
+        if self.family == "two-part":
+            fresh = 0.9 * exp(-gone * self.forgets / (18 * HOUR_S))
+            return 1 - (1 - fresh) * (1 - 0.97 * item.strength * exp(-gone * self.forgets / (90 * DAY_S)))
         return 0.98 * exp(-gone * self.forgets / item.half_s)
 
     def clean(self, id: str, at_s: float) -> float:
@@ -87,7 +99,7 @@ class Learner:
         motor = item.motor_ms * self.random.lognormvariate(0.0, 0.15)
         by_hand = recalled and self.random.random() < item.hand
         again = READING_S + (500 + item.motor_ms) / 1000
-        self._learn(item, known, recalled, at_s)
+        self.learn(item, known, recalled, at_s)
         if recalled and not by_hand:
             return Answer("hit", False, recall, motor, (recall + motor) / 1000 + BETWEEN_S)
         if not recalled and (self.random.random() < 0.5 or recall > DEADLINE_MS):
@@ -95,7 +107,14 @@ class Learner:
         recall = min(recall * 1.3, DEADLINE_MS)
         return Answer("slip", by_hand, recall, motor, (recall + motor) / 1000 + again + BETWEEN_S)
 
-    def _learn(self, item: Item, known: float, recalled: bool, at_s: float) -> None:
+    def showing(self, id: str, at_s: float) -> float:
+        """See a binding and strike it once; return the seconds that takes."""
+        item = self.items[id]
+        self.learn(item, self.knows(id, at_s), False, at_s)
+        return READING_S + (500 + item.motor_ms) / 1000 + BETWEEN_S
+
+    def learn(self, item: Item, known: float, recalled: bool, at_s: float) -> None:
+        """Change a state by one strike."""
         gone = None if item.last_s is None else max(1.0, at_s - item.last_s)
         if self.family == "power":
             item.strength += self.rate * item.ease * (0.45 if recalled else 0.35)
@@ -103,6 +122,10 @@ class Learner:
                 item.half_s = HOUR_S * item.ease
             else:
                 item.half_s *= 1 + 0.9 * min(1.0, gone / item.half_s) ** 0.5 * (1.0 if recalled else 0.5)
+        elif self.family == "two-part":
+            # What is nearly forgotten and comes to mind all the same goes over into what lasts.
+            share = (0.5 if recalled else 0.15) * (1.1 - known) * self.rate * item.ease
+            item.strength += min(1.0, share) * (1 - item.strength)
         elif gone is None:
             item.half_s = 16 * HOUR_S * item.ease * self.rate
         elif recalled:
@@ -113,7 +136,7 @@ class Learner:
         item.last_s = at_s
 
 
-def uses_of(seed: int) -> dict[str, float]:
-    """Uses a day of 40 to 110 bindings: a few are used much, most seldom."""
+def uses_of(seed: int, bindings: int) -> dict[str, float]:
+    """Uses a day of so many bindings: a few are used much, most seldom."""
     random = Random(f"uses {seed}")
-    return {f"b{n}": round(random.lognormvariate(1.6, 1.2), 1) for n in range(random.randint(40, 110))}
+    return {f"b{n}": round(random.lognormvariate(1.6, 1.2), 1) for n in range(bindings)}

@@ -25,7 +25,7 @@ S = "split-42:draw:KeyS:tap"
 def fresh(count: int = 40, tried: bool = False) -> Prompts:
     """A round of so many bindings, all alike but for what is at stake."""
     hypotheses = len(GROWTHS) * len(SHAPES) * len(FLOORS) * 2
-    belief = Belief(np.full((hypotheses, count), 1.0), np.full(count, 10.0), np.full(count, tried), np.full(hypotheses, 1 / hypotheses),
+    belief = Belief(np.full((hypotheses, count), 1.0), np.full((hypotheses, count), 10.0), np.full(count, tried), np.full(hypotheses, 1 / hypotheses),
                     np.full(count, 0.25), np.full(count, 4.0), 5 / 7)  # fmt: skip
     stakes = np.linspace(100.0, 50.0, count)
     return Prompts([f"b{n}" for n in range(count)], belief, stakes, np.full(count, 0.05), dict(USUAL_S), 11.0, np.zeros(count, dtype=bool))

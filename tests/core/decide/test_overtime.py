@@ -127,13 +127,12 @@ def test_days_with_practice_and_days_on_which_more_will_press() -> None:
     found = calendar(ledger)
     assert {day.isoformat() for day in found.done} == {f"{one.at:%Y-%m-%d}" for one in tries}
     assert sum(one.tries for one in found.done.values()) == 12
-    row = ledger.rows["sounding-s"]
+    number = ledger.rows["sounding-s"].number
 
     def clean(days: int) -> float:
-        activation = ledger.traces.activation(NOON.timestamp() + days * 86_400.0)[row.number]
-        q = (4 * ledger.model.known + 1) / 5
-        return float(ledger.model.p(activation, q)) * (1 - row.hand.mean)
+        return float(ledger.clean_at(NOON + timedelta(days=days))[number])
 
+    assert clean(0) == pytest.approx(ledger.rows["sounding-s"].p_clean) and clean(0) > clean(7) > clean(27)
     first = next((day for day in range(AHEAD_DAYS) if clean(day) < PRESSING_BELOW), None)
     expected = [] if first is None else [(NOON + timedelta(days=first)).astimezone().date()]
     assert list(found.due) == expected and all(count == 1 for count in found.due.values())

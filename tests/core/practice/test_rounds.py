@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from datetime import timedelta
-from math import exp, log
 from random import Random
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -14,6 +14,7 @@ from glimber.core.decide.plan import due_now, plan_round, planned_hits
 from glimber.core.practice.log import Practice
 from glimber.core.practice.round import LEAST_HITS, MOST_HITS, answered, ask, begin, resumed
 from glimber.core.practice.tries import Change
+from glimber.core.stats.belief import day_of
 from glimber.core.stats.measures import measure
 from tests.helpers import NOON, folio_of, practice, tries_of
 
@@ -46,31 +47,16 @@ def test_a_round_is_as_long_as_was_said(minutes: float) -> None:
     assert due_now(ledger) >= 1
 
 
-def test_a_hit_is_worth_what_the_memory_model_says_it_saves() -> None:
-    """One binding, worked out strike by strike: half of the fall after a day and half after two weeks."""
+def test_a_hit_is_worth_what_the_memory_says_it_saves() -> None:
+    """Strike by strike: the gain of the belief, times what not knowing costs; a later hit is never worth more."""
     ledger = measure(folio_of(), practice(tries_of("sounding-s", S, ["hit"] * 6 + ["blank"] * 2, days=3)), NOON)
-    row, model = ledger.rows["sounding-s"], ledger.model
-    number = row.number
-    clock = ledger.traces.clock_s[: ledger.traces.strikes[number], number].tolist()
-    decay = ledger.traces.decay[: len(clock), number].tolist()
-    now = clock[-1] + (NOON.timestamp() - ledger.traces.last_s[number]) * 0.025
-    for j in range(MOST_HITS):
-        at = now + 25.0 * j
-        m = log(sum(max(1.0, at - c) ** -d for c, d in zip(clock, decay, strict=True)))
-        clock.append(at)
-        decay.append(model.c * exp(m) + model.a)
-    q = (4 * model.known + 1) / 5
-
-    def chance(hits: int, horizon: float) -> float:
-        at, kept = now + 25.0 * 7 + horizon * 0.025, len(clock) - MOST_HITS + hits
-        m = log(sum(max(1.0, at - c) ** -d for c, d in zip(clock[:kept], decay[:kept], strict=True)))
-        return q + (1 - q) / (1 + exp((model.tau - m) / model.s))
-
+    row, day = ledger.rows["sounding-s"], day_of(NOON)
     stake = row.uses_week * (1 - row.hand.mean) * (row.slow_s or 0.0)  # every error so far was a blank: the slow way
-    worths = ledger.hits.worths[:, row.number]
-    for hits in range(MOST_HITS):
-        fall = sum(chance(hits + 1, horizon) - chance(hits, horizon) for horizon in (86_400.0, 14 * 86_400.0)) / 2
-        assert worths[hits] == pytest.approx(fall * stake * 0.75**hits, rel=1e-5)
+    belief, least = ledger.belief.copy(np.array([row.number])), float("inf")
+    for worth in ledger.hits.worths[:, row.number]:
+        least = min(least, stake * float(belief.gain(day)[0]))
+        assert worth == pytest.approx(least) and worth >= 0
+        belief.strikes(np.array([0]), np.array([day]), np.array([True]))
 
 
 def test_what_was_missed_at_work_is_due_until_it_is_tried() -> None:

@@ -106,7 +106,7 @@ def figures(folio: Folio) -> dict[str, Any]:
     refs = [ref for ref in folio.commands if folio.bindings_of.get(ref)][:4]
     return {
         "rows": {id: _row(ledger, id) for id in ledger.rows},
-        "rates": [ledger.calm_hand, ledger.calm_knowing, ledger.slope, plain(ledger.model), plain(ledger.scales)],
+        "rates": [ledger.calm_hand, ledger.calm_knowing, ledger.slope, plain(ledger.belief.weight), plain(ledger.scales)],
         "verdicts": {id: [one.choice, one.reason, one.words, plain(one.best), [plain(other) for other in one.others[:2]], one.pair]
                      for id, one in found.items()},
         "rounds": rounds,

@@ -85,7 +85,7 @@ def of_ledger(ledger: Ledger) -> dict[str, Any]:
     numbers, some = np.arange(len(rows)), np.resize(np.array([0.0, 0.4, 1.0, -1.0, 0.7]), len(rows))
     options = [forecasts.places.options(row) for row in rows]
     return {
-        "accuracies": brief(ledger.accuracies), "traces": brief(ledger.traces), "hits": brief(ledger.hits),
+        "accuracies": brief(ledger.accuracies), "belief": brief([ledger.belief.strength, ledger.belief.last]), "hits": brief(ledger.hits),
         "forecasts": brief([forecasts.means, forecasts.keep_s, forecasts.at, forecasts.known, [one.shares() for one in forecasts.carried],
                             forecasts._top, forecasts._top_share, forecasts.terms(forecasts.at)]),
         "there": brief([there := forecasts.there(numbers, np.roll(forecasts.at, 1), 3 + some, some, np.abs(some)),

@@ -11,7 +11,6 @@ from msgspec.structs import replace
 from glimber.core.practice.log import Practice
 from glimber.core.stats.causes import CAUSES, CELLS, Causes, Place
 from glimber.core.stats.measures import _one_lasting, grip_now, measure
-from glimber.core.stats.memory import DEFAULT
 from tests.helpers import LAYOUT, NOON, PROGRAM, folio_of, practice, tries_of
 
 SOUNDING, SPOT = "sounding-s", "split-42:draw:KeyS:tap"
@@ -133,16 +132,6 @@ def test_day_by_day_the_time_is_the_median_of_that_days_clean_hits() -> None:
     motor = next(one.motor_ms for one in tries if one.outcome == "hit") or 0.0
     assert [one.time_ms for one in days] == [500 + motor, None, 900 + motor]
     assert all(one.low <= one.mean <= one.high for one in days)
-
-
-@pytest.mark.parametrize(("tries", "refitted"), [(199, False), (200, True)])
-def test_memory_is_fitted_to_the_person_from_two_hundred_tries_on(tries: int, refitted: bool, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("glimber.core.stats.memory.refit", lambda activations, known, model: replace(model, tau=float(len(known))))
-    rows = tries_of(SOUNDING, SPOT, (["hit"] * 3 + ["blank"]) * 50, days=20)[-tries:]
-    found = measure(folio_of(), practice(rows), NOON)
-    assert found.model.tau == (200.0 if refitted else DEFAULT.tau)
-    long = measure(folio_of(), practice(tries_of(SOUNDING, SPOT, ["hit"] * 401, days=1)), NOON)
-    assert long.traces.clock_s.shape[0] == 400 and long.at_work("shoalwright/lead-line") is None and found.at_work("none/none") is None
 
 
 def test_what_was_seen_fades_and_never_rises_by_waiting() -> None:

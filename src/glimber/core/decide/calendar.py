@@ -12,7 +12,6 @@ from glimber.core.decide.over_time import PracticeDay, practice_days
 from glimber.core.decide.plan import PRESSING_BELOW
 from glimber.core.stats.days import own_day
 from glimber.core.stats.ledger import Ledger
-from glimber.core.stats.memory import everybody_knows, known_before_each
 
 AHEAD_DAYS: Final = 28
 USUAL_HOUR: Final = 9
@@ -31,21 +30,15 @@ def calendar(ledger: Ledger) -> Calendar:
     """The calendar of a ledger. A binding presses when its chance of a clean hit falls below 85 %."""
     today = own_day(ledger.at)
     done = {one.day: one for one in practice_days(ledger.practice, ledger.at)}
-    rows = [row for row in ledger.rows.values() if row.count]
     due: dict[date, int] = {}
-    if rows:
-        numbers = np.array([row.number for row in rows])
-        everybody = np.array([everybody_knows(row.binding.trigger) for row in ledger.rows.values()], dtype=bool)
-        known = known_before_each(rows[0].counted, ledger.model, everybody)[numbers]
-        hand = np.array([row.hand.mean for row in rows])
-        before = 0
-        for ahead in range(AHEAD_DAYS):
-            moment = ledger.at.timestamp() + ahead * 86_400.0
-            clean = ledger.model.p(ledger.traces.activation(moment)[numbers], known) * (1 - hand)
-            pressing = int((clean < PRESSING_BELOW).sum())
-            if pressing > before or (ahead == 0 and pressing):
-                due[today + timedelta(days=ahead)] = pressing
-            before = max(before, pressing)
+    asked = np.array([row.count > 0 and row.command.learn != "never" for row in ledger.rows.values()], dtype=bool)
+    before = 0
+    for ahead in range(AHEAD_DAYS if asked.any() else 0):
+        clean = ledger.clean_at(ledger.at + timedelta(days=ahead))
+        pressing = int((clean[asked] < PRESSING_BELOW).sum())
+        if pressing > before or (ahead == 0 and pressing):
+            due[today + timedelta(days=ahead)] = pressing
+        before = max(before, pressing)
     return Calendar(done, due, _usual_time(ledger))
 
 

@@ -10,8 +10,8 @@ from msgspec import Struct
 
 from glimber.core.edit.commands import edit_command
 from glimber.core.model.folio import Command, Folio, LearnState
+from glimber.core.stats.belief import everybody_knows
 from glimber.core.stats.ledger import Ledger
-from glimber.core.stats.memory import everybody_knows
 from glimber.core.stats.usage import stakes_of
 
 OFTEN: Final = MappingProxyType({"all day": 60.0, "daily": 5.0, "weekly": 0.7, "rarely": 0.1})

@@ -16,8 +16,7 @@ from msgspec.structs import replace
 from glimber.core.practice.columns import BLANK, HIT, SLIP, Bools, Floats
 from glimber.core.practice.pacing import Prompt
 from glimber.core.practice.tries import HAND_KINDS, Outcome, SlipKind
-from glimber.core.stats.belief import Belief, believe, days_of
-from glimber.core.stats.grouping import micros
+from glimber.core.stats.belief import Belief, day_of
 from glimber.core.stats.ledger import Ledger
 
 NOT_AGAIN: Final = 4
@@ -86,11 +85,9 @@ class Prompts(Struct):
 
     def after(self, prompt: Prompt, outcome: Outcome, slip: SlipKind | None, took_s: float) -> Prompts:
         """Return the prompts after an answer; these stay as they are."""
-        belief = self.belief
         copied = replace(
             self,
-            belief=replace(belief, strength=belief.strength.copy(), last=belief.last.copy(), tried=belief.tried.copy(),
-                           weight=belief.weight.copy()),
+            belief=self.belief.copy(),
             pressed=set(self.pressed),
             _gains=None if self._gains is None else self._gains.copy(),
             _asked={id: replace(one) for id, one in self._asked.items()},
@@ -180,20 +177,15 @@ def prompts_of(ledger: Ledger, usable: Collection[str], pressed: Collection[str]
     """Return the prompts of a round of the bindings that may be asked for. What was said to be never learnt is not in it."""
     rows = [row for id, row in ledger.rows.items() if id in usable and row.command.learn != "never"]
     numbers = np.array([row.number for row in rows], dtype=np.int64)
-    working = ledger.folio.settings.working_days
-    uses = np.array([row.uses_week / max(working, 1e-6) for row in ledger.rows.values()])
-    said = np.array([row.command.learn == "known" for row in ledger.rows.values()], dtype=bool)
-    belief = believe(ledger.logged, uses, working, said)
-    some = Belief(belief.strength[:, numbers], belief.last[numbers], belief.tried[numbers], belief.weight, belief.first[numbers],
-                  belief.uses[numbers], belief.working)  # fmt: skip
+    said = np.array([row.command.learn == "known" for row in rows], dtype=bool)
     stakes = np.array([row.uses_week * row.knowing_s for row in rows])
     right, whole = HAND_BEFORE
     hand = np.array(
         [(right + sum(row.slips.kinds.get(kind, 0) for kind in HAND_KINDS)) / (whole + row.count) for row in rows]
     )
-    now = float(days_of(np.array([micros(ledger.at)]))[0])
     ids = [row.binding.id for row in rows]
-    return Prompts(ids, some, stakes, hand, seconds_of(ledger), now, said[numbers], set(pressed) & set(ids))
+    return Prompts(ids, ledger.belief.copy(numbers), stakes, hand, seconds_of(ledger), day_of(ledger.at), said,
+                   set(pressed) & set(ids))  # fmt: skip
 
 
 def seconds_of(ledger: Ledger) -> dict[str, float]:

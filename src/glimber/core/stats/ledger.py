@@ -13,12 +13,12 @@ import numpy as np
 from msgspec import Struct
 
 from glimber.core.model.folio import Binding, Command, Folio
-from glimber.core.practice.columns import HIT
+from glimber.core.practice.columns import HIT, Floats
 from glimber.core.practice.log import Practice
 from glimber.core.practice.tally import Measured
 from glimber.core.practice.tries import HAND_KINDS, SETTLING_DAYS, Try, utc
 from glimber.core.stats import accuracy as acc
-from glimber.core.stats import memory
+from glimber.core.stats.belief import Belief, day_of
 from glimber.core.stats.gain import Hits, hit_seconds, hit_worths
 from glimber.core.stats.grouping import Selected
 from glimber.core.stats.reach import Reach
@@ -205,7 +205,7 @@ class Ledger(Struct, frozen=True, dict=True):
     at: datetime
     rows: Mapping[str, Weighed]
     accuracies: acc.Accuracies
-    model: memory.Recall
+    belief: Belief
     reach: Reach
     scales: Scales
     calm_hand: float
@@ -213,7 +213,6 @@ class Ledger(Struct, frozen=True, dict=True):
     slope: float
     practice: Practice
     logged: Selected
-    traces: memory.Traces
 
     @cached_property
     def settling(self) -> Mapping[str, int]:
@@ -230,12 +229,18 @@ class Ledger(Struct, frozen=True, dict=True):
     def hits(self) -> Hits:
         """Return what further clean hits of every binding are worth and take, in the order of the rows."""
         rows = list(self.rows.values())
-        everybody = np.array([memory.everybody_knows(row.binding.trigger) for row in rows], dtype=bool)
-        counted = self.logged.where(self.logged.columns.counts[self.logged.place])
-        known = memory.known_before_each(counted, self.model, everybody)
         stakes = np.array([row.uses_week * (1 - row.hand.mean) * row.knowing_s for row in rows])
         seconds = np.array([hit_seconds(row.time_ms, row.reach_ms, row.p_clean) for row in rows])
-        return Hits(hit_worths(self.traces, self.model, known, stakes, self.at.timestamp()), seconds, known)
+        day = day_of(self.at)
+        return Hits(hit_worths(self.belief, stakes, day), seconds, self.belief.known(day))
+
+    def clean_at(self, moment: datetime) -> Floats:
+        """Return the chance of a clean hit of every binding at a moment to come, (b,), if nothing is practised before."""
+        rows, day = self.rows.values(), day_of(moment)
+        seen = np.array([1 - row.knowing_now for row in rows]) * self.belief.kept(day)
+        tried = np.array([row.count > 0 for row in rows], dtype=bool)
+        hand = np.array([row.hand.mean for row in rows])
+        return np.asarray(np.where(tried, seen, self.belief.known(day)) * (1 - hand))
 
     def by_cost(self) -> list[Weighed]:
         """Most seconds a week first; those not known yet last, in folio order."""

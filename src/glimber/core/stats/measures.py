@@ -17,10 +17,10 @@ from glimber.core.notation.keys import Spot, strikes_of
 from glimber.core.practice.columns import BLANK, HIT, Bools, Floats, TryColumns
 from glimber.core.practice.log import Practice
 from glimber.core.practice.tally import Measured, measured
-from glimber.core.practice.tries import Try, utc
+from glimber.core.practice.tries import HAND_KINDS, Try, utc
 from glimber.core.practice.watched import watched
 from glimber.core.stats import accuracy as acc
-from glimber.core.stats import memory
+from glimber.core.stats.belief import believe, day_of, everybody_knows
 from glimber.core.stats.causes import CAUSES, CELLS, Causes, Place, causes, cells_of
 from glimber.core.stats.days import own_days
 from glimber.core.stats.grouping import Selected, select
@@ -32,8 +32,6 @@ from glimber.core.stats.usage import share_of, weekly_uses
 
 NAMED_FROM: Final = 0.8
 LASTING_TRIES: Final = 24
-FRESH_S: Final = 86_400.0
-"""The level of knowing that was seen is that of a cold try, about a day after the last strike."""
 USUAL_ERROR: Final = 0.05
 USUAL_TRIES: Final = 20.0
 """The rate a calm binding's errors are taken for before there are tries."""
@@ -54,11 +52,7 @@ def measure(folio: Folio, practice: Practice, at: datetime, computer: str | None
     counted = logged.where(practice.columns.counts[logged.place])
     between()
     found = acc.accuracies(counted)
-    traces = memory.traces(logged)
     between()
-    everybody = np.array([memory.everybody_knows(binding.trigger) for binding in bindings], dtype=bool)
-    model, p_know = _knowing(logged, counted, traces, at, everybody)
-    faded = _faded(counted, traces, model, p_know, everybody)
     scales = _scales(folio, bindings, counted)
     reach = Reach(folio, scales.finger, scales.distance)
     what = causes(counted, [_beside(folio, binding) for binding in bindings])
@@ -68,10 +62,18 @@ def measure(folio: Folio, practice: Practice, at: datetime, computer: str | None
     calm = what.chance[:, 0]
     shares = [share_of(folio, binding, computer) for binding in bindings]
     at_work = measured(folio, practice.tally, watched(folio, computer).countable) if practice.tally.days else {}
-    rows = _rows(folio, bindings, counted, found, (p_know, faded), reach, what, last, shares, at_work, between)
+    uses = [weekly_uses(folio, folio.commands[binding.command or ""], at_work) for binding in bindings]
+    week = np.array([whole * share for (whole, _), share in zip(uses, shares, strict=True)])
+    said = [folio.commands[one.command or ""].learn == "known" or everybody_knows(one.trigger) for one in bindings]
+    working = folio.settings.working_days
+    belief = believe(logged, week / max(working, 1e-6), working, np.array(said, dtype=bool))
+    between()
+    knowing = belief.known(day_of(at)), belief.kept(day_of(at))
+    rows = _rows(folio, bindings, counted, found, knowing, reach, what, last, week, [guess for _, guess in uses], at_work,
+                 between)  # fmt: skip
     return Ledger(
-        folio, at, rows, found, model, reach, scales, _rate(counted, calm, counted.columns.by_hand),
-        _rate(counted, calm, counted.columns.not_known), _slope(counted, calm), practice, logged, traces,
+        folio, at, rows, found, belief, reach, scales, _rate(counted, calm, counted.columns.by_hand),
+        _rate(counted, calm, counted.columns.not_known), _slope(counted, calm), practice, logged,
     )  # fmt: skip
 
 
@@ -88,20 +90,21 @@ def grip_now(ledger: Ledger, binding: str, more: Sequence[Try], at: datetime) ->
     counted = logged.where(logged.columns.counts[logged.place])
     earlier = ledger.accuracies
     found = acc.accuracies(counted, (earlier.hand_prior, earlier.knowing_prior, earlier.theta))
-    everybody = np.array([memory.everybody_knows(row.binding.trigger)])
-    p = _p_know(counted, memory.traces(logged, ledger.model), ledger.model, utc(at), everybody)
     recall, over, motor = times_of(counted, 0)
-    rate = knowing_lasting(counted)
-    faded = _faded(counted, memory.traces(logged, ledger.model), ledger.model, p, everybody)
+    rate, day = knowing_lasting(counted), day_of(utc(at))
+    belief = ledger.belief.copy(np.array([row.number]))
+    for one in new:
+        if one.counts:
+            belief.strike(0, day_of(utc(one.at)), one.outcome == "hit" or one.slip in HAND_KINDS)
     hand = acc.Beta(float(found.hand_a[0]), float(found.hand_b[0]))
-    now = replace(row, hand=hand, p_know=float(p[0]), recall_ms=recall, over_deadline=over, motor_ms=motor, counted=counted,
-                  number=0, knowing_now=float(rate.now[0]), faded=float(faded[0]))  # fmt: skip
+    now = replace(row, hand=hand, p_know=float(belief.known(day)[0]), recall_ms=recall, over_deadline=over, motor_ms=motor,
+                  counted=counted, number=0, knowing_now=float(rate.now[0]), faded=float(belief.kept(day)[0]))  # fmt: skip
     return now.grip
 
 
 def _rows(folio: Folio, bindings: Sequence[Binding], counted: Selected, found: acc.Accuracies,
-          known: tuple[Floats, Floats], reach: Reach, what: Causes, last: tuple[Lasting, Floats], shares: Sequence[float],
-          at_work: Mapping[str, Measured], between: Callable[[], None]) -> dict[str,
+          known: tuple[Floats, Floats], reach: Reach, what: Causes, last: tuple[Lasting, Floats], uses_week: Floats,
+          guessed: Sequence[bool], at_work: Mapping[str, Measured], between: Callable[[], None]) -> dict[str,
           Weighed]:  # fmt: skip
     columns, knowing_last, cause_last = counted.columns, *last
     effective, days = acc.effective(counted.counts), _days(counted)
@@ -115,7 +118,6 @@ def _rows(folio: Folio, bindings: Sequence[Binding], counted: Selected, found: a
         command = folio.commands[binding.command or ""]
         any_tries = counted.starts[i + 1] > counted.starts[i]
         recall, over, motor = times_of(counted, i)
-        whole, guessed = weekly_uses(folio, command, at_work)
         place = what.places[i]
         rows[binding.id] = Weighed(
             binding=binding, command=command, number=i, counted=counted, effective=float(effective[i]), days=int(days[i]),
@@ -126,7 +128,7 @@ def _rows(folio: Folio, bindings: Sequence[Binding], counted: Selected, found: a
             place=_struck(columns, place),
             place_count=place.count if place else 0, place_beside=place is not None and CELLS[place.cell] == "neighbour",
             lasting=_one_lasting(what, i, int(counted.counts[i]), float(knowing_last.chance[i]), float(cause_last[i])),
-            knowing_now=float(knowing_last.now[i]), uses_week=whole * shares[i], uses_guessed=guessed,
+            knowing_now=float(knowing_last.now[i]), uses_week=float(uses_week[i]), uses_guessed=guessed[i],
             at_work=at_work.get(command.ref),
             slow_s=slow_way_s(command.slow_way), recovery_s=settings.careful_recovery_s if command.careful else
             settings.recovery_s, target_ms=settings.target_ms, wrong=(int(slips[i]), int(blanks[i])),
@@ -180,30 +182,6 @@ def times_of(counted: Selected, binding: int) -> tuple[float | None, bool, float
     if median is None:
         return float(c.deadline_ms[newest].max()), True, motor
     return median, False, motor
-
-
-def _knowing(logged: Selected, counted: Selected, traces: memory.Traces, at: datetime, everybody: Bools
-             ) -> tuple[memory.Recall, Floats]:  # fmt: skip
-    """The model fitted to the person from 200 tries on, and the chance (b,) that each binding is known at ``at``."""
-    c = logged.columns
-    counts = c.counts[logged.place]
-    known = ~c.not_known[counted.place]
-    first = counted.starts[:-1][counted.counts > 0]
-    model = replace(memory.DEFAULT, known=memory.known_before(known[first]))
-    if len(counted.place) >= memory.REFIT_FROM_TRIES:
-        model = memory.refit(traces.before[counts], known, model)
-    return model, _p_know(counted, traces, model, at, everybody)
-
-
-def _faded(counted: Selected, traces: memory.Traces, model: memory.Recall, p_know: Floats, everybody: Bools) -> Floats:
-    """Return how much of what was known a day after the last strike is known now, by the memory model, (b,) in 0 to 1."""
-    before = memory.known_before_each(counted, model, everybody)
-    fresh = model.p(traces.activation(traces.last_s + FRESH_S), before)
-    return np.asarray(np.clip(p_know / np.maximum(fresh, 1e-9), 0.0, 1.0))
-
-
-def _p_know(counted: Selected, traces: memory.Traces, model: memory.Recall, at: datetime, everybody: Bools) -> Floats:
-    return model.p(traces.activation(at.timestamp()), memory.known_before_each(counted, model, everybody))
 
 
 def _scales(folio: Folio, bindings: Sequence[Binding], counted: Selected) -> Scales:
