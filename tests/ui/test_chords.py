@@ -175,6 +175,12 @@ def test_a_first_round_shows_what_is_new_and_asks_for_it_later(room: Any, hands:
     assert said.startswith("New: ") and "Strike it once" in said
     proposed = proposed_reason(play.drill.folio, play.binding)  # for what has no reason of its own
     assert (f" Perhaps: {proposed}." in said) == (proposed is not None and not play.binding.reason)
+    assert ("F2 keeps that reason" in said) == (play.suggested_reason is not None)
+    if play.suggested_reason is not None:
+        hands.strike("F2")
+        settle(lambda: room.session.folio.bindings[play.binding.id].reason == proposed)
+        settle(lambda: f" {proposed}." in drill.prompt.sentence.accessibleDescription())
+        assert play.drill.showing and "Perhaps" not in drill.prompt.sentence.accessibleDescription()
     names = {"Ctrl": "Control_L", "Shift": "Shift_L"}
     seen = []
     for _ in range(3):
@@ -219,6 +225,42 @@ def test_what_to_learn_is_sorted_with_a_key_each(room: Any, hands: Any, settle: 
     settle(lambda: not drill.sorting.isVisible() and "begin" in dict(window.bottom._keys).values())
     settle(lambda: all(one.binding != first.id for one in drill.setup.due()))
     assert saved(room).commands[first.ref].learn == "never"
+
+
+def test_what_is_struck_right_when_tried_is_known(room: Any, hands: Any, settle: Settle) -> None:
+    """Every name once: the first is struck, the second struck wrongly, the third waited out; Esc stops. Nothing is a try."""
+    window = room.window()
+    hands.strike("ctrl+4")
+    settle(lambda: window.current == "drill")
+    drill = window.room("drill")
+    settle(lambda: bool(drill.setup.due()) and window.focusWidget() is drill.setup.begin_button)
+    hands.strike("l")
+    settle(lambda: drill.sorting.isVisible() and drill.sorting.hasFocus())
+    hands.strike("t")
+    settle(lambda: drill.sorting.trial is not None and drill.sorting.trial.front is not None)
+    trial, folio = drill.sorting.trial, room.session.folio
+    first = trial.front.command
+    chord = folio.bindings_of[first.ref][0].trigger.chords[0]
+    names = {"Ctrl": "Control_L", "Shift": "Shift_L", "Alt": "Alt_L"}
+    held = [names[one] for one in chord.modifiers]
+    hands.strike(*(f"+{one}" for one in held), 0.05, f"+{chord.key.lower()}", 0.04, f"-{chord.key.lower()}",
+                 *(f"-{one}" for one in reversed(held)), 0.05)  # fmt: skip
+    settle(lambda: room.session.folio.commands[first.ref].learn == "known")
+    settle(lambda: trial.front is not None and trial.front.command.ref != first.ref and trial.was_right is None)
+    second = trial.front.command
+    hands.strike("F9")
+    settle(lambda: trial.was_right is False)
+    settle(lambda: trial.front is not None and trial.front.command.ref != second.ref and trial.was_right is None)
+    third = trial.front.command
+    settle(lambda: trial.front is not None and trial.front.command.ref != third.ref, 15_000)
+    hands.strike("Escape")
+    settle(lambda: drill.sorting.trial is None and drill.sorting.isVisible())
+    states = {ref: command.learn for ref, command in room.session.folio.commands.items()}
+    assert states[second.ref] is None and states[third.ref] is None
+    hands.strike("BackSpace")
+    settle(lambda: room.session.folio.commands[first.ref].learn is None and drill.sorting.front.command.ref == first.ref)
+    assert not room.session.ledger.practice.tries
+    hands.strike("Escape")
 
 
 def test_anything_pressed_is_explained_and_can_be_gone_to(room: Any, hands: Any, settle: Settle) -> None:

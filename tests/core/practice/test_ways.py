@@ -24,7 +24,7 @@ from glimber.core.practice.judge import judge_named
 from glimber.core.practice.lookalikes import look_alikes, mix_ups
 from glimber.core.practice.options import Options, adaptive_ms, options_of
 from glimber.core.practice.round import answered, ask, running, sprinting
-from glimber.core.practice.round_review import before_round, went, worst_first
+from glimber.core.practice.round_review import before_round, newly_held, went, worst_first
 from glimber.core.practice.tries import Change, Round, Try
 from glimber.core.stats.measures import measure
 from glimber.core.stats.runs import best_before, run_slow_s, run_times, steps_of
@@ -321,3 +321,13 @@ def test_what_went_wrong_most_comes_first() -> None:
     tries = [one_of(1, "a", "hit", 1), one_of(2, "b", "blank", None), one_of(3, "c", "slip", 1), one_of(4, "c", "slip", 1),
              one_of(5, "a", "slip", 1, first=False)]  # fmt: skip
     assert worst_first(["a", "b", "c", "a"], tries) == ["c", "b", "a"]
+
+
+@pytest.mark.parametrize(("outcomes", "earlier", "is_held"), [
+    (["blank", "hit", "hit"], [], True), (["hit"], [], False), (["hit", "hit", "slip"], [], False), (["hit", "hit"], ["blank"], False),
+])  # fmt: skip
+def test_what_was_new_is_held_with_two_clean_hits_at_the_end(outcomes: list[str], earlier: list[str], is_held: bool) -> None:
+    rows = [(one, "before") for one in earlier] + [(one, "now") for one in outcomes]
+    mine = [Try(str(n), round, n, NOON, "", "a", "b", "press", outcome, slip="stray" if outcome == "slip" else None)  # type: ignore[arg-type]
+            for n, (outcome, round) in enumerate(rows)]  # fmt: skip
+    assert newly_held({"a": mine}, "now") == (["a"] if is_held else [])

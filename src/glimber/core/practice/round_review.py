@@ -44,3 +44,18 @@ def worst_first(bindings: Sequence[str], tries: Iterable[Try]) -> list[str]:
         if one.first and one.outcome in ("slip", "blank"):
             wrong[one.binding] = wrong.get(one.binding, 0) + 1
     return sorted(dict.fromkeys(bindings), key=lambda id: -wrong.get(id, 0))
+
+
+HELD_HITS = 2
+
+
+def newly_held(tries: Mapping[str, Sequence[Try]], round_id: str) -> list[str]:
+    """Return the bindings that were first tried in a round and were struck clean twice at its end. ``tries`` by binding, in
+    order of time."""
+    found = []
+    for id, mine in tries.items():
+        firsts = [one for one in mine if one.first and one.outcome != "void"]
+        last = firsts[-HELD_HITS:]
+        if firsts and firsts[0].round == round_id and len(last) == HELD_HITS and all(one.outcome == "hit" for one in last):
+            found.append(id)
+    return found

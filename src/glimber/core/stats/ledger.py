@@ -242,6 +242,12 @@ class Ledger(Struct, frozen=True, dict=True):
         hand = np.array([row.hand.mean for row in rows])
         return np.asarray(np.where(tried, seen, self.belief.known(day)) * (1 - hand))
 
+    def errors_at_s(self, moment: datetime) -> dict[str, float]:
+        """Return the seconds a week that errors of every binding cost at a moment to come, if nothing is practised before."""
+        rows = self.rows.values()
+        return {row.binding.id: float(row.uses_week * (1 - clean) * row.knowing_s)
+                for row, clean in zip(rows, self.clean_at(moment), strict=True)}  # fmt: skip
+
     def by_cost(self) -> list[Weighed]:
         """Most seconds a week first; those not known yet last, in folio order."""
         return sorted(self.rows.values(), key=lambda row: inf if (cost := row.weekly_s) is None else -cost)

@@ -2,19 +2,37 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
+from datetime import timedelta
+from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from glimber.core.decide.next_round import next_round
-from glimber.core.practice.round_review import Before, before_round, worst_first
+from glimber.core.practice.round_review import Before, before_round, newly_held, worst_first
 from glimber.core.practice.tries import Round
 from glimber.ui.drill.play import RoundPlay
 from glimber.ui.drill.sheet import RoundSheet
 from glimber.ui.session.session import Session
 from glimber.ui.widgets.announce import announce
 
+if TYPE_CHECKING:
+    from glimber.core.stats.ledger import Ledger, Weighed
+
 _FADED = 4
+_AHEAD = timedelta(days=14)
+
+
+def _brought(ledger: Ledger, rows: Mapping[str, Weighed], without: Mapping[str, float], round_id: str) -> list[str]:
+    """Return what a round brought: seconds a week two weeks ahead, and what was new and is held now."""
+    ahead, notes = ledger.errors_at_s(ledger.at + _AHEAD), list[str]()
+    saved = sum(without[id] - ahead[id] for id in rows if id in without)
+    if saved >= 1:
+        notes.append(f"In two weeks these bindings will cost {saved:.0f} s a week less than without this round.")
+    held = newly_held({id: row.tries for id, row in rows.items()}, round_id)
+    if held:
+        notes.append(f"New, and struck clean twice: {', '.join(ledger.rows[id].command.name for id in held)}.")
+    return notes
 
 
 class AfterRound(QWidget):
@@ -23,6 +41,7 @@ class AfterRound(QWidget):
     def __init__(self, session: Session, again: Callable[[], None], back: Callable[[], None]) -> None:
         super().__init__()
         self._session, self._said = session, ""
+        self._without: dict[str, float] = {}
         self.setAccessibleName("Round sheet")
         self.sheet = RoundSheet()
         scroll = QScrollArea()
@@ -41,6 +60,11 @@ class AfterRound(QWidget):
         layout.addWidget(scroll, 1)
         layout.addLayout(buttons)
 
+    def begin(self) -> None:
+        """Keep what errors would cost in two weeks without the round that begins."""
+        ledger = self._session.ledger
+        self._without = ledger.errors_at_s(ledger.at + _AHEAD) if ledger is not None else {}
+
     def show_round(self, play: RoundPlay, whole: Round | None, minutes: float) -> None:
         """Fill in what comes next time, once the round has been weighed."""
         session = self._session
@@ -56,6 +80,7 @@ class AfterRound(QWidget):
         if ledger is not None and weighed:
             from glimber.core.decide.over_time import faded_now
 
+            notes += _brought(ledger, rows, self._without, drill.round_id)
             due = next_round(ledger, minutes)
             coming = {one.binding: one.why for one in due}
             worth = sum(one.worth_s_week for one in due)

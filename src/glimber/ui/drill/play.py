@@ -7,6 +7,8 @@ from typing import Final
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
+from glimber.core.edit.commands import edit_binding
+from glimber.core.edit.edit import EditError
 from glimber.core.engine.events import Event
 from glimber.core.model.folio import Binding
 from glimber.core.notation.keys import Spot
@@ -31,6 +33,7 @@ from glimber.core.practice.inputs import (
     Tell,
 )
 from glimber.core.practice.machine import Drill, step
+from glimber.core.practice.mnemonics import proposed_reason
 from glimber.core.practice.tries import Try
 from glimber.store.faults import StoreError
 from glimber.store.practice.location import LogBusyError
@@ -57,6 +60,8 @@ class RoundPlay(QObject):
         self.session, self.drill, self.number, self.named = session, drill, number, named
         self.began_ms = monotonic_ms()
         self.grips: dict[str, list[float]] = {}
+        self.reasons: dict[str, str] = {}
+        """Suggested reasons that were taken in this round, by binding."""
         self._esc: Event | None = None
         self._ear: DeviceEar | None = None
         self._unlit: list[tuple[Try, int]] = []
@@ -137,6 +142,27 @@ class RoundPlay(QObject):
         """One step more of help, counted with the try."""
         self._do(Aid())
 
+    @property
+    def suggested_reason(self) -> str | None:
+        """A reason that its key suggests for the binding that is shown and has none; None where there is nothing to take."""
+        binding = self.binding
+        if binding is None or not self.drill.showing or binding.reason or binding.id in self.reasons:
+            return None
+        return proposed_reason(self.drill.folio, binding)
+
+    def take_reason(self) -> None:
+        """Write the suggested reason to the binding."""
+        binding, reason = self.binding, self.suggested_reason
+        if binding is None or reason is None:
+            return
+        try:
+            self.session.edit("take a reason", lambda folio: edit_binding(folio, binding.id, reason=reason))
+        except (EditError, StoreError) as error:
+            self.session.told.emit(str(error))
+            return
+        self.reasons[binding.id] = reason
+        self.changed.emit()
+
     def name(self, command: str, first_ms: float) -> None:
         """Take the command named for the lit key."""
         self._be_idle()
@@ -203,7 +229,10 @@ class RoundPlay(QObject):
             self.give_up()
             return
         if event.key == "F2" and event.kind == "down" and self.may_use("F2") and not self.drill.forced:
-            self.help()
+            if self.drill.showing:
+                self.take_reason()
+            else:
+                self.help()
             return
         if self.drill.mode in ("point", "name"):
             return

@@ -25,7 +25,6 @@ from glimber.core.model.folio import Folio
 from glimber.core.notation.keys import Spot, Trigger, strikes_of
 from glimber.core.practice.aids import aids_of
 from glimber.core.practice.lookalikes import look_alikes
-from glimber.core.practice.mnemonics import proposed_reason
 from glimber.core.practice.spoken import spoken
 from glimber.ui.capture.keystrokes import KeyReader, monotonic_ms
 from glimber.ui.drill.cue import paint_cue
@@ -245,11 +244,12 @@ class PromptView(QWidget):
         if step is not None:
             self.sentence.say(f"{step.words}.", f"Help {drill.aids} of {drill.most_aids}; this try does not count.")
         elif showing and answer is None:
-            proposed = proposed_reason(folio, binding)
-            why = binding.reason or (f"Perhaps: {proposed}" if proposed is not None else "")
+            proposed = play.suggested_reason
+            why = binding.reason or play.reasons.get(binding.id) or (f"Perhaps: {proposed}" if proposed is not None else "")
             reason = f" {why.rstrip('.')}." if why else ""
             do = "Click it once" if pointing else "Strike it once"
-            self.sentence.say(f"New: {place_words(folio, wanted)}.{reason}", f"{do}; it is asked for after two others.")
+            keep = " F2 keeps that reason." if proposed is not None and play.may_use("F2") else ""
+            self.sentence.say(f"New: {place_words(folio, wanted)}.{reason}", f"{do}; it is asked for after two others.{keep}")
         elif answer is not None:
             here = (
                 f" Here: {here_words(folio, wanted, fingers=True)}."
@@ -390,6 +390,8 @@ class PromptView(QWidget):
         fill(painter, QRectF(0, y, self.width(), 1), QColor(t.line))
         self._clickable.clear()
         acts = {"I do not know": ("F1", play.give_up), "help": ("F2", play.help)}
+        if play.drill.showing:
+            acts = {"keep that reason": ("F2", play.take_reason)} if play.suggested_reason is not None else {}
         hints = [("hold Esc", "pause")]
         if not play.drill.forced:
             hints += [(key if play.may_use(key) else "click", what) for what, (key, _) in acts.items()]

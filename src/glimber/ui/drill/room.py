@@ -366,6 +366,7 @@ class DrillRoom(Room):
             self.session.told.emit(str(error))
             return
         self._round = whole
+        self.after.begin()
         run = drill.folio.runs.get(whole.run or "")
         self.play = RoundPlay(self.session, drill, number, run.name if run is not None else "")
         if device is not None:

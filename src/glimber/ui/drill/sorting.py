@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from functools import partial
 
 from PySide6.QtCore import QEvent, QRectF, Qt
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtGui import QColor, QHideEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
 from glimber.core.decide.learning import OFTEN, ToSort, sort_commands, to_sort, use_often
@@ -15,10 +15,12 @@ from glimber.core.model.describe import place_words
 from glimber.core.model.folio import LearnState
 from glimber.core.notation.keys import Spot
 from glimber.store.faults import StoreError
+from glimber.ui.drill.trial import Trial
 from glimber.ui.paint.fonts import put_text
 from glimber.ui.paint.look import BODY, LARGE, SMALL, TITLE
 from glimber.ui.paint.style import fill, theme
 from glimber.ui.session.session import Session
+from glimber.ui.widgets.announce import announce
 from glimber.ui.widgets.chips import put_chips
 from glimber.ui.widgets.sheet_over import Cover
 
@@ -36,6 +38,7 @@ class SortingPage(Cover):
         self._waiting: list[ToSort] = []
         self._undone: list[tuple[list[ToSort], int]] = []
         self._boxes: list[tuple[QRectF, Callable[[], None]]] = []
+        self.trial: Trial | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Sort what to learn")
 
@@ -57,8 +60,7 @@ class SortingPage(Cover):
     def _show(self) -> None:
         one = self.front
         if one is None:
-            self.take_away()
-            self._left()
+            self._leave()
             return
         said = f"{one.command.name}, {self._where(one)}. {self._proposal(one)} {len(self._waiting)} to sort."
         self.setAccessibleDescription(said)
@@ -71,6 +73,44 @@ class SortingPage(Cover):
 
     def _proposal(self, one: ToSort) -> str:
         return f"Proposed: {one.proposed}, {one.why}." if one.proposed else ""
+
+    def _leave(self) -> None:
+        self.take_away()
+        self._left()
+
+    # By trying
+
+    def try_all(self) -> None:
+        """Ask for each name once; what is struck right is known."""
+        trial = Trial(self._session.folio, self._waiting, self)
+        if not trial.waiting:
+            self._session.told.emit("None of these can be struck on this keyboard.")
+            return
+        self.trial = trial
+        trial.hit.connect(self._struck_right)
+        trial.changed.connect(self._show_trial)
+        trial.ended.connect(self._trial_ended)
+        self.grabKeyboard()
+        trial.go_on()
+
+    def _struck_right(self, one: ToSort) -> None:
+        ref = one.command.ref
+        if self._edit(f"sort {one.command.name} as known", lambda folio: sort_commands(folio, [ref], "known")):
+            self._undone.append((list(self._waiting), 1))
+            self._waiting = [other for other in self._waiting if other.command.ref != ref]
+
+    def _show_trial(self) -> None:
+        trial = self.trial
+        if trial is not None and trial.front is not None and trial.was_right is None:
+            said = f"{trial.front.command.name}. {len(trial.waiting)} more."
+            self.setAccessibleDescription(said)
+            announce(self, said)
+        self.update()
+
+    def _trial_ended(self) -> None:
+        self.releaseKeyboard()
+        self.trial = None
+        self._show()
 
     # What is done
 
@@ -129,7 +169,22 @@ class SortingPage(Cover):
             return True
         return bool(super().event(event))
 
+    def keyReleaseEvent(self, event: QKeyEvent) -> None:
+        if self.trial is not None:
+            self.trial.key(event)
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        if self.trial is not None:
+            self.trial.stop()
+        super().hideEvent(event)
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
+        if self.trial is not None:
+            if event.key() == Qt.Key.Key_Escape:
+                self.trial.stop()
+            else:
+                self.trial.key(event)
+            return
         key, shift = Qt.Key(event.key()), bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         number = event.key() - Qt.Key.Key_1
         if key in _KEYS:
@@ -138,6 +193,8 @@ class SortingPage(Cover):
             self.often(_WORDS[number])
         elif key == Qt.Key.Key_Space:
             self.later()
+        elif key == Qt.Key.Key_T:
+            self.try_all()
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             one = self.front
             if one is not None and one.proposed is not None:
@@ -147,8 +204,7 @@ class SortingPage(Cover):
         ):
             self.undo()
         elif key == Qt.Key.Key_Escape:
-            self.take_away()
-            self._left()
+            self._leave()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.LeftButton:
@@ -165,6 +221,9 @@ class SortingPage(Cover):
         if one is None:
             return
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self.trial is not None:
+            self._paint_trial(painter, self.trial)
+            return
         folio, wide = self._session.folio, self.width()
         left, line = max(60.0, wide / 2 - 330), wide - 2 * max(60.0, wide / 2 - 330)
         self._boxes = []
@@ -192,8 +251,26 @@ class SortingPage(Cover):
         words: list[_Choice] = [(str(at), word, partial(self.often, word)) for at, word in enumerate(_WORDS, start=1)]
         self._row(painter, left, top + 270, words, said)
         foot = (
-            "Shift with K, L or N sorts the whole group · Enter takes the proposal · Backspace takes back · Esc stops"
+            "Shift with K, L or N sorts the whole group · Enter takes the proposal · T tries what you know · Backspace "
+            "takes back · Esc stops"
         )
+        put_text(painter, QRectF(left, self.height() - 48, line, 24), foot, SMALL, 400, QColor(t.quiet))
+
+    def _paint_trial(self, painter: QPainter, trial: Trial) -> None:
+        """The name that is asked for, and whether it was struck right."""
+        t, one = theme(), trial.front
+        if one is None:
+            return
+        left, line = max(60.0, self.width() / 2 - 330), self.width() - 2 * max(60.0, self.width() / 2 - 330)
+        top = self.height() * 0.3
+        put_text(painter, QRectF(left, 26, line, 24), "What do you know already?", BODY, 500, QColor(t.quiet))
+        put_text(painter, QRectF(left, 26, line, 24), f"{len(trial.waiting)} more", BODY, 400, QColor(t.quiet), end=True)
+        put_text(painter, QRectF(left, top, line, 44), one.command.name, TITLE, 600, QColor(t.text))
+        place = self._session.folio.programs[one.command.program].name
+        put_text(painter, QRectF(left, top + 48, line, 24), place, BODY, 400, QColor(t.quiet))
+        result = {True: "Known.", False: f"{self._where(one)}.", None: ""}[trial.was_right]
+        put_text(painter, QRectF(left, top + 90, line, 30), result, LARGE, 500, QColor(t.settled if trial.was_right else t.quiet))
+        foot = "Strike its keys, or wait three seconds · nothing is judged · Esc stops"
         put_text(painter, QRectF(left, self.height() - 48, line, 24), foot, SMALL, 400, QColor(t.quiet))
 
     def _row(self, painter: QPainter, x: float, y: float, choices: Sequence[_Choice], lit: str) -> None:
