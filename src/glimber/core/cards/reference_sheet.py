@@ -378,7 +378,8 @@ class _ReferenceSheet:
         y, size = self.paper.height - self.paper.margin, self.frame.note_size
         rows = [row.row for section in layout.sections for row in section.rows]
         signs = ["! with care"] if any(row.careful for row in rows) else []
-        signs += ["lamp: how firmly it is held"] if any(row.grip is not None for row in rows) else []
+        if any(row.grip is not None for row in rows):
+            signs.append("lamp: how firmly it is held" if "grip" in self.card.shows else "open lamp: to learn")
         items: list[Item] = (
             [self.frame.text(self.frame.left, y, "; ".join(signs), size, 400, "prints")] if signs else []
         )

@@ -74,7 +74,10 @@ def _row(folio: Folio, card: Card, known: Known, pairs: Sequence[tuple[Binding, 
     note += list(reasons) if "reasons" in card.shows else []
     ways = _joined_arrows([_way(folio, binding) for binding, _ in pairs])
     grip = known.grips.get(binding.id) if "grip" in card.shows else None
-    return SheetRow(command.name, command.name, ways, " · ".join(note), command.careful, command.learn == "never", grip,
+    sorts = "learn" in card.shows
+    if sorts and grip is None and command.learn == "learn":
+        grip = 0.0  # an open lamp
+    return SheetRow(command.name, command.name, ways, " · ".join(note), command.careful, sorts and command.learn == "never", grip,
                     tuple(binding.id for binding, _ in pairs))  # fmt: skip
 
 
