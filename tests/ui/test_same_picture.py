@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import shutil
 import subprocess
 from pathlib import Path
@@ -22,7 +23,8 @@ from glimber.core.model.folio import Folio
 from glimber.core.model.shelf import shelf
 from glimber.store.cache.fonts import faces
 from glimber.ui.paint.look import PAPER
-from glimber.ui.paint.pdf import write_pdf
+from glimber.ui.paint.outlines import outlined
+from glimber.ui.paint.pdf import pdf_bytes, write_pdf
 from glimber.ui.paint.png import write_png
 
 WIDE = 900
@@ -92,3 +94,20 @@ def test_the_three_outputs_are_the_same_picture(office: Folio, qapp: Any, tmp_pa
     assert len(written) == len(wanted)
     for one, other in zip(written, wanted, strict=True):
         assert (one[0], one[4]) == (other[0], other[4]) and one[1:4] == pytest.approx(other[1:4], abs=0.001)
+    # With its type as outlines the whole of the SVG can be compared, and no viewer's fonts matter.
+    drawn = to_svg(outlined(sheet), PAPER)
+    assert "<text" not in drawn and "@font-face" not in drawn
+    mean, strong = apart(pixels(picture), pixels(from_svg(drawn, size)))
+    assert mean < MEAN and strong < STRONG
+
+
+def test_a_document_has_its_title_language_and_nested_bookmarks(qapp: Any) -> None:
+    from pypdf import PdfReader
+
+    sheets = [Drawing(50, 40, title, "", ()) for title in ("Shoalwright", "Shoalwright", "Namewell")]
+    pdf = PdfReader(io.BytesIO(pdf_bytes(sheets, "Chart office")))
+    assert pdf.metadata is not None and pdf.metadata.title == "Chart office"
+    root: Any = pdf.trailer["/Root"]
+    assert root["/Lang"] == "en" and root["/ViewerPreferences"]["/DisplayDocTitle"] == True  # noqa: E712  # it is an object of its own
+    first, below, second = pdf.outline
+    assert (first["/Title"], [one["/Title"] for one in below], second["/Title"]) == ("Shoalwright", ["Sheet 2"], "Namewell")

@@ -84,15 +84,16 @@ def card(
         str, typer.Argument(metavar="CARD", help="The card's id: its file's name in cards/, or the shelf's.")
     ],
     to: Annotated[str, typer.Option(metavar="FILE", help="An .svg, .pdf or .png file.")],
+    outlines: Annotated[bool, typer.Option("--outlines", help="In an SVG, draw type as outlines.")] = False,
     json: Json = False,
 ) -> None:
-    """Write one card: a file, and one more for each sheet that it goes on on; in a PDF a page.
+    """Write one card: a file, and one more for each sheet on which it continues; in a PDF a page.
 
     Example: glimber card chart-office grid-shoalwright --to shoalwright.pdf
     """
     with told():
         opened = open_folio(folder_of(folio))
-        wrote = [str(path) for path in write_card(opened, card, folder_of(to), known_of(opened))]
+        wrote = [str(path) for path in write_card(opened, card, folder_of(to), known_of(opened), outlines)]
     if json:
         put_json({"wrote": wrote})
         return
@@ -109,9 +110,10 @@ def cards(
         str | None, typer.Option(help="Both sides of the paper, turned on its long or its short edge.")
     ] = None,
     program: Annotated[str | None, typer.Option(metavar="ID", help="Only the cards of this program.")] = None,
+    outlines: Annotated[bool, typer.Option("--outlines", help="In SVG files, draw type as outlines.")] = False,
     json: Json = False,
 ) -> None:
-    """Write all cards, those that the folio has by itself among them.
+    """Write all cards, the automatic ones among them.
 
     Example: glimber cards chart-office --to cards.pdf --paper a4 --per-page 2
     """
@@ -129,9 +131,10 @@ def cards(
         if program is not None and program not in opened.folio.programs:
             stop(f"{program} is not a program of this folio{did_you_mean(program, opened.folio.programs)}")
         with progress("Drawing cards", "cards") as watch:
-            paths, left_out = write_cards(opened, folder_of(to), name, per_page, known_of(opened), watch, backs, program)  # type: ignore[arg-type]
-    for line in left_out:
-        say(f"left out: {line}")
+            paths, notes = write_cards(opened, folder_of(to), name, per_page, known_of(opened), watch, backs, program,  # type: ignore[arg-type]
+                                          outlines)  # fmt: skip
+    for note in notes:
+        say(note)
     if json:
         put_json({"wrote": [str(path) for path in paths]})
         return

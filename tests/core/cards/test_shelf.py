@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
+from math import cos, radians, sin
 from random import Random
 from typing import Any
 
@@ -256,28 +257,89 @@ def test_what_a_card_is_about(card: Card, wanted: set[str]) -> None:
 # Print sheets
 
 
+def grounds(page: Drawing) -> list[tuple[float, float, float, float]]:
+    """Left, top, right and bottom of every card on a page, in mm, with its turn."""
+    found = []
+    for group in page.groups:
+        for item in group.items:
+            if isinstance(item, Rect) and item.fill == "paper":
+                turn = radians(group.angle)
+                corners = []
+                for x, y in ((item.x, item.y), (item.x + item.w, item.y + item.h)):
+                    dx, dy = x - group.pivot[0], y - group.pivot[1]
+                    corners.append((group.pivot[0] + dx * cos(turn) - dy * sin(turn), group.pivot[1] + dx * sin(turn) + dy * cos(turn)))
+                (xs, ys) = zip(*corners, strict=True)
+                found.append((min(xs), min(ys), max(xs), max(ys)))
+    return found
+
+
 @pytest.mark.parametrize("per_page", [1, 2, 4, 9])
 @pytest.mark.parametrize("paper", ["A4", "Letter"])
-def test_print_sheets_have_every_card_once_within_the_margins(office: Folio, per_page: int, paper: str) -> None:
+def test_print_sheets_have_every_card_once_on_the_page(office: Folio, per_page: int, paper: str) -> None:
     sheets = [sheet for one in shelf(office).values() for sheet in draw_card(office, one.card, FACES)]
     pages = print_sheets(sheets, paper, per_page)
-    assert len(pages) == -(-len(sheets) // per_page)
-    grounds = [item for page in pages for group in page.groups for item in group.items
-               if isinstance(item, Rect) and item.fill == "paper"]  # fmt: skip
-    assert len(grounds) == len(sheets)
-    for ground, sheet in zip(grounds, sheets, strict=True):
-        assert ground.w <= sheet.width + 1e-6 and ground.w / ground.h == pytest.approx(sheet.width / sheet.height)
-        is_the_page = per_page == 1 and sorted((sheet.width, sheet.height)) == list(PAPERS_MM[paper])
-        assert min(ground.x, ground.y) == 0 if is_the_page else min(ground.x, ground.y) >= MARGIN - 1e-6
+    assert len(pages) >= -(-len(sheets) // per_page) and max(len(grounds(page)) for page in pages) <= per_page
+    found = [box for page in pages for box in grounds(page)]
+    for (left, top, right, bottom), sheet in zip(found, sheets, strict=True):
+        wide, high = sorted((sheet.width, sheet.height))
+        assert min(right - left, bottom - top) <= wide + 1e-6
+        assert min(right - left, bottom - top) / max(right - left, bottom - top) == pytest.approx(wide / high)
     for page in pages:
         assert sorted((page.width, page.height)) == list(PAPERS_MM[paper])
+        for left, top, right, bottom in grounds(page):
+            assert min(left, top) >= -0.03 and right <= page.width + 0.03 and bottom <= page.height + 0.03
 
 
-def test_what_fits_is_printed_in_its_true_size(office: Folio) -> None:
-    card = replace(shelf(office)["draw"].card, paper="A6")
-    sheets = draw_card(office, card, FACES)
-    ground = print_sheets(sheets[:1], "A4", 2)[0].groups[0].items[0]
-    assert isinstance(ground, Rect) and (ground.w, ground.h) == pytest.approx((sheets[0].width, sheets[0].height))
+def blank_card(paper: str, landscape: bool, angle: float = 0.0) -> Drawing:
+    """A card that is its paper and a mark in its upper left corner, which is turned by itself."""
+    short, long = PAPERS_MM[paper]
+    width, height = (long, short) if landscape else (short, long)
+    ground = Group((Rect(0, 0, width, height, fill="paper"),))
+    return Drawing(width, height, paper, "", (ground, Group((Circle(9, 5, 1),), "mark", angle=angle, pivot=(7, 4))))
+
+
+@pytest.mark.parametrize(("papers", "on", "pages"), [
+    (["A5"] * 2, "A4", 1), (["A5"] * 4, "A4", 2), (["A6"] * 4, "A4", 1), (["A6"] * 8, "A4", 2), (["A5", "A6", "A6"], "A4", 1),
+    (["A4", "A6", "A6"], "A4", 2), (["A4", "A5", "A4"], "A4", 3), (["A5"] * 4, "A3", 1), (["index"] * 4, "A4", 1), (["strip"] * 4, "A4", 1),
+])  # fmt: skip
+@pytest.mark.parametrize("landscape", [False, True])
+def test_what_fits_is_printed_in_its_true_size(papers: list[str], on: str, pages: int, landscape: bool) -> None:
+    cards = [blank_card(paper, landscape) for paper in papers]
+    made = print_sheets(cards, on, 4 if papers != ["A5"] * 4 or on == "A3" else 2)
+    assert len(made) == pages
+    boxes = [box for page in made for box in grounds(page)]
+    for (left, top, right, bottom), card in zip(boxes, cards, strict=True):
+        assert sorted((right - left, bottom - top)) == pytest.approx(sorted((card.width, card.height)))
+    for page in made:
+        mine = grounds(page)
+        for nth, (left, top, right, bottom) in enumerate(mine):
+            for other in mine[nth + 1 :]:
+                assert right <= other[0] + 1e-6 or other[2] <= left + 1e-6 or bottom <= other[1] + 1e-6 or other[3] <= top + 1e-6
+
+
+@pytest.mark.parametrize("angle", [0.0, 30.0, -90.0, 270.0, 180.0])
+def test_what_is_turned_on_a_card_turns_with_it(angle: float) -> None:
+    """The mark of a card on its side is at its upper right corner, as far in as it was."""
+    (page,) = print_sheets([blank_card("A5", True, angle), blank_card("A5", True, angle)], "A5", 1)[:1]
+    (left, top, right, _), mark = grounds(page)[0], page.find("mark")
+    assert mark is not None and isinstance(mark.items[0], Circle)
+
+    def turned(x: float, y: float, by: float, about: tuple[float, float]) -> tuple[float, float]:
+        turn, dx, dy = radians(by), x - about[0], y - about[1]
+        return about[0] + dx * cos(turn) - dy * sin(turn), about[1] + dx * sin(turn) + dy * cos(turn)
+
+    x, y = turned(mark.items[0].x, mark.items[0].y, mark.angle, mark.pivot)
+    was_x, was_y = turned(9, 5, angle, (7, 4))
+    if page.width > page.height:
+        assert (x - left, y - top) == pytest.approx((was_x, was_y))
+    else:
+        assert (right - x, y - top) == pytest.approx((was_y, was_x))
+
+
+def test_cards_of_one_size_are_made_smaller_where_more_are_asked_for_on_a_page() -> None:
+    (page,) = print_sheets([blank_card("A4", False)] * 2, "A4", 2)
+    for left, top, right, _ in grounds(page):
+        assert right - left < 200 and min(left, top) >= MARGIN - 1e-6
 
 
 @pytest.mark.parametrize("per_page", [1, 2, 4])
@@ -289,13 +351,10 @@ def test_backs_lie_behind_their_fronts_when_the_paper_is_turned(office: Folio, p
     assert [sheet.back for sheet in sheets] == [False, True, *[False] * (len(sheets) - 2)]
     pages = print_sheets(sheets, "A4", per_page, edge)
     assert [page.back for page in pages] == [False, True] * (len(pages) // 2)
-    front, back = ([item for group in page.groups for item in group.items if isinstance(item, Rect) and item.fill == "paper"]
-                   for page in pages[:2])  # fmt: skip
+    (left, top, right, bottom), back = grounds(pages[0])[0], grounds(pages[1])[0]
     width, height = pages[0].width, pages[0].height
     turned = (edge == "long") == (height >= width)  # about the upright axis, else about the lying one
-    x = width - back[0].x - back[0].w if turned else back[0].x
-    y = back[0].y if turned else height - back[0].y - back[0].h
-    assert (x, y, back[0].w) == pytest.approx((front[0].x, front[0].y, front[0].w))
+    assert back == pytest.approx((width - right, top, width - left, bottom) if turned else (left, height - bottom, right, height - top))
 
 
 # What a card is about, and how it says it in little room

@@ -98,6 +98,8 @@ def sheet_card(folio: Folio, card: Card, kit: Kit) -> list[Drawing]:
 class _ReferenceSheet:
     def __init__(self, folio: Folio, card: Card, kit: Kit) -> None:
         self.card, self.faces, self.stamp, self.hidden = card, kit.faces, kit.stamp, kit.hidden
+        self.sources = [(one.path or one.system or "").rpartition("/")[2] for one in folio.settings.sources.values()
+                        if one.program is not None and one.program == card.program]  # fmt: skip
         self.paper = paper_of(card.paper, card.landscape)
         self.frame = Frame(self.paper, kit.faces)
         self.gutter = 6.0 * self.paper.unit
@@ -380,6 +382,7 @@ class _ReferenceSheet:
         signs = ["! with care"] if any(row.careful for row in rows) else []
         if any(row.grip is not None for row in rows):
             signs.append("lamp: how firmly it is held" if "grip" in self.card.shows else "open lamp: to learn")
+        signs += [f"from {source}" for source in self.sources]
         items: list[Item] = (
             [self.frame.text(self.frame.left, y, "; ".join(signs), size, 400, "prints")] if signs else []
         )

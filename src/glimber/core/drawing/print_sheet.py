@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from math import ceil, sqrt
+from collections.abc import Iterator, Sequence
+from itertools import product
+from math import ceil, cos, radians, sin, sqrt
 from typing import Final, Literal
 
 from msgspec import Struct
@@ -16,33 +17,48 @@ Edge = Literal["long", "short"]
 MARGIN: Final = 6.0
 _MARK: Final = 4.0
 _GAP: Final = 6.0
+EXACT: Final = 0.02
+"""Halves of a paper are rounded to whole mm: a card may be over by so much."""
 
 
-class _Cells(Struct, frozen=True):
-    """A page cut into places for cards: ``across`` beside each other, each ``cell`` wide and high, in mm."""
+EVERY_CHOICE: Final = 5
+
+
+class _Place(Struct, frozen=True):
+    """A card's rectangle on a page, in mm. ``scale`` 1 is true size; ``turned``: it lies on its side."""
+
+    x: float
+    y: float
+    w: float
+    h: float
+    scale: float = 1.0
+    turned: bool = False
+
+
+class _Layout(Struct, frozen=True):
+    """A page and the places of the cards on it."""
 
     width: float
     height: float
-    across: int
-    cell: tuple[float, float]
+    places: tuple[_Place, ...]
 
-    def at(self, place: int) -> tuple[float, float]:
-        """The upper left corner of a place."""
-        down, along = divmod(place, self.across)
-        return MARGIN + along * (self.cell[0] + _GAP), MARGIN + down * (self.cell[1] + _GAP)
-
-    def behind(self, place: int, edge: Edge) -> tuple[float, float]:
-        """Return where a place is on the back of the page, once the page is turned over on one of its edges."""
-        x, y = self.at(place)
+    def behind(self, edge: Edge) -> list[_Place]:
+        """Return where the places are on the back of the page, once it is turned over on one of its edges."""
         sideways = (edge == "long") == (self.height >= self.width)
-        return (self.width - x - self.cell[0], y) if sideways else (x, self.height - y - self.cell[1])
+        return [
+            replace(one, x=self.width - one.x - one.w) if sideways else replace(one, y=self.height - one.y - one.h)
+            for one in self.places
+        ]
 
 
 def print_sheets(
     sheets: Sequence[Drawing], paper: str | None = None, per_page: int = 1, backs: Edge | None = None
 ) -> list[Drawing]:
-    """Cards on pages of a paper (A4 unless said), at most ``per_page`` on each, never larger than drawn; one that is larger than
-    its place is made smaller. Cards follow each other in order, so that what belongs together stays together.
+    """Cards on pages of a paper (A4 unless said), at most ``per_page`` on each, in their order.
+
+    Cards are in true size wherever they fit so: turned, and without gaps or margins where only that fits. Of cards of several
+    sizes that do not fit on one page the rest goes on the next; only cards of one size that are too large for two on a page are
+    made smaller, because more on a page was asked for, and a card that is larger than the paper.
 
     ``backs``: the edge that a two-sided printer turns the paper on. Then each page is followed by its back, on which the back
     of every card (answers, reasons) lies exactly behind it.
@@ -52,20 +68,36 @@ def print_sheets(
     both = _with_backs(sheets) if backs is not None else [(sheet, None) for sheet in sheets]
     turned = any(back is not None for _, back in both)
     pages: list[Drawing] = []
-    for first in range(0, len(both), count):
-        group = both[first : first + count]
-        cells = _cells([sheet for sheet, _ in group], short, long, count)
+    first = 0
+    while first < len(both):
+        layout = _layout([sheet for sheet, _ in both[first : first + count]], short, long, count)
+        group = both[first : first + len(layout.places)]
+        first += len(group)
         if count == 1 and sorted((group[0][0].width, group[0][0].height)) == [short, long]:
             # As large as the paper: it is the page, and nothing is left to cut.
             pages += [one for one in (group[0][0], group[0][1]) if one is not None]
             if backs is not None and turned and group[0][1] is None:
                 pages.append(Drawing(group[0][0].width, group[0][0].height, "Empty back", "", (), back=True))
             continue
-        pages.append(_page(cells, [(sheet, cells.at(place)) for place, (sheet, _) in enumerate(group)]))
+        pages.append(_page(layout, [(sheet, place) for (sheet, _), place in zip(group, layout.places, strict=True)]))
         if backs is not None and turned:
-            behind = [(back, cells.behind(place, backs)) for place, (_, back) in enumerate(group) if back is not None]
-            pages.append(replace(_page(cells, behind), back=True))
+            behind = zip(group, layout.behind(backs), strict=True)
+            pages.append(replace(_page(layout, [(back, at) for (_, back), at in behind if back is not None]), back=True))
     return pages
+
+
+def least_scale(sheets: Sequence[Drawing], paper: str | None = None, per_page: int = 1) -> float:
+    """Return the smallest scale that ``print_sheets`` draws one of the cards in; 1: all are in true size."""
+    short, long = PAPERS_MM[paper or "A4"]
+    first, least = 0, 1.0
+    while first < len(sheets):
+        if per_page > 1 or sorted((sheets[first].width, sheets[first].height)) != [short, long]:
+            places = _layout(sheets[first : first + per_page], short, long, per_page).places
+            least = min(least, *(place.scale for place in places))
+            first += len(places)
+        else:
+            first += 1
+    return least
 
 
 def _with_backs(sheets: Sequence[Drawing]) -> list[tuple[Drawing, Drawing | None]]:
@@ -79,8 +111,67 @@ def _with_backs(sheets: Sequence[Drawing]) -> list[tuple[Drawing, Drawing | None
     return found
 
 
-def _cells(sheets: Sequence[Drawing], short: float, long: float, per_page: int) -> _Cells:
-    """A page upright or lying, cut so that its cards are as large as they can be."""
+def _layout(sheets: Sequence[Drawing], short: float, long: float, per_page: int) -> _Layout:
+    """Return the places of the first of some cards: all of them, or as many of several sizes as fit in true size."""
+    sizes = [(sheet.width, sheet.height) for sheet in sheets]
+    found = max(_true_sizes(sizes, short, long), key=lambda one: len(one[0].places), default=None)
+    most = len(found[0].places) if found is not None else 0
+    several = len({tuple(sorted(one)) for one in sizes}) > 1
+    if found is not None and (most == len(sizes) or (several and most > 0)):
+        return _centred(found[0])
+    return _cells(sizes, short, long, per_page)
+
+
+def _true_sizes(sizes: Sequence[tuple[float, float]], short: float, long: float) -> Iterator[tuple[_Layout, float]]:
+    """Every way to lay cards out in true size, those with room to cut first."""
+    for margin, gap in ((MARGIN, _GAP), (MARGIN, 0.0), (0.0, 0.0)):
+        for width, height in ((short, long), (long, short)):
+            for turns in _turns(sizes):
+                places = _rows(sizes, turns, width, height, margin, gap)
+                if places:
+                    yield _Layout(width, height, tuple(places)), margin
+
+
+def _turns(sizes: Sequence[tuple[float, float]]) -> Iterator[tuple[bool, ...]]:
+    """Which cards may lie on their side: none, all, and of a few of several sizes every choice."""
+    count = len(sizes)
+    if count <= EVERY_CHOICE and len({tuple(sorted(one)) for one in sizes}) > 1:
+        yield from product((False, True), repeat=count)
+    else:
+        yield from ((False,) * count, (True,) * count)
+
+
+def _rows(
+    sizes: Sequence[tuple[float, float]], turns: Sequence[bool], width: float, height: float, margin: float, gap: float
+) -> list[_Place]:
+    """Lay cards out in rows, as many from the first on as fit. ``turns``: which are rather on their side."""
+    found: list[_Place] = []
+    x = y = margin
+    high = 0.0
+    right, bottom = width - margin + EXACT, height - margin + EXACT
+    for (w, h), turn in zip(sizes, turns, strict=True):
+        ways = [(h, w, True), (w, h, False)] if turn else [(w, h, False), (h, w, True)]
+        way = next((one for one in ways if x + one[0] <= right and y + one[1] <= bottom), None)
+        if way is None and found:
+            x, y, high = margin, y + high + gap, 0.0
+            way = next((one for one in ways if x + one[0] <= right and y + one[1] <= bottom), None)
+        if way is None:
+            break
+        found.append(_Place(x, y, way[0], way[1], turned=way[2]))
+        x, high = x + way[0] + gap, max(high, way[1])
+    return found
+
+
+def _centred(layout: _Layout) -> _Layout:
+    """The same with what room is left shared out around."""
+    right, bottom = (max(ends) for ends in zip(*((one.x + one.w, one.y + one.h) for one in layout.places), strict=True))
+    left, top = min(one.x for one in layout.places), min(one.y for one in layout.places)
+    dx, dy = (layout.width - left - right) / 2, (layout.height - top - bottom) / 2
+    return replace(layout, places=tuple(replace(one, x=one.x + dx, y=one.y + dy) for one in layout.places))
+
+
+def _cells(sizes: Sequence[tuple[float, float]], short: float, long: float, per_page: int) -> _Layout:
+    """Cut a page so that cards which do not fit in true size are as large as they can be, each in the middle of its place."""
     ways = []
     for width, height in ((short, long), (long, short)):
         for across in range(1, per_page + 1):
@@ -90,26 +181,50 @@ def _cells(sheets: Sequence[Drawing], short: float, long: float, per_page: int) 
                 (height - 2 * MARGIN - _GAP * (down - 1)) / down,
             )
             if min(cell) > 10.0:
-                scale = min(1.0, *(min(cell[0] / one.width, cell[1] / one.height) for one in sheets))
+                scale = min(1.0, *(min(cell[0] / w, cell[1] / h) for w, h in sizes))
                 ways.append((round(scale, 6), -abs(sqrt(across / down) - 1), width, height, across, cell))
     _, _, width, height, across, cell = max(ways)
-    return _Cells(width, height, across, cell)
+    places = []
+    for nth, (w, h) in enumerate(sizes):
+        down, along = divmod(nth, across)
+        scale = min(1.0, cell[0] / w, cell[1] / h)
+        x, y = MARGIN + along * (cell[0] + _GAP), MARGIN + down * (cell[1] + _GAP)
+        wide, high = w * scale, h * scale
+        places.append(_Place(x + (cell[0] - wide) / 2, y + (cell[1] - high) / 2, wide, high, scale))
+    return _Layout(width, height, tuple(places))
 
 
-def _page(cells: _Cells, cards: Sequence[tuple[Drawing, tuple[float, float]]]) -> Drawing:
-    """One page with cards in the middle of their places, and marks where to cut."""
+def _page(layout: _Layout, cards: Sequence[tuple[Drawing, _Place]]) -> Drawing:
+    """One page with cards in their places, and marks where to cut."""
     groups: list[Group] = []
-    for sheet, (x, y) in cards:
-        scale = min(1.0, cells.cell[0] / sheet.width, cells.cell[1] / sheet.height)
-        w, h = sheet.width * scale, sheet.height * scale
-        left, top = x + (cells.cell[0] - w) / 2, y + (cells.cell[1] - h) / 2
-        groups += [_moved(group, scale, left, top) for group in sheet.groups]
-        groups.append(Group(tuple(_marks(left, top, w, h))))
+    for sheet, at in cards:
+        if at.turned:
+            groups += [_turned(group, sheet.height, at.x, at.y) for group in sheet.groups]
+        else:
+            groups += [_moved(group, at.scale, at.x, at.y) for group in sheet.groups]
+        groups.append(Group(tuple(_marks(at.x, at.y, at.w, at.h))))
     sheets = [sheet for sheet, _ in cards]
     more = f" and {len(sheets) - 1} more" if len(sheets) > 1 else ""
     title = f"{sheets[0].title}{more}" if sheets else "Empty back"
     said = " ".join(sheet.description for sheet in sheets)
-    return Drawing(cells.width, cells.height, title, said, tuple(groups))
+    return Drawing(layout.width, layout.height, title, said, tuple(groups))
+
+
+def _turned(group: Group, height: float, x: float, y: float) -> Group:
+    """A group of a card that lies on its side, turned clockwise, with its corner at (x, y).
+
+    A point (p, q) of the card, after the group's own turn, comes to (height − q + x, p + y). Both turns together are one, about
+    the point that they leave where it is; where they cancel out, the items are moved instead.
+    """
+    own, whole = radians(group.angle), radians(group.angle + 90)
+    px, py = group.pivot
+    cx, cy = px - (px * cos(own) - py * sin(own)), py - (px * sin(own) + py * cos(own))
+    bx, by = height - cy + x, cx + y  # what is left of both beside the turn
+    det = 2 - 2 * cos(whole)
+    if det < 1e-9:
+        return replace(_moved(replace(group, angle=0.0), 1.0, bx, by), pivot=(0.0, 0.0))
+    pivot = (((1 - cos(whole)) * bx - sin(whole) * by) / det, (sin(whole) * bx + (1 - cos(whole)) * by) / det)
+    return replace(group, angle=group.angle + 90, pivot=pivot)
 
 
 def _marks(x: float, y: float, w: float, h: float) -> list[Item]:

@@ -105,8 +105,8 @@ class CardOutput:
 
             return write_cards(opened, to, None, 1, known, watch)[1]
 
-        def done(left_out: list[str]) -> None:
-            without = f" Without {'; '.join(left_out)}." if left_out else ""
+        def done(notes: list[str]) -> None:
+            without = f" {'; '.join(notes)}." if notes else ""
             self._session.told.emit(f"All cards are in {to}.{without}")
 
         job = self._session.jobs.run(_JOB, work, done)

@@ -219,7 +219,9 @@ class CardsRoom(Room):
 
     def sheets_of(self, id: str) -> list[Drawing]:
         """Draw a card. Raises CannotDraw."""
-        stamp = f"{self.session.folio.settings.title}, {self.session.now():%-d %b}"
+        from glimber.ui.paint.export import stamp_of
+
+        stamp = stamp_of(self.session.folio, self.session.now())
         return draw_card(self.session.folio, shelf(self.session.folio)[id].card, faces(), stamp,
                          icons_of(self.session.folder), self._known())  # fmt: skip
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from datetime import datetime
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -11,6 +12,7 @@ from glimber.core.cards.kinds import draw_card
 from glimber.core.drawing.drawing import Drawing
 from glimber.core.drawing.svg import to_svg
 from glimber.core.model.card_bindings import NOTHING_KNOWN, Known
+from glimber.core.model.folio import Folio
 from glimber.core.model.shelf import shelf
 from glimber.core.notation.nearest import did_you_mean
 from glimber.store.cache.fonts import carried_fonts, faces
@@ -34,26 +36,35 @@ def sheets_of(opened: Opened, id: str, known: Known = NOTHING_KNOWN) -> list[Dra
         raise StoreError(
             f"{id} is not a card of this folio{did_you_mean(id, cards)}; it has {', '.join(cards) or 'none'}"
         )
-    return draw_card(folio, cards[id].card, faces(), folio.settings.title, icons_of(opened.folder), known)
+    return draw_card(folio, cards[id].card, faces(), stamp_of(folio, datetime.now()), icons_of(opened.folder), known)
 
 
-def write_card(opened: Opened, id: str, to: Path, known: Known = NOTHING_KNOWN) -> list[Path]:
-    """Draw a card and write it in the kind the file's ending names; a sheet that goes on is a page more of a PDF, else a file
-    more. What was written. Raises StoreError, CannotDraw."""
+def stamp_of(folio: Folio, now: datetime) -> str:
+    """Return what every sheet says of where it is from: the folio's title and the day."""
+    return f"{folio.settings.title}, {now:%-d %b %Y}"
+
+
+def write_card(
+    opened: Opened, id: str, to: Path, known: Known = NOTHING_KNOWN, outlines: bool = False
+) -> list[Path]:
+    """Draw a card and write it in the kind the file's ending names; a sheet that continues is a page more of a PDF, else a file
+    more. What was written. ``outlines``: an SVG without fonts. Raises StoreError, CannotDraw."""
     if to.suffix.lower() not in ENDINGS:
         raise StoreError(f"{to}: expected a file that ends in .svg, .pdf or .png")
-    return write_sheets(sheets_of(opened, id, known), to)
+    return write_sheets(sheets_of(opened, id, known), to, outlines)
 
 
-def write_sheets(sheets: Sequence[Drawing], to: Path) -> list[Path]:
-    """Write sheets: a PDF of all of them, or a file for each. Raises StoreError."""
+def write_sheets(sheets: Sequence[Drawing], to: Path, outlines: bool = False) -> list[Path]:
+    """Write sheets: a PDF of all of them, or a file for each. ``outlines``: type as paths in an SVG. Raises StoreError."""
     ending = to.suffix.lower()
     if ending == ".pdf":
         _toolkit(to, lambda: _write_pdf(sheets, to))
         return [to]
     files = [to if not place else to.with_name(f"{to.stem}-{place + 1}{to.suffix}") for place in range(len(sheets))]
     for sheet, file in zip(sheets, files, strict=True):
-        if ending == ".svg":
+        if ending == ".svg" and outlines:
+            _toolkit(file, lambda sheet=sheet, file=file: _write_outlines(sheet, file))  # type: ignore[misc]
+        elif ending == ".svg":
             write_atomically(file, to_svg(sheet, PAPER, carried_fonts(sheet)).encode())
         else:
             _toolkit(file, lambda sheet=sheet, file=file: _write_png(sheet, file))  # type: ignore[misc]
@@ -69,39 +80,54 @@ def write_cards(
     watch: Callable[[int], None] = lambda done: None,
     backs: Edge | None = None,
     program: str | None = None,
+    outlines: bool = False,
 ) -> tuple[list[Path], list[str]]:
-    """Write all cards of a folio, or of one ``program``: print sheets in one PDF, or one SVG each into a folder. Return what was
-    written, and the cards that could not be drawn with why. ``backs``: print sheets for both sides of the paper, turned on that
-    edge. Raises StoreError."""
+    """Write all cards of a folio, or of one ``program``: print sheets in one PDF, or one SVG each into a folder.
+
+    Return what was written, and notes: cards that could not be drawn, and that some are not in true size. ``backs``: print
+    sheets for both sides of the paper, turned on that edge. Raises StoreError.
+    """
     drawn: list[tuple[str, list[Drawing]]] = []
-    left_out = []
+    notes = []
     cards = {id: one.card for id, one in shelf(opened.folio).items() if program is None or one.card.program == program}
     for done, id in enumerate(cards):
         watch(done)
         try:
             drawn.append((id, sheets_of(opened, id, known)))
         except CannotDraw as error:
-            left_out.append(f"{id}: {error}")
+            notes.append(f"Left out {id}: {error}")
     if not drawn:
         raise StoreError(f"{opened.folder}: this folio has no cards; bind something first")
     if to.suffix.lower() == ".pdf":
-        from glimber.core.drawing.print_sheet import print_sheets
+        from glimber.core.drawing.print_sheet import least_scale, print_sheets
 
-        sheets = [sheet for _, card in drawn for sheet in card]
-        pages = print_sheets(sheets, paper, per_page, backs) if paper or per_page > 1 or backs else sheets
-        _toolkit(to, lambda: _write_pdf(pages, to))
-        return [to], left_out
+        pages = sheets = [sheet for _, card in drawn for sheet in card]
+        if paper or per_page > 1 or backs:
+            pages, scale = print_sheets(sheets, paper, per_page, backs), least_scale(sheets, paper, per_page)
+            if scale < 1:
+                notes.append(f"True size: some cards are printed at {100 * scale:.0f} %, because {per_page} of them do not "
+                                "fit on a page; fewer on a page, or larger paper, keeps it")  # fmt: skip
+        _toolkit(to, lambda: _write_pdf(pages, to, opened.folio.settings.title))
+        return [to], notes
     if to.suffix.lower() in (*ENDINGS, ".jpg", ".jpeg", ".txt", ".html", ".csv", ".md") and not to.is_dir():
         raise StoreError(f"{to}: expected a folder, or a file that ends in .pdf")
     if to.exists() and not to.is_dir():
         raise StoreError(f"{to}: a file is there; expected a folder")
-    return [path for id, card in drawn for path in write_sheets(card, to / f"{id}.svg")], left_out
+    return [path for id, card in drawn for path in write_sheets(card, to / f"{id}.svg", outlines)], notes
 
 
-def _write_pdf(sheets: Sequence[Drawing], to: Path) -> None:
+def _write_pdf(sheets: Sequence[Drawing], to: Path, title: str = "") -> None:
     from glimber.ui.paint.pdf import write_pdf
 
-    write_pdf(sheets, to)
+    write_pdf(sheets, to, title)
+
+
+def _write_outlines(sheet: Drawing, to: Path) -> None:
+    from glimber.ui.paint.outlines import outlined
+    from glimber.ui.paint.pdf import start_toolkit
+
+    start_toolkit()
+    write_atomically(to, to_svg(outlined(sheet), PAPER).encode())
 
 
 def _write_png(sheet: Drawing, to: Path) -> None:
