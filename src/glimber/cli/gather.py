@@ -16,7 +16,7 @@ from glimber.core.edit.program_name import program_id_of
 from glimber.core.model.folio import EVERYWHERE
 from glimber.core.notation.nearest import did_you_mean
 from glimber.readers.counts import read_counts
-from glimber.readers.found import Found, Options
+from glimber.readers.found import Found, Options, for_this_system
 from glimber.readers.process import read_apart
 from glimber.readers.registry import kinds
 from glimber.readers.sureness import SURE
@@ -133,7 +133,8 @@ def _taken(into: str, name: str, found: Found, new_version: bool, anyway: bool) 
     """
     opened = open_folio(folder_of(into))
     program = program_id_of(name, opened.folio.programs)
-    sure = [row for row in found.rows if anyway or row.sure >= SURE]
+    rows_here = for_this_system(found.rows)
+    sure = [row for row in rows_here if anyway or row.sure >= SURE]
     rows = [Incoming(row.command, row.triggers, row.group, row.note, row.slow_way) for row in sure]
     differences = compare(opened.folio, program, rows, new_version)
     wanted = ("new", "same", "changed") if new_version else ("new", "same")
@@ -147,7 +148,7 @@ def _taken(into: str, name: str, found: Found, new_version: bool, anyway: bool) 
     listed["renamed"] = [{"command": one.command, "here": one.was[0], "there": one.row.name}
                          for one in differences if one.kind == "renamed"]  # fmt: skip
     listed["gone"] = [{"command": one.command, "here": list(one.was)} for one in differences if one.kind == "gone"]
-    return {"program": program, "new_version": new_version, "waiting": len(found.rows) - len(sure), **listed}
+    return {"program": program, "new_version": new_version, "waiting": len(rows_here) - len(sure), **listed}
 
 
 def _show(file: str, answer: dict[str, Any]) -> None:

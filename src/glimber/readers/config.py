@@ -42,6 +42,18 @@ _HIDDEN: Final = re.compile(
 _ALONE: Final = re.compile(r"^(?:def_key|bind|map|key|hotkey)\s+(\"[^\"]+\"|'[^']+'|\S+)$", re.I)
 _SETS: Final = re.compile(r"^\s*(?:set\s+|set-variable\s+)?(\$\w+)\s*=?\s*(\S.*?)\s*$")
 _NAMES_MODIFIERS: Final = re.compile(r"^[\s#:]*([a-z]+_mod|[a-z]*mod[a-z]*)\s+([A-Za-z]+(?:\+[A-Za-z]+)*)\s*$")
+_PREFIX: Final = re.compile(
+    r"^\s*(?:set(?:-option)?\s+(?:-\w+\s+)*prefix\s+[\"']?(\S+?)[\"']?|escape\s+[\"']?(\^.|\S)\S?[\"']?)\s*(?:#.*)?$"
+)
+_AFTER_PREFIX: Final = re.compile(
+    r"^(\s*bind(?:-key)?\s+)((?:-\w+\s+(?:[a-z-]+\s+(?=\S+\s))?)*)(\"[^\"]+\"|'[^']+'|\S+)\s+(\S.*)$"
+)
+_ROOT: Final = re.compile(r"(?:^|\s)-(?:n|T)\b")
+_COLONS: Final = re.compile(r"^([A-Z][A-Z_]+):(\^?\S[^:\s]*):([A-Za-z][\w ()-]*)$")
+_NAMED_KEY: Final = re.compile(r"KEY_(?:F\((\d+)\)|([A-Z]{2,}))$")
+_AFTER_LETTERS: Final = re.compile(r"\s*\([^()]*\)$")
+_ANSWERS: Final = frozenset("y n t f".split())
+LEAST_LETTERS: Final = 4
 _TRAILING: Final = re.compile(r"\s+#\s.*$")
 MOST_CHOICES: Final = 60
 _SURE_VERB: Final = re.compile(r"^(?:key)?bind(?:sym|key)?$|^key-?bind$|^map$", re.I)
@@ -70,7 +82,7 @@ def read(data: bytes, options: Options) -> Found:
     text = decoded(data)
     if not text.strip():
         return found.fail("the file is empty; expected lines such as: map F2 add-sounding")
-    raw = _with_values(_uncommented(led(text).splitlines()))
+    raw = _with_prefix(_with_values(_uncommented(led(text).splitlines())))
     lines = _with_equal_signs(_lines(raw, found))
     by_form: dict[str, list[_Line]] = defaultdict(list)
     for line in lines:
@@ -102,6 +114,23 @@ def led(text: str) -> str:
     match = re.search(r"map(?:local)?leader\s*=\s*[\"'](\\?[^\"']|<[^>]+>)[\"']", text)
     key = match[1] if match is not None else "\\"
     return re.sub(r"(?i)<(?:local)?leader>", lambda _: "<Space>" if key == " " else key, text)
+
+
+def _with_prefix(raw: list[str]) -> list[str]:
+    """Lines with the prefix in front of the keys that follow it, where one is set: ``set -g prefix C-a``, ``escape ^Aa``.
+
+    Keys of the root table (``-n``, ``-T``) and those of ``bindkey`` are struck without it.
+    """
+    match = next((match for line in raw if (match := _PREFIX.match(line)) is not None), None)
+    if match is None:
+        return raw
+    prefix = match[1] or match[2]
+    return [
+        f'{bind[1]}{bind[2] or ""}"{prefix} {_unquoted(bind[3])}" {bind[4]}'
+        if (bind := _AFTER_PREFIX.match(line)) is not None and '"' not in _unquoted(bind[3]) and not _ROOT.search(bind[2] or "")
+        else line
+        for line in raw
+    ]
 
 
 def _uncommented(raw: list[str]) -> list[str]:
@@ -181,6 +210,9 @@ def _form_of(body: str, number: int, group: str | None) -> _Line:
     if len(tokens) > 3 and _SURE_VERB.match(tokens[1]) and not _VERB.match(tokens[0]):
         tokens = tokens[1:]  # a program's name, then what it is to bind
         body = body.split(None, 1)[1]
+    colons = _COLONS.match(body)
+    if colons is not None:
+        return _Line(number, f"colons {colons[1].lower()}", (_NAMED_KEY.sub(_curses, colons[2]), colons[3]), group)
     colon = _COLON.match(body)
     if colon is not None and not _VERB.match(tokens[0]):
         return _Line(number, "colon", (colon[1], colon[2]), group)
@@ -250,7 +282,9 @@ def _key_place(form: str, lines: Sequence[_Line]) -> int | None:
     if form.startswith("quoted"):
         shares = [sum(evidence(line.parts[place]) > 0 for line in lines) for place in (0, 1)]
         return (0 if shares[0] >= shares[1] else 1) if max(shares) >= 0.5 * len(lines) else None
-    sure = form.startswith("verb")
+    if form == "pair" and _are_letters(lines):
+        return 1
+    sure = form.startswith(("verb", "colons"))
     looks: list[tuple[float, float]] = []
     for place in range(3 if sure else 2):
         seen = [evidence(_keys_at(line, place)) for line in lines[:600] if len(line.parts) > place + (place == 0)]
@@ -268,6 +302,25 @@ def _key_place(form: str, lines: Sequence[_Line]) -> int | None:
     # Keys and commands with a blank between, nearly all of the keys mere letters.
     letters = {line.parts[0] for line in lines if len(line.parts[0]) == 1}
     return 0 if form == "blank" and looks[0][0] >= 0.85 and len(letters) >= 5 and looks[0][1] > 0 else None
+
+
+def _curses(match: re.Match[str]) -> str:
+    """A key by the name that the curses library gives it."""
+    return f"F{match[1]}" if match[1] else f"<{match[2].capitalize()}>"
+
+
+def _are_letters(lines: Sequence[_Line]) -> bool:
+    """True for names that are nearly all set to letters or to keys by name: "help = h ?", "quit = q"; answers are none."""
+    rights = [_AFTER_LETTERS.sub("", line.parts[1]).split() for line in lines]
+    keys = [right for right in rights if right and all(_is_one_key(word) for word in right)]
+    letters = {word for right in keys for word in right if len(word) == 1}
+    names = [line for line in lines if re.fullmatch(r"[A-Za-z][\w.-]{2,}(?: [\w.-]+)*", line.parts[0])]
+    enough = len(keys) >= max(LEAST_LETTERS, 0.85 * len(lines)) and len(names) >= 0.85 * len(lines)
+    return enough and len(letters - _ANSWERS) >= LEAST_LETTERS - 1
+
+
+def _is_one_key(word: str) -> bool:
+    return (len(word) == 1 and not word.isdigit()) or key_named(word, marked=True) is not None
 
 
 def _keys_at(line: _Line, place: int) -> str:
@@ -292,7 +345,10 @@ def _take(line: _Line, place: int | None, found: Found, known: dict[str, str]) -
     elif place is None:
         found.leave(text, line.number, "it binds no key")
     elif line.form == "pair":
-        command, keys = line.parts[1 - place], _marked(line.parts[place])
+        command, keys = line.parts[1 - place], line.parts[place]
+        if len(_AFTER_LETTERS.sub("", keys)) == 1:
+            keys = keys[0]  # what stands in brackets after a single key is a note
+        keys = _marked(keys)
         if not keys or evidence(keys) or keys.lower() in ("none", "disabled"):
             found.add(
                 _plain(command),

@@ -8,15 +8,16 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from typing import Final, Literal
 
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from glimber.core.notation.keys import NotationError, Sequence, Trigger
+from glimber.core.notation.keys import NotationError, Trigger
+from glimber.core.notation.keys import Sequence as KeySequence
 from glimber.core.notation.keywords import key_named, modifier_named
-from glimber.core.notation.spelling import NotKeysError, Spelt, Ways, may_be_keys, spell
+from glimber.core.notation.spelling import WHOLE_CHORD, NotKeysError, Spelt, Ways, may_be_keys, spell
 
 WATCHED_EVERY: Final = 200
 MOST_CANDIDATES: Final = 200_000
@@ -131,6 +132,13 @@ class Found(Struct):
         if self.watch is not None and self.candidates % WATCHED_EVERY == 0:
             self.watch(self.candidates)
         command, keys = " ".join(command.split()), keys.strip()
+        if ways is None or ways.comma is None:
+            command, keys, others = other_systems(command, keys)
+            for name, its in others:
+                self._waiting.append(_Candidate(command, its, group or None, line, ways, name))
+            system = system or (others[0][0] if others and not keys else None)
+            if others and not keys:
+                return
         if len(keys) > LONGEST_KEYS or len(command) > LONGEST_COMMAND:
             told = f"{command[:40]}: {len(keys)} characters of keys and {len(command)} of a command; too long to be a shortcut"
             self.problems.append(Problem(line, told))
@@ -152,9 +160,8 @@ class Found(Struct):
 
     def _read_all(self, waiting: list[_Candidate], options: Options) -> None:
         seen = [one.keys for one in waiting if one.ways is None]
-        self.ways = Ways(
-            options.comma or comma_of(seen), capitals_of(seen) if options.capitals is None else options.capitals
-        )
+        capitals = capitals_of(seen) if options.capitals is None else options.capitals
+        self.ways = Ways(options.comma or comma_of(seen), capitals, blank_of(seen))
         no_dash = sum(keys in ("-", "--") for keys in seen) > 1 or (
             len(seen) > 1 and all(len(k) > 1 for k in seen if k != "-")
         )
@@ -183,6 +190,11 @@ class Found(Struct):
             return
         remarks = [*spelt.remarks, f"read as {meant}"] if meant != one.keys else spelt.remarks
         triggers = tuple(map(str, spelt.triggers))
+        names = _names_beside(one.command, one.keys, len(triggers))
+        if names:
+            self.rows += [Row(name, (its,), one.group, one.line, one.keys, system=one.system)
+                          for name, its in zip(names, triggers, strict=True)]  # fmt: skip
+            return
         self.rows.append(
             Row(one.command, triggers, one.group, one.line, one.keys, "; ".join(remarks), system=one.system)
         )
@@ -216,6 +228,54 @@ class Found(Struct):
     def sound(self) -> int:
         """Return how many rows have triggers, once it is settled."""
         return sum(bool(row.triggers) for row in self.rows)
+
+
+_SYSTEM: Final = r"(mac(?:os)?|os ?x|pc|win(?:dows)?|linux)"
+_SYSTEM_NAMES: Final = {"mac": "mac", "macos": "mac", "os x": "mac", "osx": "mac", "pc": "windows", "win": "windows"}
+_OF_SYSTEM: Final = re.compile(rf"\s*([^()]+?)\s*\((?:on )?{_SYSTEM}\)\s*(?:[/,;|]\s*|or\s+|$)", re.I)
+_BESIDE: Final = re.compile(rf"\s*\(([^()]+?) on {_SYSTEM}\)$", re.I)
+
+
+def other_systems(command: str, keys: str) -> tuple[str, str, list[tuple[str, str]]]:
+    """Part off the keys of systems that are named beside them: the command, what is left of the keys, and system and keys.
+
+    "Cmd+S (mac) / Ctrl+S (pc)" has no keys left; "Save (Cmd+S on macOS)" and "Ctrl+S (Cmd+S on macOS)" have those of one
+    system beside.
+    """
+    others: list[tuple[str, str]] = []
+    place = 0
+    if ")" not in keys and ")" not in command:
+        return command, keys, []
+    for match in _OF_SYSTEM.finditer(keys):
+        if match.start() != place:
+            break
+        place = match.end()
+        others.append((_system_of(match[2]), match[1]))
+    if len(others) > 1 and place == len(keys):
+        return command, "", others
+    for text in (command, keys):
+        beside = _BESIDE.search(text)
+        if beside is not None and evidence(beside[1]):
+            bare = text[: beside.start()].rstrip()
+            own = [(_system_of(beside[2]), beside[1])]
+            return (bare, keys, own) if text is command else (command, bare, own)
+    return command, keys, []
+
+
+def _system_of(word: str) -> str:
+    return _SYSTEM_NAMES.get(word.lower(), word.lower())
+
+
+_SLASH: Final = re.compile(r"\s+/\s+")
+_MOST_BESIDE: Final = 4
+
+
+def _names_beside(command: str, keys: str, count: int) -> list[str]:
+    """Return the names of several commands that stand beside as many keys, "F5 / F6" and "save / render"; none otherwise."""
+    names = _SLASH.split(command)
+    if not 1 < len(names) == count <= _MOST_BESIDE or len(_SLASH.split(keys)) != count:
+        return []
+    return names if len({len(name.split()) for name in names}) == 1 and len(set(names)) == count else []
 
 
 _MEANT: Final = {"crtl": "Ctrl", "ctlr": "Ctrl", "cntrl": "Ctrl", "cotrl": "Ctrl", "ctr": "Ctrl", "shfit": "Shift",
@@ -261,6 +321,24 @@ def decoded(data: bytes) -> str:
         return data.decode("cp1252", "replace")
 
 
+def for_this_system(rows: Sequence[Row]) -> list[Row]:
+    """The rows without those for other systems where the same command has keys for this one: Linux, then any, then Windows."""
+    best: dict[str, int] = {}
+    for row in rows:
+        key = row.command.casefold()
+        best[key] = min(best.get(key, 9), _foreign(row))
+    return [row for row in rows if _foreign(row) == best[row.command.casefold()]]
+
+
+def _foreign(row: Row) -> int:
+    system = (row.system or "").lower()
+    if not system:
+        return 1
+    if "linux" in system or "unix" in system or system == "x11":
+        return 0
+    return 3 if "mac" in system or "os x" in system else 2
+
+
 # What is told by all rows of a source
 
 _LETTER: Final = re.compile(r"(?<![\w+<-])[A-Za-z](?![\w+>-])")
@@ -303,11 +381,25 @@ def comma_of(seen: Iterable[str]) -> Literal["steps", "alternates"] | None:
     return "steps" if stems > alternates else "alternates"
 
 
+def blank_of(seen: Iterable[str]) -> Literal["alternates"] | None:
+    """Return "alternates" where chords with a blank between are no steps in a source: three of them, a key of the pad or other
+    modifiers in one row, and no chord that begins several rows, as a stem would."""
+    first: Counter[str] = Counter()
+    told = 0
+    for keys in seen:
+        words = keys.split() if len(keys) <= 120 else []
+        if len(words) > 1 and all(WHOLE_CHORD.fullmatch(word) for word in words):
+            first[words[0].lower()] += 1
+            held = {word.rpartition("+")[0].lower() for word in words}
+            told += len(words) > 2 or len(held) > 1 or "kp_" in keys.lower()
+    return "alternates" if told and max(first.values()) == 1 else None
+
+
 # How much a text looks like keys
 
 _STRONG_NAMES: Final = re.compile(
     r"(?i)^(?:f[0-9]{1,2}|esc|escape|pg ?up|pg ?dn|page[ _-]?up|page[ _-]?down|backspace|enter|return|ctrl|del|ins|spacebar|"
-    r"[←→↑↓⏎⌫⇥]|arrow ?(?:up|down|left|right)|(?:up|down|left|right) arrow(?: key)?|num(?:pad)? ?[0-9]|caps lock|"
+    r"[←→↑↓⏎⌫⇥]|arrow ?(?:up|down|left|right)|(?:up|down|left|right) arrow(?: key)?|num(?:pad)? ?[0-9+*/.-]|caps lock|"
     r"print ?screen|xf86\w+)$"
 )
 _SURE_KEYS: Final = frozenset("Escape PageUp PageDown Backspace CapsLock NumLock".split())
@@ -339,6 +431,9 @@ def evidence(text: str) -> int:
     body = text.strip()
     if not body or len(body) > 120 or body.startswith(("# ", "•", "·")):
         return 0
+    if body.endswith(")"):
+        _, left, others = other_systems("", body)
+        body = left or others[0][1]
     noted = _before_note(body)
     if not may_be_keys(noted or body):
         return 0
@@ -347,7 +442,7 @@ def evidence(text: str) -> int:
     try:
         spelt: Spelt = spell(body)
     except NotKeysError:
-        return 2 if re.search(r"(?i)\b(?:ctrl|shift|alt|mouse|click)\b", body) else 0
+        return 2 if re.search(r"(?i)\b(?:ctrl|shift|alt|mouse|click|button|wheel)\b", body) else 0
     except NotationError:
         return 0
     conditional = any(_CONDITION.match(remark) for remark in spelt.remarks)
@@ -371,7 +466,7 @@ def _before_note(body: str) -> str:
 
 def is_strong(trigger: Trigger) -> bool:
     """True if a trigger carries a modifier other than Shift, or a key with a name of its own."""
-    if not isinstance(trigger, Sequence):
+    if not isinstance(trigger, KeySequence):
         return False
     return any((chord.modifiers and chord.modifiers != ("Shift",)) or re.fullmatch(r"F\d+", chord.key) or
                (chord.modifiers and len(chord.key) > 1) or chord.key in _SURE_KEYS for chord in trigger.chords)  # fmt: skip

@@ -15,6 +15,7 @@ from typing import Final
 from msgspec import Struct
 
 from glimber.core.notation.keywords import key_named
+from glimber.readers import heads
 from glimber.readers.found import Found, Options, alternates, decoded, evidence
 from glimber.readers.reader import Reader
 
@@ -41,6 +42,11 @@ _COMMENTS: Final = 12
 _COMMENT: Final = re.compile(r"\s*(#+:|##+|;+|%+|\"+)(?:\s|$)")
 _OWN_NAME: Final = re.compile(r"(?<=\S)\s+\[[a-z][a-z0-9_-]+(?:, ?[a-z][a-z0-9_-]+)*\]$")
 """The name of an action in square brackets behind its keys: "q, Escape [quit]"."""
+_HEADS_OF_KEYS: Final = heads.KEYS | frozenset("key keys shortcut shortcuts hotkey hotkeys binding bindings keystroke".split())
+_HEADS: Final = _HEADS_OF_KEYS | heads.COMMANDS | heads.GROUPS | frozenset(
+    "command commands action actions function description meaning effect name page no no. number group mode context menu".split()
+)
+_NUMBER: Final = re.compile(r"\d{1,4}")
 _MOST_WORDS: Final = 40
 LONGEST_LINE: Final = 600
 _DEFAULT: Final = re.compile(
@@ -187,6 +193,13 @@ def _read(lines: Sequence[tuple[int, str]], found: Found, group: str | None, top
         rule = not re.search(r"[^\W_]|[^\s\w=*_~^.-]", body)
         if not body or (rule and (len(body) > 1 or not _below(lines, place, indent)[0])):
             continue  # a line drawn with signs; a single sign above an indented line is a key
+        beside = _side_by_side(body)
+        if beside:
+            sections[-1].pairs += [_Pair(number, keys, command, evidence(keys), body) for command, keys in beside]
+            continue
+        if _is_head(body):
+            found.head(body, number)
+            continue
         pair = split_pair(body) if not body.startswith(("##", "# ")) else None
         if pair is not None and not _OPTION.match(pair[1]):
             command, keys = pair
@@ -221,6 +234,12 @@ def _read(lines: Sequence[tuple[int, str]], found: Found, group: str | None, top
     for section in sections:
         # The parts of a chapter of a manual are taken together: one of its modes may have letters alone.
         _take(section, found, section.pairs if section.top is None else of_top[section.top], about_keys)
+
+
+def _is_head(body: str) -> bool:
+    """True for the heads of columns: "Key    Page    Command"."""
+    words = [word.strip(" |:").casefold() for word in _SPLITS[0].split(body)]
+    return len(words) > 1 and any(word in _HEADS_OF_KEYS for word in words) and all(word in _HEADS for word in words)
 
 
 def _listed_on(
@@ -328,6 +347,8 @@ def split_pair(body: str) -> tuple[str, str] | None:
             for part in split.split(body)
             if part.strip(" |│=:") or part == ":" or (split is _SPLITS[0] and part in ("|", "="))
         ]
+        if len(parts) > 2 and evidence(parts[0]) == 2:
+            parts = [parts[0], *(part for part in parts[1:] if not _NUMBER.fullmatch(part))]  # a page, or how often
         if len(parts) < 2:
             continue
         first, last = (parts[0], " ".join(parts[1:])), (parts[-1], " ".join(parts[:-1]))
@@ -340,7 +361,8 @@ def split_pair(body: str) -> tuple[str, str] | None:
             if meant and len(parts) == 2:
                 return meant[0][1], meant[0][0]  # keys that cannot be read are told as such, and no heading
             continue
-        keys, command = last if looks[1] > looks[0] else first
+        leader = split is _SPLITS[3] and looks[1] > 0  # dots lead from a name to its keys
+        keys, command = last if looks[1] > looks[0] or leader else first
         if all(looks) and _is_name(keys) and _are_single_keys(command):
             keys, command = command, keys
         if re.search(rf"\s=\s+{re.escape(keys)}$", body):
@@ -348,6 +370,19 @@ def split_pair(body: str) -> tuple[str, str] | None:
         if command and not _OPTION.match(keys) and len(command.split()) <= _MOST_WORDS:
             return command, keys
     return _blank_between(body)
+
+
+def _side_by_side(body: str) -> list[tuple[str, str]]:
+    """Commands and keys of a line that has several, with a wide gap between them: "Ctrl+C copy    Ctrl+V paste"."""
+    parts = [part for part in _SPLITS[0].split(body) if part]
+    if len(parts) < 2 or len(body) > LONGEST_LINE:
+        return []
+    if len(parts) > 3 and len(parts) % 2 == 0:
+        cells = list(zip(parts[::2], parts[1::2], strict=True))
+        if all(evidence(keys) == 2 and _SURE.search(keys) and evidence(command) < 2 for keys, command in cells):
+            return [(command, keys) for keys, command in cells]
+    found = [_blank_between(part) for part in parts]
+    return [one for one in found if one is not None] if all(one is not None for one in found) else []
 
 
 def _is_name(text: str) -> bool:

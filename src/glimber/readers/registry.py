@@ -27,7 +27,7 @@ MOST_LINES: Final = 2_000_000
 _HEAD: Final = 24_000
 _CLOSE: Final = 0.35
 _DRAWN: Final = 12
-_TORN: Final = re.compile(r"[+/=*-]+ \S|\(\w+\) /")
+_TORN: Final = re.compile(r"[+/=*-]+ \S|\(\w+\) /|\d+ +[A-Z]|(?:ctrl|control|alt|shift|super|meta|cmd)[+-]\S+\s+\S", re.I)
 """What begins like this is the rest of keys that were cut off too early, and no command."""
 """A reader is tried as well where it is nearly as sure as the surest."""
 _TRIED: Final = 5
@@ -99,7 +99,8 @@ def _worth(found: Found, place: int) -> float:
                     and len(row.triggers[0]) == 1)  # fmt: skip
     drawn = sum(count for count in signs.values() if count > _DRAWN)  # a sign that is everywhere is no key but a mark
     torn = sum(_TORN.match(row.command) is not None for row in found.rows)
-    sound = found.sound - drawn - torn
+    pointed = sum(bool(one.command) for one in found.not_bindings)  # a row that is about the mouse was understood
+    sound = found.sound - drawn - torn + 0.6 * pointed
     return (sound - 0.5 * min(faults, found.sound + 3)) * (1.0, 0.85, 0.75, 0.7)[min(place, 3)] - 0.001 * place
 
 

@@ -31,6 +31,11 @@ _MODES: Final = frozenset({"n", "i", "v", "x", "s", "o", "t", "c", "nv", "normal
 _CASED: Final = Ways("steps", True)
 _LINE: Final = re.compile(r"^\s*(?:[nivxsotcl]?(?:nore)?map!?)\s", re.M)
 _COMMENT: Final = re.compile(r"^\s*(?:--|//|;|#)")
+_FLAGS: Final = re.compile(r"(?:Q?KeySequence)\(((?:\s*[|+]?\s*Qt\.(?:\w+\.)*\w+)+)\s*\)")
+_ENTRY: Final = re.compile(r"""^\s*(?:"([^"]+)"|'([^']+)')\s*(?::|=>)\s*(?:"([^"]+)"|'([^']+)')\s*,?\s*$""")
+_SETTER: Final = re.compile(r"\s*(?:\w+(?:\.|->))*?(\w+)(?:\.|->)(?:set|add)_?(?:shortcut|accel|key)\w*\s*\(", re.I)
+"""What is called to set keys of an object: "self.zoom_in.setShortcut("."""
+_SELVES: Final = frozenset({"self", "this", "None", "null", "parent"})
 LONGEST_CALL: Final = 12
 LONGEST_LINE: Final = 600
 
@@ -59,17 +64,37 @@ def read(data: bytes, options: Options) -> Found:
                 group = title
                 found.head(title, number)
             continue
+        line = lines[number - 1] = _FLAGS.sub(_spelt_flags, line)
         call = _CALL.search(line)
         if call is None:
+            _entry(line, found, group, number)
             continue
         whole, last = _whole(lines, number - 1, call.start())
-        if _take(whole, found, group, number, named):
+        if _take(whole, found, group, number, named, line):
             number = max(number, last)
         elif evidence(line.strip()) or "key" in line.lower():
             found.leave(line, number, "no call that binds keys")
     if not found.any:
         found.fail("no call in it binds keys")
     return found
+
+
+def _spelt_flags(match: re.Match[str]) -> str:
+    """A key sequence of flags as one of text: ``QKeySequence(Qt.CTRL | Qt.Key_S)`` as "CTRL+S"."""
+    words = [word.rpartition(".")[2] for word in re.split(r"\s*[|+]\s*", match[1].strip())]
+    return '"' + "+".join(re.sub(r"^Key_|Modifier$", "", word) for word in words) + '"'
+
+
+def _entry(line: str, found: Found, group: str | None, number: int) -> None:
+    """An entry of a dictionary that has a command and its keys, whichever comes first."""
+    entry = _ENTRY.match(line)
+    if entry is None:
+        return
+    left, right = entry[1] or entry[2], entry[3] or entry[4]
+    looks = evidence(left), evidence(right)
+    if max(looks) == 2 and looks[0] != looks[1]:
+        command, keys = (left, right) if looks[1] > looks[0] else (right, left)
+        found.add(command, keys, group, number, _CASED)
 
 
 def _whole(lines: list[str], place: int, start: int) -> tuple[str, int]:
@@ -105,8 +130,10 @@ def _modifiers(text: str, named: dict[str, str]) -> tuple[list[str] | None, int]
     return held, match.end()
 
 
-def _take(text: str, found: Found, group: str | None, number: int, named: dict[str, str]) -> bool:
-    """Add what a call binds; whether it does."""
+def _take(
+    text: str, found: Found, group: str | None, number: int, named: dict[str, str], text_before: str = ""
+) -> bool:
+    """Add what a call binds; whether it does. ``text_before``: the whole line of the call."""
     held, end = _modifiers(text, named)
     if held is None:
         found.fail(f"{' '.join(text.split())[:80]}: modifiers that are not known here", number)
@@ -124,11 +151,13 @@ def _take(text: str, found: Found, group: str | None, number: int, named: dict[s
     after = [one for _, one in texts[keys + 1 :] if one.strip()]
     path = texts[0][1] if keys else ""
     symbol = next(
-        (match[1] or match[2] for match in _SYMBOL.finditer(text, texts[keys][0]) if match[1] or match[2]), None
+        (name for match in _SYMBOL.finditer(text, texts[keys][0]) if (name := match[1] or match[2]) and name not in _SELVES), None
     )
     command = (
         told or (after[-1] if "desc" not in text and after else None) or symbol or (path if len(path) > 2 else None)
     )
+    setter = _SETTER.match(text_before)
+    command = command or (setter[1] if setter is not None else None)
     if command is None:
         return False
     own = _GROUP.search(text)

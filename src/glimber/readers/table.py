@@ -14,7 +14,7 @@ from glimber.readers.found import Found, Options, evidence
 
 _KEYS: Final = re.compile(
     r"^(?:default |keyboard |shortcut )?(?:short ?-?cuts?|hot ?keys?|keys?|key ?strokes?|key ?bindings?|bindings?|accelerators?|"
-    r"press|key (?:combinations?|combos?|sequences?)|combinations?|alternatives?|alternate|key ?combos?|to press)"
+    r"press|defaults?|key (?:combinations?|combos?|sequences?)|combinations?|alternatives?|alternate|key ?combos?|to press)"
     r"(?: keys?)?(?: ?\(s\))?(?: \(.*\)| \d)?$", re.I,
 )  # fmt: skip
 _SYSTEMS: Final = ("linux", "gnu/linux", "unix", "x11", "windows", "win", "windows/linux", "linux/windows", "windows & linux",
@@ -81,6 +81,11 @@ def _read_part(head: Line | None, body: Sequence[Line], found: Found, options: O
     if columns is None or not body:
         return
     plain_head = _plain(head) if head is not None else None
+    alone = [place for place, line in enumerate(body)
+             if line.cells[columns.command].strip() and not _says_keys(line, columns.keys)]  # fmt: skip
+    # Groups stand above what they hold, the first of them above everything, and are called by a word: a phrase among the
+    # others is a command without keys.
+    in_groups = len(alone) > 1 and alone[0] == 0
     for place, line in enumerate(body):
         if plain_head is not None and _plain(line) == plain_head:
             found.head(" | ".join(line.cells), line.number)
@@ -88,7 +93,9 @@ def _read_part(head: Line | None, body: Sequence[Line], found: Found, options: O
         after = body[place + 1] if place + 1 < len(body) else None
         filled = [cell.strip() for cell in line.cells if cell.strip()]
         lone = line.cells[columns.command].strip() and not _says_keys(line, columns.keys)
-        lone = lone and after is not None and _says_keys(after, columns.keys)
+        lone = lone and after is not None and _says_keys(after, columns.keys) and (
+            in_groups or place == 0 or len(line.cells[columns.command].split()) == 1
+        )
         if len(set(filled)) == 1 and (line.heading or len(filled) > 1 or lone):
             group = filled[0]
             found.head(group, line.number)

@@ -18,12 +18,32 @@ _GROUPS: Final = ("context", "when", "mode", "selector", "group", "category", "s
 _MODS: Final = ("mods", "modifiers", "mod")
 _PLAIN: Final = Ways("steps", False)
 _CASED: Final = Ways("alternates", True)
+_PREFIXES: Final = frozenset({"prefix", "prefix_key", "leader", "leader_key"})
 DEEPEST: Final = 24
 
 
 def read_values(value: object, found: Found, lines: Mapping[str, list[int]]) -> None:
     """Add every binding in a nested value; ``lines``: at which lines a word stands in the text, each used once."""
     _walk(value, found, _Lines(lines), None, 0)
+
+
+def _is_stem(text: str) -> bool:
+    return evidence(_dashed(text)) > 0 or key_named(text, marked=True) is not None
+
+
+def _after_prefix(value: dict[str, Any], prefix: str, found: Found, lines: _Lines) -> dict[str, Any]:
+    """Add the maps whose keys are struck after a prefix; return the value without them."""
+    stem, rest = _dashed(value[prefix]), dict[str, Any]()
+    found.head(f"{prefix}: {value[prefix]}", lines.of(prefix))
+    for name, inner in value.items():
+        of_one_key = isinstance(inner, dict) and inner and all(
+            isinstance(keys, str) and (len(keys) == 1 or evidence(_dashed(keys))) for keys in inner.values())  # fmt: skip
+        if of_one_key:
+            for command, keys in inner.items():
+                found.add(str(command), f"{stem} then {_dashed(keys)}", name, lines.of(str(command)), _CASED)
+        elif name != prefix:
+            rest[name] = inner
+    return rest
 
 
 class _Lines:
@@ -58,6 +78,9 @@ def _walk(value: object, found: Found, lines: _Lines, group: str | None, depth: 
         for item in value:
             _walk(item, found, lines, group, depth + 1)
     elif isinstance(value, dict):
+        prefix = next((name for name in value if str(name).lower().replace("-", "_") in _PREFIXES), None)
+        if prefix is not None and isinstance(value[prefix], str) and _is_stem(value[prefix]):
+            value = _after_prefix(value, prefix, found, lines)
         if _object(value, found, lines, group):
             return
         if _map(value, found, lines, group):

@@ -125,11 +125,19 @@ def _keyed_texts(root: Element, found: Found) -> None:
             keys = text if held.lower() in ("", "none", "any") else f"{re.sub(r'[,|&]+| +', '+', held)}+{text}"
             found.add(str(command), keys, _group_above(element), element.sourceline or 0)
     for element in root.iter():
-        children = {_name(child).lower(): child for child in element if _own_text(child)}
-        keyed = next((child for name, child in children.items() if name in _KEY_ELEMENTS), None)
-        names = next((child for name, child in children.items() if name in _NAME_ELEMENTS), None)
-        if keyed is not None and names is not None:
-            found.add(_own_text(names) or "", _own_text(keyed) or "", _group_above(element), element.sourceline or 0)
+        keyed = [child for child in element if _name(child).lower() in _KEY_ELEMENTS and _key_text(child)]
+        named = [child for child in element if _name(child).lower() in _NAME_ELEMENTS and _own_text(child)]
+        if keyed and named and len({_name(child) for child in named}) > 1:  # the same command by several of its names
+            named = named[:1]
+        pairs = zip(named, keyed, strict=True) if len(named) == len(keyed) else [(named[0], keyed[0])] if keyed and named else ()
+        for name, keys in pairs:
+            found.add(_own_text(name) or "", _key_text(keys) or "", _group_above(element), keys.sourceline or 0)
+
+
+def _key_text(element: Element) -> str | None:
+    """Return the keys in an element: its text, or that of the key caps in it."""
+    caps = all(_name(child) == "keycap" for child in element)
+    return " ".join("".join(element.itertext()).split()) or None if caps else None
 
 
 def _group_above(element: Element) -> str | None:

@@ -37,7 +37,7 @@ _EVENT: Final = re.compile(r"(?<![A-Za-z])Key(?:Press)?-")
 """The kind of event in a pattern such as <Control-Key-x>. Source: the Tk manual, "bind", event patterns."""
 _SQUARE: Final = re.compile(r"\[([^\[\]]{1,20})\]")
 _LETTER: Final = re.compile(r"([CcMmASsHW])-(?=\S)")
-_NO_RUNS: Final = frozenset("or and to the of is then with for by no yes all any see new".split())
+_NO_RUNS: Final = frozenset("key keys or and to the of is then with for by no yes all any see new".split())
 _LEAVES: Final = frozenset(" \t,")
 _ARROWS: Final = {"↑": "Up", "↓": "Down", "←": "Left", "→": "Right", "⇥": "Tab", "⏎": "Enter", "↵": "Enter", "⌫": "Backspace",
                   "⌦": "Delete", "␣": "Space", "⇞": "PageUp", "⇟": "PageDown", "⎋": "Escape", "↩": "Enter", "⌤": "Enter",

@@ -26,7 +26,8 @@ _NOTHING: Final = frozenset(
 )
 _POINTING: Final = (
     (re.compile(r"\b(?:left|right|middle|double|triple)?[ -]?click(?:ing|s)?\b|\bmouse\b|\bdrag(?:ging)?\b|\bbutton[ -]?\d\b|"
-                r"\bpointer\b|\bhover\b|\bmb\d\b|<button\d>", re.I), "it is done with the mouse"),
+                r"\bpointer\b|\bhover\b|\bmb\d\b|<button\d>|"
+                r"\b(?:left|right|middle|mouse) button\b|\b[lmr]mb\b", re.I), "it is done with the mouse"),
     (re.compile(r"\bwheel\b|\bscroll(?:ing)?\b(?![ _]?lock)|\bscroll (?:up|down)\b|\bscroll(?:up|down)\b", re.I),
      "it is done with the wheel"),
     (re.compile(r"\bswipe\b|\bpinch\b|\btouch\b|\btrack ?pad\b|\b(?:two|three|four)[ -]finger", re.I), "it is done by touch"),
@@ -69,11 +70,13 @@ class Ways(Struct, frozen=True):
     """Readings that a single spelling leaves open and that are decided for a whole source.
 
     ``comma``: whether one with a blank stands between steps or between alternates, None by the look of each; ``capitals``:
-    whether a bare capital is struck with Shift, None where the same spelling has small letters as well.
+    whether a bare capital is struck with Shift, None where the same spelling has small letters as well; ``blank``: chords with
+    a blank between are alternates and no steps.
     """
 
     comma: Literal["steps", "alternates"] | None = None
     capitals: bool | None = None
+    blank: Literal["alternates"] | None = None
 
 
 class Spelt(Struct, frozen=True):
@@ -119,7 +122,7 @@ def spell(text: str, ways: Ways = Ways(), whole: bool = False) -> Spelt:
     pointing: NotKeysError | None = None
     fault: NotationError | None = None
     head: list[str] = []
-    for part in _parts(body):
+    for part in _parts(body, ways):
         why = next((why for pattern, why in _POINTING if pattern.search(part)), None)
         if why is not None:
             pointing = NotKeysError(why)
@@ -148,7 +151,7 @@ _AFTER_ESCAPE: Final = re.compile(r"(?<![\w+-])(ESC|Esc)[-+](?=\S)")
 
 
 _GLUED: Final = re.compile(
-    r"(?<![\w^<+-])([a-z]{1,2}|[A-Z])(?=(?:\^[A-Za-z@\]\\_[]|<[A-Za-z][\w-]*>)$)|"
+    r"\^[A-Z](?=\^[A-Z])|(?<![\w^<+-])([a-z]{1,2}|[A-Z])(?=(?:\^[A-Za-z@\]\\_[]|<[A-Za-z][\w-]*>)$)|"
     r"^([a-jl-z]|[a-z]{2})(?=(?:Enter|Return|Tab|Space|Esc|Left|Right|Up|Down|Home|End|PgUp|PgDn|PageUp|PageDown|Del|Bksp)$)"
 )
 """A letter before a key that is written in another way is struck before it: "g^C", "g<Tab>", "gEnter"."""
@@ -164,9 +167,15 @@ def _cleaned(text: str) -> str:
     return _PREFIX.sub("", body).strip() if len(body) > 5 else body.strip()
 
 
-def _parts(body: str) -> list[str]:
+WHOLE_CHORD: Final = re.compile(rf"(?:{_MODS}[+-])+(?:\S*[^,\s]|,)|F\d{{1,2}}|KP_\w+", re.I)
+"""A chord that is one word, so that a blank after it ends it."""
+
+
+def _parts(body: str, ways: Ways) -> list[str]:
     """The alternates that a word or sign stands between; "Ctrl/Cmd+S" is two."""
     parts = []
+    if ways.blank == "alternates" and all(WHOLE_CHORD.fullmatch(word) for word in body.split()):
+        return body.split()
     for part in _ALTERNATES.split(body):
         part = re.sub(r"^the\s+|\s+the$", "", (part or "").strip(), flags=re.I)
         either = _EITHER.search(part)
@@ -251,8 +260,8 @@ def _parsed(chords: list[str], whole: str) -> Trigger:
         raise NotationError(whole, 0, error.expected) from None
 
 
-_TERSE: Final = re.compile(r"\^\S|<?(?:[CMSA]-)+(?:\S|[A-Z][a-z]+)>?")
-"""A chord in the spelling of terminals, such as "^A" or "C-x": its steps are parted by blanks, and a comma by no means."""
+_TERSE: Final = re.compile(r"(?:\^\S|<?(?:[CMSA]-)+(?:\S|[A-Z][a-z]+)>?)(?: \S| <?(?:[CMSA]-)+\S>?)*")
+"""Chords in the spelling of terminals, such as "^A" or "C-x b": their steps are parted by blanks, and a comma by no means."""
 
 
 def _comma_is(pieces: list[str], ways: Ways) -> str:
@@ -267,6 +276,8 @@ def _comma_is(pieces: list[str], ways: Ways) -> str:
         return "alternates"
     if any(len(piece) > 1 and key_named(piece, marked=True) is not None for piece in rest):
         return "alternates"
+    if all(_held(piece) for piece in pieces) and not frozenset.intersection(*map(_held, pieces)):
+        return "alternates"  # no step of a sequence has wholly other modifiers
     same_key = {piece.rsplit("+", 1)[-1].lower() for piece in pieces}
     if len(same_key) == 1 and any(_held(piece) != held for piece in rest):
         return "alternates"  # the same key with the modifiers of two systems
@@ -343,7 +354,8 @@ def _range_of(text: str) -> list[str]:
 
 
 _WORDS_OF_KEYS: Final = frozenset(
-    "or and then to through key keys page up down left right arrow arrows cursor lock num numeric number pad keypad numpad back "
+    "or and oder und ou et then to through key keys page up down left right arrow arrows cursor lock num numeric number pad "
+    "keypad numpad back "
     "space bar print screen caps scroll volume plus minus add subtract multiply divide decimal equal comma period slash "
     "click double triple middle mouse wheel drag button swipe pinch touch trackpad finger two three four press the with on "
     "keypress semicolon backslash bracket grave tilde apostrophe quote hyphen".split()
@@ -366,4 +378,5 @@ def _may_be(word: str) -> bool:
         or modifier_named(word) is not None
         or lower in _WORDS_OF_KEYS
         or lower.startswith(("kp_", "xf86"))
+        or re.fullmatch(r"(?:\^[A-Za-z@\\\]_^?])+", word) is not None
     )

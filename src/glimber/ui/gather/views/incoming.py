@@ -167,10 +167,12 @@ class IncomingPane(QWidget):
         found = self.reading.found if self.reading is not None else None
         if found is None:
             return []
+        from glimber.readers.found import for_this_system
+
         mended = self._mended
         rows = [
             Incoming(row.command, mended.get(row.command.casefold(), row.triggers), row.group, row.note, row.slow_way)
-            for row in found.rows
+            for row in for_this_system(found.rows)
         ]
         there = {row.command.casefold() for row in found.rows}
         names = [*(one.command for one in found.not_bindings), *(one.command for one in found.problems)]

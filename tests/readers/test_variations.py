@@ -1,0 +1,92 @@
+"""Ways in which people write shortcuts down, each as a short made-up source: what must be read of it, and what must not.
+
+A row is a command and its triggers; without triggers it is a command that has no keys.
+"""
+
+from __future__ import annotations
+
+import pytest
+
+from glimber.readers.found import for_this_system
+from glimber.readers.registry import choose
+
+Rows = list[tuple[str, ...]]
+
+CASES: dict[str, tuple[str, str, Rows]] = {
+    "a column of pages between keys and commands": (
+        "a.txt", "Key       Page   Command\nCtrl+O    12     Open sheet\nCtrl+S    13     Save sheet\n",
+        [("Open sheet", "Ctrl+O"), ("Save sheet", "Ctrl+S")]),
+    "names set to letters": (
+        "a.conf", "help = h ?\nmenu = m\nzoom_in = plus\nquit = q\nfollow = f (default on)\n",
+        [("help", "h", "?"), ("menu", "m"), ("zoom_in", "+"), ("quit", "q"), ("follow", "f")]),
+    "no letters but answers": ("a.conf", "colour = y\nsound = n\nfollow = y\nwrap = n\ntabs = y\n", []),
+    "chords with a blank between": (
+        "a.conf", "zoom_in: Control+plus Control+equal Control+KP_Add\nreload: F5 Control+r\n",
+        [("zoom_in", "Ctrl++", "Ctrl+=", "Ctrl+NumAdd"), ("reload", "F5", "Ctrl+R")]),
+    "chords with a blank between that have a stem": (
+        "a.conf", "open: Control+k Control+o\nsave: Control+k Control+s\nclose: Control+k Control+w\n",
+        [("open", "Ctrl+K Ctrl+O"), ("save", "Ctrl+K Ctrl+S"), ("close", "Ctrl+K Ctrl+W")]),
+    "a word of the program's own before quoted keys": (
+        "a.txt", '\\bind "C-n" "buffer-new"\n\\bind "F5" "build"\n', [("buffer-new", "Ctrl+N"), ("build", "F5")]),
+    "colons between": (
+        "a.conf", "KEYMAP:^R:RELOAD\nKEYMAP:KEY_F(5):REFRESH\n", [("RELOAD", "Ctrl+R"), ("REFRESH", "F5")]),
+    "names and keys as neighbours": (
+        "a.xml", "<d><action>zoom-in</action><bind>plus</bind><action>paste</action><bind>Shift+&Ins;</bind></d>",
+        [("zoom-in", "+"), ("paste", "Shift+Insert")]),
+    "a prefix of a terminal": (
+        "a.conf", "set -g prefix C-a\nbind c new-window\nbind -n M-Left select-pane -L\nbind-key | split-window -h\n",
+        [("new-window", "Ctrl+A c"), ("select-pane -L", "Alt+Left"), ("split-window -h", "Ctrl+A |")]),
+    "an escape character": ("a.conf", "escape ^Aa\nbind c screen\nbind ^k kill\n", [("screen", "Ctrl+A c"), ("kill", "Ctrl+A Ctrl+K")]),
+    "a prefix among values": (
+        "a.yaml", "prefix: Ctrl+B\nbindings:\n  new_window: c\n  close: x\n", [("new_window", "Ctrl+B c"), ("close", "Ctrl+B x")]),
+    "a leader among values": (
+        "a.json", '{"leader": "Space", "normal": {"find_file": "f", "quit": "q"}, "theme": "dark"}',
+        [("find_file", "Space f"), ("quit", "Space q")]),
+    "a command without keys": (
+        "a.txt", "Open batch, Ctrl+O\nDiscard batch,\nSave batch, Ctrl+S\n",
+        [("Open batch", "Ctrl+O"), ("Discard batch",), ("Save batch", "Ctrl+S")]),
+    "the mouse with keys": ("a.txt", "Ctrl+Left button    drag the view\nMiddle button       pan\nF5   reload\n", [("reload", "F5")]),
+    "several keys for as many commands": (
+        "a.txt", "F5 / F6   save / render\nLeft / Right   previous / next\nCtrl+T   new tab\n",
+        [("save", "F5"), ("render", "F6"), ("previous", "Left"), ("next", "Right"), ("new tab", "Ctrl+T")]),
+    "the number pad": ("a.txt", "num +   zoom in\nnum -   zoom out\nF3   find\n", [("zoom in", "NumAdd"), ("zoom out", "NumSubtract"), ("find", "F3")]),
+    "pairs beside each other": (
+        "a.txt", "Ctrl+A select all    Ctrl+C copy\nCtrl+Z undo          F1 help\n",
+        [("select all", "Ctrl+A"), ("copy", "Ctrl+C"), ("undo", "Ctrl+Z"), ("help", "F1")]),
+    "cells beside each other": (
+        "a.txt", "^X^S  Save      ^X^C  Quit\n^G    Cancel    ^H    Help\n",
+        [("Save", "Ctrl+X Ctrl+S"), ("Quit", "Ctrl+X Ctrl+C"), ("Cancel", "Ctrl+G"), ("Help", "Ctrl+H")]),
+    "alternates of other modifiers with a comma": (
+        "a.txt", "Alt+b,Control+Left   backward word\nAlt+f,Control+Right  forward word\n",
+        [("backward word", "Alt+B", "Ctrl+Left"), ("forward word", "Alt+F", "Ctrl+Right")]),
+    "alternates of steps with a comma": (
+        "a.1.txt", "KEYS\n       C-a b, C-a B\n              Send break.\n       F5\n              Reload.\n",
+        [("Send break.", "Ctrl+A b", "Ctrl+A Shift+B"), ("Reload.", "F5")]),
+    "keys by system": (
+        "a.txt", "Cmd+S (mac) / Ctrl+S (pc)   Save sheet\nCmd+O (mac) / Ctrl+O (pc)   Open sheet\n",
+        [("Save sheet", "Ctrl+S"), ("Open sheet", "Ctrl+O")]),
+    "the other system's keys beside a name": (
+        "a.txt", "Save (Cmd+S on macOS)    Ctrl+S\nUndo .......... Ctrl+Z (Cmd+Z on Mac)\n", [("Save", "Ctrl+S"), ("Undo", "Ctrl+Z")]),
+    "entries and flags of a script": (
+        "a.py", "KEYS = {\n    'open': 'Ctrl+O',\n    'save': QKeySequence(Qt.CTRL | Qt.Key_S),\n}\n"
+                "self.export.setShortcut(QKeySequence(Qt.CTRL + Qt.SHIFT + Qt.Key_E))\n",
+        [("open", "Ctrl+O"), ("save", "Ctrl+S"), ("export", "Ctrl+Shift+E")]),
+    "another language with its own names of keys": (
+        "a.txt", "Bearbeiten\n  Löschen ........... Entf\n  Einfügen .......... Strg+V oder Umschalt+Einfg\n",
+        [("Löschen", "Delete"), ("Einfügen", "Ctrl+V", "Shift+Insert")]),
+    "a head that says whose keys": ("a.csv", "Action,Default\nZoom out,Ctrl+-\nFit all,\nReload,F5\n",
+                                    [("Zoom out", "Ctrl+-"), ("Fit all",), ("Reload", "F5")]),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("case", CASES)
+def test_what_is_read_of_the_ways_in_which_people_write(case: str) -> None:
+    name, text, wanted = CASES[case]
+    found = choose(name, text.encode()).found
+    assert [(row.command, *row.triggers) for row in for_this_system(found.rows)] == wanted
+    assert not [one for one in found.problems if one.line]
+
+
+def test_the_keys_of_every_system_are_told() -> None:
+    found = choose("a.txt", CASES["keys by system"][1].encode()).found
+    assert [(row.triggers, row.system) for row in found.rows][:2] == [(("Super+S",), "mac"), (("Ctrl+S",), "windows")]
