@@ -227,6 +227,23 @@ def test_what_to_learn_is_sorted_with_a_key_each(room: Any, hands: Any, settle: 
     assert saved(room).commands[first.ref].learn == "never"
 
 
+def test_a_set_of_modifiers_is_changed_at_once(room: Any, hands: Any, settle: Settle) -> None:
+    """Ctrl to Ctrl+Shift: Ctrl+S is in the way of nothing but Add sounding, which stays; one undo takes it all back."""
+    window = room.window()
+    settle(lambda: room.desk.place.layer == "ctrl")
+    hands.strike("m")
+    settle(lambda: window.chooser().isVisible())
+    window.chooser().line.setText("Ctrl+Shift")
+    hands.strike("Return")
+    settle(lambda: window.page_over().isVisible() and window.page_over().rows[0].said.startswith("Save chart"))
+    hands.strike("Return")
+    settle(lambda: str(room.session.folio.bindings_of["shoalwright/trace-coast"][0].trigger) == "Ctrl+Shift+T")
+    assert str(room.session.folio.bindings_of["shoalwright/save-chart"][0].trigger) == "Ctrl+S"
+    assert str(room.session.folio.bindings_of["shoalwright/add-sounding"][0].trigger) == "Ctrl+Shift+S"
+    hands.strike("ctrl+z")
+    settle(lambda: str(room.session.folio.bindings_of["shoalwright/trace-coast"][0].trigger) == "Ctrl+T")
+
+
 def test_what_is_struck_right_when_tried_is_known(room: Any, hands: Any, settle: Settle) -> None:
     """Every name once: the first is struck, the second struck wrongly, the third waited out; Esc stops. Nothing is a try."""
     window = room.window()
