@@ -1,4 +1,4 @@
-"""Settings of a folio changed: one table says what each may be."""
+"""The settings of a folio, each declared once: its name, what it may be, and how it is shown. Another is one more entry."""
 
 from __future__ import annotations
 
@@ -11,6 +11,10 @@ from msgspec.structs import replace
 from glimber.core.edit.edit import EditError
 from glimber.core.model.folio import Folio
 
+FOLIO, KEYS, CHANGES = "This folio", "How keys are told apart", "What a change must bring"
+_PRINTS: Final = ("us", "gb", "de", "de(nodeadkeys)", "fr", "es", "it", "pt", "se", "no", "dk", "fi", "pl", "cz", "ch", "ru",
+                  "us(dvorak)", "us(colemak)", "us(intl)")  # fmt: skip
+
 
 class Kind(Struct, frozen=True):
     """Limits of a numeric setting: the words for it, least and most, and whether it is a whole number."""
@@ -21,25 +25,60 @@ class Kind(Struct, frozen=True):
     whole: bool = False
 
 
-NUMBERS: Final[dict[str, Kind]] = {
-    "target_ms": Kind("a time in ms", 100, 60_000),
-    "working_days": Kind("days in a week", 0.5, 7),
-    "horizon_weeks": Kind("weeks", 1, 520),
-    "recovery_s": Kind("seconds", 0.1, 120),
-    "careful_recovery_s": Kind("seconds", 0.1, 600),
-    "sure": Kind("a chance", 0.5, 0.99),
-    "least_gain_s": Kind("seconds a week", 0, 3_600),
-    "hold_ms": Kind("a time in ms", 20, 2_000, True),
-    "again_ms": Kind("a time in ms", 20, 2_000, True),
-    "together_ms": Kind("a time in ms", 5, 500, True),
-    "sequence_ms": Kind("a time in ms", 100, 20_000, True),
-}
-_TIMING: Final = frozenset({"hold_ms", "again_ms", "together_ms", "sequence_ms", "policy"})
-_ONE_OF: Final[dict[str, Callable[[Folio], tuple[str, ...]]]] = {
-    "keyboard": lambda folio: tuple(folio.boards),
-    "away": lambda folio: ("none", "left", "right"),
-    "policy": lambda folio: ("timer", "crossed", "eager"),
-}
+class FolioSetting(Struct, frozen=True):
+    """One setting. ``number``: it is one, within limits, in ``unit``, changed by ``step``; ``choices``: it is one of these;
+    neither: it is a text, for which ``suggestions`` may be offered. ``of_timing``: it is a limit of the engine's."""
+
+    id: str
+    group: str
+    name: str
+    detail: str
+    number: Kind | None = None
+    unit: str = ""
+    step: float = 0.0
+    choices: Callable[[Folio], tuple[str, ...]] | None = None
+    suggestions: tuple[str, ...] = ()
+    of_timing: bool = False
+
+    def offered(self, folio: Folio) -> tuple[str, ...]:
+        """Return what may be chosen, or is suggested."""
+        return self.choices(folio) if self.choices is not None else self.suggestions
+
+
+def _time(id: str, name: str, detail: str, least: float, most: float, step: float) -> FolioSetting:
+    """A limit of the engine's, in whole milliseconds."""
+    kind = Kind("a time in ms", least, most, whole=True)
+    return FolioSetting(id, KEYS, name, detail, kind, "ms", step, of_timing=True)
+
+
+FOLIO_SETTINGS: Final = (
+    FolioSetting("title", FOLIO, "Title", "The name of the folio"),
+    FolioSetting("keyboard", FOLIO, "Keyboard", "The ordinary keyboard in front of you",
+                 choices=lambda folio: tuple(folio.boards)),
+    FolioSetting("xkb", FOLIO, "Keyboard layout", "What its keys print, as layout or layout(variant)", suggestions=_PRINTS),
+    FolioSetting("away", FOLIO, "Hand away", "A hand that is on the mouse or an instrument",
+                 choices=lambda folio: ("none", "left", "right")),
+    _time("hold_ms", "Hold", "Longer is a hold, shorter is a tap", 20, 2_000, 10),
+    FolioSetting("policy", KEYS, "Tap or hold", "Decided by the timer, or by the next key",
+                 choices=lambda folio: ("timer", "crossed", "eager"), of_timing=True),
+    _time("again_ms", "Double tap", "How soon the second tap must come", 20, 2_000, 10),
+    _time("together_ms", "Keys at once", "How close together two keys must be struck to count as one", 5, 500, 5),
+    _time("sequence_ms", "Sequence", "How long Glimber waits for the next step", 100, 20_000, 100),
+    FolioSetting("target_ms", CHANGES, "Target time", "A hit this fast need not get any faster",
+                 Kind("a time in ms", 100, 60_000), "ms", 50),
+    FolioSetting("working_days", CHANGES, "Working days", "In a week", Kind("days in a week", 0.5, 7), "days", 0.5),
+    FolioSetting("horizon_weeks", CHANGES, "Payback time", "A change must pay for itself within it",
+                 Kind("weeks", 1, 520), "weeks", 1),
+    FolioSetting("recovery_s", CHANGES, "Cost of a slip", "Seconds that one slip takes", Kind("seconds", 0.1, 120), "s", 0.5),
+    FolioSetting("careful_recovery_s", CHANGES, "Cost of a careful slip", "At a command that is marked careful",
+                 Kind("seconds", 0.1, 600), "s", 1),
+    FolioSetting("sure", CHANGES, "Certainty", "How likely a change must be better before it is recommended",
+                 Kind("a chance", 0.5, 0.99), "", 0.01),
+    FolioSetting("least_gain_s", CHANGES, "Smallest gain", "What a change must save before it is recommended",
+                 Kind("seconds a week", 0, 3_600), "s a week", 1),
+)  # fmt: skip
+SETTING_OF: Final = {setting.id: setting for setting in FOLIO_SETTINGS}
+NUMBERS: Final = {setting.id: setting.number for setting in FOLIO_SETTINGS if setting.number is not None}
 
 
 def number_of(name: str, text: str) -> float | int:
@@ -57,21 +96,20 @@ def number_of(name: str, text: str) -> float | int:
 
 def set_setting(folio: Folio, name: str, value: str) -> Folio:
     """The folio with a setting as it was written or chosen. Raises EditError; KeyError for a setting that is none."""
+    setting = SETTING_OF[name]
     said: object
-    if name in NUMBERS:
+    if setting.number is not None:
         said = number_of(name, value)
-    elif name in _ONE_OF:
-        known = _ONE_OF[name](folio)
+    elif setting.choices is not None:
+        known = setting.choices(folio)
         if value not in known:
             raise EditError(f"{value!r} cannot be the {name}; expected one of {', '.join(known)}")
         said = value
-    elif name in ("title", "xkb"):
+    else:
         said = " ".join(value.split())
         if not said:
             raise EditError(f"the {name} is empty; expected a name")
-    else:
-        raise KeyError(name)
     settings = folio.settings
-    if name in _TIMING:
+    if setting.of_timing:
         return replace(folio, settings=replace(settings, timing=replace(settings.timing, **{name: said})))
     return replace(folio, settings=replace(settings, **{name: said}))

@@ -1,4 +1,4 @@
-"""All settings, declared one by one: the person's own and the folio's, each with its effect at once. Another is one more row."""
+"""All settings as rows with their effect at once: the person's own, and those of a folio that ``core/edit/settings`` declares."""
 
 from __future__ import annotations
 
@@ -10,14 +10,12 @@ from msgspec import Struct
 
 from glimber.core.decide.plan import MINUTES
 from glimber.core.edit.edit import EditError
-from glimber.core.edit.settings import NUMBERS, number_of, set_setting
+from glimber.core.edit.settings import FOLIO_SETTINGS, NUMBERS, FolioSetting, number_of, set_setting
 from glimber.core.practice.options import DEADLINES
 from glimber.store.settings import UserSettings, remember
 from glimber.ui.session.session import Session
 from glimber.ui.shell.window_place import SCALES
 
-_PRINTS: Final = ("us", "gb", "de", "de(nodeadkeys)", "fr", "es", "it", "pt", "se", "no", "dk", "fi", "pl", "cz", "ch", "ru",
-                  "us(dvorak)", "us(colemak)", "us(intl)")  # fmt: skip
 _WIDE: Final = 50.0
 """From this many times the least on, the places of a slider go by ratios and not by differences."""
 
@@ -123,43 +121,13 @@ class Settings:
         self._resized()
 
     def _folio_rows(self) -> list[Setting]:
-        group = ""
+        return [self._folio_row(one) for one in FOLIO_SETTINGS]
 
-        def chosen(
-            id: str, name: str, detail: str, choices: Callable[[], Sequence[str]], unit: str = "", step: float = 0.0
-        ) -> Setting:
-            return Setting(group, id, name, detail, lambda: self._said(id), lambda text: self._put(id, name, text), choices,
-                           lambda one: f"{one}{unit}", step)  # fmt: skip
-
-        def number(id: str, name: str, detail: str, unit: str, step: float) -> Setting:
-            return chosen(id, name, detail, tuple, f" {unit}" if unit else "", step)
-
-        group = "This folio"
-        rows = [
-            chosen("title", "Title", "The name of the folio", tuple),
-            chosen("keyboard", "Keyboard", "The ordinary keyboard in front of you", lambda: tuple(self._session.folio.boards)),
-            chosen("xkb", "Keyboard layout", "What its keys print, as layout or layout(variant)", lambda: _PRINTS),
-            chosen("away", "Hand away", "A hand that is on the mouse or an instrument", lambda: ("none", "left", "right")),
-        ]
-        group = "How keys are told apart"
-        rows += [
-            number("hold_ms", "Hold", "Longer is a hold, shorter is a tap", "ms", 10),
-            chosen("policy", "Tap or hold", "Decided by the timer, or by the next key", lambda: ("timer", "crossed", "eager")),
-            number("again_ms", "Double tap", "How soon the second tap must come", "ms", 10),
-            number("together_ms", "Keys at once", "How close together two keys must be struck to count as one", "ms", 5),
-            number("sequence_ms", "Sequence", "How long Glimber waits for the next step", "ms", 100),
-        ]
-        group = "What a change must bring"
-        rows += [
-            number("target_ms", "Target time", "A hit this fast need not get any faster", "ms", 50),
-            number("working_days", "Working days", "In a week", "days", 0.5),
-            number("horizon_weeks", "Payback time", "A change must pay for itself within it", "weeks", 1),
-            number("recovery_s", "Cost of a slip", "Seconds that one slip takes", "s", 0.5),
-            number("careful_recovery_s", "Cost of a careful slip", "At a command that is marked careful", "s", 1),
-            number("sure", "Certainty", "How likely a change must be better before it is recommended", "", 0.01),
-            number("least_gain_s", "Smallest gain", "What a change must save before it is recommended", "s a week", 1),
-        ]
-        return rows
+    def _folio_row(self, one: FolioSetting) -> Setting:
+        unit = f" {one.unit}" if one.unit else ""
+        return Setting(one.group, one.id, one.name, one.detail, lambda: self._said(one.id),
+                       lambda text: self._put(one.id, one.name, text), lambda: one.offered(self._session.folio),
+                       lambda text: f"{text}{unit}", one.step)  # fmt: skip
 
     def _said(self, id: str) -> str:
         settings = self._session.folio.settings
