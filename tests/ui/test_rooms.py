@@ -125,7 +125,7 @@ def test_the_ledger_says_what_costs_most_and_the_case_says_why(folder: Path, ope
     assert room.ledger.current_id() == "sounding-s"
     case = room.case
     assert case.title.text() == "Add sounding" and "Move to D on Draw." in case.words.text()
-    assert "Struck D for S in 14 of 14 slips." in case.words.text()
+    assert case.known.text() == "Struck D for S in 14 of 14 slips." and "Better than staying: 96 %." in case.brings.text()
     assert case.details().board.marks.counts == {"KeyD": 14} and case.details().board.marks.lit == ("KeyS",)
     assert case.details().places.item(0, 0).text() == "D on Draw, swapping"
     assert "from 42 tries on 4 days" in case.details().figures.text()
@@ -208,7 +208,7 @@ def test_the_last_ledger_is_shown_before_anything_is_weighed(folder: Path, open_
     second = open_room(folder, "weigh", weighed=False)
     room = second.room("weigh")
     assert room.ledger.rows[0].id == "sounding-s" and room.case.title.text() == "Add sounding"
-    assert "Struck D for S" in room.case.words.text()
+    assert "Struck D for S" in room.case.known.text()
 
 
 def test_a_screen_reader_is_given_the_rows_of_the_ledger(folder: Path, open_room: OpenRoom) -> None:

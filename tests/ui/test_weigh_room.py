@@ -266,8 +266,8 @@ def test_a_save_weighs_anew_only_where_something_weighed_is_another(room: Any, s
     session.flush()
     settle(lambda: session.ledger.folio is session.folio, 15000)
     assert session.ledger.rows["sounding-s"].binding.reason == "said anew"
-    assert session.ledger.traces is before.traces and session.ledger.rows["sounding-s"].counted is before.rows["sounding-s"].counted
+    assert session.ledger.belief is before.belief and session.ledger.rows["sounding-s"].counted is before.rows["sounding-s"].counted
     session.edit("pin", lambda folio: edit_binding(folio, "sounding-s", pinned=True))
     session.flush()
-    settle(lambda: session.ledger.traces is not before.traces, 15000)
+    settle(lambda: session.ledger.belief is not before.belief, 15000)
     assert session.ledger.rows["sounding-s"].binding.pinned and session.folio.bindings["sounding-s"].trigger == place

@@ -49,16 +49,18 @@ def _opened(path: Path, largest: int) -> Iterator[BinaryIO]:
         raise
     except (OSError, ValueError) as error:
         raise StoreError(f"{path}: cannot be read ({getattr(error, 'strerror', None) or error})") from error
-    with os.fdopen(handle, "rb") as file:
+    try:
         found = os.fstat(handle)
         if not stat.S_ISREG(found.st_mode):
             raise StoreError(f"{path}: not a file (a pipe, a device or a folder); expected a regular file")
         if found.st_size > largest:
             raise _too_large(path, largest)
-        try:
+        with os.fdopen(handle, "rb", closefd=False) as file:
             yield file
-        except OSError as error:
-            raise StoreError(f"{path}: cannot be read ({error.strerror})") from error
+    except OSError as error:
+        raise StoreError(f"{path}: cannot be read ({error.strerror})") from error
+    finally:
+        os.close(handle)
 
 
 def _too_large(path: Path, largest: int) -> StoreError:
