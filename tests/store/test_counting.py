@@ -15,7 +15,7 @@ from glimber.store.faults import StoreError
 from glimber.store.folder import Opened
 from glimber.store.settings import load_settings
 from glimber.store.system.device import RECORD
-from glimber.store.tally import read_tally
+from glimber.store.tally import read_tally, tally_file
 from glimber.store.work import counter, running
 from tests.memory import finds, may_look, one_after_another
 
@@ -60,6 +60,7 @@ def test_what_cannot_count_ends_at_once_and_is_told(small: Opened, tmp_path: Pat
         running.begin(folder, tmp_path / "no-such-device")
     assert running.process_of(folder) is None and not running.is_on(folder)
     assert not running.go_on(folder)
+    assert not tally_file(folder).exists()  # which would say that it had begun
 
 
 def test_the_switch_is_each_folio_s_own(tmp_path: Path) -> None:

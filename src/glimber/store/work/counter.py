@@ -46,6 +46,7 @@ class Counter:
         self.folder, self._today, self._clock = folder, today, clock
         self._state = Counting()
         self._counts: list[Count] = []
+        self.has_begun = False
         self._days: set[str] = set()
         self._written = self._looked = clock()
         self._files: dict[str, bytes] = {}
@@ -74,6 +75,7 @@ class Counter:
 
     def rest(self, at_once: bool = False) -> None:
         """Write what was counted, and look whether the folio is another, where it is time. Raises StoreError."""
+        self.has_begun = True
         now = self._clock()
         if now - self._looked >= LOOKED_EVERY_S:
             self._looked = now
@@ -129,7 +131,8 @@ def run(folder: Path, device: Path | None = None) -> int:
                 else:
                     _count_display(counter, ended)
             finally:
-                counter.rest(at_once=True)
+                if counter.has_begun:  # else whoever waits for the first tally would take a failed start for a begun one
+                    counter.rest(at_once=True)
         except (FolioError, StoreError) as error:
             note_problem(folder, str(error))
             return 2
