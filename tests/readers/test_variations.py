@@ -6,9 +6,11 @@ A row is a command and its triggers; without triggers it is a command that has n
 from __future__ import annotations
 
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from glimber.readers.found import for_this_system
-from glimber.readers.registry import choose
+from glimber.readers.registry import choose, read
 
 Rows = list[tuple[str, ...]]
 
@@ -90,3 +92,28 @@ def test_what_is_read_of_the_ways_in_which_people_write(case: str) -> None:
 def test_the_keys_of_every_system_are_told() -> None:
     found = choose("a.txt", CASES["keys by system"][1].encode()).found
     assert [(row.triggers, row.system) for row in found.rows][:2] == [(("Super+S",), "mac"), (("Ctrl+S",), "windows")]
+
+
+LINES = st.sampled_from([
+    "Ctrl+O   Open sheet", "# Survey", "Some prose about the sheets of the office, which is long.", "bind c new-window", "  and goes on",
+    "map F2 add-sounding", "- `Ctrl+B` - bold", "quit = q", "", "| F5 | Reload |", "Discard batch,", "F9", "class Sheet:", "    'open': 'Ctrl+P',",
+    "Middle button   pan", "Shift+Nope   nothing", "^X^S  Save   ^X^C  Quit",
+])  # fmt: skip
+
+
+@settings(max_examples=150)
+@given(st.lists(LINES, min_size=1, max_size=14), st.sampled_from(["text", "markdown", "config", "script"]))
+def test_every_line_ends_in_one_list(lines: list[str], kind: str) -> None:
+    """Or goes on with the row above it, further in than that; nothing is in two lists."""
+    found = read(kind, "\n".join(lines).encode())
+    if any(not problem.line for problem in found.problems):
+        return  # the source as a whole was refused
+    where: dict[int, set[str]] = {}
+    for name in ("rows", "not_bindings", "problems", "headings"):
+        for one in getattr(found, name):
+            where.setdefault(one.line, set()).add(name)
+    assert all(len(lists) == 1 or lists == {"rows", "not_bindings"} for lists in where.values()), where
+    for number, line in enumerate(lines, start=1):
+        if any(char.isalnum() for char in line) and number not in where:
+            above = next(n for n in range(number - 1, 0, -1) if n in where)
+            assert where[above] & {"rows", "problems"} and line.startswith(" "), (number, line)

@@ -16,7 +16,7 @@ from typing import Final
 from msgspec import Struct
 
 import glimber.readers
-from glimber.readers.found import MOST_CANDIDATES, Found, Options, StoppedError, TooManyError, decoded
+from glimber.readers.found import MOST_CANDIDATES, Found, NotBinding, Options, StoppedError, TooManyError, decoded
 from glimber.readers.reader import Reader
 from glimber.readers.sureness import with_sureness
 
@@ -113,6 +113,28 @@ def readers() -> Mapping[str, Reader]:
     return {reader.kind: reader for reader in sorted(found, key=lambda reader: reader.kind)}
 
 
+_BY_LINES: Final = frozenset({"markdown", "script", "text", "config"})
+
+
+def _account(found: Found, data: bytes) -> None:
+    """Note every line that ended in no list as prose; lines below one of a row and further in go on with it."""
+    rows = {one.line for one in found.rows} | {one.line for one in found.problems}
+    known = rows | {one.line for one in found.headings} | {one.line for one in found.not_bindings}
+    of_row: int | None = None  # how far in the row begins
+    for number, line in enumerate(decoded(data).expandtabs(8).splitlines(), start=1):
+        indent = len(line) - len(line.lstrip())
+        if number in known:
+            of_row = indent if number in rows else None
+            continue
+        if not line.strip() or (of_row is not None and indent <= of_row):
+            of_row = None
+        if of_row is None and any(char.isalnum() for char in line):
+            if len(found.not_bindings) >= MOST_CANDIDATES:
+                return
+            found.not_bindings.append(NotBinding(" ".join(line.split())[:200], number, "prose: no keys with a command"))
+    found.not_bindings.sort(key=lambda one: one.line)
+
+
 def kinds() -> list[str]:
     """Return the kinds of source there are readers for."""
     return list(readers())
@@ -131,6 +153,8 @@ def read(kind: str, data: bytes, options: Options = Options()) -> Found:
     try:
         found = reader.read(data, options).settle(options)
         found.rows = with_sureness(found.rows)
+        if kind in _BY_LINES:
+            _account(found, data)
         return found
     except StoppedError:
         raise
