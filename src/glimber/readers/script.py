@@ -34,7 +34,7 @@ _COMMENT: Final = re.compile(r"^\s*(?:--|//|;|#)")
 _FLAGS: Final = re.compile(r"(?:Q?KeySequence)\(((?:\s*[|+]?\s*Qt\.(?:\w+\.)*\w+)+)\s*\)")
 _ENTRY: Final = re.compile(r"""^\s*(?:"([^"]+)"|'([^']+)')\s*(?::|=>)\s*(?:"([^"]+)"|'([^']+)')\s*,?\s*$""")
 _SETTER: Final = re.compile(r"\s*(?:\w+(?:\.|->))*?(\w+)(?:\.|->)(?:set|add)_?(?:shortcut|accel|key)\w*\s*\(", re.I)
-"""What is called to set keys of an object: "self.zoom_in.setShortcut("."""
+"""A call that sets the keys of an object: "self.zoom_in.setShortcut("."""
 _SELVES: Final = frozenset({"self", "this", "None", "null", "parent"})
 LONGEST_CALL: Final = 12
 LONGEST_LINE: Final = 600

@@ -31,14 +31,14 @@ def _is_stem(text: str) -> bool:
     return evidence(_dashed(text)) > 0 or key_named(text, marked=True) is not None
 
 
-def _after_prefix(value: dict[str, Any], prefix: str, found: Found, lines: _Lines) -> dict[str, Any]:
+def _after_prefix(value: dict[str, object], prefix: str, found: Found, lines: _Lines) -> dict[str, object]:
     """Add the maps whose keys are struck after a prefix; return the value without them."""
-    stem, rest = _dashed(value[prefix]), dict[str, Any]()
+    stem, rest = _dashed(str(value[prefix])), dict[str, object]()
     found.head(f"{prefix}: {value[prefix]}", lines.of(prefix))
     for name, inner in value.items():
-        of_one_key = isinstance(inner, dict) and inner and all(
-            isinstance(keys, str) and (len(keys) == 1 or evidence(_dashed(keys))) for keys in inner.values())  # fmt: skip
-        if of_one_key:
+        if isinstance(inner, dict) and inner and all(
+            isinstance(keys, str) and (len(keys) == 1 or evidence(_dashed(keys))) for keys in inner.values()
+        ):
             for command, keys in inner.items():
                 found.add(str(command), f"{stem} then {_dashed(keys)}", name, lines.of(str(command)), _CASED)
         elif name != prefix:

@@ -17,7 +17,7 @@ from glimber.ui.capture.keystrokes import KeyReader, monotonic_ms
 
 ANSWER_MS: Final = 3000
 RESULT_MS: Final = 350
-"""How long a name stays after it was answered."""
+"""The time a name stays after it was answered."""
 
 
 class Trial(QObject):
@@ -33,7 +33,7 @@ class Trial(QObject):
         self.waiting = [one for one in commands if self._judge_for(one, 0.0) is not None]
         self.front: ToSort | None = None
         self.was_right: bool | None = None
-        """How the name in front was answered; None while it is asked."""
+        """True if the name in front was struck right; None while it is asked."""
         self._judge: Judge | None = None
         self.reader = KeyReader(self._take, self)
         self._timer, self._next = QTimer(self), QTimer(self)
