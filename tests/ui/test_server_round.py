@@ -58,6 +58,9 @@ def test_a_server_that_stops_loses_no_try(server: Server, tmp_path: Path, open_r
     server.start()
     strike()
     strike()
+    for _ in range(6):  # on a busy machine a stroke may have been judged a slip: its hit is still asked for
+        if room.play is not None:
+            strike()
     settle(lambda: room.play is None, FAR_MS)
     settle(lambda: any("were delivered" in words for words in told), FAR_MS)
     with open_log(folder, server.url) as log:
