@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from PySide6.QtWidgets import QWidget
 
 from glimber.core.practice.mnemonics import proposed_reason
 from glimber.store.toml.reading import open_folio
@@ -196,7 +197,8 @@ def test_a_first_round_shows_what_is_new_and_asks_for_it_later(room: Any, hands:
     drill.put_aside()
 
 
-def test_what_to_learn_is_sorted_with_a_key_each(room: Any, hands: Any, settle: Settle) -> None:
+def sorting(room: Any, hands: Any, settle: Settle) -> Any:
+    """Open the sorting of what to learn; the room Drill."""
     window = room.window()
     hands.strike("ctrl+4")
     settle(lambda: window.current == "drill")
@@ -204,9 +206,14 @@ def test_what_to_learn_is_sorted_with_a_key_each(room: Any, hands: Any, settle: 
     settle(lambda: bool(drill.setup.due()) and window.focusWidget() is drill.setup.begin_button)
     hands.strike("l")
     settle(lambda: drill.sorting.isVisible() and drill.sorting.hasFocus())
+    return drill
+
+
+def test_what_to_learn_is_sorted_with_a_key_each(room: Any, hands: Any, settle: Settle) -> None:
+    drill = sorting(room, hands, settle)
     first = drill.sorting.front.command
     assert first.name in drill.sorting.accessibleDescription() and first.name != "Save chart"  # everybody knows Ctrl+S
-    settle(lambda: "begin" not in dict(window.bottom._keys).values())  # the keys are the page's own
+    settle(lambda: "begin" not in dict(room.window().bottom._keys).values())  # the keys are the page's own
 
     def learn(ref: str) -> Any:
         return room.session.folio.commands[ref].learn
@@ -222,7 +229,7 @@ def test_what_to_learn_is_sorted_with_a_key_each(room: Any, hands: Any, settle: 
     hands.strike("shift+l")  # the rest of the group at once
     settle(lambda: sum(command.learn == "learn" for command in room.session.folio.commands.values()) >= 2)
     hands.strike("Escape")
-    settle(lambda: not drill.sorting.isVisible() and "begin" in dict(window.bottom._keys).values())
+    settle(lambda: not drill.sorting.isVisible() and "begin" in dict(room.window().bottom._keys).values())
     settle(lambda: all(one.binding != first.id for one in drill.setup.due()))
     assert saved(room).commands[first.ref].learn == "never"
 
@@ -246,13 +253,7 @@ def test_a_set_of_modifiers_is_changed_at_once(room: Any, hands: Any, settle: Se
 
 def test_what_is_struck_right_when_tried_is_known(room: Any, hands: Any, settle: Settle) -> None:
     """Every name once: the first is struck, the second struck wrongly, the third waited out; Esc stops. Nothing is a try."""
-    window = room.window()
-    hands.strike("ctrl+4")
-    settle(lambda: window.current == "drill")
-    drill = window.room("drill")
-    settle(lambda: bool(drill.setup.due()) and window.focusWidget() is drill.setup.begin_button)
-    hands.strike("l")
-    settle(lambda: drill.sorting.isVisible() and drill.sorting.hasFocus())
+    drill = sorting(room, hands, settle)
     hands.strike("t")
     settle(lambda: drill.sorting.trial is not None and drill.sorting.trial.front is not None)
     trial, folio = drill.sorting.trial, room.session.folio
@@ -278,6 +279,19 @@ def test_what_is_struck_right_when_tried_is_known(room: Any, hands: Any, settle:
     settle(lambda: room.session.folio.commands[first.ref].learn is None and drill.sorting.front.command.ref == first.ref)
     assert not room.session.ledger.practice.tries
     hands.strike("Escape")
+
+
+def test_trying_ends_when_another_window_is_in_front(room: Any, hands: Any, settle: Settle, qtbot: Any) -> None:
+    """Until it ends, the page has every key of the desktop."""
+    drill = sorting(room, hands, settle)
+    hands.strike("t")
+    settle(lambda: drill.sorting.trial is not None and QWidget.keyboardGrabber() is drill.sorting)
+    other = QWidget()
+    qtbot.addWidget(other)
+    other.show()
+    other.activateWindow()
+    settle(lambda: drill.sorting.trial is None)
+    assert QWidget.keyboardGrabber() is None and drill.sorting.front is not None
 
 
 def test_anything_pressed_is_explained_and_can_be_gone_to(room: Any, hands: Any, settle: Settle) -> None:

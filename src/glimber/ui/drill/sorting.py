@@ -109,6 +109,8 @@ class SortingPage(Cover):
 
     def _trial_ended(self) -> None:
         self.releaseKeyboard()
+        if self.trial is not None:
+            self.trial.deleteLater()
         self.trial = None
         self._show()
 
@@ -163,7 +165,9 @@ class SortingPage(Cover):
         return True
 
     def event(self, event: QEvent) -> bool:
-        """Keep keys from the room's shortcuts."""
+        """Keep keys from the room's shortcuts, and give the keyboard back when another window is in front."""
+        if event.type() == QEvent.Type.WindowDeactivate and self.trial is not None:
+            self.trial.stop()
         if event.type() == QEvent.Type.ShortcutOverride:
             event.accept()
             return True
