@@ -35,6 +35,9 @@ CASES: dict[str, tuple[str, str, Rows]] = {
     "names and keys as neighbours": (
         "a.xml", "<d><action>zoom-in</action><bind>plus</bind><action>paste</action><bind>Shift+&Ins;</bind></d>",
         [("zoom-in", "+"), ("paste", "Shift+Insert")]),
+    "several keys beside one name": (
+        "a.xml", "<d><r><name>Paste</name><key>Ctrl+V</key><key>Shift+Insert</key></r><r><name>Cut</name><key>Ctrl+X</key></r></d>",
+        [("Paste", "Ctrl+V", "Shift+Insert"), ("Cut", "Ctrl+X")]),
     "a prefix of a terminal": (
         "a.conf", "set -g prefix C-a\nbind c new-window\nbind -n M-Left select-pane -L\nbind-key | split-window -h\n",
         [("new-window", "Ctrl+A c"), ("select-pane -L", "Alt+Left"), ("split-window -h", "Ctrl+A |")]),

@@ -129,9 +129,13 @@ def _keyed_texts(root: Element, found: Found) -> None:
         named = [child for child in element if _name(child).lower() in _NAME_ELEMENTS and _own_text(child)]
         if keyed and named and len({_name(child) for child in named}) > 1:  # the same command by several of its names
             named = named[:1]
-        pairs = zip(named, keyed, strict=True) if len(named) == len(keyed) else [(named[0], keyed[0])] if keyed and named else ()
-        for name, keys in pairs:
-            found.add(_own_text(name) or "", _key_text(keys) or "", _group_above(element), keys.sourceline or 0)
+        if not keyed or not named:
+            continue
+        # One name with several keys beside it has all of them.
+        as_many = len(named) == len(keyed)
+        for name, its in zip(named, [[one] for one in keyed], strict=True) if as_many else [(named[0], keyed)]:
+            keys = " or ".join(_key_text(one) or "" for one in its)
+            found.add(_own_text(name) or "", keys, _group_above(element), its[0].sourceline or 0)
 
 
 def _key_text(element: Element) -> str | None:
