@@ -132,11 +132,10 @@ class Found(Struct):
         if self.watch is not None and self.candidates % WATCHED_EVERY == 0:
             self.watch(self.candidates)
         command, keys = " ".join(command.split()), keys.strip()
-        if ways is None or ways.comma is None:
+        if ways is None:
             command, keys, others = other_systems(command, keys)
             for name, its in others:
                 self._waiting.append(_Candidate(command, its, group or None, line, ways, name))
-            system = system or (others[0][0] if others and not keys else None)
             if others and not keys:
                 return
         if len(keys) > LONGEST_KEYS or len(command) > LONGEST_COMMAND:

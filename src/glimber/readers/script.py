@@ -131,9 +131,9 @@ def _modifiers(text: str, named: dict[str, str]) -> tuple[list[str] | None, int]
 
 
 def _take(
-    text: str, found: Found, group: str | None, number: int, named: dict[str, str], text_before: str = ""
+    text: str, found: Found, group: str | None, number: int, named: dict[str, str], line: str = ""
 ) -> bool:
-    """Add what a call binds; whether it does. ``text_before``: the whole line of the call."""
+    """Add what a call binds; whether it does. ``line``: the whole line of the call."""
     held, end = _modifiers(text, named)
     if held is None:
         found.fail(f"{' '.join(text.split())[:80]}: modifiers that are not known here", number)
@@ -156,7 +156,7 @@ def _take(
     command = (
         told or (after[-1] if "desc" not in text and after else None) or symbol or (path if len(path) > 2 else None)
     )
-    setter = _SETTER.match(text_before)
+    setter = _SETTER.match(line)
     command = command or (setter[1] if setter is not None else None)
     if command is None:
         return False

@@ -19,8 +19,6 @@ _MARK: Final = 4.0
 _GAP: Final = 6.0
 EXACT: Final = 0.02
 """Halves of a paper are rounded to whole mm: a card may be over by so much."""
-
-
 EVERY_CHOICE: Final = 5
 
 
@@ -114,22 +112,22 @@ def _with_backs(sheets: Sequence[Drawing]) -> list[tuple[Drawing, Drawing | None
 def _layout(sheets: Sequence[Drawing], short: float, long: float, per_page: int) -> _Layout:
     """Return the places of the first of some cards: all of them, or as many of several sizes as fit in true size."""
     sizes = [(sheet.width, sheet.height) for sheet in sheets]
-    found = max(_true_sizes(sizes, short, long), key=lambda one: len(one[0].places), default=None)
-    most = len(found[0].places) if found is not None else 0
+    found = max(_true_sizes(sizes, short, long), key=lambda one: len(one.places), default=None)
+    most = len(found.places) if found is not None else 0
     several = len({tuple(sorted(one)) for one in sizes}) > 1
     if found is not None and (most == len(sizes) or (several and most > 0)):
-        return _centred(found[0])
+        return _centred(found)
     return _cells(sizes, short, long, per_page)
 
 
-def _true_sizes(sizes: Sequence[tuple[float, float]], short: float, long: float) -> Iterator[tuple[_Layout, float]]:
+def _true_sizes(sizes: Sequence[tuple[float, float]], short: float, long: float) -> Iterator[_Layout]:
     """Every way to lay cards out in true size, those with room to cut first."""
     for margin, gap in ((MARGIN, _GAP), (MARGIN, 0.0), (0.0, 0.0)):
         for width, height in ((short, long), (long, short)):
             for turns in _turns(sizes):
                 places = _rows(sizes, turns, width, height, margin, gap)
                 if places:
-                    yield _Layout(width, height, tuple(places)), margin
+                    yield _Layout(width, height, tuple(places))
 
 
 def _turns(sizes: Sequence[tuple[float, float]]) -> Iterator[tuple[bool, ...]]:

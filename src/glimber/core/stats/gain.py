@@ -5,13 +5,11 @@ from __future__ import annotations
 from typing import Final
 
 import numpy as np
-import numpy.typing as npt
 from msgspec import Struct
 
+from glimber.core.practice.columns import Floats
 from glimber.core.practice.round import MOST_HITS
 from glimber.core.stats.belief import Belief
-
-Floats = npt.NDArray[np.float64]
 
 PROMPT_S: Final = 0.6
 MENDING_S: Final = 1.4
