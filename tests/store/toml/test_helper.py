@@ -50,6 +50,22 @@ def test_a_save_by_the_helper_is_a_save(opened: Opened) -> None:
     helper.close()
 
 
+def test_a_helper_that_hangs_is_ended_and_the_edit_made_here(opened: Opened, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("glimber.store.toml.edit_process.PATIENCE_S", 0.2)
+    helper = SaveHelper()
+    helper.start()
+    assert helper._ready is not None
+    pid = helper._ready.result(30)
+    os.kill(pid, signal.SIGSTOP)
+    saved = save_folio(opened, called(opened.folio, "One"), NOON, helper.edit)
+    assert saved.folio.commands[LEAD].label == "One" and helper._pool is None
+    for _ in range(100):
+        if not Path(f"/proc/{pid}").exists():
+            break
+        time.sleep(0.05)
+    assert not Path(f"/proc/{pid}").exists()
+
+
 def process(*_: object) -> int:
     return os.getpid()
 
@@ -62,7 +78,7 @@ def test_the_work_is_done_over_there_while_that_is_up(opened: Opened, monkeypatc
     helper.start()
     helper._ready = Future()
     assert helper.edit(*asked) == os.getpid()  # not up yet
-    helper._ready.set_result(True)
+    helper._ready.set_result(os.getpid())
     assert helper._pool is not None and helper.edit(*asked) in helper._pool._processes and helper.edit(*asked) != os.getpid()
     pool = helper._pool
     helper.close()
