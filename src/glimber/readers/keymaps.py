@@ -144,7 +144,7 @@ READERS = (
         "json",
         read_json,
         endings=(".json", ".jsonc", ".json5"),
-        signs=((0.85, re.compile(r"\A\s*(?:(?://[^\n]*|/\*.*?\*/)\s*)*[\[{]\s*(?:[\]\[{}\"]|//|/\*)", re.S)),),
+        signs=((0.85, re.compile(r"\A\s*+(?>(?://[^\n]*+|/\*.*?\*/)\s*+)*+[\[{]\s*(?:[\]\[{}\"]|//|/\*)", re.S)),),
     ),
     Reader(
         "toml",
