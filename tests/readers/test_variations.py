@@ -81,6 +81,67 @@ CASES: dict[str, tuple[str, str, Rows]] = {
         [("Löschen", "Delete"), ("Einfügen", "Ctrl+V", "Shift+Insert")]),
     "a head that says whose keys": ("a.csv", "Action,Default\nZoom out,Ctrl+-\nFit all,\nReload,F5\n",
                                     [("Zoom out", "Ctrl+-"), ("Fit all",), ("Reload", "F5")]),
+    "objects of a script with keys by system": (
+        "a.js", "/*! chart office */\nexport default [{\n  bindKey: { win: 'ctrl-k ctrl-d|f3', mac: 'cmd-k cmd-d' }, name: 'findSounding',\n"
+                "  exec: function (chart) { if (/[\"']\\//.test(chart)) { return; } }\n}, { bindKey: 'alt-.', name: 'closeSheet' }];\n",
+        [("findSounding", "Ctrl+K Ctrl+D", "F3"), ("closeSheet", "Alt+.")]),
+    "alternates that differ by system alone": (
+        "a.ts", 'const actions = [\n  { id: "open", label: "Open sheet", kbd: "cmd+o,ctrl+o" },\n  { id: "list", label: "List quays", kbd: "cmd+alt+/,ctrl+alt+/" },\n];\n',
+        [("Open sheet", "Ctrl+O"), ("List quays", "Ctrl+Alt+/")]),
+    "maps of a script by system": (
+        "a.js", "options = { keyMap: {\n  pc: { 'CTRL+Z': 'undo', 'ESC': 'leave', 'CTRL+LEFTBRACKET': 'outdent' },\n"
+                "  mac: { 'CMD+Z': 'undo', 'ESC': 'leave', 'CMD+LEFTBRACKET': 'outdent' } } };\n",
+        [("undo", "Ctrl+Z"), ("leave", "Escape"), ("outdent", "Ctrl+[")]),
+    "a call many times, its keys mostly letters": (
+        "a.py", "def sheet(km):\n" + "".join(f'    km.add("{key}", "sheet.{name}", ["list"], "{said}")\n' for key, name, said in (
+            ("q", "leave", "Leave the sheet"), ("B", "berth", "Berth a ship"), (":", "ask", "Ask for a command"), ("esc", "up", "Go up"),
+            ("ctrl f", "down", "Page down"), ("l", "log", "Open the log"), ("t", "tide", "Show the tide"), ("w", "wind", "Show the wind"),
+            ("?", "help", "View help"))),
+        [("Leave the sheet", "q"), ("Berth a ship", "Shift+B"), ("Ask for a command", ":"), ("Go up", "Escape"), ("Page down", "Ctrl+F"),
+         ("Open the log", "l"), ("Show the tide", "t"), ("Show the wind", "w"), ("View help", "?")]),
+    "decorators with what the function says": (
+        "a.py", 'handle = keys.add\n\n@handle("c-l")\ndef _(event):\n    """\n    Clear the chart.\n    """\n\n@handle("c-x", "c-s", eager=True)\ndef save_sheet(event):\n    pass\n',
+        [("Clear the chart", "Ctrl+L"), ("save_sheet", "Ctrl+X Ctrl+S")]),
+    "constants of a toolkit and names given elsewhere": (
+        "a.py", "self.open = QAction(parent)\nself.open.setShortcuts(QKeySequence.Open)\nself.goto.setShortcut(Qt.CTRL + Qt.ALT + Qt.Key_G)\n"
+                "self.full.setShortcuts([QKeySequence(Qt.CTRL + Qt.SHIFT + Qt.Key_F), QKeySequence(Qt.Key_F11)])\n"
+                'self.open.setText(_("&Open Sheet..."))\nself.goto.setText(_("action: go", "&Go to Depth"))\n',
+        [("Open Sheet", "Ctrl+O"), ("Go to Depth", "Ctrl+Alt+G"), ("full", "Ctrl+Shift+F", "F11")]),
+    "a modifier in a variable, what it does said before": (
+        "a.lua", 'META = "Mod4+"\ndefbindings("Sheet", {\n    bdoc("Split the sheet."),\n    kpress(META.."I", "split(_)"),\n'
+                 '    bdoc("Close the sheet."),\n    kpress(META.."X", "close(_)"),\n    kpress(META.."Tab", "next(_)"),\n})\n',
+        [("Split the sheet.", "Super+I"), ("Close the sheet.", "Super+X"), ("next(_)", "Super+Tab")]),
+    "sentences": (
+        "a.txt", "Notes on the keys\n\nfold the chart with keystroke control-x + e!\n\nPress the Escape key to leave the sheet.\n\n"
+                 "The M key mutes the fog horn.\n\nturn off the fog horn with the --mute option!\n\nTo list all quays, press Ctrl+Shift+Q.\n",
+        [("fold the chart", "Ctrl+X e"), ("leave the sheet", "Escape"), ("mutes the fog horn", "m"), ("list all quays", "Ctrl+Shift+Q")]),
+    "marked keys that go on in words": (
+        "a.md", "# Keys\n\n * **Mod-b** to berth a ship\n * **Mod-`** for the [log](#log) of\n   the watch\n * **Enter** to split an entry\n * `options`: what there is\n",
+        [("berth a ship", "Ctrl+B"), ("the log of the watch", "Ctrl+`"), ("split an entry", "Enter")]),
+    "a document with entities of its own and of its family": (
+        "a.docbook", '<?xml version="1.0"?>\n<!DOCTYPE book PUBLIC "-//Office//DTD//EN" "dtd/office.dtd" [\n<!ENTITY office "Chart Office">\n'
+                     '<!ENTITY % English "INCLUDE">\n]>\n<book><title>&office;</title><para><variablelist>\n'
+                     "<varlistentry><term><shortcut><keycombo>&Ctrl;&Shift;<keycap>T</keycap></keycombo></shortcut><guimenuitem>Reopen sheet"
+                     "</guimenuitem></term></varlistentry>\n<varlistentry><term><shortcut><keycap>F7</keycap></shortcut><guimenuitem>Show quays"
+                     "</guimenuitem></term></varlistentry></variablelist></para></book>",
+        [("Reopen sheet", "Ctrl+Shift+T"), ("Show quays", "F7")]),
+    "a modifier that the page defines": (
+        "a_man.txt", "KEYS\n     Each key begins with Mod which defaults to ^g but can be changed.\n\n     Mod-c\n       Open a chart.\n\n     Mod-x-x\n       Close the chart.\n",
+        [("Open a chart.", "Ctrl+G c"), ("Close the chart.", "Ctrl+G x x")]),
+    "key caps drawn with angle brackets": (
+        "a.txt", "<A>\n     Toggle anchorages\n\n<C-P>\n     Print the chart\n\n<S-P>\n     Present the chart\n\n<O>\n     Open a chart\n",
+        [("Toggle anchorages", "a"), ("Print the chart", "Ctrl+P"), ("Present the chart", "Shift+P"), ("Open a chart", "o")]),
+    "keys and names that are keys as well": (
+        "a.txt", "KEYS\n  F5     reload\n  F9     menu\n  Tab    next frame\n  ^L     redraw\n  ^R     repeat\n  F2     rename\n  ^W     wind\n"
+                 "  Space  page down\n  PGUP   page up\n  ^INS   copy to clipboard\n",
+        [("reload", "F5"), ("menu", "F9"), ("next frame", "Tab"), ("redraw", "Ctrl+L"), ("repeat", "Ctrl+R"), ("rename", "F2"),
+         ("wind", "Ctrl+W"), ("page down", "Space"), ("page up", "PageUp"), ("copy to clipboard", "Ctrl+Insert")]),
+    "settings that all stand as comments": (
+        "a.conf", "# A sample of the settings\n[keyboard]\n# open_sheet = F8\n# save_sheet = C-s\n# undo = C-r\n# close_sheet = C-w\n# find = F3\n",
+        [("open_sheet", "F8"), ("save_sheet", "Ctrl+S"), ("undo", "Ctrl+R"), ("close_sheet", "Ctrl+W"), ("find", "F3")]),
+    "commas between alternates, each row with its own": (
+        "a.md", "| Keys | Command |\n|---|---|\n| F3, Ctrl+G | Find next |\n| Shift+F3, Ctrl+Shift+G | Find previous |\n| Ctrl+O | Open |\n",
+        [("Find next", "F3", "Ctrl+G"), ("Find previous", "Shift+F3", "Ctrl+Shift+G"), ("Open", "Ctrl+O")]),
 }  # fmt: skip
 
 

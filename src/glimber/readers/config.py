@@ -17,7 +17,7 @@ from glimber.readers.found import Found, Options, alternates, decoded, evidence
 from glimber.readers.lineeditor import keys_of
 from glimber.readers.reader import Reader
 
-_COMMENT: Final = re.compile(r"^\s*(?:#|//|;|!|\"(?!.*\"\s*[:=])|--)")
+_COMMENT: Final = re.compile(r"^\s*(?:#|//|;|!|%(?=\s|%|[a-z])|\"(?!.*\"\s*[:=])|--)")
 _TOKEN: Final = re.compile(r"\"(?:\\.|[^\"\\])*\"|'(?:\\.|[^'\\])*'|[^\s]+")
 _VERB: Final = re.compile(
     r"^(?:[a-z]*(?:nore)?map!?|bind(?:sym|key|el|le|l|e|m|r|d|-key)?|key-?bind(?:ing)?|def_key|macro|hot-?key|shortcut|key)$",
@@ -39,6 +39,7 @@ _BINDS: Final = re.compile(
 _HIDDEN: Final = re.compile(
     r"^\s*(?:[#;\"]+:?)((?:\s*(?:map|bind\w*(?:-key)?|keybind|[nivx]?map)\s+\S+\s+\S.*|def_key\s+\S.*)|\s{2,}[a-z_]+)$"
 )
+_HIDDEN_VALUE: Final = re.compile(r"^\s*[#;]\s?([A-Za-z][\w.-]*\s*[=:]\s*\S.*)$")
 _ALONE: Final = re.compile(r"^(?:def_key|bind|map|key|hotkey)\s+(\"[^\"]+\"|'[^']+'|\S+)$", re.I)
 _SETS: Final = re.compile(r"^\s*(?:set\s+|set-variable\s+)?(\$\w+)\s*=?\s*(\S.*?)\s*$")
 _NAMES_MODIFIERS: Final = re.compile(r"^[\s#:]*([a-z]+_mod|[a-z]*mod[a-z]*)\s+([A-Za-z]+(?:\+[A-Za-z]+)*)\s*$")
@@ -53,7 +54,9 @@ _COLONS: Final = re.compile(r"^([A-Z][A-Z_]+):(\^?\S[^:\s]*):([A-Za-z][\w ()-]*)
 _NAMED_KEY: Final = re.compile(r"KEY_(?:F\((\d+)\)|([A-Z]{2,}))$")
 _AFTER_LETTERS: Final = re.compile(r"\s*\([^()]*\)$")
 _ANSWERS: Final = frozenset("y n t f".split())
+_WORD: Final = re.compile(r"[A-Za-z][\w-]+")
 LEAST_LETTERS: Final = 4
+LEAST_REPEATED: Final = 6
 _TRAILING: Final = re.compile(r"\s+#\s.*$")
 MOST_CHOICES: Final = 60
 _SURE_VERB: Final = re.compile(r"^(?:key)?bind(?:sym|key)?$|^key-?bind$|^map$", re.I)
@@ -135,11 +138,21 @@ def _with_prefix(raw: list[str]) -> list[str]:
 
 def _uncommented(raw: list[str]) -> list[str]:
     """A sample configuration has its bindings as comments: where hardly any stands without a sign, those are read."""
-    hidden = [_HIDDEN.match(line) for line in raw]
-    live = sum(bool(_BINDS.match(line)) for line in raw)
+    hidden = [_HIDDEN.match(line) or _hidden_value(line) for line in raw]
+    live = sum(bool(_BINDS.match(line)) or (not _COMMENT.match(line) and _sets_keys(_PAIR.match(line.strip()))) for line in raw)
     if sum(match is not None for match in hidden) <= max(4, 3 * live):
         return raw
     return [match[1] if match is not None else line for match, line in zip(hidden, raw, strict=True)]
+
+
+def _hidden_value(line: str) -> re.Match[str] | None:
+    """Return the match of a commented setting whose value is keys."""
+    match = _HIDDEN_VALUE.match(line)
+    return match if match is not None and _sets_keys(_PAIR.match(match[1])) else None
+
+
+def _sets_keys(pair: re.Match[str] | None) -> bool:
+    return pair is not None and evidence(_unquoted(pair[3] or pair[6] or "")) == 2
 
 
 def _with_values(raw: list[str]) -> list[str]:
@@ -168,6 +181,7 @@ def _with_values(raw: list[str]) -> list[str]:
 def _lines(raw: list[str], found: Found) -> list[_Line]:
     """The lines that may bind something; sections and comment titles are headings."""
     lines: list[_Line] = []
+    repeated = _repeated_words(raw)
     below: set[int] = set()
     group: str | None = None
     for number, line in enumerate(raw, start=1):
@@ -200,11 +214,26 @@ def _lines(raw: list[str], found: Found) -> list[_Line]:
                 lines.append(_Line(number, "below", (keys, after), group))
                 below.add(number + 1)
             else:
-                lines.append(_form_of(body, number, group))
+                lines.append(_form_of(body, number, group, repeated))
     return lines
 
 
-def _form_of(body: str, number: int, group: str | None) -> _Line:
+def _repeated_words(raw: Sequence[str]) -> frozenset[str]:
+    """Return the words with which many lines begin that go on with a name and keys: a verb of the program's own."""
+    rest: dict[str, list[list[str]]] = defaultdict(list)
+    for line in raw:
+        tokens = _TOKEN.findall(line) if not _COMMENT.match(line) else []
+        if len(tokens) > 2 and _WORD.fullmatch(tokens[0]) and not evidence(tokens[0]) and tokens[1] not in ("=", ":"):
+            rest[tokens[0]].append(tokens[1:])
+    found = set()
+    for word, alike in rest.items():
+        looks = [max(evidence(_unquoted(one)) for one in parts[:2]) for parts in alike]
+        if len(alike) >= LEAST_REPEATED and looks.count(2) >= 0.1 * len(looks) and looks.count(0) <= 0.4 * len(looks):
+            found.add(word)
+    return frozenset(found)
+
+
+def _form_of(body: str, number: int, group: str | None, repeated: frozenset[str] = frozenset()) -> _Line:
     """Return which shape a line has, and its parts."""
     tokens = _TOKEN.findall(body)
     if len(tokens) > 3 and _SURE_VERB.match(tokens[1]) and not _VERB.match(tokens[0]):
@@ -227,6 +256,8 @@ def _form_of(body: str, number: int, group: str | None) -> _Line:
     keyed = len(tokens) > 2 and tokens[1][:1] in "\"'" and verb.isalpha() and evidence(_unquoted(tokens[1])) == 2
     if len(tokens) > 2 and (_VERB.match(verb) or keyed) and tokens[1] not in ("=", ":"):
         return _Line(number, f"verb {verb.lower()}", tuple(_without_flags(tokens[1:])), group)
+    if len(tokens) > 2 and tokens[0] in repeated:
+        return _Line(number, f"repeated {verb.lower()}", tuple(tokens[1:]), group)
     if len(tokens) > 2 and _VERB.match(verb) and tokens[1] == "=":
         parts = [part.strip() for part in body.split("=", 1)[1].split(",")]
         if len(parts) >= 3:  # modifiers, key, what is done, with what
@@ -297,6 +328,8 @@ def _key_place(form: str, lines: Sequence[_Line]) -> int | None:
     share, strong = looks[best]
     if sure:
         return best if share > 0.3 else 0
+    if form.startswith("repeated"):
+        return best if share >= 0.5 else None
     if share >= 0.6 and strong >= 0.2 and strong * len(lines) >= 2:
         return best
     # Keys and commands with a blank between, nearly all of the keys mere letters.

@@ -115,6 +115,8 @@ class Found(Struct):
     title: str = ""
     """The source's own title, where it says so."""
     watch: Callable[[int], None] | None = None
+    mod: str | None = None
+    """The modifier that "Mod" stands for: editors' libraries call the one of shortcuts so, Ctrl or Cmd by the system."""
     candidates: int = 0
     _waiting: list[_Candidate] = field(default_factory=list)
 
@@ -132,6 +134,8 @@ class Found(Struct):
         if self.watch is not None and self.candidates % WATCHED_EVERY == 0:
             self.watch(self.candidates)
         command, keys = " ".join(command.split()), keys.strip()
+        if self.mod is not None:
+            keys = _MOD.sub(self.mod, keys)
         if ways is None:
             command, keys, others = other_systems(command, keys)
             for name, its in others:
@@ -159,12 +163,15 @@ class Found(Struct):
 
     def _read_all(self, waiting: list[_Candidate], options: Options) -> None:
         seen = [one.keys for one in waiting if one.ways is None]
+        comma = options.comma or comma_of({one.keys for one in waiting if one.ways is None or one.ways.comma is None})
         capitals = capitals_of(seen) if options.capitals is None else options.capitals
-        self.ways = Ways(options.comma or comma_of(seen), capitals, blank_of(seen))
+        self.ways = Ways(comma, capitals, blank_of(seen))
         no_dash = sum(keys in ("-", "--") for keys in seen) > 1 or (
             len(seen) > 1 and all(len(k) > 1 for k in seen if k != "-")
         )
         for one in waiting:
+            if one.ways is not None and one.ways.comma is None:
+                one = replace(one, ways=replace(one.ways, comma=comma))
             self._read(one, no_dash)
 
     def _read(self, one: _Candidate, no_dash: bool) -> None:
@@ -229,6 +236,7 @@ class Found(Struct):
         return sum(bool(row.triggers) for row in self.rows)
 
 
+_MOD: Final = re.compile(r"\bMod(?=[-+]\S)")
 _SYSTEM: Final = r"(mac(?:os)?|os ?x|pc|win(?:dows)?|linux)"
 _SYSTEM_NAMES: Final = {"mac": "mac", "macos": "mac", "os x": "mac", "osx": "mac", "pc": "windows", "win": "windows"}
 _OF_SYSTEM: Final = re.compile(rf"\s*([^()]+?)\s*\((?:on )?{_SYSTEM}\)\s*(?:[/,;|]\s*|or\s+|$)", re.I)
@@ -340,30 +348,30 @@ def _foreign(row: Row) -> int:
 
 # What is told by all rows of a source
 
-_LETTER: Final = re.compile(r"(?<![\w+<-])[A-Za-z](?![\w+>-])")
-_COMMA: Final = re.compile(r"(?<![+,\s]),\s+")
+_LETTER: Final = re.compile(r"(?<![\w+<-])[A-Za-z](?![\w+>-])|(?<=<)[A-Za-z](?=>)")
+_SEVERAL: Final = 3
+_COMMA: Final = re.compile(r"(?<![+,\s]),\s+|(?<=[A-Za-z0-9\]]),(?=[A-Za-z<])")
 _HELD: Final = re.compile(
     r"\b(?:ctrl|control|alt|shift|super|cmd|command|meta|win|option)\b|[⌘⇧⌃⌥]|\^(?=\S)|\b[CMA]-", re.I
 )
 
 
 def capitals_of(seen: Iterable[str]) -> bool | None:
-    """Return True if a bare capital is struck with Shift in a source: so it is where small letters stand alone as well."""
-    small = large = 0
-    for keys in seen:
-        if len(keys) <= 40:
-            for letter in _LETTER.findall(keys):
-                small += letter.islower()
-                large += letter.isupper()
-    return None if not large else small > 0
+    """Return True if a bare capital is struck with Shift in a source: so it is where small letters stand alone as well, the
+    same ones or several."""
+    letters = {letter for keys in seen if len(keys) <= 40 and len(keys.split()) < 5 for letter in _LETTER.findall(keys)}
+    small = {letter for letter in letters if letter.islower()}
+    if len(small) == len(letters):
+        return None
+    return len(small) >= _SEVERAL or any(letter.upper() in letters for letter in small) or len(small) * 2 >= len(letters)
 
 
 def comma_of(seen: Iterable[str]) -> Literal["steps", "alternates"] | None:
-    """Return what a comma with a blank stands between in a source; None where its rows do not tell.
+    """Return what a comma stands between in a source, from the different keys in it; None where they do not tell.
 
     Between steps the same chord begins several rows; between alternates more than three keys stand in a row, or named keys and
-    letters without any modifier."""
-    first: Counter[str] = Counter()
+    letters without any modifier, or several rows begin each with another chord."""
+    first, every = Counter[str](), Counter[str]()
     alternates = 0
     for keys in seen:
         if len(keys) > 120:
@@ -371,12 +379,13 @@ def comma_of(seen: Iterable[str]) -> Literal["steps", "alternates"] | None:
         pieces = _COMMA.split(keys)
         if len(pieces) < 2:
             continue
+        every[pieces[0].lower()] += 1
         if _HELD.search(pieces[0]):
             first[pieces[0].lower()] += 1
         alternates += len(pieces) > 3 or not any(_HELD.search(piece) for piece in pieces)
     stems = sum(count for count in first.values() if count > 1)
     if not alternates and not stems:
-        return None
+        return "alternates" if first and len(every) > 1 and max(every.values()) == 1 else None
     return "steps" if stems > alternates else "alternates"
 
 

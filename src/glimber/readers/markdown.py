@@ -4,19 +4,26 @@ from __future__ import annotations
 
 import html
 import re
+from typing import Final
 
 from markdown_it import MarkdownIt
 from markdown_it.token import Token
 
-from glimber.readers.found import Found, Options, decoded
-from glimber.readers.plaintext import read_lines
+from glimber.core.notation.keywords import key_named
+from glimber.readers.found import Found, Options, decoded, evidence
+from glimber.readers.plaintext import read_lines, split_pair
 from glimber.readers.reader import Reader
 from glimber.readers.table import Line, read_table
+
+_MARK: Final = r"(?:\*\*[^*]+\*\*|``[^`]+``|`[^`]+`|<kbd>.+?</kbd>)"
+_MARKED: Final = re.compile(rf"^({_MARK}(?:\s*(?:/|,|\+|or|and|then)?\s*{_MARK})*)\s*(?:to|for|[:–—-])?\s+(?=\w)(.+)$", re.S)
+_CODE: Final = re.compile(r"(`+)(.+?)\1")
+_LINK: Final = re.compile(r"\[([^\[\]]+)\]\([^()\s]*\)")
 
 
 def read(data: bytes, options: Options) -> Found:
     """Read the tables and lists of a Markdown text."""
-    found = Found(watch=options.watch)
+    found = Found(watch=options.watch, mod="Ctrl")
     text = decoded(data).replace("\0", "")
     if not text.strip():
         return found.fail("the file is empty; expected a table or a list")
@@ -35,13 +42,34 @@ def read(data: bytes, options: Options) -> Found:
         elif token.type == "list_item_open":
             inline = tokens[at + 2] if at + 2 < len(tokens) and tokens[at + 2].type == "inline" else None
             if inline is not None:
-                first = inline.content.splitlines()[0] if inline.content else ""
-                read_lines([((inline.map or [0])[0] + 1, _plain(first))], found, group)
+                number, content = (inline.map or [0])[0] + 1, _joined(inline.content)
+                keyed = _marked_keys(content)
+                if keyed is not None:
+                    found.add(*keyed, group, number)
+                else:
+                    read_lines([(number, _plain(content))], found, group)
                 candidates = True
         at += 1
     if not candidates:
         found.fail("no table and no list in it", 1)
     return found
+
+
+def _marked_keys(content: str) -> tuple[str, str] | None:
+    """Return command and keys of an entry that begins with marked keys and goes on in words: "**Enter** to split the entry"."""
+    match = _MARKED.match(content)
+    if match is None:
+        return None
+    keys, command = _plain(match[1]).strip(), _plain(match[2]).strip()
+    like = evidence(keys) > 0 or key_named(keys, marked=True) is not None
+    return (command, keys) if like and command and not evidence(command) else None
+
+
+def _joined(content: str) -> str:
+    """Return an entry as one line, up to a line that has keys of its own."""
+    lines = content.splitlines()
+    end = next((place for place, line in enumerate(lines[1:], start=1) if split_pair(_plain(line)) is not None), len(lines))
+    return " ".join(lines[:end])
 
 
 def _table(tokens: list[Token]) -> list[Line]:
@@ -62,8 +90,10 @@ def _table(tokens: list[Token]) -> list[Line]:
 
 def _plain(content: str) -> str:
     """The words of a cell, without emphasis; key caps and code count as they read."""
-    for mark in ("<kbd>", "</kbd>", "**", "__", "`"):
+    for mark in ("<kbd>", "</kbd>", "**", "__"):
         content = content.replace(mark, "")
+    content = _CODE.sub(r"\2", content)
+    content = _LINK.sub(r"\1", content)
     content = html.unescape(content) if "&" in content else content
     return content.replace("<br>", "\n").replace("<br/>", "\n").replace("\\|", "|").replace("&nbsp;", " ")
 

@@ -12,11 +12,13 @@ from collections.abc import Iterable, Sequence
 from itertools import pairwise
 from typing import Final
 
-from msgspec import Struct
+from msgspec import Struct, field
 
-from glimber.core.notation.keywords import key_named
+from glimber.core.notation.keywords import key_named, modifier_named
+from glimber.core.notation.spelling import Ways
 from glimber.readers import heads
 from glimber.readers.found import Found, Options, alternates, decoded, evidence
+from glimber.readers.prose import bindings_in
 from glimber.readers.reader import Reader
 
 _MEANT: Final = re.compile(
@@ -32,6 +34,11 @@ _SPLITS: Final = (
 )
 _LETTER_BULLET: Final = re.compile(r"^(\s+)o\s(\s*\S.*)$")
 _BULLETS: Final = 4
+_DEFINES: Final = re.compile(
+    r"\b(Mod|MOD|Modkey|Prefix|Leader)\b[^.\n]{0,40}?\b(?:defaults? to|stands for|means|is(?: set to)?(?: by default)?)\s+"
+    r"(?:the\s+)?(\S{1,12}?)[\s.,;]"
+)
+_DASHED: Final = re.compile(r"(?<=\w)-(?=\S)")
 _PARTED_WORD: Final = re.compile(r"(?<=[a-z])[\u2010\u00ad] (?=[a-z])")
 _GOES_ON_IN_WORDS: Final = re.compile(r"[A-Z][a-z]+ (?!or\b|and\b)[a-z]+ ?[a-z]")
 _BEGINS: Final = re.compile(r"(?!and\b|then\b)(?:[A-Z][a-z]+|[a-z]{3,})(?![\w+-])")
@@ -48,6 +55,8 @@ _HEADS: Final = _HEADS_OF_KEYS | heads.COMMANDS | heads.GROUPS | frozenset(
 )
 _NUMBER: Final = re.compile(r"\d{1,4}")
 _MOST_WORDS: Final = 40
+_IN_WORDS: Final = Ways("steps", False)
+"""In a sentence a capital is the cap of a key: "the M key"."""
 LONGEST_LINE: Final = 600
 _DEFAULT: Final = re.compile(
     r"^(.*?)\s*\((?:by )?(?:default(?: keys?)?|keys?|shortcuts?|bound to)s?:?\s+(\S.*?)\)\s*\.?$", re.I
@@ -55,7 +64,7 @@ _DEFAULT: Final = re.compile(
 """Such as "open (default key: ENTER)", "updir (default 'h' and '<left>')"."""
 _BINDS: Final = re.compile(r"^(?:[nivxc]?(?:nore)?map|bind(?:sym|key|-key)?)\s+(\S+)\s+(\S.*)$")
 _SURE: Final = re.compile(
-    r"[+⌘⇧⌃⌥]|\^\S|\bF\d|\b(?:ctrl|control|alt|shift|super|cmd|esc|pgup|pgdn|[CM]-\S)\b|<[A-Za-z-]+>", re.I
+    r"[+⌘⇧⌃⌥]|\^\S|\bF\d|\b(?:ctrl|control|alt|shift|super|cmd|esc|pgup|pgdn|[CM]-\S|mod-\S)\b|<[A-Za-z-]+>", re.I
 )
 _GOES_ON: Final = re.compile(
     r"(?:\b(?:the|a|an|for|with|press|pressing|or|and|to|by|is|of|in|on|using|via|hit|that)|[,(])$", re.I
@@ -73,6 +82,9 @@ _ONLY_KEYS: Final = re.compile(r"^(?:defaults?|keys?|shortcuts?|bindings?)\s*:?$
 """If only this stands beside the keys, the heading is the command."""
 _MORE_KEYS: Final = 4
 _LETTERS: Final = 8
+_TURNED_AFTER: Final = 6
+_NEARLY_ALL: Final = 0.85
+_MOST_TURNED: Final = 24
 ENOUGH: Final = 0.12
 """The part of a section's keys that must carry a modifier or a name for its bare letters to be keys, too."""
 
@@ -93,6 +105,10 @@ class _Section(Struct):
     group: str | None
     pairs: list[_Pair]
     top: str | None = None
+    about_keys: bool = False
+    """A sentence in it speaks of keys."""
+    told: list[tuple[int, str, str]] = field(default_factory=list)
+    """Number, command and keys of lines that are sentences."""
 
 
 def read(data: bytes, options: Options) -> Found:
@@ -118,9 +134,23 @@ def read_lines(
 def read_text(text: str, found: Found) -> None:
     """Add the lines of a text."""
     plain = re.sub(r".\x08", "", text)  # what a terminal strikes over to make it bold
-    plain = plain.replace("⟨", "<").replace("⟩", ">")
+    plain = with_defined_prefix(plain.replace("⟨", "<").replace("⟩", ">"))
     lines = [line.expandtabs(8).rstrip() for line in plain.splitlines()]
     _read(list(enumerate(_parted(_bulleted(_without_comments(lines, found))), start=1)), found, None)
+
+
+def with_defined_prefix(text: str) -> str:
+    """Return a text with what it says that "Mod" stands for in its place: a modifier, or keys that are struck first."""
+    match = _DEFINES.search(text)
+    if match is None:
+        return text
+    word, meant = match[1], match[2].strip("\"'`‘’“”()")
+    modifier = modifier_named(meant)
+    if modifier is None and evidence(meant) != 2:
+        return text
+    stem = f"{modifier}+" if modifier is not None else f"{meant} "
+    after = re.compile(rf"\b{re.escape(word)}[-+](\S+)")
+    return after.sub(lambda one: stem + (one[1] if modifier is not None else _DASHED.sub(" ", one[1])), text)
 
 
 def _without_comments(lines: list[str], found: Found) -> list[str]:
@@ -174,7 +204,7 @@ def _parted(lines: list[str]) -> list[str]:
             begins = _BEGINS.match(line, column)
             words = begins is not None and (key_named(begins[0]) is None or _GOES_ON_IN_WORDS.match(line, column) is not None)
             if alone and words and line[column - 1] == " " and (
-                key_named(keys) is not None or evidence(keys) == 2
+                key_named(keys.strip("<>")) is not None or evidence(keys) == 2
             ):
                 parted[place] = f"{line[:column]}  {line[column:]}"
     return parted
@@ -226,14 +256,43 @@ def _read(lines: Sequence[tuple[int, str]], found: Found, group: str | None, top
                 sections.append(_Section(title or sections[-1].group, [], top))
             if title:
                 found.head(body, number)
+        elif told := bindings_in(body):
+            sections[-1].told += [(number, command, keys) for command, keys in told]
         else:
+            sections[-1].about_keys |= _ABOUT_KEYS.search(body) is not None
             found.leave(body, number, f"prose{f' of {top.lower()}' if top else ''}: no keys with a command")
     of_top: dict[str | None, list[_Pair]] = {}
     for section in sections:
         of_top.setdefault(section.top, []).extend(section.pairs)
+    pairs = [pair for section in sections for pair in section.pairs]
+    _turn(pairs)
+    alike = _mostly_keys(pairs)
     for section in sections:
+        for number, command, keys in section.told:
+            found.add(command, keys, section.group, number, _IN_WORDS)
         # The parts of a chapter of a manual are taken together: one of its modes may have letters alone.
-        _take(section, found, section.pairs if section.top is None else of_top[section.top], about_keys)
+        together = section.pairs if section.top is None else of_top[section.top]
+        _take(section, found, together, about_keys or (alike and section.top is None))
+
+
+def _turn(pairs: Sequence[_Pair]) -> None:
+    """Turn pairs of which both sides could be keys as nearly all others stand: "Space  page down" among "F5  reload"."""
+    firsts = [pair.text.startswith(pair.keys[:20]) for pair in pairs]
+    sure = [first for pair, first in zip(pairs, firsts, strict=True) if pair.look and not evidence(pair.command)]
+    if len(sure) < _TURNED_AFTER:
+        return
+    share = sum(sure) / len(sure)
+    for pair, first in zip(pairs, firsts, strict=True):
+        if (first and share < 1 - _NEARLY_ALL) or (not first and share > _NEARLY_ALL):
+            look = evidence(pair.command)
+            if look and len(pair.command) <= _MOST_TURNED:
+                pair.keys, pair.command, pair.look = pair.command, pair.keys, look
+
+
+def _mostly_keys(pairs: Sequence[_Pair]) -> bool:
+    """True for a list that is one of keys all through: then a section with letters alone is no exception."""
+    looks = [pair.look for pair in pairs if pair.look]
+    return len(pairs) >= _LETTERS and len(looks) >= 0.8 * len(pairs) and looks.count(2) >= ENOUGH * len(pairs)
 
 
 def _is_head(body: str) -> bool:
@@ -312,7 +371,7 @@ def _is_heading(body: str, line: str) -> bool:
 def _take(section: _Section, found: Found, together: Sequence[_Pair], about_keys: bool) -> None:
     """Add the pairs of a section. ``about_keys``: the first line says that all of it is about keys."""
     strong = sum(pair.look == 2 for pair in together)
-    told = about_keys or _ABOUT_KEYS.search(f"{section.top or ''} {section.group or ''}") is not None
+    told = about_keys or section.about_keys or _ABOUT_KEYS.search(f"{section.top or ''} {section.group or ''}") is not None
     looks = [pair for pair in together if pair.look > 0]
     enough = strong >= max(1.0, ENOUGH * len(together)) or (told and len(looks) >= 0.6 * len(together))
     # A list of names, each with a key of its own: what else would nearly every one have another letter for?

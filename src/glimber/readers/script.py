@@ -1,187 +1,367 @@
-"""Calls and lines in editors' own scripts that bind keys: a call with texts in it, one of which is keys.
+"""Source code that binds keys: maps and lists of bindings in it, and calls that are given keys. Nothing of it is run.
 
-Nothing is run: a call is found by its shape, as a name with texts in quotes after it, in brackets of any kind.
+The same call many times tells which of its arguments has the keys: then single letters and signs are keys there, too. A call
+that stands alone must carry keys that can be nothing else, or a name that says that it binds.
 """
 
 from __future__ import annotations
 
 import re
+from collections import defaultdict
+from collections.abc import Sequence
 from typing import Final
 
-from glimber.core.notation.keywords import modifier_named
+from msgspec import Struct
+
+from glimber.core.notation.keywords import key_named, modifier_named
 from glimber.core.notation.spelling import Ways
+from glimber.readers.code import Group, Item, Name, Part, Text, parse
 from glimber.readers.config import led
 from glimber.readers.config import read as read_config
+from glimber.readers.constants import chord_of
 from glimber.readers.found import Found, Options, decoded, evidence
+from glimber.readers.lisp import is_lisp, read_lisp
 from glimber.readers.reader import Reader
+from glimber.readers.values import holds_bindings, names_binding, read_values
 
-_CALL: Final = re.compile(
-    r"(?:map|bind|key|set|accel|shortcut|hotkey)[\w.:-]{0,40}\s{0,3}[({\[]|\(\s{0,3}[\w/:-]{0,40}?(?:key|bind|map|accel_path)[\w/:-]{0,40}\s",
-    re.I,
-)
-_TEXT: Final = re.compile(r"\"((?:\\.|[^\"\\\n])*)\"|'((?:\\.|[^'\\\n])*)'|\[\[([^\]\n]*)\]\]")
-_DESCRIPTION: Final = re.compile(r"(?:desc|description|label|title|help)\s*[:=]\s*$", re.I)
-_SYMBOL: Final = re.compile(
-    r"(?:#?'|:)([a-z][\w:/-]+)|(?:function|lambda|def)\b|([a-zA-Z_][\w.]*(?:\.[\w]+)+|[a-z_]\w{3,})\s*[,)}]"
-)
-_HELD: Final = re.compile(r"[(,]\s*[{\[]([\w\s,\"']*)[}\]]\s*,\s*(?=[\"'])")
-_NAMED: Final = re.compile(r"^\s*(?:local\s+|let\s+|const\s+|var\s+)?(\w+)\s*=\s*[\"'](\w+)[\"']", re.M)
-_GROUP: Final = re.compile(r"(?:group|category)\s*[:=]\s*[\"']([^\"']+)[\"']", re.I)
+_BINDS: Final = re.compile(r"map|bind|key|accel|short_?cut|hotkey", re.I)
+_SETS: Final = re.compile(r"(?:set|add)_?(?:shortcut|accel|key)\w*$", re.I)
+"""A call that sets the keys of the object before it: "self.zoom_in.setShortcut(…)"."""
+_NAMES: Final = re.compile(r"(?:set)?_?(?:text|label|title|status_?tip)$|^Q?Action$|^MenuItem$", re.I)
+"""A call that names the object before it, or makes one of that name."""
+_TRANSLATES: Final = frozenset(("_", "N_", "tr", "gettext", "pgettext", "i18n", "i18nc", "translate", "_translate", "t"))
+_SAYS: Final = re.compile(r"doc$|desc(?:ription)?$|^group$", re.I)
+_OF_MAC: Final = re.compile(r"(?i)\b(?:cmd|command)\b")
+_KEYS_NAMED: Final = re.compile(r"(?:^|_)(?:short_?cuts?|accel\w*|(?:key_?)?sequence|key(?:s|binding)?|hot_?key)$", re.I)
+_TOLD: Final = ("description", "desc", "label", "title", "text", "help", "help_text", "doc")
+_GROUPED: Final = ("group", "category", "section", "context", "mode")
 _MODES: Final = frozenset({"n", "i", "v", "x", "s", "o", "t", "c", "nv", "normal", "insert", "visual", "", "global"})
-_CASED: Final = Ways("steps", True)
 _LINE: Final = re.compile(r"^\s*(?:[nivxsotcl]?(?:nore)?map!?)\s", re.M)
-_COMMENT: Final = re.compile(r"^\s*(?:--|//|;|#)")
-_FLAGS: Final = re.compile(r"(?:Q?KeySequence)\(((?:\s*[|+]?\s*Qt\.(?:\w+\.)*\w+)+)\s*\)")
-_ENTRY: Final = re.compile(r"""^\s*(?:"([^"]+)"|'([^']+)')\s*(?::|=>)\s*(?:"([^"]+)"|'([^']+)')\s*,?\s*$""")
-_SETTER: Final = re.compile(r"\s*(?:\w+(?:\.|->))*?(\w+)(?:\.|->)(?:set|add)_?(?:shortcut|accel|key)\w*\s*\(", re.I)
-"""A call that sets the keys of an object: "self.zoom_in.setShortcut("."""
-_SELVES: Final = frozenset({"self", "this", "None", "null", "parent"})
-LONGEST_CALL: Final = 12
-LONGEST_LINE: Final = 600
+_SELVES: Final = frozenset("self this None null nil parent true false True False function lambda def async new void".split())
+_HEAD_WORDS: Final = 5
+_CASED: Final = Ways(None, True)
+_MOST_ARGUMENTS: Final = 3
+_ALL_KEYS: Final = 8
+MANY: Final = 3
+"""So many calls of one name are taken together."""
+
+
+class _Call(Struct, frozen=True):
+    """A call: its arguments in order, those that are named, and what stands around it."""
+
+    group: Group
+    arguments: list[object]
+    named: dict[str, object]
+    heading: str | None
+    said: str = ""
+    """What the call before it says in words."""
+    defines: str = ""
+    """The function that is defined right after it, where it decorates one."""
 
 
 def read(data: bytes, options: Options) -> Found:
-    """Read the calls of a script."""
+    """Read a script or a source file."""
     text = decoded(data)
+    found = Found(watch=options.watch)
     if not text.strip():
-        return Found(watch=options.watch).fail("the file is empty; expected calls or lines that bind keys")
+        return found.fail("the file is empty; expected calls or lines that bind keys")
     if len(_LINE.findall(text)) > text.count("(") / 2 and _LINE.search(text):
         return read_config(data, options)
-    found = Found(watch=options.watch)
-    lines = led(text).splitlines()
-    named = {match[1]: name for match in _NAMED.finditer(text) if (name := modifier_named(match[2])) is not None}
-    group: str | None = None
-    number = 0
-    while number < len(lines):
-        line = lines[number]
-        number += 1
-        if len(line) > LONGEST_LINE:
-            found.leave(line, number, "too long for a binding")
-            continue
-        if _COMMENT.match(line):
-            title = line.strip().strip("-/;# ").strip()
-            if title and len(title.split()) <= 5 and title[0].isupper():
-                group = title
-                found.head(title, number)
-            continue
-        line = lines[number - 1] = _FLAGS.sub(_spelt_flags, line)
-        call = _CALL.search(line)
-        if call is None:
-            _entry(line, found, group, number)
-            continue
-        whole, last = _whole(lines, number - 1, call.start())
-        if _take(whole, found, group, number, named, line):
-            number = max(number, last)
-        elif evidence(line.strip()) or "key" in line.lower():
-            found.leave(line, number, "no call that binds keys")
+    found.mod = "Ctrl"
+    if is_lisp(text):
+        read_lisp(text, found)
+    else:
+        _Reading(led(text), found).run()
     if not found.any:
         found.fail("no call in it binds keys")
     return found
 
 
-def _spelt_flags(match: re.Match[str]) -> str:
-    """A key sequence of flags as one of text: ``QKeySequence(Qt.CTRL | Qt.Key_S)`` as "CTRL+S"."""
-    words = [word.rpartition(".")[2] for word in re.split(r"\s*[|+]\s*", match[1].strip())]
-    return '"' + "+".join(re.sub(r"^Key_|Modifier$", "", word) for word in words) + '"'
+class _Reading:
+    def __init__(self, text: str, found: Found) -> None:
+        self._root, comments = parse(text)
+        self._found = found
+        self._held = _modifiers_named(self._root)
+        self._called: dict[str, str] = {}
+        self._calls: dict[str, list[_Call]] = defaultdict(list)
+        self._headings = [one for one in comments if _is_heading(one.text)]
+        for one in self._headings:
+            found.head(one.text, one.line)
 
+    def run(self) -> None:
+        self._walk(self._root)
+        for calls in self._calls.values():
+            self._take(calls)
 
-def _entry(line: str, found: Found, group: str | None, number: int) -> None:
-    """An entry of a dictionary that has a command and its keys, whichever comes first."""
-    entry = _ENTRY.match(line)
-    if entry is None:
-        return
-    left, right = entry[1] or entry[2], entry[3] or entry[4]
-    looks = evidence(left), evidence(right)
-    if max(looks) == 2 and looks[0] != looks[1]:
-        command, keys = (left, right) if looks[1] > looks[0] else (right, left)
-        found.add(command, keys, group, number, _CASED)
+    def _heading(self, line: int) -> str | None:
+        """Return the heading above a line."""
+        return next((one.text for one in reversed(self._headings) if one.line < line), None)
 
+    # Values
 
-def _whole(lines: list[str], place: int, start: int) -> tuple[str, int]:
-    """A call up to where its brackets are closed, over at most 12 lines, and the line after it."""
-    text = lines[place][start:]
-    end = place + 1
-    while end < len(lines) and end - place < LONGEST_CALL and _open(text) > 0:
-        text += "\n" + lines[end]
-        end += 1
-    return text, end
+    def _walk(self, group: Group) -> None:
+        said = ""
+        for place, item in enumerate(group.items):
+            after = group.items[place + 1] if place + 1 < len(group.items) else None
+            for at, part in enumerate(item.parts):
+                if not isinstance(part, Group):
+                    continue
+                if self._binds_inside(part):
+                    continue
+                if part.head or (part.bracket == "(" and part.items):
+                    spoken = self._call(item, at, part, said, after)
+                    said = spoken or ("" if spoken is None else said)
+                self._walk(part)
+            self._note_name(item)
 
-
-def _open(text: str) -> int:
-    bare = _TEXT.sub("", text)
-    return sum(bare.count(sign) for sign in "([{") - sum(bare.count(sign) for sign in ")]}")
-
-
-def _modifiers(text: str, named: dict[str, str]) -> tuple[list[str] | None, int]:
-    """The modifiers that stand as a list before the key, and where it ends; None where one of them is not known."""
-    match = _HELD.search(text)
-    if match is None:
-        return [], 0
-    held = []
-    for part in filter(None, (part.strip() for part in match[1].split(","))):
-        name = modifier_named(part.strip("\"'")) or named.get(part)
-        if name is None:
-            return (
-                (None, 0)
-                if part.isidentifier() and match.end() < len(text) and "key" in text[: match.start()].lower()
-                else ([], 0)
-            )
-        held.append(name)
-    return held, match.end()
-
-
-def _take(
-    text: str, found: Found, group: str | None, number: int, named: dict[str, str], line: str = ""
-) -> bool:
-    """Add what a call binds; whether it does. ``line``: the whole line of the call."""
-    held, end = _modifiers(text, named)
-    if held is None:
-        found.fail(f"{' '.join(text.split())[:80]}: modifiers that are not known here", number)
-        return True
-    texts = [(match.start(), match[1] or match[2] or match[3] or "") for match in _TEXT.finditer(text, end)]
-    if held and texts:
-        texts[0] = (texts[0][0], "+".join([*held, texts[0][1]]))
-    keys = next((place for place, (_, one) in enumerate(texts) if one.lower() not in _MODES and _is_keys(one)), None)
-    if keys is None:
-        one = next((place for place, (_, one) in enumerate(texts) if len(one) == 1 and place > 0), None)
-        if one is None:
+    def _binds_inside(self, group: Group) -> bool:
+        """Read a list or a map of bindings; whether it was one."""
+        keyed = any(item.key for item in group.items)
+        if group.statements or (not keyed and group.bracket != "["):
             return False
-        keys = one
-    told = next((one for at, one in texts if _DESCRIPTION.search(text[:at][-24:])), None)
-    after = [one for _, one in texts[keys + 1 :] if one.strip()]
-    path = texts[0][1] if keys else ""
-    symbol = next(
-        (name for match in _SYMBOL.finditer(text, texts[keys][0]) if (name := match[1] or match[2]) and name not in _SELVES), None
-    )
-    command = (
-        told or (after[-1] if "desc" not in text and after else None) or symbol or (path if len(path) > 2 else None)
-    )
-    setter = _SETTER.match(line)
-    command = command or (setter[1] if setter is not None else None)
-    if command is None:
-        return False
-    own = _GROUP.search(text)
-    group = own[1] if own is not None else group
-    spelt = texts[keys][1].replace("\\\\", "\\")
-    found.add(
-        re.sub(r"(?i)<cmd>|<cr>$|^:", "", command.rsplit("/", 1)[-1] if command.startswith("<") else command),
-        spelt,
-        group,
-        number,
-        _CASED,
-    )
-    return True
+        value = self._value_of_group(group)
+        if not isinstance(value, dict | list) or not holds_bindings(value):
+            return False
+        if group.head and isinstance(value, dict) and group.bracket != "{":
+            value = [value]
+        read_values(value, self._found, {}, self._heading(group.line))
+        return True
+
+    def _value(self, parts: Sequence[Part]) -> object:
+        """Return texts, lists and maps as they are, chords of constants as texts, and of anything else the name it has."""
+        texts = [part for part in parts if isinstance(part, Text)]
+        if texts and all(isinstance(part, Text) or (isinstance(part, Name) and part.name in "+") for part in parts):
+            return Text("".join(texts), texts[0].line)
+        chord = chord_of(parts, self._held) if parts and not isinstance(parts[0], Group) else None
+        if chord is not None:
+            return Text(chord, _line_of(parts[0]))
+        groups = [part for part in parts if isinstance(part, Group)]
+        if groups and len(parts) <= 2 and parts[-1] is groups[-1]:
+            inner = self._value_of_group(groups[-1])
+            if not groups[-1].head or isinstance(inner, Text):
+                return inner
+            return {"function": groups[-1].head, **(inner if isinstance(inner, dict) else {})}
+        name = _symbol(parts)
+        return {"function": name} if name else None
+
+    def _value_of_group(self, group: Group) -> object:
+        items = [item for item in group.items if item.parts or item.key]
+        keyed = [item for item in items if item.key is not None]
+        if keyed:
+            found = {item.key: self._value(item.parts) for item in keyed if item.key is not None}
+            return found if not group.head or group.bracket == "{" or names_binding(found) else None
+        values = [self._value(item.parts) for item in items]
+        texts = [value for value in values if isinstance(value, Text)]
+        last = group.head.rsplit(".", 1)[-1].rsplit(":", 1)[-1]
+        if last in _TRANSLATES and texts:
+            return _without_mnemonic(texts[-1] if len(texts) <= 2 else texts[0])
+        if group.head and len(values) == 1 and texts:
+            return texts[0]
+        if group.head and texts and len(texts) == len(values) and all(evidence(text) == 2 for text in texts):
+            return next((text for text in texts if not _OF_MAC.search(text)), texts[0])  # one of them by the system
+        if group.head:
+            return None
+        if group.bracket == "(" and len(values) == 1:
+            return values[0]
+        if group.bracket == "(" and len(texts) == len(values) > 1:
+            return Text(" then ".join(texts), texts[0].line)
+        return values
+
+    # Calls
+
+    def _call(self, item: Item, at: int, group: Group, said: str, after: Item | None) -> str | None:
+        """Note a call for later; return the words it says of the next one, None where it says nothing."""
+        arguments = [self._value(one.parts) for one in group.items if one.parts and one.key is None]
+        named = {one.key: self._value(one.parts) for one in group.items if one.key is not None}
+        for value in arguments:
+            if isinstance(value, dict) and "function" not in value:
+                named |= {name: its for name, its in value.items() if name not in named}
+        last = _last(group.head)
+        words = [value for value in arguments if isinstance(value, Text) and value.strip()]
+        if _SAYS.search(last) and words and not any(evidence(word) == 2 for word in words):
+            return words[0]
+        decorated = at > 0 and isinstance(item.parts[0], Name) and item.parts[0].name == "@"
+        defines = _defined(after) if decorated else ""
+        self._calls[last or "("].append(_Call(group, arguments, named, self._heading(group.line), said, defines))
+        return None if words else ""
+
+    def _note_name(self, item: Item) -> None:
+        """Remember what an object is called: by a call of its own, or by the one that makes it."""
+        for part in item.parts:
+            if not isinstance(part, Group) or not _NAMES.search(_last(part.head)):
+                continue
+            texts = [value for one in part.items if isinstance(value := self._value(one.parts), Text) and value.strip()]
+            owner = _owner(part.head) if "." in part.head or ">" in part.head else ""
+            owner = _last(item.key) if item.key and _last(part.head)[:1].isupper() else owner
+            owner = owner or (_last(item.key) if item.key else "")
+            if texts and owner and evidence(texts[0]) < 2:
+                self._called.setdefault(owner, _without_mnemonic(texts[0]))
+
+    def _take(self, calls: Sequence[_Call]) -> None:
+        """Add what the calls of one name bind."""
+        binds = _BINDS.search(calls[0].group.head) is not None
+        place = _keys_of([[self._keys(call, place) for place in range(len(call.arguments))] for call in calls], binds)
+        if place is None:
+            for call in calls:
+                self._take_named(call)
+            return
+        for call in calls:
+            keys = self._keys(call, place)
+            if not keys or not (binds or len(calls) >= MANY or evidence(keys) == 2):
+                continue
+            if call.defines and all(isinstance(one, Text) and (evidence(one) or len(one) == 1) for one in call.arguments):
+                keys = " then ".join(map(_spelt, call.arguments))
+            before = call.arguments[place - 1] if place else None
+            if isinstance(before, list) and not self._with_modifiers(before, keys, call):
+                continue
+            command = self._command(call, place)
+            if command:
+                grouped = next((str(call.named[name]) for name in _GROUPED if isinstance(call.named.get(name), Text)), None)
+                self._found.add(command, keys.replace("\\\\", "\\"), grouped or call.heading, call.group.line, _CASED)
+
+    def _take_named(self, call: _Call) -> None:
+        """Add what a call binds by an argument that is named as keys."""
+        keys = next((told for name, value in call.named.items() if _KEYS_NAMED.search(name) and (told := _spelt(value))), "")
+        if keys and (evidence(keys) or len(keys) == 1):
+            command = self._command(call, -1)
+            if command:
+                self._found.add(command, keys, call.heading, call.group.line, _CASED)
+
+    def _keys(self, call: _Call, place: int) -> str:
+        """Return the text of an argument, with the modifiers in the list before it."""
+        told = _spelt(call.arguments[place]) if place < len(call.arguments) else ""
+        held = self._modifiers_in(call.arguments[place - 1]) if told and place else []
+        return "+".join([*held, told])
+
+    def _with_modifiers(self, before: list[object], keys: str, call: _Call) -> bool:
+        unknown = [one for one in before if self._modifier_in(one) is None]
+        if unknown and len(unknown) == len(before) and not all(isinstance(one, dict) for one in before):
+            return True  # a list of something else
+        if unknown:
+            self._found.fail(f"{keys}: modifiers that are not known here", call.group.line)
+        return not unknown
+
+    def _modifiers_in(self, value: object) -> list[str]:
+        if not isinstance(value, list):
+            return []
+        found = [self._modifier_in(one) for one in value]
+        return [name for name in found if name is not None]
+
+    def _modifier_in(self, value: object) -> str | None:
+        if isinstance(value, Text):
+            return modifier_named(value)
+        name = value.get("function") if isinstance(value, dict) else None
+        return self._held.get(str(name)) or (modifier_named(str(name)) if isinstance(name, str) else None)
+
+    def _command(self, call: _Call, place: int) -> str:
+        """Return what is bound: what is said of it in words, a text after the keys, one before them, what is called, or the name
+        of the object whose keys are set; the first that is there."""
+        told = next((its for name in _TOLD if isinstance(its := call.named.get(name), Text) and its.strip()), None)
+        after = [one for one in call.arguments[place + 1 :] if isinstance(one, Text) and one.strip()]
+        phrase = next((one for one in reversed(after) if " " in one.strip()), None)
+        symbol = next(
+            (name for one in call.arguments[place + 1 :] if isinstance(one, dict)
+             and isinstance(name := one.get("function"), str) and _last(name) not in _SELVES), "",
+        )  # fmt: skip
+        earlier = [one for one in call.arguments[: max(place, 0)] if isinstance(one, Text)]
+        before = next((one for one in reversed(earlier) if one.lower() not in _MODES and evidence(one) < 2), "")
+        owner = _owner(call.group.head) if _SETS.search(_last(call.group.head)) else ""
+        named = self._called.get(owner, owner)
+        last = after[-1] if after and not call.defines else ""
+        found = told or call.said or phrase or last or before or symbol or named or call.defines
+        return re.sub(r"(?i)<cmd>|<cr>$|^:(?=\w)|^(?:self|this)\.", "", str(found)).strip()
 
 
-def _is_keys(text: str) -> bool:
-    return evidence(text) > 0 or bool(re.fullmatch(r"(?:<[^<>]+>)+\S{0,3}", text))
+def _keys_of(calls: Sequence[Sequence[str]], binds: bool) -> int | None:
+    """Return which argument has the keys, from the arguments of all calls of one name as texts; None where none has."""
+    best: tuple[int, int] | None = None
+    for place in range(_MOST_ARGUMENTS):
+        values = [call[place] for call in calls if place < len(call) and call[place]]
+        if not values or all(value.lower() in _MODES for value in values):
+            continue
+        looks = [evidence(value) or int(len(value) == 1 or key_named(value, marked=True) is not None) for value in values]
+        share, strong = sum(look > 0 for look in looks) / len(looks), sum(look == 2 for look in looks)
+        different = len(set(values)) >= 0.6 * len(values)
+        enough = strong >= 1 if binds else strong >= max(1, 0.2 * len(looks)) and (len(looks) >= MANY or strong == len(looks))
+        if share >= 0.95 and len(values) >= _ALL_KEYS and different and strong:
+            enough = True
+        if share >= 0.6 and enough and (best is None or strong > best[0]):
+            best = (strong, place)
+    return None if best is None else best[1]
+
+
+def _spelt(value: object) -> str:
+    """Return keys as one text; several in a list are alternates."""
+    if isinstance(value, Text):
+        return value
+    texts = [one for one in value if isinstance(one, Text)] if isinstance(value, list) else []
+    alike = texts and len(texts) == len(value if isinstance(value, list) else ()) and all(evidence(text) for text in texts)
+    return " or ".join(texts) if alike else ""
+
+
+def _symbol(parts: Sequence[Part]) -> str:
+    """Return the name of what is called or referred to; the first call inside of a function without a name."""
+    for part in parts:
+        if isinstance(part, Name) and (part.name[0].isalpha() or part.name[0] in "_$") and part.name not in _SELVES:
+            return part.name
+    for part in parts:
+        if isinstance(part, Group):
+            inner = next((one.head for one in part.walk() if one.head and one is not part and one.head not in _SELVES), "")
+            if inner:
+                return inner
+    return ""
+
+
+def _modifiers_named(root: Group) -> dict[str, str]:
+    """Return the variables that are set to the name of a modifier."""
+    found = {}
+    for group in root.walk():
+        for item in group.items:
+            if item.key and len(item.parts) == 1 and isinstance(item.parts[0], Text):
+                name = modifier_named(item.parts[0].strip("+-"))
+                if name is not None:
+                    found[item.key] = name
+    return found
+
+
+def _line_of(part: Part) -> int:
+    return part.line
+
+
+def _defined(item: Item | None) -> str:
+    """Return the name of the function an item defines; where it has none to speak of, the first sentence of its text."""
+    parts = item.parts if item is not None else []
+    names = [part.name for part in parts if isinstance(part, Name)]
+    name = names[names.index("def") + 1] if "def" in names and names[-1] != "def" else ""
+    if not names or "def" not in names or name.strip("_"):
+        return name
+    return next((part.strip().split(". ")[0].split("\n")[0].rstrip(".") for part in parts if isinstance(part, Text)), "")
+
+
+def _last(name: str) -> str:
+    return re.split(r"\.|::|->|\?\.", name)[-1]
+
+
+def _owner(head: str) -> str:
+    """Return the object whose method is called: "zoom_in" of "self.zoom_in.setShortcut"."""
+    parts = re.split(r"\.|::|->|\?\.", head)
+    return parts[-2] if len(parts) > 1 and parts[-2] not in _SELVES else ""
+
+
+def _without_mnemonic(text: Text) -> Text:
+    return Text(re.sub(r"&(?=\w)", "", text).rstrip(".… "), text.line)
+
+
+def _is_heading(text: str) -> bool:
+    return bool(text) and len(text.split()) <= _HEAD_WORDS and text[0].isupper() and not text.endswith((";", "{", ")"))
 
 
 READERS = (
     Reader(
         "script",
         read,
-        endings=(".lua", ".el", ".vim", ".scm", ".lisp", ".js", ".py"),
+        endings=(".lua", ".el", ".vim", ".scm", ".lisp", ".js", ".py", ".ts", ".jsx", ".tsx", ".mjs", ".java", ".kt", ".cs",
+                 ".cpp", ".cc", ".c", ".h", ".hpp", ".rb", ".go", ".rs", ".swift", ".dart"),
         signs=(
             (
                 0.75,
@@ -193,4 +373,4 @@ READERS = (
             ),
         ),
     ),
-)
+)  # fmt: skip

@@ -11,20 +11,37 @@ from glimber.core.notation.spelling import Ways
 from glimber.readers.found import Found, evidence
 
 _KEYS: Final = ("keys", "key", "keybinding", "keybindings", "shortcut", "shortcuts", "accelerator", "hotkey", "binding", "chord",
-                "linux", "trigger", "keystroke", "keystrokes", "bind", "on", "sequence", "kbd", "combo", "default")  # fmt: skip
+                "linux", "trigger", "keystroke", "keystrokes", "bind", "bindkey", "on", "sequence", "kbd", "combo",
+                "default")  # fmt: skip
 _COMMANDS: Final = ("description", "desc", "title", "label", "command", "action", "name", "cmd", "run", "function", "id", "do",
                     "callback", "chars", "send")  # fmt: skip
 _GROUPS: Final = ("context", "when", "mode", "selector", "group", "category", "section", "scope")
 _MODS: Final = ("mods", "modifiers", "mod")
-_PLAIN: Final = Ways("steps", False)
-_CASED: Final = Ways("alternates", True)
+_PLAIN: Final = Ways(None, False)
+_CASED: Final = Ways(None, True)
+_SYSTEMS: Final = {"mac": "mac", "macos": "mac", "osx": "mac", "darwin": "mac", "win": "windows", "windows": "windows",
+                   "win32": "windows", "pc": "windows", "linux": "linux"}  # fmt: skip
+_BAR: Final = re.compile(r"(?<=[^\s|])\|(?=[^\s|])|\s+\|\s+")
+_OF_MAC: Final = re.compile(r"(?i)\b(?:cmd|command|meta)\b")
 _PREFIXES: Final = frozenset({"prefix", "prefix_key", "leader", "leader_key"})
 DEEPEST: Final = 24
 
 
-def read_values(value: object, found: Found, lines: Mapping[str, list[int]]) -> None:
+def read_values(value: object, found: Found, lines: Mapping[str, list[int]], group: str | None = None) -> None:
     """Add every binding in a nested value; ``lines``: at which lines a word stands in the text, each used once."""
-    _walk(value, found, _Lines(lines), None, 0)
+    _walk(value, found, _Lines(lines), group, 0)
+
+
+def holds_bindings(value: object) -> bool:
+    """Return True if there is a binding anywhere in a nested value."""
+    found = Found()
+    _walk(value, found, _Lines({}), None, 0)
+    return found.candidates > 0
+
+
+def names_binding(value: Mapping[str, object]) -> bool:
+    """Return True if some of the names of an object are those of keys, and some those of a command."""
+    return any(True for _ in _own(value, _KEYS)) and any(True for _ in _own(value, _COMMANDS))
 
 
 def _is_stem(text: str) -> bool:
@@ -47,15 +64,24 @@ def _after_prefix(value: dict[str, object], prefix: str, found: Found, lines: _L
 
 
 class _Lines:
-    """Line numbers of words in the text: the first line of a word that was not used yet."""
+    """Line numbers of words in the text: the first line of a word that was not used yet, or the line a word carries itself.
+
+    ``system``: the operating system that what is being read is for, where it stands under its name.
+    """
 
     def __init__(self, lines: Mapping[str, list[int]]) -> None:
         self._lines, self._used = lines, dict[str, int]()
+        self.system: str | None = None
 
-    def of(self, word: str) -> int:
+    def of(self, *words: object) -> int:
+        """Return the line of the first of these words that has one, 0 for none."""
+        return next((line for word in words if isinstance(word, str) and (line := self._line(word))), 0)
+
+    def _line(self, word: str) -> int:
+        own = getattr(word, "line", 0)
         at = self._lines.get(word)
-        if not at:
-            return 0
+        if own or not at:
+            return int(own)
         used = self._used.get(word, 0)
         self._used[word] = used + 1
         return at[min(used, len(at) - 1)]
@@ -89,8 +115,15 @@ def _walk(value: object, found: Found, lines: _Lines, group: str | None, depth: 
         if context is not None and isinstance(context[1], str):
             group = context[1]
         for name, inner in value.items():
-            if isinstance(inner, dict | list):
+            if not isinstance(inner, dict | list):
+                continue
+            system = _SYSTEMS.get(str(name).lower())
+            if system is None:
                 _walk(inner, found, lines, group if context is not None else str(name), depth + 1)
+                continue
+            outer, lines.system = lines.system, system
+            _walk(inner, found, lines, group, depth + 1)
+            lines.system = outer
 
 
 def _first(value: dict[str, object], names: tuple[str, ...]) -> tuple[str, object] | None:
@@ -111,21 +144,44 @@ def _object(value: dict[str, object], found: Found, lines: _Lines, group: str | 
         return True
     context = _first(value, _GROUPS)
     held = _first(value, _MODS)
+    if (by_system := _by_system(keys[1])) is not None:
+        for system, its in by_system.items():
+            found.add(_command(command), _told(its, keys[0]), group, lines.of(command, its), _ways(its), system)
+        return True
     told = _told(keys[1], keys[0])
     if held is not None and told:
         mods = held[1] if isinstance(held[1], list) else re.split(r"[|+,\s]+", str(held[1]))
         told = "+".join([*(str(mod) for mod in mods if str(mod).strip() and str(mod).lower() != "none"), told])
     name = _command(command)
-    line = lines.of(str(command)) if isinstance(command, str) else lines.of(name)
+    line = lines.of(command, name, keys[1])
     of = context[1] if context is not None and isinstance(context[1], str) else group
     if told:
-        found.add(name, told, of or None, line, _ways(told))
+        _add(name, told, of or None, line, _ways(told), found, lines)
     else:
         found.leave(name, line, "no keys are set for it")
     return True
 
 
-def _own(value: dict[str, object], names: tuple[str, ...]) -> Iterator[str]:
+def _add(name: str, told: str, group: str | None, line: int, ways: Ways, found: Found, lines: _Lines) -> None:
+    """Add keys with their command; alternates that differ in Cmd and Ctrl alone are one for each system."""
+    parts = re.split(r" or |(?<=[^+,]),(?=\S)", told)
+    mac = [part for part in parts if _OF_MAC.search(part)]
+    rest = [part for part in parts if part not in mac]
+    other = {re.sub(r"(?i)\b(?:control|ctrl)\b", "cmd", part).lower() for part in rest}
+    if lines.system is None and mac and all(_OF_MAC.sub("cmd", part).lower() in other for part in mac):
+        found.add(name, " or ".join(mac), group, line, ways, "mac")
+        told = " or ".join(rest)
+    found.add(name, told, group, line, ways, lines.system)
+
+
+def _by_system(value: object) -> dict[str, str] | None:
+    """Return the keys by operating system, where a value has them so."""
+    if not isinstance(value, dict) or not value or any(str(name).lower() not in _SYSTEMS for name in value):
+        return None
+    return {_SYSTEMS[str(name).lower()]: its for name, its in value.items() if isinstance(its, str) and its}
+
+
+def _own(value: Mapping[str, object], names: tuple[str, ...]) -> Iterator[str]:
     low = {str(name).lower(): name for name in value}
     return (low[name] for name in names if name in low)
 
@@ -144,19 +200,26 @@ def _command(value: object) -> str:
 
 
 def _is_keys(value: object) -> bool:
+    if isinstance(value, dict):
+        by_system = _by_system(value) or {}
+        return bool(by_system) and all(map(_is_keys, by_system.values()))
     if isinstance(value, list):
         return all(isinstance(item, str) for item in value) or all(_is_keys(item) for item in value if item)
-    return isinstance(value, str) and (not value or evidence(_dashed(value)) > 0 or len(value) == 1)
+    return isinstance(value, str) and (not value or evidence(_told(value, "")) > 0 or len(value) == 1)
 
 
 def _ways(told: str) -> Ways:
     """Such files name a key, not a character; where nothing but a letter stands its case counts as the person chose it."""
-    return _PLAIN if " or " in told or len(told) != 1 else Ways("steps", None)
+    return _PLAIN if " or " in told or len(told) != 1 else Ways()
 
 
 def _told(value: Any, name: str) -> str:
     """Keys as one spelling: a list is a sequence under ``keys``, alternates elsewhere."""
     if isinstance(value, str):
+        pieces = _BAR.split(value)
+        keys = all(evidence(piece) == 2 or len(piece) == 1 for piece in pieces)
+        if 1 < len(pieces) == len(set(pieces)) and keys:
+            return " or ".join(map(_dashed, pieces))
         return _dashed(value)
     parts = [_told(item, name) for item in value if item]
     parts = [part for part in parts if part.strip()]
@@ -179,10 +242,10 @@ def _dashed(text: str) -> str:
 
 def _map(value: dict[str, object], found: Found, lines: _Lines, group: str | None) -> bool:
     """A map from keys to commands, or from commands to keys; whether it was one."""
-    items = [(str(name), inner) for name, inner in value.items() if inner is not None]
+    items = [(name if isinstance(name, str) else str(name), inner) for name, inner in value.items() if inner is not None]
     if not items:
         return False
-    left = [evidence(_dashed(name)) if len(name) < 60 else 0 for name, _ in items]
+    left = [evidence(_told(name, "")) if len(name) < 60 else 0 for name, _ in items]
     right = [evidence(_told(inner, "")) if _flat(inner) else 0 for _, inner in items]
     enough = max(1, round(0.6 * len(items)))
     if (
@@ -196,14 +259,14 @@ def _map(value: dict[str, object], found: Found, lines: _Lines, group: str | Non
                 nested = True  # a stem with keys below it
                 _stem(name, inner, found, lines, group)
             elif look and _says(inner):
-                found.add(_command(inner), _dashed(name), group, lines.of(name), _CASED)
+                _add(_command(inner), _told(name, ""), group, lines.of(name), _CASED, found, lines)
             else:
                 found.leave(f"{name}: {_command(inner)}", lines.of(name), "it binds no key")
         return nested or True
     if sum(one > 0 for one in right) >= enough and sum(one == 2 for one in right) >= max(1, 0.2 * len(items)):
         for (name, inner), look in zip(items, right, strict=True):
             if look or inner in ("", []):
-                found.add(name, _told(inner, ""), group, lines.of(name), _PLAIN)
+                _add(name, _told(inner, ""), group, lines.of(name, inner), _PLAIN, found, lines)
             else:
                 found.leave(f"{name}: {inner}", lines.of(name), "it binds no key")
         return True

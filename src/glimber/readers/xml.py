@@ -85,20 +85,23 @@ def _root(data: bytes) -> tuple[Element, str, int]:
 
 
 _ENTITY: Final = re.compile(rb"&([A-Za-z][A-Za-z0-9]*);")
+_DECLARED: Final = re.compile(rb"<!ENTITY\s+([A-Za-z][\w.-]*)\s+[\"']([^<>&%\"']{0,80})[\"']\s*>")
+_HEAD: Final = 8192
 _STANDARD: Final = frozenset({b"amp", b"lt", b"gt", b"quot", b"apos"})
 
 
 def _with_named_keys(data: bytes) -> bytes:
-    """Replace a document's own entities that are named as keys or modifiers by key elements, and others by their names.
+    """Replace entities that are named as keys or modifiers by key elements, those the document sets to a text by that text, and
+    others by their names.
 
     Documents of a family share such entities in files that do not come with them: ``&Ctrl;<keycap>E</keycap>``, ``&PgUp;``.
     """
-    head = data[:4096]
-    if b"<!ENTITY" in head and b"SYSTEM" not in head:
-        return data
+    own = {match[1]: match[2] for match in _DECLARED.finditer(data[:_HEAD])}
 
     def put(match: re.Match[bytes]) -> bytes:
         name = match[1].decode()
+        if match[1] in own:
+            return own[match[1]]
         if match[1] in _STANDARD or f"&{name};" in html5 or f"{name};" in html5:
             return match[0]
         if modifier_named(name) is not None or key_named(name, marked=True) is not None:

@@ -56,6 +56,8 @@ _ONLY_IN_BRACKETS: Final = frozenset(
     "bslash lt gt period colon exclamation".split()
 )
 """Words of every language: keys only where they are marked as such, or stand with a modifier."""
+_TERSE: Final = frozenset(("ret", "cr", "lf", "nl", "bs"))
+"""Keys by their old short names, where they stand in capitals."""
 
 MODIFIERS_SPELT: Final = MappingProxyType({
     **MODIFIER_ALIASES, "mod1": "Alt", "mod4": "Super", "mod": "Super", "$mod": "Super", "accel": "Ctrl", "cmdorctrl": "Ctrl",
@@ -126,6 +128,7 @@ def key_named(word: str, marked: bool = False) -> str | None:
     if name == "xf86back":
         return "BrowserBack"
     name = name.removeprefix("xf86")
-    if not marked and name in _ONLY_IN_BRACKETS and not word.lower().startswith("xf86"):
+    terse = word.isupper() and name in _TERSE
+    if not marked and name in _ONLY_IN_BRACKETS and not terse and not word.lower().startswith("xf86"):
         return None
     return KEYS_SPELT.get(name)

@@ -37,6 +37,7 @@ _EVENT: Final = re.compile(r"(?<![A-Za-z])Key(?:Press)?-")
 """The kind of event in a pattern such as <Control-Key-x>. Source: the Tk manual, "bind", event patterns."""
 _SQUARE: Final = re.compile(r"\[([^\[\]]{1,20})\]")
 _LETTER: Final = re.compile(r"([CcMmASsHW])-(?=\S)")
+_CAPITALS: Final = re.compile(r"[A-Z]{2,9}(?![A-Za-z])")
 _NO_RUNS: Final = frozenset("key keys or and to the of is then with for by no yes all any see new".split())
 _LEAVES: Final = frozenset(" \t,")
 _ARROWS: Final = {"↑": "Up", "↓": "Down", "←": "Left", "→": "Right", "⇥": "Tab", "⏎": "Enter", "↵": "Enter", "⌫": "Backspace",
@@ -103,7 +104,8 @@ class Scan(Struct):
             return self._skip_between(at + 1)
         if text[at] == "^" and at + 1 < len(text) and text[at + 1] not in " \t,":
             rest = text[at + 1 :]
-            if len(rest) == 1 or rest[1] in " \t,":
+            word = _CAPITALS.match(rest)
+            if len(rest) == 1 or rest[1] in " \t," or (word is not None and key_named(word[0], marked=True) is not None):
                 held.append("Ctrl")
                 return at + 1
         for brackets in (_ANGLE, _SQUARE):
@@ -176,7 +178,7 @@ class Scan(Struct):
             rest = inner[prefixes.end() :]
             key = rest if len(rest) == 1 else key_named(rest, marked=True) or _lone_modifier(rest)
             if key is not None:
-                single = self._letter(key, [*held, *mods], True) if len(key) == 1 else key
+                single = self._letter(key, [*held, *mods], self.capitals) if len(key) == 1 else key
                 return "+".join([*(mod for mod in mods if mod not in held), single]), match.end()
         chord = self._chord(inner)
         if chord is None:

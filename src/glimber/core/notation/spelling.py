@@ -21,6 +21,7 @@ from glimber.core.notation.scan import Scan
 MOST_IN_A_RANGE: Final = 40
 LONGEST: Final = 400
 
+_MODS: Final = r"(?:ctrl|control|cmd|command|alt|option|opt|shift|super|win|meta|⌘|⌥|⌃)"
 _NOTHING: Final = frozenset(
     {"", "–", "—", "none", "n/a", "not bound", "unbound", "unassigned", "not assigned", "not set", "(none)", "disabled"}
 )
@@ -46,6 +47,7 @@ _THEN: Final = re.compile(
 # A comma straight after a plus is the key itself, unless that plus is one: "Ctrl+, then S", "Ctrl++, Ctrl+S".
 _COMMA: Final = re.compile(
     r"(?:(?<=\+\+)|(?<=^\+)|(?<=\s\+)|(?<![+,\s]))\s*,\s+(?=\S)|(?<=[A-Za-z0-9>]),(?=[A-Za-z0-9<])"
+    rf"|(?<=[^+,\s]),(?={_MODS}\b)"
 )
 _NOTE: Final = re.compile(r"\s*\(([^()]*)\)")
 _NAMED_SIGN: Final = re.compile(r"^(.*?)\b[A-Za-z]{2,} ?\(([^\w\s*†‡§¹²³])\)(?:\s+keys?)?\s*(\(.*\))?$", re.I)
@@ -56,7 +58,6 @@ _CONDITION: Final = re.compile(
     r"\s+(?:with|while|when|on|in|to|for|at|if|again|after|before|during|until|from|twice)\b.*$", re.I | re.S
 )
 _PREFIX: Final = re.compile(r"^(?:(?:press|pressing|hit|type|use|the|default:|keys?:)\s+)+", re.I)
-_MODS: Final = r"(?:ctrl|control|cmd|command|alt|option|opt|shift|super|win|meta|⌘|⌥|⌃)"
 _EITHER: Final = re.compile(rf"\b({_MODS})/({_MODS})(?=\s*[+-])", re.I)
 _OTHER_SYSTEM: Final = re.compile(
     r"(?:Command|Cmd|Option|⌘|⌥)(?:\s*\+\s*(?:Command|Cmd|Option|⌘|⌥))*\s+(?=(?:Ctrl|Control|Alt|Strg)\b)", re.I
@@ -266,6 +267,8 @@ _TERSE: Final = re.compile(r"(?:\^\S|<?(?:[CMSA]-)+(?:\S|[A-Z][a-z]+)>?)(?: \S| 
 
 def _comma_is(pieces: list[str], ways: Ways) -> str:
     """Return whether a comma parts "steps" or "alternates", by the look of what it parts."""
+    if len(pieces) == 2 and pieces[0] == pieces[1]:
+        return "steps"  # the same key twice, in whatever source
     if ways.comma is not None:
         return ways.comma
     first, rest = pieces[0], pieces[1:]
@@ -360,7 +363,7 @@ _WORDS_OF_KEYS: Final = frozenset(
     "click double triple middle mouse wheel drag button swipe pinch touch trackpad finger two three four press the with on "
     "keypress semicolon backslash bracket grave tilde apostrophe quote hyphen".split()
 )
-_SPLIT: Final = re.compile(r"[\s+,/|;<>\[\]`()⟨⟩]+|(?<=\w)-(?=\w)|[…⌘⇧⌃⌥❖⊞✦]+")
+_SPLIT: Final = re.compile(r"[\s+,/|;<>\[\]`()⟨⟩]+|(?<=\w)-(?=\S)|[…⌘⇧⌃⌥❖⊞✦]+")
 
 
 def may_be_keys(text: str) -> bool:
@@ -379,4 +382,5 @@ def _may_be(word: str) -> bool:
         or lower in _WORDS_OF_KEYS
         or lower.startswith(("kp_", "xf86"))
         or re.fullmatch(r"(?:\^[A-Za-z@\\\]_^?])+", word) is not None
+        or (word[0] == "^" and word.isupper() and key_named(word[1:], marked=True) is not None)
     )

@@ -1,0 +1,73 @@
+"""Shortcuts in sentences: "Press Ctrl+K to fold the chart.", "fold the chart with the keystroke Ctrl+K", "The M key mutes".
+
+A sentence says so by its shape alone, and only where its keys can be nothing else, or are called keys.
+"""
+
+from __future__ import annotations
+
+import re
+from typing import Final
+
+from glimber.core.notation.keywords import key_named, modifier_named
+from glimber.readers.found import evidence
+
+_KEY_WORDS: Final = r"(?:key ?strokes?|keyboard short ?cuts?|short ?cuts?|hot ?keys?|key combinations?|key|keys)"
+_PRESS: Final = r"(?:press(?:ing)?|hit(?:ting)?|strik(?:e|ing)|typ(?:e|ing)|us(?:e|ing)|tap(?:ping)?)"
+_SHAPES: Final = (
+    # Press Ctrl+K to fold the chart
+    re.compile(rf"^(?:you can |to do this,? )?{_PRESS}\s+(?:the\s+)?(?P<called>{_KEY_WORDS}\s+)?(?P<keys>\S.{{0,40}}?)"
+               rf"(?P<after>\s+{_KEY_WORDS})?\s+(?:to|in order to|for)\s+(?P<command>\w.*)$", re.I),
+    # To fold the chart, press Ctrl+K
+    re.compile(rf"^(?:to\s+)?(?P<command>\w.*?),?\s+(?:{_PRESS}|with|via|by(?: {_PRESS})?)\s+(?:the\s+)?"
+               rf"(?P<called>{_KEY_WORDS}\s+)?(?P<keys>\S.{{0,40}}?)(?P<after>\s+{_KEY_WORDS})?$", re.I),
+    # The M key mutes; Ctrl+K folds the chart
+    re.compile(rf"^(?:the\s+)?(?P<keys>\S.{{0,40}}?)(?P<after>\s+(?:{_KEY_WORDS}|bar))?\s+(?P<command>(?:will\s+)?[a-z]{{3,}}s\s+\S.*)$",
+               re.I),
+)  # fmt: skip
+_SENTENCE: Final = re.compile(r"(?<=[a-z)\]])[.!](?=\s+[A-Z(]|\s*$)")
+_JOINED: Final = re.compile(r"\s\+\s")
+_THEN: Final = re.compile(r"\s+(?:\+|then|followed by)\s+", re.I)
+_ONE_CHORD: Final = re.compile(r"(?:ctrl|control|alt|shift|super|meta|cmd|command)[-+]\S+$", re.I)
+LONGEST: Final = 160
+MOST_WORDS: Final = 16
+
+
+def bindings_in(text: str) -> list[tuple[str, str]]:
+    """Return the commands and keys that the sentences of a text tell of."""
+    found = []
+    for sentence in _SENTENCE.split(text):
+        one = _binding(" ".join(sentence.split()).rstrip(" .!"))
+        if one is not None:
+            found.append(one)
+    return found
+
+
+def _binding(sentence: str) -> tuple[str, str] | None:
+    if not sentence or len(sentence) > LONGEST:
+        return None
+    for shape in _SHAPES:
+        match = shape.match(sentence)
+        if match is None:
+            continue
+        keys, command = match["keys"].strip("\"'“”‘’` "), match["command"].strip(" ,:;")
+        called = bool(match.groupdict().get("called") or match["after"])
+        if len(command.split()) > MOST_WORDS or not _are_keys(keys, called) or evidence(command):
+            continue
+        return command, _steps(keys)
+    return None
+
+
+def _are_keys(text: str, called: bool) -> bool:
+    """True for what can only be keys, or for a letter or sign that is called a key."""
+    look = evidence(_steps(text))
+    single = len(text) == 1 or key_named(text, marked=True) is not None
+    return modifier_named(text) is None and (look == 2 or (called and (look > 0 or single)))
+
+
+def _steps(keys: str) -> str:
+    """Chords with a plus and blanks between are steps: "control-x + e"."""
+    parts = _THEN.split(keys)
+    chords = len(parts) > 1 and _ONE_CHORD.match(parts[0]) is not None and all(
+        len(part) == 1 or _ONE_CHORD.match(part) or key_named(part, marked=True) for part in parts
+    )  # fmt: skip
+    return " then ".join(parts) if chords else keys
