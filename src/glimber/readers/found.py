@@ -379,13 +379,14 @@ def comma_of(seen: Iterable[str]) -> Literal["steps", "alternates"] | None:
         pieces = _COMMA.split(keys)
         if len(pieces) < 2:
             continue
-        every[pieces[0].lower()] += 1
+        if all(WHOLE_CHORD.fullmatch(piece) for piece in pieces):
+            every[pieces[0].lower()] += 1
         if _HELD.search(pieces[0]):
             first[pieces[0].lower()] += 1
         alternates += len(pieces) > 3 or not any(_HELD.search(piece) for piece in pieces)
     stems = sum(count for count in first.values() if count > 1)
     if not alternates and not stems:
-        return "alternates" if first and len(every) > 1 and max(every.values()) == 1 else None
+        return "alternates" if len(every) > 1 and max(every.values()) == 1 else None
     return "steps" if stems > alternates else "alternates"
 
 

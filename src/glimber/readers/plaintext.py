@@ -22,7 +22,7 @@ from glimber.readers.prose import bindings_in
 from glimber.readers.reader import Reader
 
 _MEANT: Final = re.compile(
-    r"(?:ctrl|control|strg|alt|shift|super|cmd|command|meta|win|option)\s?\+\s?\S{0,20}(?:\s?\+\s?\S{0,20}){0,3}$", re.I
+    r"(?:ctrl|control|strg|crtl|ctlr|cntrl|shfit|atl|alt|shift|super|cmd|command|meta|win|option)\s?\+\s?\S{0,20}(?:\s?\+\s?\S{0,20}){0,3}$", re.I
 )
 """The beginning of a chord, whatever key it names."""
 _SPLITS: Final = (
@@ -265,7 +265,8 @@ def _read(lines: Sequence[tuple[int, str]], found: Found, group: str | None, top
     for section in sections:
         of_top.setdefault(section.top, []).extend(section.pairs)
     pairs = [pair for section in sections for pair in section.pairs]
-    _turn(pairs)
+    for together in of_top.values():
+        _turn(together)
     alike = _mostly_keys(pairs)
     for section in sections:
         for number, command, keys in section.told:

@@ -38,7 +38,7 @@ _RANGE: Final = re.compile(
 )
 _IN_BRACKETS: Final = re.compile(r"\[(\w)-(\w)\]$")
 _ALTERNATES: Final = re.compile(
-    r"\s*\n\s*|,?\s+(?:or|and|oder)\s+|\s+\|\|?\s+|\s+/\s+|(?<!\+)\s*;\s+|(?<![+\s]);$|(?<=>);"
+    r"\s*\n\s*|,?\s+(?:or|and|oder)\s+|,\s+again\s+|\s+\|\|?\s+|\s+/\s+|(?<!\+)\s*;\s+|(?<![+\s]);$|(?<=>);"
     r"|(?<=>)\s+(?=<(?:\w+-)*Key(?:Press)?-)", re.I,
 )  # fmt: skip
 _THEN: Final = re.compile(
@@ -344,6 +344,8 @@ def _range_of(text: str) -> list[str]:
     a, b = first.lstrip("F") if f else first, last.lstrip("F") if f else last
     if a.isdigit() and b.isdigit():
         low, high = int(a), int(b)
+        if not f and (low, high) == (1, 0):
+            return [head + digit for digit in "1234567890"]  # as they stand on the keyboard
         names = [f"{'F' if f else ''}{number}" for number in range(low, min(high, low + MOST_IN_A_RANGE + 1) + 1)]
         if not f and high > 9:
             return [text]  # keys have one digit
