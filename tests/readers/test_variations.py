@@ -142,6 +142,15 @@ CASES: dict[str, tuple[str, str, Rows]] = {
     "commas between alternates, each row with its own": (
         "a.md", "| Keys | Command |\n|---|---|\n| F3, Ctrl+G | Find next |\n| Shift+F3, Ctrl+Shift+G | Find previous |\n| Ctrl+O | Open |\n",
         [("Find next", "F3", "Ctrl+G"), ("Find previous", "Shift+F3", "Ctrl+Shift+G"), ("Open", "Ctrl+O")]),
+    "letters in brackets and alone, set to names": (
+        "a.ini", "[list]\n<Up>,k = {ACTION_UP}\n? = {ACTION_HELP}\n<Enter>,<Equals> = {ACTION_SHOW}\n<Ctrl> b = {ACTION_BACK}\nZZ = {ACTION_LEAVE}\n"
+                 "a = {ACTION_ADD}\nA = {ACTION_NOTE}\nd = {ACTION_DONE}\n",
+        [("{ACTION_UP}", "Up", "k"), ("{ACTION_HELP}", "?"), ("{ACTION_SHOW}", "Enter", "="), ("{ACTION_BACK}", "Ctrl+B"),
+         ("{ACTION_LEAVE}", "Shift+Z Shift+Z"), ("{ACTION_ADD}", "a"), ("{ACTION_NOTE}", "Shift+A"), ("{ACTION_DONE}", "d")]),
+    "digits from one to nought, and a key again": (
+        "a.html", "<table><tr><th>Action</th><th>Keys</th></tr><tr><td>Depth</td><td>1 \u2026 0</td></tr>"
+                  "<tr><td>Lead</td><td>J, again Shift+J</td></tr><tr><td>Open</td><td>Ctrl+O</td></tr></table>",
+        [("Depth", *"1234567890"), ("Lead", "j", "Shift+J"), ("Open", "Ctrl+O")]),
 }  # fmt: skip
 
 

@@ -334,7 +334,7 @@ def _key_place(form: str, lines: Sequence[_Line]) -> int | None:
         return best
     # Keys and commands with a blank between, nearly all of the keys mere letters.
     letters = {line.parts[0] for line in lines if len(line.parts[0]) == 1}
-    return 0 if form == "blank" and looks[0][0] >= 0.85 and len(letters) >= 5 and looks[0][1] > 0 else None
+    return 0 if form in ("blank", "pair") and looks[0][0] >= 0.85 and len(letters) >= 5 and looks[0][1] > 0 else None
 
 
 def _curses(match: re.Match[str]) -> str:

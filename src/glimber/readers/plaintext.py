@@ -22,8 +22,9 @@ from glimber.readers.prose import bindings_in
 from glimber.readers.reader import Reader
 
 _MEANT: Final = re.compile(
-    r"(?:ctrl|control|strg|crtl|ctlr|cntrl|shfit|atl|alt|shift|super|cmd|command|meta|win|option)\s?\+\s?\S{0,20}(?:\s?\+\s?\S{0,20}){0,3}$", re.I
-)
+    r"(?:ctrl|control|strg|crtl|ctlr|cntrl|shfit|atl|alt|shift|super|cmd|command|meta|win|option)\s?\+\s?\S{0,20}"
+    r"(?:\s?\+\s?\S{0,20}){0,3}$", re.I,
+)  # fmt: skip
 """The beginning of a chord, whatever key it names."""
 _SPLITS: Final = (
     re.compile(r"\t+| {2,}"),

@@ -152,7 +152,7 @@ _AFTER_ESCAPE: Final = re.compile(r"(?<![\w+-])(ESC|Esc)[-+](?=\S)")
 
 
 _GLUED: Final = re.compile(
-    r"\^[A-Z](?=\^[A-Z])|(?<![\w^<+-])([a-z]{1,2}|[A-Z])(?=(?:\^[A-Za-z@\]\\_[]|<[A-Za-z][\w-]*>)$)|"
+    r"\^[A-Z](?=\^[A-Z]|[A-Z?]$)|(?<![\w^<+-])([a-z]{1,2}|[A-Z])(?=(?:\^[A-Za-z@\]\\_[]|<[A-Za-z][\w-]*>)$)|"
     r"^([a-jl-z]|[a-z]{2})(?=(?:Enter|Return|Tab|Space|Esc|Left|Right|Up|Down|Home|End|PgUp|PgDn|PageUp|PageDown|Del|Bksp)$)"
 )
 """A letter before a key that is written in another way is struck before it: "g^C", "g<Tab>", "gEnter"."""
