@@ -11,6 +11,8 @@ import icalendar
 import pytest
 from msgspec.structs import replace
 
+from glimber.core.day.page import day_of as day_page
+from glimber.core.day.page import long_words
 from glimber.core.decide.calendar import AHEAD_DAYS, calendar
 from glimber.core.decide.over_time import Moment, OverTime, PracticeDay, faded_now, over_time, practice_days, to_csv
 from glimber.core.decide.plan import PRESSING_BELOW
@@ -92,6 +94,17 @@ def test_what_was_held_and_is_likely_forgotten_after_some_days_has_faded(changed
     rows["sounding-s"] = replace(rows["sounding-s"], posterior=given["posterior"], p_know=given["p_know"])  # type: ignore[arg-type]
     now = rows["sounding-s"].tries[-1].at + timedelta(days=given["days"])  # type: ignore[arg-type]
     assert faded_now(replace(ledger, rows=rows, at=now)) == ([("sounding-s", given["p_know"])] if told else [])
+
+
+def test_the_days_page_and_the_report_tell_what_is_earned_now() -> None:
+    """And not at the end of the last day gone by, which the page's curve ends with."""
+    tries = tries_of("sounding-s", S, ["hit"] * 12)
+    ledger = measure(folio_of(), practice(tries), NOON)
+    earned = sum(row.earned_s or 0.0 for row in ledger.rows.values())
+    assert earned > 0
+    page = day_page(ledger, NOON, (), (), (), [(NOON.date() - timedelta(days=1), earned - 60.0)])
+    (line,) = (line for line in page.lines if line.what == "earned")
+    assert line.head == f"{long_words(earned)} a week earned" and "60 s more than on" in line.detail
 
 
 def test_moments_are_the_ends_of_at_most_ten_days_and_sum_what_is_known(monkeypatch: pytest.MonkeyPatch) -> None:

@@ -72,8 +72,8 @@ def day_of(
         Line("missed", f"{_count(len(missed), 'binding')} missed at work", _names(ledger, missed), missed) if missed
         else Line("missed", "Nothing was missed at work", "note it with: glimber missed", open=False)
     )  # fmt: skip
-    earned = curve[-1][1] if curve else 0.0
-    since = f", {long_words(earned - curve[0][1])} more than on {curve[0][0]:%-d %B}" if len(curve) > 1 else ""
+    earned = sum(row.earned_s or 0.0 for row in ledger.rows.values())
+    since = f", {long_words(earned - curve[0][1])} more than on {curve[0][0]:%-d %B}" if curve else ""
     lines.append(Line("earned", f"{long_words(earned)} a week earned", f"over the slow way{since}"))
     return Day(now.date(), tuple(lines), tuple(curve))
 
