@@ -54,7 +54,7 @@ def test_sequences_are_a_tree_with_named_groups() -> None:
     assert len(list(tree[0].all_bindings())) == 2
     stem = tree[0].trigger
     named = name_stem(SMALL, "shoalwright", stem, "Names and lines", stays_open=True)
-    assert (sequence_tree(named, "shoalwright")[0].name, named.programs["shoalwright"].stems[0].closes) == ("Names and lines", "Escape")
+    assert (sequence_tree(named, "shoalwright")[0].name, named.programs["shoalwright"].stems[0].closes) == ("Names and lines", (("Escape", ""),))
     assert name_stem(named, "shoalwright", stem, "Lines").programs["shoalwright"].stems[0].stays_open
     assert name_stem(named, "shoalwright", stem, "").programs["shoalwright"].stems == ()
     with pytest.raises(EditError, match="no name to take away"):

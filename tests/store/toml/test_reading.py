@@ -100,6 +100,29 @@ def test_figures_of_a_folio_have_their_bounds(line: str, good: bool) -> None:
         assert f"{line.replace(' = ', ' is ')}" in faults_of(files)[0]
 
 
+@pytest.mark.parametrize(("written", "read", "told"), [
+    ('"Escape"', (("Escape", ""),), "Escape"),
+    ('["Enter", "Escape"]', (("Enter", ""), ("Escape", "")), "Enter or Escape"),
+    ('{ Enter = "finish", Escape = "cancel" }', (("Enter", "finish"), ("Escape", "cancel")), "Enter (finish) or Escape (cancel)"),
+])  # fmt: skip
+def test_a_set_is_closed_by_one_key_or_several_with_what_they_do(written: str, read: tuple[tuple[str, str], ...], told: str) -> None:
+    text = f'{PROGRAM}\n[stems."g"]\nname = "Go to"\nstays_open = true\ncloses = {written}\n'
+    folio = read_files(Path("small"), {name: t.encode() for name, t in {**FILES, SHOAL: text}.items()}).folio
+    (stem,) = folio.programs["shoalwright"].stems
+    assert (stem.closes, stem.ends) == (read, told)
+    assert to_plain(folio)[SHOAL]["stems"]["g"]["closes"] == tomllib.loads(f"a = {written}")["a"]
+
+
+@pytest.mark.parametrize(("written", "told"), [
+    ("3", "closes is 3; expected a text in quotes or a list in brackets or a table"),
+    ('["Enter", "Ctrl+"]', "expected a key after the modifiers"),
+])  # fmt: skip
+def test_what_cannot_close_a_set(written: str, told: str) -> None:
+    text = f'{PROGRAM}\n[stems."g"]\nname = "Go to"\nstays_open = true\ncloses = {written}\n'
+    (fault,) = faults_of({SHOAL: text})
+    assert f"{SHOAL}:{line_of(text, 'closes = ')}" in fault and told in fault
+
+
 def test_all_faults_of_all_files_are_told_at_once() -> None:
     faults = faults_of({
         SHOAL: PROGRAM.replace("uses_per_day = 60", "uses_per_day = true"),

@@ -66,7 +66,7 @@ def _stem(folio: Folio, program: str, trigger: Sequence, steps: int) -> str:
     wanted = trigger.chords[:steps]
     for stem in found.stems if found else ():
         if stem.trigger.chords == wanted:
-            ends = f", stays open until {stem.closes or 'Escape'}" if stem.stays_open else ""
+            ends = f", stays open until {stem.ends}" if stem.stays_open else ""
             return f"{stem.name}{ends}"
     return ""
 

@@ -79,8 +79,8 @@ def name_stem(folio: Folio, program: str, trigger: Sequence, name: str, stays_op
             raise EditError(f"{trigger} has no name to take away")
         return with_program(folio, replace(here, stems=rest))
     open_now = (before.stays_open if before else False) if stays_open is None else stays_open
-    closes = (before.closes if before else None) or ("Escape" if open_now else None)
-    stem = Stem(trigger, name, open_now, closes if open_now else None)
+    closes = (before.closes if before else ()) or (("Escape", ""),)
+    stem = Stem(trigger, name, open_now, closes if open_now else ())
     stems = tuple(stem if one.trigger == trigger else one for one in here.stems) if before else (*rest, stem)
     return with_program(folio, replace(here, stems=stems))
 

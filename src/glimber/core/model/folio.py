@@ -131,12 +131,19 @@ class Binding(Struct, frozen=True):
 
 
 class Stem(Struct, frozen=True):
-    """The shared first steps of several sequences."""
+    """The shared first steps of several sequences. ``closes``: the keys that end a set that stays open, each with what it does,
+    such as finish or cancel; empty where that is not said."""
 
     trigger: Sequence
     name: str
     stays_open: bool = False
-    closes: str | None = None
+    closes: tuple[tuple[str, str], ...] = ()
+
+    @property
+    def ends(self) -> str:
+        """Return the keys that close it, in words: "Enter (finish) or Escape (cancel)"."""
+        told = (f"{key} ({what})" if what else key for key, what in self.closes)
+        return " or ".join(told) or "Escape"
 
 
 class Program(Struct, frozen=True, dict=True, weakref=True):

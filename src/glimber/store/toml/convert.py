@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterable
+from collections.abc import Callable, Collection, Iterable, Mapping
 
 from msgspec.structs import asdict, replace
 
@@ -124,11 +124,11 @@ def program_of(page: Page, doc: ProgramDoc, id: str, bundles: Collection[str], i
     stems = []
     for text, stem in doc.stems.items():
         trigger = page.attempt(("stems", text), lambda text=text: parse_sent(text, bundles))  # type: ignore[misc]
-        if stem.closes is not None:
-            closes = stem.closes
-            page.attempt(("stems", text, "closes"), lambda closes=closes: parse_sent(closes, bundles))  # type: ignore[misc]
+        closes = _closing_keys(stem.closes)
+        for key, _ in closes:
+            page.attempt(("stems", text, "closes"), lambda key=key: parse_sent(key, bundles))  # type: ignore[misc]
         if isinstance(trigger, Sequence):
-            stems.append(Stem(trigger, stem.name, stem.stays_open, stem.closes))
+            stems.append(Stem(trigger, stem.name, stem.stays_open, closes))
 
     def finished() -> Program:
         bindings = tuple(b if b.given_id else replace(b, id=ids.default(slug)) for slug, b in waiting)
@@ -166,6 +166,14 @@ def _shortcuts(
         if trigger is None:
             continue
         yield Binding(row.id or "", trigger, ref, given_id=row.id is not None, **row.notes())
+
+
+def _closing_keys(closes: str | tuple[str, ...] | Mapping[str, str] | None) -> tuple[tuple[str, str], ...]:
+    """Return the keys that close a set, each with what it does: from one key, a list, or a table of both."""
+    if isinstance(closes, Mapping):
+        return tuple(closes.items())
+    keys = (closes,) if isinstance(closes, str) else closes or ()
+    return tuple((key, "") for key in keys)
 
 
 def _slow_way(page: Page, at: Path, steps: Iterable[str]) -> None:

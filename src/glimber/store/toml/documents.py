@@ -124,7 +124,7 @@ class CommandDoc(Document, frozen=True, kw_only=True):
 class StemDoc(Document, frozen=True, kw_only=True):
     name: Text
     stays_open: bool = False
-    closes: Text | None = None
+    closes: Text | tuple[Text, ...] | dict[Text, str] | None = None
 
 
 class ProgramDoc(Document, frozen=True, kw_only=True):

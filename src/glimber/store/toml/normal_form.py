@@ -137,10 +137,17 @@ def program_plain(program: Program) -> Plain:
         **_kept({"contexts": program.contexts, "windows": program.windows}),
         **_kept({"groups": {g.id: {"name": g.name, "ink": g.ink, "mark": g.mark} for g in program.groups.values()}}),
         **_kept({"commands": {id: _command(c, bindings.get(id, [])) for id, c in program.commands.items()}}),
-        **_kept({"stems": {str(s.trigger): _kept({"name": s.name, "stays_open": s.stays_open, "closes": s.closes})
+        **_kept({"stems": {str(s.trigger): _kept({"name": s.name, "stays_open": s.stays_open, "closes": _closing_keys(s.closes)})
                            for s in program.stems}}),
         **_kept({"defaults": {id: list(triggers) for id, triggers in program.defaults.items()}}),
     }  # fmt: skip
+
+
+def _closing_keys(closes: tuple[tuple[str, str], ...]) -> str | list[str] | Plain:
+    """Return the keys that close a set as they are written: with what they do where that is said, else one or a list."""
+    if any(what for _, what in closes):
+        return dict(closes)
+    return closes[0][0] if len(closes) == 1 else [key for key, _ in closes]
 
 
 def _command(command: Command, bindings: list[Binding]) -> Plain:

@@ -60,10 +60,12 @@ def quote(value: Any) -> str:
 
 
 def _check(value: Any, kind: inspect.Type, path: Path) -> Iterator[Mistake]:
-    kind = _without_none(kind)
-    if isinstance(kind, inspect.Metadata):
-        kind = kind.type
     name = str(path[-1]) if path else "the file"
+    kinds = _kinds_of(kind)
+    kind = next((one for one in kinds if _may_be(value, one)), kinds[0])
+    if len(kinds) > 1 and not _may_be(value, kind):
+        yield path, f"{name} is {quote(value)}; expected {' or '.join(_EXPECTED[type(one)] for one in kinds)}"
+        return
     if isinstance(kind, inspect.AnyType):
         return
     if isinstance(kind, inspect.LiteralType):
@@ -137,8 +139,12 @@ def _is_of(value: Any, kind: inspect.Type) -> bool:
     return isinstance(value, dict)
 
 
-def _without_none(kind: inspect.Type) -> inspect.Type:
-    """Return the one type that an optional field has apart from None: TOML has no null."""
-    if isinstance(kind, inspect.UnionType):
-        (kind,) = (one for one in kind.types if not isinstance(one, inspect.NoneType))
-    return kind
+def _kinds_of(kind: inspect.Type) -> list[inspect.Type]:
+    """Return the types a field may have, None left out: TOML has no null."""
+    kinds = kind.types if isinstance(kind, inspect.UnionType) else (kind,)
+    plain = (one.type if isinstance(one, inspect.Metadata) else one for one in kinds)
+    return [one for one in plain if not isinstance(one, inspect.NoneType)]
+
+
+def _may_be(value: Any, kind: inspect.Type) -> bool:
+    return isinstance(kind, inspect.AnyType | inspect.LiteralType) or _is_of(value, kind)
