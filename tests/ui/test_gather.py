@@ -141,11 +141,14 @@ def test_a_command_of_the_bench_gets_the_keys_that_are_pressed(room: Any, hands:
     hands.strike("+Super_L", 0.02, "+d", 0.02, "-d", "-Super_L")  # the desktop would take it, were the keyboard not held
     settle(lambda: str(asked.trigger()) == "Super+D")
     assert asked.in_the_way() == ["Super+D already does Show desktop in Everywhere."]
+    near = asked.free_near().removeprefix("Free near it: ").split(", ")
+    assert len(near) == 3 and "Super+D" not in near and all(one.startswith("Super+") or one.endswith("+D") for one in near)
+    assert asked.accessibleDescription().endswith(near[-1])
     hands.strike("BackSpace")
     settle(lambda: asked.trigger() is None)
     hands.strike("ctrl+k", "ctrl+q")
     settle(lambda: str(asked.trigger()) == "Ctrl+K Ctrl+Q")
-    assert asked.in_the_way() == []
+    assert asked.in_the_way() == [] and asked.free_near() == ""
     hands.strike("Tab")
     settle(lambda: str(asked.trigger()) == "Ctrl+[KeyK] Ctrl+[KeyQ]")
     hands.strike("Tab", "Tab", "Return")  # as a spot of the board it is nothing, then by print again

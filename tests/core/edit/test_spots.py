@@ -13,7 +13,7 @@ from msgspec.structs import replace
 from glimber.core.audit.checks import audit
 from glimber.core.audit.cures import cure
 from glimber.core.decide.carry import carry_over, give_to_other_hand, held_by_hand, plan_carrying, with_board
-from glimber.core.decide.free_places import free_chords, free_spots
+from glimber.core.decide.free_places import free_chords, free_near, free_spots
 from glimber.core.edit.commands import edit_binding, edit_command
 from glimber.core.edit.edit import EditError
 from glimber.core.edit.layers import add_layer, add_layout, bring_to_front, move_layer, remove_layer, rename_layer, set_unbound
@@ -21,7 +21,7 @@ from glimber.core.edit.spots import Does, clear_spots, copy_to, move_key, of_key
 from glimber.core.model.board import Board
 from glimber.core.model.folio import Folio
 from glimber.core.model.walk import after, reading_order, step_from
-from glimber.core.notation.keys import Spot, parse_spot
+from glimber.core.notation.keys import Spot, parse_sent, parse_spot
 from glimber.core.notation.standard import is_standard
 from glimber.store.toml.reading import shipped_board
 from tests.helpers import PROGRAM, folio_of
@@ -164,6 +164,13 @@ def test_free_chords_are_free_and_the_easiest_come_first() -> None:
     assert "first letter of its name" in next(one for one in found if str(one.trigger) == "Alt+Q").why
     assert all(one.why[0].startswith("free") for one in found)
     assert "free everywhere" in {one.why[0] for one in found}
+
+
+def test_free_chords_near_a_taken_one_share_its_key_or_its_modifiers() -> None:
+    every = {str(one.trigger) for one in free_chords(SMALL, "shoalwright/quay-list", most=400)}
+    near = [str(one.trigger) for one in free_near(SMALL, "shoalwright/quay-list", parse_sent("Ctrl+Shift+S"))]
+    assert len(near) == 3 and set(near) <= every
+    assert all(text.rpartition("+")[0] == "Ctrl+Shift" or text.endswith("+S") for text in near)
 
 
 def test_nothing_is_said_of_a_desktop_that_was_not_read() -> None:

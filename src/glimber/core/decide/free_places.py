@@ -24,6 +24,8 @@ _HELD: Final = (
     ("Super",),
     ("Ctrl", "Alt", "Shift"),
 )
+_ALL: Final = 1_000
+"""More than there are chords."""
 _KEYS: Final = (*"ABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789", *(f"F{number}" for number in range(1, 25)))
 FITS: Final = 0.15
 """The worth of each reason to choose a place, as a share of its reach."""
@@ -66,6 +68,19 @@ def free_chords(folio: Folio, ref: str, computer: str | None = None, most: int =
             why.append("a key nothing else uses")
         found.append(FreePlace(trigger, ms, tuple(why)))
     return sorted(found, key=lambda one: (one.score, str(one.trigger)))[:most]
+
+
+def free_near(folio: Folio, ref: str, wanted: Sequence, computer: str | None = None, most: int = 3) -> list[FreePlace]:
+    """Return free chords like one that is taken: with its key or its modifiers first, then those that are reached soonest."""
+    chord = wanted.chords[-1]
+
+    def unlike(one: FreePlace) -> int:
+        assert isinstance(one.trigger, Sequence)
+        other = one.trigger.chords[-1]
+        return (other.key != chord.key) + (other.modifiers != chord.modifiers)
+
+    found = free_chords(folio, ref, computer, most=_ALL)
+    return sorted(found, key=lambda one: (unlike(one), one.score, str(one.trigger)))[:most]
 
 
 def candidate_chords(folio: Folio) -> Iterator[Chord]:

@@ -36,7 +36,7 @@ def move_binding(folio: Folio, id: str, to: Trigger, swap: bool = False) -> Move
     if binding is None:
         raise EditError(f"{id} is not a binding of this folio")
     if binding.trigger == to:
-        raise EditError(f"{id} is on {to} already")
+        raise EditError(f"{called(folio, binding)} is on {to} already")
     if binding.pinned:
         raise EditError(f"{id} is pinned; take the pin off first")
     if isinstance(binding.trigger, Spot) != isinstance(to, Spot):
@@ -48,7 +48,7 @@ def move_binding(folio: Folio, id: str, to: Trigger, swap: bool = False) -> Move
     if there is not None and not swap:
         raise EditError(f"{to} already carries {called(folio, there)}; use --swap to exchange the two")
     if there is not None and there.pinned:
-        raise EditError(f"{there.id} on {to} is pinned; take the pin off first")
+        raise EditError(f"{called(folio, there)} on {to} is pinned; take the pin off first")
     if there is None and swap:
         raise EditError(f"nothing is on {to} to swap with")
     moves = {id: replace(binding, trigger=to, given_id=True)}
@@ -90,7 +90,7 @@ def _move_shortcut(folio: Folio, binding: Binding, to: Trigger, swap: bool) -> M
     if there is not None and not swap:
         raise EditError(f"{to} already carries {called(folio, there)} in {program.name}; use --swap to exchange the two")
     if there is not None and there.pinned:
-        raise EditError(f"{there.id} on {to} is pinned; take the pin off first")
+        raise EditError(f"{called(folio, there)} on {to} is pinned; take the pin off first")
     if there is None and swap:
         raise EditError(f"nothing is on {to} in {program.name} to swap with")
     moves = {binding.id: replace(binding, trigger=to, given_id=True)}

@@ -26,6 +26,7 @@ from glimber.ui.widgets.sheet_over import Cover
 HOLD_ESC_MS = 800
 MOST_STEPS = 4
 WIDE, HIGH = 680.0, 316.0
+_WAYS = 3
 
 
 class PressIt(Cover):
@@ -45,7 +46,7 @@ class PressIt(Cover):
         self._capture: SpotCapture | None = None
         self._layer = 0
         self._spelt: Trigger | None = None
-        self._fault = ""
+        self._fault = self._near = ""
         self._listener = KeyboardListener()
         self._hold = KeyHold(self, self.hear)
         self._esc, self._open = QTimer(self), QTimer(self)
@@ -70,7 +71,7 @@ class PressIt(Cover):
         boards = [f"board:{id}" for id in asked.boards]
         self._ways = boards if asked.only_spots else ["print", "place", *boards]
         self._strikes, self._listener, self._way = [], KeyboardListener(), 0
-        self._spelt, self._fault = None, ""
+        self._spelt, self._fault, self._near = None, "", ""
         self._choose_way(0)
         self.lay()
         self._begin(spelt)
@@ -280,10 +281,24 @@ class PressIt(Cover):
         found = collisions(asked.folio, asked.program, trigger, asked.context, asked.computer)
         return [one.words(trigger) for one in found]
 
+    def free_near(self) -> str:
+        """Return which chords like one that is taken are free, as a sentence; empty for one that is not taken."""
+        from glimber.core.decide.free_places import free_near
+
+        trigger, asked = self.trigger(), self._asked
+        if not isinstance(trigger, Sequence) or asked is None or not self.in_the_way():
+            return ""
+        program = asked.folio.programs.get(asked.program)
+        ref = next((one.ref for one in program.commands.values() if one.name == asked.name), None) if program else None
+        found = free_near(asked.folio, ref, trigger, asked.computer) if ref is not None else []
+        return f"Free near it: {', '.join(str(one.trigger) for one in found)}" if found else ""
+
     def _tell(self) -> None:
         trigger = self.trigger()
         name = self._asked.name if self._asked else ""
-        self.setAccessibleDescription(f"{name}: {trigger or 'nothing pressed yet'}. {' '.join(self.in_the_way())}")
+        self._near = self.free_near()
+        told = " ".join([*self.in_the_way(), self._near]).strip()
+        self.setAccessibleDescription(f"{name}: {trigger or 'nothing pressed yet'}. {told}".strip())
         self.update()
 
     def _box(self) -> QRectF:
@@ -324,12 +339,14 @@ class PressIt(Cover):
             self._line(painter, box, 112, wanted, LARGE, t.faint)
         if self._fault:
             self._line(painter, box, 176, self._fault, BODY, t.slip)
-        for place, words in enumerate(ways[:3]):
+        for place, words in enumerate(ways[:_WAYS]):
             self._line(
                 painter, box, 172 + place * 24, words, BODY, t.quiet if words.startswith("Underneath") else t.slip
             )
         if trigger is not None and not ways and not title:
             self._line(painter, box, 176, "Nothing else answers to it.", BODY, t.settled)
+        if self._near and len(ways) < _WAYS:
+            self._line(painter, box, 172 + len(ways) * 24, self._near, BODY, t.settled)
         self._line(painter, box, 250, self._hint(), BODY, t.quiet)
 
     def _hint(self) -> str:

@@ -7,10 +7,10 @@ from functools import partial
 from pathlib import Path
 
 from glimber.core.edit.commands import remove_command
-from glimber.core.edit.edit import add_trigger
+from glimber.core.edit.edit import add_trigger, called
 from glimber.core.model.describe import place_words
 from glimber.core.model.folio import Command, Folio
-from glimber.core.notation.keys import Trigger
+from glimber.core.notation.keys import Sequence, Trigger
 from glimber.store.faults import StoreError
 from glimber.store.files import read_given
 from glimber.ui.gather.desk import GatherDesk
@@ -81,10 +81,26 @@ class CommandVerbs:
 
     def _give(self, command: Command, trigger: Trigger) -> None:
         place = place_words(self.desk.folio, trigger)
+        if isinstance(trigger, Sequence) and self._is_taken(command, trigger):
+            return
         before = [place_words(self.desk.folio, one.trigger) for one in self.desk.folio.bindings_of.get(command.ref, ())]
         if self.desk.edit(f"give {command.name} {place}", lambda folio: add_trigger(folio, command.ref, trigger)):
             also = f" as well as {' and '.join(before)}" if before else ""
             self.desk.tell(f"{command.name} has {place}{also}. Ctrl+Z takes it back.")
+
+    def _is_taken(self, command: Command, trigger: Sequence) -> bool:
+        """Say what a chord does already, and which like it are free; whether it does anything."""
+        from glimber.core.decide.free_places import free_near
+
+        folio = self.desk.folio
+        program = folio.programs[command.program]
+        there = next((one for one in program.bindings if one.trigger == trigger), None)
+        if there is None:
+            return False
+        free = [str(one.trigger) for one in free_near(folio, command.ref, trigger, self.desk.session.computer)]
+        near = f" Free near it: {', '.join(free)}." if free else ""
+        self.desk.tell(f"{trigger} is {called(folio, there)} in {program.name}.{near}")
+        return True
 
     def show_tally(self) -> None:
         """The modifier tally of the program shown, or of all, as a sheet."""
