@@ -26,6 +26,7 @@ def sure_of(*row: Any) -> float:
         ("Trace coast", ("t",), "Survey", 3, "t"),
         ("Go to index", ("g i",), "Survey", 3, "g i"),
         ("Pause", ("p", "Space"), "Survey", 3, "p or Space"),
+        ("Leave the sheet", ("Shift+Z Shift+Z",), "Survey", 3, "ZZ"),
         ("Trace coast", (), "Survey", 3),
         ("Add sounding", ("Ctrl+A",), "Survey", 3, "Ctrl+A (Cmd+A on macOS)", "left out: Cmd+A on macOS"),
     ],
@@ -44,6 +45,9 @@ def test_what_reads_well_is_sure(row: tuple[Any, ...]) -> None:
         ("Turn", ("n e x t",), "Survey", 3, "next"),
         ("Odd one", ("Ctrl+O",), "Survey", 3, "Crtl+O", "read as Ctrl+O"),
         ("Nudge", ("Ctrl+N",), "Survey", 3, "Ctrl+N twice", "left out: twice"),
+        ("to the harbour", ("Shift+M Shift+A Shift+I Shift+L",), "Survey", 3, "MAIL"),
+        ("the sheet is shown", ("Shift+I f",), "Survey", 3, "If"),
+        ("Press the key or choose a sheet", ("F9",), "Survey", 3, "F9"),
     ],
 )
 def test_what_may_be_wrong_is_doubtful(row: tuple[Any, ...]) -> None:

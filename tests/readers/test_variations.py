@@ -151,6 +151,9 @@ CASES: dict[str, tuple[str, str, Rows]] = {
         "a.html", "<table><tr><th>Action</th><th>Keys</th></tr><tr><td>Depth</td><td>1 \u2026 0</td></tr>"
                   "<tr><td>Lead</td><td>J, again Shift+J</td></tr><tr><td>Open</td><td>Ctrl+O</td></tr></table>",
         [("Depth", *"1234567890"), ("Lead", "j", "Shift+J"), ("Open", "Ctrl+O")]),
+    "the synopsis of a manual page": (
+        "a.1.txt", "SYNOPSIS\n       office [ --print | control ]\n       office [ --open sheet | - ]\n\nKEYS\n       Ctrl+O   Open sheet\n       F5       Reload\n",
+        [("Open sheet", "Ctrl+O"), ("Reload", "F5")]),
 }  # fmt: skip
 
 

@@ -81,6 +81,8 @@ _ABOUT_KEYS: Final = re.compile(
 )
 _ONLY_KEYS: Final = re.compile(r"^(?:defaults?|keys?|shortcuts?|bindings?)\s*:?$", re.I)
 """If only this stands beside the keys, the heading is the command."""
+_SYNOPSIS: Final = "SYNOPSIS"
+"""The chapter of a manual page with the options of a command line, whose brackets and bars are no keys."""
 _MORE_KEYS: Final = 4
 _LETTERS: Final = 8
 _TURNED_AFTER: Final = 6
@@ -231,7 +233,8 @@ def _read(lines: Sequence[tuple[int, str]], found: Found, group: str | None, top
         if _is_head(body):
             found.head(body, number)
             continue
-        pair = split_pair(body) if not body.startswith(("##", "# ")) else None
+        usage = sections[-1].top == _SYNOPSIS
+        pair = split_pair(body) if not body.startswith(("##", "# ")) and not usage else None
         if pair is not None and not _OPTION.match(pair[1]):
             command, keys = pair
             keys, command, place = _listed_on(lines, place, indent, keys, command)
@@ -240,7 +243,7 @@ def _read(lines: Sequence[tuple[int, str]], found: Found, group: str | None, top
             continue
         keys = _OWN_NAME.sub("", body)
         named = not indent and len(keys) > 3 and _NAME.match(keys) is not None and key_named(keys) is None
-        look = 0 if named or _OPTION.match(keys) or len(keys) > 60 else evidence(keys)
+        look = 0 if named or usage or _OPTION.match(keys) or len(keys) > 60 else evidence(keys)
         others, place_below = _more_keys(lines, place, indent) if look else ([], place)
         below, after = _below(lines, place_below, indent)
         if below and look:

@@ -19,6 +19,9 @@ from glimber.readers.found import Row, evidence, is_strong
 SURE: Final = 0.5
 """Rows from here on are taken in without being asked about."""
 _OTHER_SYSTEM: Final = re.compile(r"(?i)\b(?:mac|macos|os x|osx|windows|win|linux|unix|x11)\b")
+_TITLE: Final = re.compile(r"[A-Z][a-z]+[.,:;]?$")
+_INSTRUCTS: Final = re.compile(r"(?:press|hold|hit)(?: down)?(?: the key| the keys| to| or| and|,|$)", re.I)
+"""A sentence with a hole where its keys stood: "Press the key or choose a sheet"."""
 _NO_WORD: Final = re.compile(r"[^A-Za-zÀ-￿]*")
 _LONG_COMMAND: Final = 140
 _MANY_ALTERNATES: Final = 4
@@ -59,6 +62,8 @@ def _of_command(row: Row) -> float:
         return 0.15  # a number of a page, a sign
     if len(command) == 1 or modifier_named(command) is not None or evidence(command) == 2:
         return 0.3
+    if _INSTRUCTS.match(command):
+        return 0.4
     if key_named(command) is not None:
         return 0.6  # "Pause", "Home" and "Delete" are commands as well
     return 0.7 if len(command) > _LONG_COMMAND else 0.98
@@ -90,8 +95,9 @@ def _of_keys(row: Row, triggers: SequenceOf[Trigger] | None) -> float:
     for trigger in triggers:
         if not isinstance(trigger, Sequence):
             continue
-        bare = [chord for chord in trigger.chords if not chord.modifiers and len(chord.key) == 1 and chord.key.isalpha()]
-        if len(bare) >= 3:
+        bare = [chord for chord in trigger.chords
+                if chord.modifiers in ((), ("Shift",)) and len(chord.key) == 1 and chord.key.isalpha()]  # fmt: skip
+        if len(bare) >= 3 or (len(bare) > 1 and _TITLE.match(row.keys)):
             sure *= 0.3  # a word, read as its letters
         elif len(trigger.chords) > 2:
             sure *= 0.7
