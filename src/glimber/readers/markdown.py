@@ -11,7 +11,8 @@ from markdown_it.token import Token
 
 from glimber.core.notation.keywords import key_named
 from glimber.readers.found import Found, Options, decoded, evidence
-from glimber.readers.plaintext import read_lines, split_pair
+from glimber.readers.pairs import split_pair
+from glimber.readers.plaintext import read_lines
 from glimber.readers.reader import Reader
 from glimber.readers.table import Line, read_table
 

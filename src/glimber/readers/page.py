@@ -11,7 +11,8 @@ from lxml import etree
 from glimber.core.notation.keycodes import MODIFIER_ALIASES
 from glimber.readers.element import Element
 from glimber.readers.found import Found, Options, decoded, evidence, looks_like_keys
-from glimber.readers.plaintext import read_lines, split_pair
+from glimber.readers.pairs import split_pair
+from glimber.readers.plaintext import read_lines
 from glimber.readers.reader import Reader
 from glimber.readers.table import Line, read_table
 

@@ -1,0 +1,127 @@
+"""A line of text that has a command and its keys: which part is which."""
+
+from __future__ import annotations
+
+import re
+from typing import Final
+
+from glimber.core.notation.keywords import key_named
+from glimber.readers.found import alternates, evidence
+
+_MEANT: Final = re.compile(
+    r"(?:ctrl|control|strg|crtl|ctlr|cntrl|shfit|atl|alt|shift|super|cmd|command|meta|win|option)\s?\+\s?\S{0,20}"
+    r"(?:\s?\+\s?\S{0,20}){0,3}$", re.I,
+)  # fmt: skip
+"""The beginning of a chord, whatever key it names."""
+COLUMNS: Final = re.compile(r"\t+| {2,}")
+"""What stands between columns."""
+_SPLITS: Final = (
+    COLUMNS,
+    re.compile(r"\s+(?:—|–|-|=|->|=>|→)\s+"),
+    re.compile(r"(?<=\S)\s*:\s+"),
+    re.compile(r"\s*\.{3,}\s*"),
+    re.compile(r"\s*[|│]\s*"),
+)
+_NUMBER: Final = re.compile(r"\d{1,4}")
+_MOST_WORDS: Final = 40
+LONGEST_LINE: Final = 600
+_DEFAULT: Final = re.compile(
+    r"^(.*?)\s*\((?:by )?(?:default(?: keys?)?|keys?|shortcuts?|bound to)s?:?\s+(\S.*?)\)\s*\.?$", re.I
+)
+"""Such as "open (default key: ENTER)", "updir (default 'h' and '<left>')"."""
+_BINDS: Final = re.compile(r"^(?:[nivxc]?(?:nore)?map|bind(?:sym|key|-key)?)\s+(\S+)\s+(\S.*)$")
+_SURE: Final = re.compile(
+    r"[+⌘⇧⌃⌥]|\^\S|\bF\d|\b(?:ctrl|control|alt|shift|super|cmd|esc|pgup|pgdn|[CM]-\S|mod-\S)\b|<[A-Za-z-]+>", re.I
+)
+_GOES_ON: Final = re.compile(
+    r"(?:\b(?:the|a|an|for|with|press|pressing|or|and|to|by|is|of|in|on|using|via|hit|that)|[,(])$", re.I
+)
+_TAG: Final = re.compile(r"^\|\S+\|\s+(?=\S)|\s+(?:\|\S+\||\*\S+\*)$")
+"""A help file's tags, before or after a line: |like-this|, *or-this*."""
+NAME_OF_COMMAND: Final = re.compile(r"[^\W\d_]{3,}(?:[_-][^\W\d_]+)*")
+OPTION: Final = re.compile(r"^--?[A-Za-z]")
+
+
+def split_pair(body: str) -> tuple[str, str] | None:
+    """A line's command and keys, whichever comes first; None for a line that is no pair."""
+    if len(body) > LONGEST_LINE:
+        return None
+    body = _TAG.sub("", body)
+    default = _DEFAULT.match(body)
+    if default is not None and evidence(bare := re.sub(r"[\"'‘’“”]", "", default[2])):
+        return default[1].strip(" :-–—"), bare
+    binds = _BINDS.match(body)
+    if binds is not None and evidence(binds[1]):
+        return binds[2], binds[1]
+    for split in _SPLITS:
+        parts = [
+            re.sub(r"^[=:–—-]\s+(?=\S)", "", part.strip(" |│") or part)
+            for part in split.split(body)
+            if part.strip(" |│=:") or part == ":" or (split is COLUMNS and part in ("|", "="))
+        ]
+        if len(parts) > 2 and evidence(parts[0]) == 2:
+            parts = [parts[0], *(part for part in parts[1:] if not _NUMBER.fullmatch(part))]  # a page, or how often
+        if len(parts) < 2:
+            continue
+        first, last = (parts[0], " ".join(parts[1:])), (parts[-1], " ".join(parts[:-1]))
+        looks = evidence(first[0]), evidence(last[0])
+        tagged = len(parts) > 2 and (parts[0] == parts[1] or evidence(parts[1]) > max(looks))
+        if tagged:  # a tag, the keys, what they do
+            return " ".join(parts[2:]), parts[1]
+        if not any(looks):
+            meant = [one for one in (first, last) if _MEANT.match(one[0]) and one[1] and not _MEANT.match(one[1])]
+            if meant and len(parts) == 2:
+                return meant[0][1], meant[0][0]  # keys that cannot be read are told as such, and no heading
+            continue
+        leader = split is _SPLITS[3] and looks[1] > 0  # dots lead from a name to its keys
+        keys, command = last if looks[1] > looks[0] or leader else first
+        if all(looks) and _is_name(keys) and _are_single_keys(command):
+            keys, command = command, keys
+        if re.search(rf"\s=\s+{re.escape(keys)}$", body):
+            keys = alternates(keys)
+        if command and not OPTION.match(keys) and len(command.split()) <= _MOST_WORDS:
+            return command, keys
+    return _blank_between(body)
+
+
+def side_by_side(body: str) -> list[tuple[str, str]]:
+    """Commands and keys of a line that has several, with a wide gap between them: "Ctrl+C copy    Ctrl+V paste"."""
+    parts = [part for part in COLUMNS.split(body) if part]
+    if len(parts) < 2 or len(body) > LONGEST_LINE:
+        return []
+    if len(parts) > 3 and len(parts) % 2 == 0:
+        cells = list(zip(parts[::2], parts[1::2], strict=True))
+        if all(evidence(keys) == 2 and _SURE.search(keys) and evidence(command) < 2 for keys, command in cells):
+            return [(command, keys) for keys, command in cells]
+    found = [_blank_between(part) for part in parts]
+    return [one for one in found if one is not None] if all(one is not None for one in found) else []
+
+
+def _is_name(text: str) -> bool:
+    """True for a word that is no key, which letters one after the other would be."""
+    return NAME_OF_COMMAND.fullmatch(text) is not None and key_named(text) is None
+
+
+def _are_single_keys(text: str) -> bool:
+    return all(len(word) == 1 or key_named(word, marked=True) is not None for word in text.split())
+
+
+def _blank_between(body: str) -> tuple[str, str] | None:
+    """Keys with a modifier or a name of their own at the beginning or the end, with one blank between."""
+    words = body.split()
+    if not 2 <= len(words) <= 14 or evidence(body):
+        return None  # nothing but keys, such as "Ctrl-C or Escape"
+    for count in range(min(5, len(words) - 1), 0, -1):
+        head = " ".join(words[:count])
+        if (
+            _SURE.search(head)
+            and evidence(head) == 2
+            and not evidence(" ".join(words[: count + 1]))
+            and words[count][0].isalpha()
+        ):
+            return " ".join(words[count:]), head
+    for count in range(min(5, len(words) - 1), 0, -1):
+        tail, before = " ".join(words[-count:]), " ".join(words[:-count])
+        if _SURE.search(tail) and evidence(tail) == 2 and len(words) - count <= 6 and not _GOES_ON.search(before):
+            return before, tail
+    return None

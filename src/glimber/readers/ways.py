@@ -1,0 +1,65 @@
+"""What the spellings of a source leave open, told by all of its rows together: capitals, commas and blanks."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Iterable
+from typing import Final, Literal
+
+from glimber.core.notation.spelling import WHOLE_CHORD
+
+_LETTER: Final = re.compile(r"(?<![\w+<-])[A-Za-z](?![\w+>-])|(?<=<)[A-Za-z](?=>)")
+_SEVERAL: Final = 3
+_COMMA: Final = re.compile(r"(?<![+,\s]),\s+|(?<=[A-Za-z0-9\]]),(?=[A-Za-z<])")
+_HELD: Final = re.compile(
+    r"\b(?:ctrl|control|alt|shift|super|cmd|command|meta|win|option)\b|[⌘⇧⌃⌥]|\^(?=\S)|\b[CMA]-", re.I
+)
+
+
+def capitals_of(seen: Iterable[str]) -> bool | None:
+    """Return True if a bare capital is struck with Shift in a source: so it is where small letters stand alone as well, the
+    same ones or several."""
+    letters = {letter for keys in seen if len(keys) <= 40 and len(keys.split()) < 5 for letter in _LETTER.findall(keys)}
+    small = {letter for letter in letters if letter.islower()}
+    if len(small) == len(letters):
+        return None
+    return len(small) >= _SEVERAL or any(letter.upper() in letters for letter in small) or len(small) * 2 >= len(letters)
+
+
+def comma_of(seen: Iterable[str]) -> Literal["steps", "alternates"] | None:
+    """Return what a comma stands between in a source, from the different keys in it; None where they do not tell.
+
+    Between steps the same chord begins several rows; between alternates more than three keys stand in a row, or named keys and
+    letters without any modifier, or several rows begin each with another chord."""
+    first, every = Counter[str](), Counter[str]()
+    alternates = 0
+    for keys in seen:
+        if len(keys) > 120:
+            continue
+        pieces = _COMMA.split(keys)
+        if len(pieces) < 2:
+            continue
+        if all(WHOLE_CHORD.fullmatch(piece) for piece in pieces):
+            every[pieces[0].lower()] += 1
+        if _HELD.search(pieces[0]):
+            first[pieces[0].lower()] += 1
+        alternates += len(pieces) > 3 or not any(_HELD.search(piece) for piece in pieces)
+    stems = sum(count for count in first.values() if count > 1)
+    if not alternates and not stems:
+        return "alternates" if len(every) > 1 and max(every.values()) == 1 else None
+    return "steps" if stems > alternates else "alternates"
+
+
+def blank_of(seen: Iterable[str]) -> Literal["alternates"] | None:
+    """Return "alternates" where chords with a blank between are no steps in a source: three of them, a key of the pad or other
+    modifiers in one row, and no chord that begins several rows, as a stem would."""
+    first: Counter[str] = Counter()
+    told = 0
+    for keys in seen:
+        words = keys.split() if len(keys) <= 120 else []
+        if len(words) > 1 and all(WHOLE_CHORD.fullmatch(word) for word in words):
+            first[words[0].lower()] += 1
+            held = {word.rpartition("+")[0].lower() for word in words}
+            told += len(words) > 2 or len(held) > 1 or "kp_" in keys.lower()
+    return "alternates" if told and max(first.values()) == 1 else None
