@@ -21,7 +21,7 @@ _OF_COMMENTS: Final = {
     "#": re.compile(r"^\s*(?:#|def |class \w+.*:|from \S+ import|@\w)|:\s*$", re.M),
     "--": re.compile(r"^\s*(?:--|local\s+\w|end\b|function\b.*\)\s*$)|\bthen\s*$|\.\.", re.M),
 }
-"""How lines look in languages with each sign for comments."""
+"""Lines that are typical of the languages with each sign for comments."""
 _TOKEN: Final = re.compile(
     r"""(?P<blank>[ \t\r\f]+)|(?P<line>\n)
     |(?P<text>[rRbBuUfF]{0,2}(?:\"\"\"(?:\\.|[^\\])*?\"\"\"|'''(?:\\.|[^\\])*?''')
@@ -60,14 +60,14 @@ class Name(Struct, frozen=True):
 
 
 class Item(Struct):
-    """What stands between two commas: its parts in order, and the key before a colon or an equals sign, where there is one."""
+    """One item between two commas: its parts in order, and the key before a colon or an equals sign, where there is one."""
 
     parts: list[Part] = field(default_factory=list)
     key: str | None = None
 
 
 class Group(Struct):
-    """What stands in brackets: ``head`` is the name straight before them, a called function or a constructor."""
+    """The contents of a pair of brackets: ``head`` is the name straight before them, a called function or a constructor."""
 
     bracket: str
     head: str

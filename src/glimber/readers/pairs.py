@@ -14,7 +14,7 @@ _MEANT: Final = re.compile(
 )  # fmt: skip
 """The beginning of a chord, whatever key it names."""
 COLUMNS: Final = re.compile(r"\t+| {2,}")
-"""What stands between columns."""
+"""The gap between columns."""
 _SPLITS: Final = (
     COLUMNS,
     re.compile(r"\s+(?:—|–|-|=|->|=>|→)\s+"),

@@ -28,7 +28,7 @@ _HEAD: Final = 24_000
 _CLOSE: Final = 0.35
 _DRAWN: Final = 12
 _TORN: Final = re.compile(r"[+/=*-]+ \S|\(\w+\) /|\d+ +[A-Z]|(?:ctrl|control|alt|shift|super|meta|cmd)[+-]\S+\s+\S", re.I)
-"""What begins like this is the rest of keys that were cut off too early, and no command."""
+"""A command that begins like this is the rest of keys that were cut off too early."""
 """A reader is tried as well where it is nearly as sure as the surest."""
 _TRIED: Final = 5
 

@@ -54,7 +54,7 @@ class _Call(Struct, frozen=True):
     named: dict[str, object]
     heading: str | None
     said: str = ""
-    """What the call before it says in words."""
+    """Words that the call before it says."""
     defines: str = ""
     """The function that is defined right after it, where it decorates one."""
 

@@ -213,7 +213,7 @@ class Frame:
     def filled(
         self, top: float, legend: tuple[list[Item], float], lay: Callable[[float, Footnotes], T]
     ) -> tuple[T, list[Item], list[Note]]:
-        """What ``lay`` makes of the height that legend and notes leave it, those two, and notes that found no room.
+        """The layout that ``lay`` makes of the height that legend and notes leave it, those two, and notes that found no room.
 
         How much the notes need depends on what does not fit above, and that on the room for it: a few rounds settle it.
         """

@@ -1,4 +1,4 @@
-"""How a grid fits a sheet: columns as wide as what they hold, rows of one line or two, in blocks beside each other."""
+"""The fit of a grid to a sheet: columns as wide as what they hold, rows of one line or two, in blocks beside each other."""
 
 from __future__ import annotations
 

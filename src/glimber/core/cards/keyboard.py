@@ -125,7 +125,7 @@ class _Keyboard:
     # Layout
 
     def _room(self, layers: Sequence[ChordLayer]) -> tuple[float, float]:
-        """Where the keys begin, and the height for them where no notes stand below."""
+        """The place where the keys begin, and the height for them where no notes stand below."""
         _, top = self._header(layers)
         return top, self.paper.height - self.paper.margin - self._legend(layers)[1] - top
 

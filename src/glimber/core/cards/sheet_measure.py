@@ -1,4 +1,4 @@
-"""How high the rows of a sheet card are for a width of column: one pass over all rows, to try many sizes of type.
+"""Heights of the rows of a sheet card for a width of column: one pass over all rows, to try many sizes of type.
 
 Lengths are in em of the names' type. Lines of long names are estimated here, a little on the high side; the layout that is chosen
 is set exactly afterwards.

@@ -147,7 +147,7 @@ def families(rows: Iterable[SheetRow]) -> list[SheetRow]:
 
 
 def _family_keys(row: SheetRow) -> Iterable[tuple[object, ...]]:
-    """What rows of one family share: kind of key, modifiers, and the name without one of its words."""
+    """Traits that rows of one family share: kind of key, modifiers, and the name without one of its words."""
     if len(row.ways) != 1 or row.ways[0].chord is None or row.note or row.careful:
         return
     chord = row.ways[0].chord

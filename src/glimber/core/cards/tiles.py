@@ -243,7 +243,7 @@ class Tiles:
         return found
 
     def in_two_sizes(self, draw: Callable[[list[str]], T]) -> tuple[T, list[str]]:
-        """What ``draw`` gives, with its footnotes: all labels in one size where the smallest that is needed is hardly
+        """Return what ``draw`` gives, with its footnotes: all labels in one size where the smallest that is needed is hardly
         smaller than the largest, else in two, so that the type is as large as it can be over the whole card."""
         self._found, self._two = [], None
         draw([])

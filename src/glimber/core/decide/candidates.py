@@ -32,7 +32,7 @@ FIRM: Final = 20.0
 """Strength, in tries, of what is expected of a new place."""
 MOST_HAND: Final = 0.6
 REACH_ERROR: Final = (0.15, 15.0)
-"""What a predicted difference in reach is off by beside the person's scales: a share of it, and ms."""
+"""The error of a predicted difference in reach, beside that of the person's scales: a share of it, and ms."""
 
 
 class Candidate(Struct, frozen=True):

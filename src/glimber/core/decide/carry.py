@@ -22,7 +22,7 @@ from glimber.core.stats.usage import uses_a_day
 
 How = Literal["same", "near", "none"]
 NEAR_U: Final = 1.6
-"""How far from its old place, measured from the finger's home, a key may be and still count as near."""
+"""The largest distance from its old place, measured from the finger's home, at which a key counts as near."""
 
 
 class Carried(Struct, frozen=True):
@@ -45,7 +45,7 @@ class CarryPlan(Struct, frozen=True):
     placed: tuple[tuple[str, str], ...] = ()
     """Keys everybody needs that the old board had and the new one has not, each with the free key that types it there."""
     lacks: tuple[str, ...] = ()
-    """What the new board could not do any more: keys everybody needs, and layers without a way in. Such a plan is refused."""
+    """Acts the new board could not do any more: keys everybody needs, and layers without a way in. Such a plan is refused."""
 
     def of(self, how: How) -> list[Carried]:
         return [one for one in self.keys if one.how == how]

@@ -1,4 +1,4 @@
-"""Where the tries that a verdict rests on were made: on another computer, or of the same keys in another context."""
+"""The places where the tries that a verdict rests on were made: on another computer, or of the same keys in another context."""
 
 from __future__ import annotations
 

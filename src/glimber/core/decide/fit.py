@@ -1,4 +1,4 @@
-"""How well a place suits a command, from −1 to 1: first letter, siblings, pairs and directions, dangerous neighbours."""
+"""The fit of a place to a command, from −1 to 1: first letter, siblings, pairs and directions, dangerous neighbours."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What to learn: the commands that are not sorted yet, each with a proposal, and how often as four words."""
+"""Commands to learn: those that are not sorted yet, each with a proposal, and how often as four words."""
 
 from __future__ import annotations
 

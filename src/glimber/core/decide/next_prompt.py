@@ -1,4 +1,4 @@
-"""Which binding to ask for next: the one whose next strike is worth most a second, new ones paced.
+"""The choice of the next binding to ask for: the one whose next strike is worth most a second, new ones paced.
 
 Source: docs/measures.md, "The next prompt".
 """
@@ -61,7 +61,7 @@ class Prompts(Struct):
     seconds: dict[str, float]
     day: float
     said_known: Bools
-    """What the person said is known is asked for without being shown."""
+    """True for what the person said is known: it is asked for without being shown."""
     pressed: set[str] = field(default_factory=set)
     count: int = 0
     _asked: dict[str, _Asked] = field(default_factory=dict)

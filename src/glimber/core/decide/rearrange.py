@@ -32,7 +32,7 @@ MIXED_APART: Final = 0.5
 PAIR_S: Final = 0.06
 """The worth of a pair that stands as its words say: a share of what its uses cost."""
 SHAPE_S: Final = 0.04
-"""What a sibling that keeps its side of another is worth, where shapes are kept."""
+"""The worth of a sibling that keeps its side of another, where shapes are kept."""
 LEAST_MORE_S: Final = 0.5
 """Seconds a week that a plan must save beyond one with fewer moves."""
 

@@ -40,7 +40,7 @@ BLANK_SHARE: Final = 0.25
 
 
 class Case(Struct, frozen=True):
-    """What a reason is judged by. ``long_reach_ms``: the 75th percentile of the folio's reaches."""
+    """Facts that a reason is judged by. ``long_reach_ms``: the 75th percentile of the folio's reaches."""
 
     ledger: Ledger
     row: Weighed

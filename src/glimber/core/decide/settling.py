@@ -129,7 +129,7 @@ def _trigger(folio: Folio, text: str) -> Trigger | None:
 
 
 class _Course(Struct, frozen=True):
-    """How a side would have gone on without the change: errors that pass go on falling at the calm bindings' pace for the tries
+    """A side as it would have gone on without the change: errors that pass go on falling at the calm bindings' pace for the tries
     since, and times go the way that those of all others went. ``knowing`` and ``time`` are factors, ``floor`` the calm bindings'
     rate, ``lasting`` the chance that its errors of knowing do not fall."""
 

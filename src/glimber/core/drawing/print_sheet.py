@@ -131,7 +131,7 @@ def _true_sizes(sizes: Sequence[tuple[float, float]], short: float, long: float)
 
 
 def _turns(sizes: Sequence[tuple[float, float]]) -> Iterator[tuple[bool, ...]]:
-    """Which cards may lie on their side: none, all, and of a few of several sizes every choice."""
+    """The cards that may lie on their side: none, all, and of a few of several sizes every choice."""
     count = len(sizes)
     if count <= EVERY_CHOICE and len({tuple(sorted(one)) for one in sizes}) > 1:
         yield from product((False, True), repeat=count)

@@ -11,7 +11,7 @@ from glimber.core.drawing.drawing import Circle, Drawing, Group, Image, Item, Pa
 Colours = Mapping[str, str]
 _UNFIT = (*range(0x09), *range(0x0B, 0x20), *range(0x7F, 0xA0), *range(0xD800, 0xE000), 0xFFFE, 0xFFFF)
 _NOT_XML = dict.fromkeys(_UNFIT, 0xFFFD)
-"""What no XML may hold, or no reader shows: it stands as the sign for an unknown character."""
+"""Characters that no XML may hold, or no reader shows: each stands as the sign for an unknown one."""
 
 
 def escape(text: str) -> str:

@@ -1,4 +1,4 @@
-"""Which layers are active, why, and how keys resolve on them (rules 2, 6 and 7 of docs/engine.md)."""
+"""The layers that are active, why, and how keys resolve on them (rules 2, 6 and 7 of docs/engine.md)."""
 
 from __future__ import annotations
 

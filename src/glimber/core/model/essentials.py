@@ -1,4 +1,4 @@
-"""What every keyboard must be able to do: type a space, end a line, take a letter back, and reach each of its layers."""
+"""The acts that every keyboard must be able to do: type a space, end a line, take a letter back, and reach each of its layers."""
 
 from __future__ import annotations
 

@@ -1,5 +1,5 @@
-"""What a chord, a sequence or a board's key does: in every program, on the desktop, with and without Shift; and where it is
-free."""
+"""Everything that a chord, a sequence or a board's key does, in every program, on the desktop, with and without Shift; and where
+it is free."""
 
 from __future__ import annotations
 

@@ -7,7 +7,7 @@ from collections.abc import Iterable
 
 
 class _Lines(list[str]):
-    """What ``csv`` writes to."""
+    """The target that ``csv`` writes to."""
 
     def write(self, text: str) -> None:
         self.append(text)

@@ -22,7 +22,7 @@ class Practice(Struct, frozen=True, dict=True):
     changes: tuple[Change, ...] = ()
     rounds: tuple[Round, ...] = ()
     tally: Tally = Tally()
-    """What was counted of the real day on this computer."""
+    """Counts of the real day on this computer."""
 
     @cached_property
     def columns(self) -> TryColumns:

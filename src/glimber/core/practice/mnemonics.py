@@ -45,7 +45,7 @@ def _last_chord(binding: Binding) -> Chord | None:
 
 
 def _print_of(folio: Folio, binding: Binding) -> str | None:
-    """What is printed on the one key of a spot."""
+    """The print on the one key of a spot."""
     if not isinstance(binding.trigger, Spot) or len(binding.trigger.keys) != 1:
         return None
     return folio.legend.key_at(binding.trigger.keys[0])

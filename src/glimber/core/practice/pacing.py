@@ -10,7 +10,7 @@ from glimber.core.practice.tries import Outcome, SlipKind
 
 
 class Prompt(Struct, frozen=True):
-    """What comes next. ``shown``: the binding is shown and struck once, for study, and is no try."""
+    """The next prompt. ``shown``: the binding is shown and struck once, for study, and is no try."""
 
     binding: str
     new: bool

@@ -1,4 +1,4 @@
-"""What is remembered, under several forms of forgetting at once, weighed by the person's own log.
+"""The belief about what is remembered, under several forms of forgetting at once, weighed by the person's own log.
 
 Under each of 48 hypotheses a binding has a strength S in days and a last strike, and is known after a gap of t days with chance
 R(S, t) = (1 + t/(dS))^−d. The tries of the log move the strengths and weigh the hypotheses. Source: docs/measures.md, "Memory and

@@ -1,4 +1,4 @@
-"""Whether an error persists or passes. Source: docs/measures.md, "Causes", *Lasting*.
+"""The chance that an error persists. Source: docs/measures.md, "Causes", *Lasting*.
 
 Errors in order of time under a constant rate against a power law of practice A(n + 1)^−β (Newell & Rosenbloom 1981), both
 averaged over their grids."""

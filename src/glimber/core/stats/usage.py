@@ -1,4 +1,4 @@
-"""How often a command is used in a week, and the cost of its slow way: which commands on the bench deserve a key first."""
+"""The uses of a command in a week, and the cost of its slow way: which commands on the bench deserve a key first."""
 
 from __future__ import annotations
 

@@ -41,7 +41,7 @@ class RecordedPlace(Struct, frozen=True):
 
 
 class Record(Struct, frozen=True):
-    """What is set of a folio, how far it has come, and the changes that are ticked off with it."""
+    """A record of what is set of a folio, how far it has come, and the changes that are ticked off with it."""
 
     folio: str
     at: str

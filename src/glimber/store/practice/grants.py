@@ -9,7 +9,7 @@ from glimber.store.faults import StoreError
 from glimber.store.practice.location import TABLES, VERSION_TABLE, is_server, setting_of
 
 FUNCTIONS: Final = ("glimber_spread", "glimber_named")
-"""What gives the figures of a team without anybody's rows."""
+"""Functions that give the figures of a team without anybody's rows."""
 _LONGEST_NAME: Final = 63
 """In bytes: PostgreSQL cuts longer names off."""
 

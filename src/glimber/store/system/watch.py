@@ -12,7 +12,7 @@ from glimber.store.folder import FOLDERS
 _AGAIN_S: Final = 0.5
 _POLL_MS: Final = 500
 _EXHAUSTED: Final = ("watch limit", "Too many open files", "No space left")
-"""What is said where inotify has no instance or watch left. Source: inotify_init(2), inotify_add_watch(2)."""
+"""The message where inotify has no instance or watch left. Source: inotify_init(2), inotify_add_watch(2)."""
 
 
 class PathsWatch:

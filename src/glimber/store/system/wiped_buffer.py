@@ -26,7 +26,7 @@ class WipedBuffer:
 
     @property
     def waiting(self) -> memoryview:
-        """What was read and not dropped yet."""
+        """Bytes that were read and not dropped yet."""
         return self._view[: self._filled]
 
     def drop(self, count: int) -> None:

@@ -39,7 +39,7 @@ class Page(Struct):
         self.faults.append(Fault(self.file, self.line(path), text, code, where))
 
     def attempt(self, path: Path, read: Callable[[], T]) -> T | None:
-        """What ``read`` gives, or None and a fault where the text is not in the notation."""
+        """Return what ``read`` gives, or None and a fault where the text is not in the notation."""
         try:
             return read()
         except NotationError as error:

@@ -121,7 +121,7 @@ class RoundPlay(QObject):
         return max(0.0, 1 - (now_ms - self.prompt_ms) / self.drill.deadline_ms)
 
     def may_use(self, key: str) -> bool:
-        """Whether F1 says "I do not know", or F2 asks for help: not where the key may be an answer; then the pointer serves."""
+        """Return True if F1 says "I do not know", or F2 asks for help: not where the key may be an answer."""
         if self.drill.mode in ("point", "name"):
             return True
         wanted = [self.drill.folio.bindings[lane.binding] for lane in self.drill.state.lanes]

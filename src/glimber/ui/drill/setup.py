@@ -276,7 +276,7 @@ class DrillSetup(QWidget):
         return found
 
     def _waiting_words(self, due: int) -> str:
-        """What is not in the round, and how the commands were sorted."""
+        """Commands that are not in the round, and how the commands were sorted."""
         folio = self.session.folio
         refs = {binding.command for binding in folio.drillable(self.session.computer)}
         states = [folio.commands[ref].learn for ref in refs if ref is not None]

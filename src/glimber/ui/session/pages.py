@@ -54,7 +54,7 @@ class PageAction(Struct, frozen=True):
 
 
 class Page(Struct, frozen=True):
-    """What stands on a page. ``rows`` are asked for again whenever something was done and the page stays.
+    """The contents of a page. ``rows`` are asked for again whenever something was done and the page stays.
 
     ``paper``: drawn as a sheet that could be printed.
     """

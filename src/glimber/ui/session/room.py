@@ -45,5 +45,5 @@ class Room(QWidget):
         """The folio or its ledger changed."""
 
     def panes(self) -> list[QWidget]:
-        """What F6 goes round."""
+        """Widgets that F6 goes round."""
         return [self]

@@ -38,7 +38,7 @@ class Setting(Struct, frozen=True):
 
     @property
     def share(self) -> float | None:
-        """Where the value of a number stands between the least and the most, from 0 to 1; None for what is no number."""
+        """The position of a number between its least and its most, from 0 to 1; None for another kind of value."""
         kind = NUMBERS.get(self.id)
         if kind is None or not self.step:
             return None

@@ -1,4 +1,4 @@
-"""What is this? Anything is pressed, and everything that it does is listed; what is chosen is gone to."""
+"""The sheet "What is this?": anything is pressed, and everything that it does is listed; what is chosen is gone to."""
 
 from __future__ import annotations
 

@@ -158,7 +158,7 @@ def _fitting(board: Board, box: QRectF) -> float:
 
 
 def _origin(board: Board, box: QRectF, u: float) -> QPointF:
-    """Where (0, 0) of the board is, so that it stands in the middle of a box."""
+    """Position of the board's (0, 0), so that it stands in the middle of a box."""
     left, top, right, bottom = board.extent
     return QPointF(box.center().x() - u * (left + right) / 2, box.center().y() - u * (top + bottom) / 2)
 
