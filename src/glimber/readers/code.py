@@ -14,7 +14,6 @@ from typing import Final
 from msgspec import Struct, field
 
 DEEPEST: Final = 60
-MOST_TOKENS: Final = 2_000_000
 _CLOSING: Final = {"(": ")", "[": "]", "{": "}"}
 _OF_COMMENTS: Final = {
     "//": re.compile(r"^\s*(?://|/\*)|[;{]\s*$|^\s*\}", re.M),

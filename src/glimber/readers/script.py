@@ -7,6 +7,7 @@ that stands alone must carry keys that can be nothing else, or a name that says 
 from __future__ import annotations
 
 import re
+from bisect import bisect_left
 from collections import defaultdict
 from collections.abc import Sequence
 from typing import Final
@@ -95,7 +96,8 @@ class _Reading:
 
     def _heading(self, line: int) -> str | None:
         """Return the heading above a line."""
-        return next((one.text for one in reversed(self._headings) if one.line < line), None)
+        place = bisect_left(self._headings, line, key=lambda one: one.line)
+        return self._headings[place - 1].text if place else None
 
     # Values
 
