@@ -25,9 +25,9 @@ STANDARD: Final = {
     "whatsthis": "Shift+F1",
     "fullscreen": "F11", "zoomin": "Ctrl++", "zoomout": "Ctrl+-", "addtab": "Ctrl+T", "nextchild": "Ctrl+Tab",
     "previouschild": "Ctrl+Shift+Tab", "back": "Alt+Left", "forward": "Alt+Right", "bold": "Ctrl+B", "italic": "Ctrl+I",
-    "underline": "Ctrl+U", "cancel": "Escape", "preferences": "Ctrl+,", "backspace": "Backspace",
+    "underline": "Ctrl+U", "cancel": "Escape", "backspace": "Backspace",
 }  # fmt: skip
-"""Standard key sequences on Linux. Source: the Qt documentation, QKeySequence, "Standard Shortcuts"."""
+"""Standard key sequences on Linux, KDE's where desktops differ. Source: Qt documentation, QKeySequence, "Standard Shortcuts"."""
 _STANDARD: Final = re.compile(r"(?:KeySequence|StandardKey)(?:\.|::)(?:StandardKey(?:\.|::))?(\w+)$")
 
 

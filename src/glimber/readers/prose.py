@@ -25,7 +25,6 @@ _SHAPES: Final = (
                re.I),
 )  # fmt: skip
 _SENTENCE: Final = re.compile(r"(?<=[a-z)\]])[.!](?=\s+[A-Z(]|\s*$)")
-_JOINED: Final = re.compile(r"\s\+\s")
 _THEN: Final = re.compile(r"\s+(?:\+|then|followed by)\s+", re.I)
 _ONE_CHORD: Final = re.compile(r"(?:ctrl|control|alt|shift|super|meta|cmd|command)[-+]\S+$", re.I)
 LONGEST: Final = 160

@@ -23,7 +23,7 @@ from glimber.readers.constants import chord_of
 from glimber.readers.found import Found, Options, decoded, evidence
 from glimber.readers.lisp import is_lisp, read_lisp
 from glimber.readers.reader import Reader
-from glimber.readers.values import holds_bindings, names_binding, read_values
+from glimber.readers.values import names_binding, read_values
 
 _BINDS: Final = re.compile(r"map|bind|key|accel|short_?cut|hotkey", re.I)
 _SETS: Final = re.compile(r"(?:set|add)_?(?:shortcut|accel|key)\w*$", re.I)
@@ -122,12 +122,7 @@ class _Reading:
         if group.statements or (not keyed and group.bracket != "["):
             return False
         value = self._value_of_group(group)
-        if not isinstance(value, dict | list) or not holds_bindings(value):
-            return False
-        if group.head and isinstance(value, dict) and group.bracket != "{":
-            value = [value]
-        read_values(value, self._found, {}, self._heading(group.line))
-        return True
+        return isinstance(value, dict | list) and read_values(value, self._found, {}, self._heading(group.line))
 
     def _value(self, parts: Sequence[Part]) -> object:
         """Return texts, lists and maps as they are, chords of constants as texts, and of anything else the name it has."""
@@ -136,7 +131,7 @@ class _Reading:
             return Text("".join(texts), texts[0].line)
         chord = chord_of(parts, self._held) if parts and not isinstance(parts[0], Group) else None
         if chord is not None:
-            return Text(chord, _line_of(parts[0]))
+            return Text(chord, parts[0].line)
         groups = [part for part in parts if isinstance(part, Group)]
         if groups and len(parts) <= 2 and parts[-1] is groups[-1]:
             inner = self._value_of_group(groups[-1])
@@ -324,10 +319,6 @@ def _modifiers_named(root: Group) -> dict[str, str]:
                 if name is not None:
                     found[item.key] = name
     return found
-
-
-def _line_of(part: Part) -> int:
-    return part.line
 
 
 def _defined(item: Item | None) -> str:

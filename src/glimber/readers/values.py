@@ -27,16 +27,12 @@ _PREFIXES: Final = frozenset({"prefix", "prefix_key", "leader", "leader_key"})
 DEEPEST: Final = 24
 
 
-def read_values(value: object, found: Found, lines: Mapping[str, list[int]], group: str | None = None) -> None:
-    """Add every binding in a nested value; ``lines``: at which lines a word stands in the text, each used once."""
+def read_values(value: object, found: Found, lines: Mapping[str, list[int]], group: str | None = None) -> bool:
+    """Add every binding in a nested value; whether there was any. ``lines``: at which lines a word stands in the text, each
+    used once."""
+    before = found.candidates
     _walk(value, found, _Lines(lines), group, 0)
-
-
-def holds_bindings(value: object) -> bool:
-    """Return True if there is a binding anywhere in a nested value."""
-    found = Found()
-    _walk(value, found, _Lines({}), None, 0)
-    return found.candidates > 0
+    return found.candidates > before
 
 
 def names_binding(value: Mapping[str, object]) -> bool:
