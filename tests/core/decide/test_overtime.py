@@ -96,7 +96,7 @@ def test_what_was_held_and_is_likely_forgotten_after_some_days_has_faded(changed
     assert faded_now(replace(ledger, rows=rows, at=now)) == ([("sounding-s", given["p_know"])] if told else [])
 
 
-def test_the_days_page_and_the_report_tell_what_is_earned_now() -> None:
+def test_the_days_page_tells_what_is_earned_now() -> None:
     """And not at the end of the last day gone by, which the page's curve ends with."""
     tries = tries_of("sounding-s", S, ["hit"] * 12)
     ledger = measure(folio_of(), practice(tries), NOON)
