@@ -37,6 +37,14 @@ def room(tmp_path: Path, open_room: OpenRoom) -> Any:
     return open_room(write_folio(tmp_path / "small"), "gather").room("gather")
 
 
+def show_table(room: Any, hands: Any) -> None:
+    """Show the source as a table, where it is not shown so already."""
+    if not room.as_table:
+        hands.strike("t")
+    room.incoming.table.setFocus()
+    room.incoming.table.setCurrentIndex(room.incoming.rows.index(0, 0))
+
+
 def paste(page: str) -> None:
     copied = QMimeData()
     copied.setHtml(page)
@@ -49,14 +57,14 @@ def test_a_pasted_table_is_ticked_taken_in_and_taken_back(room: Any, hands: Any,
     paste(PAGE)
     hands.strike("ctrl+v")
     settle(lambda: room.desk.reading is not None)
-    assert room.incoming.program.currentText() == "Shoalwright"  # it has most of these commands already
+    assert room.choices.program.currentText() == "Shoalwright"  # it has most of these commands already
     assert [(one.kind, one.row.name) for one in room.incoming.rows.differences] == [
         ("new", "Odd one"), ("same", "Add sounding"), ("changed", "Lead line"), ("new", "Trace coast"),
     ]  # fmt: skip
     assert [one.row.name for one in room.incoming.rows.chosen()] == ["Trace coast"]
     told = [room.incoming.list.item(row).text() for row in range(room.incoming.list.count())]
     assert len(told) == 1 and told[0].endswith("Pan: Drag (it is done with the mouse)")
-    room.incoming.table.setFocus()
+    show_table(room, hands)
     hands.strike("Down", "Down", "space")
     settle(lambda: len(room.incoming.rows.chosen()) == 2)
     hands.strike("Return")
@@ -72,9 +80,9 @@ def test_a_pasted_table_is_ticked_taken_in_and_taken_back(room: Any, hands: Any,
 def test_another_column_can_be_chosen(room: Any, settle: Settle) -> None:
     room.desk.read_bytes("keys.html", PAGE.encode())
     settle(lambda: room.desk.reading is not None)
-    assert [room.incoming.column.itemText(place) for place in range(room.incoming.column.count())] == ["Linux", "Windows"]
-    room.incoming.column.setCurrentText("Windows")
-    room.incoming.column.activated.emit(1)
+    assert [room.choices.column.itemText(place) for place in range(room.choices.column.count())] == ["Linux", "Windows"]
+    room.choices.column.setCurrentText("Windows")
+    room.choices.column.activated.emit(1)
     settle(lambda: room.incoming.rows.differences[0].row.triggers == ("F2",))
 
 
@@ -93,9 +101,9 @@ def test_a_file_and_one_that_cannot_be_read(room: Any, settle: Settle, tmp_path:
 def test_a_program_that_is_not_there_yet_is_made(room: Any, settle: Settle) -> None:
     room.desk.read_bytes("keys.txt", b"Enter berth    Ctrl+B\n")
     settle(lambda: room.desk.reading is not None)
-    room.incoming.program.setCurrentText("Harbour log")
+    room.choices.program.setCurrentText("Harbour log")
     assert [one.kind for one in room.incoming.rows.differences] == ["new"]
-    room.take_in()
+    room.import_ticked()
     made = saved(room).programs["harbour-log"]
     assert made.name == "Harbour log" and made.defaults == {"enter-berth": ("Ctrl+B",)}
     index = room.incoming.rows.index(0, 0)
@@ -298,9 +306,9 @@ def test_a_new_version_is_merged_and_the_way_back(room: Any, hands: Any, settle:
     ]))  # fmt: skip
     room.desk.read_bytes("v2.csv", own.replace("Shift+[Numpad4]", "F9").replace("Ctrl+K Ctrl+S", "F7").encode())
     settle(lambda: room.desk.reading is not None)
-    room.incoming.table.setFocus()
+    show_table(room, hands)
     hands.strike("n")
-    settle(room.incoming.merging.isChecked)
+    settle(room.choices.merging.isChecked)
     assert [one.kind for one in room.incoming.rows.differences] == ["same", "yours", "changed", "conflict"]
     assert [one.row.name for one in room.incoming.rows.chosen()] == ["Name strait"]
     hands.strike("Return")
@@ -342,7 +350,7 @@ def test_a_file_is_linked_watched_and_let_go(room: Any, hands: Any, settle: Sett
     notes.write_text("Command,Keys\nLead line,F3\n")
     room.reading.read_file(notes)
     settle(lambda: room.desk.reading is not None)
-    room.incoming.table.setFocus()
+    show_table(room, hands)
     hands.strike("l")
     chooser = room.window().chooser()
     settle(chooser.line.hasFocus)
@@ -388,7 +396,7 @@ def test_from_an_empty_folio_and_a_copied_page_to_the_first_round_in_under_15_st
     paste(f"<html><head><title>{title}</title></head><body>{PAGE}</body></html>")
     strike("ctrl+v")
     settle(lambda: room.desk.reading is not None)
-    assert room.incoming.program.currentText() == ("Shoalwright" if needed == 4 else "")
+    assert room.choices.program.currentText() == ("Shoalwright" if needed == 4 else "")
     strike("Return")
     if needed > 4:  # nothing tells which program it is: that is asked
         settle(lambda: window.chooser.made is not None and window.chooser.made.isVisible())
@@ -396,7 +404,7 @@ def test_from_an_empty_folio_and_a_copied_page_to_the_first_round_in_under_15_st
     settle(lambda: len(room.session.folio.bindings) == 3)
     assert list(room.session.folio.programs) == (["shoalwright"] if needed == 4 else ["tide"])
     settle(lambda: window.chooser.made is not None and window.chooser.made.isVisible())
-    assert window.chooser.made.head.text() == "3 bindings taken in. What next?"
+    assert window.chooser.made.head.text() == "3 bindings imported. What next?"
     strike("Return")
     drill = window.room("drill")
     settle(lambda: drill.isVisible() and drill.setup.chosen() is not None and bool(drill.setup.chosen().due))
@@ -410,14 +418,14 @@ def test_the_program_asked_for_gets_what_was_ticked_and_a_known_one_is_compared_
     room.desk.read_bytes("list.txt", b"Enter berth    Ctrl+B\nLead line    F3\nLeave berth    Ctrl+Shift+B\n")
     settle(lambda: room.desk.reading is not None)
     for name in ("Shoalwright", "Berths"):
-        room.incoming.program.setCurrentText("")
+        room.choices.program.setCurrentText("")
         assert [one.kind for one in room.incoming.rows.differences] == ["new"] * 3
         room.incoming.rows.toggle(2)
-        room.incoming.table.setFocus()
+        show_table(room, hands)
         hands.strike("Return")
         settle(window.chooser().isVisible)
         hands.strike(*name, "Return")
-        settle(lambda name=name: room.incoming.program.currentText() == name and not window.chooser().isVisible())
+        settle(lambda name=name: room.choices.program.currentText() == name and not window.chooser().isVisible())
         ticked = [one.row.name for one in room.incoming.rows.chosen()]
         if name == "Shoalwright":
             assert ticked == ["Enter berth"] and "enter-berth" not in room.session.folio.bindings
@@ -442,7 +450,7 @@ def test_a_row_that_was_not_rightly_understood_is_pressed_and_ticked_and_the_oth
     rows = room.incoming.rows
     assert rows.differences[0].row.name == "Enter berth" and rows.origins[0].remark and 0 not in rows.ticked
     rows.toggle([one.row.name for one in rows.differences].index("Leave berth"))
-    room.incoming.table.setFocus()
+    show_table(room, hands)
     room.incoming.table.setCurrentIndex(rows.index(0, 0))
     press_ctrl_j(room.window(), hands, settle)
     assert {one.row.name: one.row.triggers for one in rows.chosen()} == {"Enter berth": ("Ctrl+J",), "Show swell": ("F9",)}
@@ -462,6 +470,7 @@ def test_a_row_that_was_not_taken_is_given_its_keys_in_place(room: Any, hands: A
     pane = room.incoming
     texts = [pane.list.item(place).text() for place in range(pane.list.count())]
     assert len(texts) == 2 and "K presses" in pane.list_head.text()
+    show_table(room, hands)
     pane.list.setFocus()
     pane.list.setCurrentRow([("Show swell" in text) for text in texts].index(True))
     press_ctrl_j(room.window(), hands, settle)

@@ -9,6 +9,7 @@ from typing import Literal
 
 from glimber.readers.found import Found, Options, decoded
 from glimber.readers.reader import Reader
+from glimber.readers.source_page import rows_of
 from glimber.readers.table import Line, read_table
 
 _DELIMITERS = (",", ";", "\t", "|")
@@ -29,6 +30,8 @@ def read(data: bytes, options: Options) -> Found:
         return found.fail(
             "no delimiter splits it into columns; expected a comma, semicolon, tab or bar between cells", 1
         )
+    if options.page:
+        found.page = rows_of((line.number, line.cells, line.heading) for line in best)
     read_table(best, found, options)
     return found
 

@@ -18,6 +18,7 @@ from glimber.core.notation.keys import NotationError, Trigger
 from glimber.core.notation.keys import Sequence as KeySequence
 from glimber.core.notation.keywords import key_named, modifier_named
 from glimber.core.notation.spelling import NotKeysError, Spelt, Ways, may_be_keys, spell
+from glimber.readers.source_page import Block
 from glimber.readers.ways import blank_of, capitals_of, comma_of
 
 WATCHED_EVERY: Final = 200
@@ -40,7 +41,7 @@ class TooManyError(Exception):
 
 class Options(Struct, frozen=True):
     """``column``: which column has the keys, by its heading, where there are several; ``comma`` and ``capitals``: how they are
-    read, where the person has said so.
+    read, where the person has said so. ``page``: note the source as it can be shown, too.
 
     ``watch`` is called with the number of candidates so far, every 200; it may raise StoppedError, which ends the reading.
     """
@@ -49,13 +50,14 @@ class Options(Struct, frozen=True):
     watch: Callable[[int], None] | None = None
     comma: Literal["steps", "alternates"] | None = None
     capitals: bool | None = None
+    page: bool = False
 
 
 class Row(Struct, frozen=True):
     """A command with its triggers in our notation; without any where the source says it has none. ``keys`` is what stood there,
     ``remark`` what was left out of it, ``note`` what the source says of the command after its name, ``sure`` how likely the
-    row is right (0 to 1), ``system`` the operating system its keys are for, where the source has several, ``slow_way`` how the
-    command is reached without keys, where the source says."""
+    row is right (0 to 1) and ``doubt`` what speaks most against it, ``system`` the operating system its keys are for, where the
+    source has several, ``slow_way`` how the command is reached without keys, where the source says."""
 
     command: str
     triggers: tuple[str, ...]
@@ -65,6 +67,7 @@ class Row(Struct, frozen=True):
     remark: str = ""
     note: str = ""
     sure: float = 1.0
+    doubt: str = ""
     system: str | None = None
     slow_way: tuple[str, ...] = ()
 
@@ -80,11 +83,12 @@ class NotBinding(Struct, frozen=True):
 
 
 class Problem(Struct, frozen=True):
-    """A row that could not be read, and what was expected; line 0 for the source as a whole. ``command`` beside the keys."""
+    """A row that could not be read, and what was expected; line 0 for the whole source. ``command`` and ``keys``: its parts."""
 
     line: int
     text: str
     command: str = ""
+    keys: str = ""
 
 
 class Heading(Struct, frozen=True):
@@ -119,6 +123,8 @@ class Found(Struct):
     mod: str | None = None
     """The modifier that "Mod" stands for: editors' libraries call the one of shortcuts so, Ctrl or Cmd by the system."""
     candidates: int = 0
+    page: list[Block] = field(default_factory=list)
+    """The source as it can be shown, where that was asked for; empty where it cannot be."""
     _waiting: list[_Candidate] = field(default_factory=list)
 
     def add(
@@ -134,7 +140,7 @@ class Found(Struct):
         self._count()
         if self.watch is not None and self.candidates % WATCHED_EVERY == 0:
             self.watch(self.candidates)
-        command, keys = " ".join(command.split()), keys.strip()
+        command, keys = _unquoted(" ".join(command.split())), keys.strip()
         if self.mod is not None:
             keys = _MOD.sub(self.mod, keys)
         if ways is None:
@@ -193,7 +199,7 @@ class Found(Struct):
             self.not_bindings.append(NotBinding(text, one.line, str(error), one.command))
             return
         except NotationError as error:
-            self.problems.append(Problem(one.line, f"{one.command}: {error}", one.command))
+            self.problems.append(Problem(one.line, f"{one.command}: {error}", one.command, one.keys))
             return
         remarks = [*spelt.remarks, f"read as {meant}"] if meant != one.keys else spelt.remarks
         triggers = tuple(map(str, spelt.triggers))
@@ -235,6 +241,15 @@ class Found(Struct):
     def sound(self) -> int:
         """Return how many rows have triggers, once it is settled."""
         return sum(bool(row.triggers) for row in self.rows)
+
+
+_QUOTED: Final = re.compile(r"([\"'`])([^\"'`]{2,})\1")
+
+
+def _unquoted(command: str) -> str:
+    """A command without the quotation marks that the whole of it stands in."""
+    match = _QUOTED.fullmatch(command)
+    return match[2] if match is not None else command
 
 
 _MOD: Final = re.compile(r"\bMod(?=[-+]\S)")

@@ -14,6 +14,7 @@ from typing import Final
 from glimber.readers.found import Found, Options, decoded
 from glimber.readers.plaintext import read_text
 from glimber.readers.reader import Reader
+from glimber.readers.source_page import Block, lines_of
 
 MOST_UNPACKED: Final = 20_000_000
 _FONT: Final = re.compile(r"\\f(?:\[[^\]]*\]|\(..|.)|\\[|&/^,%:]|\\s[+-]?\d|\\\n|\\m\[[^\]]*\]")
@@ -38,8 +39,18 @@ def read(data: bytes, options: Options) -> Found:
     text = decoded(data)
     if not text.strip():
         return found.fail("the page is empty; expected a manual page")
-    read_text(rendered(text) if re.search(r"^[.'][A-Za-z]{1,2}\b", text, re.M) else text, found)
+    body = rendered(text) if re.search(r"^[.'][A-Za-z]{1,2}\b", text, re.M) else text
+    if options.page:
+        found.page = _page_of(body)
+    read_text(body, found)
     return found
+
+
+def _page_of(body: str) -> list[Block]:
+    """Return the lines of a page; where its source has several lines of macros, one empty line is left."""
+    lines = lines_of(body)
+    before = [None, *lines[:-1]]
+    return [line for line, above in zip(lines, before, strict=True) if line.cells[0] or (above and above.cells[0])]
 
 
 def _unpacked(data: bytes) -> bytes:

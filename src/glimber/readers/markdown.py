@@ -14,6 +14,7 @@ from glimber.readers.found import Found, Options, decoded, evidence
 from glimber.readers.pairs import split_pair
 from glimber.readers.plaintext import read_lines
 from glimber.readers.reader import Reader
+from glimber.readers.source_page import Block, rows_of
 from glimber.readers.table import Line, read_table
 
 _MARK: Final = r"(?:\*\*[^*]+\*\*|``[^`]+``|`[^`]+`|<kbd>.+?</kbd>)"
@@ -29,6 +30,8 @@ def read(data: bytes, options: Options) -> Found:
     if not text.strip():
         return found.fail("the file is empty; expected a table or a list")
     tokens = MarkdownIt("commonmark").enable("table").parse(text)
+    if options.page:
+        found.page = _page_of(tokens)
     group: str | None = None
     candidates = False
     at = 0
@@ -54,6 +57,32 @@ def read(data: bytes, options: Options) -> Found:
     if not candidates:
         found.fail("no table and no list in it", 1)
     return found
+
+
+def _page_of(tokens: list[Token]) -> list[Block]:
+    """Return the headings, paragraphs, items and tables of a text, and code as it is written."""
+    blocks: list[Block] = []
+    in_item = 0
+    at = 0
+    while at < len(tokens):
+        token = tokens[at]
+        number = (token.map or [0])[0] + 1
+        in_item += {"list_item_open": 1, "list_item_close": -1}.get(token.type, 0)
+        if token.type == "heading_open":
+            blocks.append(Block("heading", (_plain(tokens[at + 1].content),), number, int(token.tag[1:])))
+            at += 1
+        elif token.type == "table_open":
+            end = next(place for place in range(at, len(tokens)) if tokens[place].type == "table_close")
+            blocks += rows_of((line.number, line.cells, line.heading) for line in _table(tokens[at:end]))
+            at = end
+        elif token.type == "inline":
+            blocks += [Block("item" if in_item and not place else "text", (_plain(line),), number + place)
+                       for place, line in enumerate(token.content.splitlines())]  # fmt: skip
+        elif token.type in ("fence", "code_block"):
+            first = number + (token.type == "fence")
+            blocks += [Block("line", (line,), first + place) for place, line in enumerate(token.content.splitlines())]
+        at += 1
+    return blocks
 
 
 def _marked_keys(content: str) -> tuple[str, str] | None:

@@ -11,6 +11,7 @@ from glimber.core.notation.keys import NotationError
 from glimber.core.notation.spelling import NotKeysError, Ways, spell
 from glimber.readers.found import Found, Options, Row, decoded
 from glimber.readers.reader import Reader
+from glimber.readers.source_page import Block
 
 FORMAT: Final = "glimber-menus/1"
 _LISTS: Final = re.compile(
@@ -38,9 +39,24 @@ def read(data: bytes, options: Options) -> Found:
             found.fail("an entry without a name", number)
             continue
         _add(found, entry, number, alike[_menu(entry)])
+    if options.page:
+        found.page = _page_of(found.rows)
     for text in value.get("problems", []):
         found.fail(str(text))
     return found
+
+
+def _page_of(rows: list[Row]) -> list[Block]:
+    """Return the menus as a page: each top menu a heading, each entry a row with its way and its keys."""
+    blocks: list[Block] = []
+    menu: str | None = None
+    for row in rows:
+        if row.group != menu:
+            menu = row.group
+            blocks.append(Block("heading", (menu or "Elsewhere in the window",), 0, 3))
+        way = " → ".join(step.removeprefix("menu ") for step in row.slow_way[1:-1])
+        blocks.append(Block("row", (row.command, row.keys, way), row.line))
+    return blocks
 
 
 def _menu(entry: dict[str, Any]) -> tuple[str, ...]:

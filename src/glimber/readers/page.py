@@ -8,19 +8,17 @@ from typing import Final
 import lxml.html
 from lxml import etree
 
-from glimber.core.notation.keycodes import MODIFIER_ALIASES
 from glimber.readers.element import Element
 from glimber.readers.found import Found, Options, decoded, evidence, looks_like_keys
+from glimber.readers.page_blocks import blocks_of
+from glimber.readers.page_text import OPEN, SHUT, cell_of, span_of, text_of, words_of
 from glimber.readers.pairs import split_pair
 from glimber.readers.plaintext import read_lines
 from glimber.readers.reader import Reader
 from glimber.readers.table import Line, read_table
 
-MOST_SPAN: Final = 60
 MOST_COLUMNS: Final = 120
 _CONTROLS: Final = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f\ufffe\uffff\ud800-\udfff]")
-_OPEN: Final = "\x02"
-_SHUT: Final = "\x03"
 _JOINT: Final = re.compile(r"\s*(?:\+|-|/|,|;|\||>|→|&|or|and|then|to|…|–|—|,? or|followed by)?\s*", re.I)
 _HEADINGS: Final = ("h1", "h2", "h3", "h4", "h5", "h6", "caption")
 _SKIPPED: Final = ("script", "style", "template", "noscript", "nav", "svg")
@@ -40,7 +38,12 @@ def read(data: bytes, options: Options) -> Found:
         return found.fail(f"not a page that can be read: {error}")
     for skipped in root.xpath("//" + "|//".join(_SKIPPED)):
         skipped.drop_tree()
-    drop_other_systems(root)
+    others = elements_of_other_systems(root)
+    if options.page:
+        found.page = blocks_of(root, others)
+    for element in others:
+        if element.getparent() is not None:
+            element.drop_tree()
     found.title = " ".join(" ".join(root.xpath("(//title|//h1)[1]//text()")).split())
     _walk(root, found, options)
     if not found.any:
@@ -48,9 +51,10 @@ def read(data: bytes, options: Options) -> Found:
     return found
 
 
-def drop_other_systems(root: Element) -> None:
-    """Of spans that stand side by side for several systems only the one for this system, or for any, is kept."""
-    for element in list(root.iter("span", "kbd", "div", "p", "code")):
+def elements_of_other_systems(root: Element) -> list[Element]:
+    """Return the elements that are for another system, of those that stand side by side for several."""
+    found: list[Element] = []
+    for element in root.iter("span", "kbd", "div", "p", "code"):
         told = f"{element.get('class') or ''} {element.get('id') or ''} {element.get('data-platform') or ''}"
         parent = element.getparent()
         if parent is None or not _MAC.search(told):
@@ -59,7 +63,8 @@ def drop_other_systems(root: Element) -> None:
             one for one in parent if one is not element and one.tag == element.tag and "".join(one.itertext()).strip()
         ]
         if any(not _MAC.search(f"{one.get('class') or ''} {one.get('id') or ''}") for one in others):
-            element.drop_tree()
+            found.append(element)
+    return found
 
 
 _MAC: Final = re.compile(r"(?:^|[\s_-])(?:mac|macos|osx|os-?x|apple|ios)(?:$|[\s_-]|text)|^mac", re.I)
@@ -73,11 +78,11 @@ def _walk(root: Element, found: Found, options: Options) -> None:
         if not isinstance(element.tag, str) or element in done:
             continue
         if element.tag in _HEADINGS and element.tag != "caption":
-            group = " ".join(_words(element).split()) or group
+            group = text_of(element) or group
             set_lines.append((element.sourceline or 0, f"{group}:"))
         elif element.tag == "table" and not element.xpath(".//table"):
             caption = element.find("caption")
-            read_table(_table(element), found, options, _words(caption).strip() if caption is not None else group)
+            read_table(_table(element), found, options, words_of(caption).strip() if caption is not None else group)
             done.update(element.iter())
         elif element.tag == "pre":
             body = "".join(element.itertext()).expandtabs(8)
@@ -98,8 +103,8 @@ def _walk(root: Element, found: Found, options: Options) -> None:
 def _item(element: Element, found: Found, group: str | None) -> None:
     """A list item counts where it has key caps or reads as a pair; others are prose of the page."""
     line = element.sourceline or 0
-    words = " ".join(_words(element, marked=True).split())
-    caps = list(re.finditer(f"{_OPEN}([^{_OPEN}{_SHUT}]*){_SHUT}", words))
+    words = " ".join(words_of(element, marked=True).split())
+    caps = list(re.finditer(f"{OPEN}([^{OPEN}{SHUT}]*){SHUT}", words))
     if caps:
         # Caps that belong together have nothing between them but joints and words such as "or"; what comes later is prose.
         end = caps[0].end()
@@ -107,8 +112,8 @@ def _item(element: Element, found: Found, group: str | None) -> None:
             if not _JOINT.fullmatch(words[end : cap.start()]):
                 break
             end = cap.end()
-        keys = words[caps[0].start() : end].replace(_OPEN, "").replace(_SHUT, "")
-        rest = f"{words[: caps[0].start()]} {words[end:]}".replace(_OPEN, "").replace(_SHUT, "")
+        keys = words[caps[0].start() : end].replace(OPEN, "").replace(SHUT, "")
+        rest = f"{words[: caps[0].start()]} {words[end:]}".replace(OPEN, "").replace(SHUT, "")
         command = re.sub(r"^[\s:+,–—-]+|[\s:+,–—-]+$", "", " ".join(rest.split()))
         if command:
             found.add(command, keys, group, line)
@@ -128,14 +133,14 @@ def _definitions(element: Element, found: Found, group: str | None) -> None:
                 terms = []
             terms.append(child)
             continue
-        term = " or ".join(_keys_of(one) for one in terms)
-        plain = " ".join(_words(child).split())
+        term = " or ".join(cell_of(one) for one in terms)
+        plain = text_of(child)
         if terms and (any(one.xpath(".//kbd") for one in terms) or looks_like_keys(term)):
             found.add(plain, term, group, terms[0].sourceline or 0)
         elif terms and (child.xpath(".//kbd") or looks_like_keys(plain)):
-            found.add(" ".join(_words(terms[0]).split()), _keys_of(child), group, terms[0].sourceline or 0)
+            found.add(text_of(terms[0]), cell_of(child), group, terms[0].sourceline or 0)
         elif terms:
-            told = " ".join(_words(terms[0]).split())
+            told = text_of(terms[0])
             found.leave(f"{told}: {plain}", terms[0].sourceline or 0, "neither side is spelt like keys")
         terms = []
 
@@ -157,59 +162,14 @@ def _table(element: Element) -> list[Line]:
                 cells.append(text)
                 continue
             cell = own.pop(0)
-            text, rows = _keys_of(cell), _span(cell.get("rowspan"))
-            for _ in range(min(_span(cell.get("colspan")), MOST_COLUMNS - len(cells))):
+            text, rows = cell_of(cell), span_of(cell.get("rowspan"))
+            for _ in range(min(span_of(cell.get("colspan")), MOST_COLUMNS - len(cells))):
                 if rows > 1:
                     below[len(cells)] = (rows - 1, text)
                 cells.append(text)
         waiting = below
         lines.append(Line(row.sourceline or 0, tuple(cells), marked))
     return lines
-
-
-def _span(value: str | None) -> int:
-    """Return how many rows or columns a cell fills; 1 for anything that is no number."""
-    return min(MOST_SPAN, int(value)) if value is not None and re.fullmatch(r"0*[1-9][0-9]{0,6}", value) else 1
-
-
-def _keys_of(element: Element) -> str:
-    """The text of a cell; key caps beside each other are one chord where the first is a modifier."""
-    return re.sub(r"[ \t]*\n[ \t]*", "\n", _words(element)).strip()
-
-
-def _words(element: Element, marked: bool = False) -> str:
-    """All text within an element, blanks folded, line breaks kept; ``marked``: key caps stand between two signs."""
-    if element is None:
-        return ""
-    out: list[str] = []
-
-    def walk(node: Element, depth: int = 0) -> None:
-        if depth > 60:
-            return
-        if node.text:
-            out.append(re.sub(r"\s+", " ", node.text))
-        before = None
-        for child in node:
-            if not isinstance(child.tag, str):
-                continue
-            if child.tag == "kbd" and before is not None and before.tag == "kbd" and not (before.tail or "").strip():
-                first = " ".join("".join(before.itertext()).split()).lower()
-                if first in MODIFIER_ALIASES:
-                    while out and not out[-1].strip():
-                        out.pop()
-                    out.append("+")
-            if child.tag == "br":
-                out.append("\n")
-            outer = marked and child.tag == "kbd" and not any(above.tag == "kbd" for above in child.iterancestors())
-            out.append(_OPEN if outer else "")
-            walk(child, depth + 1)
-            out.append(_SHUT if outer else "")
-            if child.tail:
-                out.append(re.sub(r"\s+", " ", child.tail))
-            before = child
-
-    walk(element)
-    return "".join(out)
 
 
 READERS = (

@@ -23,6 +23,7 @@ from glimber.core.notation.spelling import Ways
 from glimber.readers.found import Found, Heading, NotBinding, Options, Problem, Row
 from glimber.readers.parent import die_with_parent
 from glimber.readers.registry import Chosen, choose, read
+from glimber.readers.source_page import Block
 
 LEAST_SECONDS: Final = 10
 SECONDS_PER_MB: Final = 4
@@ -38,6 +39,7 @@ class _Request(Struct, frozen=True):
     column: str | None
     comma: Literal["steps", "alternates"] | None
     capitals: bool | None
+    page: bool
 
 
 class _Answer(Struct, frozen=True):
@@ -51,6 +53,7 @@ class _Answer(Struct, frozen=True):
     ways: Ways
     title: str
     candidates: int
+    page: list[Block]
 
 
 def read_apart(name: str, data: bytes, options: Options = Options(), kind: str | None = None) -> Chosen:
@@ -59,7 +62,7 @@ def read_apart(name: str, data: bytes, options: Options = Options(), kind: str |
     What takes more than the limits is a problem of the source. ``options.watch`` is called now and then; where it raises
     StoppedError the process is ended, and the error goes on.
     """
-    request = _Request(name, data, kind, options.column, options.comma, options.capitals)
+    request = _Request(name, data, kind, options.column, options.comma, options.capitals, options.page)
     command = [sys.executable, "-m", "glimber.readers.process"]
     child = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.PIPE)
     out: list[bytes] = []
@@ -89,7 +92,7 @@ def read_apart(name: str, data: bytes, options: Options = Options(), kind: str |
     except msgspec.MsgspecError as error:  # a reader's fault, of whoever it is: a problem of the source
         return Chosen(kind or "text", Found().fail(f"its reader gave an answer that is none ({error})"))
     found = Found(answer.rows, answer.not_bindings, answer.problems, answer.headings, answer.columns, answer.ways, answer.title,
-                  candidates=answer.candidates)  # fmt: skip
+                  candidates=answer.candidates, page=answer.page)  # fmt: skip
     return Chosen(answer.kind, found, answer.second)
 
 
@@ -143,7 +146,7 @@ def main() -> None:
         sys.exit(3)
     found = chosen.found
     answer = _Answer(chosen.kind, chosen.second, found.rows, found.not_bindings, found.problems, found.headings, found.columns,
-                     found.ways, found.title, found.candidates)  # fmt: skip
+                     found.ways, found.title, found.candidates, found.page)  # fmt: skip
     sys.stdout.buffer.write(msgspec.msgpack.encode(answer))
 
 
@@ -152,7 +155,8 @@ def _read(request: _Request) -> Chosen:
         sys.stderr.write(f"{count}\n")
         sys.stderr.flush()
 
-    options = replace(Options(), column=request.column, watch=watch, comma=request.comma, capitals=request.capitals)
+    options = replace(Options(), column=request.column, watch=watch, comma=request.comma, capitals=request.capitals,
+                      page=request.page)  # fmt: skip
     if request.kind is not None:
         return Chosen(request.kind, read(request.kind, request.data, options))
     return choose(request.name, request.data, options)

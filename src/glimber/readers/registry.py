@@ -18,6 +18,7 @@ from msgspec import Struct
 import glimber.readers
 from glimber.readers.found import MOST_CANDIDATES, Found, NotBinding, Options, StoppedError, TooManyError, decoded
 from glimber.readers.reader import Reader
+from glimber.readers.source_page import lines_of
 from glimber.readers.sureness import with_sureness
 
 _LOG: Final = logging.getLogger("glimber.readers")
@@ -155,6 +156,8 @@ def read(kind: str, data: bytes, options: Options = Options()) -> Found:
         found.rows = with_sureness(found.rows)
         if kind in _BY_LINES:
             _account(found, data)
+        if options.page and not found.page and not reader.unpacks:
+            found.page = lines_of(decoded(data))
         return found
     except StoppedError:
         raise

@@ -11,6 +11,7 @@ from typing import Final
 from glimber.readers.found import Found, Options
 from glimber.readers.reader import Reader
 from glimber.readers.sheetrows import MOST_ROWS
+from glimber.readers.source_page import Block, rows_of
 from glimber.readers.table import Line, read_table
 from glimber.readers.zipped import ZippedError, check_size
 
@@ -31,6 +32,9 @@ def read(data: bytes, options: Options) -> Found:
         if there > len(rows):
             found.fail(f"sheet {name} has {there} rows; only the first {MOST_ROWS} were read")
         lines = [Line(number, tuple(row)) for number, row in enumerate(rows, start=1)]
+        if options.page:
+            found.page += [Block("heading", (name,), 0, 2)] if named else []
+            found.page += rows_of((line.number, line.cells, False) for line in lines)
         read_table(lines, found, options, name if named else None)
     if fault:
         return found.fail(f"not a spreadsheet that can be read: {fault}")

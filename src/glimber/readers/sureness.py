@@ -8,6 +8,7 @@ from __future__ import annotations
 import re
 from collections import Counter, defaultdict
 from collections.abc import Sequence as SequenceOf
+from math import prod
 from typing import Final
 
 from msgspec.structs import replace
@@ -27,8 +28,12 @@ _LONG_COMMAND: Final = 140
 _MANY_ALTERNATES: Final = 4
 
 
+_Doubt = tuple[float, str]
+"""The chance that a row is right in spite of a sign, and the sign in words."""
+
+
 def with_sureness(rows: SequenceOf[Row]) -> list[Row]:
-    """Return the rows of one source with ``sure`` set."""
+    """Return the rows of one source with ``sure`` set, and ``doubt`` where one is less than sure."""
     read = [_parsed(row) for row in rows]
     weights = [_weight(row, triggers) for row, triggers in zip(rows, read, strict=True)]
     keyed = [weight for row, weight in zip(rows, weights, strict=True) if row.triggers]
@@ -41,32 +46,33 @@ def with_sureness(rows: SequenceOf[Row]) -> list[Row]:
     times = Counter(row.command.casefold() for row in rows)
     found = []
     for row, triggers, weight in zip(rows, read, weights, strict=True):
-        sure = _of_command(row) * row.sure
+        doubts = [(row.sure, row.remark or "its source is not sure of it"), _of_command(row)]
         if row.triggers:
-            sure *= _of_keys(row, triggers)
+            doubts += _of_keys(row, triggers)
             if weight == 0:
-                sure *= 0.6 + 0.35 * (1.0 - likely)  # the others of its source are spelt like keys, this one is not
+                doubts.append((0.6 + 0.35 * (1.0 - likely), "its keys are not spelt like the others here"))
             elif weight == 1:
-                sure *= 0.85 + 0.15 * strong
+                doubts.append((0.85 + 0.15 * strong, "its keys are letters or signs alone"))
             if any(len(claims[row.group, trigger]) > 2 for trigger in row.triggers):
-                sure *= 0.6
+                doubts.append((0.6, "several commands here have these keys"))
         if times[row.command.casefold()] > _MANY_ALTERNATES:
-            sure *= 0.5
-        found.append(replace(row, sure=round(sure, 3)))
+            doubts.append((0.5, f"this name stands here {times[row.command.casefold()]} times"))
+        sure = round(prod(factor for factor, _ in doubts), 3)
+        found.append(replace(row, sure=sure, doubt=min(doubts)[1] if sure < SURE else ""))
     return found
 
 
-def _of_command(row: Row) -> float:
+def _of_command(row: Row) -> _Doubt:
     command = row.command
     if _NO_WORD.fullmatch(command):
-        return 0.15  # a number of a page, a sign
+        return 0.15, "the command is a number or a sign"
     if len(command) == 1 or modifier_named(command) is not None or evidence(command) == 2:
-        return 0.3
+        return 0.3, "the command is spelt like keys"
     if _INSTRUCTS.match(command):
-        return 0.4
+        return 0.4, "the command is a sentence around keys"
     if key_named(command) is not None:
-        return 0.6  # "Pause", "Home" and "Delete" are commands as well
-    return 0.7 if len(command) > _LONG_COMMAND else 0.98
+        return 0.6, "the command is a key's name"  # "Pause", "Home" and "Delete" are commands as well
+    return (0.7, "the command is very long") if len(command) > _LONG_COMMAND else (0.98, "")
 
 
 def _parsed(row: Row) -> list[Trigger] | None:
@@ -84,21 +90,21 @@ def _weight(row: Row, triggers: SequenceOf[Trigger] | None) -> int:
     return 2 if triggers and not row.remark and any(map(is_strong, triggers)) else evidence(row.keys)
 
 
-def _of_keys(row: Row, triggers: SequenceOf[Trigger] | None) -> float:
+def _of_keys(row: Row, triggers: SequenceOf[Trigger] | None) -> list[_Doubt]:
     if triggers is None:
-        return 0.3
-    sure = 1.0
+        return [(0.3, "the keys are none that Glimber can name")]
+    doubts: list[_Doubt] = []
     if row.remark and not _OTHER_SYSTEM.search(row.remark):
-        sure *= 0.45
+        doubts.append((0.45, row.remark))
     if len(row.triggers) > _MANY_ALTERNATES:
-        sure *= 0.6
+        doubts.append((0.6, f"it has {len(row.triggers)} keys"))
     for trigger in triggers:
         if not isinstance(trigger, Sequence):
             continue
         bare = [chord for chord in trigger.chords
                 if chord.modifiers in ((), ("Shift",)) and len(chord.key) == 1 and chord.key.isalpha()]  # fmt: skip
         if len(bare) >= 3 or (len(bare) > 1 and _TITLE.match(row.keys)):
-            sure *= 0.3  # a word, read as its letters
+            doubts.append((0.3, "the keys may be a word"))
         elif len(trigger.chords) > 2:
-            sure *= 0.7
-    return sure
+            doubts.append((0.7, f"the keys are {len(trigger.chords)} steps"))
+    return doubts

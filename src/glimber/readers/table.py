@@ -20,6 +20,11 @@ _KEYS: Final = re.compile(
 _SYSTEMS: Final = ("linux", "gnu/linux", "unix", "x11", "windows", "win", "windows/linux", "linux/windows", "windows & linux",
                    "windows / linux", "linux / windows", "windows and linux", "linux and windows", "pc", "mac", "macos", "mac os",
                    "mac os x", "os x", "osx", "macos / ipados", "chromeos")  # fmt: skip
+_OF_SYSTEM: Final = re.compile(
+    r"^(?:(?P<before>.+?)[ (/:–-]+)?(?P<system>(?:gnu/)?linux|windows|mac ?os(?: x)?|mac|os ?x|pc)"
+    r"(?: ?(?:/|&|and|or|,) ?(?:linux|windows|mac ?os(?: x)?|mac|os ?x))*\)?(?:[ :–-]+(?P<after>.+))?$", re.I,
+)  # fmt: skip
+"""A heading of keys that names the system they are for: "Shortcut (macOS)", "Windows / Linux keys"."""
 _COMMANDS: Final = re.compile(r"^(?:commands?|actions?|functions?|descriptions?|operations?|names?|what(?: it does)?|tasks?|"
                               r"features?|effect|result|to do this|does|purpose|meaning|explanation|definition|behaviou?r|"
                               r"command name|function name)$", re.I)  # fmt: skip
@@ -96,7 +101,9 @@ def _read_part(head: Line | None, body: Sequence[Line], found: Found, options: O
         lone = lone and after is not None and _says_keys(after, columns.keys) and (
             in_groups or place == 0 or len(line.cells[columns.command].split()) == 1
         )
-        if len(set(filled)) == 1 and (line.heading or len(filled) > 1 or lone):
+        # "Delete" beside "Delete" is a command with its key, and no heading over two columns.
+        twice = len(filled) == 2 and not line.heading and evidence(filled[0]) > 0
+        if len(set(filled)) == 1 and not twice and (line.heading or len(filled) > 1 or lone):
             group = filled[0]
             found.head(group, line.number)
             continue
@@ -119,7 +126,7 @@ def _plain(line: Line) -> tuple[str, ...]:
 
 def _is_head(line: Line) -> bool:
     words = [word for word in _plain(line) if word]
-    named = sum(_names_keys(word) or _names_commands(word) or word in _SYSTEMS for word in words)
+    named = sum(_names_keys(word) or _names_commands(word) or word in _SYSTEMS or _names_keys_of_system(word) for word in words)
     modifiers = sum(modifier_named(word) is not None for word in words)
     return len(words) > 1 and (
         named >= 2 or (line.heading and named >= 1) or (line.heading and modifiers >= 2 and modifiers >= len(words) - 2)
@@ -128,6 +135,13 @@ def _is_head(line: Line) -> bool:
 
 def _names_keys(word: str) -> bool:
     return bool(_KEYS.match(word)) or word in heads.KEYS or word in heads.OTHER_KEYS
+
+
+def _names_keys_of_system(word: str) -> bool:
+    """Return True if a heading is one of keys, of a system that it names."""
+    match = _OF_SYSTEM.match(word)
+    rest = [part for part in (match["before"], match["after"]) if part] if match is not None else []
+    return bool(rest) and all(_names_keys(part.strip(" ()")) for part in rest)
 
 
 def _names_commands(word: str) -> bool:
@@ -169,8 +183,9 @@ def _columns(head: Line | None, body: Sequence[Line], found: Found, options: Opt
     lines = body or ([head] if head is not None else [])
     width = len(lines[0].cells)
     words = _plain(head) if head is not None else ("",) * width
-    keys = [place for place, word in enumerate(words) if _names_keys(word)]
-    systems = [place for place, word in enumerate(words) if word in _SYSTEMS]
+    systems = [place for place, word in enumerate(words) if word in _SYSTEMS or _names_keys_of_system(word)]
+    systems = systems if len(systems) > 1 or all(words[place] in _SYSTEMS for place in systems) else []
+    keys = [place for place, word in enumerate(words) if _names_keys(word) and place not in systems]
     grouped = next((place for place, word in enumerate(words) if _GROUPS.match(word) or word in heads.GROUPS), None)
     looks = _Looks(body, width)
     could = (*keys, *systems)

@@ -120,7 +120,7 @@ class GatherDesk(Desk):
                 if count % 1000 == 0:
                     work.tell(0.0, f"{count:,}")
 
-            options = Options(column, watch, other.comma, other.capitals)
+            options = Options(column, watch, other.comma, other.capitals, page=True)
             chosen = read_apart(name, data, options, other.kind)
             return Reading(name, chosen.kind, chosen.found, path, second=chosen.second, other=other)
 
@@ -225,7 +225,7 @@ class GatherDesk(Desk):
                 if work.stopped:
                     raise StoppedError
 
-            chosen = read_apart(name, data, Options(column or source.column, watch))
+            chosen = read_apart(name, data, Options(column or source.column, watch, page=True))
             return name, chosen.kind, chosen.found
 
         def done(result: tuple[str, str, Found]) -> None:

@@ -10,11 +10,15 @@ from typing import TYPE_CHECKING
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from glimber.core.notation.keys import Trigger
 from glimber.ui.gather.desk import GatherDesk
+from glimber.ui.gather.importing import Importing
 from glimber.ui.gather.verbs.base import act
 from glimber.ui.gather.verbs.commands import CommandVerbs
+from glimber.ui.gather.verbs.paging import page_actions
 from glimber.ui.gather.verbs.reading import ReadVerbs
 from glimber.ui.gather.views.bench import BenchPane
+from glimber.ui.gather.views.choices import ChoicesBar
 from glimber.ui.gather.views.incoming import IncomingPane
 from glimber.ui.gather.views.sources import SourcesPane
 from glimber.ui.paint.plain_text import Label
@@ -26,14 +30,15 @@ from glimber.ui.session.session import Session
 
 if TYPE_CHECKING:
     from glimber.ui.gather.views.command import CommandPane
+    from glimber.ui.gather.views.desk_page import DeskPage
 
 _FIRST = "O reads a file, Ctrl+V what was copied: a page, a table, a list, settings. Enter on a source shows its rows."
-_NARROW = 1180
+_NARROW, _WIDE = 1180, 1560
 COMMAND_WIDTH = 336
 
 
 class GatherRoom(Room):
-    """Rows of one source at a time; until there is one, the commands."""
+    """One source at a time, as its page or as a table; until there is one, the commands."""
 
     id = "gather"
 
@@ -42,12 +47,17 @@ class GatherRoom(Room):
         self.desk = GatherDesk(session)
         self.title, self.note = Label("Take stock"), Label(_FIRST)
         self.file, self.paste = QPushButton("Read a file…"), QPushButton("Read what was copied")
-        self.middle, self.right = QFrame(self), QFrame(self)
-        self.sources, self.incoming = SourcesPane(self), IncomingPane(self.middle)
+        self.area, self.right = QWidget(self), QFrame(self)
+        self.middle, self.paper = QFrame(self.area), QWidget(self.area)
+        self.importing = Importing()
+        self.choices = ChoicesBar(self.importing)
+        self.sources, self.incoming = SourcesPane(self), IncomingPane(self.importing, self.middle)
+        self.take_button = QPushButton("Import")
         self.bench = BenchPane(session, self.middle)
-        self.command = Late(self._make_command)
-        self.reading = ReadVerbs(self.desk, host, self.sources.current, self.incoming.program_id,
-                                 lambda: self.incoming.column.currentText() or None)  # fmt: skip
+        self.command, self.page = Late(self._make_command), Late(self._make_page)
+        self.as_table = False
+        self.reading = ReadVerbs(self.desk, host, self.sources.current, self.importing.program_id,
+                                 lambda: self.choices.column.currentText() or None)  # fmt: skip
         self.commands = CommandVerbs(self.desk, host, self.bench.chosen_program, self._on_row, self.mend)
         self._shown: object = None
         self._lay_out()
@@ -60,26 +70,37 @@ class GatherRoom(Room):
         self.note.setWordWrap(True)
         self.right.setFixedWidth(COMMAND_WIDTH)
         top, middle = QHBoxLayout(), QHBoxLayout()
+        top.setSpacing(14)
         top.addWidget(self.title)
-        top.addStretch(1)
         for widget in (self.file, self.paste):
             top.addWidget(widget)
+        top.insertWidget(1, self.note, 1)
         self.middle.setObjectName("panel")
+        self.take_button.setProperty("role", "chosen")
+        self._bar = QHBoxLayout()
+        self._bar.addWidget(self.choices, 1)
+        self._bar.addWidget(self.take_button)
         inside = QVBoxLayout(self.middle)
         inside.setContentsMargins(14, 12, 14, 12)
+        inside.addLayout(self._bar)
         inside.addWidget(self.incoming, 6)
         inside.addWidget(self.bench, 4)
         inner = QVBoxLayout(self.right)
         inner.setContentsMargins(0, 0, 0, 0)
         middle.setSpacing(14)
+        paper = QVBoxLayout(self.paper)
+        paper.setContentsMargins(0, 0, 0, 0)
+        area = QHBoxLayout(self.area)
+        area.setContentsMargins(0, 0, 0, 0)
+        area.addWidget(self.middle, 1)
+        area.addWidget(self.paper, 1)
         middle.addWidget(self.sources)
-        middle.addWidget(self.middle, 1)
+        middle.addWidget(self.area, 1)
         middle.addWidget(self.right)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(28, 20, 28, 16)
         layout.setSpacing(8)
         layout.addLayout(top)
-        layout.addWidget(self.note)
         layout.addLayout(middle, 1)
 
     def _connect(self) -> None:
@@ -92,10 +113,10 @@ class GatherRoom(Room):
         desk.front_changed.connect(self._show_command)
         self.sources.chosen.connect(desk.read_source)
         self.bench.chosen.connect(lambda ref: desk.bring(ref or None))
-        incoming.front.connect(desk.bring)
-        incoming.column_chosen.connect(desk.read_again)
-        incoming.counted.connect(self._counted)
-        incoming.take_wanted.connect(self.take_in)
+        incoming.front.connect(self._bring_of_table)
+        self.choices.column_chosen.connect(desk.read_again)
+        self.importing.changed.connect(self._counted)
+        self.take_button.clicked.connect(self.import_ticked)
 
     def _make_command(self) -> CommandPane:
         """All that is said of the command in front; its many fields are made after the first frame."""
@@ -108,6 +129,27 @@ class GatherRoom(Room):
         inner.addWidget(made)
         return made
 
+    def _bring_of_table(self, ref: str | None) -> None:
+        if self.page_in_front() is None:
+            self.desk.bring(ref)
+
+    def _make_page(self) -> DeskPage:
+        """The page on the desk; it is made for the first source that is read."""
+        from glimber.ui.gather.views.desk_page import DeskPage
+
+        made = DeskPage(self.importing, self.host, self.mend, self.paper)
+        made.front.connect(self.desk.bring)
+        made.check.take_button.clicked.connect(self.import_ticked)
+        inner = self.paper.layout()
+        assert inner is not None
+        inner.addWidget(made)
+        return made
+
+    def page_in_front(self) -> DeskPage | None:
+        """The page, where a source is shown as one."""
+        shown = self.desk.reading is not None and not self.as_table and bool(self.desk.reading.found.page)
+        return self.page() if shown else None
+
     def complete(self) -> None:
         self.command().show_command(self.desk.front)
         self.desk.begin()
@@ -116,7 +158,7 @@ class GatherRoom(Room):
 
     def number(self) -> int | None:
         """New rows of the source that is read."""
-        differences = self.incoming.rows.differences
+        differences = self.importing.rows.differences
         return sum(one.kind == "new" for one in differences) if self.desk.reading is not None else None
 
     def panes(self) -> list[QWidget]:
@@ -124,6 +166,7 @@ class GatherRoom(Room):
         return [
             self.sources.list,
             self.file,
+            *([page.page, self.choices.program] if (page := self.page.made) is not None else ()),
             incoming.table,
             incoming.list,
             bench.field,
@@ -136,26 +179,33 @@ class GatherRoom(Room):
 
     def enter(self) -> None:
         if self.desk.reading is not None:
-            self.incoming.table.setFocus()
+            self._focus_reading()
         else:
             (self.bench.list if self.bench.stakes else self.file).setFocus()
 
     def actions_here(self) -> list[Action]:
         reading, resting = lambda: self.desk.reading is not None, lambda: self.desk.reading is None
-        table = self.incoming.table
+
+        def paged() -> bool:
+            return self.page_in_front() is not None
+
         return [
+            *page_actions(self.page, paged, self.paper),
+            act("take", "Import what is ticked", "Enter", self.import_ticked, "import", "Enter", reading, self.area),
+            act("table", "Show the source as a table, or as its page", "t", self.show_otherwise, "table or page", "T",
+                lambda: self.desk.reading is not None and bool(self.desk.reading.found.page)),
             *self.reading.actions(self.sources.list),
-            act("take", "Take in what is ticked", "Enter", self.take_in, "take in", "Enter", reading, table),
             act("bring", "Show the rows of the source", "Enter", self.sources.bring_current, scope=self.sources.list),
             act("all", "Tick all or none", "a", self.incoming.tick_all, "tick all or none", "A", reading),
             act("sure", "Tick what leaves no doubt", "s", self.incoming.tick_sure, "tick what is sure", "S", reading),
-            act("version", "It is the program's new version, or not", "n", self.incoming.merging.toggle, "a new version", "N",
+            act("version", "It is the program's new version, or not", "n", self.choices.merging.toggle, "a new version", "N",
                 reading),
             act("away", "Put the source away", "Escape", self.put_away, "back to the commands", "Esc"),
             *self.commands.actions(),
             act("find", "Find a command by any of its names", "f", self.find_command, "find", "F", resting),
             act("every", "All commands, or only the bench", "b", self.bench.show_everything, "bench or all", "B", resting),
-            act("edit", "Edit the command in front", "e", self.edit_front, "edit", "E", lambda: self.desk.front is not None),
+            act("edit", "Edit the command in front", "e", self.edit_front, "edit", "E",
+                lambda: self.desk.front is not None or paged()),
         ]  # fmt: skip
 
     def choose(self, ref: str) -> None:
@@ -171,37 +221,67 @@ class GatherRoom(Room):
         self.bench.field.selectAll()
 
     def edit_front(self) -> None:
-        """Put the cursor into what is said of the command in front."""
-        if self.command().isVisible():
+        """Put the cursor into what is said of the command in front; on a page ask what its row is called."""
+        page = self.page_in_front()
+        if page is not None:
+            page.ask_name()
+        elif self.command().isVisible():
             self.command().name.setFocus()
 
-    def take_in(self) -> None:
-        """Take what is ticked into the folio."""
-        incoming = self.incoming
-        name = incoming.program.currentText().strip()
-        if not name and incoming.rows.chosen():
-            self.host.choose("Which program are these of?", self._named, hint="Enter takes them in · Esc leaves")
+    def import_ticked(self) -> None:
+        """Import what is ticked into the folio."""
+        importing = self.importing
+        name = importing.program.strip()
+        if not name and importing.rows.chosen():
+            self.host.choose("Which program are these of?", self._named, hint="Enter imports them · Esc leaves")
             return
-        same = [one for one in incoming.rows.differences if one.kind == "same"]
-        own = incoming.incoming() if incoming.is_merging() else None
-        self.reading.take_in(incoming.rows.chosen(), same, name, own)
+        same = [one for one in importing.rows.differences if one.kind == "same"]
+        own = importing.incoming() if importing.is_merging() else None
+        self.reading.take_in(importing.rows.chosen(), same, name, own)
 
     def _named(self, name: object) -> None:
         """The program they are of was asked; how they compare with one that is there already is shown first."""
         if str(name).strip():
-            self.incoming.name_program(str(name).strip())
-            if self.incoming.program_id() not in self.session.folio.programs:
-                self.take_in()
+            self.importing.name_program(str(name).strip())
+            if self.importing.program_id() not in self.session.folio.programs:
+                self.import_ticked()
 
     def _on_row(self) -> bool:
-        return self.desk.reading is not None and self.incoming.current_name() is not None
+        return self.desk.reading is not None and self._name_in_front() is not None
+
+    def _name_in_front(self) -> str | None:
+        """The row in front of the page or the table, by its command as it was read."""
+        page = self.page_in_front()
+        return page.current_name() if page is not None else self.incoming.current_name()
 
     def mend(self, spelt: bool = False) -> None:
         """The keys of the row in front are asked: what stood there was not, or not rightly, understood."""
-        name, folio = self.incoming.current_name(), self.session.folio
+        name, folio = self._name_in_front(), self.session.folio
+        if name is None:
+            return
+
+        def taken(trigger: Trigger) -> None:
+            self.importing.mend(name, trigger)
+            page = self.page_in_front()
+            (page or self.incoming).bring(name)
+
+        self.host.ask_keys(Asked(folio, self.importing.program_id(), name, taken, computer=self.session.computer,
+                                 boards=tuple(folio.layouts)), spelt)  # fmt: skip
+
+    def show_otherwise(self) -> None:
+        """Show the source as a table, or again as its page; the row in front stays there."""
+        name = self._name_in_front()
+        self.as_table = not self.as_table
+        self._fit()
+        page = self.page_in_front()
         if name is not None:
-            self.host.ask_keys(Asked(folio, self.incoming.program_id(), name, lambda trigger: self.incoming.mend(name, trigger),
-                                     computer=self.session.computer, boards=tuple(folio.layouts)), spelt)  # fmt: skip
+            (page or self.incoming).bring(name)
+        self._focus_reading()
+        self._counted()
+
+    def _focus_reading(self) -> None:
+        page = self.page_in_front()
+        (page.page if page is not None else self.incoming.table).setFocus()
 
     def put_away(self) -> None:
         """Leave the source, or stop reading it."""
@@ -212,7 +292,8 @@ class GatherRoom(Room):
 
     def refresh(self) -> None:
         self.desk.refresh()
-        self.incoming.show_folio(self.session.folio)
+        self.choices.show_folio(self.session.folio)
+        self.importing.show_folio(self.session.folio)
         self.bench.refresh()
         self._show_sources()
         self._fit()
@@ -220,20 +301,25 @@ class GatherRoom(Room):
             self.command.made.show_command(self.desk.front)
 
     def _show_reading(self) -> None:
-        reading, first = self.desk.reading, self.incoming.reading is None
+        reading, first = self.desk.reading, self.importing.reading is None
         if reading is None:
-            self.incoming.put_away()
+            self.importing.put_away()
             self.note.setText(_FIRST)
             self.bench.refresh()
         else:
             source = (reading.name, reading.path, reading.source)
             program = self._program_of(reading.source)
-            self.incoming.show_reading(reading, program, fresh=first or source != self._shown)
+            fresh = first or source != self._shown
             self._shown = source
+            self.importing.show_reading(reading, program, fresh)
+            self.choices.show_columns(fresh)
+            page = self.page_in_front()
+            if page is not None:
+                page.show_page()
         self._fit()
         self._show_sources()
         if reading is not None and not self.sources.list.hasFocus() and (first or reading.source is None):
-            self.incoming.table.setFocus()  # what had the focus made room for it
+            self._focus_reading()  # what had the focus made room for it
         self.host.show_numbers()
 
     def _program_of(self, source: str | None) -> str | None:
@@ -251,17 +337,40 @@ class GatherRoom(Room):
         if self.command.made is not None:
             self.command.made.show_command(self.desk.front)
 
-    def _counted(self, words: str) -> None:
-        self.note.setText(words)
+    def _counted(self) -> None:
+        """What there is to import is another."""
+        importing, reading = self.importing, self.desk.reading
+        if reading is None:
+            return
+        if self.page_in_front() is not None:
+            waiting = len(importing.open_checks())
+            second = f" (or {reading.second}: Y)" if reading.second else ""
+            certain = importing.rows.rowCount() - sum(check.kind != "unread" for check in importing.open_checks())
+            self.note.setText(f"{reading.name}, read as {reading.kind}{second}: {certain} certain, {waiting} to check")
+        else:
+            self.note.setText(importing.rest_words())
+        ticked = len(importing.rows.ticked)
+        self.take_button.setText(f"Import {ticked}" if ticked else "Import")
+        self.take_button.setEnabled(bool(ticked))
         self.host.show_numbers()
 
     def _fit(self) -> None:
-        """In a small window what is said of a command makes room for the rows of a source."""
-        reading = self.desk.reading is not None
-        self.incoming.setVisible(reading)
+        """In a small window what is said of a command makes room for the rows of a source, and the sources for a page."""
+        reading, page = self.desk.reading is not None, self.page_in_front()
+        self.incoming.setVisible(reading and page is None)
+        self.choices.setVisible(reading)
+        self.take_button.setVisible(reading and page is None)
+        self.middle.setVisible(page is None)
+        self.paper.setVisible(page is not None)
         self.bench.setVisible(not reading)
-        self.right.setVisible(not reading or self.width() >= _NARROW)
-        self.sources.setVisible(bool(self.desk.states) and self.width() >= 900)
+        self.right.setVisible(page is None and (not reading or self.width() >= _NARROW))
+        self.sources.setVisible(bool(self.desk.states) and self.width() >= (900 if page is None else _WIDE))
+        if page is not None:
+            page.fit(self.width() - 56)
+            if self.choices.parentWidget() is not page.check:
+                page.check.add_choices(self.choices)
+        elif self.choices.parentWidget() is not self.middle:
+            self._bar.insertWidget(0, self.choices, 1)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)

@@ -58,3 +58,11 @@ def _fitted(text: str, size: int, weight: int, room: float) -> tuple[str, float]
         return text, width
     text = QFontMetricsF(font(size, weight)).elidedText(text, Qt.TextElideMode.ElideRight, room)
     return text, advance(text, size, weight)
+
+
+@cache
+def fixed_font(size: int) -> QFont:
+    """Return the desktop's font of one width, in px, for text whose columns must stand below each other."""
+    chosen = QFontDatabase.systemFont(QFontDatabase.SystemFont.FixedFont)
+    chosen.setPixelSize(size)
+    return chosen

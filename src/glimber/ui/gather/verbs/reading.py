@@ -148,11 +148,11 @@ class ReadVerbs:
             return
         from glimber.core.edit.compare import take
 
-        words = f"take in {len(chosen)} from {reading.name}"
+        words = f"import {len(chosen)} from {reading.name}"
         first = not self.desk.folio.drillable()
         if self.desk.edit(words, lambda folio: take(folio, id, [*chosen, *same], name, own)):
             with_keys = sum(bool(one.row.triggers) for one in chosen)
-            self.desk.tell(f"{len(chosen)} taken in, {with_keys} with keys. Ctrl+Z takes it back.")
+            self.desk.tell(f"{len(chosen)} imported, {with_keys} with keys. Ctrl+Z takes it back.")
             if first and with_keys:
                 self._ask_what_next(with_keys)
 
@@ -170,7 +170,7 @@ class ReadVerbs:
             if value != _STAY:
                 self.host.go(str(value))
 
-        self.host.choose(f"{bindings} taken in. What next?", taken, choices)
+        self.host.choose(f"{bindings} imported. What next?", taken, choices)
 
     def link(self) -> None:
         """Link a source: the file that is shown, or a system."""

@@ -22,12 +22,14 @@ _Index = QModelIndex | QPersistentModelIndex
 
 
 class Origin(Struct, frozen=True):
-    """The origin of a row: its line, the text of its keys, the part that was left out, and whether it was read surely."""
+    """The origin of a row: its line, the text of its keys, the part that was left out, whether it was read surely, and the
+    command as it stands in the source."""
 
     line: int = 0
     keys: str = ""
     remark: str = ""
     sure: bool = True
+    read_as: str = ""
 
 
 class IncomingRows(QAbstractTableModel):

@@ -1,0 +1,69 @@
+"""The text of elements of a page: blanks folded, line breaks kept, key caps beside each other joined."""
+
+from __future__ import annotations
+
+import re
+from typing import Final
+
+from glimber.core.notation.keycodes import MODIFIER_ALIASES
+from glimber.readers.element import Element
+
+OPEN: Final = "\x02"
+SHUT: Final = "\x03"
+MOST_SPAN: Final = 60
+_DEEPEST: Final = 60
+
+
+def text_of(element: Element) -> str:
+    """Return the text of an element in one line."""
+    return " ".join(words_of(element).split())
+
+
+def cell_of(element: Element) -> str:
+    """Return the text of a cell; key caps beside each other are one chord where the first is a modifier."""
+    return re.sub(r"[ \t]*\n[ \t]*", "\n", words_of(element)).strip()
+
+
+def span_of(value: str | None) -> int:
+    """Return how many rows or columns a cell fills; 1 for anything that is no number."""
+    return min(MOST_SPAN, int(value)) if value is not None and re.fullmatch(r"0*[1-9][0-9]{0,6}", value) else 1
+
+
+def words_of(element: Element, marked: bool = False) -> str:
+    """Return all text within an element, blanks folded, line breaks kept; ``marked``: key caps stand between two signs."""
+    if element is None:
+        return ""
+    out: list[str] = []
+    _walk(element, out, marked, 0)
+    return "".join(out)
+
+
+def _walk(node: Element, out: list[str], marked: bool, depth: int) -> None:
+    if depth > _DEEPEST:
+        return
+    if node.text:
+        out.append(re.sub(r"\s+", " ", node.text))
+    before = None
+    for child in node:
+        if not isinstance(child.tag, str):
+            continue
+        if child.tag == "kbd" and _joins(before):
+            while out and not out[-1].strip():
+                out.pop()
+            out.append("+")
+        if child.tag == "br":
+            out.append("\n")
+        outer = marked and child.tag == "kbd" and not any(above.tag == "kbd" for above in child.iterancestors())
+        out.append(OPEN if outer else "")
+        _walk(child, out, marked, depth + 1)
+        out.append(SHUT if outer else "")
+        if child.tail:
+            out.append(re.sub(r"\s+", " ", child.tail))
+        before = child
+
+
+def _joins(before: Element) -> bool:
+    """Return True if a key cap right after this element belongs to its chord."""
+    if before is None or before.tag != "kbd" or (before.tail or "").strip():
+        return False
+    return " ".join("".join(before.itertext()).split()).lower() in MODIFIER_ALIASES
