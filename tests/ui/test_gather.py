@@ -45,6 +45,13 @@ def show_table(room: Any, hands: Any) -> None:
     room.incoming.table.setCurrentIndex(room.incoming.rows.index(0, 0))
 
 
+def show_bench(room: Any) -> None:
+    """Show only the commands that wait for a key."""
+    room.bench.list.setFocus()
+    if room.bench.everything:
+        room.bench.show_everything()
+
+
 def paste(page: str) -> None:
     copied = QMimeData()
     copied.setHtml(page)
@@ -95,6 +102,7 @@ def test_a_file_and_one_that_cannot_be_read(room: Any, settle: Settle, tmp_path:
     settle(lambda: room.desk.reading is not None)
     assert room.number() == 0 and [one.kind for one in room.incoming.rows.differences] == ["changed"]
     room.put_away()
+    show_bench(room)
     assert room.desk.reading is None and room.bench.list.item(0).text().startswith("Quay list · Shoalwright")
 
 
@@ -138,7 +146,7 @@ def test_a_linked_source_is_read_again_when_saved(tmp_path: Path, open_room: Ope
 
 def asked_for_keys(room: Any, hands: Any, settle: Settle) -> Any:
     """K on the bench: the prompt that has the keyboard now."""
-    room.bench.list.setFocus()
+    show_bench(room)
     hands.strike("k")
     settle(lambda: room.window().press_it().isVisible())
     return room.window().press_it()
@@ -197,6 +205,7 @@ def test_the_bench_begins_with_what_deserves_a_key_first(tmp_path: Path, open_ro
     program.write_text(program.read_text() + WAITING)
     room = open_room(folder, "gather").room("gather")
     pane = room.bench
+    show_bench(room)
     lines = [pane.list.item(row).text().split(" · ") for row in range(pane.list.count())]
     assert [line[0] for line in lines] == ["Wreck", "Fog signal", "Quay list"]
     assert lines[0][2:] == ["915 s a week", "6.1 s × 150 uses a week"] and lines[1][3].endswith("guessed")
@@ -234,7 +243,7 @@ def test_a_spot_of_a_board_is_told_by_its_timing(room: Any, hands: Any, settle: 
 
 def test_keys_can_be_spelt_where_they_cannot_be_pressed(room: Any, hands: Any, settle: Settle) -> None:
     window = room.window()
-    room.bench.list.setFocus()
+    show_bench(room)
     hands.strike("shift+k")
     settle(lambda: window.press_it().line.hasFocus())
     asked = window.press_it()
@@ -480,3 +489,75 @@ def test_a_row_that_was_not_taken_is_given_its_keys_in_place(room: Any, hands: A
     hands.strike("Return")
     settle(lambda: "show-swell" in room.session.folio.bindings)
     assert str(saved(room).bindings["show-swell"].trigger) == "Ctrl+J" and "drag-anchor" not in saved(room).bindings
+
+
+def cells_of(room: Any, ref: str) -> list[str]:
+    from glimber.core.edit.command_cells import CELLS
+
+    folio = room.session.folio
+    return [cell.text(folio, folio.commands[ref]) for cell in CELLS]
+
+
+def test_the_list_of_commands_is_worked_through_by_keys(room: Any, hands: Any, settle: Settle) -> None:
+    list_ = room.bench.list
+    list_.setFocus()
+    names = [stake.command.name for stake in room.bench.stakes]
+    assert names[0] == "Add sounding" and names[-1] == "Show desktop" and not room.right.isVisible()
+    assert room.bench.head.text() == f"{len(names)} commands, 1 of them without a key. B shows only those."
+    assert list_.heads[0][0].startswith("Shoalwright · ")
+    before = cells_of(room, "shoalwright/add-sounding")[1:]
+    hands.strike("Home", "Return")
+    settle(lambda: list_._field is not None and list_._field.isVisible())
+    hands.strike("S", "n", "d", "Return")
+    settle(lambda: cells_of(room, "shoalwright/add-sounding")[1] == "Snd")
+    settle(lambda: list_.currentRow() == 1 and list_._field.hasFocus())  # the row below is written in next
+    hands.strike("Escape", "Up", "Right", "Return")
+    settle(lambda: list_.cell == "uses" and list_._field.hasFocus())
+    hands.strike("1", "2", "Tab")
+    settle(lambda: cells_of(room, "shoalwright/add-sounding")[2] == "12" and list_.cell == "reason")
+    settle(list_._field.hasFocus)
+    hands.strike("S", "Tab")
+    settle(lambda: cells_of(room, "shoalwright/add-sounding")[3] == "S" and list_.cell == "group")
+    settle(list_._field.hasFocus)
+    hands.strike(*"Depths", "Down")
+    settle(lambda: cells_of(room, "shoalwright/add-sounding")[4] == "Depths")
+    hands.strike("Escape", "Left", "Left", "Return", "x", "Return")
+    settle(lambda: list_._field.hasFocus())
+    assert cells_of(room, names_to_refs(room)[1])[2] != "x"  # refused, and told
+    hands.strike("Escape", "ctrl+z", "ctrl+z", "ctrl+z", "ctrl+z")
+    settle(lambda: cells_of(room, "shoalwright/add-sounding")[1:] == before)
+
+
+def names_to_refs(room: Any) -> list[str]:
+    return [stake.command.ref for stake in room.bench.stakes]
+
+
+def test_several_commands_get_a_group_at_once(room: Any, hands: Any, settle: Settle) -> None:
+    list_ = room.bench.list
+    list_.setFocus()
+    refs = names_to_refs(room)[:3]
+    hands.strike("Home", "shift+Down", "shift+Down")
+    settle(lambda: list_.refs() == refs)
+    list_.cell = "group"
+    hands.strike("Return", *"Bridge", "Return")
+    settle(lambda: [cells_of(room, ref)[4] for ref in refs] == ["Bridge"] * 3)
+    hands.strike("ctrl+z")
+    settle(lambda: "Bridge" not in [cells_of(room, ref)[4] for ref in refs])
+
+
+def test_the_whole_form_is_one_key_away(room: Any, hands: Any, settle: Settle) -> None:
+    room.bench.list.setFocus()
+    hands.strike("e")
+    settle(lambda: room.right.isVisible() and room.command().name.hasFocus())
+    hands.strike("Escape")
+    settle(lambda: not room.right.isVisible() and room.bench.list.hasFocus())
+
+
+def test_what_was_imported_is_seen_when_the_page_is_put_away(room: Any, hands: Any, settle: Settle) -> None:
+    room.desk.read_bytes("list.txt", b"Wake watch    Ctrl+B\nZero tide    Ctrl+Shift+F8\n")
+    settle(lambda: room.desk.reading is not None and room.page().page.hasFocus())
+    hands.strike("Return")
+    settle(lambda: "wake-watch" in room.session.folio.bindings)
+    hands.strike("Escape")
+    settle(lambda: room.desk.reading is None)
+    assert room.bench.everything and room.bench.stakes[room.bench.list.currentRow()].command.name == "Wake watch"

@@ -50,9 +50,9 @@ def test_ctrl_and_a_figure_go_to_the_rooms(window: Any, hands: Any, settle: Sett
     assert load_settings().last_room == "weigh"
 
 
-def test_gather_begins_with_the_bench_and_arrange_with_a_board(window: Any) -> None:
+def test_gather_begins_with_the_commands_and_arrange_with_a_board(window: Any) -> None:
     window.go("gather")
-    assert "Quay list" in window.rooms["gather"].bench.list.item(0).text()
+    assert window.rooms["gather"].bench.list.item(0).text().startswith("Add sounding · Shoalwright · ")
     window.go("arrange")
     assert window.rooms["arrange"].title.text() == "Base" and window.rooms["arrange"].canvas.hasFocus()
 

@@ -55,7 +55,7 @@ class GatherRoom(Room):
         self.take_button = QPushButton("Import")
         self.bench = BenchPane(session, self.middle)
         self.command, self.page = Late(self._make_command), Late(self._make_page)
-        self.as_table = False
+        self.as_table, self.form_open = False, False
         self.reading = ReadVerbs(self.desk, host, self.sources.current, self.importing.program_id,
                                  lambda: self.choices.column.currentText() or None)  # fmt: skip
         self.commands = CommandVerbs(self.desk, host, self.bench.chosen_program, self._on_row, self.mend)
@@ -124,6 +124,7 @@ class GatherRoom(Room):
 
         made = CommandPane(self.session)
         made.press, made.spell = self.commands.press_it, self.commands.spell_it
+        made.left.connect(self.close_form)
         inner = self.right.layout()
         assert inner is not None
         inner.addWidget(made)
@@ -200,7 +201,8 @@ class GatherRoom(Room):
             act("sure", "Tick what leaves no doubt", "s", self.incoming.tick_sure, "tick what is sure", "S", reading),
             act("version", "It is the program's new version, or not", "n", self.choices.merging.toggle, "a new version", "N",
                 reading),
-            act("away", "Put the source away", "Escape", self.put_away, "back to the commands", "Esc"),
+            act("away", "Put the source away", "Escape", self.put_away, "back to the commands", "Esc",
+                lambda: self.desk.reading is not None or self.form_open or self.session.jobs.running("reading")),
             *self.commands.actions(),
             act("find", "Find a command by any of its names", "f", self.find_command, "find", "F", resting),
             act("every", "All commands, or only the bench", "b", self.bench.show_everything, "bench or all", "B", resting),
@@ -221,12 +223,22 @@ class GatherRoom(Room):
         self.bench.field.selectAll()
 
     def edit_front(self) -> None:
-        """Put the cursor into what is said of the command in front; on a page ask what its row is called."""
+        """Show all that is said of the command in front, with the cursor in it; on a page ask what its row is called."""
         page = self.page_in_front()
         if page is not None:
             page.ask_name()
-        elif self.command().isVisible():
+            return
+        self.form_open = self.form_open or self.desk.reading is None
+        self._fit()
+        if self.right.isVisible():
             self.command().name.setFocus()
+
+    def close_form(self) -> None:
+        """Leave what is said of one command for the list of all."""
+        self.form_open = False
+        self._fit()
+        if self.desk.reading is None:
+            self.bench.list.setFocus()
 
     def import_ticked(self) -> None:
         """Import what is ticked into the folio."""
@@ -237,7 +249,13 @@ class GatherRoom(Room):
             return
         same = [one for one in importing.rows.differences if one.kind == "same"]
         own = importing.incoming() if importing.is_merging() else None
-        self.reading.take_in(importing.rows.chosen(), same, name, own)
+        chosen = importing.rows.chosen()
+        self.reading.take_in(chosen, same, name, own)
+        program = self.session.folio.programs.get(importing.program_id())
+        names = {one.row.name for one in chosen}
+        first = next((one for one in program.commands.values() if one.name in names), None) if program is not None else None
+        if first is not None:
+            self.bench.bring(first.ref)  # what was imported is what is seen once the page is put away
 
     def _named(self, name: object) -> None:
         """The program they are of was asked; how they compare with one that is there already is shown first."""
@@ -284,7 +302,10 @@ class GatherRoom(Room):
         (page.page if page is not None else self.incoming.table).setFocus()
 
     def put_away(self) -> None:
-        """Leave the source, or stop reading it."""
+        """Leave the source, or stop reading it; where there is none, close what is said of one command."""
+        if self.desk.reading is None and self.form_open:
+            self.close_form()
+            return
         self.desk.put_away()
         self.enter()
 
@@ -363,7 +384,7 @@ class GatherRoom(Room):
         self.middle.setVisible(page is None)
         self.paper.setVisible(page is not None)
         self.bench.setVisible(not reading)
-        self.right.setVisible(page is None and (not reading or self.width() >= _NARROW))
+        self.right.setVisible(page is None and (self.width() >= _NARROW if reading else self.form_open))
         self.sources.setVisible(bool(self.desk.states) and self.width() >= (900 if page is None else _WIDE))
         if page is not None:
             page.fit(self.width() - 56)

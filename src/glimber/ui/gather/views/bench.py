@@ -1,9 +1,10 @@
-"""The commands of the folio: those that wait on the bench, heaviest seconds a week first, or all of them; found by any name."""
+"""The commands of the folio by program and group, or those that wait on the bench, heaviest seconds a week first; found by any
+name, and worked through in place."""
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
@@ -13,6 +14,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from glimber.core.edit.command_cells import CELL
 from glimber.core.edit.commands import add_command
 from glimber.core.edit.edit import EditError
 from glimber.core.model.describe import place_words
@@ -20,29 +22,13 @@ from glimber.core.model.folio import EVERYWHERE, Command, Folio
 from glimber.core.notation.ranking import best_first
 from glimber.core.stats.usage import Stake, stakes_of
 from glimber.store.faults import StoreError
-from glimber.ui.paint.fonts import put_text
-from glimber.ui.paint.look import BODY, SMALL
+from glimber.ui.gather.views.command_list import CommandList, ListHead, how_of, seconds_of
 from glimber.ui.paint.plain_text import Label, tip
-from glimber.ui.paint.style import theme
 from glimber.ui.session.session import Session
-from glimber.ui.widgets.chips import chips_width, put_chips, words_of
+from glimber.ui.widgets.chips import words_of
 from glimber.ui.widgets.field import Field
-from glimber.ui.widgets.rows import Index, PaintedRow
 
-_ROW = 34
-_SECONDS, _STRIP, _HOW = 118, 150, 176
 EVERY_PROGRAM = "All programs"
-
-
-def seconds_of(stake: Stake) -> str:
-    """Return what the slow way takes in a week."""
-    return "no slow way on record" if stake.week_s is None else f"{stake.week_s:.0f} s a week"
-
-
-def how_of(stake: Stake) -> str:
-    """Return how those seconds come about."""
-    often = f"{stake.uses_week:g} uses a week" + (", guessed" if stake.guessed else "")
-    return often if stake.slow_s is None else f"{stake.slow_s:.1f} s × {often}"
 
 
 def other_words(command: Command) -> str:
@@ -75,13 +61,14 @@ class BenchPane(QWidget):
         super().__init__(parent)
         self.session = session
         self.stakes: list[Stake] = []
-        self.everything = False
+        self.everything = True
         self._front: str | None = None
-        self.head, self.list = Label(), QListWidget()
+        self.head, self.list = Label(), CommandList()
+        self.cells = ListHead(self.list)
         self.head.setProperty("role", "quiet")
         self.head.setWordWrap(True)
-        self.list.setAccessibleName("On the bench")
-        self.list.setItemDelegate(_Row(self))
+        self.list.setAccessibleName("Commands")
+        self.list.written.connect(self._write)
         self.list.currentRowChanged.connect(self._row_changed)
         self.field, self.program = _Field(self.list), QComboBox()
         self.field.setPlaceholderText("Find by any name, former name or other word (F)")
@@ -96,6 +83,7 @@ class BenchPane(QWidget):
         top.addWidget(self.program)
         layout.addLayout(top)
         layout.addWidget(self.head)
+        layout.addWidget(self.cells)
         layout.addWidget(self.list, 1)
         layout.addStretch(0)  # where there is no list, what is said stays at the top
 
@@ -114,7 +102,11 @@ class BenchPane(QWidget):
         ]
         if text:
             shown = best_first(text, shown, lambda one: one.name, other_words, lambda one: one.uses_per_day or 0.0)
+        if not text and self.everything:
+            shown = _by_group(folio, shown)
         self.stakes = stakes_of(folio, shown, sort=not (self.everything or text))
+        self.list.folio, self.list.stakes = folio, self.stakes
+        self.list.heads = _heads(folio, self.stakes) if self.everything and not text else {}
         self.list.blockSignals(True)
         self.list.clear()
         for stake in self.stakes:
@@ -126,6 +118,7 @@ class BenchPane(QWidget):
         self.list.setCurrentRow(row)
         self.list.blockSignals(False)
         self.list.setVisible(bool(refs))
+        self.cells.setVisible(bool(refs))
         self.head.setText(self._head(folio, len(waiting), text))
         self._row_changed(row)
 
@@ -216,56 +209,41 @@ class BenchPane(QWidget):
         if text:
             return "1 command" if len(self.stakes) == 1 else f"{len(self.stakes)} commands"
         if self.everything:
-            return f"All {len(self.stakes)} commands, {waiting} of them on the bench. B shows only those."
+            return f"{len(self.stakes)} commands, {waiting} of them without a key. B shows only those."
         if not self.stakes:
-            return "The bench is empty: every command has a binding. B shows all."
+            return "The bench is empty: every command has a key. B shows all."
         waits = "1 command waits" if len(self.stakes) == 1 else f"{len(self.stakes)} commands wait"
         whole = sum(stake.week_s or 0.0 for stake in self.stakes)
         takes = f"; going the slow way takes {whole / 60:.0f} min a week" if whole >= 60 else ""
         return f"On the bench: {waits} for a binding{takes}"
 
+    def _write(self, refs: list[str], cell: str, text: str) -> None:
+        """Write a text into a cell of commands, in one edit."""
+        folio = self.session.folio
+        what = folio.commands[refs[0]].name if len(refs) == 1 else f"{len(refs)} commands"
+        try:
+            self.session.edit(f"change {CELL[cell].head.lower()} of {what}", lambda now: CELL[cell].write(now, refs, text))
+        except (EditError, StoreError) as error:
+            self.session.told.emit(str(error))
 
-class _Row(PaintedRow):
-    """Name and program; the keys as chips, or for one that waits a strip as long as its seconds, and how they come about."""
 
-    def __init__(self, pane: BenchPane) -> None:
-        super().__init__(pane.list, (200, _ROW))
-        self._pane = pane
+def _by_group(folio: Folio, commands: list[Command]) -> list[Command]:
+    """The commands by program and group, in the order the folio has them; those of no group and the desktop's last."""
+    programs = {id: (id == EVERYWHERE, place) for place, id in enumerate(folio.programs)}
+    groups = {(id, group): place for id, program in folio.programs.items() for place, group in enumerate(program.groups)}
+    return sorted(commands, key=lambda one: (programs[one.program], groups.get((one.program, one.group or ""), len(groups))))
 
-    def put(self, painter: QPainter, box: QRectF, index: Index) -> None:
-        t, stake = theme(), self._pane.stakes[index.row()]
-        keys = index.data(Qt.ItemDataRole.UserRole)
-        end = self._put_keys(painter, box, keys) if keys else self._put_seconds(painter, box, stake)
-        name = QRectF(box.left() + 12, box.top(), max(40.0, end - box.left() - 24), _ROW)
-        used = put_text(painter, name, stake.command.name, BODY, 500, QColor(t.text))
-        program = self._pane.session.folio.programs[stake.command.program].name
-        if name.width() - used > 60:
-            put_text(painter, name.adjusted(used + 12, 0, 0, 0), program, 12, 400, QColor(t.faint))
 
-    def _put_keys(self, painter: QPainter, box: QRectF, keys: list[str]) -> float:
-        """The chips at the right end; where they begin."""
-        wide = min(chips_width(keys, SMALL), box.width() * 0.6)
-        put_chips(painter, QRectF(box.right() - 12 - wide, box.top(), wide, box.height()), keys, SMALL)
-        return box.right() - 12 - wide
-
-    def _put_seconds(self, painter: QPainter, box: QRectF, stake: Stake) -> float:
-        t = theme()
-        right = box.right() - 12
-        # The parts that explain go first where the window is small.
-        how = _HOW if box.width() > 620 else 0
-        if how:
-            put_text(
-                painter, QRectF(right - how, box.top(), how, _ROW), how_of(stake), 11, 400, QColor(t.faint), end=True
-            )
-        seconds = _SECONDS if stake.week_s is not None or how else _HOW
-        left = right - how - (12 if how else 0) - seconds
-        put_text(
-            painter, QRectF(left, box.top(), seconds, _ROW), seconds_of(stake), BODY, 400, QColor(t.quiet), end=True
-        )
-        strip = _STRIP if box.width() > 520 else 70 if box.width() > 420 else 0
-        heaviest = max((one.week_s or 0.0 for one in self._pane.stakes), default=0.0)
-        if stake.week_s and heaviest and strip:
-            x, y = left - 12 - strip, box.center().y()
-            painter.setPen(QPen(QColor(t.quiet), 6, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
-            painter.drawLine(QPointF(x, y), QPointF(x + max(2.0, strip * stake.week_s / heaviest), y))
-        return left - 12 - strip
+def _heads(folio: Folio, stakes: list[Stake]) -> dict[int, tuple[str, str, str]]:
+    """Name, ink and mark of the groups, at the first row of each."""
+    found: dict[int, tuple[str, str, str]] = {}
+    before: tuple[str, str | None] | None = None
+    several = len({stake.command.program for stake in stakes}) > 1
+    for row, stake in enumerate(stakes):
+        here = (stake.command.program, stake.command.group)
+        if here != before:
+            group, program = folio.group_of(stake.command), folio.programs[stake.command.program].name
+            name = group.name if group is not None else "No group"
+            found[row] = (f"{program} · {name}" if several else name, group.ink if group else "", group.mark if group else "")
+            before = here
+    return found

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from functools import partial
 from typing import Any
 
-from PySide6.QtCore import QRectF, QSize, Qt
+from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QPainter
 from PySide6.QtWidgets import (
     QCheckBox,
@@ -68,7 +68,9 @@ class _KeysList(QListWidget):
 
 
 class CommandPane(QScrollArea):
-    """Fields of one command; an edit is sent when a field is left or Enter is struck in it."""
+    """Fields of one command; an edit is sent when a field is left or Enter is struck in it. ``left``: Escape was struck."""
+
+    left = Signal()
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -102,6 +104,12 @@ class CommandPane(QScrollArea):
         self._lay_out()
         self._connect()
         self.show_command(None)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape:
+            self.left.emit()
+        else:
+            super().keyPressEvent(event)
 
     def _lay_out(self) -> None:
         inside = QFrame()
