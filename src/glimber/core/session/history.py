@@ -86,6 +86,15 @@ class History:
         self.stacks = Stacks((*self.stacks.undo, step), self.stacks.redo[:-1])
         return step
 
+    def recall(self, name: str, before: Folio, after: Folio, undone: bool = False) -> Step:
+        """Put a step of an earlier day below all others: the next to be taken back, or ``undone`` the next to be done again."""
+        self._steps += 1
+        step = Step(self._steps, name, before, after)
+        for stacks in ("stacks", "_written_stacks"):
+            here: Stacks = getattr(self, stacks)
+            setattr(self, stacks, Stacks(here.undo, (step, *here.redo)) if undone else Stacks((step, *here.undo), here.redo))
+        return step
+
     def _go(self, step: Step, start: Folio, to: Folio) -> None:
         try:
             self.value = self._with_ids(over(start, to, self.value))

@@ -40,10 +40,7 @@ def save_folio(
     stays good, otherwise it is the one that was read. Raises StoreError when the folder cannot be written, ChangedOnDisk when
     a file to be written is no longer as it was read, FolioError for a value that is no good folio.
     """
-    old_parts, new_parts = parts_of(opened.folio), parts_of(new)
-    names = [name for name in {**old_parts, **new_parts} if old_parts.get(name) is not new_parts.get(name)]
-    before = {name: old_parts[name] for name in names if name in old_parts}
-    after = {name: new_parts[name] for name in names if name in new_parts}
+    before, after = _differing(opened.folio, new)
     if edit is None:
         texts, gone, again, faults = _edited_and_read(opened.folder, opened.texts, before, after)
     else:
@@ -55,6 +52,23 @@ def save_folio(
     parts += [FilePart(name, opened.texts.get(name), None) for name in gone]
     write_together(opened.folder, parts, now, note)
     return again or read_files(opened.folder, _files(opened.texts, texts, gone))
+
+
+def edited_files(opened: Opened, new: Folio) -> dict[str, bytes | None]:
+    """Return the files that saving a folio would change, with what they would hold; None for one that would go. Raises
+    FolioError for a value that is no good folio."""
+    texts, gone, _, faults = _edited_and_read(opened.folder, opened.texts, *_differing(opened.folio, new))
+    if faults:
+        raise FolioError(list(faults))
+    return {**texts, **dict.fromkeys(gone)}
+
+
+def _differing(old: Folio, new: Folio) -> tuple[dict[str, Part], dict[str, Part]]:
+    """The parts of two folios that are not the same, before and after."""
+    old_parts, new_parts = parts_of(old), parts_of(new)
+    names = [name for name in {**old_parts, **new_parts} if old_parts.get(name) is not new_parts.get(name)]
+    before = {name: old_parts[name] for name in names if name in old_parts}
+    return before, {name: new_parts[name] for name in names if name in new_parts}
 
 
 def edited_texts(

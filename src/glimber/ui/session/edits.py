@@ -22,6 +22,7 @@ from glimber.core.session.history import History, Step
 from glimber.store.faults import FolioError, StoreError
 from glimber.store.folder import Opened
 from glimber.ui.session.jobs import Job, Jobs, words_of
+from glimber.ui.session.steps import Steps
 
 if TYPE_CHECKING:
     from glimber.store.toml.writing import Editor
@@ -35,11 +36,13 @@ Change = Callable[[Folio], Folio]
 
 
 class _Saving(Struct, frozen=True):
-    """One write: from what, to what, and what was said of it."""
+    """One write: from what, to what, what was said of it, and the edits that were made (by number) or taken back."""
 
     opened: Opened
     value: Folio
     notes: Mapping[str, Note]
+    made: Mapping[int, str]
+    reverted: tuple[int, ...]
 
 
 class Edits(QObject):
@@ -66,6 +69,7 @@ class Edits(QObject):
         self._job: Job | None = None
         self._saving: _Saving | None = None
         self._unnoted: list[tuple[Folio, Folio, Mapping[str, Note]]] = []
+        self.steps = Steps(opened, now, self._jobs)
         self.editor: Editor | None = None
         self._noted = 0
         self._first_unsaved: float | None = None
@@ -82,8 +86,9 @@ class Edits(QObject):
     # Values
 
     def open(self, opened: Opened) -> None:
-        """Go over to another folio; nothing of this one can be undone then."""
+        """Go over to another folio."""
         self.opened, self.history, self._states = opened, History(opened.folio), [opened]
+        self.steps.open(opened)
         self._unnoted.clear()
         self.changed.emit()
         self.steps_changed.emit()
@@ -91,6 +96,7 @@ class Edits(QObject):
     def read(self, opened: Opened) -> None:
         """The files were changed by somebody else: what they say now, with the edits that wait on top of it."""
         before = self.opened.folio
+        self.steps.see(self.opened, opened)
         self.opened, self._states = opened, [opened]  # going back must not undo what others wrote beside the values
         lost = self.history.read(opened.folio)
         self._unnoted.append((before, opened.folio, {}))
@@ -117,15 +123,36 @@ class Edits(QObject):
 
     def undo_name(self) -> str | None:
         undo = self.history.stacks.undo
-        return undo[-1].name if undo else None
+        return undo[-1].name if undo else self.steps.next_name()
 
     def undo(self) -> str | None:
-        """Take the last edit back; its name, None where there is none. Raises EditError."""
+        """Take the last edit back, one of an earlier day too; its name, None where there is none. Raises EditError and
+        StoreError."""
+        if not self.history.stacks.undo:
+            self.flush()
+            self.steps.recall(self.history, self.opened)
         return self._went(self.history.undo())
 
     def redo(self) -> str | None:
-        """Do the last undone edit again; its name, None where there is none. Raises EditError."""
+        """Do the last undone edit again, one of an earlier day too; its name, None where there is none. Raises EditError,
+        StoreError."""
+        if not self.history.stacks.redo:
+            self.flush()
+            self.steps.recall(self.history, self.opened, undone=True)
         return self._went(self.history.redo())
+
+    def go_back(self, to: int, words: str) -> None:
+        """Take back every step after a state of the journal, as one edit; what others changed since stays. Raises EditError,
+        StoreError."""
+        self.flush()
+        target = self.steps.folio_at(to, self.opened)
+        self.edit(words, lambda _: target)
+
+    def take_back(self, step: int, words: str) -> None:
+        """Take back a single step of the journal, as an edit of its own; what came since stays. Raises EditError, StoreError."""
+        self.flush()
+        target = self.steps.folio_without(step, self.opened)
+        self.edit(words, lambda _: target)
 
     def _went(self, step: Step | None) -> str | None:
         if step is None:
@@ -187,25 +214,31 @@ class Edits(QObject):
             if not self._refuse(error):
                 raise error if isinstance(error, StoreError) else StoreError(words_of(error)) from error
             return
-        self._take_saved(result)
+        self._take_saved(result, saving)
 
     def _finish(self, job: Job) -> None:
         """Wait for a write that is under way and take what it came to."""
         error = job.future.exception()
-        if self._saving is None:
+        saving, self._saving = self._saving, None
+        if saving is None:
             return
-        self._saving = None
         if error is None:
-            self._take_saved(job.future.result())
+            self._take_saved(job.future.result(), saving)
         elif isinstance(error, Exception):
             self._refuse(error)
         self._timer.stop()
 
     def end(self) -> None:
-        """Write what waits for the last time; what cannot be written is put aside and told on standard error."""
+        """Write what waits for the last time; what cannot be written is put aside and reported on standard error."""
+        value = self.folio
+        try:
+            self._end(value)
+        finally:
+            self.steps.keep()
+
+    def _end(self, value: Folio) -> None:
         from glimber.store.toml.writing import keep_aside
 
-        value = self.folio
         try:
             self._flush_patiently()
             if self.history.waits:
@@ -233,7 +266,11 @@ class Edits(QObject):
 
     def _begin(self) -> _Saving:
         self._first_unsaved = None
-        self._saving = _Saving(self.opened, self.history.begin_write(), self.history.notes())
+        here = {step.id for step in self.history.stacks.undo}
+        made = {step.id: step.name for step in self.history.waiting() if step.id in here}
+        reverted = tuple(step.id for step in self.history.waiting() if step.id not in here)
+        notes = self.history.notes()
+        self._saving = _Saving(self.opened, self.history.begin_write(), notes, made, reverted)
         return self._saving
 
     def _start_saving(self) -> None:
@@ -248,7 +285,7 @@ class Edits(QObject):
 
         def done(result: Opened) -> None:
             self._job = self._saving = None
-            self._take_saved(result)
+            self._take_saved(result, saving)
 
         def failed(error: Exception) -> bool:
             self._job = self._saving = None
@@ -302,9 +339,10 @@ class Edits(QObject):
         self._noted += 1
         self._jobs.run(f"history {self._noted}", note)  # a name of its own: no other must take its place
 
-    def _take_saved(self, saved: Opened) -> None:
+    def _take_saved(self, saved: Opened, saving: _Saving) -> None:
         self._saving = None
         self._busy_since = None
+        self.steps.save(saving.made, saving.reverted, self.opened, saved)
         before = self.folio
         self.opened = saved
         self._states.append(saved)

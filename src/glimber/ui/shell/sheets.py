@@ -20,6 +20,7 @@ if TYPE_CHECKING:
     from glimber.ui.shell.begin import Begin, Reads
     from glimber.ui.shell.copies import Copies
     from glimber.ui.shell.day import DayPage
+    from glimber.ui.shell.history import HistoryPages
     from glimber.ui.shell.settings_sheet import SettingsSheet
 
 
@@ -43,11 +44,8 @@ class Sheets:
     def __init__(self, session: Session, host: Host, desk: QWidget, hooks: Hooks) -> None:
         self._session, self._host, self._desk, self._hooks = session, host, desk, hooks
         self.at_work, self.day_page = Late(self._make_at_work), Late(self._make_day_page)
-        self.settings, self.copies, self.begin = (
-            Late(self._make_settings),
-            Late(self._make_copies),
-            Late(self._make_begin),
-        )
+        self.settings, self.begin = Late(self._make_settings), Late(self._make_begin)
+        self.copies, self.history = Late(self._make_copies), Late(self._make_history)
 
     def actions(self) -> list[Action]:
         """Return what brings each of them."""
@@ -61,6 +59,12 @@ class Sheets:
             Action("counted", "What was counted at work", ("Ctrl+U",), lambda: self.at_work().show()),
             Action("counting", "Count at work, or no longer", (), lambda: self.at_work().other()),
             Action("settings", "Settings", ("Ctrl+,",), lambda: self.settings().open()),
+            Action(
+                "history",
+                "History: every step, back to a moment, or one step taken back",
+                ("Ctrl+Shift+H",),
+                lambda: self.history().show(),
+            ),
             Action(
                 "copies",
                 "Copies of the files: look through, compare, put back",
@@ -94,6 +98,11 @@ class Sheets:
         from glimber.ui.shell.copies import Copies
 
         return Copies(self._session, self._host)
+
+    def _make_history(self) -> HistoryPages:
+        from glimber.ui.shell.history import HistoryPages
+
+        return HistoryPages(self._session, self._host)
 
     def _make_at_work(self) -> AtWork:
         from glimber.ui.shell.at_work import AtWork

@@ -128,6 +128,7 @@ class Window(QMainWindow):
         session.told.connect(lambda text: announce(self, text))
         QGuiApplication.styleHints().colorSchemeChanged.connect(self._desktop_changed)
         self.current = session.settings.last_room if session.settings.last_room in ROOMS else "cards"
+        session.edits.steps.where = lambda: self.current
         self.top.show_title(session.folio.settings.title)
         self.go(self.current)
 
