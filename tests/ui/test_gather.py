@@ -69,7 +69,7 @@ def test_a_pasted_table_is_ticked_taken_in_and_taken_back(room: Any, hands: Any,
         ("new", "Odd one"), ("same", "Add sounding"), ("changed", "Lead line"), ("new", "Trace coast"),
     ]  # fmt: skip
     assert [one.row.name for one in room.incoming.rows.chosen()] == ["Trace coast"]
-    told = [room.incoming.list.item(row).text() for row in range(room.incoming.list.count())]
+    told = room.incoming.list.texts()
     assert len(told) == 1 and told[0].endswith("Pan: Drag (it is done with the mouse)")
     show_table(room, hands)
     hands.strike("Down", "Down", "space")
@@ -103,7 +103,7 @@ def test_a_file_and_one_that_cannot_be_read(room: Any, settle: Settle, tmp_path:
     assert room.number() == 0 and [one.kind for one in room.incoming.rows.differences] == ["changed"]
     room.put_away()
     show_bench(room)
-    assert room.desk.reading is None and room.bench.list.item(0).text().startswith("Quay list · Shoalwright")
+    assert room.desk.reading is None and room.bench.list.row(0).text.startswith("Quay list · Shoalwright")
 
 
 def test_a_program_that_is_not_there_yet_is_made(room: Any, settle: Settle) -> None:
@@ -206,7 +206,7 @@ def test_the_bench_begins_with_what_deserves_a_key_first(tmp_path: Path, open_ro
     room = open_room(folder, "gather").room("gather")
     pane = room.bench
     show_bench(room)
-    lines = [pane.list.item(row).text().split(" · ") for row in range(pane.list.count())]
+    lines = [text.split(" · ") for text in pane.list.texts()]
     assert [line[0] for line in lines] == ["Wreck", "Fog signal", "Quay list"]
     assert lines[0][2:] == ["915 s a week", "6.1 s × 150 uses a week"] and lines[1][3].endswith("guessed")
     assert lines[2][2] == "no slow way on record"
@@ -477,7 +477,7 @@ def test_a_row_that_was_not_taken_is_given_its_keys_in_place(room: Any, hands: A
     room.desk.read_bytes("list.txt", b"Enter berth    Ctrl+B\nLead line    F3\nShow swell    Ctrl+Nonsuch\nDrag anchor    Left click\n")
     settle(lambda: room.desk.reading is not None)
     pane = room.incoming
-    texts = [pane.list.item(place).text() for place in range(pane.list.count())]
+    texts = pane.list.texts()
     assert len(texts) == 2 and "K presses" in pane.list_head.text()
     show_table(room, hands)
     pane.list.setFocus()

@@ -52,7 +52,7 @@ def test_ctrl_and_a_figure_go_to_the_rooms(window: Any, hands: Any, settle: Sett
 
 def test_gather_begins_with_the_commands_and_arrange_with_a_board(window: Any) -> None:
     window.go("gather")
-    assert window.rooms["gather"].bench.list.item(0).text().startswith("Add sounding · Shoalwright · ")
+    assert window.rooms["gather"].bench.list.row(0).text.startswith("Add sounding · Shoalwright · ")
     window.go("arrange")
     assert window.rooms["arrange"].title.text() == "Base" and window.rooms["arrange"].canvas.hasFocus()
 

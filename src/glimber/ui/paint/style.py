@@ -109,10 +109,12 @@ def _sheet(t: Theme) -> str:
     QPushButton:disabled, QPushButton[role="chosen"]:disabled {{ color: {t.faint}; background: transparent;
                    border: 1px solid {t.line}; }}
     QListView {{ background: transparent; border: none; outline: none; }}
-    QListWidget, QTableWidget {{ background: transparent; border: 1px solid transparent; border-radius: 6px; outline: none; }}
-    QListWidget:focus, QTableWidget:focus {{ border: 1px solid {t.light}; }}
-    QListWidget::item {{ padding: 6px 8px; border-radius: 6px; }}
-    QListWidget::item:selected, QTableWidget::item:selected {{ background: {t.raised}; color: {t.text}; }}
+    QListWidget, QTableWidget, QListView[role="list"] {{ background: transparent; border: 1px solid transparent;
+        border-radius: 6px; outline: none; }}
+    QListWidget:focus, QTableWidget:focus, QListView[role="list"]:focus {{ border: 1px solid {t.light}; }}
+    QListWidget::item, QListView[role="list"]::item {{ padding: 6px 8px; border-radius: 6px; }}
+    QListWidget::item:selected, QListView[role="list"]::item:selected, QTableWidget::item:selected {{
+        background: {t.raised}; color: {t.text}; }}
     QTableView {{ background: transparent; border: 1px solid transparent; border-radius: 6px; outline: none; }}
     QTableView:focus {{ border: 1px solid {t.light}; }}
     QTableView::item:selected {{ background: {t.raised}; color: {t.text}; }}

@@ -8,8 +8,6 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
-    QListWidget,
-    QListWidgetItem,
     QVBoxLayout,
     QWidget,
 )
@@ -27,6 +25,7 @@ from glimber.ui.paint.plain_text import Label, tip
 from glimber.ui.session.session import Session
 from glimber.ui.widgets.chips import words_of
 from glimber.ui.widgets.field import Field
+from glimber.ui.widgets.text_list import TextRow
 
 EVERY_PROGRAM = "All programs"
 
@@ -39,7 +38,7 @@ def other_words(command: Command) -> str:
 class _Field(Field):
     """Down goes to the list; Escape clears, then leaves."""
 
-    def __init__(self, list_: QListWidget) -> None:
+    def __init__(self, list_: CommandList) -> None:
         super().__init__()
         self._list = list_
 
@@ -69,7 +68,7 @@ class BenchPane(QWidget):
         self.head.setWordWrap(True)
         self.list.setAccessibleName("Commands")
         self.list.written.connect(self._write)
-        self.list.currentRowChanged.connect(self._row_changed)
+        self.list.moved.connect(self._row_changed)
         self.field, self.program = _Field(self.list), QComboBox()
         self.field.setPlaceholderText("Find by any name, former name or other word (F)")
         self.field.setAccessibleName("Find a command")
@@ -108,9 +107,7 @@ class BenchPane(QWidget):
         self.list.folio, self.list.stakes = folio, self.stakes
         self.list.heads = _heads(folio, self.stakes) if self.everything and not text else {}
         self.list.blockSignals(True)
-        self.list.clear()
-        for stake in self.stakes:
-            self.list.addItem(self._item(folio, stake))
+        self.list.show_rows([self._row(folio, stake) for stake in self.stakes])
         refs = [stake.command.ref for stake in self.stakes]
         # Where the one in front has got its key, the next one comes forward; while something is typed, the best fit is in front.
         row = refs.index(self._front) if self._front in refs else min(max(before, 0), len(refs) - 1)
@@ -135,13 +132,11 @@ class BenchPane(QWidget):
         name = self.program.currentText()
         return next((id for id, program in self.session.folio.programs.items() if program.name == name), None)
 
-    def _item(self, folio: Folio, stake: Stake) -> QListWidgetItem:
+    def _row(self, folio: Folio, stake: Stake) -> TextRow:
         keys = [place_words(folio, binding.trigger) for binding in folio.bindings_of.get(stake.command.ref, ())]
         told = [words_of(one) for one in keys] or [seconds_of(stake), how_of(stake)]
-        item = QListWidgetItem(" · ".join((stake.command.name, folio.programs[stake.command.program].name, *told)))
-        item.setData(Qt.ItemDataRole.UserRole, keys)
-        item.setToolTip(tip(" → ".join(stake.command.slow_way)))
-        return item
+        text = " · ".join((stake.command.name, folio.programs[stake.command.program].name, *told))
+        return TextRow(text, tuple(keys), tip(" → ".join(stake.command.slow_way)))
 
     def _row_changed(self, row: int) -> None:
         ref = self.stakes[row].command.ref if 0 <= row < len(self.stakes) else None

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Final
 
 from PySide6.QtCore import QEvent, QObject, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QAbstractItemView, QCompleter, QListWidget, QStyleOptionViewItem, QWidget
+from PySide6.QtWidgets import QAbstractItemView, QCompleter, QStyleOptionViewItem, QWidget
 
 from glimber.core.edit.command_cells import CELL, CELLS
 from glimber.core.stats.usage import Stake
@@ -18,6 +18,7 @@ from glimber.ui.paint.style import theme
 from glimber.ui.widgets.chips import put_chips
 from glimber.ui.widgets.field import Field
 from glimber.ui.widgets.rows import Index, PaintedRow
+from glimber.ui.widgets.text_list import TextList
 
 if TYPE_CHECKING:
     from glimber.core.model.folio import Folio
@@ -50,8 +51,9 @@ def columns_in(width: float) -> dict[str, tuple[float, float]]:
     return found
 
 
-class CommandList(QListWidget):
-    """``written`` carries the commands, the id of a cell and the text that was written into it."""
+class CommandList(TextList):
+    """Rows whose value is the keys of the command. ``written`` carries the commands, the id of a cell and the text that was
+    written into it."""
 
     written = Signal(list, str, str)
 
@@ -118,8 +120,9 @@ class CommandList(QListWidget):
             self._field = _CellField(self)
         cell, command = CELL[self.cell], self.stakes[row].command
         left, wide = self.columns()[self.cell]
-        self.scrollToItem(self.item(row))
-        box = self.visualItemRect(self.item(row))
+        index = self.currentIndex()
+        self.scrollTo(index)
+        box = self.visualRect(index)
         top = box.bottom() + 1 - _ROW
         self._field.begin(cell.text(self.folio, command), cell.assumed(self.folio, command), self._known())
         self._field.setAccessibleName(f"{cell.head} of {command.name}")
@@ -274,8 +277,8 @@ class _Row(PaintedRow):
             put_text(painter, box, cell.assumed(folio, stake.command), BODY, 400, QColor(t.faint))
 
     def _put_keys(self, painter: QPainter, box: QRectF, index: Index, stake: Stake) -> None:
-        keys = index.data(Qt.ItemDataRole.UserRole)
-        if keys:
+        keys = self._list.row(index.row()).value
+        if isinstance(keys, tuple) and keys:
             put_chips(painter, box, keys, SMALL)
             return
         t = theme()

@@ -4,19 +4,17 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from glimber.ui.gather.importing import Importing
 from glimber.ui.gather.views.rows import RowsTable
 from glimber.ui.paint.plain_text import Label
+from glimber.ui.widgets.text_list import TextList, TextRow
 
 if TYPE_CHECKING:
     from glimber.core.edit.compare import Difference
     from glimber.readers.found import Found
-
-_COMMAND = Qt.ItemDataRole.UserRole
-
 
 class IncomingPane(QWidget):
     """``front`` carries the command of the row in front."""
@@ -28,7 +26,7 @@ class IncomingPane(QWidget):
         self.importing, self.rows = importing, importing.rows
         self.table = RowsTable(self.rows)
         self.table.selectionModel().currentRowChanged.connect(lambda *_: self._row_in_front())
-        self.list_head, self.list = Label(), QListWidget()
+        self.list_head, self.list = Label(), TextList()
         self.list_head.setProperty("role", "quiet")
         self.list.setAccessibleName("Not taken")
         layout = QVBoxLayout(self)
@@ -44,8 +42,7 @@ class IncomingPane(QWidget):
         """The command of the row in front as it was read; None for what the source no longer names. Where the list of what was
         not taken has the focus, the one in front there."""
         if self.list.hasFocus():
-            item = self.list.currentItem()
-            return str(item.data(_COMMAND)) or None if item is not None else None
+            return str(self.list.current_value() or "") or None
         row = self.table.currentIndex().row()
         if not 0 <= row < len(self.rows.differences) or self.rows.differences[row].kind == "gone":
             return None
@@ -75,11 +72,7 @@ class IncomingPane(QWidget):
         told = [(f"no key binding: {one.text} ({one.why})", one.line, one.command) for one in found.not_bindings]
         told += [(one.text, one.line, one.command) for one in found.problems]
         told = [one for one in told if one[2].casefold() not in corrections.keys]
-        self.list.clear()
-        for text, line, command in told:
-            item = QListWidgetItem(f"line {line}: {text}" if line else text)
-            item.setData(_COMMAND, command)
-            self.list.addItem(item)
+        self.list.show_rows([TextRow(f"line {line}: {text}" if line else text, command) for text, line, command in told])
         self.list.setCurrentRow(0)
         self.list.setVisible(bool(told))
         pressed = "; K presses the keys of the one in front" if any(command for _, _, command in told) else ""

@@ -152,6 +152,10 @@ class PageView(QListView):
         self.setModel(self.page)
         self.front: str | None = None
         self._layout: PageLayout | None = None
+        self._scrolling = QTimer(self)
+        self._scrolling.setSingleShot(True)
+        self._scrolling.setInterval(0)
+        self._scrolling.timeout.connect(self._show_current)
         self.setItemDelegate(_Block(self))
         self.setObjectName("sheet")
         self.setAccessibleName("Page of the source")
@@ -170,7 +174,7 @@ class PageView(QListView):
         self._layout = None
         self.page.show_page()
         self.page.update_checks()
-        QTimer.singleShot(0, self._show_current)
+        self._scrolling.start()
         return bool(self.page.blocks)
 
     def _changed(self) -> None:
@@ -207,7 +211,7 @@ class PageView(QListView):
         if event.size().width() != event.oldSize().width():
             self._layout = None
             self.scheduleDelayedItemsLayout()
-            QTimer.singleShot(0, self._show_current)
+            self._scrolling.start()
 
     def _show_current(self) -> None:
         """Scroll no further down than the block in front needs: a page is read from its top."""
