@@ -155,3 +155,14 @@ def open_room(qtbot: Any, settle: Callable[..., None]) -> Iterator[Callable[...,
         window.close()
         window.deleteLater()
     qtbot.wait(20)
+
+
+@pytest.fixture
+def bus(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[dict[str, str]]:
+    """A session bus of our own with the accessibility bus on it; the environment of programs that are to speak on it."""
+    from tests.ui.buses import running_bus
+
+    with running_bus(tmp_path / "bus-home") as environment:
+        monkeypatch.setenv("DBUS_SESSION_BUS_ADDRESS", environment["DBUS_SESSION_BUS_ADDRESS"])
+        monkeypatch.delenv("AT_SPI_BUS_ADDRESS", raising=False)
+        yield environment

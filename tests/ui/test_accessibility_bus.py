@@ -4,47 +4,17 @@ from __future__ import annotations
 
 import json
 import os
-import shutil
 import subprocess
 import sys
 import textwrap
-from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
-
-import pytest
 
 from glimber.store.faults import StoreError
 from glimber.store.system import accessibility
 from tests.helpers import write_folio
+from tests.ui.buses import needs_bus, needs_program
 from tests.ui.kinds import Settle
-
-LAUNCHER = next((path for path in (Path("/usr/libexec/at-spi-bus-launcher"), Path("/usr/lib/at-spi2-core/at-spi-bus-launcher"))
-                 if path.exists()), None)  # fmt: skip
-needs_bus = pytest.mark.skipif(LAUNCHER is None or shutil.which("dbus-daemon") is None, reason="at-spi2-core or dbus is not installed")
-needs_program = pytest.mark.skipif(shutil.which("mousepad") is None, reason="mousepad is not installed")
-
-
-@pytest.fixture
-def bus(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[dict[str, str]]:
-    """A session bus of our own with the accessibility bus on it; the environment of programs that are to speak on it."""
-    home = tmp_path / "bus-home"
-    home.mkdir()
-    plain = {**os.environ, "HOME": str(home), "XDG_RUNTIME_DIR": str(home), "XDG_CONFIG_HOME": str(home / "c")}
-    daemon = subprocess.Popen(["dbus-daemon", "--session", "--nofork", "--print-address=1"], env=plain, stdout=subprocess.PIPE,
-                              stderr=subprocess.DEVNULL, text=True)  # fmt: skip
-    assert daemon.stdout is not None and LAUNCHER is not None
-    address = daemon.stdout.readline().strip()
-    environment = {**plain, "DBUS_SESSION_BUS_ADDRESS": address, "QT_LINUX_ACCESSIBILITY_ALWAYS_ON": "1"}
-    monkeypatch.setenv("DBUS_SESSION_BUS_ADDRESS", address)
-    monkeypatch.delenv("AT_SPI_BUS_ADDRESS", raising=False)
-    launcher = subprocess.Popen([str(LAUNCHER), "--launch-immediately"], env=environment, stdout=subprocess.DEVNULL,
-                                stderr=subprocess.DEVNULL)  # fmt: skip
-    yield environment
-    for process in (launcher, daemon):
-        process.terminate()
-        process.wait(10)
-    daemon.stdout.close()
 
 
 def programs() -> list[str]:

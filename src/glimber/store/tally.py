@@ -1,7 +1,10 @@
 """The tally on disk: a plain JSON file of this person on this computer, beside no folio and in no pack.
 
-``{"format": "glimber-tally/1", "folio": …, "days": {"2026-11-27": {"sounding-s": [12, 1]}}}``: times struck, and of those
-undone at once. It may be looked at, edited and deleted by hand; whoever writes it takes in what is there first.
+``{"format": "glimber-tally/1", "folio": …, "days": {"2026-11-27": {"sounding-s": [12, 1]}}, "menus": {"2026-11-27":
+{"shoalwright/add-sounding": [2.1, 3.4]}}, "missed": {"shoalwright/add-sounding": "2026-11-27"}}``: times struck, and of those
+undone at once; the seconds that choosing a command in a menu took, each time ("" for entries that are none of the folio);
+commands chosen by menu since their key was struck last. It may be looked at, edited and deleted by hand; whoever writes it takes
+in what is there first.
 """
 
 from __future__ import annotations
@@ -10,9 +13,10 @@ import fcntl
 import hashlib
 import json
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
 from datetime import date
+from math import inf
 from pathlib import Path
 from typing import Final
 
@@ -59,7 +63,25 @@ def _tally(found: object) -> Tally:
             if type(struck) is not int or type(undone) is not int or not 0 <= undone <= struck:
                 raise ValueError(f"{id} on {day}: expected times struck and of those undone, as whole numbers")
             days[day][id] = (struck, undone)
-    return Tally(days)
+    return Tally(days, _menus(found.get("menus", {})), _missed(found.get("missed", {})))
+
+
+def _menus(found: dict[str, dict[str, list[float]]]) -> dict[str, dict[str, tuple[float, ...]]]:
+    menus: dict[str, dict[str, tuple[float, ...]]] = {}
+    for day, rows in found.items():
+        date.fromisoformat(day)
+        menus[day] = {}
+        for ref, times in rows.items():
+            if not all(isinstance(one, (int, float)) and 0 <= one < inf for one in times):
+                raise ValueError(f"{ref} on {day}: expected seconds")
+            menus[day][ref] = tuple(map(float, times))
+    return menus
+
+
+def _missed(found: dict[str, str]) -> dict[str, str]:
+    for day in found.values():
+        date.fromisoformat(day)
+    return dict(found)
 
 
 def change_tally(folder: Path, change: Callable[[Tally], Tally]) -> Tally:
@@ -68,11 +90,20 @@ def change_tally(folder: Path, change: Callable[[Tally], Tally]) -> Tally:
     with _alone(path):
         after = change(read_tally(folder))
         days = {day: {id: list(row) for id, row in sorted(rows.items())} for day, rows in sorted(after.days.items())}
-        lines = ",\n  ".join(f"{json.dumps(day)}: {json.dumps(rows)}" for day, rows in days.items())
-        text = f'{{"format": "{FORMAT}", "folio": {json.dumps(str(folder.resolve()))}, "days": {{\n  {lines}\n}}}}\n'
+        menus = {day: {ref: list(times) for ref, times in sorted(rows.items())} for day, rows in sorted(after.menus.items())}
+        text = f'{{"format": "{FORMAT}", "folio": {json.dumps(str(folder.resolve()))}, "days": {_lines(days)}'
+        if menus:
+            text += f', "menus": {_lines(menus)}, "missed": {json.dumps(dict(sorted(after.missed.items())))}'
+        text += "}\n"
         write_atomically(path, text.encode())
         set_mode(path, _PRIVATE)
     return after
+
+
+def _lines(days: Mapping[str, object]) -> str:
+    """Write days one a line, so that a person can read and edit them."""
+    lines = ",\n  ".join(f"{json.dumps(day)}: {json.dumps(rows)}" for day, rows in days.items())
+    return f"{{\n  {lines}\n}}"
 
 
 def forget_tally(folder: Path) -> None:

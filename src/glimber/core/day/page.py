@@ -69,13 +69,30 @@ def day_of(
     ]
     missed = tuple(dict.fromkeys(missed_at_work(ledger)))
     lines.append(
-        Line("missed", f"{_count(len(missed), 'binding')} missed at work", _names(ledger, missed), missed) if missed
+        Line("missed", f"{_count(len(missed), 'binding')} missed at work", _missed_words(ledger, missed), missed) if missed
         else Line("missed", "Nothing was missed at work", "note it with: glimber missed", open=False)
     )  # fmt: skip
     earned = sum(row.earned_s or 0.0 for row in ledger.rows.values())
     since = f", {long_words(earned - curve[0][1])} more than on {curve[0][0]:%-d %B}" if curve else ""
     lines.append(Line("earned", f"{long_words(earned)} a week earned", f"over the slow way{since}"))
     return Day(now.date(), tuple(lines), tuple(curve))
+
+
+def _missed_words(ledger: Ledger, missed: tuple[str, ...]) -> str:
+    """Name what was missed; of what was chosen by menu this week, how often, how long that took and its key."""
+    since = (ledger.at - FIRST_WEEK).date().isoformat()
+    told = []
+    for id in missed:
+        row = ledger.rows[id]
+        times = ledger.practice.tally.chosen(row.command.ref, since)
+        if times:
+            often = count_words(len(times), "time")
+            key = place_words(ledger.folio, row.binding.trigger)
+            told.append(f"{row.command.name} by menu {often} this week, {long_words(sum(times))}; its key is {key}")
+    named = "; ".join(told[:_NAMED])
+    rest = tuple(id for id in missed if not ledger.practice.tally.chosen(ledger.rows[id].command.ref, since))
+    more = f"and {len(told) - _NAMED} more" if len(told) > _NAMED else ""
+    return "; ".join(filter(None, (named, more, _names(ledger, rest) if rest else "")))
 
 
 def _count(number: int, what: str) -> str:

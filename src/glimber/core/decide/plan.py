@@ -266,14 +266,26 @@ def _slipped_last(ledger: Ledger) -> Collection[str]:
 
 
 def missed_at_work(ledger: Ledger) -> list[str]:
-    """Bindings that were noted as missed at work since they were last tried."""
-    found = []
+    """Bindings that were noted as missed at work since they were last tried, or whose command was chosen by menu since they were
+    last struck at work."""
+    found = missed_by_menu(ledger)
     for change in ledger.practice.changes:
         row = ledger.rows.get(change.binding)
         if change.verdict != "missed" or row is None or utc(change.at) > ledger.at:
             continue
         if not row.count or utc(row.tries[-1].at) < utc(change.at):
             found.append(change.binding)
+    return found
+
+
+def missed_by_menu(ledger: Ledger) -> list[str]:
+    """Bindings whose command was chosen in a menu since the key was struck last, the first of each command; one that was tried on
+    a later day counts no longer."""
+    found = []
+    for ref, day in ledger.practice.tally.missed.items():
+        row = next((ledger.rows[one.id] for one in ledger.folio.bindings_of.get(ref, ()) if one.id in ledger.rows), None)
+        if row is not None and not (row.count and utc(row.tries[-1].at).date().isoformat() > day):
+            found.append(row.binding.id)
     return found
 
 

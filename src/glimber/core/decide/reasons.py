@@ -33,6 +33,7 @@ REACH_SHARE: Final = 0.30
 HELD_FIRM: Final = 0.8
 NEVER_SHARE: Final = 0.25
 """The real day strikes it hardly ever: at most so much of what the person said."""
+BY_MENU_LEAST: Final = 3
 UNDONE_LEAST: Final = 3
 UNDONE_SHARE: Final = 0.1
 BLANK_SHARE: Final = 0.25
@@ -77,6 +78,12 @@ def is_unused(row: Weighed) -> bool:
     if a_day is None and row.at_work is not None and row.at_work.enough:
         a_day = row.at_work.high
     return a_day is not None and a_day * RETIRE_DAYS < RETIRE_USES and (row.earned_s or 0.0) < RETIRE_EARNS_S
+
+
+def is_by_menu_only(row: Weighed) -> bool:
+    """Return True if its menu is used and its key never is: chosen three times or more, on days enough, and not struck once."""
+    found = row.at_work
+    return found is not None and found.enough and found.struck == 0 and found.by_menu >= BY_MENU_LEAST
 
 
 def lasts(row: Weighed) -> bool:
@@ -158,6 +165,12 @@ def _thin_words(case: Case) -> str:
     return f"Only {tried} on {days} so far; it takes {' on '.join(lacks)} to judge it."
 
 
+def _by_menu_words(case: Case) -> str:
+    found = case.row.at_work
+    assert found is not None
+    return f"Chosen by menu {count_words(found.by_menu, 'time')} on {count_words(found.days, 'day')} at work, and never struck."
+
+
 def _unused_words(case: Case) -> str:
     row = case.row
     earned = f"it earns {row.earned_s or 0.0:.0f} s a week."
@@ -222,6 +235,7 @@ def _is_stuck(case: Case) -> bool:
 
 REASONS: Final = (
     Reason("thin-evidence", lambda case: is_thin(case.row), _thin_words),
+    Reason("by-menu", lambda case: is_by_menu_only(case.row), _by_menu_words),
     Reason("unused", lambda case: is_unused(case.row), _unused_words),
     Reason("old-habit", _named("old habit"), _slips_of("old habit", "The hand went to a former place")),
     Reason("neighbour-slips", _named("neighbour"), _slips_of("neighbour", "A key beside it")),
@@ -250,6 +264,9 @@ def at_work(row: Weighed) -> str:
         struck, days = count_words(found.struck, "time"), count_words(found.days, "day")
         told = f"At work it was struck {struck} on {days}, not {said:g} a day"
         return f"{told}: the situation does not bring it to mind; drill it by its situation."
+    if found.by_menu >= BY_MENU_LEAST and found.by_menu > found.struck > 0:
+        chosen, struck = count_words(found.by_menu, "time"), count_words(found.struck, "time")
+        return f"At work it was chosen by menu {chosen}, and struck {struck}."
     if found.undone >= UNDONE_LEAST and found.undone >= UNDONE_SHARE * found.struck:
         return f"At work {found.undone} of {found.struck} were undone at once."
     return ""

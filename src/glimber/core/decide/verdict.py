@@ -19,6 +19,7 @@ from glimber.core.decide.reasons import (
     LASTS_TRIES,
     at_work,
     because,
+    is_by_menu_only,
     is_thin,
     is_unused,
     lasts,
@@ -150,6 +151,8 @@ def _choice(row: Weighed, reason: str, best: Candidate | None, settling: bool, a
         return "practise"
     if settling:  # a change is given its time before it is changed again
         return "practise" if row.knowing_now > KNOWING_NOW else "keep"
+    if is_by_menu_only(row):
+        return "practise"
     if is_unused(row):
         return "retire"
     if best is not None and (reason != "still-learning" or (row.count >= LASTS_TRIES and row.lasting > MAY_LAST)):

@@ -1,12 +1,15 @@
-"""The tally: how often each binding was struck on each day it was counted, and what that says of uses a day."""
+"""The tally: how often each binding was struck on each day it was counted, and each command chosen in a menu; and what that says
+of uses a day."""
 
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from datetime import date
+from types import MappingProxyType
 from typing import TYPE_CHECKING, Final
 
 from msgspec import Struct, field
+from msgspec.structs import replace
 
 if TYPE_CHECKING:
     from glimber.core.model.folio import Folio
@@ -15,8 +18,22 @@ if TYPE_CHECKING:
 ENOUGH_DAYS: Final = 3
 """Working days after which what was counted takes the place of a guess."""
 _SATURDAY: Final = 5
+_NONE: Final[Mapping[str, str]] = MappingProxyType({})
 _JEFFREYS: Final = 0.5
 SURE: Final = 0.9
+MOST_A_DAY: Final = 200
+"""Times of choosing a command by menu that are kept of a day."""
+ANOTHER_ENTRY: Final = ""
+"""What stands for all menu entries that are no command of the folio."""
+
+
+class MenuChoice(Struct, frozen=True):
+    """A command was chosen in a menu on a day, which took so many seconds; ``has_key``: it could have been struck."""
+
+    command: str
+    took_s: float
+    day: str
+    has_key: bool = False
 
 
 class Tally(Struct, frozen=True):
@@ -24,9 +41,17 @@ class Tally(Struct, frozen=True):
     was struck."""
 
     days: Mapping[str, Mapping[str, tuple[int, int]]] = field(default_factory=dict)
+    menus: Mapping[str, Mapping[str, tuple[float, ...]]] = field(default_factory=dict)
+    """By day, by command (``program/command``): the seconds that choosing it in a menu took, each time."""
+    missed: Mapping[str, str] = field(default_factory=dict)
+    """Commands with a key that were chosen by menu since the key was struck last: the day of the last time."""
 
-    def with_counts(self, counts: Iterable[Count], days: Iterable[str] = ()) -> Tally:
-        """The tally with more counts, and with days that are being counted. Undone is never more than struck."""
+    def with_counts(self, counts: Iterable[Count], days: Iterable[str] = (), commands: Mapping[str, str] = _NONE) -> Tally:
+        """The tally with more counts, and with days that are being counted. Undone is never more than struck.
+
+        ``commands`` by binding: what was struck is missed no longer.
+        """
+        counts = list(counts)
         found = {day: dict(rows) for day, rows in self.days.items()}
         for day in days:
             found.setdefault(day, {})
@@ -35,22 +60,46 @@ class Tally(Struct, frozen=True):
             struck, undone = rows.get(one.binding, (0, 0))
             struck, undone = struck + (one.what == "struck"), undone + (one.what == "undone")
             rows[one.binding] = struck, min(struck, undone)
-        return Tally(found)
+        struck_again = {commands.get(one.binding) for one in counts if one.what == "struck"}
+        missed = {ref: day for ref, day in self.missed.items() if ref not in struck_again}
+        return replace(self, days=found, missed=missed)
+
+    def with_choices(self, choices: Iterable[MenuChoice]) -> Tally:
+        """The tally with entries chosen in menus."""
+        found = {day: dict(rows) for day, rows in self.menus.items()}
+        missed = dict(self.missed)
+        for one in choices:
+            rows = found.setdefault(one.day, {})
+            rows[one.command] = (*rows.get(one.command, ()), round(one.took_s, 1))[-MOST_A_DAY:]
+            if one.has_key:
+                missed[one.command] = one.day
+        return replace(self, menus=found, missed=missed)
+
+    def chosen(self, command: str, since: str = "") -> list[float]:
+        """The seconds that choosing a command by menu took, each time, on the days from one on."""
+        return [s for day, rows in sorted(self.menus.items()) if day >= since for s in rows.get(command, ())]
 
     def without(self, binding: str | None = None, day: str | None = None) -> Tally:
         """The tally without a binding, a day, or a binding on a day."""
         if binding is None:
-            return Tally({one: rows for one, rows in self.days.items() if one != day})
+            return Tally({one: rows for one, rows in self.days.items() if one != day},
+                         {one: rows for one, rows in self.menus.items() if one != day},
+                         {ref: when for ref, when in self.missed.items() if when != day})  # fmt: skip
         kept = {}
         for one, rows in self.days.items():
             kept[one] = {id: row for id, row in rows.items() if id != binding or day not in (None, one)}
-        return Tally(kept)
+        return replace(self, days=kept)
+
+    def without_menus(self, command: str) -> Tally:
+        """The tally without what was chosen of a command in menus."""
+        menus = {day: {ref: times for ref, times in rows.items() if ref != command} for day, rows in self.menus.items()}
+        return replace(self, menus=menus, missed={ref: day for ref, day in self.missed.items() if ref != command})
 
     def with_row(self, binding: str, day: str, struck: int) -> Tally:
         """The tally with a count as somebody knows it better; what was undone at once stays, as far as it can."""
         rows = dict(self.days.get(day, {}))
         rows[binding] = struck, min(struck, rows.get(binding, (0, 0))[1])
-        return Tally({**self.days, day: rows})
+        return replace(self, days={**self.days, day: rows})
 
     def of(self, binding: str) -> tuple[int, int]:
         """Times struck and undone at once, over all days."""
@@ -65,7 +114,8 @@ class Tally(Struct, frozen=True):
 
 class Measured(Struct, frozen=True):
     """Uses of a command as they were counted. ``mean``, ``low``, ``high``: on a working day, with the 90 % interval; ``weekend``:
-    in the two days of a weekend; ``days``: working days counted; ``undone``: of ``struck`` in all, undone at once."""
+    in the two days of a weekend; ``days``: working days counted; ``undone``: of ``struck`` in all, undone at once; ``by_menu``:
+    times it was chosen in a menu, which are uses as well."""
 
     mean: float
     low: float
@@ -74,6 +124,7 @@ class Measured(Struct, frozen=True):
     days: int
     struck: int
     undone: int
+    by_menu: int = 0
 
     @property
     def enough(self) -> bool:
@@ -101,20 +152,26 @@ def measured(folio: Folio, tally: Tally, countable: Iterable[str]) -> dict[str, 
         binding = folio.bindings.get(id)
         if binding is not None and binding.command is not None:
             of_command.setdefault(binding.command, set()).add(id)
+    chosen = {ref for rows in tally.menus.values() for ref in rows if ref in folio.commands}
+    # Of one whose keys cannot be counted nobody knows how often they are struck: its menu alone would say too little.
+    of_command |= {ref: set() for ref in chosen if not folio.bindings_of.get(ref)}
     working = [day for day in tally.days if not _is_weekend(day)]
     weeks = max(1.0, len(working) / max(1.0, folio.settings.working_days))
     found = {}
     for ref, ids in of_command.items():
-        counts = {day: sum(rows[id][0] for id in ids if id in rows) for day, rows in tally.days.items()}
+        menus = {day: len(tally.menus.get(day, {}).get(ref, ())) for day in tally.days}
+        by_menu = sum(menus.values())
+        counts = {day: sum(rows[id][0] for id in ids if id in rows) + menus[day] for day, rows in tally.days.items()}
         n, days = sum(counts[day] for day in working), len(working)
         weekend = sum(counts.values()) - n
         undone = sum(rows[id][1] for rows in tally.days.values() for id in ids if id in rows)
         if not days:
-            found[ref] = Measured(0.0, 0.0, 0.0, weekend / weeks, 0, weekend, undone)
+            found[ref] = Measured(0.0, 0.0, 0.0, weekend / weeks, 0, weekend - by_menu, undone, by_menu)
             continue
         shape = n + _JEFFREYS
         low, high = (float(gammaincinv(shape, p)) / days for p in ((1 - SURE) / 2, (1 + SURE) / 2))
-        found[ref] = Measured(shape / days, low, high, weekend / weeks, days, n + weekend, undone)
+        struck = n + weekend - by_menu
+        found[ref] = Measured(shape / days, low, high, weekend / weeks, days, struck, undone, by_menu)
     return found
 
 

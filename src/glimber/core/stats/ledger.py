@@ -55,6 +55,8 @@ class Weighed(Struct, frozen=True, dict=True):
     uses_week: float
     uses_guessed: bool
     slow_s: float | None
+    slow_times: int
+    """How often the slow way was timed in the real day; 0: its seconds are the model's."""
     recovery_s: float
     target_ms: float
     wrong: tuple[int, int]

@@ -16,7 +16,7 @@ from glimber.core.model.folio import Binding, Folio
 from glimber.core.notation.keys import Spot, strikes_of
 from glimber.core.practice.columns import BLANK, HIT, Bools, Floats, TryColumns
 from glimber.core.practice.log import Practice
-from glimber.core.practice.tally import Measured, measured
+from glimber.core.practice.tally import Measured, Tally, measured
 from glimber.core.practice.tries import HAND_KINDS, Try, utc
 from glimber.core.practice.watched import watched
 from glimber.core.stats import accuracy as acc
@@ -26,8 +26,9 @@ from glimber.core.stats.days import own_days
 from glimber.core.stats.grouping import Selected, select
 from glimber.core.stats.ledger import Ledger, Weighed
 from glimber.core.stats.persistence import MOSTLY, Lasting, lasting
-from glimber.core.stats.reach import Reach, slow_way_s
+from glimber.core.stats.reach import Reach
 from glimber.core.stats.scaling import FROM_HITS, LEAST_HITS, NEWEST, Scales, fitted_scales, median_and_error
+from glimber.core.stats.slow_way import slow_way_of
 from glimber.core.stats.usage import share_of, weekly_uses
 
 NAMED_FROM: Final = 0.8
@@ -70,7 +71,7 @@ def measure(folio: Folio, practice: Practice, at: datetime, computer: str | None
     between()
     knowing = belief.known(day_of(at)), belief.kept(day_of(at))
     rows = _rows(folio, bindings, counted, found, knowing, reach, what, last, week, [guess for _, guess in uses], at_work,
-                 between)  # fmt: skip
+                 practice.tally, between)  # fmt: skip
     return Ledger(
         folio, at, rows, found, belief, reach, scales, _rate(counted, calm, counted.columns.by_hand),
         _rate(counted, calm, counted.columns.not_known), _slope(counted, calm), practice, logged,
@@ -104,8 +105,8 @@ def grip_now(ledger: Ledger, binding: str, more: Sequence[Try], at: datetime) ->
 
 def _rows(folio: Folio, bindings: Sequence[Binding], counted: Selected, found: acc.Accuracies,
           known: tuple[Floats, Floats], reach: Reach, what: Causes, last: tuple[Lasting, Floats], uses_week: Floats,
-          guessed: Sequence[bool], at_work: Mapping[str, Measured], between: Callable[[], None]) -> dict[str,
-          Weighed]:  # fmt: skip
+          guessed: Sequence[bool], at_work: Mapping[str, Measured], tally: Tally,
+          between: Callable[[], None]) -> dict[str, Weighed]:  # fmt: skip
     columns, knowing_last, cause_last = counted.columns, *last
     effective, days = acc.effective(counted.counts), _days(counted)
     outcome = columns.outcome[counted.place]
@@ -119,6 +120,7 @@ def _rows(folio: Folio, bindings: Sequence[Binding], counted: Selected, found: a
         any_tries = counted.starts[i + 1] > counted.starts[i]
         recall, over, motor = times_of(counted, i)
         place = what.places[i]
+        slow = slow_way_of(command.slow_way, tally.chosen(command.ref))
         rows[binding.id] = Weighed(
             binding=binding, command=command, number=i, counted=counted, effective=float(effective[i]), days=int(days[i]),
             posterior=found.posterior(i) if any_tries else None, hand=acc.Beta(float(found.hand_a[i]),
@@ -130,7 +132,7 @@ def _rows(folio: Folio, bindings: Sequence[Binding], counted: Selected, found: a
             lasting=_one_lasting(what, i, int(counted.counts[i]), float(knowing_last.chance[i]), float(cause_last[i])),
             knowing_now=float(knowing_last.now[i]), uses_week=float(uses_week[i]), uses_guessed=guessed[i],
             at_work=at_work.get(command.ref),
-            slow_s=slow_way_s(command.slow_way), recovery_s=settings.careful_recovery_s if command.careful else
+            slow_s=slow.seconds, slow_times=slow.times, recovery_s=settings.careful_recovery_s if command.careful else
             settings.recovery_s, target_ms=settings.target_ms, wrong=(int(slips[i]), int(blanks[i])),
         )  # fmt: skip
     return rows

@@ -8,10 +8,10 @@ from typing import TYPE_CHECKING, Final
 from msgspec import Struct
 
 from glimber.core.model.folio import Binding, Command, Folio
-from glimber.core.stats.reach import slow_way_s
+from glimber.core.stats.slow_way import slow_way_of
 
 if TYPE_CHECKING:
-    from glimber.core.practice.tally import Measured
+    from glimber.core.practice.tally import Measured, Tally
 
 GUESSED_USES_PER_DAY: Final = 4.0
 
@@ -61,9 +61,16 @@ def uses_a_day(folio: Folio, binding: Binding, computer: str | None = None) -> f
     return command.uses_per_day * share_of(folio, binding, computer) if binding.lives_on(computer) else 0.0
 
 
-def stakes_of(folio: Folio, commands: Iterable[Command], sort: bool = True) -> list[Stake]:
-    """Return what is at stake for commands: heaviest seconds a week first, then those without a slow way in the order given."""
-    stakes = [Stake(command, slow_way_s(command.slow_way), *weekly_uses(folio, command)) for command in commands]
+def stakes_of(
+    folio: Folio, commands: Iterable[Command], sort: bool = True, tally: Tally | None = None,
+    counted: Mapping[str, Measured] | None = None,
+) -> list[Stake]:  # fmt: skip
+    """Return what is at stake for commands: heaviest seconds a week first, then those without a slow way in the order given.
+
+    ``tally`` has the person's own times of choosing them in menus; ``counted``: how often they are used, by command.
+    """
+    stakes = [Stake(command, slow_way_of(command.slow_way, tally.chosen(command.ref) if tally is not None else ()).seconds,
+                    *weekly_uses(folio, command, counted)) for command in commands]  # fmt: skip
     if not sort:
         return stakes
     return sorted(stakes, key=lambda one: -1.0 if one.week_s is None else one.week_s, reverse=True)

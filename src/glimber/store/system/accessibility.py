@@ -8,12 +8,17 @@ from __future__ import annotations
 
 import os
 import time
+from collections import deque
 from collections.abc import Iterator
-from typing import Any, Final
+from contextlib import AbstractContextManager
+from typing import TYPE_CHECKING, Any, Final
 
 from msgspec import Struct, field
 
 from glimber.store.faults import StoreError
+
+if TYPE_CHECKING:
+    from jeepney import MatchRule, Message
 
 CALL_S: Final = 2.0
 WHOLE_S: Final = 30.0
@@ -105,6 +110,38 @@ class Bus:
     def children(self, ref: Ref) -> list[Ref]:
         found = self.call(ref, _ACCESSIBLE, "GetChildren")[0]
         return [(str(name), str(path)) for name, path in found if path != _NULL]
+
+    def parent(self, ref: Ref) -> Ref:
+        """Return the object that one is in."""
+        name, path = self.prop(ref, _ACCESSIBLE, "Parent")
+        return str(name), str(path)
+
+    def match(self, interface: str, member: str, sender: str, detail: str) -> None:
+        """Have signals of one program delivered, of one kind and with one detail. Raises StoreError."""
+        rule = f"type='signal',interface='{interface}',member='{member}',sender='{sender}',arg0='{detail}'"
+        self.call(("org.freedesktop.DBus", "/org/freedesktop/DBus"), "org.freedesktop.DBus", "AddMatch", "s", rule)
+
+    def register(self, event: str, program: str) -> None:
+        """Have a program send events of a kind; registries that know no programs are told for all. Raises StoreError."""
+        registry = (_REGISTRY, "/org/a11y/atspi/registry")
+        try:
+            self.call(registry, _REGISTRY, "RegisterEvent", "sass", event, [], program)
+        except StoreError:
+            self.call(registry, _REGISTRY, "RegisterEvent", "s", event)
+
+    def signals(self, rule: MatchRule, queue: deque[Message]) -> AbstractContextManager[object]:
+        """Return a context in which signals that fit a rule are put into a queue."""
+        context: AbstractContextManager[object] = self._connection.filter(rule, queue=queue)
+        return context
+
+    def wait(self, seconds: float) -> None:
+        """Let messages come in for a while, or until the first. Raises StoreError where the bus goes."""
+        try:
+            self._connection.recv_messages(timeout=seconds)
+        except TimeoutError:
+            return
+        except (OSError, EOFError) as error:
+            raise StoreError(f"the accessibility bus is gone ({error})") from error
 
     def role(self, ref: Ref) -> int:
         return int(self.call(ref, _ACCESSIBLE, "GetRole")[0])

@@ -1,6 +1,7 @@
 """The process that counts: ``python -m glimber.store.work.counter FOLIO [--device PATH]``. It ends with a polite kill.
 
-What it keeps is counts by binding and day; every ten seconds they go to the tally's file. Nothing else that is struck is kept, in
+What it keeps is counts by binding and day, and which commands were chosen in menus; every ten seconds they go to the tally's
+file. Nothing else that is struck is kept, in
 memory or anywhere: events are read into a buffer that is wiped, a strike that belongs to no binding is told from none but by
 its being there, and no other program may read this process's memory.
 """
@@ -9,18 +10,21 @@ from __future__ import annotations
 
 import signal
 import sys
+import threading
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from contextlib import contextmanager, suppress
 from datetime import date
 from math import inf
 from pathlib import Path
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 from msgspec.structs import replace
 
 from glimber.core.notation.keycodes import MODIFIER_CODES
 from glimber.core.notation.keys import Strike
 from glimber.core.practice.counting import Count, Counting, count
+from glimber.core.practice.tally import ANOTHER_ENTRY, MenuChoice, Tally
 from glimber.core.practice.watched import Watched, watched
 from glimber.store.faults import FolioError, StoreError
 from glimber.store.folder import folio_files
@@ -29,6 +33,9 @@ from glimber.store.system.device import key_records
 from glimber.store.system.wiped_buffer import close_memory
 from glimber.store.tally import change_tally
 from glimber.store.work.running import claim, note_problem
+
+if TYPE_CHECKING:
+    from glimber.store.work.menu_bus import HeardChoice, MenuBus
 
 WRITTEN_EVERY_S: Final = 10.0
 LOOKED_EVERY_S: Final = 15.0
@@ -45,33 +52,63 @@ class Counter:
     ) -> None:
         self.folder, self._today, self._clock = folder, today, clock
         self._state = Counting()
-        self._counts: list[Count] = []
+        self._happened: list[Count | MenuChoice] = []
         self.has_begun = False
         self._days: set[str] = set()
         self._written = self._looked = clock()
         self._files: dict[str, bytes] = {}
+        self.menus: MenuBus | None = None
+        self._chosen_today: dict[tuple[str, str], int] = {}
+        self.on_choice: Callable[[str, int], object] = lambda command, times: None
         self.watched = self._read()
 
     def _read(self) -> Watched:
         from glimber.store.toml.reading import read_files
 
         self._files = folio_files(self.folder)
-        return watched(read_files(self.folder, self._files).folio, load_settings().computer_name)
+        folio = read_files(self.folder, self._files).folio
+        self._command_of_binding = {id: one.command for id, one in folio.bindings.items() if one.command is not None}
+        self._entries: dict[str, dict[str, list[tuple[str, tuple[str, ...]]]]] = {}
+        for command in folio.commands.values():
+            menus = tuple(step.removeprefix("menu ").casefold() for step in command.slow_way if step.startswith("menu "))
+            for name in (command.name, *command.was):
+                entries = self._entries.setdefault(command.program, {})
+                entries.setdefault(name.casefold(), []).append((command.ref, menus))
+        self._with_keys = {ref for ref, bindings in folio.bindings_of.items() if bindings}
+        return watched(folio, load_settings().computer_name)
 
     def is_step(self, strike: Strike) -> bool:
         """Return True if a strike is a step of a binding that is counted."""
         return strike in self.watched.steps
 
+    def is_watched(self, strike: Strike) -> bool:
+        """Return True if a strike is looked at: a step of a binding, or Escape while a menu of the folio's programs is open."""
+        return self.is_step(strike) or (strike[1] == "Escape" and self.menus is not None and self.menus.is_open)
+
+    def choose(self, choice: HeardChoice) -> None:
+        """Take an entry that was chosen in a menu; what is no command of the folio is only another entry."""
+        from glimber.store.work.menu_bus import command_of
+
+        command = command_of(choice, self._entries.get(choice.program, {})) or ANOTHER_ENTRY
+        today = self._today()
+        self._happened.append(MenuChoice(command, choice.took_ms / 1000, today, command in self._with_keys))
+        if command in self._with_keys:
+            times = self._chosen_today.get((today, command), 0) + 1
+            self._chosen_today = {**{key: n for key, n in self._chosen_today.items() if key[0] == today}, (today, command): times}
+            self.on_choice(command, times)
+
     def strike(self, strike: Strike | None, t_ms: float, front_at: Callable[[float], tuple[str, ...] | None]) -> None:
         """Take one strike, None for a key that is no step; ``front_at`` gives the classes of the window in front at a moment,
         None where nobody knows it."""
+        if strike is not None and strike[1] == "Escape" and self.menus is not None:
+            self.menus.escape(_on_own_clock(t_ms))
         if strike is None or not self.is_step(strike):
             self._state = replace(self._state, begun=(), program=None, last=None)
             return
         classes = front_at(t_ms)
         front = None if classes is None else self.watched.program_of(classes)
         self._state, found = count(self.watched, self._state, strike, t_ms, front, self._today(), classes is not None)
-        self._counts += found
+        self._happened += found
 
     def rest(self, at_once: bool = False) -> None:
         """Write what was counted, and look whether the folio is another, where it is time. Raises StoreError."""
@@ -86,11 +123,27 @@ class Counter:
                 pass  # broken for a moment: it is counted by the folio as it was
         today = self._today()
         fresh = today not in self._days
-        if at_once or fresh or (self._counts and now - self._written >= WRITTEN_EVERY_S):
-            counts, self._counts = self._counts, []
+        if at_once or fresh or (self._happened and now - self._written >= WRITTEN_EVERY_S):
+            happened, self._happened = self._happened, []
             self._days.add(today)
             self._written = now
-            change_tally(self.folder, lambda tally: tally.with_counts(counts, [today]))
+            commands = self._command_of_binding
+            change_tally(self.folder, lambda tally: _with_all(tally.with_counts((), [today]), happened, commands))
+
+
+def _with_all(tally: Tally, happened: Sequence[Count | MenuChoice], commands: Mapping[str, str]) -> Tally:
+    """The tally with what happened, in its order: a strike ends a miss, a choice by menu after it is one again."""
+    for one in happened:
+        tally = tally.with_choices([one]) if isinstance(one, MenuChoice) else tally.with_counts([one], (), commands)
+    return tally
+
+
+def _on_own_clock(t_ms: float) -> float | None:
+    """A moment of the X server's clock on the own one: both count from the start of the computer, the server's in 32 bits; None
+    where they do not agree."""
+    now = time.monotonic() * 1000
+    ago = (now % 2**32) - t_ms
+    return now - ago if 0 <= ago < 5_000 else None
 
 
 def strikes_of_device(
@@ -147,11 +200,12 @@ def _count_display(counter: Counter, ended: list[bool]) -> None:
         raise StoreError(why)
     server = XServer()
     try:
-        # The first that comes says that it is recorded: only then it is said to count.
-        for struck in server.strikes(lambda: ended[0], counter.is_step):
-            if struck is not None:
-                counter.strike(struck.strike, struck.t_ms, server.front)
-            counter.rest()
+        with hearing_menus(counter):
+            # The first that comes says that it is recorded: only then it is said to count.
+            for struck in server.strikes(lambda: ended[0], counter.is_watched):
+                if struck is not None:
+                    counter.strike(struck.strike, struck.t_ms, server.front)
+                counter.rest()
     finally:
         server.close()
 
@@ -170,16 +224,51 @@ def _count_device(counter: Counter, device: Path, ended: list[bool]) -> None:
 
     try:
         counter.rest()
-        for found in strikes_of_device(descriptor, counter.is_step):
-            if ended[0]:
-                return
-            if found is not None:
-                counter.strike(*found, front)
-            counter.rest()
+        with hearing_menus(counter):
+            for found in strikes_of_device(descriptor, counter.is_watched):
+                if ended[0]:
+                    return
+                if found is not None:
+                    counter.strike(*found, front)
+                counter.rest()
     finally:
         os.close(descriptor)
         if server is not None:
             server.close()
+
+
+@contextmanager
+def hearing_menus(counter: Counter) -> Iterator[None]:
+    """Hear the menus of the folio's programs meanwhile, by a thread; where the accessibility bus is off, or goes, they are not
+    counted, and strikes are all the same."""
+    from glimber.store.work.menu_bus import MenuBus
+    from glimber.store.work.x_server import Pointer, problem
+
+    ended = threading.Event()
+    pointer = Pointer() if problem() is None else None
+    try:
+        outside = pointer.is_pressed_outside if pointer is not None else lambda box: False
+        menus = MenuBus(lambda name: counter.watched.program_of((name,)), counter.choose, outside)
+    except StoreError:
+        if pointer is not None:
+            pointer.close()
+        yield
+        return
+    counter.menus = menus
+
+    def listen() -> None:
+        with suppress(StoreError):
+            menus.listen(ended.is_set)
+
+    thread = threading.Thread(target=listen, daemon=True, name="menus")
+    thread.start()
+    try:
+        yield
+    finally:
+        ended.set()
+        thread.join(5)
+        if pointer is not None:
+            pointer.close()
 
 
 if __name__ == "__main__":

@@ -38,6 +38,8 @@ _REMEMBERED: Final = 8
 """Windows in front, for strikes that are read a moment after they were struck."""
 _ENABLE: Final = struct.Struct("=BBHI")
 _ENABLE_CONTEXT: Final = 5
+_BUTTONS: Final = 0x1F00
+"""The five mouse buttons in the state of the pointer."""
 _LAMP_PX: Final = 9
 _LAMP: Final = 0xF0B948
 _EDGE: Final = 0x12151B
@@ -102,6 +104,31 @@ def _display() -> Any:
         return display.Display()
     except (DisplayError, XError, OSError, ValueError, OverflowError) as error:
         raise StoreError(f"the X server cannot be reached ({error})") from error
+
+
+class Pointer:
+    """A connection that is asked where the mouse is. Raises StoreError."""
+
+    def __init__(self) -> None:
+        self._display = _display()
+        self._root = self._display.screen().root
+
+    def is_pressed_outside(self, box: tuple[int, int, int, int]) -> bool:
+        """Return True if a button is held outside of a box (left, top, width, height) of the screen; False where nobody knows."""
+        from Xlib.error import ConnectionClosedError, XError
+
+        try:
+            at = self._root.query_pointer()
+        except (XError, ConnectionClosedError, OSError):
+            return False
+        left, top, wide, high = box
+        inside = left <= at.root_x < left + wide and top <= at.root_y < top + high
+        return bool(at.mask & _BUTTONS) and wide > 0 and not inside
+
+    def close(self) -> None:
+        """End the connection."""
+        with suppress(Exception):  # the server is gone: there is nothing to close
+            self._display.close()
 
 
 class XServer:

@@ -23,7 +23,10 @@ if TYPE_CHECKING:
 
 LOOKED_EVERY_MS: Final = 2_000
 _JOB: Final = "counting at work"
-PROMISE: Final = "Only how often each binding of the folio is struck, by day: no letters, no text, no order."
+PROMISE: Final = (
+    "Only how often each binding of the folio is struck, and each command chosen in a menu and how long that took, by day: "
+    "no letters, no text, no order."
+)
 
 
 class AtWork(QObject):
@@ -134,7 +137,8 @@ class AtWork(QObject):
 
         folio = self._session.folio
         command, undone = folio.commands[ref], f"{one.undone} of {one.struck} undone" if one.undone else ""
-        detail = " · ".join(filter(None, (undone, folio.programs[command.program].name)))
+        menu = f"{one.by_menu} by menu" if one.by_menu else ""
+        detail = " · ".join(filter(None, (menu, undone, folio.programs[command.program].name)))
         return Bar(command.name, one.mean / most, uses_words(one), detail, low=one.low / most, high=one.high / most, value=ref)
 
     def _not_counted(self, why: Mapping[str, str]) -> list[PageRow]:

@@ -175,7 +175,8 @@ def _figures(row: Weighed, quiet: str) -> str:
         return f'<span style="color:{quiet}">Not known yet: it has no tries at this place.</span>'
     recall = f"over {seconds_words(row.recall_ms)}" if row.over_deadline else seconds_words(row.recall_ms)
     times = f"recall {recall}, hand {seconds_words(row.motor_ms or 0)}, reach {seconds_words(row.reach_ms or 0)}"
-    slow = "no slow way on record" if row.slow_s is None else f"slow way {row.slow_s:.1f} s a time"
+    timed = f" (timed {count_words(row.slow_times, 'time')})" if row.slow_times else ""
+    slow = "no slow way on record" if row.slow_s is None else f"slow way {row.slow_s:.1f} s a time{timed}"
     earned = "" if row.earned_s is None else f", earns {row.earned_s:.0f} s"
     costs = f"{row.weekly_s:.0f} s a week, {row.lost_s or 0:.0f} s of it lost{earned}; {slow}"
     kinds = ", ".join(f"{count} {kind}" for kind, count in row.slips.kinds.items())

@@ -3,18 +3,31 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
+from typing import Protocol
 
 from PySide6.QtWidgets import QWidget
 
 from glimber.ui.gather.verbs.base import act
 from glimber.ui.session.actions import Action
 
-if TYPE_CHECKING:
-    from glimber.ui.gather.views.desk_page import DeskPage
+
+class Paged(Protocol):
+    """The page as its actions see it."""
+
+    def go_to_check(self, by: int = 1) -> None: ...
+
+    def decide(self, take: bool) -> None: ...
+
+    def tick(self) -> None: ...
+
+    def drop(self) -> None: ...
+
+    def turn(self) -> None: ...
+
+    def carry_out_offer(self) -> None: ...
 
 
-def page_actions(page: Callable[[], DeskPage], shown: Callable[[], bool], scope: QWidget) -> list[Action]:
+def page_actions(page: Callable[[], Paged], shown: Callable[[], bool], scope: QWidget) -> list[Action]:
     """Return the actions of a page; they work while it is ``shown`` and the focus is within ``scope``."""
 
     def on_page(id: str, name: str, keys: str, run: Callable[[], object], brief: str = "") -> Action:

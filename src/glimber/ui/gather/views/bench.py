@@ -18,6 +18,7 @@ from glimber.core.edit.edit import EditError
 from glimber.core.model.describe import place_words
 from glimber.core.model.folio import EVERYWHERE, Command, Folio
 from glimber.core.notation.ranking import best_first
+from glimber.core.practice.tally import Measured, Tally
 from glimber.core.stats.usage import Stake, stakes_of
 from glimber.store.faults import StoreError
 from glimber.ui.gather.views.command_list import CommandList, ListHead, how_of, seconds_of
@@ -103,7 +104,7 @@ class BenchPane(QWidget):
             shown = best_first(text, shown, lambda one: one.name, other_words, lambda one: one.uses_per_day or 0.0)
         if not text and self.everything:
             shown = _by_group(folio, shown)
-        self.stakes = stakes_of(folio, shown, sort=not (self.everything or text))
+        self.stakes = stakes_of(folio, shown, not (self.everything or text), *self._counted(folio))
         self.list.folio, self.list.stakes = folio, self.stakes
         self.list.heads = _heads(folio, self.stakes) if self.everything and not text else {}
         self.list.blockSignals(True)
@@ -118,6 +119,15 @@ class BenchPane(QWidget):
         self.cells.setVisible(bool(refs))
         self.head.setText(self._head(folio, len(waiting), text))
         self._row_changed(row)
+
+    def _counted(self, folio: Folio) -> tuple[Tally | None, dict[str, Measured]]:
+        """What was counted at work, and the uses of commands without a key that were chosen in menus."""
+        ledger = self.session.ledger
+        if ledger is None or not ledger.practice.tally.menus:
+            return None, {}
+        from glimber.core.practice.tally import measured
+
+        return ledger.practice.tally, measured(folio, ledger.practice.tally, ())
 
     def _show_programs(self, folio: Folio) -> None:
         names = [EVERY_PROGRAM, *(program.name for program in folio.programs.values())]
