@@ -140,14 +140,15 @@ def known_of(opened: Opened) -> Known:
     from glimber.core.stats.measures import measure
 
     cards = opened.folio.cards.values()
-    if not any(
-        card.weakest is not None or card.changed_since is not None or "grip" in card.shows or card.kind == "facing"
-        for card in cards
-    ):
+    asked = (card.weakest is not None or card.most_used is not None or card.changed_since is not None or
+             "grip" in card.shows or card.kind == "facing" for card in cards)  # fmt: skip
+    if not any(asked):
         return NOTHING_KNOWN
     practice = practice_of(opened)
     ledger = measure(opened.folio, practice, datetime.now(UTC), load_settings().computer_name)
-    return known_from({id: row.grip for id, row in ledger.rows.items() if row.grip is not None}, practice.changes)
+    grips = {id: row.grip for id, row in ledger.rows.items() if row.grip is not None}
+    uses = {id: row.uses_week for id, row in ledger.rows.items() if not row.uses_guessed}
+    return known_from(grips, practice.changes, uses)
 
 
 def folder_of(text: str) -> Path:

@@ -34,6 +34,8 @@ class UserSettings(Struct, frozen=True):
     minutes: float = 3.0
     """The length of a round."""
     deadline: str = "fixed"
+    spoken: bool = False
+    """Prompts are spoken by the desktop's speech service."""
     backups_mb: int = 50
     """The room that copies of a folio's files may take."""
     day_page: str = ""

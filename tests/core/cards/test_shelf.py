@@ -243,6 +243,8 @@ def test_the_desktops_chords_are_hatched_and_free_ones_are_empty() -> None:
     (Card("", "", "grid", groups=("survey",), program="shoalwright"), {"add-sounding", "sounding-s", "range-held", "range-d"}),
     (Card("", "", "grid", board="split-42", layers=("draw",)), {"sounding-s", "range-held", "range-d"}),
     (Card("", "", "grid", weakest=2), {"sounding-s", "lead-line"}),
+    (Card("", "", "grid", most_used=1), {"sounding-s"}),
+    (Card("", "", "grid", most_used=2), {"sounding-s", "lead-line"}),
     (Card("", "", "grid", changed_since="2026-11-20"), {"range-d"}),
     (Card("", "", "grid", program="nowhere"), set()),
 ])  # fmt: skip
@@ -250,6 +252,7 @@ def test_what_a_card_is_about(card: Card, wanted: set[str]) -> None:
     known = Known(
         {"sounding-s": 0.1, "lead-line": 0.2, "range-d": 0.3},
         (Moved("2026-11-20T00:00:00.000Z", "range-d", "a", "b"), Moved("2026-11-19T", "lead-line", "a", "b")),
+        {"sounding-s": 300.0, "lead-line": 90.0, "add-sounding": 10.0},
     )
     assert {binding.id for binding, _ in chosen(folio_of(), card, known)} == wanted
 
@@ -376,7 +379,7 @@ def test_a_card_is_about_what_was_chosen(office: Folio) -> None:
 
 
 @pytest.mark.parametrize(("text", "fields"), [
-    ("since 2026-11-20", {"changed_since": "2026-11-20"}), ("weakest 12", {"weakest": 12}), ("weakest 0", {"find": "weakest 0"}),
+    ("since 2026-11-20", {"changed_since": "2026-11-20"}), ("weakest 12", {"weakest": 12}), ("most used 20", {"most_used": 20}), ("used 0", {"find": "used 0"}), ("weakest 0", {"find": "weakest 0"}),
     ("Tide", {"find": "Tide"}), ("keys s KeyD", {"board": "split-42", "layers": (), "keys": ("KeyS", "KeyD")}),
     ("keys s nothing", {"find": "keys s nothing"}),
 ])  # fmt: skip

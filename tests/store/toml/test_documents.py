@@ -43,7 +43,7 @@ BOUNDS: list[tuple[str, str, list[Any], list[Any]]] = [
     ("LayoutDoc", "layers", [LEAST["LayoutDoc"]["layers"]], [[]]), ("LayerDoc", "unbound", ["falls", "dead"], ["none"]),
     *(("Key", name, *NUMBER) for name in ("x", "y", "angle")), *((kind, "w", *SIZE) for kind in ("Key", "Knob")), ("Key", "h", *SIZE),
     ("Key", "pivot", *POINT), ("HomesDoc", "left", *POINT), ("HomesDoc", "right", *POINT), ("Key", "reach", ["easy", "avoid"], ["far"]),
-    ("CardDoc", "weakest", [1, 10_000], [0, -1, 1.5]), ("CardDoc", "paper", ["A3", "large-screen"], ["A7"]), ("CardDoc", "shows", [[], ["grip"]], [[""], [1]]),
+    ("CardDoc", "weakest", [1, 10_000], [0, -1, 1.5]), ("CardDoc", "most_used", [1, 500], [0, -1]), ("CardDoc", "paper", ["A3", "large-screen"], ["A7"]), ("CardDoc", "shows", [[], ["grip"]], [[""], [1]]),
 ]  # fmt: skip
 
 

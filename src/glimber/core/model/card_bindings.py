@@ -1,4 +1,4 @@
-"""Select the bindings a card is about: by program, context, groups, found text, weakness, recent change or task run."""
+"""Select the bindings a card is about: by program, context, groups, found text, weakness, use, recent change or task run."""
 
 from __future__ import annotations
 
@@ -20,10 +20,12 @@ class Moved(Struct, frozen=True):
 
 
 class Known(Struct, frozen=True):
-    """Practice data for cards, where there is any: grip by binding, and how bindings were moved."""
+    """Practice data for cards, where there is any: grip by binding, how bindings were moved, and uses a week where they were
+    stated or counted."""
 
     grips: Mapping[str, float] = field(default_factory=dict)
     moves: tuple[Moved, ...] = ()
+    uses: Mapping[str, float] = field(default_factory=dict)
 
     @property
     def changed(self) -> Mapping[str, str]:
@@ -62,9 +64,17 @@ def chosen(folio: Folio, card: Card, known: Known = NOTHING_KNOWN) -> list[tuple
     if card.weakest is not None:
         weak = sorted((one for one in found if one[0].id in known.grips), key=lambda one: known.grips[one[0].id])
         found = weak[: card.weakest]
+    if card.most_used is not None:
+        found = _most_used(found, card.most_used, known)
     if card.run is not None and card.run in folio.runs:
         found = _in_order(found, folio.runs[card.run].commands)
     return found
+
+
+def _most_used(found: list[tuple[Binding, Command]], most: int, known: Known) -> list[tuple[Binding, Command]]:
+    """The bindings that are used most, the most used first: as counted, else as their command is stated to be used."""
+    uses = {id(one): known.uses.get(one[0].id, one[1].uses_per_day or 0.0) for one in found}
+    return sorted((one for one in found if uses[id(one)] > 0), key=lambda one: -uses[id(one)])[:most]
 
 
 def _searched(binding: Binding, command: Command) -> str:

@@ -1,4 +1,5 @@
-"""The subjects a card can have: a program, a part of it, a group, a layer, a task run, the weakest, what changed, a search."""
+"""The subjects a card can have: a program, a part of it, a group, a layer, a task run, the weakest, the most used, what
+changed, a search."""
 
 from __future__ import annotations
 
@@ -11,8 +12,10 @@ from msgspec import Struct, field
 from glimber.core.model.folio import Card, Folio
 
 _NOTHING: Final[dict[str, object]] = {"program": None, "context": None, "groups": (), "layers": (), "board": None, "keys": (),
-                                      "find": None, "weakest": None, "changed_since": None, "run": None}  # fmt: skip
+                                      "find": None, "weakest": None, "most_used": None, "changed_since": None,
+                                      "run": None}  # fmt: skip
 _WEAKEST: Final = re.compile(r"weakest\s+(\d{1,3})")
+_MOST_USED: Final = re.compile(r"(?:most used|used)\s+(\d{1,3})")
 _SINCE: Final = re.compile(r"since\s+(\d{4}-\d{2}-\d{2})")
 
 
@@ -44,9 +47,11 @@ def abouts(folio: Folio) -> list[About]:
 
 
 def about_of_text(text: str, folio: Folio, board: str | None = None) -> About:
-    """Return what a written text asks for: something of the folio by its name, ``weakest 12``, ``since 2026-11-20``, ``keys
-    S D`` through the layers of a board (the first with a layout unless given; keys by print or code), or bindings in
-    which the text is found."""
+    """Return what a written text asks for.
+
+    Something of the folio by its name, ``weakest 12``, ``most used 20``, ``since 2026-11-20``, ``keys S D`` through the layers of
+    a board (the first with a layout unless given; keys by print or code), or bindings in which the text is found.
+    """
     text = " ".join(text.split())
     named = next((about for about in abouts(folio) if about.text.casefold() == text.casefold()), None)
     if named is not None:
@@ -62,6 +67,9 @@ def about_of_text(text: str, folio: Folio, board: str | None = None) -> About:
     weakest, since = _WEAKEST.fullmatch(text), _SINCE.fullmatch(text)
     if weakest is not None and int(weakest[1]):
         return About(f"the {weakest[1]} weakest", "by grip", {"weakest": int(weakest[1])})
+    used = _MOST_USED.fullmatch(text)
+    if used is not None and int(used[1]):
+        return About(f"the {used[1]} most used", "as counted or stated", {"most_used": int(used[1])})
     if since is not None:
         return About(f"changed since {since[1]}", "by the history", {"changed_since": since[1]})
     return About(f"“{text}”", "found text", {"find": text})
@@ -79,7 +87,7 @@ def about_fields(card: Card, about: About) -> dict[str, Any]:
             one, has = next(iter(wanted[name])), getattr(card, name)
             kept = tuple(other for other in has if other != one) if one in has else (*has, one)
             return {name: kept or has}
-    if set(wanted) & {"weakest", "changed_since", "find"} and wanted.get("find") != "":
+    if set(wanted) & {"weakest", "most_used", "changed_since", "find"} and wanted.get("find") != "":
         return wanted
     fresh = {**_NOTHING, **wanted}
     if card.kind in ("board", "facing") and "board" not in wanted:
@@ -101,5 +109,6 @@ def about_words(folio: Folio, card: Card) -> str:
     words += [folio.runs[card.run].name] if card.run is not None and card.run in folio.runs else []
     words += [f"“{card.find}”"] if card.find else []
     words += [f"the {card.weakest} weakest"] if card.weakest else []
+    words += [f"the {card.most_used} most used"] if card.most_used else []
     words += [f"changed since {card.changed_since}"] if card.changed_since else []
     return ", ".join(words) or "everything"

@@ -232,6 +232,7 @@ class Card(Struct, frozen=True):
     groups: tuple[str, ...] = ()
     find: str | None = None
     weakest: int | None = None
+    most_used: int | None = None
     changed_since: str | None = None
     run: str | None = None
     paper: str = "A5"

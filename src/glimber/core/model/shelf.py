@@ -104,6 +104,7 @@ def _subject(folio: Folio, card: Card) -> tuple[object, ...]:
         card.groups,
         card.find,
         card.weakest,
+        card.most_used,
         card.changed_since,
         card.run,
     )

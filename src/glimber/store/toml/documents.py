@@ -195,6 +195,7 @@ class CardDoc(Document, frozen=True, kw_only=True):
     groups: tuple[Text, ...] = ()
     find: Text | None = None
     weakest: Annotated[int, Meta(gt=0)] | None = None
+    most_used: Annotated[int, Meta(gt=0)] | None = None
     changed_since: Text | None = None
     run: Text | None = None
     paper: Paper = "A5"

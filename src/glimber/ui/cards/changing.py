@@ -148,7 +148,7 @@ class CardChanges:
     def _ask_about(self, title: str, taken: Callable[[object], None]) -> None:
         choices = [Choice(about.text, about.detail, value=about) for about in abouts(self._session.folio)]
         self._host.choose(
-            title, taken, choices, free=True, hint="or any text to be found, weakest 12, since 2026-11-20, keys S D"
+            title, taken, choices, free=True, hint="or any text to be found, weakest 12, most used 20, since 2026-11-20, keys S D"
         )
 
     def _groups(self, card: Card) -> list[_Of]:

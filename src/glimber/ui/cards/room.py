@@ -255,7 +255,8 @@ class CardsRoom(Room):
         if ledger is None:
             return NOTHING_KNOWN
         grips = {id: row.grip for id, row in ledger.rows.items() if row.grip is not None}
-        return known_from(grips, ledger.practice.changes)
+        uses = {id: row.uses_week for id, row in ledger.rows.items() if not row.uses_guessed}
+        return known_from(grips, ledger.practice.changes, uses)
 
     def _show_current(self) -> None:
         id = self._current()

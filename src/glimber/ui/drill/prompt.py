@@ -59,6 +59,8 @@ class PromptView(QWidget):
         self._clickable: list[tuple[QRectF, Callable[[], None]]] = []
         self._asked: tuple[int, bool] | None = None
         self._spoken = ""
+        self.speak: Callable[[str], object] = lambda text: None
+        """Speaks what is to be seen, where the person wants that."""
         self.mixed: Callable[[], Mapping[tuple[str, str], int]] = dict
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # nothing below it needs to be painted first
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -201,6 +203,7 @@ class PromptView(QWidget):
             self._spoken = text
             self.setAccessibleDescription(text)
             announce(self, text, urgent=True)
+            self.speak(text)
 
     def _top(self) -> int:
         """Return where the name of the prompt begins."""

@@ -61,8 +61,10 @@ class DrillRoom(Room):
     def prompt(self) -> PromptView:
         """The page a round is on."""
         from glimber.ui.drill.prompt import PromptView
+        from glimber.ui.widgets.speak import Speech
 
         made = PromptView(self.put_aside, lambda rests: self.host.take_whole_window(True, rests))
+        made.speak = Speech(lambda: self.session.settings.spoken, self.session.told.emit).say
         self.stack.addWidget(made)
         return made
 
