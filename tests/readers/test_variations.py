@@ -18,6 +18,18 @@ CASES: dict[str, tuple[str, str, Rows]] = {
     "a column of pages between keys and commands": (
         "a.txt", "Key       Page   Command\nCtrl+O    12     Open sheet\nCtrl+S    13     Save sheet\n",
         [("Open sheet", "Ctrl+O"), ("Save sheet", "Ctrl+S")]),
+    "keys among settings of all kinds": (
+        "a.plist", '{\n  Face = "Chart Sans";\n  Speed = 4;\n  Smooth = NO;\n  Back = (solid, gray);\n  Icons = YES;\n  Depth = 12;\n'
+        '  NextSheetKey = "Mod1+Control+Right";\n  SheetListKey = F12;\n  HideLandKey = "Mod1+H";\n  SoundKey = None;\n}\n',
+        [("NextSheetKey", "Ctrl+Alt+Right"), ("SheetListKey", "F12"), ("HideLandKey", "Alt+H"), ("SoundKey",)]),
+    "heads that name their systems": (
+        "a.md", "Shortcut (Windows / Linux) | Shortcut (macOS) | Action\n:-- | :-- | :--\n"
+        "<kbd>Ctrl</kbd>-<kbd>B</kbd> | <kbd>Cmd</kbd>-<kbd>B</kbd> | \"toggleBuoys\"\n"
+        "<kbd>Ctrl</kbd>-<kbd>L</kbd> | <kbd>Cmd</kbd>-<kbd>L</kbd> | \"toggleLand\"\n",
+        [("toggleBuoys", "Ctrl+B"), ("toggleLand", "Ctrl+L")]),
+    "a command called like its key": (
+        "a.csv", "Command,Keys\nDelete,Delete\nHome,Home\nOpen sheet,Ctrl+O\nSave sheet,Ctrl+S\n",
+        [("Delete", "Delete"), ("Home", "Home"), ("Open sheet", "Ctrl+O"), ("Save sheet", "Ctrl+S")]),
     "names set to letters": (
         "a.conf", "help = h ?\nmenu = m\nzoom_in = plus\nquit = q\nfollow = f (default on)\n",
         [("help", "h", "?"), ("menu", "m"), ("zoom_in", "+"), ("quit", "q"), ("follow", "f")]),

@@ -233,6 +233,12 @@ def _repeated_words(raw: Sequence[str]) -> frozenset[str]:
     return frozenset(found)
 
 
+_NAMES_KEYS: Final = re.compile(
+    r"(?<=[a-z0-9])(?:Key|KeyBinding|Shortcut|Hotkey|HotKey|Accelerator|Accel)$|(?<=\w)[_-](?:key|shortcut|hotkey|accel)$"
+)
+_NO_KEYS: Final = ("none", "disabled")
+
+
 def _form_of(body: str, number: int, group: str | None, repeated: frozenset[str] = frozenset()) -> _Line:
     """Return which shape a line has, and its parts."""
     tokens = _TOKEN.findall(body)
@@ -272,7 +278,8 @@ def _form_of(body: str, number: int, group: str | None, repeated: frozenset[str]
         if len(three) >= 3 and (evidence(three[0].replace("\\t", " or ")) or three[0] == "none"):
             # keys now, keys it came with, what it is called
             return _Line(number, "pair", (three[2].strip() or left, three[0].replace("\\t", " or ")), group)
-        return _Line(number, "pair", (_unquoted(left), _listed(right.rstrip(",;"))), group)
+        form = "pair of keys" if _NAMES_KEYS.search(left) else "pair"
+        return _Line(number, form, (_unquoted(left), _listed(right.rstrip(",;"))), group)
     return _Line(number, "blank", tuple(tokens), group)
 
 
@@ -315,6 +322,9 @@ def _key_place(form: str, lines: Sequence[_Line]) -> int | None:
         return (0 if shares[0] >= shares[1] else 1) if max(shares) >= 0.5 * len(lines) else None
     if form == "pair" and _are_letters(lines):
         return 1
+    if form == "pair of keys":  # named so among settings of all kinds: fewer of them need look like keys
+        keyed = [line for line in lines if evidence(line.parts[1]) or line.parts[1].lower() in _NO_KEYS]
+        return 1 if len(keyed) >= 0.7 * len(lines) and any(evidence(line.parts[1]) == 2 for line in keyed) else None
     sure = form.startswith(("verb", "colons"))
     looks: list[tuple[float, float]] = []
     for place in range(3 if sure else 2):
@@ -377,12 +387,12 @@ def _take(line: _Line, place: int | None, found: Found, known: dict[str, str]) -
             known[keys] = command or name
     elif place is None:
         found.leave(text, line.number, "it binds no key")
-    elif line.form == "pair":
+    elif line.form in ("pair", "pair of keys"):
         command, keys = line.parts[1 - place], line.parts[place]
         if len(_AFTER_LETTERS.sub("", keys)) == 1:
             keys = keys[0]  # what stands in brackets after a single key is a note
         keys = _marked(keys)
-        if not keys or evidence(keys) or keys.lower() in ("none", "disabled"):
+        if not keys or evidence(keys) or keys.lower() in _NO_KEYS:
             found.add(
                 _plain(command),
                 alternates(re.sub(r"(?<=\S),(?=\S)", ", ", keys)),

@@ -101,6 +101,8 @@ def _of_keys(row: Row, triggers: SequenceOf[Trigger] | None) -> list[_Doubt]:
     for trigger in triggers:
         if not isinstance(trigger, Sequence):
             continue
+        if all(modifier_named(chord.key) is not None for chord in trigger.chords):
+            doubts.append((0.45, "its key is a modifier alone"))
         bare = [chord for chord in trigger.chords
                 if chord.modifiers in ((), ("Shift",)) and len(chord.key) == 1 and chord.key.isalpha()]  # fmt: skip
         if len(bare) >= 3 or (len(bare) > 1 and _TITLE.match(row.keys)):
