@@ -183,54 +183,71 @@ def _columns(head: Line | None, body: Sequence[Line], found: Found, options: Opt
     lines = body or ([head] if head is not None else [])
     width = len(lines[0].cells)
     words = _plain(head) if head is not None else ("",) * width
-    systems = [place for place, word in enumerate(words) if word in _SYSTEMS or _names_keys_of_system(word)]
-    systems = systems if len(systems) > 1 or all(words[place] in _SYSTEMS for place in systems) else []
-    keys = [place for place, word in enumerate(words) if _names_keys(word) and place not in systems]
+    systems = _systems_in(words)
+    named = [place for place, word in enumerate(words) if _names_keys(word) and place not in systems]
     grouped = next((place for place, word in enumerate(words) if _GROUPS.match(word) or word in heads.GROUPS), None)
     looks = _Looks(body, width)
-    could = (*keys, *systems)
     if options.column is not None:
-        wanted = options.column.strip().lower()
-        keys = [place for place, word in enumerate(words) if word == wanted] or [
-            place for place, word in enumerate(words) if wanted in word and word]  # fmt: skip
+        keys = _called(words, options.column)
         if not keys:
             told = ", ".join(cell.strip() for cell in head.cells if cell.strip()) if head else "no headings"
             found.fail(f"no column is called {options.column}; the table has {told}", lines[0].number)
             return None
     else:
-        keys = [place for place in keys if looks.share(place) >= 0.3 or words[place] in heads.OTHER_KEYS]
-        keys = keys if any(words[place] not in heads.OTHER_KEYS for place in keys) else []
-        if not keys and systems:
-            systems_with = [place for place in systems if looks.share(place) >= 0.3]
-            best = next((place for place in systems_with if "linux" in words[place]), None)
-            other = next(
-                (place for place in systems_with if "mac" not in words[place] and "os x" not in words[place]), None
-            )
-            keys = [place for place in (best, other, *systems_with) if place is not None][:1]
-    if not keys:
-        keys = [place for place in looks.keyed() if place not in systems]
-    keys = looks.without_parts(keys)
+        keys = _keys_by_head(words, named, looks) or _of_this_system(words, systems, looks)
+    keys = looks.without_parts(keys or [place for place in looks.keyed() if place not in systems])
     if not keys:
         for line in body:
-            found.leave(
-                " | ".join(cell.strip() for cell in line.cells if cell.strip()), line.number, "no column of keys"
-            )
+            told = " | ".join(cell.strip() for cell in line.cells if cell.strip())
+            found.leave(told, line.number, "no column of keys")
         return None
     if head is not None:
-        choices = [head.cells[place].strip() for place in dict.fromkeys((*keys, *could)) if place in could]
+        choices = [head.cells[place].strip() for place in dict.fromkeys((*keys, *named, *systems)) if place in (*named, *systems)]
         found.columns += [name for name in choices if name not in found.columns]
-    rest = [place for place in range(width) if place not in (*keys, *systems, grouped)]
-    named = [place for place in rest if _names_commands(words[place])]
-    command = next(iter(named or rest), None)
+    command = _command_column(words, [place for place in range(width) if place not in (*keys, *systems, grouped)], looks)
     if command is None:
         found.fail("no column beside the keys says what they do", lines[0].number)
         return None
-    longer = next((place for place in rest if _LONG.match(words[place])), None)
-    if longer is not None and longer != command and not looks.has_blanks(command) and looks.has_blanks(longer):
-        command = longer
-    elif not named and len(rest) > 1:
-        command = max(rest, key=looks.length)
     return _Columns(command, tuple(keys), grouped, words[keys[0]] if keys[0] in systems else None)
+
+
+def _systems_in(words: Sequence[str]) -> list[int]:
+    """The columns of keys that name the system they are for."""
+    systems = [place for place, word in enumerate(words) if word in _SYSTEMS or _names_keys_of_system(word)]
+    return systems if len(systems) > 1 or all(words[place] in _SYSTEMS for place in systems) else []
+
+
+def _called(words: Sequence[str], column: str) -> list[int]:
+    """The columns of a name, or whose name has it."""
+    wanted = column.strip().lower()
+    return [place for place, word in enumerate(words) if word == wanted] or [
+        place for place, word in enumerate(words) if wanted in word and word]  # fmt: skip
+
+
+def _keys_by_head(words: Sequence[str], named: Sequence[int], looks: _Looks) -> list[int]:
+    """The columns whose heads say that they have keys, and that look so; none where there are only second ones."""
+    keys = [place for place in named if looks.share(place) >= 0.3 or words[place] in heads.OTHER_KEYS]
+    return keys if any(words[place] not in heads.OTHER_KEYS for place in keys) else []
+
+
+def _of_this_system(words: Sequence[str], systems: Sequence[int], looks: _Looks) -> list[int]:
+    """The column of keys for this system: Linux, then any that is no Mac's, then the first."""
+    keyed = [place for place in systems if looks.share(place) >= 0.3]
+    best = next((place for place in keyed if "linux" in words[place]), None)
+    other = next((place for place in keyed if "mac" not in words[place] and "os x" not in words[place]), None)
+    return [place for place in (best, other, *keyed) if place is not None][:1]
+
+
+def _command_column(words: Sequence[str], rest: Sequence[int], looks: _Looks) -> int | None:
+    """Of the columns that are left the one that says what the keys do: named so, else the one that says most."""
+    named = [place for place in rest if _names_commands(words[place])]
+    command = next(iter(named or rest), None)
+    longer = next((place for place in rest if _LONG.match(words[place])), None)
+    if command is not None and longer not in (None, command) and not looks.has_blanks(command) and looks.has_blanks(longer or 0):
+        return longer
+    if command is not None and not named and len(rest) > 1:
+        return max(rest, key=looks.length)
+    return command
 
 
 class _Looks:
