@@ -290,13 +290,13 @@ def test_from_an_empty_home_to_a_verdict(
 
     strike("Down", "Return")  # what was copied
     gather = window.room("gather")
-    settle(lambda: gather.desk.reading is not None and gather.incoming.isVisible(), 15000)
-    strike("Return")  # take in what is ticked
+    settle(lambda: gather.desk.reading is not None and gather.paper.isVisible(), 15000)
+    strike("Return")  # import what is certain
     settle(lambda: window.chooser().isVisible())
     if not window.session.folio.drillable():  # nothing told the program: it is asked
         strike("s", "h", "o", "a", "l", "Return")
         settle(lambda: bool(window.session.folio.drillable()) and window.chooser().isVisible())
-    assert window.chooser().head.text() == "2 bindings taken in. What next?"
+    assert window.chooser().head.text() == "2 bindings imported. What next?"
     strike("Return")  # drill them
     drill = window.room("drill")
     settle(lambda: drill.isVisible() and drill.setup.chosen() is not None and bool(drill.setup.chosen().due), 15000)

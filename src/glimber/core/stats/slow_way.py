@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from statistics import median
 from typing import Final
 
 from msgspec import Struct
@@ -33,6 +32,8 @@ def slow_way_of(steps: Iterable[str], seconds: Sequence[float] = ()) -> SlowWay:
     model = slow_way_s(steps)
     if not own or (model is None and len(own) < LEAST_WITHOUT_MODEL):
         return SlowWay(model)
+    from statistics import median  # not before the first frame, which needs no times
+
     middle = median(own)
     if model is None:
         return SlowWay(middle, len(own))
