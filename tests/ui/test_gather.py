@@ -561,3 +561,21 @@ def test_what_was_imported_is_seen_when_the_page_is_put_away(room: Any, hands: A
     hands.strike("Escape")
     settle(lambda: room.desk.reading is None)
     assert room.bench.everything and room.bench.stakes[room.bench.list.currentRow()].command.name == "Wake watch"
+
+
+def test_a_command_of_the_bench_is_one_key_from_being_bound(room: Any, hands: Any, settle: Settle) -> None:
+    show_bench(room)
+    free = room.bench.free
+    settle(lambda: free.isVisible() and len(free.places) == 3)
+    assert free.label.text() == "Free for Quay list:" and free.buttons[1].text() == f"2  {free.places[1].trigger}"
+    wanted = free.places[1].trigger
+    room.bench.list.setFocus()
+    hands.strike("2")
+    settle(lambda: "quay-list" in room.session.folio.bindings)
+    assert room.session.folio.bindings["quay-list"].trigger == wanted
+    settle(lambda: not free.isVisible())
+    hands.strike("ctrl+z")
+    settle(lambda: "quay-list" not in room.session.folio.bindings)
+    settle(lambda: free.isVisible())
+    free.buttons[0].click()
+    settle(lambda: "quay-list" in room.session.folio.bindings)

@@ -5,6 +5,7 @@ Here it is only put together: the desk has what is in front, verbs change the fo
 
 from __future__ import annotations
 
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtGui import QResizeEvent
@@ -112,6 +113,7 @@ class GatherRoom(Room):
         desk.sources_changed.connect(self._show_sources)
         desk.front_changed.connect(self._show_command)
         self.sources.chosen.connect(desk.read_source)
+        self.bench.free.chosen.connect(self.commands.give)
         self.bench.chosen.connect(lambda ref: desk.bring(ref or None))
         incoming.front.connect(self._bring_of_table)
         self.choices.column_chosen.connect(desk.read_again)
@@ -204,6 +206,9 @@ class GatherRoom(Room):
             act("away", "Put the source away", "Escape", self.put_away, "back to the commands", "Esc",
                 lambda: self.desk.reading is not None or self.form_open or self.session.jobs.running("reading")),
             *self.commands.actions(),
+            *(act(f"free-{number + 1}", f"Bind the {which} free place", str(number + 1), partial(self.bench.free.take, number),
+                  when=partial(self.bench.free.has, number), scope=self.bench.list)
+              for number, which in enumerate(("first", "second", "third"))),
             act("find", "Find a command by any of its names", "f", self.find_command, "find", "F", resting),
             act("every", "All commands, or only the bench", "b", self.bench.show_everything, "bench or all", "B", resting),
             act("edit", "Edit the command in front", "e", self.edit_front, "edit", "E",

@@ -79,6 +79,12 @@ class CommandVerbs:
         """The same by spelling it, for chords that the desktop or the platform keeps to itself."""
         self.press_it(spelt=True)
 
+    def give(self, ref: str, trigger: Trigger) -> None:
+        """Give a command a trigger."""
+        command = self.desk.folio.commands.get(ref)
+        if command is not None:
+            self._give(command, trigger)
+
     def _give(self, command: Command, trigger: Trigger) -> None:
         place = place_words(self.desk.folio, trigger)
         if isinstance(trigger, Sequence) and self._is_taken(command, trigger):

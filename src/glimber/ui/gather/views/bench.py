@@ -22,6 +22,7 @@ from glimber.core.practice.tally import Measured, Tally
 from glimber.core.stats.usage import Stake, stakes_of
 from glimber.store.faults import StoreError
 from glimber.ui.gather.views.command_list import CommandList, ListHead, how_of, seconds_of
+from glimber.ui.gather.views.free_strip import FreeStrip
 from glimber.ui.paint.plain_text import Label, tip
 from glimber.ui.session.session import Session
 from glimber.ui.widgets.chips import words_of
@@ -64,7 +65,7 @@ class BenchPane(QWidget):
         self.everything = True
         self._front: str | None = None
         self.head, self.list = Label(), CommandList()
-        self.cells = ListHead(self.list)
+        self.cells, self.free = ListHead(self.list), FreeStrip(session)
         self.head.setProperty("role", "quiet")
         self.head.setWordWrap(True)
         self.list.setAccessibleName("Commands")
@@ -85,6 +86,7 @@ class BenchPane(QWidget):
         layout.addWidget(self.head)
         layout.addWidget(self.cells)
         layout.addWidget(self.list, 1)
+        layout.addWidget(self.free)
         layout.addStretch(0)  # where there is no list, what is said stays at the top
 
     def refresh(self, typed: bool = False) -> None:
@@ -151,6 +153,7 @@ class BenchPane(QWidget):
     def _row_changed(self, row: int) -> None:
         ref = self.stakes[row].command.ref if 0 <= row < len(self.stakes) else None
         self._front = ref or self._front
+        self.free.show_for(ref)
         self.chosen.emit(ref or "")
 
     def front(self) -> Command | None:
