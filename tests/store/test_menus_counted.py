@@ -12,6 +12,8 @@ from glimber.core.practice.menu_walk import Chosen, Item, Walk
 from glimber.core.practice.tally import ENOUGH_DAYS, Measured, MenuChoice, Tally, measured
 from glimber.core.stats.slow_way import slow_way_of
 from glimber.store.faults import StoreError
+from glimber.store.folder import Opened
+from glimber.store.settings import remember
 from glimber.store.tally import change_tally, read_tally, tally_file
 from tests.helpers import folio_of
 
@@ -153,3 +155,25 @@ def test_a_binding_used_by_menu_alone_is_to_be_practised(by_menu: int, struck: i
         at_work = Measured(1.0, 0.5, 2.0, 0.0, ENOUGH_DAYS, struck, 0, by_menu)
 
     assert is_by_menu_only(Row()) is only  # type: ignore[arg-type]
+
+
+@pytest.mark.parametrize(("wanted", "times", "shown"), [(True, 2, 0), (True, 3, 1), (True, 4, 1), (False, 3, 0)])
+def test_the_third_choice_by_menu_in_a_day_brings_a_hint(small: Opened, wanted: bool, times: int, shown: int) -> None:
+    from glimber.store.work.counter import Counter
+    from glimber.store.work.menu_bus import HeardChoice
+
+    remember(hints=wanted)
+    counter = Counter(small.folder, today=lambda: DAY)
+    hints: list[tuple[str, str]] = []
+    counter.show_hint = lambda name, keys: hints.append((name, keys))
+    for _ in range(times):
+        counter.choose(HeardChoice("shoalwright", ("Survey",), "LEAD line", 1500.0, 0.0))
+        counter.choose(HeardChoice("shoalwright", ("Survey",), "Quay list", 900.0, 0.0))  # it has no key
+        counter.choose(HeardChoice("shoalwright", ("Survey",), "Nothing known", 900.0, 0.0))
+    assert hints == [("Lead line", "Ctrl+K Ctrl+L")] * shown
+    counter.rest(at_once=True)
+    tally = read_tally(small.folder)
+    assert {ref: len(seconds) for ref, seconds in tally.menus[DAY].items()} == {
+        "shoalwright/lead-line": times, "shoalwright/quay-list": times, "": times
+    }  # fmt: skip
+    assert tally.missed == {"shoalwright/lead-line": DAY}

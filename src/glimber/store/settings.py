@@ -34,6 +34,8 @@ class UserSettings(Struct, frozen=True):
     minutes: float = 3.0
     """The length of a round."""
     deadline: str = "fixed"
+    hints: bool = False
+    """A card shows the key of a command that was chosen by menu for the third time in a day."""
     spoken: bool = False
     """Prompts are spoken by the desktop's speech service."""
     backups_mb: int = 50

@@ -9,6 +9,7 @@ its being there, and no other program may read this process's memory.
 from __future__ import annotations
 
 import signal
+import subprocess
 import sys
 import threading
 import time
@@ -37,6 +38,8 @@ from glimber.store.work.running import claim, note_problem
 if TYPE_CHECKING:
     from glimber.store.work.menu_bus import HeardChoice, MenuBus
 
+HINT_AT: Final = 3
+"""The choice by menu in a day that brings a hint, where the person wants them."""
 WRITTEN_EVERY_S: Final = 10.0
 LOOKED_EVERY_S: Final = 15.0
 
@@ -59,7 +62,7 @@ class Counter:
         self._files: dict[str, bytes] = {}
         self.menus: MenuBus | None = None
         self._chosen_today: dict[tuple[str, str], int] = {}
-        self.on_choice: Callable[[str, int], object] = lambda command, times: None
+        self.show_hint: Callable[[str, str], object] = _show_hint
         self.watched = self._read()
 
     def _read(self) -> Watched:
@@ -74,7 +77,8 @@ class Counter:
             for name in (command.name, *command.was):
                 entries = self._entries.setdefault(command.program, {})
                 entries.setdefault(name.casefold(), []).append((command.ref, menus))
-        self._with_keys = {ref for ref, bindings in folio.bindings_of.items() if bindings}
+        self._keys_of = {ref: (folio.commands[ref].name, " or ".join(str(one.trigger) for one in bindings))
+                         for ref, bindings in folio.bindings_of.items() if bindings and ref in folio.commands}  # fmt: skip
         return watched(folio, load_settings().computer_name)
 
     def is_step(self, strike: Strike) -> bool:
@@ -91,11 +95,12 @@ class Counter:
 
         command = command_of(choice, self._entries.get(choice.program, {})) or ANOTHER_ENTRY
         today = self._today()
-        self._happened.append(MenuChoice(command, choice.took_ms / 1000, today, command in self._with_keys))
-        if command in self._with_keys:
+        self._happened.append(MenuChoice(command, choice.took_ms / 1000, today, command in self._keys_of))
+        if command in self._keys_of:
             times = self._chosen_today.get((today, command), 0) + 1
             self._chosen_today = {**{key: n for key, n in self._chosen_today.items() if key[0] == today}, (today, command): times}
-            self.on_choice(command, times)
+            if times == HINT_AT and load_settings().hints:
+                self.show_hint(*self._keys_of[command])
 
     def strike(self, strike: Strike | None, t_ms: float, front_at: Callable[[float], tuple[str, ...] | None]) -> None:
         """Take one strike, None for a key that is no step; ``front_at`` gives the classes of the window in front at a moment,
@@ -129,6 +134,19 @@ class Counter:
             self._written = now
             commands = self._command_of_binding
             change_tally(self.folder, lambda tally: _with_all(tally.with_counts((), [today]), happened, commands))
+
+
+_HINTS: Final[list[subprocess.Popen[bytes]]] = []
+"""Hints that are shown, to be waited for when they have gone."""
+
+
+def _show_hint(name: str, keys: str) -> None:
+    """Show the key of a command for a moment, by a process of its own."""
+    quiet = subprocess.DEVNULL
+    _HINTS[:] = [one for one in _HINTS if one.poll() is None]
+    with suppress(OSError):
+        _HINTS.append(subprocess.Popen([sys.executable, "-m", "glimber.ui.shell.hint", name, keys], stdin=quiet, stdout=quiet,
+                                       stderr=quiet))  # fmt: skip
 
 
 def _with_all(tally: Tally, happened: Sequence[Count | MenuChoice], commands: Mapping[str, str]) -> Tally:

@@ -14,42 +14,17 @@ from glimber.core.model.folio import Group
 from glimber.core.model.group_marks import next_pair
 from glimber.ui.gather.importing import Importing
 from glimber.ui.paint.fonts import put_text
-from glimber.ui.paint.look import BODY, KEY_RADIUS, SMALL
+from glimber.ui.paint.look import BODY, KEY_RADIUS
 from glimber.ui.paint.marks import paint_mark
 from glimber.ui.paint.plain_text import Label
 from glimber.ui.paint.style import theme
-from glimber.ui.widgets.chips import put_chips, words_of
+from glimber.ui.widgets.chips_line import ChipsLine
 from glimber.ui.widgets.flow import Flow
 
 if TYPE_CHECKING:
     from glimber.ui.gather.checks import Check
 
 _TILE, _TILE_GAP = 40, 8
-
-
-class Chips(QWidget):
-    """Triggers as chips in a line."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self._triggers: tuple[str, ...] = ()
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.setFixedHeight(26)
-
-    def show_triggers(self, triggers: Sequence[str]) -> None:
-        """Show other triggers."""
-        self._triggers = tuple(triggers)
-        self.setAccessibleName(" or ".join(map(words_of, self._triggers)) or "no key")
-        self.update()
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        box = QRectF(self.rect())
-        if self._triggers:
-            put_chips(painter, box, self._triggers, SMALL)
-        else:
-            put_text(painter, box, "no key", SMALL, 400, QColor(theme().quiet))
 
 
 class GroupTiles(QWidget):
@@ -109,7 +84,7 @@ class CheckPane(QFrame):
         self.name: str | None = None
         self.count, self.title, self.said = Label(), Label(), Label()
         self.page_label, self.own_label = Label("the page"), Label("yours")
-        self.page, self.own = Chips(), Chips()
+        self.page, self.own = ChipsLine(), ChipsLine()
         self.first, self.second = QPushButton(), QPushButton()
         self.offer = QPushButton()
         self.certain, self.certain_count = Label("Ready to import"), Label()
