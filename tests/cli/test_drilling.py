@@ -74,7 +74,7 @@ def test_doubtful_rows_are_left_and_counted_unless_taken_anyway(tmp_path: Path) 
     page = tmp_path / "page.csv"
     page.write_text("Command,Keys\nTrace coast,Ctrl+T\nSound strait,Crtl+N\nName island,Alt+N\n")
     read = ("read", str(page), "--into", str(folder), "--program", "Shoalwright")
-    assert "1 doubtful row was left; --anyway takes in doubtful rows as well" in run(*read)
+    assert "1 doubtful row was left; --anyway imports doubtful rows as well" in run(*read)
     assert {"trace-coast", "name-island"} <= set(open_folio(folder).folio.bindings)
     assert "sound-strait" not in open_folio(folder).folio.bindings
     run(*read, "--anyway")

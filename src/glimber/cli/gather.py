@@ -33,7 +33,7 @@ def read(
     kind: Annotated[str | None, typer.Option("--as", metavar="KIND", help="What it is; else found out.")] = None,
     program: Annotated[str | None, typer.Option(help="The program the commands belong to.")] = None,
     column: Annotated[str | None, typer.Option(help="The column that has the keys, by its heading.")] = None,
-    into: Annotated[str | None, typer.Option(metavar="FOLIO", help="Take new commands into this folio.")] = None,
+    into: Annotated[str | None, typer.Option(metavar="FOLIO", help="Import new commands into this folio.")] = None,
     new_version: Annotated[
         bool, typer.Option("--new-version", help="It is the program's own set after a new version: merge it in.")
     ] = False,
@@ -43,7 +43,7 @@ def read(
     capitals: Annotated[
         bool | None, typer.Option("--capitals/--no-capitals", help="A bare capital is struck with Shift, or not.")
     ] = None,
-    anyway: Annotated[bool, typer.Option("--anyway", help="Take in doubtful rows, and a source with few bindings.")] = False,
+    anyway: Annotated[bool, typer.Option("--anyway", help="Import doubtful rows, and a source with few bindings.")] = False,
     running: Annotated[
         bool, typer.Option("--running", help="Read the menus of a running program; without a name list the programs.")
     ] = False,
@@ -89,7 +89,7 @@ def read(
         keyed, rest = found.sound, len(found.not_bindings) + len(found.problems)
         if rest > 2 * keyed and not anyway:
             stop(
-                f"{file}: only {keyed} of {keyed + rest} lines are bindings; nothing was taken in. --anyway takes them in"
+                f"{file}: only {keyed} of {keyed + rest} lines are bindings; nothing was imported. --anyway imports them"
             )
         name = program or (EVERYWHERE if chosen == "gsettings" else None)
         if name is None:
@@ -129,7 +129,7 @@ def _bytes(file: str) -> bytes:
 def _taken(into: str, name: str, found: Found, new_version: bool, anyway: bool) -> dict[str, Any]:
     """Take what is new, and of a new version what only the program changed; everything else stays, and is listed.
 
-    Doubtful rows wait unless they are to be taken in anyway; their number is given.
+    Doubtful rows wait unless they are to be imported anyway; their number is given.
     """
     opened = open_folio(folder_of(into))
     program = program_id_of(name, opened.folio.programs)
@@ -168,10 +168,10 @@ def _show(file: str, answer: dict[str, Any]) -> None:
     taken = answer.get("taken")
     if taken is not None:
         counts = f"{taken['new']} new, {taken['same']} as they were, {len(taken['changed'])} otherwise"
-        put(f"Taken into {taken['program']}: {counts}")
+        put(f"Imported into {taken['program']}: {counts}")
         if taken["waiting"]:
             rows = "1 doubtful row was" if taken["waiting"] == 1 else f"{taken['waiting']} doubtful rows were"
-            put(f"  {rows} left; --anyway takes in doubtful rows as well")
+            put(f"  {rows} left; --anyway imports doubtful rows as well")
         for one in taken["renamed"]:
             put(f"  {one['command']}: probably called {one['there']} now; here {one['here']}")
         for kind, what in _WHAT.items():

@@ -16,7 +16,7 @@ from glimber.store.system.sources import read_source
 
 
 def changed_outside(folio: Folio, folder: Path, between: Callable[[], None] = lambda: None) -> list[str]:
-    """A sentence for every linked source that has rows to take in, or that cannot be read."""
+    """A sentence for every linked source that has rows to import, or that cannot be read."""
     found = []
     for source in folio.settings.sources.values():
         between()
@@ -33,5 +33,5 @@ def changed_outside(folio: Folio, folder: Path, between: Callable[[], None] = la
         program = source.program or likely_program(folio, rows)
         count = sum(one.to_take for one in compare(folio, program, rows)) if program is not None else len(rows)
         if count:
-            found.append(f"{source.id}: {count_words(count, 'row')} to take in")
+            found.append(f"{source.id}: {count_words(count, 'row')} to import")
     return found

@@ -124,8 +124,8 @@ def test_a_program_that_says_nothing_has_failed(command: tuple[str, ...], said: 
 
 @pytest.mark.parametrize(("source", "rows", "said"), [
     ('path = "notes.csv"', "", []),
-    ('path = "notes.csv"', "Swell chart;F7\n", ["notes: one row to take in"]),
-    ('path = "notes.csv"\nprogram = "shoalwright"', "Swell chart;F7\nBerth list;F8\n", ["notes: two rows to take in"]),
+    ('path = "notes.csv"', "Swell chart;F7\n", ["notes: one row to import"]),
+    ('path = "notes.csv"\nprogram = "shoalwright"', "Swell chart;F7\nBerth list;F8\n", ["notes: two rows to import"]),
     ('path = "gone.csv"', "", ["notes: gone.csv: cannot be read"]),
 ])  # fmt: skip
 def test_what_changed_outside_is_counted(tmp_path: Path, source: str, rows: str, said: list[str]) -> None:

@@ -55,7 +55,7 @@ class Copies:
 
         if copy.is_log:
             title = f"The practice log as it was on {copy.at:%-d %B %H:%M}"
-            takes = PageAction("Enter", "takes in what is missing now", lambda _: self._take_in(copy))
+            takes = PageAction("Enter", "adds what is missing now", lambda _: self._take_in(copy))
             line = Plain("Records of this copy that are not in the log are added", "nothing is lost, nothing comes twice")
             self._host.show_page(Page(title, lambda: [line], (takes,)))
             return

@@ -156,7 +156,7 @@ class CommandVerbs:
         from glimber.core.edit.ownkeys import OWN, with_own_keys
 
         session, actions = self.desk.session, self.host.own_actions()
-        if self.desk.edit("take in Glimber's own keys", lambda folio: with_own_keys(folio, actions)):
+        if self.desk.edit("import Glimber's own keys", lambda folio: with_own_keys(folio, actions)):
             count = len(session.folio.programs[OWN].commands)
             self.desk.tell(
                 f"Glimber is a program of the folio now, with {count} commands. Its keys can be changed like any."
