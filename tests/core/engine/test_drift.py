@@ -92,3 +92,30 @@ def test_steps_that_are_played_are_said() -> None:
     steps = (parse_trigger("Ctrl+J"), parse_trigger("x"))
     folio = set_spot(SMALL, spot_of("split-42", "base", "KeyQ"), Does(steps=steps))
     assert play(folio, (0, "down", "KeyQ"), (40, "up", "KeyQ"))[0].startswith("Q on Base: sends Ctrl+J x.")
+
+
+@pytest.mark.parametrize(("gap_ms", "also"), [(1, True), (79, True), (80, True), (81, False)])
+@pytest.mark.parametrize("own_first", [False, True])
+def test_a_key_that_fires_its_own_action_as_well_is_told(gap_ms: float, also: bool, own_first: bool) -> None:
+    """What the folio says comes, and the key's own letter with it, before or after."""
+    check = BoardCheck(SMALL, "split-42")
+    wanted, own = struck("p")[0], struck("F13")[0]
+    first, second = (own, wanted) if own_first else (wanted, own)
+    assert check.strike(first, 1000.0) == ("drift" if own_first else "same")
+    assert (check.strike(second, 1000.0 + gap_ms) == "also") is also
+    found = check.drifts[0] if check.drifts else None
+    assert (found is not None and found.also) is also
+    if also and found is not None:
+        assert found.words(SMALL).endswith("the board sends p, and F13 as well.") and check.at == 1
+        with pytest.raises(EditError, match="so that only p comes"):
+            take_over(SMALL, found)
+        assert check.strike(own, 1000.0 + gap_ms + 5) == "also" and len(check.drifts) == 1  # it is told once
+        assert check.strike(struck("space")[0], 2000.0) == "same"
+
+
+@pytest.mark.parametrize("between", ["skip", "nothing"])
+def test_what_comes_after_a_spot_was_left_out_is_the_next_one_s(between: str) -> None:
+    check = BoardCheck(SMALL, "split-42")
+    assert check.strike(struck("p")[0], 1000.0) == "same"
+    getattr(check, between)()
+    assert check.strike(struck("Ctrl+Shift+D")[0], 1020.0) == "drift"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Final, Literal
 
 from msgspec import Struct
 
@@ -13,7 +13,9 @@ from glimber.core.model.folio import Binding, Folio
 from glimber.core.model.walk import reading_order
 from glimber.core.notation.keys import KEY_GESTURES, Sequence, Spot, Strike, chord_of, strikes_of
 
-Seen = Literal["same", "drift", "nothing"]
+Seen = Literal["same", "drift", "also", "nothing"]
+AS_WELL_MS: Final = 80.0
+"""Strikes so soon after each other are one key's: no hand strikes two keys that it was asked for one after the other."""
 
 
 class Asked(Struct, frozen=True):
@@ -24,14 +26,18 @@ class Asked(Struct, frozen=True):
 
 
 class Drift(Struct, frozen=True):
-    """A spot where the real board does something else than the folio says. ``seen`` is empty where nothing came."""
+    """A spot where the real board does something else than the folio says. ``seen`` is empty where nothing came; ``also``:
+    what the folio says came, and ``seen`` as well, as where a key still fires its own action underneath."""
 
     spot: Spot
     wanted: Sequence
     seen: Sequence | None
+    also: bool = False
 
     def words(self, folio: Folio) -> str:
         """The difference in a sentence, the key as it is called."""
+        if self.also:
+            return f"{place_words(folio, self.spot)}: the board sends {self.wanted}, and {self.seen} as well."
         found = f"sends {self.seen}" if self.seen is not None else "sends nothing"
         return f"{place_words(folio, self.spot)}: the board {found}, the folio says {self.wanted}."
 
@@ -68,13 +74,20 @@ class BoardCheck:
         self.drifts: list[Drift] = []
         self.at = 0
         self._struck: list[Strike] = []
+        self._last_ms = -1e12
 
     @property
     def now(self) -> Asked | None:
         return self.asked[self.at] if self.at < len(self.asked) else None
 
-    def strike(self, strike: Strike) -> Seen | None:
-        """Take one strike the computer saw; what it says of the spot asked for, None while a sequence goes on."""
+    def strike(self, strike: Strike, t_ms: float = 0.0) -> Seen | None:
+        """Take one strike the computer saw, at a moment; what it says of the spot asked for, None while a sequence goes on.
+
+        A strike right after another, before a hand could have gone on, belongs to the same key.
+        """
+        together, self._last_ms = 0 < t_ms - self._last_ms <= AS_WELL_MS, t_ms
+        if together and not self._struck and self.at and self._also(strike):
+            return "also"
         now = self.now
         if now is None:
             return None
@@ -93,12 +106,27 @@ class BoardCheck:
         if self.now is None:
             return None
         self._drift(tuple(self._struck))
+        self._last_ms = -1e12
         return "nothing"
 
     def skip(self) -> None:
         """Leave this one out: it is neither the same nor a drift."""
         if self.now is not None:
             self._next()
+            self._last_ms = -1e12
+
+    def _also(self, strike: Strike) -> bool:
+        """Note that the key asked for last sent more than one thing; False where that cannot be."""
+        before = self.asked[self.at - 1]
+        last = self.drifts[-1] if self.drifts and self.drifts[-1].spot == before.spot else None
+        if last is not None and (last.also or (strike,) != before.strikes):
+            return last.also
+        wanted = Sequence(tuple(chord_of(one, self.folio.legend) for one in before.strikes))
+        if last is not None:  # its own action came first, then what the folio says
+            self.drifts[-1] = Drift(before.spot, wanted, last.seen, also=True)
+        else:
+            self.drifts.append(Drift(before.spot, wanted, Sequence((chord_of(strike, self.folio.legend),)), also=True))
+        return True
 
     def _drift(self, struck: tuple[Strike, ...]) -> None:
         now = self.now
@@ -118,6 +146,8 @@ def take_over(folio: Folio, drift: Drift) -> Folio:
     binding = folio.by_trigger.get(drift.spot)
     if binding is None:
         raise EditError(f"nothing is bound on {drift.spot} any more")
+    if drift.also:
+        raise EditError(f"the board sends {drift.seen} as well; set it on the board so that only {drift.wanted} comes")
     if drift.seen is None:
         raise EditError("the board sends nothing there; take it off the key, or set it on the board")
     if binding.command is None:

@@ -71,7 +71,7 @@ class RealCheck:
         else:
             for unit in self._listener.feed(event):
                 if not unit.modifier:
-                    check.strike(unit.strikes[0])
+                    check.strike(unit.strikes[0], event.t)
         if check.now is None:
             self._desk.end_mode()
         else:
