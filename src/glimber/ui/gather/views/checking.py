@@ -200,7 +200,9 @@ class CheckPane(QFrame):
         self.title.setText(importing.corrections.name_of(name))
         if name.casefold() in importing.corrections.dropped or place is None:
             self.said.setText("No shortcut: it is not imported.")
-            self.page.show_triggers(())
+            found = importing.found
+            rows = found.rows if found is not None else []
+            self.page.show_triggers(next((row.triggers for row in rows if row.command.casefold() == name.casefold()), ()))
             self._show_own(())
             self._show_ways(("", ""), False)
             return
