@@ -127,8 +127,7 @@ def test_a_linked_source_is_read_again_when_saved(tmp_path: Path, open_room: Ope
     linked = FOLIO + f'[bundles]\nCrown = ["Ctrl", "Alt"]\n[sources.pad-notes]\npath = "{notes}"\nprogram = "shoalwright"\nwatch = true\n'
     window = open_room(write_folio(tmp_path / "small", {"folio.toml": linked}), "gather")
     room = window.room("gather")
-    item = room.sources.list.item(0)
-    assert item.text() == "pad-notes\nnot read yet"
+    assert room.sources.list.texts() == ["pad-notes\nnot read yet"]
     room.sources.list.setFocus()
     hands.strike("Return")
     settle(lambda: room.desk.reading is not None)
@@ -137,11 +136,11 @@ def test_a_linked_source_is_read_again_when_saved(tmp_path: Path, open_room: Ope
     (notes.parent / ".new").replace(notes)  # as an editor saves
     settle(lambda: [one.kind for one in room.incoming.rows.differences] == ["changed", "changed"])
     notes.write_text("nothing in it\n")
-    settle(lambda: "broken: " in room.sources.list.item(0).text())
+    settle(lambda: "broken: " in room.sources.list.row(0).text)
     assert len(room.incoming.rows.differences) == 2  # the last good rows stay
     notes.unlink()
     room.desk.read_source("pad-notes")
-    settle(lambda: "cannot be read" in room.sources.list.item(0).text())
+    settle(lambda: "cannot be read" in room.sources.list.row(0).text)
 
 
 def asked_for_keys(room: Any, hands: Any, settle: Settle) -> Any:
@@ -368,7 +367,7 @@ def test_a_file_is_linked_watched_and_let_go(room: Any, hands: Any, settle: Sett
     source = saved(room).settings.sources["pad-notes"]
     assert (source.path, source.program, source.watch) == (str(notes), "shoalwright", True)
     notes.write_text("Command,Keys\nLead line,F3\nQuay list,F4\n")
-    settle(lambda: "2 rows" in room.sources.list.item(0).text())
+    settle(lambda: "2 rows" in room.sources.list.row(0).text)
     hands.strike("l")
     settle(chooser.line.hasFocus)
     chooser.line.setText("line editor")

@@ -38,13 +38,14 @@ class Importing(QObject):
     changed = Signal()
     compared = Signal()
 
-    def __init__(self) -> None:
-        super().__init__()
+    def __init__(self, parent: QObject) -> None:
+        """``parent`` ends it, in its own thread: what only Python knows of may be collected in another."""
+        super().__init__(parent)
         self.folio: Folio | None = None
         self.reading: Reading | None = None
         self.program = ""
         self.new_version = False
-        self.rows = IncomingRows()
+        self.rows = IncomingRows(self)
         self.rows.dataChanged.connect(lambda *_: self.changed.emit())
         self.offer: Offer | None = None
         self._corrections: Corrections | None = None

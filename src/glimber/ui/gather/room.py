@@ -50,7 +50,7 @@ class GatherRoom(Room):
         self.file, self.paste = QPushButton("Read a file…"), QPushButton("Read what was copied")
         self.area, self.right = QWidget(self), QFrame(self)
         self.middle, self.paper = QFrame(self.area), QWidget(self.area)
-        self.importing = Importing()
+        self.importing = Importing(self)
         self.choices = ChoicesBar(self.importing)
         self.sources, self.incoming = SourcesPane(self), IncomingPane(self.importing, self.middle)
         self.take_button = QPushButton("Import")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from msgspec import Struct
-from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, Qt, Signal
+from PySide6.QtCore import QAbstractListModel, QModelIndex, QObject, QPersistentModelIndex, Qt, Signal
 from PySide6.QtWidgets import QAbstractItemView, QListView
 
 _Index = QModelIndex | QPersistentModelIndex
@@ -20,8 +20,8 @@ class TextRow(Struct, frozen=True):
 
 
 class _Rows(QAbstractListModel):
-    def __init__(self) -> None:
-        super().__init__()
+    def __init__(self, parent: QObject) -> None:
+        super().__init__(parent)
         self.rows: Sequence[TextRow] = ()
 
     def show_rows(self, rows: Sequence[TextRow]) -> None:
@@ -46,7 +46,7 @@ class TextList(QListView):
 
     def __init__(self) -> None:
         super().__init__()
-        self._rows = _Rows()
+        self._rows = _Rows(self)
         self.setModel(self._rows)
         self.setProperty("role", "list")
         self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)

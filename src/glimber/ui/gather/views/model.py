@@ -6,7 +6,7 @@ from collections.abc import Collection, Sequence, Set
 from typing import TYPE_CHECKING
 
 from msgspec import Struct
-from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt
+from PySide6.QtCore import QAbstractTableModel, QModelIndex, QObject, QPersistentModelIndex, Qt
 from PySide6.QtGui import QColor
 
 from glimber.ui.paint.plain_text import tip
@@ -38,8 +38,8 @@ class IncomingRows(QAbstractTableModel):
     ``merging``: the rows are a new version's own set; then what only the program changed is ticked as well.
     """
 
-    def __init__(self) -> None:
-        super().__init__()
+    def __init__(self, parent: QObject) -> None:
+        super().__init__(parent)
         self.differences: list[Difference] = []
         self.origins: list[Origin] = []
         self.ticked: set[int] = set()

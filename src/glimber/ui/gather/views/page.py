@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Final, Literal
 from PySide6.QtCore import (
     QAbstractListModel,
     QModelIndex,
+    QObject,
     QPersistentModelIndex,
     QPointF,
     QRectF,
@@ -41,8 +42,8 @@ _BADGE: Final = 18.0
 class PageModel(QAbstractListModel):
     """The blocks of a page with what was read from each."""
 
-    def __init__(self, importing: Importing) -> None:
-        super().__init__()
+    def __init__(self, importing: Importing, parent: QObject) -> None:
+        super().__init__(parent)
         self.importing = importing
         self.blocks: Sequence[Block] = ()
         self.marks: Sequence[Marked] = ()
@@ -148,7 +149,7 @@ class PageView(QListView):
 
     def __init__(self, importing: Importing, parent: QWidget) -> None:
         super().__init__(parent)
-        self.page = PageModel(importing)
+        self.page = PageModel(importing, self)
         self.setModel(self.page)
         self.front: str | None = None
         self._layout: PageLayout | None = None

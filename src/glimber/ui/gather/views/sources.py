@@ -5,12 +5,11 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFrame, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QVBoxLayout, QWidget
 
 from glimber.ui.gather.desk import SourceState
 from glimber.ui.paint.plain_text import Label, tip
-
-_ID = Qt.ItemDataRole.UserRole
+from glimber.ui.widgets.text_list import TextList, TextRow
 
 
 class SourcesPane(QFrame):
@@ -23,25 +22,22 @@ class SourcesPane(QFrame):
         self.setObjectName("side")
         head = Label("Sources")
         head.setProperty("role", "quiet")
-        self.list = QListWidget()
+        self.list = TextList()
         self.list.setAccessibleName("Sources")
         self.list.setWordWrap(True)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.list.itemActivated.connect(self._choose)
-        self.list.itemClicked.connect(self._choose)
+        for signal in (self.list.activated, self.list.clicked):
+            signal.connect(lambda _: self.bring_current())
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 14, 0)
         layout.addWidget(head)
         layout.addWidget(self.list, 1)
         self.setFixedWidth(236)
 
-    def _choose(self, item: QListWidgetItem) -> None:
-        self.chosen.emit(str(item.data(_ID)))
-
     def current(self) -> str | None:
         """The id of the source under the cursor."""
-        item = self.list.currentItem()
-        return str(item.data(_ID)) if item is not None else None
+        id = self.list.current_value()
+        return str(id) if id is not None else None
 
     def bring_current(self) -> None:
         """Bring the source under the cursor to the front."""
@@ -52,12 +48,7 @@ class SourcesPane(QFrame):
     def show_states(self, states: Mapping[str, SourceState], front: str | None) -> None:
         """Show what is known of each source, the one in front chosen."""
         here = self.list.currentRow()
-        self.list.clear()
-        for id, state in states.items():
-            item = QListWidgetItem(f"{id}\n{state.words()}")
-            item.setData(_ID, id)
-            item.setToolTip(tip(state.words()))
-            self.list.addItem(item)
+        self.list.show_rows([TextRow(f"{id}\n{state.words()}", id, tip(state.words())) for id, state in states.items()])
         if front is not None and front in states:
             here = list(states).index(front)
         self.list.setCurrentRow(here if 0 <= here < self.list.count() else 0)
