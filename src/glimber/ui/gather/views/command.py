@@ -14,8 +14,6 @@ from PySide6.QtWidgets import (
     QFormLayout,
     QFrame,
     QHBoxLayout,
-    QListWidget,
-    QListWidgetItem,
     QPlainTextEdit,
     QPushButton,
     QScrollArea,
@@ -38,6 +36,7 @@ from glimber.ui.session.session import Session
 from glimber.ui.widgets.chips import put_chips, words_of
 from glimber.ui.widgets.field import Field
 from glimber.ui.widgets.rows import Index, PaintedRow
+from glimber.ui.widgets.text_list import TextList, TextRow
 
 
 class _Steps(QPlainTextEdit):
@@ -53,7 +52,7 @@ class _Steps(QPlainTextEdit):
         self._left()
 
 
-class _KeysList(QListWidget):
+class _KeysList(TextList):
     """Del takes the key in front off the command."""
 
     def __init__(self, off: Callable[[], None]) -> None:
@@ -93,7 +92,7 @@ class CommandPane(QScrollArea):
         self.seconds, self.was, self.default = Label(), Label(), Label()
         self.program = Label()
         self.keys = _KeysList(self.take_off)
-        self.keys.setItemDelegate(_Keys(self.keys, (120, 30)))
+        self.keys.setItemDelegate(_Keys(self.keys))
         self.keys.setAccessibleName("Keys of the command")
         self.reason, self.computers = Field(), Field()
         self.back = QPushButton("Back to it")
@@ -183,7 +182,7 @@ class CommandPane(QScrollArea):
         for combo in (self.ink, self.mark):
             combo.activated.connect(lambda _: self._look_said())
         self.slow.textChanged.connect(self._show_seconds)
-        self.keys.currentRowChanged.connect(lambda _: self._show_binding())
+        self.keys.moved.connect(lambda _: self._show_binding())
         self.reason.editingFinished.connect(lambda: self._binding_said("reason", _or_none(self.reason.text())))
         self.computers.editingFinished.connect(
             lambda: self._binding_said(
@@ -261,12 +260,8 @@ class CommandPane(QScrollArea):
     def _show_keys(self, folio: Folio, command: Command) -> None:
         before = self.keys.currentRow()
         self.keys.blockSignals(True)
-        self.keys.clear()
-        for binding in self.bindings():
-            trigger = place_words(folio, binding.trigger)
-            item = QListWidgetItem(words_of(trigger))
-            item.setData(Qt.ItemDataRole.UserRole, (trigger, self._where(binding)))
-            self.keys.addItem(item)
+        shown = [(place_words(folio, binding.trigger), self._where(binding)) for binding in self.bindings()]
+        self.keys.show_rows([TextRow(words_of(trigger), (trigger, where)) for trigger, where in shown])
         self.keys.setCurrentRow(max(0, min(before, self.keys.count() - 1)))
         self.keys.blockSignals(False)
         self.keys.setFixedHeight(6 + 30 * min(3, self.keys.count()))
@@ -425,8 +420,14 @@ class CommandPane(QScrollArea):
 class _Keys(PaintedRow):
     """A binding: its trigger as chips, and where it is."""
 
+    def __init__(self, keys: TextList) -> None:
+        super().__init__(keys, (120, 30))
+        self._keys = keys
+
     def put(self, painter: QPainter, box: QRectF, index: Index) -> None:
-        trigger, where = index.data(Qt.ItemDataRole.UserRole)
+        value = self._keys.row(index.row()).value
+        assert isinstance(value, tuple)
+        trigger, where = value
         used = put_chips(painter, box.adjusted(6, 0, -6, 0), [trigger])
         if where:
             put_text(painter, box.adjusted(used + 14, 0, -6, 0), where, 11, 400, QColor(theme().quiet))
