@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import logging
 import threading
 from typing import Any
@@ -9,6 +10,7 @@ from typing import Any
 import pytest
 
 from glimber.store.faults import StoreError
+from glimber.ui.session.collector import Collector
 from glimber.ui.session.jobs import Jobs, Work
 from tests.ui.kinds import Settle
 
@@ -134,3 +136,41 @@ def test_what_gives_way_waits_while_it_is_held_and_can_be_stopped_then(jobs: Job
     jobs.hold(False)
     settle(lambda: not jobs.names())
     assert at == [0] and seen[2:] == []
+
+
+class _Cycle:
+    """Garbage that only a collection finds; notes the thread it is destroyed in."""
+
+    def __init__(self, threads: list[int]) -> None:
+        self.me, self.threads = self, threads
+
+    def __del__(self) -> None:
+        self.threads.append(threading.get_ident())
+
+
+def test_garbage_of_a_worker_is_collected_on_the_interface_thread_while_the_loop_waits(
+    qapp: Any, jobs: Jobs, settle: Settle
+) -> None:
+    collector, threads = Collector.of(qapp), list[int]()
+    assert Collector.of(qapp) is collector and not gc.isenabled()
+    collector.start()
+    collector.start()  # as for a second window
+
+    def work(work: Work) -> int:
+        for _ in range(3 * gc.get_threshold()[0]):
+            _Cycle(threads)
+        return len(threads)
+
+    seen: list[int] = []
+    jobs.run("garbage", work, seen.append)
+    settle(lambda: bool(seen))
+    settle(lambda: bool(threads))
+    assert seen == [0] and set(threads) == {threading.get_ident()}
+
+
+def test_what_a_job_reports_to_ends_with_its_window(jobs: Jobs, settle: Settle) -> None:
+    ended: list[str] = []
+    job = jobs.run("short", lambda work: work.tell(1.0))
+    job.work.destroyed.connect(lambda: ended.append("work"))
+    assert job.work.parent() is jobs
+    settle(lambda: ended == ["work"])

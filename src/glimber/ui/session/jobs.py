@@ -35,9 +35,10 @@ class Work(QObject):
 
     progressed = Signal(float, str)
 
-    def __init__(self, name: str, free: Event) -> None:
-        """``free`` is clear while nothing may take time from the keys."""
-        super().__init__()
+    def __init__(self, name: str, free: Event, parent: QObject) -> None:
+        """``free`` is clear while nothing may take time from the keys. ``parent`` ends it, in its own thread: the last to hold
+        it may be the thread that worked."""
+        super().__init__(parent)
         self.name, self._free = name, free
         self._stopped = False
 
@@ -112,7 +113,7 @@ class Jobs(QObject):
         ``done`` gets what it returns, ``failed`` what it raised (True: it was taken), both on the interface thread.
         """
         self.stop(name)
-        work = Work(name, self._free)
+        work = Work(name, self._free, self)
         if self._closed:
             return Job(work, _never())
         future = self._pool().submit(do, work)
@@ -121,6 +122,7 @@ class Jobs(QObject):
         self._all.append(job)
 
         def end() -> None:
+            work.deleteLater()
             if job in self._all:
                 self._all.remove(job)
             if self._jobs.get(name) is job:

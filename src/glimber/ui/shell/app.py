@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import atexit
-import gc
 import os
 import sys
 from datetime import datetime
@@ -18,22 +17,13 @@ from glimber.store.folder import Opened
 from glimber.store.settings import UserSettings, load_settings, remember
 from glimber.ui.paint.fonts import load_fonts
 from glimber.ui.paint.style import apply_theme
+from glimber.ui.session.collector import Collector
 from glimber.ui.session.session import Session
 from glimber.ui.shell.window import Window
 from glimber.ui.shell.window_place import scaled, take_place
 
 HELPER_MS = 800
 LOST_DISPLAY = "The display server went away; what was edited is saved."
-
-
-def settle_down() -> None:
-    """Everything there is now will be there as long as the window: the collector need not look through it again.
-
-    While it was made nothing of it was garbage, and a window that is begun has the collector off until here.
-    """
-    gc.collect()
-    gc.freeze()
-    gc.enable()
 
 
 def application(theme: str) -> QApplication:
@@ -46,6 +36,7 @@ def application(theme: str) -> QApplication:
         app.setDesktopFileName("org.glimber.Glimber")
     # Threads hand over within a millisecond, so that weighing in the background is not felt at the keys.
     sys.setswitchinterval(0.001)
+    Collector.of(app)
     load_fonts()
     apply_theme(app, theme)
     return app
@@ -129,6 +120,9 @@ def open_window(opened: Opened, settings: UserSettings, helper: bool = False) ->
     ``helper``: this window is the application. Texts are edited by a process of its own, begun when all that is done, and a
     polite kill closes the window.
     """
+    app = QApplication.instance()
+    assert app is not None
+    collector = Collector.of(app)
     session = Session(opened, settings)
     window = Window(session)
     take_place(window, settings.window)
@@ -152,7 +146,7 @@ def open_window(opened: Opened, settings: UserSettings, helper: bool = False) ->
 
             ClosesOnSignals(window)
             QTimer.singleShot(HELPER_MS, session.start_helper)
-        QTimer.singleShot(HELPER_MS, settle_down)
+        QTimer.singleShot(HELPER_MS, collector.start)
 
     window.first_frame.connect(lambda: QTimer.singleShot(0, after_first_frame))
     return window
