@@ -425,10 +425,10 @@ def test_the_program_asked_for_gets_what_was_ticked_and_a_known_one_is_compared_
     window = room.window()
     room.desk.read_bytes("list.txt", b"Enter berth    Ctrl+B\nLead line    F3\nLeave berth    Ctrl+Shift+B\n")
     settle(lambda: room.desk.reading is not None)
+    room.incoming.rows.toggle(2)
     for name in ("Shoalwright", "Berths"):
         room.choices.program.setCurrentText("")
-        assert [one.kind for one in room.incoming.rows.differences] == ["new"] * 3
-        room.incoming.rows.toggle(2)
+        assert [one.kind for one in room.incoming.rows.differences] == ["new"] * 3 and room.incoming.rows.ticked == {0, 1}
         show_table(room, hands)
         hands.strike("Return")
         settle(window.chooser().isVisible)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Final, Literal
+from typing import TYPE_CHECKING, Literal
 
 from msgspec import Struct
 
@@ -13,19 +13,19 @@ if TYPE_CHECKING:
     from glimber.readers.found import Found
     from glimber.ui.gather.views.model import Origin
 
-CheckKind = Literal["doubt", "unread", "changed", "conflict", "renamed", "gone"]
-_DIFFERENT: Final = ("changed", "conflict", "renamed", "gone")
+Different = Literal["changed", "conflict", "renamed", "gone"]
+CheckKind = Literal["doubt", "unread"] | Different
 
 
 class Check(Struct, frozen=True):
-    """One thing to look at: the command ``read_as`` it stands on the page and the ``name`` it goes by, its line, what there is
-    to say, the keys of the page and those of the folio, what the two ways to decide are called, and whether it was decided."""
+    """One thing to look at: the command ``read_as`` it stands on the page and the ``name`` it goes by, its line, a message, the
+    keys of the page and those of the folio, the labels of the two ways to decide, and whether it was decided."""
 
     kind: CheckKind
     read_as: str
     name: str
     line: int
-    said: str
+    message: str
     page: tuple[str, ...] = ()
     own: tuple[str, ...] = ()
     ways: tuple[str, str] = ("import it", "leave it out")
@@ -40,39 +40,37 @@ def checks_of(rows: Sequence[tuple[Difference, Origin]], found: Found, correctio
         read_as = origin.read_as or one.row.name
         decided = read_as.casefold() in corrections.decided
         doubt = doubts.get(read_as.casefold(), "")
-        if one.kind in _DIFFERENT:
-            checks.append(_difference(one, origin, read_as, doubt, decided))
-        elif doubt and one.kind != "yours":
-            said = f"Line {origin.line}: {doubt}."
-            checks.append(Check("doubt", read_as, one.row.name, origin.line, said, one.row.triggers, one.was, decided=decided))
+        kind = one.kind
+        if kind == "changed" or kind == "conflict" or kind == "renamed" or kind == "gone":
+            checks.append(_difference(kind, one, origin, read_as, doubt, decided))
+        elif doubt and kind != "yours":
+            message = f"Line {origin.line}: {doubt}."
+            checks.append(Check("doubt", read_as, one.row.name, origin.line, message, one.row.triggers, one.was, decided=decided))
     there = {row.command.casefold() for row in found.rows}
     for problem in found.problems:
         name = problem.command.casefold()
         if problem.command and name not in there and name not in corrections.keys:
-            said = problem.text.removeprefix(f"{problem.command}: ")
+            message = f"Line {problem.line}: {problem.text.removeprefix(f'{problem.command}: ')}"
             decided = name in corrections.dropped
             called, ways = corrections.name_of(problem.command), ("press its keys", "no shortcut")
-            said = f"Line {problem.line}: {said}"
-            checks.append(Check("unread", problem.command, called, problem.line, said, ways=ways, decided=decided))
+            checks.append(Check("unread", problem.command, called, problem.line, message, ways=ways, decided=decided))
     return sorted(checks, key=lambda check: (check.line == 0, check.line))
 
 
-def _difference(one: Difference, origin: Origin, read_as: str, doubt: str, decided: bool) -> Check:
+def _difference(kind: Different, one: Difference, origin: Origin, read_as: str, doubt: str, decided: bool) -> Check:
     there, here = " or ".join(one.row.triggers) or "no key", " or ".join(one.was) or "no key"
     own = one.was
     ways = ("use the page's", "keep mine")
-    if one.kind == "renamed":
-        said, own, ways = f"The page calls {one.was[0]} so, with the same keys.", (), ("rename mine", "it is another command")
-    elif one.kind == "gone":
-        said, ways = f"The page no longer names it. Yours has {here}.", ("remove mine", "keep mine")
+    if kind == "renamed":
+        message, own, ways = f"The page calls {one.was[0]} so, with the same keys.", (), ("rename mine", "keep my name")
+    elif kind == "gone":
+        message, ways = f"The page no longer names it. Yours has {here}.", ("remove mine", "keep mine")
     elif one.taken_by:
-        said = f"The page says {there}, which is {one.taken_by} here."
-    elif one.kind == "conflict":
-        said = f"The page says {there} now. You changed it to {here}."
+        message = f"The page says {there}, which is {one.taken_by} here."
+    elif kind == "conflict":
+        message = f"The page says {there} now. You changed it to {here}."
     else:
-        said = f"The page says {there}. Yours is {here}."
+        message = f"The page says {there}. Yours is {here}."
     if doubt:
-        said += f" And {doubt}."
-    kind: CheckKind = "changed" if one.kind == "changed" else "conflict" if one.kind == "conflict" else (
-        "renamed" if one.kind == "renamed" else "gone")  # fmt: skip
-    return Check(kind, read_as, one.row.name, origin.line, said, one.row.triggers, own, ways, decided)
+        message += f" And {doubt}."
+    return Check(kind, read_as, one.row.name, origin.line, message, one.row.triggers, own, ways, decided)

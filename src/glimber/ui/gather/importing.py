@@ -5,7 +5,7 @@ The page and the table both show this, and both change it.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Sequence
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -26,14 +26,14 @@ _KINDS = ("new", "changed", "conflict", "renamed", "gone", "yours", "same")
 
 
 class Offer:
-    """The same correction for other rows: how it is put in words, and what carries it out."""
+    """The same correction for other rows: what they have in common, how many they are, and what corrects them."""
 
     def __init__(self, words: str, count: int, carry_out: Callable[[], object]) -> None:
         self.words, self.count, self.carry_out = words, count, carry_out
 
 
 class Importing(QObject):
-    """``changed`` tells that rows, ticks or corrections are others; ``compared`` that the rows were compared anew."""
+    """Emits ``changed`` when rows, ticks or corrections change, and ``compared`` when the rows were compared anew."""
 
     changed = Signal()
     compared = Signal()
@@ -60,7 +60,7 @@ class Importing(QObject):
 
     @property
     def corrections(self) -> Corrections:
-        """What was said of rows of this source."""
+        """The corrections of rows of this source."""
         if self._corrections is None:
             from glimber.readers.corrections import Corrections
 
@@ -77,6 +77,7 @@ class Importing(QObject):
         self.reading = reading
         if fresh:
             self._corrections, self.offer = None, None
+            self.rows.forget_choices()
         if program is None and fresh and self.folio is not None:
             program = self._likely_program(reading)
         if program is not None:
@@ -103,12 +104,6 @@ class Importing(QObject):
         if name != self.program:
             self.program = name
             self.compare()
-
-    def name_program(self, name: str) -> None:
-        """Another program, with no other rows ticked than were; what would change a binding of it is to be looked at first."""
-        ticked = {one.row.name for one in self.rows.chosen()}
-        self.set_program(name)
-        self.rows.tick_of(ticked, ("new",))
 
     def set_new_version(self, is_one: bool) -> None:
         """They are the program's own set after a new version, or not."""
@@ -143,8 +138,8 @@ class Importing(QObject):
         return [Incoming(row.command, row.triggers, row.group, row.note, row.slow_way)
                 for row in corrected(self.found, self.corrections)]  # fmt: skip
 
-    def compare(self) -> None:
-        """Compare the rows with the folio."""
+    def compare(self, tick: Iterable[str] = ()) -> None:
+        """Compare the rows with the folio; ``tick`` names commands, as they were read, that were just chosen."""
         folio, found = self.folio, self.found
         self._checks = None
         if folio is None or found is None:
@@ -156,7 +151,8 @@ class Importing(QObject):
         origins = self._origins(found)
         differences = compare(folio, self.program_id(), rows, merging)
         ordered = [origins.get(row.name.casefold(), Origin()) for row in merged(rows)]
-        self.rows.show(differences, ordered + [Origin()] * (len(differences) - len(ordered)), merging)
+        chosen = [self.corrections.name_of(name) for name in tick]
+        self.rows.show(differences, ordered + [Origin()] * (len(differences) - len(ordered)), merging, chosen)
         self.compared.emit()
         self.changed.emit()
 
@@ -189,10 +185,9 @@ class Importing(QObject):
 
     def place_of(self, read_as: str) -> int | None:
         """Return the place among the rows of a command as it was read; None where it is none of them."""
-        name = self.corrections.name_of(read_as).casefold()
-        return next((place for place, one in enumerate(self.rows.differences) if one.row.name.casefold() == name), None)
+        return self.rows.place_of(self.corrections.name_of(read_as))
 
-    def rest_words(self) -> str:
+    def summary(self) -> str:
         """What there is in the source, in a line."""
         folio, reading, id = self.folio, self.reading, self.program_id()
         if folio is None or reading is None:
@@ -210,46 +205,43 @@ class Importing(QObject):
     # Corrections
 
     def mend(self, read_as: str, trigger: Trigger) -> None:
-        """The keys of a row are these, whatever was understood."""
+        """Give a row these keys, whatever was understood."""
         from glimber.readers.corrections import like_keyed
 
         assert self.found is not None
         others = like_keyed(self.found, read_as, str(trigger))
-        self._correct(self.corrections.with_keys({read_as: (str(trigger),)}), [read_as])
-        self._offer("the same word for a key", others,
-                    lambda: self._correct(self.corrections.with_keys(others), list(others)))  # fmt: skip
+        offer = _offer("the same word for a key", others,
+                       lambda: self._correct(self.corrections.with_keys(others), others))  # fmt: skip
+        self._correct(self.corrections.with_keys({read_as: (str(trigger),)}), [read_as], offer)
 
     def rename(self, read_as: str, name: str) -> None:
-        """A row's command is called otherwise."""
+        """Give a row's command another name."""
         from glimber.readers.corrections import like_renamed
 
         others = like_renamed(self._readable(), read_as, name)
-        self._correct(self.corrections.with_names({read_as: name}), [read_as])
-        self._offer("the same text there", others,
-                    lambda: self._correct(self.corrections.with_names(others), list(others)))  # fmt: skip
+        offer = _offer("the same text there", others,
+                       lambda: self._correct(self.corrections.with_names(others), others))  # fmt: skip
+        self._correct(self.corrections.with_names({read_as: name}), [read_as], offer)
 
     def drop(self, read_as: str) -> None:
-        """A row is no shortcut; one that was dropped is one again."""
+        """Note that a row is no shortcut; one that was dropped is one again."""
         from glimber.readers.corrections import like_dropped
 
         if read_as.casefold() in self.corrections.dropped:
             self._correct(self.corrections.restore(read_as), [])
             return
         others = like_dropped(self._readable(), read_as)
-        self._correct(self.corrections.drop([read_as]), [])
-        self._offer("the same doubt", others, lambda: self._correct(self.corrections.drop(others), []))
+        offer = _offer("the same doubt", others, lambda: self._correct(self.corrections.drop(others), []))
+        self._correct(self.corrections.drop([read_as]), [], offer)
 
     def turn(self, read_as: str) -> bool:
-        """A row's command and keys stand the other way round; False where that makes no sense."""
+        """Exchange a row's command and keys; False where its command cannot be read as keys."""
         from glimber.readers.corrections import like_turned
 
-        if not self._turn([read_as]):
-            return False
         others = like_turned(self._readable(), read_as)
-        self._offer("the same order", others, lambda: self._turn(others))
-        return True
+        return self._turn([read_as], _offer("the same order", others, lambda: self._turn(others)))
 
-    def _turn(self, names: Sequence[str]) -> bool:
+    def _turn(self, names: Sequence[str], offer: Offer | None = None) -> bool:
         from glimber.readers.corrections import turned
 
         wanted = set(map(str.casefold, names))
@@ -258,15 +250,15 @@ class Importing(QObject):
         if not found:
             return False
         corrections = self.corrections.with_keys({name: triggers for name, (_, triggers) in found.items()})
-        self._correct(corrections.with_names({name: new for name, (new, _) in found.items()}), list(found))
+        self._correct(corrections.with_names({name: new for name, (new, _) in found.items()}), found, offer)
         return True
 
     def decide(self, read_as: str, take: bool) -> None:
-        """A row was looked at: it is imported, or the folio keeps what it has."""
-        ticked = self._ticked() - {self.corrections.name_of(read_as)}
+        """Import a row that was looked at, or leave what the folio has."""
         self._corrections = self.corrections.decide([read_as])
-        self.compare()
-        self._tick(ticked | ({self.corrections.name_of(read_as)} if take else set()))
+        if not take:
+            self.rows.leave_out(self.corrections.name_of(read_as))
+        self.compare([read_as] if take else ())
 
     def carry_out_offer(self) -> bool:
         """Do to the others what was done to one; False where nothing is offered."""
@@ -281,26 +273,11 @@ class Importing(QObject):
 
         return for_this_system(self.found.rows) if self.found is not None else []
 
-    def _offer(self, words: str, others: Sequence[str] | Mapping[str, object], carry_out: Callable[[], object]) -> None:
-        self.offer = Offer(words, len(others), carry_out) if others else None
-        self.changed.emit()
+    def _correct(self, corrections: Corrections, tick: Iterable[str], offer: Offer | None = None) -> None:
+        """Use other corrections; the rows named in ``tick`` are imported."""
+        self._corrections, self.offer = corrections, offer
+        self.compare(tick)
 
-    def _correct(self, corrections: Corrections, tick: Sequence[str]) -> None:
-        """Use other corrections; what was ticked stays so, and what is named is ticked as well."""
-        before = self.corrections
-        kept = {corrections.name_of(before_name) for before_name in self._read_as_of(self._ticked(), before)}
-        self._corrections, self.offer = corrections, None
-        self.compare()
-        self._tick(kept | {corrections.name_of(name) for name in tick})
 
-    def _read_as_of(self, names: set[str], corrections: Corrections) -> set[str]:
-        """Return commands as they were read, by the names they go by."""
-        back = {new: old for old, new in corrections.names.items()}
-        return {back.get(name, name) for name in names}
-
-    def _ticked(self) -> set[str]:
-        return {one.row.name for one in self.rows.chosen()}
-
-    def _tick(self, names: set[str]) -> None:
-        self.rows.tick_of(names)
-        self.changed.emit()
+def _offer(words: str, others: Collection[str], carry_out: Callable[[], object]) -> Offer | None:
+    return Offer(words, len(others), carry_out) if others else None

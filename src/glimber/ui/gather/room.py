@@ -53,7 +53,7 @@ class GatherRoom(Room):
         self.importing = Importing(self)
         self.choices = ChoicesBar(self.importing)
         self.sources, self.incoming = SourcesPane(self), IncomingPane(self.importing, self.middle)
-        self.take_button = QPushButton("Import")
+        self.import_button = QPushButton("Import")
         self.bench = BenchPane(session, self.middle)
         self.command, self.page = Late(self._make_command), Late(self._make_page)
         self.as_table, self.form_open = False, False
@@ -77,10 +77,10 @@ class GatherRoom(Room):
             top.addWidget(widget)
         top.insertWidget(1, self.note, 1)
         self.middle.setObjectName("panel")
-        self.take_button.setProperty("role", "chosen")
+        self.import_button.setProperty("role", "chosen")
         self._bar = QHBoxLayout()
         self._bar.addWidget(self.choices, 1)
-        self._bar.addWidget(self.take_button)
+        self._bar.addWidget(self.import_button)
         inside = QVBoxLayout(self.middle)
         inside.setContentsMargins(14, 12, 14, 12)
         inside.addLayout(self._bar)
@@ -118,7 +118,7 @@ class GatherRoom(Room):
         incoming.front.connect(self._bring_of_table)
         self.choices.column_chosen.connect(desk.read_again)
         self.importing.changed.connect(self._counted)
-        self.take_button.clicked.connect(self.import_ticked)
+        self.import_button.clicked.connect(self.import_ticked)
 
     def _make_command(self) -> CommandPane:
         """All that is said of the command in front; its many fields are made after the first frame."""
@@ -142,7 +142,7 @@ class GatherRoom(Room):
 
         made = DeskPage(self.importing, self.host, self.mend, self.paper)
         made.front.connect(self.desk.bring)
-        made.check.take_button.clicked.connect(self.import_ticked)
+        made.check.import_button.clicked.connect(self.import_ticked)
         inner = self.paper.layout()
         assert inner is not None
         inner.addWidget(made)
@@ -199,8 +199,8 @@ class GatherRoom(Room):
                 lambda: self.desk.reading is not None and bool(self.desk.reading.found.page)),
             *self.reading.actions(self.sources.list),
             act("bring", "Show the rows of the source", "Enter", self.sources.bring_current, scope=self.sources.list),
-            act("all", "Tick all or none", "a", self.incoming.tick_all, "tick all or none", "A", reading),
-            act("sure", "Tick what leaves no doubt", "s", self.incoming.tick_sure, "tick what is sure", "S", reading),
+            act("all", "Tick all or none", "a", self.importing.rows.tick_all, "tick all or none", "A", reading),
+            act("sure", "Tick what leaves no doubt", "s", self.importing.rows.tick_sure, "tick what is sure", "S", reading),
             act("version", "It is the program's new version, or not", "n", self.choices.merging.toggle, "a new version", "N",
                 reading),
             act("away", "Put the source away", "Escape", self.put_away, "back to the commands", "Esc",
@@ -255,7 +255,7 @@ class GatherRoom(Room):
         same = [one for one in importing.rows.differences if one.kind == "same"]
         own = importing.incoming() if importing.is_merging() else None
         chosen = importing.rows.chosen()
-        self.reading.take_in(chosen, same, name, own)
+        self.reading.import_rows(chosen, same, name, own)
         program = self.session.folio.programs.get(importing.program_id())
         names = {one.row.name for one in chosen}
         first = next((one for one in program.commands.values() if one.name in names), None) if program is not None else None
@@ -265,7 +265,7 @@ class GatherRoom(Room):
     def _named(self, name: object) -> None:
         """The program they are of was asked; how they compare with one that is there already is shown first."""
         if str(name).strip():
-            self.importing.name_program(str(name).strip())
+            self.importing.set_program(str(name).strip())
             if self.importing.program_id() not in self.session.folio.programs:
                 self.import_ticked()
 
@@ -374,10 +374,10 @@ class GatherRoom(Room):
             certain = importing.rows.rowCount() - sum(check.kind != "unread" for check in importing.open_checks())
             self.note.setText(f"{reading.name}, read as {reading.kind}{second}: {certain} certain, {waiting} to check")
         else:
-            self.note.setText(importing.rest_words())
+            self.note.setText(importing.summary())
         ticked = len(importing.rows.ticked)
-        self.take_button.setText(f"Import {ticked}" if ticked else "Import")
-        self.take_button.setEnabled(bool(ticked))
+        self.import_button.setText(f"Import {ticked}" if ticked else "Import")
+        self.import_button.setEnabled(bool(ticked))
         self.host.show_numbers()
 
     def _fit(self) -> None:
@@ -385,7 +385,7 @@ class GatherRoom(Room):
         reading, page = self.desk.reading is not None, self.page_in_front()
         self.incoming.setVisible(reading and page is None)
         self.choices.setVisible(reading)
-        self.take_button.setVisible(reading and page is None)
+        self.import_button.setVisible(reading and page is None)
         self.middle.setVisible(page is None)
         self.paper.setVisible(page is not None)
         self.bench.setVisible(not reading)

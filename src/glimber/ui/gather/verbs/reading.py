@@ -141,7 +141,7 @@ class ReadVerbs:
             return
         self.desk.read_bytes("what was copied", text.encode())
 
-    def take_in(self, chosen: list[Difference], same: list[Difference], name: str, own: list[Incoming] | None) -> None:
+    def import_rows(self, chosen: list[Difference], same: list[Difference], name: str, own: list[Incoming] | None) -> None:
         """Take what is ticked into the folio, in one edit that can be undone."""
         reading, id = self.desk.reading, self._program()
         if reading is None or not chosen:

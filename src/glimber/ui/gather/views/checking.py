@@ -82,26 +82,27 @@ class CheckPane(QFrame):
         super().__init__(parent)
         self.importing = importing
         self.name: str | None = None
-        self.count, self.title, self.said = Label(), Label(), Label()
+        self.count, self.title, self.message = Label(), Label(), Label()
         self.page_label, self.own_label = Label("the page"), Label("yours")
         self.page, self.own = ChipsLine(), ChipsLine()
         self.first, self.second = QPushButton(), QPushButton()
         self.offer = QPushButton()
         self.certain, self.certain_count = Label("Ready to import"), Label()
         self.groups = GroupTiles()
-        self.take_button, self.rest = QPushButton("Import"), Label()
+        self.import_button, self.rest = QPushButton("Import"), Label()
         self.sides, self.verbs = QFrame(), QWidget()
         self._verbs = Flow(6, self.verbs)
         self._lay_out()
         self.first.clicked.connect(lambda: self.decided.emit(True))
         self.second.clicked.connect(lambda: self.decided.emit(False))
-        importing.changed.connect(lambda: self.show_front(self.name))
+        importing.changed.connect(self._changed)
+        self._show_rest()
 
     def _lay_out(self) -> None:
-        for label in (self.count, self.said, self.page_label, self.own_label, self.certain, self.certain_count, self.rest):
+        for label in (self.count, self.message, self.page_label, self.own_label, self.certain, self.certain_count, self.rest):
             label.setProperty("role", "quiet")
         self.title.setProperty("role", "heading")
-        for label in (self.title, self.said, self.rest):
+        for label in (self.title, self.message, self.rest):
             label.setWordWrap(True)
         self.sides.setObjectName("panel")
         sides = QGridLayout(self.sides)
@@ -113,17 +114,17 @@ class CheckPane(QFrame):
                 sides.addWidget(widget, row, column)
         for button in (self.first, self.second, self.offer):
             button.setProperty("role", "line")
-        self.take_button.setProperty("role", "chosen")
+        self.import_button.setProperty("role", "chosen")
         certain, foot = QHBoxLayout(), QHBoxLayout()
         certain.addWidget(self.certain)
         certain.addStretch(1)
         certain.addWidget(self.certain_count)
-        foot.addWidget(self.take_button)
+        foot.addWidget(self.import_button)
         foot.addWidget(self.rest, 1)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(8)
-        for widget in (self.count, self.title, self.said, self.sides, self.verbs, self.offer):
+        for widget in (self.count, self.title, self.message, self.sides, self.verbs, self.offer):
             layout.addWidget(widget)
         layout.addSpacing(10)
         layout.addLayout(certain)
@@ -153,6 +154,10 @@ class CheckPane(QFrame):
         name = self.name.casefold()
         return next((one for one in self.importing.checks() if one.read_as.casefold() == name), None)
 
+    def _changed(self) -> None:
+        self.show_front(self.name)
+        self._show_rest()
+
     def show_front(self, name: str | None) -> None:
         """Show a command of the page, by the name it was read as."""
         self.name = name
@@ -161,7 +166,7 @@ class CheckPane(QFrame):
             return
         check = self.check()
         self._show_count(check)
-        for widget in (self.title, self.said, self.sides, self.verbs):
+        for widget in (self.title, self.message, self.sides, self.verbs):
             widget.setVisible(name is not None)
         if check is not None:
             self._show_check(check)
@@ -172,7 +177,6 @@ class CheckPane(QFrame):
         if offer is not None:
             others = "1 other" if offer.count == 1 else f"{offer.count} others"
             self.offer.setText(f"=  do the same to {others}: {offer.words}")
-        self._show_rest()
 
     def _show_count(self, check: Check | None) -> None:
         opened = self.importing.open_checks()
@@ -188,7 +192,7 @@ class CheckPane(QFrame):
         self.title.setText(check.name)
         dropped = check.read_as.casefold() in self.importing.corrections.dropped
         decided = " It is not imported." if dropped else " Decided." if check.decided else ""
-        self.said.setText(f"{check.said.removesuffix('.')}.{decided}")
+        self.message.setText(f"{check.message.removesuffix('.')}.{decided}")
         self.page.show_triggers(check.page)
         self._show_own(check.own)
         self._show_ways(check.ways, True)
@@ -199,7 +203,7 @@ class CheckPane(QFrame):
         place = importing.place_of(name)
         self.title.setText(importing.corrections.name_of(name))
         if name.casefold() in importing.corrections.dropped or place is None:
-            self.said.setText("No shortcut: it is not imported.")
+            self.message.setText("No shortcut: it is not imported.")
             found = importing.found
             rows = found.rows if found is not None else []
             self.page.show_triggers(next((row.triggers for row in rows if row.command.casefold() == name.casefold()), ()))
@@ -211,7 +215,7 @@ class CheckPane(QFrame):
         group = f", in {shortened(one.row.group, 40)}" if one.row.group else ""
         state = "the folio has it so" if one.kind in ("same", "yours") else (
             "will be imported" if place in importing.rows.ticked else "left out")  # fmt: skip
-        self.said.setText(f"{where}{group}: {state}." + (f" {one.row.note}" if one.row.note else ""))
+        self.message.setText(f"{where}{group}: {state}." + (f" {one.row.note}" if one.row.note else ""))
         self.page.show_triggers(one.row.triggers)
         self._show_own(one.was if one.kind in ("same", "yours") else ())
         self._show_ways(("import it", "leave it out"), one.to_take)
@@ -230,8 +234,8 @@ class CheckPane(QFrame):
     def _show_rest(self) -> None:
         rows = self.importing.rows
         ticked = len(rows.ticked)
-        self.take_button.setText(f"Import {ticked}" if ticked else "Import")
-        self.take_button.setEnabled(bool(ticked))
+        self.import_button.setText(f"Import {ticked}" if ticked else "Import")
+        self.import_button.setEnabled(bool(ticked))
         waiting = len(self.importing.open_checks())
         self.rest.setText("" if not waiting else "The one to check stays marked on the page." if waiting == 1
                           else f"The other {waiting} stay marked on the page until you check them.")  # fmt: skip

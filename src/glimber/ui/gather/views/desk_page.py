@@ -84,7 +84,7 @@ class DeskPage(QWidget):
         here = next((place for place, one in enumerate(opened) if one.read_as.casefold() == front), None)
         if here is None:
             block = self.page.currentIndex().row()
-            places = [self.page.page.block_of(one.read_as) for one in opened]
+            places = [self.page.content.block_of(one.read_as) for one in opened]
             after = [place for place, at in enumerate(places) if at is None or at > block]
             here = (after[0] if after else 0) - (1 if by > 0 else 0)
         self.bring(opened[(here + by) % len(opened)].read_as)
@@ -122,7 +122,7 @@ class DeskPage(QWidget):
         """Exchange the command and the keys of the row in front."""
         name = self.page.front
         if name is not None and not self.importing.turn(name):
-            self.check.said.setText("Its command cannot be read as keys, so they stand in the right order.")
+            self.check.message.setText("Its command cannot be read as keys, so they stand in the right order.")
 
     def ask_name(self) -> None:
         """Ask what the command in front is called."""

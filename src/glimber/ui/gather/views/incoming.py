@@ -1,4 +1,4 @@
-"""The rows of a source against the folio as a table, and what was not read below it."""
+"""The rows of a source against the folio as a table, and what could not be imported below it."""
 
 from __future__ import annotations
 
@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     from glimber.core.edit.compare import Difference
     from glimber.readers.found import Found
 
+
 class IncomingPane(QWidget):
     """``front`` carries the command of the row in front."""
 
@@ -28,7 +29,7 @@ class IncomingPane(QWidget):
         self.table.selectionModel().currentRowChanged.connect(lambda *_: self._row_in_front())
         self.list_head, self.list = Label(), TextList()
         self.list_head.setProperty("role", "quiet")
-        self.list.setAccessibleName("Not taken")
+        self.list.setAccessibleName("Not imported")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(self.table, 4)
@@ -39,8 +40,8 @@ class IncomingPane(QWidget):
         importing.compared.connect(self._compared)
 
     def current_name(self) -> str | None:
-        """The command of the row in front as it was read; None for what the source no longer names. Where the list of what was
-        not taken has the focus, the one in front there."""
+        """The command of the row in front as it was read; None for what the source no longer names. Where the list of what
+        was not imported has the focus, the one in front there."""
         if self.list.hasFocus():
             return str(self.list.current_value() or "") or None
         row = self.table.currentIndex().row()
@@ -62,33 +63,23 @@ class IncomingPane(QWidget):
         if found is None:
             return
         self.table.fit()
-        self._show_not_taken(found)
+        self._show_left(found)
         if self.rows.rowCount():
             place = self.importing.place_of(self._here) if self._here is not None else None
             self.table.setCurrentIndex(self.rows.index(place or 0, 0))
 
-    def _show_not_taken(self, found: Found) -> None:
+    def _show_left(self, found: Found) -> None:
         corrections = self.importing.corrections
-        told = [(f"no key binding: {one.text} ({one.why})", one.line, one.command) for one in found.not_bindings]
-        told += [(one.text, one.line, one.command) for one in found.problems]
-        told = [one for one in told if one[2].casefold() not in corrections.keys]
-        self.list.show_rows([TextRow(f"line {line}: {text}" if line else text, command) for text, line, command in told])
+        left = [(f"no key binding: {one.text} ({one.why})", one.line, one.command) for one in found.not_bindings]
+        left += [(one.text, one.line, one.command) for one in found.problems]
+        left = [one for one in left if one[2].casefold() not in corrections.keys]
+        self.list.show_rows([TextRow(f"line {line}: {text}" if line else text, command) for text, line, command in left])
         self.list.setCurrentRow(0)
-        self.list.setVisible(bool(told))
-        pressed = "; K presses the keys of the one in front" if any(command for _, _, command in told) else ""
-        self.list_head.setText(f"Not taken: {len(told)}{pressed}" if told else "Everything in it could be read.")
+        self.list.setVisible(bool(left))
+        pressed = "; K presses the keys of the one in front" if any(command for _, _, command in left) else ""
+        self.list_head.setText(f"Not imported: {len(left)}{pressed}" if left else "Everything in it could be read.")
 
     def _row_in_front(self) -> None:
         row = self.table.currentIndex().row()
         one: Difference | None = self.rows.differences[row] if 0 <= row < len(self.rows.differences) else None
         self.front.emit(one.command if one else None)
-
-    def tick_sure(self) -> None:
-        """Tick what leaves no doubt."""
-        self.rows.tick_sure()
-
-    def tick_all(self) -> None:
-        """Tick everything that differs, or nothing where everything is ticked already."""
-        differing = {place for place in range(self.rows.rowCount()) if self.rows.can_be_ticked(place)}
-        for place in sorted(differing - self.rows.ticked or differing):
-            self.rows.toggle(place)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence, Set
+from collections.abc import Iterable, Sequence
 from typing import TYPE_CHECKING
 
 from msgspec import Struct
@@ -33,9 +33,10 @@ class Origin(Struct, frozen=True):
 
 
 class IncomingRows(QAbstractTableModel):
-    """Differences with what stood in the source for each; new ones are ticked to begin with, the person's own are their choice.
+    """Differences with what stood in the source for each. New ones are ticked unless somebody chose otherwise.
 
-    ``merging``: the rows are a new version's own set; then what only the program changed is ticked as well.
+    A choice outlives the next comparison: a row that was left out stays so, and one that was ticked is ticked as long as it
+    would change the same thing.
     """
 
     def __init__(self, parent: QObject) -> None:
@@ -43,33 +44,69 @@ class IncomingRows(QAbstractTableModel):
         self.differences: list[Difference] = []
         self.origins: list[Origin] = []
         self.ticked: set[int] = set()
+        self._places: dict[str, int] = {}
+        self._chosen: dict[str, Difference] = {}
+        self._left_out: set[str] = set()
 
-    def show(self, differences: Sequence[Difference], origins: Sequence[Origin], merging: bool = False) -> None:
-        """Show other rows, the doubtful ones first; those are not ticked until they were looked at."""
+    def show(
+        self, differences: Sequence[Difference], origins: Sequence[Origin], merging: bool = False, tick: Iterable[str] = ()
+    ) -> None:
+        """Show other rows, the doubtful ones first; those are not ticked until somebody looked at them.
+
+        ``merging``: the rows are a new version's own set; then what only the program changed is ticked as well. ``tick`` names
+        commands that were just chosen.
+        """
         self.beginResetModel()
         both = sorted(zip(differences, origins, strict=True), key=lambda pair: pair[1].sure)
         self.differences, self.origins = [one for one, _ in both], [origin for _, origin in both]
-        ticked = ("new", "changed") if merging else ("new",)
-        self.ticked = {place for place, (one, origin) in enumerate(both) if one.kind in ticked and origin.sure}
+        self._places = {one.row.name.casefold(): place for place, one in enumerate(self.differences)}
+        self._choose((self._places[name] for name in map(str.casefold, tick) if name in self._places), True)
+        usual = ("new", "changed") if merging else ("new",)
+        self.ticked = {place for place, (one, origin) in enumerate(both)
+                       if self._is_chosen(one, one.kind in usual and origin.sure)}  # fmt: skip
         self.endResetModel()
+
+    def forget_choices(self) -> None:
+        """Another source follows: nothing was chosen of it yet."""
+        self._chosen, self._left_out = {}, set()
+
+    def leave_out(self, name: str) -> None:
+        """Do not tick a command when the rows are compared next."""
+        self._left_out.add(name.casefold())
+
+    def place_of(self, name: str) -> int | None:
+        """Return the place of a command among the rows; None where it is none of them."""
+        return self._places.get(name.casefold())
 
     def tick_sure(self) -> None:
         """Tick what differs and leaves no doubt, and nothing else."""
-        self.ticked = {
-            place
-            for place in range(len(self.differences))
-            if self.can_be_ticked(place) and self.origins[place].sure
-        }
+        self._tick_only({place for place, origin in enumerate(self.origins) if origin.sure})
+
+    def tick_all(self) -> None:
+        """Tick everything that differs, or nothing where everything is ticked already."""
+        differing = set(filter(self.can_be_ticked, range(len(self.differences))))
+        self._tick_only(differing if differing - self.ticked else set())
+
+    def _tick_only(self, places: set[int]) -> None:
+        self.ticked = set(filter(self.can_be_ticked, places))
+        self._choose(self.ticked, True)
+        self._choose(set(range(len(self.differences))) - self.ticked, False)
         self.dataChanged.emit(self.index(0, 0), self.index(max(0, len(self.differences) - 1), 0))
 
-    def tick_of(self, names: Set[str], kinds: Collection[str] | None = None) -> None:
-        """Tick what there is to take of these commands, where it is of one of the kinds, and nothing else."""
-        self.ticked = {
-            place
-            for place, one in enumerate(self.differences)
-            if one.row.name in names and self.can_be_ticked(place) and (kinds is None or one.kind in kinds)
-        }
-        self.dataChanged.emit(self.index(0, 0), self.index(max(0, len(self.differences) - 1), 0))
+    def _choose(self, places: Iterable[int], ticked: bool) -> None:
+        """Note what somebody chose."""
+        for place in places:
+            one = self.differences[place]
+            name = one.row.name.casefold()
+            if ticked:
+                self._left_out.discard(name)
+                self._chosen[name] = one
+            elif one.to_take:
+                self._left_out.add(name)
+
+    def _is_chosen(self, one: Difference, usual: bool) -> bool:
+        name = one.row.name.casefold()
+        return one.to_take and name not in self._left_out and (usual or self._chosen.get(name) == one)
 
     def chosen(self) -> list[Difference]:
         """The ticked differences."""
@@ -84,6 +121,7 @@ class IncomingRows(QAbstractTableModel):
         if not self.can_be_ticked(place):
             return
         self.ticked ^= {place}
+        self._choose([place], place in self.ticked)
         index = self.index(place, 0)
         self.dataChanged.emit(index, index)
 
@@ -130,10 +168,10 @@ class IncomingRows(QAbstractTableModel):
         if one.kind == "renamed":
             name = f"{one.was[0]} → {name}"
         origin = self.origins[index.row()]
-        told = origin.keys if not origin.remark else f"{origin.keys}: {origin.remark}"
+        stood = origin.keys if not origin.remark else f"{origin.keys}: {origin.remark}"
         line = str(origin.line) if origin.line else ""
         is_ = one.kind if origin.sure else f"{one.kind}?"
-        return ("", is_, name, keys, told, line, one.row.group or "")[index.column()]
+        return ("", is_, name, keys, stood, line, one.row.group or "")[index.column()]
 
     def setData(self, index: _Index, value: object, role: int = Qt.ItemDataRole.EditRole) -> bool:
         if role != Qt.ItemDataRole.CheckStateRole or index.column() != 0:

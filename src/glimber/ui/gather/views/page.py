@@ -136,8 +136,8 @@ class PageModel(QAbstractListModel):
         mark = self.marks[place]
         checks = self.checks_in(place)
         states = list(dict.fromkeys(_WORDS[self.state(row)] for row in mark.rows))
-        said = [f"to check, {check.said}" for _, check in checks] or states or ([mark.why] if mark.why else [])
-        return ". ".join([text, *said])
+        remarks = [f"to check, {check.message}" for _, check in checks] or states or ([mark.why] if mark.why else [])
+        return ". ".join([text, *remarks])
 
 
 class PageView(QListView):
@@ -149,8 +149,8 @@ class PageView(QListView):
 
     def __init__(self, importing: Importing, parent: QWidget) -> None:
         super().__init__(parent)
-        self.page = PageModel(importing, self)
-        self.setModel(self.page)
+        self.content = PageModel(importing, self)
+        self.setModel(self.content)
         self.front: str | None = None
         self._layout: PageLayout | None = None
         self._scrolling = QTimer(self)
@@ -170,30 +170,29 @@ class PageView(QListView):
         self.selectionModel().currentRowChanged.connect(lambda *_: self.moved.emit())
         importing.changed.connect(self._changed)
 
-    def show_page(self) -> bool:
-        """Show the page of the source in front; False where it has none."""
+    def show_page(self) -> None:
+        """Show the page of the source in front."""
         self._layout = None
-        self.page.show_page()
-        self.page.update_checks()
+        self.content.show_page()
+        self.content.update_checks()
         self._scrolling.start()
-        return bool(self.page.blocks)
 
     def _changed(self) -> None:
-        if self.page.blocks and self.page.importing.found is not None:
-            self.page.update_checks()
+        if self.content.blocks and self.content.importing.found is not None:
+            self.content.update_checks()
             self.viewport().update()
 
     def names(self) -> list[str]:
         """The commands of the block in front, as they were read."""
         place = self.currentIndex().row()
-        return self.page.names_in(place) if 0 <= place < len(self.page.blocks) else []
+        return self.content.names_in(place) if 0 <= place < len(self.content.blocks) else []
 
     def bring(self, name: str | None) -> None:
         """Bring the block of a command to the front; a command that is not on the page is in front all the same."""
         self.front = name
-        place = self.page.block_of(name) if name is not None else None
+        place = self.content.block_of(name) if name is not None else None
         if place is not None and place != self.currentIndex().row():
-            self.setCurrentIndex(self.page.index(place, 0))
+            self.setCurrentIndex(self.content.index(place, 0))
             self.scrollTo(self.currentIndex(), QAbstractItemView.ScrollHint.EnsureVisible)
         bar = self.verticalScrollBar()
         if bar.value() > 0:
@@ -203,8 +202,8 @@ class PageView(QListView):
     def geometries(self) -> PageLayout:
         """Where everything stands at the present width."""
         width = float(self.viewport().width())
-        if self._layout is None or abs(self._layout.width - width) > 0.5 or self._layout.blocks is not self.page.blocks:
-            self._layout = PageLayout(self.page.blocks, width)
+        if self._layout is None or abs(self._layout.width - width) > 0.5 or self._layout.blocks is not self.content.blocks:
+            self._layout = PageLayout(self.content.blocks, width)
         return self._layout
 
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -231,18 +230,18 @@ class PageView(QListView):
         if event.key() in steps and not event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier:
             self.step(steps[Qt.Key(event.key())])
         elif event.key() in (Qt.Key.Key_Home, Qt.Key.Key_End):
-            self.step(-len(self.page.blocks) if event.key() == Qt.Key.Key_Home else len(self.page.blocks))
+            self.step(-len(self.content.blocks) if event.key() == Qt.Key.Key_Home else len(self.content.blocks))
         else:
             event.ignore()  # letters are the room's keys, not the beginning of a line that is looked for
 
     def step(self, by: int) -> None:
         """Go ``by`` blocks on from which something was read."""
         place, left, last = self.currentIndex().row(), abs(by), -1
-        while left and 0 <= (place := place + (1 if by > 0 else -1)) < len(self.page.blocks):
-            if self.page.is_stop(place):
+        while left and 0 <= (place := place + (1 if by > 0 else -1)) < len(self.content.blocks):
+            if self.content.is_stop(place):
                 left, last = left - 1, place
         if last >= 0:
-            self.setCurrentIndex(self.page.index(last, 0))
+            self.setCurrentIndex(self.content.index(last, 0))
 
 
 class _Block(QStyledItemDelegate):
@@ -258,7 +257,7 @@ class _Block(QStyledItemDelegate):
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: _Index) -> None:
         place, box = index.row(), QRectF(option.rect)
-        page = self._view.page
+        page = self._view.content
         block, mark = page.blocks[place], page.marks[place]
         geometry = self._view.geometries().geometry(place)
         painter.save()
