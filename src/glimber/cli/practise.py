@@ -15,7 +15,8 @@ from glimber.cli.common import folder_of, moment, practice_of, put, stop, told
 from glimber.cli.inspect import FolioArgument
 from glimber.cli.practice import At
 from glimber.core.notation.nearest import did_you_mean
-from glimber.core.practice.tries import Outcome, Round, SlipKind, Try
+from glimber.core.practice.slip_kinds import SlipKind
+from glimber.core.practice.tries import Outcome, Round, Try
 from glimber.store.settings import load_settings
 from glimber.store.toml.reading import open_folio
 

@@ -11,7 +11,8 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from glimber.core.practice.columns import TryColumns, TryRows
-from glimber.core.practice.tries import MODES, OUTCOMES, SLIP_KINDS, Try
+from glimber.core.practice.slip_kinds import SLIP_KINDS
+from glimber.core.practice.tries import MODES, OUTCOMES, Try
 from glimber.store.practice import incremental as latest
 from glimber.store.practice.log import Log, merge, open_log, read_practice
 from glimber.store.practice.uuid7 import uuid7

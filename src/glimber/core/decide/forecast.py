@@ -15,7 +15,7 @@ import numpy as np
 import numpy.typing as npt
 from msgspec import Struct
 
-from glimber.core.practice.tries import HAND_KINDS
+from glimber.core.practice.slip_kinds import HAND_KINDS
 from glimber.core.stats.ledger import Ledger, Weighed
 
 Floats = npt.NDArray[np.float64]

@@ -15,7 +15,8 @@ from msgspec.structs import replace
 
 from glimber.core.practice.columns import BLANK, HIT, SLIP, Bools, Floats
 from glimber.core.practice.pacing import Prompt
-from glimber.core.practice.tries import HAND_KINDS, Outcome, SlipKind
+from glimber.core.practice.slip_kinds import HAND_KINDS, SlipKind
+from glimber.core.practice.tries import Outcome
 from glimber.core.stats.belief import Belief, day_of
 from glimber.core.stats.ledger import Ledger
 

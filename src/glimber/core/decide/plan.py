@@ -16,7 +16,8 @@ from typing import TYPE_CHECKING, Final
 from msgspec import Struct
 
 from glimber.core.practice.round import LEAST_HITS, MOST_HITS
-from glimber.core.practice.tries import HAND_KINDS, Try, utc
+from glimber.core.practice.slip_kinds import HAND_KINDS
+from glimber.core.practice.tries import Try, utc
 
 if TYPE_CHECKING:
     from glimber.core.practice.columns import Floats

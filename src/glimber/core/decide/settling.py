@@ -16,7 +16,8 @@ from glimber.core.decide.forecast import DRAWS, LEAST_TRIES
 from glimber.core.model.folio import Folio
 from glimber.core.notation.keys import NotationError, Trigger, parse_trigger
 from glimber.core.practice.columns import BLANK, HIT, Floats
-from glimber.core.practice.tries import SETTLING_DAYS, SLIP_KINDS, Change, utc
+from glimber.core.practice.slip_kinds import SLIP_KINDS
+from glimber.core.practice.tries import SETTLING_DAYS, Change, utc
 from glimber.core.stats.accuracy import Accuracies, Beta, accuracies, following
 from glimber.core.stats.grouping import Selected, micros, select
 from glimber.core.stats.ledger import Ledger, Weighed

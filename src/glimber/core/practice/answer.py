@@ -9,7 +9,8 @@ from msgspec import Struct
 
 from glimber.core.model.folio import Binding, Folio
 from glimber.core.notation.keys import NotationError, Trigger, parse_trigger
-from glimber.core.practice.tries import Change, Outcome, SlipKind, utc
+from glimber.core.practice.slip_kinds import SlipKind
+from glimber.core.practice.tries import Change, Outcome, utc
 
 HABIT_DAYS = 90
 DEADLINE_MS = 4000.0

@@ -11,7 +11,8 @@ import numpy as np
 import numpy.typing as npt
 from msgspec import Struct
 
-from glimber.core.practice.tries import HAND_KINDS, OUTCOMES, SLIP_KINDS, Try, utc
+from glimber.core.practice.slip_kinds import HAND_KINDS, SLIP_KINDS
+from glimber.core.practice.tries import OUTCOMES, Try, utc
 
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
@@ -87,7 +88,7 @@ class TryColumns(Struct, frozen=True):
     def of(cls, tries: Sequence[Try]) -> TryColumns:
         """The columns of tries, in their order."""
         none = (np.nan, np.nan)
-        slips = {kind: place for place, kind in enumerate(SLIP_KINDS)}
+        slips: dict[str, int] = {kind: place for place, kind in enumerate(SLIP_KINDS)}
 
         def floats(values: Iterable[float | None]) -> Floats:
             return np.array([np.nan if value is None else value for value in values], dtype=np.float64)

@@ -17,7 +17,7 @@ from glimber.core.notation.keycodes import MODIFIERS
 from glimber.core.notation.keys import Spot, Strike, Trigger, chord_of, strikes_of
 from glimber.core.practice.answer import Answer, CannotAnswer, Question
 from glimber.core.practice.sentence import words_of, words_of_name
-from glimber.core.practice.tries import SlipKind
+from glimber.core.practice.slip_kinds import SlipKind
 
 
 def listener_for(question: Question) -> Listener:

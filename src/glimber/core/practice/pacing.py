@@ -6,7 +6,8 @@ from typing import Protocol
 
 from msgspec import Struct
 
-from glimber.core.practice.tries import Outcome, SlipKind
+from glimber.core.practice.slip_kinds import SlipKind
+from glimber.core.practice.tries import Outcome
 
 
 class Prompt(Struct, frozen=True):

@@ -8,20 +8,16 @@ from typing import Final, Literal
 
 from msgspec import Struct
 
+from glimber.core.practice.slip_kinds import SlipKind
+
 AnswerMode = Literal["press", "point", "name", "spell"]
 Outcome = Literal["hit", "slip", "blank", "void"]
-SlipKind = Literal["neighbour", "mirror", "layer", "gesture", "modifiers", "mix-up", "old habit", "unfinished", "stray"]
 Goal = Literal["planned", "picked", "sprint", "run"]
 """Why a round was begun: planned by worth, picked by hand, as many hits as there are in its time, or a task run."""
 SETTLING_DAYS: Final = 14
 """The days for which old and new are compared after a change."""
 OUTCOMES: Final = ("hit", "slip", "blank", "void")
 MODES: Final = ("press", "point", "name", "spell")
-SLIP_KINDS: Final = (
-    "neighbour", "mirror", "layer", "gesture", "modifiers", "mix-up", "old habit", "unfinished", "stray",
-)  # fmt: skip
-KNOWING_KINDS: Final = frozenset({"mix-up", "stray", "mirror", "layer", "unfinished", "old habit"})
-HAND_KINDS: Final = frozenset({"neighbour", "gesture", "modifiers"})
 
 
 class Try(Struct, frozen=True):

@@ -16,14 +16,14 @@ from msgspec import Struct
 from scipy.special import betaincc, gammaln, logsumexp
 
 from glimber.core.practice.columns import BLANK, HIT, SLIP
-from glimber.core.practice.tries import SLIP_KINDS
+from glimber.core.practice.slip_kinds import OWN_CAUSES, SLIP_KINDS
 from glimber.core.stats.grouping import Selected
 
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 
-CELLS: Final = ("hit", "blank", "elsewhere", "neighbour", "gesture", "layer", "modifiers", "unfinished", "old habit")
-CAUSES: Final = ("none", "knowing", "neighbour", "gesture", "layer", "modifiers", "old habit", "unfinished", "place")
+CELLS: Final[tuple[str, ...]] = ("hit", "blank", "elsewhere", *OWN_CAUSES)
+CAUSES: Final[tuple[str, ...]] = ("none", "knowing", *OWN_CAUSES, "place")
 """The last has several places behind it; the chances of all sum to 1."""
 NEWEST: Final = 120
 NEWEST_HABIT: Final = 40
@@ -33,12 +33,14 @@ FIRM: Final = 80.0
 SLIGHT: Final = (0.02, 0.04, 0.06, 0.08)
 STRONG: Final = (0.12, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8)
 SLIGHT_WEIGHT: Final = 0.25
-PRIOR: Final = {"none": 0.62, "knowing": 0.16, "neighbour": 0.06, "gesture": 0.03, "layer": 0.03, "modifiers": 0.03,
-                "old habit": 0.01, "unfinished": 0.02, "place": 0.06}  # fmt: skip
+PRIOR: Final[dict[str, float]] = {
+    "none": 0.62, "knowing": 0.16, **{kind: one.prior for kind, one in OWN_CAUSES.items()}, "place": 0.06
+}  # fmt: skip
 OLD_HABIT_SEEN: Final = 0.2
 PRIOR_BINDINGS: Final = 20.0
-BACKGROUND: Final = {"blank": 0.04, "elsewhere": 0.04, "neighbour": 0.04, "gesture": 0.008, "layer": 0.008, "modifiers": 0.008,
-                     "unfinished": 0.005, "old habit": 0.003}  # fmt: skip
+BACKGROUND: Final[dict[str, float]] = {
+    "blank": 0.04, "elsewhere": 0.04, **{kind: one.background for kind, one in OWN_CAUSES.items()}
+}  # fmt: skip
 BACKGROUND_TRIES: Final = 100.0
 ROUNDS: Final = 5
 PLACES: Final = 3

@@ -15,8 +15,9 @@ from msgspec import Struct
 from glimber.core.model.folio import Binding, Command, Folio
 from glimber.core.practice.columns import HIT, Floats
 from glimber.core.practice.log import Practice
+from glimber.core.practice.slip_kinds import HAND_KINDS
 from glimber.core.practice.tally import Measured
-from glimber.core.practice.tries import HAND_KINDS, SETTLING_DAYS, Try, utc
+from glimber.core.practice.tries import SETTLING_DAYS, Try, utc
 from glimber.core.stats import accuracy as acc
 from glimber.core.stats.belief import Belief, day_of
 from glimber.core.stats.gain import Hits, hit_seconds, hit_worths

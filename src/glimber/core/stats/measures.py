@@ -16,8 +16,9 @@ from glimber.core.model.folio import Binding, Folio
 from glimber.core.notation.keys import Spot, strikes_of
 from glimber.core.practice.columns import BLANK, HIT, Bools, Floats, TryColumns
 from glimber.core.practice.log import Practice
+from glimber.core.practice.slip_kinds import HAND_KINDS
 from glimber.core.practice.tally import Measured, Tally, measured
-from glimber.core.practice.tries import HAND_KINDS, Try, utc
+from glimber.core.practice.tries import Try, utc
 from glimber.core.practice.watched import watched
 from glimber.core.stats import accuracy as acc
 from glimber.core.stats.belief import believe, day_of, everybody_knows

@@ -9,7 +9,7 @@ import numpy as np
 from msgspec import Struct
 
 from glimber.core.practice.columns import BLANK, SLIP, Ints, TryColumns
-from glimber.core.practice.tries import SLIP_KINDS
+from glimber.core.practice.slip_kinds import SLIP_KINDS
 from glimber.core.stats.accuracy import weights
 
 _STRAY = SLIP_KINDS.index("stray")

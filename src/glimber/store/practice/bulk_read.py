@@ -13,7 +13,8 @@ from typing import Any, Final
 import numpy as np
 
 from glimber.core.practice.columns import Coded, Floats, Ints, TryColumns
-from glimber.core.practice.tries import OUTCOMES, SLIP_KINDS
+from glimber.core.practice.slip_kinds import SLIP_KINDS
+from glimber.core.practice.tries import OUTCOMES
 from glimber.store.practice.table import numbered, pairs_of
 
 _BETWEEN: Final = "\x1f"

@@ -12,7 +12,8 @@ import numpy as np
 import numpy.typing as npt
 
 from glimber.core.practice.columns import Coded, TryColumns
-from glimber.core.practice.tries import OUTCOMES, SLIP_KINDS, parse_moment
+from glimber.core.practice.slip_kinds import SLIP_KINDS
+from glimber.core.practice.tries import OUTCOMES, parse_moment
 
 _EPOCH: Final = datetime(1970, 1, 1, tzinfo=UTC)
 _TEXTS: Final = ("round", "computer", "binding", "trigger", "mode", "pressed", "would_do", "void_why")

@@ -13,6 +13,7 @@ from glimber.core.decide.choices import CHOICES
 from glimber.core.decide.summary import Row
 from glimber.core.model.describe import place_words
 from glimber.core.model.folio import Folio
+from glimber.core.practice.slip_kinds import CAUSE_WORDS
 from glimber.ui.paint.plain_text import Label, escaped
 from glimber.ui.paint.style import theme
 from glimber.ui.session.lazy import Late
@@ -26,12 +27,6 @@ if TYPE_CHECKING:
 
 
 MOST_PLACES = 6
-_CAUSES = {
-    "knowing": "not known", "place": "the hand goes to one other place", "neighbour": "keys beside it",
-    "gesture": "another gesture",    "layer": "another layer", "modifiers": "other modifiers", "old habit": "an old habit",
-    "unfinished": "begun and not finished",
-}  # fmt: skip
-
 
 class CaseView(QFrame):
     """Shows a verdict; ``take`` is told the choice and, for a move, the candidate chosen."""
@@ -205,7 +200,7 @@ def _cause_words(row: Weighed) -> str:
         return f"Struck well as it is, {100 * chance:.0f} % · C causes"
     fades = cause in ("knowing", "layer", "old habit", "unfinished") or (cause == "place" and not row.place_beside)
     lasts = f", {100 * row.lasting:.0f} % that it lasts" if fades else ""  # a slip of the hand stays while the key does
-    return f"{_CAUSES.get(cause, cause).capitalize()}, {100 * chance:.0f} %{lasts} · C causes"
+    return f"{CAUSE_WORDS[cause].in_case.capitalize()}, {100 * chance:.0f} %{lasts} · C causes"
 
 
 def _ink(choice: str) -> str:

@@ -13,6 +13,7 @@ from glimber.core.decide.choices import PAIR_ANSWERS
 from glimber.core.edit.edit import EditError, is_move
 from glimber.core.model.describe import place_words, seconds_words
 from glimber.core.notation.keys import NotationError, Spot, Trigger, parse_trigger
+from glimber.core.practice.slip_kinds import CAUSE_WORDS, WITHOUT_CAUSE
 from glimber.core.session.changes import OldTrigger
 from glimber.core.session.pending import with_partners
 from glimber.store.faults import StoreError
@@ -34,14 +35,6 @@ _OLD: Final[tuple[tuple[OldTrigger, str, str], ...]] = (
     ("works", "still works", "nothing is lost while the new one is learnt"),
     ("reminds", "does the new one's work as a reminder", "and says so"),
 )
-_CAUSES: Final[dict[str, tuple[str, str]]] = {
-    "none": ("Nothing", "clean answers"), "knowing": ("Not known", "no answer, another command, or a key far away"),
-    "neighbour": ("A key beside it", "the hand misses by one key"), "gesture": ("Gesture", "the right key, struck otherwise"),
-    "layer": ("Layer", "the right key on another layer"), "modifiers": ("Modifiers", "the right key with other modifiers"),
-    "old habit": ("Old habit", "where it was before"), "unfinished": ("Unfinished", "the first steps and no more"),
-    "place": ("One other place", "the same wrong key again and again"),
-}  # fmt: skip
-"""The name of each cause, and by what it is judged."""
 _DAYS: Final = (("in a week", 7), ("in two weeks", 14), ("in a month", 30))
 
 
@@ -179,8 +172,9 @@ class WeighVerbs:
         for cause, chance in chances:
             count = sum(one.outcome == "hit" for one in row.tries) if cause == "none" else kinds.get(cause, 0)
             lasts = f" · lasts with {100 * row.lasting:.0f} %" if cause == row.cause and chance > 0.5 else ""
-            name, judged = _CAUSES[cause]
-            rows.append(Bar(name, chance, f"{100 * chance:.0f} %", f"{count} of {row.count} tries{lasts}", judged, value=cause))
+            words = CAUSE_WORDS[cause]
+            judged = f"{count} of {row.count} tries{lasts}"
+            rows.append(Bar(words.name, chance, f"{100 * chance:.0f} %", judged, words.judged_by, value=cause))
         tried = PageAction("Enter", "the tries that speak for it", lambda cause: self.from_what(str(cause)), of_row=True)
         about = f"How likely each cause is, from {row.count} tries on {_days_of(row.tries)}."
         self._host.show_page(Page(f"What is wrong with {row.command.name}", lambda: rows, (tried,), about))
@@ -196,7 +190,7 @@ class WeighVerbs:
         rows: list[PageRow] = []
         for one in reversed(row.tries):
             kind = one.slip or one.outcome
-            wanted = {"knowing": ("blank", "mix-up", "stray", "mirror"), "none": ("hit",)}.get(cause, (cause,))
+            wanted = {"knowing": ("blank", *WITHOUT_CAUSE), "none": ("hit",)}.get(cause, (cause,))
             if cause == "place" and one.pressed != row.place:
                 continue
             if cause and cause != "place" and kind not in wanted:
@@ -217,7 +211,8 @@ class WeighVerbs:
         if not rows:
             self._session.told.emit("No try speaks for this.")
             return
-        what = f"{len(rows)} tries of {row.command.name}" + (f": {_CAUSES[cause][0].lower()}" if cause in _CAUSES else "")
+        of_cause = f": {CAUSE_WORDS[cause].name.lower()}" if cause in CAUSE_WORDS else ""
+        what = f"{len(rows)} tries of {row.command.name}{of_cause}"
         self._host.show_page(Page(what, lambda: rows, about="The newest first."))
 
     # Changes
