@@ -21,9 +21,10 @@ from PySide6.QtWidgets import QWidget
 from glimber.core.engine.events import Event
 from glimber.core.engine.standin_keys import here_words, keys_before
 from glimber.core.model.describe import place_words
-from glimber.core.model.folio import Folio
+from glimber.core.model.folio import Binding, Folio
 from glimber.core.notation.keys import Spot, Trigger, strikes_of
-from glimber.core.practice.aids import aids_of
+from glimber.core.practice.aids import Help, aids_of
+from glimber.core.practice.answer import Answer
 from glimber.core.practice.lookalikes import look_alikes
 from glimber.core.practice.spoken import spoken
 from glimber.ui.capture.keystrokes import KeyReader, monotonic_ms
@@ -211,16 +212,29 @@ class PromptView(QWidget):
 
     def _lay_out(self, play: RoundPlay) -> None:
         """Lay out the board, the sentence and the names, as far as each is shown."""
-        binding, answer, drill = play.binding, play.answer, play.drill
-        pointing, naming = drill.mode == "point", drill.mode == "name"
-        helped, showing = drill.aids > 0 and answer is None, drill.showing
-        _show(self.board, not play.paused and (answer is not None or pointing or naming or helped or showing))
-        _show(self.sentence, not play.paused and (answer is not None or helped or showing))
+        answer, drill = play.answer, play.drill
+        naming, helped = drill.mode == "name", drill.aids > 0 and answer is None
+        told = answer is not None or helped or drill.showing
+        _show(self.board, not play.paused and (told or naming or drill.mode == "point"))
+        _show(self.sentence, not play.paused and told)
         _show(self.names, not play.paused and naming)
-        if binding is None:
+        if play.binding is None:
             return
-        folio = drill.folio
-        wanted, pressed = binding.trigger, answer.pressed if answer else None
+        aid = aids_of(drill.folio, play.binding)[drill.aids - 1] if helped else None
+        self._show_board(play, play.binding, aid)
+        if naming:
+            self._ask_name(play, play.binding)
+        if aid is not None:
+            self.sentence.say(f"{aid.words}.", f"Help {drill.aids} of {drill.most_aids}; this try does not count.")
+        elif answer is not None:
+            self._say_answer(play, play.binding, answer)
+        elif drill.showing:
+            self._say_new(play, play.binding)
+
+    def _show_board(self, play: RoundPlay, binding: Binding, aid: Help | None) -> None:
+        """The board of the wanted trigger: what is lit, what was struck, the way to it."""
+        answer, drill = play.answer, play.drill
+        folio, wanted, pressed = drill.folio, binding.trigger, answer.pressed if answer else None
         if isinstance(wanted, Spot):
             shape, lit = folio.boards[wanted.board], wanted.keys
             struck = pressed.keys if isinstance(pressed, Spot) and pressed.board == wanted.board else ()
@@ -228,39 +242,43 @@ class PromptView(QWidget):
             shape = folio.keyboard
             at = answer.done if answer else 0
             lit, struck = _key_of(folio, wanted, at), _key_of(folio, pressed, at)
-        shown = answer is not None or naming or showing
+        naming, pointing = drill.mode == "name", drill.mode == "point"
+        shown = answer is not None or naming or drill.showing
         way = keys_before(folio, wanted) if shown else ()
-        step = aids_of(folio, binding)[drill.aids - 1] if helped else None
-        dim = theme().lamp_at(_HELP_LIGHT) if step is not None and len(step.keys) > 1 else None
-        marks = BoardMarks(
-            step.keys if step is not None else lit if shown else (), dim, () if naming or not answer else struck,
-            prints=answer is not None or showing or not pointing, way=way,
-        )  # fmt: skip
-        said = f"Wanted {wanted}" if answer else f"Lit: {wanted}" if naming or showing else "A blank board: click the key"
-        self.board.show_board(shape, folio.legend, marks, step.words if step is not None else said)
-        if naming and self._asked != (drill.state.nth, drill.forced):
-            self._asked = (drill.state.nth, drill.forced)
-            everything = [
-                folio.commands[ref] for ref, own in folio.bindings_of.items() if own and ref in folio.commands
-            ]
-            self.names.ask(look_alikes(folio, binding, self.mixed(), f"{drill.seed} {drill.state.nth}"), everything)
-        if step is not None:
-            self.sentence.say(f"{step.words}.", f"Help {drill.aids} of {drill.most_aids}; this try does not count.")
-        elif showing and answer is None:
-            proposed = play.suggested_reason
-            why = binding.reason or play.reasons.get(binding.id) or (f"Perhaps: {proposed}" if proposed is not None else "")
-            reason = f" {why.rstrip('.')}." if why else ""
-            do = "Click it once" if pointing else "Strike it once"
-            keep = " F2 keeps that reason." if proposed is not None and play.may_use("F2") else ""
-            self.sentence.say(f"New: {place_words(folio, wanted)}.{reason}", f"{do}; it is asked for after two others.{keep}")
-        elif answer is not None:
-            here = (
-                f" Here: {here_words(folio, wanted, fingers=True)}."
-                if isinstance(wanted, Spot) and not pointing
-                else ""
-            )
-            do = "Click it to go on." if pointing else "Name it to go on." if naming else "Strike it to go on."
-            self.sentence.say(answer.words, do if naming else do + here)
+        dim = theme().lamp_at(_HELP_LIGHT) if aid is not None and len(aid.keys) > 1 else None
+        lit = aid.keys if aid is not None else lit if shown else ()
+        prints = answer is not None or drill.showing or not pointing
+        marks = BoardMarks(lit, dim, () if naming or not answer else struck, prints=prints, way=way)
+        words = f"Wanted {wanted}" if answer else f"Lit: {wanted}" if naming or drill.showing else "A blank board: click the key"
+        self.board.show_board(shape, folio.legend, marks, aid.words if aid is not None else words)
+
+    def _ask_name(self, play: RoundPlay, binding: Binding) -> None:
+        """The names to choose from, once for each prompt."""
+        drill, folio = play.drill, play.drill.folio
+        if self._asked == (drill.state.nth, drill.forced):
+            return
+        self._asked = (drill.state.nth, drill.forced)
+        everything = [folio.commands[ref] for ref, own in folio.bindings_of.items() if own and ref in folio.commands]
+        self.names.ask(look_alikes(folio, binding, self.mixed(), f"{drill.seed} {drill.state.nth}"), everything)
+
+    def _say_new(self, play: RoundPlay, binding: Binding) -> None:
+        """A new binding is shown: its place, its reason, and what to do."""
+        proposed = play.suggested_reason
+        why = binding.reason or play.reasons.get(binding.id) or (f"Perhaps: {proposed}" if proposed is not None else "")
+        reason = f" {why.rstrip('.')}." if why else ""
+        do = "Click it once" if play.drill.mode == "point" else "Strike it once"
+        keep = " F2 keeps that reason." if proposed is not None and play.may_use("F2") else ""
+        place = place_words(play.drill.folio, binding.trigger)
+        self.sentence.say(f"New: {place}.{reason}", f"{do}; it is asked for after two others.{keep}")
+
+    def _say_answer(self, play: RoundPlay, binding: Binding, answer: Answer) -> None:
+        """What was struck, what was wanted, and how the round goes on."""
+        wanted, mode = binding.trigger, play.drill.mode
+        here = ""
+        if isinstance(wanted, Spot) and mode != "point":
+            here = f" Here: {here_words(play.drill.folio, wanted, fingers=True)}."
+        do = "Click it to go on." if mode == "point" else "Name it to go on." if mode == "name" else "Strike it to go on."
+        self.sentence.say(answer.words, do if mode == "name" else do + here)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         play = self.play
