@@ -15,6 +15,7 @@ from glimber.store.settings import load_settings
 from glimber.store.steps import FORMAT, load_steps, steps_file
 from glimber.store.toml.reading import open_folio
 from glimber.ui.session.edits import Edits
+from glimber.ui.session.jobs import Jobs
 from glimber.ui.session.session import Session
 from tests.helpers import write_folio
 from tests.ui.kinds import OpenRoom, Settle
@@ -55,6 +56,33 @@ def test_steps_of_yesterday_are_taken_back_and_done_again(begin: Callable[[], Ed
     assert [edits.undo() for _ in range(5)] == ["four", "three", "two", "one", None] and label(edits) == first
     edits.end()
     assert label(begin()) == first
+
+
+def test_a_journal_written_late_takes_the_place_of_none(
+    begin: Callable[[], Edits], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    edits, late = begin(), list[Callable[[object], object]]()
+    run = Jobs.run
+
+    def run_late(jobs: Jobs, name: str, do: Any, *rest: Any) -> Any:
+        if name != "steps":
+            return run(jobs, name, do, *rest)
+        return late.append(do)
+
+    monkeypatch.setattr(Jobs, "run", run_late)
+    for name in ("one", "two"):
+        edits.edit(name, called(name))
+        edits.flush()
+    assert len(late) == 2
+    late[0](None)  # the newer one is made already
+    assert not steps_file(edits.opened.folder).exists()
+    late[1](None)
+    kept = load_steps(edits.opened.folder)
+    assert [entry.names for entry in kept.undo] == [("one",), ("two",)]
+    former, other = edits.opened.folder, write_folio(tmp_path / "other")
+    edits.open(open_folio(other))
+    late[0](None), late[1](None)
+    assert load_steps(former) == kept and not steps_file(other).exists()
 
 
 def test_edits_within_one_save_are_one_step_of_another_day(begin: Callable[[], Edits]) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 from collections.abc import Callable, Iterable, Mapping
 from datetime import datetime
+from threading import Lock
 from typing import TYPE_CHECKING, Final
 
 from glimber.core.edit.edit import EditError
@@ -13,6 +14,8 @@ from glimber.store.folder import Opened
 from glimber.ui.session.jobs import Jobs
 
 if TYPE_CHECKING:
+    from pathlib import Path
+
     from glimber.core.model.folio import Folio
     from glimber.core.session.history import History
     from glimber.core.session.journal import Entry, Files, Journal
@@ -29,6 +32,7 @@ class Steps:
         self._opened = opened
         self._read: Journal | None = None
         self._kept: Journal | None = None
+        self._writing = Lock()
 
     def open(self, opened: Opened) -> None:
         """Go over to another folio."""
@@ -45,21 +49,24 @@ class Steps:
         return self._read
 
     def _use(self, journal: Journal) -> None:
-        self._read = journal
-        self._jobs.run(_JOB, lambda work: self._write(journal), lambda _: None, lambda error: True)
+        self._read, folder = journal, self._opened.folder
+        self._jobs.run(_JOB, lambda work: self._write(folder, journal), lambda _: None, lambda error: True)
 
-    def _write(self, journal: Journal) -> None:
+    def _write(self, folder: Path, journal: Journal) -> None:
+        """Write a journal unless there is a newer one, or another folio, by now."""
         from glimber.store.steps import save_steps
 
-        save_steps(self._opened.folder, journal)
-        self._kept = journal
+        with self._writing:
+            if journal is self._read:
+                save_steps(folder, journal)
+                self._kept = journal
 
     def keep(self) -> None:
         """Write what is not written yet. A journal that cannot be written is only shorter next time."""
         self._jobs.stop(_JOB)
         if self._read is not None and self._read is not self._kept:
             with contextlib.suppress(StoreError):
-                self._write(self._read)
+                self._write(self._opened.folder, self._read)
 
     # What happens
 
