@@ -78,6 +78,23 @@ def test_find_goes_to_commands_keys_cards_and_actions(window: Any, hands: Any, s
     settle(lambda: texts() == ["Nothing is called xxqzx."])
 
 
+def test_find_takes_keys_as_they_are_pressed_or_written(window: Any, hands: Any, settle: Settle) -> None:
+    texts = lambda: [window.found().list.item(i).text() for i in range(window.found().list.count())]  # noqa: E731
+    hands.strike("slash", "ctrl+shift+s")
+    settle(lambda: window.top.field.text() == "Ctrl+Shift+S" and bool(texts()) and texts()[0].startswith("Add sounding"))
+    hands.strike("ctrl+k")
+    settle(lambda: window.top.field.text() == "Ctrl+K" and any("Begins" in text for text in texts()))
+    assert "Begins" not in window.found().list.currentItem().text()  # it says something, and leads nowhere
+    hands.strike("ctrl+l")
+    settle(lambda: window.top.field.text() == "Ctrl+K Ctrl+L" and texts()[0].startswith("Lead line"))
+    hands.strike("Return")
+    settle(lambda: window.current == "weigh" and window.rooms["weigh"].ledger.current_id() == "lead-line")
+    hands.strike("slash", "braceleft")
+    settle(lambda: window.top.field.text() == "{" and any("Free" in text and "{" in text for text in texts()))
+    hands.strike("ctrl+a", "q", "u", "a", "y")
+    settle(lambda: window.top.field.text() == "quay" and texts()[0].startswith("Quay list"))
+
+
 def test_the_card_of_keys_is_made_from_the_live_actions(window: Any, hands: Any, settle: Settle) -> None:
     for id in ("weigh", "drill", "cards"):
         window.go(id)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from glimber.core.model.what_is import what_is
+from glimber.core.model.what_is import keys_written, one_more, what_is
 from glimber.core.notation.keys import parse_trigger
 from tests.helpers import folio_of
 
@@ -53,3 +53,22 @@ def test_everything_that_keys_do(keys: str, found: list[tuple[str, str]]) -> Non
 
 def test_what_is_bound_can_be_gone_to() -> None:
     assert [one.binding for one in what_is(FOLIO, parse_trigger("Super+L"))] == ["lock", None]
+
+
+@pytest.mark.parametrize(("text", "keys"), [
+    ("Ctrl+S", "Ctrl+S"), (" ctrl+s ", "Ctrl+S"), ("{", "{"), ("Ctrl+{", "Ctrl+{"), ("F5", "F5"), ("Escape", "Escape"),
+    ("Ctrl+K Ctrl+C", "Ctrl+K Ctrl+C"), ("s", None), ("7", None), ("sounding", None), ("Ctrl+", None), ("save chart", None),
+    ("Ctrl+Ж", None), ("", None),
+])  # fmt: skip
+def test_what_is_written_is_keys_or_a_name(text: str, keys: str | None) -> None:
+    found = keys_written(FOLIO, text)
+    assert (str(found) if found is not None else None) == keys
+
+
+@pytest.mark.parametrize(("before", "strike", "after"), [
+    (None, ({"Ctrl"}, "KeyK"), "Ctrl+K"), ("Ctrl+K", ({"Ctrl"}, "KeyC"), "Ctrl+K Ctrl+C"), ("Ctrl+S", ({"Ctrl"}, "KeyC"), "Ctrl+C"),
+    ("Ctrl+K Ctrl+C", ({"Ctrl"}, "KeyC"), "Ctrl+C"),
+])  # fmt: skip
+def test_one_more_key_goes_on_only_where_a_sequence_does(before: str | None, strike: tuple[set[str], str], after: str) -> None:
+    keys = parse_trigger(before) if before is not None else None
+    assert str(one_more(FOLIO, keys, (frozenset(strike[0]), strike[1]))) == after  # type: ignore[arg-type]

@@ -9,7 +9,7 @@ from msgspec import Struct, field
 
 from glimber.core.model.derived import DerivedCache
 from glimber.core.model.folio import EVERYWHERE, Binding, Folio
-from glimber.core.notation.keys import Spot, Strike, strikes_of
+from glimber.core.notation.keys import Sent, Sequence, Spot, Strike, strikes_of
 
 Strikes = tuple[Strike, ...]
 
@@ -83,6 +83,19 @@ class Meanings:
         sent = self.folio.sent_by(binding)
         strikes = strikes_of(sent, self.folio.legend, self.folio.bundles) if sent is not None else None
         return self.command(strikes) if strikes else None
+
+
+def following(folio: Folio, program: str, keys: Sent) -> list[Binding]:
+    """Return the bindings of a program whose sequences go on after these keys; none for keys the legend lacks."""
+    first = strikes_of(keys, folio.legend, folio.bundles)
+    if not first:
+        return []
+
+    def goes_on(binding: Binding) -> bool:
+        strikes = strikes_of(binding.trigger, folio.legend, folio.bundles) if isinstance(binding.trigger, Sequence) else None
+        return strikes is not None and len(strikes) > len(first) and strikes[: len(first)] == first
+
+    return list(filter(goes_on, folio.programs[program].bindings))
 
 
 def meanings(folio: Folio, program: str | None, context: str | None, computer: str | None) -> Meanings:

@@ -7,7 +7,18 @@ from msgspec import Struct
 
 from glimber.core.model.describe import place_words, what_it_does
 from glimber.core.model.folio import EVERYWHERE, Folio, Program
-from glimber.core.notation.keys import Sequence, Spot, Strike, Trigger, chord_of, strikes_of
+from glimber.core.model.meaning import following
+from glimber.core.notation.keys import (
+    NotationError,
+    Sent,
+    Sequence,
+    Spot,
+    Strike,
+    Trigger,
+    chord_of,
+    parse_trigger,
+    strikes_of,
+)
 
 
 class Meaning(Struct, frozen=True):
@@ -29,31 +40,51 @@ def what_is(folio: Folio, trigger: Trigger, computer: str | None = None) -> list
     programs = sorted(folio.programs.values(), key=lambda program: program.id != EVERYWHERE)
     found, free = list[Meaning](), list[str]()
     for program in programs:
-        mine = _in_program(folio, program, wanted, computer)
+        mine = _in_program(folio, program, trigger, computer)
         found += mine
         free += [] if mine else [program.name]
     found += _on_layers(folio, wanted)
     twin = _twin(folio, wanted)
-    other = strikes_of(twin, folio.legend, folio.bundles) or ()
-    theirs = [one for program in programs for one in _in_program(folio, program, other, computer)]
+    theirs = [one for program in programs for one in _in_program(folio, program, twin, computer)]
     found += [Meaning(one.text, f"{one.detail}, with {twin}", one.binding) for one in theirs]
     if free:
         found.append(Meaning("Free", f"in {', '.join(free)}"))
     return found
 
 
-def _in_program(folio: Folio, program: Program, wanted: tuple[Strike, ...], computer: str | None) -> list[Meaning]:
+def keys_written(folio: Folio, text: str) -> Sequence | None:
+    """Return the keys that a text spells, where it can hardly be a name: with a modifier, a key's name, or a single sign."""
+    try:
+        found = parse_trigger(text.strip(), folio.bundles)
+    except NotationError:
+        return None
+    if not isinstance(found, Sequence) or not strikes_of(found, folio.legend, folio.bundles):
+        return None
+    first = found.chords[0]
+    return found if first.modifiers or len(first.key) > 1 or not first.key.isalnum() else None
+
+
+def one_more(folio: Folio, before: Sequence | None, strike: Strike) -> Sequence:
+    """Return the keys after one more was struck: it goes on with those before where sequences begin with them."""
+    chord = chord_of(strike, folio.legend)
+    if before is not None and any(following(folio, program, before) for program in folio.programs):
+        return Sequence((*before.chords, chord))
+    return Sequence((chord,))
+
+
+def _in_program(folio: Folio, program: Program, keys: Sent, computer: str | None) -> list[Meaning]:
+    wanted = strikes_of(keys, folio.legend, folio.bundles)
     where = "the desktop" if program.id == EVERYWHERE else program.name
-    found, follow = list[Meaning](), 0
+    found = list[Meaning]()
     for binding in program.bindings:
         if isinstance(binding.trigger, Spot) or not binding.lives_on(computer):
             continue
-        theirs = strikes_of(binding.trigger, folio.legend, folio.bundles) or ()
+        theirs = strikes_of(binding.trigger, folio.legend, folio.bundles)
         command = folio.command_of(binding)
-        if theirs == wanted and command is not None:
+        if wanted and theirs == wanted and command is not None:
             part = f", {command.context}" if command.context else ""
             found.append(Meaning(command.name, f"{where}{part}", binding.id))
-        follow += len(theirs) > len(wanted) and theirs[: len(wanted)] == wanted
+    follow = sum(binding.lives_on(computer) for binding in following(folio, program.id, keys))
     if follow:
         name = next((stem.name for stem in program.stems if strikes_of(stem.trigger, folio.legend, folio.bundles) == wanted), "")
         many = "sequence" if follow == 1 else "sequences"

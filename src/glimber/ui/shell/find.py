@@ -1,8 +1,10 @@
-"""Find anything: commands, keys, cards, actions. ``/`` opens it; Enter goes there."""
+"""Find anything: commands, keys, cards, actions. ``/`` opens it; Enter goes there. Keys are found as they are pressed, or as they
+are written."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Final
 
 from msgspec import Struct
 from PySide6.QtCore import QEvent, QObject, Qt
@@ -11,18 +13,31 @@ from PySide6.QtWidgets import QFrame, QLineEdit, QListWidget, QListWidgetItem, Q
 
 from glimber.core.model.describe import place_words
 from glimber.core.model.folio import Folio
+from glimber.core.notation.keycodes import MODIFIER_CODES
+from glimber.core.notation.keys import Sequence as Keys
+from glimber.core.notation.keys import Strike
 from glimber.core.notation.ranking import best_first
+from glimber.ui.capture.keystrokes import code_of
 
 SHOWN = 9
+_CTRL, _SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
+_ALT, _SUPER = Qt.KeyboardModifier.AltModifier, Qt.KeyboardModifier.MetaModifier
+_HELD: Final = {"Ctrl": _CTRL, "Alt": _ALT, "Shift": _SHIFT, "Super": _SUPER}
+_EDITING: Final = frozenset({
+    Qt.Key.Key_A, Qt.Key.Key_C, Qt.Key.Key_V, Qt.Key.Key_X, Qt.Key.Key_Z, Qt.Key.Key_Y, Qt.Key.Key_Left, Qt.Key.Key_Right,
+    Qt.Key.Key_Home, Qt.Key.Key_End, Qt.Key.Key_Backspace, Qt.Key.Key_Delete,
+})  # fmt: skip
+"""With Ctrl these edit the text; what they do is found as it is written, or by Ctrl+I."""
 
 
 class Found(Struct, frozen=True):
-    """One thing that can be gone to: what is read, what else it answers to, and how to go there."""
+    """One thing that can be gone to: what is read, what else it answers to, and how to go there; None for what only says
+    something."""
 
     text: str
     detail: str
     words: str
-    go: Callable[[], object]
+    go: Callable[[], object] | None
     uses: float = 0.0
 
 
@@ -51,6 +66,14 @@ def folio_items(
     return items
 
 
+def key_items(folio: Folio, keys: Keys, weigh: Callable[[str], None], computer: str | None = None) -> list[Found]:
+    """Everything that keys do, and where they are free."""
+    from glimber.core.model.what_is import what_is
+
+    return [Found(one.text, f"{keys} · {one.detail}", "", _go(weigh, one.binding) if one.binding else None)
+            for one in what_is(folio, keys, computer)]  # fmt: skip
+
+
 def _go(to: Callable[[str], None], id: str) -> Callable[[], None]:
     return lambda: to(id)
 
@@ -62,16 +85,54 @@ def matches(text: str, items: list[Found]) -> list[Found]:
     return best_first(text, items, lambda one: one.text, lambda one: one.words, lambda one: one.uses)[:SHOWN]
 
 
+class PressedKeys:
+    """Keys as they are pressed or written in the find field. ``folio`` gives the open one, ``weigh`` goes to a binding."""
+
+    def __init__(self, folio: Callable[[], Folio], weigh: Callable[[str], None], computer: Callable[[], str | None]) -> None:
+        self._folio, self._weigh, self._computer = folio, weigh, computer
+
+    def found(self, text: str) -> list[Found]:
+        """Everything that the keys do which a text spells; nothing for one that is a name."""
+        from glimber.core.model.what_is import keys_written
+
+        keys = keys_written(self._folio(), text)
+        return key_items(self._folio(), keys, self._weigh, self._computer()) if keys is not None else []
+
+    def strike_of(self, event: QKeyEvent) -> Strike | None:
+        """Return what was struck, for a chord or a function key; None for what writes or edits text."""
+        held = event.modifiers()
+        code, is_function = code_of(event), Qt.Key.Key_F1 <= event.key() <= Qt.Key.Key_F35
+        chord = bool(held & (_CTRL | _ALT | _SUPER))
+        if code is None or code in MODIFIER_CODES or not (chord or is_function):
+            return None
+        if held & ~Qt.KeyboardModifier.KeypadModifier in (_CTRL, _CTRL | _SHIFT) and event.key() in _EDITING:
+            return None
+        names = [name for name, flag in _HELD.items() if held & flag]
+        return frozenset(names), code
+
+    def pressed(self, event: QKeyEvent, before: str) -> str:
+        """Return the keys after one more was pressed, as they are written; empty for a key that writes or edits text."""
+        from glimber.core.model.what_is import keys_written, one_more
+
+        strike = self.strike_of(event)
+        return str(one_more(self._folio(), keys_written(self._folio(), before), strike)) if strike is not None else ""
+
+
 class FindPanel(QFrame):
     """The list under the find field."""
 
     def __init__(
-        self, parent: QWidget, field: QLineEdit, items: Callable[[], list[Found]], closed: Callable[[], None]
+        self,
+        parent: QWidget,
+        field: QLineEdit,
+        items: Callable[[], list[Found]],
+        closed: Callable[[], None],
+        keys: PressedKeys,
     ) -> None:
         super().__init__(parent)
         self.setObjectName("panel")
         self.setAutoFillBackground(True)
-        self._field, self._items, self._closed = field, items, closed
+        self._field, self._items, self._closed, self._keys = field, items, closed, keys
         self._all: list[Found] = []
         self._shown: list[Found] = []
         self.list = QListWidget()
@@ -94,14 +155,14 @@ class FindPanel(QFrame):
     def _search(self, text: str) -> None:
         if not self._all:
             self._all = self._items()
-        self._shown = matches(text, self._all)
+        self._shown = [*self._keys.found(text), *matches(text, self._all)][:SHOWN]
         self.list.clear()
         for found in self._shown:
             item = QListWidgetItem(f"{found.text}\n{found.detail}")
             self.list.addItem(item)
         if text.strip() and not self._shown:
             self.list.addItem(QListWidgetItem(f"Nothing is called {text.strip()}."))
-        self.list.setCurrentRow(0)
+        self.list.setCurrentRow(next((row for row, found in enumerate(self._shown) if found.go is not None), 0))
         self.setVisible(self.list.count() > 0)
         parent = self.parentWidget()
         assert parent is not None, "the results are laid over the window"
@@ -113,7 +174,15 @@ class FindPanel(QFrame):
         self.raise_()
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride and self._keys.strike_of(event):
+            event.accept()  # it is looked for, and does nothing here
+            return True
         if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
+            pressed = self._keys.pressed(event, self._field.text())
+            if pressed:
+                self._field.setText(pressed)
+                self._search(pressed)
+                return True
             if event.key() == Qt.Key.Key_Escape:
                 self.close_panel()
                 return True
@@ -131,7 +200,7 @@ class FindPanel(QFrame):
     def _go(self, row: int) -> None:
         found = self._shown[row] if 0 <= row < len(self._shown) else None
         self.close_panel()
-        if found is not None:
+        if found is not None and found.go is not None:
             found.go()
 
     def close_panel(self) -> None:

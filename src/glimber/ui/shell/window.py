@@ -144,9 +144,10 @@ class Window(QMainWindow):
     # Made at the first need, or after the first frame
 
     def _make_find(self) -> FindPanel:
-        from glimber.ui.shell.find import FindPanel
+        from glimber.ui.shell.find import FindPanel, PressedKeys
 
-        return FindPanel(self.desk, self.top.field, self._findable, self._focus_room)
+        keys = PressedKeys(lambda: self.session.folio, self.weigh, lambda: self.session.computer)
+        return FindPanel(self.desk, self.top.field, self._findable, self._focus_room, keys)
 
     def _make_overlay(self) -> PaperOverlay:
         from glimber.ui.widgets.overlay import PaperOverlay
