@@ -12,6 +12,7 @@ from msgspec.structs import replace
 
 from glimber.core.edit.edit import EditError, add_trigger, with_program
 from glimber.core.model.folio import Binding, Folio, Program
+from glimber.core.model.meaning import following
 from glimber.core.notation.keys import Sequence, Strike, strikes_of
 
 
@@ -26,13 +27,6 @@ def bound_at(folio: Folio, program: str, trigger: Sequence) -> list[Binding]:
     return [
         binding for binding in folio.programs[program].bindings if wanted and strikes(folio, binding.trigger) == wanted
     ]
-
-
-def following(folio: Folio, program: str, trigger: Sequence) -> list[Binding]:
-    """The bindings of a program whose sequences go on after this one."""
-    wanted = strikes(folio, trigger)
-    found = [(binding, strikes(folio, binding.trigger)) for binding in folio.programs[program].bindings if wanted]
-    return [binding for binding, its in found if len(its) > len(wanted) and its[: len(wanted)] == wanted]
 
 
 def exchange_chords(folio: Folio, program: str, one: Sequence, other: Sequence) -> Folio:

@@ -26,16 +26,12 @@ class Cell(Struct, frozen=True):
     several: bool = True
 
 
-def _each(change: Callable[[Folio, str], Folio]) -> Callable[[Folio, Sequence[str]], Folio]:
-    return lambda folio, refs: reduce(change, refs, folio)
-
-
 def _write_name(folio: Folio, refs: Sequence[str], text: str) -> Folio:
-    return _each(lambda now, ref: edit_command(now, ref, name=text))(folio, refs)
+    return reduce(lambda now, ref: edit_command(now, ref, name=text), refs, folio)
 
 
 def _write_label(folio: Folio, refs: Sequence[str], text: str) -> Folio:
-    return _each(lambda now, ref: edit_command(now, ref, label=text.strip() or None))(folio, refs)
+    return reduce(lambda now, ref: edit_command(now, ref, label=text.strip() or None), refs, folio)
 
 
 def _write_uses(folio: Folio, refs: Sequence[str], text: str) -> Folio:
@@ -43,7 +39,7 @@ def _write_uses(folio: Folio, refs: Sequence[str], text: str) -> Folio:
         uses = float(text.replace(",", ".")) if text.strip() else None
     except ValueError:
         raise EditError(f"{text!r} is not a number of uses a day; expected 0 or more, or nothing") from None
-    return _each(lambda now, ref: edit_command(now, ref, uses_per_day=uses))(folio, refs)
+    return reduce(lambda now, ref: edit_command(now, ref, uses_per_day=uses), refs, folio)
 
 
 def _reason(folio: Folio, command: Command) -> str:
@@ -57,7 +53,7 @@ def _write_reason(folio: Folio, refs: Sequence[str], text: str) -> Folio:
     if without is not None:
         raise EditError(f"{folio.commands[without].name} has no key yet; a reason belongs to a key")
     ids = [its[0].id for its in bindings.values()]
-    return _each(lambda now, id: edit_binding(now, id, reason=text.strip() or None))(folio, ids)
+    return reduce(lambda now, id: edit_binding(now, id, reason=text.strip() or None), ids, folio)
 
 
 def _group(folio: Folio, command: Command) -> str:

@@ -9,21 +9,20 @@ from glimber.core.edit.chords import (
     clear_chords,
     copy_chord,
     exchange_chords,
-    following,
     give_chord,
 )
 from glimber.core.edit.edit import EditError, move_binding
-from glimber.core.edit.family import FamilyMove, held_with, modifiers_of, move_family, plan_family
+from glimber.core.edit.family import held_with
 from glimber.core.edit.spots import Does, set_spot
 from glimber.core.model.chord_boards import program_of_board, trigger_at
 from glimber.core.model.folio import Binding, Folio
+from glimber.core.model.meaning import following
 from glimber.core.notation.keys import Sequence as Keys
 from glimber.core.notation.keys import Spot, Trigger
 from glimber.ui.arrange.place import Place, layout_of
 from glimber.ui.arrange.verbs.base import Verbs
 from glimber.ui.session.host import Asked
-from glimber.ui.session.pages import Page, PageAction, PageRow
-from glimber.ui.widgets.page_rows import Plain
+from glimber.ui.widgets.families import Families, Family
 
 
 class ChordVerbs(Verbs):
@@ -138,48 +137,21 @@ class ChordVerbs(Verbs):
         self.desk.edit(f"copy {self.stored.commands[ref].name} to {where}", change)
 
     def ask_family(self) -> None:
-        """Ask for other modifiers for every chord of the layer in front, and show what would move and what is in the way."""
+        """Ask what every chord of the layer in front is to become, and show what would move and what is in the way."""
         place = self.desk.place
         if place is None:
             return
-        program, modifiers = self.program_of(place), self.trigger(place).chords[-1].modifiers
-        family = held_with(self.stored, program, modifiers)
+        program, chords = self.program_of(place), self.trigger(place).chords
+        if len(chords) > 1:
+            words, family = f"After {Keys(chords[:-1])}", following(self.stored, program, Keys(chords[:-1]))
+        else:
+            words = f"Held with {'+'.join(chords[-1].modifiers) or 'nothing'}"
+            family = held_with(self.stored, program, chords[-1].modifiers)
         if not family:
-            self.desk.tell("No chord is held with just these modifiers.")
+            self.desk.tell("No chord of this layer is bound.")
             return
-        held = "+".join(modifiers) or "none"
-
-        def taken(said: object) -> None:
-            try:
-                self._show_family(program, held, modifiers_of(str(said)))
-            except EditError as error:
-                self.desk.tell(str(error))
-
-        title = f"Other modifiers for the {len(family)} chords of {self._name(program)} with {held}"
-        self.host.choose(title, taken, text=held)
-
-    def _show_family(self, program: str, held: str, modifiers: Sequence[str]) -> None:
-        to = "+".join(modifiers) or "none"
-
-        def moves() -> list[FamilyMove]:
-            family = held_with(self.stored, program, modifiers_of(held))
-            return plan_family(self.stored, program, family, modifiers, self.desk.session.computer)
-
-        def rows() -> list[PageRow]:
-            planned = sorted(moves(), key=lambda move: not move.in_the_way)
-            return [Plain(f"{move.command}: {move.start} → {move.to}", move.in_the_way or "free") for move in planned]
-
-        free = sum(not move.in_the_way for move in moves())
-        stays = len(moves()) - free
-        about = f"{free} can move as one step of undo; {stays} stay because something is in the way."
-
-        def move(_: object) -> None:
-            done = self.desk.edit(f"change {held} to {to}", lambda folio: move_family(folio, program, moves()))
-            if done:
-                self.desk.tell(f"{free} chords have {to} now. They wait on the change sheet until they are set.")
-
-        actions = (PageAction("Enter", f"Move {free}", move),) if free else ()
-        self.host.show_page(Page(f"{self._name(program)}: {held} to {to}", rows, actions, about))
+        found = Family(program, words, tuple(one.id for one in family))
+        Families(self.desk.session, self.host, self.desk.edit).ask_how(found)
 
     def bench(self, place: Place) -> None:
         """Take the chords in front off; their commands wait on the bench."""

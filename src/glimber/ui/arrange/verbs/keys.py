@@ -53,7 +53,7 @@ class KeyVerbs(Verbs):
             act("paint", "Copy it here", "Space", self.paint, scope=board, when=here),
             act("bench", "Take what is on the keys to the bench", "Delete", self.bench, "bench", "Del", scope=board,
                 when=self.is_bound),
-            act("family", "Other modifiers for every chord of this layer", "m", self.chords.ask_family,
+            act("family", "Change every chord of this layer", "m", self.chords.ask_family,
                 when=lambda: here() and not self.is_on_layout()),
             act("find", "Find a command and put it here", "f", self.place_command, "find and place", "F", when=here),
         ]  # fmt: skip

@@ -21,17 +21,19 @@ from glimber.ui.session.host import Asked, Host
 
 class CommandVerbs:
     """Operations on the command in front and on all of a program's. ``program``: the one that is shown, None for all;
-    ``on_row``: whether a row of a source is in front instead, whose keys ``mend`` has pressed, or spelt."""
+    ``selected``: the commands that are selected in the list; ``on_row``: whether a row of a source is in front instead, whose
+    keys ``mend`` has pressed, or spelt."""
 
     def __init__(
         self,
         desk: GatherDesk,
         host: Host,
         program: Callable[[], str | None],
+        selected: Callable[[], list[str]],
         on_row: Callable[[], bool],
         mend: Callable[[bool], None],
     ) -> None:
-        self.desk, self.host, self._program = desk, host, program
+        self.desk, self.host, self._program, self._selected = desk, host, program, selected
         self._on_row, self._mend = on_row, mend
 
     def actions(self) -> list[Action]:
@@ -47,12 +49,22 @@ class CommandVerbs:
         return [
             act("key", "Press the keys of what is in front", "k", lambda: press(False), "press its keys", "K", front),
             act("spell", "Spell the keys of what is in front", "Shift+K", lambda: press(True), when=front),
+            act("family", "Change the keys of several commands", "c", self.change_family, "change several", "C",
+                lambda: resting() and front()),
             act("delete", "Delete the command and its keys", "Shift+Delete", self.delete, when=lambda: resting() and front()),
             act("tally", "What holding modifiers costs", "m", self.show_tally, "modifiers", "M", resting),
             act("counts", "Read uses a day from counts", "u", self.ask_counts, "uses from counts", "U", resting),
             act("own", "Take Glimber's own keys into the folio", "", self.take_own),
             act("defaults", "Back to all the keys the program came with", "", self.back_to_all),
         ]
+
+    def change_family(self) -> None:
+        """Change the keys of the selected commands, or of those that belong with the one in front."""
+        from glimber.ui.widgets.families import Families
+
+        folio = self.desk.folio
+        chosen = [binding for ref in self._selected() for binding in folio.bindings_of.get(ref, ())]
+        Families(self.desk.session, self.host, self.desk.edit).ask_which(chosen)
 
     def _front(self) -> Command | None:
         return self.desk.folio.commands.get(self.desk.front or "")
