@@ -13,6 +13,7 @@ from glimber.core.decide.fit import fit_of_chords, fit_of_spot
 from glimber.core.decide.free_places import candidate_chords, is_open
 from glimber.core.model.collisions import collisions
 from glimber.core.model.folio import EVERYWHERE, Binding, Command, Folio, Layer, Layout
+from glimber.core.model.open_sets import open_sets
 from glimber.core.notation.keycodes import MODIFIER_CODES
 from glimber.core.notation.keys import (
     Chord,
@@ -308,9 +309,11 @@ class Places(Struct):
 
 def movable(folio: Folio, binding: Binding) -> bool:
     """Return True if a binding may be moved: not pinned, not of a careful command, no way in or out, no chord that everybody
-    knows."""
+    knows, none of a group that stays open."""
     command = folio.command_of(binding)
     if command is None or command.careful or binding.pinned or binding.enters or binding.leaves or binding.bundle:
+        return False
+    if binding.id in open_sets(folio):
         return False
     trigger = binding.trigger
     return not (isinstance(trigger, Sequence_) and len(trigger.chords) == 1 and is_standard(trigger.chords[0]))

@@ -5,11 +5,12 @@ Source: docs/measures.md, "Verdict", steps 4 and 5.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Mapping
+from collections.abc import Callable, Collection, Mapping, Sequence
 from typing import Final
 
 import numpy as np
 from msgspec import Struct
+from msgspec.structs import replace
 
 from glimber.core.decide.candidates import Candidate, Forecasts, best_candidates
 from glimber.core.decide.choices import CHOICES, Choice
@@ -28,6 +29,7 @@ from glimber.core.decide.reasons import (
     pair_of,
     reason_of,
 )
+from glimber.core.model.open_sets import open_sets
 from glimber.core.stats.ledger import Ledger, Weighed
 
 SURE_OF_GOOD: Final = 0.91
@@ -83,7 +85,47 @@ def verdicts(
         between()
         progress(place / len(wanted))
         found[id] = _verdict(forecasts, ledger.rows[id], long_reach)
-    return found
+    return found | judged_as_one(ledger, found)
+
+
+def judged_as_one(ledger: Ledger, found: Mapping[str, Verdict]) -> dict[str, Verdict]:
+    """Return one verdict for all keys of a group that stays open, from what is known of them together.
+
+    They are practised where in sum more tries than KNOWING_NOW show one that was not known, retired where none is used, and kept
+    otherwise: no single one is moved away from the others.
+    """
+    sets, together = open_sets(ledger.folio), dict[str, Verdict]()
+    for id, verdict in found.items():
+        rows = [ledger.rows[one] for one in sets[id].bindings if one in ledger.rows] if id in sets else []
+        if len(rows) > 1:
+            known = f"{sets[id].name} stays open, so its {len(rows)} keys are one case. {_of_all(rows)}"
+            choice = _choice_of_all(rows)
+            brings = outcome(ledger, verdict.row, choice, None, False) if choice == verdict.choice else ""
+            words = _joined(known, brings)
+            together[id] = replace(verdict, choice=choice, best=None, others=(), known=known, brings=brings, words=words,
+                                   depends_on_uses=False, pair=None, pair_answer=None)  # fmt: skip
+    return together
+
+
+def _choice_of_all(rows: Sequence[Weighed]) -> Choice:
+    if all(map(is_unused, rows)):
+        return "retire"
+    tried = [row for row in rows if not is_thin(row)]
+    if len(tried) < len(rows) / 2:
+        return "practise"
+    return "practise" if _unknown_of_all(tried) > KNOWING_NOW else "keep"
+
+
+def _unknown_of_all(rows: Sequence[Weighed]) -> float:
+    """The share of tries in which what was to be struck was not known, of all rows together."""
+    effective = sum(row.effective for row in rows)
+    return sum(row.effective * row.knowing_now for row in rows) / effective if effective else 0.0
+
+
+def _of_all(rows: Sequence[Weighed]) -> str:
+    tries, week = sum(row.count for row in rows), sum(row.weekly_s or 0.0 for row in rows)
+    share = f", not known in {100 * _unknown_of_all(rows):.0f} % of {tries} tries" if tries else ""
+    return f"Together they take {week:.0f} s a week{share}."
 
 
 def _verdict(forecasts: Forecasts, row: Weighed, long_reach: float) -> Verdict:

@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from glimber.core.edit.edit import EditError, with_program
 from glimber.core.model.folio import Binding, Folio, Stem
-from glimber.core.notation.keys import Chord, Sequence
+from glimber.core.notation.keys import Chord, NotationError, Sequence, parse_sent
 
 
 class Branch(Struct, frozen=True):
@@ -82,6 +82,26 @@ def name_stem(folio: Folio, program: str, trigger: Sequence, name: str, stays_op
     closes = (before.closes if before else ()) or (("Escape", ""),)
     stem = Stem(trigger, name, open_now, closes if open_now else ())
     stems = tuple(stem if one.trigger == trigger else one for one in here.stems) if before else (*rest, stem)
+    return with_program(folio, replace(here, stems=stems))
+
+
+def close_with(folio: Folio, program: str, trigger: Sequence, text: str) -> Folio:
+    """Say which keys close a group that stays open, and what each does: "Enter finish, Escape cancel". Raises EditError."""
+    here = folio.programs[program]
+    stem = next((stem for stem in here.stems if stem.trigger == trigger), None)
+    if stem is None or not stem.stays_open:
+        raise EditError(f"{trigger} does not stay open")
+    closes: dict[str, str] = {}
+    for part in filter(None, (part.strip() for part in text.split(","))):
+        key, _, what = part.replace("=", " ", 1).partition(" ")
+        try:
+            sent = parse_sent(key, folio.bundles)
+        except NotationError as error:
+            raise EditError(str(error)) from error
+        closes[str(sent)] = " ".join(what.split())
+    if not closes:
+        raise EditError("expected a key and what it does, such as Enter finish, Escape cancel")
+    stems = tuple(replace(one, closes=tuple(closes.items())) if one is stem else one for one in here.stems)
     return with_program(folio, replace(here, stems=stems))
 
 

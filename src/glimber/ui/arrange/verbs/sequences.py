@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from glimber.core.edit.edit import move_binding, retire_binding
-from glimber.core.edit.sequences import Branch, name_stem, sequence_tree
+from glimber.core.edit.sequences import Branch, close_with, name_stem, sequence_tree
 from glimber.core.notation.keys import Trigger
 from glimber.ui.arrange.desk import ArrangeDesk
 from glimber.ui.arrange.verbs.base import Verbs, act
@@ -71,6 +71,21 @@ class SequenceVerbs(Verbs):
             f"let {name} {'close after one' if branch.stays_open else 'stay open'}",
             lambda folio: name_stem(folio, program, branch.trigger, name, not branch.stays_open),
         )
+
+    def ask_closing(self, program: str, branch: Branch, then: Callable[[], None]) -> None:
+        """Ask which keys close a group that stays open, and what each does."""
+        stem = next((one for one in self.folio.programs[program].stems if one.trigger == branch.trigger), None)
+        if stem is None or not stem.stays_open:
+            self.desk.tell("Only a group that stays open is closed: O lets it stay open.")
+            return
+
+        def taken(text: object) -> None:
+            self.desk.edit(f"close {branch.trigger}", lambda folio: close_with(folio, program, branch.trigger, str(text)))
+            then()
+
+        now = ", ".join(f"{key} {what}".strip() for key, what in stem.closes)
+        self.host.choose(f"Keys that close {stem.name}, each with what it does", taken, text=now,
+                         hint="such as Enter finish, Escape cancel · Enter writes it · Esc leaves")  # fmt: skip
 
     def take_off(self, branch: Branch) -> None:
         """Take a sequence off its command."""

@@ -1,0 +1,87 @@
+"""Groups of sequences that stay open are one case: kept, practised or retired together, and never parted."""
+
+from __future__ import annotations
+
+import pytest
+
+from glimber.core.decide.places import movable
+from glimber.core.decide.verdict import verdicts
+from glimber.core.edit.edit import EditError
+from glimber.core.edit.sequences import close_with
+from glimber.core.model.folio import Folio
+from glimber.core.model.open_sets import open_sets
+from glimber.core.notation.keys import parse_trigger
+from glimber.core.stats.measures import measure
+from tests.helpers import NOON, folio_of, practice, tries_of
+
+PROGRAM = """format = "glimber-program/1"
+name = "Wherry"
+[commands]
+left = { name = "Move left", shortcut = "Ctrl+M Left" }
+right = { name = "Move right", shortcut = "Ctrl+M Right" }
+round = { name = "Turn", shortcut = "Ctrl+M Ctrl+T" }
+all = { name = "Save all", shortcut = "Ctrl+Shift+S" }
+alone = { name = "Only one", shortcut = "Ctrl+J x" }
+[stems."Ctrl+M"]
+name = "Move the chart"
+stays_open = OPEN
+[stems."Ctrl+J"]
+name = "Jump"
+stays_open = OPEN
+"""
+UNUSED = PROGRAM.replace('"Ctrl+M Left"', '"Ctrl+M Left", uses_per_day = 0').replace('"Ctrl+M Right"', '"Ctrl+M Right", uses_per_day = 0')
+UNUSED = UNUSED.replace('"Ctrl+M Ctrl+T"', '"Ctrl+M Ctrl+T", uses_per_day = 0')
+
+
+def folio(stays_open: bool = True, text: str = PROGRAM) -> Folio:
+    return folio_of({"programs/wherry.toml": text.replace("OPEN", str(stays_open).lower())})
+
+
+def judged(left: list[object], right: list[object], turn: list[object], of: Folio) -> dict[str, str]:
+    tries = [one for id, outcomes in (("left", left), ("right", right), ("round", turn)) if outcomes
+             for one in tries_of(id, str(of.bindings[id].trigger), outcomes)]  # type: ignore[arg-type]  # fmt: skip
+    found = verdicts(measure(of, practice(tries), NOON))
+    return {id: f"{found[id].choice}: {found[id].words}" for id in ("left", "right", "round", "all")}
+
+
+def test_the_keys_of_a_set_are_found() -> None:
+    found = open_sets(folio())
+    assert set(found) == {"left", "right", "round"} and found["left"].name == "Move the chart"
+    assert found["left"].bindings == ("left", "right", "round") and found["left"] == found["round"]
+    assert open_sets(folio(False)) == {}
+    assert not movable(folio(), folio().bindings["left"]) and movable(folio(False), folio(False).bindings["left"])
+
+
+def test_one_bad_key_does_not_part_them_and_many_are_practised_together() -> None:
+    good, bad = ["hit"] * 30, ["blank", "hit"] * 15
+    kept = judged(good, good, ["blank"] * 3 + ["hit"] * 27, folio())
+    assert [kept[id].split(":")[0] for id in ("left", "right", "round")] == ["keep"] * 3
+    assert all("Move the chart stays open, so its 3 keys are one case. Together they take" in kept[id] for id in ("left", "right", "round"))
+    assert "one case" not in kept["all"]
+    practised = judged(bad, bad, good, folio())
+    assert [practised[id].split(":")[0] for id in ("left", "right", "round")] == ["practise"] * 3
+    parted = judged(bad, bad, good, folio(False))
+    assert parted["round"].startswith("keep") and "one case" not in parted["left"]
+
+
+def test_a_set_that_is_not_used_is_retired_and_one_that_was_hardly_tried_is_practised() -> None:
+    assert judged([], [], [], folio())["left"].startswith("practise")
+    assert all(words.startswith("retire") for id, words in judged([], [], [], folio(text=UNUSED)).items() if id != "all")
+
+
+@pytest.mark.parametrize(("text", "closes"), [
+    ("Enter finish, Escape cancel", (("Enter", "finish"), ("Escape", "cancel"))), ("Escape", (("Escape", ""),)),
+    ("Ctrl+Enter = done at last ,, F2", (("Ctrl+Enter", "done at last"), ("F2", ""))),
+])  # fmt: skip
+def test_what_closes_a_set_is_written(text: str, closes: tuple[tuple[str, str], ...]) -> None:
+    trigger = parse_trigger("Ctrl+M")
+    after = close_with(folio(), "wherry", trigger, text)  # type: ignore[arg-type]
+    assert after.programs["wherry"].stems[0].closes == closes
+
+
+@pytest.mark.parametrize(("stays_open", "text", "error"), [
+    (True, " , ", "expected a key"), (True, "Crtl+E finish", "Crtl"), (False, "Enter", "does not stay open"),
+])  # fmt: skip
+def test_what_closes_nothing_says_why(stays_open: bool, text: str, error: str) -> None:
+    with pytest.raises(EditError, match=error):
+        close_with(folio(stays_open), "wherry", parse_trigger("Ctrl+M"), text)  # type: ignore[arg-type]
