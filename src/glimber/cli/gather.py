@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from datetime import UTC, datetime
 from typing import Annotated, Any
 
@@ -22,6 +23,7 @@ from glimber.readers.registry import kinds
 from glimber.readers.sureness import SURE
 from glimber.store.files import expanded, read_given
 from glimber.store.pack import pack_bytes
+from glimber.store.system.installed_programs import with_icon
 from glimber.store.toml.reading import open_folio
 from glimber.store.toml.writing import save_folio
 
@@ -47,6 +49,9 @@ def read(
     running: Annotated[
         bool, typer.Option("--running", help="Read the menus of a running program; without a name list the programs.")
     ] = False,
+    open_menus: Annotated[
+        bool, typer.Option("--open-menus", help="With --running: open each menu once that is empty until then.")
+    ] = False,
     json: Json = False,
 ) -> None:
     """Read shortcuts from a file: a page, a table, a spreadsheet, settings; or with --running from a program that runs, over the
@@ -63,7 +68,7 @@ def read(
         from glimber.store.system.running_menus import menus_of
 
         with told():
-            file, data = menus_of(file)
+            file, data = menus_of(file, open_menus)
         program, kind = program or file, "menus"
     else:
         data = _bytes(file)
@@ -135,13 +140,15 @@ def _taken(into: str, name: str, found: Found, new_version: bool, anyway: bool) 
     program = program_id_of(name, opened.folio.programs)
     rows_here = for_this_system(found.rows)
     sure = [row for row in rows_here if anyway or row.sure >= SURE]
-    rows = [Incoming(row.command, row.triggers, row.group, row.note, row.slow_way) for row in sure]
+    rows = [Incoming(row.command, row.triggers, row.group, row.note, row.slow_way, row.words) for row in sure]
     differences = compare(opened.folio, program, rows, new_version)
-    wanted = ("new", "same", "changed") if new_version else ("new", "same")
+    wanted = ("new", "same", "slow way", *(("changed",) if new_version else ()))
     chosen = [one for one in differences if one.kind in wanted]
     after = take(opened.folio, program, chosen, name, rows if new_version else None)
+    after = with_icon(after, opened.folder, program)
     save_folio(opened, after, datetime.now(UTC))
-    listed: dict[str, Any] = {kind: sum(one.kind == kind for one in differences) for kind in ("new", "same")}
+    kinds = Counter(one.kind for one in differences)
+    listed: dict[str, Any] = {"new": kinds["new"], "same": kinds["same"] + kinds["slow way"], "slow_ways": kinds["slow way"]}
     for kind in ("changed", "yours", "conflict"):
         listed[kind] = [{"command": one.command or one.row.name, "here": list(one.was), "there": list(one.row.triggers),
                          "taken_by": one.taken_by} for one in differences if one.kind == kind]  # fmt: skip

@@ -14,11 +14,17 @@ from glimber.readers.reader import Reader
 from glimber.readers.source_page import Block
 
 FORMAT: Final = "glimber-menus/1"
+UNOPENED: Final = "is empty until it is opened"
+"""How the problem of a menu ends that a program fills when it is opened, and that was not."""
 _LISTS: Final = re.compile(
     r"recent|history|\bwindows?\b|documents?|\bfonts?\b|encodings?|file ?types?|languages?|bookmarks|colou?r schemes?", re.I
 )
 _FILE: Final = re.compile(r"^~?/|\.\w{1,5}$|^\d+[.:)] ")
 _LONG: Final = 14
+A_LIST: Final = "a list"
+A_BUTTON: Final = "a button"
+NOT_DOUBTS: Final = (A_LIST, A_BUTTON)
+"""What is said of entries that wait to be ticked though they were read rightly."""
 _LIST_SURE: Final = 0.3
 
 
@@ -39,10 +45,11 @@ def read(data: bytes, options: Options) -> Found:
             found.fail("an entry without a name", number)
             continue
         _add(found, entry, number, alike[_menu(entry)])
+    problems = list(map(str, value.get("problems", [])))
     if options.page:
-        found.page = _page_of(found.rows)
-    for text in value.get("problems", []):
-        found.fail(str(text))
+        found.page = _page_of(found.rows) + [Block("text", (text,), 0) for text in problems]
+    for text in problems:
+        found.fail(text)
     return found
 
 
@@ -55,7 +62,7 @@ def _page_of(rows: list[Row]) -> list[Block]:
             menu = row.group
             blocks.append(Block("heading", (menu or "Elsewhere in the window",), 0, 3))
         way = " → ".join(step.removeprefix("menu ") for step in row.slow_way[1:-1])
-        blocks.append(Block("row", (row.command, row.keys, way), row.line))
+        blocks.append(Block("row", (row.command, row.keys, way or row.remark), row.line))
     return blocks
 
 
@@ -65,20 +72,37 @@ def _menu(entry: dict[str, Any]) -> tuple[str, ...]:
 
 def _add(found: Found, entry: dict[str, Any], number: int, alike: int) -> None:
     path, name, keys = _menu(entry), str(entry["name"]).strip(), str(entry.get("keys", "")).strip()
+    is_button = entry.get("how") == "button"
     ways = [f"menu {part}" for part in path]
-    slow_way = (*ways, f"click {name}") if path or entry.get("how") == "button" else ()
+    slow_way = (*ways, f"click {name}") if path or is_button else ()
     inner = path[-1] if len(path) > 1 else ""
     listed = bool(not keys and (_LISTS.search(inner) or _FILE.search(name) or (alike > _LONG and len(path) > 1)))
     # What is chosen from (files, windows, fonts) is no command: such entries wait to be ticked.
-    remark, sure = ("a list", _LIST_SURE) if listed else ("", 1.0)
+    remark, sure = (A_LIST, _LIST_SURE) if listed else (A_BUTTON, _LIST_SURE) if is_button else ("", 1.0)
     triggers: tuple[str, ...] = ()
     if keys:
         try:
             triggers = tuple(map(str, spell(keys, Ways()).triggers))
+            keys = " or ".join(triggers)  # as a person writes it, not as its toolkit does
         except (NotationError, NotKeysError) as error:
             found.fail(f"{name}: {error}", number)
     group = path[0] if path else None
-    found.rows.append(Row(name, triggers, group, number, keys, remark, sure=sure, slow_way=slow_way))
+    offered = _by_letters(str(entry.get("mnemonics", "")))
+    words = tuple(str(word) for word in entry.get("words", ()) if str(word).casefold() != name.casefold())
+    found.rows.append(Row(name, triggers, group, number, keys, remark, sure=sure, slow_way=slow_way,
+                          offered=() if offered in triggers else (offered,) if offered else (), words=words))  # fmt: skip
+
+
+def _by_letters(mnemonics: str) -> str:
+    """Return the letters that walk to an entry as a sequence: "<Alt>f:s" is Alt+F S; empty where they are no keys."""
+    steps = mnemonics.split(":")
+    if len(steps) < 2 or not all(steps):
+        return ""
+    try:
+        spelt = [spell(step, Ways()).triggers for step in steps]
+    except (NotationError, NotKeysError):
+        return ""
+    return " ".join(str(one[0]) for one in spelt)
 
 
 READERS: Final = (

@@ -16,7 +16,16 @@ from typing import Final
 from msgspec import Struct
 
 import glimber.readers
-from glimber.readers.found import MOST_CANDIDATES, Found, NotBinding, Options, StoppedError, TooManyError, decoded
+from glimber.readers.found import (
+    MOST_CANDIDATES,
+    PROSE,
+    Found,
+    NotBinding,
+    Options,
+    StoppedError,
+    TooManyError,
+    decoded,
+)
 from glimber.readers.reader import Reader
 from glimber.readers.source_page import lines_of
 from glimber.readers.sureness import with_sureness
@@ -101,7 +110,7 @@ def _worth(found: Found, place: int) -> float:
     drawn = sum(count for count in signs.values() if count > _DRAWN)  # a sign that is everywhere is no key but a mark
     torn = sum(_TORN.match(row.command) is not None for row in found.rows)
     pointed = sum(bool(one.command) for one in found.not_bindings)  # a row that is about the mouse was understood
-    sound = found.sound - drawn - torn + 0.6 * pointed
+    sound = found.sound - drawn - torn + 0.6 * min(pointed, found.sound)
     return (sound - 0.5 * min(faults, found.sound + 3)) * (1.0, 0.85, 0.75, 0.7)[min(place, 3)] - 0.001 * place
 
 
@@ -132,7 +141,7 @@ def _account(found: Found, data: bytes) -> None:
         if of_row is None and any(char.isalnum() for char in line):
             if len(found.not_bindings) >= MOST_CANDIDATES:
                 return
-            found.not_bindings.append(NotBinding(" ".join(line.split())[:200], number, "prose: no keys with a command"))
+            found.not_bindings.append(NotBinding(" ".join(line.split())[:200], number, f"{PROSE}: no keys with a command"))
     found.not_bindings.sort(key=lambda one: one.line)
 
 

@@ -28,6 +28,8 @@ class UnagreedPlaceError(StoreError):
 def place_of_source(source: Source, folder: Path) -> str | None:
     """Return the place of a source as it is shown, None for one within the folio."""
     path = path_of(source, folder)
+    if source.running is not None:
+        return f"the menus of {source.running}"
     if path is None:
         return {"gsettings": "the desktop's settings", "line-editor": "the line editor's settings"}.get(
             source.system or ""

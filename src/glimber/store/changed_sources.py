@@ -12,6 +12,7 @@ from glimber.readers.found import Options
 from glimber.readers.process import read_apart
 from glimber.store.agreements import refuse_unagreed
 from glimber.store.faults import StoreError
+from glimber.store.system.accessibility import BusOffError, NotRunningError
 from glimber.store.system.sources import read_source
 
 
@@ -23,11 +24,13 @@ def changed_outside(folio: Folio, folder: Path, between: Callable[[], None] = la
         try:
             refuse_unagreed(source, folder)
             name, data = read_source(source, folder)
+        except (BusOffError, NotRunningError):
+            continue  # it is compared when it runs again
         except StoreError as error:
             found.append(f"{source.id}: {error}")
             continue
         rows = merged(
-            Incoming(row.command, row.triggers, row.group)
+            Incoming(row.command, row.triggers, row.group, row.note, row.slow_way, row.words)
             for row in read_apart(name, data, Options(source.column, lambda count: between())).found.rows
         )
         program = source.program or likely_program(folio, rows)

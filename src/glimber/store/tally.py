@@ -3,8 +3,9 @@
 ``{"format": "glimber-tally/1", "folio": …, "days": {"2026-11-27": {"sounding-s": [12, 1]}}, "menus": {"2026-11-27":
 {"shoalwright/add-sounding": [2.1, 3.4]}}, "missed": {"shoalwright/add-sounding": "2026-11-27"}}``: times struck, and of those
 undone at once; the seconds that choosing a command in a menu took, each time ("" for entries that are none of the folio);
-commands chosen by menu since their key was struck last. It may be looked at, edited and deleted by hand; whoever writes it takes
-in what is there first.
+commands chosen by menu since their key was struck last. ``"others": [["shoalwright", "File", "Print chart", [2.5]]]`` has
+entries that are not in the folio, by program, menus and name, where the person wants their names kept. It may be looked at,
+edited and deleted by hand; whoever writes it reads what is there first.
 """
 
 from __future__ import annotations
@@ -18,9 +19,9 @@ from contextlib import contextmanager
 from datetime import date
 from math import inf
 from pathlib import Path
-from typing import Final
+from typing import Any, Final
 
-from glimber.core.practice.tally import Tally
+from glimber.core.practice.tally import Entry, Tally
 from glimber.store.faults import StoreError
 from glimber.store.files import read_if_there, set_mode, write_atomically
 
@@ -63,7 +64,7 @@ def _tally(found: object) -> Tally:
             if type(struck) is not int or type(undone) is not int or not 0 <= undone <= struck:
                 raise ValueError(f"{id} on {day}: expected times struck and of those undone, as whole numbers")
             days[day][id] = (struck, undone)
-    return Tally(days, _menus(found.get("menus", {})), _missed(found.get("missed", {})))
+    return Tally(days, _menus(found.get("menus", {})), _missed(found.get("missed", {})), _others(found.get("others", [])))
 
 
 def _menus(found: dict[str, dict[str, list[float]]]) -> dict[str, dict[str, tuple[float, ...]]]:
@@ -72,10 +73,23 @@ def _menus(found: dict[str, dict[str, list[float]]]) -> dict[str, dict[str, tupl
         date.fromisoformat(day)
         menus[day] = {}
         for ref, times in rows.items():
-            if not all(isinstance(one, (int, float)) and 0 <= one < inf for one in times):
-                raise ValueError(f"{ref} on {day}: expected seconds")
-            menus[day][ref] = tuple(map(float, times))
+            menus[day][ref] = _seconds(times, f"{ref} on {day}")
     return menus
+
+
+def _seconds(times: list[float], what: str) -> tuple[float, ...]:
+    if not all(isinstance(one, (int, float)) and 0 <= one < inf for one in times):
+        raise ValueError(f"{what}: expected seconds")
+    return tuple(map(float, times))
+
+
+def _others(found: list[list[Any]]) -> dict[Entry, tuple[float, ...]]:
+    others: dict[Entry, tuple[float, ...]] = {}
+    for *entry, times in found:
+        if len(entry) < 2 or not all(isinstance(part, str) for part in entry):
+            raise ValueError("others: expected a program, menus, a name and seconds")
+        others[tuple(entry)] = _seconds(times, " > ".join(entry))
+    return others
 
 
 def _missed(found: dict[str, str]) -> dict[str, str]:
@@ -94,6 +108,8 @@ def change_tally(folder: Path, change: Callable[[Tally], Tally]) -> Tally:
         text = f'{{"format": "{FORMAT}", "folio": {json.dumps(str(folder.resolve()))}, "days": {_lines(days)}'
         if menus:
             text += f', "menus": {_lines(menus)}, "missed": {json.dumps(dict(sorted(after.missed.items())))}'
+        if after.others:
+            text += f', "others": {json.dumps([[*entry, list(times)] for entry, times in sorted(after.others.items())])}'
         text += "}\n"
         write_atomically(path, text.encode())
         set_mode(path, _PRIVATE)

@@ -12,7 +12,8 @@ from msgspec.structs import replace
 
 from glimber.core.cards.board import board_card as board_sheets
 from glimber.core.cards.frame import CannotDraw, Kit
-from glimber.core.drawing.drawing import Circle, Drawing, Group, Icons, Path, Rect, Text
+from glimber.core.cards.kinds import draw_card
+from glimber.core.drawing.drawing import Circle, Drawing, Group, Icons, Image, Path, Picture, Rect, Text
 from glimber.core.drawing.paper import PAPERS_MM
 from glimber.core.drawing.svg import to_svg
 from glimber.core.drawing.text import fit, wrap
@@ -128,6 +129,25 @@ def test_marks_go_with_inks_and_every_gesture_has_its_line(office: Folio) -> Non
     inked = [item for item in s.items if getattr(item, "fill", None) == "tide" or
              getattr(getattr(item, "stroke", None), "colour", None) == "tide"]  # fmt: skip
     assert len(inked) >= 2  # the band and the mark
+
+
+@pytest.mark.parametrize("kind", ["sheet", "keyboard", "grid"])
+@pytest.mark.parametrize("proportion", [0.125, 1.0, 8.0])
+def test_the_icon_of_a_program_stands_before_its_title(office: Folio, kind: str, proportion: float) -> None:
+    card = Card("c", "Shoalwright by key", kind, program="shoalwright")  # type: ignore[arg-type]
+    pictured = replace(office.programs["shoalwright"], picture="icons/shoal.png")
+    folio = replace(office, programs={**office.programs, "shoalwright": pictured})
+
+    def titles(of: Folio, found: Picture | None) -> tuple[list[Image], float]:
+        sheet = draw_card(of, card, FACES, icons=lambda name: found if name == "icons/shoal.png" else None)[0]
+        items = [item for group in sheet.groups for item in group.items]
+        title = next(item for item in items if isinstance(item, Text) and item.text.startswith("Shoalwright"))
+        return [item for item in items if isinstance(item, Image)], title.x
+
+    none, at = titles(office, None)
+    (one,), moved = titles(folio, Picture("AAAA", "image/png", proportion))
+    assert none == [] and one.x == at and one.x + one.w < moved and one.y >= 0
+    assert titles(folio, None) == (none, at)  # a picture that cannot be shown takes no room
 
 
 def test_dead_keys_have_their_print_struck_through_and_falling_ones_do_not(office: Folio) -> None:

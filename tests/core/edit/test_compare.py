@@ -64,6 +64,18 @@ def test_taking_keeps_ids_reasons_and_what_is_not_ticked() -> None:
     assert after.bindings["tide-table"] == SMALL.bindings["tide-table"]
 
 
+def test_a_row_with_the_same_keys_tells_the_slow_way_and_other_names() -> None:
+    ways = [Incoming("Add sounding", ("Ctrl+Shift+S",), None, "", ("menu Survey", "click Add sounding")),
+            Incoming("Lead line", ("Ctrl+K Ctrl+L",), None, "", (), ("Lotleine",)), Incoming("Tide table", ("Ctrl+T",))]  # fmt: skip
+    known = SMALL.commands["shoalwright/add-sounding"].slow_way
+    found = compare(SMALL, "shoalwright", ways)
+    assert [one.kind for one in found][:2] == ["same" if known else "slow way", "slow way"]
+    after = take(SMALL, "shoalwright", found)
+    assert after.commands["shoalwright/add-sounding"].slow_way == (known or ("menu Survey", "click Add sounding"))
+    assert "Lotleine" in after.commands["shoalwright/lead-line"].words and after.bindings["lead-line"] == SMALL.bindings["lead-line"]
+    assert [one.kind for one in compare(after, "shoalwright", ways)] == ["same"] * 3
+
+
 def test_the_first_set_read_is_kept_as_the_programs_own() -> None:
     once = take(SMALL, "shoalwright", compare(SMALL, "shoalwright", [Incoming("Lead line", ("Ctrl+K Ctrl+L",))]))
     assert once.programs["shoalwright"].defaults == {"lead-line": ("Ctrl+K Ctrl+L",)}

@@ -28,10 +28,10 @@ def test_what_is_refused_says_why() -> None:
     one, id = link(SMALL, "notes", path="a.csv")
     with pytest.raises(EditError, match="linked already, as notes"):
         link(one, "other", path="a.csv")
-    with pytest.raises(EditError, match="either a file or a system"):
+    with pytest.raises(EditError, match="a file, a system or a running program"):
         link(one, "other")
     system, _ = link(one, "desktop", system="gsettings")
-    with pytest.raises(EditError, match="is no file"):
+    with pytest.raises(EditError, match="cannot be watched"):
         watch(system, "desktop")
     with pytest.raises(EditError, match="not a source"):
         unlink(one, "gone")

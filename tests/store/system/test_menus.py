@@ -14,14 +14,13 @@ from glimber.store.system.accessibility import (
     MENU,
     MENU_BAR,
     MENU_ITEM,
-    MOST_ITEMS,
     SEPARATOR,
     RunningProgram,
     clean_name,
     program_named,
     split_binding,
-    stock_of,
 )
+from glimber.store.system.menu_stock import MOST_ITEMS, own_letter, stock_of
 from glimber.store.system.running_menus import as_source
 
 
@@ -123,6 +122,13 @@ def test_names_are_as_the_program_has_them_without_mnemonics(text: str, name: st
 ])  # fmt: skip
 def test_a_key_binding_is_parted(text: str, parts: tuple[str, str, str]) -> None:
     assert split_binding(text) == parts
+
+
+@pytest.mark.parametrize(("binding", "name", "letter"), [
+    ("Alt+S", "Save", "s"), ("Alt+S", "Plot", ""), ("Alt+F4", "F4", ""), ("Ctrl+S", "Save", ""), ("Alt+Ö", "Öffnen", "ö"), ("", "Save", ""),
+])  # fmt: skip
+def test_a_mnemonic_is_no_accelerator(binding: str, name: str, letter: str) -> None:
+    assert own_letter(binding, name) == letter
 
 
 @pytest.mark.parametrize(("wanted", "error"), [("gone", "gone is not running"), ("wright", "2 programs are called so")])

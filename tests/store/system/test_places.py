@@ -146,7 +146,7 @@ def test_paths_are_the_persons_own_or_within_the_folio(tmp_path: Path) -> None:
 def test_a_file_that_is_not_there_and_a_source_that_is_nothing(tmp_path: Path) -> None:
     with pytest.raises(StoreError, match=r"pad\.csv: cannot be read"):
         read_source(Source("a", path="pad.csv"), tmp_path)
-    with pytest.raises(StoreError, match="neither path nor system"):
+    with pytest.raises(StoreError, match="none of path, system and running"):
         read_source(Source("a"), tmp_path)
 
 

@@ -83,7 +83,7 @@ class _Branches:
     def __init__(self, folio: Folio, card: Card, kit: Kit) -> None:
         self.card, self.faces, self.stamp = card, kit.faces, kit.stamp
         self.paper = paper_of(card.paper, card.landscape)
-        self.frame, self.least = Frame(self.paper, kit.faces), self.paper.least_label
+        self.frame, self.least = Frame(self.paper, kit.faces, sign=kit.sign), self.paper.least_label
         self.short = short_forms_of(folio)
         program = folio.programs.get(card.program or "")
         self.subtitle = f"sequences{f' of {program.name}' if program else ''}, from first key to command"

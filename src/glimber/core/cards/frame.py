@@ -10,7 +10,7 @@ from msgspec.structs import replace
 
 from glimber.core.cards.tiles import band, line_of
 from glimber.core.drawing import marks
-from glimber.core.drawing.drawing import Drawing, Group, Icons, Item, Path, Rect, Text
+from glimber.core.drawing.drawing import Drawing, Group, Icons, Image, Item, Path, Picture, Rect, Text
 from glimber.core.drawing.metrics import Face, Faces
 from glimber.core.drawing.paper import Paper
 from glimber.core.drawing.text import LINE, broken, wrap
@@ -42,6 +42,8 @@ class Kit(Struct, frozen=True):
     icons: Icons
     known: Known
     hidden: frozenset[str] = frozenset()
+    sign: Picture | None = None
+    """The icon of the card's program, drawn before its title."""
 
 
 class SetNote(Struct, frozen=True):
@@ -75,9 +77,9 @@ class Footnotes(Struct):
 class Frame:
     """Lays out the parts of one sheet, in mm."""
 
-    def __init__(self, paper: Paper, faces: Faces, silent: bool = False) -> None:
-        """``silent``: notes take their room and are not drawn."""
-        self.paper, self.faces, self.silent = paper, faces, silent
+    def __init__(self, paper: Paper, faces: Faces, silent: bool = False, sign: Picture | None = None) -> None:
+        """``silent``: notes take their room and are not drawn; ``sign``: a picture before the title."""
+        self.paper, self.faces, self.silent, self.sign = paper, faces, silent, sign
         self.left, self.right = paper.margin, paper.width - paper.margin
         self.inner = self.right - self.left
         self.note_size = max(paper.least_note, 2.6 * paper.unit)
@@ -106,17 +108,23 @@ class Frame:
     def header(self, title: str, subtitle: str, stamp: str) -> tuple[list[Item], float]:
         """Title, what it is beside it, when and whose at the right; and where the rest begins."""
         face, size = self.faces[700], max(4.2, 7.0 * self.paper.unit)
+        high = size
+        wide = min(self.inner / 4, high * self.sign.proportion) if self.sign is not None else 0.0
+        left = self.left + (wide + high * 0.3 if self.sign is not None else 0.0)
         rows = None
         while rows is None or len(rows) > 2:
-            rows = wrap(title, face, size, self.inner)
+            rows = wrap(title, face, size, self.right - left)
             size = size * 0.94 if rows is None or len(rows) > 2 else size
             if size < self.paper.least_label:
-                rows, size = wrapped(title, face, self.paper.least_label, self.inner), self.paper.least_label
+                rows, size = wrapped(title, face, self.paper.least_label, self.right - left), self.paper.least_label
                 break
         top = self.paper.margin + size * 0.82
-        items = self.lines(self.left, top, rows, size, 700)
+        items = self.lines(left, top, rows, size, 700)
+        if self.sign is not None:
+            middle = top - face.cap * size / 2
+            items.insert(0, Image(self.left, max(self.paper.margin, middle - high / 2), wide, high, self.sign))
         y = top + (len(rows) - 1) * size * LINE
-        at = self.left + face.width(rows[-1], size) + 3.2 * self.paper.unit
+        at = left + face.width(rows[-1], size) + 3.2 * self.paper.unit
         stamp_width = self.faces[400].width(stamp, self.note_size) if stamp else 0.0
         beside = self.faces[400].width(subtitle, self.small) <= self.right - stamp_width - 4.0 - at
         if subtitle and beside:

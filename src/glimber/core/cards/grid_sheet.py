@@ -33,7 +33,7 @@ class _Sheets:
     def __init__(self, folio: Folio, card: Card, kit: Kit, subtitle: str) -> None:
         self.folio, self.card, self.faces, self.stamp, self.subtitle = folio, card, kit.faces, kit.stamp, subtitle
         self.paper = paper_of(card.paper, card.landscape)
-        self.frame, self.hidden = Frame(self.paper, kit.faces, bool(kit.hidden)), kit.hidden
+        self.frame, self.hidden = Frame(self.paper, kit.faces, bool(kit.hidden), kit.sign), kit.hidden
         self.least, self.short = self.paper.least_label, short_forms_of(folio)
 
     def draw(self, grid: Grid) -> list[Drawing]:

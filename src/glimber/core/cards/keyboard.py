@@ -83,7 +83,7 @@ class _Keyboard:
     def __init__(self, folio: Folio, card: Card, kit: Kit, found: dict[str, Command]) -> None:
         self.folio, self.card, self.kit, self.found = folio, card, kit, found
         self.faces, self.paper = kit.faces, paper_of(card.paper, card.landscape)
-        self.frame, self.least = Frame(self.paper, kit.faces, bool(kit.hidden)), self.paper.least_label
+        self.frame, self.least = Frame(self.paper, kit.faces, bool(kit.hidden), kit.sign), self.paper.least_label
         self.short = short_forms_of(folio)
 
     def draw(self, layers: Sequence[ChordLayer]) -> list[Drawing]:

@@ -7,7 +7,7 @@ from collections.abc import Callable, Mapping
 from msgspec.structs import replace
 
 from glimber.core.cards.frame import CannotDraw, Kit
-from glimber.core.drawing.drawing import Drawing, Icons
+from glimber.core.drawing.drawing import Drawing, Icons, Picture
 from glimber.core.drawing.metrics import Faces
 from glimber.core.model.card_bindings import NOTHING_KNOWN, Known
 from glimber.core.model.folio import Card, Folio
@@ -85,7 +85,10 @@ def draw_card(
     known: Known = NOTHING_KNOWN,
 ) -> list[Drawing]:
     """The sheets of a card: one, or as many as it takes at a readable size. Raises CannotDraw."""
-    kind, kit = KINDS.get(card.kind), Kit(faces, stamp, icons, known)
+    program = folio.programs.get(card.program or "")
+    sign = icons(program.picture) if program is not None and program.picture is not None else None
+    kit = Kit(faces, stamp, icons, known, sign=sign if isinstance(sign, Picture) else None)
+    kind = KINDS.get(card.kind)
     folio = with_distinct_groups(folio)
     if kind is None:
         raise CannotDraw(f"{card.id} is a {card.kind} card; expected one of {', '.join(KINDS)}")

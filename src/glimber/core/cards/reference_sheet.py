@@ -101,7 +101,7 @@ class _ReferenceSheet:
         self.sources = [(one.path or one.system or "").rpartition("/")[2] for one in folio.settings.sources.values()
                         if one.program is not None and one.program == card.program]  # fmt: skip
         self.paper = paper_of(card.paper, card.landscape)
-        self.frame = Frame(self.paper, kit.faces)
+        self.frame = Frame(self.paper, kit.faces, sign=kit.sign)
         self.gutter = 6.0 * self.paper.unit
         self._widths: dict[tuple[Chips, ...], float] = {}
         self.least = self.paper.least_label / min(CHIP_TYPE, NOTE)

@@ -141,6 +141,13 @@ def add_context(folio: Folio, program: str, context: str) -> Folio:
     return with_program(folio, replace(here, contexts=(*here.contexts, context)))
 
 
+def set_picture(folio: Folio, program: str, picture: str | None) -> Folio:
+    """The icon of a program, a file within the folio, drawn on its cards. Raises EditError."""
+    if program not in folio.programs:
+        raise EditError(f"{program} is not a program of this folio")
+    return with_program(folio, replace(folio.programs[program], picture=picture))
+
+
 def set_windows(folio: Folio, program: str, windows: Iterable[str]) -> Folio:
     """The window classes a program is known by while it is in front, each once; none: its own name. Raises EditError."""
     if program not in folio.programs:

@@ -13,7 +13,7 @@ from glimber.core.model.folio import Command, Folio, Group, Program
 from glimber.core.model.group_marks import next_pair
 from glimber.core.notation.ids import free_id, slug_of
 
-Kind = Literal["new", "same", "changed", "renamed", "gone", "yours", "conflict"]
+Kind = Literal["new", "same", "slow way", "changed", "renamed", "gone", "yours", "conflict"]
 NOTHING_TO_TAKE: Final = ("same", "yours")
 ALIKE: Final = 88.0
 ALIKE_WITH_KEYS: Final = 60.0
@@ -23,17 +23,20 @@ WHOLE_SHARE: Final = 0.5
 
 
 class Incoming(Struct, frozen=True):
-    """One row of a source: a command by its exact name, its triggers in our notation, its group, what is said of it."""
+    """One row of a source: a command by its exact name, its triggers in our notation, its group, what is said of it, how it is
+    reached without keys, and its other names."""
 
     name: str
     triggers: tuple[str, ...]
     group: str | None = None
     note: str = ""
     slow_way: tuple[str, ...] = ()
+    words: tuple[str, ...] = ()
 
 
 class Difference(Struct, frozen=True):
-    """One row compared with the folio. ``command``: the folio's command it matches; ``was``: that command's triggers.
+    """One row compared with the folio. ``command``: the folio's command it matches; ``was``: that command's triggers. Of kind
+    "slow way" is a row with the same keys that tells how its command is reached without them, or other names of it.
 
     For a renamed one ``was`` has the former name. ``taken_by`` names the command whose own change has the row's trigger.
     A command that is gone has a row without triggers.
@@ -91,12 +94,16 @@ def compare(folio: Folio, program: str, rows: Sequence[Incoming], new_version: b
         assert here is not None
         was = _triggers_of(here, known.ref)
         if struck(folio, row.triggers) == struck(folio, was):
-            found.append(Difference("same", row, known.ref, was))
+            found.append(Difference("slow way" if _tells_more(row, known) else "same", row, known.ref, was))
         elif new_version:
             found.append(_merged_three(folio, here, row, known, was, own))
         else:
             found.append(Difference("changed", row, known.ref, was))
     return found + (_gone(here, left, called) if here is not None else [])
+
+
+def _tells_more(row: Incoming, command: Command) -> bool:
+    return bool(row.slow_way and not command.slow_way) or bool(set(row.words) - set(command.words))
 
 
 def _letters(text: str) -> str:
@@ -200,14 +207,18 @@ def take(
         if not one.to_take:
             continue
         if one.command is None:
-            commands[slug] = Command(slug, program, one.row.name, group=_group(groups, one.row.group), slow_way=one.row.slow_way,
-                                     note=one.row.note or None)  # fmt: skip
+            commands[slug] = Command(slug, program, one.row.name, group=_group(groups, one.row.group), words=one.row.words,
+                                     slow_way=one.row.slow_way, note=one.row.note or None)  # fmt: skip
         elif one.kind == "renamed":
             former = commands[slug]
             commands[slug] = replace(former, name=one.row.name, was=(*former.was, former.name))
             continue
-        elif one.row.slow_way and not commands[slug].slow_way:
-            commands[slug] = replace(commands[slug], slow_way=one.row.slow_way)
+        else:
+            known = commands[slug]
+            words = tuple(dict.fromkeys((*known.words, *one.row.words)))
+            commands[slug] = replace(known, slow_way=known.slow_way or one.row.slow_way, words=words)
+            if one.kind == "slow way":
+                continue
         wanted_triggers[f"{program}/{slug}"] = one.row.triggers
         if one.kind == "gone" and f"{program}/{slug}" not in needed:
             del commands[slug]

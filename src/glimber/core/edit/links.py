@@ -19,28 +19,29 @@ def link(
     *,
     path: str | None = None,
     system: str | None = None,
+    running: str | None = None,
     program: str | None = None,
     column: str | None = None,
     watch: bool = True,
 ) -> tuple[Folio, str]:
-    """The folio linked to a file or a system, and the source's id. Raises EditError where it is already."""
+    """The folio linked to a file, a system or a running program, and the source's id. Raises EditError where it is already."""
     sources = folio.settings.sources
-    if (path is None) == (system is None):
-        raise EditError("a source is either a file or a system")
+    if sum(one is not None for one in (path, system, running)) != 1:
+        raise EditError("a source is a file, a system or a running program")
     for other in sources.values():
-        if (other.path, other.system) == (path, system):
-            raise EditError(f"{path or system} is linked already, as {other.id}")
+        if (other.path, other.system, other.running) == (path, system, running):
+            raise EditError(f"{path or system or running} is linked already, as {other.id}")
     id = free_id(slug_of(name), sources)
-    # Only a file can be seen to change.
-    made = Source(id, path, system, program, column, watch and path is not None)
+    # Only a file can be seen to change, and a program to start.
+    made = Source(id, path, system, running, program, column, watch and system is None)
     return _with(folio, {**sources, id: made}), id
 
 
 def watch(folio: Folio, id: str) -> Folio:
-    """Watch a source's file, or no longer. Raises EditError."""
+    """Watch a source's file or program, or no longer. Raises EditError."""
     source = _source(folio, id)
-    if source.path is None:
-        raise EditError(f"{id} is no file; read it again with Enter")
+    if source.system is not None:
+        raise EditError(f"{id} cannot be watched; read it again with Enter")
     return _with(folio, {**folio.settings.sources, id: replace(source, watch=not source.watch)})
 
 

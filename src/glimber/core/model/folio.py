@@ -159,6 +159,8 @@ class Program(Struct, frozen=True, dict=True, weakref=True):
     defaults: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     windows: tuple[str, ...] = ()
     """The window classes it is known by while it is in front; without any its own id and name."""
+    picture: str | None = None
+    """Its icon, a file within the folio, drawn on its cards."""
 
     @cached_property
     def by_ref(self) -> Mapping[str, Command]:
@@ -251,11 +253,13 @@ class Run(Struct, frozen=True):
 
 
 class Source(Struct, frozen=True):
-    """A linked file or system that shortcuts are read from."""
+    """A linked file, system or running program that shortcuts are read from. ``running``: the program's name on the
+    accessibility bus."""
 
     id: str
     path: str | None = None
     system: str | None = None
+    running: str | None = None
     program: str | None = None
     column: str | None = None
     watch: bool = False

@@ -21,19 +21,27 @@ _SATURDAY: Final = 5
 _NONE: Final[Mapping[str, str]] = MappingProxyType({})
 _JEFFREYS: Final = 0.5
 SURE: Final = 0.9
+MOST_OTHERS: Final = 500
+"""Entries that are no command of the folio whose names are kept."""
 MOST_A_DAY: Final = 200
 """Times of choosing a command by menu that are kept of a day."""
 ANOTHER_ENTRY: Final = ""
 """What stands for all menu entries that are no command of the folio."""
 
 
+Entry = tuple[str, ...]
+"""A menu entry that is no command of the folio: the program's id, the menus above it from the top, and its name."""
+
+
 class MenuChoice(Struct, frozen=True):
-    """A command was chosen in a menu on a day, which took so many seconds; ``has_key``: it could have been struck."""
+    """A command was chosen in a menu on a day, which took so many seconds; ``has_key``: it could have been struck. ``entry``: of
+    one that the folio does not have, where its name is to be kept, its program's id, the menus above it and its name."""
 
     command: str
     took_s: float
     day: str
     has_key: bool = False
+    entry: Entry = ()
 
 
 class Tally(Struct, frozen=True):
@@ -45,6 +53,8 @@ class Tally(Struct, frozen=True):
     """By day, by command (``program/command``): the seconds that choosing it in a menu took, each time."""
     missed: Mapping[str, str] = field(default_factory=dict)
     """Commands with a key that were chosen by menu since the key was struck last: the day of the last time."""
+    others: Mapping[Entry, tuple[float, ...]] = field(default_factory=dict)
+    """Entries that the folio does not have, where their names are kept: the seconds that choosing them took, each time."""
 
     def with_counts(self, counts: Iterable[Count], days: Iterable[str] = (), commands: Mapping[str, str] = _NONE) -> Tally:
         """The tally with more counts, and with days that are being counted. Undone is never more than struck.
@@ -67,13 +77,15 @@ class Tally(Struct, frozen=True):
     def with_choices(self, choices: Iterable[MenuChoice]) -> Tally:
         """The tally with entries chosen in menus."""
         found = {day: dict(rows) for day, rows in self.menus.items()}
-        missed = dict(self.missed)
+        missed, others = dict(self.missed), dict(self.others)
         for one in choices:
             rows = found.setdefault(one.day, {})
             rows[one.command] = (*rows.get(one.command, ()), round(one.took_s, 1))[-MOST_A_DAY:]
             if one.has_key:
                 missed[one.command] = one.day
-        return replace(self, menus=found, missed=missed)
+            if one.entry and (one.entry in others or len(others) < MOST_OTHERS):
+                others[one.entry] = (*others.get(one.entry, ()), round(one.took_s, 1))[-MOST_A_DAY:]
+        return replace(self, menus=found, missed=missed, others=others)
 
     def chosen(self, command: str, since: str = "") -> list[float]:
         """The seconds that choosing a command by menu took, each time, on the days from one on."""
@@ -84,7 +96,7 @@ class Tally(Struct, frozen=True):
         if binding is None:
             return Tally({one: rows for one, rows in self.days.items() if one != day},
                          {one: rows for one, rows in self.menus.items() if one != day},
-                         {ref: when for ref, when in self.missed.items() if when != day})  # fmt: skip
+                         {ref: when for ref, when in self.missed.items() if when != day}, self.others)  # fmt: skip
         kept = {}
         for one, rows in self.days.items():
             kept[one] = {id: row for id, row in rows.items() if id != binding or day not in (None, one)}
@@ -134,6 +146,17 @@ class Measured(Struct, frozen=True):
     def a_week(self, working_days: float) -> float:
         """Uses in a week of so many working days, and its weekend."""
         return self.mean * working_days + self.weekend
+
+
+def unknown_entries(folio: Folio, tally: Tally) -> dict[str, list[Entry]]:
+    """Return the menu entries that were chosen and are not in the folio, by program, those that took longest in all first."""
+    found: dict[str, list[Entry]] = {}
+    programs = {entry[0]: folio.programs[entry[0]] for entry in tally.others if entry[0] in folio.programs}
+    names = {id: {one.name.casefold() for one in program.commands.values()} for id, program in programs.items()}
+    for entry in sorted(tally.others, key=lambda one: (-sum(tally.others[one]), one)):
+        if entry[0] in names and entry[-1].casefold() not in names[entry[0]]:
+            found.setdefault(entry[0], []).append(entry)
+    return found
 
 
 def measured(folio: Folio, tally: Tally, countable: Iterable[str]) -> dict[str, Measured]:

@@ -25,6 +25,8 @@ def missing_pictures(opened: Opened) -> Iterator[Finding]:
     for binding in folio.bindings.values():
         for name in (binding.icon, binding.picture):
             users.setdefault(name or "", []).append(binding.id)
+    for program in folio.programs.values():
+        users.setdefault(program.picture or "", []).extend(one.id for one in program.bindings)
     for name, bindings in users.items():
         is_file = name.lower().endswith(ENDINGS)
         if not name or (shown(name) is not None if is_file else not names or name in names):

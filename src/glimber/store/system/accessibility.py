@@ -1,19 +1,19 @@
-"""Running programs over the accessibility bus (AT-SPI 2 over D-Bus): which there are, and what is in their menus.
+"""Running programs over the accessibility bus (AT-SPI 2 over D-Bus): which there are, and what their objects answer.
 
-Every call has a time limit, and the whole has one: a program that does not answer is reported, not waited for. Menus are walked
-without being opened. Source: the interfaces of at-spi2-core (org.a11y.atspi.Accessible, Action).
+Every call has a time limit, and the whole has one: a program that does not answer is reported, not waited for. Source: the
+interfaces of at-spi2-core (org.a11y.atspi.Accessible, Action, DeviceEventController; org.a11y.Status).
 """
 
 from __future__ import annotations
 
 import os
+import re
 import time
 from collections import deque
-from collections.abc import Iterator
-from contextlib import AbstractContextManager
+from contextlib import AbstractContextManager, suppress
 from typing import TYPE_CHECKING, Any, Final
 
-from msgspec import Struct, field
+from msgspec import Struct
 
 from glimber.store.faults import StoreError
 
@@ -21,23 +21,39 @@ if TYPE_CHECKING:
     from jeepney import MatchRule, Message
 
 CALL_S: Final = 2.0
-WHOLE_S: Final = 30.0
-MOST_ITEMS: Final = 20_000
-_DEEPEST: Final = 40
+WHOLE_S: Final = 60.0
+_TOO_LONG: Final = "it took longer than {:g} s"
 _REGISTRY: Final = "org.a11y.atspi.Registry"
 _ROOT: Final = "/org/a11y/atspi/accessible/root"
+REGISTRY_ROOT: Final = (_REGISTRY, _ROOT)
+"""What all programs on the bus are below."""
 _NULL: Final = "/org/a11y/atspi/null"
 _ACCESSIBLE: Final = "org.a11y.atspi.Accessible"
 _ACTION: Final = "org.a11y.atspi.Action"
 MENU_BAR, MENU, MENU_ITEM, CHECK_ITEM, RADIO_ITEM, SEPARATOR = 34, 33, 35, 8, 45, 50
-BUTTONS: Final = frozenset({43, 62})
-WINDOWS: Final = frozenset({16, 23, 69})
-_ITEMS: Final = frozenset({MENU_ITEM, CHECK_ITEM, RADIO_ITEM})
-_HOW: Final = {CHECK_ITEM: "check", RADIO_ITEM: "radio", MENU_ITEM: "item"}
+POPUP: Final = 41
+"""What some toolkits have between an entry that opens a menu and the entries of it; its name is the window's."""
+_ESCAPE, _BY_SYMBOL = 0xFF1B, 3
+"""The keysym of Escape, and that it is one. Source: keysymdef.h; ATSPI_KEY_SYM of atspi-constants.h."""
+_LETTER_BEHIND: Final = re.compile(r"\s?\([_&]\w\)(?=(?:…|\.\.\.)?\s*$)")
+"""The mnemonic of an entry in a script without letters for it, as in "保存(_S)"."""
+_STATUS: Final = ("org.a11y.Bus", "/org/a11y/bus")
 OFF: Final = (
     "The accessibility bus is off, so running programs cannot be read. Turn it on with: "
     "gsettings set org.gnome.desktop.interface toolkit-accessibility true (package at-spi2-core), then start the program again"
 )
+
+
+class BusOffError(StoreError):
+    """Nobody answers for the accessibility bus."""
+
+    def __init__(self) -> None:
+        super().__init__(OFF)
+
+
+class NotRunningError(StoreError):
+    """A program is not on the bus now."""
+
 
 Ref = tuple[str, str]
 """A bus name and a path: an object of a program."""
@@ -49,26 +65,6 @@ class RunningProgram(Struct, frozen=True):
     name: str
     windows: tuple[str, ...]
     ref: Ref
-
-
-class MenuEntry(Struct, frozen=True):
-    """One entry of a menu, or a button. ``path``: the menus above it, from the top; ``keys``: its accelerator as the program
-    writes it; ``mnemonics``: the keys that walk to it; ``how``: item, check, radio or button."""
-
-    path: tuple[str, ...]
-    name: str
-    keys: str = ""
-    mnemonics: str = ""
-    how: str = "item"
-    enabled: bool = True
-
-
-class Stock(Struct, frozen=True):
-    """The entries of a program, and what could not be read of it."""
-
-    program: str
-    entries: tuple[MenuEntry, ...]
-    problems: tuple[str, ...] = ()
 
 
 class Bus:
@@ -89,14 +85,14 @@ class Bus:
         """Return the body of a reply. Raises StoreError where none comes in time or the call is refused."""
         from jeepney import DBusAddress, MessageType, new_method_call
 
-        left = min(CALL_S, self.until - time.monotonic())
+        left = self.until - time.monotonic()
         if left <= 0:
-            raise StoreError(f"it took longer than {WHOLE_S:.0f} s")
+            raise StoreError(_TOO_LONG.format(WHOLE_S))
         message = new_method_call(DBusAddress(ref[1], ref[0], interface), method, signature or None, values)
         try:
-            reply = self._connection.send_and_get_reply(message, timeout=left)
+            reply = self._connection.send_and_get_reply(message, timeout=min(CALL_S, left))
         except TimeoutError:
-            raise StoreError(f"no answer within {left:.0f} s") from None
+            raise StoreError(f"no answer within {CALL_S:g} s" if left > CALL_S else _TOO_LONG.format(WHOLE_S)) from None
         except (OSError, EOFError) as error:
             raise StoreError(f"the accessibility bus is gone ({error})") from error
         if reply.header.message_type is MessageType.error:
@@ -156,6 +152,16 @@ class Bus:
         except StoreError:
             return ""
 
+    def act(self, ref: Ref) -> None:
+        """Carry out an object's first action: a menu opens. Raises StoreError."""
+        self.call(ref, _ACTION, "DoAction", "i", 0)
+
+    def strike_escape(self) -> None:
+        """Strike Escape on the display, as a person would. Raises StoreError."""
+        controller = (_REGISTRY, "/org/a11y/atspi/registry/deviceeventcontroller")
+        interface = "org.a11y.atspi.DeviceEventController"
+        self.call(controller, interface, "GenerateKeyboardEvent", "isu", _ESCAPE, "", _BY_SYMBOL)
+
     def enabled(self, ref: Ref) -> bool:
         low = self.call(ref, _ACCESSIBLE, "GetState")[0][0]
         return bool(int(low) & (1 << 8))  # ATSPI_STATE_ENABLED
@@ -172,11 +178,11 @@ def _address() -> str:
         message = new_method_call(DBusAddress("/org/a11y/bus", "org.a11y.Bus", "org.a11y.Bus"), "GetAddress")
         reply = session.send_and_get_reply(message, timeout=CALL_S)
     except (TimeoutError, OSError, EOFError):
-        raise StoreError(OFF) from None
+        raise BusOffError() from None
     finally:
         session.close()
     if reply.header.message_type is MessageType.error or not reply.body or not reply.body[0]:
-        raise StoreError(OFF)
+        raise BusOffError()
     return str(reply.body[0])
 
 
@@ -186,23 +192,45 @@ def _connected(address: str) -> Any:
     try:
         return open_dbus_connection(bus=address)
     except (OSError, KeyError, ValueError, EOFError, RuntimeError):
-        raise StoreError(OFF) from None
+        raise BusOffError() from None
+
+
+def turn_on() -> None:
+    """Turn the accessibility bus on for this session, and for later ones where the desktop keeps such settings; programs started
+    from now on speak on it. Raises StoreError where it cannot be, such as without at-spi2-core."""
+    from jeepney import DBusAddress, MessageType, new_method_call
+
+    session = _connected("SESSION")
+    address = DBusAddress(_STATUS[1], _STATUS[0], "org.freedesktop.DBus.Properties")
+    message = new_method_call(address, "Set", "ssv", ("org.a11y.Status", "IsEnabled", ("b", True)))
+    try:
+        reply = session.send_and_get_reply(message, timeout=CALL_S)
+    except (TimeoutError, OSError, EOFError) as error:
+        raise StoreError(f"the accessibility bus could not be turned on: no answer ({error})") from None
+    finally:
+        session.close()
+    if reply.header.message_type is MessageType.error:
+        why = str(reply.body[0] if reply.body else "refused")
+        raise StoreError(f"the accessibility bus could not be turned on: {why}. Install at-spi2-core")
 
 
 # Programs
 
 
-def running_programs(bus: Bus) -> list[RunningProgram]:
-    """Return the programs on the bus that have a name, with the titles of their windows."""
+def running_programs(bus: Bus, titles: bool = True) -> list[RunningProgram]:
+    """Return the programs on the bus that have a name, with the titles of their windows where they are wanted."""
     found = []
-    for ref in bus.children((_REGISTRY, _ROOT)):
+    for ref in bus.children(REGISTRY_ROOT):
         try:
-            name = bus.name(ref)
-            windows = [bus.name(child) for child in bus.children(ref)]
+            name, windows = bus.name(ref), bus.children(ref) if titles else []
         except StoreError:
             continue  # one that hangs or has just gone is no reason not to list the others
+        shown: list[str] = []
+        for window in windows:
+            with suppress(StoreError):
+                shown.append(bus.name(window))
         if name:
-            found.append(RunningProgram(name, tuple(title for title in windows if title), ref))
+            found.append(RunningProgram(name, tuple(filter(None, shown)), ref))
     return sorted(found, key=lambda one: one.name.casefold())
 
 
@@ -220,81 +248,10 @@ def program_named(programs: list[RunningProgram], wanted: str) -> RunningProgram
             names = ", ".join(one.name for one in matches)
             raise StoreError(f"{wanted}: {len(matches)} programs are called so; say which: {names}")
     names = ", ".join(one.name for one in programs) or "none"
-    raise StoreError(f"{wanted} is not running, or does not speak on the accessibility bus; there are: {names}")
+    raise NotRunningError(f"{wanted} is not running, or does not speak on the accessibility bus; there are: {names}")
 
 
-# Menus
-
-
-class _Left(Struct):
-    """The objects that may still be looked at, and what went wrong."""
-
-    items: int = MOST_ITEMS
-    problems: list[str] = field(default_factory=list)
-
-
-def stock_of(bus: Bus, program: RunningProgram, buttons: bool = False) -> Stock:
-    """Return what is in a program's menus, and its named buttons if asked for."""
-    left = _Left()
-    entries: list[MenuEntry] = []
-    try:
-        for window in bus.children(program.ref):
-            entries += _window(bus, window, left, buttons)
-    except StoreError as error:
-        left.problems.append(f"{program.name}: {error}")
-    unique = {(one.path, one.name, one.keys): one for one in entries}
-    return Stock(program.name, tuple(unique.values()), tuple(left.problems))
-
-
-def _window(bus: Bus, window: Ref, left: _Left, buttons: bool) -> Iterator[MenuEntry]:
-    """The entries of a window's menu bars, which are looked for above anything that holds a document's contents."""
-    waiting = [(window, 0)]
-    while waiting:
-        ref, depth = waiting.pop(0)
-        for child in bus.children(ref):
-            if not _counted(left):
-                return
-            role = bus.role(child)
-            if role == MENU_BAR:
-                yield from _menu(bus, child, (), left)
-            elif buttons and role in BUTTONS:
-                name = clean_name(bus.name(child))
-                if name:
-                    _, mnemonics, keys = split_binding(bus.binding(child))
-                    yield MenuEntry((), name, keys, mnemonics, "button")
-            elif depth < 6 and role not in WINDOWS:
-                waiting.append((child, depth + 1))
-
-
-def _counted(left: _Left) -> bool:
-    left.items -= 1
-    if left.items == 0:
-        left.problems.append(f"more than {MOST_ITEMS:,} entries; the rest was not read")
-    return left.items > 0
-
-
-def _menu(bus: Bus, menu: Ref, path: tuple[str, ...], left: _Left) -> Iterator[MenuEntry]:
-    if len(path) > _DEEPEST:
-        return
-    children = bus.children(menu)
-    if path and not children:
-        left.problems.append(f"menu {' > '.join(path)} is empty until it is opened")
-    for child in children:
-        if not _counted(left):
-            return
-        role = bus.role(child)
-        if role == SEPARATOR:
-            continue
-        name = clean_name(bus.name(child))
-        below = bus.children(child) if role in (MENU, MENU_ITEM) else []
-        if role == MENU or below:
-            inner = (*path, name) if name else path
-            # Some toolkits have the menu itself between an entry and its entries.
-            inside = below[0] if role != MENU and len(below) == 1 and bus.role(below[0]) == MENU else child
-            yield from _menu(bus, inside, inner, left)
-        elif role in _ITEMS and name:
-            _, mnemonics, keys = split_binding(bus.binding(child))
-            yield MenuEntry(path, name, keys, mnemonics, _HOW[role], bus.enabled(child))
+# Names and keys
 
 
 def split_binding(text: str) -> tuple[str, str, str]:
@@ -307,5 +264,6 @@ def split_binding(text: str) -> tuple[str, str, str]:
 
 def clean_name(text: str) -> str:
     """An entry's text without its mnemonic and the dots that say that a dialog follows."""
-    plain = text.replace("__", "\0").replace("_", "").replace("\0", "_").replace("&&", "\0").replace("&", "").replace("\0", "&")
+    plain = _LETTER_BEHIND.sub("", text)
+    plain = plain.replace("__", "\0").replace("_", "").replace("\0", "_").replace("&&", "\0").replace("&", "").replace("\0", "&")
     return " ".join(plain.strip().removesuffix("…").removesuffix("...").split())

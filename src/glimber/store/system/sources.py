@@ -1,4 +1,4 @@
-"""The linked sources of a folio: a file somewhere, or the running system."""
+"""The linked sources of a folio: a file somewhere, the system, or a program that runs."""
 
 from __future__ import annotations
 
@@ -31,8 +31,13 @@ def read_source(source: Source, folder: Path) -> tuple[str, bytes]:
     path = path_of(source, folder)
     if path is not None:
         return path.name, read_given(path)
+    if source.running is not None:
+        from glimber.store.system.running_menus import menus_apart
+
+        name, menus = menus_apart(source.running)
+        return f"{name}.menus", menus
     if source.system is None:
-        raise StoreError(f"source {source.id} has neither path nor system; add one of them to folio.toml")
+        raise StoreError(f"source {source.id} has none of path, system and running; add one of them to folio.toml")
     told = asked(_COMMANDS[source.system])
     return source.system, told + own_shortcuts(told) if source.system == "gsettings" else told
 

@@ -54,8 +54,8 @@ def settings_of(page: Page, doc: FolioDoc) -> Settings:
     if problem is not None:
         page.fault(("log",), f"log is {problem}")
     for id, source in doc.sources.items():
-        if (source.path is None) == (source.system is None):
-            page.fault(("sources", id), "expected either a path or a system")
+        if sum(one is not None for one in (source.path, source.system, source.running)) != 1:
+            page.fault(("sources", id), "expected one of path, system and running")
     return Settings(
         doc.title, doc.keyboard, doc.xkb, doc.log, doc.working_days, doc.target_ms, doc.horizon_weeks,
         doc.recovery_s, doc.careful_recovery_s, doc.sure, doc.least_gain_s, doc.away,
@@ -135,7 +135,7 @@ def program_of(page: Page, doc: ProgramDoc, id: str, bundles: Collection[str], i
         groups = {key: Group(key, **asdict(group)) for key, group in doc.groups.items()}
         defaults = dict(doc.defaults)
         return Program(id, doc.name, doc.contexts, groups, commands, bindings, tuple(stems), defaults,
-                       doc.windows)  # fmt: skip
+                       doc.windows, doc.picture)  # fmt: skip
 
     return finished
 

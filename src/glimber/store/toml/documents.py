@@ -47,6 +47,7 @@ class Document(Struct, frozen=True, kw_only=True):
 class SourceDoc(Document, frozen=True, kw_only=True):
     path: Text | None = None
     system: Literal["gsettings", "line-editor"] | None = None
+    running: Text | None = None
     program: Text | None = None
     column: Text | None = None
     watch: bool = False
@@ -132,6 +133,7 @@ class ProgramDoc(Document, frozen=True, kw_only=True):
     name: Text
     contexts: tuple[Text, ...] = ()
     windows: tuple[Text, ...] = ()
+    picture: Text | None = None
     groups: dict[str, GroupDoc] = {}
     commands: dict[str, CommandDoc] = {}
     stems: dict[str, StemDoc] = {}

@@ -134,7 +134,7 @@ def program_plain(program: Program) -> Plain:
     return {
         "format": _format("program"),
         "name": program.name,
-        **_kept({"contexts": program.contexts, "windows": program.windows}),
+        **_kept({"contexts": program.contexts, "windows": program.windows, "picture": program.picture}),
         **_kept({"groups": {g.id: {"name": g.name, "ink": g.ink, "mark": g.mark} for g in program.groups.values()}}),
         **_kept({"commands": {id: _command(c, bindings.get(id, [])) for id, c in program.commands.items()}}),
         **_kept({"stems": {str(s.trigger): _kept({"name": s.name, "stays_open": s.stays_open, "closes": _closing_keys(s.closes)})

@@ -34,7 +34,9 @@ class Check(Struct, frozen=True):
 
 def checks_of(rows: Sequence[tuple[Difference, Origin]], found: Found, corrections: Corrections) -> list[Check]:
     """Return the checks of a source in the order of its lines; what the page no longer names comes last."""
-    doubts = {row.command.casefold(): row.doubt for row in found.rows if row.doubt}
+    from glimber.readers.menus import NOT_DOUBTS
+
+    doubts = {row.command.casefold(): row.doubt for row in found.rows if row.doubt and row.doubt not in NOT_DOUBTS}
     checks = []
     for one, origin in rows:
         read_as = origin.read_as or one.row.name

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from pathlib import Path
 from typing import TYPE_CHECKING, Literal
 
 from msgspec import Struct
 from msgspec.structs import replace
-from PySide6.QtCore import Signal
+from PySide6.QtCore import QTimer, Signal
 
 from glimber.core.model.folio import Source
 from glimber.ui.session.desk import Desk
@@ -19,6 +20,8 @@ if TYPE_CHECKING:
     from glimber.store.system.watch import FilesWatch
 
 _JOB = "reading"
+_PROGRAMS_EVERY_MS = 10_000
+"""How often it is looked whether a watched program was started."""
 
 
 class Otherwise(Struct, frozen=True):
@@ -32,7 +35,8 @@ class Otherwise(Struct, frozen=True):
 class Reading(Struct, frozen=True):
     """A source that was read: what it is called, of which kind it is, and what was found in it.
 
-    ``path``: where it lies, for one that is a file; ``source``: the linked one that it is; ``column``: the one asked for.
+    ``path``: where it lies, for one that is a file; ``source``: the linked one that it is; ``running``: the program whose menus
+    it is.
     """
 
     name: str
@@ -42,6 +46,7 @@ class Reading(Struct, frozen=True):
     source: str | None = None
     second: str | None = None
     other: Otherwise = Otherwise()
+    running: str | None = None
 
     @property
     def program(self) -> str:
@@ -60,11 +65,15 @@ class SourceState(Struct, frozen=True):
     found: Found | None = None
     read_at: str = ""
     wrong: str = ""
+    absent: bool = False
+    """The program whose menus it is does not run now."""
 
     def words(self) -> str:
         """Its state in a line."""
         if self.wrong:
             return f"broken: {self.wrong}"
+        if self.absent:
+            return f"read when {self.source.running} is started" if self.source.watch else f"{self.source.running} does not run"
         if self.found is None:
             return "not read yet"
         return f"read {self.read_at}, {len(self.found.rows)} rows" + (" · watched" if self.source.watch else "")
@@ -86,8 +95,11 @@ class GatherDesk(Desk):
         self.states: dict[str, SourceState] = {}
         self.front: str | None = None
         self._data: tuple[str, bytes, Path | None] | None = None
+        self._running: str | None = None
         self._watch: FilesWatch | None = None
         self._watching = False
+        self._seen: dict[str, str] = {}
+        self._looking: QTimer | None = None
         self._saved.connect(self._read_saved)
         self._states_of_folio()
 
@@ -105,9 +117,11 @@ class GatherDesk(Desk):
         path: Path | None = None,
         column: str | None = None,
         other: Otherwise = Otherwise(),
+        running: str | None = None,
     ) -> None:
         """Read a source that is at hand, by a job: a long list must not hold up the window. The newest one counts."""
         self._data = (name, data, path)
+        self._running = running
         self.progressed.emit(f"Reading {name}… Esc stops.")
 
         def work(work: Work) -> Reading:
@@ -122,7 +136,7 @@ class GatherDesk(Desk):
 
             options = Options(column, watch, other.comma, other.capitals, page=True)
             chosen = read_apart(name, data, options, other.kind)
-            return Reading(name, chosen.kind, chosen.found, path, second=chosen.second, other=other)
+            return Reading(name, chosen.kind, chosen.found, path, second=chosen.second, other=other, running=running)
 
         job = self.session.jobs.run(_JOB, work, self._take)
 
@@ -138,13 +152,14 @@ class GatherDesk(Desk):
             self.read_source(self.reading.source, column)
         elif self._data is not None:
             name, data, path = self._data
-            self.read_bytes(name, data, path, column, self.reading.other if self.reading is not None else Otherwise())
+            other = self.reading.other if self.reading is not None else Otherwise()
+            self.read_bytes(name, data, path, column, other, self._running)
 
     def read_otherwise(self, other: Otherwise) -> None:
         """The source that is shown, read in another way."""
         if self._data is not None and self.reading is not None and self.reading.source is None:
             name, data, path = self._data
-            self.read_bytes(name, data, path, None, other)
+            self.read_bytes(name, data, path, None, other, self._running)
 
     def put_away(self) -> None:
         """Leave the source, or stop reading it."""
@@ -186,6 +201,7 @@ class GatherDesk(Desk):
         if self._watch is not None:
             self._watch.stop()
             self._watch = None
+        self._watch_programs()
         if not self._watching:
             return
         from glimber.store.system.sources import path_of
@@ -199,6 +215,44 @@ class GatherDesk(Desk):
                 files, lambda saved: self._saved.emit([files[p.resolve()] for p in saved if p.resolve() in files])
             )
             self._watch.start()
+
+    def _watch_programs(self) -> None:
+        """Look now and then whether a program whose menus are watched was started; nothing is asked where there is none."""
+        wanted = self._watching and any(one.source.watch and one.source.running for one in self.states.values())
+        if not wanted:
+            if self._looking is not None:
+                self._looking.stop()
+            return
+        if self._looking is None:
+            self._looking = QTimer(self, interval=_PROGRAMS_EVERY_MS)
+            self._looking.timeout.connect(self._look_for_programs)
+        if not self._looking.isActive():
+            self._looking.start()
+            self._look_for_programs()
+
+    def _look_for_programs(self) -> None:
+        def look(work: Work) -> dict[str, str]:
+            from glimber.store.faults import StoreError
+            from glimber.store.system.running_menus import programs
+
+            work.give_way()
+            try:
+                return {one.name.casefold(): one.ref[0] for one in programs(titles=False)}
+            except StoreError:
+                return {}  # the bus is off: nothing that is watched runs
+
+        self.session.jobs.run("programs that run", look, self._saw)
+
+    def _saw(self, there: Mapping[str, str]) -> None:
+        for id, state in list(self.states.items()):
+            name = (state.source.running or "").casefold()
+            if state.source.watch and name and there.get(name) != self._seen.get(id):
+                self._seen[id] = there.get(name, "")
+                if name in there:
+                    self._start(id, None, self.reading is not None and self.reading.source == id)
+                elif not state.absent:
+                    self.states[id] = replace(state, absent=True)
+                    self.sources_changed.emit()
 
     def _read_saved(self, ids: list[str]) -> None:
         for id in ids:
@@ -239,7 +293,15 @@ class GatherDesk(Desk):
                 self._show(id, to_front)
 
         def failed(error: Exception) -> bool:
-            self._broken(id, words_of(error), to_front)
+            from glimber.store.system.accessibility import BusOffError, NotRunningError
+
+            if source.running is not None and isinstance(error, (BusOffError, NotRunningError)) and id in self.states:
+                self.states[id] = replace(self.states[id], absent=True, wrong="")
+                if to_front:
+                    self.tell(words_of(error))
+                self.sources_changed.emit()
+            else:
+                self._broken(id, words_of(error), to_front)
             return True
 
         self.session.jobs.run(f"reading {id}", work, done, failed)
@@ -256,7 +318,7 @@ class GatherDesk(Desk):
         self.sources_changed.emit()
         if to_front and state.found is not None:
             self.session.jobs.stop(_JOB)
-            self._take(Reading(id, state.kind, state.found, source=id))
+            self._take(Reading(id, state.kind, state.found, source=id, running=state.source.running))
 
 
 def _why_none(found: Found) -> str:

@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     from glimber.readers.found import Found, Row
     from glimber.ui.gather.checks import Check
 
-_KINDS = ("new", "changed", "conflict", "renamed", "gone", "yours", "same")
+_KINDS = ("new", "slow way", "changed", "conflict", "renamed", "gone", "yours", "same")
 
 
 class Offer:
@@ -135,7 +135,7 @@ class Importing(QObject):
         from glimber.core.edit.compare import Incoming
         from glimber.readers.corrections import corrected
 
-        return [Incoming(row.command, row.triggers, row.group, row.note, row.slow_way)
+        return [Incoming(row.command, row.triggers, row.group, row.note, row.slow_way, row.words)
                 for row in corrected(self.found, self.corrections)]  # fmt: skip
 
     def compare(self, tick: Iterable[str] = ()) -> None:
@@ -213,6 +213,31 @@ class Importing(QObject):
         offer = _offer("the same word for a key", others,
                        lambda: self._correct(self.corrections.with_keys(others), others))  # fmt: skip
         self._correct(self.corrections.with_keys({read_as: (str(trigger),)}), [read_as], offer)
+
+    def offered(self, read_as: str) -> tuple[str, ...]:
+        """Return the keys that reach a row's command as well, such as the letters of its menus, which it does not have yet."""
+        row = next((row for row in self._readable() if row.command == read_as), None)
+        return self._not_yet(row) if row is not None else ()
+
+    def _keys_of(self, row: Row) -> tuple[str, ...]:
+        return self.corrections.keys.get(row.command.casefold(), row.triggers)
+
+    def _not_yet(self, row: Row) -> tuple[str, ...]:
+        return tuple(one for one in row.offered if one not in self._keys_of(row))
+
+    def add_offered(self, read_as: str) -> None:
+        """Give a row the keys that reach it as well, as an alternate."""
+        rows = {row.command: row for row in self._readable() if self._not_yet(row)}
+
+        def keys_of(names: Iterable[str]) -> dict[str, tuple[str, ...]]:
+            return {name: (*self._keys_of(rows[name]), *self._not_yet(rows[name])) for name in names}
+
+        if read_as not in rows:
+            return
+        alike = [name for name, row in rows.items() if name != read_as and row.group == rows[read_as].group]
+        offer = _offer("the letters of its menus too", alike,
+                       lambda: self._correct(self.corrections.with_keys(keys_of(alike)), alike))  # fmt: skip
+        self._correct(self.corrections.with_keys(keys_of([read_as])), [read_as], offer)
 
     def rename(self, read_as: str, name: str) -> None:
         """Give a row's command another name."""

@@ -59,7 +59,8 @@ class GatherRoom(Room):
         self.as_table, self.form_open = False, False
         self.reading = ReadVerbs(self.desk, host, self.sources.current, self.importing.program_id,
                                  lambda: self.choices.column.currentText() or None)  # fmt: skip
-        self.commands = CommandVerbs(self.desk, host, self.bench.chosen_program, self._on_row, self.mend)
+        self.commands = CommandVerbs(self.desk, host, self.bench.chosen_program, self.bench.list.refs, self._on_row,
+                                     self.mend)  # fmt: skip
         self._shown: object = None
         self._lay_out()
         self._connect()

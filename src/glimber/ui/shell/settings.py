@@ -3,16 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from contextlib import suppress
 from math import log
 from typing import Final
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from glimber.core.decide.plan import MINUTES
 from glimber.core.edit.edit import EditError
 from glimber.core.edit.settings import FOLIO_SETTINGS, NUMBERS, FolioSetting, number_of, set_setting
 from glimber.core.practice.options import DEADLINES
+from glimber.store.faults import StoreError
 from glimber.store.settings import UserSettings, remember
+from glimber.store.tally import change_tally, read_tally
 from glimber.ui.session.session import Session
 from glimber.ui.shell.window_place import SCALES
 
@@ -110,6 +114,9 @@ class Settings:
             Setting(practice, "hints", "Hints at work", "After the third choice by menu in a day: a card with the key, for 4 s",
                     lambda: "on" if self.own.hints else "off", lambda one: self._remember(hints=one == "on"),
                     lambda: ("off", "on")),
+            Setting(practice, "menu-names", "Names of menu entries",
+                    "While menus are counted, also remember entries that are not in the folio",
+                    lambda: "on" if self.own.menu_names else "off", self._keep_names, lambda: ("off", "on")),
             Setting(practice, "spoken", "Spoken prompts", "Read aloud by the desktop's speech service",
                     lambda: "on" if self.own.spoken else "off", lambda one: self._remember(spoken=one == "on"),
                     lambda: ("off", "on")),
@@ -121,6 +128,14 @@ class Settings:
             Setting(here, "backups", "Space for copies", "The newest copy of each file is always kept",
                     lambda: str(self.own.backups_mb), kept, words=lambda one: f"{one} MB"),
         ]  # fmt: skip
+
+    def _keep_names(self, text: str) -> None:
+        """Keep the names of menu entries that are not in the folio, or forget those that were kept."""
+        self._remember(menu_names=text == "on")
+        if text == "off":
+            with suppress(StoreError):
+                if read_tally(self._session.folder).others:
+                    change_tally(self._session.folder, lambda tally: replace(tally, others={}))
 
     def _scale(self, text: str) -> None:
         self._remember(scale=int(text))

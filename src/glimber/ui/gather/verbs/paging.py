@@ -26,6 +26,8 @@ class Paged(Protocol):
 
     def carry_out_offer(self) -> None: ...
 
+    def add_letters(self) -> None: ...
+
 
 def page_actions(page: Callable[[], Paged], shown: Callable[[], bool], scope: QWidget) -> list[Action]:
     """Return the actions of a page; they work while it is ``shown`` and the focus is within ``scope``."""
@@ -40,5 +42,6 @@ def page_actions(page: Callable[[], Paged], shown: Callable[[], bool], scope: QW
         on_page("tick", "Import the row, or leave it out", "Space", lambda: page().tick()),
         on_page("drop", "It is no shortcut, or one after all", "Delete", lambda: page().drop()),
         on_page("turn", "Exchange its command and keys", "x", lambda: page().turn()),
+        on_page("letters", "Add the letters of its menus as an alternate", "v", lambda: page().add_letters()),
         on_page("alike", "Do the same to the rows alike", "=", lambda: page().carry_out_offer()),
     ]

@@ -10,6 +10,7 @@ from msgspec.structs import replace
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QWidget
 
+from glimber.core.model.describe import count_words
 from glimber.core.model.folio import Folio
 from glimber.store.faults import StoreError
 from glimber.store.files import read_given
@@ -21,6 +22,7 @@ from glimber.ui.session.pages import Page, PageAction
 
 if TYPE_CHECKING:
     from glimber.core.edit.compare import Difference, Incoming
+    from glimber.core.practice.tally import Entry
     from glimber.store.system.accessibility import RunningProgram
     from glimber.ui.session.pages import PageRow
 
@@ -49,9 +51,13 @@ class ReadVerbs:
             act("file", "Read a file", "o", self.ask_file, "read a file", "O"),
             act("paste", "Read what was copied", "Ctrl+V", self.read_clipboard, "read what was copied"),
             act("running", "Read the menus of a running program", "r", self.ask_running, "a running program", "R"),
+            act("chosen", "Menu entries you chose that are not in the folio", "p", self.show_others, "chosen in menus", "P",
+                lambda: self.desk.reading is None and bool(self.others())),
+            act("open-menus", "Open each menu once that is empty until then", "g", self.open_menus, "open empty menus", "G",
+                self._has_empty_menus),
             act("otherwise", "Read the source otherwise: as another kind, commas, capitals", "y", self.ask_otherwise,
                 "read otherwise", "Y", lambda: self.desk.reading is not None and self.desk.reading.source is None),
-            act("link", "Link the file that is shown, or a system, as a source", "l", self.link, "link a source", "L"),
+            act("link", "Link what is shown, or a system, as a source", "l", self.link, "link a source", "L"),
             act("watch", "Watch the source, or no longer", "w", self.watch, scope=sources, when=on_one),
             act("unlink", "Let the source go", "Delete", self.unlink, scope=sources, when=on_one),
         ]  # fmt: skip
@@ -109,7 +115,7 @@ class ReadVerbs:
 
     def ask_running(self) -> None:
         """Ask which running program, and read its menus over the accessibility bus; a program that hangs holds up nothing."""
-        from glimber.store.system.running_menus import programs
+        from glimber.store.work.in_front import programs_by_front
 
         def asked(found: list[RunningProgram]) -> None:
             choices = [Choice(one.name, ", ".join(one.windows), " ".join(one.windows), one.name) for one in found]
@@ -118,19 +124,83 @@ class ReadVerbs:
                 return
             self.host.choose("Which program's menus?", lambda name: self._read_menus(str(name)), choices)
 
-        self.desk.session.jobs.run("running programs", lambda work: programs(), asked, self._failed)
+        self.desk.session.jobs.run("running programs", lambda work: programs_by_front(), asked, self._failed)
 
-    def _read_menus(self, name: str) -> None:
-        from glimber.store.system.running_menus import menus_of
+    def _read_menus(self, name: str, opening: bool = False) -> None:
+        from glimber.store.system.running_menus import menus_apart
 
         def read(found: tuple[str, bytes]) -> None:
-            self.desk.read_bytes(f"the menus of {found[0]}", found[1])
+            self.desk.read_bytes(f"the menus of {found[0]}", found[1], running=found[0])
 
-        self.desk.session.jobs.run("running programs", lambda work: menus_of(name), read, self._failed)
+        self.desk.session.jobs.run("running programs", lambda work: menus_apart(name, opening), read, self._failed)
+
+    def others(self) -> dict[str, list[Entry]]:
+        """Return the menu entries that were chosen and are not in the folio, by program."""
+        from glimber.core.practice.tally import unknown_entries
+
+        ledger = self.desk.session.ledger
+        return unknown_entries(self.desk.folio, ledger.practice.tally) if ledger is not None else {}
+
+    def show_others(self) -> None:
+        """Show the menu entries that were chosen and are not in the folio as a source, to be imported."""
+        from glimber.store.system.menu_stock import MenuEntry, Stock
+        from glimber.store.system.running_menus import as_source
+
+        others, programs = self.others(), self.desk.folio.programs
+
+        def show(program: object) -> None:
+            entries = tuple(MenuEntry(one[1:-1], one[-1]) for one in others[str(program)])
+            name = programs[str(program)].name
+            self.desk.read_bytes(f"chosen in the menus of {name}", as_source(Stock(name, entries)))
+
+        if len(others) == 1:
+            show(next(iter(others)))
+        else:
+            choices = [Choice(programs[id].name, count_words(len(its), "entry", "entries"), value=id)
+                       for id, its in others.items()]  # fmt: skip
+            self.host.choose("Entries of which program?", show, choices)
+
+    def _has_empty_menus(self) -> bool:
+        from glimber.readers.menus import UNOPENED
+
+        reading = self.desk.reading
+        if reading is None or reading.running is None:
+            return False
+        return any(problem.text.endswith(UNOPENED) for problem in reading.found.problems)
+
+    def open_menus(self) -> None:
+        """Read the running program again and open each menu once that is empty until then, with Escape after it."""
+        reading = self.desk.reading
+        if reading is not None and reading.running is not None:
+            self._read_menus(reading.running, opening=True)
 
     def _failed(self, error: Exception) -> bool:
-        self.desk.tell(str(error))
+        from glimber.store.system.accessibility import BusOffError
+
+        if isinstance(error, BusOffError):
+            self._offer_bus()
+        else:
+            self.desk.tell(str(error))
         return True
+
+    def _offer_bus(self) -> None:
+        """The accessibility bus is off: offer to turn it on."""
+        from glimber.store.system.accessibility import turn_on
+
+        def taken(value: object) -> None:
+            if value != _STAY:
+                self.desk.session.jobs.run("running programs", lambda work: turn_on(), on, failed)
+
+        def on(_: None) -> None:
+            self.desk.tell("The accessibility bus is on. Start the program again, then press R.")
+
+        def failed(error: Exception) -> bool:
+            self.desk.tell(str(error))
+            return True
+
+        choices = [Choice("Turn it on", "programs show their menus over it", value="on"),
+                   Choice("Leave it off", "no menus are read", value=_STAY)]  # fmt: skip
+        self.host.choose("The accessibility bus is off", taken, choices)
 
     def read_clipboard(self) -> None:
         """Read what was copied: as a page where it is one, otherwise as text."""
@@ -150,7 +220,14 @@ class ReadVerbs:
 
         words = f"import {len(chosen)} from {reading.name}"
         first = not self.desk.folio.drillable()
-        if self.desk.edit(words, lambda folio: take(folio, id, [*chosen, *same], name, own)):
+        from glimber.store.system.installed_programs import with_icon
+
+        folder = self.desk.session.folder
+
+        def imported(folio: Folio) -> Folio:
+            return with_icon(take(folio, id, [*chosen, *same], name, own), folder, id)
+
+        if self.desk.edit(words, imported):
             with_keys = sum(bool(one.row.triggers) for one in chosen)
             self.desk.tell(f"{len(chosen)} imported, {with_keys} with keys. Ctrl+Z takes it back.")
             if first and with_keys:
@@ -173,13 +250,16 @@ class ReadVerbs:
         self.host.choose(f"{bindings} imported. What next?", taken, choices)
 
     def link(self) -> None:
-        """Link a source: the file that is shown, or a system."""
+        """Link a source: the file or the running program that is shown, or a system."""
         from glimber.core.edit.links import SYSTEMS, link
 
         reading = self.desk.reading
         path = reading.path if reading is not None else None
         program, column = self._program(), self._column()
+        running = reading.running if reading is not None else None
         choices = [Choice(f"{path}", "the file that is shown, watched", value=path)] if path is not None else []
+        if running is not None:
+            choices.append(Choice(f"The menus of {running}", "read again whenever it starts", value=("running", running)))
         choices += [Choice(words, "of this computer", value=system) for system, words in SYSTEMS.items()]
 
         def taken(value: object) -> None:
@@ -187,10 +267,12 @@ class ReadVerbs:
                 if isinstance(value, Path):
                     known = program if program in folio.programs else None
                     return link(folio, value.stem, path=str(value), program=known, column=column)[0]
+                if isinstance(value, tuple):
+                    return link(folio, value[1], running=value[1], program=program if program in folio.programs else None)[0]
                 system = str(value)
                 return link(folio, system, system=system, program="everywhere" if system == "gsettings" else None)[0]
 
-            self.desk.edit(f"link {value}", change)
+            self.desk.edit(f"link {value[1] if isinstance(value, tuple) else value}", change)
 
         self.host.choose("Link a source", taken, choices)
 

@@ -216,14 +216,26 @@ class BenchPane(QWidget):
             return f"No command is called {text}. Enter adds it to {folio.programs[self._adds_to() or ''].name}."
         if text:
             return "1 command" if len(self.stakes) == 1 else f"{len(self.stakes)} commands"
+        lacking = self._lacking(folio)
         if self.everything:
-            return f"{len(self.stakes)} commands, {waiting} of them without a key. B shows only those."
+            return f"{len(self.stakes)} commands, {waiting} of them without a key. B shows only those.{lacking}"
         if not self.stakes:
-            return "The bench is empty: every command has a key. B shows all."
+            return f"The bench is empty: every command has a key. B shows all.{lacking}"
         waits = "1 command waits" if len(self.stakes) == 1 else f"{len(self.stakes)} commands wait"
         whole = sum(stake.week_s or 0.0 for stake in self.stakes)
         takes = f"; going the slow way takes {whole / 60:.0f} min a week" if whole >= 60 else ""
-        return f"On the bench: {waits} for a binding{takes}"
+        return f"On the bench: {waits} for a binding{takes}.{lacking}"
+
+    def _lacking(self, folio: Folio) -> str:
+        """What was chosen in menus, by name, that the folio does not have."""
+        ledger = self.session.ledger
+        if ledger is None or not ledger.practice.tally.others:
+            return ""
+        from glimber.core.practice.tally import unknown_entries
+
+        count = sum(map(len, unknown_entries(folio, ledger.practice.tally).values()))
+        chosen = "1 entry you chose in menus is" if count == 1 else f"{count} entries you chose in menus are"
+        return f" {chosen} not in the folio: P shows what." if count else ""
 
     def _write(self, refs: list[str], cell: str, text: str) -> None:
         """Write a text into a cell of commands, in one edit."""

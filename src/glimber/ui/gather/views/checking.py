@@ -211,11 +211,17 @@ class CheckPane(QFrame):
             self._show_ways(("", ""), False)
             return
         one, origin = importing.rows.differences[place], importing.rows.origins[place]
-        where = f"Line {origin.line}" if origin.line else "On the page"
+        menus = importing.reading is not None and importing.reading.kind == "menus"
+        where = "Menu entry" if menus else f"Line {origin.line}" if origin.line else "On the page"
         group = f", in {shortened(one.row.group, 40)}" if one.row.group else ""
         state = "the folio has it so" if one.kind in ("same", "yours") else (
             "will be imported" if place in importing.rows.ticked else "left out")  # fmt: skip
-        self.message.setText(f"{where}{group}: {state}." + (f" {one.row.note}" if one.row.note else ""))
+        more = " The folio has its keys; its menus and other names are new." if one.kind == "slow way" else ""
+        remark = f" It is {origin.remark}." if not origin.sure and origin.remark else ""
+        letters = importing.offered(name)
+        ways = f" The letters of its menus are {letters[0]}; V adds them." if letters else ""
+        note = f" {one.row.note}" if one.row.note else ""
+        self.message.setText(f"{where}{group}: {state}.{remark}{more}{note}{ways}")
         self.page.show_triggers(one.row.triggers)
         self._show_own(one.was if one.kind in ("same", "yours") else ())
         self._show_ways(("import it", "leave it out"), one.to_take)

@@ -11,7 +11,7 @@ from glimber.ui.paint.plain_text import Label
 from glimber.ui.widgets.flow import Flow
 
 _HIGH = 30
-"""A label beside a field is as high as the field, so that their texts stand in one line."""
+"""What stands beside a field is as high as the field, so that their texts stand in one line."""
 
 
 class ChoicesBar(QWidget):
@@ -39,6 +39,7 @@ class ChoicesBar(QWidget):
             label.setMinimumHeight(_HIGH)
             layout.addWidget(label)
             layout.addWidget(widget)
+        self.merging.setMinimumHeight(_HIGH)
         layout.addWidget(self.merging)
         importing.compared.connect(self._show)
 

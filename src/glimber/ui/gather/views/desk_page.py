@@ -124,6 +124,15 @@ class DeskPage(QWidget):
         if name is not None and not self.importing.turn(name):
             self.check.message.setText("Its command cannot be read as keys, so they stand in the right order.")
 
+    def add_letters(self) -> None:
+        """Give the row in front the letters that walk to it through the menus, as an alternate."""
+        name = self.page.front
+        if name is not None and self.importing.offered(name):
+            self.importing.add_offered(name)
+            self._show(name)
+        else:
+            self.check.message.setText("No letters lead to it through the menus.")
+
     def ask_name(self) -> None:
         """Ask what the command in front is called."""
         name = self.page.front

@@ -31,6 +31,13 @@ class Origin(Struct, frozen=True):
     sure: bool = True
     read_as: str = ""
 
+    @property
+    def is_button(self) -> bool:
+        """Return True for a button of a running program."""
+        from glimber.readers.menus import A_BUTTON
+
+        return self.remark == A_BUTTON
+
 
 class IncomingRows(QAbstractTableModel):
     """Differences with what stood in the source for each. New ones are ticked unless somebody chose otherwise.
@@ -61,7 +68,7 @@ class IncomingRows(QAbstractTableModel):
         self.differences, self.origins = [one for one, _ in both], [origin for _, origin in both]
         self._places = {one.row.name.casefold(): place for place, one in enumerate(self.differences)}
         self._choose((self._places[name] for name in map(str.casefold, tick) if name in self._places), True)
-        usual = ("new", "changed") if merging else ("new",)
+        usual = ("new", "slow way", "changed") if merging else ("new", "slow way")
         self.ticked = {place for place, (one, origin) in enumerate(both)
                        if self._is_chosen(one, one.kind in usual and origin.sure)}  # fmt: skip
         self.endResetModel()
@@ -79,8 +86,10 @@ class IncomingRows(QAbstractTableModel):
         return self._places.get(name.casefold())
 
     def tick_sure(self) -> None:
-        """Tick what differs and leaves no doubt, and nothing else."""
-        self._tick_only({place for place, origin in enumerate(self.origins) if origin.sure})
+        """Tick what differs and leaves no doubt, and nothing else; of a running program its buttons too, or again not."""
+        sure = set(filter(self.can_be_ticked, (place for place, origin in enumerate(self.origins) if origin.sure)))
+        buttons = set(filter(self.can_be_ticked, (place for place, origin in enumerate(self.origins) if origin.is_button)))
+        self._tick_only(sure if buttons and buttons <= self.ticked else sure | buttons)
 
     def tick_all(self) -> None:
         """Tick everything that differs, or nothing where everything is ticked already."""

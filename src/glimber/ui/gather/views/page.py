@@ -57,11 +57,10 @@ class PageModel(QAbstractListModel):
         found = self.importing.found
         self.blocks, self.marks = (), ()
         if found is not None and found.page:
-            from glimber.readers.found import for_this_system
+            from glimber.readers.found import places_for_this_system
             from glimber.readers.marking import marks_of
 
-            kept = set(map(id, for_this_system(found.rows)))
-            self._of_this_system = frozenset(place for place, row in enumerate(found.rows) if id(row) in kept)
+            self._of_this_system = frozenset(places_for_this_system(found.rows))
             self.blocks, self.marks = found.page, marks_of(found)
         self._places = {}
         for place in filter(self.is_stop, range(len(self.blocks))):
@@ -347,8 +346,7 @@ class _Block(QStyledItemDelegate):
             put_text(painter, QRectF(box.left() + 2, box.top(), MARGIN - 12, box.height()), str(block.line), SMALL, 400,
                      QColor(PAPER["prints"]), end=True)  # fmt: skip
         room = box.width() - max((piece.x + piece.width for piece in geometry.pieces), default=0.0)
-        told = mark.why and not mark.rows and block.kind != "line" and not mark.why.startswith("prose")
-        if told and room > 230:
+        if mark.why and not mark.rows and block.kind != "line" and not mark.is_prose and room > 230:
             right = QRectF(box.right() - 210, box.top() + 2, 210 - MARGIN, box.height() - 5)
             wide = advance(mark.why, SMALL, 400)
             fill(painter, right.adjusted(right.width() - wide - 8, 0, 0, 0), QColor(PAPER["paper"]))
