@@ -9,7 +9,7 @@ import pytest
 from glimber.core.practice import menu_walk
 from glimber.core.practice.counting import Count
 from glimber.core.practice.menu_walk import Chosen, Item, Walk
-from glimber.core.practice.tally import ENOUGH_DAYS, Measured, MenuChoice, Tally, measured
+from glimber.core.practice.tally import ENOUGH_DAYS, MOST_OTHERS, Measured, MenuChoice, Tally, measured, unknown_entries
 from glimber.core.stats.slow_way import slow_way_of
 from glimber.store.faults import StoreError
 from glimber.store.folder import Opened
@@ -105,6 +105,36 @@ def test_what_was_chosen_is_kept_by_day_and_missed_until_the_key_is_struck() -> 
 @pytest.mark.parametrize(("times", "kept"), [(199, 199), (200, 200), (201, 200)])
 def test_only_so_many_times_of_a_day_are_kept(times: int, kept: int) -> None:
     assert len(Tally().with_choices([MenuChoice("p/add", 1.0, DAY)] * times).chosen("p/add")) == kept
+
+
+def test_entries_the_folio_lacks_are_kept_by_name_where_that_is_wanted() -> None:
+    plot, lead = ("shoalwright", "File", "Plot"), ("shoalwright", "Survey", "LEAD line")
+    choices = [MenuChoice("", 2.04, DAY, entry=plot), MenuChoice("", 9.0, DAY, entry=("gone", "Odd")), MenuChoice("", 1.0, NEXT, entry=plot),
+               MenuChoice("", 1.0, NEXT), MenuChoice("", 1.0, NEXT, entry=lead), MenuChoice("", 9.0, NEXT, entry=("shoalwright", "Ink"))]  # fmt: skip
+    tally = Tally().with_choices(choices)
+    assert tally.others[plot] == (2.0, 1.0) and len(tally.menus[NEXT][""]) == 4
+    assert unknown_entries(folio_of(), tally) == {"shoalwright": [("shoalwright", "Ink"), plot]}  # one is known, one of no program here
+    assert tally.without(day=DAY).others == tally.others
+    full = Tally().with_choices([MenuChoice("", 1.0, DAY, entry=("p", str(number))) for number in range(MOST_OTHERS + 1)])
+    assert len(full.others) == MOST_OTHERS
+
+
+@pytest.mark.parametrize("wanted", [True, False])
+def test_names_of_other_entries_are_kept_only_where_the_person_wants_them(small: Opened, wanted: bool) -> None:
+    from glimber.store.work.counter import Counter
+    from glimber.store.work.menu_bus import HeardChoice
+
+    remember(menu_names=wanted)
+    counter = Counter(small.folder, today=lambda: DAY)
+    counter.choose(HeardChoice("shoalwright", ("File",), "Print the Velmar chart", 2500.0, 0.0))
+    counter.rest(at_once=True)
+    tally, text = read_tally(small.folder), tally_file(small.folder).read_text()
+    assert tally.menus == {DAY: {"": (2.5,)}} and ("Velmar" in text) is wanted
+    assert tally.others == ({("shoalwright", "File", "Print the Velmar chart"): (2.5,)} if wanted else {})
+    for broken in ('[["shoalwright", [1]]]', '[["shoalwright", "Plot", [-1]]]', '[[1, "Plot", [1]]]', "[[]]"):
+        tally_file(small.folder).write_text(f'{{"format": "glimber-tally/1", "days": {{}}, "others": {broken}}}')
+        with pytest.raises(StoreError, match="cannot be read as a tally"):
+            read_tally(small.folder)
 
 
 def test_uses_are_those_by_key_and_by_menu() -> None:

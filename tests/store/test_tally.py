@@ -90,6 +90,23 @@ def test_a_days_change_at_midnight(small: Opened) -> None:
     assert read_tally(small.folder).days["2026-11-29"] == {}
 
 
+def test_what_could_not_be_written_is_written_later(small: Opened, monkeypatch: pytest.MonkeyPatch) -> None:
+    counter = Counter(small.folder, lambda: DAY, lambda: 0.0)
+    for key in ("KeyK", "KeyL"):
+        counter.strike((frozenset({"Ctrl"}), key), 1000, lambda t_ms: ("Shoalwright",))
+
+    def full(*arguments: object) -> None:
+        raise StoreError("no space left")
+
+    with monkeypatch.context() as patch, pytest.raises(StoreError, match="no space left"):
+        patch.setattr("glimber.store.work.counter.change_tally", full)
+        counter.rest(at_once=True)
+    counter.rest()  # the day itself was not written either: it is not waited for
+    assert read_tally(small.folder).days == {DAY: {"lead-line": (1, 0)}}
+    counter.rest(at_once=True)
+    assert read_tally(small.folder).days == {DAY: {"lead-line": (1, 0)}}
+
+
 def test_the_folio_is_taken_in_anew_and_a_broken_one_is_not(small: Opened) -> None:
     now = [0.0]
     counter = Counter(small.folder, lambda: DAY, lambda: now[0])

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import subprocess
 import sys
 import threading
@@ -12,9 +13,14 @@ from typing import Any
 
 import pytest
 
+from glimber.readers import menus
+from glimber.readers.found import Options
 from glimber.store.faults import StoreError
+from glimber.store.settings import remember
 from glimber.store.system import accessibility
-from glimber.store.tally import read_tally
+from glimber.store.system.running_menus import menus_of
+from glimber.store.tally import read_tally, tally_file
+from glimber.store.work.in_front import titles_by_front
 from glimber.store.work.menu_bus import HeardChoice, MenuBus
 from glimber.store.work.x_server import Pointer
 from tests.helpers import write_folio
@@ -96,6 +102,64 @@ def editor(bus: dict[str, str], tmp_path: Path, settle: Settle) -> Iterator[Hand
         program.wait(10)
 
 
+QT_PROGRAM = """
+import sys
+from PySide6.QtWidgets import QApplication, QLineEdit, QMainWindow, QTextEdit
+app = QApplication(["wherry"])
+app.setApplicationName("Wherry")
+window = QMainWindow()
+secret = QLineEdit()
+secret.setEchoMode(QLineEdit.EchoMode.Password)
+window.setCentralWidget(secret if "--secret" in sys.argv else QTextEdit())
+for name, entries in (("&Chart", ("&Save", "&Plot")), ("S&urvey", ("&Add", "&Mend"))):
+    menu = window.menuBar().addMenu(name)
+    for entry in entries:
+        menu.addAction(entry).setShortcut({"&Save": "Ctrl+S", "&Add": "F2"}.get(entry, ""))
+inner = menu.addMenu("&Lines")
+inner.addAction("&Trace")
+window.setGeometry(40, 40, 500, 300)
+window.show()
+app.exec()
+"""
+
+
+def test_a_program_of_another_toolkit_is_heard_too(bus: dict[str, str], hear: Any, settle: Settle) -> None:
+    hand = Hand(settle)
+    program = subprocess.Popen([sys.executable, "-c", QT_PROGRAM], env=bus, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+
+    def is_there() -> bool:
+        try:
+            with accessibility.Bus() as open_bus:
+                return any("wherry" in one.name.lower() for one in accessibility.running_programs(open_bus))
+        except StoreError:
+            return False
+
+    try:
+        settle(is_there, 20_000)
+        hand.rest(1.0)
+        read = {row.command: row for row in menus.read(menus_of("wherry")[1], Options()).rows}
+        assert {name: (row.triggers, row.offered) for name, row in read.items()} == {
+            "Save": (("Ctrl+S",), ()), "Plot": ((), ("Alt+C p",)), "Add": (("F2",), ()), "Mend": ((), ("Alt+U m",)), "Trace": ((), ("Alt+U l t",))
+        }  # fmt: skip
+        assert read["Trace"].slow_way == ("menu Survey", "menu Lines", "click Trace")
+        settle(lambda: titles_by_front()[:1] == ["Wherry"])
+        heard = hear()
+        settle(lambda: bool(hear.menus[0]._heard), 20_000)
+        for menu, *keys in (("alt+c", "s"), ("alt+u", "Down", "Return"), ("alt+u", "l", "t")):
+            hand.by_keys(menu, *keys)
+        settle(lambda: len(heard) == 3, 10_000)
+        assert [(one.path, one.name) for one in heard] == [(("Chart",), "Save"), (("Survey",), "Mend"), (("Survey", "Lines"), "Trace")]
+        hand.do("key", "alt+u")
+        hand.rest()
+        hear.menus[0].escape()  # as the strikes tell it
+        hand.do("key", "Escape")
+        hand.rest(1.0)
+        assert len(heard) == 3
+    finally:
+        program.terminate()
+        program.wait(10)
+
+
 @pytest.fixture
 def hear(bus: dict[str, str]) -> Iterator[Callable[[], list[HeardChoice]]]:
     """Begin to hear; what was heard so far."""
@@ -105,7 +169,7 @@ def hear(bus: dict[str, str]) -> Iterator[Callable[[], list[HeardChoice]]]:
     made: list[tuple[MenuBus, threading.Thread]] = []
 
     def begin() -> list[HeardChoice]:
-        menus = MenuBus(lambda name: "pad" if name == "mousepad" else None, heard.append, pointer.is_pressed_outside)
+        menus = MenuBus(lambda name: "pad" if name in ("mousepad", "wherry") else None, heard.append, pointer.pressed_at)
         thread = threading.Thread(target=lambda: menus.listen(ended.is_set), daemon=True)
         thread.start()
         made.append((menus, thread))
@@ -175,6 +239,8 @@ def test_what_is_chosen_by_menu_is_counted_and_missed_until_its_key_is_struck(
         assert set(rows) == {"mousepad/select-all", "mousepad/paste", ""} and set(tally.missed) == {"mousepad/select-all"}
         editor.do("key", "ctrl+a")
         settle(lambda: not read_tally(folder).missed, 25_000)
+        editor.do("key", "ctrl+c", "End", "ctrl+v")  # what was typed, copied and pasted
+        editor.rest(1.0)
     finally:
         counter.terminate()
         counter.wait(10)
@@ -183,3 +249,41 @@ def test_what_is_chosen_by_menu_is_counted_and_missed_until_its_key_is_struck(
         if path.is_file():
             text = path.read_bytes()
             assert b"Velmar" not in text and b"note.txt" not in text, path
+
+
+WHERRY = """format = "glimber-program/1"
+name = "Wherry"
+windows = ["wherry"]
+
+[commands.save]
+name = "Save"
+shortcut = "Ctrl+S"
+slow_way = ["menu Chart", "click Save"]
+"""
+
+
+def test_a_password_that_is_typed_is_in_no_file(bus: dict[str, str], tmp_path: Path, settle: Settle) -> None:
+    """Its program is in the folio, its menus are heard and its keys are counted; what is typed into its field is nowhere."""
+    remember(menu_names=True)
+    folder, hand = write_folio(tmp_path / "small", {"programs/wherry.toml": WHERRY}), Hand(settle)
+    program = subprocess.Popen([sys.executable, "-c", QT_PROGRAM, "--secret"], env=bus, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    own = {**bus, "XDG_CONFIG_HOME": os.environ["XDG_CONFIG_HOME"]}  # whoever counts has these settings
+    counter = subprocess.Popen([sys.executable, "-m", "glimber.store.work.counter", str(folder)], env=own)
+    try:
+        settle(lambda: bool(read_tally(folder).days), 20_000)
+        settle(lambda: titles_by_front()[:1] == ["Wherry"], 20_000)
+        hand.rest(6.5)  # until the counter has looked which programs there are
+        hand.do("type", TYPED.replace(" ", ""))
+        hand.by_keys("alt+c", "s")
+        hand.by_keys("alt+c", "p")
+        settle(lambda: any(read_tally(folder).menus.values()) and len(read_tally(folder).others) == 1, 25_000)
+    finally:
+        for process in (program, counter):
+            process.terminate()
+            process.wait(10)
+    tally = read_tally(folder)
+    assert list(tally.others) == [("wherry", "Chart", "Plot")] and set(tally.missed) == {"wherry/save"}
+    written = [path for place in (folder, tmp_path / "bus-home", tally_file(folder).parent) for path in place.rglob("*") if path.is_file()]
+    assert tally_file(folder) in written
+    for path in written:
+        assert b"Velmar" not in path.read_bytes(), path

@@ -1,9 +1,8 @@
 """The process that counts: ``python -m glimber.store.work.counter FOLIO [--device PATH]``. It ends with a polite kill.
 
 What it keeps is counts by binding and day, and which commands were chosen in menus; every ten seconds they go to the tally's
-file. Nothing else that is struck is kept, in
-memory or anywhere: events are read into a buffer that is wiped, a strike that belongs to no binding is told from none but by
-its being there, and no other program may read this process's memory.
+file. Nothing else that is struck is kept, in memory or anywhere: events are read into a buffer that is wiped, a strike that
+belongs to no binding is told from none but by its being there, and no other program may read this process's memory.
 """
 
 from __future__ import annotations
@@ -16,6 +15,7 @@ import time
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager, suppress
 from datetime import date
+from itertools import groupby
 from math import inf
 from pathlib import Path
 from typing import TYPE_CHECKING, Final
@@ -95,7 +95,8 @@ class Counter:
 
         command = command_of(choice, self._entries.get(choice.program, {})) or ANOTHER_ENTRY
         today = self._today()
-        self._happened.append(MenuChoice(command, choice.took_ms / 1000, today, command in self._keys_of))
+        entry = (choice.program, *choice.path, choice.name) if command == ANOTHER_ENTRY and load_settings().menu_names else ()
+        self._happened.append(MenuChoice(command, choice.took_ms / 1000, today, command in self._keys_of, entry))
         if command in self._keys_of:
             times = self._chosen_today.get((today, command), 0) + 1
             self._chosen_today = {**{key: n for key, n in self._chosen_today.items() if key[0] == today}, (today, command): times}
@@ -130,10 +131,14 @@ class Counter:
         fresh = today not in self._days
         if at_once or fresh or (self._happened and now - self._written >= WRITTEN_EVERY_S):
             happened, self._happened = self._happened, []
-            self._days.add(today)
             self._written = now
             commands = self._command_of_binding
-            change_tally(self.folder, lambda tally: _with_all(tally.with_counts((), [today]), happened, commands))
+            try:
+                change_tally(self.folder, lambda tally: _with_all(tally.with_counts((), [today]), happened, commands))
+            except StoreError:
+                self._happened = happened + self._happened  # written with the next, where there is one
+                raise
+            self._days.add(today)
 
 
 _HINTS: Final[list[subprocess.Popen[bytes]]] = []
@@ -151,8 +156,10 @@ def _show_hint(name: str, keys: str) -> None:
 
 def _with_all(tally: Tally, happened: Sequence[Count | MenuChoice], commands: Mapping[str, str]) -> Tally:
     """The tally with what happened, in its order: a strike ends a miss, a choice by menu after it is one again."""
-    for one in happened:
-        tally = tally.with_choices([one]) if isinstance(one, MenuChoice) else tally.with_counts([one], (), commands)
+    for _, run in groupby(happened, key=type):
+        of_run = list(run)
+        tally = tally.with_choices([one for one in of_run if isinstance(one, MenuChoice)])
+        tally = tally.with_counts([one for one in of_run if isinstance(one, Count)], (), commands)
     return tally
 
 
@@ -265,8 +272,8 @@ def hearing_menus(counter: Counter) -> Iterator[None]:
     ended = threading.Event()
     pointer = Pointer() if problem() is None else None
     try:
-        outside = pointer.is_pressed_outside if pointer is not None else lambda box: False
-        menus = MenuBus(lambda name: counter.watched.program_of((name,)), counter.choose, outside)
+        pressed_at = pointer.pressed_at if pointer is not None else lambda: None
+        menus = MenuBus(lambda name: counter.watched.program_of((name,)), counter.choose, pressed_at)
     except StoreError:
         if pointer is not None:
             pointer.close()

@@ -23,22 +23,26 @@ from glimber.store.system.accessibility import (
     MENU,
     MENU_BAR,
     MENU_ITEM,
+    POPUP,
     RADIO_ITEM,
+    REGISTRY_ROOT,
     Bus,
     Ref,
     clean_name,
-    running_programs,
 )
 
 if TYPE_CHECKING:
     from jeepney import Message
 
 LOOKED_EVERY_S: Final = 5.0
-WAIT_S: Final = 0.25
+WAIT_S: Final = 0.5
+_LEAST_S: Final = 0.005
 REMEMBERED: Final = 4_000
 """Objects whose role is remembered, for each program."""
 _DEEPEST: Final = 12
 _STATES: Final = ("focused", "selected")
+_SELECTING: Final = ("gtk", "gail")
+"""Toolkits that report each item of a menu as selected, and some as focused as well."""
 _ROLES: Final = frozenset({MENU, MENU_ITEM, CHECK_ITEM, RADIO_ITEM})
 _EVENTS: Final = "org.a11y.atspi.Event.Object"
 
@@ -71,20 +75,21 @@ class _Heard(Struct):
 
 class MenuBus:
     """Hears the menus of programs. ``programs``: the id in the folio by a program's name on the bus, in small letters, None where
-    it is none of the folio's; ``is_outside``: whether the mouse ended a walk and is outside of a box on the screen."""
+    it is none of the folio's; ``pressed_at``: where on the screen the mouse is while a button is held."""
 
     def __init__(
         self,
         programs: Callable[[str], str | None],
         chosen: Callable[[HeardChoice], object],
-        is_outside: Callable[[tuple[int, int, int, int]], bool] = lambda box: False,
+        pressed_at: Callable[[], tuple[int, int] | None] = lambda: None,
         clock: Callable[[], float] = lambda: time.monotonic() * 1000,
     ) -> None:
         """Raise StoreError where the bus is off."""
-        self._program_of, self._chosen, self._is_outside, self._clock = programs, chosen, is_outside, clock
+        self._program_of, self._chosen, self._pressed_at, self._clock = programs, chosen, pressed_at, clock
         self._bus = Bus()
         self._events: deque[Message] = deque(maxlen=REMEMBERED)
         self._heard: dict[str, _Heard] = {}
+        self._names: dict[str, str] = {}
         self._looked = -1e9
         self._lock = threading.Lock()
 
@@ -108,7 +113,7 @@ class MenuBus:
             while not ended():
                 self._look_for_programs()
                 self._bus.until = time.monotonic() + LOOKED_EVERY_S * 4
-                self._bus.wait(WAIT_S if not self.is_open else menu_walk.CLOSED_AFTER_MS / 3000)
+                self._bus.wait(self._may_wait_s())
                 while self._events:
                     self._take(self._events.popleft())
                 self._rest()
@@ -120,15 +125,37 @@ class MenuBus:
             return
         self._looked = now
         self._bus.until = now + LOOKED_EVERY_S * 4
-        there = {one.ref[0]: self._program_of(one.name.casefold()) for one in running_programs(self._bus)}
-        for name, id in there.items():
+        there = {ref[0]: ref for ref in self._bus.children(REGISTRY_ROOT)}
+        self._names = {name: self._names.get(name) or self._name_of(ref) for name, ref in there.items()}
+        for name, called in self._names.items():
+            id = self._program_of(called.casefold()) if called else None
             if id is not None and name not in self._heard:
-                for state in _STATES:
+                for state in self._states_of(there[name]):
                     self._bus.match(_EVENTS, "StateChanged", name, state)
                     self._bus.register(f"object:state-changed:{state}", name)
                 self._heard[name] = _Heard(id, Walk(), {})
-        for name in [name for name in self._heard if name not in there]:
+        for name in [name for name in self._heard if name not in self._names]:
             del self._heard[name]
+
+    def _name_of(self, ref: Ref) -> str:
+        try:
+            return self._bus.name(ref)
+        except StoreError:
+            return ""  # it hangs, or has just gone; it is asked again
+
+    def _states_of(self, program: Ref) -> tuple[str, ...]:
+        """The states that a program's toolkit reports of items of menus: one of them is enough where it reports both."""
+        try:
+            toolkit = str(self._bus.prop(program, "org.a11y.atspi.Application", "ToolkitName"))
+        except StoreError:
+            return _STATES
+        return ("selected",) if toolkit.casefold() in _SELECTING else _STATES
+
+    def _may_wait_s(self) -> float:
+        """Return how long nothing needs to be decided, in seconds, WAIT_S at most."""
+        left = [one.walk.left_ms for one in self._heard.values() if one.walk.left is not None]
+        until = min(left, default=float("inf")) + menu_walk.TOLD_WITHIN_MS - self._clock()
+        return min(WAIT_S, max(_LEAST_S, until / 1000))
 
     # Events
 
@@ -148,7 +175,7 @@ class MenuBus:
                 heard.walk, chosen = menu_walk.light(heard.walk, known.item, t_ms)
                 self._tell(heard, chosen)
             elif heard.walk.lit is not None and heard.walk.lit.id == path:
-                outside = not known.item.is_menu and self._is_outside(self._extents((sender, path)))
+                outside = not known.item.is_menu and self._is_pressed_outside((sender, path))
                 heard.walk = menu_walk.leave(heard.walk, path, t_ms, outside)
 
     def _rest(self) -> None:
@@ -183,19 +210,23 @@ class MenuBus:
         for _ in range(_DEEPEST):
             above = self._bus.parent(above)
             role = self._bus.role(above)
-            if role == MENU_BAR or role not in _ROLES:
+            if role == MENU_BAR or role not in (*_ROLES, POPUP):
                 break
-            name = clean_name(self._bus.name(above))
+            name = clean_name(self._bus.name(above)) if role != POPUP else ""
             if name and (not path or path[0] != name):  # some toolkits have the menu itself below its entry, of the same name
                 path.insert(0, name)
         return _Known(Item(ref[1], is_menu), clean_name(self._bus.name(ref)), tuple(path))
 
-    def _extents(self, ref: Ref) -> tuple[int, int, int, int]:
+    def _is_pressed_outside(self, ref: Ref) -> bool:
+        """Return True if the mouse ended the walk, elsewhere than on an item."""
+        at = self._pressed_at()
+        if at is None:
+            return False
         try:
-            x, y, wide, high = self._bus.call(ref, "org.a11y.atspi.Component", "GetExtents", "u", 0)[0]
+            left, top, wide, high = map(int, self._bus.call(ref, "org.a11y.atspi.Component", "GetExtents", "u", 0)[0])
         except StoreError:
-            return 0, 0, 0, 0
-        return int(x), int(y), int(wide), int(high)
+            return False
+        return wide > 0 and not (left <= at[0] < left + wide and top <= at[1] < top + high)
 
 
 def command_of(choice: HeardChoice, commands: Mapping[str, list[tuple[str, tuple[str, ...]]]]) -> str | None:

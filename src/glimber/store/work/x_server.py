@@ -83,7 +83,7 @@ def problem() -> str | None:
     if not os.environ.get("DISPLAY"):
         return "There is no display: nothing can be counted, unless a keyboard is read as a device (--device)."
     try:
-        display = _display()
+        display = connection()
     except StoreError as error:
         return str(error)
     try:
@@ -94,7 +94,8 @@ def problem() -> str | None:
     return None
 
 
-def _display() -> Any:
+def connection() -> Any:
+    """Return a connection to the X server. Raises StoreError."""
     try:
         from Xlib import display
         from Xlib.error import DisplayError, XError
@@ -110,20 +111,18 @@ class Pointer:
     """A connection that is asked where the mouse is. Raises StoreError."""
 
     def __init__(self) -> None:
-        self._display = _display()
+        self._display = connection()
         self._root = self._display.screen().root
 
-    def is_pressed_outside(self, box: tuple[int, int, int, int]) -> bool:
-        """Return True if a button is held outside of a box (left, top, width, height) of the screen; False where nobody knows."""
+    def pressed_at(self) -> tuple[int, int] | None:
+        """Return where the mouse is on the screen while a button is held; None while none is, and where nobody knows."""
         from Xlib.error import ConnectionClosedError, XError
 
         try:
             at = self._root.query_pointer()
         except (XError, ConnectionClosedError, OSError):
-            return False
-        left, top, wide, high = box
-        inside = left <= at.root_x < left + wide and top <= at.root_y < top + high
-        return bool(at.mask & _BUTTONS) and wide > 0 and not inside
+            return None
+        return (at.root_x, at.root_y) if at.mask & _BUTTONS else None
 
     def close(self) -> None:
         """End the connection."""
@@ -138,7 +137,7 @@ class XServer:
         from Xlib import X
         from Xlib.ext import record
 
-        self._asked, self._told = _display(), _display()
+        self._asked, self._told = connection(), connection()
         self._root = self._asked.screen().root
         self._active = self._asked.intern_atom("_NET_ACTIVE_WINDOW")
         self._root.change_attributes(event_mask=X.PropertyChangeMask)
@@ -295,7 +294,7 @@ def _classes_of(window: Any) -> tuple[str, ...]:
 
 def open_windows() -> list[str]:
     """The classes of what is open on the desktop, each once; none where nobody can say. Raises StoreError."""
-    display = _display()
+    display = connection()
     try:
         root = display.screen().root
         value = root.get_full_property(display.intern_atom("_NET_CLIENT_LIST"), 0)
