@@ -93,6 +93,7 @@ def test_large_and_odd_sources_end_soon_in_rows_or_problems(what: str) -> None:
     assert all(len(problem.text) < 2_000_000 for problem in found.problems)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("more", [0, 1])
 def test_the_limits_of_a_list(more: int, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(registry, "readers", lambda: {"text": Reader("text", lambda data, options: Found(candidates=7))})

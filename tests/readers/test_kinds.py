@@ -130,10 +130,10 @@ def test_bare_letters_are_keys_where_something_surely_is_one(strong: int, rows: 
 
 
 def test_what_is_sound_of_a_spelling_is_kept_with_a_remark() -> None:
-    data = 'Keys,Command\n"Ctrl+C (also ⌘C on macOS)",Copy\nF2 or double-click,Rename\nCtrl+S with a sheet open,Save\n'.encode()
+    data = b'Keys,Command\n"Ctrl+C (also by hand)",Copy\nF2 or double-click,Rename\nCtrl+S with a sheet open,Save\n'
     rows = {row.command: row for row in read("csv", data).rows}
     assert [list(row.triggers) for row in rows.values()] == [["Ctrl+C"], ["F2"], ["Ctrl+S"]]
-    assert "also ⌘C on macOS" in rows["Copy"].remark and "mouse" in rows["Rename"].remark
+    assert "also by hand" in rows["Copy"].remark and "mouse" in rows["Rename"].remark
     assert "with a sheet open" in rows["Save"].remark and rows["Save"].keys == "Ctrl+S with a sheet open"
 
 
@@ -200,7 +200,7 @@ def test_endings_decide_nothing_by_themselves() -> None:
         assert triggers(found) == {"Save chart": ["Ctrl+S"], "Refresh": ["F5"]}, ending
 
 
-@pytest.mark.parametrize("note", ["(C)", "(also F9 on macOS)", "(on macOS)", "(hold)", "(*)"])
+@pytest.mark.parametrize("note", ["(C)", "(also by hand)", "(on macOS)", "(hold)", "(*)"])
 @pytest.mark.parametrize("gap", ["    ", "\t", ": ", " - ", " "])
 def test_a_note_after_the_keys_of_a_line_is_left_out_and_said_however_they_are_parted(note: str, gap: str) -> None:
     lines = [f"Enter berth{gap}Ctrl+B {note}", f"Leave berth{gap}Ctrl+Shift+B", f"Lead line{gap}F3"]
@@ -209,6 +209,18 @@ def test_a_note_after_the_keys_of_a_line_is_left_out_and_said_however_they_are_p
         ("Enter berth", ("Ctrl+B",)), ("Leave berth", ("Ctrl+Shift+B",)), ("Lead line", ("F3",)),
     ]  # fmt: skip
     assert found.rows[0].remark == f"left out: {note[1:-1]}"
+
+
+@pytest.mark.parametrize("beside", ["(also F9 on macOS)", "(F9 on macOS)", "(or F9 on Mac)", "(also F9 and F10 on OS X)"])
+@pytest.mark.parametrize("gap", ["    ", "\t", ": "])
+def test_the_keys_of_another_system_beside_those_of_this_one_are_its_own_row(beside: str, gap: str) -> None:
+    lines = [f"Enter berth{gap}Ctrl+B {beside}", f"Leave berth{gap}Ctrl+Shift+B"]
+    rows = choose("list.txt", "\n".join(lines).encode(), Options()).found.rows
+    others = ("F9", "F10") if "F10" in beside else ("F9",)
+    assert {(row.command, row.triggers, row.system) for row in rows} == {
+        ("Enter berth", ("Ctrl+B",), None), ("Enter berth", others, "mac"), ("Leave berth", ("Ctrl+Shift+B",), None)
+    }  # fmt: skip
+    assert not any(row.remark for row in rows)
 
 
 @pytest.mark.parametrize("text", ["print (the chart)", "Home (page)", "Save (as)", "a (note)", "Insert (text)", "End (of line)"])

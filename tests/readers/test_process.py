@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import resource
+import subprocess
+import sys
 import time
 from pathlib import Path
 
@@ -11,6 +13,8 @@ import pytest
 from glimber.readers.found import Options, StoppedError
 from glimber.readers.process import read_apart
 from glimber.readers.registry import choose
+
+pytestmark = pytest.mark.slow
 
 TABLE = b"| Command | Keys |\n|---|---|\n| Add sounding | Ctrl+Shift+S |\n| Zoom out | Alt+F7 |\n"
 ALIASES = "a: &a [x, x, x, x, x, x, x, x, x]\n" + "".join(
@@ -67,3 +71,15 @@ def test_an_answer_that_is_none_is_a_problem_of_the_source(answer: bytes, monkey
     monkeypatch.setattr("glimber.readers.process.sys.executable", str(program))
     (problem,) = read_apart("keys.csv", b"Command,Keys\nSave,F2\n").found.problems
     assert "gave an answer that is none" in problem.text
+
+
+def test_a_lower_limit_of_whoever_reads_is_kept(tmp_path: Path) -> None:
+    """A source that is large enough to be given more time is read in the time there is."""
+    page = b"<table>" + b"".join(b"<tr><td>Sheet %d</td><td>Ctrl+F%d</td></tr>" % (n, n % 12 + 1) for n in range(200)) + b"</table>"
+    path = tmp_path / "a.html"
+    path.write_bytes(page + b"<!-- " + b"x" * 2_100_000 + b" -->")
+    text = ("import resource, sys; resource.setrlimit(resource.RLIMIT_CPU, (11, 12)); from pathlib import Path; "
+            "from glimber.readers.found import Options; from glimber.readers.process import read_apart; "
+            "p = Path(sys.argv[1]); print(len(read_apart(p.name, p.read_bytes(), Options()).found.rows))")  # fmt: skip
+    done = subprocess.run([sys.executable, "-c", text, str(path)], capture_output=True, text=True, check=False)
+    assert done.stdout.strip() == "200", done.stderr

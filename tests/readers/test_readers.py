@@ -133,6 +133,7 @@ def test_entities_are_not_expanded_and_nothing_is_fetched(tmp_path: Path) -> Non
     assert read("xml", laughs.encode()).problems
 
 
+@pytest.mark.slow
 def test_a_spreadsheet_that_would_unpack_too_far_is_refused() -> None:
     data = io.BytesIO()
     with zipfile.ZipFile(data, "w", zipfile.ZIP_DEFLATED) as packed:
@@ -146,6 +147,7 @@ def test_a_spreadsheet_packed_in_a_way_nobody_knows_is_a_problem() -> None:
     assert not found.rows and "zip file version 20.2" in found.problems[0].text
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("kind", SOURCES)
 @given(data=st.binary(max_size=400))
 @settings(max_examples=300)
@@ -243,6 +245,7 @@ def test_read_on_the_command_line(tmp_path: Path) -> None:
     assert "the file is empty; expected a table" in run(str(tmp_path / "empty.csv"), status=2)
 
 
+@pytest.mark.slow
 def test_taking_into_a_folio_adds_what_is_new_and_keeps_the_rest(tmp_path: Path) -> None:
     folder = write_folio(tmp_path / "small")
     (tmp_path / "keys.md").write_bytes(source("keys.md"))

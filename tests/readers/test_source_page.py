@@ -117,3 +117,10 @@ def test_every_row_stands_on_the_page_of_its_source(path: Path) -> None:
 
 def test_a_page_is_only_made_where_it_is_asked_for() -> None:
     assert read("csv", b"Command,Keys\nLead line,F2\n").page == []
+
+
+def test_of_two_columns_with_the_same_text_the_one_that_was_read_is_marked() -> None:
+    listed = "Action,Windows,Linux\nRaise anchor,Alt+A,Super+A\nLower anchor,n,n\nSwing ship,Alt+W,Super+W\n"
+    found = read("csv", listed.encode(), Options(page=True))
+    cells = {found.rows[span.row].command: [one.cell for one in mark.spans] for mark in marks_of(found) for span in mark.spans}
+    assert cells == {"Raise anchor": [0, 2], "Lower anchor": [0, 2], "Swing ship": [0, 2]}

@@ -59,6 +59,7 @@ def test_three_commands_of_one_trigger_are_less_sure_than_two() -> None:
     assert with_sureness([*SOUND, *rows[:2]])[-1].sure > with_sureness([*SOUND, *rows])[-1].sure
 
 
+@pytest.mark.slow
 @given(st.text(max_size=30), st.text(max_size=20), st.lists(st.text(max_size=8), max_size=5))
 def test_any_row_is_between_never_and_certain(command: str, keys: str, triggers: list[str]) -> None:
     assert 0 <= sure_of(command, tuple(triggers), None, 3, keys) <= 1

@@ -166,6 +166,53 @@ CASES: dict[str, tuple[str, str, Rows]] = {
     "the synopsis of a manual page": (
         "a.1.txt", "SYNOPSIS\n       office [ --print | control ]\n       office [ --open sheet | - ]\n\nKEYS\n       Ctrl+O   Open sheet\n       F5       Reload\n",
         [("Open sheet", "Ctrl+O"), ("Reload", "F5")]),
+    "names with their keys in brackets behind, in two modes": (
+        "sheet_man.txt", "MOVING\n       sheet-left (^B ESC-[D) (unbound)\n              Go one sheet to the left.\n       sheet-end (^Xe) (G)\n"
+        "              Go to the last sheet.\n       undo-line (unbound) (unbound)\n              Take a line back.\n"
+        "       find-buoy (^Xb) (b)\n              Find a buoy.\n       first-sheet (unbound) (gg)\n              Go to the first sheet.\n"
+        "       mark (unbound) (m)\n              Mark it.\n",
+        [("sheet-left", "Ctrl+B", "Left"), ("sheet-end", "Ctrl+X e", "Shift+G"), ("undo-line",), ("find-buoy", "Ctrl+X b", "b"),
+         ("first-sheet", "g g"), ("mark", "m")]),
+    "names with their keys in brackets behind, a comma between": (
+        "sheet_man.txt", "       sheet-start (C-a, home)\n              Go to its start.\n       sheet-end (C-e, end)\n              Go to its end.\n"
+        "       redo (C-x C-r)\n              Again.\n       find (M-/)\n              Find.\n",
+        [("sheet-start", "Ctrl+A", "Home"), ("sheet-end", "Ctrl+E", "End"), ("redo", "Ctrl+X Ctrl+R"), ("find", "Alt+/")]),
+    "keys after the word default, below a name": (
+        "sheet.ini_man.txt", "       find-start\n           Begins to look. Default: Control+Shift+f.\n\n       larger\n           Larger type. "
+        "Default: Control+plus Control+equal Con\u2010\n           trol+KP_Add.\n\n       leave\n           Leaves. "
+        "Default: Control+g Control+c Escape (as in lists).\n",
+        [("find-start", "Ctrl+Shift+F"), ("larger", "Ctrl++", "Ctrl+=", "Ctrl+NumAdd"), ("leave", "Ctrl+G", "Ctrl+C", "Escape")]),
+    "a key, where the pointer is, and modifiers by letters": (
+        "desk.config", "# Format: Key <X> <Context> <Modifier> <Action>\nSilent Key F1 A M Menu Charts\nKey F1 A C GotoSheet 0\nKey F2 A SC GotoSheet 1\n"
+        "Key Tab R 4 SheetList\nMouse 1 R A Menu Charts\n",
+        [("Menu Charts", "Alt+F1"), ("GotoSheet 0", "Ctrl+F1"), ("GotoSheet 1", "Ctrl+Shift+F2"), ("SheetList", "Super+Tab")]),
+    "keys in quotes and what they do in braces, one within another": (
+        "keys", 'Global {\n\tPressKey = "Mod4 Z" { Actions = "Mark" }\n\tPressKey = "Ctrl Mod1 Delete" { Actions = "Reload" }\n'
+        '\tChain = "Ctrl Mod1 C" {\n\t\tPressKey = "Q" { Actions = "Corner TopLeft" }\n\t\tPressKey = "Shift A" { Actions = "Edge Left" }\n\t}\n'
+        '\tPressKey = "Mod4 E" { Actions = "Exec survey" }\n}\n',
+        [("Mark", "Super+Z"), ("Reload", "Ctrl+Alt+Delete"), ("Corner TopLeft", "Ctrl+Alt+C q"), ("Edge Left", "Ctrl+Alt+C Shift+A"),
+         ("Exec survey", "Super+E")]),
+    "modifiers by letters that stand together": (
+        "desk.conf", "bind-key CM-r list-sheets\nbind-key CS-Return open-sheet\nbind-key C4-equal widen\nbind-key M-1 sheet-1\n",
+        [("list-sheets", "Ctrl+Alt+R"), ("open-sheet", "Ctrl+Shift+Enter"), ("widen", "Ctrl+Super+="), ("sheet-1", "Alt+1")]),
+    "a sign that stands for a modifier": (
+        "sheet_man.txt", "Keys: ^ is the Control key and # denotes the <Meta> or <Alt> key in what follows.\n\n        ^a select all\n        ^q leave\n"
+        "        #c rotate it\n        #[ align the left sides\n        ^#k colour of the sheet\n",
+        [("select all", "Ctrl+A"), ("leave", "Ctrl+Q"), ("rotate it", "Alt+C"), ("align the left sides", "Alt+["),
+         ("colour of the sheet", "Ctrl+Alt+K")]),
+    "another way in brackets, and another system's beside it": (
+        "a.html", "<ul><li><kbd>Alt</kbd>+<kbd>H</kbd> (or <kbd>F1</kbd>) shows the page of the sheet.</li></ul>"
+        "<table><tr><th>Action</th><th>Keys</th></tr><tr><td>Line up</td><td>ctrl+shift+up (also \u2325+\u2318+\u2191 and \u2318+\u2191 on macOS)</td></tr>"
+        "<tr><td>New sheet</td><td>ctrl+shift+n (also \u2318+n on macOS)</td></tr></table>",
+        [("shows the page of the sheet.", "Alt+H", "F1"), ("Line up", "Ctrl+Shift+Up"), ("New sheet", "Ctrl+Shift+N")]),
+    "a table of rows in braces": (
+        "binds.lua", '_M.sheet_binds = {\n    { "<Control-d>", "Half a sheet down.", function (w) w:scroll{ rel = 0.5 } end },\n'
+        '    { "<Control-u>", "Half a sheet up.", function (w) w:scroll{ rel = -0.5 } end },\n    { "gg", "Go to the top.", function (w) w:top() end },\n'
+        '    { "<Control-e>", actions.scroll.down },\n}\n',
+        [("Half a sheet down.", "Ctrl+D"), ("Half a sheet up.", "Ctrl+U"), ("Go to the top.", "g g"), ("actions.scroll.down", "Ctrl+E")]),
+    "a comma between keys and what they do": (
+        "a.html", "<ul><li><b>Ctrl-N</b>, begin a sheet.</li><li><b>Ctrl-S</b>, save the sheet.</li><li><b>F5</b>, read it again.</li></ul>",
+        [("begin a sheet.", "Ctrl+N"), ("save the sheet.", "Ctrl+S"), ("read it again.", "F5")]),
 }  # fmt: skip
 
 

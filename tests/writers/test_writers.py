@@ -169,6 +169,7 @@ CHORDS = st.builds(
 )
 
 
+@pytest.mark.slow
 @given(st.lists(CHORDS, min_size=3, max_size=7, unique=True), st.data())
 def test_any_keys_in_any_row_of_a_table(chords: Sequence[str], data: st.DataObject) -> None:
     *there, new = map(str, map(parse_trigger, chords))
@@ -207,6 +208,7 @@ def test_cells_are_found_where_they_stand(rows: list[list[str]]) -> None:
 LONG = ["Command;Keys;Note", *(f"Sheet {n};Ctrl+K F{n % 24 + 1};of the survey" for n in range(6_000))]
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("extra", ["", 'Quay "list";F3;quoted'])
 @pytest.mark.parametrize("edits", [
     [("Sheet 5990", "Ctrl+K F15", "Ctrl+Alt+S")], [("Sheet 3", "Ctrl+K F4", "F9"), ("Sheet 4400", "Ctrl+K F9", None)],

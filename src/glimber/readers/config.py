@@ -13,6 +13,7 @@ from msgspec import Struct
 
 from glimber.core.notation.keywords import key_named, modifier_named
 from glimber.core.notation.spelling import Ways
+from glimber.readers.config_shapes import as_bind_lines
 from glimber.readers.found import Found, Options, alternates, decoded, evidence
 from glimber.readers.lineeditor import keys_of
 from glimber.readers.reader import Reader
@@ -85,7 +86,7 @@ def read(data: bytes, options: Options) -> Found:
     text = decoded(data)
     if not text.strip():
         return found.fail("the file is empty; expected lines such as: map F2 add-sounding")
-    raw = _with_prefix(_with_values(_uncommented(led(text).splitlines())))
+    raw = _with_prefix(_with_values(_uncommented(as_bind_lines(led(text).splitlines()))))
     lines = _with_equal_signs(_lines(raw, found))
     by_form: dict[str, list[_Line]] = defaultdict(list)
     for line in lines:

@@ -25,6 +25,8 @@ WATCHED_EVERY: Final = 200
 MOST_CANDIDATES: Final = 200_000
 LONGEST_KEYS: Final = 400
 LONGEST_COMMAND: Final = 1_000
+PROSE: Final = "prose"
+"""The reason for leaving out a line of running text begins so."""
 
 
 class StoppedError(Exception):
@@ -57,7 +59,8 @@ class Row(Struct, frozen=True):
     """A command with its triggers in our notation; without any where the source says it has none. ``keys`` is what stood there,
     ``remark`` what was left out of it, ``note`` what the source says of the command after its name, ``sure`` how likely the
     row is right (0 to 1) and ``doubt`` what speaks most against it, ``system`` the operating system its keys are for, where the
-    source has several, ``slow_way`` how the command is reached without keys, where the source says."""
+    source has several, ``slow_way`` how the command is reached without keys, where the source says, ``offered`` keys that reach
+    it as well and are imported where they are asked for, ``words`` other names of the command, such as the one in English."""
 
     command: str
     triggers: tuple[str, ...]
@@ -70,6 +73,8 @@ class Row(Struct, frozen=True):
     doubt: str = ""
     system: str | None = None
     slow_way: tuple[str, ...] = ()
+    offered: tuple[str, ...] = ()
+    words: tuple[str, ...] = ()
 
 
 class NotBinding(Struct, frozen=True):
@@ -141,6 +146,9 @@ class Found(Struct):
         if self.watch is not None and self.candidates % WATCHED_EVERY == 0:
             self.watch(self.candidates)
         command, keys = _unquoted(" ".join(command.split())), keys.strip()
+        also = _OR_KEYS.match(command)
+        if also is not None and evidence(also[1]):
+            command, keys = also[2], f"{keys} or {also[1]}"
         if self.mod is not None:
             keys = _MOD.sub(self.mod, keys)
         if ways is None:
@@ -252,11 +260,13 @@ def _unquoted(command: str) -> str:
     return match[2] if match is not None else command
 
 
+_OR_KEYS: Final = re.compile(r"\(or ([^()]{1,30})\)\s+(\S.*)$")
+"""Another way to strike a command, before its name: "(or F1) shows the page"."""
 _MOD: Final = re.compile(r"\bMod(?=[-+]\S)")
 _SYSTEM: Final = r"(mac(?:os)?|os ?x|pc|win(?:dows)?|linux)"
 _SYSTEM_NAMES: Final = {"mac": "mac", "macos": "mac", "os x": "mac", "osx": "mac", "pc": "windows", "win": "windows"}
 _OF_SYSTEM: Final = re.compile(rf"\s*([^()]+?)\s*\((?:on )?{_SYSTEM}\)\s*(?:[/,;|]\s*|or\s+|$)", re.I)
-_BESIDE: Final = re.compile(rf"\s*\(([^()]+?) on {_SYSTEM}\)$", re.I)
+_BESIDE: Final = re.compile(rf"\s*\((?:also |or )?([^()]+?) on {_SYSTEM}\)$", re.I)
 
 
 def other_systems(command: str, keys: str) -> tuple[str, str, list[tuple[str, str]]]:
@@ -346,11 +356,16 @@ def decoded(data: bytes) -> str:
 
 def for_this_system(rows: Sequence[Row]) -> list[Row]:
     """The rows without those for other systems where the same command has keys for this one: Linux, then any, then Windows."""
+    return [rows[place] for place in places_for_this_system(rows)]
+
+
+def places_for_this_system(rows: Sequence[Row]) -> list[int]:
+    """Return the places of the rows that ``for_this_system`` keeps."""
     best: dict[str, int] = {}
     for row in rows:
         key = row.command.casefold()
         best[key] = min(best.get(key, 9), _foreign(row))
-    return [row for row in rows if _foreign(row) == best[row.command.casefold()]]
+    return [place for place, row in enumerate(rows) if _foreign(row) == best[row.command.casefold()]]
 
 
 def _foreign(row: Row) -> int:

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import re
-from collections import defaultdict
-from collections.abc import Mapping, Sequence
+from collections import Counter, defaultdict
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Final
 
 from msgspec import Struct
 
-from glimber.readers.found import Found
+from glimber.readers.found import PROSE, Found, Row
 from glimber.readers.source_page import Block
 
 _MANY: Final = 60
@@ -34,47 +34,73 @@ class Marked(Struct, frozen=True):
     problem: int | None = None
     why: str = ""
 
+    @property
+    def is_prose(self) -> bool:
+        """Return True for running text."""
+        return self.why.startswith(PROSE)
+
 
 NOTHING: Final = Marked()
 
 
 def marks_of(found: Found) -> list[Marked]:
     """Return what was read from each block of a source's page."""
-    rows, problems, left = _by_line(found)
-    alone = defaultdict[int, int](int)
-    for block in found.page:
-        alone[block.line] += 1
-    by_name = {line: {_folded(found.rows[row].command): row for row in its} for line, its in rows.items() if len(its) > _MANY}
-    marks = []
-    for block in found.page:
-        line = block.line
-        if not line or (line not in rows and line not in problems and line not in left):
-            marks.append(NOTHING)
-            continue
-        its: Sequence[int] = rows.get(line, ())
-        if line in by_name:
-            its = [by_name[line][name] for name in map(_folded, block.cells) if name in by_name[line]]
-        only = alone[line] == 1
-        spans = [span for row in its for span in _spans(block, found, row, only or line in by_name)]
-        here = dict.fromkeys(its) if only else dict.fromkeys(span.row for span in spans)
+    marking = _Marking(found)
+    return [marking.mark(block) for block in found.page]
+
+
+class _Marking:
+    """Rows, problems and lines left out of one source, as places by their line, and the cell that keys usually stand in."""
+
+    def __init__(self, found: Found) -> None:
+        self.found = found
+        self._rows = _by_line(row.line for row in found.rows)
+        self._problems = _by_line(one.line for one in found.problems)
+        self._left = _by_line(one.line for one in found.not_bindings)
+        self._blocks = Counter(block.line for block in found.page)
+        self._by_name = {line: {_folded(found.rows[row].command): row for row in its}
+                         for line, its in self._rows.items() if len(its) > _MANY}  # fmt: skip
+        self._keys_cell = self._usual_keys_cell()
+
+    def _usual_keys_cell(self) -> int | None:
+        """The cell that most rows have their keys in, of those whose keys stand in one cell only."""
+        cells = Counter[int]()
+        for block in self.found.page:
+            if block.kind == "row":
+                for row in self._rows_of(block):
+                    keys = self.found.rows[row].keys.split()
+                    same = [cell for cell, text in enumerate(block.cells) if text.split() == keys]
+                    cells.update(same if len(same) == 1 else [])
+        return cells.most_common(1)[0][0] if cells else None
+
+    def mark(self, block: Block) -> Marked:
+        """Return what was read from a block."""
+        line, found = block.line, self.found
+        if not line or not any(line in by_line for by_line in (self._rows, self._problems, self._left)):
+            return NOTHING
+        alone, its = self._blocks[line] == 1, self._rows_of(block)
+        sure = alone or line in self._by_name
+        spans = [span for row in its for span in _spans(block, found.rows[row], row, sure, self._keys_cell)]
+        rows = dict.fromkeys(its) if alone else dict.fromkeys(span.row for span in spans)
         text = _folded(" ".join(block.cells))
-        problem = next((one for one in problems.get(line, ()) if only or _is_about(text, found.problems[one].text)), None)
-        why = next((found.not_bindings[one].why for one in left.get(line, ())
-                    if only or _is_about(text, found.not_bindings[one].text)), "")  # fmt: skip
-        marks.append(Marked(tuple(here), tuple(spans), problem, why))
-    return marks
+        problem = next((one for one in self._problems.get(line, ()) if alone or _is_about(text, found.problems[one].text)), None)
+        left = (found.not_bindings[one] for one in self._left.get(line, ()))
+        why = next((one.why for one in left if alone or _is_about(text, one.text)), "")
+        return Marked(tuple(rows), tuple(spans), problem, why)
+
+    def _rows_of(self, block: Block) -> Sequence[int]:
+        """The rows that may have been read from a block."""
+        by_name = self._by_name.get(block.line)
+        if by_name is None:
+            return self._rows.get(block.line, ())
+        return [by_name[name] for name in map(_folded, block.cells) if name in by_name]
 
 
-def _by_line(found: Found) -> tuple[Mapping[int, list[int]], Mapping[int, list[int]], Mapping[int, list[int]]]:
-    """Places of rows, problems and lines left out, by their line."""
-    rows, problems, left = (defaultdict[int, list[int]](list) for _ in range(3))
-    for place, row in enumerate(found.rows):
-        rows[row.line].append(place)
-    for place, problem in enumerate(found.problems):
-        problems[problem.line].append(place)
-    for place, one in enumerate(found.not_bindings):
-        left[one.line].append(place)
-    return rows, problems, left
+def _by_line(lines: Iterable[int]) -> Mapping[int, Sequence[int]]:
+    found = defaultdict[int, list[int]](list)
+    for place, line in enumerate(lines):
+        found[line].append(place)
+    return found
 
 
 def _folded(text: str) -> str:
@@ -88,13 +114,12 @@ def _is_about(text: str, said: str) -> bool:
     return bool(text) and (said.startswith(text[:60]) or text.startswith(first) or first in text)
 
 
-def _spans(block: Block, found: Found, row: int, sure: bool) -> list[Span]:
+def _spans(block: Block, one: Row, row: int, sure: bool, keys_cell: int | None) -> list[Span]:
     """The spans of a row in a block; none where its command is not there, unless it is ``sure`` to be this block's."""
-    one = found.rows[row]
     command = _place(block, one.command, row, ()) or _place(block, one.command.split(": ")[-1], row, ())
     if command is None and not sure:
         return []
-    keys = _place(block, one.keys, row, (command,) if command else ())
+    keys = _place(block, one.keys, row, (command,) if command else (), keys_cell)
     if keys is not None and one.system:
         keys = _with_brackets(block, keys)
     spans = [span for span in (command, keys) if span is not None]
@@ -105,13 +130,13 @@ def _spans(block: Block, found: Found, row: int, sure: bool) -> list[Span]:
     return spans
 
 
-def _place(block: Block, wanted: str, row: int, taken: Sequence[Span]) -> Span | None:
-    """Where words stand in a block: a whole cell before a part of one, and no part of another word."""
+def _place(block: Block, wanted: str, row: int, taken: Sequence[Span], usual: int | None = None) -> Span | None:
+    """Where words stand in a block: a whole cell before a part of one, the ``usual`` cell first, and no part of another word."""
     words = wanted.split()
     if not words:
         return None
     others = {span.cell for span in taken}
-    for cell, text in enumerate(block.cells):
+    for cell, text in sorted(enumerate(block.cells), key=lambda pair: pair[0] != usual):
         if cell not in others and text.split() == words:
             start = len(text) - len(text.lstrip())
             return Span(cell, start, len(text.rstrip()), row)

@@ -9,15 +9,14 @@ import lxml.html
 from lxml import etree
 
 from glimber.readers.element import Element
-from glimber.readers.found import Found, Options, decoded, evidence, looks_like_keys
+from glimber.readers.found import PROSE, Found, Options, decoded, evidence, looks_like_keys
 from glimber.readers.page_blocks import blocks_of
-from glimber.readers.page_text import OPEN, SHUT, cell_of, span_of, text_of, words_of
+from glimber.readers.page_text import OPEN, SHUT, cell_of, grid_of, text_of, words_of
 from glimber.readers.pairs import split_pair
 from glimber.readers.plaintext import read_lines
 from glimber.readers.reader import Reader
 from glimber.readers.table import Line, read_table
 
-MOST_COLUMNS: Final = 120
 _CONTROLS: Final = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f\ufffe\uffff\ud800-\udfff]")
 _JOINT: Final = re.compile(r"\s*(?:\+|-|/|,|;|\||>|→|&|or|and|then|to|…|–|—|,? or|followed by)?\s*", re.I)
 _HEADINGS: Final = ("h1", "h2", "h3", "h4", "h5", "h6", "caption")
@@ -82,7 +81,8 @@ def _walk(root: Element, found: Found, options: Options) -> None:
             set_lines.append((element.sourceline or 0, f"{group}:"))
         elif element.tag == "table" and not element.xpath(".//table"):
             caption = element.find("caption")
-            read_table(_table(element), found, options, words_of(caption).strip() if caption is not None else group)
+            lines = [Line(row.line, row.cells, row.is_head) for row in grid_of(element)]
+            read_table(lines, found, options, words_of(caption).strip() if caption is not None else group)
             done.update(element.iter())
         elif element.tag == "pre":
             body = "".join(element.itertext()).expandtabs(8)
@@ -122,7 +122,7 @@ def _item(element: Element, found: Found, group: str | None) -> None:
     elif (pair := split_pair(words)) is not None and evidence(pair[1]) == 2:
         found.add(*pair, group, line)
     elif words:
-        found.leave(words, line, "prose of the page")
+        found.leave(words, line, f"{PROSE} of the page")
 
 
 def _definitions(element: Element, found: Found, group: str | None) -> None:
@@ -143,33 +143,6 @@ def _definitions(element: Element, found: Found, group: str | None) -> None:
             told = text_of(terms[0])
             found.leave(f"{told}: {plain}", terms[0].sourceline or 0, "neither side is spelt like keys")
         terms = []
-
-
-def _table(element: Element) -> list[Line]:
-    """The cells of a table as a grid, spans filled in."""
-    lines: list[Line] = []
-    waiting: dict[int, tuple[int, str]] = {}  # column -> how many rows a cell from above still fills, and its text
-    for row in element.iter("tr"):
-        below: dict[int, tuple[int, str]] = {}
-        cells: list[str] = []
-        own = list(row.iter("td", "th"))
-        marked = bool(own) and all(cell.tag == "th" for cell in own)
-        while (own or len(cells) in waiting) and len(cells) < MOST_COLUMNS:
-            if len(cells) in waiting:
-                left, text = waiting[len(cells)]
-                if left > 1:
-                    below[len(cells)] = (left - 1, text)
-                cells.append(text)
-                continue
-            cell = own.pop(0)
-            text, rows = cell_of(cell), span_of(cell.get("rowspan"))
-            for _ in range(min(span_of(cell.get("colspan")), MOST_COLUMNS - len(cells))):
-                if rows > 1:
-                    below[len(cells)] = (rows - 1, text)
-                cells.append(text)
-        waiting = below
-        lines.append(Line(row.sourceline or 0, tuple(cells), marked))
-    return lines
 
 
 READERS = (

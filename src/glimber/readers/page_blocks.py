@@ -10,15 +10,13 @@ from typing import Final
 from msgspec.structs import replace
 
 from glimber.readers.element import Element
-from glimber.readers.page_text import cell_of, span_of, text_of
+from glimber.readers.page_text import cell_of, grid_of, text_of
 from glimber.readers.source_page import MOST_BLOCKS, Block, rows_of
 
 _HEADINGS: Final = {f"h{level}": level for level in range(1, 7)}
 _WHOLE: Final = frozenset({"p", "figcaption", "blockquote", "summary", "address", "dt", "dd"})
 _INSIDE: Final = "self::p or self::table or self::ul or self::ol or self::dl or self::pre or self::div or self::section or " \
                  "self::h1 or self::h2 or self::h3 or self::h4 or self::h5 or self::h6"  # fmt: skip
-_MOST_COLUMNS: Final = 120
-
 
 _STRUCK: Final = ("\ufdd0", "\ufdd1")
 """Two characters that no text has: Unicode keeps them for use within programs."""
@@ -95,26 +93,9 @@ def _text(kind: str, text: str, line: int, level: int = 0) -> Iterator[Block]:
 
 
 def _rows(table: Element) -> Iterator[tuple[int, list[str], bool]]:
-    """The rows of a table; what spans several stands in the first of them."""
-    waiting: dict[int, int] = {}
-    for row in table.iter("tr"):
-        own, cells = list(row.iter("td", "th")), list[str]()
-        head = bool(own) and all(cell.tag == "th" for cell in own)
-        below: dict[int, int] = {}
-        while (own or len(cells) in waiting) and len(cells) < _MOST_COLUMNS:
-            if (left := waiting.get(len(cells), 0)) > 0:
-                if left > 1:
-                    below[len(cells)] = left - 1
-                cells.append("")
-                continue
-            cell = own.pop(0)
-            deep = span_of(cell.get("rowspan"))
-            for place in range(min(span_of(cell.get("colspan")), _MOST_COLUMNS - len(cells))):
-                if deep > 1:
-                    below[len(cells)] = deep - 1
-                cells.append(cell_of(cell) if place == 0 else "")
-        waiting = below
-        yield row.sourceline or 0, cells, head
+    """The rows of a table; what spans several cells stands in the first of them."""
+    for row in grid_of(table):
+        yield row.line, ["" if place in row.filled else cell for place, cell in enumerate(row.cells)], row.is_head
 
 
 def _pairs(element: Element) -> Iterator[tuple[int, list[str], bool]]:

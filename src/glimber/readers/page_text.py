@@ -1,9 +1,12 @@
-"""The text of elements of a page: blanks folded, line breaks kept, key caps beside each other joined."""
+"""The text of elements of a page: blanks folded, line breaks kept, key caps beside each other joined, tables as a grid."""
 
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator
 from typing import Final
+
+from msgspec import Struct
 
 from glimber.core.notation.keycodes import MODIFIER_ALIASES
 from glimber.readers.element import Element
@@ -11,6 +14,7 @@ from glimber.readers.element import Element
 OPEN: Final = "\x02"
 SHUT: Final = "\x03"
 MOST_SPAN: Final = 60
+MOST_COLUMNS: Final = 120
 _DEEPEST: Final = 60
 
 
@@ -27,6 +31,43 @@ def cell_of(element: Element) -> str:
 def span_of(value: str | None) -> int:
     """Return how many rows or columns a cell fills; 1 for anything that is no number."""
     return min(MOST_SPAN, int(value)) if value is not None and re.fullmatch(r"0*[1-9][0-9]{0,6}", value) else 1
+
+
+class GridRow(Struct, frozen=True):
+    """A row of a table: its line in the page, the text of its cells, the places that a cell which spans several ``filled``, and
+    whether it has heads only."""
+
+    line: int
+    cells: tuple[str, ...]
+    filled: frozenset[int]
+    is_head: bool
+
+
+def grid_of(table: Element) -> Iterator[GridRow]:
+    """Yield the rows of a table with a text in every place; a cell that spans rows or columns stands in each of them."""
+    waiting: dict[int, tuple[int, str]] = {}  # column -> how many rows a cell from above still fills, and its text
+    for row in table.iter("tr"):
+        own = list(row.iter("td", "th"))
+        is_head = bool(own) and all(cell.tag == "th" for cell in own)
+        cells, filled, below = list[str](), set[int](), dict[int, tuple[int, str]]()
+        while (own or len(cells) in waiting) and len(cells) < MOST_COLUMNS:
+            if len(cells) in waiting:
+                left, text = waiting[len(cells)]
+                if left > 1:
+                    below[len(cells)] = (left - 1, text)
+                filled.add(len(cells))
+                cells.append(text)
+                continue
+            cell = own.pop(0)
+            text, deep = cell_of(cell), span_of(cell.get("rowspan"))
+            for place in range(min(span_of(cell.get("colspan")), MOST_COLUMNS - len(cells))):
+                if deep > 1:
+                    below[len(cells)] = (deep - 1, text)
+                if place:
+                    filled.add(len(cells))
+                cells.append(text)
+        waiting = below
+        yield GridRow(row.sourceline or 0, tuple(cells), frozenset(filled), is_head)
 
 
 def words_of(element: Element, marked: bool = False) -> str:

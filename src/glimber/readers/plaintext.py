@@ -7,42 +7,33 @@ nothing carries a modifier or a key's own name has no keys, but commands or opti
 from __future__ import annotations
 
 import re
-from collections import Counter
 from collections.abc import Iterable, Sequence
-from itertools import pairwise
 from typing import Final
 
 from msgspec import Struct, field
 
-from glimber.core.notation.keywords import key_named, modifier_named
+from glimber.core.notation.keywords import key_named
 from glimber.core.notation.spelling import Ways
 from glimber.readers import heads
-from glimber.readers.found import Found, Options, decoded, evidence
+from glimber.readers.bracketed_keys import keys_in_brackets
+from glimber.readers.found import PROSE, Found, Options, decoded, evidence
 from glimber.readers.pairs import COLUMNS, NAME_OF_COMMAND, OPTION, side_by_side, split_pair
 from glimber.readers.prose import bindings_in
 from glimber.readers.reader import Reader
+from glimber.readers.text_layout import bulleted, parted, with_defined_prefix, without_comments
 
-_LETTER_BULLET: Final = re.compile(r"^(\s+)o\s(\s*\S.*)$")
-_BULLETS: Final = 4
-_DEFINES: Final = re.compile(
-    r"\b(Mod|MOD|Modkey|Prefix|Leader)\b[^.\n]{0,40}?\b(?:defaults? to|stands for|means|is(?: set to)?(?: by default)?)\s+"
-    r"(?:the\s+)?(\S{1,12}?)[\s.,;]"
-)
-_DASHED: Final = re.compile(r"(?<=\w)-(?=\S)")
 _PARTED_WORD: Final = re.compile(r"(?<=[a-z])[\u2010\u00ad] (?=[a-z])")
-_GOES_ON_IN_WORDS: Final = re.compile(r"[A-Z][a-z]+ (?!or\b|and\b)[a-z]+ ?[a-z]")
-_BEGINS: Final = re.compile(r"(?!and\b|then\b)(?:[A-Z][a-z]+|[a-z]{3,})(?![\w+-])")
-"""A word with which what keys do may begin; no key, and no "or" or "and" between two."""
-_APART: Final = re.compile(r"^(\s*)(\S(?:.{0,14}?\S)?) {2,}(?=\S)")
-_ALIKE: Final = 3
-_COMMENTS: Final = 12
-_COMMENT: Final = re.compile(r"\s*(#+:|##+|;+|%+|\"+)(?:\s|$)")
 _OWN_NAME: Final = re.compile(r"(?<=\S)\s+\[[a-z][a-z0-9_-]+(?:, ?[a-z][a-z0-9_-]+)*\]$")
 """The name of an action in square brackets behind its keys: "q, Escape [quit]"."""
 _HEADS_OF_KEYS: Final = heads.KEYS | frozenset("key keys shortcut shortcuts hotkey hotkeys binding bindings keystroke".split())
 _HEADS: Final = _HEADS_OF_KEYS | heads.COMMANDS | heads.GROUPS | frozenset(
     "command commands action actions function description meaning effect name page no no. number group mode context menu".split()
 )
+_IDENTIFIER: Final = re.compile(r"[a-z][\w.]*(?:-[\w.]+)+|[a-z]{3,}[A-Z]\w+|[a-z]+(?:_\w+)+|[a-z]{4,24}")
+_DEFAULT: Final = re.compile(r"\bDefaults?(?: is| to|:)\s+(\S.{0,80}?)(?:\s\([^()]*\))?\.?$")
+"""The keys of a command that is described by name: "fold-chart", and below "Folds the chart. Default: Control+k."."""
+_MOST_LINES: Final = 60
+"""Lines that may be said of a command before its keys."""
 _IN_WORDS: Final = Ways("steps", False)
 """In a sentence a capital is the cap of a key: "the M key"."""
 _BULLET: Final = re.compile(r"^\s*(?:[*•·‣▪+-]|\d+[.)])\s{1,3}(?=\S)")
@@ -110,145 +101,142 @@ def read_text(text: str, found: Found) -> None:
     plain = re.sub(r".\x08", "", text)  # what a terminal strikes over to make it bold
     plain = with_defined_prefix(plain.replace("⟨", "<").replace("⟩", ">"))
     lines = [line.expandtabs(8).rstrip() for line in plain.splitlines()]
-    _read(list(enumerate(_parted(_bulleted(_without_comments(lines, found))), start=1)), found, None)
-
-
-def with_defined_prefix(text: str) -> str:
-    """Return a text with what it says that "Mod" stands for in its place: a modifier, or keys that are struck first."""
-    match = _DEFINES.search(text)
-    if match is None:
-        return text
-    word, meant = match[1], match[2].strip("\"'`‘’“”()")
-    modifier = modifier_named(meant)
-    if modifier is None and evidence(meant) != 2:
-        return text
-    stem = f"{modifier}+" if modifier is not None else f"{meant} "
-    after = re.compile(rf"\b{re.escape(word)}[-+](\S+)")
-    return after.sub(lambda one: stem + (one[1] if modifier is not None else _DASHED.sub(" ", one[1])), text)
-
-
-def _without_comments(lines: list[str], found: Found) -> list[str]:
-    """Lines without those that begin with a sign with which a good part of all lines begin: a configuration's comments.
-
-    A single "#" with a blank after it is left: with it headings are written in plain text.
-    """
-    starts = Counter(match[1] for line in lines if (match := _COMMENT.match(line)) is not None)
-    written = sum(bool(line.strip()) for line in lines)
-    signs = {sign for sign, count in starts.items() if count >= max(_COMMENTS, 0.1 * written)}
-    kept = []
-    for number, line in enumerate(lines, start=1):
-        match = _COMMENT.match(line)
-        comment = match is not None and match[1] in signs
-        if comment:
-            found.head(line.strip(), number)
-        kept.append("" if comment else line)
-    return kept
-
-
-def _bulleted(lines: list[str]) -> list[str]:
-    """Lines with a dot for the letter o where several that stand at one place begin with it: so bullets are drawn in text."""
-    places = Counter(len(match[1]) for line in lines if (match := _LETTER_BULLET.match(line)))
-    return [f"{match[1]}• {match[2]}" if (match := _LETTER_BULLET.match(line)) and places[len(match[1])] >= _BULLETS else line
-            for line in lines]  # fmt: skip
-
-
-def _parted(lines: list[str]) -> list[str]:
-    """Lines in which keys are parted from what they do where only their neighbours show that something else begins there.
-
-    Keys may fill the space before the column in which the text of all others stands: "Return Switch to the next sheet".
-    """
-    columns: dict[int, Counter[int]] = {}
-    for line in lines:
-        apart = _APART.match(line)
-        if apart is not None and evidence(apart[2]):
-            columns.setdefault(len(apart[1]), Counter())[apart.end()] += 1
-    for line, after in pairwise(lines):  # keys alone on their line, and their text below in its column
-        indent, column = (len(one) - len(one.lstrip()) for one in (line, after))
-        if after.strip() and column > indent and evidence(line) == 2:
-            columns.setdefault(indent, Counter())[column] += 1
-    parted = list(lines)
-    for place, line in enumerate(lines):
-        indent = len(line) - len(line.lstrip())
-        known = {column for column, count in columns.get(indent, Counter()).items() if count >= _ALIKE}
-        after = lines[place + 1] if place + 1 < len(lines) else ""
-        known |= {len(after) - len(after.lstrip())} if after.strip() else set()
-        for column in known:
-            keys = line[indent:column].rstrip()
-            alone = 2 <= column - indent <= 12 and len(keys.split()) == 1 and "  " not in line.strip()
-            begins = _BEGINS.match(line, column)
-            words = begins is not None and (key_named(begins[0]) is None or _GOES_ON_IN_WORDS.match(line, column) is not None)
-            if alone and words and line[column - 1] == " " and (
-                key_named(keys.strip("<>")) is not None or evidence(keys) == 2
-            ):
-                parted[place] = f"{line[:column]}  {line[column:]}"
-    return parted
+    _read(list(enumerate(parted(bulleted(without_comments(lines, found))), start=1)), found, None)
 
 
 def _read(lines: Sequence[tuple[int, str]], found: Found, group: str | None, top: str | None = None) -> None:
-    sections = [_Section(group, [], top)]
-    first = next((line for _, line in lines if line.strip()), "")
-    about_keys = top is None and _ABOUT_KEYS.search(first) is not None
-    place = 0
-    while place < len(lines):
-        number, line = lines[place]
-        body = _BULLET.sub("", line).strip()
-        place += 1
-        indent = len(line) - len(line.lstrip())
+    _Reading(lines, found, group, top).run()
+
+
+class _Reading:
+    """Lines as they are gone through, from ``place`` on: each is what the first of the attempts takes it for."""
+
+    def __init__(self, lines: Sequence[tuple[int, str]], found: Found, group: str | None, top: str | None) -> None:
+        self._lines, self._found, self._top = lines, found, top
+        self._sections = [_Section(group, [], top)]
+        first = next((line for _, line in lines if line.strip()), "")
+        self._about_keys = top is None and _ABOUT_KEYS.search(first) is not None
+        self._named = keys_in_brackets(lines)
+        self._place = 0
+
+    @property
+    def _section(self) -> _Section:
+        return self._sections[-1]
+
+    def run(self) -> None:
+        attempts = (self._keys_in_brackets, self._nothing, self._side_by_side, self._head, self._pair, self._keys_above_text,
+                    self._described, self._heading, self._sentences)  # fmt: skip
+        while self._place < len(self._lines):
+            number, line = self._lines[self._place]
+            self._place += 1
+            body, indent = _BULLET.sub("", line).strip(), len(line) - len(line.lstrip())
+            if not any(attempt(number, line, body, indent) for attempt in attempts):
+                self._section.about_keys |= _ABOUT_KEYS.search(body) is not None
+                of = f" of {self._top.lower()}" if self._top else ""
+                self._found.leave(body, number, f"{PROSE}{of}: no keys with a command")
+        self._take_all()
+
+    # What a line may be
+
+    def _keys_in_brackets(self, number: int, line: str, body: str, indent: int) -> bool:
+        if self._place - 1 not in self._named:
+            return False
+        command, keys = self._named[self._place - 1]
+        # They say what they are: what else a manual has of lines with letters is no more likely keys for it.
+        self._found.add(command, keys, self._section.group, number)
+        _, self._place = _below(self._lines, self._place, indent)
+        return True
+
+    def _nothing(self, number: int, line: str, body: str, indent: int) -> bool:
+        """A line drawn with signs, or an empty one; a single sign above an indented line is a key."""
         rule = not re.search(r"[^\W_]|[^\s\w=*_~^.-]", body)
-        if not body or (rule and (len(body) > 1 or not _below(lines, place, indent)[0])):
-            continue  # a line drawn with signs; a single sign above an indented line is a key
+        return not body or (rule and (len(body) > 1 or not _below(self._lines, self._place, indent)[0]))
+
+    def _side_by_side(self, number: int, line: str, body: str, indent: int) -> bool:
         beside = side_by_side(body)
-        if beside:
-            sections[-1].pairs += [_Pair(number, keys, command, evidence(keys), body) for command, keys in beside]
-            continue
-        if _is_head(body):
-            found.head(body, number)
-            continue
-        usage = sections[-1].top == _SYNOPSIS
-        pair = split_pair(body) if not body.startswith(("##", "# ")) and not usage else None
-        if pair is not None and not OPTION.match(pair[1]):
-            command, keys = pair
-            keys, command, place = _listed_on(lines, place, indent, keys, command)
-            place, more = _continued(lines, place, indent, line)
-            sections[-1].pairs.append(_Pair(number, keys, f"{command} {more}".strip(), evidence(keys), body))
-            continue
+        self._section.pairs += [_Pair(number, keys, command, evidence(keys), body) for command, keys in beside]
+        return bool(beside)
+
+    def _head(self, number: int, line: str, body: str, indent: int) -> bool:
+        if not _is_head(body):
+            return False
+        self._found.head(body, number)
+        return True
+
+    @property
+    def _is_usage(self) -> bool:
+        return self._section.top == _SYNOPSIS
+
+    def _pair(self, number: int, line: str, body: str, indent: int) -> bool:
+        pair = split_pair(body) if not body.startswith(("##", "# ")) and not self._is_usage else None
+        if pair is None or OPTION.match(pair[1]):
+            return False
+        command, keys = pair
+        keys, command, self._place = _listed_on(self._lines, self._place, indent, keys, command)
+        self._place, more = _continued(self._lines, self._place, indent, line)
+        self._section.pairs.append(_Pair(number, keys, f"{command} {more}".strip(), evidence(keys), body))
+        return True
+
+    def _keys_above_text(self, number: int, line: str, body: str, indent: int) -> bool:
+        """Keys on a line of their own, with what they do below."""
         keys = _OWN_NAME.sub("", body)
         named = not indent and len(keys) > 3 and _NAME.match(keys) is not None and key_named(keys) is None
-        look = 0 if named or usage or OPTION.match(keys) or len(keys) > 60 else evidence(keys)
-        others, place_below = _more_keys(lines, place, indent) if look else ([], place)
-        below, after = _below(lines, place_below, indent)
-        if below and look:
-            keys = " or ".join([keys, *others])
-            sections[-1].pairs.append(_Pair(number, keys, below, look, body))
-            place = after
-            continue
-        if _is_heading(body, line):
-            title = body.strip("#:= \t*_-~")
-            if _NAME.match(title) and not indent:
-                top = title
-                sections.append(_Section(None, [], top))
-            else:
-                sections.append(_Section(title or sections[-1].group, [], top))
-            if title:
-                found.head(body, number)
-        elif told := bindings_in(body):
-            sections[-1].told += [(number, command, keys) for command, keys in told]
+        look = 0 if named or self._is_usage or OPTION.match(keys) or len(keys) > 60 else evidence(keys)
+        if not look:
+            return False
+        others, place = _more_keys(self._lines, self._place, indent)
+        below, after = _below(self._lines, place, indent)
+        if not below:
+            return False
+        self._section.pairs.append(_Pair(number, " or ".join([keys, *others]), below, look, body))
+        self._place = after
+        return True
+
+    def _described(self, number: int, line: str, body: str, indent: int) -> bool:
+        """The name of a command, with its keys at the end of what is said of it below."""
+        if _IDENTIFIER.fullmatch(body) is None:
+            return False
+        text, after = _below(self._lines, self._place, indent, most=_MOST_LINES)
+        default = _DEFAULT.search(text)
+        if default is None or evidence(default[1]) < 2:
+            return False
+        self._section.pairs.append(_Pair(number, default[1], body, 2, default[1]))
+        self._place = after
+        return True
+
+    def _heading(self, number: int, line: str, body: str, indent: int) -> bool:
+        if not _is_heading(body, line):
+            return False
+        title = body.strip("#:= \t*_-~")
+        if _NAME.match(title) and not indent:
+            self._top = title
+            self._sections.append(_Section(None, [], title))
         else:
-            sections[-1].about_keys |= _ABOUT_KEYS.search(body) is not None
-            found.leave(body, number, f"prose{f' of {top.lower()}' if top else ''}: no keys with a command")
-    of_top: dict[str | None, list[_Pair]] = {}
-    for section in sections:
-        of_top.setdefault(section.top, []).extend(section.pairs)
-    pairs = [pair for section in sections for pair in section.pairs]
-    for together in of_top.values():
-        _turn(together)
-    alike = _mostly_keys(pairs)
-    for section in sections:
-        for number, command, keys in section.told:
-            found.add(command, keys, section.group, number, _IN_WORDS)
-        # The parts of a chapter of a manual are taken together: one of its modes may have letters alone.
-        together = section.pairs if section.top is None else of_top[section.top]
-        _take(section, found, together, about_keys or (alike and section.top is None))
+            self._sections.append(_Section(title or self._section.group, [], self._top))
+        if title:
+            self._found.head(body, number)
+        return True
+
+    def _sentences(self, number: int, line: str, body: str, indent: int) -> bool:
+        told = bindings_in(body)
+        self._section.told += [(number, command, keys) for command, keys in told]
+        return bool(told)
+
+    # All of them together
+
+    def _take_all(self) -> None:
+        of_top: dict[str | None, list[_Pair]] = {}
+        for section in self._sections:
+            of_top.setdefault(section.top, []).extend(section.pairs)
+        for together in of_top.values():
+            _turn(together)
+        alike = _mostly_keys([pair for section in self._sections for pair in section.pairs])
+        for section in self._sections:
+            for number, command, keys in section.told:
+                self._found.add(command, keys, section.group, number, _IN_WORDS)
+            # The parts of a chapter of a manual are taken together: one of its modes may have letters alone.
+            together = section.pairs if section.top is None else of_top[section.top]
+            _take(section, self._found, together, self._about_keys or (alike and section.top is None))
 
 
 def _turn(pairs: Sequence[_Pair]) -> None:
@@ -308,8 +296,8 @@ def _continued(lines: Sequence[tuple[int, str]], place: int, indent: int, first:
     return place, _joined(more)
 
 
-def _below(lines: Sequence[tuple[int, str]], place: int, indent: int) -> tuple[str, int]:
-    """The lines right below that are more to the right: what keys on a line of their own do."""
+def _below(lines: Sequence[tuple[int, str]], place: int, indent: int, most: int = 4) -> tuple[str, int]:
+    """The lines right below that are more to the right, ``most`` of them: what keys on a line of their own do."""
     told: list[str] = []
     while place < len(lines):
         _, line = lines[place]
@@ -317,7 +305,7 @@ def _below(lines: Sequence[tuple[int, str]], place: int, indent: int) -> tuple[s
             break
         told.append(line.strip())
         place += 1
-    return _joined(told[:4]), place
+    return _joined(told[:most]), place
 
 
 def _joined(lines: Sequence[str]) -> str:

@@ -165,9 +165,17 @@ def _read(request: _Request) -> Chosen:
 def _limit(size: int) -> None:
     seconds = LEAST_SECONDS + SECONDS_PER_MB * (size // 1_000_000)
     memory = LEAST_MEMORY + MEMORY_PER_BYTE * size
-    resource.setrlimit(resource.RLIMIT_CPU, (seconds, seconds + 1))
-    resource.setrlimit(resource.RLIMIT_AS, (memory, memory))
-    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    _set(resource.RLIMIT_CPU, seconds, seconds + 1)
+    _set(resource.RLIMIT_AS, memory, memory)
+    _set(resource.RLIMIT_CORE, 0, 0)
+
+
+def _set(what: int, soft: int, hard: int) -> None:
+    """Set a limit, as far as a lower one of whoever started this process lets it."""
+    _, most = resource.getrlimit(what)
+    if most != resource.RLIM_INFINITY:
+        soft, hard = min(soft, most), min(hard, most)
+    resource.setrlimit(what, (soft, hard))
 
 
 if __name__ == "__main__":

@@ -110,7 +110,7 @@ class _Reading:
                     continue
                 if self._binds_inside(part):
                     continue
-                if part.head or (part.bracket == "(" and part.items):
+                if part.head or (part.bracket == "(" and part.items) or _is_record(part):
                     spoken = self._call(item, at, part, said, after)
                     said = spoken or ("" if spoken is None else said)
                 self._walk(part)
@@ -179,7 +179,7 @@ class _Reading:
             return words[0]
         decorated = at > 0 and isinstance(item.parts[0], Name) and item.parts[0].name == "@"
         defines = _defined(after) if decorated else ""
-        self._calls[last or "("].append(_Call(group, arguments, named, self._heading(group.line), said, defines))
+        self._calls[last or group.bracket].append(_Call(group, arguments, named, self._heading(group.line), said, defines))
         return None if words else ""
 
     def _note_name(self, item: Item) -> None:
@@ -294,6 +294,13 @@ def _spelt(value: object) -> str:
     texts = [one for one in value if isinstance(one, Text)] if isinstance(value, list) else []
     alike = texts and len(texts) == len(value if isinstance(value, list) else ()) and all(evidence(text) for text in texts)
     return " or ".join(texts) if alike else ""
+
+
+def _is_record(group: Group) -> bool:
+    """Return True for a row of a table in braces, such as { "j", "Down one row", act }."""
+    if group.bracket != "{" or group.statements or len(group.items) < 2 or group.items[0].key is not None:
+        return False
+    return all(isinstance(part, Text) for part in group.items[0].parts) and bool(group.items[0].parts)
 
 
 def _symbol(parts: Sequence[Part]) -> str:

@@ -7,7 +7,7 @@ from collections import Counter
 from collections.abc import Iterable
 from typing import Final, Literal
 
-from glimber.core.notation.spelling import WHOLE_CHORD
+from glimber.core.notation.spelling import WHOLE_CHORD, is_whole
 
 _LETTER: Final = re.compile(r"(?<![\w+<-])[A-Za-z](?![\w+>-])|(?<=<)[A-Za-z](?=>)")
 _SEVERAL: Final = 3
@@ -53,13 +53,13 @@ def comma_of(seen: Iterable[str]) -> Literal["steps", "alternates"] | None:
 
 def blank_of(seen: Iterable[str]) -> Literal["alternates"] | None:
     """Return "alternates" where chords with a blank between are no steps in a source: three of them, a key of the pad or other
-    modifiers in one row, and no chord that begins several rows, as a stem would."""
+    modifiers in one row, and no chord that begins several rows of two, as a stem would."""
     first: Counter[str] = Counter()
     told = 0
     for keys in seen:
         words = keys.split() if len(keys) <= 120 else []
-        if len(words) > 1 and all(WHOLE_CHORD.fullmatch(word) for word in words):
-            first[words[0].lower()] += 1
+        if len(words) > 1 and all(map(is_whole, words)) and any(WHOLE_CHORD.fullmatch(word) for word in words):
+            first[words[0].lower()] += len(words) == 2
             held = {word.rpartition("+")[0].lower() for word in words}
             told += len(words) > 2 or len(held) > 1 or "kp_" in keys.lower()
-    return "alternates" if told and max(first.values()) == 1 else None
+    return "alternates" if told and max(first.values()) <= 1 else None

@@ -111,7 +111,7 @@ _KEY_SPELLINGS: Final = {
     "PrintScreen": ("prtsc", "prtscn", "print", "sysrq"), "Pause": ("break",), "ScrollLock": ("scrlk", "scroll"),
     "CapsLock": ("caps", "⇪"), "Menu": ("contextmenu", "apps"), "NumLock": ("numlk",),
     "NumAdd": ("numplus", "kp_add"), "NumSubtract": ("numminus", "kp_subtract"), "NumMultiply": ("kp_multiply",),
-    "NumDivide": ("kp_divide",), "NumDecimal": ("kp_decimal",), "NumEnter": ("kp_enter",),
+    "NumDivide": ("kp_divide",), "NumDecimal": ("kp_decimal",), "NumEnter": ("kp_enter", "keypadenter"),
     "VolumeUp": ("audiovolumeup", "audioraisevolume"), "VolumeDown": ("audiovolumedown", "audiolowervolume"),
     "Mute": ("audiovolumemute", "audiomute"), "PlayPause": ("mediaplaypause", "audioplay"),
     "Stop": ("mediastop", "audiostop"), "NextTrack": ("mediatracknext", "audionext"),

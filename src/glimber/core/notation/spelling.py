@@ -57,6 +57,7 @@ _PAD_NOTE: Final = re.compile(r"num(?:ber|eric)?[ -]?(?:key)?pad|keypad|ten[ -]?
 _CONDITION: Final = re.compile(
     r"\s+(?:with|while|when|on|in|to|for|at|if|again|after|before|during|until|from|twice)\b.*$", re.I | re.S
 )
+_LAST_COMMA: Final = re.compile(r"(?<=\w)\s*,$|(?<=\w>)\s*,$")
 _PREFIX: Final = re.compile(r"^(?:(?:press|pressing|hit|type|use|the|default:|keys?:)\s+)+", re.I)
 _EITHER: Final = re.compile(rf"\b({_MODS})/({_MODS})(?=\s*[+-])", re.I)
 _OTHER_SYSTEM: Final = re.compile(
@@ -152,10 +153,25 @@ _AFTER_ESCAPE: Final = re.compile(r"(?<![\w+-])(ESC|Esc)[-+](?=\S)")
 
 
 _GLUED: Final = re.compile(
-    r"\^[A-Z](?=\^[A-Z]|[A-Z?]$)|(?<![\w^<+-])([a-z]{1,2}|[A-Z])(?=(?:\^[A-Za-z@\]\\_[]|<[A-Za-z][\w-]*>)$)|"
+    r"\^[A-Z](?=\^[A-Z]|[A-Za-z0-9?$*](?:[\s,]|$))|(?<![\w^<+-])([a-z]{1,2}|[A-Z])(?=(?:\^[A-Za-z@\]\\_[]|<[A-Za-z][\w-]*>)$)|"
     r"^([a-jl-z]|[a-z]{2})(?=(?:Enter|Return|Tab|Space|Esc|Left|Right|Up|Down|Home|End|PgUp|PgDn|PageUp|PageDown|Del|Bksp)$)"
 )
 """A letter before a key that is written in another way is struck before it: "g^C", "g<Tab>", "gEnter"."""
+
+
+_GLUED_MODIFIERS: Final = re.compile(r"(?<![\w+-])(?=[A-Z0-9]*[CM])([CMSA45]{2,4})-(?=\S)")
+_BY_LETTER: Final = {"4": "Super-", "5": "AltGr-"}
+_SENT: Final = re.compile(r"(?<!\w)(?:ESC-|\^\[)\[([ABCDHF])(?=[\s,]|$)")
+_ARROW_OF: Final = {"A": "Up", "B": "Down", "C": "Right", "D": "Left", "H": "Home", "F": "End"}
+"""The keys whose codes are written as a terminal sends them: "ESC-[D". Source: console_codes(4)."""
+_DASHED_STEP: Final = re.compile(r"(?<!\S)(\^[A-Z])-(?=[^\s^-]|(?<=\^[XC]-)\^)")
+_OR_IN_BRACKETS: Final = re.compile(r"\s*\(or ([^()]+)\)", re.I)
+
+
+def _parted_modifiers(match: re.Match[str]) -> str:
+    """Modifiers by letters that stand together, each by itself: "CM-r" is "C-M-r"."""
+    letters = match[1]
+    return "".join(_BY_LETTER.get(one, f"{one}-") for one in letters) if len(set(letters)) == len(letters) else match[0]
 
 
 def _cleaned(text: str) -> str:
@@ -164,18 +180,26 @@ def _cleaned(text: str) -> str:
         body = body.replace("`", "") if body.count("`") > 1 else body
     body = re.sub(r"[ \t]+", " ", _OTHER_SYSTEM.sub("", body))
     body = re.sub(r"\s+(?:or|and)(?:\s+the)?\s*\n\s*", "\n", body)
+    body = _LAST_COMMA.sub("", body) if len(body) > 2 else body
+    body = _SENT.sub(lambda match: _ARROW_OF[match[1]], _DASHED_STEP.sub(r"\1 ", body))
+    body = _OR_IN_BRACKETS.sub(r" or \1", _GLUED_MODIFIERS.sub(_parted_modifiers, body))
     body = _GLUED.sub(lambda match: f"{match[0]} ", _AFTER_ESCAPE.sub(r"\1 ", body))
     return _PREFIX.sub("", body).strip() if len(body) > 5 else body.strip()
 
 
-WHOLE_CHORD: Final = re.compile(rf"(?:{_MODS}[+-])+(?:\S*[^,\s]|,)|F\d{{1,2}}|KP_\w+", re.I)
+WHOLE_CHORD: Final = re.compile(rf"(?:(?:{_MODS}|mod[1-5])[+-])+(?:\S*[^,\s]|,)|F\d{{1,2}}|KP_\w+", re.I)
 """A chord that is one word, so that a blank after it ends it."""
+
+
+def is_whole(word: str) -> bool:
+    """Return True for a word that is a chord, or a key by its name."""
+    return WHOLE_CHORD.fullmatch(word) is not None or (len(word) > 1 and key_named(word) is not None)
 
 
 def _parts(body: str, ways: Ways) -> list[str]:
     """The alternates that a word or sign stands between; "Ctrl/Cmd+S" is two."""
     parts = []
-    if ways.blank == "alternates" and all(WHOLE_CHORD.fullmatch(word) for word in body.split()):
+    if ways.blank == "alternates" and all(map(is_whole, body.split())):
         return body.split()
     for part in _ALTERNATES.split(body):
         part = re.sub(r"^the\s+|\s+the$", "", (part or "").strip(), flags=re.I)

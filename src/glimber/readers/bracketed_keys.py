@@ -1,0 +1,43 @@
+"""Commands by name with their keys in brackets behind, as manuals of line editors list them: "beginning-of-line (C-a, Home)".
+
+Several brackets are several modes. "(unbound)" is no key; where a manual says so, keys in one bracket stand beside each other.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping, Sequence
+from typing import Final
+
+from glimber.core.notation.keywords import key_named
+from glimber.readers.found import evidence
+
+_LEAST: Final = 4
+_SHARE: Final = 0.5
+"""Of the lines of this shape at least so many must have keys: otherwise what stands in brackets is something else."""
+_LINE: Final = re.compile(r"\s*([a-z][\w+]*(?:-[\w+]+)*)\s+((?:\([^()\s](?:[^()]{0,60})\)\s*)+)$")
+_BRACKET: Final = re.compile(r"\(([^()]*)\)")
+_UNBOUND: Final = re.compile(r"(?:unbound|not bound|unassigned|none)", re.I)
+
+
+def keys_in_brackets(lines: Sequence[tuple[int, str]]) -> Mapping[int, tuple[str, str]]:
+    """Return name and keys by the place of their line; nothing where too few lines are of this shape."""
+    found = {place: match for place, (_, line) in enumerate(lines) if (match := _LINE.match(line))}
+    if len(found) < _LEAST:
+        return {}
+    beside = sum(_UNBOUND.search(match[2]) is not None for match in found.values()) >= _LEAST
+    keys = {place: _keys(match[2], beside) for place, match in found.items()}
+    bound = sum(bool(its) for its in keys.values())
+    unbound = sum(_UNBOUND.search(match[2]) is not None and not keys[place] for place, match in found.items())
+    if bound < _LEAST or bound + unbound < _SHARE * len(found):
+        return {}
+    return {place: (match[1], keys[place] or "none") for place, match in found.items()
+            if keys[place] or _UNBOUND.search(match[2])}  # fmt: skip
+
+
+def _keys(brackets: str, beside: bool) -> str:
+    parts: list[str] = []
+    for inner in _BRACKET.findall(brackets):
+        if not _UNBOUND.fullmatch(inner.strip()):
+            parts += [part for comma in re.split(r",\s+", inner) for part in (comma.split() if beside else [comma.strip()])]
+    return " or ".join(part for part in dict.fromkeys(parts) if evidence(part) or len(part) == 1 or key_named(part))

@@ -1,0 +1,108 @@
+"""Text before it is read line by line: what it defines, its comments, bullets and columns are brought into one form."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from itertools import pairwise
+from typing import Final
+
+from glimber.core.notation.keywords import key_named, modifier_named
+from glimber.readers.found import Found, evidence
+
+_LETTER_BULLET: Final = re.compile(r"^(\s+)o\s(\s*\S.*)$")
+_BULLETS: Final = 4
+_DEFINES: Final = re.compile(
+    r"\b(Mod|MOD|Modkey|Prefix|Leader)\b[^.\n]{0,40}?\b(?:defaults? to|stands for|means|is(?: set to)?(?: by default)?)\s+"
+    r"(?:the\s+)?(\S{1,12}?)[\s.,;]"
+)
+_SIGN_FOR: Final = re.compile(
+    r"(?<!\w)[`'\"‘’“”]*([#~@!&%*§])[`'\"‘’“”]*\s+(?:denotes|stands for|means|represents)\s+(?:the\s+)?"
+    r"<?([A-Z][a-z]+)>?(?=\s+(?:key|or\b|modifier))"
+)
+"""A sign that stands for a modifier in a text that says so: "# denotes the Meta key"."""
+_DASHED: Final = re.compile(r"(?<=\w)-(?=\S)")
+_GOES_ON_IN_WORDS: Final = re.compile(r"[A-Z][a-z]+ (?!or\b|and\b)[a-z]+ ?[a-z]")
+_BEGINS: Final = re.compile(r"(?!and\b|then\b)(?:[A-Z][a-z]+|[a-z]{3,})(?![\w+-])")
+"""A word with which what keys do may begin; no key, and no "or" or "and" between two."""
+_APART: Final = re.compile(r"^(\s*)(\S(?:.{0,14}?\S)?) {2,}(?=\S)")
+_ALIKE: Final = 3
+_COMMENTS: Final = 12
+_COMMENT: Final = re.compile(r"\s*(#+:|##+|;+|%+|\"+)(?:\s|$)")
+
+
+def with_defined_prefix(text: str) -> str:
+    """Return a text with what it says that "Mod" or a sign stands for in its place: a modifier, or keys that are struck first."""
+    for sign, held in _SIGN_FOR.findall(text):
+        modifier = "Alt" if held == "Meta" else modifier_named(held)  # what terminals call Meta is Alt
+        if modifier is not None:
+            struck = rf"(?<![\w^])(\^?){re.escape(sign)}(?=\S(?:\s|$))"
+            text = re.sub(rf"{struck}(?<=\^.)", f"Ctrl+{modifier}+", text)
+            text = re.sub(struck, f"{modifier}+", text)
+    match = _DEFINES.search(text)
+    if match is None:
+        return text
+    word, meant = match[1], match[2].strip("\"'`‘’“”()")
+    modifier = modifier_named(meant)
+    if modifier is None and evidence(meant) != 2:
+        return text
+    stem = f"{modifier}+" if modifier is not None else f"{meant} "
+    after = re.compile(rf"\b{re.escape(word)}[-+](\S+)")
+    return after.sub(lambda one: stem + (one[1] if modifier is not None else _DASHED.sub(" ", one[1])), text)
+
+
+def without_comments(lines: list[str], found: Found) -> list[str]:
+    """Lines without those that begin with a sign with which a good part of all lines begin: a configuration's comments.
+
+    A single "#" with a blank after it is left: with it headings are written in plain text.
+    """
+    starts = Counter(match[1] for line in lines if (match := _COMMENT.match(line)) is not None)
+    written = sum(bool(line.strip()) for line in lines)
+    signs = {sign for sign, count in starts.items() if count >= max(_COMMENTS, 0.1 * written)}
+    kept = []
+    for number, line in enumerate(lines, start=1):
+        match = _COMMENT.match(line)
+        comment = match is not None and match[1] in signs
+        if comment:
+            found.head(line.strip(), number)
+        kept.append("" if comment else line)
+    return kept
+
+
+def bulleted(lines: list[str]) -> list[str]:
+    """Lines with a dot for the letter o where several that stand at one place begin with it: so bullets are drawn in text."""
+    places = Counter(len(match[1]) for line in lines if (match := _LETTER_BULLET.match(line)))
+    return [f"{match[1]}• {match[2]}" if (match := _LETTER_BULLET.match(line)) and places[len(match[1])] >= _BULLETS else line
+            for line in lines]  # fmt: skip
+
+
+def parted(lines: list[str]) -> list[str]:
+    """Lines in which keys are parted from what they do where only their neighbours show that something else begins there.
+
+    Keys may fill the space before the column in which the text of all others stands: "Return Switch to the next sheet".
+    """
+    columns: dict[int, Counter[int]] = {}
+    for line in lines:
+        apart = _APART.match(line)
+        if apart is not None and evidence(apart[2]):
+            columns.setdefault(len(apart[1]), Counter())[apart.end()] += 1
+    for line, after in pairwise(lines):  # keys alone on their line, and their text below in its column
+        indent, column = (len(one) - len(one.lstrip()) for one in (line, after))
+        if after.strip() and column > indent and evidence(line) == 2:
+            columns.setdefault(indent, Counter())[column] += 1
+    parted = list(lines)
+    for place, line in enumerate(lines):
+        indent = len(line) - len(line.lstrip())
+        known = {column for column, count in columns.get(indent, Counter()).items() if count >= _ALIKE}
+        after = lines[place + 1] if place + 1 < len(lines) else ""
+        known |= {len(after) - len(after.lstrip())} if after.strip() else set()
+        for column in known:
+            keys = line[indent:column].rstrip()
+            alone = 2 <= column - indent <= 12 and len(keys.split()) == 1 and "  " not in line.strip()
+            begins = _BEGINS.match(line, column)
+            words = begins is not None and (key_named(begins[0]) is None or _GOES_ON_IN_WORDS.match(line, column) is not None)
+            if alone and words and line[column - 1] == " " and (
+                key_named(keys.strip("<>")) is not None or evidence(keys) == 2
+            ):
+                parted[place] = f"{line[:column]}  {line[column:]}"
+    return parted
