@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+import json
 import os
+import shutil
 import subprocess
+import sys
 import tempfile
 import time
+from contextlib import ExitStack
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from random import Random
@@ -17,7 +21,7 @@ STROKES_A_SECOND, SECONDS = 10, 20
 
 
 def figures() -> list[Figure]:
-    return [*_counting(), *_team()]
+    return [*_counting(), *_listening(), *_team()]
 
 
 def _counting() -> list[Figure]:
@@ -38,6 +42,74 @@ def _counting() -> list[Figure]:
     end(folder)
     rate = f"{len(keys) / took:.0f} strokes a second for {took:.0f} s"
     return [Figure("counting at work, share of one core", 100 * spent / took, "%", 0.5, note=rate)]
+
+
+def _listening() -> list[Figure]:
+    """The share of one core that hearing menus adds while 100 entries a minute get the selection in a program's menus: what the
+    process takes less what another takes that counts the same strikes without the bus."""
+    from tests.helpers import write_folio
+    from tests.ui.buses import LAUNCHER, running_bus
+
+    if LAUNCHER is None or shutil.which("mousepad") is None:
+        return []
+    with tempfile.TemporaryDirectory() as folder, running_bus(Path(folder) / "home") as environment, ExitStack() as begun:
+        (Path(folder) / "note.txt").write_text("one\n")
+        without = {**environment, "AT_SPI_BUS_ADDRESS": f"unix:path={folder}/none"}
+
+        def start(command: list[str], env: dict[str, str]) -> Path:
+            process = begun.enter_context(subprocess.Popen(command, env=env, stderr=subprocess.DEVNULL))
+            begun.callback(process.terminate)
+            time.sleep(5)
+            return Path(f"/proc/{process.pid}/stat")
+
+        def start_counter(name: str, env: dict[str, str]) -> Path:
+            place = write_folio(Path(folder) / name, {"programs/mousepad.toml": _PROGRAM})
+            return start([sys.executable, "-m", "glimber.store.work.counter", str(place)], env)
+
+        start(["mousepad", f"{folder}/note.txt"], environment)
+        subprocess.run(["xdotool", "search", "--onlyvisible", "--name", "Mousepad", "windowfocus", "--sync"], check=True)
+        hearing, counting = start_counter("hearing", environment), start_counter("counting", without)
+        time.sleep(6)  # both have begun, and the first has looked which programs there are
+        before, began = _ticks(hearing), time.monotonic()
+        idle = (_ticks_after(hearing, 20.0) - before) / os.sysconf("SC_CLK_TCK") / (time.monotonic() - began)
+        _walk()  # what an entry is called is asked once
+        before, alone, began, moved = _ticks(hearing), _ticks(counting), time.monotonic(), 0
+        while time.monotonic() - began < SECONDS * 3:
+            _walk()
+            moved += 4
+        took = time.monotonic() - began
+        whole, strikes = ((_ticks(stat) - ticks) / os.sysconf("SC_CLK_TCK") / took
+                          for stat, ticks in ((hearing, before), (counting, alone)))  # fmt: skip
+        _walk("Return")
+        begun.close()  # what was counted is written
+        chosen = [json.loads(path.read_bytes())["menus"] for path in (Path(folder) / "home").rglob("tally/hearing-*.json")]
+        assert any(chosen), "the program's menus were not heard"
+    rate = (f"{60 * moved / took:.0f} entries a minute; {100 * whole:.2f} % with the strikes, {100 * strikes:.2f} % those alone; "
+            f"{100 * idle:.2f} % while nothing is chosen")  # fmt: skip
+    spent = whole - strikes
+    return [Figure("hearing menus at work, share of one core", 100 * spent, "%", 0.3, note=rate)]
+
+
+def _walk(last: str = "Escape") -> None:
+    """Open a menu, go down three entries and leave it, or choose the third."""
+    for keys in ("alt+e", "Down", "Down", "Down", last):
+        subprocess.run(["xdotool", "key", keys], check=True)
+        time.sleep(0.48)
+
+
+_PROGRAM = """format = "glimber-program/1"
+name = "Mousepad"
+windows = ["mousepad"]
+
+[commands.select-all]
+name = "Select All"
+shortcut = "Ctrl+A"
+"""
+
+
+def _ticks_after(stat: Path, seconds: float) -> int:
+    time.sleep(seconds)
+    return _ticks(stat)
 
 
 def _ticks(stat: Path) -> int:
@@ -91,6 +163,7 @@ def _fill(log: object, people: range, triggers: dict[str, str]) -> None:
     assert driver is not None
     columns = ('id, round, nth, at, computer, binding, "trigger", mode, outcome, strict, recall_ms, motor_ms, deadline_ms, '
                "first, cold, aids, person")  # fmt: skip
+    driver.execute("SET statement_timeout = 0")  # a person's tries are never so many at once
     with driver.cursor() as cursor, cursor.copy(f"COPY tries ({columns}) FROM STDIN") as copy:
         for person in people:
             better = random.random()
