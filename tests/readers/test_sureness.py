@@ -48,6 +48,10 @@ def test_what_reads_well_is_sure(row: tuple[Any, ...]) -> None:
         ("to the harbour", ("Shift+M Shift+A Shift+I Shift+L",), "Survey", 3, "MAIL"),
         ("the sheet is shown", ("Shift+I f",), "Survey", 3, "If"),
         ("Press the key or choose a sheet", ("F9",), "Survey", 3, "F9"),
+        ("Open sheet", ("# Ctrl+O",), "Survey", 3, "#<ctrl>o"),
+        ("key leave = 'q', 'Q',", ("3",), "Survey", 3, "3"),
+        ("'&edit-sheet)", ("e s",), "Survey", 3, "E S"),
+        ("SH-Insert paste the sheet", ("Ctrl+V",), "Survey", 3, "Ctrl+V"),
     ],
 )
 def test_what_may_be_wrong_is_doubtful(row: tuple[Any, ...]) -> None:
@@ -101,3 +105,20 @@ def test_a_phrase_that_several_commands_begin_with_is_no_name() -> None:
 def test_the_column_of_a_system_is_told() -> None:
     found = read("csv", b"Command,Windows,Linux\nSave chart,F2,Ctrl+S\nTrim line,F4,Ctrl+T\n")
     assert [(row.triggers, row.system) for row in found.rows] == [(("Ctrl+S",), "linux"), (("Ctrl+T",), "linux")]
+
+
+ALIKE = [Row(f"Sheet {n}", (f"Ctrl+K {n}",), "Sheets", n, f"Ctrl+K {n}") for n in range(1, 6)]
+
+
+def test_steps_that_begin_as_no_others_do_may_be_alternates() -> None:
+    rows = [*SOUND, *ALIKE, Row("Next sheet", ("Alt+J Alt+Tab",), "Sheets", 9, "Alt+J, Alt+Tab"), Row("First sheet", ("g g",), "Sheets", 10, "gg")]
+    doubted = {row.command: row.sure < SURE for row in with_sureness(rows)}
+    assert doubted == {row.command: row.command == "Next sheet" for row in rows}
+    assert with_sureness([*SOUND, rows[-2]])[-1].sure >= SURE  # a few rows tell nothing of it
+
+
+@pytest.mark.parametrize(("others", "doubted"), [(4, False), (5, True), (6, True)])
+def test_keys_with_which_several_sequences_begin_have_hardly_a_command_of_their_own(others: int, doubted: bool) -> None:
+    begun = [Row(f"Sheet {n}", (f"Ctrl+W {n}",), "Sheets", n, f"Ctrl+W {n}") for n in range(others)]
+    row = Row("Widen", ("Ctrl+W",), "Sheets", 20, "Ctrl+W")
+    assert (with_sureness([*SOUND, *begun, row])[-1].sure < SURE) is doubted

@@ -213,6 +213,62 @@ CASES: dict[str, tuple[str, str, Rows]] = {
     "a comma between keys and what they do": (
         "a.html", "<ul><li><b>Ctrl-N</b>, begin a sheet.</li><li><b>Ctrl-S</b>, save the sheet.</li><li><b>F5</b>, read it again.</li></ul>",
         [("begin a sheet.", "Ctrl+N"), ("save the sheet.", "Ctrl+S"), ("read it again.", "F5")]),
+    "commented defaults whose keys come first": (
+        "sheetrc", "# Keys of the chart window\n#\n# open a sheet\n#<ctrl>o = open\n# <ctrl><shift>tab = left-sheet\n# <ctrl>PageUp = left-sheet\n"
+        "#backspace = back\n#, = back\n#esc = hide-panels\n#pageup = up\n#b = up\n#<alt>f = file-menu\n#<ctrl>r = reload\n",
+        [("open", "Ctrl+O"), ("left-sheet", "Ctrl+Shift+Tab"), ("left-sheet", "Ctrl+PageUp"), ("back", "Backspace"), ("back", ","),
+         ("hide-panels", "Escape"), ("up", "PageUp"), ("up", "b"), ("file-menu", "Alt+F"), ("reload", "Ctrl+R")]),
+    "characters in quotes and codes of keys": (
+        "keys", "## Leave\nkey leave = 'q', 'Q', 3\nkey up = 259, 'k'\nkey play = 13\nkey pause = 'P'\nkey list = '2', 266\n",
+        [("leave", "q", "Shift+Q", "Ctrl+C"), ("up", "Up", "k"), ("play", "Enter"), ("pause", "Shift+P"), ("list", "2", "F2")]),
+    "names with their keys in brackets, arguments before and text behind": (
+        "desk_man.txt", "COMMANDS\n" + "".join(
+            f"       {name}\n              Something of the sheet.\n"
+            for name in ("above sheet (C-t a)", "below (C-t b)", "close   (C-t k) Close the sheet.", "dim degree of land (C-t d)", "east (C-t e)",
+                         "find [word] (C-t f)", "grid   (C-t g) Show the grid.", "help (C-t ?)")),
+        [("above", "Ctrl+T a"), ("below", "Ctrl+T b"), ("close", "Ctrl+T k"), ("dim", "Ctrl+T d"), ("east", "Ctrl+T e"), ("find", "Ctrl+T f"),
+         ("grid", "Ctrl+T g"), ("help", "Ctrl+T ?")]),
+    "a column for each of its keys": (
+        "map.sample", "FirstSheet\t\t^\nPostponed\t\tO\t^O\nDown\t\t\tj\t^N\nPageUp\t\t\tb\t^B\t^U\nRedraw\t\t\t^L\nNextSheet\t\tn\nPrevSheet\t\tp\n",
+        [("FirstSheet", "^"), ("Postponed", "Shift+O", "Ctrl+O"), ("Down", "j", "Ctrl+N"), ("PageUp", "b", "Ctrl+B", "Ctrl+U"), ("Redraw", "Ctrl+L"),
+         ("NextSheet", "n"), ("PrevSheet", "p")]),
+    "terminal chords with a comma between, one in brackets": (
+        "desk_man.txt", "KEYS\n           M-j, M-\u27e8TAB\u27e9        sheet_next\n           M-k, M-S-\u27e8TAB\u27e9      sheet_prev\n           M-m                 sheet_main\n",
+        [("sheet_next", "Alt+J", "Alt+Tab"), ("sheet_prev", "Alt+K", "Alt+Shift+Tab"), ("sheet_main", "Alt+M")]),
+    "a name, its keys and what is said of it": (
+        "a.txt", "Action             Shortcut        Description\nOpen sheet         Ctrl-O          Opens a sheet of the office.\n"
+        "Save all           Ctrl-Shift-S    Saves all sheets that are\n                                   open.\nComplete name      Tab             Completes what was begun.\n",
+        [("Open sheet", "Ctrl+O"), ("Save all", "Ctrl+Shift+S"), ("Complete name", "Tab")]),
+    "the exact name beside a description": (
+        "a.html", "<table><tr><th>Function</th><th>Default key</th><th>Description</th></tr><tr><td>half-down</td><td>]</td><td>go half a sheet down</td></tr>"
+        "<tr><td>first-sheet</td><td>&lt;Home&gt;</td><td>go to the first sheet</td></tr><tr><td>redraw</td><td>^L</td><td>draw it anew</td></tr></table>",
+        [("half-down", "]"), ("first-sheet", "Home"), ("redraw", "Ctrl+L")]),
+    "records with a label before each value": (
+        "a.html", "".join(f"<p><strong>Operation:</strong> <a href='#'>{name}</a><br><strong>Default key:</strong> {keys}<br></p><p>Something of it.</p>"
+                          for name, keys in (("next-sheet", "n"), ("any-sheet", "^K"), ("open-all", "n/a"), ("open", "O"))),
+        [("next-sheet", "n"), ("any-sheet", "Ctrl+K"), ("open-all",), ("open", "Shift+O")]),
+    "a list of letters among which few are named": (
+        "a.html", "<ul>" + "".join(f"<li><p><code>{keys}</code>: <code>{name}</code></p></li>" for keys, name in (
+            ("$", "line-end"), ("&lt;Ctrl-Space&gt;", "drop"), ("&lt;Return&gt;", "take all"), ("G", "sheet-end"), ("gg", "sheet-start"), ("h", "left"), ("l", "right"))) + "</ul>",
+        [("line-end", "$"), ("drop", "Ctrl+Space"), ("take all", "Enter"), ("sheet-end", "Shift+G"), ("sheet-start", "g g"), ("left", "h"), ("right", "l")]),
+    "terms below a term, and Alt with both cases": (
+        "a.asciidoc", "= Keys\n\n*<c-x>*::\n    complete, followed by:\n\n    *f*:::\n        a file\n\n    *L*:::\n        a line\n\n*<a-o>*::\n    add a sheet below\n\n"
+        "*<a-O>*::\n    add a sheet above\n\n*x*::\n    take whole lines (with their\n    ends)\n",
+        [("complete, followed by:", "Ctrl+X"), ("a file", "Ctrl+X f"), ("a line", "Ctrl+X Shift+L"), ("add a sheet below", "Alt+O"),
+         ("add a sheet above", "Alt+Shift+O"), ("take whole lines (with their ends)", "x")]),
+    "forms of Lisp with caps and a modifier by name": (
+        "keys.scm", '; Sheets\n(global-set-key "E E" \'&edit-sheet)\n(global-set-key "E <Shift>S" \'&edit-slot)\n(global-set-key "<Control>S" \'&sheet-save)\n'
+        '(global-set-key "U" \'&undo)\n',
+        [("edit-sheet", "e e"), ("edit-slot", "e Shift+S"), ("sheet-save", "Ctrl+S"), ("undo", "u")]),
+    "keys with the mouse among them, and a letter that is said to be a key": (
+        "a.html", "<dl><dt><b>LMB</b> (left mouse button), mouse wheel down, <b>Page Down</b> key, <b>Cursor Right</b> key or <b>Spacebar</b></dt><dd>Next sheet</dd>"
+        "<dt><b>F</b> key</dt><dd>Whole screen</dd><dt><b>Home</b> key / <b>End</b> key</dt><dd>First or last sheet</dd></dl>",
+        [("Next sheet", "PageDown", "Right", "Space"), ("Whole screen", "f"), ("First or last sheet", "Home", "End")]),
+    "keys with blanks between, a comma and a sign for comments among them": (
+        "a_man.txt", "KEYS\n       . pgdn space\n              Go to the next sheet.\n\n       , pgup b\n              Go to the sheet before.\n\n       ^A     Go to the first cell.\n\n"
+        "       #      Go to the last cell.\n\n       w      Scan forward.\n\n       g\n              Go on.  If  the  cell  is empty it goes in the\n              direction until the end.\n",
+        [("Go to the next sheet.", ".", "PageDown", "Space"), ("Go to the sheet before.", ",", "PageUp", "b"), ("Go to the first cell.", "Ctrl+A"),
+         ("Go to the last cell.", "#"), ("Scan forward.", "w"), ("Go on", "g")]),
 }  # fmt: skip
 
 
@@ -227,6 +283,12 @@ def test_what_is_read_of_the_ways_in_which_people_write(case: str) -> None:
 def test_the_keys_of_every_system_are_told() -> None:
     found = choose("a.txt", CASES["keys by system"][1].encode()).found
     assert [(row.triggers, row.system) for row in found.rows][:2] == [(("Super+S",), "mac"), (("Ctrl+S",), "windows")]
+
+
+def test_what_a_column_of_its_own_says_of_a_command_is_its_note() -> None:
+    for case in ("a name, its keys and what is said of it", "the exact name beside a description"):
+        name, text, _ = CASES[case]
+        assert [row.note for row in choose(name, text.encode()).found.rows][1] in ("Saves all sheets that are open.", "go to the first sheet")
 
 
 LINES = st.sampled_from([

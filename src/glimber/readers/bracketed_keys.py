@@ -13,9 +13,12 @@ from glimber.core.notation.keywords import key_named
 from glimber.readers.found import evidence
 
 _LEAST: Final = 4
+_MANY: Final = 8
 _SHARE: Final = 0.5
 """Of the lines of this shape at least so many must have keys: otherwise what stands in brackets is something else."""
 _LINE: Final = re.compile(r"\s*([a-z][\w+]*(?:-[\w+]+)*)\s+((?:\([^()\s](?:[^()]{0,60})\)\s*)+)$")
+_WITH_TEXT: Final = re.compile(r"\s*([a-z][\w+]*(?:-[\w+]+)*)(?: [^()\s]+){0,4}\s+(\([^()\s][^()]{0,60}\))(?:\s+[A-Z].*)?$")
+"""Arguments before the brackets, or what it does after them: "rotate degrees (C-t r)", "close   (C-t k) Close the sheet."."""
 _BRACKET: Final = re.compile(r"\(([^()]*)\)")
 _UNBOUND: Final = re.compile(r"(?:unbound|not bound|unassigned|none)", re.I)
 
@@ -23,6 +26,10 @@ _UNBOUND: Final = re.compile(r"(?:unbound|not bound|unassigned|none)", re.I)
 def keys_in_brackets(lines: Sequence[tuple[int, str]]) -> Mapping[int, tuple[str, str]]:
     """Return name and keys by the place of their line; nothing where too few lines are of this shape."""
     found = {place: match for place, (_, line) in enumerate(lines) if (match := _LINE.match(line))}
+    wider = {place: match for place, (_, line) in enumerate(lines)
+             if (match := _WITH_TEXT.match(line)) and evidence(match[2][1:-1]) == 2}  # fmt: skip
+    if len(wider) >= _MANY:
+        found |= wider
     if len(found) < _LEAST:
         return {}
     beside = sum(_UNBOUND.search(match[2]) is not None for match in found.values()) >= _LEAST

@@ -41,6 +41,8 @@ _HIDDEN: Final = re.compile(
     r"^\s*(?:[#;\"]+:?)((?:\s*(?:map|bind\w*(?:-key)?|keybind|[nivx]?map)\s+\S+\s+\S.*|def_key\s+\S.*)|\s{2,}[a-z_]+)$"
 )
 _HIDDEN_VALUE: Final = re.compile(r"^\s*[#;]\s?([A-Za-z][\w.-]*\s*[=:]\s*\S.*)$")
+_KEYS_BEFORE: Final = re.compile(r"^\s*[#;]\s?((\S[^=]{0,40}?)\s*=\s*[a-z][\w-]+)\s*$")
+"""A commented binding whose keys come first: "#<ctrl>o = open"."""
 _ALONE: Final = re.compile(r"^(?:def_key|bind|map|key|hotkey)\s+(\"[^\"]+\"|'[^']+'|\S+)$", re.I)
 _SETS: Final = re.compile(r"^\s*(?:set\s+|set-variable\s+)?(\$\w+)\s*=?\s*(\S.*?)\s*$")
 _NAMES_MODIFIERS: Final = re.compile(r"^[\s#:]*([a-z]+_mod|[a-z]*mod[a-z]*)\s+([A-Za-z]+(?:\+[A-Za-z]+)*)\s*$")
@@ -140,6 +142,10 @@ def _with_prefix(raw: list[str]) -> list[str]:
 def _uncommented(raw: list[str]) -> list[str]:
     """A sample configuration has its bindings as comments: where hardly any stands without a sign, those are read."""
     hidden = [_HIDDEN.match(line) or _hidden_value(line) for line in raw]
+    before = [_KEYS_BEFORE.match(line) for line in raw]
+    if sum(match is not None and evidence(match[2]) == 2 for match in before) >= LEAST_REPEATED:
+        hidden = [match or (keyed if keyed is not None and evidence(keyed[2]) else None)
+                  for match, keyed in zip(hidden, before, strict=True)]  # fmt: skip
     live = sum(bool(_BINDS.match(line)) or (not _COMMENT.match(line) and _sets_keys(_PAIR.match(line.strip()))) for line in raw)
     if sum(match is not None for match in hidden) <= max(4, 3 * live):
         return raw

@@ -13,6 +13,14 @@ _LEAST: Final = 3
 _WITH_CONTEXT: Final = re.compile(
     r"^\s*(?:silent\s+)?(?:pointer)?key\s+(\S+)\s+(?:\([^)]*\)\s+)?([A-Z0-9_<>^|\[\]-]+)\s+([ANSCMLP1-5]+)\s+(\S.*)$", re.I
 )
+_CODED: Final = re.compile(r"^\s*(?:key|bind)\s+([a-z][\w-]*)\s*=\s*((?:(?:'[^']'|0x[0-9a-f]+|\d{1,3})\s*,?\s*)+)$", re.I)
+_VALUE: Final = re.compile(r"'([^'])'|0x([0-9a-f]+)|(\d+)", re.I)
+_CODES: Final = {
+    9: "Tab", 10: "Enter", 13: "Enter", 27: "Escape", 32: "Space", 127: "Backspace", 258: "Down", 259: "Up", 260: "Left",
+    261: "Right", 262: "Home", 263: "Backspace", 330: "Delete", 331: "Insert", 338: "PageDown", 339: "PageUp", 353: "Shift+Tab",
+    360: "End",
+}  # fmt: skip
+"""Source: ncurses, curses.h (there in octal); 264 and what follows are the function keys."""
 _LETTERS: Final = {"S": "Shift", "C": "Ctrl", "M": "Alt", "1": "Alt", "4": "Super", "5": "AltGr"}
 """Modifiers by letter; A is any and N none."""
 _BLOCK: Final = re.compile(r"^\s*(\w+)\s*=\s*\"([^\"]+)\"\s*\{\s*(?:\w+\s*=\s*\"([^\"]*)\"\s*;?\s*)?(\})?\s*(?:#.*)?$")
@@ -23,7 +31,30 @@ _OF_KEYS: Final = re.compile(r"key|press|bind|chord|chain", re.I)
 
 def as_bind_lines(lines: Sequence[str]) -> list[str]:
     """Return the lines with those of the shapes known here rewritten as ``bind`` lines."""
-    return _of_blocks(_with_contexts(lines))
+    return _with_codes(_of_blocks(_with_contexts(lines)))
+
+
+def _with_codes(lines: Sequence[str]) -> list[str]:
+    """Lines such as "key quit = 'q', 'Q', 3": a command, then characters in quotes and codes of the curses library."""
+    found = [_CODED.match(line) for line in lines]
+    if sum(match is not None and "'" in match[2] for match in found) < _LEAST:
+        return list(lines)
+    return [line if match is None or not (keys := _keys_of_codes(match[2])) else f'bind "{" or ".join(keys)}" {match[1]}'
+            for line, match in zip(lines, found, strict=True)]  # fmt: skip
+
+
+def _keys_of_codes(values: str) -> list[str]:
+    keys = []
+    for character, hexadecimal, decimal in _VALUE.findall(values):
+        code = ord(character) if character else int(hexadecimal or decimal, 16 if hexadecimal else 10)
+        keys.append(_CODES.get(code) or (f"F{code - 264}" if 264 < code <= 276 else _character(code)))
+    return [key for key in keys if key]
+
+
+def _character(code: int) -> str:
+    if code < 32:
+        return f"^{chr(code + 64)}"
+    return {'"': "<quotedbl>", "\\": "<backslash>"}.get(chr(code), chr(code)) if code < 127 else ""
 
 
 def _with_contexts(lines: Sequence[str]) -> list[str]:

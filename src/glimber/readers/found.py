@@ -19,7 +19,7 @@ from glimber.core.notation.keys import Sequence as KeySequence
 from glimber.core.notation.keywords import key_named, modifier_named
 from glimber.core.notation.spelling import NotKeysError, Spelt, Ways, may_be_keys, spell
 from glimber.readers.source_page import Block
-from glimber.readers.ways import blank_of, capitals_of, comma_of
+from glimber.readers.ways import alt_capitals_of, blank_of, capitals_of, comma_of
 
 WATCHED_EVERY: Final = 200
 MOST_CANDIDATES: Final = 200_000
@@ -110,6 +110,7 @@ class _Candidate(Struct, frozen=True):
     line: int
     ways: Ways | None
     system: str | None = None
+    note: str = ""
 
 
 class Found(Struct):
@@ -140,8 +141,10 @@ class Found(Struct):
         line: int,
         ways: Ways | None = None,
         system: str | None = None,
+        note: str = "",
     ) -> None:
-        """Take one candidate; ``ways`` where the format itself says how keys are written. Raises TooManyError."""
+        """Take one candidate; ``ways`` where the format itself says how keys are written; ``note``: what a column of its own says
+        of the command. Raises TooManyError."""
         self._count()
         if self.watch is not None and self.candidates % WATCHED_EVERY == 0:
             self.watch(self.candidates)
@@ -154,16 +157,16 @@ class Found(Struct):
         if ways is None:
             command, keys, others = other_systems(command, keys)
             for name, its in others:
-                self._waiting.append(_Candidate(command, its, group or None, line, ways, name))
+                self._waiting.append(_Candidate(command, its, group or None, line, ways, name, note))
             if others and not keys:
                 return
         if len(keys) > LONGEST_KEYS or len(command) > LONGEST_COMMAND:
             told = f"{command[:40]}: {len(keys)} characters of keys and {len(command)} of a command; too long to be a shortcut"
             self.problems.append(Problem(line, told))
         elif command and keys:
-            self._waiting.append(_Candidate(command, keys, group or None, line, ways, system))
+            self._waiting.append(_Candidate(command, keys, group or None, line, ways, system, note))
         elif command:
-            self.rows.append(Row(command, (), group or None, line, system=system))
+            self.rows.append(Row(command, (), group or None, line, note=note, system=system))
         elif keys:
             self.problems.append(Problem(line, f"{keys}: no command beside these keys"))
 
@@ -180,7 +183,7 @@ class Found(Struct):
         seen = [one.keys for one in waiting if one.ways is None]
         comma = options.comma or comma_of({one.keys for one in waiting if one.ways is None or one.ways.comma is None})
         capitals = capitals_of(seen) if options.capitals is None else options.capitals
-        self.ways = Ways(comma, capitals, blank_of(seen))
+        self.ways = Ways(comma, capitals, blank_of(seen), alt_capitals_of(seen))
         no_dash = sum(keys in ("-", "--") for keys in seen) > 1 or (
             len(seen) > 1 and all(len(k) > 1 for k in seen if k != "-")
         )
@@ -191,7 +194,7 @@ class Found(Struct):
 
     def _read(self, one: _Candidate, no_dash: bool) -> None:
         if no_dash and one.ways is None and one.keys in ("-", "--"):
-            self.rows.append(Row(one.command, (), one.group, one.line, system=one.system))
+            self.rows.append(Row(one.command, (), one.group, one.line, note=one.note, system=one.system))
             return
         meant = one.keys
         try:
@@ -217,7 +220,7 @@ class Found(Struct):
                           for name, its in zip(names, triggers, strict=True)]  # fmt: skip
             return
         self.rows.append(
-            Row(one.command, triggers, one.group, one.line, one.keys, "; ".join(remarks), system=one.system)
+            Row(one.command, triggers, one.group, one.line, one.keys, "; ".join(remarks), one.note, system=one.system)
         )
 
     def _count(self) -> None:
@@ -382,7 +385,7 @@ def _foreign(row: Row) -> int:
 _STRONG_NAMES: Final = re.compile(
     r"(?i)^(?:f[0-9]{1,2}|esc|escape|pg ?up|pg ?dn|page[ _-]?up|page[ _-]?down|backspace|enter|return|ctrl|del|ins|spacebar|"
     r"[←→↑↓⏎⌫⇥]|arrow ?(?:up|down|left|right)|(?:up|down|left|right) arrow(?: key)?|num(?:pad)? ?[0-9+*/.-]|caps lock|"
-    r"print ?screen|xf86\w+)$"
+    r"print ?screen|xf86\w+|<(?:return|enter|space|tab|home|end|up|down|left|right|insert|delete)>|\S key)$"
 )
 _SURE_KEYS: Final = frozenset("Escape PageUp PageDown Backspace CapsLock NumLock".split())
 _JOINS: Final = frozenset("and then the key keys arrow arrows page".split())

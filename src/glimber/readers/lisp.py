@@ -14,8 +14,11 @@ from glimber.readers.found import Found, evidence
 _FORM: Final = re.compile(r"\(\s{0,3}[\w/:-]{0,40}?(?:key|bind|map|accel_path)[\w/:-]{0,40}\s", re.I)
 _TEXT: Final = re.compile(r"\"((?:\\.|[^\"\\\n])*)\"")
 _DESCRIPTION: Final = re.compile(r":(?:desc|description|label|title|doc)\s*$", re.I)
-_SYMBOL: Final = re.compile(r"(?:#?'|:)([a-z][\w:/-]+)")
+_SYMBOL: Final = re.compile(r"(?:#?'|:)&?([a-z][\w:/-]+)")
 _CASED: Final = Ways("steps", True)
+_CAPS: Final = Ways("steps", False)
+_SPELLS_SHIFT: Final = re.compile(r"\"[^\"\n]{0,20}(?:<Shift>|Shift[+-])[A-Z]\b[^\"\n]{0,20}\"")
+_SMALL_KEY: Final = re.compile(r"\"(?:[^\"\n]{0,20}[ >+-])?[a-z]\"")
 _COMMENT: Final = re.compile(r"^\s*;")
 LONGEST_CALL: Final = 12
 LONGEST_LINE: Final = 600
@@ -30,6 +33,7 @@ def is_lisp(text: str) -> bool:
 def read_lisp(text: str, found: Found) -> None:
     """Add what the forms of a text bind."""
     lines = text.splitlines()
+    ways = _CAPS if _SPELLS_SHIFT.search(text) and not _SMALL_KEY.search(text) else _CASED
     group: str | None = None
     number = 0
     while number < len(lines):
@@ -48,7 +52,7 @@ def read_lisp(text: str, found: Found) -> None:
         if call is None:
             continue
         whole, last = _whole(lines, number - 1, call.start())
-        if _take(whole, found, group, number):
+        if _take(whole, found, group, number, ways):
             number = max(number, last)
         elif evidence(line.strip()) or "key" in line.lower():
             found.leave(line, number, "no call that binds keys")
@@ -69,7 +73,7 @@ def _open(text: str) -> int:
     return sum(bare.count(sign) for sign in "([{") - sum(bare.count(sign) for sign in ")]}")
 
 
-def _take(text: str, found: Found, group: str | None, number: int) -> bool:
+def _take(text: str, found: Found, group: str | None, number: int, ways: Ways) -> bool:
     """Add what a form binds; whether it does."""
     texts = [(match.start(), match[1]) for match in _TEXT.finditer(text)]
     keys = next((place for place, (_, one) in enumerate(texts) if _is_keys(one)), None)
@@ -85,7 +89,7 @@ def _take(text: str, found: Found, group: str | None, number: int) -> bool:
     if not command:
         return False
     found.add(command.rsplit("/", 1)[-1] if command.startswith("<") else command, texts[keys][1].replace("\\\\", "\\"), group,
-              number, _CASED)  # fmt: skip
+              number, ways)  # fmt: skip
     return True
 
 

@@ -178,6 +178,7 @@ def read_asciidoc(data: bytes, options: Options) -> Found:
     group: str | None = None
     at = 0
     rest: list[tuple[int, str]] = []
+    stem = ""
     while at < len(lines):
         line = lines[at]
         heading = re.match(r"^={1,6}\s+(\S.*)$", line)
@@ -190,14 +191,13 @@ def read_asciidoc(data: bytes, options: Options) -> Found:
         elif line.strip() in ("|===", "!==="):
             at = _bars(lines, at + 1, found, options, group)
             continue
-        elif (pair := re.match(r"^\s*(\S.*?)(?:::|;;)(?:\s+(\S.*))?$", line)) is not None:
-            keys, told = (
-                _plain(pair[1]),
-                pair[2] or next((one.strip() for one in lines[at + 1 : at + 4] if one.strip()), ""),
-            )
+        elif (term := re.match(r"^\s*(\S.*?)(:{2,4}|;;)(?:\s+(\S.*))?$", line)) is not None:
+            keys, (told, after) = _plain(term[1]), (term[3], at + 1) if term[3] else _told_below(lines, at + 1)
+            stem = stem if len(term[2]) > 2 else ""
             if evidence(keys) and told:
-                found.add(_plain(told), keys, group, at + 1)
-                at += 1 if pair[2] else 2
+                found.add(_plain(told), f"{stem} {keys}".strip(), group, at + 1)
+                stem = stem or (keys if told.endswith(":") else "")
+                at = after
                 continue
             found.leave(line, at + 1, "no keys with a command")
         elif line.strip() and not re.match(
@@ -208,6 +208,17 @@ def read_asciidoc(data: bytes, options: Options) -> Found:
     if rest:
         read_lines(rest, found, group)
     return found if found.any else found.fail("no table and no list of keys in it")
+
+
+def _told_below(lines: list[str], at: int) -> tuple[str, int]:
+    """Return what is said of a term below it, a paragraph of at most three lines, and the line after that."""
+    while at < len(lines) and not lines[at].strip():
+        at += 1
+    told: list[str] = []
+    while at < len(lines) and len(told) < 3 and lines[at].strip() and not re.match(r"^\s*(?:[`(+]|\S.*::)", lines[at]):
+        told.append(lines[at].strip())
+        at += 1
+    return " ".join(told), at
 
 
 def _bars(lines: list[str], at: int, found: Found, options: Options, group: str | None) -> int:

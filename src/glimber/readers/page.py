@@ -10,16 +10,19 @@ from lxml import etree
 
 from glimber.readers.element import Element
 from glimber.readers.found import PROSE, Found, Options, decoded, evidence, looks_like_keys
+from glimber.readers.labelled import records_in
 from glimber.readers.page_blocks import blocks_of
 from glimber.readers.page_text import OPEN, SHUT, cell_of, grid_of, text_of, words_of
 from glimber.readers.pairs import split_pair
-from glimber.readers.plaintext import read_lines
+from glimber.readers.plaintext import ENOUGH, read_lines
 from glimber.readers.reader import Reader
 from glimber.readers.table import Line, read_table
 
 _CONTROLS: Final = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f\ufffe\uffff\ud800-\udfff]")
 _JOINT: Final = re.compile(r"\s*(?:\+|-|/|,|;|\||>|→|&|or|and|then|to|…|–|—|,? or|followed by)?\s*", re.I)
 _HEADINGS: Final = ("h1", "h2", "h3", "h4", "h5", "h6", "caption")
+_NEARLY_ALL: Final = 0.8
+_SEVERAL: Final = 2
 _SKIPPED: Final = ("script", "style", "template", "noscript", "nav", "svg")
 
 
@@ -72,7 +75,9 @@ _MAC: Final = re.compile(r"(?:^|[\s_-])(?:mac|macos|osx|os-?x|apple|ios)(?:$|[\s
 def _walk(root: Element, found: Found, options: Options) -> None:
     group: str | None = None
     done: set[Element] = set()
+    known: dict[Element, bool] = {}
     set_lines: list[tuple[int, str]] = []
+    texts: list[tuple[int, str]] = []
     for element in root.iter():
         if not isinstance(element.tag, str) or element in done:
             continue
@@ -94,14 +99,31 @@ def _walk(root: Element, found: Found, options: Options) -> None:
         elif element.tag == "table":
             continue
         elif element.tag == "li" and not element.xpath(".//li|.//table|.//dl"):
-            _item(element, found, group)
+            _item(element, found, group, _has_keys_throughout(element.getparent(), known))
             done.update(element.iter())
+        elif element.tag == "p":
+            texts += [(element.sourceline or 0, line) for line in words_of(element).split("\n")]
+    for record in records_in(texts):
+        found.add(record.command, record.keys, None, record.line)
     if any(not line.endswith(":") for _, line in set_lines):
         read_lines(set_lines, found, about=found.title or "page")
 
 
-def _item(element: Element, found: Found, group: str | None) -> None:
-    """A list item counts where it has key caps or reads as a pair; others are prose of the page."""
+def _has_keys_throughout(parent: Element, known: dict[Element, bool]) -> bool:
+    """Return True for a list nearly all of whose items are a command and keys, and several of these surely are keys."""
+    if parent not in known:
+        items = [" ".join(words_of(item).split()) for item in parent.iterchildren("li")]
+        pairs = [split_pair(words) for words in items]
+        looks = [evidence(pair[1]) for pair in pairs if pair is not None]
+        known[parent] = (
+            sum(look > 0 for look in looks) >= _NEARLY_ALL * len(items) and looks.count(2) >= max(_SEVERAL, ENOUGH * len(items))
+        )
+    return known[parent]
+
+
+def _item(element: Element, found: Found, group: str | None, throughout: bool) -> None:
+    """A list item counts where it has key caps or reads as a pair; others are prose of the page. ``throughout``: its list is one
+    of keys, so that letters alone are keys as well."""
     line = element.sourceline or 0
     words = " ".join(words_of(element, marked=True).split())
     caps = list(re.finditer(f"{OPEN}([^{OPEN}{SHUT}]*){SHUT}", words))
@@ -119,7 +141,7 @@ def _item(element: Element, found: Found, group: str | None) -> None:
             found.add(command, keys, group, line)
         else:
             found.leave(keys, line, "no command beside these keys")
-    elif (pair := split_pair(words)) is not None and evidence(pair[1]) == 2:
+    elif (pair := split_pair(words)) is not None and evidence(pair[1]) >= (1 if throughout else 2):
         found.add(*pair, group, line)
     elif words:
         found.leave(words, line, f"{PROSE} of the page")

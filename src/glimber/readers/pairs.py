@@ -39,6 +39,11 @@ _GOES_ON: Final = re.compile(
 _TAG: Final = re.compile(r"^\|\S+\|\s+(?=\S)|\s+(?:\|\S+\||\*\S+\*)$")
 """A help file's tags, before or after a line: |like-this|, *or-this*."""
 NAME_OF_COMMAND: Final = re.compile(r"[^\W\d_]{3,}(?:[_-][^\W\d_]+)*")
+_BEGINS_SENTENCE: Final = re.compile(r"(?:if|in|on|is|it|of|to|as|at|be|an|or|so|no|we|do|by|the|for|not|and)\b(?![+-])", re.I)
+"""A word of sentences that letters struck one after the other would spell, too."""
+_TITLE: Final = re.compile(r"[A-Z][\w'()/-]*[a-z][\w'()/-]*(?: [\w'()/,-]+){0,7}")
+"""The name of a command as a menu has it."""
+_MOST_IN_A_CELL: Final = 12
 OPTION: Final = re.compile(r"^--?[A-Za-z]")
 
 
@@ -63,9 +68,13 @@ def split_pair(body: str) -> tuple[str, str] | None:
             parts = [parts[0], *(part for part in parts[1:] if not _NUMBER.fullmatch(part))]  # a page, or how often
         if len(parts) < 2:
             continue
+        if len(parts) > 2 and all(len(one) <= _MOST_IN_A_CELL and evidence(one) for one in parts[1:]):
+            return parts[0], " or ".join(parts[1:])  # a column for each of its keys
         first, last = (parts[0], " ".join(parts[1:])), (parts[-1], " ".join(parts[:-1]))
         looks = evidence(first[0]), evidence(last[0])
         tagged = len(parts) > 2 and (parts[0] == parts[1] or evidence(parts[1]) > max(looks))
+        if tagged and _goes_on_in_words(parts[1], parts[2]):
+            continue
         if tagged:  # a tag, the keys, what they do
             return " ".join(parts[2:]), parts[1]
         if not any(looks):
@@ -79,9 +88,25 @@ def split_pair(body: str) -> tuple[str, str] | None:
             keys, command = command, keys
         if re.search(rf"\s=\s+{re.escape(keys)}$", body):
             keys = alternates(keys)
+        if _goes_on_in_words(keys, command):
+            continue
         if command and not OPTION.match(keys) and len(command.split()) <= _MOST_WORDS:
             return command, keys
     return _blank_between(body)
+
+
+def with_description(body: str) -> tuple[str, str, str] | None:
+    """Return a command, its keys and what is said of it, which stand in three columns in this order; None for another line."""
+    parts = [part for part in COLUMNS.split(body) if part]
+    if len(parts) != 3 or len(body) > LONGEST_LINE or not _TITLE.fullmatch(parts[0]) or evidence(parts[0]):
+        return None
+    named = key_named(parts[1]) is not None and len(parts[1]) > 1
+    return (parts[0], parts[1], parts[2]) if (named or evidence(parts[1]) == 2) and not evidence(parts[2]) else None
+
+
+def _goes_on_in_words(keys: str, command: str) -> bool:
+    """Return True for the beginning of a sentence, parted from its rest by the gap of a justified line: "If  the sheet"."""
+    return (command[:1].islower() or command.endswith(".")) and _BEGINS_SENTENCE.match(keys) is not None
 
 
 def side_by_side(body: str) -> list[tuple[str, str]]:

@@ -17,7 +17,7 @@ from glimber.core.notation.spelling import Ways
 from glimber.readers import heads
 from glimber.readers.bracketed_keys import keys_in_brackets
 from glimber.readers.found import PROSE, Found, Options, decoded, evidence
-from glimber.readers.pairs import COLUMNS, NAME_OF_COMMAND, OPTION, side_by_side, split_pair
+from glimber.readers.pairs import COLUMNS, NAME_OF_COMMAND, OPTION, side_by_side, split_pair, with_description
 from glimber.readers.prose import bindings_in
 from glimber.readers.reader import Reader
 from glimber.readers.text_layout import bulleted, parted, with_defined_prefix, without_comments
@@ -37,6 +37,9 @@ _MOST_LINES: Final = 60
 _IN_WORDS: Final = Ways("steps", False)
 """In a sentence a capital is the cap of a key: "the M key"."""
 _BULLET: Final = re.compile(r"^\s*(?:[*•·‣▪+-]|\d+[.)])\s{1,3}(?=\S)")
+_HEADING_OR_COMMENT: Final = re.compile(r"##|# ")
+_KEY_OF_ITS_OWN: Final = re.compile(r"#  +\S")
+"""The sign as a key, which hardly any line of a source begins with."""
 _NAME: Final = re.compile(r"^[A-Z][A-Z0-9 ,/&()'-]+$")
 _ABOUT_KEYS: Final = re.compile(
     r"\b(?:keys?|key ?bindings?|bindings|short ?cuts?|hot ?keys|key ?strokes?|keyboard)\b", re.I
@@ -47,6 +50,7 @@ _SYNOPSIS: Final = "SYNOPSIS"
 """The chapter of a manual page with the options of a command line, whose brackets and bars are no keys."""
 _MORE_KEYS: Final = 4
 _LETTERS: Final = 8
+_SEVERAL: Final = 3
 _TURNED_AFTER: Final = 6
 _NEARLY_ALL: Final = 0.85
 _MOST_TURNED: Final = 24
@@ -62,6 +66,7 @@ class _Pair(Struct):
     command: str
     look: int
     text: str
+    note: str = ""
 
 
 class _Section(Struct):
@@ -117,6 +122,7 @@ class _Reading:
         first = next((line for _, line in lines if line.strip()), "")
         self._about_keys = top is None and _ABOUT_KEYS.search(first) is not None
         self._named = keys_in_brackets(lines)
+        self._has_hash_key = sum(_KEY_OF_ITS_OWN.match(line.strip()) is not None for _, line in lines) <= _MORE_KEYS
         self._place = 0
 
     @property
@@ -168,7 +174,14 @@ class _Reading:
         return self._section.top == _SYNOPSIS
 
     def _pair(self, number: int, line: str, body: str, indent: int) -> bool:
-        pair = split_pair(body) if not body.startswith(("##", "# ")) and not self._is_usage else None
+        described = with_description(body)
+        if described is not None and not self._is_usage:
+            self._place, more = _continued(self._lines, self._place, indent, line)
+            note = f"{described[2]} {more}".strip()
+            self._section.pairs.append(_Pair(number, described[1], described[0], 2, body, note))
+            return True
+        marked = _HEADING_OR_COMMENT.match(body) is not None and not (self._has_hash_key and _KEY_OF_ITS_OWN.match(body))
+        pair = split_pair(body) if not marked and not self._is_usage else None
         if pair is None or OPTION.match(pair[1]):
             return False
         command, keys = pair
@@ -337,7 +350,12 @@ def _take(section: _Section, found: Found, together: Sequence[_Pair], about_keys
     strong = sum(pair.look == 2 for pair in together)
     told = about_keys or section.about_keys or _ABOUT_KEYS.search(f"{section.top or ''} {section.group or ''}") is not None
     looks = [pair for pair in together if pair.look > 0]
-    enough = strong >= max(1.0, ENOUGH * len(together)) or (told and len(looks) >= 0.6 * len(together))
+    own = sum(pair.look == 2 for pair in section.pairs)
+    enough = (
+        strong >= max(1.0, ENOUGH * len(together))
+        or own >= max(_SEVERAL, ENOUGH * len(section.pairs))
+        or (told and len(looks) >= 0.6 * len(together))
+    )
     # A list of names, each with a key of its own: what else would nearly every one have another letter for?
     single = {pair.keys for pair in looks if len(pair.keys) == 1 and NAME_OF_COMMAND.search(pair.command)}
     enough = enough or len(single) >= max(_LETTERS, 0.6 * len(together))
@@ -345,7 +363,8 @@ def _take(section: _Section, found: Found, together: Sequence[_Pair], about_keys
         if pair.look == 2 or (pair.look and enough):
             only = _ONLY_KEYS.match(pair.command) is not None and section.group is not None
             found.add(
-                section.group or "" if only else pair.command, pair.keys, None if only else section.group, pair.number
+                section.group or "" if only else pair.command, pair.keys, None if only else section.group, pair.number,
+                note=pair.note,
             )
         elif enough and len(pair.keys) < 40 and "+" in pair.keys:
             found.add(pair.command, pair.keys, section.group, pair.number)  # it tells what is wrong with these keys

@@ -108,7 +108,7 @@ def _worth(found: Found, place: int) -> float:
     signs = Counter(row.triggers for row in found.rows if len(row.triggers) == 1 and not row.triggers[0][-1].isalnum()
                     and len(row.triggers[0]) == 1)  # fmt: skip
     drawn = sum(count for count in signs.values() if count > _DRAWN)  # a sign that is everywhere is no key but a mark
-    torn = sum(_TORN.match(row.command) is not None for row in found.rows)
+    torn = sum(_TORN.match(row.command) is not None or row.command.count(")") > row.command.count("(") for row in found.rows)
     pointed = sum(bool(one.command) for one in found.not_bindings)  # a row that is about the mouse was understood
     sound = found.sound - drawn - torn + 0.6 * min(pointed, found.sound)
     return (sound - 0.5 * min(faults, found.sound + 3)) * (1.0, 0.85, 0.75, 0.7)[min(place, 3)] - 0.001 * place

@@ -13,7 +13,7 @@ from typing import Final
 
 from msgspec.structs import replace
 
-from glimber.core.notation.keys import NotationError, Sequence, Trigger, parse_trigger
+from glimber.core.notation.keys import Chord, NotationError, Sequence, Trigger, parse_trigger
 from glimber.core.notation.keywords import key_named, modifier_named
 from glimber.readers.found import Row, evidence, is_strong
 
@@ -24,6 +24,11 @@ _TITLE: Final = re.compile(r"[A-Z][a-z]+[.,:;]?$")
 _INSTRUCTS: Final = re.compile(r"(?:press|hold|hit)(?: down)?(?: the key| the keys| to| or| and|,|$)", re.I)
 """A sentence with a hole where its keys stood: "Press the key or choose a sheet"."""
 _NO_WORD: Final = re.compile(r"[^A-Za-zÀ-￿]*")
+_TORN: Final = re.compile(r"[\"'(\[{]\W*$|^['\")\]}]\W?\w|[,=]$")
+"""A command that was cut off within quotes, brackets or a list."""
+_CHORD_WITHIN: Final = re.compile(r"(?i)(?<!\S)(?:ctrl|shift|alt|super|sh|cmd)[+-]\S+")
+_SIGNS_BEFORE: Final = frozenset("#'\"(")
+_FEW: Final = 5
 _LONG_COMMAND: Final = 140
 _MANY_ALTERNATES: Final = 4
 
@@ -44,11 +49,14 @@ def with_sureness(rows: SequenceOf[Row]) -> list[Row]:
         for trigger in row.triggers:
             claims[row.group, trigger].add(row.command.casefold())
     times = Counter(row.command.casefold() for row in rows)
+    stems = Counter(trigger.chords[0] for triggers in read for trigger in set(triggers or ())
+                    if isinstance(trigger, Sequence) and len(trigger.chords) > 1)  # fmt: skip
     found = []
     for row, triggers, weight in zip(rows, read, weights, strict=True):
         doubts = [(row.sure, row.remark or "its source is not sure of it"), _of_command(row)]
         if row.triggers:
             doubts += _of_keys(row, triggers)
+            doubts += _of_stems(triggers or (), stems) if len(rows) > _FEW else []
             if weight == 0:
                 doubts.append((0.6 + 0.35 * (1.0 - likely), "its keys are not spelt like the others here"))
             elif weight == 1:
@@ -68,11 +76,32 @@ def _of_command(row: Row) -> _Doubt:
         return 0.15, "the command is a number or a sign"
     if len(command) == 1 or modifier_named(command) is not None or evidence(command) == 2:
         return 0.3, "the command is spelt like keys"
+    if _TORN.search(command) or any(command.count(one) != command.count(other) for one, other in ("()", "[]")):
+        return 0.4, "the command is cut off"
+    if _CHORD_WITHIN.match(command):
+        return 0.4, "the command begins with keys"
     if _INSTRUCTS.match(command):
         return 0.4, "the command is a sentence around keys"
     if key_named(command) is not None:
         return 0.6, "the command is a key's name"  # "Pause", "Home" and "Delete" are commands as well
     return (0.7, "the command is very long") if len(command) > _LONG_COMMAND else (0.98, "")
+
+
+def _of_stems(triggers: SequenceOf[Trigger], stems: Counter[Chord]) -> list[_Doubt]:
+    """Return the doubts of sequences: others begin with the same keys, unless what was read as steps are alternates."""
+    doubts: list[_Doubt] = []
+    for trigger in triggers:
+        if not isinstance(trigger, Sequence):
+            continue
+        first, *rest = trigger.chords
+        if not rest:
+            if first.modifiers and stems[first] >= _FEW:
+                doubts.append((0.45, f"{stems[first]} sequences here begin with these keys"))
+            continue
+        letters = all(len(chord.key) == 1 and not chord.modifiers for chord in trigger.chords)
+        if stems[first] == 1 and not letters and any(chord != first for chord in rest):
+            doubts.append((0.45, "no other keys here begin so: they may be one or the other"))
+    return doubts
 
 
 def _parsed(row: Row) -> list[Trigger] | None:
@@ -103,6 +132,9 @@ def _of_keys(row: Row, triggers: SequenceOf[Trigger] | None) -> list[_Doubt]:
             continue
         if all(modifier_named(chord.key) is not None for chord in trigger.chords):
             doubts.append((0.45, "its key is a modifier alone"))
+        first, *rest = trigger.chords
+        if first.key in _SIGNS_BEFORE and not first.modifiers and any(chord.modifiers or len(chord.key) > 1 for chord in rest):
+            doubts.append((0.4, f"{first.key} may stand before its keys"))
         bare = [chord for chord in trigger.chords
                 if chord.modifiers in ((), ("Shift",)) and len(chord.key) == 1 and chord.key.isalpha()]  # fmt: skip
         if len(bare) >= 3 or (len(bare) > 1 and _TITLE.match(row.keys)):

@@ -51,6 +51,7 @@ class _Columns(Struct, frozen=True):
     keys: tuple[int, ...]
     group: int | None = None
     system: str | None = None
+    note: int | None = None
 
 
 def read_table(lines: Sequence[Line], found: Found, options: Options, group: str | None = None) -> None:
@@ -109,7 +110,8 @@ def _read_part(head: Line | None, body: Sequence[Line], found: Found, options: O
             continue
         told = " or ".join(dict.fromkeys(line.cells[at].strip() for at in columns.keys if line.cells[at].strip()))
         own = line.cells[columns.group].strip() if columns.group is not None else ""
-        found.add(line.cells[columns.command], told, own or group, line.number, system=columns.system)
+        note = " ".join(line.cells[columns.note].split()) if columns.note is not None else ""
+        found.add(line.cells[columns.command], told, own or group, line.number, system=columns.system, note=note)
 
 
 def _unknown_head(lines: Sequence[Line], width: int) -> Line | None:
@@ -126,14 +128,15 @@ def _plain(line: Line) -> tuple[str, ...]:
 
 def _is_head(line: Line) -> bool:
     words = [word for word in _plain(line) if word]
-    named = sum(_names_keys(word) or _names_commands(word) or word in _SYSTEMS or _names_keys_of_system(word) for word in words)
+    named = sum(names_keys(word) or names_commands(word) or word in _SYSTEMS or _names_keys_of_system(word) for word in words)
     modifiers = sum(modifier_named(word) is not None for word in words)
     return len(words) > 1 and (
         named >= 2 or (line.heading and named >= 1) or (line.heading and modifiers >= 2 and modifiers >= len(words) - 2)
     )
 
 
-def _names_keys(word: str) -> bool:
+def names_keys(word: str) -> bool:
+    """Return True if a heading, in small letters, is one of keys."""
     return bool(_KEYS.match(word)) or word in heads.KEYS or word in heads.OTHER_KEYS
 
 
@@ -141,10 +144,11 @@ def _names_keys_of_system(word: str) -> bool:
     """Return True if a heading is one of keys, of a system that it names."""
     match = _OF_SYSTEM.match(word)
     rest = [part for part in (match["before"], match["after"]) if part] if match is not None else []
-    return bool(rest) and all(_names_keys(part.strip(" ()")) for part in rest)
+    return bool(rest) and all(names_keys(part.strip(" ()")) for part in rest)
 
 
-def _names_commands(word: str) -> bool:
+def names_commands(word: str) -> bool:
+    """Return True if a heading, in small letters, is one of commands or of what they do."""
     return bool(_COMMANDS.match(word)) or word in heads.COMMANDS
 
 
@@ -184,7 +188,7 @@ def _columns(head: Line | None, body: Sequence[Line], found: Found, options: Opt
     width = len(lines[0].cells)
     words = _plain(head) if head is not None else ("",) * width
     systems = _systems_in(words)
-    named = [place for place, word in enumerate(words) if _names_keys(word) and place not in systems]
+    named = [place for place, word in enumerate(words) if names_keys(word) and place not in systems]
     grouped = next((place for place, word in enumerate(words) if _GROUPS.match(word) or word in heads.GROUPS), None)
     looks = _Looks(body, width)
     if options.column is not None:
@@ -204,11 +208,11 @@ def _columns(head: Line | None, body: Sequence[Line], found: Found, options: Opt
     if head is not None:
         choices = [head.cells[place].strip() for place in dict.fromkeys((*keys, *named, *systems)) if place in (*named, *systems)]
         found.columns += [name for name in choices if name not in found.columns]
-    command = _command_column(words, [place for place in range(width) if place not in (*keys, *systems, grouped)], looks)
+    command, note = _command_columns(words, [place for place in range(width) if place not in (*keys, *systems, grouped)], looks)
     if command is None:
         found.fail("no column beside the keys says what they do", lines[0].number)
         return None
-    return _Columns(command, tuple(keys), grouped, words[keys[0]] if keys[0] in systems else None)
+    return _Columns(command, tuple(keys), grouped, words[keys[0]] if keys[0] in systems else None, note)
 
 
 def _systems_in(words: Sequence[str]) -> list[int]:
@@ -238,16 +242,17 @@ def _of_this_system(words: Sequence[str], systems: Sequence[int], looks: _Looks)
     return [place for place in (best, other, *keyed) if place is not None][:1]
 
 
-def _command_column(words: Sequence[str], rest: Sequence[int], looks: _Looks) -> int | None:
-    """Of the columns that are left the one that says what the keys do: named so, else the one that says most."""
-    named = [place for place in rest if _names_commands(words[place])]
-    command = next(iter(named or rest), None)
-    longer = next((place for place in rest if _LONG.match(words[place])), None)
-    if command is not None and longer not in (None, command) and not looks.has_blanks(command) and looks.has_blanks(longer or 0):
-        return longer
-    if command is not None and not named and len(rest) > 1:
-        return max(rest, key=looks.length)
-    return command
+def _command_columns(words: Sequence[str], rest: Sequence[int], looks: _Looks) -> tuple[int | None, int | None]:
+    """Of the columns that are left the one that names what the keys do, which is headed so or says most, and the one that
+    describes it."""
+    named = [place for place in rest if names_commands(words[place])]
+    described = next((place for place in rest if _LONG.match(words[place])), None)
+    command = next((place for place in named if place != described), None)
+    if command is not None:
+        return command, described
+    if named:
+        return named[0], None
+    return max(rest, key=looks.length, default=None), None
 
 
 class _Looks:
@@ -293,7 +298,3 @@ class _Looks:
     def length(self, place: int) -> float:
         cells = self._cells[place]
         return sum(map(len, cells)) / len(cells) if cells else 0.0
-
-    def has_blanks(self, place: int) -> bool:
-        cells = self._cells[place]
-        return sum(" " in cell for cell in cells) > 0.3 * len(cells)

@@ -10,6 +10,7 @@ from typing import Final, Literal
 from glimber.core.notation.spelling import WHOLE_CHORD, is_whole
 
 _LETTER: Final = re.compile(r"(?<![\w+<-])[A-Za-z](?![\w+>-])|(?<=<)[A-Za-z](?=>)")
+_WITH_ALT: Final = re.compile(r"(?<!\w)[AaMm]-([A-Za-z])(?!\w)")
 _SEVERAL: Final = 3
 _COMMA: Final = re.compile(r"(?<![+,\s]),\s+|(?<=[A-Za-z0-9\]]),(?=[A-Za-z<])")
 _HELD: Final = re.compile(
@@ -25,6 +26,12 @@ def capitals_of(seen: Iterable[str]) -> bool | None:
     if len(small) == len(letters):
         return None
     return len(small) >= _SEVERAL or any(letter.upper() in letters for letter in small) or len(small) * 2 >= len(letters)
+
+
+def alt_capitals_of(seen: Iterable[str]) -> bool:
+    """Return True if Alt with a capital is another chord in a source than Alt with the small letter: "<a-o>" and "<a-O>"."""
+    letters = {letter for keys in seen if len(keys) <= 40 for letter in _WITH_ALT.findall(keys)}
+    return any(letter.isupper() and letter.lower() in letters for letter in letters)
 
 
 def comma_of(seen: Iterable[str]) -> Literal["steps", "alternates"] | None:
@@ -52,14 +59,17 @@ def comma_of(seen: Iterable[str]) -> Literal["steps", "alternates"] | None:
 
 
 def blank_of(seen: Iterable[str]) -> Literal["alternates"] | None:
-    """Return "alternates" where chords with a blank between are no steps in a source: three of them, a key of the pad or other
+    """Return "alternates" where keys with a blank between are no steps in a source: three of them, a key of the pad or other
     modifiers in one row, and no chord that begins several rows of two, as a stem would."""
     first: Counter[str] = Counter()
     told = 0
     for keys in seen:
         words = keys.split() if len(keys) <= 120 else []
+        named = [word for word in words if len(word) > 1]
+        if len(words) > 2 and len(named) > 1 and all(is_whole(word) and not WHOLE_CHORD.fullmatch(word) for word in named):
+            told += 1  # two keys by their names, and a third one: no sequence has so many
         if len(words) > 1 and all(map(is_whole, words)) and any(WHOLE_CHORD.fullmatch(word) for word in words):
             first[words[0].lower()] += len(words) == 2
             held = {word.rpartition("+")[0].lower() for word in words}
             told += len(words) > 2 or len(held) > 1 or "kp_" in keys.lower()
-    return "alternates" if told and max(first.values()) <= 1 else None
+    return "alternates" if told and max(first.values(), default=0) <= 1 else None

@@ -56,11 +56,13 @@ def _is_chord(inner: str) -> bool:
 
 
 class Scan(Struct):
-    """The chords of one trigger. ``whole`` is what faults are told of; ``capitals``: whether a capital alone needs Shift."""
+    """The chords of one trigger. ``whole`` is what faults are told of; ``capitals``: whether a capital alone needs Shift;
+    ``alt_capitals``: whether one that Alt alone is held with does."""
 
     text: str
     whole: str
     capitals: bool = False
+    alt_capitals: bool = False
     chords: list[str] = field(default_factory=list)
 
     def run(self) -> list[str]:
@@ -161,6 +163,8 @@ class Scan(Struct):
     def _letter(self, char: str, held: list[str], capitals: bool) -> str:
         if not (char.isalpha() and char.isascii()):
             return char
+        if held == ["Alt"] and self.alt_capitals and char.isupper():
+            return f"Shift+{char}"
         if held:
             return char.upper()
         return f"Shift+{char}" if capitals and char.isupper() else char.lower()

@@ -13,6 +13,7 @@ from functools import lru_cache
 from typing import Final, Literal
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from glimber.core.notation.keys import NotationError, Trigger, parse_trigger
 from glimber.core.notation.keywords import GLYPHS, key_named, modifier_named
@@ -57,6 +58,8 @@ _PAD_NOTE: Final = re.compile(r"num(?:ber|eric)?[ -]?(?:key)?pad|keypad|ten[ -]?
 _CONDITION: Final = re.compile(
     r"\s+(?:with|while|when|on|in|to|for|at|if|again|after|before|during|until|from|twice)\b.*$", re.I | re.S
 )
+_JOINTS: Final = frozenset("/|-")
+_FIRST_COMMA: Final = re.compile(r"^, (?=\S)")
 _LAST_COMMA: Final = re.compile(r"(?<=\w)\s*,$|(?<=\w>)\s*,$")
 _PREFIX: Final = re.compile(r"^(?:(?:press|pressing|hit|type|use|the|default:|keys?:)\s+)+", re.I)
 _EITHER: Final = re.compile(rf"\b({_MODS})/({_MODS})(?=\s*[+-])", re.I)
@@ -73,12 +76,13 @@ class Ways(Struct, frozen=True):
 
     ``comma``: whether one with a blank stands between steps or between alternates, None by the look of each; ``capitals``:
     whether a bare capital is struck with Shift, None where the same spelling has small letters as well; ``blank``: chords with
-    a blank between are alternates and no steps.
+    a blank between are alternates and no steps; ``alt_capitals``: whether a capital that Alt is held with is struck with Shift.
     """
 
     comma: Literal["steps", "alternates"] | None = None
     capitals: bool | None = None
     blank: Literal["alternates"] | None = None
+    alt_capitals: bool = False
 
 
 class Spelt(Struct, frozen=True):
@@ -180,6 +184,7 @@ def _cleaned(text: str) -> str:
         body = body.replace("`", "") if body.count("`") > 1 else body
     body = re.sub(r"[ \t]+", " ", _OTHER_SYSTEM.sub("", body))
     body = re.sub(r"\s+(?:or|and)(?:\s+the)?\s*\n\s*", "\n", body)
+    body = _FIRST_COMMA.sub("<comma> ", body)
     body = _LAST_COMMA.sub("", body) if len(body) > 2 else body
     body = _SENT.sub(lambda match: _ARROW_OF[match[1]], _DASHED_STEP.sub(r"\1 ", body))
     body = _OR_IN_BRACKETS.sub(r" or \1", _GLUED_MODIFIERS.sub(_parted_modifiers, body))
@@ -193,22 +198,33 @@ WHOLE_CHORD: Final = re.compile(rf"(?:(?:{_MODS}|mod[1-5])[+-])+(?:\S*[^,\s]|,)|
 
 def is_whole(word: str) -> bool:
     """Return True for a word that is a chord, or a key by its name."""
-    return WHOLE_CHORD.fullmatch(word) is not None or (len(word) > 1 and key_named(word) is not None)
+    return WHOLE_CHORD.fullmatch(word) is not None or (len(word) > 1 and key_named(word.strip("<>")) is not None)
 
 
 def _parts(body: str, ways: Ways) -> list[str]:
     """The alternates that a word or sign stands between; "Ctrl/Cmd+S" is two."""
     parts = []
-    if ways.blank == "alternates" and all(map(is_whole, body.split())):
+    if ways.blank == "alternates" and all((len(word) == 1 and word not in _JOINTS) or is_whole(word) for word in body.split()):
         return body.split()
-    for part in _ALTERNATES.split(body):
+    for part in _without_pointing(_ALTERNATES.split(body)):
         part = re.sub(r"^the\s+|\s+the$", "", (part or "").strip(), flags=re.I)
+        part = re.sub(r"^(\S) key$", r"\1", part, flags=re.I)
         either = _EITHER.search(part)
         if either is not None:
             parts += [part[: either.start()] + either[n] + part[either.end() :] for n in (1, 2)]
         else:
             parts.append(part)
     return parts
+
+
+def _without_pointing(parts: list[str]) -> list[str]:
+    """The parts with those apart in which commas part what is done with the mouse from keys: "LMB, wheel down, Page Down"."""
+    found: list[str] = []
+    for part in parts:
+        pieces = (part or "").split(", ")
+        pointing = sum(any(pattern.search(piece) for pattern, _ in _POINTING) for piece in pieces)
+        found += pieces if 0 < pointing < len(pieces) else [part]
+    return found
 
 
 def _alternates(part: str, text: str, ways: Ways, head: list[str]) -> tuple[list[Trigger], str]:
@@ -251,7 +267,7 @@ def _spelt(part: str, text: str, ways: Ways, head: list[str]) -> list[Trigger]:
     pieces = [piece.strip() for piece in _COMMA.split(part)]
     if len(pieces) > 1 and _comma_is(pieces, ways) == "alternates":
         mixed = _mixes_case(pieces) if ways.capitals is None else ways.capitals
-        return [one for piece in pieces for one in _spelt(piece, text, Ways("steps", mixed), head)]
+        return [one for piece in pieces for one in _spelt(piece, text, replace(ways, comma="steps", capitals=mixed), head)]
     try:
         found = _steps(pieces, text, ways)
     except NotationError:
@@ -274,7 +290,7 @@ def _steps(pieces: list[str], whole: str, ways: Ways) -> list[str]:
     chords: list[str] = []
     for piece in pieces:
         for step in _THEN.split(piece) if "<" not in piece or " then " in piece else [piece]:
-            chords += Scan(step.strip(), whole, bool(ways.capitals)).run()
+            chords += Scan(step.strip(), whole, bool(ways.capitals), ways.alt_capitals).run()
     return chords
 
 
@@ -285,7 +301,7 @@ def _parsed(chords: list[str], whole: str) -> Trigger:
         raise NotationError(whole, 0, error.expected) from None
 
 
-_TERSE: Final = re.compile(r"(?:\^\S|<?(?:[CMSA]-)+(?:\S|[A-Z][a-z]+)>?)(?: \S| <?(?:[CMSA]-)+\S>?)*")
+_TERSE: Final = re.compile(r"(?:\^\S|<?(?:[CMSA]-)+(?:<\w+>|\S|[A-Z][a-z]+)>?)(?: \S| <?(?:[CMSA]-)+\S>?)*")
 """Chords in the spelling of terminals, such as "^A" or "C-x b": their steps are parted by blanks, and a comma by no means."""
 
 
