@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from glimber.readers.found import for_this_system
+from glimber.readers.found import Options, for_this_system
 from glimber.readers.registry import choose, read
 
 Rows = list[tuple[str, ...]]
@@ -276,7 +276,7 @@ CASES: dict[str, tuple[str, str, Rows]] = {
 def test_what_is_read_of_the_ways_in_which_people_write(case: str) -> None:
     name, text, wanted = CASES[case]
     found = choose(name, text.encode()).found
-    assert [(row.command, *row.triggers) for row in for_this_system(found.rows)] == wanted
+    assert [(row.command, *row.triggers) for row in for_this_system(found)] == wanted
     assert not [one for one in found.problems if one.line]
 
 
@@ -289,6 +289,33 @@ def test_what_a_column_of_its_own_says_of_a_command_is_its_note() -> None:
     for case in ("a name, its keys and what is said of it", "the exact name beside a description"):
         name, text, _ = CASES[case]
         assert [row.note for row in choose(name, text.encode()).found.rows][1] in ("Saves all sheets that are open.", "go to the first sheet")
+
+
+OF_THREE = "Action,Windows,Linux,Mac\nSave sheet,Ctrl+S,Ctrl+S,Cmd+S\nLeave,Alt+F4,Ctrl+Q,Cmd+Q or Cmd+W\nPlot,F5,F5,F5\nStamp,,,Cmd+T\nHelp,F1,F1,a click\n"
+
+
+@pytest.mark.parametrize(("own", "rows"), [
+    ("linux", [("Save sheet", ("Ctrl+S",), {"mac": ("Super+S",)}),
+               ("Leave", ("Ctrl+Q",), {"windows": ("Alt+F4",), "mac": ("Super+Q", "Super+W")}), ("Plot", ("F5",), {}),
+               ("Stamp", (), {"mac": ("Super+T",)}), ("Help", ("F1",), {})]),
+    ("mac", [("Save sheet", ("Super+S",), {"windows": ("Ctrl+S",), "linux": ("Ctrl+S",)}),
+             ("Leave", ("Super+Q", "Super+W"), {"windows": ("Alt+F4",), "linux": ("Ctrl+Q",)}), ("Plot", ("F5",), {}), ("Stamp", ("Super+T",), {})]),
+])  # fmt: skip
+def test_a_page_of_several_systems_is_one_list(own: str, rows: list[tuple[str, tuple[str, ...], dict[str, tuple[str, ...]]]]) -> None:
+    """The keys of the person's system are the rows' own; those of the others are kept where they are others."""
+    found = choose("a.csv", OF_THREE.encode(), Options(system=own)).found
+    assert [(row.command, row.triggers, dict(row.keys_of)) for row in for_this_system(found)][: len(rows)] == rows
+
+
+def test_keys_of_another_system_that_cannot_be_read_are_a_remark() -> None:
+    (row,) = [row for row in choose("a.csv", OF_THREE.encode()).found.rows if row.command == "Help"]
+    assert row.remark == "mac: a click is not read" and row.sure >= 0.5
+
+
+def test_rows_of_their_own_for_several_systems_are_brought_together() -> None:
+    found = choose("a.txt", CASES["keys by system"][1].encode()).found
+    first = for_this_system(found)[0]
+    assert first.triggers == ("Ctrl+S",) and dict(first.keys_of) == {"mac": ("Super+S",)}
 
 
 LINES = st.sampled_from([

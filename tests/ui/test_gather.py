@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from msgspec.structs import replace
 from PySide6.QtCore import QMimeData, Qt
 from PySide6.QtWidgets import QApplication
 
@@ -304,6 +305,32 @@ def test_what_is_said_of_a_command_is_edited_in_place(room: Any, hands: Any, set
     while room.session.undo_name() is not None:
         room.session.undo()
     assert folio().commands["shoalwright/quay-list"].uses_per_day is None and "harbour" not in folio().programs["shoalwright"].groups
+
+
+def test_a_page_of_two_systems_is_one_program_with_the_keys_of_both(room: Any, hands: Any, settle: Settle) -> None:
+    """The keys of the system chosen in the settings are imported; those of the other stay with the command, and are edited."""
+    page = b"Action,Linux,Mac\nSlide quay,Ctrl+Shift+F7,Cmd+F7\nTurn quay,F6,F6\n"
+    for system, keys, others in (("linux", "Ctrl+Shift+F7", {"mac": ("Super+F7",)}), ("mac", "Super+F7", {"linux": ("Ctrl+Shift+F7",)})):
+        room.session.settings = replace(room.session.settings, system=system)
+        room.desk.read_bytes("quays.csv", page)
+        room.desk.importing.program = "Shoalwright"
+        settle(lambda: room.desk.importing.found is not None and len(room.desk.importing.incoming()) == 2)
+        slide, turn = room.desk.importing.incoming()
+        assert slide.triggers == (keys,) and dict(slide.keys_of) == others and turn.keys_of == ()
+    room.desk.put_away()
+    room.choose("shoalwright/quay-list")
+    pane = room.command()
+    pane.keys_of.setFocus()
+    pane.keys_of.setText("mac Cmd+Q or F2; windows Win+Q")
+    pane.keys_of.setModified(True)
+    hands.strike("Return")
+    wanted = (("mac", ("Super+Q", "F2")), ("windows", ("Super+Q",)))
+    settle(lambda: room.session.folio.commands["shoalwright/quay-list"].keys_of == wanted)
+    settle(lambda: pane.keys_of.text() == "mac Super+Q or F2; windows Super+Q")
+    pane.keys_of.setText("amiga F1")
+    pane.keys_of.setModified(True)
+    hands.strike("Return")
+    settle(lambda: pane.keys_of.text() == "mac Super+Q or F2; windows Super+Q")
 
 
 def test_a_new_version_is_merged_and_the_way_back(room: Any, hands: Any, settle: Settle) -> None:

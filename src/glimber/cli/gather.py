@@ -23,6 +23,7 @@ from glimber.readers.registry import kinds
 from glimber.readers.sureness import SURE
 from glimber.store.files import expanded, read_given
 from glimber.store.pack import pack_bytes
+from glimber.store.settings import load_settings
 from glimber.store.system.installed_programs import with_icon
 from glimber.store.toml.reading import open_folio
 from glimber.store.toml.writing import save_folio
@@ -78,7 +79,7 @@ def read(
     with progress(f"Reading {file}") as watch:
         if comma not in (None, "steps", "alternates"):
             stop(f"--comma {comma}: expected steps or alternates")
-        options = Options(column, watch, comma, capitals)  # type: ignore[arg-type]
+        options = Options(column, watch, comma, capitals, system=load_settings().system)  # type: ignore[arg-type]
         read_as = read_apart(file, data, options, kind)
     chosen, found = read_as.kind, read_as.found
     if not found.rows and not found.not_bindings:
@@ -138,9 +139,9 @@ def _taken(into: str, name: str, found: Found, new_version: bool, anyway: bool) 
     """
     opened = open_folio(folder_of(into))
     program = program_id_of(name, opened.folio.programs)
-    rows_here = for_this_system(found.rows)
+    rows_here = for_this_system(found)
     sure = [row for row in rows_here if anyway or row.sure >= SURE]
-    rows = [Incoming(row.command, row.triggers, row.group, row.note, row.slow_way, row.words) for row in sure]
+    rows = [Incoming(row.command, row.triggers, row.group, row.note, row.slow_way, row.words, row.keys_of) for row in sure]
     differences = compare(opened.folio, program, rows, new_version)
     wanted = ("new", "same", "slow way", *(("changed",) if new_version else ()))
     chosen = [one for one in differences if one.kind in wanted]

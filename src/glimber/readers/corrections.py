@@ -70,7 +70,7 @@ def corrected(found: Found, corrections: Corrections) -> list[Row]:
     A line that could not be read is a row once its keys were said.
     """
     rows = []
-    for row in for_this_system(found.rows):
+    for row in for_this_system(found):
         name = row.command.casefold()
         if name not in corrections.dropped:
             rows.append(replace(row, command=corrections.name_of(row.command), triggers=corrections.keys.get(name, row.triggers)))

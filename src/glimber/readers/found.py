@@ -53,6 +53,8 @@ class Options(Struct, frozen=True):
     comma: Literal["steps", "alternates"] | None = None
     capitals: bool | None = None
     page: bool = False
+    system: str = "linux"
+    """The system whose keys are the rows' own, where a source has those of several."""
 
 
 class Row(Struct, frozen=True):
@@ -60,7 +62,8 @@ class Row(Struct, frozen=True):
     ``remark`` what was left out of it, ``note`` what the source says of the command after its name, ``sure`` how likely the
     row is right (0 to 1) and ``doubt`` what speaks most against it, ``system`` the operating system its keys are for, where the
     source has several, ``slow_way`` how the command is reached without keys, where the source says, ``offered`` keys that reach
-    it as well and are imported where they are asked for, ``words`` other names of the command, such as the one in English."""
+    it as well and are imported where they are asked for, ``words`` other names of the command, such as the one in English,
+    ``keys_of`` its keys on other systems."""
 
     command: str
     triggers: tuple[str, ...]
@@ -75,6 +78,7 @@ class Row(Struct, frozen=True):
     slow_way: tuple[str, ...] = ()
     offered: tuple[str, ...] = ()
     words: tuple[str, ...] = ()
+    keys_of: tuple[tuple[str, tuple[str, ...]], ...] = ()
 
 
 class NotBinding(Struct, frozen=True):
@@ -111,6 +115,7 @@ class _Candidate(Struct, frozen=True):
     ways: Ways | None
     system: str | None = None
     note: str = ""
+    elsewhere: tuple[tuple[str, str], ...] = ()
 
 
 class Found(Struct):
@@ -126,6 +131,8 @@ class Found(Struct):
     title: str = ""
     """The source's own title, where it says so."""
     watch: Callable[[int], None] | None = None
+    own_system: str = "linux"
+    """The system whose keys are the rows' own."""
     mod: str | None = None
     """The modifier that "Mod" stands for: editors' libraries call the one of shortcuts so, Ctrl or Cmd by the system."""
     candidates: int = 0
@@ -142,9 +149,10 @@ class Found(Struct):
         ways: Ways | None = None,
         system: str | None = None,
         note: str = "",
+        elsewhere: Sequence[tuple[str, str]] = (),
     ) -> None:
         """Take one candidate; ``ways`` where the format itself says how keys are written; ``note``: what a column of its own says
-        of the command. Raises TooManyError."""
+        of the command; ``elsewhere``: other systems and the keys there. Raises TooManyError."""
         self._count()
         if self.watch is not None and self.candidates % WATCHED_EVERY == 0:
             self.watch(self.candidates)
@@ -163,8 +171,8 @@ class Found(Struct):
         if len(keys) > LONGEST_KEYS or len(command) > LONGEST_COMMAND:
             told = f"{command[:40]}: {len(keys)} characters of keys and {len(command)} of a command; too long to be a shortcut"
             self.problems.append(Problem(line, told))
-        elif command and keys:
-            self._waiting.append(_Candidate(command, keys, group or None, line, ways, system, note))
+        elif command and (keys or elsewhere):
+            self._waiting.append(_Candidate(command, keys, group or None, line, ways, system, note, tuple(elsewhere)))
         elif command:
             self.rows.append(Row(command, (), group or None, line, note=note, system=system))
         elif keys:
@@ -172,6 +180,7 @@ class Found(Struct):
 
     def settle(self, options: Options = Options()) -> Found:
         """Read what was gathered, all of it in the same way; the same object."""
+        self.own_system = options.system
         waiting, self._waiting = self._waiting, []
         if waiting:
             self._read_all(waiting, options)
@@ -193,6 +202,11 @@ class Found(Struct):
             self._read(one, no_dash)
 
     def _read(self, one: _Candidate, no_dash: bool) -> None:
+        """Read one candidate into a row, or note why it is none."""
+        keys_of, unread = self._keys_of(one)
+        if not one.keys:
+            self.rows.append(Row(one.command, (), one.group, one.line, "", unread, one.note, system=one.system, keys_of=keys_of))
+            return
         if no_dash and one.ways is None and one.keys in ("-", "--"):
             self.rows.append(Row(one.command, (), one.group, one.line, note=one.note, system=one.system))
             return
@@ -212,7 +226,7 @@ class Found(Struct):
         except NotationError as error:
             self.problems.append(Problem(one.line, f"{one.command}: {error}", one.command, one.keys))
             return
-        remarks = [*spelt.remarks, f"read as {meant}"] if meant != one.keys else spelt.remarks
+        remarks = [*spelt.remarks, *([f"read as {meant}"] if meant != one.keys else []), *filter(None, [unread])]
         triggers = tuple(map(str, spelt.triggers))
         names = _names_beside(one.command, one.keys, len(triggers))
         if names:
@@ -220,8 +234,21 @@ class Found(Struct):
                           for name, its in zip(names, triggers, strict=True)]  # fmt: skip
             return
         self.rows.append(
-            Row(one.command, triggers, one.group, one.line, one.keys, "; ".join(remarks), one.note, system=one.system)
+            Row(one.command, triggers, one.group, one.line, one.keys, "; ".join(remarks), one.note, system=one.system,
+                keys_of=tuple((system, keys) for system, keys in keys_of if keys != triggers))
         )
+
+    def _keys_of(self, one: _Candidate) -> tuple[tuple[tuple[str, tuple[str, ...]], ...], str]:
+        """Return the keys on other systems, and what of them could not be read."""
+        found, unread = dict[str, tuple[str, ...]](), list[str]()
+        for system, keys in one.elsewhere:
+            try:
+                triggers = tuple(map(str, spell(keys, one.ways or self.ways).triggers))
+            except (NotKeysError, NotationError):
+                unread.append(f"{system}: {' '.join(keys.split())} is not read")
+                continue
+            found |= {id: triggers for id in systems_named(system) if triggers}
+        return tuple(found.items()), "; ".join(unread)
 
     def _count(self) -> None:
         self.candidates += 1
@@ -357,27 +384,49 @@ def decoded(data: bytes) -> str:
         return data.decode("cp1252", "replace")
 
 
-def for_this_system(rows: Sequence[Row]) -> list[Row]:
-    """The rows without those for other systems where the same command has keys for this one: Linux, then any, then Windows."""
-    return [rows[place] for place in places_for_this_system(rows)]
-
-
-def places_for_this_system(rows: Sequence[Row]) -> list[int]:
-    """Return the places of the rows that ``for_this_system`` keeps."""
-    best: dict[str, int] = {}
+def for_this_system(found: Found) -> list[Row]:
+    """The rows without those for other systems where the same command has keys for this one; those are its ``keys_of``."""
+    kept = places_for_this_system(found)
+    own = set(kept)
+    others: dict[str, dict[str, tuple[str, ...]]] = {}
+    for place, row in enumerate(found.rows):
+        if place not in own and row.triggers:
+            for system in systems_named(row.system or ""):
+                told = others.setdefault(row.command.casefold(), {})
+                told[system] = tuple(dict.fromkeys((*told.get(system, ()), *row.triggers)))
+    rows = [found.rows[place] for place in kept]
+    same: dict[str, set[str]] = {}
     for row in rows:
+        same.setdefault(row.command.casefold(), set()).update(row.triggers)
+    for place, row in enumerate(rows):
+        told = {**others.get(row.command.casefold(), {}), **dict(row.keys_of)}
+        keys_of = tuple((system, keys) for system, keys in told.items() if set(keys) != same[row.command.casefold()])
+        rows[place] = replace(row, keys_of=keys_of) if keys_of != row.keys_of else row
+    return rows
+
+
+def places_for_this_system(found: Found) -> list[int]:
+    """Return the places of the rows that ``for_this_system`` keeps: of each command those for its own system, else those for any,
+    else those of the system that is nearest to it."""
+    best: dict[str, int] = {}
+    for row in found.rows:
         key = row.command.casefold()
-        best[key] = min(best.get(key, 9), _foreign(row))
-    return [place for place, row in enumerate(rows) if _foreign(row) == best[row.command.casefold()]]
+        best[key] = min(best.get(key, 9), _foreign(row, found.own_system))
+    return [place for place, row in enumerate(found.rows) if _foreign(row, found.own_system) == best[row.command.casefold()]]
 
 
-def _foreign(row: Row) -> int:
-    system = (row.system or "").lower()
-    if not system:
-        return 1
-    if "linux" in system or "unix" in system or system == "x11":
-        return 0
-    return 3 if "mac" in system or "os x" in system else 2
+def _foreign(row: Row, own: str) -> int:
+    systems = systems_named(row.system or "")
+    if not systems or own in systems:
+        return 1 if not systems else 0
+    return 3 if ("mac" in systems) or own == "mac" else 2
+
+
+def systems_named(text: str) -> list[str]:
+    """Return the ids of the systems that a heading names: "Windows / Linux"."""
+    told = text.lower()
+    signs = (("linux", ("linux", "unix", "x11")), ("mac", ("mac", "os x", "osx")), ("windows", ("win", "pc")))
+    return [system for system, words in signs if any(word in told for word in words)]
 
 
 # How much a text looks like keys

@@ -92,7 +92,7 @@ def read_apart(name: str, data: bytes, options: Options = Options(), kind: str |
     except msgspec.MsgspecError as error:  # a reader's fault, of whoever it is: a problem of the source
         return Chosen(kind or "text", Found().fail(f"its reader gave an answer that is none ({error})"))
     found = Found(answer.rows, answer.not_bindings, answer.problems, answer.headings, answer.columns, answer.ways, answer.title,
-                  candidates=answer.candidates, page=answer.page)  # fmt: skip
+                  candidates=answer.candidates, page=answer.page, own_system=options.system)  # fmt: skip
     return Chosen(answer.kind, found, answer.second)
 
 

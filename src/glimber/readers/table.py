@@ -10,7 +10,7 @@ from msgspec import Struct
 
 from glimber.core.notation.keywords import modifier_named
 from glimber.readers import heads
-from glimber.readers.found import Found, Options, evidence
+from glimber.readers.found import Found, Options, evidence, systems_named
 
 _KEYS: Final = re.compile(
     r"^(?:default |keyboard |shortcut )?(?:short ?-?cuts?|hot ?keys?|keys?|key ?strokes?|key ?bindings?|bindings?|accelerators?|"
@@ -35,6 +35,8 @@ _GROUPS: Final = re.compile(
     r"^(?:groups?|categor(?:y|ies)|sections?|menus?|contexts?|areas?|keymaps?|modes?|when|scope)$", re.I
 )
 MOST_COLUMNS: Final = 200
+_SOME: Final = 0.3
+"""The share of its cells that may be keys from which on a column that is headed so has them."""
 _PLAIN: Final = frozenset({"", "alone", "plain", "none", "no modifier", "unmodified", "key alone", "key"})
 
 
@@ -52,6 +54,8 @@ class _Columns(Struct, frozen=True):
     group: int | None = None
     system: str | None = None
     note: int | None = None
+    others: tuple[tuple[str, int], ...] = ()
+    """Columns of keys for other systems, with the headings that name them."""
 
 
 def read_table(lines: Sequence[Line], found: Found, options: Options, group: str | None = None) -> None:
@@ -111,7 +115,8 @@ def _read_part(head: Line | None, body: Sequence[Line], found: Found, options: O
         told = " or ".join(dict.fromkeys(line.cells[at].strip() for at in columns.keys if line.cells[at].strip()))
         own = line.cells[columns.group].strip() if columns.group is not None else ""
         note = " ".join(line.cells[columns.note].split()) if columns.note is not None else ""
-        found.add(line.cells[columns.command], told, own or group, line.number, system=columns.system, note=note)
+        elsewhere = [(system, line.cells[place]) for system, place in columns.others if line.cells[place].strip()]
+        found.add(line.cells[columns.command], told, own or group, line.number, None, columns.system, note, elsewhere)
 
 
 def _unknown_head(lines: Sequence[Line], width: int) -> Line | None:
@@ -198,7 +203,7 @@ def _columns(head: Line | None, body: Sequence[Line], found: Found, options: Opt
             found.fail(f"no column is called {options.column}; the table has {told}", lines[0].number)
             return None
     else:
-        keys = _keys_by_head(words, named, looks) or _of_this_system(words, systems, looks)
+        keys = _keys_by_head(words, named, looks) or _of_this_system(words, systems, looks, options.system)
     keys = looks.without_parts(keys or [place for place in looks.keyed() if place not in systems])
     if not keys:
         for line in body:
@@ -212,7 +217,9 @@ def _columns(head: Line | None, body: Sequence[Line], found: Found, options: Opt
     if command is None:
         found.fail("no column beside the keys says what they do", lines[0].number)
         return None
-    return _Columns(command, tuple(keys), grouped, words[keys[0]] if keys[0] in systems else None, note)
+    of_system = keys[0] in systems
+    others = [(words[place], place) for place in systems if of_system and place not in keys and looks.share(place) >= _SOME]
+    return _Columns(command, tuple(keys), grouped, words[keys[0]] if of_system else None, note, tuple(others))
 
 
 def _systems_in(words: Sequence[str]) -> list[int]:
@@ -230,15 +237,15 @@ def _called(words: Sequence[str], column: str) -> list[int]:
 
 def _keys_by_head(words: Sequence[str], named: Sequence[int], looks: _Looks) -> list[int]:
     """The columns whose heads say that they have keys, and that look so; none where there are only second ones."""
-    keys = [place for place in named if looks.share(place) >= 0.3 or words[place] in heads.OTHER_KEYS]
+    keys = [place for place in named if looks.share(place) >= _SOME or words[place] in heads.OTHER_KEYS]
     return keys if any(words[place] not in heads.OTHER_KEYS for place in keys) else []
 
 
-def _of_this_system(words: Sequence[str], systems: Sequence[int], looks: _Looks) -> list[int]:
-    """The column of keys for this system: Linux, then any that is no Mac's, then the first."""
-    keyed = [place for place in systems if looks.share(place) >= 0.3]
-    best = next((place for place in keyed if "linux" in words[place]), None)
-    other = next((place for place in keyed if "mac" not in words[place] and "os x" not in words[place]), None)
+def _of_this_system(words: Sequence[str], systems: Sequence[int], looks: _Looks, own: str) -> list[int]:
+    """The column of keys for a system: its own, then any that is no Mac's, then the first."""
+    keyed = [place for place in systems if looks.share(place) >= _SOME]
+    best = next((place for place in keyed if own in systems_named(words[place])), None)
+    other = next((place for place in keyed if "mac" not in systems_named(words[place])), None)
     return [place for place in (best, other, *keyed) if place is not None][:1]
 
 

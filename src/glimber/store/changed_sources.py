@@ -8,10 +8,11 @@ from pathlib import Path
 from glimber.core.edit.compare import Incoming, compare, likely_program, merged
 from glimber.core.model.describe import count_words
 from glimber.core.model.folio import Folio
-from glimber.readers.found import Options
+from glimber.readers.found import Options, for_this_system
 from glimber.readers.process import read_apart
 from glimber.store.agreements import refuse_unagreed
 from glimber.store.faults import StoreError
+from glimber.store.settings import load_settings
 from glimber.store.system.accessibility import BusOffError, NotRunningError
 from glimber.store.system.sources import read_source
 
@@ -29,9 +30,10 @@ def changed_outside(folio: Folio, folder: Path, between: Callable[[], None] = la
         except StoreError as error:
             found.append(f"{source.id}: {error}")
             continue
+        options = Options(source.column, lambda count: between(), system=load_settings().system)
         rows = merged(
-            Incoming(row.command, row.triggers, row.group, row.note, row.slow_way, row.words)
-            for row in read_apart(name, data, Options(source.column, lambda count: between())).found.rows
+            Incoming(row.command, row.triggers, row.group, row.note, row.slow_way, row.words, row.keys_of)
+            for row in for_this_system(read_apart(name, data, options).found)
         )
         program = source.program or likely_program(folio, rows)
         count = sum(one.to_take for one in compare(folio, program, rows)) if program is not None else len(rows)

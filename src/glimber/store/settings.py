@@ -38,6 +38,8 @@ class UserSettings(Struct, frozen=True):
     """A card shows the key of a command that was chosen by menu for the third time in a day."""
     menu_names: bool = False
     """While menus are counted, the names of entries that are not in the folio are kept too."""
+    system: str = "linux"
+    """The system whose keys are imported from a page that has those of several: linux, windows or mac."""
     spoken: bool = False
     """Prompts are spoken by the desktop's speech service."""
     backups_mb: int = 50

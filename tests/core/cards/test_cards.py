@@ -17,6 +17,7 @@ from glimber.core.drawing.drawing import Circle, Drawing, Group, Icons, Image, P
 from glimber.core.drawing.paper import PAPERS_MM
 from glimber.core.drawing.svg import to_svg
 from glimber.core.drawing.text import fit, wrap
+from glimber.core.edit.commands import edit_command
 from glimber.core.model.card_bindings import NOTHING_KNOWN
 from glimber.core.model.folio import Card, Command, Folio
 from glimber.core.sheets.keys import key_card
@@ -232,3 +233,15 @@ def test_the_key_card_and_the_welcome_are_clean() -> None:
     rows = [(f"Action number {i} with a rather long name", ["Ctrl+Shift+K", "F13"]) for i in range(23)]
     assert_clean(key_card("Weigh", "the keys that work here", rows, FACES))
     assert_clean(welcome_card("Chart office of the northern approaches and the outer islands", FACES))
+
+
+def test_a_sheet_shows_the_keys_of_other_systems_beside_the_name() -> None:
+    folio = edit_command(folio_of(), "shoalwright/lead-line", keys_of=(("mac", ("Shift+Super+L", "F2")), ("windows", ("Super+L",))))
+    card = Card("c", "Both", "sheet", program="shoalwright", paper="A4")
+
+    def texts(shows: tuple[str, ...]) -> str:
+        (sheet,) = draw_card(folio, replace(card, shows=shows), FACES)
+        return " ".join(item.text for group in sheet.groups for item in group.items if isinstance(item, Text))
+
+    assert "macOS Shift+Cmd+L or F2 · Windows Win+L" in texts(("systems",))
+    assert "macOS" not in texts(())

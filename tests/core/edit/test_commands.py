@@ -33,6 +33,8 @@ def test_another_name_leaves_the_former_one_findable_and_the_id_as_it_was() -> N
     (lambda f: edit_command(f, LEAD, group="survay"), "not a group of Shoalwright; did you mean survey"),
     (lambda f: edit_command(f, LEAD, context="canvass"), "did you mean canvas"),
     (lambda f: edit_command(f, "shoalwright/gone", careful=True), "is not a command"),
+    (lambda f: edit_command(f, LEAD, keys_of=(("macos", ("F2",)),)), "macos is not a system; did you mean mac"),
+    (lambda f: edit_command(f, LEAD, keys_of=(("mac", ("Cmdd+S",)),)), "macOS: .*Cmdd"),
     (lambda f: add_command(f, "shoalwright", "lead LINE"), "has a command called lead LINE already"),
     (lambda f: add_command(f, "shoalwright", ""), "needs its name"),
     (lambda f: add_context(f, "shoalwright", " "), "needs a name"),
@@ -93,3 +95,9 @@ def test_counts_find_commands_by_any_of_their_names_and_add_up() -> None:
     assert match_counts(folio, counts, 10, "everywhere").uses == {}
     with pytest.raises(ValueError, match="more than 0"):
         match_counts(folio, counts, 0)
+
+
+def test_keys_on_other_systems_are_kept_in_the_usual_notation() -> None:
+    changed = edit_command(SMALL, LEAD, keys_of=(("mac", ("Cmd+Shift+L", "F2")), ("windows", ("Win+L",))))
+    assert changed.commands[LEAD].keys_of == (("mac", ("Shift+Super+L", "F2")), ("windows", ("Super+L",)))
+    assert edit_command(changed, LEAD, keys_of=()).commands[LEAD].keys_of == ()

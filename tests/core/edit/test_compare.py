@@ -5,6 +5,7 @@ from __future__ import annotations
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from glimber.core.edit.commands import edit_binding
 from glimber.core.edit.compare import Incoming, compare, likely_program, merged, take
@@ -18,7 +19,7 @@ SMALL = folio_of()
 
 
 def kinds(*rows: Incoming) -> list[str]:
-    return [one.kind for one in compare(SMALL, "shoalwright", rows)]
+    return kinds_in(SMALL, *rows)
 
 
 @pytest.mark.parametrize(("row", "kind"), [
@@ -74,6 +75,22 @@ def test_a_row_with_the_same_keys_tells_the_slow_way_and_other_names() -> None:
     assert after.commands["shoalwright/add-sounding"].slow_way == (known or ("menu Survey", "click Add sounding"))
     assert "Lotleine" in after.commands["shoalwright/lead-line"].words and after.bindings["lead-line"] == SMALL.bindings["lead-line"]
     assert [one.kind for one in compare(after, "shoalwright", ways)] == ["same"] * 3
+
+
+def test_a_row_with_the_same_keys_tells_those_of_other_systems() -> None:
+    row = Incoming("Add sounding", ("Ctrl+Shift+S",), keys_of=(("mac", ("Shift+Super+S",)),))
+    (difference,) = compare(SMALL, "shoalwright", [row])
+    assert difference.kind == "slow way"
+    taken = take(SMALL, "shoalwright", [difference])
+    assert taken.commands["shoalwright/add-sounding"].keys_of == row.keys_of and taken.bindings == SMALL.bindings
+    assert kinds_in(taken, row) == ["same"]
+    more = replace(row, keys_of=(("windows", ("F9",)),))
+    again = take(taken, "shoalwright", compare(taken, "shoalwright", [more]))
+    assert dict(again.commands["shoalwright/add-sounding"].keys_of) == {"mac": ("Shift+Super+S",), "windows": ("F9",)}
+
+
+def kinds_in(folio: Folio, *rows: Incoming) -> list[str]:
+    return [one.kind for one in compare(folio, "shoalwright", rows)]
 
 
 def test_the_first_set_read_is_kept_as_the_programs_own() -> None:

@@ -13,6 +13,7 @@ from msgspec.structs import replace
 from glimber.core.model.card_bindings import NOTHING_KNOWN, Known, chosen
 from glimber.core.model.describe import DONE, key_words
 from glimber.core.model.folio import Binding, Card, Command, Folio, Group
+from glimber.core.model.systems import SYSTEMS, as_called_on
 from glimber.core.notation.keys import Chord, Spot, Typed
 
 Chips = tuple[str, ...]
@@ -72,6 +73,9 @@ def _row(folio: Folio, card: Card, known: Known, pairs: Sequence[tuple[Binding, 
     note = [f"in {command.context}"] if command.context and command.context != card.context else []
     reasons = dict.fromkeys(binding.reason for binding, _ in pairs if binding.reason)
     note += list(reasons) if "reasons" in card.shows else []
+    if "systems" in card.shows:
+        note += [f"{SYSTEMS[system]} {' or '.join(as_called_on(system, one) for one in triggers)}"
+                 for system, triggers in command.keys_of]  # fmt: skip
     ways = _joined_arrows([_way(folio, binding) for binding, _ in pairs])
     grip = known.grips.get(binding.id) if "grip" in card.shows else None
     sorts = "learn" in card.shows

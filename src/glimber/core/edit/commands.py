@@ -12,7 +12,9 @@ from msgspec.structs import replace
 from glimber.core.edit.edit import EditError, map_bindings, with_program
 from glimber.core.model.folio import INKS, MARKS, Binding, Command, Folio, Group
 from glimber.core.model.group_marks import next_pair
+from glimber.core.model.systems import SYSTEMS
 from glimber.core.notation.ids import free_id, slug_of
+from glimber.core.notation.keys import NotationError, parse_trigger
 from glimber.core.notation.nearest import did_you_mean
 
 STEPS = "menu X, click X, field N, drag X, scroll or wait S"
@@ -56,6 +58,8 @@ def edit_command(folio: Folio, ref: str, **said: Any) -> Folio:
     uses = said.get("uses_per_day")
     if uses is not None and not (isfinite(uses) and uses >= 0):
         raise EditError(f"{uses} is not a number of uses a day; expected 0 or more")
+    if "keys_of" in said:
+        said["keys_of"] = tuple((system, _keys_on(system, triggers)) for system, triggers in said["keys_of"])
     fault = next((fault for step in said.get("slow_way", ()) if (fault := step_fault(step))), None)
     if fault is not None:
         raise EditError(fault)
@@ -65,6 +69,15 @@ def edit_command(folio: Folio, ref: str, **said: Any) -> Folio:
             raise EditError(f"{wanted} is not a {field} of {program.name}{did_you_mean(wanted, known)}")
     commands = {**program.commands, command.id: replace(command, **said)}
     return with_program(folio, replace(program, commands=commands))
+
+
+def _keys_on(system: str, triggers: Iterable[str]) -> tuple[str, ...]:
+    if system not in SYSTEMS:
+        raise EditError(f"{system} is not a system{did_you_mean(system, SYSTEMS)}; expected one of {', '.join(SYSTEMS)}")
+    try:
+        return tuple(str(parse_trigger(trigger)) for trigger in triggers)
+    except NotationError as error:
+        raise EditError(f"{SYSTEMS[system]}: {error}") from error
 
 
 def add_command(folio: Folio, program: str, name: str) -> tuple[Folio, str]:

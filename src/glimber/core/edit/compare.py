@@ -32,11 +32,14 @@ class Incoming(Struct, frozen=True):
     note: str = ""
     slow_way: tuple[str, ...] = ()
     words: tuple[str, ...] = ()
+    keys_of: tuple[tuple[str, tuple[str, ...]], ...] = ()
+    """Its keys on other systems: system and triggers."""
 
 
 class Difference(Struct, frozen=True):
     """One row compared with the folio. ``command``: the folio's command it matches; ``was``: that command's triggers. Of kind
-    "slow way" is a row with the same keys that tells how its command is reached without them, or other names of it.
+    "slow way" is a row with the same keys that tells how its command is reached without them, other names of it, or its keys on
+    other systems.
 
     For a renamed one ``was`` has the former name. ``taken_by`` names the command whose own change has the row's trigger.
     A command that is gone has a row without triggers.
@@ -61,7 +64,8 @@ def merged(rows: Iterable[Incoming]) -> list[Incoming]:
         key = row.name.casefold()
         before = found.get(key)
         triggers = tuple(dict.fromkeys((*before.triggers, *row.triggers))) if before else row.triggers
-        found[key] = replace(before or row, triggers=triggers)
+        keys_of = dict(before.keys_of) | dict(row.keys_of) if before else dict(row.keys_of)
+        found[key] = replace(before or row, triggers=triggers, keys_of=tuple(keys_of.items()))
     return list(found.values())
 
 
@@ -103,7 +107,8 @@ def compare(folio: Folio, program: str, rows: Sequence[Incoming], new_version: b
 
 
 def _tells_more(row: Incoming, command: Command) -> bool:
-    return bool(row.slow_way and not command.slow_way) or bool(set(row.words) - set(command.words))
+    others = {**dict(command.keys_of), **dict(row.keys_of)} != dict(command.keys_of)
+    return bool(row.slow_way and not command.slow_way) or bool(set(row.words) - set(command.words)) or others
 
 
 def _letters(text: str) -> str:
@@ -208,7 +213,7 @@ def take(
             continue
         if one.command is None:
             commands[slug] = Command(slug, program, one.row.name, group=_group(groups, one.row.group), words=one.row.words,
-                                     slow_way=one.row.slow_way, note=one.row.note or None)  # fmt: skip
+                                     slow_way=one.row.slow_way, note=one.row.note or None, keys_of=one.row.keys_of)  # fmt: skip
         elif one.kind == "renamed":
             former = commands[slug]
             commands[slug] = replace(former, name=one.row.name, was=(*former.was, former.name))
@@ -216,7 +221,8 @@ def take(
         else:
             known = commands[slug]
             words = tuple(dict.fromkeys((*known.words, *one.row.words)))
-            commands[slug] = replace(known, slow_way=known.slow_way or one.row.slow_way, words=words)
+            keys_of = tuple({**dict(known.keys_of), **dict(one.row.keys_of)}.items())
+            commands[slug] = replace(known, slow_way=known.slow_way or one.row.slow_way, words=words, keys_of=keys_of)
             if one.kind == "slow way":
                 continue
         wanted_triggers[f"{program}/{slug}"] = one.row.triggers

@@ -66,6 +66,8 @@ class Command(Struct, frozen=True):
     learn: LearnState | None = None
     note: str | None = None
     """The source's explanation beside its name."""
+    keys_of: tuple[tuple[str, tuple[str, ...]], ...] = ()
+    """Its keys on other systems of the same page, where they are others: system and triggers."""
 
     @property
     def ref(self) -> str:

@@ -113,6 +113,9 @@ def program_of(page: Page, doc: ProgramDoc, id: str, bundles: Collection[str], i
             page.fault((*at, "context"), f"{entry.context!r} is not a context of {doc.name}"
                        f"{did_you_mean(entry.context, doc.contexts)}", "unknown-reference", f"{id}/{slug}")  # fmt: skip
         _slow_way(page, (*at, "slow_way"), entry.slow_way)
+        for system, triggers in _keys_of(entry):
+            for text in triggers:
+                page.attempt((*at, "keys_of", system), lambda text=text: parse_trigger(text))  # type: ignore[misc]
         commands[slug] = _command(id, slug, entry, doc)
         waiting += [(slug, binding) for binding in _shortcuts(page, at, f"{id}/{slug}", entry, bundles, ids)]
     for slug, triggers in doc.defaults.items():
@@ -145,7 +148,12 @@ def _command(program: str, slug: str, entry: CommandDoc, doc: ProgramDoc) -> Com
         slug, program, entry.name, entry.label, entry.group if entry.group in doc.groups else None,
         entry.context if entry.context in doc.contexts else None, entry.words, entry.was, entry.slow_way,
         entry.uses_per_day, entry.careful, entry.icon, entry.picture, entry.set_at, entry.learn, entry.note,
+        _keys_of(entry),
     )  # fmt: skip
+
+
+def _keys_of(entry: CommandDoc) -> tuple[tuple[str, tuple[str, ...]], ...]:
+    return tuple((system, (keys,) if isinstance(keys, str) else keys) for system, keys in entry.keys_of.items())
 
 
 def _shortcuts(

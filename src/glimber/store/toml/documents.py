@@ -119,6 +119,7 @@ class CommandDoc(Document, frozen=True, kw_only=True):
     set_at: Text | None = None
     learn: LearnState | None = None
     note: Text | None = None
+    keys_of: dict[Literal["linux", "windows", "mac"], Text | tuple[Text, ...]] = {}
     bindings: tuple[ShortcutDoc, ...] = ()
 
 

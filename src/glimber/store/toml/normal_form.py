@@ -151,10 +151,12 @@ def _closing_keys(closes: tuple[tuple[str, str], ...]) -> str | list[str] | Plai
 
 
 def _command(command: Command, bindings: list[Binding]) -> Plain:
-    plain = _kept({name: value for name, value in asdict(command).items() if name not in ("id", "program")})
+    plain = _kept({name: value for name, value in asdict(command).items() if name not in ("id", "program", "keys_of")})
     rows = [_shortcut(binding) for binding in bindings]
     if rows and set(rows[0]) == {"trigger"}:
         plain["shortcut"] = rows.pop(0)["trigger"]
+    if command.keys_of:
+        plain["keys_of"] = {system: keys[0] if len(keys) == 1 else list(keys) for system, keys in command.keys_of}
     return plain | ({"bindings": rows} if rows else {})
 
 

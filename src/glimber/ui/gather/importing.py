@@ -135,7 +135,7 @@ class Importing(QObject):
         from glimber.core.edit.compare import Incoming
         from glimber.readers.corrections import corrected
 
-        return [Incoming(row.command, row.triggers, row.group, row.note, row.slow_way, row.words)
+        return [Incoming(row.command, row.triggers, row.group, row.note, row.slow_way, row.words, row.keys_of)
                 for row in corrected(self.found, self.corrections)]  # fmt: skip
 
     def compare(self, tick: Iterable[str] = ()) -> None:
@@ -296,7 +296,7 @@ class Importing(QObject):
     def _readable(self) -> list[Row]:
         from glimber.readers.found import for_this_system
 
-        return for_this_system(self.found.rows) if self.found is not None else []
+        return for_this_system(self.found) if self.found is not None else []
 
     def _correct(self, corrections: Corrections, tick: Iterable[str], offer: Offer | None = None) -> None:
         """Use other corrections; the rows named in ``tick`` are imported."""

@@ -13,6 +13,7 @@ from msgspec.structs import replace
 from glimber.core.decide.plan import MINUTES
 from glimber.core.edit.edit import EditError
 from glimber.core.edit.settings import FOLIO_SETTINGS, NUMBERS, FolioSetting, number_of, set_setting
+from glimber.core.model.systems import SYSTEMS
 from glimber.core.practice.options import DEADLINES
 from glimber.store.faults import StoreError
 from glimber.store.settings import UserSettings, remember
@@ -123,6 +124,9 @@ class Settings:
             Setting(practice, "day-page", "Day's page", "Shown when Glimber starts, from the second week on",
                     lambda: self.own.day_page or "shown", lambda one: self._remember(day_page="" if one == "shown" else one),
                     lambda: ("shown", "never")),
+            Setting(here, "system", "Keys of a page", "Whose are imported where a page has those of several systems",
+                    lambda: self.own.system, lambda one: self._remember(system=one), lambda: tuple(SYSTEMS),
+                    lambda one: SYSTEMS[one]),
             Setting(here, "computer", "Name", "Stands in bindings and tries of this computer",
                     lambda: self._session.computer, named),
             Setting(here, "backups", "Space for copies", "The newest copy of each file is always kept",

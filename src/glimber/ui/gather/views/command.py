@@ -26,6 +26,7 @@ from glimber.core.edit.defaults import back_to_defaults, departures
 from glimber.core.edit.edit import EditError, retire_binding
 from glimber.core.model.describe import place_words
 from glimber.core.model.folio import INKS, MARKS, Binding, Command, Folio
+from glimber.core.model.systems import keys_of_from, keys_of_words
 from glimber.core.stats.reach import slow_way_s
 from glimber.core.stats.usage import weekly_uses
 from glimber.store.faults import StoreError
@@ -83,7 +84,7 @@ class CommandPane(QScrollArea):
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.name, self.label, self.words = Field(), Field(), Field()
         self.uses, self.set_at, self.icon = Field(), Field(), Field()
-        self.picture = Field()
+        self.picture, self.keys_of = Field(), Field()
         self.group, self.context, self.ink, self.mark = QComboBox(), QComboBox(), QComboBox(), QComboBox()
         self.careful = QCheckBox("Careful: a mistake is dear")
         self.slow = _Steps(self._slow_left)
@@ -133,7 +134,8 @@ class CommandPane(QScrollArea):
         default.addWidget(self.back)
         rows: list[tuple[str, Any]] = [
             ("Name", self.name), ("", self.was), ("Label", self.label), ("Keys", self.keys), ("Add a key", keys),
-            ("Reason", self.reason), ("Computers", self.computers), ("", default), ("Uses a day", self.uses),
+            ("Reason", self.reason), ("Computers", self.computers), ("Elsewhere", self.keys_of), ("", default),
+            ("Uses a day", self.uses),
             ("Slow way", self.slow), ("", self.seconds), ("Group", self.group), ("Ink, mark", look), ("Context", self.context),
             ("", self.careful), ("Cues", self.words), ("Icon", self.icon), ("Picture", self.picture), ("Set at", self.set_at),
         ]  # fmt: skip
@@ -148,6 +150,7 @@ class CommandPane(QScrollArea):
         self.words.setPlaceholderText("other words, situations, with ; between")
         self.computers.setPlaceholderText("all; or names with , between")
         self.icon.setPlaceholderText("a name such as anchor")
+        self.keys_of.setPlaceholderText("keys on other systems, such as mac Super+S")
         self.picture.setPlaceholderText("icons/lead.svg")
         for combo, what in ((self.group, "Group"), (self.context, "Context")):
             line = Field()
@@ -169,6 +172,7 @@ class CommandPane(QScrollArea):
         texts: dict[Field, tuple[str, Callable[[str], object]]] = {
             self.name: ("name", str.strip), self.label: ("label", _or_none), self.set_at: ("set_at", _or_none),
             self.icon: ("icon", _or_none), self.picture: ("picture", _or_none), self.uses: ("uses_per_day", _uses),
+            self.keys_of: ("keys_of", keys_of_from),
             self.words: ("words", lambda text: tuple(one.strip() for one in text.split(";") if one.strip())),
         }  # fmt: skip
         for field, (what, read) in texts.items():
@@ -211,7 +215,8 @@ class CommandPane(QScrollArea):
         program = folio.programs[command.program]
         self.program.setText(program.name)
         values = {self.name: command.name, self.label: command.label, self.set_at: command.set_at, self.icon: command.icon,
-                  self.picture: command.picture, self.words: "; ".join(command.words)}  # fmt: skip
+                  self.picture: command.picture, self.words: "; ".join(command.words),
+                  self.keys_of: keys_of_words(command.keys_of)}  # fmt: skip
         for field, value in values.items():
             field.put(value or "")
         self.uses.put("" if command.uses_per_day is None else f"{command.uses_per_day:g}")

@@ -60,7 +60,7 @@ class PageModel(QAbstractListModel):
             from glimber.readers.found import places_for_this_system
             from glimber.readers.marking import marks_of
 
-            self._of_this_system = frozenset(places_for_this_system(found.rows))
+            self._of_this_system = frozenset(places_for_this_system(found))
             self.blocks, self.marks = found.page, marks_of(found)
         self._places = {}
         for place in filter(self.is_stop, range(len(self.blocks))):
