@@ -414,6 +414,11 @@ def test_sequences_as_a_tree(room: Any, hands: Any, settle: Settle) -> None:
     tree.tree.setFocus()
     hands.strike("o")
     settle(lambda: tree.texts()[0].endswith("stays open"))
+    for key, text in (("k", "Enter finish, Escape cancel"), ("s", "menu Lines, click Go, field 2")):
+        hands.ask(room, key, text)
+        settle(lambda: tree.tree.hasFocus())
+    stem = saved(room).programs["shoalwright"].stems[0]
+    assert stem.closes == (("Enter", "finish"), ("Escape", "cancel")) and stem.slow_way == ("menu Lines", "click Go", "field 2")
     hands.strike("Right", "Return")
     settle(lambda: room.window().press_it().isVisible())
     hands.strike("ctrl+k", "ctrl+j", "Return")

@@ -67,14 +67,14 @@ def test_a_pasted_table_is_ticked_taken_in_and_taken_back(room: Any, hands: Any,
     settle(lambda: room.desk.reading is not None)
     assert room.choices.program.currentText() == "Shoalwright"  # it has most of these commands already
     assert [(one.kind, one.row.name) for one in room.incoming.rows.differences] == [
-        ("new", "Odd one"), ("same", "Add sounding"), ("changed", "Lead line"), ("new", "Trace coast"),
+        ("new", "Odd one"), ("more", "Add sounding"), ("changed", "Lead line"), ("new", "Trace coast"),
     ]  # fmt: skip
-    assert [one.row.name for one in room.incoming.rows.chosen()] == ["Trace coast"]
+    assert [one.row.name for one in room.incoming.rows.chosen()] == ["Add sounding", "Trace coast"]  # its keys on a Mac are new
     told = room.incoming.list.texts()
     assert len(told) == 1 and told[0].endswith("Pan: Drag (it is done with the mouse)")
     show_table(room, hands)
     hands.strike("Down", "Down", "space")
-    settle(lambda: len(room.incoming.rows.chosen()) == 2)
+    settle(lambda: len(room.incoming.rows.chosen()) == 3)
     hands.strike("Return")
     settle(lambda: "trace-coast" in room.session.folio.bindings)
     folio = saved(room)
@@ -313,10 +313,10 @@ def test_a_page_of_two_systems_is_one_program_with_the_keys_of_both(room: Any, h
     for system, keys, others in (("linux", "Ctrl+Shift+F7", {"mac": ("Super+F7",)}), ("mac", "Super+F7", {"linux": ("Ctrl+Shift+F7",)})):
         room.session.settings = replace(room.session.settings, system=system)
         room.desk.read_bytes("quays.csv", page)
-        room.desk.importing.program = "Shoalwright"
-        settle(lambda: room.desk.importing.found is not None and len(room.desk.importing.incoming()) == 2)
-        slide, turn = room.desk.importing.incoming()
-        assert slide.triggers == (keys,) and dict(slide.keys_of) == others and turn.keys_of == ()
+        room.importing.program = "Shoalwright"
+        settle(lambda: [row.triggers for row in room.importing.incoming()] == [(keys,), ("F6",)])
+        slide, turn = room.importing.incoming()
+        assert dict(slide.keys_of) == others and turn.keys_of == ()
     room.desk.put_away()
     room.choose("shoalwright/quay-list")
     pane = room.command()

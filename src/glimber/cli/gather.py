@@ -143,13 +143,13 @@ def _taken(into: str, name: str, found: Found, new_version: bool, anyway: bool) 
     sure = [row for row in rows_here if anyway or row.sure >= SURE]
     rows = [Incoming(row.command, row.triggers, row.group, row.note, row.slow_way, row.words, row.keys_of) for row in sure]
     differences = compare(opened.folio, program, rows, new_version)
-    wanted = ("new", "same", "slow way", *(("changed",) if new_version else ()))
+    wanted = ("new", "same", "more", *(("changed",) if new_version else ()))
     chosen = [one for one in differences if one.kind in wanted]
     after = take(opened.folio, program, chosen, name, rows if new_version else None)
     after = with_icon(after, opened.folder, program)
     save_folio(opened, after, datetime.now(UTC))
     kinds = Counter(one.kind for one in differences)
-    listed: dict[str, Any] = {"new": kinds["new"], "same": kinds["same"] + kinds["slow way"], "slow_ways": kinds["slow way"]}
+    listed: dict[str, Any] = {"new": kinds["new"], "same": kinds["same"] + kinds["more"], "slow_ways": kinds["more"]}
     for kind in ("changed", "yours", "conflict"):
         listed[kind] = [{"command": one.command or one.row.name, "here": list(one.was), "there": list(one.row.triggers),
                          "taken_by": one.taken_by} for one in differences if one.kind == kind]  # fmt: skip

@@ -40,6 +40,7 @@ class _Request(Struct, frozen=True):
     comma: Literal["steps", "alternates"] | None
     capitals: bool | None
     page: bool
+    system: str = "linux"
 
 
 class _Answer(Struct, frozen=True):
@@ -62,7 +63,7 @@ def read_apart(name: str, data: bytes, options: Options = Options(), kind: str |
     What takes more than the limits is a problem of the source. ``options.watch`` is called now and then; where it raises
     StoppedError the process is ended, and the error goes on.
     """
-    request = _Request(name, data, kind, options.column, options.comma, options.capitals, options.page)
+    request = _Request(name, data, kind, options.column, options.comma, options.capitals, options.page, options.system)
     command = [sys.executable, "-m", "glimber.readers.process"]
     child = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.PIPE)
     out: list[bytes] = []
@@ -156,7 +157,7 @@ def _read(request: _Request) -> Chosen:
         sys.stderr.flush()
 
     options = replace(Options(), column=request.column, watch=watch, comma=request.comma, capitals=request.capitals,
-                      page=request.page)  # fmt: skip
+                      page=request.page, system=request.system)  # fmt: skip
     if request.kind is not None:
         return Chosen(request.kind, read(request.kind, request.data, options))
     return choose(request.name, request.data, options)

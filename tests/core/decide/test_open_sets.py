@@ -6,12 +6,14 @@ import pytest
 
 from glimber.core.decide.places import movable
 from glimber.core.decide.verdict import verdicts
+from glimber.core.edit.commands import edit_command
 from glimber.core.edit.edit import EditError
-from glimber.core.edit.sequences import close_with
+from glimber.core.edit.sequences import close_with, take_place_of
 from glimber.core.model.folio import Folio
-from glimber.core.model.open_sets import open_sets
-from glimber.core.notation.keys import parse_trigger
+from glimber.core.model.open_sets import open_sets, slow_way_steps
+from glimber.core.notation.keys import Sequence, parse_trigger
 from glimber.core.stats.measures import measure
+from glimber.core.stats.reach import slow_way_s
 from tests.helpers import NOON, folio_of, practice, tries_of
 
 PROGRAM = """format = "glimber-program/1"
@@ -29,6 +31,9 @@ stays_open = OPEN
 name = "Jump"
 stays_open = OPEN
 """
+_STEM = parse_trigger("Ctrl+M")
+assert isinstance(_STEM, Sequence)
+TRIGGER = _STEM
 UNUSED = PROGRAM.replace('"Ctrl+M Left"', '"Ctrl+M Left", uses_per_day = 0').replace('"Ctrl+M Right"', '"Ctrl+M Right", uses_per_day = 0')
 UNUSED = UNUSED.replace('"Ctrl+M Ctrl+T"', '"Ctrl+M Ctrl+T", uses_per_day = 0')
 
@@ -85,3 +90,24 @@ def test_what_closes_a_set_is_written(text: str, closes: tuple[tuple[str, str], 
 def test_what_closes_nothing_says_why(stays_open: bool, text: str, error: str) -> None:
     with pytest.raises(EditError, match=error):
         close_with(folio(stays_open), "wherry", parse_trigger("Ctrl+M"), text)  # type: ignore[arg-type]
+
+
+def test_the_dialog_of_a_set_is_the_slow_way_of_all_that_have_none() -> None:
+    steps = "menu Sheet, click  Move, field 2, click OK"
+    own = edit_command(folio(), "wherry/round", slow_way=("click Turn",))
+    after = take_place_of(own, "wherry", TRIGGER, steps)
+    wanted = ("menu Sheet", "click Move", "field 2", "click OK")
+    told = {id: slow_way_steps(after, after.commands[f"wherry/{id}"]) for id in ("left", "right", "round", "all")}
+    assert told == {"left": wanted, "right": wanted, "round": ("click Turn",), "all": ()}
+    rows = measure(after, practice([]), NOON).rows
+    assert rows["left"].slow_s == rows["right"].slow_s == pytest.approx(slow_way_s(wanted)) and rows["all"].slow_s is None
+    again = take_place_of(after, "wherry", TRIGGER, "none")
+    assert slow_way_steps(again, again.commands["wherry/left"]) == ()
+
+
+@pytest.mark.parametrize(("of", "text", "told"), [
+    (folio(), "press Move", "'press Move' is not a step"), (folio(False), "menu Sheet", "Ctrl\\+M does not stay open"),
+])  # fmt: skip
+def test_a_dialog_that_is_none_is_refused(of: Folio, text: str, told: str) -> None:
+    with pytest.raises(EditError, match=told):
+        take_place_of(of, "wherry", TRIGGER, text)

@@ -12,7 +12,8 @@ from glimber.core.decide import reuse as again
 from glimber.core.decide.verdict import verdicts
 from glimber.core.edit.commands import edit_binding
 from glimber.core.edit.edit import with_program
-from glimber.core.model.folio import Binding, Card, Command, Folio, Run, Settings
+from glimber.core.model.folio import Binding, Card, Command, Folio, Run, Settings, Stem
+from glimber.core.notation.keys import Sequence, parse_sent
 from glimber.core.practice.log import Practice
 from glimber.core.stats.measures import measure
 from tests.helpers import folio_of, tries_of
@@ -32,6 +33,13 @@ def group(folio: Folio, **changes: str) -> Folio:
     return with_program(folio, replace(program, groups=changed))
 
 
+def stem(folio: Folio, **changes: object) -> Folio:
+    program = folio.programs["shoalwright"]
+    trigger = parse_sent("Ctrl+K")
+    assert isinstance(trigger, Sequence)
+    return with_program(folio, replace(program, stems=(Stem(trigger, "Go", **changes),)))  # type: ignore[arg-type]
+
+
 def setting(folio: Folio, **changes: object) -> Folio:
     return replace(folio, settings=replace(folio.settings, **changes))  # type: ignore[arg-type]
 
@@ -39,7 +47,7 @@ def setting(folio: Folio, **changes: object) -> Folio:
 NOTHING: list[Callable[[Folio], Folio]] = [
     lambda f: edit_binding(f, "sounding-s", reason="the hand rests there"),
     lambda f: edit_binding(f, "sounding-s", label="Sound", icon="anchor", picture="a.png", set_at="the sheet"),
-    lambda f: command(f, words=("what is the depth here",), icon="anchor", was=("Sounding",), set_at="prefs"),
+    lambda f: command(f, words=("what is the depth here",), icon="anchor", was=("Sounding",), set_at="prefs", keys_of=(("mac", ("F2",)),)),
     lambda f: command(f, label="S. taken"),
     lambda f: group(f, ink="plum", mark="wave", name="Of the survey"),
     lambda f: replace(f, cards={"c": Card("c", "Draw", "board", "split-42")}, runs={"r": Run("r", "Line", ())}),
@@ -52,6 +60,7 @@ SOMETHING: list[Callable[[Folio], Folio]] = [
     lambda f: command(f, uses_per_day=7.0),
     lambda f: command(f, careful=True),
     lambda f: command(f, slow_way=("menu Survey",)),
+    lambda f: stem(f, slow_way=("menu Survey", "click Go")),
     lambda f: command(f, group=None),
     lambda f: command(f, name="Sound"),
     lambda f: command(f, label="Zounding"),

@@ -70,7 +70,7 @@ def test_a_row_with_the_same_keys_tells_the_slow_way_and_other_names() -> None:
             Incoming("Lead line", ("Ctrl+K Ctrl+L",), None, "", (), ("Lotleine",)), Incoming("Tide table", ("Ctrl+T",))]  # fmt: skip
     known = SMALL.commands["shoalwright/add-sounding"].slow_way
     found = compare(SMALL, "shoalwright", ways)
-    assert [one.kind for one in found][:2] == ["same" if known else "slow way", "slow way"]
+    assert [one.kind for one in found][:2] == ["same" if known else "more", "more"]
     after = take(SMALL, "shoalwright", found)
     assert after.commands["shoalwright/add-sounding"].slow_way == (known or ("menu Survey", "click Add sounding"))
     assert "Lotleine" in after.commands["shoalwright/lead-line"].words and after.bindings["lead-line"] == SMALL.bindings["lead-line"]
@@ -80,7 +80,7 @@ def test_a_row_with_the_same_keys_tells_the_slow_way_and_other_names() -> None:
 def test_a_row_with_the_same_keys_tells_those_of_other_systems() -> None:
     row = Incoming("Add sounding", ("Ctrl+Shift+S",), keys_of=(("mac", ("Shift+Super+S",)),))
     (difference,) = compare(SMALL, "shoalwright", [row])
-    assert difference.kind == "slow way"
+    assert difference.kind == "more"
     taken = take(SMALL, "shoalwright", [difference])
     assert taken.commands["shoalwright/add-sounding"].keys_of == row.keys_of and taken.bindings == SMALL.bindings
     assert kinds_in(taken, row) == ["same"]

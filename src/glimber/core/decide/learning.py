@@ -10,6 +10,7 @@ from msgspec import Struct
 
 from glimber.core.edit.commands import edit_command
 from glimber.core.model.folio import Command, Folio, LearnState
+from glimber.core.model.open_sets import slow_way_steps
 from glimber.core.stats.belief import everybody_knows
 from glimber.core.stats.ledger import Ledger
 from glimber.core.stats.usage import stakes_of
@@ -52,7 +53,7 @@ def _proposed(folio: Folio, command: Command, known: Collection[str], counted: C
         return ToSort(command, "known", "struck clean the first time")
     if any(everybody_knows(trigger) for trigger in triggers) or command.name.strip(" .…").casefold() in _EVERYBODY:
         return ToSort(command, "known", "most people know it")
-    if command.ref in counted or command.slow_way:
+    if command.ref in counted or slow_way_steps(folio, command):
         return ToSort(command, "learn", "you use it" if command.ref in counted else "its menu takes longer")
     return ToSort(command, None)
 

@@ -16,7 +16,7 @@ from glimber.core.stats.ledger import Ledger
 STANDS_FOR: Final = timedelta(minutes=10)
 """So long a weighing is good for: what is remembered fades no more than can be seen in that time."""
 SAID_OF_BINDINGS: Final = ("reason", "label", "icon", "picture", "set_at", "given_id")
-SAID_OF_COMMANDS: Final = ("words", "was", "icon", "picture", "set_at", "note")
+SAID_OF_COMMANDS: Final = ("words", "was", "icon", "picture", "set_at", "note", "keys_of")
 SAID_OF_SETTINGS: Final = ("title", "sources", "abbreviations")
 SAID_OF_FOLIOS: Final = ("own_boards", "cards", "runs", "legend")
 """The fields that nothing in a ledger or a verdict rests on. Of a command's label only the first letter counts: whether its key

@@ -13,7 +13,7 @@ from glimber.core.model.folio import Command, Folio, Group, Program
 from glimber.core.model.group_marks import next_pair
 from glimber.core.notation.ids import free_id, slug_of
 
-Kind = Literal["new", "same", "slow way", "changed", "renamed", "gone", "yours", "conflict"]
+Kind = Literal["new", "same", "more", "changed", "renamed", "gone", "yours", "conflict"]
 NOTHING_TO_TAKE: Final = ("same", "yours")
 ALIKE: Final = 88.0
 ALIKE_WITH_KEYS: Final = 60.0
@@ -38,7 +38,7 @@ class Incoming(Struct, frozen=True):
 
 class Difference(Struct, frozen=True):
     """One row compared with the folio. ``command``: the folio's command it matches; ``was``: that command's triggers. Of kind
-    "slow way" is a row with the same keys that tells how its command is reached without them, other names of it, or its keys on
+    "more" is a row with the same keys that tells how its command is reached without them, other names of it, or its keys on
     other systems.
 
     For a renamed one ``was`` has the former name. ``taken_by`` names the command whose own change has the row's trigger.
@@ -98,7 +98,7 @@ def compare(folio: Folio, program: str, rows: Sequence[Incoming], new_version: b
         assert here is not None
         was = _triggers_of(here, known.ref)
         if struck(folio, row.triggers) == struck(folio, was):
-            found.append(Difference("slow way" if _tells_more(row, known) else "same", row, known.ref, was))
+            found.append(Difference("more" if _tells_more(row, known) else "same", row, known.ref, was))
         elif new_version:
             found.append(_merged_three(folio, here, row, known, was, own))
         else:
@@ -223,7 +223,7 @@ def take(
             words = tuple(dict.fromkeys((*known.words, *one.row.words)))
             keys_of = tuple({**dict(known.keys_of), **dict(one.row.keys_of)}.items())
             commands[slug] = replace(known, slow_way=known.slow_way or one.row.slow_way, words=words, keys_of=keys_of)
-            if one.kind == "slow way":
+            if one.kind == "more":
                 continue
         wanted_triggers[f"{program}/{slug}"] = one.row.triggers
         if one.kind == "gone" and f"{program}/{slug}" not in needed:

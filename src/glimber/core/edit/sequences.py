@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from msgspec import Struct
 from msgspec.structs import replace
 
+from glimber.core.edit.commands import step_fault
 from glimber.core.edit.edit import EditError, with_program
 from glimber.core.model.folio import Binding, Folio, Stem
 from glimber.core.notation.keys import Chord, NotationError, Sequence, parse_sent
@@ -102,6 +103,21 @@ def close_with(folio: Folio, program: str, trigger: Sequence, text: str) -> Foli
     if not closes:
         raise EditError("expected a key and what it does, such as Enter finish, Escape cancel")
     stems = tuple(replace(one, closes=tuple(closes.items())) if one is stem else one for one in here.stems)
+    return with_program(folio, replace(here, stems=stems))
+
+
+def take_place_of(folio: Folio, program: str, trigger: Sequence, text: str) -> Folio:
+    """Say which dialog a group that stays open takes the place of, its steps with commas between; "none" for none.
+    Raises EditError."""
+    here = folio.programs[program]
+    stem = next((stem for stem in here.stems if stem.trigger == trigger), None)
+    if stem is None or not stem.stays_open:
+        raise EditError(f"{trigger} does not stay open")
+    steps = tuple(filter(None, (" ".join(part.split()) for part in text.split(",")))) if text.strip() != "none" else ()
+    fault = next((fault for step in steps if (fault := step_fault(step))), None)
+    if fault is not None:
+        raise EditError(fault)
+    stems = tuple(replace(one, slow_way=steps) if one is stem else one for one in here.stems)
     return with_program(folio, replace(here, stems=stems))
 
 

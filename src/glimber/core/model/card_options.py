@@ -34,7 +34,7 @@ CARD_OPTIONS: Final = (
     CardOption("reasons", "R", "reasons", "Show reasons", (*_TABLES, "strip")),
     CardOption("grip", "G", "lamps of grip", "Show lamps of grip", _TABLES),
     CardOption("learn", "Y", "what to learn", "Show what is to be learnt, and faintly what never", ("sheet",)),
-    CardOption("systems", "O", "other systems", "Show the keys of other systems", ("sheet",)),
+    CardOption("systems", "V", "other systems", "Show the keys of other systems", ("sheet",)),
     CardOption("blanks", "K", "blanks", "Leave blanks to fill in, with the answers on the back", (*_TABLES, "strip")),
     CardOption("weak-blanks", "Shift+K", "weakest", "Leave only the weakest blank", (*_TABLES, "strip")),
     CardOption("prints", "", "prints", "Show prints", (), offered=False),

@@ -140,6 +140,8 @@ class Stem(Struct, frozen=True):
     name: str
     stays_open: bool = False
     closes: tuple[tuple[str, str], ...] = ()
+    slow_way: tuple[str, ...] = ()
+    """The dialog that a set which stays open takes the place of, step by step: for those of its commands that have none."""
 
     @property
     def ends(self) -> str:

@@ -10,7 +10,7 @@ from collections.abc import Mapping
 from msgspec import Struct
 
 from glimber.core.model.derived import DerivedCache
-from glimber.core.model.folio import Folio, Stem
+from glimber.core.model.folio import Command, Folio, Stem
 from glimber.core.model.meaning import following
 
 
@@ -32,6 +32,15 @@ _SETS: DerivedCache[Folio, str, Mapping[str, OpenSet]] = DerivedCache()
 def open_sets(folio: Folio) -> Mapping[str, OpenSet]:
     """Return the set of each binding that is in one, of two keys at least; the innermost where one is within another."""
     return _SETS.get(folio, "sets", lambda: _sets(folio))
+
+
+def slow_way_steps(folio: Folio, command: Command) -> tuple[str, ...]:
+    """Return how a command is reached without its key: its own way, else the dialog of the set that one of its keys is in."""
+    if command.slow_way:
+        return command.slow_way
+    sets = open_sets(folio)
+    found = (sets[one.id].stem.slow_way for one in folio.bindings_of.get(command.ref, ()) if one.id in sets)
+    return next(filter(None, found), ())
 
 
 def _sets(folio: Folio) -> Mapping[str, OpenSet]:

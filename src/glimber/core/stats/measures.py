@@ -13,6 +13,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from glimber.core.model.folio import Binding, Folio
+from glimber.core.model.open_sets import slow_way_steps
 from glimber.core.notation.keys import Spot, strikes_of
 from glimber.core.practice.columns import BLANK, HIT, Bools, Floats, TryColumns
 from glimber.core.practice.log import Practice
@@ -121,7 +122,7 @@ def _rows(folio: Folio, bindings: Sequence[Binding], counted: Selected, found: a
         any_tries = counted.starts[i + 1] > counted.starts[i]
         recall, over, motor = times_of(counted, i)
         place = what.places[i]
-        slow = slow_way_of(command.slow_way, tally.chosen(command.ref))
+        slow = slow_way_of(slow_way_steps(folio, command), tally.chosen(command.ref))
         rows[binding.id] = Weighed(
             binding=binding, command=command, number=i, counted=counted, effective=float(effective[i]), days=int(days[i]),
             posterior=found.posterior(i) if any_tries else None, hand=acc.Beta(float(found.hand_a[i]),

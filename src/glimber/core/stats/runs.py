@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterable, Sequence
 from msgspec import Struct
 
 from glimber.core.model.folio import Binding, Folio, Run
+from glimber.core.model.open_sets import slow_way_steps
 from glimber.core.practice.tries import Round, Try
 from glimber.core.stats.reach import slow_way_s
 
@@ -71,5 +72,5 @@ def run_slow_s(folio: Folio, run: Run) -> float | None:
     own = slow_way_s(run.slow_way)
     if own is not None:
         return own
-    each = [slow_way_s(folio.commands[ref].slow_way) for ref in run.commands if ref in folio.commands]
+    each = [slow_way_s(slow_way_steps(folio, folio.commands[ref])) for ref in run.commands if ref in folio.commands]
     return sum(one for one in each if one is not None) if each and all(one is not None for one in each) else None

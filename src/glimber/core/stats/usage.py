@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Final
 from msgspec import Struct
 
 from glimber.core.model.folio import Binding, Command, Folio
+from glimber.core.model.open_sets import slow_way_steps
 from glimber.core.stats.slow_way import slow_way_of
 
 if TYPE_CHECKING:
@@ -69,8 +70,12 @@ def stakes_of(
 
     ``tally`` has the person's own times of choosing them in menus; ``counted``: how often they are used, by command.
     """
-    stakes = [Stake(command, slow_way_of(command.slow_way, tally.chosen(command.ref) if tally is not None else ()).seconds,
-                    *weekly_uses(folio, command, counted)) for command in commands]  # fmt: skip
+
+    def slow_s(command: Command) -> float | None:
+        chosen = tally.chosen(command.ref) if tally is not None else ()
+        return slow_way_of(slow_way_steps(folio, command), chosen).seconds
+
+    stakes = [Stake(command, slow_s(command), *weekly_uses(folio, command, counted)) for command in commands]
     if not sort:
         return stakes
     return sorted(stakes, key=lambda one: -1.0 if one.week_s is None else one.week_s, reverse=True)

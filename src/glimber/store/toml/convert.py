@@ -131,7 +131,8 @@ def program_of(page: Page, doc: ProgramDoc, id: str, bundles: Collection[str], i
         for key, _ in closes:
             page.attempt(("stems", text, "closes"), lambda key=key: parse_sent(key, bundles))  # type: ignore[misc]
         if isinstance(trigger, Sequence):
-            stems.append(Stem(trigger, stem.name, stem.stays_open, closes))
+            _slow_way(page, ("stems", text, "slow_way"), stem.slow_way)
+            stems.append(Stem(trigger, stem.name, stem.stays_open, closes, stem.slow_way))
 
     def finished() -> Program:
         bindings = tuple(b if b.given_id else replace(b, id=ids.default(slug)) for slug, b in waiting)

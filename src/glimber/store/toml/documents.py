@@ -127,6 +127,7 @@ class StemDoc(Document, frozen=True, kw_only=True):
     name: Text
     stays_open: bool = False
     closes: Text | tuple[Text, ...] | dict[Text, str] | None = None
+    slow_way: tuple[Text, ...] = ()
 
 
 class ProgramDoc(Document, frozen=True, kw_only=True):

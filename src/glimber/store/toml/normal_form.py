@@ -137,8 +137,8 @@ def program_plain(program: Program) -> Plain:
         **_kept({"contexts": program.contexts, "windows": program.windows, "picture": program.picture}),
         **_kept({"groups": {g.id: {"name": g.name, "ink": g.ink, "mark": g.mark} for g in program.groups.values()}}),
         **_kept({"commands": {id: _command(c, bindings.get(id, [])) for id, c in program.commands.items()}}),
-        **_kept({"stems": {str(s.trigger): _kept({"name": s.name, "stays_open": s.stays_open, "closes": _closing_keys(s.closes)})
-                           for s in program.stems}}),
+        **_kept({"stems": {str(s.trigger): _kept({"name": s.name, "stays_open": s.stays_open, "closes": _closing_keys(s.closes),
+                                                  "slow_way": s.slow_way}) for s in program.stems}}),
         **_kept({"defaults": {id: list(triggers) for id, triggers in program.defaults.items()}}),
     }  # fmt: skip
 

@@ -188,6 +188,7 @@ class ArrangeRoom(Room):
         made.named.connect(lambda one: verbs.name(made.program_id(), one, focus))
         made.opened.connect(lambda one: verbs.stay_open(made.program_id(), one))
         made.closed.connect(lambda one: verbs.ask_closing(made.program_id(), one, focus))
+        made.dialog.connect(lambda one: verbs.ask_dialog(made.program_id(), one, focus))
         made.taken_off.connect(verbs.take_off)
         made.left.connect(self.canvas.setFocus)
         return made

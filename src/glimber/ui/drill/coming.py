@@ -8,7 +8,7 @@ from typing import Final
 from msgspec import Struct
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPen, QResizeEvent
-from PySide6.QtWidgets import QListView, QListWidget, QListWidgetItem, QStyleOptionViewItem, QWidget
+from PySide6.QtWidgets import QListView, QStyleOptionViewItem, QWidget
 
 from glimber.ui.paint.fonts import advance, font, put_text
 from glimber.ui.paint.look import BODY, LARGE, PAPER, SMALL
@@ -16,6 +16,7 @@ from glimber.ui.paint.marks import paint_mark
 from glimber.ui.paint.plain_text import tip
 from glimber.ui.paint.style import theme
 from glimber.ui.widgets.rows import Index, PaintedRow
+from glimber.ui.widgets.text_list import TextList, TextRow
 
 CARD: Final = QSize(132, 172)
 _SLIP_HIGH: Final = 32
@@ -43,26 +44,27 @@ class Coming(Struct, frozen=True):
     place: str = ""
 
 
-class ComingList(QListWidget):
+class ComingList(TextList):
     """Cards in one row, the time below them, slips in rows below that. ``opened`` tells the binding that Enter was struck on."""
 
     opened = Signal(str)
 
     def __init__(self, parent: QWidget) -> None:
-        super().__init__(parent)
+        super().__init__()
+        self.setParent(parent)
         self._coming: list[Coming] = []
         self.minutes = 3.0
-        self._cards = 0
+        self._cards, self._card = 0, CARD
         self.setAccessibleName("Prompts to come")
         self.setFlow(QListView.Flow.LeftToRight)
         self.setWrapping(True)
         self.setResizeMode(QListView.ResizeMode.Adjust)
         self.setSpacing(_GAP // 2)
-        self.setVerticalScrollMode(QListWidget.ScrollMode.ScrollPerPixel)
+        self.setVerticalScrollMode(QListView.ScrollMode.ScrollPerPixel)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.setStyleSheet("QListWidget, QListWidget:focus { border: none; }")
+        self.setStyleSheet("QListView, QListView:focus { border: none; }")
         self.setItemDelegate(_Painted(self))
-        self.itemDoubleClicked.connect(lambda _: self.open())
+        self.doubleClicked.connect(lambda _: self.open())
 
     def show_coming(self, coming: Sequence[Coming], minutes: float) -> None:
         """Show these; the place in front stays where it was."""
@@ -83,6 +85,13 @@ class ComingList(QListWidget):
     def is_card(self, row: int) -> bool:
         return row < self._cards
 
+    def size_of(self, row: int) -> QSize:
+        """Return the size of a row, in px: cards fill theirs, a slip is as wide as its name."""
+        one = self.at(row)
+        if one is None:
+            return QSize(max(200, self.width() - _SCROLLBAR - _GAP), _TIME_HIGH)
+        return self._card if row < self._cards else QSize(round(advance(one.name, BODY, 500)) + 26, _SLIP_HIGH)
+
     def names(self) -> list[str]:
         """Return the names on cards and slips, in their order."""
         return [one.name for one in self._coming]
@@ -97,27 +106,15 @@ class ComingList(QListWidget):
         room = self.width() - _SCROLLBAR - _GAP
         across = max(_LEAST, room // (CARD.width() + _GAP))
         self._cards = min(len(self._coming), across)
-        card = QSize(room // across - _GAP, CARD.height())  # they fill the row
-        self.clear()
-        for place, one in enumerate(self._coming):
-            if place == self._cards:
-                self._add_time()
-            item = QListWidgetItem(one.said)
-            item.setToolTip(tip(one.place) if one.place else "")
-            slip = QSize(round(advance(one.name, BODY, 500)) + 26, _SLIP_HIGH)
-            item.setSizeHint(card if place < self._cards else slip)
-            self.addItem(item)
-        if self._coming and len(self._coming) <= self._cards:
-            self._add_time()
+        self._card = QSize(room // across - _GAP, CARD.height())
+        rows = [TextRow(one.said, tip=tip(one.place) if one.place else "") for one in self._coming]
+        if rows:
+            said = f"{self.minutes:g} minutes; what follows comes where time allows"
+            rows.insert(self._cards, TextRow(said, is_choice=False))
+        self.show_rows(rows)
         if self._coming:
             place = min(max(front, 0), len(self._coming) - 1)
             self.setCurrentRow(place if place < self._cards else place + 1)
-
-    def _add_time(self) -> None:
-        item = QListWidgetItem(f"{self.minutes:g} minutes; what follows comes where time allows")
-        item.setFlags(Qt.ItemFlag.NoItemFlags)
-        item.setSizeHint(QSize(max(200, self.width() - _SCROLLBAR - _GAP), _TIME_HIGH))
-        self.addItem(item)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -131,8 +128,7 @@ class _Painted(PaintedRow):
         self._coming = coming
 
     def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
-        item = self._coming.item(index.row())
-        return item.sizeHint() if item is not None else CARD
+        return self._coming.size_of(index.row())
 
     def ground(self, painter: QPainter, box: QRectF) -> None:
         """The row in front has a line around it, painted with it."""

@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     from glimber.readers.found import Found, Row
     from glimber.ui.gather.checks import Check
 
-_KINDS = ("new", "slow way", "changed", "conflict", "renamed", "gone", "yours", "same")
+_KINDS = ("new", "more", "changed", "conflict", "renamed", "gone", "yours", "same")
 
 
 class Offer:

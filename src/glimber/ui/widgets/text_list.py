@@ -12,11 +12,12 @@ _Index = QModelIndex | QPersistentModelIndex
 
 
 class TextRow(Struct, frozen=True):
-    """A row: its text, what it stands for, and its tip."""
+    """A row: its text, what it stands for, its tip, and whether it can be brought to the front."""
 
     text: str
     value: object = None
     tip: str = ""
+    is_choice: bool = True
 
 
 class _Rows(QAbstractListModel):
@@ -31,6 +32,10 @@ class _Rows(QAbstractListModel):
 
     def rowCount(self, parent: _Index = QModelIndex()) -> int:
         return 0 if parent.isValid() else len(self.rows)
+
+    def flags(self, index: _Index) -> Qt.ItemFlag:
+        whole = super().flags(index)
+        return whole if not index.isValid() or self.rows[index.row()].is_choice else Qt.ItemFlag.NoItemFlags
 
     def data(self, index: _Index, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         row = self.rows[index.row()]

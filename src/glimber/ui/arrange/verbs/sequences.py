@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from glimber.core.edit.edit import move_binding, retire_binding
-from glimber.core.edit.sequences import Branch, close_with, name_stem, sequence_tree
+from glimber.core.edit.sequences import Branch, close_with, name_stem, sequence_tree, take_place_of
 from glimber.core.notation.keys import Trigger
 from glimber.ui.arrange.desk import ArrangeDesk
 from glimber.ui.arrange.verbs.base import Verbs, act
@@ -86,6 +86,21 @@ class SequenceVerbs(Verbs):
         now = ", ".join(f"{key} {what}".strip() for key, what in stem.closes)
         self.host.choose(f"Keys that close {stem.name}, each with what it does", taken, text=now,
                          hint="such as Enter finish, Escape cancel · Enter writes it · Esc leaves")  # fmt: skip
+
+    def ask_dialog(self, program: str, branch: Branch, then: Callable[[], None]) -> None:
+        """Ask which dialog a group that stays open takes the place of."""
+        stem = next((one for one in self.folio.programs[program].stems if one.trigger == branch.trigger), None)
+        if stem is None or not stem.stays_open:
+            self.desk.tell("Only a group that stays open takes the place of a dialog: O lets it stay open.")
+            return
+
+        def taken(text: object) -> None:
+            self.desk.edit(f"the slow way of {stem.name}", lambda folio: take_place_of(folio, program, branch.trigger, str(text)))
+            then()
+
+        hint = "such as menu Sheet, click Move, field 2, click OK · none for none · Enter writes it · Esc leaves"
+        title = f"The dialog that {stem.name} takes the place of, step by step"
+        self.host.choose(title, taken, text=", ".join(stem.slow_way), hint=hint)
 
     def take_off(self, branch: Branch) -> None:
         """Take a sequence off its command."""

@@ -10,6 +10,7 @@ from glimber.core.model.chord_boards import program_of_board
 from glimber.core.model.describe import finger_words, key_words, seconds_words
 from glimber.core.model.folio import Folio
 from glimber.core.model.key_across import KeyAcross, ProgramRow, key_across
+from glimber.core.model.open_sets import slow_way_steps
 from glimber.core.stats.reach import slow_way_s
 from glimber.ui.arrange.place import Place
 from glimber.ui.paint.fonts import put_text
@@ -24,17 +25,18 @@ def _cells(across: KeyAcross, row: ProgramRow) -> list[str]:
     return [f"{layer.name} {row.cells[layer.id]}" for layer in across.layers if row.cells[layer.id]]
 
 
-def _sentence(across: KeyAcross, layer: str) -> tuple[str, str]:
+def _sentence(folio: Folio, across: KeyAcross, layer: str) -> tuple[str, str]:
     """The command in front and, apart, how often it is used, why it is there and its slow way."""
     found = across.commands.get(layer)
     if found is None:
         return "", across.rows[0].cells.get(layer, "") or "free"
     command, reason = found
-    seconds = slow_way_s(command.slow_way) if command.slow_way else None
+    steps = slow_way_steps(folio, command)
+    seconds = slow_way_s(steps) if steps else None
     parts = [
         f"{command.uses_per_day:g} a day" if command.uses_per_day is not None else "",
         reason,
-        f"{seconds_words(seconds * 1000)} by {', '.join(command.slow_way)}" if seconds is not None else "",
+        f"{seconds_words(seconds * 1000)} by {', '.join(steps)}" if seconds is not None else "",
     ]
     return command.name, " · ".join(part for part in parts if part)
 
@@ -64,7 +66,7 @@ class ProgramsView(QWidget):
         title = f"{key_words(folio, folio.settings.keyboard, (place.key,))}, all the way through"
         key = folio.keyboard.by_id.get(place.key)
         about = [finger_words(key.finger) if key else "", "home key" if key and key.home else ""]
-        line, self._quiet = _sentence(across, place.layer)
+        line, self._quiet = _sentence(folio, across, place.layer)
         shown = (across, place, title, line)
         if shown == (self._across, self._place, self._title, self._line):
             return

@@ -32,16 +32,17 @@ _HIGH, _GUTTER, _LEAST = 38, 30, 150
 
 
 class SequenceTree(Cover):
-    """Arrows go along it. Enter presses a sequence anew, F2 names a group, O lets it stay open, K says what closes it, Del takes
-    one off, Esc leaves.
+    """Arrows go along it. Enter presses a sequence anew, F2 names a group, O lets it stay open, K says what closes it, S which
+    dialog it takes the place of, Del takes one off, Esc leaves.
 
-    ``pressed``, ``named``, ``opened``, ``closed`` and ``taken_off`` carry the step in front.
+    ``pressed``, ``named``, ``opened``, ``closed``, ``dialog`` and ``taken_off`` carry the step in front.
     """
 
     pressed = Signal(object)
     named = Signal(object)
     opened = Signal(object)
     closed = Signal(object)
+    dialog = Signal(object)
     taken_off = Signal(object)
     left = Signal()
 
@@ -53,8 +54,8 @@ class SequenceTree(Cover):
         self.head, self.hint = Label("Sequences"), Label()
         self.head.setFont(font(HEADING, 500))
         self.hint.setText(
-            "Enter presses it anew · F2 names a group · O lets it stay open · K says what closes it · Del takes it off "
-            "· Esc leaves"
+            "Enter presses it anew · F2 names a group · O lets it stay open · K says what closes it · S its dialog "
+            "· Del takes it off · Esc leaves"
         )
         self.hint.setProperty("role", "quiet")
         self.program, self.tree = QComboBox(), QTableWidget()
@@ -167,7 +168,7 @@ class SequenceTree(Cover):
         does: dict[Qt.Key, Callable[[], None]] = {
             Qt.Key.Key_Return: lambda: self.pressed.emit(self.front()), Qt.Key.Key_Enter: lambda: self.pressed.emit(self.front()),
             Qt.Key.Key_F2: lambda: self.named.emit(self.front()), Qt.Key.Key_O: lambda: self.opened.emit(self.front()),
-            Qt.Key.Key_K: lambda: self.closed.emit(self.front()),
+            Qt.Key.Key_K: lambda: self.closed.emit(self.front()), Qt.Key.Key_S: lambda: self.dialog.emit(self.front()),
             Qt.Key.Key_Delete: lambda: self.taken_off.emit(self.front()), Qt.Key.Key_Escape: self._leave,
         }  # fmt: skip
         run = does.get(Qt.Key(event.key()))

@@ -17,6 +17,7 @@ from glimber.core.edit.commands import add_command
 from glimber.core.edit.edit import EditError
 from glimber.core.model.describe import place_words
 from glimber.core.model.folio import EVERYWHERE, Command, Folio
+from glimber.core.model.open_sets import slow_way_steps
 from glimber.core.notation.ranking import best_first
 from glimber.core.practice.tally import Measured, Tally
 from glimber.core.stats.usage import Stake, stakes_of
@@ -148,7 +149,7 @@ class BenchPane(QWidget):
         keys = [place_words(folio, binding.trigger) for binding in folio.bindings_of.get(stake.command.ref, ())]
         told = [words_of(one) for one in keys] or [seconds_of(stake), how_of(stake)]
         text = " · ".join((stake.command.name, folio.programs[stake.command.program].name, *told))
-        return TextRow(text, tuple(keys), tip(" → ".join(stake.command.slow_way)))
+        return TextRow(text, tuple(keys), tip(" → ".join(slow_way_steps(folio, stake.command))))
 
     def _row_changed(self, row: int) -> None:
         ref = self.stakes[row].command.ref if 0 <= row < len(self.stakes) else None

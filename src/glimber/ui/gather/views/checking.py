@@ -216,7 +216,7 @@ class CheckPane(QFrame):
         group = f", in {shortened(one.row.group, 40)}" if one.row.group else ""
         state = "the folio has it so" if one.kind in ("same", "yours") else (
             "will be imported" if place in importing.rows.ticked else "left out")  # fmt: skip
-        more = " The folio has its keys; its menus and other names are new." if one.kind == "slow way" else ""
+        more = " New is its menu path, another name, or its keys on another system." if one.kind == "more" else ""
         remark = f" It is {origin.remark}." if not origin.sure and origin.remark else ""
         letters = importing.offered(name)
         ways = f" The letters of its menus are {letters[0]}; V adds them." if letters else ""

@@ -68,7 +68,7 @@ class IncomingRows(QAbstractTableModel):
         self.differences, self.origins = [one for one, _ in both], [origin for _, origin in both]
         self._places = {one.row.name.casefold(): place for place, one in enumerate(self.differences)}
         self._choose((self._places[name] for name in map(str.casefold, tick) if name in self._places), True)
-        usual = ("new", "slow way", "changed") if merging else ("new", "slow way")
+        usual = ("new", "more", "changed") if merging else ("new", "more")
         self.ticked = {place for place, (one, origin) in enumerate(both)
                        if self._is_chosen(one, one.kind in usual and origin.sure)}  # fmt: skip
         self.endResetModel()
