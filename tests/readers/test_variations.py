@@ -312,6 +312,18 @@ def test_keys_of_another_system_that_cannot_be_read_are_a_remark() -> None:
     assert row.remark == "mac: a click is not read" and row.sure >= 0.5
 
 
+def test_a_row_with_a_macs_key_is_a_macs_where_the_command_has_another() -> None:
+    found = choose("chart.conf", b"map ctrl+shift+c copy_sheet\nmap cmd+c copy_sheet\nmap ctrl+shift+v paste_sheet\nmap cmd+o open_sheet\n").found
+    rows = {row.command: (row.triggers, dict(row.keys_of)) for row in for_this_system(found)}
+    assert rows == {"copy_sheet": (("Ctrl+Shift+C",), {"mac": ("Super+C",)}), "paste_sheet": (("Ctrl+Shift+V",), {}), "open_sheet": (("Super+O",), {})}
+
+
+def test_a_macs_column_beside_one_for_all_others_is_not_read_as_alternates() -> None:
+    found = choose("a.csv", b"Function,Key (Standard),Key (macOS)\nLeave,Control + Q,Cmd + Q\nPlot,F5,F5\nOpen sheet,Control + O,Cmd + O\n").found
+    rows = [(row.command, row.triggers, dict(row.keys_of)) for row in for_this_system(found)]
+    assert rows[:2] == [("Leave", ("Ctrl+Q",), {"mac": ("Super+Q",)}), ("Plot", ("F5",), {})]
+
+
 def test_rows_of_their_own_for_several_systems_are_brought_together() -> None:
     found = choose("a.txt", CASES["keys by system"][1].encode()).found
     first = for_this_system(found)[0]

@@ -184,7 +184,7 @@ class Found(Struct):
         waiting, self._waiting = self._waiting, []
         if waiting:
             self._read_all(waiting, options)
-        self.rows = _with_notes(self.rows)
+        self.rows = _of_mac(_with_notes(self.rows))
         self.rows.sort(key=lambda row: row.line)
         return self
 
@@ -344,6 +344,7 @@ def _names_beside(command: str, keys: str, count: int) -> list[str]:
 _MEANT: Final = {"crtl": "Ctrl", "ctlr": "Ctrl", "cntrl": "Ctrl", "cotrl": "Ctrl", "ctr": "Ctrl", "shfit": "Shift",
                  "shif": "Shift", "shitf": "Shift", "sift": "Shift", "atl": "Alt", "supper": "Super"}  # fmt: skip
 _MISTYPED: Final = re.compile(rf"(?i)\b(?:{'|'.join(_MEANT)})\b(?=\s*[+-])")
+_KEY_OF_MAC: Final = re.compile(r"\b(?:cmd|command)\b\s*[+-]|⌘", re.I)
 _SHORT_NAME: Final = 60
 _END_OF_NAME: Final = re.compile(r"(?<=[^\W\d]{2}[.;:])\s+(?=\S)|\s+[–—]\s+|(?<=[a-z]{2})\.(?=[A-Z][a-z])")
 
@@ -359,6 +360,17 @@ def name_and_note(command: str) -> tuple[str, str]:
     if end is None or end.start() < 4:
         return command, ""
     return command[: end.start()].rstrip(" .;:"), command[end.end() :].strip()
+
+
+def _of_mac(rows: list[Row]) -> list[Row]:
+    """The rows, of which those with a Mac's key are a Mac's where the same command has a row without one."""
+    without = {row.command.casefold() for row in rows if row.triggers and not _KEY_OF_MAC.search(row.keys)}
+    return [
+        replace(row, system="mac")
+        if row.system is None and row.command.casefold() in without and _KEY_OF_MAC.search(row.keys)
+        else row
+        for row in rows
+    ]
 
 
 def _with_notes(rows: list[Row]) -> list[Row]:

@@ -218,14 +218,16 @@ def _columns(head: Line | None, body: Sequence[Line], found: Found, options: Opt
         found.fail("no column beside the keys says what they do", lines[0].number)
         return None
     of_system = keys[0] in systems
-    others = [(words[place], place) for place in systems if of_system and place not in keys and looks.share(place) >= _SOME]
+    others = [(words[place], place) for place in systems if place not in keys and looks.share(place) >= _SOME]
     return _Columns(command, tuple(keys), grouped, words[keys[0]] if of_system else None, note, tuple(others))
 
 
 def _systems_in(words: Sequence[str]) -> list[int]:
-    """The columns of keys that name the system they are for."""
+    """The columns of keys that name the system they are for: several, or a Mac's beside one for all others."""
     systems = [place for place, word in enumerate(words) if word in _SYSTEMS or _names_keys_of_system(word)]
-    return systems if len(systems) > 1 or all(words[place] in _SYSTEMS for place in systems) else []
+    rest = [word for place, word in enumerate(words) if place not in systems]
+    beside = all("mac" in systems_named(words[place]) for place in systems) and any(map(names_keys, rest))
+    return systems if len(systems) > 1 or beside or all(words[place] in _SYSTEMS for place in systems) else []
 
 
 def _called(words: Sequence[str], column: str) -> list[int]:
