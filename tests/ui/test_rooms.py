@@ -80,7 +80,7 @@ def test_what_is_due_is_listed_with_why_and_without_where(folder: Path, open_roo
     names = [one.binding for one in room.setup.due()]
     assert names[0] == "sounding-s" and all(1 <= one.hits <= 8 for one in room.setup.due())
     assert sum(one.seconds for one in room.setup.due()) <= 190 and "worth" in room.setup.note.text()
-    texts = " ".join(room.setup.list.item(row).text() for row in range(room.setup.list.count()))
+    texts = " ".join(room.setup.list.texts())
     assert "Add sounding" in texts and "KeyS" not in texts and "S on Draw" not in texts
     assert "B for left thumb 1" in room.setup.standin.text()
     hands.strike("m")
