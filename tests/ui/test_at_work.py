@@ -216,7 +216,7 @@ def test_the_sheet_turns_it_on_shows_it_and_mends_it(window: Any, folder: Path, 
     hands.strike("Return")
     settle(lambda: page_title(window) == "Lead line")
     hands.strike("Down", "Return")  # the day before the last
-    settle(lambda: window.chooser.made is not None and window.chooser().head.text() == "How often was lead-line struck on 2026-11-24?")
+    settle(lambda: window.chooser.made is not None and window.chooser().head.text() == "How often was Lead line (Ctrl+K Ctrl+L) struck on 2026-11-24?")
     hands.answer(window, "40")
     settle(lambda: read_tally(folder).days["2026-11-24"]["lead-line"] == (40, 0))
     settle(lambda: page_title(window).startswith("Not counting"))

@@ -122,10 +122,10 @@ class AtWork(QObject):
             PageAction("W", "which windows are whose", lambda _: self.ask_program()),
         ]
         if counts:
-            actions.insert(0, PageAction("Enter", "mends or takes a figure", open_one, of_row=True))
-            actions.append(PageAction("O", "orders by use, or by program", sort, leaves=False))
+            actions.insert(0, PageAction("Enter", "opens the days of a command", open_one, of_row=True))
+            actions.append(PageAction("O", "sorts by use or by program", sort, leaves=False))
         if tally.days:
-            actions.append(PageAction("Del", "throws everything away", lambda _: self._ask_forget(len(tally.days))))
+            actions.append(PageAction("Del", "deletes all counts", lambda _: self._ask_forget(len(tally.days))))
         state = "Counting" if self.counting else "Not counting"
         title = f"{state}; {len(tally.days)} day{'s' * (len(tally.days) != 1)} so far"
         self._host.show_page(Page(title, rows, tuple(actions), PROMISE))
@@ -154,11 +154,11 @@ class AtWork(QObject):
         return rows
 
     def _ask_forget(self, days: int) -> None:
-        choice = Choice("Throw everything away", f"{days} days", value=partial(self._forget, None))
-        self._host.choose("Is everything that was counted to go?", carry_out, [choice])
+        choice = Choice("Delete all counts", f"{days} days", value=partial(self._forget, None))
+        self._host.choose("Delete everything that was counted?", carry_out, [choice])
 
     def _look_into(self, ref: str, one: Measured, tally: Tally) -> None:
-        """One command: its figure taken, a day's count mended, or what was counted of it thrown away."""
+        """One command: its figure used, a day's count corrected, or its counts deleted."""
         from glimber.core.practice.tally import uses_words
         from glimber.ui.widgets.page_rows import Bar, Head
 
@@ -183,9 +183,9 @@ class AtWork(QObject):
             assert isinstance(value, tuple)
             self._forget(value[0])
 
-        actions = (PageAction("Enter", "mends the count of that day", mend, of_row=True),
-                   PageAction("T", f"takes {uses:g} as its uses a day", lambda _: self._take(ref, uses)),
-                   PageAction("Del", "throws away what was counted of that binding", forget, of_row=True))  # fmt: skip
+        actions = (PageAction("Enter", "corrects the count of that day", mend, of_row=True),
+                   PageAction("T", f"uses {uses:g} as its uses a day", lambda _: self._take(ref, uses)),
+                   PageAction("Del", "deletes the counts of that binding", forget, of_row=True))  # fmt: skip
         self._host.show_page(Page(folio.commands[ref].name, lambda: rows, actions, uses_words(one)))
 
     def _take(self, ref: str, uses: float) -> None:
@@ -204,7 +204,10 @@ class AtWork(QObject):
                 return
             self._change(lambda tally: tally.with_row(id, day, int(text)))
 
-        self._host.choose(f"How often was {id} struck on {day}?", said, text=str(struck))
+        binding = self._session.folio.bindings[id]
+        named = self._session.folio.command_of(binding)
+        what = f"{named.name} ({binding.trigger})" if named is not None else str(binding.trigger)
+        self._host.choose(f"How often was {what} struck on {day}?", said, text=str(struck))
 
     def _forget(self, id: str | None) -> None:
         if id is not None:
@@ -217,7 +220,7 @@ class AtWork(QObject):
         except StoreError as error:
             self._session.told.emit(str(error))
             return
-        self._session.told.emit("What was counted is thrown away.")
+        self._session.told.emit("The counts are deleted.")
         self._session.weigh_later()
 
     def _change(self, change: Callable[[Tally], Tally]) -> None:

@@ -129,7 +129,7 @@ class Bar(Struct, frozen=True):
 
     def put(self, painter: QPainter, box: QRectF, ink: Inks) -> None:
         inside = box.adjusted(12, 0, -12, 0)
-        named, track = inside.width() * (0.36 if self.under else 0.27), inside.width() * 0.30
+        named, track = inside.width() * (0.36 if self.under else 0.26), inside.width() * 0.23
         name = QRectF(inside.left(), inside.top(), named - 14, inside.height())
         if self.under:
             put_text(painter, name.adjusted(0, 25, 0, -5), self.under, SMALL, 400, QColor(ink.quiet))
