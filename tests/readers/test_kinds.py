@@ -10,7 +10,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from glimber.readers.found import Found, Options, evidence
+from glimber.readers.evidence import evidence
+from glimber.readers.found import Found, Options
 from glimber.readers.registry import choose, kinds, kinds_of, read
 from tests.readers.test_readers import EXPECTED, OFFICE, source
 from tests.readers.test_readers import SOURCES as TABLES

@@ -9,6 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from glimber.readers.evidence import systems_named
 from glimber.readers.found import Options, for_this_system
 from glimber.readers.registry import choose, read
 
@@ -305,6 +306,14 @@ def test_a_page_of_several_systems_is_one_list(own: str, rows: list[tuple[str, t
     """The keys of the person's system are the rows' own; those of the others are kept where they are others."""
     found = choose("a.csv", OF_THREE.encode(), Options(system=own)).found
     assert [(row.command, row.triggers, dict(row.keys_of)) for row in for_this_system(found)][: len(rows)] == rows
+
+
+@pytest.mark.parametrize(("heading", "systems"), [
+    ("Windows / Linux keys", ["linux", "windows"]), ("Shortcut (macOS)", ["mac"]), ("OS X", ["mac"]), ("GNU/Linux", ["linux"]), ("PC", ["windows"]),
+    ("Darwin", ["mac"]), ("Window", []), ("Machine", []), ("Keys", []), ("x11", ["linux"]),
+])  # fmt: skip
+def test_which_systems_a_heading_names(heading: str, systems: list[str]) -> None:
+    assert systems_named(heading) == systems
 
 
 def test_keys_of_another_system_that_cannot_be_read_are_a_remark() -> None:

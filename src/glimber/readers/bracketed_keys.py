@@ -10,7 +10,7 @@ from collections.abc import Mapping, Sequence
 from typing import Final
 
 from glimber.core.notation.keywords import key_named
-from glimber.readers.found import evidence
+from glimber.readers.evidence import evidence
 
 _LEAST: Final = 4
 _MANY: Final = 8

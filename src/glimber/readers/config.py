@@ -14,7 +14,8 @@ from msgspec import Struct
 from glimber.core.notation.keywords import key_named, modifier_named
 from glimber.core.notation.spelling import Ways
 from glimber.readers.config_shapes import as_bind_lines
-from glimber.readers.found import Found, Options, alternates, decoded, evidence
+from glimber.readers.evidence import alternates, evidence
+from glimber.readers.found import Found, Options, decoded
 from glimber.readers.lineeditor import keys_of
 from glimber.readers.reader import Reader
 

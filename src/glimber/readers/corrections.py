@@ -14,7 +14,8 @@ from msgspec.structs import replace
 
 from glimber.core.notation.keys import NotationError
 from glimber.core.notation.spelling import NotKeysError, spell
-from glimber.readers.found import Found, Row, evidence, for_this_system
+from glimber.readers.evidence import evidence
+from glimber.readers.found import Found, Row, for_this_system
 from glimber.readers.sureness import SURE
 
 _TOKEN: Final = re.compile(r"[^\s+,/()<>]+")

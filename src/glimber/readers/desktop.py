@@ -6,7 +6,8 @@ import ast
 import re
 from typing import Final
 
-from glimber.readers.found import Found, Options, decoded, evidence
+from glimber.readers.evidence import evidence
+from glimber.readers.found import Found, Options, decoded
 from glimber.readers.reader import Reader
 
 _OWN: Final = re.compile(r"^(\S+\.custom-keybindings?:\S+)\s+(name|binding)\s+(.+)$")

@@ -9,7 +9,8 @@ import re
 from typing import Final
 
 from glimber.core.notation.spelling import Ways
-from glimber.readers.found import Found, evidence
+from glimber.readers.evidence import evidence
+from glimber.readers.found import Found
 
 _FORM: Final = re.compile(r"\(\s{0,3}[\w/:-]{0,40}?(?:key|bind|map|accel_path)[\w/:-]{0,40}\s", re.I)
 _TEXT: Final = re.compile(r"\"((?:\\.|[^\"\\\n])*)\"")

@@ -10,7 +10,8 @@ from markdown_it import MarkdownIt
 from markdown_it.token import Token
 
 from glimber.core.notation.keywords import key_named
-from glimber.readers.found import Found, Options, decoded, evidence
+from glimber.readers.evidence import evidence
+from glimber.readers.found import Found, Options, decoded
 from glimber.readers.pairs import split_pair
 from glimber.readers.plaintext import read_lines
 from glimber.readers.reader import Reader

@@ -6,7 +6,8 @@ import csv
 import re
 from typing import Final
 
-from glimber.readers.found import Found, Options, decoded, evidence
+from glimber.readers.evidence import evidence
+from glimber.readers.found import Found, Options, decoded
 from glimber.readers.plaintext import read_lines
 from glimber.readers.reader import Reader
 from glimber.readers.table import Line, read_table

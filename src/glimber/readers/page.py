@@ -9,7 +9,8 @@ import lxml.html
 from lxml import etree
 
 from glimber.readers.element import Element
-from glimber.readers.found import PROSE, Found, Options, decoded, evidence, looks_like_keys
+from glimber.readers.evidence import evidence, looks_like_keys
+from glimber.readers.found import PROSE, Found, Options, decoded
 from glimber.readers.labelled import records_in
 from glimber.readers.page_blocks import blocks_of
 from glimber.readers.page_text import OPEN, SHUT, cell_of, grid_of, text_of, words_of

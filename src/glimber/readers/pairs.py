@@ -6,7 +6,7 @@ import re
 from typing import Final
 
 from glimber.core.notation.keywords import key_named
-from glimber.readers.found import alternates, evidence
+from glimber.readers.evidence import alternates, evidence
 
 _MEANT: Final = re.compile(
     r"(?:ctrl|control|strg|crtl|ctlr|cntrl|shfit|atl|alt|shift|super|cmd|command|meta|win|option)\s?\+\s?\S{0,20}"

@@ -16,7 +16,8 @@ from glimber.core.notation.keywords import key_named
 from glimber.core.notation.spelling import Ways
 from glimber.readers import heads
 from glimber.readers.bracketed_keys import keys_in_brackets
-from glimber.readers.found import PROSE, Found, Options, decoded, evidence
+from glimber.readers.evidence import evidence
+from glimber.readers.found import PROSE, Found, Options, decoded
 from glimber.readers.pairs import COLUMNS, NAME_OF_COMMAND, OPTION, side_by_side, split_pair, with_description
 from glimber.readers.prose import bindings_in
 from glimber.readers.reader import Reader

@@ -9,7 +9,7 @@ import re
 from typing import Final
 
 from glimber.core.notation.keywords import key_named, modifier_named
-from glimber.readers.found import evidence
+from glimber.readers.evidence import evidence
 
 _KEY_WORDS: Final = r"(?:key ?strokes?|keyboard short ?cuts?|short ?cuts?|hot ?keys?|key combinations?|key|keys)"
 _PRESS: Final = r"(?:press(?:ing)?|hit(?:ting)?|strik(?:e|ing)|typ(?:e|ing)|us(?:e|ing)|tap(?:ping)?)"

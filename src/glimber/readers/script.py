@@ -20,7 +20,8 @@ from glimber.readers.code import Group, Item, Name, Part, Text, parse
 from glimber.readers.config import led
 from glimber.readers.config import read as read_config
 from glimber.readers.constants import chord_of
-from glimber.readers.found import Found, Options, decoded, evidence
+from glimber.readers.evidence import evidence
+from glimber.readers.found import Found, Options, decoded
 from glimber.readers.lisp import is_lisp, read_lisp
 from glimber.readers.reader import Reader
 from glimber.readers.values import names_binding, read_values

@@ -15,7 +15,8 @@ from msgspec.structs import replace
 
 from glimber.core.notation.keys import Chord, NotationError, Sequence, Trigger, parse_trigger
 from glimber.core.notation.keywords import key_named, modifier_named
-from glimber.readers.found import Row, evidence, is_strong
+from glimber.readers.evidence import evidence, is_strong
+from glimber.readers.found import Row
 
 SURE: Final = 0.5
 """Rows from here on are taken in without being asked about."""

@@ -10,7 +10,8 @@ from msgspec import Struct
 
 from glimber.core.notation.keywords import modifier_named
 from glimber.readers import heads
-from glimber.readers.found import Found, Options, evidence, systems_named
+from glimber.readers.evidence import evidence, systems_named
+from glimber.readers.found import Found, Options
 
 _KEYS: Final = re.compile(
     r"^(?:default |keyboard |shortcut )?(?:short ?-?cuts?|hot ?keys?|keys?|key ?strokes?|key ?bindings?|bindings?|accelerators?|"

@@ -8,7 +8,8 @@ from itertools import pairwise
 from typing import Final
 
 from glimber.core.notation.keywords import key_named, modifier_named
-from glimber.readers.found import Found, evidence
+from glimber.readers.evidence import evidence
+from glimber.readers.found import Found
 
 _LETTER_BULLET: Final = re.compile(r"^(\s+)o\s(\s*\S.*)$")
 _BULLETS: Final = 4

@@ -8,7 +8,8 @@ from typing import Any, Final
 
 from glimber.core.notation.keywords import key_named, modifier_named
 from glimber.core.notation.spelling import Ways
-from glimber.readers.found import Found, evidence
+from glimber.readers.evidence import evidence
+from glimber.readers.found import Found
 
 _KEYS: Final = ("keys", "key", "keybinding", "keybindings", "shortcut", "shortcuts", "accelerator", "hotkey", "binding", "chord",
                 "linux", "trigger", "keystroke", "keystrokes", "bind", "bindkey", "on", "sequence", "kbd", "combo",

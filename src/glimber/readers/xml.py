@@ -16,7 +16,8 @@ from lxml import etree
 from glimber.core.notation.keywords import key_named, modifier_named
 from glimber.readers.desktop import add_setting
 from glimber.readers.element import Element
-from glimber.readers.found import Found, Options, evidence
+from glimber.readers.evidence import evidence
+from glimber.readers.found import Found, Options
 from glimber.readers.reader import Reader
 from glimber.readers.table import Line, read_table
 

@@ -1,0 +1,126 @@
+"""How much a text looks like keys, and the operating systems that keys are said to be for."""
+
+from __future__ import annotations
+
+import re
+from typing import Final
+
+from glimber.core.notation.keys import NotationError, Trigger
+from glimber.core.notation.keys import Sequence as KeySequence
+from glimber.core.notation.keywords import key_named, modifier_named
+from glimber.core.notation.spelling import NotKeysError, Spelt, may_be_keys, spell
+
+_STRONG_NAMES: Final = re.compile(
+    r"(?i)^(?:f[0-9]{1,2}|esc|escape|pg ?up|pg ?dn|page[ _-]?up|page[ _-]?down|backspace|enter|return|ctrl|del|ins|spacebar|"
+    r"[←→↑↓⏎⌫⇥]|arrow ?(?:up|down|left|right)|(?:up|down|left|right) arrow(?: key)?|num(?:pad)? ?[0-9+*/.-]|caps lock|"
+    r"print ?screen|xf86\w+|<(?:return|enter|space|tab|home|end|up|down|left|right|insert|delete)>|\S key)$"
+)
+_SURE_KEYS: Final = frozenset("Escape PageUp PageDown Backspace CapsLock NumLock".split())
+_JOINS: Final = frozenset("and then the key keys arrow arrows page".split())
+_SIGNS_ALONE: Final = re.compile(r"[•·…]|(?:[^\w\s]\s*){2,}")
+_LISTED: Final = re.compile(r"[^\w\s](?:(?:, ?| or | / |\s)[^\w\s])*|[←↑→↓⇧⌘⌥⌃ ]+\S?")
+_CONDITION: Final = re.compile(r"left out: [a-z]+\b")
+_WORD: Final = re.compile(r"[^\W\d_]{3,}")
+_SYSTEM: Final = r"(mac(?:os)?|os ?x|pc|win(?:dows)?|linux)"
+_SIGNS_OF_SYSTEMS: Final = {
+    "linux": re.compile(r"linux|unix|\bx11\b", re.I), "mac": re.compile(r"\bmac(?: ?os)?\b|\bos ?x\b|\bdarwin\b", re.I),
+    "windows": re.compile(r"\bwin(?:dows)?\b|\bpc\b", re.I),
+}  # fmt: skip
+_OF_SYSTEM: Final = re.compile(rf"\s*([^()]+?)\s*\((?:on )?{_SYSTEM}\)\s*(?:[/,;|]\s*|or\s+|$)", re.I)
+_BESIDE: Final = re.compile(rf"\s*\((?:also |or )?([^()]+?) on {_SYSTEM}\)$", re.I)
+
+
+def alternates(keys: str) -> str:
+    """Keys after a sign such as "=" with blanks between: alternates, where one is no letter and none comes twice.
+
+    "h ?" and "^x ESCAPE" are alternates; "g g", "G I" and "C-x C-s" are steps.
+    """
+    words = keys.split()
+    bare = [word for word in words if (len(word) == 1 and not word.isalnum()) or (len(word) > 2 and key_named(word))]
+    whole = all(len(word) == 1 or "-" in word or "^" in word or key_named(word) is not None for word in words)
+    return " or ".join(words) if 1 < len(words) == len(set(words)) and bare and whole else keys
+
+
+def looks_like_keys(text: str) -> bool:
+    """Return True if a text is spelt like keys rather than like a command."""
+    return evidence(text) > 0
+
+
+def evidence(text: str) -> int:
+    """Return how much a text looks like keys: 0 not at all, 1 it may be, 2 it carries a modifier or a key's own name."""
+    body = text.strip()
+    if not body or len(body) > 120 or body.startswith(("# ", "•", "·")):
+        return 0
+    if body.endswith(")"):
+        _, left, others = other_systems("", body)
+        body = left or others[0][1]
+    noted = _before_note(body)
+    if not may_be_keys(noted or body):
+        return 0
+    if _SIGNS_ALONE.fullmatch(body) and not _LISTED.fullmatch(body):
+        return 0
+    try:
+        spelt: Spelt = spell(body)
+    except NotKeysError:
+        return 2 if re.search(r"(?i)\b(?:ctrl|shift|alt|mouse|click|button|wheel)\b", body) else 0
+    except NotationError:
+        return 0
+    conditional = any(_CONDITION.match(remark) for remark in spelt.remarks)
+    if not spelt.triggers or (conditional and not noted):
+        return 0
+    if any(is_strong(trigger) for trigger in spelt.triggers) or _STRONG_NAMES.match(body):
+        return 2
+    if conditional:
+        return 0
+    words = (word for word in _WORD.findall(body) if word.lower() not in _JOINS)
+    return 0 if any(key_named(word, marked=True) is None and modifier_named(word) is None for word in words) else 1
+
+
+def _before_note(body: str) -> str:
+    """Keys of one piece with a note after them, which is no sentence: "Ctrl+B" of "Ctrl+B (on the chart)"; otherwise empty."""
+    head, opened, note = body.rpartition("(")
+    head = head.rstrip()
+    whole = opened and note.endswith(")") and ")" not in note[:-1] and "(" not in head
+    return head if whole and len(head.replace(" + ", "+").split()) == 1 else ""
+
+
+def is_strong(trigger: Trigger) -> bool:
+    """True if a trigger carries a modifier other than Shift, or a key with a name of its own."""
+    if not isinstance(trigger, KeySequence):
+        return False
+    return any((chord.modifiers and chord.modifiers != ("Shift",)) or re.fullmatch(r"F\d+", chord.key) or
+               (chord.modifiers and len(chord.key) > 1) or chord.key in _SURE_KEYS for chord in trigger.chords)  # fmt: skip
+
+
+# Systems
+
+
+def other_systems(command: str, keys: str) -> tuple[str, str, list[tuple[str, str]]]:
+    """Part off the keys of systems that are named beside them: the command, what is left of the keys, and system and keys.
+
+    "Cmd+S (mac) / Ctrl+S (pc)" has no keys left; "Save (Cmd+S on macOS)" and "Ctrl+S (Cmd+S on macOS)" have those of one
+    system beside.
+    """
+    others: list[tuple[str, str]] = []
+    place = 0
+    if ")" not in keys and ")" not in command:
+        return command, keys, []
+    for match in _OF_SYSTEM.finditer(keys):
+        if match.start() != place:
+            break
+        place = match.end()
+        others.append((systems_named(match[2])[0], match[1]))
+    if len(others) > 1 and place == len(keys):
+        return command, "", others
+    for text in (command, keys):
+        beside = _BESIDE.search(text)
+        if beside is not None and evidence(beside[1]):
+            bare = text[: beside.start()].rstrip()
+            own = [(systems_named(beside[2])[0], beside[1])]
+            return (bare, keys, own) if text is command else (command, bare, own)
+    return command, keys, []
+
+
+def systems_named(text: str) -> list[str]:
+    """Return the ids of the systems that a text names: "Windows / Linux" names two."""
+    return [system for system, sign in _SIGNS_OF_SYSTEMS.items() if sign.search(text)]
