@@ -8,6 +8,8 @@ from math import atan2, degrees, hypot, inf
 from statistics import median
 from typing import Final
 
+from msgspec import Struct
+
 from glimber.core.edit.shape import guess_fingers
 from glimber.core.model.board import Board, Key, Knob
 from glimber.core.notation.keys import is_slug
@@ -37,40 +39,52 @@ def board_from_svg(data: bytes, id: str, name: str) -> tuple[Board, list[str]]:
         root = parse_svg(data)
     except SvgError as error:
         raise DrawingError(str(error)) from error
-    found: list[tuple[str, list[tuple[float, float]], bool]] = []
+    found, told = _shapes_with_ids(root)
+    if not found:
+        raise DrawingError("no shape in it has an id; give every key's shape the id of the key")
+    unit = median(min(_sides(shape.corners)) for shape in found)
+    if not 0 < unit < inf:
+        raise DrawingError("its shapes have no size")
+    small = {shape.key for shape in found if min(_sides(shape.corners)) < SMALLEST_UNITS * unit}
+    told += [f"{shape.key} is too small to be a key" for shape in found if shape.key in small]
+    found = [shape for shape in found if shape.key not in small]
+    if not found:
+        raise DrawingError("its shapes have no size")
+    corners = [corner for shape in found for corner in shape.corners]
+    if not max(abs(value) for corner in corners for value in corner) / unit < WIDEST_UNITS:
+        raise DrawingError(f"its shapes lie more than {WIDEST_UNITS} keys apart, or have no number for a place")
+    left, top = min(x for x, _ in corners), min(y for _, y in corners)
+    keys = tuple(_key(shape.key, shape.corners, unit, left, top) for shape in found if not shape.is_knob)
+    knobs = tuple(_knob(shape.key, shape.corners, unit, left, top) for shape in found if shape.is_knob)
+    return guess_fingers(Board(id, name, keys, knobs)), told
+
+
+class _Shape(Struct, frozen=True):
+    """A shape with the id of a key: its corners in the drawing's own units."""
+
+    key: str
+    corners: list[tuple[float, float]]
+    is_knob: bool
+
+
+def _shapes_with_ids(root: Element) -> tuple[list[_Shape], list[str]]:
+    """Return the shapes that are keys, each id once, and what of the others could not be one."""
+    found: dict[str, _Shape] = {}
     told: list[str] = []
     for element, matrix in _shapes(root, _SAME, 0):
         if len(found) >= MOST_SHAPES:
             raise DrawingError(f"more than {MOST_SHAPES} shapes with an id")
         key = element.get("id")
-        corners, knob = _corners(element)
+        corners, is_knob = _corners(element)
         if corners is None:
             continue
         if not is_slug(key):
             told.append(f"{key!r} cannot be a key; expected a code such as KeyS or a word")
-        elif any(key == other for other, _, _ in found):
+        elif key in found:
             told.append(f"{key} is there twice; the second shape is left out")
         else:
-            found.append((key, [_apply(matrix, x, y) for x, y in corners], knob))
-    if not found:
-        raise DrawingError("no shape in it has an id; give every key's shape the id of the key")
-    unit = median(min(_sides(corners)) for _, corners, _ in found)
-    if not 0 < unit < inf:
-        raise DrawingError("its shapes have no size")
-    told += [
-        f"{key} is too small to be a key" for key, corners, _ in found if min(_sides(corners)) < SMALLEST_UNITS * unit
-    ]
-    found = [one for one in found if min(_sides(one[1])) >= SMALLEST_UNITS * unit]
-    if not found:
-        raise DrawingError("its shapes have no size")
-    spread = max(abs(value) for _, corners, _ in found for corner in corners for value in corner)
-    if not spread / unit < WIDEST_UNITS:
-        raise DrawingError(f"its shapes lie more than {WIDEST_UNITS} keys apart, or have no number for a place")
-    left = min(x for _, corners, _ in found for x, _ in corners)
-    top = min(y for _, corners, _ in found for _, y in corners)
-    keys = tuple(_key(key, corners, unit, left, top) for key, corners, knob in found if not knob)
-    knobs = tuple(_knob(key, corners, unit, left, top) for key, corners, knob in found if knob)
-    return guess_fingers(Board(id, name, keys, knobs)), told
+            found[key] = _Shape(key, [_apply(matrix, x, y) for x, y in corners], is_knob)
+    return list(found.values()), told
 
 
 def _shapes(element: Element, matrix: Matrix, depth: int) -> list[tuple[Element, Matrix]]:

@@ -55,9 +55,7 @@ def evidence(text: str) -> int:
         _, left, others = other_systems("", body)
         body = left or others[0][1]
     noted = _before_note(body)
-    if not may_be_keys(noted or body):
-        return 0
-    if _SIGNS_ALONE.fullmatch(body) and not _LISTED.fullmatch(body):
+    if not may_be_keys(noted or body) or (_SIGNS_ALONE.fullmatch(body) and not _LISTED.fullmatch(body)):
         return 0
     try:
         spelt: Spelt = spell(body)
@@ -70,10 +68,12 @@ def evidence(text: str) -> int:
         return 0
     if any(is_strong(trigger) for trigger in spelt.triggers) or _STRONG_NAMES.match(body):
         return 2
-    if conditional:
-        return 0
-    words = (word for word in _WORD.findall(body) if word.lower() not in _JOINS)
-    return 0 if any(key_named(word, marked=True) is None and modifier_named(word) is None for word in words) else 1
+    return int(not conditional and _has_only_names_of_keys(body))
+
+
+def _has_only_names_of_keys(text: str) -> bool:
+    words = (word for word in _WORD.findall(text) if word.lower() not in _JOINS)
+    return all(key_named(word, marked=True) is not None or modifier_named(word) is not None for word in words)
 
 
 def _before_note(body: str) -> str:

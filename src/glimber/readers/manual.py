@@ -25,6 +25,11 @@ _ESCAPES: Final = {
     "\\(sh": "#", "\\(ba": "|", "\\0": " ",
 }  # fmt: skip
 _NAMED: Final = re.compile(r"\\\[(\w+|<-|->)\]")
+_MACRO: Final = re.compile(r"^[.']\s*([A-Za-z]{1,3})\b\s*(.*)$")
+_FONTS_IN_TURN: Final = frozenset({"BR", "IR", "RB", "BI", "IB", "RI"})
+_FONTS: Final = _FONTS_IN_TURN | {"B", "I", "SM", "SB"}
+_PARAGRAPHS_AT_THE_MARGIN: Final = frozenset({"PP", "LP", "P", "El", "Bl"})
+_PARAGRAPHS: Final = _PARAGRAPHS_AT_THE_MARGIN | {"Pp", "RE", "RS"}
 _ARGUMENT: Final = re.compile(r"\"((?:[^\"]|\"\")*)\"|(\S+)")
 
 
@@ -66,51 +71,61 @@ def _unpacked(data: bytes) -> bytes:
 def rendered(text: str) -> str:
     """The page as lines: headings at the margin, tags further in, what they say further still; a line for each line of the
     source, so that places can be told."""
-    out: list[str] = []
-    tag_next, indent = False, 4
+    page = _Rendering()
     for line in text.split("\n"):
+        match = _MACRO.match(line)
         if line.startswith(('.\\"', "'\\\"")):
-            out.append("")
-            continue
-        match = re.match(r"^[.']\s*([A-Za-z]{1,3})\b\s*(.*)$", line)
-        if match is None:
-            body = _plain(line)
-            out.append(f"{' ' * (4 if tag_next else indent)}{body}" if body.strip() else "")
-            if body.strip():
-                indent = 8 if tag_next else indent
-                tag_next = False
-            continue
-        macro, rest = match[1], match[2]
-        words = [_plain(one or two) for one, two in _ARGUMENT.findall(rest)]
-        if macro in ("SH", "Sh"):
-            out.append(" ".join(words).upper())
-            indent, tag_next = 4, False
-        elif macro in ("SS", "Ss"):
-            out.append(f"  {' '.join(words)}:")
-            indent, tag_next = 4, False
-        elif macro in ("TP", "TQ"):
-            out.append("")
-            tag_next = True
-        elif macro == "IP" and words:
-            out.append(f"    {words[0]}")
-            indent, tag_next = 8, False
-        elif macro == "IX" and out and out[-1].strip():
-            out.insert(-1, "")  # an entry of an index, between a tag and what it does: no gap there
-        elif macro == "It":
-            out.append(f"    {_mdoc(words)}")
-            indent, tag_next = 8, False
-        elif macro in ("B", "I", "BR", "IR", "RB", "BI", "IB", "RI", "SM", "SB"):
-            joined = "".join(words) if len(macro) == 2 and macro not in ("SM", "SB") else " ".join(words)
-            out.append(f"{' ' * (4 if tag_next else indent)}{joined}")
-            indent, tag_next = (8 if tag_next else indent), False
-        elif macro in ("PP", "LP", "P", "Pp", "RE", "El", "RS", "Bl"):
-            out.append("")
-            indent = 4 if macro in ("PP", "LP", "P", "El", "Bl") else indent
-        elif macro[0].isupper() and len(macro) == 2 and macro[1].islower() and words:
-            out.append(f"{' ' * indent}{_mdoc([macro, *words])}")
+            page.lines.append("")
+        elif match is None:
+            page.text(_plain(line))
         else:
-            out.append("")
-    return "\n".join(out)
+            page.macro(match[1], [_plain(one or two) for one, two in _ARGUMENT.findall(match[2])])
+    return "\n".join(page.lines)
+
+
+class _Rendering:
+    """The lines of a page so far, and how far in the next ones stand."""
+
+    def __init__(self) -> None:
+        self.lines: list[str] = []
+        self._tag_next = False
+        """Whether the next line is the tag of a paragraph."""
+        self._indent = 4
+
+    def text(self, body: str) -> None:
+        """Add a line of text: a tag where one is due."""
+        if not body.strip():
+            self.lines.append("")
+            return
+        self.lines.append(f"{' ' * (4 if self._tag_next else self._indent)}{body}")
+        self._indent = 8 if self._tag_next else self._indent
+        self._tag_next = False
+
+    def macro(self, name: str, words: list[str]) -> None:
+        """Add what a macro stands for."""
+        if name in ("SH", "Sh", "SS", "Ss"):
+            self._put(" ".join(words).upper() if name[1] in "Hh" else f"  {' '.join(words)}:", 4)
+        elif name in ("TP", "TQ"):
+            self.lines.append("")
+            self._tag_next = True
+        elif name == "It" or (name == "IP" and words):
+            self._put(f"    {_mdoc(words) if name == 'It' else words[0]}", 8)
+        elif name == "IX" and self.lines and self.lines[-1].strip():
+            self.lines.insert(-1, "")  # an entry of an index, between a tag and what it does: no gap there
+        elif name in _FONTS:
+            joined = "".join(words) if name in _FONTS_IN_TURN else " ".join(words)
+            self._put(f"{' ' * (4 if self._tag_next else self._indent)}{joined}", 8 if self._tag_next else self._indent)
+        elif name in _PARAGRAPHS:
+            self.lines.append("")
+            self._indent = 4 if name in _PARAGRAPHS_AT_THE_MARGIN else self._indent
+        elif len(name) == 2 and name[0].isupper() and name[1].islower() and words:
+            self.lines.append(f"{' ' * self._indent}{_mdoc([name, *words])}")
+        else:
+            self.lines.append("")
+
+    def _put(self, line: str, indent: int) -> None:
+        self.lines.append(line)
+        self._indent, self._tag_next = indent, False
 
 
 def _mdoc(words: list[str]) -> str:

@@ -74,40 +74,55 @@ _MAC: Final = re.compile(r"(?:^|[\s_-])(?:mac|macos|osx|os-?x|apple|ios)(?:$|[\s
 
 
 def _walk(root: Element, found: Found, options: Options) -> None:
-    group: str | None = None
+    walk = _Walk(found, options)
     done: set[Element] = set()
-    known: dict[Element, bool] = {}
-    set_lines: list[tuple[int, str]] = []
-    texts: list[tuple[int, str]] = []
     for element in root.iter():
-        if not isinstance(element.tag, str) or element in done:
-            continue
+        if isinstance(element.tag, str) and element not in done and walk.take(element):
+            done.update(element.iter())
+    walk.finish()
+
+
+class _Walk:
+    """A page element by element: the group that was named last, and the lines and texts that are read as a whole at the end."""
+
+    def __init__(self, found: Found, options: Options) -> None:
+        self._found, self._options = found, options
+        self._group: str | None = None
+        self._known: dict[Element, bool] = {}
+        self._set_lines: list[tuple[int, str]] = []
+        self._texts: list[tuple[int, str]] = []
+
+    def take(self, element: Element) -> bool:
+        """Read an element; return whether all that is in it was read with it."""
+        found, line = self._found, element.sourceline or 0
         if element.tag in _HEADINGS and element.tag != "caption":
-            group = text_of(element) or group
-            set_lines.append((element.sourceline or 0, f"{group}:"))
+            self._group = text_of(element) or self._group
+            self._set_lines.append((line, f"{self._group}:"))
         elif element.tag == "table" and not element.xpath(".//table"):
             caption = element.find("caption")
             lines = [Line(row.line, row.cells, row.is_head) for row in grid_of(element)]
-            read_table(lines, found, options, words_of(caption).strip() if caption is not None else group)
-            done.update(element.iter())
+            read_table(lines, found, self._options, words_of(caption).strip() if caption is not None else self._group)
+            return True
         elif element.tag == "pre":
             body = "".join(element.itertext()).expandtabs(8)
-            set_lines += [((element.sourceline or 0) + place, line) for place, line in enumerate(body.split("\n"))]
-            done.update(element.iter())
+            self._set_lines += [(line + place, text) for place, text in enumerate(body.split("\n"))]
+            return True
         elif element.tag == "dl":
-            _definitions(element, found, group)
-            done.update(element.iter())
-        elif element.tag == "table":
-            continue
+            _definitions(element, found, self._group)
+            return True
         elif element.tag == "li" and not element.xpath(".//li|.//table|.//dl"):
-            _item(element, found, group, _has_keys_throughout(element.getparent(), known))
-            done.update(element.iter())
+            _item(element, found, self._group, _has_keys_throughout(element.getparent(), self._known))
+            return True
         elif element.tag == "p":
-            texts += [(element.sourceline or 0, line) for line in words_of(element).split("\n")]
-    for record in records_in(texts):
-        found.add(record.command, record.keys, None, record.line)
-    if any(not line.endswith(":") for _, line in set_lines):
-        read_lines(set_lines, found, about=found.title or "page")
+            self._texts += [(line, text) for text in words_of(element).split("\n")]
+        return False
+
+    def finish(self) -> None:
+        """Read what was set in lines, and sentences that tell of several keys."""
+        for record in records_in(self._texts):
+            self._found.add(record.command, record.keys, None, record.line)
+        if any(not line.endswith(":") for _, line in self._set_lines):
+            read_lines(self._set_lines, self._found, about=self._found.title or "page")
 
 
 def _has_keys_throughout(parent: Element, known: dict[Element, bool]) -> bool:

@@ -59,40 +59,49 @@ def split_pair(body: str) -> tuple[str, str] | None:
     if binds is not None and evidence(binds[1]):
         return binds[2], binds[1]
     for split in _SPLITS:
-        parts = [
-            re.sub(r"^[=:–—-]\s+(?=\S)", "", part.strip(" |│") or part)
-            for part in split.split(body)
-            if part.strip(" |│=:") or part == ":" or (split is COLUMNS and part in ("|", "="))
-        ]
-        if len(parts) > 2 and evidence(parts[0]) == 2:
-            parts = [parts[0], *(part for part in parts[1:] if not _NUMBER.fullmatch(part))]  # a page, or how often
-        if len(parts) < 2:
-            continue
-        if len(parts) > 2 and all(len(one) <= _MOST_IN_A_CELL and evidence(one) for one in parts[1:]):
-            return parts[0], " or ".join(parts[1:])  # a column for each of its keys
-        first, last = (parts[0], " ".join(parts[1:])), (parts[-1], " ".join(parts[:-1]))
-        looks = evidence(first[0]), evidence(last[0])
-        tagged = len(parts) > 2 and (parts[0] == parts[1] or evidence(parts[1]) > max(looks))
-        if tagged and _goes_on_in_words(parts[1], parts[2]):
-            continue
-        if tagged:  # a tag, the keys, what they do
-            return " ".join(parts[2:]), parts[1]
-        if not any(looks):
-            meant = [one for one in (first, last) if _MEANT.match(one[0]) and one[1] and not _MEANT.match(one[1])]
-            if meant and len(parts) == 2:
-                return meant[0][1], meant[0][0]  # keys that cannot be read are told as such, and no heading
-            continue
-        leader = split is _SPLITS[3] and looks[1] > 0  # dots lead from a name to its keys
-        keys, command = last if looks[1] > looks[0] or leader else first
-        if all(looks) and _is_name(keys) and _are_single_keys(command):
-            keys, command = command, keys
-        if re.search(rf"\s=\s+{re.escape(keys)}$", body):
-            keys = alternates(keys)
-        if _goes_on_in_words(keys, command):
-            continue
-        if command and not OPTION.match(keys) and len(command.split()) <= _MOST_WORDS:
-            return command, keys
+        pair = _of_parts(_parts(split, body), body, is_leader=split is _SPLITS[3])
+        if pair is not None:
+            return pair
     return _blank_between(body)
+
+
+def _parts(split: re.Pattern[str], body: str) -> list[str]:
+    parts = [
+        re.sub(r"^[=:–—-]\s+(?=\S)", "", part.strip(" |│") or part)
+        for part in split.split(body)
+        if part.strip(" |│=:") or part == ":" or (split is COLUMNS and part in ("|", "="))
+    ]
+    if len(parts) > 2 and evidence(parts[0]) == 2:
+        return [parts[0], *(part for part in parts[1:] if not _NUMBER.fullmatch(part))]  # a page, or how often
+    return parts
+
+
+def _of_parts(parts: list[str], body: str, is_leader: bool) -> tuple[str, str] | None:
+    """Return the command and the keys of a line in parts. ``is_leader``: dots lead from a name to its keys."""
+    if len(parts) < 2:
+        return None
+    if len(parts) > 2 and all(len(one) <= _MOST_IN_A_CELL and evidence(one) for one in parts[1:]):
+        return parts[0], " or ".join(parts[1:])  # a column for each of its keys
+    first, last = (parts[0], " ".join(parts[1:])), (parts[-1], " ".join(parts[:-1]))
+    looks = evidence(first[0]), evidence(last[0])
+    if len(parts) > 2 and (parts[0] == parts[1] or evidence(parts[1]) > max(looks)):  # a tag, the keys, what they do
+        return None if _goes_on_in_words(parts[1], parts[2]) else (" ".join(parts[2:]), parts[1])
+    if not any(looks):
+        return _meant_as_keys(first, last) if len(parts) == 2 else None
+    keys, command = last if looks[1] > looks[0] or (is_leader and looks[1] > 0) else first
+    if all(looks) and _is_name(keys) and _are_single_keys(command):
+        keys, command = command, keys
+    if re.search(rf"\s=\s+{re.escape(keys)}$", body):
+        keys = alternates(keys)
+    if not command or _goes_on_in_words(keys, command) or OPTION.match(keys) or len(command.split()) > _MOST_WORDS:
+        return None
+    return command, keys
+
+
+def _meant_as_keys(*sides: tuple[str, str]) -> tuple[str, str] | None:
+    """Return the command and keys of a line whose keys cannot be read: they are told as such, and are no heading."""
+    meant = [(other, keys) for keys, other in sides if _MEANT.match(keys) and other and not _MEANT.match(other)]
+    return meant[0] if meant else None
 
 
 def with_description(body: str) -> tuple[str, str, str] | None:

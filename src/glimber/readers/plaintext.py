@@ -348,18 +348,7 @@ def _is_heading(body: str, line: str) -> bool:
 
 def _take(section: _Section, found: Found, together: Sequence[_Pair], about_keys: bool) -> None:
     """Add the pairs of a section. ``about_keys``: the first line says that all of it is about keys."""
-    strong = sum(pair.look == 2 for pair in together)
-    told = about_keys or section.about_keys or _ABOUT_KEYS.search(f"{section.top or ''} {section.group or ''}") is not None
-    looks = [pair for pair in together if pair.look > 0]
-    own = sum(pair.look == 2 for pair in section.pairs)
-    enough = (
-        strong >= max(1.0, ENOUGH * len(together))
-        or own >= max(_SEVERAL, ENOUGH * len(section.pairs))
-        or (told and len(looks) >= 0.6 * len(together))
-    )
-    # A list of names, each with a key of its own: what else would nearly every one have another letter for?
-    single = {pair.keys for pair in looks if len(pair.keys) == 1 and NAME_OF_COMMAND.search(pair.command)}
-    enough = enough or len(single) >= max(_LETTERS, 0.6 * len(together))
+    enough = _is_about_keys(section, together, about_keys)
     for pair in section.pairs:
         if pair.look == 2 or (pair.look and enough):
             only = _ONLY_KEYS.match(pair.command) is not None and section.group is not None
@@ -371,6 +360,21 @@ def _take(section: _Section, found: Found, together: Sequence[_Pair], about_keys
             found.add(pair.command, pair.keys, section.group, pair.number)  # it tells what is wrong with these keys
         else:
             found.leave(pair.text, pair.number, "no keys with a command")
+
+
+def _is_about_keys(section: _Section, together: Sequence[_Pair], told: bool) -> bool:
+    """Return whether so much of a section looks like keys that all that may be keys are some."""
+    strong = sum(pair.look == 2 for pair in together)
+    own = sum(pair.look == 2 for pair in section.pairs)
+    if strong >= max(1.0, ENOUGH * len(together)) or own >= max(_SEVERAL, ENOUGH * len(section.pairs)):
+        return True
+    looks = [pair for pair in together if pair.look > 0]
+    told = told or section.about_keys or _ABOUT_KEYS.search(f"{section.top or ''} {section.group or ''}") is not None
+    if told and len(looks) >= 0.6 * len(together):
+        return True
+    # A list of names, each with a key of its own: what else would nearly every one have another letter for?
+    single = {pair.keys for pair in looks if len(pair.keys) == 1 and NAME_OF_COMMAND.search(pair.command)}
+    return len(single) >= max(_LETTERS, 0.6 * len(together))
 
 
 READERS = (Reader("text", read),)

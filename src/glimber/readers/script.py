@@ -144,21 +144,13 @@ class _Reading:
 
     def _value_of_group(self, group: Group) -> object:
         items = [item for item in group.items if item.parts or item.key]
-        keyed = [item for item in items if item.key is not None]
+        keyed = {item.key: self._value(item.parts) for item in items if item.key is not None}
         if keyed:
-            found = {item.key: self._value(item.parts) for item in keyed if item.key is not None}
-            return found if not group.head or group.bracket == "{" or names_binding(found) else None
+            return keyed if not group.head or group.bracket == "{" or names_binding(keyed) else None
         values = [self._value(item.parts) for item in items]
         texts = [value for value in values if isinstance(value, Text)]
-        last = group.head.rsplit(".", 1)[-1].rsplit(":", 1)[-1]
-        if last in _TRANSLATES and texts:
-            return _without_mnemonic(texts[-1] if len(texts) <= 2 else texts[0])
-        if group.head and len(values) == 1 and texts:
-            return texts[0]
-        if group.head and texts and len(texts) == len(values) and all(evidence(text) == 2 for text in texts):
-            return next((text for text in texts if not _OF_MAC.search(text)), texts[0])  # one of them by the system
         if group.head:
-            return None
+            return _value_of_call(group.head, values, texts)
         if group.bracket == "(" and len(values) == 1:
             return values[0]
         if group.bracket == "(" and len(texts) == len(values) > 1:
@@ -257,35 +249,54 @@ class _Reading:
         told = next((its for name in _TOLD if isinstance(its := call.named.get(name), Text) and its.strip()), None)
         after = [one for one in call.arguments[place + 1 :] if isinstance(one, Text) and one.strip()]
         phrase = next((one for one in reversed(after) if " " in one.strip()), None)
-        symbol = next(
-            (name for one in call.arguments[place + 1 :] if isinstance(one, dict)
-             and isinstance(name := one.get("function"), str) and _last(name) not in _SELVES), "",
-        )  # fmt: skip
+        last = after[-1] if after and not call.defines else ""
         earlier = [one for one in call.arguments[: max(place, 0)] if isinstance(one, Text)]
         before = next((one for one in reversed(earlier) if one.lower() not in _MODES and evidence(one) < 2), "")
         owner = _owner(call.group.head) if _SETS.search(_last(call.group.head)) else ""
         named = self._called.get(owner, owner)
-        last = after[-1] if after and not call.defines else ""
+        symbol = _called_in(call.arguments[place + 1 :])
         found = told or call.said or phrase or last or before or symbol or named or call.defines
         return re.sub(r"(?i)<cmd>|<cr>$|^:(?=\w)|^(?:self|this)\.", "", str(found)).strip()
+
+
+def _value_of_call(head: str, values: Sequence[object], texts: Sequence[Text]) -> object:
+    """Return the text that a call comes to: a translation, a text with a note, one of several by the system; else None."""
+    if head.rsplit(".", 1)[-1].rsplit(":", 1)[-1] in _TRANSLATES and texts:
+        return _without_mnemonic(texts[-1] if len(texts) <= 2 else texts[0])
+    if len(values) == 1 and texts:
+        return texts[0]
+    if texts and len(texts) == len(values) and all(evidence(text) == 2 for text in texts):
+        return next((text for text in texts if not _OF_MAC.search(text)), texts[0])
+    return None
+
+
+def _called_in(arguments: Sequence[object]) -> str:
+    """Return the name of the first function that is given, where it says more than the object itself."""
+    functions = (one.get("function") for one in arguments if isinstance(one, dict))
+    return next((name for name in functions if isinstance(name, str) and _last(name) not in _SELVES), "")
 
 
 def _keys_of(calls: Sequence[Sequence[str]], binds: bool) -> int | None:
     """Return which argument has the keys, from the arguments of all calls of one name as texts; None where none has."""
     best: tuple[int, int] | None = None
     for place in range(_MOST_ARGUMENTS):
-        values = [call[place] for call in calls if place < len(call) and call[place]]
-        if not values or all(value.lower() in _MODES for value in values):
-            continue
-        looks = [evidence(value) or int(len(value) == 1 or key_named(value, marked=True) is not None) for value in values]
-        share, strong = sum(look > 0 for look in looks) / len(looks), sum(look == 2 for look in looks)
-        different = len(set(values)) >= 0.6 * len(values)
-        enough = strong >= 1 if binds else strong >= max(1, 0.2 * len(looks)) and (len(looks) >= MANY or strong == len(looks))
-        if share >= 0.95 and len(values) >= _ALL_KEYS and different and strong:
-            enough = True
-        if share >= 0.6 and enough and (best is None or strong > best[0]):
+        strong = _strong_keys([call[place] for call in calls if place < len(call) and call[place]], binds)
+        if strong is not None and (best is None or strong > best[0]):
             best = (strong, place)
     return None if best is None else best[1]
+
+
+def _strong_keys(values: Sequence[str], binds: bool) -> int | None:
+    """Return how many of the values of an argument only keys look like; None where it does not have the keys."""
+    if not values or all(value.lower() in _MODES for value in values):
+        return None
+    looks = [evidence(value) or int(len(value) == 1 or key_named(value, marked=True) is not None) for value in values]
+    share, strong = sum(look > 0 for look in looks) / len(looks), sum(look == 2 for look in looks)
+    many = len(looks) >= MANY or strong == len(looks)
+    enough = strong >= 1 if binds else strong >= max(1, 0.2 * len(looks)) and many
+    different = len(set(values)) >= 0.6 * len(values)
+    nearly_all = share >= 0.95 and len(values) >= _ALL_KEYS and different and strong > 0
+    return strong if share >= 0.6 and (enough or nearly_all) else None
 
 
 def _spelt(value: object) -> str:

@@ -11,6 +11,7 @@ from collections.abc import Sequence as SequenceOf
 from math import prod
 from typing import Final
 
+from msgspec import Struct
 from msgspec.structs import replace
 
 from glimber.core.notation.keys import Chord, NotationError, Sequence, Trigger, parse_trigger
@@ -41,34 +42,65 @@ _Doubt = tuple[float, str]
 def with_sureness(rows: SequenceOf[Row]) -> list[Row]:
     """Return the rows of one source with ``sure`` set, and ``doubt`` where one is less than sure."""
     read = [_parsed(row) for row in rows]
-    weights = [_weight(row, triggers) for row, triggers in zip(rows, read, strict=True)]
-    keyed = [weight for row, weight in zip(rows, weights, strict=True) if row.triggers]
-    strong = sum(weight == 2 for weight in keyed) / len(keyed) if keyed else 0.0
-    likely = sum(weight > 0 for weight in keyed) / len(keyed) if keyed else 0.0
+    whole = _whole_of(rows, read)
+    found = []
+    for row, triggers in zip(rows, read, strict=True):
+        own = (row.sure, row.remark or "its source is not sure of it")
+        doubts = [own, _of_command(row), *_beside_others(row, triggers, whole)]
+        sure = round(prod(factor for factor, _ in doubts), 3)
+        found.append(replace(row, sure=sure, doubt=min(doubts)[1] if sure < SURE else ""))
+    return found
+
+
+class _Whole(Struct, frozen=True):
+    """A source as a whole, by which each of its rows is judged."""
+
+    rows: int
+    strong: float
+    """The share of rows with keys that only keys look like."""
+    likely: float
+    claims: dict[tuple[str | None, str], set[str]]
+    """The commands that have the same keys, by group and trigger."""
+    times: Counter[str]
+    """How often each name stands there."""
+    stems: Counter[Chord]
+
+
+def _whole_of(rows: SequenceOf[Row], read: SequenceOf[SequenceOf[Trigger] | None]) -> _Whole:
+    keyed = [_weight(row, triggers) for row, triggers in zip(rows, read, strict=True) if row.triggers]
     claims: defaultdict[tuple[str | None, str], set[str]] = defaultdict(set)
     for row in rows:
         for trigger in row.triggers:
             claims[row.group, trigger].add(row.command.casefold())
-    times = Counter(row.command.casefold() for row in rows)
     stems = Counter(trigger.chords[0] for triggers in read for trigger in set(triggers or ())
                     if isinstance(trigger, Sequence) and len(trigger.chords) > 1)  # fmt: skip
-    found = []
-    for row, triggers, weight in zip(rows, read, weights, strict=True):
-        doubts = [(row.sure, row.remark or "its source is not sure of it"), _of_command(row)]
-        if row.triggers:
-            doubts += _of_keys(row, triggers)
-            doubts += _of_stems(triggers or (), stems) if len(rows) > _FEW else []
-            if weight == 0:
-                doubts.append((0.6 + 0.35 * (1.0 - likely), "its keys are not spelt like the others here"))
-            elif weight == 1:
-                doubts.append((0.85 + 0.15 * strong, "its keys are letters or signs alone"))
-            if any(len(claims[row.group, trigger]) > 2 for trigger in row.triggers):
-                doubts.append((0.6, "several commands here have these keys"))
-        if times[row.command.casefold()] > _MANY_ALTERNATES:
-            doubts.append((0.5, f"this name stands here {times[row.command.casefold()]} times"))
-        sure = round(prod(factor for factor, _ in doubts), 3)
-        found.append(replace(row, sure=sure, doubt=min(doubts)[1] if sure < SURE else ""))
-    return found
+    return _Whole(
+        len(rows),
+        sum(weight == 2 for weight in keyed) / len(keyed) if keyed else 0.0,
+        sum(weight > 0 for weight in keyed) / len(keyed) if keyed else 0.0,
+        claims,
+        Counter(row.command.casefold() for row in rows),
+        stems,
+    )
+
+
+def _beside_others(row: Row, triggers: SequenceOf[Trigger] | None, whole: _Whole) -> list[_Doubt]:
+    """Return what speaks against a row by its keys and by the rows around it."""
+    doubts: list[_Doubt] = []
+    if row.triggers:
+        doubts += _of_keys(row, triggers)
+        doubts += _of_stems(triggers or (), whole.stems) if whole.rows > _FEW else []
+        weight = _weight(row, triggers)
+        if weight == 0:
+            doubts.append((0.6 + 0.35 * (1.0 - whole.likely), "its keys are not spelt like the others here"))
+        elif weight == 1:
+            doubts.append((0.85 + 0.15 * whole.strong, "its keys are letters or signs alone"))
+        if any(len(whole.claims[row.group, trigger]) > 2 for trigger in row.triggers):
+            doubts.append((0.6, "several commands here have these keys"))
+    times = whole.times[row.command.casefold()]
+    if times > _MANY_ALTERNATES:
+        doubts.append((0.5, f"this name stands here {times} times"))
+    return doubts
 
 
 def _of_command(row: Row) -> _Doubt:

@@ -102,22 +102,33 @@ def _read_part(head: Line | None, body: Sequence[Line], found: Found, options: O
             found.head(" | ".join(line.cells), line.number)
             continue
         after = body[place + 1] if place + 1 < len(body) else None
-        filled = [cell.strip() for cell in line.cells if cell.strip()]
-        lone = line.cells[columns.command].strip() and not _says_keys(line, columns.keys)
-        lone = lone and after is not None and _says_keys(after, columns.keys) and (
-            in_groups or place == 0 or len(line.cells[columns.command].split()) == 1
-        )
-        # "Delete" beside "Delete" is a command with its key, and no heading over two columns.
-        twice = len(filled) == 2 and not line.heading and evidence(filled[0]) > 0
-        if len(set(filled)) == 1 and not twice and (line.heading or len(filled) > 1 or lone):
-            group = filled[0]
+        title = _title_in(line, after, columns, in_groups or place == 0)
+        if title is not None:
+            group = title
             found.head(group, line.number)
-            continue
-        told = " or ".join(dict.fromkeys(line.cells[at].strip() for at in columns.keys if line.cells[at].strip()))
-        own = line.cells[columns.group].strip() if columns.group is not None else ""
-        note = " ".join(line.cells[columns.note].split()) if columns.note is not None else ""
-        elsewhere = [(system, line.cells[place]) for system, place in columns.others if line.cells[place].strip()]
-        found.add(line.cells[columns.command], told, own or group, line.number, None, columns.system, note, elsewhere)
+        else:
+            _add_row(line, columns, group, found)
+
+
+def _title_in(line: Line, after: Line | None, columns: _Columns, may_be_phrase: bool) -> str | None:
+    """Return the name of the group that a line of a table is, such as one cell over all columns; None for a row."""
+    filled = [cell.strip() for cell in line.cells if cell.strip()]
+    if len(set(filled)) != 1:
+        return None
+    command = line.cells[columns.command]
+    lone = command.strip() and not _says_keys(line, columns.keys) and after is not None and _says_keys(after, columns.keys)
+    # "Delete" beside "Delete" is a command with its key, and no heading over two columns.
+    twice = len(filled) == 2 and not line.heading and evidence(filled[0]) > 0
+    is_title = line.heading or len(filled) > 1 or (lone and (may_be_phrase or len(command.split()) == 1))
+    return filled[0] if is_title and not twice else None
+
+
+def _add_row(line: Line, columns: _Columns, group: str | None, found: Found) -> None:
+    told = " or ".join(dict.fromkeys(line.cells[at].strip() for at in columns.keys if line.cells[at].strip()))
+    own = line.cells[columns.group].strip() if columns.group is not None else ""
+    note = " ".join(line.cells[columns.note].split()) if columns.note is not None else ""
+    elsewhere = [(system, line.cells[place]) for system, place in columns.others if line.cells[place].strip()]
+    found.add(line.cells[columns.command], told, own or group, line.number, None, columns.system, note, elsewhere)
 
 
 def _unknown_head(lines: Sequence[Line], width: int) -> Line | None:
@@ -197,19 +208,16 @@ def _columns(head: Line | None, body: Sequence[Line], found: Found, options: Opt
     named = [place for place, word in enumerate(words) if names_keys(word) and place not in systems]
     grouped = next((place for place, word in enumerate(words) if _GROUPS.match(word) or word in heads.GROUPS), None)
     looks = _Looks(body, width)
-    if options.column is not None:
-        keys = _called(words, options.column)
-        if not keys:
-            told = ", ".join(cell.strip() for cell in head.cells if cell.strip()) if head else "no headings"
-            found.fail(f"no column is called {options.column}; the table has {told}", lines[0].number)
-            return None
-    else:
-        keys = _keys_by_head(words, named, looks) or _of_this_system(words, systems, looks, options.system)
-    keys = looks.without_parts(keys or [place for place in looks.keyed() if place not in systems])
+    asked = _called(words, options.column) if options.column is not None else None
+    if asked == []:
+        there = _filled(head) if head else []
+        found.fail(f"no column is called {options.column}; the table has {', '.join(there) or 'no headings'}", lines[0].number)
+        return None
+    by_head = asked or _keys_by_head(words, named, looks) or _of_this_system(words, systems, looks, options.system)
+    keys = looks.without_parts(by_head or [place for place in looks.keyed() if place not in systems])
     if not keys:
         for line in body:
-            told = " | ".join(cell.strip() for cell in line.cells if cell.strip())
-            found.leave(told, line.number, "no column of keys")
+            found.leave(" | ".join(_filled(line)), line.number, "no column of keys")
         return None
     if head is not None:
         choices = [head.cells[place].strip() for place in dict.fromkeys((*keys, *named, *systems)) if place in (*named, *systems)]
@@ -221,6 +229,10 @@ def _columns(head: Line | None, body: Sequence[Line], found: Found, options: Opt
     of_system = keys[0] in systems
     others = [(words[place], place) for place in systems if place not in keys and looks.share(place) >= _SOME]
     return _Columns(command, tuple(keys), grouped, words[keys[0]] if of_system else None, note, tuple(others))
+
+
+def _filled(line: Line) -> list[str]:
+    return [cell.strip() for cell in line.cells if cell.strip()]
 
 
 def _systems_in(words: Sequence[str]) -> list[int]:

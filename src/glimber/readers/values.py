@@ -139,24 +139,28 @@ def _object(value: dict[str, object], found: Found, lines: _Lines, group: str | 
     if isinstance(command, str) and len(command) > 1 and command.startswith("-"):
         found.leave(f"{command}: {keys[1]}", lines.of(command), "it takes a binding away")
         return True
-    context = _first(value, _GROUPS)
-    held = _first(value, _MODS)
     if (by_system := _by_system(keys[1])) is not None:
         for system, its in by_system.items():
             found.add(_command(command), _told(its, keys[0]), group, lines.of(command, its), _ways(its), system)
         return True
-    told = _told(keys[1], keys[0])
-    if held is not None and told:
-        mods = held[1] if isinstance(held[1], list) else re.split(r"[|+,\s]+", str(held[1]))
-        told = "+".join([*(str(mod) for mod in mods if str(mod).strip() and str(mod).lower() != "none"), told])
     name = _command(command)
     line = lines.of(command, name, keys[1])
-    of = context[1] if context is not None and isinstance(context[1], str) else group
+    told = _with_modifiers(_first(value, _MODS), _told(keys[1], keys[0]))
     if told:
+        context = _first(value, _GROUPS)
+        of = context[1] if context is not None and isinstance(context[1], str) else group
         _add(name, told, of or None, line, _ways(told), found, lines)
     else:
         found.leave(name, line, "no keys are set for it")
     return True
+
+
+def _with_modifiers(held: tuple[str, object] | None, keys: str) -> str:
+    if held is None or not keys:
+        return keys
+    modifiers = held[1] if isinstance(held[1], list) else re.split(r"[|+,\s]+", str(held[1]))
+    named = [str(one) for one in modifiers if str(one).strip() and str(one).lower() != "none"]
+    return "+".join([*named, keys])
 
 
 def _add(name: str, told: str, group: str | None, line: int, ways: Ways, found: Found, lines: _Lines) -> None:
@@ -244,23 +248,16 @@ def _map(value: dict[str, object], found: Found, lines: _Lines, group: str | Non
         return False
     left = [evidence(_told(name, "")) if len(name) < 60 else 0 for name, _ in items]
     right = [evidence(_told(inner, "")) if _flat(inner) else 0 for _, inner in items]
-    enough = max(1, round(0.6 * len(items)))
-    if (
-        sum(one > 0 for one in left) >= enough
-        and sum(one == 2 for one in left) >= max(1, 0.2 * len(items))
-        and sum(left) >= sum(right)
-    ):
-        nested = False
+    if _are_keys(left) and sum(left) >= sum(right):
         for (name, inner), look in zip(items, left, strict=True):
             if isinstance(inner, dict) and not _first(inner, _COMMANDS):
-                nested = True  # a stem with keys below it
                 _stem(name, inner, found, lines, group)
             elif look and _says(inner):
                 _add(_command(inner), _told(name, ""), group, lines.of(name), _CASED, found, lines)
             else:
                 found.leave(f"{name}: {_command(inner)}", lines.of(name), "it binds no key")
-        return nested or True
-    if sum(one > 0 for one in right) >= enough and sum(one == 2 for one in right) >= max(1, 0.2 * len(items)):
+        return True
+    if _are_keys(right):
         for (name, inner), look in zip(items, right, strict=True):
             if look or inner in ("", []):
                 _add(name, _told(inner, ""), group, lines.of(name, inner), _PLAIN, found, lines)
@@ -268,6 +265,12 @@ def _map(value: dict[str, object], found: Found, lines: _Lines, group: str | Non
                 found.leave(f"{name}: {inner}", lines.of(name), "it binds no key")
         return True
     return False
+
+
+def _are_keys(looks: list[int]) -> bool:
+    """Return whether enough of the names, or of the values, of a map look like keys."""
+    alike = sum(look > 0 for look in looks) >= max(1, round(0.6 * len(looks)))
+    return alike and sum(look == 2 for look in looks) >= max(1, 0.2 * len(looks))
 
 
 def _flat(value: object) -> bool:

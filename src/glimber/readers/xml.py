@@ -6,7 +6,7 @@ No entity of a document's own is expanded and nothing is fetched.
 from __future__ import annotations
 
 import re
-from collections.abc import Collection
+from collections.abc import Collection, Mapping
 from html.entities import html5
 from itertools import islice
 from typing import Final
@@ -119,27 +119,38 @@ def _keyed_texts(root: Element, found: Found) -> None:
         if _name(element) and _own_text(element) and any(element.get(name) for name in (*_NAMES, "code")):
             by_name.setdefault(_name(element), []).append(element)
     for elements in by_name.values():
-        texts = [_own_text(element) or "" for element in elements]
-        like = sum(bool(evidence(text)) or len(text) == 1 or key_named(text, marked=True) is not None for text in texts)
-        if like < 0.7 * len(texts) or len(texts) < 2:
-            continue
-        for element, text in zip(elements, texts, strict=True):
-            command = next((element.get(name) for name in _NAMES_OF_KEYED if element.get(name)), "")
-            held = str(element.get("modifiers") or element.get("modifier") or "")
-            keys = text if held.lower() in ("", "none", "any") else f"{re.sub(r'[,|&]+| +', '+', held)}+{text}"
-            found.add(str(command), keys, _group_above(element), element.sourceline or 0)
+        if len(elements) >= 2 and sum(map(_is_key_text, elements)) >= 0.7 * len(elements):
+            for element in elements:
+                _add_keyed_text(element, found)
     for element in root.iter():
-        keyed = [child for child in element if _name(child).lower() in _KEY_ELEMENTS and _key_text(child)]
-        named = [child for child in element if _name(child).lower() in _NAME_ELEMENTS and _own_text(child)]
-        if keyed and named and len({_name(child) for child in named}) > 1:  # the same command by several of its names
-            named = named[:1]
-        if not keyed or not named:
-            continue
-        # One name with several keys beside it has all of them.
-        as_many = len(named) == len(keyed)
-        for name, its in zip(named, [[one] for one in keyed], strict=True) if as_many else [(named[0], keyed)]:
-            keys = " or ".join(_key_text(one) or "" for one in its)
-            found.add(_own_text(name) or "", keys, _group_above(element), its[0].sourceline or 0)
+        _add_side_by_side(element, found)
+
+
+def _is_key_text(element: Element) -> bool:
+    text = _own_text(element) or ""
+    return bool(evidence(text)) or len(text) == 1 or key_named(text, marked=True) is not None
+
+
+def _add_keyed_text(element: Element, found: Found) -> None:
+    text = _own_text(element) or ""
+    command = next((element.get(name) for name in _NAMES_OF_KEYED if element.get(name)), "")
+    held = str(element.get("modifiers") or element.get("modifier") or "")
+    keys = text if held.lower() in ("", "none", "any") else f"{re.sub(r'[,|&]+| +', '+', held)}+{text}"
+    found.add(str(command), keys, _group_above(element), element.sourceline or 0)
+
+
+def _add_side_by_side(element: Element, found: Found) -> None:
+    keyed = [child for child in element if _name(child).lower() in _KEY_ELEMENTS and _key_text(child)]
+    named = [child for child in element if _name(child).lower() in _NAME_ELEMENTS and _own_text(child)]
+    if not keyed or not named:
+        return
+    if len({_name(child) for child in named}) > 1:  # the same command by several of its names
+        named = named[:1]
+    # One name with several keys beside it has all of them.
+    beside = [[one] for one in keyed] if len(named) == len(keyed) else [keyed]
+    for name, its in zip(named, beside, strict=False):
+        keys = " or ".join(_key_text(one) or "" for one in its)
+        found.add(_own_text(name) or "", keys, _group_above(element), its[0].sourceline or 0)
 
 
 def _key_text(element: Element) -> str | None:
@@ -287,33 +298,45 @@ def _accelerators(root: Element, found: Found) -> None:
             continue
         properties = {child.get("name"): " ".join("".join(child.itertext()).split()) for child in element
                       if _name(child) == "property" and child.get("name") and not child.get("value")}  # fmt: skip
-        told = {**dict(element.attrib), **properties}
+        told = {str(attribute): str(value) for attribute, value in {**dict(element.attrib), **properties}.items()}
         if told.get("type") in _NOT_STRINGS:
-            group = str(told.get("name") or group or "") if told.get("type") == "empty" else group
+            group = told.get("name") or group or "" if told.get("type") == "empty" else group
             continue
-        own = keyed.get(name)
-        attribute = own if own in told else next((one for one in _ATTRIBUTES if told.get(one)), None)
-        if attribute is None or not (own == attribute or evidence(str(told[attribute])) or attribute != "key"):
+        attribute = _key_attribute(told, keyed.get(name))
+        command = _command_of(element, told, attribute, bool(properties)) if attribute is not None else None
+        if attribute is None or command is None:
             continue
-        keys = str(told[attribute])
-        command = (
-            next((told[one] for one in _NAMES if one != attribute and told.get(one)), None)
-            or _own_text(element)
-            or _beside(element)
-        )
-        if command is None or (
-            not properties and attribute == "key" and len(told) < 2 and not (_own_text(element) or _beside(element))
-        ):
-            continue
-        if told.get(_SECOND):
-            keys = f"{keys} then {told[_SECOND]}"
-        mask = re.sub(r"\s", "", str(told.get("mask", "")))
-        if mask and set(mask) <= _MASKS.keys():
-            keys = "+".join([*(_MASKS[letter] for letter in mask), keys])
-        if told.get("modifiers"):
-            keys = f"{str(told['modifiers']).replace(',', '+').replace(' ', '+')}+{keys}"
-        found.add(str(command).replace("_", "") if attribute in ("accel", "accelerator") else str(command), keys, group,
-                  element.sourceline or 0)  # fmt: skip
+        if attribute in ("accel", "accelerator"):
+            command = command.replace("_", "")
+        found.add(command, _keys_told(told, attribute), group, element.sourceline or 0)
+
+
+def _key_attribute(told: Mapping[str, str], own: str | None) -> str | None:
+    """Return the attribute that has the keys: the one that the file uses for it, or one that is called so."""
+    if own is not None and own in told:
+        return own
+    attribute = next((one for one in _ATTRIBUTES if told.get(one)), None)
+    return attribute if attribute is not None and (attribute != "key" or evidence(told[attribute])) else None
+
+
+def _command_of(element: Element, told: Mapping[str, str], attribute: str, has_properties: bool) -> str | None:
+    beside = _own_text(element) or _beside(element)
+    if attribute == "key" and len(told) < 2 and not has_properties:
+        return beside or None
+    return next((told[one] for one in _NAMES if one != attribute and told.get(one)), None) or beside
+
+
+def _keys_told(told: Mapping[str, str], attribute: str) -> str:
+    """Return the keys with the second stroke and the modifiers that other attributes give."""
+    keys = told[attribute]
+    if told.get(_SECOND):
+        keys = f"{keys} then {told[_SECOND]}"
+    mask = re.sub(r"\s", "", told.get("mask", ""))
+    if mask and set(mask) <= _MASKS.keys():
+        keys = "+".join([*(_MASKS[letter] for letter in mask), keys])
+    if told.get("modifiers"):
+        keys = f"{told['modifiers'].replace(',', '+').replace(' ', '+')}+{keys}"
+    return keys
 
 
 def _own_text(element: Element) -> str | None:
