@@ -14,6 +14,8 @@ from glimber.store.toml.reading import open_folio
 
 if TYPE_CHECKING:
     from glimber.core.model.folio import Folio
+    from glimber.store.folder import Opened
+    from glimber.store.inplace.setting import Plan
     from glimber.writers.wanted import Wanted
 
 
@@ -36,29 +38,20 @@ def set_(
     """
     with told():
         opened = open_folio(folder_of(folio))
-        from glimber.store.inplace.setting import carry_out, plan_setting, recover, set_back
+        from glimber.store.inplace.setting import carry_out, plan_setting, recover
         from glimber.store.practice.log import open_log
 
         if not dry_run:
             for sentence in recover():
                 say(sentence)
         if back:
-            with open_log(opened.folder, opened.folio.settings.log) as log:
-                undone = set_back(opened, log)
-            if json:
-                put_json({"set": [], "left": [], "diff": undone.diff, "back": list(undone.bindings)})
-                return
-            put_lines(undone.diff)
-            put(f"Put back: {', '.join(undone.places)}.")
+            _set_back(opened, json)
             return
         computer = load_settings().computer_name
         plan = plan_setting(opened, practice_of(opened).changes, computer, into, program)
         if not json:
             put_lines(plan.diff)
-        asked = not yes and not json and sys.stdin.isatty() and sys.stdout.isatty()
-        if asked and not dry_run and plan.steps:
-            places = ", ".join(dict.fromkeys(step.place.shown for step in plan.steps))
-            if not typer.confirm(f"Set this in {places}?"):
+            if not dry_run and not yes and plan.steps and not _agreed(plan):
                 put("Nothing was set.")
                 return
         if not dry_run and (plan.steps or plan.already):
@@ -70,14 +63,39 @@ def set_(
         already = [_edit(opened.folio, one) for one in plan.already]
         put_json({"set": done, "left": left, "already": already, "diff": plan.diff, "dry_run": dry_run})
         return
+    _show_plan(plan, dry_run)
+    if not plan.set and not plan.left and not plan.already:
+        say("Nothing waits to be set." if program is None else "Everything is set as it is here.")
+
+
+def _set_back(opened: Opened, json: bool) -> None:
+    from glimber.store.inplace.setting import set_back
+    from glimber.store.practice.log import open_log
+
+    with open_log(opened.folder, opened.folio.settings.log) as log:
+        undone = set_back(opened, log)
+    if json:
+        put_json({"set": [], "left": [], "diff": undone.diff, "back": list(undone.bindings)})
+        return
+    put_lines(undone.diff)
+    put(f"Put back: {', '.join(undone.places)}.")
+
+
+def _agreed(plan: Plan) -> bool:
+    """Ask at a terminal whether to set the plan; a script is not asked."""
+    if not (sys.stdin.isatty() and sys.stdout.isatty()):
+        return True
+    places = ", ".join(dict.fromkeys(step.place.shown for step in plan.steps))
+    return typer.confirm(f"Set this in {places}?")
+
+
+def _show_plan(plan: Plan, dry_run: bool) -> None:
     for one, place in plan.set:
         put(f"{'Would be set' if dry_run else 'Set'}: {one.names[0]} → {one.new or 'nothing'} in {place.shown}")
     for one in plan.already:
         put(f"Set already: {one.names[0]} → {one.new or 'nothing'}")
     for one, why in plan.left:
         put(f"Left on the sheet: {one.names[0]}: {why}")
-    if not plan.set and not plan.left and not plan.already:
-        say("Nothing waits to be set." if program is None else "Everything is set as it is here.")
 
 
 def put_lines(text: str) -> None:

@@ -6,7 +6,7 @@ What comes later in an inputrc wins over what stands before it, so the block nee
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from typing import Final
 
 from glimber.core.notation import keys as notation
@@ -101,32 +101,35 @@ def _chord(chord: notation.Chord) -> str | None:
     if chord.by_place or held - set(_BITS):
         return None
     if chord.key in _TERMINAL:
-        bits = sum(_BITS[name] for name in held)
-        final = _TERMINAL[chord.key]
-        if final.endswith("~"):
-            return f"\\e[{final[:-1]}{f';{bits + 1}' if bits else ''}~"
-        if bits:
-            return f"\\e[1;{bits + 1}{final}"
-        return f"\\eO{final}" if chord.key.startswith("F") else f"\\e[{final}"
+        return _terminal_sequence(chord.key, sum(_BITS[name] for name in held))
     if chord.key == "Tab" and held == {"Shift"}:
         return "\\e[Z"
-    if "Shift" in held:
-        return None
-    if held and chord.key.upper() in _SENT_AS_OTHERS.get(tuple(sorted(held)), ""):
-        return None
-    if (
-        "Ctrl" in held
-        and len(chord.key) == 1
-        and not (chord.key.isascii() and (chord.key.isalpha() or chord.key in "]\\_^@"))
-    ):
+    if "Shift" in held or not _can_be_sent(chord.key, held):
         return None
     key = _PLAIN.get(chord.key, _ESCAPED.get(chord.key, chord.key))
-    if len(chord.key) > 1 and chord.key not in _PLAIN:
-        return None
     if held and len(chord.key) == 1:
         key = key.lower()
     prefix = "\\e" if "Alt" in held else ""
     return prefix + (f"\\C-{key}" if "Ctrl" in held else key)
+
+
+def _terminal_sequence(key: str, bits: int) -> str:
+    """Return what a terminal sends for a key with a sequence of its own. ``bits``: the modifiers, as it counts them."""
+    final = _TERMINAL[key]
+    if final.endswith("~"):
+        return f"\\e[{final[:-1]}{f';{bits + 1}' if bits else ''}~"
+    if bits:
+        return f"\\e[1;{bits + 1}{final}"
+    return f"\\eO{final}" if key.startswith("F") else f"\\e[{final}"
+
+
+def _can_be_sent(key: str, held: Collection[str]) -> bool:
+    """Return whether a terminal tells a key with these modifiers from others."""
+    if held and key.upper() in _SENT_AS_OTHERS.get(tuple(sorted(held)), ""):
+        return False
+    if len(key) > 1:
+        return key in _PLAIN
+    return "Ctrl" not in held or (key.isascii() and (key.isalpha() or key in "]\\_^@"))
 
 
 def _parts(data: bytes) -> tuple[bytes, bytes, bytes]:

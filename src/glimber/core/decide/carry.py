@@ -60,52 +60,79 @@ def plan_carrying(folio: Folio, start: str, board: str, instead: dict[str, str] 
         raise EditError(f"{start} has no layout in this folio")
     if board not in folio.boards or board == start:
         raise EditError(f"{board} is not another board of this folio")
-    old, new = folio.boards[start], folio.boards[board]
     layout = folio.layouts[start]
-    bound = dict.fromkeys(key for layer in folio.layouts[start].layers for b in layer.bindings for key in b.spot.keys)
-    chosen = dict(instead or {})
-    taken = set(chosen.values())
-    found: dict[str, Carried] = {
-        key: Carried(key, to, "near", "chosen by hand") for key, to in chosen.items() if key in bound
-    }
-    for key, code in _essential_keys(layout, new).items():
-        if key not in found and code not in taken:
-            taken.add(code)
-            found[key] = Carried(key, code, "near", "it types the same")
-    # The keys that everybody needs stay free for what types them, unless the old layout had something of its own on them.
-    native = {NAMED_KEYS[name] for name in ESSENTIAL if new.has(NAMED_KEYS[name])}
-    taken |= native - set(bound)
-    for key in bound:
-        if key not in found and new.has(key) and key not in taken and _same_kind(old, new, key, key):
-            taken.add(key)
-            found[key] = Carried(key, key, "same", "the same key")
-    prints = _by_print(folio, new)
-    for key in bound:
-        like = prints.get(_print_of(folio, old, key).casefold())
-        if key not in found and like is not None and like not in taken:
-            taken.add(like)
-            found[key] = Carried(key, like, "near", "the same print")
-    entering = {key for layer in layout.layers for b in layer.bindings if b.enters is not None for key in b.spot.keys}
-    for key in sorted(bound, key=lambda key: key not in entering):
-        if key in found:
-            continue
-        near = _nearest(old, new, key, taken) or (_any_key(old, new, key, taken) if key in entering else None)
-        if near is None:
-            found[key] = Carried(key, None, "none", "no key there is like it")
-        else:
-            taken.add(near[0])
-            found[key] = Carried(key, near[0], "near", near[1])
-    keys = tuple(found[key] for key in bound)
+    keys = _Matching(folio, layout, board, instead or {}).keys()
     gone = {one.key for one in keys if one.to is None}
-    left = tuple(
-        b.id for layer in folio.layouts[start].layers for b in layer.bindings if any(key in gone for key in b.spot.keys)
-    )
-    plan = CarryPlan(start, board, keys, left)
-    made = carry_over(folio, plan, keep=True).layouts[board]
+    left = tuple(b.id for layer in layout.layers for b in layer.bindings if any(key in gone for key in b.spot.keys))
+    return _with_essentials(folio, layout, CarryPlan(start, board, keys, left))
+
+
+class _Matching:
+    """The bound keys of a layout, each given a key of the other board by one way after another; what is given stays given."""
+
+    def __init__(self, folio: Folio, layout: Layout, board: str, instead: dict[str, str]) -> None:
+        self._folio = folio
+        self._layout = layout
+        self._old, self._new = folio.boards[layout.board], folio.boards[board]
+        self._bound = list(dict.fromkeys(key for layer in layout.layers for b in layer.bindings for key in b.spot.keys))
+        self._taken = set(instead.values())
+        self._found = {
+            key: Carried(key, to, "near", "chosen by hand") for key, to in instead.items() if key in self._bound
+        }
+
+    def keys(self) -> tuple[Carried, ...]:
+        """Return the destination of every bound key."""
+        self._typing_the_same()
+        self._the_same()
+        self._by_print()
+        self._nearest()
+        return tuple(self._found[key] for key in self._bound)
+
+    def _give(self, key: str, to: str, how: How, why: str) -> None:
+        if key not in self._found and to not in self._taken:
+            self._taken.add(to)
+            self._found[key] = Carried(key, to, how, why)
+
+    def _typing_the_same(self) -> None:
+        for key, code in _essential_keys(self._layout, self._new).items():
+            self._give(key, code, "near", "it types the same")
+        # The keys that everybody needs stay free for what types them, unless the old layout had something of its own on them.
+        native = {NAMED_KEYS[name] for name in ESSENTIAL if self._new.has(NAMED_KEYS[name])}
+        self._taken |= native - set(self._bound)
+
+    def _the_same(self) -> None:
+        for key in self._bound:
+            if self._new.has(key) and _same_kind(self._old, self._new, key, key):
+                self._give(key, key, "same", "the same key")
+
+    def _by_print(self) -> None:
+        prints = _by_print(self._folio, self._new)
+        for key in self._bound:
+            like = prints.get(_print_of(self._folio, self._old, key).casefold())
+            if like is not None:
+                self._give(key, like, "near", "the same print")
+
+    def _nearest(self) -> None:
+        entering = {key for layer in self._layout.layers for b in layer.bindings if b.enters is not None for key in b.spot.keys}
+        for key in sorted(self._bound, key=lambda key: key not in entering):
+            if key in self._found:
+                continue
+            near = _nearest(self._old, self._new, key, self._taken)
+            if near is None and key in entering:
+                near = _any_key(self._old, self._new, key, self._taken)
+            if near is None:
+                self._found[key] = Carried(key, None, "none", "no key there is like it")
+            else:
+                self._give(key, near[0], "near", near[1])
+
+
+def _with_essentials(folio: Folio, layout: Layout, plan: CarryPlan) -> CarryPlan:
+    """Return the plan with free keys for what everybody needs and it lost, and what it could not do any more."""
+    made = carry_over(folio, plan, keep=True).layouts[plan.board]
     entered = frozenset(b.enters for layer in layout.layers for b in layer.bindings if b.enters is not None)
     had = set(keys_lacking(folio, layout))
     missing = [name for name in keys_lacking(folio, made) if name not in had]
-    placed = tuple(zip(missing, _free_keys(folio, new, made), strict=False))
+    placed = tuple(zip(missing, _free_keys(folio, folio.boards[plan.board], made), strict=False))
     lacks = [*missing[len(placed) :], *(f"way into {name}" for name in ways_lacking(made, entered))]
     return replace(plan, placed=placed, lacks=tuple(lacks))
 

@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable, Mapping
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from datetime import datetime, timedelta
 from types import MappingProxyType
 from typing import Final
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from glimber.core.model.card_bindings import chosen
-from glimber.core.model.folio import Folio
+from glimber.core.model.folio import Binding, Folio
 from glimber.core.model.shelf import shelf
 from glimber.core.notation.keys import Spot
 from glimber.core.practice.tries import Change, utc
@@ -44,34 +45,38 @@ def selections(
     how often those are used of which that is known, and not guessed."""
     known = folio.drillable(computer)
     ids = {one.id for one in known}
-    found = [EVERYTHING]
+    every = [*_by_practice(ids, grips, changes, at, uses), *_by_place(folio, known)]
+    kept = (replace(one, of=(one.of or frozenset()) & ids) for one in every)
+    return [EVERYTHING, *(one for one in kept if one.of)]
 
-    def add(name: str, detail: str, of: Collection[str], run: str | None = None) -> None:
-        kept = frozenset(of) & ids
-        if kept:
-            found.append(Selection(name, detail, kept, run))
 
+def _by_practice(
+    ids: Collection[str], grips: Mapping[str, float], changes: Iterable[Change], at: datetime, uses: Mapping[str, float]
+) -> Iterator[Selection]:
     weakest = sorted(grips, key=lambda id: grips[id])[:WEAKEST]
-    add(f"The {min(WEAKEST, len(weakest))} weakest", "by grip", weakest)
+    yield Selection(f"The {min(WEAKEST, len(weakest))} weakest", "by grip", frozenset(weakest))
     most = sorted((id for id in uses if id in ids and uses[id] > 0), key=lambda id: -uses[id])[:MOST_USED]
-    add(f"The {len(most)} most used", "as counted or stated", most)
+    yield Selection(f"The {len(most)} most used", "as counted or stated", frozenset(most))
     since = utc(at) - timedelta(days=LATELY_DAYS)
     stand = [change for change in changes if change.to_trigger and change.reverted is None]
-    lately = {change.binding for change in stand if since <= utc(change.applied or change.at) <= utc(at)}
-    add("Changed lately", f"in the last {LATELY_DAYS} days", lately)
+    lately = frozenset(change.binding for change in stand if since <= utc(change.applied or change.at) <= utc(at))
+    yield Selection("Changed lately", f"in the last {LATELY_DAYS} days", lately)
+
+
+def _by_place(folio: Folio, known: Sequence[Binding]) -> Iterator[Selection]:
     for run in folio.runs.values():
-        add(run.name, "task run", [b.id for c in run.commands for b in folio.bindings_of.get(c, ())], run.id)
+        of_run = frozenset(b.id for c in run.commands for b in folio.bindings_of.get(c, ()))
+        yield Selection(run.name, "task run", of_run, run.id)
     for board, layout in folio.layouts.items():
         for layer in layout.layers:
-            on = [one.id for one in known if isinstance(one.trigger, Spot)
-                  and (one.trigger.board, one.trigger.layer) == (board, layer.id)]  # fmt: skip
-            add(layer.name, f"layer of {board}", on)
+            on = frozenset(one.id for one in known if isinstance(one.trigger, Spot)
+                           and (one.trigger.board, one.trigger.layer) == (board, layer.id))  # fmt: skip
+            yield Selection(layer.name, f"layer of {board}", on)
     for program in folio.programs.values():
         mine = [one for one in known if (one.command or "").partition("/")[0] == program.id]
-        add(program.name, "program", [one.id for one in mine])
+        yield Selection(program.name, "program", frozenset(one.id for one in mine))
         for group in program.groups.values():
-            of = [one.id for one in mine if folio.commands[one.command or ""].group == group.id]
-            add(group.name, f"group of {program.name}", of)
+            of = frozenset(one.id for one in mine if folio.commands[one.command or ""].group == group.id)
+            yield Selection(group.name, f"group of {program.name}", of)
     for shelved in shelf(folio).values():
-        add(shelved.card.title, "card", [one.id for one, _ in chosen(folio, shelved.card)])
-    return found
+        yield Selection(shelved.card.title, "card", frozenset(one.id for one, _ in chosen(folio, shelved.card)))

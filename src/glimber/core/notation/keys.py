@@ -226,11 +226,7 @@ def _canonical_chord(text: str, at: int, modifiers: list[str], key: str) -> Chor
     by_place = key.startswith("[") and key.endswith("]") and len(key) > 2
     if by_place:
         key = key[1:-1]
-        if key not in CODES and not _SLUG.match(key):
-            raise NotationError(text, at, "a place in brackets such as [Numpad4]")
-        if key not in CODES and key[:1].isupper():
-            near = nearest(key, CODES)
-            raise NotationError(text, at + 1, f"a place{f' (did you mean {near}?)' if near else ' such as Numpad4'}")
+        _check_place(text, at, key)
     elif len(key) == 1 and key.lower() not in KEY_ALIASES and key.lower() not in MODIFIER_ALIASES:
         if not key.isprintable() or key.isspace():
             raise NotationError(text, at, "a printable character")
@@ -238,20 +234,33 @@ def _canonical_chord(text: str, at: int, modifiers: list[str], key: str) -> Chor
             modifiers = ["Shift"]
         elif modifiers and len(key.upper()) == 1:
             key = key.upper()
-    elif key in NAMED_KEYS:
-        pass
-    elif key.lower() in KEY_ALIASES:
-        key = KEY_ALIASES[key.lower()]
-    elif key.lower() in MODIFIER_ALIASES:
-        key = MODIFIER_ALIASES[key.lower()]
     else:
-        near = nearest(key, [*NAMED_KEYS, *CODES])
-        near = f"[{near}]" if near in CODES and near not in NAMED_KEYS else near
-        raise NotationError(text, at, f"a key{f' (did you mean {near}?)' if near else ' such as K, Left or [Numpad4]'}")
+        key = _canonical_name(text, at, key)
     if not by_place and key in modifiers:
         raise NotationError(text, at, f"{key} only once")
     order = {name: place for place, name in enumerate(MODIFIERS)}
     return Chord(tuple(sorted(modifiers, key=lambda name: (order.get(name, len(order)), name))), key, by_place)
+
+
+def _check_place(text: str, at: int, key: str) -> None:
+    if key in CODES:
+        return
+    if not _SLUG.match(key):
+        raise NotationError(text, at, "a place in brackets such as [Numpad4]")
+    if key[:1].isupper():
+        near = nearest(key, CODES)
+        raise NotationError(text, at + 1, f"a place{f' (did you mean {near}?)' if near else ' such as Numpad4'}")
+
+
+def _canonical_name(text: str, at: int, key: str) -> str:
+    if key in NAMED_KEYS:
+        return key
+    found = KEY_ALIASES.get(key.lower()) or MODIFIER_ALIASES.get(key.lower())
+    if found is not None:
+        return found
+    near = nearest(key, [*NAMED_KEYS, *CODES])
+    near = f"[{near}]" if near in CODES and near not in NAMED_KEYS else near
+    raise NotationError(text, at, f"a key{f' (did you mean {near}?)' if near else ' such as K, Left or [Numpad4]'}")
 
 
 def expanded(modifiers: Iterable[str], bundles: Mapping[str, tuple[str, ...]]) -> frozenset[str]:

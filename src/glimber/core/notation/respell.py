@@ -126,34 +126,38 @@ def _split(text: str, count: int) -> tuple[list[str], str]:
 
 def _taken_apart(text: str, chord: Chord) -> tuple[str, str, list[tuple[str, str]], str] | None:
     """Form, joiner, modifiers with their words, and the key's word; None where it is written in another way."""
-    found: list[tuple[str, str]] = []
     wrapped = _WRAPPED.match(text)
     if wrapped is not None and ("-" in wrapped[1] or not chord.modifiers):
         inner = wrapped[1].split("-") if not wrapped[1].endswith("-") else [*wrapped[1][:-2].split("-"), "-"]
-        for word, name in zip(inner[:-1], _in_order(inner[:-1], chord, True), strict=False):
-            found.append((name, word))
+        found = list(zip(_in_order(inner[:-1], chord, True), inner[:-1], strict=False))
         return ("wrapped", "-", found, inner[-1]) if len(found) == len(chord.modifiers) else None
-    rest, form, joiner = text, "joined", ""
-    if rest.startswith("<"):
-        form = "angled"
-        while (match := _ANGLE.match(rest)) is not None and rest != match[0]:
-            found.append((modifier_named(match[1]) or "", match[1]))
-            rest = rest[match.end() :]
-    elif rest[0] in GLYPHS:
-        form = "glyphs"
-        while len(rest) > 1 and rest[0] in GLYPHS:
-            found.append((GLYPHS[rest[0]], rest[0]))
-            rest = rest[1:].lstrip("+ ")
-    else:
-        while (match := _WORD.match(rest)) is not None and len(found) < len(chord.modifiers):
-            found.append((modifier_named(match[1]) or "", match[1]))
-            joiner, rest = match[2], rest[match.end() :]
+    form, joiner, found, rest = _modifiers_before(text, len(chord.modifiers))
     if not rest or len(found) != len(chord.modifiers):
         return None
     if form == "joined" and any(len(word) == 1 for _, word in found):
         names = _in_order([word for _, word in found], chord, False)
         found = [(name, word) for name, (_, word) in zip(names, found, strict=True)]
     return (form, joiner, found, rest) if {name for name, _ in found} == set(chord.modifiers) else None
+
+
+def _modifiers_before(text: str, most: int) -> tuple[str, str, list[tuple[str, str]], str]:
+    """Return the form, the joiner, the modifiers with their words, and what is left, of a chord not wrapped as a whole."""
+    found: list[tuple[str, str]] = []
+    if text.startswith("<"):
+        while (match := _ANGLE.match(text)) is not None and text != match[0]:
+            found.append((modifier_named(match[1]) or "", match[1]))
+            text = text[match.end() :]
+        return "angled", "", found, text
+    if text[0] in GLYPHS:
+        while len(text) > 1 and text[0] in GLYPHS:
+            found.append((GLYPHS[text[0]], text[0]))
+            text = text[1:].lstrip("+ ")
+        return "glyphs", "", found, text
+    joiner = ""
+    while (match := _WORD.match(text)) is not None and len(found) < most:
+        found.append((modifier_named(match[1]) or "", match[1]))
+        joiner, text = match[2], text[match.end() :]
+    return "joined", joiner, found, text
 
 
 def _in_order(words: Many[str], chord: Chord, brackets: bool) -> tuple[str, ...]:

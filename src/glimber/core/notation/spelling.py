@@ -379,23 +379,28 @@ def _range_of(text: str) -> list[str]:
         return [text]
     if again.strip() and re.sub(r"\s", "", again).lower() != re.sub(r"\s", "", head).lower():
         return [text]
-    plain_dash = text[match.end(2) :].lstrip().startswith("-")
-    f = first[0] == "F" and len(first) > 1
-    a, b = first.lstrip("F") if f else first, last.lstrip("F") if f else last
-    if a.isdigit() and b.isdigit():
-        low, high = int(a), int(b)
-        if not f and (low, high) == (1, 0):
-            return [head + digit for digit in "1234567890"]  # as they stand on the keyboard
-        names = [f"{'F' if f else ''}{number}" for number in range(low, min(high, low + MOST_IN_A_RANGE + 1) + 1)]
-        if not f and high > 9:
-            return [text]  # keys have one digit
-    elif len(a) == len(b) == 1 and a.isalpha() and b.isalpha() and a.isupper() == b.isupper():
-        if plain_dash and (a + b).upper() not in ("AZ", "AF"):
-            return [text]  # "C-x" is a chord
-        names = [chr(code) for code in range(ord(a), ord(b) + 1)]
+    numbers = [one.lstrip("F") if first[0] == "F" and len(first) > 1 else one for one in (first, last)]
+    if all(one.isdigit() for one in numbers):
+        names = _range_of_numbers(int(numbers[0]), int(numbers[1]), "F" if numbers[0] != first else "")
     else:
-        return [text]
+        names = _range_of_letters(first, last, text[match.end(2) :].lstrip().startswith("-"))
     return [head + name for name in names] if 1 < len(names) <= MOST_IN_A_RANGE else [text]
+
+
+def _range_of_numbers(low: int, high: int, letter: str) -> list[str]:
+    if not letter and (low, high) == (1, 0):
+        return list("1234567890")  # as they stand on the keyboard
+    if not letter and high > 9:
+        return []  # keys have one digit
+    return [f"{letter}{number}" for number in range(low, min(high, low + MOST_IN_A_RANGE + 1) + 1)]
+
+
+def _range_of_letters(first: str, last: str, plain_dash: bool) -> list[str]:
+    if not (len(first) == len(last) == 1 and first.isalpha() and last.isalpha() and first.isupper() == last.isupper()):
+        return []
+    if plain_dash and (first + last).upper() not in ("AZ", "AF"):
+        return []  # "C-x" is a chord
+    return [chr(code) for code in range(ord(first), ord(last) + 1)]
 
 
 _WORDS_OF_KEYS: Final = frozenset(

@@ -147,25 +147,23 @@ def plan_setting(
     """
     if program is not None and program not in opened.folio.programs:
         raise StoreError(f"{program} is not a program of this folio{did_you_mean(program, opened.folio.programs)}")
-    sheet = [] if program is not None else of_sheet(opened.folio, changes, computer)
     places = places_of(opened, into)
     if program is not None and not any(one.program in (None, program) for one in places):
         name = opened.folio.programs[program].name
         raise StoreError(f"no linked source of {name} can be written; link one, or name a writer: --into line-editor")
+    sheet = [] if program is not None else of_sheet(opened.folio, changes, computer)
+    on_board = {one.binding: one for _, one in sheet if one.old is None and one.new is None}
+    left = {id: (one, "it is set on the board itself, in what makes its layers") for id, one in on_board.items()}
+    open_ones = [(of, one) for of, one in sheet if one.binding not in on_board]
     steps: list[Step] = []
     already: dict[str, Wanted] = {}
-    left: dict[str, tuple[Wanted, str]] = {}
-    for one in (one for _, one in sheet if one.old is None and one.new is None):
-        left[one.binding] = one, "it is set on the board itself, in what makes its layers"
-    open_ones = [(of, one) for of, one in sheet if one.binding not in left]
     for place in places:
         before = place.read()
-        if program is not None:
-            wanted = (
-                of_program(opened.folio, program, place, before, computer) if place.program in (None, program) else []
-            )
-        else:
+        if program is None:
             wanted = [one for of, one in open_ones if place.program in (None, of)]
+        else:
+            ours = place.program in (None, program)
+            wanted = of_program(opened.folio, program, place, before, computer) if ours else []
         if not wanted:
             continue
         out = write(place.kind, before, wanted)
@@ -174,16 +172,20 @@ def plan_setting(
             left.setdefault(one.binding, (one, f"{place.shown}: {why}"))
         if out.set:
             steps.append(Step(place, before, place.path is None or place.path.exists(), out))
-    settled = {one.binding for step in steps for one in step.out.set} | set(already)
-    for of, one in open_ones:
-        if one.binding not in settled:
-            name = opened.folio.programs[of].name if of in opened.folio.programs else of
-            waiting = unagreed(opened.folder)
-            unagreed_why = f"{waiting[0]} came in a pack and was not agreed to: glimber agree" if waiting else None
-            left.setdefault(one.binding, (one, unagreed_why or f"no linked source of {name} can be written"))
-    rest = tuple(reason for id, reason in left.items() if id not in settled)
     set_now = {one.binding for step in steps for one in step.out.set}
+    for of, one in open_ones:
+        if one.binding not in set_now | set(already):
+            left.setdefault(one.binding, (one, _why_not_written(opened, of)))
+    rest = tuple(reason for id, reason in left.items() if id not in set_now | set(already))
     return Plan(tuple(steps), tuple(one for id, one in already.items() if id not in set_now), rest)
+
+
+def _why_not_written(opened: Opened, program: str) -> str:
+    waiting = unagreed(opened.folder)
+    if waiting:
+        return f"{waiting[0]} came in a pack and was not agreed to: glimber agree"
+    name = opened.folio.programs[program].name if program in opened.folio.programs else program
+    return f"no linked source of {name} can be written"
 
 
 def carry_out(opened: Opened, plan: Plan, log: Log, now: datetime) -> None:

@@ -9,7 +9,7 @@ from __future__ import annotations
 import operator
 from collections.abc import Callable, Iterator
 from functools import cache
-from typing import Any
+from typing import Any, Final
 
 from msgspec import Struct, inspect
 
@@ -60,44 +60,48 @@ def quote(value: Any) -> str:
 
 
 def _check(value: Any, kind: inspect.Type, path: Path) -> Iterator[Mistake]:
-    name = str(path[-1]) if path else "the file"
     kinds = _kinds_of(kind)
     kind = next((one for one in kinds if _may_be(value, one)), kinds[0])
+    name = str(path[-1]) if path else "the file"
     if len(kinds) > 1 and not _may_be(value, kind):
         yield path, f"{name} is {quote(value)}; expected {' or '.join(_EXPECTED[type(one)] for one in kinds)}"
-        return
-    if isinstance(kind, inspect.AnyType):
-        return
-    if isinstance(kind, inspect.LiteralType):
-        if value not in kind.values or isinstance(value, bool):
-            hint = did_you_mean(value, [str(one) for one in kind.values]) if isinstance(value, str) else ""
-            yield path, f"{name} is {quote(value)}; expected one of {', '.join(map(str, kind.values))}{hint}"
-    elif not _is_of(value, kind):
+    elif isinstance(kind, inspect.LiteralType):
+        yield from _check_choice(value, kind, path, name)
+    elif not isinstance(kind, inspect.AnyType) and not _is_of(value, kind):
         yield path, f"{name} is {quote(value)}; expected {_EXPECTED[type(kind)]}"
-    elif isinstance(kind, inspect.StructType):
-        yield from _check_fields(value, kind, path)
-    elif isinstance(kind, inspect.DictType):
-        for key, item in value.items():
-            yield from _check(key, kind.key_type, (*path, key))
-            yield from _check(item, kind.value_type, (*path, key))
-    elif isinstance(kind, inspect.ListType | inspect.VarTupleType):
-        if len(value) < (kind.min_length or 0):
-            yield (
-                path,
-                f"{name} is empty; expected at least {kind.min_length} entr{'y' if kind.min_length == 1 else 'ies'}",
-            )
-        for place, item in enumerate(value):
-            yield from _check(item, kind.item_type, (*path, place))
-    elif isinstance(kind, inspect.TupleType):
-        if len(value) != len(kind.item_types):
-            yield path, f"{name} has {len(value)} entries; expected {len(kind.item_types)}"
-        for place, (item, one) in enumerate(zip(value, kind.item_types, strict=False)):
-            yield from _check(item, one, (*path, place))
-    elif isinstance(kind, inspect.StrType):
-        if len(value) < (kind.min_length or 0):
-            yield path, f"{name} is empty; expected a text"
-    elif isinstance(kind, inspect.IntType | inspect.FloatType):
-        yield from _check_range(value, kind, path, name)
+    elif (check := _CHECKS.get(type(kind))) is not None:
+        yield from check(value, kind, path, name)
+
+
+def _check_choice(value: Any, kind: inspect.LiteralType, path: Path, name: str) -> Iterator[Mistake]:
+    if value not in kind.values or isinstance(value, bool):
+        hint = did_you_mean(value, [str(one) for one in kind.values]) if isinstance(value, str) else ""
+        yield path, f"{name} is {quote(value)}; expected one of {', '.join(map(str, kind.values))}{hint}"
+
+
+def _check_table(value: Any, kind: inspect.DictType, path: Path, name: str) -> Iterator[Mistake]:
+    for key, item in value.items():
+        yield from _check(key, kind.key_type, (*path, key))
+        yield from _check(item, kind.value_type, (*path, key))
+
+
+def _check_list(value: Any, kind: inspect.ListType | inspect.VarTupleType, path: Path, name: str) -> Iterator[Mistake]:
+    if len(value) < (kind.min_length or 0):
+        yield path, f"{name} is empty; expected at least {kind.min_length} entr{'y' if kind.min_length == 1 else 'ies'}"
+    for place, item in enumerate(value):
+        yield from _check(item, kind.item_type, (*path, place))
+
+
+def _check_tuple(value: Any, kind: inspect.TupleType, path: Path, name: str) -> Iterator[Mistake]:
+    if len(value) != len(kind.item_types):
+        yield path, f"{name} has {len(value)} entries; expected {len(kind.item_types)}"
+    for place, (item, one) in enumerate(zip(value, kind.item_types, strict=False)):
+        yield from _check(item, one, (*path, place))
+
+
+def _check_text(value: Any, kind: inspect.StrType, path: Path, name: str) -> Iterator[Mistake]:
+    if len(value) < (kind.min_length or 0):
+        yield path, f"{name} is empty; expected a text"
 
 
 def _check_fields(value: dict[str, Any], kind: inspect.StructType, path: Path) -> Iterator[Mistake]:
@@ -148,3 +152,15 @@ def _kinds_of(kind: inspect.Type) -> list[inspect.Type]:
 
 def _may_be(value: Any, kind: inspect.Type) -> bool:
     return isinstance(kind, inspect.AnyType | inspect.LiteralType) or _is_of(value, kind)
+
+
+_CHECKS: Final[dict[type[inspect.Type], Callable[[Any, Any, Path, str], Iterator[Mistake]]]] = {
+    inspect.StructType: lambda value, kind, path, name: _check_fields(value, kind, path),
+    inspect.DictType: _check_table,
+    inspect.ListType: _check_list,
+    inspect.VarTupleType: _check_list,
+    inspect.TupleType: _check_tuple,
+    inspect.StrType: _check_text,
+    inspect.IntType: _check_range,
+    inspect.FloatType: _check_range,
+}

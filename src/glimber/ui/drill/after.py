@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Collection, Mapping
 from datetime import timedelta
 from typing import TYPE_CHECKING
 
@@ -67,36 +67,27 @@ class AfterRound(QWidget):
 
     def show_round(self, play: RoundPlay, whole: Round | None, minutes: float) -> None:
         """Fill in what comes next time, once the round has been weighed."""
-        session = self._session
-        ledger, drill = session.ledger, play.drill
-        weighed = ledger is not None and any(one.id == drill.round_id and one.ended for one in ledger.practice.rounds)
+        ledger, drill = self._session.ledger, play.drill
+        bindings = [lane.binding for lane in drill.state.lanes]
         coming: dict[str, str] | None = None
         notes: list[str] = []
         before: dict[str, Before] = {}
-        bindings = [lane.binding for lane in drill.state.lanes]
         if ledger is not None:
             rows = {id: ledger.rows[id] for id in bindings if id in ledger.rows}
             before = before_round({id: row.tries for id, row in rows.items()}, drill.round_id)
-        if ledger is not None and weighed:
-            from glimber.core.decide.over_time import faded_now
-
-            notes += _brought(ledger, rows, self._without, drill.round_id)
-            due = next_round(ledger, minutes)
-            coming = {one.binding: one.why for one in due}
-            worth = sum(one.worth_s_week for one in due)
-            notes.append(f"One more round of {minutes:g} min is worth {worth:.0f} s a week.")
-            gone = [id for id, _ in faded_now(ledger) if id not in bindings][:_FADED]
-            if gone:
-                names = [ledger.rows[id].command.name for id in gone]
-                notes.append(f"Faded since they were last asked: {', '.join(names)}.")
+            if any(one.id == drill.round_id and one.ended for one in ledger.practice.rounds):
+                due = next_round(ledger, minutes)
+                coming = {one.binding: one.why for one in due}
+                worth = sum(one.worth_s_week for one in due)
+                notes += _brought(ledger, rows, self._without, drill.round_id)
+                notes.append(f"One more round of {minutes:g} min is worth {worth:.0f} s a week.")
+                notes += _faded(ledger, bindings)
+        clean = sum(one.counts and one.outcome == "hit" for one in drill.tries)
         title, order = f"Round {play.number}", worst_first(bindings, drill.tries)
         if whole is not None and whole.run is not None:
             title, order = self._run_title(whole, play), bindings
         elif drill.options.sprint:
-            title = (
-                f"Sprint {play.number}: {sum(one.counts and one.outcome == 'hit' for one in drill.tries)} clean hits"
-            )
-        clean = sum(one.counts and one.outcome == "hit" for one in drill.tries)
+            title = f"Sprint {play.number}: {clean} clean hits"
         firsts = sum(one.counts for one in drill.tries)
         self._said = f"{title} is over: {clean} of {firsts} clean. {' '.join(notes)}"
         self.sheet.show_round(drill.folio, title, order, drill.tries, coming,
@@ -122,3 +113,11 @@ class AfterRound(QWidget):
         slow = run_slow_s(play.drill.folio, run) if run is not None else None
         words += f", slow way {slow:.1f} s" if slow is not None else ""
         return words
+
+
+def _faded(ledger: Ledger, bindings: Collection[str]) -> list[str]:
+    """Name what faded since it was last asked and was not in this round."""
+    from glimber.core.decide.over_time import faded_now
+
+    names = [ledger.rows[id].command.name for id, _ in faded_now(ledger) if id not in bindings]
+    return [f"Faded since they were last asked: {', '.join(names[:_FADED])}."] if names else []

@@ -212,33 +212,48 @@ class CommandPane(QScrollArea):
         if self.ref is None:
             return
         command = folio.commands[self.ref]
-        program = folio.programs[command.program]
-        self.program.setText(program.name)
+        self.program.setText(folio.programs[command.program].name)
         values = {self.name: command.name, self.label: command.label, self.set_at: command.set_at, self.icon: command.icon,
                   self.picture: command.picture, self.words: "; ".join(command.words),
                   self.keys_of: keys_of_words(command.keys_of)}  # fmt: skip
         for field, value in values.items():
             field.put(value or "")
+        self.was.setText(f"formerly {', '.join(command.was)}" if command.was else "")
+        self._row_visible(self.was, bool(command.was))
+        self._show_uses(folio, command)
+        self._show_group(folio, command, same)
+        self.careful.setChecked(command.careful)
+        if not self.slow.hasFocus():
+            self.slow.blockSignals(True)
+            self.slow.setPlainText("\n".join(command.slow_way))
+            self.slow.blockSignals(False)
+        self._show_seconds()
+        self._show_keys(folio, command)
+
+    def _show_uses(self, folio: Folio, command: Command) -> None:
         self.uses.put("" if command.uses_per_day is None else f"{command.uses_per_day:g}")
-        guess = weekly_uses(folio, command)[0] / folio.settings.working_days
-        ledger = self.session.ledger
-        counted = ledger.at_work(command.ref) if ledger is not None else None
-        at_work = ""
+        counted = self.session.ledger.at_work(command.ref) if self.session.ledger is not None else None
         if counted is not None and counted.days:
             from glimber.core.practice.tally import uses_words
 
             at_work = uses_words(counted)
-        self.uses.setPlaceholderText(
-            at_work if counted is not None and counted.enough else f"not known; {guess:g} is guessed"
-        )
-        self.uses.setToolTip(tip(f"Counted at work: {at_work}" if at_work else ""))
-        self.was.setText(f"formerly {', '.join(command.was)}" if command.was else "")
-        self._row_visible(self.was, bool(command.was))
+            self.uses.setToolTip(tip(f"Counted at work: {at_work}"))
+            if counted.enough:
+                self.uses.setPlaceholderText(at_work)
+                return
+        else:
+            self.uses.setToolTip(tip(""))
+        guess = weekly_uses(folio, command)[0] / folio.settings.working_days
+        self.uses.setPlaceholderText(f"not known; {guess:g} is guessed")
+
+    def _show_group(self, folio: Folio, command: Command, same: bool) -> None:
+        """Show the group and the context, with the others to choose from. ``same``: the command was in front before."""
+        program, group = folio.programs[command.program], folio.group_of(command)
+        groups = [one.name for one in program.groups.values()]
         for combo, choices, here in (
-            (self.group, [group.name for group in program.groups.values()],
-             group.name if (group := folio.group_of(command)) is not None else ""),
+            (self.group, groups, group.name if group is not None else ""),
             (self.context, list(program.contexts), command.context or ""),
-        ):  # fmt: skip
+        ):
             line = combo.lineEdit()
             if same and line is not None and line.hasFocus():
                 continue  # another name is being typed
@@ -247,17 +262,9 @@ class CommandPane(QScrollArea):
             combo.addItems(["", *choices])
             combo.setCurrentText(here)
             combo.blockSignals(False)
-        group = folio.group_of(command)
         for combo, chosen in ((self.ink, group.ink if group else ""), (self.mark, group.mark if group else "")):
             combo.setCurrentText(chosen)
             combo.setEnabled(group is not None)
-        self.careful.setChecked(command.careful)
-        if not self.slow.hasFocus():
-            self.slow.blockSignals(True)
-            self.slow.setPlainText("\n".join(command.slow_way))
-            self.slow.blockSignals(False)
-        self._show_seconds()
-        self._show_keys(folio, command)
 
     def _row_visible(self, widget: QWidget, visible: bool) -> None:
         self._form.setRowVisible(widget, visible)
