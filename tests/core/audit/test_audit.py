@@ -6,6 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 import pytest
+from msgspec.structs import replace
 
 from glimber.core.audit.checks import AuditMemory
 from glimber.core.audit.checks import audit as whole_audit
@@ -13,6 +14,7 @@ from glimber.core.audit.finding import SEVERITIES, Finding
 from glimber.core.edit.spots import clear_spots
 from glimber.core.model.folio import Folio
 from glimber.core.notation.keys import Spot
+from glimber.core.notation.legend import Legend
 from tests.helpers import FOLIO, PROGRAM, folio_of, layer_text, layout_of, layout_text
 
 CROWN = '[bundles]\nCrown = ["Ctrl", "Alt", "Super"]\n'
@@ -99,6 +101,7 @@ THERE = '\n[commands.a]\nname = "A"\n[[commands.a.bindings]]\ntrigger = "F9"\nco
         (TYPED, "typed-prefix", '"/so"', "the longer one cannot be finished"),
         (DIGITS, "place-or-print", "Ctrl+4", "the same digit of the number pad does something else"),
         ('\n[commands.a]\nname = "A"\nshortcut = "Ctrl++"\n', "place-or-print", "Ctrl++", "= without Shift does nothing"),
+        ('\n[commands.a]\nname = "A"\nshortcut = "Ctrl+ü"\n', "no-such-key", "Ctrl+Ü", "no key prints Ü in the keyboard layout us"),
         (THERE, "not-on-this-computer", "F9", "A has a key on quay, and none on bridge"),
         ('\n[commands.a]\nname = "A"\nshortcut = "Ctrl+Alt+Super+O"\n', "bundle-clash", "Ctrl+Alt+Super+O", "bundle Crown is not free"),
     ],
@@ -107,6 +110,15 @@ def test_what_is_said_of_a_programs_shortcuts(program: str, code: str, where: st
     found = audit(folio_of({"programs/shoalwright.toml": PROGRAM + program}), "bridge")
     assert [(one.code, one.where, one.severity) for one in found] == [(code, where, SEVERITIES[code])]
     assert said in found[0].text
+
+
+@pytest.mark.parametrize("trigger", ["Ctrl+[Semicolon]", "Ctrl+;", "Ctrl+Я", '"grüße"', "Ctrl+AltGr+E"])
+def test_keys_by_place_of_other_scripts_and_typed_texts_are_there(trigger: str) -> None:
+    folio = folio_of({"programs/shoalwright.toml": PROGRAM + f"\n[commands.a]\nname = 'A'\nshortcut = '{trigger}'\n"})
+    expected = ["no-such-key"] if "Я" in trigger else []
+    assert [one.code for one in audit(folio)] == expected
+    russian = replace(folio, legend=Legend("ru", {"KeyZ": ("я", "Я"), "Semicolon": ("ж", "Ж")}))
+    assert "no-such-key" not in {one.code for one in audit(russian) if "Я" in one.where}
 
 
 @pytest.mark.parametrize(("count", "told"), [(0, []), (1, [1]), (3, [1, 1, 1]), (4, [4])])

@@ -202,6 +202,7 @@ def program(more: str) -> Folio:
     (lambda: program('\n[commands.a]\nname = "A"\nshortcut = "Ctrl+Shift+S"\n'), "same-trigger"),
     (lambda: program('\n[commands.a]\nname = "A"\nshortcut = "F4"\n[[commands.a.bindings]]\ntrigger = "F4"\n'), "same-trigger"),
     (lambda: program('\n[commands.a]\nname = "A"\nshortcut = "Super+D"\n'), "desktop-takes"),
+    (lambda: program('\n[commands.a]\nname = "A"\nshortcut = "Ctrl+ü"\n'), "no-such-key"),
     (lambda: program('\n[commands.a]\nname = "A"\nshortcut = "Ctrl+K"\n'), "stem-complete"),
     (
         lambda: program('\n[commands.a]\nname = "A"\n[[commands.a.bindings]]\ntrigger = "F9"\ncomputers = ["quay"]\n'),

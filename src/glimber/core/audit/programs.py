@@ -89,6 +89,24 @@ def taken_by_the_desktop(part: ProgramPart) -> Iterator[Finding]:
             yield finding("desktop-takes", str(binding.trigger), (binding.id, other.id), text, _free_key(name, binding))
 
 
+@check(ProgramPart, {"no-such-key": "warning"})
+def on_no_key(part: ProgramPart) -> Iterator[Finding]:
+    """Report shortcuts with a character that the keyboard does not print, such as Ctrl+Ü on a US layout."""
+    folio, program = part.folio, part.program
+    for binding in program.bindings:
+        if not isinstance(binding.trigger, Sequence):
+            continue
+        missing = next((chord.key for chord in binding.trigger.chords
+                        if not chord.by_place and folio.legend.place_of(chord.key) is None), None)  # fmt: skip
+        if missing is not None:
+            name = folio.commands[binding.command or ""].name
+            text = (
+                f"{binding.trigger} cannot be struck: no key prints {missing} in the keyboard layout {folio.legend.name}. Choose "
+                f"the keyboard's layout in the settings, or give {name} another trigger."
+            )
+            yield finding("no-such-key", str(binding.trigger), (binding.id,), text, _free_key(name, binding))
+
+
 @check(ProgramPart, {"place-or-print": "note"})
 def places_and_prints(part: ProgramPart) -> Iterator[Finding]:
     """Digits that are on two places, and symbols that are only there with Shift."""
