@@ -5,7 +5,7 @@ from __future__ import annotations
 import errno
 import sqlite3
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from datetime import UTC, datetime
 from pathlib import Path
 from threading import Event
@@ -17,11 +17,13 @@ from glimber.core.edit.commands import edit_command
 from glimber.core.edit.edit import EditError, move_binding
 from glimber.core.notation.keys import parse_trigger
 from glimber.core.practice.tries import Change
+from glimber.store.backups import copies_in
 from glimber.store.faults import StoreError
 from glimber.store.practice.log import open_log
 from glimber.store.settings import load_settings
 from glimber.store.toml.reading import open_folio
 from glimber.ui.session.edits import Edits
+from glimber.ui.session.jobs import Jobs
 from glimber.ui.session.session import Session
 from tests.helpers import write_folio
 from tests.ui.choosing import heard
@@ -31,8 +33,10 @@ LEAD = "shoalwright/lead-line"
 
 
 @pytest.fixture
-def edits(tmp_path: Path, qtbot: Any) -> Edits:
-    return Edits(open_folio(write_folio(tmp_path / "small")), lambda: datetime.now(UTC))
+def edits(tmp_path: Path, qtbot: Any) -> Iterator[Edits]:
+    jobs = Jobs()
+    yield Edits(open_folio(write_folio(tmp_path / "small")), lambda: datetime.now(UTC), jobs)
+    jobs.close()
 
 
 def files(edits: Edits) -> dict[str, bytes]:
@@ -287,4 +291,19 @@ def test_a_folio_left_while_it_was_read_tells_no_faults(tmp_path: Path, qtbot: A
     session.open_folder(other)
     settle(lambda: not session.jobs.running("reading the folio"))
     assert session.faults == () and session.folder == other
+    session.close()
+
+
+def test_a_file_replaced_by_somebody_else_is_kept_as_it_was_once(tmp_path: Path, qtbot: Any, settle: Settle) -> None:
+    session = Session(open_folio(write_folio(tmp_path / "small")), load_settings())
+    layout = session.folder / "layouts/split-42.toml"
+    before = layout.read_text()
+    whole = before.replace("Draw", "Sketch")
+    for text in (whole, "broken =", "still broken =", whole.replace("Sketch", "Trace")):
+        layout.write_text(text)
+        session.read_again()
+        settle(lambda: not session.jobs.running("reading the folio"))
+    kept = [one.path.read_text() for one in copies_in(session.folder)]
+    assert kept == [whole, before]  # the newest first; no other file was copied
+    assert session.folio.layouts["split-42"].layer("draw").name == "Trace"  # type: ignore[union-attr]
     session.close()

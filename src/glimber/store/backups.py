@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import contextlib
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from datetime import datetime, timedelta
 from pathlib import Path
 from typing import Final
@@ -39,7 +39,7 @@ class Copy(Struct, frozen=True):
 
 def copies_in(folder: Path) -> list[Copy]:
     """Glimber's own copies in a folio's backups/, the newest first; whatever else is there is none."""
-    found = []
+    found: list[tuple[datetime, int, Copy]] = []
     with contextlib.suppress(OSError):
         for path in (folder / "backups").iterdir():
             match = _OWN.fullmatch(path.name)
@@ -47,10 +47,11 @@ def copies_in(folder: Path) -> list[Copy]:
                 continue
             try:
                 at = datetime.strptime(match["stamp"], "%Y-%m-%d-%H%M%S")
-                found.append(Copy(path, match["what"], at, path.stat().st_size))
+                nth = int((match["again"] or "-1")[1:])  # of the copies made in one second
+                found.append((at, nth, Copy(path, match["what"], at, path.stat().st_size)))
             except (ValueError, OSError):
                 continue
-    return sorted(found, key=lambda one: (one.at, one.path.name), reverse=True)
+    return [copy for _, _, copy in sorted(found, key=lambda one: (one[0], one[1], one[2].path.name), reverse=True)]
 
 
 def to_go(copies: Iterable[Copy], now: datetime, most_bytes: int) -> list[Copy]:
@@ -81,13 +82,36 @@ def to_go(copies: Iterable[Copy], now: datetime, most_bytes: int) -> list[Copy]:
 def back_up(folder: Path, name: str, now: datetime) -> None:
     """Copy a file into backups/ under the moment it was replaced. Raises StoreError."""
     data = read_if_there(folder / name)
-    if data is None:
-        return
+    if data is not None:
+        _keep(folder, name, data, now)
+        prune(folder, now)
+
+
+def keep_replaced(folder: Path, before: Mapping[str, bytes], after: Mapping[str, bytes], now: datetime) -> list[str]:
+    """Copy files as they were read before somebody else replaced or removed them; return their names. Raises StoreError.
+
+    A file whose newest copy holds the same is not copied again.
+    """
+    newest: dict[str, Copy] = {}
+    for copy in copies_in(folder):
+        newest.setdefault(copy.what, copy)
+    kept = []
+    for name, data in before.items():
+        last = newest.get(name.replace("/", "-"))
+        if after.get(name) == data or (last is not None and read_if_there(last.path) == data):
+            continue
+        _keep(folder, name, data, now)
+        kept.append(name)
+    if kept:
+        prune(folder, now)
+    return kept
+
+
+def _keep(folder: Path, name: str, data: bytes, now: datetime) -> None:
     target = backup_path(folder, name, now)
     write_atomically(target, data)
     with contextlib.suppress(OSError):
         set_mode(target, (folder / name).stat().st_mode & 0o7777)
-    prune(folder, now)
 
 
 def put_back(folder: Path, copy: Copy, now: datetime) -> str:

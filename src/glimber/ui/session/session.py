@@ -177,12 +177,16 @@ class Session(QObject):
         before = self.opened
 
         def read(work: Work) -> Opened | None:
+            from glimber.store.backups import keep_replaced
             from glimber.store.saving import recover
             from glimber.store.toml.reading import read_files
 
             recover(before.folder)
             files = folio_files(before.folder)
-            return None if files == dict(before.texts) else read_files(before.folder, files)
+            if files == dict(before.texts):
+                return None
+            keep_replaced(before.folder, before.texts, files, self.now())
+            return read_files(before.folder, files)
 
         def done(found: Opened | None) -> None:
             if self.opened is not before or self.edits.saving():
