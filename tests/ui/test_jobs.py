@@ -8,6 +8,7 @@ import threading
 from typing import Any
 
 import pytest
+from PySide6.QtCore import Qt
 
 from glimber.store.faults import StoreError
 from glimber.ui.session.collector import Collector
@@ -112,6 +113,18 @@ def test_nothing_is_left_hanging_and_nothing_begins_after_the_end(qtbot: Any) ->
     assert ended.is_set()
     job = jobs.run("late", lambda work: 1 / 0)
     assert not job.running and not jobs.running("late")
+
+
+def test_a_job_that_outlasts_the_end_tells_nobody(qtbot: Any, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("glimber.ui.session.jobs._END_S", 0.01)
+    jobs, may_end, told = Jobs(), threading.Event(), list[object]()
+    job = jobs.run("long", lambda work: may_end.wait(5))
+    jobs._ended.connect(told.append, Qt.ConnectionType.DirectConnection)
+    jobs.close()
+    may_end.set()
+    job.future.exception(5)
+    jobs._pool().shutdown(wait=True)  # its callbacks have run
+    assert told == []
 
 
 def test_what_gives_way_waits_while_it_is_held_and_can_be_stopped_then(jobs: Jobs, settle: Settle) -> None:

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import logging
 from collections.abc import Callable
-from threading import Event
+from threading import Event, Lock
 from typing import TYPE_CHECKING, Any, Final, TypeVar
 
 from PySide6.QtCore import QObject, Qt, Signal, Slot
@@ -96,6 +96,7 @@ class Jobs(QObject):
         self._free = Event()
         self._free.set()
         self._closed = False
+        self._telling = Lock()
         self._jobs: dict[str, Job] = {}
         self._all: list[Job] = []
         # Always by the event loop: never inside the call that began a job, never on the thread that did it.
@@ -131,7 +132,13 @@ class Jobs(QObject):
                 self._take(name, future, done, failed)
             self.changed.emit()
 
-        future.add_done_callback(lambda _: self._ended.emit(end))
+        def tell(_: Future[Any]) -> None:
+            # A future is done before its callbacks run: whoever waited for it in ``close`` may destroy this object meanwhile.
+            with self._telling:
+                if not self._closed:
+                    self._ended.emit(end)
+
+        future.add_done_callback(tell)
         self.changed.emit()
         return job
 
@@ -175,7 +182,8 @@ class Jobs(QObject):
 
     def close(self) -> None:
         """Stop everything and wait for what must come to its end; nothing is begun any more."""
-        self._closed = True
+        with self._telling:
+            self._closed = True
         for job in self._all:
             job.stop()
         if self._pool.made is None:
