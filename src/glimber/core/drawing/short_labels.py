@@ -50,6 +50,7 @@ class ShortForms(Struct, frozen=True):
 
 NO_SHORT_FORMS: Final = ShortForms(MappingProxyType({}), MappingProxyType({}), MappingProxyType({}))
 _FORMS: DerivedCache[Folio, str, ShortForms] = DerivedCache()
+_NAMES: DerivedCache[Program, str, Mapping[str, tuple[str, ...]]] = DerivedCache()
 
 
 def short_forms_of(folio: Folio) -> ShortForms:
@@ -78,7 +79,14 @@ def label_made_for(folio: Folio, command: Command) -> str | None:
 
 
 def names_shortened(program: Program) -> Mapping[str, tuple[str, ...]]:
-    """The shorter forms of each command's label or name, unique among all of the program's."""
+    """The shorter forms of each command's label or name, unique among all of the program's.
+
+    Kept per program: an edit of a folio changes one of them, and its cards are drawn anew after each edit.
+    """
+    return _NAMES.get(program, "names", lambda: _names_shortened(program))
+
+
+def _names_shortened(program: Program) -> Mapping[str, tuple[str, ...]]:
     commands = list(program.commands.values())
     shared = _shared_beginnings(command.short for command in commands)
     forms = {command.short: _forms(command, program, shared) for command in commands}
