@@ -409,13 +409,27 @@ def test_exercise_asks_for_keys_tapped_and_held(folder: Path, open_room: OpenRoo
     room = window.room("drill")
     hands.tap("g")
     settle(lambda: window.chooser().isVisible())
-    assert asked(window) == ["Two minutes of exercise: 2 bindings whose keys are tapped and held"]
+    assert asked(window) == ["Two minutes of exercise: 3 bindings whose keys are tapped and held"]
     hands.answer(window, "Two minutes")
     settle(lambda: room.play is not None and room.play.prompt_ms is not None)
-    options = room.play.drill.options
+    play, options = room.play, room.play.drill.options
     assert (options.minutes, options.sprint, options.deadline, options.mode) == (2.0, True, "none", "press")
-    assert {lane.binding for lane in room.play.drill.state.lanes} == {"sounding-s", "range-held"}  # S on Draw, tapped and held
+    # S on Draw, tapped and held; B on the stand-in is the thumb key that opens Draw while held and types a space
+    strokes = {"Type Space": ["+b", 0.06, "-b"], "Add sounding": ["+b", 0.3, "+s", 0.04, "-s", 0.02, "-b"],
+               "Depth range": ["+b", 0.3, "+s", 0.3, "-s", 0.02, "-b"]}  # fmt: skip
+    names = {play.drill.folio.command_of(play.drill.folio.bindings[lane.binding]).name for lane in play.drill.state.lanes}
+    assert names == set(strokes)
+    hits: set[str] = set()
+    until = time.monotonic() + 20
+    while hits != names and time.monotonic() < until:
+        settle(lambda: play.prompt_ms is not None)
+        name = play.drill.folio.command_of(play.drill.folio.bindings[play.drill.state.asked]).name
+        say_it(play, hands, settle, *strokes[name])
+        hits |= {name} if play.tries[-1].outcome == "hit" else set()
+    assert hits == names
     room.put_aside()
+    settle(lambda: room.play is None)
+    assert "typed-keys" not in window.session.folio.programs
 
 
 def test_what_a_round_left_unlit_takes_no_time_of_the_next(folder: Path, open_room: OpenRoom, settle: Settle, hands: Any) -> None:

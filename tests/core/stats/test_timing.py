@@ -14,6 +14,7 @@ from glimber.core.engine.events import Event
 from glimber.core.engine.keymap import keymap_of
 from glimber.core.model.folio import Folio
 from glimber.core.practice.tries import KeyEvents, Try
+from glimber.core.stats.plain_taps import with_plain_taps
 from glimber.core.stats.timing import LIMITS_MS, POLICIES, Press, exercise, misread, presses_of, study, with_timing
 from tests.helpers import LAYOUT, NOON, folio_of
 
@@ -116,3 +117,35 @@ def test_an_exercise_asks_for_both_uses_of_few_keys_the_least_known_first() -> N
     found = exercise(folio, folio.drillable("bridge"), known)
     assert len(found) == 6 and set(found) == {"J-tap", "J-hold", "K-tap", "K-hold", "sounding-s", "range-held"}
     assert exercise(folio, [one for one in folio.drillable("bridge") if one.id in {"G-tap", "H-tap", "range-d"}], known) == []
+
+
+@pytest.mark.parametrize(("line", "asked"), [
+    ('thumb-left-1 = { tap = "Space", hold = { enters = "draw", mode = "while" } }', ["thumb-left-1: Type Space"]),
+    ('KeyN = { tap = "Enter", hold = { enters = "draw", mode = "while" } }', ["KeyN: Type Enter"]),
+    ('KeyH = { hold = { enters = "draw", mode = "while" } }', ["KeyH: Type h"]),  # what it prints
+    ('KeyH = { tap = "Shift", hold = { enters = "draw", mode = "while" } }', []),
+    ('KeyH = { tap = "Ctrl+H", hold = { enters = "draw", mode = "while" } }', []),
+    ('KeyH = { tap = { does = "shoalwright/lead-line" }, hold = { enters = "draw", mode = "while" } }', []),
+    ('KeyH = { tap = "h" }', []),
+])  # fmt: skip
+def test_a_tap_that_types_a_key_is_asked_for_where_a_hold_does_something_else(line: str, asked: list[str]) -> None:
+    layout = "\n".join(one for one in LAYOUT.splitlines() if not one.startswith(("thumb-left-1", "KeyP = {")))
+    folio = folio_of({"layouts/split-42.toml": layout.replace("[layers.keys]", f"[layers.keys]\n{line}", 1)})
+    seen = with_plain_taps(folio)
+    new = [one for one in seen.drillable("bridge") if one.id not in {known.id for known in folio.drillable("bridge")}]
+    assert [f"{one.spot.key}: {seen.command_of(one).name}" for one in new] == asked  # type: ignore[union-attr]
+    found = exercise(seen, seen.drillable("bridge"), {})
+    assert {one.id for one in new} <= set(found) and (len(found) > 2 or not asked)
+    assert asked or seen is folio
+
+
+def test_the_times_of_plain_taps_are_known_to_the_study() -> None:
+    place = ("split-42", "base", "thumb-left-1")
+    taps = [answered(n, "split-42:base:thumb-left-1:tap", [(0.0, "down", "thumb-left-1"), (110.0, "up", "thumb-left-1")])
+            for n in range(12)]  # fmt: skip
+    way = [(0.0, "down", "thumb-left-1"), (300.0, "down", "KeyS"), (360.0, "up", "KeyS"), (420.0, "up", "thumb-left-1")]
+    both = taps + [answered(20 + n, TAP, way) for n in range(12)]
+    presses = presses_of(folio_of(), [one for one, _ in both], [its for _, its in both])
+    assert [one.hold for one in presses[place]] == [False] * 12 + [True] * 12
+    found = study(folio_of(), {place: presses[place]})
+    assert found is not None and found.best == 0.0 and (found.keys[0].tap_ms, found.keys[0].hold_ms) == (110.0, 420.0)

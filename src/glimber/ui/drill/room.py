@@ -30,6 +30,7 @@ _chance = SystemRandom()
 if TYPE_CHECKING:
     from PySide6.QtWidgets import QPushButton
 
+    from glimber.core.model.folio import Folio
     from glimber.core.practice import machine as drills
     from glimber.core.practice.machine import Drill
     from glimber.core.practice.pacing import Pacing
@@ -306,12 +307,13 @@ class DrillRoom(Room):
     def exercise(self, ids: list[str]) -> None:
         """Two minutes of what the timing study needs: nothing waits, and as much as there is in the time."""
         from glimber.core.practice.round import sprinting
+        from glimber.core.stats.plain_taps import with_plain_taps
         from glimber.core.stats.timing import EXERCISE_MINUTES
 
         own = self.setup.options
         options = replace(own, mode="press", deadline="none", minutes=EXERCISE_MINUTES, sprint=True,
                           hands="stand-in" if own.hands == "board" else own.hands)  # fmt: skip
-        self._begin(ids, options, dict.fromkeys(ids, 1), sprinting(ids, EXERCISE_MINUTES), "sprint")
+        self._begin(ids, options, dict.fromkeys(ids, 1), sprinting(ids, EXERCISE_MINUTES), "sprint", seen=with_plain_taps)
 
     def _has_its_id(self, id: str) -> bool:
         """Return True if a binding may come into a round under way: its id need not be written into a file first."""
@@ -326,8 +328,9 @@ class DrillRoom(Room):
         self._begin(bindings, options, planned, None, "picked", seed)
 
     def _begin(self, bindings: list[str], options: Options, hits: Mapping[str, int], anew: drills.Anew | None, goal: Goal,
-               seed: int | None = None, run: str | None = None, pacing: Pacing | None = None) -> None:  # fmt: skip
-        """Their ids are written into the files before their first try."""
+               seed: int | None = None, run: str | None = None, pacing: Pacing | None = None,
+               seen: Callable[[Folio], Folio] = lambda folio: folio) -> None:  # fmt: skip
+        """Their ids are written into the files before their first try. ``seen``: the folio as the round is to see it."""
         from glimber.core.decide.round_choice import deadlines_of
         from glimber.core.practice import machine as drills
         from glimber.core.practice.round import running
@@ -342,7 +345,7 @@ class DrillRoom(Room):
             changes, number = session.before_round()
             at = session.now()
             drill = drills.begin(
-                as_set(session.folio, changes), bindings, options, session.computer, changes, at,
+                seen(as_set(session.folio, changes)), bindings, options, session.computer, changes, at,
                 _chance.getrandbits(32) if seed is None else seed, uuid7, hits,
                 deadlines_of(session.ledger, options), anew, pacing,
             )  # fmt: skip

@@ -38,6 +38,7 @@ class TimingStudy:
             from glimber.core.decide.round_choice import why_not
             from glimber.core.practice.options import Options
             from glimber.core.practice.tries import KeyEvents
+            from glimber.core.stats.plain_taps import with_plain_taps
             from glimber.core.stats.timing import exercise, presses_of, study
             from glimber.store.practice.log import open_log_reading
 
@@ -45,8 +46,9 @@ class TimingStudy:
                 events = log.records(KeyEvents)
             work.give_way()
             presses = presses_of(folio, events, tries)
-            live = [one for one in folio.drillable(computer) if why_not(folio, one, Options()) is None]
-            return study(folio, presses), exercise(folio, live, presses)
+            asked = with_plain_taps(folio)
+            live = [one for one in asked.drillable(computer) if why_not(asked, one, Options()) is None]
+            return study(folio, presses), exercise(asked, live, presses)
 
         session.jobs.run(_JOB, work, self._show)
 
@@ -58,7 +60,7 @@ class TimingStudy:
             return
         if found is None:
             self._session.told.emit(
-                "No key of this folio is both tapped and held for a command: there is nothing to study."
+                "No key of this folio is both tapped and held: there is nothing to study."
             )
             return
         choices = [Choice(f"Set it for all: hold from {found.limit_ms} ms, {found.policy}", _gain(found.now, found.best),
