@@ -55,6 +55,9 @@ CASES: dict[str, tuple[str, str, Rows]] = {
         "a.conf", "set -g prefix C-a\nbind c new-window\nbind -n M-Left select-pane -L\nbind-key | split-window -h\n",
         [("new-window", "Ctrl+A c"), ("select-pane -L", "Alt+Left"), ("split-window -h", "Ctrl+A |")]),
     "an escape character": ("a.conf", "escape ^Aa\nbind c screen\nbind ^k kill\n", [("screen", "Ctrl+A c"), ("kill", "Ctrl+A Ctrl+K")]),
+    "signs after a prefix, quoted and with a backslash": (
+        "a.conf", "set -g prefix C-b\nbind '\"' split -v\nbind \"'\" pick\nbind \\# buffers\nbind \\\\ choose\nbind -n F5 again\n",
+        [("split -v", 'Ctrl+B "'), ("pick", "Ctrl+B '"), ("buffers", "Ctrl+B #"), ("choose", "Ctrl+B \\"), ("again", "F5")]),
     "a prefix among values": (
         "a.yaml", "prefix: Ctrl+B\nbindings:\n  new_window: c\n  close: x\n", [("new_window", "Ctrl+B c"), ("close", "Ctrl+B x")]),
     "a leader among values": (

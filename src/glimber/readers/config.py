@@ -96,12 +96,18 @@ def _with_prefix(raw: list[str]) -> list[str]:
     if match is None:
         return raw
     prefix = match[1] or match[2]
-    return [
-        f'{bind[1]}{bind[2] or ""}"{prefix} {unquoted(bind[3])}" {bind[4]}'
-        if (bind := _AFTER_PREFIX.match(line)) is not None and '"' not in unquoted(bind[3]) and not _ROOT.search(bind[2] or "")
-        else line
-        for line in raw
-    ]
+    return [_after(prefix, line) for line in raw]
+
+
+def _after(prefix: str, line: str) -> str:
+    bind = _AFTER_PREFIX.match(line)
+    if bind is None or _ROOT.search(bind[2] or ""):
+        return line
+    keys = unquoted(bind[3])
+    keys = keys[1] if re.fullmatch(r"\\[\"'#;\\]", keys) else keys
+    keys = "<backslash>" if keys == "\\" else keys
+    quote = "'" if '"' in keys else '"'
+    return f"{bind[1]}{bind[2] or ''}{quote}{prefix} {keys}{quote} {bind[4]}"
 
 
 def _uncommented(raw: list[str]) -> list[str]:
