@@ -66,12 +66,12 @@ def about_of_text(text: str, folio: Folio, board: str | None = None) -> About:
             return About(text, f"through the layers of {board}", {"board": board, "layers": (), "keys": keys})
     weakest, since = _WEAKEST.fullmatch(text), _SINCE.fullmatch(text)
     if weakest is not None and int(weakest[1]):
-        return About(f"the {weakest[1]} weakest", "by grip", {"weakest": int(weakest[1])})
+        return About(f"The {weakest[1]} weakest", "by grip", {"weakest": int(weakest[1])})
     used = _MOST_USED.fullmatch(text)
     if used is not None and int(used[1]):
-        return About(f"the {used[1]} most used", "as counted or stated", {"most_used": int(used[1])})
+        return About(f"The {used[1]} most used", "as counted or stated", {"most_used": int(used[1])})
     if since is not None:
-        return About(f"changed since {since[1]}", "by the history", {"changed_since": since[1]})
+        return About(f"Changed since {since[1]}", "by the history", {"changed_since": since[1]})
     return About(f"“{text}”", "found text", {"find": text})
 
 
