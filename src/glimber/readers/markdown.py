@@ -12,8 +12,10 @@ from markdown_it.token import Token
 from glimber.core.notation.keywords import key_named
 from glimber.readers.evidence import evidence
 from glimber.readers.found import Found, Options, decoded
+from glimber.readers.labelled import records_in
 from glimber.readers.pairs import split_pair
-from glimber.readers.plaintext import read_lines
+from glimber.readers.plaintext import IN_WORDS, read_lines
+from glimber.readers.prose import bindings_in
 from glimber.readers.reader import Reader
 from glimber.readers.source_page import Block, rows_of
 from glimber.readers.table import Line, read_table
@@ -22,6 +24,10 @@ _MARK: Final = r"(?:\*\*[^*]+\*\*|``[^`]+``|`[^`]+`|<kbd>.+?</kbd>)"
 _MARKED: Final = re.compile(rf"^({_MARK}(?:\s*(?:/|,|\+|or|and|then)?\s*{_MARK})*)\s*(?:to|for|[:–—-])?\s+(?=\w)(.+)$", re.S)
 _CODE: Final = re.compile(r"(`+)(.+?)\1")
 _LINK: Final = re.compile(r"\[([^\[\]]+)\]\([^()\s]*\)")
+
+_PLAIN_BLOCKS: Final = frozenset({"", "text", "txt", "plain", "plaintext", "none"})
+"""What a block set as it is may be called where it is no source code."""
+_LEAST_PAIRS: Final = 3
 
 
 def read(data: bytes, options: Options) -> Found:
@@ -35,11 +41,25 @@ def read(data: bytes, options: Options) -> Found:
         found.page = _page_of(tokens)
     group: str | None = None
     candidates = False
+    texts: list[tuple[int, str]] = []
     at = 0
     while at < len(tokens):
         token = tokens[at]
         if token.type == "heading_open":
             group = tokens[at + 1].content
+            found.head(group, (token.map or [0])[0] + 1)
+        elif token.type == "fence" and token.info.strip().lower() in _PLAIN_BLOCKS:
+            first = (token.map or [0])[0] + 2
+            lines = [(first + place, line) for place, line in enumerate(token.content.splitlines())]
+            if sum(split_pair(line) is not None for _, line in lines) >= _LEAST_PAIRS:
+                read_lines(lines, found, group)
+                candidates = True
+        elif token.type == "paragraph_open" and token.level == 0:
+            number = (token.map or [0])[0] + 1
+            texts += [(number + place, _plain(line)) for place, line in enumerate(tokens[at + 1].content.splitlines())]
+            for command, keys in bindings_in(_plain(tokens[at + 1].content)):
+                found.add(command, keys, group, number, IN_WORDS)
+                candidates = True
         elif token.type == "table_open":
             end = next(place for place in range(at, len(tokens)) if tokens[place].type == "table_close")
             read_table(_table(tokens[at:end]), found, options, group)
@@ -55,8 +75,11 @@ def read(data: bytes, options: Options) -> Found:
                     read_lines([(number, _plain(content))], found, group)
                 candidates = True
         at += 1
+    for record in records_in(texts):
+        found.add(record.command, record.keys, None, record.line)
+        candidates = True
     if not candidates:
-        found.fail("no table and no list in it", 1)
+        found.fail("no table and no list in it")
     return found
 
 

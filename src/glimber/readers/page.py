@@ -15,7 +15,8 @@ from glimber.readers.labelled import records_in
 from glimber.readers.page_blocks import blocks_of
 from glimber.readers.page_text import OPEN, SHUT, cell_of, grid_of, text_of, words_of
 from glimber.readers.pairs import split_pair
-from glimber.readers.plaintext import ENOUGH, read_lines
+from glimber.readers.plaintext import ENOUGH, IN_WORDS, read_lines
+from glimber.readers.prose import bindings_in
 from glimber.readers.reader import Reader
 from glimber.readers.table import Line, read_table
 
@@ -114,7 +115,10 @@ class _Walk:
             _item(element, found, self._group, _has_keys_throughout(element.getparent(), self._known))
             return True
         elif element.tag == "p":
-            self._texts += [(line, text) for text in words_of(element).split("\n")]
+            words = words_of(element)
+            self._texts += [(line, text) for text in words.split("\n")]
+            for command, keys in bindings_in(words):
+                found.add(command, keys, self._group, line, IN_WORDS)
         return False
 
     def finish(self) -> None:

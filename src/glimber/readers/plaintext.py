@@ -35,7 +35,7 @@ _DEFAULT: Final = re.compile(r"\bDefaults?(?: is| to|:)\s+(\S.{0,80}?)(?:\s\([^(
 """The keys of a command that is described by name: "fold-chart", and below "Folds the chart. Default: Control+k."."""
 _MOST_LINES: Final = 60
 """Lines that may be said of a command before its keys."""
-_IN_WORDS: Final = Ways("steps", False)
+IN_WORDS: Final = Ways("steps", False)
 """In a sentence a capital is the cap of a key: "the M key"."""
 _BULLET: Final = re.compile(r"^\s*(?:[*•·‣▪+-]|\d+[.)])\s{1,3}(?=\S)")
 _HEADING_OR_COMMENT: Final = re.compile(r"##|# ")
@@ -247,7 +247,7 @@ class _Reading:
         alike = _mostly_keys([pair for section in self._sections for pair in section.pairs])
         for section in self._sections:
             for number, command, keys in section.told:
-                self._found.add(command, keys, section.group, number, _IN_WORDS)
+                self._found.add(command, keys, section.group, number, IN_WORDS)
             # The parts of a chapter of a manual are taken together: one of its modes may have letters alone.
             together = section.pairs if section.top is None else of_top[section.top]
             _take(section, self._found, together, self._about_keys or (alike and section.top is None))
