@@ -351,3 +351,15 @@ def test_headings_with_a_hash_stay_headings_however_many() -> None:
     parts = [f"# Sheet {n}\n\nOpen sheet {n}    Ctrl+F{n % 12 + 1}\nClose sheet {n}    Alt+F{n % 12 + 1}\n" for n in range(14)]
     found = read("text", "\n".join(parts).encode())
     assert {row.group for row in found.rows} == {f"Sheet {n}" for n in range(14)} and len(found.rows) == 28
+
+
+def test_keys_that_cannot_be_read_are_told_where_nothing_else_is_there() -> None:
+    chosen = choose("a.csv", b"Command,Keys\nOpen,Ctrl+\n")
+    assert (chosen.kind, [(one.line, one.command) for one in chosen.found.problems]) == ("csv", [(2, "Open")])
+    assert "expected a key after the plus" in chosen.found.problems[0].text
+
+
+def test_a_column_that_is_not_there_is_told_and_nothing_else_is_tried() -> None:
+    chosen = choose("a.csv", b"Command,Keys\nOpen,Ctrl+O\nSave,Ctrl+S\n", Options(column="Shortcut"))
+    assert [one.text for one in chosen.found.problems] == ["no column is called Shortcut; the table has Command, Keys"]
+    assert chosen.kind == "csv" and chosen.found.rows == []

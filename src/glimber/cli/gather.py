@@ -9,7 +9,7 @@ from typing import Annotated, Any
 import typer
 from msgspec import to_builtins
 
-from glimber.cli.common import folder_of, progress, put, put_json, standard_input, stop, told
+from glimber.cli.common import folder_of, progress, put, put_json, say, standard_input, stop, told
 from glimber.cli.inspect import FolioArgument, Json
 from glimber.core.edit.compare import Incoming, compare, take
 from glimber.core.edit.counts import match_counts, with_uses
@@ -27,6 +27,9 @@ from glimber.store.settings import load_settings
 from glimber.store.system.installed_programs import with_icon
 from glimber.store.toml.reading import open_folio
 from glimber.store.toml.writing import save_folio
+
+_REASONS = 5
+"""Lines that are told of a source of which nothing is imported."""
 
 
 def read(
@@ -94,6 +97,8 @@ def read(
     if into is not None:
         keyed, rest = found.sound, len(found.not_bindings) + len(found.problems)
         if rest > 2 * keyed and not anyway:
+            for place, text in _first_reasons(found):
+                say(f"{file}:{place}: {text}" if place else f"{file}: {text}")
             stop(
                 f"{file}: only {keyed} of {keyed + rest} lines are bindings; nothing was imported. --anyway imports them"
             )
@@ -106,6 +111,13 @@ def read(
         put_json(answer)
     else:
         _show(file, answer)
+
+
+def _first_reasons(found: Found) -> list[tuple[int, str]]:
+    """Return the first lines that are no bindings, with why, in their order."""
+    reasons = [(one.line, one.text) for one in found.problems]
+    reasons += [(one.line, f"{one.text} ({one.why})") for one in found.not_bindings]
+    return sorted(reasons)[:_REASONS]
 
 
 def _show_programs(json: bool) -> None:
@@ -227,6 +239,7 @@ def uses(
     if json:
         put_json({"uses_per_day": counted.uses, "problems": told_of})
         return
-    put(f"{len(counted.uses)} commands have their uses a day from {file}")
+    many = len(counted.uses)
+    put(f"{many} command{'s have their' if many != 1 else ' has its'} uses a day from {file}")
     for text in told_of:
         put(f"{file}: {text}")

@@ -256,7 +256,7 @@ def export(
     if json:
         put_json({"read": len(lines), "new": len(lines), "known": 0, "bad": []})
     else:
-        put(f"{len(lines)} lines written to {file}")
+        put(f"{len(lines)} line{'' if len(lines) == 1 else 's'} written to {file}")
 
 
 @tries.command("merge")

@@ -215,7 +215,8 @@ def replan(
         put_json({"frontier": [_plan_json(one) for one in shown]})
         return
     for plan in shown:
-        put(f"{plan.moves:3} moves save {plan.saves_s_week:.0f} s a week, {plan.learn_s:.0f} s to learn")
+        verb = "move saves" if plan.moves == 1 else "moves save"
+        put(f"{plan.moves:3} {verb} {plan.saves_s_week:.0f} s a week, {plan.learn_s:.0f} s to learn")
         if moves is not None:
             for step in plan.steps:
                 put(f"    {step.binding:28} {step.start} → {step.to}")

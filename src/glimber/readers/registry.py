@@ -91,13 +91,18 @@ def kind_of(name: str, data: bytes) -> str:
 def choose(name: str, data: bytes, options: Options = Options()) -> Chosen:
     """Read a source as every kind it may well be, and keep the reading with most sound bindings. Raises StoppedError."""
     order = kinds_of(name, data)
+    if options.column is not None:
+        order = order[:1]  # a column that is not there is no reason to read a table as something else
     tried = [(kind, read(kind, data, options)) for kind in order]
-    if not any(found.sound for _, found in tried) and not readers()[order[0]].unpacks:
+    if options.column is None and not any(found.sound for _, found in tried) and not readers()[order[0]].unpacks:
         more = [kind for kind in ("text", "config") if kind not in order]
         order += more
         tried += [(kind, read(kind, data, options)) for kind in more]
+    told = [one for one in tried if any(problem.keys for problem in one[1].problems)]
     tried.sort(key=lambda one: -_worth(one[1], order.index(one[0])))
     kind, found = tried[0]
+    if not found.rows and told:
+        kind, found = told[0]  # keys that cannot be read say more of a source than that it has none
     second = next((other for other, its in tried[1:] if its.sound), None)
     return Chosen(kind, found, second)
 

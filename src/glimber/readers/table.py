@@ -251,8 +251,10 @@ def _called(words: Sequence[str], column: str) -> list[int]:
 
 
 def _keys_by_head(words: Sequence[str], named: Sequence[int], looks: _Looks) -> list[int]:
-    """The columns whose heads say that they have keys, and that look so; none where there are only second ones."""
+    """The columns whose heads say that they have keys, and that look so; none where there are only second ones. Where no
+    column looks so, what is called keys is meant to be some: each line then says what is wrong with them."""
     keys = [place for place in named if looks.share(place) >= _SOME or words[place] in heads.OTHER_KEYS]
+    keys = keys or ([] if looks.keyed() else list(named))
     return keys if any(words[place] not in heads.OTHER_KEYS for place in keys) else []
 
 

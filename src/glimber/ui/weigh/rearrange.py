@@ -215,7 +215,8 @@ class Rearrange(Cover):
         assert wish is not None
         kept = [text for on, text in ((wish.hands, "each on its hand"), (wish.shape, "groups in their shape")) if on]
         kept_words = f" ({', '.join(kept)})" if kept else ""
-        self.words.setText(f"{plan.moves} moves save {plan.saves_s_week:.0f} s a week{kept_words}, with the {plan.learn_s:.0f} s "
+        moves = "1 move saves" if plan.moves == 1 else f"{plan.moves} moves save"
+        self.words.setText(f"{moves} {plan.saves_s_week:.0f} s a week{kept_words}, with the {plan.learn_s:.0f} s "
                            f"of learning them taken off. The best of all, {self.plans[-1].moves} moves, would save "
                            f"{self.plans[-1].saves_s_week:.0f} s.")  # fmt: skip
         words = self._words(plan)

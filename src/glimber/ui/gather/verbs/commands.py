@@ -161,7 +161,8 @@ class CommandVerbs:
             return
         if self.desk.edit(f"uses a day from {path.name}", partial(_with, with_uses, counted.uses)):
             rest = f"; not known: {len(wrong)}, first {wrong[0]}" if wrong else ""
-            self.desk.tell(f"{len(counted.uses)} commands have their uses a day{rest}")
+            many = len(counted.uses)
+            self.desk.tell(f"{many} command{'s have their' if many != 1 else ' has its'} uses a day{rest}")
 
     def take_own(self) -> None:
         """Glimber's own keys as a program of the folio, to be drilled, weighed and bound otherwise."""
