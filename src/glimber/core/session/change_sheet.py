@@ -46,7 +46,7 @@ def sheet_of(folio: Folio, changes: Iterable[Change], with_done: bool = False) -
     if with_done:
         lines += [one for one in changes if one.applied is not None and one.reverted is None and one.from_trigger is not None
                   and (one.to_trigger is not None or one.verdict == "retire")]  # fmt: skip
-    found = [_edit(folio, change) for change in sorted(lines, key=lambda one: utc(one.at))]
+    found = [_edit(folio, change) for change in sorted(lines, key=lambda one: (utc(one.at), one.binding))]
     order = {where: place for place, where in enumerate(dict.fromkeys(one.where for one in found))}
     return sorted(found, key=lambda one: order[one.where])
 
