@@ -104,6 +104,7 @@ class _ReferenceSheet:
         self.frame = Frame(self.paper, kit.faces, sign=kit.sign)
         self.gutter = 6.0 * self.paper.unit
         self._widths: dict[tuple[Chips, ...], float] = {}
+        self._chip_widths: dict[str, float] = {}
         self.least = self.paper.least_label / min(CHIP_TYPE, NOTE)
 
     def draw(self, sections: Sections) -> list[Drawing]:
@@ -167,10 +168,14 @@ class _ReferenceSheet:
         def widths(row: SheetRow) -> RowWidths:
             note = quiet.width(row.note, NOTE) if row.note else 0.0
             ways = tuple([self._chips_width(way.steps) for way in row.ways])
-            return RowWidths(face.width(row.name, 1.0), note, self._before(row), ways)
+            return RowWidths(face.width(row.name, 1.0), note, self._before(row), ways, not note and len(ways) == 1)
 
-        return [SectionWidths(heavy.width(name, HEAD_TYPE) if name else 0.0, tuple(map(widths, rows)))
-                for _, name, rows in sections]  # fmt: skip
+        found = []
+        for _, name, rows in sections:
+            measured = tuple(map(widths, rows))
+            widest = max(way for row in measured for way in row.ways)
+            found.append(SectionWidths(heavy.width(name, HEAD_TYPE) if name else 0.0, widest, measured))
+        return found
 
     def _wide(self, across: int) -> float:
         return (self.frame.inner - self.gutter * (across - 1)) / across
@@ -262,7 +267,12 @@ class _ReferenceSheet:
         return found
 
     def _chip_width(self, word: str) -> float:
-        return max(CHIP_HIGH * 0.86, self.faces[500].width(word, CHIP_TYPE) + 2 * CHIP_PAD)
+        """Width of a chip, in em; programs have the same few words on all of theirs."""
+        found = self._chip_widths.get(word)
+        if found is None:
+            found = max(CHIP_HIGH * 0.86, self.faces[500].width(word, CHIP_TYPE) + 2 * CHIP_PAD)
+            self._chip_widths[word] = found
+        return found
 
     # Drawing
 
@@ -357,7 +367,8 @@ class _ReferenceSheet:
         """Chips that end at ``right``: a thin plus between those struck together, a gap between steps."""
         face, type_ = self.faces[500], CHIP_TYPE * size
         x, items = right - self._chips_width(steps) * size, list[Item]()
-        high = CHIP_HIGH * size
+        high, edge = CHIP_HIGH * size, Stroke("paper-line", 0.05 * size)
+        top, base = middle - high / 2, middle + face.cap * type_ / 2
         for at, step in enumerate(steps):
             x += STEP * size if at else 0.0
             for place, word in enumerate(step):
@@ -367,10 +378,7 @@ class _ReferenceSheet:
                     items.append(line_of(centre, middle - arm, centre, middle + arm, "prints", 0.05 * size))
                     x += PLUS * size
                 wide = self._chip_width(word) * size
-                items.append(
-                    Rect(x, middle - high / 2, wide, high, 0.22 * size, "tile", Stroke("paper-line", 0.05 * size))
-                )
-                base = middle + face.cap * type_ / 2
+                items.append(Rect(x, top, wide, high, 0.22 * size, "tile", edge))
                 items.append(self.frame.text(x + wide / 2, base, word, type_, 500, "ink", "middle"))
                 x += wide
         return items

@@ -34,39 +34,42 @@ _LEAST_ROOM: Final = 4.0
 
 
 class RowWidths(NamedTuple):
-    """Widths of one row, in em: of its name, of its note (0 without one), of what stands before the name, of each way."""
+    """Widths of one row, in em: of its name, of its note (0 without one), of what stands before the name, of each way.
+    ``is_plain``: it has no note and one way, as most rows; its height is known without a look at its lines."""
 
     name: float
     note: float
     before: float
     ways: tuple[float, ...]
+    is_plain: bool
 
 
 class SectionWidths(NamedTuple):
-    """The width of a section's heading, in em (0 without one), and its rows."""
+    """The width of a section's heading, in em (0 without one), of its widest way, and its rows."""
 
     head: float
+    widest: float
     rows: tuple[RowWidths, ...]
 
 
 def blocks_of(sections: Sequence[SectionWidths], wide: float) -> list[Block] | None:
     """The sections as blocks in a column of a width; None where chips leave names too little room."""
     most, found = wide * CHIPS_SHARE, list[Block]()
-    for head, rows in sections:
-        indent = min(most, max(way for row in rows for way in row.ways))
-        room = wide - indent - BESIDE
+    for head, widest, rows in sections:
+        room = wide - min(most, widest) - BESIDE
         if room < _LEAST_ROOM:
             return None
-        heights = tuple([_height(row, room - row.before, most) for row in rows])
+        heights = tuple([
+            _PLAIN if is_plain and name + before <= room and ways[0] <= most
+            else _height(name, note, ways, room - before, most)
+            for name, note, before, ways, is_plain in rows
+        ])  # fmt: skip
         lines = max(1, ceil(head * _RAGGED / max(1.0, wide - HEAD_BESIDE))) if head > wide - HEAD_BESIDE else 1
         found.append(Block(HEAD + (lines - 1) * HEAD_LINE if head else 0.0, heights, GAP))
     return found
 
 
-def _height(row: RowWidths, room: float, most: float) -> float:
-    name, note, _, ways = row
-    if name <= room and not note and len(ways) == 1 and ways[0] <= most:
-        return _PLAIN
+def _height(name: float, note: float, ways: tuple[float, ...], room: float, most: float) -> float:
     lines = 1 if name <= room else ceil(name * _RAGGED / room)
     below = 0
     if note and (room if lines > 1 else name) + BESIDE * 0.6 + note > room:
