@@ -8,19 +8,20 @@ from __future__ import annotations
 
 import os
 from collections.abc import Sequence
+from difflib import unified_diff
 from pathlib import Path
 
 FOLDER = Path(__file__).with_name("recorded")
+_MOST_TOLD = 30
 
 
 def assert_recorded(name: str, lines: Sequence[str]) -> None:
-    """Fail with the first lines that differ from the file ``name``."""
+    """Fail with what differs from the file ``name``."""
     path = FOLDER / f"{name}.txt"
     text = "\n".join(lines) + "\n"
     if os.environ.get("RECORD"):
         path.parent.mkdir(exist_ok=True)
         path.write_text(text)
     known = path.read_text().splitlines()
-    apart = [(number, was, now) for number, (was, now) in enumerate(zip(known, lines, strict=False), start=1) if was != now]
-    assert not apart, f"{path.name} differs in {len(apart)} lines, first: {apart[:3]}"
-    assert len(known) == len(lines), f"{path.name} has {len(known)} lines, now there are {len(lines)}"
+    apart = list(unified_diff(known, lines, path.name, "now", lineterm="", n=0))
+    assert not apart, "\n".join(apart[:_MOST_TOLD])

@@ -58,6 +58,30 @@ CASES: dict[str, tuple[str, str, Rows]] = {
     "signs after a prefix, quoted and with a backslash": (
         "a.conf", "set -g prefix C-b\nbind '\"' split -v\nbind \"'\" pick\nbind \\# buffers\nbind \\\\ choose\nbind -n F5 again\n",
         [("split -v", 'Ctrl+B "'), ("pick", "Ctrl+B '"), ("buffers", "Ctrl+B #"), ("choose", "Ctrl+B \\"), ("again", "F5")]),
+    "commas where every row begins with another key": (
+        "a.csv", "Command,Keys\nCopy,\"Ctrl+C,Ctrl+Insert\"\nPaste,\"Ctrl+V,Shift+Insert\"\nNext,\"Down,Ctrl+N\"\nBack,\"Up,Ctrl+P\"\n"
+        "Cut,\"Ctrl+X,Shift+Delete\"\nEnd,\"End,Ctrl+E\"\n",
+        [("Copy", "Ctrl+C", "Ctrl+Insert"), ("Paste", "Ctrl+V", "Shift+Insert"), ("Next", "Down", "Ctrl+N"), ("Back", "Up", "Ctrl+P"),
+         ("Cut", "Ctrl+X", "Shift+Delete"), ("End", "End", "Ctrl+E")]),
+    "options with what they do and their default below": (
+        "a.txt", "fold-chart:\n  Fold the chart\n\n  Default: Control+k\n\ntide-table:\n  Open the tide table\n\n  Default: Control+t\n",
+        [("fold-chart", "Ctrl+K"), ("tide-table", "Ctrl+T")]),
+    "signs of a help viewer": (
+        "a.txt", "Keys\n\n\bCtrl-l\v  draws it anew.\n\n\bCtrl-x c\v\n        folds the chart.\n\n\bCtrl-x l\v\n        links it.\n",
+        [("draws it anew.", "Ctrl+L"), ("folds the chart.", "Ctrl+X c"), ("links it.", "Ctrl+X l")]),
+    "menu entries in bold with their keys": (
+        "a.txt", "**New Page <Ctrl><N>**\nMake a page.\n\n**Save Version <Shift><Ctrl><S>**\nSave it.\n\n**Close <Ctrl><W>**\nLeave it.\n",
+        [("New Page", "Ctrl+N"), ("Save Version", "Ctrl+Shift+S"), ("Close", "Ctrl+W")]),
+    "several chords for an action": (
+        "a.py", "ACCELS = {\n    'view.refresh': ('<Control>R', 'F5'),\n    'view.save': '<Control>S',\n    'view.undo': '<Control>Z',\n}\n",
+        [("view.refresh", "Ctrl+R", "F5"), ("view.save", "Ctrl+S"), ("view.undo", "Ctrl+Z")]),
+    "a keymap of a browser": (
+        "a.conf", "keymap C-k COOKIE\nkeymap \\\" REG_MARK\nkeymap \\^ LINE_BEGIN\nkeymap a SAVE\n",
+        [("COOKIE", "Ctrl+K"), ("REG_MARK", '"'), ("LINE_BEGIN", "^"), ("SAVE", "a")]),
+    "sentences and plain blocks of a readme": (
+        "a.md", "# Chart\n\nPress `Ctrl+K` to fold the chart.\n\n```\nCtrl+Down   Next line\nCtrl+Up     Previous line\nF6          Show map\n"
+        "```\n\n```sh\npip install chart\n```\n",
+        [("fold the chart", "Ctrl+K"), ("Next line", "Ctrl+Down"), ("Previous line", "Ctrl+Up"), ("Show map", "F6")]),
     "a prefix among values": (
         "a.yaml", "prefix: Ctrl+B\nbindings:\n  new_window: c\n  close: x\n", [("new_window", "Ctrl+B c"), ("close", "Ctrl+B x")]),
     "a leader among values": (

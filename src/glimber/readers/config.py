@@ -18,7 +18,8 @@ from glimber.readers.reader import Reader
 
 _COMMENT: Final = re.compile(r"^\s*(?:#|//|;|!|%(?=\s|%|[a-z])|\"(?!.*\"\s*[:=])|--)")
 _SECTION: Final = re.compile(
-    r"^\s*\[+\s*([^\]\[=]{1,60}?)\s*\]+\s*$|^\s*(?:mode|submap|block|keymap|section)\s+(?![a-z]+\s+[^\s{]+\s+[^\s{]+\s+[a-z])[\"']?([^\"'{]+?)[\"']?\s*\{?\s*$",
+    r"^\s*\[+\s*([^\]\[=]{1,60}?)\s*\]+\s*$|^\s*(?:mode|submap|block|keymap|section)\s+"
+    r"(?:[\"']([^\"'{]+)[\"']|([^\s\"'{]+|(?<=section\s)[^\"'{]+?))\s*\{?\s*$",
     re.I,
 )
 _TITLE: Final = re.compile(r"^\s*(?:#|//|;|--|\")+\s*[=~*#-]*\s*([A-Z][^=#*]{2,48}?)\s*:?\s*[=~*#-]*$")
@@ -168,7 +169,7 @@ def _lines(raw: list[str], found: Found) -> list[ConfigLine]:
             continue
         section = _SECTION.match(line)
         if section is not None:
-            group = (section[1] or section[2]).strip()
+            group = (section[1] or section[2] or section[3]).strip()
             found.head(group, number)
         elif _COMMENT.match(line):
             title = _TITLE.match(line)

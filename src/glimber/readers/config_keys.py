@@ -202,7 +202,7 @@ def _escaped(keys: str) -> str:
     keys = {"BS": "<BS>", "DEL": "<Del>", "INS": "<Ins>", "SHARP": "#"}.get(keys, keys)
     if "\\" not in keys or len(keys) == 1:
         return keys
-    if re.fullmatch(r"\\[\"'#;\\]", keys):
+    if re.fullmatch(r"\\[^\w\s]", keys):
         return keys[1]
     if re.search(r"\\e(?:\\?\[|O)|\\x1b", keys):
         return keys_of(re.sub(r"\\([\[;])", r"\1", keys.replace("\\x1b", "\\e"))) or keys

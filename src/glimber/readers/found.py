@@ -349,7 +349,12 @@ def _with_notes(rows: list[Row]) -> list[Row]:
 
 
 def decoded(data: bytes) -> str:
-    """The text of a source: UTF-8 or UTF-16 by its mark, UTF-8 where it is valid, otherwise Windows-1252."""
+    """The text of a source: UTF-8 or UTF-16 by its mark, UTF-8 where it is valid, otherwise Windows-1252. Vertical tabs are left
+    out: Python takes them for the end of a line, and help files have them for the end of bold type."""
+    return _text_of(data).replace("\v", "")
+
+
+def _text_of(data: bytes) -> str:
     for mark, name in ((b"\xef\xbb\xbf", "utf-8-sig"), (b"\xff\xfe", "utf-16"), (b"\xfe\xff", "utf-16")):
         if data.startswith(mark):
             return data.decode(name, "replace")

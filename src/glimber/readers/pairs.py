@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from typing import Final
 
-from glimber.core.notation.keywords import key_named
+from glimber.core.notation.keywords import key_named, modifier_named
 from glimber.readers.evidence import alternates, evidence
 
 _MEANT: Final = re.compile(
@@ -140,6 +141,14 @@ def _are_single_keys(text: str) -> bool:
     return all(len(word) == 1 or key_named(word, marked=True) is not None for word in text.split())
 
 
+def _may_begin_keys(words: Sequence[str]) -> bool:
+    first = words[0]
+    if not (first.isalpha() and len(first) > 2):
+        return True
+    names = (first, "".join(words[:2]))  # "Page Up"
+    return modifier_named(first) is not None or any(key_named(name, marked=True) is not None for name in names)
+
+
 def _blank_between(body: str) -> tuple[str, str] | None:
     """Keys with a modifier or a name of their own at the beginning or the end, with one blank between."""
     words = body.split()
@@ -156,6 +165,8 @@ def _blank_between(body: str) -> tuple[str, str] | None:
             return " ".join(words[count:]), head
     for count in range(min(5, len(words) - 1), 0, -1):
         tail, before = " ".join(words[-count:]), " ".join(words[:-count])
+        if not _may_begin_keys(words[-count:]):
+            continue  # "New Page <Ctrl><N>": a word of the name, and no P, a, g, e
         if _SURE.search(tail) and evidence(tail) == 2 and len(words) - count <= 6 and not _GOES_ON.search(before):
             return before, tail
     return None

@@ -31,9 +31,13 @@ _HEADS: Final = _HEADS_OF_KEYS | heads.COMMANDS | heads.GROUPS | frozenset(
     "command commands action actions function description meaning effect name page no no. number group mode context menu".split()
 )
 _IDENTIFIER: Final = re.compile(r"[a-z][\w.]*(?:-[\w.]+)+|[a-z]{3,}[A-Z]\w+|[a-z]+(?:_\w+)+|[a-z]{4,24}")
+_OPTION_NAME: Final = re.compile(r"[a-z]\w*(?:[-_]\w+)+")
 _DEFAULT: Final = re.compile(r"\bDefaults?(?: is| to|:)\s+(\S.{0,80}?)(?:\s\([^()]*\))?\.?$")
 """The keys of a command that is described by name: "fold-chart", and below "Folds the chart. Default: Control+k."."""
 _MOST_LINES: Final = 60
+_CONTROLS: Final = re.compile("[\x00-\x08\x0e-\x1a\x7f]")
+"""Signs that a help viewer takes for the beginning of a link or of bold type."""
+_WHOLE_LINE_BOLD: Final = re.compile(r"^(\s*)\*\*([^*\n]+)\*\*[ \t]*$", re.M)
 """Lines that may be said of a command before its keys."""
 IN_WORDS: Final = Ways("steps", False)
 """In a sentence a capital is the cap of a key: "the M key"."""
@@ -80,6 +84,8 @@ class _Section(Struct):
     """A sentence in it speaks of keys."""
     told: list[tuple[int, str, str]] = field(default_factory=list)
     """Number, command and keys of lines that are sentences."""
+    named: str = ""
+    """The name of a command that stands right above the heading, which then says what it does."""
 
 
 def read(data: bytes, options: Options) -> Found:
@@ -105,6 +111,7 @@ def read_lines(
 def read_text(text: str, found: Found) -> None:
     """Add the lines of a text."""
     plain = re.sub(r".\x08", "", text)  # what a terminal strikes over to make it bold
+    plain = _WHOLE_LINE_BOLD.sub(r"\1\2", _CONTROLS.sub("", plain))
     plain = with_defined_prefix(plain.replace("⟨", "<").replace("⟩", ">"))
     lines = [line.expandtabs(8).rstrip() for line in plain.splitlines()]
     _read(list(enumerate(parted(bulleted(without_comments(lines, found))), start=1)), found, None)
@@ -226,7 +233,9 @@ class _Reading:
             self._top = title
             self._sections.append(_Section(None, [], title))
         else:
-            self._sections.append(_Section(title or self._section.group, [], self._top))
+            above = self._section.group or ""
+            named = above if not self._section.pairs and _OPTION_NAME.fullmatch(above) else ""
+            self._sections.append(_Section(title or self._section.group, [], self._top, named=named))
         if title:
             self._found.head(body, number)
         return True
@@ -351,11 +360,11 @@ def _take(section: _Section, found: Found, together: Sequence[_Pair], about_keys
     enough = _is_about_keys(section, together, about_keys)
     for pair in section.pairs:
         if pair.look == 2 or (pair.look and enough):
-            only = _ONLY_KEYS.match(pair.command) is not None and section.group is not None
-            found.add(
-                section.group or "" if only else pair.command, pair.keys, None if only else section.group, pair.number,
-                note=pair.note,
-            )
+            if _ONLY_KEYS.match(pair.command) and section.group is not None:
+                named, note = (section.named, section.group) if section.named else (section.group, pair.note)
+                found.add(named, pair.keys, None, pair.number, note=note)
+            else:
+                found.add(pair.command, pair.keys, section.group, pair.number, note=pair.note)
         elif enough and len(pair.keys) < 40 and "+" in pair.keys:
             found.add(pair.command, pair.keys, section.group, pair.number)  # it tells what is wrong with these keys
         else:

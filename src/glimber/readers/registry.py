@@ -28,7 +28,7 @@ from glimber.readers.found import (
 )
 from glimber.readers.reader import Reader
 from glimber.readers.source_page import lines_of
-from glimber.readers.sureness import with_sureness
+from glimber.readers.sureness import SURE, with_sureness
 
 _LOG: Final = logging.getLogger("glimber.readers")
 GROUP: Final = "glimber.readers"
@@ -115,7 +115,8 @@ def _worth(found: Found, place: int) -> float:
     drawn = sum(count for count in signs.values() if count > _DRAWN)  # a sign that is everywhere is no key but a mark
     torn = sum(_TORN.match(row.command) is not None or row.command.count(")") > row.command.count("(") for row in found.rows)
     pointed = sum(bool(one.command) for one in found.not_bindings)  # a row that is about the mouse was understood
-    sound = found.sound - drawn - torn + 0.6 * min(pointed, found.sound)
+    doubtful = sum(bool(row.triggers) and row.sure < SURE for row in found.rows)
+    sound = found.sound - drawn - torn - doubtful + 0.6 * min(pointed, found.sound)
     return (sound - 0.5 * min(faults, found.sound + 3)) * (1.0, 0.85, 0.75, 0.7)[min(place, 3)] - 0.001 * place
 
 

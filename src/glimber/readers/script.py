@@ -154,7 +154,9 @@ class _Reading:
         if group.bracket == "(" and len(values) == 1:
             return values[0]
         if group.bracket == "(" and len(texts) == len(values) > 1:
-            return Text(" then ".join(texts), texts[0].line)
+            # Toolkits that write "<Control>r" take a chord, or several for the same action.
+            joint = " or " if all(evidence(text) == 2 for text in texts) and any("<" in text for text in texts) else " then "
+            return Text(joint.join(texts), texts[0].line)
         return values
 
     # Calls

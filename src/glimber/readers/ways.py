@@ -12,6 +12,8 @@ from glimber.core.notation.spelling import WHOLE_CHORD, is_whole
 _LETTER: Final = re.compile(r"(?<![\w+<-])[A-Za-z](?![\w+>-])|(?<=<)[A-Za-z](?=>)")
 _WITH_ALT: Final = re.compile(r"(?<!\w)[AaMm]-([A-Za-z])(?!\w)")
 _SEVERAL: Final = 3
+_ROWS_THAT_TELL: Final = 6
+_MOST_ALIKE: Final = 2
 _COMMA: Final = re.compile(r"(?<![+,\s]),\s+|(?<=[A-Za-z0-9\]]),(?=[A-Za-z<])")
 _HELD: Final = re.compile(
     r"\b(?:ctrl|control|alt|shift|super|cmd|command|meta|win|option)\b|[⌘⇧⌃⌥]|\^(?=\S)|\b[CMA]-", re.I
@@ -38,8 +40,8 @@ def comma_of(seen: Iterable[str]) -> Literal["steps", "alternates"] | None:
     """Return what a comma stands between in a source, from the different keys in it; None where they do not tell.
 
     Between steps the same chord begins several rows; between alternates more than three keys stand in a row, or named keys and
-    letters without any modifier, or several rows begin each with another chord."""
-    first, every = Counter[str](), Counter[str]()
+    letters without any modifier, or nearly every row begins with another chord."""
+    first, every, begun = Counter[str](), Counter[str](), Counter[str]()
     alternates = 0
     for keys in seen:
         if len(keys) > 120:
@@ -47,11 +49,14 @@ def comma_of(seen: Iterable[str]) -> Literal["steps", "alternates"] | None:
         pieces = _COMMA.split(keys)
         if len(pieces) < 2:
             continue
+        begun[pieces[0].strip()] += 1
         if all(WHOLE_CHORD.fullmatch(piece) for piece in pieces):
             every[pieces[0].lower()] += 1
         if _HELD.search(pieces[0]):
             first[pieces[0].lower()] += 1
         alternates += len(pieces) > 3 or not any(_HELD.search(piece) for piece in pieces)
+    if begun.total() >= _ROWS_THAT_TELL and max(begun.values()) <= _MOST_ALIKE:
+        return "alternates"
     stems = sum(count for count in first.values() if count > 1)
     if not alternates and not stems:
         return "alternates" if len(every) > 1 and max(every.values()) == 1 else None

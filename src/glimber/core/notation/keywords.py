@@ -12,6 +12,7 @@ _SIGNS: Final = {
     "plus": "+", "minus": "-", "hyphen": "-", "dash": "-", "equal": "=", "equals": "=", "comma": ",", "period": ".", "dot": ".",
     "fullstop": ".", "slash": "/", "forwardslash": "/", "backslash": "\\", "semicolon": ";", "colon": ":", "apostrophe": "'",
     "quote": "'", "singlequote": "'", "quotedbl": '"', "doublequote": '"', "grave": "`", "backtick": "`", "backquote": "`",
+    "quoteright": "'",
     "quoteleft": "`", "tilde": "~", "asciitilde": "~", "bracketleft": "[", "bracketright": "]", "leftbracket": "[", "lbrace": "{",
     "rbrace": "}", "lbracket": "[", "rbracket": "]",
     "rightbracket": "]", "braceleft": "{", "braceright": "}", "parenleft": "(", "parenright": ")", "less": "<", "greater": ">",
