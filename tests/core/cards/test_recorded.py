@@ -5,6 +5,7 @@ from __future__ import annotations
 from hashlib import sha256
 
 import pytest
+from benchmarks.readable_cards import made_folio
 from msgspec.structs import replace
 
 from glimber.core.cards.frame import CannotDraw
@@ -69,3 +70,13 @@ def test_cards_are_drawn_as_they_were(office: Folio, kind: str) -> None:
         except CannotDraw as error:
             lines.append(f"# {title}: {error}")
     assert_recorded(f"cards-{kind}", lines)
+
+
+@pytest.mark.parametrize("kind", ["sheet", "keyboard", "grid", "branch"])
+def test_cards_of_a_program_with_long_names_are_drawn_as_they_were(kind: str) -> None:
+    folio, lines = made_folio(70), list[str]()
+    for card in (one.card for one in shelf(folio).values() if one.card.kind == kind):
+        for paper, landscape in (("A5", True), ("A4", False)):
+            sheets = draw_card(folio, replace(card, paper=paper, landscape=landscape, title=f"{card.title} of the survey office, all of it"), FACES)
+            lines += _lines(f"{card.id} {paper}", sheets)
+    assert_recorded(f"made-{kind}", lines)
