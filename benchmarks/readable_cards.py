@@ -126,12 +126,11 @@ def _box(boxes: list[tuple[float, float, float, float]]) -> tuple[float, float, 
 def figures() -> list[Figure]:
     """Each kind of card over the made programs: the worst of them."""
     from glimber.core.cards.kinds import draw_card
+    from glimber.store.cache.fonts import faces
     from glimber.ui.paint.draw import to_pixmap
     from glimber.ui.shell.app import application
 
     application("dark")
-    from glimber.store.cache.fonts import faces
-
     found, type_ = list[Figure](), faces()
     drawn: dict[str, list[tuple[int, Folio, list[Drawing]]]] = {}
     for count in COUNTS:

@@ -1,4 +1,4 @@
-"""Where lines of a configuration have their keys, worked out from all lines of a shape, and the rows made of them."""
+"""Find the keys in lines of a configuration, judged by all lines of a shape, and make rows of them."""
 
 from __future__ import annotations
 

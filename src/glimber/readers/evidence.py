@@ -1,4 +1,4 @@
-"""How much a text looks like keys, and the operating systems that keys are said to be for."""
+"""Tell how much a text looks like keys, and which operating systems keys are said to be for."""
 
 from __future__ import annotations
 

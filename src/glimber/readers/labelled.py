@@ -12,7 +12,7 @@ from glimber.readers.table import names_commands, names_keys
 
 _LEAST: Final = 3
 _MOST_LINES: Final = 4
-"""How many lines the keys may be from the name."""
+"""The largest distance of keys from their name, in lines."""
 _FIELD: Final = re.compile(r"^[\s*_•-]*([A-Z][A-Za-z ]{1,30}?)[*_\s]*:[*_\s]*(\S.*?)\s*$")
 
 

@@ -89,7 +89,7 @@ class _Rendering:
     def __init__(self) -> None:
         self.lines: list[str] = []
         self._tag_next = False
-        """Whether the next line is the tag of a paragraph."""
+        """True where the next line is the tag of a paragraph."""
         self._indent = 4
 
     def text(self, body: str) -> None:

@@ -26,7 +26,7 @@ _CODE: Final = re.compile(r"(`+)(.+?)\1")
 _LINK: Final = re.compile(r"\[([^\[\]]+)\]\([^()\s]*\)")
 
 _PLAIN_BLOCKS: Final = frozenset({"", "text", "txt", "plain", "plaintext", "none"})
-"""What a block set as it is may be called where it is no source code."""
+"""Languages of a block set as it is that is no source code."""
 _LEAST_PAIRS: Final = 3
 
 

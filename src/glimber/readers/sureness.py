@@ -62,7 +62,7 @@ class _Whole(Struct, frozen=True):
     claims: dict[tuple[str | None, str], set[str]]
     """The commands that have the same keys, by group and trigger."""
     times: Counter[str]
-    """How often each name stands there."""
+    """Each name, with the number of rows that have it."""
     stems: Counter[Chord]
 
 

@@ -44,12 +44,12 @@ def declared(kind: type[Struct]) -> inspect.Type:
     return inspect.type_info(kind)
 
 
-def mistakes(value: Any, kind: type[Struct]) -> list[Mistake]:
+def mistakes(value: object, kind: type[Struct]) -> list[Mistake]:
     """Return every mistake in ``value`` as a ``kind``: the path to it, and what it is and what was expected."""
     return list(_check(value, declared(kind), ()))
 
 
-def quote(value: Any) -> str:
+def quote(value: object) -> str:
     """Return a value as it would stand in a TOML file, shortened where it is long."""
     if isinstance(value, dict):
         return "a table"
@@ -73,33 +73,33 @@ def _check(value: Any, kind: inspect.Type, path: Path) -> Iterator[Mistake]:
         yield from check(value, kind, path, name)
 
 
-def _check_choice(value: Any, kind: inspect.LiteralType, path: Path, name: str) -> Iterator[Mistake]:
+def _check_choice(value: object, kind: inspect.LiteralType, path: Path, name: str) -> Iterator[Mistake]:
     if value not in kind.values or isinstance(value, bool):
         hint = did_you_mean(value, [str(one) for one in kind.values]) if isinstance(value, str) else ""
         yield path, f"{name} is {quote(value)}; expected one of {', '.join(map(str, kind.values))}{hint}"
 
 
-def _check_table(value: Any, kind: inspect.DictType, path: Path, name: str) -> Iterator[Mistake]:
+def _check_table(value: dict[str, object], kind: inspect.DictType, path: Path, name: str) -> Iterator[Mistake]:
     for key, item in value.items():
         yield from _check(key, kind.key_type, (*path, key))
         yield from _check(item, kind.value_type, (*path, key))
 
 
-def _check_list(value: Any, kind: inspect.ListType | inspect.VarTupleType, path: Path, name: str) -> Iterator[Mistake]:
+def _check_list(value: list[object], kind: inspect.ListType | inspect.VarTupleType, path: Path, name: str) -> Iterator[Mistake]:
     if len(value) < (kind.min_length or 0):
         yield path, f"{name} is empty; expected at least {kind.min_length} entr{'y' if kind.min_length == 1 else 'ies'}"
     for place, item in enumerate(value):
         yield from _check(item, kind.item_type, (*path, place))
 
 
-def _check_tuple(value: Any, kind: inspect.TupleType, path: Path, name: str) -> Iterator[Mistake]:
+def _check_tuple(value: list[object], kind: inspect.TupleType, path: Path, name: str) -> Iterator[Mistake]:
     if len(value) != len(kind.item_types):
         yield path, f"{name} has {len(value)} entries; expected {len(kind.item_types)}"
     for place, (item, one) in enumerate(zip(value, kind.item_types, strict=False)):
         yield from _check(item, one, (*path, place))
 
 
-def _check_text(value: Any, kind: inspect.StrType, path: Path, name: str) -> Iterator[Mistake]:
+def _check_text(value: str, kind: inspect.StrType, path: Path, name: str) -> Iterator[Mistake]:
     if len(value) < (kind.min_length or 0):
         yield path, f"{name} is empty; expected a text"
 
@@ -129,7 +129,7 @@ def _check_range(value: float, kind: inspect.IntType | inspect.FloatType, path: 
         yield path, f"{name} is {quote(value)}; expected a finite number"
 
 
-def _is_of(value: Any, kind: inspect.Type) -> bool:
+def _is_of(value: object, kind: inspect.Type) -> bool:
     if isinstance(kind, inspect.FloatType):
         return isinstance(value, int | float) and not isinstance(value, bool)
     if isinstance(kind, inspect.IntType):
@@ -150,7 +150,7 @@ def _kinds_of(kind: inspect.Type) -> list[inspect.Type]:
     return [one for one in plain if not isinstance(one, inspect.NoneType)]
 
 
-def _may_be(value: Any, kind: inspect.Type) -> bool:
+def _may_be(value: object, kind: inspect.Type) -> bool:
     return isinstance(kind, inspect.AnyType | inspect.LiteralType) or _is_of(value, kind)
 
 
