@@ -31,7 +31,7 @@ _LEAST_PAIRS: Final = 3
 
 
 def read(data: bytes, options: Options) -> Found:
-    """Read the tables and lists of a Markdown text."""
+    """Read the tables, lists, sentences and plain blocks of a Markdown text."""
     found = Found(watch=options.watch, mod="Ctrl")
     text = decoded(data).replace("\0", "")
     if not text.strip():
@@ -39,48 +39,70 @@ def read(data: bytes, options: Options) -> Found:
     tokens = MarkdownIt("commonmark").enable("table").parse(text)
     if options.page:
         found.page = _page_of(tokens)
-    group: str | None = None
-    candidates = False
-    texts: list[tuple[int, str]] = []
-    at = 0
-    while at < len(tokens):
-        token = tokens[at]
-        if token.type == "heading_open":
-            group = tokens[at + 1].content
-            found.head(group, (token.map or [0])[0] + 1)
-        elif token.type == "fence" and token.info.strip().lower() in _PLAIN_BLOCKS:
-            first = (token.map or [0])[0] + 2
-            lines = [(first + place, line) for place, line in enumerate(token.content.splitlines())]
-            if sum(split_pair(line) is not None for _, line in lines) >= _LEAST_PAIRS:
-                read_lines(lines, found, group)
-                candidates = True
-        elif token.type == "paragraph_open" and token.level == 0:
-            number = (token.map or [0])[0] + 1
-            texts += [(number + place, _plain(line)) for place, line in enumerate(tokens[at + 1].content.splitlines())]
-            for command, keys in bindings_in(_plain(tokens[at + 1].content)):
-                found.add(command, keys, group, number, IN_WORDS)
-                candidates = True
-        elif token.type == "table_open":
-            end = next(place for place in range(at, len(tokens)) if tokens[place].type == "table_close")
-            read_table(_table(tokens[at:end]), found, options, group)
-            candidates, at = True, end
-        elif token.type == "list_item_open":
-            inline = tokens[at + 2] if at + 2 < len(tokens) and tokens[at + 2].type == "inline" else None
-            if inline is not None:
-                number, content = (inline.map or [0])[0] + 1, _joined(inline.content)
-                keyed = _marked_keys(content)
-                if keyed is not None:
-                    found.add(*keyed, group, number)
-                else:
-                    read_lines([(number, _plain(content))], found, group)
-                candidates = True
-        at += 1
-    for record in records_in(texts):
+    walk = _Walk(tokens, found, options)
+    walk.run()
+    for record in records_in(walk.texts):
         found.add(record.command, record.keys, None, record.line)
-        candidates = True
-    if not candidates:
+        walk.has_candidates = True
+    if not walk.has_candidates:
         found.fail("no table and no list in it")
     return found
+
+
+class _Walk:
+    """The tokens of a text, one after another: each kind of block is read in its own way, below the heading named last."""
+
+    def __init__(self, tokens: list[Token], found: Found, options: Options) -> None:
+        self._tokens, self._found, self._options = tokens, found, options
+        self._group: str | None = None
+        self.texts: list[tuple[int, str]] = []
+        """Lines of paragraphs, with their numbers."""
+        self.has_candidates = False
+
+    def run(self) -> None:
+        at = 0
+        while at < len(self._tokens):
+            token = self._tokens[at]
+            if token.type == "heading_open":
+                self._group = self._tokens[at + 1].content
+                self._found.head(self._group, _line(token))
+            elif token.type == "fence" and token.info.strip().lower() in _PLAIN_BLOCKS:
+                self._block(token)
+            elif token.type == "paragraph_open" and token.level == 0:
+                self._paragraph(_line(token), self._tokens[at + 1].content)
+            elif token.type == "table_open":
+                end = next(place for place in range(at, len(self._tokens)) if self._tokens[place].type == "table_close")
+                read_table(_table(self._tokens[at:end]), self._found, self._options, self._group)
+                self.has_candidates, at = True, end
+            elif token.type == "list_item_open" and at + 2 < len(self._tokens) and self._tokens[at + 2].type == "inline":
+                self._item(self._tokens[at + 2])
+            at += 1
+
+    def _block(self, token: Token) -> None:
+        first = _line(token) + 1
+        lines = [(first + place, line) for place, line in enumerate(token.content.splitlines())]
+        if sum(split_pair(line) is not None for _, line in lines) >= _LEAST_PAIRS:
+            read_lines(lines, self._found, self._group)
+            self.has_candidates = True
+
+    def _paragraph(self, number: int, content: str) -> None:
+        self.texts += [(number + place, _plain(line)) for place, line in enumerate(content.splitlines())]
+        for command, keys in bindings_in(_plain(content)):
+            self._found.add(command, keys, self._group, number, IN_WORDS)
+            self.has_candidates = True
+
+    def _item(self, inline: Token) -> None:
+        content = _joined(inline.content)
+        keyed = _marked_keys(content)
+        if keyed is not None:
+            self._found.add(*keyed, self._group, _line(inline))
+        else:
+            read_lines([(_line(inline), _plain(content))], self._found, self._group)
+        self.has_candidates = True
+
+
+def _line(token: Token) -> int:
+    return (token.map or [0])[0] + 1
 
 
 def _page_of(tokens: list[Token]) -> list[Block]:

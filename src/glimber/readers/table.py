@@ -202,16 +202,14 @@ def _matrix(head: Line, body: Sequence[Line], found: Found, group: str | None) -
 def _columns(head: Line | None, body: Sequence[Line], found: Found, options: Options) -> _Columns | None:
     """The command's column, those of the keys, and the group's; None after it was noted why there is none."""
     lines = body or ([head] if head is not None else [])
-    width = len(lines[0].cells)
-    words = _plain(head) if head is not None else ("",) * width
+    words = _plain(head) if head is not None else ("",) * len(lines[0].cells)
     systems = _systems_in(words)
     named = [place for place, word in enumerate(words) if names_keys(word) and place not in systems]
-    grouped = next((place for place, word in enumerate(words) if _GROUPS.match(word) or word in heads.GROUPS), None)
-    looks = _Looks(body, width)
+    looks = _Looks(body, len(words))
     asked = _called(words, options.column) if options.column is not None else None
     if asked == []:
-        there = _filled(head) if head else []
-        found.fail(f"no column is called {options.column}; the table has {', '.join(there) or 'no headings'}", lines[0].number)
+        there = ", ".join(_filled(head)) if head else ""
+        found.fail(f"no column is called {options.column}; the table has {there or 'no headings'}", lines[0].number)
         return None
     by_head = asked or _keys_by_head(words, named, looks) or _of_this_system(words, systems, looks, options.system)
     keys = looks.without_parts(by_head or [place for place in looks.keyed() if place not in systems])
@@ -220,15 +218,22 @@ def _columns(head: Line | None, body: Sequence[Line], found: Found, options: Opt
             found.leave(" | ".join(_filled(line)), line.number, "no column of keys")
         return None
     if head is not None:
-        choices = [head.cells[place].strip() for place in dict.fromkeys((*keys, *named, *systems)) if place in (*named, *systems)]
-        found.columns += [name for name in choices if name not in found.columns]
-    command, note = _command_columns(words, [place for place in range(width) if place not in (*keys, *systems, grouped)], looks)
+        _note_choices(head, [place for place in dict.fromkeys((*keys, *named, *systems)) if place in (*named, *systems)], found)
+    grouped = next((place for place, word in enumerate(words) if _GROUPS.match(word) or word in heads.GROUPS), None)
+    rest = [place for place in range(len(words)) if place not in (*keys, *systems, grouped)]
+    command, note = _command_columns(words, rest, looks)
     if command is None:
         found.fail("no column beside the keys says what they do", lines[0].number)
         return None
-    of_system = keys[0] in systems
+    system = words[keys[0]] if keys[0] in systems else None
     others = [(words[place], place) for place in systems if place not in keys and looks.share(place) >= _SOME]
-    return _Columns(command, tuple(keys), grouped, words[keys[0]] if of_system else None, note, tuple(others))
+    return _Columns(command, tuple(keys), grouped, system, note, tuple(others))
+
+
+def _note_choices(head: Line, places: Sequence[int], found: Found) -> None:
+    """Note the headings of the columns that could have the keys."""
+    choices = [head.cells[place].strip() for place in places]
+    found.columns += [name for name in choices if name not in found.columns]
 
 
 def _filled(line: Line) -> list[str]:

@@ -147,8 +147,8 @@ def plan_setting(
     """
     if program is not None and program not in opened.folio.programs:
         raise StoreError(f"{program} is not a program of this folio{did_you_mean(program, opened.folio.programs)}")
-    places = places_of(opened, into)
-    if program is not None and not any(one.program in (None, program) for one in places):
+    places = [one for one in places_of(opened, into) if program is None or one.program in (None, program)]
+    if program is not None and not places:
         name = opened.folio.programs[program].name
         raise StoreError(f"no linked source of {name} can be written; link one, or name a writer: --into line-editor")
     sheet = [] if program is not None else of_sheet(opened.folio, changes, computer)
@@ -162,8 +162,7 @@ def plan_setting(
         if program is None:
             wanted = [one for of, one in open_ones if place.program in (None, of)]
         else:
-            ours = place.program in (None, program)
-            wanted = of_program(opened.folio, program, place, before, computer) if ours else []
+            wanted = of_program(opened.folio, program, place, before, computer)
         if not wanted:
             continue
         out = write(place.kind, before, wanted)
