@@ -13,15 +13,17 @@ from msgspec.structs import replace
 from PySide6.QtWidgets import QStackedLayout, QWidget
 
 from glimber.core.decide.plan import planned_hits
-from glimber.core.practice.options import Options, options_of
+from glimber.core.practice.options import Options
 from glimber.core.practice.tries import AnswerMode, Goal, Round
 from glimber.core.session.pending import as_set
 from glimber.store.faults import StoreError
+from glimber.ui.drill.questions import RoundQuestions
+from glimber.ui.drill.resuming import resume_round, unfinished_round
 from glimber.ui.drill.runs import RunMaking
 from glimber.ui.drill.setup import DrillSetup
 from glimber.ui.drill.timing import TimingStudy
 from glimber.ui.session.actions import Action
-from glimber.ui.session.host import Choice, Host
+from glimber.ui.session.host import Host
 from glimber.ui.session.room import Room
 from glimber.ui.session.session import Session
 
@@ -54,6 +56,7 @@ class DrillRoom(Room):
         self.timing = TimingStudy(session, host, self.exercise)
         self.setup = DrillSetup(session, self.begin, self.resume, self._act, host.weigh, self)
         self.runs = RunMaking(session, host, self, self.setup)
+        self.questions = RoundQuestions(session, host, self.setup)
         self.stack = QStackedLayout(self)
         self.stack.addWidget(self.setup)
         self.setup.refresh()
@@ -112,10 +115,10 @@ class DrillRoom(Room):
 
         actions = [
             Action("drill-begin", "Begin the round", ("Enter",), self._enter_pressed, self.id, "begin", when=some),
-            action("drill-of", "What the round is made of", "w", self._ask_selection, "of what", "W"),
+            action("drill-of", "What the round is made of", "w", self.questions.selection, "of what", "W"),
             action("drill-sort", "Sort what to learn: known, learn, never", "l", self.sort, "sort", "L"),
             action("drill-drop", "Strike the binding from the list", "Delete", setup.drop, "strike out", "Del"),
-            action("drill-add", "Add a binding to the round", "a", self._ask_binding, "add", "A"),
+            action("drill-add", "Add a binding to the round", "a", self.questions.binding, "add", "A"),
             action("drill-mode", "Answer another way: press, point, name, spell", "m", setup.other_mode, "answer", "M"),
             action("drill-cue", "Another cue: name, situation, picture, mixed", "c", setup.other_cue, "cue", "C"),
             action("drill-fewer", "A shorter round", "-", lambda: setup.resize_round(-1)),
@@ -126,7 +129,7 @@ class DrillRoom(Room):
             action("drill-deadline", "Another deadline: 4 s, by your own times, none", "d", setup.other_deadline),
             action("drill-strict", "Count this trigger alone, or any of the command", "t", setup.turn_strict),
             action(
-                "drill-hands", "Boards: this keyboard stands in, the board itself, or a device", "b", self._other_hands
+                "drill-hands", "Boards: this keyboard stands in, the board itself, or a device", "b", self.questions.hands
             ),
             Action("drill-calendar", "Practice by date", ("k",), self.show_calendar, self.id, "calendar", "K", when=some),
             Action("drill-timing", "How long keys are held: limits that fit", ("g",), self.timing.begin, self.id, when=some),
@@ -158,49 +161,6 @@ class DrillRoom(Room):
     def _act(self, id: str) -> None:
         next(action for action in self.actions_here() if action.id == id).run()
 
-    def _other_hands(self) -> None:
-        """Boards answered by the next way there is; of a device it is asked which, and which board it is."""
-        from glimber.store.system.device import devices
-
-        hands, layouts = self.setup.options.hands, self.session.folio.layouts
-        found = devices() if hands == "board" and self.setup.mode == "press" else []
-        if not found or not layouts:
-            self.setup.set_hands("board" if hands == "stand-in" else "stand-in")
-            return
-
-        def taken(value: object) -> None:
-            if isinstance(value, tuple):
-                self.setup.set_hands("device", *value)
-            else:
-                self.setup.set_hands("stand-in")
-            self.setup.begin_button.setFocus()
-
-        choices = [Choice(f"{device.words} is {board}", str(device.path), value=(device, board))
-                   for device in found for board in layouts]  # fmt: skip
-        choices.append(Choice("None: this keyboard stands in", value=""))
-        self.host.choose("Which device is the board?", taken, choices)
-
-    def _ask_selection(self) -> None:
-        """Ask which bindings the round is made from."""
-        from glimber.core.decide.selection import Selection, selections
-
-        ledger, session = self.session.ledger, self.session
-        grips = {id: row.grip for id, row in ledger.rows.items() if row.count} if ledger is not None else {}
-        changes = ledger.practice.changes if ledger is not None else ()
-        uses = {id: row.uses_week for id, row in (ledger.rows if ledger is not None else {}).items() if not row.uses_guessed}
-        found = selections(session.folio, session.computer, grips, changes, session.now(), uses)
-
-        def taken(value: object) -> None:
-            if isinstance(value, Selection):
-                self.setup.select(value)
-            self.setup.begin_button.setFocus()
-
-        choices = [
-            Choice(one.name, one.detail if one.of is None else f"{one.detail}, {len(one.of)}", value=one)
-            for one in found
-        ]
-        self.host.choose("What is the round made of?", taken, choices)
-
     def show_calendar(self) -> None:
         """Show practice by day, and when something will be due."""
         ledger = self.session.ledger
@@ -214,21 +174,6 @@ class DrillRoom(Room):
         title = self.session.folio.settings.title
         self.host.show_drawing(weeks(title, calendar(ledger), self.session.now().astimezone().date(), faces()))
 
-    def _ask_binding(self) -> None:
-        """Another binding for the round."""
-        from glimber.core.decide.round_choice import why_not
-
-        session, asked = self.session, {one.binding for one in self.setup.due()}
-        known = [one for one in session.folio.drillable(session.computer) if one.id not in asked]
-        choices = [Choice(session.folio.commands[one.command or ""].name, why_not(session.folio, one, self.setup.options) or "",
-                          value=one.id) for one in known]  # fmt: skip
-
-        def taken(value: object) -> None:
-            self.setup.add(str(value))
-            self.setup.list.setFocus()
-
-        self.host.choose("Which binding is to be drilled, too?", taken, choices)
-
     def enter(self) -> None:
         self.refresh()
         self.panes()[0].setFocus()
@@ -240,7 +185,7 @@ class DrillRoom(Room):
     def refresh(self) -> None:
         if self.play is None:
             self.setup.refresh()
-            self.setup.resume_button.setVisible(self._unfinished() is not None)
+            self.setup.resume_button.setVisible(unfinished_round(self.session) is not None)
         if self._last is not None and self.stack.currentWidget() is self.after:
             self.after.show_round(self._last, self._round, self.setup.minutes)
 
@@ -409,68 +354,21 @@ class DrillRoom(Room):
         rows = ledger.rows if ledger is not None else {}
         return mix_ups(self.session.folio, {id: row.slips.would_do for id, row in rows.items()})
 
-    def _unfinished(self) -> Round | None:
-        """The newest round, where it was put aside and its bindings are still there."""
-        from glimber.core.practice.round import unfinished
-
-        ledger = self.session.ledger
-        rounds = ledger.practice.rounds if ledger is not None else ()
-        return unfinished(rounds, self.session.now(), self.session.folio.bindings)
-
     def resume(self) -> None:
         """Go on with the round that was put aside, from where it stood."""
-        whole = self._unfinished()
+        whole = unfinished_round(self.session)
         if whole is None or self.play is not None:
             return
-        from glimber.core.decide.round_choice import deadlines_of
-        from glimber.core.practice import machine as drills
-        from glimber.core.practice.round import resumed, running
-        from glimber.store.practice.uuid7 import uuid7
-
         try:
-            tries, changes, number = self.session.round_so_far(whole.id)
+            again = resume_round(self.session, self.setup, whole)
         except StoreError as error:
             self.session.told.emit(str(error))
             return
-        firsts = [
-            (one.binding, one.outcome == "hit" and not one.aids) for one in tries if one.first and one.outcome != "void"
-        ]
-        hits = dict(zip(whole.bindings, whole.hits, strict=False)) or planned_hits(self.session.ledger, whole.bindings)
-        options = replace(options_of(whole), device_board=self.setup.options.device_board)
-        drill = drills.resume(drills.Drill(
-            as_set(self.session.folio, changes), whole.id, self.session.computer, changes, _chance.getrandbits(32),
-            uuid7, resumed(whole.bindings, firsts, hits), options, deadlines_of(self.session.ledger, options),
-            self._anew_again(whole, options), self._pacing_again(whole), tries=tuple(tries), paused=True,
-        ))  # fmt: skip
-        if whole.run is not None:
-            drill.state = replace(running(whole.bindings), nth=len(firsts))
-        ended = drill.state.done if drill.pacing is None else drill.used_ms >= 60_000 * (whole.minutes or 0)
-        if ended or (whole.run is not None and len(firsts) >= len(whole.bindings)):
+        if again.ended:
             self.session.end_round(whole)
             self.refresh()
             return
-        self._start(drill, whole, number)
-
-    def _pacing_again(self, whole: Round) -> Pacing | None:
-        """Return the pacing of a planned round that is resumed: what was practised by now is known to it."""
-        from glimber.core.decide.next_round import pacing_of
-
-        ledger = self.session.ledger
-        if ledger is None or whole.goal != "planned" or whole.minutes is None:
-            return None
-        return pacing_of(ledger, [id for id in whole.bindings if id in ledger.rows])
-
-    def _anew_again(self, whole: Round, options: Options) -> drills.Anew | None:
-        """Return how the plan of a round that is gone on with is made anew: what was in it stays, and what is known by now
-        counts."""
-        from glimber.core.decide.round_choice import anew_of, choose_round
-        from glimber.core.decide.selection import Selection
-
-        ledger = self.session.ledger
-        if ledger is None or whole.goal != "sprint":
-            return None
-        chosen = choose_round(ledger, self.setup.folio(), options, Selection("", "", frozenset(whole.bindings)))
-        return anew_of(chosen, ledger, options, lambda id: True)
+        self._start(again.drill, whole, again.number)
 
     def put_aside(self) -> None:
         """Leave the round as it is; it can be resumed."""
