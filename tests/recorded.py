@@ -1,6 +1,6 @@
 """Outcomes as they were when somebody looked at them: a test compares with its file in tests/recorded.
 
-Where a change is meant, look at the outcome (a card as a picture, rows as a table), then record it anew with
+Where a change is meant, look at the outcome (a card as a picture, rows as a table), then record it again with
 ``RECORD=1 script/test tests/core/cards/test_recorded.py`` and read the difference.
 """
 
