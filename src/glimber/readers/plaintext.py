@@ -35,10 +35,12 @@ _OPTION_NAME: Final = re.compile(r"[a-z]\w*(?:[-_]\w+)+")
 _DEFAULT: Final = re.compile(r"\bDefaults?(?: is| to|:)\s+(\S.{0,80}?)(?:\s\([^()]*\))?\.?$")
 """The keys of a command that is described by name: "fold-chart", and below "Folds the chart. Default: Control+k."."""
 _MOST_LINES: Final = 60
-_CONTROLS: Final = re.compile("[\x00-\x08\x0e-\x1a\x7f]")
-"""Signs that a help viewer takes for the beginning of a link or of bold type."""
-_WHOLE_LINE_BOLD: Final = re.compile(r"^(\s*)\*\*([^*\n]+)\*\*[ \t]*$", re.M)
 """Lines that may be said of a command before its keys."""
+_CONTROLS: Final = re.compile("[\x00-\x08\x0e-\x1a\x7f]")
+"""Control characters by which a help viewer marks links and bold type."""
+_OVERSTRUCK: Final = re.compile(r"[_+]\x08|(.)\x08(?=\1)")
+"""A character under the one that a terminal strikes over it: underlined, a bullet, or the same one again for bold."""
+_WHOLE_LINE_BOLD: Final = re.compile(r"^(\s*)\*\*([^*\n]+)\*\*[ \t]*$", re.M)
 IN_WORDS: Final = Ways("steps", False)
 """In a sentence a capital is the cap of a key: "the M key"."""
 _BULLET: Final = re.compile(r"^\s*(?:[*•·‣▪+-]|\d+[.)])\s{1,3}(?=\S)")
@@ -110,8 +112,7 @@ def read_lines(
 
 def read_text(text: str, found: Found) -> None:
     """Add the lines of a text."""
-    plain = re.sub(r".\x08", "", text)  # what a terminal strikes over to make it bold
-    plain = _WHOLE_LINE_BOLD.sub(r"\1\2", _CONTROLS.sub("", plain))
+    plain = _WHOLE_LINE_BOLD.sub(r"\1\2", _CONTROLS.sub("", _OVERSTRUCK.sub("", text)))
     plain = with_defined_prefix(plain.replace("⟨", "<").replace("⟩", ">"))
     lines = [line.expandtabs(8).rstrip() for line in plain.splitlines()]
     _read(list(enumerate(parted(bulleted(without_comments(lines, found))), start=1)), found, None)
