@@ -8,6 +8,7 @@ import pytest
 
 from glimber.readers.found import Options
 from glimber.readers.marking import Marked, marks_of
+from glimber.readers.process import read_apart
 from glimber.readers.registry import choose, read
 from glimber.readers.source_page import MOST_BLOCKS, lines_of, rows_of
 
@@ -124,3 +125,12 @@ def test_of_two_columns_with_the_same_text_the_one_that_was_read_is_marked() -> 
     found = read("csv", listed.encode(), Options(page=True))
     cells = {found.rows[span.row].command: [one.cell for one in mark.spans] for mark in marks_of(found) for span in mark.spans}
     assert cells == {"Raise anchor": [0, 2], "Lower anchor": [0, 2], "Swing ship": [0, 2]}
+
+
+@pytest.mark.parametrize(("own", "struck"), [("linux", [1, 2]), ("windows", [2, 3]), ("mac", [1, 3])])
+def test_cells_with_the_keys_of_other_systems_are_told(own: str, struck: list[int]) -> None:
+    text = "Command,Windows,macOS,Linux\nSave sheet,Ctrl+S,Cmd+S,Alt+S\nLeave,Alt+F4,Cmd+Q,Ctrl+Q\nPlot,F5,F5,F6\nStamp,,Cmd+T,\n"
+    found = read_apart("a.csv", text.encode(), Options(page=True, system=own)).found
+    marks = {block.cells[0]: mark.elsewhere for block, mark in zip(found.page, marks_of(found), strict=True)}
+    assert marks["Command"] == () and {marks["Save sheet"], marks["Leave"], marks["Plot"]} == {tuple(struck)}
+    assert marks["Stamp"] == ((2,) if 2 in struck else ())

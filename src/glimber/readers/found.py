@@ -135,6 +135,8 @@ class Found(Struct):
     mod: str | None = None
     """The modifier that "Mod" stands for: editors' libraries call the one of shortcuts so, Ctrl or Cmd by the system."""
     candidates: int = 0
+    elsewhere: list[tuple[int, int]] = field(default_factory=list)
+    """Line and column of cells with the keys of other systems."""
     page: list[Block] = field(default_factory=list)
     """The source as it can be shown, where that was asked for; empty where it cannot be."""
     _waiting: list[_Candidate] = field(default_factory=list)

@@ -1,4 +1,4 @@
-"""Where on a page each row that was read stands: the spans of its command and of its keys in the blocks of the page."""
+"""Find where on a page each row that was read stands: the spans of its command and of its keys in the blocks of the page."""
 
 from __future__ import annotations
 
@@ -27,12 +27,13 @@ class Span(Struct, frozen=True):
 
 class Marked(Struct, frozen=True):
     """What was read from one block: places among the rows, the spans of those whose words stand there, the problem of the block
-    as a place among the problems, and why the rest of it is no binding."""
+    as a place among the problems, why the rest of it is no binding, and cells that have the keys of other systems."""
 
     rows: tuple[int, ...] = ()
     spans: tuple[Span, ...] = ()
     problem: int | None = None
     why: str = ""
+    elsewhere: tuple[int, ...] = ()
 
     @property
     def is_prose(self) -> bool:
@@ -57,6 +58,9 @@ class _Marking:
         self._rows = _by_line(row.line for row in found.rows)
         self._problems = _by_line(one.line for one in found.problems)
         self._left = _by_line(one.line for one in found.not_bindings)
+        self._elsewhere = defaultdict[int, list[int]](list)
+        for line, cell in found.elsewhere:
+            self._elsewhere[line].append(cell)
         self._blocks = Counter(block.line for block in found.page)
         self._by_name = {line: {_folded(found.rows[row].command): row for row in its}
                          for line, its in self._rows.items() if len(its) > _MANY}  # fmt: skip
@@ -86,7 +90,8 @@ class _Marking:
         problem = next((one for one in self._problems.get(line, ()) if alone or _is_about(text, found.problems[one].text)), None)
         left = (found.not_bindings[one] for one in self._left.get(line, ()))
         why = next((one.why for one in left if alone or _is_about(text, one.text)), "")
-        return Marked(tuple(rows), tuple(spans), problem, why)
+        elsewhere = tuple(self._elsewhere.get(line, ())) if block.kind == "row" and spans else ()
+        return Marked(tuple(rows), tuple(spans), problem, why, elsewhere)
 
     def _rows_of(self, block: Block) -> Sequence[int]:
         """The rows that may have been read from a block."""

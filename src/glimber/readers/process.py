@@ -54,6 +54,7 @@ class _Answer(Struct, frozen=True):
     ways: Ways
     title: str
     candidates: int
+    elsewhere: list[tuple[int, int]]
     page: list[Block]
 
 
@@ -92,8 +93,10 @@ def read_apart(name: str, data: bytes, options: Options = Options(), kind: str |
         answer = msgspec.msgpack.decode(out[0], type=_Answer)
     except msgspec.MsgspecError as error:  # a reader's fault, of whoever it is: a problem of the source
         return Chosen(kind or "text", Found().fail(f"its reader gave an answer that is none ({error})"))
-    found = Found(answer.rows, answer.not_bindings, answer.problems, answer.headings, answer.columns, answer.ways, answer.title,
-                  candidates=answer.candidates, page=answer.page, own_system=options.system)  # fmt: skip
+    found = Found(
+        answer.rows, answer.not_bindings, answer.problems, answer.headings, answer.columns, answer.ways, answer.title,
+        candidates=answer.candidates, elsewhere=answer.elsewhere, page=answer.page, own_system=options.system,
+    )  # fmt: skip
     return Chosen(answer.kind, found, answer.second)
 
 
@@ -147,7 +150,7 @@ def main() -> None:
         sys.exit(3)
     found = chosen.found
     answer = _Answer(chosen.kind, chosen.second, found.rows, found.not_bindings, found.problems, found.headings, found.columns,
-                     found.ways, found.title, found.candidates, found.page)  # fmt: skip
+                     found.ways, found.title, found.candidates, found.elsewhere, found.page)  # fmt: skip
     sys.stdout.buffer.write(msgspec.msgpack.encode(answer))
 
 

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from typing import Final
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from glimber.core.notation.keywords import modifier_named
 from glimber.readers import heads
@@ -57,6 +58,8 @@ class _Columns(Struct, frozen=True):
     note: int | None = None
     others: tuple[tuple[str, int], ...] = ()
     """Columns of keys for other systems, with the headings that name them."""
+    at: int = 0
+    """The column of the whole table that the first one here is."""
 
 
 def read_table(lines: Sequence[Line], found: Found, options: Options, group: str | None = None) -> None:
@@ -82,15 +85,19 @@ def read_table(lines: Sequence[Line], found: Found, options: Options, group: str
     for at, end in pairs:
         part = [Line(line.number, line.cells[at:end], line.heading) for line in body]
         first = Line(head.number, head.cells[at:end], head.heading) if head is not None else None
-        _read_part(first, [line for line in part if any(cell.strip() for cell in line.cells)], found, options, group)
+        filled = [line for line in part if any(cell.strip() for cell in line.cells)]
+        _read_part(first, filled, found, options, group, at)
 
 
-def _read_part(head: Line | None, body: Sequence[Line], found: Found, options: Options, group: str | None) -> None:
+def _read_part(
+    head: Line | None, body: Sequence[Line], found: Found, options: Options, group: str | None, at: int
+) -> None:
     if head is not None:
         found.head(" | ".join(cell.strip() for cell in head.cells if cell.strip()), head.number)
     columns = _columns(head, body, found, options)
     if columns is None or not body:
         return
+    columns = replace(columns, at=at)
     plain_head = _plain(head) if head is not None else None
     alone = [place for place, line in enumerate(body)
              if line.cells[columns.command].strip() and not _says_keys(line, columns.keys)]  # fmt: skip
@@ -128,6 +135,7 @@ def _add_row(line: Line, columns: _Columns, group: str | None, found: Found) -> 
     own = line.cells[columns.group].strip() if columns.group is not None else ""
     note = " ".join(line.cells[columns.note].split()) if columns.note is not None else ""
     elsewhere = [(system, line.cells[place]) for system, place in columns.others if line.cells[place].strip()]
+    found.elsewhere += [(line.number, columns.at + place) for _, place in columns.others if line.cells[place].strip()]
     found.add(line.cells[columns.command], told, own or group, line.number, None, columns.system, note, elsewhere)
 
 

@@ -304,6 +304,7 @@ class _Block(QStyledItemDelegate):
         painter.drawText(QRectF(x, y, max(piece.width, 1.0) + 4, line), Qt.AlignmentFlag.AlignVCenter, shown)
         struck = [(span.start, span.end) for span in own if states[span.row] in ("other", "dropped")]
         struck += [(start, end) for cell, start, end in block.struck if cell == piece.cell]
+        struck += [(0, len(text))] if piece.cell in mark.elsewhere else []
         for start, end in struck:
             first, last = max(start, piece.start), min(end, piece.end)
             if first < last:
