@@ -37,7 +37,9 @@ def why_not_pressed(folio: Folio, binding: Binding) -> str | None:
     except CannotPerform as error:
         return str(error)
     missing = [key for key in needed if key not in acting]
-    return f"no key of the ordinary keyboard acts for {missing[0]}" if missing else None
+    if not missing:
+        return None
+    return f"no key of the ordinary keyboard acts for {key_words(folio, trigger.board, (missing[0],))} of {trigger.board}"
 
 
 def _needed(folio: Folio, spot: Spot) -> list[str]:

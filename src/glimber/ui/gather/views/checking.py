@@ -87,7 +87,7 @@ class CheckPane(QFrame):
         self.page, self.own = ChipsLine(), ChipsLine()
         self.first, self.second = QPushButton(), QPushButton()
         self.offer = QPushButton()
-        self.certain, self.certain_count = Label("Ready to import"), Label()
+        self.certain, self.certain_count = Label("Certain"), Label()
         self.groups = GroupTiles()
         self.import_button, self.rest = QPushButton("Import"), Label()
         self.sides, self.verbs = QFrame(), QWidget()
@@ -251,14 +251,16 @@ class CheckPane(QFrame):
         self.groups.show_groups(groups)
 
     def _groups(self) -> list[tuple[str, str, str, int]]:
-        """Name, ink, mark and count of the groups of what is imported or there already; new ones get the next free pair."""
+        """Name, ink, mark and count of the groups of what is imported or there already, without what is still to check; new ones
+        get the next free pair."""
         importing = self.importing
         rows, folio = importing.rows, importing.folio
         program = folio.programs.get(importing.program_id()) if folio is not None else None
         known = {group.name.casefold(): group for group in program.groups.values()} if program is not None else {}
+        waiting = {importing.place_of(check.read_as) for check in importing.open_checks()}
         counts = Counter(
             one.row.group or "No group" for place, one in enumerate(rows.differences)
-            if place in rows.ticked or one.kind in ("same", "yours")
+            if place not in waiting and (place in rows.ticked or one.kind in ("same", "yours"))
         )  # fmt: skip
         made: dict[str, Group] = dict(known)
         found = []
