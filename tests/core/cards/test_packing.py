@@ -28,6 +28,13 @@ def test_every_row_is_packed_once_in_order_and_fits(blocks: list[Block], room: f
                 assert sum(heights) + len(heights) - 1 <= room + 1e-4
 
 
+@given(blocks, st.floats(6.0, 60.0), st.integers(1, 5), st.booleans(), st.integers(1, 6))
+def test_more_sheets_than_are_of_use_are_none(blocks: list[Block], room: float, across: int, split: bool, most: int) -> None:
+    way = pack(blocks, room, across, split)
+    assert way is not None
+    assert pack(blocks, room, across, split, most) == (way if len(way) <= most else None)
+
+
 def test_a_row_too_tall_cannot_be_packed() -> None:
     assert pack([Block(2.0, (5.0,), 1.0)], 6.9, 2, True) is None
     assert pack([Block(2.0, (5.0,), 1.0)], 7.0, 2, True) is not None

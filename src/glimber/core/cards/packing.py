@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from collections.abc import Sequence
-from functools import cached_property
 from itertools import accumulate
 from typing import Final
 
@@ -18,25 +17,24 @@ _MOST_EMPTY: Final = 0.15
 _HALVINGS: Final = 6
 
 
-class Block(Struct, frozen=True, dict=True):
-    """Rows under a heading that is repeated where the block is parted; ``gap``: the room below it. Heights in any one unit."""
+class Block:
+    """Rows under a heading that is repeated where the block is parted. Heights in any one unit.
 
-    head: float
-    rows: tuple[float, ...]
-    gap: float
+    Attributes:
+        rows: The height of each row.
+        gap: The room below the block.
+        ends: The end of each row below the heading; 0 first.
+        tallest: The height of the tallest row.
+        height: The height of the heading and all rows.
+    """
 
-    @cached_property
-    def ends(self) -> tuple[float, ...]:
-        """The end of each row below the heading; 0 first."""
-        return (0.0, *accumulate(self.rows))
+    __slots__ = ("ends", "gap", "head", "height", "rows", "tallest")
 
-    @cached_property
-    def tallest(self) -> float:
-        return max(self.rows, default=0.0)
-
-    @property
-    def height(self) -> float:
-        return self.head + self.ends[-1]
+    def __init__(self, head: float, rows: tuple[float, ...], gap: float) -> None:
+        self.head, self.rows, self.gap = head, rows, gap
+        self.ends = (0.0, *accumulate(rows))
+        self.tallest = max(rows, default=0.0)
+        self.height = head + self.ends[-1]
 
 
 class Part(Struct, frozen=True):
@@ -53,13 +51,20 @@ class Column(Struct, frozen=True):
     parts: tuple[Part, ...]
 
 
-def pack(blocks: Sequence[Block], room: float, across: int, split: bool) -> Sheets | None:
+def pack(blocks: Sequence[Block], room: float, across: int, split: bool, most: int | None = None) -> Sheets | None:
     """Pack blocks into columns of a height, ``across`` of them to a sheet, in order.
 
     A block stays whole where it can; with ``split`` it may go on in the next column, and on the next sheet only
-    where much of this one would stay empty. None where a row is taller than a column.
+    where much of this one would stay empty. None where a row is taller than a column, or where it takes more than
+    ``most`` sheets.
     """
-    return _filled(blocks, room, across, split) if _rows_fit(blocks, room) else None
+    if not _rows_fit(blocks, room):
+        return None
+    # Most sizes that are tried are too large by far: their height alone says so.
+    if most is not None and sum(block.height for block in blocks) > most * across * (room + _SLACK):
+        return None
+    sheets = _filled(blocks, room, across, split)
+    return sheets if most is None or len(sheets) <= most else None
 
 
 def balanced(blocks: Sequence[Block], room: float, across: int, split: bool) -> Sheets | None:

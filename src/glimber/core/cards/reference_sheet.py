@@ -131,7 +131,7 @@ class _ReferenceSheet:
         measured = self._measures(sections)
         most = max(1, min(MOST_COLUMNS, int(self.frame.inner / (_NARROWEST * least))))
         counts = [len(sheets) for across in range(1, most + 1)
-                  if (sheets := self._tried(measured, across, least, room, True)) is not None]  # fmt: skip
+                  if (sheets := self._tried(measured, across, least, room, split=True)) is not None]  # fmt: skip
         if not counts:
             raise CannotDraw(
                 f"{self.card.title}: {self.paper.name} is too narrow for its rows; turn it or choose another"
@@ -194,8 +194,7 @@ class _ReferenceSheet:
         low = max(low, self.least)
 
         def fits(size: float) -> bool:
-            sheets = self._tried(measured, across, size, room, split)
-            return sheets is not None and len(sheets) <= fewest
+            return self._tried(measured, across, size, room, split, fewest) is not None
 
         if low > high or not fits(low):
             return None
@@ -205,14 +204,20 @@ class _ReferenceSheet:
         return low
 
     def _tried(
-        self, measured: Sequence[SectionWidths], across: int, size: float, room: float, split: bool
+        self,
+        measured: Sequence[SectionWidths],
+        across: int,
+        size: float,
+        room: float,
+        split: bool,
+        most: int | None = None,
     ) -> Sheets | None:
-        """The sheets that a size takes; None where the columns are too narrow for it."""
+        """The sheets that a size takes; None where the columns are too narrow for it, or where it takes more than ``most``."""
         wide = self._wide(across) / size
         if across > 1 and wide < _NARROWEST:
             return None
         blocks = blocks_of(measured, wide)
-        return None if blocks is None else pack(blocks, room / size, across, split)
+        return None if blocks is None else pack(blocks, room / size, across, split, most)
 
     def _section(self, group: CommandGroup | None, name: str, rows: Sequence[SheetRow], wide: float) -> _Section:
         most = wide * CHIPS_SHARE

@@ -156,8 +156,10 @@ def _family_keys(row: SheetRow) -> Iterable[tuple[object, ...]]:
         return
     chord = row.ways[0].chord
     kind = "digits" if len(chord.key) == 1 and chord.key.isdigit() else "arrows" if chord.key in _ARROWS else ""
+    if not kind:
+        return
     words = _WORDS.findall(row.name)
-    for at in range(len(words)) if kind else ():
+    for at in range(len(words)):
         yield kind, chord.modifiers, tuple(words[:at]), tuple(words[at + 1 :]), at
 
 
