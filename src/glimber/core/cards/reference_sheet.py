@@ -52,11 +52,15 @@ _MOST_LINES: Final = 30
 _MOST_STRETCH: Final = 1.5
 
 
+Steps = tuple[Chips, ...]
+
+
 class _Set(Struct, frozen=True):
-    """A row set into a column: lines of chips, of its name and of its note (``beside`` the name or below it); height in em."""
+    """A row set into a column: lines of chips for each of its ways, of its name and of its note (``beside`` the name or below
+    it); height in em."""
 
     row: SheetRow
-    chips: tuple[tuple[Chips, ...], ...]
+    chips: tuple[tuple[Steps, ...], ...]
     name: tuple[str, ...]
     note: tuple[str, ...]
     beside: bool
@@ -103,7 +107,7 @@ class _ReferenceSheet:
         self.paper = paper_of(card.paper, card.landscape)
         self.frame = Frame(self.paper, kit.faces, sign=kit.sign)
         self.gutter = 6.0 * self.paper.unit
-        self._widths: dict[tuple[Chips, ...], float] = {}
+        self._widths: dict[Steps, float] = {}
         self._chip_widths: dict[str, float] = {}
         self.least = self.paper.least_label / min(CHIP_TYPE, NOTE)
 
@@ -221,18 +225,18 @@ class _ReferenceSheet:
 
     def _section(self, group: CommandGroup | None, name: str, rows: Sequence[SheetRow], wide: float) -> _Section:
         most = wide * CHIPS_SHARE
-        chips = [tuple(line for way in row.ways for line in self._chip_lines(way.steps, most)) for row in rows]
-        indent = max((self._chips_width(line) for lines in chips for line in lines), default=0.0)
+        chips = [tuple([self._chip_lines(way.steps, most) for way in row.ways]) for row in rows]
+        indent = max([self._chips_width(line) for ways in chips for lines in ways for line in lines], default=0.0)
         room, face, quiet = wide - indent - BESIDE, self.faces[500], self.faces[400]
         found = []
-        for row, lines in zip(rows, chips, strict=True):
+        for row, ways in zip(rows, chips, strict=True):
             before = self._before(row)
             name_lines = self._lines(row.name, room - before)
             last = face.width(name_lines[-1], 1.0) + before * (len(name_lines) == 1) + BESIDE * 0.6
             beside = bool(row.note) and last + quiet.width(row.note, NOTE) <= room
             note = (row.note,) if beside else tuple(wrapped(row.note, quiet, NOTE, room)) if row.note else ()
-            height = row_height(len(name_lines), 0 if beside else len(note), len(lines))
-            found.append(_Set(row, lines, name_lines, note, beside, height))
+            height = row_height(len(name_lines), 0 if beside else len(note), sum(map(len, ways)))
+            found.append(_Set(row, ways, name_lines, note, beside, height))
         kept = quiet.width(_CONTINUED, NOTE) + 2.5
         head = tuple(wrapped(name, self.faces[700], HEAD_TYPE, wide - kept)) if name else ()
         return _Section(group, head, sum(len(row.bindings) for row in rows), indent, tuple(found))
@@ -250,19 +254,19 @@ class _ReferenceSheet:
         """Width of the signs before a name, in em."""
         return 0.7 * row.careful + (1.15 if row.grip is not None else 0.0)
 
-    def _chip_lines(self, steps: tuple[Chips, ...], most: float) -> list[tuple[Chips, ...]]:
+    def _chip_lines(self, steps: Steps, most: float) -> tuple[Steps, ...]:
         """The steps of one way on as many lines as its width takes; a step is never parted."""
         if self._chips_width(steps) <= most:
-            return [steps]
-        lines: list[tuple[Chips, ...]] = []
+            return (steps,)
+        lines: list[Steps] = []
         for step in steps:
             if lines and self._chips_width((*lines[-1], step)) <= most:
                 lines[-1] = (*lines[-1], step)
             else:
                 lines.append((step,))
-        return lines
+        return tuple(lines)
 
-    def _chips_width(self, steps: tuple[Chips, ...]) -> float:
+    def _chips_width(self, steps: Steps) -> float:
         """Width of steps beside each other, in em."""
         found = self._widths.get(steps)
         if found is None:
@@ -343,7 +347,7 @@ class _ReferenceSheet:
             items += marks.lamp(row.grip, at + 0.4 * size, first - face.cap * size / 2, 0.8 * size)
             at += 1.15 * size
         if not self.hidden.isdisjoint(row.bindings):
-            return self._ways(set_, items, right, middle, wide, size)
+            return self._ways(set_, items, right, middle, size)
         items += frame.lines(at, first, set_.name, size, 500, "prints" if row.faint else "ink")
         end = first + (len(set_.name) - 1) * LINE * size
         if set_.beside:
@@ -352,23 +356,21 @@ class _ReferenceSheet:
         elif set_.note:
             left = right + BESIDE * size
             items += frame.lines(left, end + 1.0 * size, set_.note, size * NOTE, 400, "prints")
-        return self._ways(set_, items, right, middle, wide, size)
+        return self._ways(set_, items, right, middle, size)
 
-    def _ways(
-        self, set_: _Set, before: Sequence[Item], right: float, middle: float, wide: float, size: float
-    ) -> list[Group]:
+    def _ways(self, set_: _Set, before: list[Item], right: float, middle: float, size: float) -> list[Group]:
         """The ways of a row, each a group of its own: its chips end at ``right``; the first has ``before`` too."""
-        groups, line = list[Group](), 0
-        for nth, way in enumerate(set_.row.ways):
-            own: list[Item] = [] if nth else list(before)
-            for _ in range(len(self._chip_lines(way.steps, wide / size * CHIPS_SHARE))):
-                centre = middle + (line - (len(set_.chips) - 1) / 2) * WAY_ROW * size
-                own += self._chips(set_.chips[line], right, centre, size)
-                line += 1
+        high, groups, own = WAY_ROW * size, list[Group](), before
+        centre = middle - (sum(map(len, set_.chips)) - 1) / 2 * high
+        for way, lines in zip(set_.row.ways, set_.chips, strict=True):
+            for line in lines:
+                own += self._chips(line, right, centre, size)
+                centre += high
             groups.append(Group(tuple(own), way.binding, f"{way.said}: {set_.row.full}"))
+            own = []
         return groups
 
-    def _chips(self, steps: tuple[Chips, ...], right: float, middle: float, size: float) -> list[Item]:
+    def _chips(self, steps: Steps, right: float, middle: float, size: float) -> list[Item]:
         """Chips that end at ``right``: a thin plus between those struck together, a gap between steps."""
         face, type_ = self.faces[500], CHIP_TYPE * size
         x, items = right - self._chips_width(steps) * size, list[Item]()
