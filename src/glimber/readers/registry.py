@@ -101,6 +101,9 @@ def choose(name: str, data: bytes, options: Options = Options()) -> Chosen:
     told = [one for one in tried if any(problem.keys for problem in one[1].problems)]
     tried.sort(key=lambda one: -_worth(one[1], order.index(one[0])))
     kind, found = tried[0]
+    if not found.rows and _ending(name.lower())[1] not in readers()[kind].endings:
+        # A source that only looks like a format is not broken: a reading that finds nothing says more than one that fails.
+        kind, found = next((one for one in tried if all(problem.line for problem in one[1].problems)), tried[0])
     if not found.rows and told:
         kind, found = told[0]  # keys that cannot be read say more of a source than that it has none
     second = next((other for other, its in tried[1:] if its.sound), None)
@@ -129,7 +132,7 @@ def readers() -> Mapping[str, Reader]:
     return {reader.kind: reader for reader in sorted(found, key=lambda reader: reader.kind)}
 
 
-_BY_LINES: Final = frozenset({"markdown", "script", "text", "config"})
+_BY_LINES: Final = frozenset({"markdown", "script", "text", "config", "tex"})
 
 
 def _account(found: Found, data: bytes) -> None:
