@@ -1,6 +1,7 @@
-"""Forms of Lisp that bind keys: a form with texts in it, one of which is keys.
+"""Forms of Lisp that bind keys: a form with texts in it, one of which is keys; or a keymap, with pairs of keys and commands.
 
-A form is found by its shape, as a name that binds with texts in quotes after it. Nothing is run.
+A form is found by its shape, as a name that binds with texts in quotes after it. Nothing is run. A keymap that a key of another
+one opens is read as what follows that key.
 """
 
 from __future__ import annotations
@@ -25,9 +26,18 @@ LONGEST_CALL: Final = 12
 LONGEST_LINE: Final = 600
 
 
+_LONG_TEXT: Final = re.compile(r"\"(?:\\.|[^\"\\])*\"")
+_KEYS: Final = r"(?:\(kbd\s+\"((?:\\.|[^\"\\\n])+)\"\s*\)|(\*[\w-]+\*))"
+_PAIR: Final = re.compile(rf"{_KEYS}\s+(?:\"((?:\\.|[^\"\\\n])+)\"|#?'([\w*+:/-]+))")
+_MAP: Final = re.compile(r"\(\s{0,3}[\w/:-]{0,40}keymap[\w/:-]{0,40}\s+([\w*+:/-]+)\s*$", re.I)
+_NAMED_KEY: Final = re.compile(
+    r"\(\s{0,3}(?:defvar|defparameter|defconst|setq|setf)\s+([\w*+:/-]+)\s+\(kbd\s+\"([^\"\n]+)\"\s*\)"
+)
+
+
 def is_lisp(text: str) -> bool:
     """Return True if most lines that are not further in begin with a bracket or a comment of Lisp."""
-    starts = [line[0] for line in text.splitlines() if line[:1].strip()]
+    starts = [line[0] for line in _LONG_TEXT.sub('""', text).splitlines() if line[:1].strip()]
     return bool(starts) and "(" in starts and sum(start in "(;)" for start in starts) >= 0.8 * len(starts)
 
 
@@ -36,6 +46,7 @@ def read_lisp(text: str, found: Found) -> None:
     lines = text.splitlines()
     ways = _CAPS if _SPELLS_SHIFT.search(text) and not _SMALL_KEY.search(text) else _CASED
     group: str | None = None
+    keymaps = _Keymaps(text)
     number = 0
     while number < len(lines):
         line = lines[number]
@@ -49,6 +60,8 @@ def read_lisp(text: str, found: Found) -> None:
                 group = title
                 found.head(title, number)
             continue
+        if keymaps.take(line, number, found, ways):
+            continue
         call = _FORM.search(line)
         if call is None:
             continue
@@ -57,6 +70,42 @@ def read_lisp(text: str, found: Found) -> None:
             number = max(number, last)
         elif evidence(line.strip()) or "key" in line.lower():
             found.leave(line, number, "no call that binds keys")
+
+
+class _Keymaps:
+    """The keymaps of a text, line by line: what each key of one opens or does.
+
+    A map's name has the keys that open it from the time they were read; a name that stands for a key is resolved.
+    """
+
+    def __init__(self, text: str) -> None:
+        self.named = {match[1]: match[2] for match in _NAMED_KEY.finditer(text)}
+        self.openings: dict[str, str] = {}
+        self.name: str | None = None
+
+    def take(self, line: str, number: int, found: Found, ways: Ways) -> bool:
+        """Add the pairs of a line; False where it is no part of a keymap."""
+        opened = _MAP.search(line)
+        if opened is not None:
+            self.name = opened[1]
+            return True
+        pairs = list(_PAIR.finditer(line)) if self.name is not None else []
+        if line.startswith("(") and not pairs:
+            self.name = None
+        for pair in pairs:
+            keys = pair[1] or self.named.get(pair[2], "")
+            before = self.openings.get(self.name or "", "")
+            keys = f"{before} {keys}".strip() if keys else ""
+            command = pair[3] or pair[4]
+            if pair[4] is not None and command.strip("*").endswith("map"):
+                if keys:
+                    self.openings[command] = keys
+                found.leave(line, number, "opens a keymap")
+            elif keys:
+                found.add(command, keys.replace("\\\\", "\\"), None, number, ways)
+            else:
+                found.leave(line, number, "no key is known by this name")
+        return bool(pairs)
 
 
 def _whole(lines: list[str], place: int, start: int) -> tuple[str, int]:

@@ -7,6 +7,7 @@ nothing carries a modifier or a key's own name has no keys, but commands or opti
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Iterable, Sequence
 from typing import Final
 
@@ -47,6 +48,7 @@ _BULLET: Final = re.compile(r"^\s*(?:[*•·‣▪+-]|\d+[.)])\s{1,3}(?=\S)")
 _HEADING_OR_COMMENT: Final = re.compile(r"##|# ")
 _KEY_OF_ITS_OWN: Final = re.compile(r"#  +\S")
 """The sign as a key, which hardly any line of a source begins with."""
+_TAG: Final = re.compile(r"(\w{2,}) ([A-Z]\S* .*)")
 _NAME: Final = re.compile(r"^[A-Z][A-Z0-9 ,/&()'-]+$")
 _ABOUT_KEYS: Final = re.compile(
     r"\b(?:keys?|key ?bindings?|bindings|short ?cuts?|hot ?keys|key ?strokes?|keyboard)\b", re.I
@@ -60,6 +62,8 @@ _LETTERS: Final = 8
 _SEVERAL: Final = 3
 _TURNED_AFTER: Final = 6
 _NEARLY_ALL: Final = 0.85
+_MARK_OF: Final = 8
+_MOST_AFTER_MARK: Final = 24
 _MOST_TURNED: Final = 24
 ENOUGH: Final = 0.12
 """The part of a section's keys that must carry a modifier or a name for its bare letters to be keys, too."""
@@ -139,8 +143,9 @@ class _Reading:
         return self._sections[-1]
 
     def run(self) -> None:
-        attempts = (self._keys_in_brackets, self._nothing, self._side_by_side, self._head, self._pair, self._keys_above_text,
-                    self._described, self._heading, self._sentences)  # fmt: skip
+        # A command may be called "backspace": what is described with its keys comes before a key with what it does.
+        attempts = (self._keys_in_brackets, self._nothing, self._side_by_side, self._head, self._pair, self._described,
+                    self._keys_above_text, self._heading, self._sentences)  # fmt: skip
         while self._place < len(self._lines):
             number, line = self._lines[self._place]
             self._place += 1
@@ -190,7 +195,7 @@ class _Reading:
             self._section.pairs.append(_Pair(number, described[1], described[0], 2, body, note))
             return True
         marked = _HEADING_OR_COMMENT.match(body) is not None and not (self._has_hash_key and _KEY_OF_ITS_OWN.match(body))
-        pair = split_pair(body) if not marked and not self._is_usage else None
+        pair = (split_pair(body) or self._tag(line, body)) if not marked and not self._is_usage else None
         if pair is None or OPTION.match(pair[1]):
             return False
         command, keys = pair
@@ -198,6 +203,15 @@ class _Reading:
         self._place, more = _continued(self._lines, self._place, indent, line)
         self._section.pairs.append(_Pair(number, keys, f"{command} {more}".strip(), evidence(keys), body))
         return True
+
+    def _tag(self, line: str, body: str) -> tuple[str, str] | None:
+        """The command and key of a tag that just fills its column: "Home Go to the first", and the text goes on below "Go"."""
+        tag = _TAG.match(body)
+        if tag is None or key_named(tag[1]) is None or self._place >= len(self._lines):
+            return None
+        after = self._lines[self._place][1]
+        column = len(line) - len(body) + tag.start(2)
+        return (tag[2], tag[1]) if after.strip() and len(after) - len(after.lstrip()) == column else None
 
     def _keys_above_text(self, number: int, line: str, body: str, indent: int) -> bool:
         """Keys on a line of their own, with what they do below."""
@@ -253,6 +267,7 @@ class _Reading:
         for section in self._sections:
             of_top.setdefault(section.top, []).extend(section.pairs)
         for together in of_top.values():
+            _part_markers(together)
             _turn(together)
         alike = _mostly_keys([pair for section in self._sections for pair in section.pairs])
         for section in self._sections:
@@ -261,6 +276,18 @@ class _Reading:
             # The parts of a chapter of a manual are taken together: one of its modes may have letters alone.
             together = section.pairs if section.top is None else of_top[section.top]
             _take(section, self._found, together, self._about_keys or (alike and section.top is None))
+
+
+def _part_markers(pairs: Sequence[_Pair]) -> None:
+    """Part off a mark that stands before the keys of many commands, such as "N" for a count: no key does so much."""
+    of_keys = Counter(pair.keys for pair in pairs)
+    marks = {keys for keys, count in of_keys.items() if count >= _MARK_OF and len(keys) == 1}
+    for pair in pairs:
+        _, mark, rest = pair.text.partition(f"{pair.keys} ") if pair.keys in marks else ("", "", "")
+        keys, _, words = rest.strip().partition("  ")
+        if mark and words and len(keys) <= _MOST_AFTER_MARK and (evidence(keys) or not any(map(str.isalnum, keys))):
+            more = pair.command[len(" ".join(rest.split())) :]
+            pair.keys, pair.command, pair.look = keys, f"{' '.join(words.split())}{more}", max(1, evidence(keys))
 
 
 def _turn(pairs: Sequence[_Pair]) -> None:

@@ -23,6 +23,9 @@ _SHAPES: Final = (
     # The M key mutes; Ctrl+K folds the chart
     re.compile(rf"^(?:the\s+)?(?P<keys>\S.{{0,40}}?)(?P<after>\s+(?:{_KEY_WORDS}|bar))?\s+(?P<command>(?:will\s+)?[a-z]{{3,}}s\s+\S.*)$",
                re.I),
+    # Left and Right arrow keys pan the chart
+    re.compile(r"^(?:the\s+)?(?P<keys>\S.{0,40}?(?:\s+(?:arrow|cursor))?)(?P<after>\s+keys)\s+(?P<command>(?:will\s+|can\s+)?[a-z]{3,}"
+               r"\s+\S.*)$", re.I),
 )  # fmt: skip
 _SENTENCE: Final = re.compile(r"(?<=[a-z)\]])[.!](?=\s+[A-Z(]|\s*$)")
 _THEN: Final = re.compile(r"\s+(?:\+|then|followed by)\s+", re.I)

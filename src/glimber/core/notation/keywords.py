@@ -49,12 +49,27 @@ _NAMES: Final = {
     "rechts": "Right", "einfügen": "Insert", "löschen": "Delete", "rückschritt": "Backspace", "haut": "Up", "bas": "Down",
     "gauche": "Left", "droite": "Right", "arriba": "Up", "abajo": "Down", "izquierda": "Left", "derecha": "Right",
     "su": "Up", "giù": "Down", "sinistra": "Left", "destra": "Right", "sysreq": "PrintScreen", "windowsmenu": "Menu",
+    "repag": "PageUp", "repág": "PageUp", "avpag": "PageDown", "avpág": "PageDown", "rpág": "PageUp", "imprpant": "PrintScreen",
+    "bloqmayús": "CapsLock", "bloqnum": "NumLock", "flechaarriba": "Up", "flechaabajo": "Down", "flechaizquierda": "Left",
+    "flechaderecha": "Right", "teclamenú": "Menu", "menú": "Menu", "barraespaciadora": "Space",
+    "pageprécédente": "PageUp", "pagesuivante": "PageDown", "pageprec": "PageUp", "pagesuiv": "PageDown", "pgprec": "PageUp",
+    "retourarrière": "Backspace", "inser": "Insert", "insér": "Insert", "impécr": "PrintScreen", "origine": "Home",
+    "échappement": "Escape", "tabulation": "Tab", "supprimer": "Delete", "verrmaj": "CapsLock", "verrnum": "NumLock",
+    "flèchehaut": "Up", "flèchebas": "Down", "flèchegauche": "Left", "flèchedroite": "Right", "barred'espace": "Space",
+    "pagsu": "PageUp", "paggiù": "PageDown", "inizio": "Home", "fine": "End", "frecciasu": "Up", "frecciagiù": "Down",
+    "frecciasinistra": "Left", "frecciadestra": "Right", "barraspaziatrice": "Space", "stamp": "PrintScreen",
+    "espaço": "Space", "retrocesso": "Backspace", "excluir": "Delete", "início": "Home", "fim": "End", "setaacima": "Up",
+    "setaabaixo": "Down", "setaparacima": "Up", "setaparabaixo": "Down", "setaesquerda": "Left", "setadireita": "Right",
+    "spatie": "Space", "spatiebalk": "Space", "pijlomhoog": "Up", "pijlomlaag": "Down", "pijllinks": "Left",
+    "pijlrechts": "Right", "spacja": "Space", "mellanslag": "Space", "mellomrom": "Space", "mellemrum": "Space",
+    "пробел": "Space", "ввод": "Enter", "вверх": "Up", "вниз": "Down", "влево": "Left", "вправо": "Right", "左": "Left",
+    "右": "Right", "上": "Up", "下": "Down", "スペース": "Space", "エンター": "Enter", "空格": "Space", "回车": "Enter",
 }  # fmt: skip
 _ONLY_IN_BRACKETS: Final = frozenset(
     "cr ret lf nl bs ic dc btn www mail search favorites back forward refresh reload explorer tools next prior scroll apps "
     "stop record open copy cut paste find help undo again select power sleep props mycomputer calculator application "
     "applications su haut bas links rechts bar star dot dash quote at less greater question hash pipe "
-    "bslash lt gt period colon exclamation".split()
+    "bslash lt gt period colon exclamation origine supprimer tabulation excluir inizio fine início fim stamp menú inser".split()
 )
 """Words of every language: keys only where they are marked as such, or stand with a modifier."""
 _TERSE: Final = frozenset(("ret", "cr", "lf", "nl", "bs"))
@@ -73,6 +88,7 @@ MODIFIERS_SPELT: Final = MappingProxyType({
     "rshift": "Shift", "controlleft": "Ctrl", "ctrlleft": "Ctrl", "altleft": "Alt", "altright": "AltGr", "metaleft": "Super",
     "shiftleft": "Shift", "secondary": "Alt", "tertiary": "Shift", "level4": "Super", "shft": "Shift",
     "ctlr": "Ctrl", "majuscule": "Shift", "commande": "Super", "opción": "Alt", "mayúsculas": "Shift",
+    "skift": "Shift", "maiuscolo": "Shift", "maiuscole": "Shift",
 })  # fmt: skip
 """Every spelling of a modifier, without blanks, dashes and underlines."""
 GLYPHS: Final = MappingProxyType(

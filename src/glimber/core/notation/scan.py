@@ -15,7 +15,7 @@ from glimber.core.notation.nearest import did_you_mean
 LONGEST_RUN: Final = 4
 _MODIFIER: Final = re.compile(
     r"(?:(?:left|right)[ _-]?)?(?:alt[ _-]?gr(?:aph)?|control|ctrl|ctl|strg|primary|secondary|tertiary|level4|accel|"
-    r"cmdorctrl|commandorcontrol|alt|option|opt|shift|shft|umschalttaste|umschalt|steuerung|maj|mayús|mayus|maiusc|super|windows|win|meta|cmd|command|hyper|\$?mod[145]?|logo|iso_level3_shift)(?:_[lr])?"
+    r"cmdorctrl|commandorcontrol|alt|option|opt|shift|shft|umschalttaste|umschalt|steuerung|maj|mayús|mayus|skift|maiuscol[oe]|maiusc|super|windows|win|meta|cmd|command|hyper|\$?mod[145]?|logo|iso_level3_shift)(?:_[lr])?"
     r"(?![A-Za-z0-9])",
     re.I,
 )

@@ -178,12 +178,17 @@ def _parted_modifiers(match: re.Match[str]) -> str:
     return "".join(_BY_LETTER.get(one, f"{one}-") for one in letters) if len(set(letters)) == len(letters) else match[0]
 
 
+_JOIN_ALONE: Final = re.compile(r"\n\s*(?:or|and|oder|und|ou|et|o|y|e|u|en|of|lub|i|или|и|または|或)\s*(?=\n)", re.I)
+"""A line that only joins the keys above and below it; in some languages by a word that is spelt like a key."""
+
+
 def _cleaned(text: str) -> str:
     body = " ".join(re.sub(r"[\u00a0\u2007\u202f\u200b\ufeff]", " ", text).split(" ")).strip()
     if len(body) > 1:
         body = body.replace("`", "") if body.count("`") > 1 else body
     body = re.sub(r"[ \t]+", " ", _OTHER_SYSTEM.sub("", body))
     body = re.sub(r"\s+(?:or|and)(?:\s+the)?\s*\n\s*", "\n", body)
+    body = _JOIN_ALONE.sub("\n", body)
     body = _FIRST_COMMA.sub("<comma> ", body)
     body = _LAST_COMMA.sub("", body) if len(body) > 2 else body
     body = _SENT.sub(lambda match: _ARROW_OF[match[1]], _DASHED_STEP.sub(r"\1 ", body))
@@ -260,7 +265,20 @@ def _variants(part: str) -> list[tuple[str, str]]:
     return found
 
 
+_ONE_EACH: Final = re.compile(r"[^\s/](?:/[^\s/]){1,3}")
+"""Single keys with slashes between, such as "d/D" or "{/}": alternates, though each could be a step of its own."""
+_KEY_FIRST: Final = re.compile(r"([^\s-]+|-)((?:-(?:alt|ctrl|control|shift|super|meta|cmd))+)", re.I)
+"""A chord with its modifiers last: "y-ctrl"."""
+
+
 def _spelt(part: str, text: str, ways: Ways, head: list[str]) -> list[Trigger]:
+    turned = _KEY_FIRST.fullmatch(part)
+    if turned is not None and modifier_named(turned[1]) is None:
+        part = f"{turned[2][1:].replace('-', '+')}+{turned[1]}"
+    if _ONE_EACH.fullmatch(part):
+        pieces = part.split("/")
+        ways = replace(ways, capitals=True) if ways.capitals is None and _mixes_case(pieces) else ways
+        return [_one(piece, text, ways) for piece in pieces]
     ranged = _range_of(part)
     if len(ranged) > 1:
         return [_one(member, text, ways) for member in ranged]
