@@ -16,9 +16,11 @@ _STRONG_NAMES: Final = re.compile(
     r"print ?screen|xf86\w+|<(?:return|enter|space|tab|home|end|up|down|left|right|insert|delete)>|\S key)$"
 )
 _SURE_KEYS: Final = frozenset("Escape PageUp PageDown Backspace CapsLock NumLock".split())
-_JOINS: Final = frozenset("and then the key keys arrow arrows page".split())
+_JOINS: Final = frozenset("and then the key keys arrow arrows cursor page".split())
 _SIGNS_ALONE: Final = re.compile(r"[•·…]|(?:[^\w\s]\s*){2,}")
-_LISTED: Final = re.compile(r"[^\w\s](?:(?:, ?| or | / |(?<!/)/(?!/)|\s)[^\w\s])*|[←↑→↓⇧⌘⌥⌃ ]+\S?")
+_LISTED: Final = re.compile(r"[^\w\s](?:(?:, ?| or | and | / |(?<!/)/(?!/)|\s)[^\w\s])*|[←↑→↓⇧⌘⌥⌃ ]+\S?")
+_OPEN_BRACKET: Final = re.compile(r"\(\s?[A-Za-z]{2,}[^()]*$")
+"""The beginning of words in brackets, which do not end here."""
 _CONDITION: Final = re.compile(r"left out: [a-z]+\b")
 _WORD: Final = re.compile(r"[^\W\d_]{3,}")
 _SYSTEM: Final = r"(mac(?:os)?|os ?x|pc|win(?:dows)?|linux)"
@@ -49,7 +51,7 @@ def looks_like_keys(text: str) -> bool:
 def evidence(text: str) -> int:
     """Return how much a text looks like keys: 0 not at all, 1 it may be, 2 it carries a modifier or a key's own name."""
     body = text.strip()
-    if not body or len(body) > 120 or body.startswith(("# ", "•", "·")):
+    if not body or len(body) > 120 or body.startswith(("# ", "•", "·")) or _OPEN_BRACKET.match(body):
         return 0
     if body.endswith(")"):
         _, left, others = other_systems("", body)

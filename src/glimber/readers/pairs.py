@@ -32,7 +32,7 @@ _DEFAULT: Final = re.compile(
 """Such as "open (default key: ENTER)", "updir (default 'h' and '<left>')"."""
 _BINDS: Final = re.compile(r"^(?:[nivxc]?(?:nore)?map|bind(?:sym|key|-key)?)\s+(\S+)\s+(\S.*)$")
 _SURE: Final = re.compile(
-    r"[+⌘⇧⌃⌥]|\^\S|\bF\d|\b(?:ctrl|control|alt|shift|super|cmd|esc|pgup|pgdn|[CM]-\S|mod-\S)\b|<[A-Za-z-]+>", re.I
+    r"[+⌘⇧⌃⌥]|\^\S|\bF\d|\b(?:ctrl|control|alt|shift|super|cmd|esc|pgup|pgdn|[CM]-\S)\b|\bmod[1-5]?-\S|<[A-Za-z-]+>", re.I
 )
 _GOES_ON: Final = re.compile(
     r"(?:\b(?:the|a|an|for|with|press|pressing|or|and|to|by|is|of|in|on|using|via|hit|that)|[,(])$", re.I

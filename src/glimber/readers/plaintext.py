@@ -22,9 +22,9 @@ from glimber.readers.found import PROSE, Found, Options, decoded
 from glimber.readers.pairs import COLUMNS, NAME_OF_COMMAND, OPTION, side_by_side, split_pair, with_description
 from glimber.readers.prose import bindings_in
 from glimber.readers.reader import Reader
-from glimber.readers.text_layout import bulleted, parted, with_defined_prefix, without_comments
+from glimber.readers.text_entries import keys_listed_on, more_keys, text_below, text_continued
+from glimber.readers.text_layout import bulleted, parted, with_defined_prefix, without_comments, without_quotes
 
-_PARTED_WORD: Final = re.compile(r"(?<=[a-z])[\u2010\u00ad] (?=[a-z])")
 _OWN_NAME: Final = re.compile(r"(?<=\S)\s+\[[a-z][a-z0-9_-]+(?:, ?[a-z][a-z0-9_-]+)*\]$")
 """The name of an action in square brackets behind its keys: "q, Escape [quit]"."""
 _HEADS_OF_KEYS: Final = heads.KEYS | frozenset("key keys shortcut shortcuts hotkey hotkeys binding bindings keystroke".split())
@@ -44,11 +44,15 @@ _OVERSTRUCK: Final = re.compile(r"[_+]\x08|(.)\x08(?=\1)")
 _WHOLE_LINE_BOLD: Final = re.compile(r"^(\s*)\*\*([^*\n]+)\*\*[ \t]*$", re.M)
 IN_WORDS: Final = Ways("steps", False)
 """In a sentence a capital is the cap of a key: "the M key"."""
-_BULLET: Final = re.compile(r"^\s*(?:[*•·‣▪+-]|\d+[.)])\s{1,3}(?=\S)")
+_BULLET: Final = re.compile(r"^\s*(?:[*•·‣▪+-]|\d+[.)])\s{1,3}(?=\S)(?!(?:and|or|/|,) +\S{1,12}(?: {2}|$))")
 _HEADING_OR_COMMENT: Final = re.compile(r"##|# ")
 _KEY_OF_ITS_OWN: Final = re.compile(r"#  +\S")
 """The sign as a key, which hardly any line of a source begins with."""
-_TAG: Final = re.compile(r"(\w{2,}) ([A-Z]\S* .*)")
+_TAG: Final = re.compile(r"(\S{2,}) ([A-Z]\S.*)")
+_MOST_FILLED: Final = 3
+"""Blanks at most where a line of a paragraph is filled to its width."""
+_LONG: Final = 52
+"""The least length of a line that fills the width of a paragraph."""
 _NAME: Final = re.compile(r"^[A-Z][A-Z0-9 ,/&()'-]+$")
 _ABOUT_KEYS: Final = re.compile(
     r"\b(?:keys?|key ?bindings?|bindings|short ?cuts?|hot ?keys|key ?strokes?|keyboard)\b", re.I
@@ -57,7 +61,7 @@ _ONLY_KEYS: Final = re.compile(r"^(?:defaults?|keys?|shortcuts?|bindings?)\s*:?$
 """If only this stands beside the keys, the heading is the command."""
 _SYNOPSIS: Final = "SYNOPSIS"
 """The chapter of a manual page with the options of a command line, whose brackets and bars are no keys."""
-_MORE_KEYS: Final = 4
+_MOST_HASH_KEYS: Final = 4
 _LETTERS: Final = 8
 _SEVERAL: Final = 3
 _TURNED_AFTER: Final = 6
@@ -135,7 +139,7 @@ class _Reading:
         first = next((line for _, line in lines if line.strip()), "")
         self._about_keys = top is None and _ABOUT_KEYS.search(first) is not None
         self._named = keys_in_brackets(lines)
-        self._has_hash_key = sum(_KEY_OF_ITS_OWN.match(line.strip()) is not None for _, line in lines) <= _MORE_KEYS
+        self._has_hash_key = sum(_KEY_OF_ITS_OWN.match(line.strip()) is not None for _, line in lines) <= _MOST_HASH_KEYS
         self._place = 0
 
     @property
@@ -164,13 +168,13 @@ class _Reading:
         command, keys = self._named[self._place - 1]
         # They say what they are: what else a manual has of lines with letters is no more likely keys for it.
         self._found.add(command, keys, self._section.group, number)
-        _, self._place = _below(self._lines, self._place, indent)
+        _, self._place = text_below(self._lines, self._place, indent)
         return True
 
     def _nothing(self, number: int, line: str, body: str, indent: int) -> bool:
         """A line drawn with signs, or an empty one; a single sign above an indented line is a key."""
         rule = not re.search(r"[^\W_]|[^\s\w=*_~^.-]", body)
-        return not body or (rule and (len(body) > 1 or not _below(self._lines, self._place, indent)[0]))
+        return not body or (rule and (len(body) > 1 or not text_below(self._lines, self._place, indent)[0]))
 
     def _side_by_side(self, number: int, line: str, body: str, indent: int) -> bool:
         beside = side_by_side(body)
@@ -190,7 +194,7 @@ class _Reading:
     def _pair(self, number: int, line: str, body: str, indent: int) -> bool:
         described = with_description(body)
         if described is not None and not self._is_usage:
-            self._place, more = _continued(self._lines, self._place, indent, line)
+            self._place, more = text_continued(self._lines, self._place, indent, line)
             note = f"{described[2]} {more}".strip()
             self._section.pairs.append(_Pair(number, described[1], described[0], 2, body, note))
             return True
@@ -199,29 +203,47 @@ class _Reading:
         if pair is None or OPTION.match(pair[1]):
             return False
         command, keys = pair
-        keys, command, self._place = _listed_on(self._lines, self._place, indent, keys, command)
-        self._place, more = _continued(self._lines, self._place, indent, line)
+        if evidence(keys) < 2 and self._is_in_paragraph(line, indent):
+            return False
+        keys, command, self._place = keys_listed_on(self._lines, self._place, indent, keys, command)
+        self._place, more = text_continued(self._lines, self._place, indent, line)
         self._section.pairs.append(_Pair(number, keys, f"{command} {more}".strip(), evidence(keys), body))
         return True
 
     def _tag(self, line: str, body: str) -> tuple[str, str] | None:
-        """The command and key of a tag that just fills its column: "Home Go to the first", and the text goes on below "Go"."""
+        """The command and keys of a tag that just fills its column: "Home Go to the first"; another text begins below or above
+        "Go"."""
         tag = _TAG.match(body)
-        if tag is None or key_named(tag[1]) is None or self._place >= len(self._lines):
+        if tag is None or not (key_named(tag[1]) is not None or evidence(tag[1]) == 2):
             return None
-        after = self._lines[self._place][1]
         column = len(line) - len(body) + tag.start(2)
-        return (tag[2], tag[1]) if after.strip() and len(after) - len(after.lstrip()) == column else None
+        beside = [self._line_at(self._place), self._line_at(self._place - 2)]
+        # The text of an entry begins where that of others does, after a gap.
+        aligned = any(one[column - 2 : column] == "  " and one[column : column + 1].strip() for one in beside)
+        return (tag[2], tag[1]) if aligned else None
+
+    def _is_in_paragraph(self, line: str, indent: int) -> bool:
+        """Return True for a long line between others that begin where it does: its gaps only fill the line."""
+        gap = COLUMNS.search(line.rstrip(), indent)
+        if gap is None or len(gap[0]) > _MOST_FILLED or len(line) - indent < _LONG:
+            return False
+        beside = [one for one in (self._line_at(self._place), self._line_at(self._place - 2))
+                  if one.strip() and len(one) - len(one.lstrip()) == indent]  # fmt: skip
+        aligned = any(one[gap.end() - 2 : gap.end()] == "  " and one[gap.end() : gap.end() + 1].strip() for one in beside)
+        return any(len(one) - indent >= _LONG for one in beside) and not aligned
+
+    def _line_at(self, place: int) -> str:
+        return self._lines[place][1] if 0 <= place < len(self._lines) else ""
 
     def _keys_above_text(self, number: int, line: str, body: str, indent: int) -> bool:
         """Keys on a line of their own, with what they do below."""
-        keys = _OWN_NAME.sub("", body)
+        keys = without_quotes(_OWN_NAME.sub("", body))
         named = not indent and len(keys) > 3 and _NAME.match(keys) is not None and key_named(keys) is None
         look = 0 if named or self._is_usage or OPTION.match(keys) or len(keys) > 60 else evidence(keys)
         if not look:
             return False
-        others, place = _more_keys(self._lines, self._place, indent)
-        below, after = _below(self._lines, place, indent)
+        others, place = more_keys(self._lines, self._place, indent)
+        below, after = text_below(self._lines, place, indent)
         if not below:
             return False
         self._section.pairs.append(_Pair(number, " or ".join([keys, *others]), below, look, body))
@@ -232,7 +254,7 @@ class _Reading:
         """The name of a command, with its keys at the end of what is said of it below."""
         if _IDENTIFIER.fullmatch(body) is None:
             return False
-        text, after = _below(self._lines, self._place, indent, most=_MOST_LINES)
+        text, after = text_below(self._lines, self._place, indent, most=_MOST_LINES)
         default = _DEFAULT.search(text)
         if default is None or evidence(default[1]) < 2:
             return False
@@ -314,67 +336,6 @@ def _is_head(body: str) -> bool:
     """True for the heads of columns: "Key    Page    Command"."""
     words = [word.strip(" |:").casefold() for word in COLUMNS.split(body)]
     return len(words) > 1 and any(word in _HEADS_OF_KEYS for word in words) and all(word in _HEADS for word in words)
-
-
-def _listed_on(
-    lines: Sequence[tuple[int, str]], place: int, indent: int, keys: str, command: str
-) -> tuple[str, str, int]:
-    """Return keys that end with a comma with those of the next lines of their column, what they do, and the place after them."""
-    found, told = [keys], [command]
-    while found[-1].rstrip().endswith(",") and place < len(lines):
-        _, line = lines[place]
-        parts = re.split(r" {2,}", line.strip(), maxsplit=1)
-        if len(line) - len(line.lstrip()) != indent or not evidence(parts[0].rstrip(" ,")):
-            break
-        found.append(parts[0])
-        told += parts[1:]
-        place += 1
-    joined = " or ".join(one.rstrip(" ,") or one for one in found)
-    return joined, _joined(told), place
-
-
-def _continued(lines: Sequence[tuple[int, str]], place: int, indent: int, first: str) -> tuple[int, str]:
-    """Return what goes on on the next lines, far more to the right than the keys; below a column of ``first`` whatever it is."""
-    more: list[str] = []
-    while place < len(lines) and len(more) < 4:
-        _, line = lines[place]
-        text, column = line.strip(), len(line) - len(line.lstrip())
-        in_column = first[column - 2 : column] == "  " and first[column : column + 1].strip() != "" and column >= indent + 12
-        if not text or column < indent + 4 or (not in_column and (split_pair(text) is not None or evidence(text))):
-            break
-        more.append(text)
-        place += 1
-    return place, _joined(more)
-
-
-def _below(lines: Sequence[tuple[int, str]], place: int, indent: int, most: int = 4) -> tuple[str, int]:
-    """The lines right below that are more to the right, ``most`` of them: what keys on a line of their own do."""
-    told: list[str] = []
-    while place < len(lines):
-        _, line = lines[place]
-        if not line.strip() or len(line) - len(line.lstrip()) <= indent:
-            break
-        told.append(line.strip())
-        place += 1
-    return _joined(told[:most]), place
-
-
-def _joined(lines: Sequence[str]) -> str:
-    """One text of several lines; a word that was parted at a line's end is whole again."""
-    return _PARTED_WORD.sub("", " ".join(lines))
-
-
-def _more_keys(lines: Sequence[tuple[int, str]], place: int, indent: int) -> tuple[list[str], int]:
-    """Return keys on the next lines that stand at the same place, and the place after them: one text is below all of them."""
-    more: list[str] = []
-    while place < len(lines) and len(more) < _MORE_KEYS:
-        _, line = lines[place]
-        text = line.strip()
-        if not text or len(line) - len(line.lstrip()) != indent or len(text) > 60 or evidence(text) != 2:
-            break
-        more.append(text)
-        place += 1
-    return (more, place) if more and _below(lines, place, indent)[0] else ([], place - len(more))
 
 
 def _is_heading(body: str, line: str) -> bool:

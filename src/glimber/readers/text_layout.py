@@ -107,3 +107,12 @@ def parted(lines: list[str]) -> list[str]:
             ):
                 parted[place] = f"{line[:column]}  {line[column:]}"
     return parted
+
+
+_QUOTED: Final = re.compile(r"[`‘']([^`‘’']+|[`'])['’]")
+
+
+def without_quotes(text: str) -> str:
+    """Return what a whole text has in the single quotes of manuals: "`Ctrl-u'"; any other text as it is."""
+    quoted = _QUOTED.fullmatch(text)
+    return quoted[1] if quoted is not None else text

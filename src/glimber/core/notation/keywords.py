@@ -23,7 +23,8 @@ _SIGNS: Final = {
 }  # fmt: skip
 _NAMES: Final = {
     "cr": "Enter", "ret": "Enter", "linefeed": "Enter", "lfd": "Enter", "nl": "Enter", "bs": "Backspace", "rubout": "Backspace",
-    "backdelete": "Backspace", "kdel": "Delete", "deletechar": "Delete", "pageprior": "PageUp", "pagenext": "PageDown",
+    "backdelete": "Backspace", "bspace": "Backspace", "bksp": "Backspace", "bkspc": "Backspace", "bspc": "Backspace",
+    "kdel": "Delete", "deletechar": "Delete", "pageprior": "PageUp", "pagenext": "PageDown",
     "ppage": "PageUp", "npage": "PageDown", "pdown": "PageDown", "pup": "PageUp", "pgdwn": "PageDown", "ic": "Insert",
     "dc": "Delete", "cursorleft": "Left", "cursorright": "Right", "cursorup": "Up", "cursordown": "Down", "backtab": "Shift+Tab",
     "btab": "Shift+Tab", "isolefttab": "Shift+Tab", "btn": "", "prtscr": "PrintScreen", "printscrn": "PrintScreen",

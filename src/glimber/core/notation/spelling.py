@@ -60,6 +60,8 @@ _CONDITION: Final = re.compile(
 )
 _JOINTS: Final = frozenset("/|-")
 _FIRST_COMMA: Final = re.compile(r"^, (?=\S)")
+_COMMA_LAST: Final = re.compile(r"(?<=\S), ,$")
+"""The comma as the last of several keys: "g, ,"."""
 _LAST_COMMA: Final = re.compile(r"(?<=\w)\s*,$|(?<=\w>)\s*,$")
 _PREFIX: Final = re.compile(r"^(?:(?:press|pressing|hit|type|use|the|default:|keys?:)\s+)+", re.I)
 _EITHER: Final = re.compile(rf"\b({_MODS})/({_MODS})(?=\s*[+-])", re.I)
@@ -190,6 +192,7 @@ def _cleaned(text: str) -> str:
     body = re.sub(r"\s+(?:or|and)(?:\s+the)?\s*\n\s*", "\n", body)
     body = _JOIN_ALONE.sub("\n", body)
     body = _FIRST_COMMA.sub("<comma> ", body)
+    body = _COMMA_LAST.sub(" or <comma>", body)
     body = _LAST_COMMA.sub("", body) if len(body) > 2 else body
     body = _SENT.sub(lambda match: _ARROW_OF[match[1]], _DASHED_STEP.sub(r"\1 ", body))
     body = _OR_IN_BRACKETS.sub(r" or \1", _GLUED_MODIFIERS.sub(_parted_modifiers, body))
