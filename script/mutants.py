@@ -1,4 +1,4 @@
-"""Plants single faults in the code and counts how many the tests see: ``python tests/mutants.py core/engine --most 40``.
+"""Plants single faults in the code and counts how many the tests see: ``script/mutants core/engine --most 40``.
 
 Not part of the tests. Each fault is one change of one expression (a comparison, a sum, a number, a condition, an argument of a
 boolean), made in a copy of the checkout; the tests of the part are run against it until the first of them fails.
