@@ -7,7 +7,10 @@ from typing import Any
 
 import pytest
 
+from glimber.core.edit.edit import add_trigger
+from glimber.core.notation.keys import parse_trigger
 from tests.helpers import write_folio
+from tests.ui.choosing import heard
 from tests.ui.kinds import OpenRoom, Settle
 from tests.ui.test_gather import show_bench
 
@@ -122,3 +125,24 @@ def test_the_keys_of_several_commands_are_changed_at_once(room: Any, hands: Any,
     assert "Ctrl+M s" in {str(one.trigger) for one in room.session.folio.bindings_of["shoalwright/add-sounding"]}
     hands.strike("ctrl+z")
     settle(lambda: {id: str(one.trigger) for id, one in room.session.folio.bindings.items()} == before)
+
+
+def test_a_key_is_removed_from_a_command(room: Any, hands: Any, settle: Settle) -> None:
+    """Of several keys the one that is chosen; the command stays, with its reason, on the bench."""
+    folio, told = room.session.folio, heard(room.session)
+    room.session.edit("add", lambda now: add_trigger(now, "shoalwright/add-sounding", parse_trigger("Ctrl+Alt+F9")))
+    first = folio.bindings_of["shoalwright/add-sounding"][0]
+    keys = lambda: [one.trigger for one in room.session.folio.bindings_of.get("shoalwright/add-sounding", ())]  # noqa: E731
+    count = len(keys())
+    room.choose("shoalwright/add-sounding")
+    hands.ask(room, "Delete", "Ctrl+Alt+F9")
+    settle(lambda: len(keys()) == count - 1)
+    assert first.trigger in keys() and told[-1] == "Add sounding keeps Ctrl+Shift+S and S on Draw. Ctrl+Z takes it back."
+    while len(keys()) > 1:
+        hands.ask(room, "Delete", "")
+    settle(room.bench.list.hasFocus)
+    hands.strike("Delete")
+    settle(lambda: not keys())
+    assert told[-1] == "Add sounding has no key now and waits on the bench. Ctrl+Z takes it back."
+    hands.strike("Delete", "ctrl+z")  # nothing is left to remove
+    settle(lambda: len(keys()) == 1)

@@ -32,7 +32,7 @@ _WAYS = 3
 class PressIt(Cover):
     """Covers its parent until a trigger was taken or Esc was held.
 
-    Enter takes, Backspace clears, Tab says it by print, by place or as a spot of a board; on a board ↑ and ↓ choose the layer.
+    Enter takes, Backspace clears, Tab names it by print, by place or as a spot of a board; on a board ↑ and ↓ choose the layer.
     """
 
     def __init__(self, parent: QWidget) -> None:
@@ -351,12 +351,12 @@ class PressIt(Cover):
 
     def _hint(self) -> str:
         if self.line.isVisible():
-            return "Enter takes it · Esc leaves"
+            return "Enter accepts · Esc closes"
         after = self._ways[(self._way + 1) % len(self._ways)] if len(self._ways) > 1 else ""
-        turned = {"": "", "print": " · Tab says it by print", "place": " · Tab says it by place"}
+        turned = {"": "", "print": " · Tab names it by print", "place": " · Tab names it by place"}
         tab = turned.get(after, f" · Tab puts it on {after.partition(':')[2]}")
         layers = " · ↑ ↓ another layer" if self._capture is not None and len(self._layers()) > 1 else ""
-        return f"Enter takes it · Backspace clears{tab}{layers} · hold Esc to leave"
+        return f"Enter accepts · Backspace clears{tab}{layers} · hold Esc to close"
 
     def _line(self, painter: QPainter, box: QRectF, top: float, text: str, size: int, ink: str) -> None:
         painter.setFont(font(size, 500 if size > BODY else 400))

@@ -17,7 +17,7 @@ from glimber.ui.widgets.sheet_over import Cover
 
 HOLD_ESC_MS = 800
 _DOING = "Do it as at work: each command is written down. Hold Esc when it is done."
-_DONE = "Enter takes them as a task run · ↑ ↓ Del takes one out · Esc leaves"
+_DONE = "Enter keeps them as a task run · ↑ ↓ Del takes one out · Esc closes"
 
 
 class RunRecorder(Cover):

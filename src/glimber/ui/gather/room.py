@@ -251,7 +251,7 @@ class GatherRoom(Room):
         importing = self.importing
         name = importing.program.strip()
         if not name and importing.rows.chosen():
-            self.host.choose("Which program are these of?", self._named, hint="Enter imports them · Esc leaves")
+            self.host.choose("Which program are these of?", self._named, hint="Enter imports them · Esc closes")
             return
         same = [one for one in importing.rows.differences if one.kind == "same"]
         own = importing.incoming() if importing.is_merging() else None

@@ -39,7 +39,7 @@ _SEGMENTS: Final = 4
 
 
 class SettingsSheet(Cover):
-    """↑ ↓ choose a setting, ← → change it, Enter writes or picks a value, Esc leaves; what is typed narrows the list."""
+    """↑ ↓ choose a setting, ← → change it, Enter writes or picks a value, Esc closes; what is typed narrows the list."""
 
     def __init__(self, parent: QWidget, settings: Settings, host: Host, told: Callable[[str], None]) -> None:
         super().__init__(parent)
@@ -63,7 +63,7 @@ class SettingsSheet(Cover):
         self.list.itemDoubleClicked.connect(lambda _: self.enter())
         self.list.viewport().installEventFilter(self)
         self.line.installEventFilter(self)
-        self.hint = Label("↑ ↓ choose · ← → change · Enter writes it · Esc leaves · Ctrl+Z takes an edit of the folio back")
+        self.hint = Label("↑ ↓ choose · ← → change · Enter writes it · Esc closes · Ctrl+Z takes an edit of the folio back")
         self.hint.setProperty("role", "quiet")
         layout = QVBoxLayout(self.box)
         layout.setContentsMargins(28, 18, 28, 14)

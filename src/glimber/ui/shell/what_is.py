@@ -22,7 +22,7 @@ def ask_what_is(session: Session, host: Host, choose: Callable[[str], object]) -
 
     def pressed(trigger: Trigger) -> None:
         choices = [Choice(one.text, one.detail, value=one.binding or "") for one in what_is(folio, trigger, computer)]
-        host.choose(place_words(folio, trigger), go, choices, hint="Enter goes there · Esc leaves")
+        host.choose(place_words(folio, trigger), go, choices, hint="Enter goes there · Esc closes")
 
     title = "anything: a chord, several in a row, or a key of a board"
     host.ask_keys(Asked(folio, "", "", pressed, computer=computer, boards=tuple(folio.layouts), title=title))

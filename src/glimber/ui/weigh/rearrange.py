@@ -140,7 +140,7 @@ def _towards(point: QPointF, other: QPointF, by: float) -> QPointF:
 
 class Rearrange(Cover):
     """Covers the room. ← → choose a point, ↑ ↓ a move of it, P leaves what moves where it is, H keeps hands, G the shape of
-    groups, Enter takes it, Esc leaves. ``again`` is told what is kept, for a frontier of its own.
+    groups, Enter accepts, Esc closes. ``again`` is told what is kept, for a frontier of its own.
     """
 
     def __init__(self, parent: QWidget, again: Callable[[Wish], None], take: Callable[[Plan], None]) -> None:
@@ -182,7 +182,7 @@ class Rearrange(Cover):
         layout.addWidget(self.keys)
         self.keys.setText(
             "← → more or fewer moves · Home End none, all · ↑ ↓ a move · P it stays where it is · H each on its hand · "
-            "G groups keep their shape · Enter takes it · Esc leaves"
+            "G groups keep their shape · Enter accepts · Esc closes"
         )
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
 

@@ -76,7 +76,7 @@ class Chooser(Cover):
         self.line.setText(text)
         self.line.selectAll()
         self.hint.setText(
-            hint or ("Enter takes it · Esc leaves" if self._free else "↑ ↓ choose · Enter takes it · Esc leaves")
+            hint or ("Enter accepts · Esc closes" if self._free else "↑ ↓ choose · Enter accepts · Esc closes")
         )
         self.list.setVisible(bool(choices))
         self._show()

@@ -28,7 +28,7 @@ _KEYS: Final = {"Enter": (Qt.Key.Key_Return, Qt.Key.Key_Enter), "Space": (Qt.Key
 
 
 class PageOver(Cover):
-    """Lays pages over its parent. ↑ ↓ go through the rows, Tab to the next heading, Esc leaves."""
+    """Lays pages over its parent. ↑ ↓ go through the rows, Tab to the next heading, Esc closes."""
 
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)

@@ -85,7 +85,7 @@ class SequenceVerbs(Verbs):
 
         now = ", ".join(f"{key} {what}".strip() for key, what in stem.closes)
         self.host.choose(f"Keys that close {stem.name}, each with what it does", taken, text=now,
-                         hint="such as Enter finish, Escape cancel · Enter writes it · Esc leaves")  # fmt: skip
+                         hint="such as Enter finish, Escape cancel · Enter writes it · Esc closes")  # fmt: skip
 
     def ask_dialog(self, program: str, branch: Branch, then: Callable[[], None]) -> None:
         """Ask which dialog a group that stays open takes the place of."""
@@ -98,7 +98,7 @@ class SequenceVerbs(Verbs):
             self.desk.edit(f"the slow way of {stem.name}", lambda folio: take_place_of(folio, program, branch.trigger, str(text)))
             then()
 
-        hint = "such as menu Sheet, click Move, field 2, click OK · none for none · Enter writes it · Esc leaves"
+        hint = "such as menu Sheet, click Move, field 2, click OK · none for none · Enter writes it · Esc closes"
         title = f"The dialog that {stem.name} takes the place of, step by step"
         self.host.choose(title, taken, text=", ".join(stem.slow_way), hint=hint)
 

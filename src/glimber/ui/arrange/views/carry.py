@@ -148,7 +148,7 @@ class CarrySheet(Cover):
             400,
             QColor(t.slip if rows else t.quiet),
         )
-        hint = "Enter: in place of it, bindings keep their history · B: beside it, as copies · Esc leaves"
+        hint = "Enter: in place of it, bindings keep their history · B: beside it, as copies · Esc closes"
         put_text(painter, QRectF(box.left(), box.top() + 26, box.width(), 22), hint, BODY, 400, QColor(t.quiet))
 
 

@@ -33,7 +33,7 @@ _HIGH, _GUTTER, _LEAST = 38, 30, 150
 
 class SequenceTree(Cover):
     """Arrows go along it. Enter presses a sequence anew, F2 names a group, O lets it stay open, K says what closes it, S which
-    dialog it takes the place of, Del takes one off, Esc leaves.
+    dialog it takes the place of, Del takes one off, Esc closes.
 
     ``pressed``, ``named``, ``opened``, ``closed``, ``dialog`` and ``taken_off`` carry the step in front.
     """
@@ -55,7 +55,7 @@ class SequenceTree(Cover):
         self.head.setFont(font(HEADING, 500))
         self.hint.setText(
             "Enter presses it anew · F2 names a group · O lets it stay open · K says what closes it · S its dialog "
-            "· Del takes it off · Esc leaves"
+            "· Del takes it off · Esc closes"
         )
         self.hint.setProperty("role", "quiet")
         self.program, self.tree = QComboBox(), QTableWidget()

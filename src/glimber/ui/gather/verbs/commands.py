@@ -7,16 +7,16 @@ from functools import partial
 from pathlib import Path
 
 from glimber.core.edit.commands import remove_command
-from glimber.core.edit.edit import add_trigger, called
+from glimber.core.edit.edit import add_trigger, called, retire_binding
 from glimber.core.model.describe import place_words
-from glimber.core.model.folio import Command, Folio
+from glimber.core.model.folio import Binding, Command, Folio
 from glimber.core.notation.keys import Sequence, Trigger
 from glimber.store.faults import StoreError
 from glimber.store.files import read_given
 from glimber.ui.gather.desk import GatherDesk
 from glimber.ui.gather.verbs.base import act
 from glimber.ui.session.actions import Action
-from glimber.ui.session.host import Asked, Host
+from glimber.ui.session.host import Asked, Choice, Host
 
 
 class CommandVerbs:
@@ -51,6 +51,8 @@ class CommandVerbs:
             act("spell", "Spell the keys of what is in front", "Shift+K", lambda: press(True), when=front),
             act("family", "Change the keys of several commands", "c", self.change_family, "change several", "C",
                 lambda: resting() and front()),
+            act("off", "Remove a key of the command", "Delete", self.remove_key, "remove a key", "Del",
+                lambda: resting() and not self._on_row() and bool(self._bindings())),
             act("delete", "Delete the command and its keys", "Shift+Delete", self.delete, when=lambda: resting() and front()),
             act("tally", "What holding modifiers costs", "m", self.show_tally, "modifiers", "M", resting),
             act("counts", "Read uses a day from counts", "u", self.ask_counts, "uses from counts", "U", resting),
@@ -68,6 +70,30 @@ class CommandVerbs:
 
     def _front(self) -> Command | None:
         return self.desk.folio.commands.get(self.desk.front or "")
+
+    def _bindings(self) -> tuple[Binding, ...]:
+        command = self._front()
+        return self.desk.folio.bindings_of.get(command.ref, ()) if command is not None else ()
+
+    def remove_key(self) -> None:
+        """Remove a key of the command in front; of several, the one that is chosen."""
+        bindings = self._bindings()
+        if len(bindings) > 1:
+            folio = self.desk.folio
+            choices = [Choice(place_words(folio, one.trigger), one.reason or "", value=one) for one in bindings]
+            self.host.choose(f"Remove which key of {called(folio, bindings[0])}?", self._remove, choices)
+        elif bindings:
+            self._remove(bindings[0])
+
+    def _remove(self, binding: object) -> None:
+        folio = self.desk.folio
+        if not isinstance(binding, Binding) or binding.id not in folio.bindings:
+            return
+        name, place = called(folio, binding), place_words(folio, binding.trigger)
+        left = [place_words(folio, one.trigger) for one in self._bindings() if one.id != binding.id]
+        if self.desk.edit(f"remove {place} from {name}", lambda folio: retire_binding(folio, binding.id)):
+            now = f"keeps {' and '.join(left)}" if left else "has no key now and waits on the bench"
+            self.desk.tell(f"{name} {now}. Ctrl+Z takes it back.")
 
     def delete(self) -> None:
         """Delete the command in front; what still needs it is reported."""

@@ -145,7 +145,7 @@ class DeskPage(QWidget):
                 self.importing.rename(name, str(text).strip())
                 self._show(name)
 
-        self.host.choose("What is it called?", taken, text=shown, hint="Enter renames it · Esc leaves")
+        self.host.choose("What is it called?", taken, text=shown, hint="Enter renames it · Esc closes")
 
     def carry_out_offer(self) -> None:
         """Do to the rows alike what was done to one."""
