@@ -172,6 +172,10 @@ def test_everything_that_has_bindings_can_be_chosen() -> None:
     assert found["Survey line"].run == "line" and "sounding-s" in (found["Survey line"].of or ())
     assert {"Draw", "Survey", "Shoalwright", "Everywhere"} <= set(found)
     assert all(one.of is None or one.of for one in all_of_them)
+    whole = found["Shoalwright"].of  # its sheet, keyboard and grid cards show the same: they are no choices of their own
+    assert [one.detail for one in all_of_them if one.of == whole] == ["program"]
+    cards = [one.detail for one in all_of_them if one.detail.endswith(" card")]
+    assert "board card" in cards and "sheet card" not in cards
 
 
 @pytest.mark.parametrize("count", [WEAKEST - 1, WEAKEST, WEAKEST + 1])

@@ -10,7 +10,7 @@ from glimber.core.drawing.metrics import Faces
 from glimber.core.sheets.keys import chips, put
 from glimber.core.stats.modifiers import Held
 
-_WIDTH: Final = 176.0
+_WIDTH: Final = 181.0
 _MARGIN: Final = 9.0
 _ROW: Final = 7.2
 _CHIPS: Final = 44.0
@@ -42,15 +42,15 @@ def tally_card(title: str, rows: Sequence[Held], faces: Faces) -> Drawing:
         if name:
             items += chips(_MARGIN + min(_CHIPS, _wide(name, faces)), y, name, faces)[0]
         else:
-            items.append(put(_MARGIN, y + 3.4, "struck bare", 3.0, 400, "ink", faces))
+            items.append(put(_MARGIN, y + 3.4, "no modifier", 3.0, 400, "ink", faces))
         x = _MARGIN + _CHIPS + 2
         if row.week_s and longest:
             items.append(Rect(x, y + 1.2, max(0.4, _STRIP * row.week_s / longest), 2.2, 0, fill="slate"))
         for at, text in zip((28.0, 46.0, 63.0, 83.0), _numbers(row), strict=True):
             items.append(_ending(x + _STRIP + at, y + 3.4, text, faces))
-    foot = "Uses a day that nobody set are guessed; what a hold costs is the reach of the chord less that of its key alone."
+    foot = "Uses a day that nobody stated are estimated. Holding costs the reach of the chord less that of its key alone."
     items.append(put(_MARGIN, height - _MARGIN + 1.5, foot, 2.5, 400, "prints", faces))
-    said = ". ".join(f"{'+'.join(row.modifiers) or 'bare'}: {', '.join(filter(None, _numbers(row)))}" for row in rows)
+    said = ". ".join(f"{'+'.join(row.modifiers) or 'no modifier'}: {', '.join(filter(None, _numbers(row)))}" for row in rows)
     ground = Group((Rect(0, 0, _WIDTH, height, 1.2, fill="paper"),))
     return Drawing(_WIDTH, height, title, said, (ground, Group(tuple(items))))
 

@@ -76,7 +76,7 @@ class SequenceVerbs(Verbs):
         """Ask which keys close a group that stays open, and what each does."""
         stem = next((one for one in self.folio.programs[program].stems if one.trigger == branch.trigger), None)
         if stem is None or not stem.stays_open:
-            self.desk.tell("Only a group that stays open is closed: O lets it stay open.")
+            self.desk.tell("Only a group that stays open is closed: O keeps it open.")
             return
 
         def taken(text: object) -> None:
@@ -91,7 +91,7 @@ class SequenceVerbs(Verbs):
         """Ask which dialog a group that stays open takes the place of."""
         stem = next((one for one in self.folio.programs[program].stems if one.trigger == branch.trigger), None)
         if stem is None or not stem.stays_open:
-            self.desk.tell("Only a group that stays open takes the place of a dialog: O lets it stay open.")
+            self.desk.tell("Only a group that stays open takes the place of a dialog: O keeps it open.")
             return
 
         def taken(text: object) -> None:

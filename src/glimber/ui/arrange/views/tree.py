@@ -32,8 +32,8 @@ _HIGH, _GUTTER, _LEAST = 38, 30, 150
 
 
 class SequenceTree(Cover):
-    """Arrows go along it. Enter presses a sequence anew, F2 names a group, O lets it stay open, K says what closes it, S which
-    dialog it takes the place of, Del takes one off, Esc closes.
+    """Arrows go along it. Enter presses new keys for a sequence, F2 names a group, O keeps it open, K sets what closes it, S which
+    dialog it replaces, Del removes a sequence, Esc closes.
 
     ``pressed``, ``named``, ``opened``, ``closed``, ``dialog`` and ``taken_off`` carry the step in front.
     """
@@ -54,8 +54,8 @@ class SequenceTree(Cover):
         self.head, self.hint = Label("Sequences"), Label()
         self.head.setFont(font(HEADING, 500))
         self.hint.setText(
-            "Enter presses it anew · F2 names a group · O lets it stay open · K says what closes it · S its dialog "
-            "· Del takes it off · Esc closes"
+            "Enter presses new keys · F2 names a group · O keeps it open · K sets what closes it · S sets its dialog "
+            "· Del removes a sequence · Esc closes"
         )
         self.hint.setProperty("role", "quiet")
         self.program, self.tree = QComboBox(), QTableWidget()
