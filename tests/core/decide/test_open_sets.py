@@ -5,6 +5,7 @@ from __future__ import annotations
 import pytest
 
 from glimber.core.decide.places import movable
+from glimber.core.decide.selection import selections
 from glimber.core.decide.verdict import verdicts
 from glimber.core.edit.commands import edit_command
 from glimber.core.edit.edit import EditError
@@ -111,3 +112,12 @@ def test_the_dialog_of_a_set_is_the_slow_way_of_all_that_have_none() -> None:
 def test_a_dialog_that_is_none_is_refused(of: Folio, text: str, told: str) -> None:
     with pytest.raises(EditError, match=told):
         take_place_of(of, "wherry", TRIGGER, text)
+
+
+def test_a_round_can_be_made_of_the_sequences_that_begin_alike() -> None:
+    """Named ones by their name; after a chord without a name by the chord; one alone is no choice."""
+    text = PROGRAM.replace('[stems."Ctrl+M"]', 'first = { name = "First sheet", shortcut = "g s" }\nlast = { name = "Last sheet", shortcut = "g e" }\n'
+                           'depths = { name = "Depths", shortcut = "Ctrl+M d e" }\nlights = { name = "Lights", shortcut = "Ctrl+M d l" }\n'
+                           '[stems."Ctrl+M d"]\nname = "Draw"\n[stems."Ctrl+M"]')  # fmt: skip
+    found = [one for one in selections(folio(text=text), "bridge", {}, [], NOON) if one.detail == "sequences of Wherry"]
+    assert {one.name: len(one.of or ()) for one in found} == {"Move the chart": 5, "After g": 2, "Draw": 2}

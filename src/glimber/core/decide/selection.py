@@ -11,8 +11,9 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from glimber.core.model.card_bindings import chosen
-from glimber.core.model.folio import Binding, Folio
+from glimber.core.model.folio import Binding, Folio, Program
 from glimber.core.model.shelf import shelf
+from glimber.core.notation.keys import Sequence as Chords
 from glimber.core.notation.keys import Spot
 from glimber.core.practice.tries import Change, utc
 
@@ -80,8 +81,21 @@ def _by_place(folio: Folio, known: Sequence[Binding]) -> Iterator[Selection]:
         for group in program.groups.values():
             of = frozenset(one.id for one in mine if folio.commands[one.command or ""].group == group.id)
             yield Selection(group.name, f"group of {program.name}", of)
+        yield from _by_stem(program, mine)
     for shelved in shelf(folio).values():
         of = frozenset(one.id for one, _ in chosen(folio, shelved.card)) & ids
         # A card that the folio has by itself is of no use here where it shows all of a program, in whatever way.
         if shelved.own or of not in wholes:
             yield Selection(shelved.card.title, f"{shelved.card.kind} card", of)
+
+
+def _by_stem(program: Program, known: Sequence[Binding]) -> Iterator[Selection]:
+    """The sequences that begin alike, where there are several: after the first chord, and after each stem that has a name."""
+    steps = {one.id: one.trigger.chords for one in known
+             if isinstance(one.trigger, Chords) and len(one.trigger.chords) > 1}  # fmt: skip
+    names = {stem.trigger.chords: stem.name for stem in program.stems}
+    for stem in dict.fromkeys([*(chords[:1] for chords in steps.values()), *names]):
+        of = frozenset(id for id, chords in steps.items() if chords[: len(stem)] == stem)
+        if len(of) > 1:
+            before = str(Chords(stem))
+            yield Selection(names.get(stem) or f"After {before}", f"sequences of {program.name}", of)
