@@ -64,7 +64,7 @@ def test_walking_layers_boards_and_gestures(room: Any, hands: Any, settle: Settl
     hands.strike("b", "b")
     settle(lambda: room.desk.place.board == "pad-21" and room.how.text() == "pad-21, always")
     assert room.boards.currentText() == "Side pad, 21 keys and two knobs"
-    assert room.count.text() == "2 of 23 keys, 2 bindings"
+    assert room.count.text() == "2 of 23 keys used, 2 bindings"
 
 
 def test_the_through_view_tells_a_screen_reader_its_rows(room: Any) -> None:
@@ -194,16 +194,16 @@ def test_what_a_key_does_besides_sending(room: Any, hands: Any, settle: Settle) 
     room.desk.move_to(Place("split-42", "base", "KeyQ"))
     hands.ask(room, "e", "draw until left")
     settle(lambda: now() is not None and (now().enters, now().mode) == ("draw", "stay"))
-    hands.ask(room, "e", "holds Crown")
+    hands.ask(room, "e", "hold Crown")
     settle(lambda: now().bundle == "Crown")
-    hands.ask(room, "e", "types a text", "fathoms, feet")
+    hands.ask(room, "e", "type a text", "fathoms, feet")
     settle(lambda: str(now().sends) == '"fathoms, feet"')
-    hands.ask(room, "e", "repeats", "60 ms")
+    hands.ask(room, "e", "repeat", "60 ms")
     settle(lambda: now().repeat_ms == 60)
     hands.ask(room, "e", "steps, written", 'Ctrl+K, 80 ms, "buoy, lit"')
     settle(lambda: len(now().steps) == 3)
     told = heard(room.session)
-    hands.ask(room, "e", "repeats", "soon")
+    hands.ask(room, "e", "repeat", "soon")
     settle(lambda: bool(told) and "expected a number of ms" in told[-1])
     hands.ask(room, "e", "recorded")
     settle(lambda: room.desk.mode is not None)

@@ -42,7 +42,7 @@ def test_another_name_leaves_the_former_one_findable_and_the_id_as_it_was() -> N
     (lambda f: put_in_group(f, [LEAD], "Survey", mark="star"), "star is not the name of a mark"),
     (lambda f: edit_binding(f, "lead-line", share=1.5), "expected 0 to 1"),
     (lambda f: edit_binding(f, "gone", reason="no"), "is not a binding"),
-    (lambda f: remove_command(f, "shoalwright/add-sounding"), "is on split-42:draw:KeyS:tap; take it off there first"),
+    (lambda f: remove_command(f, "shoalwright/add-sounding"), "is on split-42:draw:KeyS:tap; clear that key first"),
 ])  # fmt: skip
 def test_what_is_refused_says_why(edit: Callable[[Folio], object], said: str) -> None:
     with pytest.raises(EditError, match=said):

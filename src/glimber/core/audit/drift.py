@@ -149,7 +149,7 @@ def take_over(folio: Folio, drift: Drift) -> Folio:
     if drift.also:
         raise EditError(f"the board sends {drift.seen} as well; set it on the board so that only {drift.wanted} comes")
     if drift.seen is None:
-        raise EditError("the board sends nothing there; take it off the key, or set it on the board")
+        raise EditError("the board sends nothing there; clear the key here, or set it on the board")
     if binding.command is None:
         return set_spot(folio, drift.spot, Does(sends=drift.seen))
     return set_spot(folio, drift.spot, Does(command=binding.command, sends=drift.seen))

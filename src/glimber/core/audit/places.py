@@ -182,7 +182,7 @@ def sent_without_meaning(part: LayerPart) -> Iterator[Finding]:
             if not heard:
                 name = key_words(folio, binding.spot.board, binding.spot.keys)
                 text = f"{name} on {layer.name} sends {sent}, which no program of the folio answers to."
-                off = Cure("clear", "take it off", binding.id)
+                off = Cure("clear", "remove it", binding.id)
                 yield finding("sends-nothing-known", str(binding.trigger), (binding.id,), sentence(text), off)
 
 

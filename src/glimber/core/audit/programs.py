@@ -29,7 +29,7 @@ def same_triggers(part: ProgramPart) -> Iterator[Finding]:
                 one, two = (folio.commands[b.command or ""].name for b in (other, binding))
                 same = "twice for the same command" if one == two else f"for {one} and for {two}"
                 text = f"{binding.trigger} is bound in {program.name} {same}; give one of them another trigger."
-                cure = Cure("take-off", "take it off", binding.id) if one == two else _free_key(two, binding)
+                cure = Cure("take-off", "remove it", binding.id) if one == two else _free_key(two, binding)
                 yield finding("same-trigger", str(binding.trigger), (other.id, binding.id), text, cure)
         seen[strikes].append(binding)
 

@@ -111,7 +111,7 @@ def copy_chord(folio: Folio, ref: str, triggers: Iterable[Sequence]) -> Folio:
         there = bound_at(folio, program.id, trigger)
         if there:
             name = folio.commands[there[0].command or ""].name
-            raise EditError(f"{trigger} is taken by {name}; take it off first, or choose a free key")
+            raise EditError(f"{trigger} is taken by {name}; remove it first, or choose a free key")
         folio = add_trigger(folio, ref, trigger)
     return folio
 

@@ -97,7 +97,7 @@ def remove_command(folio: Folio, ref: str) -> Folio:
     command = _command(folio, ref)
     for binding in folio.bindings_of.get(ref, ()):
         if not any(binding is own for own in folio.programs[command.program].bindings):
-            raise EditError(f"{command.name} is on {binding.trigger}; take it off there first")
+            raise EditError(f"{command.name} is on {binding.trigger}; clear that key first")
     run = next((run for run in folio.runs.values() if ref in run.commands), None)
     if run is not None:
         raise EditError(f"{command.name} is part of the task run {run.name}; take it out there first")

@@ -159,7 +159,7 @@ def remove_keys(folio: Folio, board: Board, ids: Iterable[str]) -> Board:
     for layer in layout.layers if layout else ():
         bound = next((binding for binding in layer.bindings if chosen & set(binding.spot.keys)), None)
         if bound is not None:
-            raise EditError(f"{bound.spot.key} carries {bound.id} on {layer.name}; take it off there first")
+            raise EditError(f"{bound.spot.key} carries {bound.id} on {layer.name}; clear that key first")
     keys = tuple(
         replace(key, mirror=None) if key.mirror in chosen else key for key in board.keys if key.id not in chosen
     )

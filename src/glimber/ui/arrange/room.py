@@ -354,7 +354,8 @@ class ArrangeRoom(Room):
             self.canvas.show_layer(folio, board, layer)
             self.how.setText(f"{board.id}, {layer_words(folio, layout, layer)}")
             keys = len({key for name in layer.by_key for key in name.split("&")})
-            self.count.setText(f"{keys} of {len(board.keys) + len(board.knobs)} keys, {len(layer.bindings)} bindings")
+            bindings = "1 binding" if len(layer.bindings) == 1 else f"{len(layer.bindings)} bindings"
+            self.count.setText(f"{keys} of {len(board.keys) + len(board.knobs)} keys used, {bindings}")
         else:
             self._show_chords(place, board, chords)
         self.mode.setText(self.desk.words())

@@ -43,31 +43,31 @@ class DoesVerbs(Verbs):
         if place is None:
             return
         layout = layout_of(self.folio, place)
-        ways = {"while": "while held", "switch": "on and off", "once": "for one key", "stay": "until left"}
+        ways = {"while": "while held", "switch": "or off", "once": "for one key", "stay": "until left"}
         if place.gesture != "hold":
             ways = {mode: ways[mode] for mode in ("switch", "once", "stay", "while")}
         choices = [
-            Choice(f"brings in {layer.name} {words}", "layer", value=Does(enters=layer.id, mode=mode))
+            Choice(f"Turn {layer.name} on {words}", "layer", value=Does(enters=layer.id, mode=mode))
             for layer in layout.layers[1:]
             if layer.id != place.layer
             for mode, words in ways.items()
         ]
         if place.layer != layout.base.id:
-            choices.append(Choice(f"leaves {layer_of(self.folio, place).name}", "layer", value=Does(leaves=True)))
+            choices.append(Choice(f"Leave {layer_of(self.folio, place).name}", "layer", value=Does(leaves=True)))
         choices += [
-            Choice(f"holds {name}", "+".join(held), value=Does(bundle=name))
+            Choice(f"Hold {name}", "+".join(held), value=Does(bundle=name))
             for name, held in self.folio.bundles.items()
         ]
         choices += [
-            Choice("types a text…", "as it is written", value="text"),
-            Choice("plays steps, recorded as they are struck…", "pauses are made even", value="record"),
-            Choice("plays steps, written…", "Ctrl+K, 80 ms, \"buoy\"", value="steps"),
-            Choice("repeats while held…", "every so many ms", value="repeat"),
-            Choice("sends something when let go…", "besides what it sends when struck", value="release"),
-            Choice("nothing: off the key", "to the bench", value="clear"),
+            Choice("Type a text…", "exactly as written", value="text"),
+            Choice("Play steps, recorded as you strike them…", "pauses are evened out", value="record"),
+            Choice("Play steps, written…", "Ctrl+K, 80 ms, \"buoy\"", value="steps"),
+            Choice("Repeat while held…", "at an interval in ms", value="repeat"),
+            Choice("Send something on release…", "besides what it sends when pressed", value="release"),
+            Choice("Nothing: clear the key", "its command goes to the bench", value="clear"),
         ]  # fmt: skip
         self.host.choose(
-            f"What {self.desk.called(place)} does, {place.gesture}", lambda value: self._does(place, value), choices
+            f"{self.desk.called(place)}, {place.gesture}: what it does", lambda value: self._does(place, value), choices
         )
 
     def _does(self, place: Place, value: object) -> None:
@@ -85,8 +85,8 @@ class DoesVerbs(Verbs):
             asked: dict[object, tuple[str, str, Callable[[str], Does]]] = {
                 "text": ("The text it types", "", lambda text: Does(sends=Typed(text))),
                 "steps": ("Its steps, with commas between", "chords, texts in quotes, pauses such as 80 ms", self._steps_of),
-                "repeat": ("Repeat every how many ms", "60", lambda text: replace(self._now(place), repeat_ms=_whole(text))),
-                "release": ("What it sends when it is let go", "Escape",
+                "repeat": ("Interval between repeats, in ms", "60", lambda text: replace(self._now(place), repeat_ms=_whole(text))),
+                "release": ("What it sends on release", "Escape",
                             lambda text: replace(self._now(place), release=(parse_sent(text, self.folio.bundles),))),
             }  # fmt: skip
             title, hint, read = asked[value]
@@ -112,7 +112,7 @@ class DoesVerbs(Verbs):
         """Return what the spot does now, to be added to."""
         binding = self.folio.by_trigger.get(place.spot)
         if binding is None:
-            raise EditError("let it send something first")
+            raise EditError("set what it sends first")
         return Does(binding.command, binding.sends, binding.steps, binding.repeat_ms, binding.release)
 
     def _steps_of(self, text: str) -> Does:

@@ -63,7 +63,7 @@ class ProgramsView(QWidget):
         """Show the key in front."""
         program = program_of_board(place.board) or ""
         across = key_across(folio, program, place.key)
-        title = f"{key_words(folio, folio.settings.keyboard, (place.key,))}, all the way through"
+        title = f"{key_words(folio, folio.settings.keyboard, (place.key,))} in every program"
         key = folio.keyboard.by_id.get(place.key)
         about = [finger_words(key.finger) if key else "", "home key" if key and key.home else ""]
         line, self._quiet = _sentence(folio, across, place.layer)

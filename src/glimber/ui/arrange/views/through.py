@@ -135,7 +135,7 @@ class ThroughView(QWidget):
         region, layers, gestures = event.region(), self._layers, self._gestures
         head = QRectF(0, 0, self.width(), _HEAD)
         if region.intersects(head.toAlignedRect()):
-            used = put_text(painter, head, f"{printed or place.key}, all the way through", BODY, 600, QColor(t.text))
+            used = put_text(painter, head, f"{printed or place.key} on every layer", BODY, 600, QColor(t.text))
             where = [place.key if printed else "", f"{key.hand or ''} {finger_words(key.finger)}".strip() if key else "",
                      "home key" if key is not None and key.home else "", key.reach or "" if key else ""]  # fmt: skip
             put_text(
