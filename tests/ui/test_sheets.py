@@ -49,7 +49,7 @@ def test_each_setting_has_its_effect_at_once_and_undo_works_there(window: Any, f
     begun: list[int] = []
     go_to(sheet, "scale")
     hands.strike("Right")
-    settle(lambda: "from the next start on" in window.bottom._said and load_settings().scale == 110)
+    settle(lambda: "from the next start" in window.bottom._said and load_settings().scale == 110)
     window.restart = lambda: begun.append(load_settings().scale)  # as the application itself has it: anew at once
     hands.strike("Left")
     settle(lambda: begun == [100])
@@ -195,7 +195,7 @@ def test_the_first_question_leads_to_rows_of_ones_own(
     remember(introduced=False)
     window = open_room(folder, "cards")
     settle(lambda: window.chooser.made is not None and window.chooser().isVisible())
-    assert window.chooser().head.text() == "What do you begin with?" and len(asked(window)) == 5
+    assert window.chooser().head.text() == "How do you want to start?" and len(asked(window)) == 5
     from PySide6.QtGui import QGuiApplication
 
     QGuiApplication.clipboard().setText("Lead line\tCtrl+L\nAdd buoy\tCtrl+B\n")

@@ -22,7 +22,7 @@ if TYPE_CHECKING:
 def set_(
     folio: FolioArgument,
     dry_run: Annotated[bool, typer.Option("--dry-run", help="Only show what would be set.")] = False,
-    back: Annotated[bool, typer.Option("--back", help="Put back what was set last.")] = False,
+    back: Annotated[bool, typer.Option("--back", help="Undo what was set last.")] = False,
     into: Annotated[
         str | None, typer.Option(metavar="WRITER", help="Only by this writer, such as line-editor.")
     ] = None,

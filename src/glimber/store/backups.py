@@ -118,7 +118,7 @@ def put_back(folder: Path, copy: Copy, now: datetime) -> str:
     """A file as a copy has it; what is there now is copied first. Its place in the folio. Raises StoreError."""
     name = place_of(folder, copy)
     if name is None:
-        raise StoreError(f"{copy.path.name}: which file of the folio it is of cannot be told")
+        raise StoreError(f"{copy.path.name}: it is not known which file of the folio this is a copy of")
     data = read_given(copy.path)
     back_up(folder, name, now)
     write_atomically(folder / name, data)

@@ -318,7 +318,7 @@ class PutBack(Struct, frozen=True):
 
 
 def set_back(opened: Opened, log: Log) -> PutBack:
-    """Put back what was set last. Raises StoreError, with nothing changed, where there is nothing or it was changed since."""
+    """Undo what was set last. Raises StoreError, with nothing changed, where there is nothing or it was changed since."""
     with _alone():
         own = str(opened.folder.resolve())
         found = next(((folder, record) for folder, record in in_state(DONE) if record.folio == own), None)

@@ -238,7 +238,7 @@ class ArrangeDesk(Desk):
         self.shown.emit()
 
     def end(self) -> None:
-        """End what is going on; otherwise let the selection go."""
+        """Stop the current mode; otherwise let the selection go."""
         self.end_mode()
         self.carried, self.lights = Carried(), Lights()
         if self.place is not None:

@@ -232,8 +232,8 @@ class ArrangeRoom(Room):
             *self.walking.actions(panes), *keys, *self.does.actions(), *self.walking.to_others(), *self.findings.actions(panes),
             *self.saying.actions(), *self.layers.actions(), *self.board_verbs.actions(), *self.shaping.actions(panes),
             *self.sequences.actions(),
-            act("fold", "Fold what stands beside the board, or show it", "z", self.fold),
-            act("leave", "End what is going on", "Escape", self.desk.end),
+            act("fold", "Fold or show the panes beside the board", "z", self.fold),
+            act("leave", "Stop the current mode", "Escape", self.desk.end),
         ]  # fmt: skip
 
     def choose(self, binding: str) -> None:

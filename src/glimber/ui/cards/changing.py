@@ -77,7 +77,7 @@ class CardChanges:
 
     def forget(self, id: str) -> None:
         """Take a card's own file away: it is as the folio has it by itself."""
-        self.apply(f"back to the card {id} by itself", lambda folio: forget_card(folio, id))
+        self.apply(f"reset card {id}", lambda folio: forget_card(folio, id))
 
     def new(self) -> None:
         """A card of its own: what it is about is asked, the kind that suits it is taken."""

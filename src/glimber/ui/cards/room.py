@@ -119,7 +119,7 @@ class CardsRoom(Room):
             act("tour", "Walk through the card, part by part", ("w",), self.walk, "tour", "W"),
             act("end", "End the tour, or stop writing", ("Escape",), self.end_what_is_on,
                 when=lambda: self.tour.on or self.output.writing),
-            act("tour-words", "Change what is said at this stop", ("Enter",), self.say_stop, when=lambda: self.tour.on),
+            act("tour-words", "Change the text of this stop", ("Enter",), self.say_stop, when=lambda: self.tour.on),
             act("sheet-next", "Next sheet of the card", ("PageDown",), lambda: self.turn_to(self._at + 1), when=several),
             act("sheet-before", "Sheet before", ("PageUp",), lambda: self.turn_to(self._at - 1), when=several),
             act("write", "Write the card to a file", ("e",), self.write_file, "write to file", "E"),
@@ -136,7 +136,7 @@ class CardsRoom(Room):
                   when=lambda: self.sheet.zoom > 1.0)
               for name, x, y in (("left", 80, 0), ("right", -80, 0), ("up", 0, 80), ("down", 0, -80))),
             act("copy", "Copy the card as a picture", ("Ctrl+C",), self.copy_picture, "copy"),
-            act("forget", "Back to how the card is by itself", ("Delete",), self.forget, when=self._is_own),
+            act("forget", "Reset the card to its automatic form", ("Delete",), self.forget, when=self._is_own),
             *(act(what, name, (KEYS[what].lower(),), partial(self.change, what), "paper" if what == "paper" else "",
                   KEYS[what], when=self._is_facing if what == "beside" else self._has_card) for what, name in _NAMES.items()),
         ]  # fmt: skip
@@ -215,7 +215,7 @@ class CardsRoom(Room):
             self.tour.begin(changed)
             self.tour.step(at)
 
-        self.host.choose("What is said at this stop", said, text=stops[at].text)
+        self.host.choose("Text of this stop", said, text=stops[at].text)
 
     def sheets_of(self, id: str) -> list[Drawing]:
         """Draw a card. Raises CannotDraw."""

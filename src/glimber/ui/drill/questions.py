@@ -47,7 +47,7 @@ class RoundQuestions:
             self._setup.add(str(value))
             self._setup.list.setFocus()
 
-        self._host.choose("Which binding is to be drilled, too?", taken, choices)
+        self._host.choose("Which binding should be drilled too?", taken, choices)
 
     def hands(self) -> None:
         """Answer boards by the next way there is; ask of devices which one, and which board it is."""

@@ -117,7 +117,7 @@ class DrillRoom(Room):
             Action("drill-begin", "Begin the round", ("Enter",), self._enter_pressed, self.id, "begin", when=some),
             action("drill-of", "What the round is made of", "w", self.questions.selection, "of what", "W"),
             action("drill-sort", "Sort what to learn: known, learn, never", "l", self.sort, "sort", "L"),
-            action("drill-drop", "Strike the binding from the list", "Delete", setup.drop, "strike out", "Del"),
+            action("drill-drop", "Remove the binding from the list", "Delete", setup.drop, "remove", "Del"),
             action("drill-add", "Add a binding to the round", "a", self.questions.binding, "add", "A"),
             action("drill-mode", "Answer another way: press, point, name, spell", "m", setup.other_mode, "answer", "M"),
             action("drill-cue", "Another cue: name, situation, picture, mixed", "c", setup.other_cue, "cue", "C"),

@@ -64,7 +64,7 @@ def _difference(kind: Different, one: Difference, origin: Origin, read_as: str, 
     own = one.was
     ways = ("use the page's", "keep mine")
     if kind == "renamed":
-        message, own, ways = f"The page calls {one.was[0]} so, with the same keys.", (), ("rename mine", "keep my name")
+        message, own, ways = f"The page gives {one.was[0]} this name, with the same keys.", (), ("rename mine", "keep my name")
     elif kind == "gone":
         message, ways = f"The page no longer names it. Yours has {here}.", ("remove mine", "keep mine")
     elif one.taken_by:

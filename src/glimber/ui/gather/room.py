@@ -195,16 +195,16 @@ class GatherRoom(Room):
 
         return [
             *page_actions(self.page, paged, self.paper),
-            act("take", "Import what is ticked", "Enter", self.import_ticked, "import", "Enter", reading, self.area),
+            act("take", "Import the ticked rows", "Enter", self.import_ticked, "import", "Enter", reading, self.area),
             act("table", "Show the source as a table, or as its page", "t", self.show_otherwise, "table or page", "T",
                 lambda: self.desk.reading is not None and bool(self.desk.reading.found.page)),
             *self.reading.actions(self.sources.list),
             act("bring", "Show the rows of the source", "Enter", self.sources.bring_current, scope=self.sources.list),
             act("all", "Tick all or none", "a", self.importing.rows.tick_all, "tick all or none", "A", reading),
-            act("sure", "Tick what leaves no doubt", "s", self.importing.rows.tick_sure, "tick what is sure", "S", reading),
-            act("version", "It is the program's new version, or not", "n", self.choices.merging.toggle, "a new version", "N",
-                reading),
-            act("away", "Put the source away", "Escape", self.put_away, "back to the commands", "Esc",
+            act("sure", "Tick the certain rows", "s", self.importing.rows.tick_sure, "tick the certain", "S", reading),
+            act("version", "Treat the source as the program's new version, or not", "n", self.choices.merging.toggle,
+                "a new version", "N", reading),
+            act("away", "Close the source", "Escape", self.put_away, "back to the commands", "Esc",
                 lambda: self.desk.reading is not None or self.form_open or self.session.jobs.running("reading")),
             *self.commands.actions(),
             *(act(f"free-{number + 1}", f"Bind the {which} free place", str(number + 1), partial(self.bench.free.take, number),
@@ -247,7 +247,7 @@ class GatherRoom(Room):
             self.bench.list.setFocus()
 
     def import_ticked(self) -> None:
-        """Import what is ticked into the folio."""
+        """Import the ticked rows into the folio."""
         importing = self.importing
         name = importing.program.strip()
         if not name and importing.rows.chosen():

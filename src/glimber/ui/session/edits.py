@@ -191,7 +191,7 @@ class Edits(QObject):
             self.told.emit(str(error))
             return
         if not self.waits():
-            self.told.emit("Everything is saved; edits are saved by themselves.")
+            self.told.emit("Everything is saved; edits are saved automatically.")
 
     def flush(self) -> None:
         """Write what waits, now. Raises StoreError where it cannot be written; the edits are taken back then."""

@@ -406,7 +406,7 @@ class Session(QObject):
     def edit(self, name: str, change: Callable[[Folio], Folio], notes: Mapping[str, Note] | None = None) -> None:
         """Make an edit that can be undone: in memory at once, in the files a moment later. Raises EditError, StoreError."""
         if self.faults:
-            raise StoreError(f"{self.faults[0]}; nothing was changed. Mend the file first")
+            raise StoreError(f"{self.faults[0]}; nothing was changed. Fix the file first")
         self.edits.edit(name, change, notes)
 
     def _written(self) -> None:

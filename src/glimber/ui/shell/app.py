@@ -23,7 +23,7 @@ from glimber.ui.shell.window import Window
 from glimber.ui.shell.window_place import scaled, take_place
 
 HELPER_MS = 800
-LOST_DISPLAY = "The display server went away; what was edited is saved."
+LOST_DISPLAY = "The display server is gone; edits are saved."
 
 
 def application(theme: str) -> QApplication:

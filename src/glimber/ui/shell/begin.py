@@ -66,7 +66,7 @@ class Begin:
 
         place = str(own_folder()).replace(str(Path.home()), "~", 1)
         hint = f"Your own keys are kept in {place}; Esc shows the chart office"
-        self._host.choose("What do you begin with?", carry_out, choices, hint=hint)
+        self._host.choose("How do you want to start?", carry_out, choices, hint=hint)
 
     def _of(self, read: Callable[[], None]) -> Callable[[], None]:
         """Return what reads into the person's own folio, made first where there is none yet."""

@@ -61,7 +61,7 @@ class Copies:
             return
         name = place_of(session.folder, copy)
         if name is None:
-            session.told.emit(f"{copy.path.name}: which file of the folio it is of cannot be told.")
+            session.told.emit(f"{copy.path.name}: it is not known which file of the folio this is a copy of.")
             return
         try:
             was = read_given(copy.path).decode("utf-8", "replace").splitlines()
@@ -73,7 +73,7 @@ class Copies:
         if not lines:
             session.told.emit(f"{name} is as it was then.")
             return
-        back = PageAction("Enter", "puts the file back as it was", lambda _: self._put_back(copy))
+        back = PageAction("Enter", "restores the file", lambda _: self._put_back(copy))
         about = f"− what is there now, + as it was on {copy.at:%-d %B %Y %H:%M}. What is there now is copied before."
         self._host.show_page(Page(name, lambda: lines, (back,), about))
 

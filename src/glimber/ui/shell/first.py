@@ -82,7 +82,7 @@ def ask_what_to_open(folder: Path, error: str, computer: str) -> Opened | None:
         box.setTextFormat(Qt.TextFormat.PlainText)
         box.setWindowTitle("Glimber")
         box.setText(f"{folder} cannot be opened.")
-        box.setInformativeText("Mend the files and try again, or open another folio. Nothing was changed.")
+        box.setInformativeText("Fix the files and try again, or open another folio. Nothing was changed.")
         box.setDetailedText(error)
         again = box.addButton("Try again", QMessageBox.ButtonRole.AcceptRole)
         other = box.addButton("Open another…", QMessageBox.ButtonRole.ActionRole)

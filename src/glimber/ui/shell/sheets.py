@@ -57,7 +57,7 @@ class Sheets:
                 lambda: self.day_page().show(),
             ),
             Action("counted", "What was counted at work", ("Ctrl+U",), lambda: self.at_work().show()),
-            Action("counting", "Count at work, or no longer", (), lambda: self.at_work().other()),
+            Action("counting", "Count at work, or stop", (), lambda: self.at_work().other()),
             Action("settings", "Settings", ("Ctrl+,",), lambda: self.settings().open()),
             Action(
                 "history",
@@ -67,11 +67,11 @@ class Sheets:
             ),
             Action(
                 "copies",
-                "Copies of the files: look through, compare, put back",
+                "Copies of the files: compare and restore",
                 ("Ctrl+B",),
                 lambda: self.copies().show(),
             ),
-            Action("begin", "Begin a folio of your own keys", ("Ctrl+N",), lambda: self.begin().ask()),
+            Action("begin", "Start a folio of your own keys", ("Ctrl+N",), lambda: self.begin().ask()),
         ]
 
     def start(self) -> None:

@@ -386,7 +386,7 @@ class Window(QMainWindow):
             Action("menu", "What can be done here, as a menu", ("Shift+F10",), lambda: self.menus.show()),
             Action("undo", "Undo", ("Ctrl+Z",), self.session.undo, ANYWHERE, "undo"),
             Action("redo", "Redo", ("Ctrl+Shift+Z", "Ctrl+Y"), self.session.redo),
-            Action("save", "Save now what is saved by itself", ("Ctrl+S",), self.session.edits.save_now),
+            Action("save", "Save now (edits are saved automatically)", ("Ctrl+S",), self.session.edits.save_now),
             Action("next-pane", "Next pane", ("F6",), lambda: self.step_pane(1)),
             Action("pane-before", "Pane before", ("Shift+F6",), lambda: self.step_pane(-1)),
             Action("theme", "Day or dark desk", ("Ctrl+T",), self.other_theme),
@@ -394,7 +394,7 @@ class Window(QMainWindow):
             Action("loop", "What the rooms are for", ("Ctrl+H",), self.introduce),
             Action(
                 "agree-places",
-                "Agree to the places that this folio's pack names",
+                "Allow the places that this folio's pack names",
                 (),
                 self.session.agree_places,
                 when=self.session.has_unagreed_places,
@@ -462,7 +462,7 @@ class Window(QMainWindow):
         if self.restart is not None:
             self.restart()
         else:
-            self.session.told.emit("It is drawn in this size from the next start on.")
+            self.session.told.emit("The new size applies from the next start.")
 
     def _desktop_changed(self) -> None:
         """The desktop is light or dark now."""

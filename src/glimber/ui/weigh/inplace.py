@@ -54,7 +54,7 @@ class InPlace:
         count, places = len(plan.set), len(plan.steps)
         title = f"Set {_counted(count, 'change')} in {_counted(places, 'place')}" if count else "Tick off what is set already"
         sets = PageAction("Enter", "set it" if count else "tick it off", lambda _: self._set(plan))
-        about = "A dated copy of each file is kept; Shift+W puts everything back." if count else ""
+        about = "A dated copy of each file is kept; Shift+W undoes it all." if count else ""
         self._host.show_page(Page(title, lambda: rows, (sets,), about))
 
     def _set(self, plan: Plan) -> None:
@@ -70,7 +70,7 @@ class InPlace:
 
         def done(_: None) -> None:
             names = ", ".join(sorted({place.brief(opened.folder) for _, place in plan.set})) or "what was set already"
-            session.told.emit(f"Set and ticked off: {names}. Shift+W puts it back.")
+            session.told.emit(f"Set and ticked off: {names}. Shift+W undoes it.")
             session.weigh_later()
 
         session.jobs.run(_JOB, work, done)

@@ -38,7 +38,7 @@ _REPLAN = "rearranging"
 
 
 class WeighRoom(Room):
-    """Ledger and case. Keys 1 to 5 take a verdict."""
+    """Ledger and case. Keys 1 to 5 accept a verdict."""
 
     id = "weigh"
 
@@ -109,7 +109,7 @@ class WeighRoom(Room):
             return self.settling.made is not None and self.settling().current is not None
 
         verdicts = [act(choice, f"Take the verdict: {choice}", str(number), partial(self.case.take, choice),
-                        "take a verdict" if number == 1 else "", brief_keys="1–5")
+                        "accept a verdict" if number == 1 else "", brief_keys="1–5")
                     for number, choice in enumerate(CHOICES, start=1)]  # fmt: skip
         verbs = self.verbs
         return [
@@ -124,8 +124,8 @@ class WeighRoom(Room):
                 "press another key",
             ),
             act("try", "Try the place on the board, without changing anything", "t", self.try_on, "try it", known),
-            act("causes", "What is the matter: every cause with its chance", "c", verbs.causes, "causes", known),
-            act("from", "From what: the tries behind the figures", "f", verbs.from_what, when=known),
+            act("causes", "Causes: each with its probability", "c", verbs.causes, "causes", known),
+            act("from", "Tries behind the figures", "f", verbs.from_what, when=known),
             act(
                 "pair-keys",
                 f"Of a pair: {PAIR_ANSWERS['pair-keys'].lower()}",
@@ -146,10 +146,10 @@ class WeighRoom(Room):
             act("only", "Show only some: a program, layer, group, verdict or reason", "l", self.ask_only, "only"),
             act("field", "The ledger as a field of lamps, or as strips", "v", self.other_view, "field"),
             act("rearrange", "Rearrange its layer with few changes", "r", self.rearrange, "rearrange"),
-            act("history", "All changes with why; go back to how it was", "h", verbs.history),
+            act("history", "All changes with their reasons; undo one", "h", verbs.history),
             act("sheet", "The change sheet: what is still to be set", "s", verbs.sheet, "change sheet"),
             act("in-place", "Set what waits where it belongs: the difference first", "w", self.set_it, "set it"),
-            act("put-back", "Put back what was set last", "Shift+W", lambda: self.in_place().put_back()),
+            act("put-back", "Undo what was set last", "Shift+W", lambda: self.in_place().put_back()),
             act("sheet-file", "Write the change sheet to a file", "Shift+S", self.ask_sheet_file),
             act("settled", "Confirm the change in front", "a", self.confirm, when=settles),
             act("back", "Go back from the change in front", "z", self.go_back, when=settles),

@@ -65,7 +65,7 @@ class Notice(QFrame):
         if faults:
             what = "A file of the folio is broken" if len(faults) == 1 else f"{len(faults)} faults in the folio's files"
             shown = "The rest is shown" if self._session.opened.faults else "The last good value is shown"
-            self._put(f"{what}. {shown} until it is mended.", faults, False)
+            self._put(f"{what}. {shown} until it is fixed.", faults, False)
         else:
             self.put_away()
 

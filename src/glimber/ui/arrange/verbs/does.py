@@ -85,7 +85,8 @@ class DoesVerbs(Verbs):
             asked: dict[object, tuple[str, str, Callable[[str], Does]]] = {
                 "text": ("The text it types", "", lambda text: Does(sends=Typed(text))),
                 "steps": ("Its steps, with commas between", "chords, texts in quotes, pauses such as 80 ms", self._steps_of),
-                "repeat": ("Interval between repeats, in ms", "60", lambda text: replace(self._now(place), repeat_ms=_whole(text))),
+                "repeat": ("Interval between repeats, in ms", "60",
+                           lambda text: replace(self._now(place), repeat_ms=_whole(text))),
                 "release": ("What it sends on release", "Escape",
                             lambda text: replace(self._now(place), release=(parse_sent(text, self.folio.bundles),))),
             }  # fmt: skip

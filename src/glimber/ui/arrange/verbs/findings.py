@@ -34,7 +34,7 @@ class FindingVerbs(Verbs):
                 self.cure(one)
 
         return [
-            act("cure", "Do what cures the finding", "Enter", cure, scope=panes.findings),
+            act("cure", "Apply the fix of the finding", "Enter", cure, scope=panes.findings),
             act("free", "Free places for the command", "o", self.free_places),
         ]
 
@@ -49,7 +49,7 @@ class FindingVerbs(Verbs):
 
         how = one.cure
         if how is None:
-            self.desk.tell("Nothing cures this by itself: change one of the keys.")
+            self.desk.tell("There is no automatic fix: change one of the keys.")
             return
         self.desk.edit(how.words, lambda folio: cure(folio, one, self.desk.session.computer))
 

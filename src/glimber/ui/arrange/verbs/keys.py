@@ -43,7 +43,7 @@ class KeyVerbs(Verbs):
 
         return [
             act("enter", "Press what the key sends", "Enter", self.press_it, "press it", scope=board, when=here),
-            act("give", "Put the command of the bench on the key", "Enter", give, scope=panes.bench, when=here),
+            act("give", "Put the selected command on the key", "Enter", give, scope=panes.bench, when=here),
             act("run", "Type a run: each chord goes on a key, and the next key comes", "r", self.run, "run", "R",
                 when=self.is_on_layout, refusal=self.why_not_here),
             act("lift", "Lift what is on the key", "x", self.lift, "lift, put", "X P", when=self.is_bound),

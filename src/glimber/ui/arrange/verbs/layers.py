@@ -19,8 +19,8 @@ class LayerVerbs(Verbs):
         actions = [
             act("dead-all", "All unbound keys of the layer: dead, or fall through", "Shift+D", self.all_dead_or_fall, when=here),
             act("new", "A new layer", "n", self.new_layer, when=here),
-            act("rename", "Call the layer otherwise", "F2", self.rename_layer, when=here),
-            act("front", "Let the layer come in with a program", "Shift+F", self.front_program, when=self.is_above_base),
+            act("rename", "Rename the layer", "F2", self.rename_layer, when=here),
+            act("front", "Turn the layer on with a program", "Shift+F", self.front_program, when=self.is_above_base),
             act("up", "Move the layer up", "{", lambda: self.move_layer(-1), when=self.is_above_base),
             act("down", "Move the layer down", "}", lambda: self.move_layer(1), when=self.is_above_base),
             act("remove", "Remove the layer; its commands go to the bench", "Shift+Delete", self.remove_layer,
@@ -71,7 +71,7 @@ class LayerVerbs(Verbs):
             self.desk.move_to(Place(place.board, made[-1], place.key))
 
     def rename_layer(self) -> None:
-        """Call the layer otherwise."""
+        """Rename the layer."""
         place = self.place
         if place is not None:
             name = layer_of(self.folio, place).name
@@ -93,11 +93,11 @@ class LayerVerbs(Verbs):
             def taken(id: object) -> None:
                 program = str(id) if id else None
                 self.desk.edit(
-                    f"bring {place.layer} in with {program or 'nothing'}",
+                    f"turn {place.layer} on with {program or 'nothing'}",
                     lambda folio: bring_to_front(folio, place.board, place.layer, program),
                 )
 
-            self.host.choose("Comes in with", taken, choices)
+            self.host.choose("Turned on with", taken, choices)
 
     def move_layer(self, by: int) -> None:
         """Move the layer up or down in the order."""

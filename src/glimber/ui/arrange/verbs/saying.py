@@ -17,12 +17,12 @@ class SayingVerbs(Verbs):
     def actions(self) -> list[Action]:
         bound = self.is_bound
         return [
-            act("why", "Write down why it is there", "w", self.write_reason, when=bound),
+            act("why", "Write the reason", "w", self.write_reason, when=bound),
             act("label", "Its short label", "t", self.write_label, when=bound),
             act("icon", "Its icon", "i", self.choose_icon, when=bound),
             act("group", "The group of all that is selected", "u", self.choose_group, when=self.is_somewhere),
             act("look", "Ink and mark of its group", "Shift+U", self.choose_look, when=bound),
-            act("pin", "Pin it, or take the pin off", "k", self.pin, when=bound),
+            act("pin", "Pin or unpin it", "k", self.pin, when=bound),
             self.for_layouts(act("dead", "Unbound keys: dead, or fall through", "d", self.dead_or_falls)),
         ]
 

@@ -31,7 +31,7 @@ class ShapeVerbs(Verbs):
             act("shape", "The shape of the board: places, sizes, fingers", "Shift+E", self.shape, when=here),
             *nudging,
             act("add-key", "Add a key to the board", "Shift+N", self.add_key, when=here),
-            act("remove-key", "Take keys off the board", "Ctrl+Delete", self.remove_keys, scope=board, when=here),
+            act("remove-key", "Remove keys from the board", "Ctrl+Delete", self.remove_keys, scope=board, when=here),
         ]
         return [self.for_layouts(action) for action in actions]
 

@@ -32,8 +32,8 @@ _HIGH, _GUTTER, _LEAST = 38, 30, 150
 
 
 class SequenceTree(Cover):
-    """Arrows go along it. Enter presses new keys for a sequence, F2 names a group, O keeps it open, K sets what closes it, S which
-    dialog it replaces, Del removes a sequence, Esc closes.
+    """Arrows go along it. Enter presses new keys for a sequence, F2 names a group, O keeps it open, K sets what closes it, S
+    which dialog it replaces, Del removes a sequence, Esc closes.
 
     ``pressed``, ``named``, ``opened``, ``closed``, ``dialog`` and ``taken_off`` carry the step in front.
     """

@@ -47,8 +47,8 @@ class CommandVerbs:
             (self._mend if self._on_row() else self.press_it)(spelt)
 
         return [
-            act("key", "Press the keys of what is in front", "k", lambda: press(False), "press its keys", "K", front),
-            act("spell", "Spell the keys of what is in front", "Shift+K", lambda: press(True), when=front),
+            act("key", "Press the keys of the selected command", "k", lambda: press(False), "press its keys", "K", front),
+            act("spell", "Spell the keys of the selected command", "Shift+K", lambda: press(True), when=front),
             act("family", "Change the keys of several commands", "c", self.change_family, "change several", "C",
                 lambda: resting() and front()),
             act("off", "Remove a key of the command", "Delete", self.remove_key, "remove a key", "Del",
@@ -56,8 +56,8 @@ class CommandVerbs:
             act("delete", "Delete the command and its keys", "Shift+Delete", self.delete, when=lambda: resting() and front()),
             act("tally", "What holding modifiers costs", "m", self.show_tally, "modifiers", "M", resting),
             act("counts", "Read uses a day from counts", "u", self.ask_counts, "uses from counts", "U", resting),
-            act("own", "Take Glimber's own keys into the folio", "", self.take_own),
-            act("defaults", "Back to all the keys the program came with", "", self.back_to_all),
+            act("own", "Import Glimber's own keys into the folio", "", self.take_own),
+            act("defaults", "Restore all of the program's default keys", "", self.back_to_all),
         ]
 
     def change_family(self) -> None:

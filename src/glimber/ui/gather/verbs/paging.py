@@ -40,7 +40,7 @@ def page_actions(page: Callable[[], Paged], shown: Callable[[], bool], scope: QW
         on_page("first", "Take the page's keys", "1", lambda: page().decide(True)),
         on_page("second", "Keep my keys", "2", lambda: page().decide(False)),
         on_page("tick", "Import the row, or leave it out", "Space", lambda: page().tick()),
-        on_page("drop", "It is no shortcut, or one after all", "Delete", lambda: page().drop()),
+        on_page("drop", "Mark the row as no shortcut, or as one again", "Delete", lambda: page().drop()),
         on_page("turn", "Exchange its command and keys", "x", lambda: page().turn()),
         on_page("letters", "Add the letters of its menus as an alternate", "v", lambda: page().add_letters()),
         on_page("alike", "Do the same to the rows alike", "=", lambda: page().carry_out_offer()),

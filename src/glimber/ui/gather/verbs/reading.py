@@ -55,11 +55,11 @@ class ReadVerbs:
                 lambda: self.desk.reading is None and bool(self.others())),
             act("open-menus", "Open each menu once that is empty until then", "g", self.open_menus, "open empty menus", "G",
                 self._has_empty_menus),
-            act("otherwise", "Read the source otherwise: as another kind, commas, capitals", "y", self.ask_otherwise,
+            act("otherwise", "Read the source another way: kind, commas, capitals", "y", self.ask_otherwise,
                 "read otherwise", "Y", lambda: self.desk.reading is not None and self.desk.reading.source is None),
             act("link", "Link what is shown, or a system, as a source", "l", self.link, "link a source", "L"),
-            act("watch", "Watch the source, or no longer", "w", self.watch, scope=sources, when=on_one),
-            act("unlink", "Let the source go", "Delete", self.unlink, scope=sources, when=on_one),
+            act("watch", "Watch the source, or stop", "w", self.watch, scope=sources, when=on_one),
+            act("unlink", "Unlink the source", "Delete", self.unlink, scope=sources, when=on_one),
         ]  # fmt: skip
 
     def ask_otherwise(self) -> None:

@@ -86,7 +86,7 @@ class CommandPane(QScrollArea):
         self.uses, self.set_at, self.icon = Field(), Field(), Field()
         self.picture, self.keys_of = Field(), Field()
         self.group, self.context, self.ink, self.mark = QComboBox(), QComboBox(), QComboBox(), QComboBox()
-        self.careful = QCheckBox("Careful: a mistake is dear")
+        self.careful = QCheckBox("Careful: a mistake is costly")
         self.slow = _Steps(self._slow_left)
         self.slow.setFixedHeight(92)
         self.slow.setPlaceholderText("menu File\nclick Save\nfield 8")
