@@ -173,7 +173,7 @@ def test_a_display_server_that_dies_leaves_a_report_and_loses_no_edit(folder: Pa
     assert open_folio(folder).folio.commands["shoalwright/lead-line"].label == "Lead"
     report = crash.arm(datetime(2026, 11, 27, 9, 0))
     crash.disarm()
-    assert report is not None and "display server went away" in report.read_text()
+    assert report is not None and "display server is gone" in report.read_text()
 
 
 @pytest.mark.parametrize(("variables", "told"), [
