@@ -138,7 +138,8 @@ def _take_pair(line: ConfigLine, place: int, found: Found) -> None:
     command, keys = line.parts[1 - place], line.parts[place]
     if len(_AFTER_LETTERS.sub("", keys)) == 1:
         keys = keys[0]  # what stands in brackets after a single key is a note
-    keys = _marked(keys)
+    several = [part.strip() for part in keys.split(";")]
+    keys = " or ".join(several) if len(several) > 1 and all(map(evidence, several)) else _marked(keys)
     if keys and not evidence(keys) and keys.lower() not in _NO_KEYS:
         found.leave(" ".join(line.parts), line.number, "neither side is spelt like keys")
         return

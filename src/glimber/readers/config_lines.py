@@ -27,7 +27,7 @@ _COLON: Final = re.compile(r"^(?:[*•]\s+(?!:))?([^:=\"']+?)\s+:([A-Z]\w.*)$")
 _INDEXED: Final = re.compile(r"^(?:key)?bind(?:ing)?s?\[([^\]]+)\]$")
 """The name of a command as an index: "bind[bar_toggle] = MOD+b"."""
 _NAMES_KEYS: Final = re.compile(
-    r"(?<=[a-z0-9])(?:Key|KeyBinding|Shortcut|Hotkey|HotKey|Accelerator|Accel)$|(?<=\w)[_-](?:key|shortcut|hotkey|accel)$"
+    r"(?<=[a-z0-9])(?:Key|KeyBinding|Shortcut|Hotkey|HotKey|Accelerator|Accel)$|(?<=\w)[_-](?:key|shortcut|hotkey|accel)$|^key-(?=\w)"
 )
 _QUOTED_NAME: Final = re.compile(r"\W?[A-Za-z_-]+")
 _SIGNS: Final = ("=", ":")
@@ -125,7 +125,7 @@ def _set(body: str) -> _Form | None:
     now = now.replace("\\t", " or ")
     if len(others) >= 2 and (evidence(now) or now == "none"):
         # keys now, keys it came with, what it is called
-        return "pair", (others[1].strip() or left, now)
+        return "pair of keys", (others[1].strip() or left, now)
     return "pair of keys" if _NAMES_KEYS.search(left) else "pair", (unquoted(left), _listed(right.rstrip(",;")))
 
 

@@ -30,6 +30,8 @@ _LONG_TEXT: Final = re.compile(r"\"(?:\\.|[^\"\\])*\"")
 _KEYS: Final = r"(?:\(kbd\s+\"((?:\\.|[^\"\\\n])+)\"\s*\)|(\*[\w-]+\*))"
 _PAIR: Final = re.compile(rf"{_KEYS}\s+(?:\"((?:\\.|[^\"\\\n])+)\"|#?'([\w*+:/-]+))")
 _MAP: Final = re.compile(r"\(\s{0,3}[\w/:-]{0,40}keymap[\w/:-]{0,40}\s+([\w*+:/-]+)\s*$", re.I)
+_DOTTED: Final = re.compile(r"\(\s?\"((?:\\.|[^\"\\\n])+)\"\s+\.\s+#?'?([\w*+:/-]+)\s?\)")
+"""A pair of keys and a command in a list of several."""
 _NAMED_KEY: Final = re.compile(
     r"\(\s{0,3}(?:defvar|defparameter|defconst|setq|setf)\s+([\w*+:/-]+)\s+\(kbd\s+\"([^\"\n]+)\"\s*\)"
 )
@@ -61,6 +63,11 @@ def read_lisp(text: str, found: Found) -> None:
                 found.head(title, number)
             continue
         if keymaps.take(line, number, found, ways):
+            continue
+        dotted = [(keys, command) for keys, command in _DOTTED.findall(line) if _is_keys(keys)]
+        for keys, command in dotted:
+            found.add(command, keys.replace("\\\\", "\\"), group, number, ways)
+        if dotted:
             continue
         call = _FORM.search(line)
         if call is None:

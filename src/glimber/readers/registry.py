@@ -132,7 +132,7 @@ def readers() -> Mapping[str, Reader]:
     return {reader.kind: reader for reader in sorted(found, key=lambda reader: reader.kind)}
 
 
-_BY_LINES: Final = frozenset({"markdown", "script", "text", "config", "tex"})
+_BY_LINES: Final = frozenset({"markdown", "script", "text", "config", "tex", "wiki"})
 
 
 def _account(found: Found, data: bytes) -> None:

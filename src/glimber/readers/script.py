@@ -19,6 +19,7 @@ from glimber.core.notation.spelling import Ways
 from glimber.readers.code import Group, Item, Name, Part, Text, parse
 from glimber.readers.config import led
 from glimber.readers.config import read as read_config
+from glimber.readers.constant_rows import read_constant_rows
 from glimber.readers.constants import chord_of
 from glimber.readers.evidence import evidence
 from glimber.readers.found import Found, Options, decoded
@@ -29,7 +30,7 @@ from glimber.readers.values import names_binding, read_values
 _BINDS: Final = re.compile(r"map|bind|key|accel|short_?cut|hotkey", re.I)
 _SETS: Final = re.compile(r"(?:set|add)_?(?:shortcut|accel|key)\w*$", re.I)
 """A call that sets the keys of the object before it: "self.zoom_in.setShortcut(…)"."""
-_NAMES: Final = re.compile(r"(?:set)?_?(?:text|label|title|status_?tip)$|^Q?Action$|^MenuItem$", re.I)
+_NAMES: Final = re.compile(r"(?:set)?_?(?:text|label|title|status_?tip)$|^Q?Action$|MenuItem$", re.I)
 """A call that names the object before it, or makes one of that name."""
 _TRANSLATES: Final = frozenset(("_", "N_", "tr", "gettext", "pgettext", "i18n", "i18nc", "translate", "_translate", "t"))
 _SAYS: Final = re.compile(r"doc$|desc(?:ription)?$|^group$", re.I)
@@ -42,7 +43,8 @@ _LINE: Final = re.compile(r"^\s*(?:[nivxsotcl]?(?:nore)?map!?)\s", re.M)
 _SELVES: Final = frozenset("self this None null nil parent true false True False function lambda def async new void".split())
 _HEAD_WORDS: Final = 5
 _CASED: Final = Ways(None, True)
-_MOST_ARGUMENTS: Final = 3
+_MOST_ARGUMENTS: Final = 5
+_MAKES_CHORD: Final = re.compile(r"(?:KeyStroke|KeySequence|KeyCombination|KeyGesture)$")
 _ALL_KEYS: Final = 8
 MANY: Final = 3
 """So many calls of one name are taken together."""
@@ -72,7 +74,7 @@ def read(data: bytes, options: Options) -> Found:
     found.mod = "Ctrl"
     if is_lisp(text):
         read_lisp(text, found)
-    else:
+    elif not read_constant_rows(text, found):
         _Reading(led(text), found).run()
     if not found.any:
         found.fail("no call in it binds keys")
@@ -130,6 +132,8 @@ class _Reading:
         texts = [part for part in parts if isinstance(part, Text)]
         if texts and all(isinstance(part, Text) or (isinstance(part, Name) and part.name in "+") for part in parts):
             return Text("".join(texts), texts[0].line)
+        if len(parts) == 2 and isinstance(parts[0], Name) and isinstance(parts[1], Text) and parts[0].name[0].isalpha():
+            return {"function": f"{parts[0].name} {parts[1]}"}  # a function and what it is given, without brackets
         chord = chord_of(parts, self._held) if parts and not isinstance(parts[0], Group) else None
         if chord is not None:
             return Text(chord, parts[0].line)
@@ -147,6 +151,10 @@ class _Reading:
         keyed = {item.key: self._value(item.parts) for item in items if item.key is not None}
         if keyed:
             return keyed if not group.head or group.bracket == "{" or names_binding(keyed) else None
+        if _MAKES_CHORD.search(group.head) and len(items) > 1:
+            chord = chord_of([part for item in items for part in item.parts], self._held)
+            if chord is not None:
+                return Text(chord, group.line)
         values = [self._value(item.parts) for item in items]
         texts = [value for value in values if isinstance(value, Text)]
         if group.head:
@@ -163,6 +171,8 @@ class _Reading:
 
     def _call(self, item: Item, at: int, group: Group, said: str, after: Item | None) -> str | None:
         """Note a call for later; return the words it says of the next one, None where it says nothing."""
+        if _MAKES_CHORD.search(group.head):
+            return ""  # it is what a call is given
         arguments = [self._value(one.parts) for one in group.items if one.parts and one.key is None]
         named = {one.key: self._value(one.parts) for one in group.items if one.key is not None}
         for value in arguments:
@@ -375,7 +385,7 @@ READERS = (
         "script",
         read,
         endings=(".lua", ".el", ".vim", ".scm", ".lisp", ".js", ".py", ".ts", ".jsx", ".tsx", ".mjs", ".java", ".kt", ".cs",
-                 ".cpp", ".cc", ".c", ".h", ".hpp", ".rb", ".go", ".rs", ".swift", ".dart"),
+                 ".cpp", ".cc", ".c", ".h", ".hpp", ".rb", ".go", ".rs", ".swift", ".dart", ".hs"),
         signs=(
             (
                 0.75,

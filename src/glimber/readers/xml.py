@@ -6,48 +6,33 @@ No entity of a document's own is expanded and nothing is fetched.
 from __future__ import annotations
 
 import re
-from collections.abc import Collection, Mapping
+from collections.abc import Collection
 from html.entities import html5
-from itertools import islice
 from typing import Final
 
 from lxml import etree
 
 from glimber.core.notation.keywords import key_named, modifier_named
 from glimber.readers.desktop import add_setting
-from glimber.readers.element import Element
-from glimber.readers.evidence import evidence
+from glimber.readers.element import Element, name_of, own_text
+from glimber.readers.evidence import evidence, looks_like_keys
 from glimber.readers.found import Found, Options
 from glimber.readers.reader import Reader
 from glimber.readers.table import Line, read_table
+from glimber.readers.xml_accelerators import NAMES, add_accelerators
 
 _COMBOS: Final = ("keycombo", "keyseq", "keycap", "keysym", "keycode", "key", "shortcut")
-_ATTRIBUTES: Final = (
-    "accelerator",
-    "accel",
-    "shortcut",
-    "keys",
-    "first-keystroke",
-    "keystroke",
-    "keybinding",
-    "binding",
-    "key",
-)
-_SECOND: Final = "second-keystroke"
 _KEY_ELEMENTS: Final = frozenset(
     "key keys bind binding keybinding shortcut accelerator accel hotkey keystroke combo sequence".split()
 )
 _NAME_ELEMENTS: Final = frozenset("command action function name label title description".split())
-_NAMES: Final = ("label", "title", "text", "description", "command", "action", "value", "name", "id", "to")
 _NAMES_OF_KEYED: Final = ("label", "title", "text", "description", "name", "command", "action", "value", "id", "code")
+_LEAST_RECORDS: Final = 2
+_SHARE_OF_KEYS: Final = 0.6
+_SHARE_OF_NAMES: Final = 0.2
 _ROWS: Final = ("tr", "row")
 _CELLS: Final = ("td", "th", "entry")
 _BLOCKS: Final = frozenset({"p", "para", "simpara", "title", "item", "listitem", "member", "td", "entry", "br"})
-_MASKS: Final = {"A": "Alt", "1": "Alt", "C": "Ctrl", "S": "Shift", "4": "Super", "H": "Hyper"}
-_SWITCHES: Final = frozenset({"yes", "no", "true", "false", "on", "off"})
-MOST_ARGUMENTS: Final = 3
-LONGEST_ARGUMENT: Final = 60
-_NOT_STRINGS: Final = frozenset({"bool", "boolean", "empty", "int", "double", "uint"})
 
 
 def read(data: bytes, options: Options) -> Found:
@@ -56,14 +41,16 @@ def read(data: bytes, options: Options) -> Found:
     root, fault, line = _root(_with_named_keys(data))
     if root is None:
         return found.fail(f"not XML that can be read: {fault}", line)
-    if root.tag == "schemalist" or _name(root) == "schema":
+    if root.tag == "schemalist" or name_of(root) == "schema":
         _schemas(root, found)
     else:
         _tables(root, found, options)
         _combinations(root, found)
-        _accelerators(root, found)
+        add_accelerators(root, found)
         if not found.any:
             _keyed_texts(root, found)
+        if not found.any:
+            _records(root, found)
     if not found.any:
         found.fail(f"no key combinations and no accelerators in it{f' ({fault})' if fault else ''}")
     return found
@@ -116,8 +103,8 @@ def _keyed_texts(root: Element, found: Found) -> None:
     """Elements whose text is the key and whose attributes name the command; a key and a command side by side."""
     by_name: dict[str, list[Element]] = {}
     for element in root.iter():
-        if _name(element) and _own_text(element) and any(element.get(name) for name in (*_NAMES, "code")):
-            by_name.setdefault(_name(element), []).append(element)
+        if name_of(element) and own_text(element) and any(_named(element, name) for name in (*NAMES, "code")):
+            by_name.setdefault(name_of(element), []).append(element)
     for elements in by_name.values():
         if len(elements) >= 2 and sum(map(_is_key_text, elements)) >= 0.7 * len(elements):
             for element in elements:
@@ -126,36 +113,65 @@ def _keyed_texts(root: Element, found: Found) -> None:
         _add_side_by_side(element, found)
 
 
+def _named(element: Element, name: str) -> str:
+    """An attribute by its name, in small letters or with a capital."""
+    return str(element.get(name) or element.get(name.capitalize()) or "")
+
+
 def _is_key_text(element: Element) -> bool:
-    text = _own_text(element) or ""
+    text = own_text(element) or ""
     return bool(evidence(text)) or len(text) == 1 or key_named(text, marked=True) is not None
 
 
 def _add_keyed_text(element: Element, found: Found) -> None:
-    text = _own_text(element) or ""
-    command = next((element.get(name) for name in _NAMES_OF_KEYED if element.get(name)), "")
+    text = own_text(element) or ""
+    command = next((told for name in _NAMES_OF_KEYED if (told := _named(element, name))), "")
     held = str(element.get("modifiers") or element.get("modifier") or "")
     keys = text if held.lower() in ("", "none", "any") else f"{re.sub(r'[,|&]+| +', '+', held)}+{text}"
     found.add(str(command), keys, _group_above(element), element.sourceline or 0)
 
 
 def _add_side_by_side(element: Element, found: Found) -> None:
-    keyed = [child for child in element if _name(child).lower() in _KEY_ELEMENTS and _key_text(child)]
-    named = [child for child in element if _name(child).lower() in _NAME_ELEMENTS and _own_text(child)]
+    keyed = [child for child in element if name_of(child).lower() in _KEY_ELEMENTS and _key_text(child)]
+    named = [child for child in element if name_of(child).lower() in _NAME_ELEMENTS and own_text(child)]
     if not keyed or not named:
         return
-    if len({_name(child) for child in named}) > 1:  # the same command by several of its names
+    if len({name_of(child) for child in named}) > 1:  # the same command by several of its names
         named = named[:1]
     # One name with several keys beside it has all of them.
     beside = [[one] for one in keyed] if len(named) == len(keyed) else [keyed]
     for name, its in zip(named, beside, strict=False):
         keys = " or ".join(_key_text(one) or "" for one in its)
-        found.add(_own_text(name) or "", keys, _group_above(element), its[0].sourceline or 0)
+        found.add(own_text(name) or "", keys, _group_above(element), its[0].sourceline or 0)
+
+
+def _records(root: Element, found: Found) -> None:
+    """Elements of one name with a child for the command and one for its keys, whatever they are called."""
+    by_name: dict[str, list[Element]] = {}
+    for element in root.iter():
+        if name_of(element) and sum(own_text(child) is not None for child in element) > 1:
+            by_name.setdefault(name_of(element), []).append(element)
+    for elements in by_name.values():
+        texts: dict[str, list[str]] = {}
+        for element in elements:
+            for child in element:
+                texts.setdefault(name_of(child), []).append(own_text(child) or "")
+        shares = {name: sum(map(looks_like_keys, its)) / len(its) for name, its in texts.items() if len(its) >= _LEAST_RECORDS}
+        keys = max(shares, key=lambda name: shares[name], default="")
+        words = {name: sum(map(len, texts[name])) for name in shares if shares[name] < _SHARE_OF_NAMES}
+        if not words or shares[keys] < _SHARE_OF_KEYS or not any(evidence(text) == 2 for text in texts[keys]):
+            continue
+        command = max(words, key=lambda name: words[name])
+        for element in elements:
+            of = {name_of(child): (own_text(child) or "", child.sourceline or 0) for child in element}
+            if of.get(command, ("", 0))[0] and keys in of:
+                alternates = [own_text(child) or "" for child in element if name_of(child) == keys]
+                found.add(of[command][0], " or ".join(filter(None, alternates)), None, of[keys][1])
 
 
 def _key_text(element: Element) -> str | None:
     """Return the keys in an element: its text, or that of the key caps in it."""
-    caps = all(_name(child) == "keycap" for child in element)
+    caps = all(name_of(child) == "keycap" for child in element)
     return " ".join("".join(element.itertext()).split()) or None if caps else None
 
 
@@ -172,23 +188,23 @@ def _tables(root: Element, found: Found, options: Options) -> None:
     """Tables of documents: rows of cells, key combinations in them put together."""
     group: str | None = None
     for element in root.iter():
-        name = _name(element)
+        name = name_of(element)
         if name == "title":
             group = _text(element) or group
-        if name not in ("table", "informaltable", "tgroup") or any(_name(one) in ("table", "tgroup") for one in element.iter()
+        if name not in ("table", "informaltable", "tgroup") or any(name_of(one) in ("table", "tgroup") for one in element.iter()
                                                                    if one is not element):  # fmt: skip
             continue
         lines = []
         for row in element.iter():
-            if _name(row) in _ROWS:
-                cells = [cell for cell in row if _name(cell) in _CELLS]
-                head = any(_name(above) == "thead" for above in row.iterancestors()) or all(
-                    _name(one) == "th" for one in cells
+            if name_of(row) in _ROWS:
+                cells = [cell for cell in row if name_of(cell) in _CELLS]
+                head = any(name_of(above) == "thead" for above in row.iterancestors()) or all(
+                    name_of(one) == "th" for one in cells
                 )
                 lines.append(Line(row.sourceline or 0, tuple(map(_flow, cells)), bool(cells) and head))
         read_table(lines, found, options, group)
         for one in list(element.iter()):
-            if _name(one) in _ROWS:
+            if name_of(one) in _ROWS:
                 one.clear()  # it has been read
 
 
@@ -197,10 +213,10 @@ def _flow(element: Element) -> str:
     out: list[str] = []
 
     def walk(node: Element) -> None:
-        if _name(node) in ("keycombo", "keyseq"):
+        if name_of(node) in ("keycombo", "keyseq"):
             out.append(f" {_combo(node)} ")
         else:
-            if _name(node) in _BLOCKS and next((piece for piece in reversed(out) if piece.strip(" ")), "\n") != "\n":
+            if name_of(node) in _BLOCKS and next((piece for piece in reversed(out) if piece.strip(" ")), "\n") != "\n":
                 out.append("\n")
             out.append(" ".join((node.text or "").split(" ")))
             for child in node:
@@ -216,10 +232,6 @@ def _flow(element: Element) -> str:
 def _folded(pieces: list[str]) -> list[str]:
     """Line ends within the text of the source are blanks; those between blocks stay."""
     return [piece if piece == "\n" else re.sub(r"\s+", " ", piece) for piece in pieces]
-
-
-def _name(element: Element) -> str:
-    return element.tag.rpartition("}")[2] if isinstance(element.tag, str) else ""
 
 
 def _text(element: Element, without: Collection[Element] = ()) -> str:
@@ -243,7 +255,7 @@ def _combinations(root: Element, found: Found) -> None:
     used: set[Element] = set()
     group: str | None = None
     for element in root.iter():
-        name = _name(element)
+        name = name_of(element)
         if name == "title" and not _combos_in(element):
             group = _text(element) or group
         if element in used or name not in (
@@ -260,7 +272,7 @@ def _combinations(root: Element, found: Found) -> None:
             continue
         combos = _combos_in(element)
         if not combos or (
-            name != "row" and any(_name(child) in ("row", "varlistentry") for child in element.iterdescendants())
+            name != "row" and any(name_of(child) in ("row", "varlistentry") for child in element.iterdescendants())
         ):
             continue
         keys = " or ".join(_combo(combo) for combo in combos)
@@ -273,111 +285,19 @@ def _combos_in(element: Element) -> list[Element]:
     return [
         node
         for node in element.iter()
-        if node is not element and _name(node) in _COMBOS
-        and not any(_name(above) in _COMBOS for above in node.iterancestors() if above is not element)
+        if node is not element and name_of(node) in _COMBOS
+        and not any(name_of(above) in _COMBOS for above in node.iterancestors() if above is not element)
     ]  # fmt: skip
 
 
 def _combo(element: Element) -> str:
     """Keys that are pressed together have a plus between; a sequence of combinations, or one that says so, has blanks."""
-    parts = [_combo(child) for child in element if _name(child) in _COMBOS]
+    parts = [_combo(child) for child in element if name_of(child) in _COMBOS]
     if not parts:
         return " ".join("".join(element.itertext()).split())
-    steps = _name(element) == "keyseq" and (element.get("type") == "sequence" or any(
-        _name(child) == "keycombo" for child in element))  # fmt: skip
+    steps = name_of(element) == "keyseq" and (element.get("type") == "sequence" or any(
+        name_of(child) == "keycombo" for child in element))  # fmt: skip
     return (" " if steps else "+").join(parts)
-
-
-def _accelerators(root: Element, found: Found) -> None:
-    """Elements with keys in an attribute, by its name or by the look of what stands in it, and objects with such properties."""
-    keyed = _keyed_attributes(root)
-    group: str | None = None
-    for element in root.iter():
-        name = _name(element)
-        if not name:
-            continue
-        properties = {child.get("name"): " ".join("".join(child.itertext()).split()) for child in element
-                      if _name(child) == "property" and child.get("name") and not child.get("value")}  # fmt: skip
-        told = {str(attribute): str(value) for attribute, value in {**dict(element.attrib), **properties}.items()}
-        if told.get("type") in _NOT_STRINGS:
-            group = told.get("name") or group or "" if told.get("type") == "empty" else group
-            continue
-        attribute = _key_attribute(told, keyed.get(name))
-        command = _command_of(element, told, attribute, bool(properties)) if attribute is not None else None
-        if attribute is None or command is None:
-            continue
-        if attribute in ("accel", "accelerator"):
-            command = command.replace("_", "")
-        found.add(command, _keys_told(told, attribute), group, element.sourceline or 0)
-
-
-def _key_attribute(told: Mapping[str, str], own: str | None) -> str | None:
-    """Return the attribute that has the keys: the one that the file uses for it, or one that is called so."""
-    if own is not None and own in told:
-        return own
-    attribute = next((one for one in _ATTRIBUTES if told.get(one)), None)
-    return attribute if attribute is not None and (attribute != "key" or evidence(told[attribute])) else None
-
-
-def _command_of(element: Element, told: Mapping[str, str], attribute: str, has_properties: bool) -> str | None:
-    beside = _own_text(element) or _beside(element)
-    if attribute == "key" and len(told) < 2 and not has_properties:
-        return beside or None
-    return next((told[one] for one in _NAMES if one != attribute and told.get(one)), None) or beside
-
-
-def _keys_told(told: Mapping[str, str], attribute: str) -> str:
-    """Return the keys with the second stroke and the modifiers that other attributes give."""
-    keys = told[attribute]
-    if told.get(_SECOND):
-        keys = f"{keys} then {told[_SECOND]}"
-    mask = re.sub(r"\s", "", told.get("mask", ""))
-    if mask and set(mask) <= _MASKS.keys():
-        keys = "+".join([*(_MASKS[letter] for letter in mask), keys])
-    if told.get("modifiers"):
-        keys = f"{told['modifiers'].replace(',', '+').replace(' ', '+')}+{keys}"
-    return keys
-
-
-def _own_text(element: Element) -> str | None:
-    text = " ".join((element.text or "").split())
-    return text if text and len(element) == 0 else None
-
-
-def _beside(element: Element) -> str | None:
-    """Return what an element's keys are for, where its parent or its child says so."""
-    child = next((one for one in element if isinstance(one.tag, str)), None)
-    for other in (child, element.getparent()):
-        if other is not None:
-            found = next((str(other.get(name)) for name in _NAMES if other.get(name)), None)
-            if found is not None:
-                return " ".join([found, *_arguments(other)]) if other is child else found
-    return None
-
-
-def _arguments(action: Element) -> list[str]:
-    """Return what an action is done with, where its own elements say so: <to>left</to> tells it from the one to the right."""
-    texts = (own for one in action if (own := _own_text(one)) is not None and own.lower() not in _SWITCHES)
-    return [text for text in islice(texts, MOST_ARGUMENTS) if len(text) <= LONGEST_ARGUMENT]
-
-
-def _keyed_attributes(root: Element) -> dict[str, str]:
-    """By element: the attribute in which most values look like keys, where none has a name that says so."""
-    values: dict[tuple[str, str], list[str]] = {}
-    for element in root.iter():
-        name = _name(element)
-        if name and element.get("type") not in _NOT_STRINGS:
-            for attribute, value in element.attrib.items():
-                seen = values.setdefault((name, str(attribute)), [])
-                if len(seen) < 400:
-                    seen.append(value)
-    found: dict[str, tuple[float, str]] = {}
-    for (name, attribute), seen in values.items():
-        looks = [evidence(value) for value in seen]
-        share, strong = sum(look > 0 for look in looks) / len(looks), sum(look == 2 for look in looks)
-        if share >= 0.6 and strong >= max(2, 0.3 * len(looks)) and share > found.get(name, (0.0, ""))[0]:
-            found[name] = (share, attribute)
-    return {name: attribute for name, (_, attribute) in found.items()}
 
 
 def _schemas(root: Element, found: Found) -> None:

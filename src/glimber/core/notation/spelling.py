@@ -180,6 +180,7 @@ def _parted_modifiers(match: re.Match[str]) -> str:
     return "".join(_BY_LETTER.get(one, f"{one}-") for one in letters) if len(set(letters)) == len(letters) else match[0]
 
 
+_VARIABLE: Final = re.compile(r"\$\{(\w+)\}")
 _JOIN_ALONE: Final = re.compile(r"\n\s*(?:or|and|oder|und|ou|et|o|y|e|u|en|of|lub|i|или|и|または|或)\s*(?=\n)", re.I)
 """A line that only joins the keys above and below it; in some languages by a word that is spelt like a key."""
 
@@ -190,7 +191,7 @@ def _cleaned(text: str) -> str:
         body = body.replace("`", "") if body.count("`") > 1 else body
     body = re.sub(r"[ \t]+", " ", _OTHER_SYSTEM.sub("", body))
     body = re.sub(r"\s+(?:or|and)(?:\s+the)?\s*\n\s*", "\n", body)
-    body = _JOIN_ALONE.sub("\n", body)
+    body = _VARIABLE.sub(r"$\1", _JOIN_ALONE.sub("\n", body))
     body = _FIRST_COMMA.sub("<comma> ", body)
     body = _COMMA_LAST.sub(" or <comma>", body)
     body = _LAST_COMMA.sub("", body) if len(body) > 2 else body
@@ -431,7 +432,7 @@ _WORDS_OF_KEYS: Final = frozenset(
     "click double triple middle mouse wheel drag button swipe pinch touch trackpad finger two three four press the with on "
     "keypress semicolon backslash bracket grave tilde apostrophe quote hyphen".split()
 )
-_SPLIT: Final = re.compile(r"[\s+,/|;<>\[\]`()⟨⟩]+|(?<=\w)-(?=\S)|[…⌘⇧⌃⌥❖⊞✦]+")
+_SPLIT: Final = re.compile(r"[\s+,/|;<>\[\]`()⟨⟩]+|\$\{|(?<=\w)\}|(?<=\w)-(?=\S)|[…⌘⇧⌃⌥❖⊞✦]+")
 
 
 def may_be_keys(text: str) -> bool:

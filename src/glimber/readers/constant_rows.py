@@ -1,0 +1,70 @@
+"""Rows of tables in source code with modifiers and a key by their constants: ``{ MODKEY|ShiftMask, XK_b, togglebar, {0} }``,
+``((modm .|. shiftMask, xK_b), sendMessage Toggle)``; and events by name: ``("sheet.save", {"type": 'S', "ctrl": True})``.
+"""
+
+from __future__ import annotations
+
+import re
+from typing import Final
+
+from glimber.core.notation.keywords import key_named, modifier_named
+from glimber.core.notation.spelling import Ways
+from glimber.readers.found import Found
+
+_ROW: Final = re.compile(
+    r"[({]\s*(?P<held>[\w .|]*?)\s*,\s*[xX]K_(?P<key>\w+)\s*\)?\s*,\s*(?P<command>\S[^\n]*?)\s*[,)}\]]*\s*"
+    r"(?:(?:--|//|/\*)\s*(?P<said>.*))?$"
+)
+_DEFINED: Final = re.compile(r"\b(?:MODKEY|modm|modMask|myModMask)\b\s*(?:=\s*)?(mod[1-5]Mask)\b", re.I)
+_TEXT: Final = re.compile(r"\"([^\"\n]+)\"")
+_FIELD: Final = re.compile(r"\{\s*\.\w+\s*=\s*(\w+)\s*\}|\{\s*0\s*\}")
+_OF_MASK: Final = {"modkey": "", "modm": "", "modmask": "", "mymodmask": ""}
+_EVENT: Final = re.compile(
+    r"\(\s*[\"'](?P<command>[\w.]+)[\"']\s*,\s*\{(?P<event>[^{}]*[\"']type[\"']\s*:\s*[\"'](?P<key>\w+)[\"'][^{}]*)\}"
+)
+_HELD: Final = re.compile(r"[\"'](ctrl|shift|alt|oskey|any)[\"']\s*:\s*(?:True|1)\b")
+_DIGITS: Final = {name: str(at) for at, name in enumerate("ZERO ONE TWO THREE FOUR FIVE SIX SEVEN EIGHT NINE".split())}
+_CASED: Final = Ways(None, False)
+_LEAST: Final = 2
+
+
+def read_constant_rows(text: str, found: Found) -> bool:
+    """Add the rows of the tables in a source; whether it has such tables, which two lines make."""
+    lines = list(enumerate(text.splitlines(), start=1))
+    defined = _DEFINED.search(text)
+    own = (modifier_named(defined[1].lower().removesuffix("mask")) if defined is not None else None) or "Super"
+    rows = [(number, match) for number, line in lines if (match := _ROW.search(line)) is not None]
+    if len(rows) >= _LEAST:
+        for number, match in rows:
+            held = [_modifier(word, own) for word in re.findall(r"\w+", match["held"]) if word != "0"]
+            key = match["key"] if len(match["key"]) == 1 else key_named(match["key"], marked=True)
+            command = (match["said"] or "").strip(" */") or _command(match["command"])
+            if None in held or key is None or not command:
+                found.leave(match[0].strip(), number, "keys that are not known here")
+            else:
+                found.add(command, "+".join([*filter(None, held), key]), None, number, _CASED)
+    events = [(number, match) for number, line in lines if (match := _EVENT.search(line)) is not None]
+    for number, match in events if len(events) >= _LEAST else ():
+        key = _DIGITS.get(match["key"], match["key"] if len(match["key"]) == 1 else key_named(match["key"], marked=True))
+        with_key = [{"oskey": "Super"}.get(one, one) for one in _HELD.findall(match["event"]) if one != "any"]
+        if key is None:
+            found.leave(match[0], number, "the mouse, or a key that is not known here")
+        else:
+            found.add(match["command"], "+".join([*with_key, key]), None, number, _CASED)
+    return len(rows) >= _LEAST or len(events) >= _LEAST
+
+
+def _modifier(word: str, own: str) -> str | None:
+    if word.lower() in _OF_MASK:
+        return own
+    return modifier_named(re.sub(r"Mask$", "", word))
+
+
+def _command(code: str) -> str:
+    """Return what is done: the text in quotes, else the words of the code without its brackets."""
+    text = _TEXT.search(code)
+    first = re.match(r"[\w.]+", code)
+    if text is not None and first is not None:
+        return f"{first[0]} {text[1]}"
+    code = _FIELD.sub(lambda match: match[1] or "", code)
+    return " ".join(re.sub(r"[$(){},\[\]]", " ", code).split())

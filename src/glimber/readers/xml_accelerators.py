@@ -1,0 +1,130 @@
+"""Accelerators in XML: elements with keys in an attribute or a property, and the command beside them."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+from itertools import islice
+from typing import Final
+
+from glimber.readers.element import Element, name_of, own_text, without_mnemonic
+from glimber.readers.evidence import evidence
+from glimber.readers.found import Found
+
+_ATTRIBUTES: Final = (
+    "accelerator",
+    "accel",
+    "shortcut",
+    "keys",
+    "first-keystroke",
+    "keystroke",
+    "keybinding",
+    "binding",
+    "sequence",
+    "key",
+)
+_SECOND: Final = "second-keystroke"
+_MASKS: Final = {"A": "Alt", "1": "Alt", "C": "Ctrl", "S": "Shift", "4": "Super", "H": "Hyper"}
+_SWITCHES: Final = frozenset({"yes", "no", "true", "false", "on", "off"})
+_BY_NUMBER: Final = {"1": "Ctrl", "2": "Shift", "3": "Alt", "4": "Super"}
+_NUMBERED: Final = re.compile(r"\bM([1-4])\+")
+"""Modifiers by number, as they differ from one system to the other: "M1+S"."""
+MOST_ARGUMENTS: Final = 3
+LONGEST_ARGUMENT: Final = 60
+NAMES: Final = (
+    "label", "title", "text", "description", "command", "action", "commandId", "gaction", "setting", "slot", "value", "name",
+    "id", "to",
+)  # fmt: skip
+_NOT_STRINGS: Final = frozenset({"bool", "boolean", "empty", "int", "double", "uint"})
+
+
+def add_accelerators(root: Element, found: Found) -> None:
+    """Elements with keys in an attribute, by its name or by the look of what stands in it, and objects with such properties."""
+    keyed = _keyed_attributes(root)
+    group: str | None = None
+    for element in root.iter():
+        name = name_of(element)
+        if not name:
+            continue
+        properties = {child.get("name"): " ".join("".join(child.itertext()).split()) for child in element
+                      if name_of(child) == "property" and child.get("name") and not child.get("value")}  # fmt: skip
+        told = {str(attribute): str(value) for attribute, value in {**dict(element.attrib), **properties}.items()}
+        if told.get("type") in _NOT_STRINGS:
+            group = told.get("name") or group or "" if told.get("type") == "empty" else group
+            continue
+        attribute = _key_attribute(told, keyed.get(name))
+        command = _command_of(element, told, attribute, bool(properties)) if attribute is not None else None
+        if attribute is None or command is None:
+            continue
+        if attribute in ("accel", "accelerator"):
+            command = command.replace("_", "")
+        found.add(without_mnemonic(command), _keys_told(told, attribute), group, element.sourceline or 0)
+
+
+def _key_attribute(told: Mapping[str, str], own: str | None) -> str | None:
+    """Return the attribute that has the keys: the one that the file uses for it, or one that is called so."""
+    if own is not None and own in told:
+        return own
+    attribute = next((one for one in _ATTRIBUTES if told.get(one)), None)
+    return attribute if attribute is not None and (attribute != "key" or evidence(told[attribute])) else None
+
+
+def _command_of(element: Element, told: Mapping[str, str], attribute: str, has_properties: bool) -> str | None:
+    beside = own_text(element) or _beside(element)
+    if attribute == "key" and len(told) < 2 and not has_properties:
+        return beside or None
+    return next((told[one] for one in NAMES if one != attribute and told.get(one)), None) or beside
+
+
+def _keys_told(told: Mapping[str, str], attribute: str) -> str:
+    """Return the keys with the second stroke and the modifiers that other attributes give."""
+    keys = told[attribute]
+    if told.get(_SECOND):
+        keys = f"{keys} then {told[_SECOND]}"
+    mask = re.sub(r"\s", "", told.get("mask", ""))
+    if mask and set(mask) <= _MASKS.keys():
+        keys = "+".join([*(_MASKS[letter] for letter in mask), keys])
+    if told.get("modifiers"):
+        held = re.sub(r"\bGDK_(\w+)_MASK\b", r"\1", told["modifiers"])
+        keys = f"{re.sub(r'[ ,|]+', '+', held)}+{keys}"
+    return _NUMBERED.sub(lambda match: f"{_BY_NUMBER[match[1]]}+", keys)
+
+
+def _beside(element: Element) -> str | None:
+    """Return what an element's keys are for, where its parent or its child says so."""
+    child = next((one for one in element if isinstance(one.tag, str)), None)
+    parent = element.getparent()
+    for sibling in parent if parent is not None else ():
+        if name_of(sibling) == "property" and sibling.get("name") in ("label", "text", "title") and own_text(sibling):
+            return (own_text(sibling) or "").replace("_", "")
+    for other in (child, element.getparent()):
+        if other is not None:
+            found = next((str(other.get(name)) for name in NAMES if other.get(name)), None)
+            if found is not None:
+                return " ".join([found, *_arguments(other)]) if other is child else found
+    return None
+
+
+def _arguments(action: Element) -> list[str]:
+    """Return what an action is done with, where its own elements say so: <to>left</to> tells it from the one to the right."""
+    texts = (own for one in action if (own := own_text(one)) is not None and own.lower() not in _SWITCHES)
+    return [text for text in islice(texts, MOST_ARGUMENTS) if len(text) <= LONGEST_ARGUMENT]
+
+
+def _keyed_attributes(root: Element) -> dict[str, str]:
+    """By element: the attribute in which most values look like keys, where none has a name that says so."""
+    values: dict[tuple[str, str], list[str]] = {}
+    for element in root.iter():
+        name = name_of(element)
+        if name and element.get("type") not in _NOT_STRINGS:
+            for attribute, value in element.attrib.items():
+                seen = values.setdefault((name, str(attribute)), [])
+                if len(seen) < 400:
+                    seen.append(value)
+    found: dict[str, tuple[float, str]] = {}
+    for (name, attribute), seen in values.items():
+        looks = [evidence(value) for value in seen]
+        share, strong = sum(look > 0 for look in looks) / len(looks), sum(look == 2 for look in looks)
+        if share >= 0.6 and strong >= max(2, 0.3 * len(looks)) and share > found.get(name, (0.0, ""))[0]:
+            found[name] = (share, attribute)
+    return {name: attribute for name, (_, attribute) in found.items()}
