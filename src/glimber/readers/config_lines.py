@@ -137,6 +137,8 @@ def _without_flags(tokens: Sequence[str]) -> list[str]:
     found: list[str] = []
     skip = False
     for place, token in enumerate(tokens):
+        if not found and token[:1] == "." and place + 1 < len(tokens) and tokens[place + 1].startswith("<"):
+            continue  # the window it is bound in
         if skip:
             skip = False
         elif not found and token in _WITH_VALUE:

@@ -214,7 +214,7 @@ class _Reading:
         """The command and keys of a tag that just fills its column: "Home Go to the first"; another text begins below or above
         "Go"."""
         tag = _TAG.match(body)
-        if tag is None or not (key_named(tag[1]) is not None or evidence(tag[1]) == 2):
+        if tag is None or evidence(tag[2]) or not (key_named(tag[1]) is not None or evidence(tag[1]) == 2):
             return None
         column = len(line) - len(body) + tag.start(2)
         beside = [self._line_at(self._place), self._line_at(self._place - 2)]

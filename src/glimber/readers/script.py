@@ -329,6 +329,9 @@ def _is_record(group: Group) -> bool:
 
 def _symbol(parts: Sequence[Part]) -> str:
     """Return the name of what is called or referred to; the first call inside of a function without a name."""
+    if parts and isinstance(parts[0], Name) and parts[0].name == "lambda":
+        colon = next((at for at, part in enumerate(parts) if isinstance(part, Name) and part.name == ":"), 0)
+        parts = parts[colon + 1 :] if colon else parts
     for part in parts:
         if isinstance(part, Name) and (part.name[0].isalpha() or part.name[0] in "_$") and part.name not in _SELVES:
             return part.name

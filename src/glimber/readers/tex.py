@@ -15,6 +15,7 @@ from msgspec import Struct
 
 from glimber.readers.evidence import evidence
 from glimber.readers.found import Found, Options, decoded
+from glimber.readers.plaintext import read_lines
 from glimber.readers.reader import Reader
 from glimber.readers.source_page import lines_of
 from glimber.readers.table import Line, read_table
@@ -23,6 +24,7 @@ _COMMENT: Final = re.compile(r"(?<!\\)%.*")
 _MACRO: Final = re.compile(r"\\([A-Za-z@]+)\*?\s{0,3}(?=\{)")
 _HEADING: Final = re.compile(r"\\(?:\w{0,12}(?:section|chapter|paragraph|heading|head|title)|sec)\*?\s{0,3}(?=\{)", re.I)
 _ITEM: Final = re.compile(r"\\item\s{0,3}\[")
+_PLAIN_ITEM: Final = re.compile(r"\s*\\item\s+(?!\[)(\S.*)$")
 _DEFINITION: Final = re.compile(r"\\(?:e?def|gdef|let|(?:re)?newcommand|providecommand|newenvironment|setlength|font)\b")
 _TABLE: Final = re.compile(r"\\(begin|end)\s*\{(?:tabular[x*]?|long\w*|supertabular|tabu|array|tabbing|keys|shortcuts)\*?\}")
 _RULE: Final = re.compile(
@@ -113,6 +115,8 @@ class _Document:
                 self._found.add(words, keys, group, number)
             elif keys and evidence(words):
                 self._found.add(keys, words, group, number)
+        elif (plain_item := _PLAIN_ITEM.match(line)) is not None:
+            read_lines([(number, plain(plain_item[1]))], self._found, group)
         elif use is not None and use.name in self._keys_at:
             places = self._keys_at[use.name]
             alternates = [one for place, one in enumerate(use.arguments) if place in places and one]
@@ -196,6 +200,7 @@ def plain(text: str) -> str:
     body = _ESCAPED.sub(keep, text.replace("``", '"').replace("''", '"'))
     body = re.sub(r"\\\+", "+", _FONT.sub("", body))
     body = _WORD_MACRO.sub(lambda match: _SIGNS.get(match[1], ""), body)
+    body = re.sub(r"(?<=\s)-{2,3}(?=\s)", "–", body)
     body = re.sub(r"\$([^$]*)\$", r"\1", body).replace("~", " ")
     body = re.sub(r"\\[,;:! /-]|[{}]|(?<=\w)\\/", "", body)
     body = re.sub("\x01(\\d+)\x01", lambda match: escaped[int(match[1])], body)

@@ -13,7 +13,7 @@ from glimber.readers.found import Found
 
 _KEYS: Final = ("keys", "key", "keybinding", "keybindings", "shortcut", "shortcuts", "accelerator", "hotkey", "binding", "chord",
                 "linux", "trigger", "keystroke", "keystrokes", "bind", "bindkey", "on", "sequence", "kbd", "combo",
-                "default")  # fmt: skip
+                "default", "suggested_key")  # fmt: skip
 _COMMANDS: Final = ("description", "desc", "title", "label", "command", "action", "name", "cmd", "run", "function", "id", "do",
                     "callback", "chars", "send")  # fmt: skip
 _GROUPS: Final = ("context", "when", "mode", "selector", "group", "category", "section", "scope")
@@ -114,6 +114,10 @@ def _walk(value: object, found: Found, lines: _Lines, group: str | None, depth: 
         for name, inner in value.items():
             if not isinstance(inner, dict | list):
                 continue
+            if isinstance(inner, dict) and _keys_only(inner):
+                keys, its = next(iter(inner.items()))
+                _add(str(name), _told(its, str(keys)), group, lines.of(name), _PLAIN, found, lines)
+                continue
             system = _SYSTEMS.get(str(name).lower())
             if system is None:
                 _walk(inner, found, lines, group if context is not None else str(name), depth + 1)
@@ -121,6 +125,13 @@ def _walk(value: object, found: Found, lines: _Lines, group: str | None, depth: 
             outer, lines.system = lines.system, system
             _walk(inner, found, lines, group, depth + 1)
             lines.system = outer
+
+
+def _keys_only(value: dict[str, object]) -> bool:
+    """Return True for an object with nothing but keys under a name that says so: what it is in names the command."""
+    keys = list(_own(value, _KEYS))
+    own = value[keys[0]] if len(keys) == len(value) == 1 else None
+    return bool(own) and not isinstance(own, dict) and _is_keys(own)
 
 
 def _first(value: dict[str, object], names: tuple[str, ...]) -> tuple[str, object] | None:
@@ -177,9 +188,10 @@ def _add(name: str, told: str, group: str | None, line: int, ways: Ways, found: 
 
 def _by_system(value: object) -> dict[str, str] | None:
     """Return the keys by operating system, where a value has them so."""
-    if not isinstance(value, dict) or not value or any(str(name).lower() not in _SYSTEMS for name in value):
+    named = {**_SYSTEMS, "default": "linux"}
+    if not isinstance(value, dict) or not value or any(str(name).lower() not in named for name in value):
         return None
-    return {_SYSTEMS[str(name).lower()]: its for name, its in value.items() if isinstance(its, str) and its}
+    return {named[str(name).lower()]: its for name, its in value.items() if isinstance(its, str) and its}
 
 
 def _own(value: Mapping[str, object], names: tuple[str, ...]) -> Iterator[str]:

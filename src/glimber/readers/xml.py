@@ -30,8 +30,9 @@ _NAMES_OF_KEYED: Final = ("label", "title", "text", "description", "name", "comm
 _LEAST_RECORDS: Final = 2
 _SHARE_OF_KEYS: Final = 0.6
 _SHARE_OF_NAMES: Final = 0.2
-_ROWS: Final = ("tr", "row")
-_CELLS: Final = ("td", "th", "entry")
+_ROWS: Final = ("tr", "row", "strow", "sthead")
+_CELLS: Final = ("td", "th", "entry", "stentry")
+_TABLES: Final = ("table", "informaltable", "tgroup", "simpletable")
 _BLOCKS: Final = frozenset({"p", "para", "simpara", "title", "item", "listitem", "member", "td", "entry", "br"})
 
 
@@ -191,7 +192,7 @@ def _tables(root: Element, found: Found, options: Options) -> None:
         name = name_of(element)
         if name == "title":
             group = _text(element) or group
-        if name not in ("table", "informaltable", "tgroup") or any(name_of(one) in ("table", "tgroup") for one in element.iter()
+        if name not in _TABLES or any(name_of(one) in ("table", "tgroup") for one in element.iter()
                                                                    if one is not element):  # fmt: skip
             continue
         lines = []

@@ -21,18 +21,21 @@ _ATTRIBUTES: Final = (
     "keybinding",
     "binding",
     "sequence",
+    "gesture",
     "key",
 )
 _SECOND: Final = "second-keystroke"
 _MASKS: Final = {"A": "Alt", "1": "Alt", "C": "Ctrl", "S": "Shift", "4": "Super", "H": "Hyper"}
 _SWITCHES: Final = frozenset({"yes", "no", "true", "false", "on", "off"})
+_BOUND: Final = re.compile(r"^\{\w*Binding ([\w.]+)[^{}]*\}$")
+"""A command that is bound by its name: "{Binding SaveSheet}"."""
 _BY_NUMBER: Final = {"1": "Ctrl", "2": "Shift", "3": "Alt", "4": "Super"}
 _NUMBERED: Final = re.compile(r"\bM([1-4])\+")
 """Modifiers by number, as they differ from one system to the other: "M1+S"."""
 MOST_ARGUMENTS: Final = 3
 LONGEST_ARGUMENT: Final = 60
 NAMES: Final = (
-    "label", "title", "text", "description", "command", "action", "commandId", "gaction", "setting", "slot", "value", "name",
+    "label", "title", "text", "description", "command", "action", "commandid", "gaction", "setting", "slot", "value", "name",
     "id", "to",
 )  # fmt: skip
 _NOT_STRINGS: Final = frozenset({"bool", "boolean", "empty", "int", "double", "uint"})
@@ -48,7 +51,7 @@ def add_accelerators(root: Element, found: Found) -> None:
             continue
         properties = {child.get("name"): " ".join("".join(child.itertext()).split()) for child in element
                       if name_of(child) == "property" and child.get("name") and not child.get("value")}  # fmt: skip
-        told = {str(attribute): str(value) for attribute, value in {**dict(element.attrib), **properties}.items()}
+        told = {str(attribute).lower(): str(value) for attribute, value in {**dict(element.attrib), **properties}.items()}
         if told.get("type") in _NOT_STRINGS:
             group = told.get("name") or group or "" if told.get("type") == "empty" else group
             continue
@@ -58,7 +61,8 @@ def add_accelerators(root: Element, found: Found) -> None:
             continue
         if attribute in ("accel", "accelerator"):
             command = command.replace("_", "")
-        found.add(without_mnemonic(command), _keys_told(told, attribute), group, element.sourceline or 0)
+        command = _BOUND.sub(r"\1", without_mnemonic(command))
+        found.add(command, _keys_told(told, attribute), group, element.sourceline or 0)
 
 
 def _key_attribute(told: Mapping[str, str], own: str | None) -> str | None:
@@ -127,4 +131,4 @@ def _keyed_attributes(root: Element) -> dict[str, str]:
         share, strong = sum(look > 0 for look in looks) / len(looks), sum(look == 2 for look in looks)
         if share >= 0.6 and strong >= max(2, 0.3 * len(looks)) and share > found.get(name, (0.0, ""))[0]:
             found[name] = (share, attribute)
-    return {name: attribute for name, (_, attribute) in found.items()}
+    return {name: attribute.lower() for name, (_, attribute) in found.items()}
