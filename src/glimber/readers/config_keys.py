@@ -194,6 +194,8 @@ def _marked(keys: str) -> str:
 
 def _plain(command: str) -> str:
     command = _TRAILING.sub("", re.sub(r"(?i)<cr>$|<enter>$", "", command.strip())).strip()
+    if command.startswith("{ ") and command.endswith(" }"):
+        command = command[2:-2].strip()
     return unquoted(command) or command
 
 

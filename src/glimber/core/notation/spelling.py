@@ -180,6 +180,8 @@ def _parted_modifiers(match: re.Match[str]) -> str:
     return "".join(_BY_LETTER.get(one, f"{one}-") for one in letters) if len(set(letters)) == len(letters) else match[0]
 
 
+_CAP_IN_BRACKETS: Final = re.compile(r"^\[([A-Za-z0-9])\]$")
+"""A letter on its cap: "[Q]"."""
 _VARIABLE: Final = re.compile(r"\$\{(\w+)\}")
 _JOIN_ALONE: Final = re.compile(r"\n\s*(?:or|and|oder|und|ou|et|o|y|e|u|en|of|lub|i|или|и|または|或)\s*(?=\n)", re.I)
 """A line that only joins the keys above and below it; in some languages by a word that is spelt like a key."""
@@ -191,6 +193,7 @@ def _cleaned(text: str) -> str:
         body = body.replace("`", "") if body.count("`") > 1 else body
     body = re.sub(r"[ \t]+", " ", _OTHER_SYSTEM.sub("", body))
     body = re.sub(r"\s+(?:or|and)(?:\s+the)?\s*\n\s*", "\n", body)
+    body = _CAP_IN_BRACKETS.sub(r"\1", body)
     body = _VARIABLE.sub(r"$\1", _JOIN_ALONE.sub("\n", body))
     body = _FIRST_COMMA.sub("<comma> ", body)
     body = _COMMA_LAST.sub(" or <comma>", body)
