@@ -31,27 +31,40 @@ _LEAST: Final = 2
 def read_constant_rows(text: str, found: Found) -> bool:
     """Add the rows of the tables in a source; whether it has such tables, which two lines make."""
     lines = list(enumerate(text.splitlines(), start=1))
+    rows = [(number, match) for number, line in lines if (match := _ROW.search(line)) is not None]
+    events = [(number, match) for number, line in lines if (match := _EVENT.search(line)) is not None]
     defined = _DEFINED.search(text)
     own = (modifier_named(defined[1].lower().removesuffix("mask")) if defined is not None else None) or "Super"
-    rows = [(number, match) for number, line in lines if (match := _ROW.search(line)) is not None]
-    if len(rows) >= _LEAST:
-        for number, match in rows:
-            held = [_modifier(word, own) for word in re.findall(r"\w+", match["held"]) if word != "0"]
-            key = match["key"] if len(match["key"]) == 1 else key_named(match["key"], marked=True)
-            command = (match["said"] or "").strip(" */") or _command(match["command"])
-            if None in held or key is None or not command:
-                found.leave(match[0].strip(), number, "keys that are not known here")
-            else:
-                found.add(command, "+".join([*filter(None, held), key]), None, number, _CASED)
-    events = [(number, match) for number, line in lines if (match := _EVENT.search(line)) is not None]
+    for number, match in rows if len(rows) >= _LEAST else ():
+        _take_row(match, number, own, found)
     for number, match in events if len(events) >= _LEAST else ():
-        key = _DIGITS.get(match["key"], match["key"] if len(match["key"]) == 1 else key_named(match["key"], marked=True))
-        with_key = [{"oskey": "Super"}.get(one, one) for one in _HELD.findall(match["event"]) if one != "any"]
-        if key is None:
-            found.leave(match[0], number, "the mouse, or a key that is not known here")
-        else:
-            found.add(match["command"], "+".join([*with_key, key]), None, number, _CASED)
+        _take_event(match, number, found)
     return len(rows) >= _LEAST or len(events) >= _LEAST
+
+
+def _take_row(match: re.Match[str], number: int, own: str, found: Found) -> None:
+    """Add a row of modifiers, a key and what is done. ``own``: the modifier that the source calls its own."""
+    held = [_modifier(word, own) for word in re.findall(r"\w+", match["held"]) if word != "0"]
+    key = _key(match["key"])
+    command = (match["said"] or "").strip(" */") or _command(match["command"])
+    if None in held or key is None or not command:
+        found.leave(match[0].strip(), number, "keys that are not known here")
+    else:
+        found.add(command, "+".join([*filter(None, held), key]), None, number, _CASED)
+
+
+def _take_event(match: re.Match[str], number: int, found: Found) -> None:
+    """Add an event by its name with the modifiers that are set in it."""
+    key = _DIGITS.get(match["key"]) or _key(match["key"])
+    held = ["Super" if one == "oskey" else one for one in _HELD.findall(match["event"]) if one != "any"]
+    if key is None:
+        found.leave(match[0], number, "the mouse, or a key that is not known here")
+    else:
+        found.add(match["command"], "+".join([*held, key]), None, number, _CASED)
+
+
+def _key(name: str) -> str | None:
+    return name if len(name) == 1 else key_named(name, marked=True)
 
 
 def _modifier(word: str, own: str) -> str | None:

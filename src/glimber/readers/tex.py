@@ -110,21 +110,28 @@ class _Document:
         item = _ITEM.search(line)
         use = self._of_line.get(number)
         if item is not None and (end := line.find("]", item.end())) > 0:
-            keys, words = plain(line[item.end() : end]), plain(line[end + 1 :])
-            if words and evidence(keys):
-                self._found.add(words, keys, group, number)
-            elif keys and evidence(words):
-                self._found.add(keys, words, group, number)
+            self._take_item(plain(line[item.end() : end]), plain(line[end + 1 :]), number, group)
         elif (plain_item := _PLAIN_ITEM.match(line)) is not None:
             read_lines([(number, plain(plain_item[1]))], self._found, group)
-        elif use is not None and use.name in self._keys_at:
-            places = self._keys_at[use.name]
-            alternates = [one for place, one in enumerate(use.arguments) if place in places and one]
-            others = [one for place, one in enumerate(use.arguments) if place not in places and one]
-            if others and alternates:
-                self._found.add(others[0], " or ".join(alternates), group, number, note=" · ".join(others[1:]))
-        elif use is not None and len(use.arguments) == 2 and not evidence(use.arguments[0]) and evidence(use.arguments[1]) == 2:
-            self._found.add(*use.arguments, group, number)
+        elif use is not None:
+            self._take_use(use, group)
+
+    def _take_item(self, title: str, words: str, number: int, group: str | None) -> None:
+        """An item with its title in brackets: keys and what they do, or the other way round."""
+        if words and evidence(title):
+            self._found.add(words, title, group, number)
+        elif title and evidence(words):
+            self._found.add(title, words, group, number)
+
+    def _take_use(self, use: _Use, group: str | None) -> None:
+        """A macro whose uses have keys, or one of two arguments that says by itself that it does."""
+        places = self._keys_at.get(use.name, frozenset())
+        alternates = [one for place, one in enumerate(use.arguments) if place in places and one]
+        others = [one for place, one in enumerate(use.arguments) if place not in places and one]
+        if others and alternates:
+            self._found.add(others[0], " or ".join(alternates), group, use.line, note=" · ".join(others[1:]))
+        elif not places and len(use.arguments) == 2 and not evidence(use.arguments[0]) and evidence(use.arguments[1]) == 2:
+            self._found.add(*use.arguments, group, use.line)
 
     def _macros(self) -> Iterator[_Use]:
         """The macros that stand first on a line with two arguments or more, which may go on on the next two lines."""

@@ -6,7 +6,7 @@ No entity of a document's own is expanded and nothing is fetched.
 from __future__ import annotations
 
 import re
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 from html.entities import html5
 from typing import Final
 
@@ -153,21 +153,27 @@ def _records(root: Element, found: Found) -> None:
         if name_of(element) and sum(own_text(child) is not None for child in element) > 1:
             by_name.setdefault(name_of(element), []).append(element)
     for elements in by_name.values():
-        texts: dict[str, list[str]] = {}
-        for element in elements:
-            for child in element:
-                texts.setdefault(name_of(child), []).append(own_text(child) or "")
-        shares = {name: sum(map(looks_like_keys, its)) / len(its) for name, its in texts.items() if len(its) >= _LEAST_RECORDS}
-        keys = max(shares, key=lambda name: shares[name], default="")
-        words = {name: sum(map(len, texts[name])) for name in shares if shares[name] < _SHARE_OF_NAMES}
-        if not words or shares[keys] < _SHARE_OF_KEYS or not any(evidence(text) == 2 for text in texts[keys]):
-            continue
-        command = max(words, key=lambda name: words[name])
-        for element in elements:
+        fields = _fields_of(elements)
+        for element in elements if fields is not None else ():
+            command, keys = fields or ("", "")
             of = {name_of(child): (own_text(child) or "", child.sourceline or 0) for child in element}
             if of.get(command, ("", 0))[0] and keys in of:
                 alternates = [own_text(child) or "" for child in element if name_of(child) == keys]
                 found.add(of[command][0], " or ".join(filter(None, alternates)), None, of[keys][1])
+
+
+def _fields_of(elements: Sequence[Element]) -> tuple[str, str] | None:
+    """Return which children have the command and the keys of elements that are alike; None where none have keys."""
+    texts: dict[str, list[str]] = {}
+    for element in elements:
+        for child in element:
+            texts.setdefault(name_of(child), []).append(own_text(child) or "")
+    shares = {name: sum(map(looks_like_keys, its)) / len(its) for name, its in texts.items() if len(its) >= _LEAST_RECORDS}
+    keys = max(shares, key=lambda name: shares[name], default="")
+    words = {name: sum(map(len, texts[name])) for name in shares if shares[name] < _SHARE_OF_NAMES}
+    if not words or shares[keys] < _SHARE_OF_KEYS or not any(evidence(text) == 2 for text in texts[keys]):
+        return None
+    return max(words, key=lambda name: words[name]), keys
 
 
 def _key_text(element: Element) -> str | None:

@@ -73,17 +73,25 @@ def _by_place(folio: Folio, known: Sequence[Binding]) -> Iterator[Selection]:
             on = frozenset(one.id for one in known if isinstance(one.trigger, Spot)
                            and (one.trigger.board, one.trigger.layer) == (board, layer.id))  # fmt: skip
             yield Selection(layer.name, f"layer of {board}", on)
-    ids, wholes = frozenset(one.id for one in known), set[frozenset[str]]()
-    for program in folio.programs.values():
-        mine = [one for one in known if (one.command or "").partition("/")[0] == program.id]
-        wholes.add(frozenset(one.id for one in mine))
-        yield Selection(program.name, "program", frozenset(one.id for one in mine))
-        for group in program.groups.values():
-            of = frozenset(one.id for one in mine if folio.commands[one.command or ""].group == group.id)
-            yield Selection(group.name, f"group of {program.name}", of)
-        yield from _by_stem(program, mine)
+    of_programs = {program.id: [one for one in known if (one.command or "").partition("/")[0] == program.id]
+                   for program in folio.programs.values()}  # fmt: skip
+    for id, mine in of_programs.items():
+        yield from _by_program(folio, folio.programs[id], mine)
+    yield from _by_card(folio, frozenset(one.id for one in known),
+                        {frozenset(one.id for one in mine) for mine in of_programs.values()})  # fmt: skip
+
+
+def _by_program(folio: Folio, program: Program, mine: Sequence[Binding]) -> Iterator[Selection]:
+    yield Selection(program.name, "program", frozenset(one.id for one in mine))
+    for group in program.groups.values():
+        of = frozenset(one.id for one in mine if folio.commands[one.command or ""].group == group.id)
+        yield Selection(group.name, f"group of {program.name}", of)
+    yield from _by_stem(program, mine)
+
+
+def _by_card(folio: Folio, ids: Collection[str], wholes: Collection[frozenset[str]]) -> Iterator[Selection]:
     for shelved in shelf(folio).values():
-        of = frozenset(one.id for one, _ in chosen(folio, shelved.card)) & ids
+        of = frozenset(one.id for one, _ in chosen(folio, shelved.card) if one.id in ids)
         # A card that the folio has by itself is of no use here where it shows all of a program, in whatever way.
         if shelved.own or of not in wholes:
             yield Selection(shelved.card.title, f"{shelved.card.kind} card", of)

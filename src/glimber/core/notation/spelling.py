@@ -279,16 +279,10 @@ _KEY_FIRST: Final = re.compile(r"([^\s-]+|-)((?:-(?:alt|ctrl|control|shift|super
 
 
 def _spelt(part: str, text: str, ways: Ways, head: list[str]) -> list[Trigger]:
-    turned = _KEY_FIRST.fullmatch(part)
-    if turned is not None and modifier_named(turned[1]) is None:
-        part = f"{turned[2][1:].replace('-', '+')}+{turned[1]}"
-    if _ONE_EACH.fullmatch(part):
-        pieces = part.split("/")
-        ways = replace(ways, capitals=True) if ways.capitals is None and _mixes_case(pieces) else ways
-        return [_one(piece, text, ways) for piece in pieces]
-    ranged = _range_of(part)
-    if len(ranged) > 1:
-        return [_one(member, text, ways) for member in ranged]
+    part = _modifiers_first(part)
+    several, ways = _several(part, ways)
+    if several:
+        return [_one(member, text, ways) for member in several]
     pieces = [piece.strip() for piece in _COMMA.split(part)]
     if len(pieces) > 1 and _comma_is(pieces, ways) == "alternates":
         mixed = _mixes_case(pieces) if ways.capitals is None else ways.capitals
@@ -305,6 +299,24 @@ def _spelt(part: str, text: str, ways: Ways, head: list[str]) -> list[Trigger]:
     parts = found[0].split("+") if len(found) == 1 else []
     head[:] = parts if len(parts) > 1 and all(parts) else []
     return [_parsed(found, text)]
+
+
+def _modifiers_first(part: str) -> str:
+    """A chord whose modifiers stand behind its key, the usual way round."""
+    turned = _KEY_FIRST.fullmatch(part)
+    if turned is None or modifier_named(turned[1]) is not None:
+        return part
+    return f"{turned[2][1:].replace('-', '+')}+{turned[1]}"
+
+
+def _several(part: str, ways: Ways) -> tuple[list[str], Ways]:
+    """The keys of a range, or those with slashes between that are one each, and how they are to be read; none for anything
+    else."""
+    if _ONE_EACH.fullmatch(part):
+        pieces = part.split("/")
+        return pieces, replace(ways, capitals=True) if ways.capitals is None and _mixes_case(pieces) else ways
+    ranged = _range_of(part)
+    return (ranged, ways) if len(ranged) > 1 else ([], ways)
 
 
 def _one(text: str, whole: str, ways: Ways) -> Trigger:
