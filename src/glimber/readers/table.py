@@ -212,21 +212,16 @@ def _columns(head: Line | None, body: Sequence[Line], found: Found, options: Opt
     lines = body or ([head] if head is not None else [])
     words = _plain(head) if head is not None else ("",) * len(lines[0].cells)
     systems = _systems_in(words)
-    named = [place for place, word in enumerate(words) if names_keys(word) and place not in systems]
     looks = _Looks(body, len(words))
-    asked = _called(words, options.column) if options.column is not None else None
-    if asked == []:
+    keys = _columns_of_keys(head, words, systems, looks, found, options)
+    if keys is None:
         there = ", ".join(_filled(head)) if head else ""
         found.fail(f"no column is called {options.column}; the table has {there or 'no headings'}", lines[0].number)
         return None
-    by_head = asked or _keys_by_head(words, named, looks) or _of_this_system(words, systems, looks, options.system)
-    keys = looks.without_parts(by_head or [place for place in looks.keyed() if place not in systems])
     if not keys:
         for line in body:
             found.leave(" | ".join(_filled(line)), line.number, "no column of keys")
         return None
-    if head is not None:
-        _note_choices(head, [place for place in dict.fromkeys((*keys, *named, *systems)) if place in (*named, *systems)], found)
     grouped = next((place for place, word in enumerate(words) if _GROUPS.match(word) or word in heads.GROUPS), None)
     rest = [place for place in range(len(words)) if place not in (*keys, *systems, grouped)]
     command, note = _command_columns(words, rest, looks)
@@ -236,6 +231,21 @@ def _columns(head: Line | None, body: Sequence[Line], found: Found, options: Opt
     system = words[keys[0]] if keys[0] in systems else None
     others = [(words[place], place) for place in systems if place not in keys and looks.share(place) >= _SOME]
     return _Columns(command, tuple(keys), grouped, system, note, tuple(others))
+
+
+def _columns_of_keys(
+    head: Line | None, words: Sequence[str], systems: Sequence[int], looks: _Looks, found: Found, options: Options
+) -> list[int] | None:
+    """The columns of the keys, by their heads or by their look; None where the one that is asked for is not there."""
+    named = [place for place, word in enumerate(words) if names_keys(word) and place not in systems]
+    asked = _called(words, options.column) if options.column is not None else None
+    if asked == []:
+        return None
+    by_head = asked or _keys_by_head(words, named, looks) or _of_this_system(words, systems, looks, options.system)
+    keys = looks.without_parts(by_head or [place for place in looks.keyed() if place not in systems])
+    if head is not None and keys:
+        _note_choices(head, [place for place in dict.fromkeys((*keys, *named, *systems)) if place in (*named, *systems)], found)
+    return keys
 
 
 def _note_choices(head: Line, places: Sequence[int], found: Found) -> None:

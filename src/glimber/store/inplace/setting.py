@@ -145,12 +145,7 @@ def plan_setting(
 
     Nothing is changed. Raises StoreError.
     """
-    if program is not None and program not in opened.folio.programs:
-        raise StoreError(f"{program} is not a program of this folio{did_you_mean(program, opened.folio.programs)}")
-    places = [one for one in places_of(opened, into) if program is None or one.program in (None, program)]
-    if program is not None and not places:
-        name = opened.folio.programs[program].name
-        raise StoreError(f"no linked source of {name} can be written; link one, or name a writer: --into line-editor")
+    places = _places_for(opened, into, program)
     sheet = [] if program is not None else of_sheet(opened.folio, changes, computer)
     on_board = {one.binding: one for _, one in sheet if one.old is None and one.new is None}
     left = {id: (one, "it is set on the board itself, in what makes its layers") for id, one in on_board.items()}
@@ -159,18 +154,38 @@ def plan_setting(
     already: dict[str, Wanted] = {}
     for place in places:
         before = place.read()
-        if program is None:
-            wanted = [one for of, one in open_ones if place.program in (None, of)]
-        else:
-            wanted = of_program(opened.folio, program, place, before, computer)
-        if not wanted:
+        of_place = [one for of, one in open_ones if place.program in (None, of)]
+        wanted = of_place if program is None else of_program(opened.folio, program, place, before, computer)
+        out = write(place.kind, before, wanted) if wanted else None
+        if out is None:
             continue
-        out = write(place.kind, before, wanted)
         already |= {one.binding: one for one in out.already}
         for one, why in out.left:
             left.setdefault(one.binding, (one, f"{place.shown}: {why}"))
         if out.set:
             steps.append(Step(place, before, place.path is None or place.path.exists(), out))
+    return _plan(opened, steps, already, left, open_ones)
+
+
+def _places_for(opened: Opened, into: str | None, program: str | None) -> list[Place]:
+    """The places that can be written, for all programs or for one. Raises StoreError where that one has none."""
+    if program is not None and program not in opened.folio.programs:
+        raise StoreError(f"{program} is not a program of this folio{did_you_mean(program, opened.folio.programs)}")
+    places = [one for one in places_of(opened, into) if program is None or one.program in (None, program)]
+    if program is not None and not places:
+        name = opened.folio.programs[program].name
+        raise StoreError(f"no linked source of {name} can be written; link one, or name a writer: --into line-editor")
+    return places
+
+
+def _plan(
+    opened: Opened,
+    steps: Sequence[Step],
+    already: dict[str, Wanted],
+    left: dict[str, tuple[Wanted, str]],
+    open_ones: Sequence[tuple[str, Wanted]],
+) -> Plan:
+    """The plan of these steps; what no place took is left with the reason."""
     set_now = {one.binding for step in steps for one in step.out.set}
     for of, one in open_ones:
         if one.binding not in set_now | set(already):
