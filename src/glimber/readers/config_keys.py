@@ -24,6 +24,7 @@ _EITHER_WAY: Final = re.compile(r"~[SCMA]-")
 """A modifier that may be held or not, as in translation tables of X toolkits."""
 _CASED: Final = Ways("alternates", True)
 _TRAILING: Final = re.compile(r"\s+#\s.*$")
+_SAYS: Final = frozenset({"-docstring", "-desc", "--description", "-N"})
 _NO_KEYS: Final = ("none", "disabled")
 _MOST_LOOKED_AT: Final = 600
 
@@ -156,6 +157,8 @@ def _take_colon(line: ConfigLine, found: Found) -> None:
 
 def _take_command_after(line: ConfigLine, place: int, found: Found, known: dict[str, str]) -> None:
     rest = line.parts[place + 1 :]
+    said = next((unquoted(rest[at + 1]) for at, one in enumerate(rest[:-1]) if one in _SAYS), "")
+    rest = (said,) if said else rest
     last = rest[-1]
     command = unquoted(last) if len(rest) > 1 and last[0] == '"' and rest[-2][0] in '"<' else " ".join(rest)
     group = line.group if place == 0 else unquoted(line.parts[0])

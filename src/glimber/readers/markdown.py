@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import html
 import re
+from itertools import pairwise
 from typing import Final
 
 from markdown_it import MarkdownIt
@@ -86,7 +87,13 @@ class _Walk:
             self.has_candidates = True
 
     def _paragraph(self, number: int, content: str) -> None:
-        self.texts += [(number + place, _plain(line)) for place, line in enumerate(content.splitlines())]
+        lines = [_plain(line) for line in content.splitlines()]
+        self.texts += [(number + place, line) for place, line in enumerate(lines)]
+        for place, (line, after) in enumerate(pairwise(lines)):  # a term, and what it means behind a colon
+            if after.startswith(": ") and (evidence(line) or evidence(after[2:]) == 2):
+                command, keys = (after[2:], line) if evidence(line) else (line, after[2:])
+                self._found.add(command, keys, self._group, number + place)
+                self.has_candidates = True
         for command, keys in bindings_in(_plain(content)):
             self._found.add(command, keys, self._group, number, IN_WORDS)
             self.has_candidates = True

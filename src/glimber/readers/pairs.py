@@ -30,7 +30,11 @@ _DEFAULT: Final = re.compile(
     r"^(.*?)\s*\((?:by )?(?:default(?: keys?)?|keys?|shortcuts?|bound to)s?:?\s+(\S.*?)\)\s*\.?$", re.I
 )
 """Such as "open (default key: ENTER)", "updir (default 'h' and '<left>')"."""
+_IN_BRACKETS: Final = re.compile(r"^([A-Z\u00c0-\uffff][^().:,;|\t]{1,48}?) ?\(([^()]{1,30})\)$")
+"""The name of a command with its keys in brackets: "Save sheet (Ctrl+S)"."""
 _BINDS: Final = re.compile(r"^(?:[nivxc]?(?:nore)?map|bind(?:sym|key|-key)?)\s+(\S+)\s+(\S.*)$")
+_ASKS: Final = frozenset("press hit use type strike".split())
+_KEY_AND_NAME: Final = re.compile(r"(F\d{1,2}|\^\S) (\S.*)$")
 _SURE: Final = re.compile(
     r"[+⌘⇧⌃⌥]|\^\S|\bF\d|\b(?:ctrl|control|alt|shift|super|cmd|esc|pgup|pgdn|[CM]-\S)\b|\bmod[1-5]?-\S|<[A-Za-z-]+>", re.I
 )
@@ -59,6 +63,9 @@ def split_pair(body: str) -> tuple[str, str] | None:
     binds = _BINDS.match(body)
     if binds is not None and evidence(binds[1]):
         return binds[2], binds[1]
+    noted = _IN_BRACKETS.match(body)
+    if noted is not None and not re.search(r" {2}| [–—-] ", noted[1]) and evidence(noted[2]) == 2 and not evidence(noted[1]):
+        return noted[1], noted[2]
     for split in _SPLITS:
         pair = _of_parts(_parts(split, body), body, is_leader=split is _SPLITS[3])
         if pair is not None:
@@ -124,6 +131,9 @@ def side_by_side(body: str) -> list[tuple[str, str]]:
     parts = [part for part in COLUMNS.split(body) if part]
     if len(parts) < 2 or len(body) > LONGEST_LINE:
         return []
+    if len(parts) % 2:  # a key that just fills its column: "F3  View     F10 Quit"
+        matches = [_KEY_AND_NAME.match(part) for part in parts]
+        parts = [one for part, match in zip(parts, matches, strict=True) for one in (match.groups() if match else (part,))]
     if len(parts) > 3 and len(parts) % 2 == 0:
         cells = list(zip(parts[::2], parts[1::2], strict=True))
         if all(evidence(keys) == 2 and _SURE.search(keys) and evidence(command) < 2 for keys, command in cells):
@@ -152,8 +162,8 @@ def _may_begin_keys(words: Sequence[str]) -> bool:
 def _blank_between(body: str) -> tuple[str, str] | None:
     """Keys with a modifier or a name of their own at the beginning or the end, with one blank between."""
     words = body.split()
-    if not 2 <= len(words) <= 14 or evidence(body):
-        return None  # nothing but keys, such as "Ctrl-C or Escape"
+    if not 2 <= len(words) <= 14 or evidence(body) or words[0].lower() in _ASKS:
+        return None  # nothing but keys, such as "Ctrl-C or Escape", or a sentence
     for count in range(min(5, len(words) - 1), 0, -1):
         head = " ".join(words[:count])
         if (

@@ -114,9 +114,8 @@ def _walk(value: object, found: Found, lines: _Lines, group: str | None, depth: 
         for name, inner in value.items():
             if not isinstance(inner, dict | list):
                 continue
-            if isinstance(inner, dict) and _keys_only(inner):
-                keys, its = next(iter(inner.items()))
-                _add(str(name), _told(its, str(keys)), group, lines.of(name), _PLAIN, found, lines)
+            if (told := _told_alone(inner)) is not None:
+                _add(str(name), told, group, lines.of(name), _PLAIN, found, lines)
                 continue
             system = _SYSTEMS.get(str(name).lower())
             if system is None:
@@ -127,11 +126,20 @@ def _walk(value: object, found: Found, lines: _Lines, group: str | None, depth: 
             lines.system = outer
 
 
-def _keys_only(value: dict[str, object]) -> bool:
-    """Return True for an object with nothing but keys under a name that says so: what it is in names the command."""
-    keys = list(_own(value, _KEYS))
-    own = value[keys[0]] if len(keys) == len(value) == 1 else None
-    return bool(own) and not isinstance(own, dict) and _is_keys(own)
+def _told_alone(value: object) -> str | None:
+    """Return the keys of an object, or of a list of them, with nothing but keys and modifiers under names that say so: what it
+    is in names the command. None for anything else."""
+    objects = value if isinstance(value, list) else [value]
+    told = [_told_of(one) for one in objects if isinstance(one, dict)]
+    return " or ".join(filter(None, told)) if told and len(told) == len(objects) and all(told) else None
+
+
+def _told_of(value: dict[str, object]) -> str | None:
+    keys, held = list(_own(value, _KEYS)), list(_own(value, _MODS))
+    own = value[keys[0]] if len(keys) == 1 and len(keys) + len(held) == len(value) else None
+    if not own or isinstance(own, dict) or not _is_keys(own):
+        return None
+    return _with_modifiers(_first(value, _MODS), _told(own, keys[0]))
 
 
 def _first(value: dict[str, object], names: tuple[str, ...]) -> tuple[str, object] | None:
@@ -170,7 +178,7 @@ def _with_modifiers(held: tuple[str, object] | None, keys: str) -> str:
     if held is None or not keys:
         return keys
     modifiers = held[1] if isinstance(held[1], list) else re.split(r"[|+,\s]+", str(held[1]))
-    named = [str(one) for one in modifiers if str(one).strip() and str(one).lower() != "none"]
+    named = ["Ctrl" if str(one) == "Mod" else str(one) for one in modifiers if str(one).strip() and str(one).lower() != "none"]
     return "+".join([*named, keys])
 
 

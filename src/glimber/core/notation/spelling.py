@@ -445,6 +445,7 @@ _WORDS_OF_KEYS: Final = frozenset(
     "keypad numpad back "
     "space bar print screen caps scroll volume plus minus add subtract multiply divide decimal equal comma period slash "
     "click double triple middle mouse wheel drag button swipe pinch touch trackpad finger two three four press the with on "
+    "bild auf ab hoch runter pfeil links rechts re av pag page précédente suivante flèche freccia seta "
     "keypress semicolon backslash bracket grave tilde apostrophe quote hyphen".split()
 )
 _SPLIT: Final = re.compile(r"[\s+,/|;<>\[\]`()⟨⟩]+|\$\{|(?<=\w)\}|(?<=\w)-(?=\S)|[…⌘⇧⌃⌥❖⊞✦]+")
