@@ -55,7 +55,7 @@ def test_what_leaves_goes_first_and_the_foot_is_clicked(window: Any, hands: Any,
     settle(lambda: done == ["deep"] and page_title(window) == "")
     lay(window, done)
     buttons = [one for one in window.page_over().foot.findChildren(QPushButton) if one.isVisible()]
-    assert [one.text() for one in buttons] == ["Enter  takes it", "X  empties it", "Esc  leaves"]
+    assert [one.text() for one in buttons] == ["Enter  takes it", "X  empties it", "Esc  closes"]
     buttons[1].click()
     settle(lambda: done == [] and page_title(window) == "")
 

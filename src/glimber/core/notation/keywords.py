@@ -70,7 +70,8 @@ _ONLY_IN_BRACKETS: Final = frozenset(
     "cr ret lf nl bs ic dc btn www mail search favorites back forward refresh reload explorer tools next prior scroll apps "
     "stop record open copy cut paste find help undo again select power sleep props mycomputer calculator application "
     "applications su haut bas links rechts bar star dot dash quote at less greater question hash pipe "
-    "löschen einfügen bslash lt gt period colon exclamation origine supprimer tabulation excluir inizio fine início fim stamp menú inser".split()
+    "bslash lt gt period colon exclamation "
+    "löschen einfügen origine supprimer tabulation excluir inizio fine início fim stamp menú inser".split()
 )
 """Words of every language: keys only where they are marked as such, or stand with a modifier."""
 _TERSE: Final = frozenset(("ret", "cr", "lf", "nl", "bs"))

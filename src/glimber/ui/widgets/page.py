@@ -87,7 +87,7 @@ class PageOver(Cover):
             if (widget := item.widget()) is not None:
                 widget.hide()
                 widget.deleteLater()
-        leaving = PageAction("Esc", "leaves", lambda _: None)
+        leaving = PageAction("Esc", "closes", lambda _: None)
         for action in (*page.actions, leaving):
             button = QPushButton(f"{action.key}  {action.words}")
             button.setProperty("role", "line")
