@@ -14,6 +14,7 @@ from glimber.store.practice.log import open_log
 from glimber.store.practice.uuid7 import uuid7
 from glimber.store.toml.reading import read_files
 
+TEXTS = Path(__file__).with_name("texts")
 NOON = datetime(2026, 11, 20, 12, 0, tzinfo=UTC)
 
 SMALL = Path(__file__).with_name("small")
@@ -22,6 +23,11 @@ FILES = {str(path.relative_to(SMALL)): path.read_text() for path in sorted(SMALL
 FOLIO = FILES["folio.toml"].partition("\n[bundles]")[0]
 PROGRAM, EVERYWHERE = FILES["programs/shoalwright.toml"], FILES["programs/everywhere.toml"]
 LAYOUT = FILES["layouts/split-42.toml"]
+
+
+def text_of(name: str) -> str:
+    """A text that a test works with, kept as a file."""
+    return (TEXTS / name).read_text()
 
 
 def write_folio(folder: Path, changed: Mapping[str, str | bytes | None] | None = None, tried: Sequence[Record] = ()) -> Path:

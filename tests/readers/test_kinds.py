@@ -239,19 +239,6 @@ def test_nothing_repeated_takes_long_to_be_told_from_keys(piece: str) -> None:
     assert time.perf_counter() - began < 2
 
 
-def test_a_single_sign_above_an_indented_line_is_a_key_and_a_drawn_line_is_none() -> None:
-    pairs = [("^L", "Redraw the chart"), ("=", "Show the depth"), (".", "Repeat the last"), ("---", "a line that is drawn")]
-    text = "COMMANDS\n\n" + "\n".join(f"    {key}\n        {what}\n" for key, what in pairs)
-    assert triggers(read("text", text.encode())) == {"Redraw the chart": ["Ctrl+L"], "Show the depth": ["="], "Repeat the last": ["."]}
-
-
-def test_a_star_that_marks_some_rows_is_no_key() -> None:
-    text = "   h  :Help\n * d | s  :Change depth\n * ^R  :Range lines\n   q  :Quit\n   *  :Spread out\n"
-    assert triggers(found_in("keys.txt", text)[1]) == {
-        "Help": ["h"], "Change depth": ["d", "s"], "Range lines": ["Ctrl+R"], "Quit": ["q"], "Spread out": ["*"],
-    }  # fmt: skip
-
-
 @pytest.mark.parametrize(
     ("line", "group"),
     [("mode is on, each sheet is listed with the depth that it has", None), ('mode "survey"', "survey"), ("mode survey {", "survey"),
@@ -262,73 +249,10 @@ def test_a_sentence_that_begins_with_mode_is_no_heading(line: str, group: str | 
     assert {row.group for row in found.rows} == {group}
 
 
-MANUAL = """SOUNDINGS
-KEYS
-       Home Go to the first sounding of the sheet and show
-            it in the middle.
-
-       End  Go to the last sounding.
-
-       C-Up, C-Down
-       C-Left, C-Right
-            Move the sheet by a step.
-
-       n, ⟨space⟩, ⟨Right⟩ [next_sheet]
-            Show the next sheet.
-
-       q, ⟨Escape⟩ [quit, leave]
-            Leave the survey.
-
-MORE KEYS
-       o Right-Arrow, Left-Arrow - move the cursor.
-       o Page up, Esc+V, F5 - go up by one page.
-       o Ctrl+Z - suspend the survey.
-       o <, Esc+< - go to the first line.
-"""
-
-
-def test_a_manuals_ways_of_listing_keys() -> None:
-    assert triggers(found_in("survey.txt", MANUAL)[1]) == {
-        "Go to the first sounding of the sheet and show it in the middle.": ["Home"], "Go to the last sounding.": ["End"],
-        "Move the sheet by a step.": ["Ctrl+Up", "Ctrl+Down", "Ctrl+Left", "Ctrl+Right"], "Show the next sheet.": ["n", "Space", "Right"],
-        "Leave the survey.": ["q", "Escape"], "move the cursor.": ["Right", "Left"], "go up by one page.": ["PageUp", "Escape v", "F5"],
-        "suspend the survey.": ["Ctrl+Z"], "go to the first line.": ["<", "Escape <"],
-    }  # fmt: skip
-
-
 def test_comments_are_no_keys() -> None:
     lines = [f"#: Explains at length what sheet {n} is for\n\nmap sheet_mod+{chr(97 + n)} show_sheet_{n}\n" for n in range(20)]
     kind, found = found_in("survey.conf", "sheet_mod ctrl+shift\n" + "\n".join(lines))
     assert kind == "config" and triggers(found) == {f"show_sheet_{n}": [f"Ctrl+Shift+{chr(65 + n)}"] for n in range(20)}
-
-
-def test_names_with_their_keys_behind_them_and_signs_as_keys() -> None:
-    names = [f"sheet_{n} <f{n}>" for n in range(1, 13)]
-    text = "\n".join([*names, "fit_sheet =", "next_chart <C-<pagedown>>", "first_chart gg", "quote \\\"", "shout exclamation"])
-    found = triggers(read("config", text.encode()))
-    assert found["fit_sheet"] == ["="] and found["next_chart"] == ["Ctrl+PageDown"] and found["first_chart"] == ["g g"]
-    assert found["quote"] == ['"'] and found["sheet_12"] == ["F12"]
-
-
-def test_keys_that_fill_their_column_are_parted_from_their_text() -> None:
-    text = """KEYBOARD
-       Mod4-Shift-Return
-              Open a chart.
-
-       Mod4-p Print the sheet.
-
-       Mod4-j Go to the next sheet.
-
-       Ctrl-f and Ctrl-g
-              Find a place.
-
-       Mod4-Shift-c
-              Close the sheet.
-"""
-    assert triggers(read("text", text.encode())) == {
-        "Open a chart.": ["Shift+Super+Enter"], "Print the sheet.": ["Super+P"], "Go to the next sheet.": ["Super+J"],
-        "Find a place.": ["Ctrl+F", "Ctrl+G"], "Close the sheet.": ["Shift+Super+C"],
-    }  # fmt: skip
 
 
 @pytest.mark.parametrize(("count", "read_as_keys"), [(7, False), (8, True), (12, True)])
@@ -336,15 +260,6 @@ def test_names_with_a_letter_each_are_commands_with_their_keys(count: int, read_
     lines = [f"     act_sheet{chr(97 + n) * 3} = {chr(97 + n)}\n         Show sheet {chr(97 + n)}.\n" for n in range(count)]
     found = triggers(read("text", "\n".join(["Settings of the survey", "", *lines]).encode()))
     assert len(found) == count * read_as_keys
-
-
-def test_more_ways_to_write_a_configuration() -> None:
-    lines = ["bind[show_sheet] = MOD+b", "bind[next_sheet] = MOD+Shift+j", "bind[last_sheet] = MOD+k", 'chartkey "Super+p" print-chart',
-             'chartkey "Super+q" quit-chart', "", "super + @space", "\topen_menu", "", "super + Return", "\topen_chart"]  # fmt: skip
-    assert triggers(read("config", "\n".join(lines).encode())) == {
-        "show_sheet": ["Super+B"], "next_sheet": ["Shift+Super+J"], "last_sheet": ["Super+K"], "print-chart": ["Super+P"],
-        "quit-chart": ["Super+Q"], "open_menu": ["Super+Space"], "open_chart": ["Super+Enter"],
-    }  # fmt: skip
 
 
 def test_headings_with_a_hash_stay_headings_however_many() -> None:

@@ -28,7 +28,7 @@ from glimber.store.inplace import places, records, setting
 from glimber.store.inplace.places import inputrc
 from glimber.store.practice.log import open_log, read_practice
 from glimber.store.toml.reading import open_folio
-from tests.helpers import FOLIO, LAYOUT, NOON, PROGRAM, folio_of, write_folio
+from tests.helpers import FOLIO, LAYOUT, NOON, PROGRAM, folio_of, text_of, write_folio
 
 NOTES = "Command;Keys\nAdd sounding;Ctrl+Shift+S\nTide table;F9\nName strait;Ctrl+K Ctrl+S\n"
 EDITOR = """format = "glimber-program/1"
@@ -288,20 +288,7 @@ def test_a_real_line_editor_does_what_was_set(opened: Opened) -> None:
     assert b"kept9" in typed_into_bash(b"echo kept\x18\x7f$((3*3))\r", b"kept9")
 
 
-SCHEMA = """<schemalist>
- <schema id="org.charts.keybindings" path="/org/charts/keybindings/">
-  <key name="show-desktop" type="as"><default>['&lt;Super&gt;d']</default></key>
-  <key name="close" type="as"><default>['&lt;Alt&gt;F4']</default></key>
- </schema>
- <schema id="org.charts.media-keys" path="/org/charts/media-keys/">
-  <key name="custom-keybindings" type="as"><default>['/org/charts/own0/']</default></key>
- </schema>
- <schema id="org.charts.media-keys.custom-keybinding">
-  <key name="name" type="s"><default>'Tide table'</default></key>
-  <key name="binding" type="s"><default>'&lt;Super&gt;t'</default></key>
- </schema>
-</schemalist>
-"""
+SCHEMA = text_of("keybindings-schema.xml")
 DESKTOP = """format = "glimber-program/1"
 name = "Everywhere"
 [commands]

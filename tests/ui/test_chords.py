@@ -11,40 +11,12 @@ from PySide6.QtWidgets import QWidget
 from glimber.core.practice.mnemonics import proposed_reason
 from glimber.store.toml.reading import open_folio
 from glimber.ui.arrange.place import Place
-from tests.helpers import write_folio
+from tests.helpers import text_of, write_folio
 from tests.ui.choosing import heard
 from tests.ui.kinds import OpenRoom, Settle
 
 BOARD = "chords/shoalwright"
-CHORDS = """format = "glimber-program/1"
-name = "Shoalwright"
-contexts = ["canvas", "sheet list"]
-
-[commands.save-chart]
-name = "Save chart"
-shortcut = "Ctrl+S"
-slow_way = ["menu File", "click Save"]
-uses_per_day = 26
-
-[commands.trace-coast]
-name = "Trace coast"
-shortcut = "Ctrl+T"
-
-[commands.add-sounding]
-name = "Add sounding"
-shortcut = "Ctrl+Shift+S"
-
-[commands.sheet-scale]
-name = "Sheet scale"
-shortcut = "Ctrl+K Ctrl+C"
-
-[commands.sheet-copy]
-name = "Save a copy"
-shortcut = "Ctrl+K Ctrl+S"
-
-[commands.shade-slope]
-name = "Shade slope"
-"""
+CHORDS = text_of("chords-of-a-program.toml")
 NAMES = """format = "glimber-program/1"
 name = "Namewell"
 [commands.new-tab]

@@ -10,22 +10,9 @@ from glimber.core.decide.verdict import verdicts
 from glimber.core.practice.log import Practice
 from glimber.core.practice.tries import Try
 from glimber.core.stats.measures import measure
-from tests.helpers import NOON, folio_of
+from tests.helpers import NOON, folio_of, text_of
 
-PROGRAM = """format = "glimber-program/1"
-name = "Shoalwright"
-[groups]
-tide = { name = "Tide" }
-[commands]
-copy = { name = "Copy", shortcut = "Ctrl+Alt+C" }
-paste = { name = "Insert from the clipboard", shortcut = "Ctrl+V" }
-far = { name = "Far", shortcut = "Ctrl+Alt+F", group = "tide", slow_way = ["menu View", "menu Tide", "click Far"], uses_per_day = 9 }
-near = { name = "Near", shortcut = "Ctrl+Alt+N", group = "tide", slow_way = ["menu View"], uses_per_day = 1 }
-plain = { name = "Plain", shortcut = "Ctrl+Alt+P" }
-quick = { name = "Quick", shortcut = "Ctrl+Alt+Q" }
-bench = { name = "Bench" }
-done = { name = "Done", shortcut = "Ctrl+Alt+D", learn = "never" }
-"""
+PROGRAM = text_of("learning.toml")
 BARE = 'format = "glimber-layout/1"\nboard = "split-42"\n[[layers]]\nid = "base"\nname = "Base"\n'
 EVERYWHERE = 'format = "glimber-program/1"\nname = "Everywhere"\n'
 FOLIO = folio_of({"programs/shoalwright.toml": PROGRAM, "programs/everywhere.toml": EVERYWHERE, "layouts/split-42.toml": BARE})

@@ -15,23 +15,9 @@ from glimber.core.model.open_sets import open_sets, slow_way_steps
 from glimber.core.notation.keys import Sequence, parse_trigger
 from glimber.core.stats.measures import measure
 from glimber.core.stats.reach import slow_way_s
-from tests.helpers import NOON, folio_of, practice, tries_of
+from tests.helpers import NOON, folio_of, practice, text_of, tries_of
 
-PROGRAM = """format = "glimber-program/1"
-name = "Wherry"
-[commands]
-left = { name = "Move left", shortcut = "Ctrl+M Left" }
-right = { name = "Move right", shortcut = "Ctrl+M Right" }
-round = { name = "Turn", shortcut = "Ctrl+M Ctrl+T" }
-all = { name = "Save all", shortcut = "Ctrl+Shift+S" }
-alone = { name = "Only one", shortcut = "Ctrl+J x" }
-[stems."Ctrl+M"]
-name = "Move the chart"
-stays_open = OPEN
-[stems."Ctrl+J"]
-name = "Jump"
-stays_open = OPEN
-"""
+PROGRAM = text_of("open-sets.toml")
 _STEM = parse_trigger("Ctrl+M")
 assert isinstance(_STEM, Sequence)
 TRIGGER = _STEM

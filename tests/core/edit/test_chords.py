@@ -12,21 +12,9 @@ from glimber.core.model.chord_boards import spot_on_keyboard, trigger_at, with_c
 from glimber.core.model.chord_layers import block_of, chord_layers, elsewhere, part_of_board, taken_by_desktop, with_empty
 from glimber.core.model.folio import Folio
 from glimber.core.notation.keys import Sequence, parse_trigger
-from tests.helpers import folio_of
+from tests.helpers import folio_of, text_of
 
-PROGRAM = """format = "glimber-program/1"
-name = "Shoalwright"
-[commands]
-save = { name = "Save chart", shortcut = "Ctrl+S" }
-trace = { name = "Trace coast", shortcut = "Ctrl+T" }
-scale = { name = "Sheet scale", shortcut = "Ctrl+K Ctrl+C" }
-copy = { name = "Save a copy", shortcut = "Ctrl+K s" }
-deep = { name = "Deep sea", shortcut = "Ctrl+K Ctrl+L d" }
-plus = { name = "Zoom in", shortcut = "Ctrl++" }
-loose = { name = "Shade slope" }
-[stems."Ctrl+K"]
-name = "Sheet"
-"""
+PROGRAM = text_of("chords-and-sequences.toml")
 OTHER = """format = "glimber-program/1"
 name = "Namewell"
 [commands]

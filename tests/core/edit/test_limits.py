@@ -10,32 +10,14 @@ from glimber.core.edit.sequences import close_with, laid_out, sequence_tree
 from glimber.core.edit.settings import FOLIO_SETTINGS, NUMBERS, number_of, set_setting
 from glimber.core.model.folio import Folio
 from glimber.core.notation.keys import Sequence, parse_trigger
-from tests.helpers import folio_of
+from tests.helpers import folio_of, text_of
 
 LIMITS = {
     "hold_ms": (20, 2_000), "again_ms": (20, 2_000), "together_ms": (5, 500), "sequence_ms": (100, 20_000),
     "target_ms": (100, 60_000), "working_days": (0.5, 7), "horizon_weeks": (1, 520), "recovery_s": (0.1, 120),
     "careful_recovery_s": (0.1, 600), "sure": (0.5, 0.99), "least_gain_s": (0, 3_600),
 }  # fmt: skip
-PROGRAM = """format = "glimber-program/1"
-name = "Wherry"
-[groups]
-tides = { name = "Tides", ink = "tide", mark = "ring" }
-lights = { name = "Lights", ink = "moss", mark = "bar" }
-wrecks = { name = "Wrecks", ink = "clay", mark = "cross" }
-[commands]
-fold = { name = "Fold", shortcut = "Ctrl+K" }
-left = { name = "Left", shortcut = "Ctrl+K h l" }
-right = { name = "Right", shortcut = "Ctrl+K h r" }
-sort = { name = "Sort", shortcut = "Ctrl+K s" }
-go = { name = "Go", shortcut = "g" }
-[stems."Ctrl+K"]
-name = "Move"
-stays_open = true
-[stems."Ctrl+K h"]
-name = "Half"
-stays_open = false
-"""
+PROGRAM = text_of("groups-and-stems.toml")
 
 
 @pytest.fixture

@@ -11,25 +11,10 @@ from glimber.core.engine.perform import CannotPerform, perform, way_to
 from glimber.core.engine.standin_keys import here_words
 from glimber.core.model.folio import Folio
 from glimber.core.notation.keys import parse_spot, parse_trigger
-from tests.helpers import events, folio_of, layout_of
+from tests.helpers import events, folio_of, layout_of, text_of
 
-BASE = """id = "base"
-name = "Base"
-[layers.keys]
-thumb-left-1 = {{ tap = "Space", hold = {{ enters = "draw", mode = "{mode}" }} }}
-thumb-left-2 = {{ tap = "x", hold = {{ bundle = "Crown" }} }}
-KeyA = {{ tap = "Ctrl+A", double = "Ctrl+B", tap-hold = "Ctrl+C", hold = "Ctrl+D" }}
-"KeyJ&KeyK" = "Ctrl+E"
-KeyG = "g"
-"""
-DRAW = """id = "draw"
-name = "Draw"
-[layers.timing.KeyS]
-hold_ms = 310
-[layers.keys]
-KeyS = { tap = "Ctrl+S", hold = "Ctrl+T" }
-KeyG = { tap = { leaves = true } }
-"""
+BASE = text_of("hands-base.toml")
+DRAW = text_of("hands-draw.toml")
 MODES = ("while", "once", "switch", "stay")
 SPOTS = (
     "base:KeyA:tap",

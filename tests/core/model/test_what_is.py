@@ -6,30 +6,12 @@ import pytest
 
 from glimber.core.model.what_is import keys_written, one_more, what_is
 from glimber.core.notation.keys import parse_trigger
-from tests.helpers import folio_of
+from tests.helpers import folio_of, text_of
 
-PROGRAM = """format = "glimber-program/1"
-name = "Shoalwright"
-contexts = ["canvas"]
-[commands]
-save = { name = "Save chart", shortcut = "Ctrl+S" }
-all = { name = "Save all", shortcut = "Ctrl+Shift+S" }
-drop = { name = "Drop vertex", shortcut = "Delete", context = "canvas" }
-scale = { name = "Sheet scale", shortcut = "Ctrl+K Ctrl+C" }
-brace = { name = "Fold", shortcut = "{" }
-[stems."Ctrl+K"]
-name = "Sheet"
-"""
+PROGRAM = text_of("what-keys-do.toml")
 OTHER = 'format = "glimber-program/1"\nname = "Namewell"\n[commands]\nsave = { name = "Keep names", shortcut = "Ctrl+S" }\n'
 DESKTOP = 'format = "glimber-program/1"\nname = "Everywhere"\n[commands]\nlock = { name = "Lock", shortcut = "Super+L" }\n'
-LAYOUT = """format = "glimber-layout/1"
-board = "split-42"
-[[layers]]
-id = "base"
-name = "Base"
-[layers.keys]
-KeyS = { hold = "Ctrl+S" }
-"""
+LAYOUT = text_of("what-keys-do-layout.toml")
 FOLIO = folio_of({"programs/shoalwright.toml": PROGRAM, "programs/namewell.toml": OTHER, "programs/everywhere.toml": DESKTOP,
                   "layouts/split-42.toml": LAYOUT})  # fmt: skip
 
