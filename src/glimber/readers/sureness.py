@@ -30,6 +30,8 @@ _TORN: Final = re.compile(r"[\"'(\[{]\W*$|^['\")\]}]\W?\w|[,=]$")
 """A command that was cut off within quotes, brackets or a list."""
 _CHORD_WITHIN: Final = re.compile(r"(?i)(?<!\S)(?:ctrl|shift|alt|super|sh|cmd)[+-]\S+")
 _SIGNS_BEFORE: Final = frozenset("#'\"(")
+_IDENTIFIER: Final = re.compile(r"[a-z]+(?:[_-][a-z]+)+|[A-Z][a-z]+[A-Z][A-Za-z]+")
+_POINTED: Final = re.compile(r": it is done with the mouse$")
 _FEW: Final = 5
 _LONG_COMMAND: Final = 140
 _MANY_ALTERNATES: Final = 4
@@ -108,7 +110,9 @@ def _of_command(row: Row) -> _Doubt:
     if _NO_WORD.fullmatch(command):
         return 0.15, "the command is a number or a sign"
     if len(command) == 1 or modifier_named(command) is not None or evidence(command) == 2:
-        return 0.3, "the command is spelt like keys"
+        # An identifier such as page_up, or "escape" on Escape, is a name all the same.
+        named = _IDENTIFIER.fullmatch(command) or key_named(command) in row.triggers
+        return (0.8 if named and len(command) > 1 else 0.3), "the command is spelt like keys"
     if _TORN.search(command) or any(command.count(one) != command.count(other) for one, other in ("()", "[]")):
         return 0.4, "the command is cut off"
     if _CHORD_WITHIN.match(command):
@@ -157,7 +161,8 @@ def _of_keys(row: Row, triggers: SequenceOf[Trigger] | None) -> list[_Doubt]:
         return [(0.3, "the keys are none that Glimber can name")]
     doubts: list[_Doubt] = []
     if row.remark and not _OTHER_SYSTEM.search(row.remark):
-        doubts.append((0.45, row.remark))
+        # What is done with the mouse is left out of keys that were read well.
+        doubts.append((0.8 if _POINTED.search(row.remark) else 0.45, row.remark))
     if len(row.triggers) > _MANY_ALTERNATES:
         doubts.append((0.6, f"it has {len(row.triggers)} keys"))
     for trigger in triggers:
