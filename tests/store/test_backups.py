@@ -71,7 +71,7 @@ def test_copies_are_seen_and_put_back(small: Opened) -> None:
     newest = copies_in(small.folder)[0]
     assert "Sounding line" in newest.path.read_text() and len(copies_in(small.folder)) == 2
     strange = Copy(one.path, "log-practice.db", one.at, 1)
-    with pytest.raises(StoreError, match="cannot be told"):
+    with pytest.raises(StoreError, match="is not known"):
         put_back(small.folder, strange, NOON)
 
 

@@ -207,6 +207,8 @@ class GatherRoom(Room):
             act("away", "Close the source", "Escape", self.put_away, "back to the commands", "Esc",
                 lambda: self.desk.reading is not None or self.form_open or self.session.jobs.running("reading")),
             *self.commands.actions(),
+            act("off", "Remove a key of the command", "Delete", self.commands.remove_key, "remove a key", "Del",
+                self.commands.has_keys, self.bench.list),
             *(act(f"free-{number + 1}", f"Bind the {which} free place", str(number + 1), partial(self.bench.free.take, number),
                   when=partial(self.bench.free.has, number), scope=self.bench.list)
               for number, which in enumerate(("first", "second", "third"))),

@@ -51,8 +51,6 @@ class CommandVerbs:
             act("spell", "Spell the keys of the selected command", "Shift+K", lambda: press(True), when=front),
             act("family", "Change the keys of several commands", "c", self.change_family, "change several", "C",
                 lambda: resting() and front()),
-            act("off", "Remove a key of the command", "Delete", self.remove_key, "remove a key", "Del",
-                lambda: resting() and not self._on_row() and bool(self._bindings())),
             act("delete", "Delete the command and its keys", "Shift+Delete", self.delete, when=lambda: resting() and front()),
             act("tally", "What holding modifiers costs", "m", self.show_tally, "modifiers", "M", resting),
             act("counts", "Read uses a day from counts", "u", self.ask_counts, "uses from counts", "U", resting),
@@ -70,6 +68,10 @@ class CommandVerbs:
 
     def _front(self) -> Command | None:
         return self.desk.folio.commands.get(self.desk.front or "")
+
+    def has_keys(self) -> bool:
+        """Return True if the command in front has a key that can be removed."""
+        return self.desk.reading is None and not self._on_row() and bool(self._bindings())
 
     def _bindings(self) -> tuple[Binding, ...]:
         command = self._front()
