@@ -233,8 +233,13 @@ def test_a_spot_of_a_board_is_told_by_its_timing(room: Any, hands: Any, settle: 
     hands.strike("+s", 0.3, "-s")
     settle(lambda: str(asked.trigger()) == "split-42:draw:KeyS:hold")
     assert asked.in_the_way() == ["split-42:draw:KeyS:hold already does Depth range."]
-    hands.strike("+w", 0.03, "-w", 0.05, "+w", 0.03, "-w")
-    settle(lambda: str(asked.trigger()) == "split-42:draw:KeyW:double")
+    for _ in range(6):  # a busy machine may part the two taps
+        hands.strike("+w", 0.03, "-w", 0.05, "+w", 0.03, "-w")
+        settle(lambda: "KeyW" in str(asked.trigger()))
+        hands.strike(0.6)  # longer than a double tap may take
+        if str(asked.trigger()).endswith(":double"):
+            break
+    assert str(asked.trigger()) == "split-42:draw:KeyW:double"
     hands.strike("Return")
     settle(lambda: not asked.isVisible())
     binding = saved(room).bindings["draw-KeyW-double"]
