@@ -28,9 +28,9 @@ _QUOTED_COMMAND: Final = re.compile(r"^\"([^\"]+)\"\s*$")
 Rewrite = Callable[[re.Match[str]], str]
 
 
-def as_usual(lines: Sequence[str]) -> list[str]:
-    """Return the lines with those of the shapes known here rewritten."""
-    found = _after_commands(lines)
+def rewrite_known_shapes(lines: Sequence[str]) -> list[str]:
+    """Return the lines, those of a known shape as ``bind`` lines."""
+    found = _rewrite_keys_below_commands(lines)
     for shape, rewrite in _SHAPES:
         matches = [shape.match(line) for line in found]
         told = [rewrite(match) if match is not None else "" for match in matches]
@@ -44,26 +44,26 @@ def _bind(keys: str, command: str) -> str:
     return f"bind {quote}{keys}{quote} {command}"
 
 
-def _translation(match: re.Match[str]) -> str:
+def _rewrite_translation(match: re.Match[str]) -> str:
     held = [_HELD_IN_TABLES.get(word.lower(), word) for word in match[1].split() if not word.startswith("~")]
     arguments = " ".join(match[4].replace('"', "").split())
     key = match[2] if len(match[2]) == 1 or held else f"<{match[2]}>"
     return _bind("+".join([*filter(None, held), key]), f"{match[3]} {arguments}".strip())
 
 
-def _of_block(match: re.Match[str]) -> str:
+def _rewrite_block(match: re.Match[str]) -> str:
     chords = (_chord(keys) for keys in re.findall(r"\"([^\"]+)\"", match[1]))
     return _bind(" or ".join(chords), match[2].replace('"', ""))
 
 
-def _of_control(match: re.Match[str]) -> str:
+def _rewrite_control_command(match: re.Match[str]) -> str:
     held = [word for word in match[1].split("+") if word.lower() != "none"]
     if any(modifier_named(word) is None for word in held):
         return ""
     return _bind("+".join([*held, match[2]]), match[3])
 
 
-def _of_mode(match: re.Match[str]) -> str:
+def _rewrite_listing(match: re.Match[str]) -> str:
     return _bind(match[1], match[2]) if evidence(match[1]) or match[1].startswith("\\") else ""
 
 
@@ -72,8 +72,8 @@ def _chord(text: str) -> str:
     return "+".join([*held, key]) if all(modifier_named(word) is not None for word in held) else text
 
 
-def _after_commands(lines: Sequence[str]) -> list[str]:
-    """A command in quotes with its keys on the next line, further in."""
+def _rewrite_keys_below_commands(lines: Sequence[str]) -> list[str]:
+    """Rewrite commands in quotes whose keys are indented on the next line."""
     found = list(lines)
     places = []
     for place, line in enumerate(lines[:-1]):
@@ -92,9 +92,9 @@ def _joined(keys: str) -> str:
 
 
 _SHAPES: Final[Sequence[tuple[re.Pattern[str], Rewrite]]] = (
-    (_TRANSLATION, _translation),
+    (_TRANSLATION, _rewrite_translation),
     (_ACCELERATED, lambda match: _bind(match[1], match[2]) if evidence(match[1]) else ""),
-    (_OF_BLOCK, _of_block),
-    (_OF_CONTROL, _of_control),
-    (_OF_MODE, _of_mode),
+    (_OF_BLOCK, _rewrite_block),
+    (_OF_CONTROL, _rewrite_control_command),
+    (_OF_MODE, _rewrite_listing),
 )

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from typing import Final
 
 from glimber.core.notation.keywords import modifier_named
-from glimber.readers.config_rewrites import as_usual
+from glimber.readers.config_rewrites import rewrite_known_shapes
 
 _LEAST: Final = 3
 """So many lines of a shape are one; fewer may be anything."""
@@ -32,7 +32,7 @@ _OF_KEYS: Final = re.compile(r"key|press|bind|chord|chain", re.I)
 
 def as_bind_lines(lines: Sequence[str]) -> list[str]:
     """Return the lines with those of the shapes known here rewritten as ``bind`` lines."""
-    return _with_codes(_of_blocks(_with_contexts(as_usual(lines))))
+    return _with_codes(_of_blocks(_with_contexts(rewrite_known_shapes(lines))))
 
 
 def _with_codes(lines: Sequence[str]) -> list[str]:

@@ -1,7 +1,7 @@
 """Forms of Lisp that bind keys: a form with texts in it, one of which is keys; or a keymap, with pairs of keys and commands.
 
-A form is found by its shape, as a name that binds with texts in quotes after it. Nothing is run. A keymap that a key of another
-one opens is read as what follows that key.
+A form is found by its shape, as a name that binds with texts in quotes after it. Nothing is run. The keys of a
+keymap that another one opens are read as following the key that opens it.
 """
 
 from __future__ import annotations
@@ -82,7 +82,7 @@ def read_lisp(text: str, found: Found) -> None:
 class _Keymaps:
     """The keymaps of a text, line by line: what each key of one opens or does.
 
-    A map's name has the keys that open it from the time they were read; a name that stands for a key is resolved.
+    ``openings``: the keys that open each keymap, once they were read; ``named``: keys that the text gives a name.
     """
 
     def __init__(self, text: str) -> None:

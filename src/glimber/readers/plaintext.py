@@ -48,7 +48,6 @@ _BULLET: Final = re.compile(r"^\s*(?:[*•·‣▪+-]|\d+[.)])\s{1,3}(?=\S)(?!(?
 _HEADING_OR_COMMENT: Final = re.compile(r"##|# ")
 _KEY_OF_ITS_OWN: Final = re.compile(r"#  +\S")
 """The sign as a key, which hardly any line of a source begins with."""
-_TAG: Final = re.compile(r"(\S{2,}) ([A-Z]\S.*)")
 _MOST_FILLED: Final = 3
 """Blanks at most where a line of a paragraph is filled to its width."""
 _LONG: Final = 52
@@ -199,7 +198,7 @@ class _Reading:
             self._section.pairs.append(_Pair(number, described[1], described[0], 2, body, note))
             return True
         marked = _HEADING_OR_COMMENT.match(body) is not None and not (self._has_hash_key and _KEY_OF_ITS_OWN.match(body))
-        pair = (split_pair(body) or self._tag(line, body)) if not marked and not self._is_usage else None
+        pair = split_pair(body) if not marked and not self._is_usage else None
         if pair is None or OPTION.match(pair[1]):
             return False
         command, keys = pair
@@ -209,18 +208,6 @@ class _Reading:
         self._place, more = text_continued(self._lines, self._place, indent, line)
         self._section.pairs.append(_Pair(number, keys, f"{command} {more}".strip(), evidence(keys), body))
         return True
-
-    def _tag(self, line: str, body: str) -> tuple[str, str] | None:
-        """The command and keys of a tag that just fills its column: "Home Go to the first"; another text begins below or above
-        "Go"."""
-        tag = _TAG.match(body)
-        if tag is None or evidence(tag[2]) or not (key_named(tag[1]) is not None or evidence(tag[1]) == 2):
-            return None
-        column = len(line) - len(body) + tag.start(2)
-        beside = [self._line_at(self._place), self._line_at(self._place - 2)]
-        # The text of an entry begins where that of others does, after a gap.
-        aligned = any(one[column - 2 : column] == "  " and one[column : column + 1].strip() for one in beside)
-        return (tag[2], tag[1]) if aligned else None
 
     def _is_in_paragraph(self, line: str, indent: int) -> bool:
         """Return True for a long line between others that begin where it does: its gaps only fill the line."""
@@ -289,7 +276,7 @@ class _Reading:
         for section in self._sections:
             of_top.setdefault(section.top, []).extend(section.pairs)
         for together in of_top.values():
-            _part_markers(together)
+            _split_markers(together)
             _turn(together)
         alike = _mostly_keys([pair for section in self._sections for pair in section.pairs])
         for section in self._sections:
@@ -300,8 +287,8 @@ class _Reading:
             _take(section, self._found, together, self._about_keys or (alike and section.top is None))
 
 
-def _part_markers(pairs: Sequence[_Pair]) -> None:
-    """Part off a mark that stands before the keys of many commands, such as "N" for a count: no key does so much."""
+def _split_markers(pairs: Sequence[_Pair]) -> None:
+    """Split off a marker before the keys of many commands, such as "N" for a count: one key cannot bind them all."""
     of_keys = Counter(pair.keys for pair in pairs)
     marks = {keys for keys, count in of_keys.items() if count >= _MARK_OF and len(keys) == 1}
     for pair in pairs:

@@ -24,6 +24,7 @@ from glimber.readers.constants import chord_of
 from glimber.readers.evidence import evidence
 from glimber.readers.found import Found, Options, decoded
 from glimber.readers.lisp import is_lisp, read_lisp
+from glimber.readers.mnemonics import without_mnemonic
 from glimber.readers.reader import Reader
 from glimber.readers.values import names_binding, read_values
 
@@ -376,7 +377,7 @@ def _owner(head: str) -> str:
 
 
 def _without_mnemonic(text: Text) -> Text:
-    return Text(re.sub(r"&(?=\w)", "", text).rstrip(".… "), text.line)
+    return Text(without_mnemonic(text).rstrip(".… "), text.line)
 
 
 def _is_heading(text: str) -> bool:

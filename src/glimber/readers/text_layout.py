@@ -99,7 +99,7 @@ def parted(lines: list[str]) -> list[str]:
         known |= {len(after) - len(after.lstrip())} if after.strip() else set()
         for column in known:
             keys = line[indent:column].rstrip()
-            alone = 2 <= column - indent <= 12 and len(keys.split()) == 1 and "  " not in line.strip()
+            alone = 2 <= column - indent <= 12 and len(keys.split()) == 1 and "  " not in line[indent:column]
             begins = _BEGINS.match(line, column)
             words = begins is not None and (key_named(begins[0]) is None or _GOES_ON_IN_WORDS.match(line, column) is not None)
             if alone and words and line[column - 1] == " " and (

@@ -114,7 +114,7 @@ def _walk(value: object, found: Found, lines: _Lines, group: str | None, depth: 
         for name, inner in value.items():
             if not isinstance(inner, dict | list):
                 continue
-            if (told := _told_alone(inner)) is not None:
+            if (told := _keys_of_bare_objects(inner)) is not None:
                 _add(str(name), told, group, lines.of(name), _PLAIN, found, lines)
                 continue
             system = _SYSTEMS.get(str(name).lower())
@@ -126,15 +126,15 @@ def _walk(value: object, found: Found, lines: _Lines, group: str | None, depth: 
             lines.system = outer
 
 
-def _told_alone(value: object) -> str | None:
+def _keys_of_bare_objects(value: object) -> str | None:
     """Return the keys of an object, or of a list of them, with nothing but keys and modifiers under names that say so: what it
     is in names the command. None for anything else."""
     objects = value if isinstance(value, list) else [value]
-    told = [_told_of(one) for one in objects if isinstance(one, dict)]
+    told = [_keys_of_bare_object(one) for one in objects if isinstance(one, dict)]
     return " or ".join(filter(None, told)) if told and len(told) == len(objects) and all(told) else None
 
 
-def _told_of(value: dict[str, object]) -> str | None:
+def _keys_of_bare_object(value: dict[str, object]) -> str | None:
     keys, held = list(_own(value, _KEYS)), list(_own(value, _MODS))
     own = value[keys[0]] if len(keys) == 1 and len(keys) + len(held) == len(value) else None
     if not own or isinstance(own, dict) or not _is_keys(own):

@@ -15,6 +15,8 @@ from glimber.readers.table import Line, read_table
 _TEMPLATE: Final = re.compile(r"\{\{\s*(?:key(?:s| press|stroke)?|kbd|button)\s*\|([^{}]+)\}\}", re.I)
 _LINK: Final = re.compile(r"\[\[(?:[^\[\]|]*\|)?([^\[\]|]*)\]\]")
 _MARK: Final = re.compile(r"'{2,}|</?(?:kbd|code|tt|nowiki|small|b|i|big|sup)\s*>", re.I)
+_VERBATIM: Final = re.compile(r"(?<!\w)([=~])([^\s=~](?:[^=~]*[^\s=~])?)\1(?!\w)")
+"""Text set as it is in an outline: "=C-x=", "~C-x~"."""
 _ATTRIBUTES: Final = re.compile(r"^\s*(?:\w+=\"[^\"]*\"\s*)+\|(?!\|)")
 _HEADING: Final = re.compile(r"^(?:(={2,6})\s*(.+?)\s*\1|\*+ (?=[A-Z])(\S.*))\s*$")
 _RULE: Final = re.compile(r"^\s*\|[-+]+\|\s*$")
@@ -105,7 +107,7 @@ def _keys(match: re.Match[str]) -> str:
 
 def _plain(text: str) -> str:
     words = _MARK.sub("", _LINK.sub(r"\1", _TEMPLATE.sub(_keys, text)))
-    return html.unescape(words).replace("=~", "").replace("~=", "").strip()
+    return _VERBATIM.sub(r"\2", html.unescape(words)).strip()
 
 
 READERS = (

@@ -7,9 +7,10 @@ from collections.abc import Mapping
 from itertools import islice
 from typing import Final
 
-from glimber.readers.element import Element, name_of, own_text, without_mnemonic
+from glimber.readers.element import Element, name_of, own_text
 from glimber.readers.evidence import evidence
 from glimber.readers.found import Found
+from glimber.readers.mnemonics import without_mnemonic
 
 _ATTRIBUTES: Final = (
     "accelerator",

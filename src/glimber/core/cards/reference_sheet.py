@@ -53,6 +53,7 @@ _MOST_STRETCH: Final = 1.5
 
 
 Steps = tuple[Chips, ...]
+"""The chips of a sequence, step by step."""
 
 
 class _Set(Struct, frozen=True):
