@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import gzip
+import io
+import tarfile
 import time
 from collections.abc import Callable
 
@@ -49,6 +51,10 @@ def test_a_packed_manual_page_is_read() -> None:
     kind, found = found_in("shoal.1.gz", gzip.compress(SOURCES["shoal.1"][1].encode()))
     assert kind == "man" and triggers(found) == SOURCES["shoal.1"][2]
     assert "packed" in read("man", b"\x1f\x8b nothing").problems[0].text
+    archive = io.BytesIO()
+    with tarfile.open(fileobj=archive, mode="w:gz") as packed:
+        packed.addfile(tarfile.TarInfo("shoal.1"), io.BytesIO())
+    assert "unpack it" in read("man", archive.getvalue()).problems[0].text
 
 
 def test_a_pdf_is_read_line_by_line() -> None:

@@ -41,6 +41,8 @@ def read(data: bytes, options: Options) -> Found:
             data = _unpacked(data)
         except (OSError, EOFError, ValueError, zlib.error) as error:
             return found.fail(f"not a packed page that can be read: {error}")
+        if data[257:262] == b"ustar":
+            return found.fail("an archive of several files; expected one packed page: unpack it and read the file you want")
     text = decoded(data)
     if not text.strip():
         return found.fail("the page is empty; expected a manual page")

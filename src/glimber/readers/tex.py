@@ -71,7 +71,7 @@ def read(data: bytes, options: Options) -> Found:
     if options.page:
         found.page = lines_of(text)
     _Document(text, found, options).run()
-    if not found.rows and not found.problems and not found.not_bindings:
+    if not found.any:
         found.fail("no table, no item and no macro in it has keys")
     return found
 
