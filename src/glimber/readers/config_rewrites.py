@@ -8,6 +8,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Sequence
 from typing import Final
+from urllib.parse import unquote
 
 from glimber.core.notation.keywords import modifier_named
 from glimber.readers.evidence import evidence
@@ -23,6 +24,9 @@ _ACCELERATED: Final = re.compile(r"^\w*;((?:<\w+>)*[^\s;=<>]+)=([\w/.-]+)\s*(?:[
 _OF_BLOCK: Final = re.compile(r"^\s*bind((?:\s+\"[^\"]+\")+)\s*\{\s*([^{}]*?)\s*;?\s*\}\s*$")
 _OF_CONTROL: Final = re.compile(r"^\s*\w+ctl\s+map\s+(?:-\w+\s+)*\w+\s+(\w+(?:\+\w+)*)\s+(\S+)\s+(\S.*)$")
 _OF_MODE: Final = re.compile(r"^[nvoicxtl!]{1,2}\s{1,2}(\S+)\s+[*&@ ]{1,3}\s*(\S.*)$")
+_SECTION: Final = re.compile(r"^\s*\[([^\[\]]+?)(?:\.\d+)?\]\s*$")
+_NAMES_IN_SECTIONS: Final = tuple("Name name Comment comment Description description Exec exec Command command".split())
+_ENCODED: Final = re.compile(r"\\x([0-9a-fA-F]{2,4})(?![0-9a-fA-F])")
 _QUOTED_COMMAND: Final = re.compile(r"^\"([^\"]+)\"\s*$")
 
 Rewrite = Callable[[re.Match[str]], str]
@@ -30,7 +34,7 @@ Rewrite = Callable[[re.Match[str]], str]
 
 def rewrite_known_shapes(lines: Sequence[str]) -> list[str]:
     """Return the lines, those of a known shape as ``bind`` lines."""
-    found = _rewrite_keys_below_commands(lines)
+    found = _rewrite_sections_of_keys(_rewrite_keys_below_commands(lines))
     for shape, rewrite in _SHAPES:
         matches = [shape.match(line) for line in found]
         told = [rewrite(match) if match is not None else "" for match in matches]
@@ -84,6 +88,23 @@ def _rewrite_keys_below_commands(lines: Sequence[str]) -> list[str]:
         command = _QUOTED_COMMAND.match(lines[place])
         assert command is not None
         found[place], found[place + 1] = "", _bind(_joined(lines[place + 1]), command[1])
+    return found
+
+
+def _rewrite_sections_of_keys(lines: Sequence[str]) -> list[str]:
+    """Rewrite sections named by their keys, which percent signs may encode: "[Control%2BAlt%2BT.1]" over "Exec=qterminal"."""
+    heads = [(place, head[1]) for place, line in enumerate(lines) if (head := _SECTION.match(line))]
+    told = [(place, unquote(keys)) for place, keys in heads if evidence(unquote(keys)) or "+" in unquote(keys)]
+    found = list(lines)
+    if len(told) < _LEAST or len(told) < 0.5 * len(heads):
+        return found
+    ends = [place for place, _ in heads[1:]] + [len(lines)]
+    for (place, keys), end in zip(heads, ends, strict=True):
+        values = dict(line.split("=", 1) for line in lines[place + 1 : end] if "=" in line)
+        name = next((values[key] for key in _NAMES_IN_SECTIONS if values.get(key, "").strip()), "")
+        if (place, unquote(keys)) in told and name:
+            name = _ENCODED.sub(lambda match: chr(int(match[1], 16)), name.strip())
+            found[place:end] = [_bind(unquote(keys), name), *[""] * (end - place - 1)]
     return found
 
 

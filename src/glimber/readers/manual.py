@@ -30,6 +30,11 @@ _FONTS_IN_TURN: Final = frozenset({"BR", "IR", "RB", "BI", "IB", "RI"})
 _FONTS: Final = _FONTS_IN_TURN | {"B", "I", "SM", "SB"}
 _PARAGRAPHS_AT_THE_MARGIN: Final = frozenset({"PP", "LP", "P", "El", "Bl"})
 _PARAGRAPHS: Final = _PARAGRAPHS_AT_THE_MARGIN | {"Pp", "RE", "RS"}
+_INLINE: Final = frozenset(
+    "Ad An Ar At Bx Cd Cm Dc Do Dq Dv Em Er Ev Fa Fl Fn Ft Fx Ic In Li Lk Ms Mt Nd Nm No Ns Nx Oc Oo Op Ox Pa Pc Pf Po Pq "
+    "Qc Ql Qo Qq Sc So Sq St Sx Sy Ta Tn Ux Va Vt Xc Xo Xr".split()
+)
+"""Macros that mark words within a line. Source: mdoc(7)."""
 _ARGUMENT: Final = re.compile(r"\"((?:[^\"]|\"\")*)\"|(\S+)")
 
 
@@ -77,7 +82,7 @@ def rendered(text: str) -> str:
     for line in text.split("\n"):
         match = _MACRO.match(line)
         if line.startswith(('.\\"', "'\\\"")):
-            page.lines.append("")
+            page.skip()
         elif match is None:
             page.text(_plain(line))
         else:
@@ -93,6 +98,12 @@ class _Rendering:
         self._tag_next = False
         """True where the next line is the tag of a paragraph."""
         self._indent = 4
+        self._name = ""
+        """The program the page is about, which the macro of a name without one stands for."""
+
+    def skip(self) -> None:
+        """Add an empty line for one that is not drawn: above the last line, which may be a tag with its text to come."""
+        self.lines.insert(-1 if self.lines and self.lines[-1].strip() else len(self.lines), "")
 
     def text(self, body: str) -> None:
         """Add a line of text: a tag where one is due."""
@@ -105,6 +116,9 @@ class _Rendering:
 
     def macro(self, name: str, words: list[str]) -> None:
         """Add what a macro stands for."""
+        if name == "Nm":
+            self._name = self._name or " ".join(words[:1])
+            words = words if words and words[0].isalnum() else [self._name, *words]
         if name in ("SH", "Sh", "SS", "Ss"):
             self._put(" ".join(words).upper() if name[1] in "Hh" else f"  {' '.join(words)}:", 4)
         elif name in ("TP", "TQ"):
@@ -112,8 +126,8 @@ class _Rendering:
             self._tag_next = True
         elif name == "It" or (name == "IP" and words):
             self._put(f"    {_mdoc(words) if name == 'It' else words[0]}", 8)
-        elif name == "IX" and self.lines and self.lines[-1].strip():
-            self.lines.insert(-1, "")  # an entry of an index, between a tag and what it does: no gap there
+        elif name == "IX":
+            self.skip()  # an entry of an index, between a tag and what it does
         elif name in _FONTS:
             joined = "".join(words) if name in _FONTS_IN_TURN else " ".join(words)
             self._put(f"{' ' * (4 if self._tag_next else self._indent)}{joined}", 8 if self._tag_next else self._indent)
@@ -133,27 +147,6 @@ class _Rendering:
 def _mdoc(words: list[str]) -> str:
     """The text of a line of semantic macros: their names are left out, angle brackets are drawn, and what stands in square ones
     after the keys is left to the description."""
-    skipped = {
-        "Xo",
-        "Xc",
-        "Ic",
-        "Cm",
-        "Li",
-        "Sy",
-        "Em",
-        "Ql",
-        "Dq",
-        "Sq",
-        "Qq",
-        "Fl",
-        "Ar",
-        "Ns",
-        "Pf",
-        "No",
-        "Pa",
-        "Nm",
-        "Ta",
-    }
     text = ""
     joined = False
     for word in words:
@@ -166,7 +159,10 @@ def _mdoc(words: list[str]) -> str:
             text += ">"
         elif word == "Ns":
             joined = True
-        elif word not in skipped:
+        elif word == "Fl":
+            text += " -"
+            joined = True
+        elif word not in _INLINE:
             text += word if joined or word in (",", ".", ")") else f" {word}"
             joined = False
     return text.strip()

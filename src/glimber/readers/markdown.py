@@ -94,7 +94,7 @@ class _Walk:
                 command, keys = (after[2:], line) if evidence(line) else (line, after[2:])
                 self._found.add(command, keys, self._group, number + place)
                 self.has_candidates = True
-        for command, keys in bindings_in(_plain(content)):
+        for command, keys in bindings_in(_plain(content), self._group):
             self._found.add(command, keys, self._group, number, IN_WORDS)
             self.has_candidates = True
 

@@ -117,7 +117,7 @@ class _Walk:
         elif element.tag == "p":
             words = words_of(element)
             self._texts += [(line, text) for text in words.split("\n")]
-            for command, keys in bindings_in(words):
+            for command, keys in bindings_in(words, self._group):
                 found.add(command, keys, self._group, line, IN_WORDS)
         return False
 

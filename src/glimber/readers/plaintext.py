@@ -23,7 +23,14 @@ from glimber.readers.pairs import COLUMNS, NAME_OF_COMMAND, OPTION, side_by_side
 from glimber.readers.prose import bindings_in
 from glimber.readers.reader import Reader
 from glimber.readers.text_entries import keys_listed_on, more_keys, text_below, text_continued
-from glimber.readers.text_layout import bulleted, parted, with_defined_prefix, without_comments, without_quotes
+from glimber.readers.text_layout import (
+    bulleted,
+    parted,
+    prefix_of_section,
+    with_defined_prefix,
+    without_comments,
+    without_quotes,
+)
 
 _OWN_NAME: Final = re.compile(r"(?<=\S)\s+\[[a-z][a-z0-9_-]+(?:, ?[a-z][a-z0-9_-]+)*\]$")
 """The name of an action in square brackets behind its keys: "q, Escape [quit]"."""
@@ -122,6 +129,7 @@ def read_text(text: str, found: Found) -> None:
     plain = _WHOLE_LINE_BOLD.sub(r"\1\2", _CONTROLS.sub("", _OVERSTRUCK.sub("", text)))
     plain = with_defined_prefix(plain.replace("⟨", "<").replace("⟩", ">"))
     lines = [line.expandtabs(8).rstrip() for line in plain.splitlines()]
+    found.struck_first = prefix_of_section(lines)
     _read(list(enumerate(parted(bulleted(without_comments(lines, found))), start=1)), found, None)
 
 
@@ -265,7 +273,7 @@ class _Reading:
         return True
 
     def _sentences(self, number: int, line: str, body: str, indent: int) -> bool:
-        told = bindings_in(body)
+        told = bindings_in(body, self._section.group)
         self._section.told += [(number, command, keys) for command, keys in told]
         return bool(told)
 
@@ -281,7 +289,7 @@ class _Reading:
         alike = _mostly_keys([pair for section in self._sections for pair in section.pairs])
         for section in self._sections:
             for number, command, keys in section.told:
-                self._found.add(command, keys, section.group, number, IN_WORDS)
+                self._found.add(command, keys, section.group if command != section.group else None, number, IN_WORDS)
             # The parts of a chapter of a manual are taken together: one of its modes may have letters alone.
             together = section.pairs if section.top is None else of_top[section.top]
             _take(section, self._found, together, self._about_keys or (alike and section.top is None))

@@ -27,6 +27,13 @@ _SHAPES: Final = (
     re.compile(r"^(?:the\s+)?(?P<keys>\S.{0,40}?(?:\s+(?:arrow|cursor))?)(?P<after>\s+keys)\s+(?P<command>(?:will\s+|can\s+)?[a-z]{3,}"
                r"\s+\S.*)$", re.I),
 )  # fmt: skip
+_QUOTED_KEYS: Final = r"[`'\"‘“]?(?P<{}>[^\s`'\"‘’“”]{{1,24}})[`'\"’”]?"
+_EQUIVALENT: Final = re.compile(
+    rf"^(?:the\s+)?(?P<shifted>shifted\s+)?{_QUOTED_KEYS.format('keys')}(?:\s+{_KEY_WORDS})?\s+(?:is|are)\s+(?:an?|the|its)\s+"
+    rf"(?:keyboard\s+)?(?:equivalents?|short ?cuts?|accelerators?)$|^(?:the\s+)?{_QUOTED_KEYS.format('other')}\s+keys?\s+"
+    r"(?:triggers?|invokes?|performs?|does)\s+(?:this|the same)(?:\s+(?:action|command|function))?$", re.I,
+)  # fmt: skip
+"""Keys of what the text around is about: "The `Ctrl-O' key is a keyboard equivalent"."""
 _SENTENCE: Final = re.compile(r"(?<=[a-z)\]])[.!](?=\s+[A-Z(]|\s*$)")
 _THEN: Final = re.compile(r"\s+(?:\+|then|followed by)\s+", re.I)
 _ONE_CHORD: Final = re.compile(r"(?:ctrl|control|alt|shift|super|meta|cmd|command)[-+]\S+$", re.I)
@@ -34,19 +41,24 @@ LONGEST: Final = 160
 MOST_WORDS: Final = 16
 
 
-def bindings_in(text: str) -> list[tuple[str, str]]:
-    """Return the commands and keys that the sentences of a text tell of."""
+def bindings_in(text: str, about: str | None = None) -> list[tuple[str, str]]:
+    """Return the commands and keys that the sentences of a text tell of; ``about``: the heading above the text."""
     found = []
     for sentence in _SENTENCE.split(text):
-        one = _binding(" ".join(sentence.split()).rstrip(" .!"))
+        one = _binding(" ".join(sentence.split()).rstrip(" .!"), about)
         if one is not None:
             found.append(one)
     return found
 
 
-def _binding(sentence: str) -> tuple[str, str] | None:
+def _binding(sentence: str, about: str | None) -> tuple[str, str] | None:
     if not sentence or len(sentence) > LONGEST:
         return None
+    equivalent = _EQUIVALENT.match(sentence)
+    if equivalent is not None and about:
+        keys = equivalent["keys"] or equivalent["other"]
+        keys = f"Shift+{keys}" if equivalent["shifted"] else keys
+        return (about, keys) if _are_keys(keys, called=True) else None
     for shape in _SHAPES:
         match = shape.match(sentence)
         if match is None:

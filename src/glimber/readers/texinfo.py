@@ -75,7 +75,7 @@ class _Document:
             self._found.add(words, " or ".join(keys), self._group, self._items[0][0])
             self._used.update(number for number, _ in [*self._items, *self._told])
         elif words:
-            for command, its in bindings_in(words):
+            for command, its in bindings_in(words, self._group):
                 self._found.add(command, its, self._group, self._told[0][0], IN_WORDS)
                 self._used.update(number for number, _ in self._told)
         self._items, self._told = [], []

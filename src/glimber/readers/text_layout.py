@@ -7,7 +7,9 @@ from collections import Counter
 from itertools import pairwise
 from typing import Final
 
+from glimber.core.notation.keys import NotationError
 from glimber.core.notation.keywords import key_named, modifier_named
+from glimber.core.notation.spelling import NotKeysError, read_spelling
 from glimber.readers.evidence import evidence
 from glimber.readers.found import Found
 
@@ -22,6 +24,12 @@ _SIGN_FOR: Final = re.compile(
     r"<?([A-Z][a-z]+)>?(?=\s+(?:key|or\b|modifier))"
 )
 """A sign that stands for a modifier in a text that says so: "# denotes the Meta key"."""
+_STATED_PREFIX: Final = re.compile(
+    r"(?=\S)(?:(?!\bprefix\b).){0,80}\bprefix(?: keys?)?\W+([^\s`'\"‘’“”,]{2,10})[`'\"‘’“”]?,?(?: \([^)]*\))?,? "
+    r"(?:by default,? )?(?:and then|followed by|before)\b"
+)
+_SENTENCE: Final = 5
+"""Lines that a sentence about a prefix takes, lines of macros among them."""
 _DASHED: Final = re.compile(r"(?<=\w)-(?=\S)")
 _GOES_ON_IN_WORDS: Final = re.compile(r"[A-Z][a-z]+ (?!or\b|and\b)[a-z]+ ?[a-z]")
 _BEGINS: Final = re.compile(r"(?!and\b|then\b)(?:[A-Z][a-z]+|[a-z]{3,})(?![\w+-])")
@@ -50,6 +58,25 @@ def with_defined_prefix(text: str) -> str:
     stem = f"{modifier}+" if modifier is not None else f"{meant} "
     after = re.compile(rf"\b{re.escape(word)}[-+](\S+)")
     return after.sub(lambda one: stem + (one[1] if modifier is not None else _DASHED.sub(" ", one[1])), text)
+
+
+def prefix_of_section(lines: list[str]) -> tuple[range, str] | None:
+    """Return the lines of the section in which a text says that its keys follow a prefix, and that prefix; None without one.
+
+    "... a prefix key, C-b (Ctrl-b) by default, followed by a command key": the section ends at the next heading at the margin.
+    """
+    named = [at for at, line in enumerate(lines) if "prefix" in line]
+    for at in sorted({max(0, at - back) for at in named for back in range(_SENTENCE)}):
+        match = _STATED_PREFIX.match(" ".join(line.strip() for line in lines[at : at + _SENTENCE]))
+        if match is None:
+            continue
+        try:
+            (stem,) = read_spelling(match[1])
+        except (NotKeysError, NotationError, ValueError):
+            continue
+        end = next((n for n in range(at + _SENTENCE, len(lines)) if lines[n][:1].strip()), len(lines))
+        return range(at + 1, end + 1), str(stem)
+    return None
 
 
 def without_comments(lines: list[str], found: Found) -> list[str]:

@@ -73,8 +73,9 @@ def blank_of(seen: Iterable[str]) -> Literal["alternates"] | None:
         named = [word for word in words if len(word) > 1]
         if len(words) > 2 and len(named) > 1 and all(is_whole(word) and not WHOLE_CHORD.fullmatch(word) for word in named):
             told += 1  # two keys by their names, and a third one: no sequence has so many
+        if len(words) == 2 and WHOLE_CHORD.fullmatch(words[0]):
+            first[words[0].lower()] += 1
         if len(words) > 1 and all(map(is_whole, words)) and any(WHOLE_CHORD.fullmatch(word) for word in words):
-            first[words[0].lower()] += len(words) == 2
             held = {word.rpartition("+")[0].lower() for word in words}
             told += len(words) > 2 or len(held) > 1 or "kp_" in keys.lower()
     return "alternates" if told and max(first.values(), default=0) <= 1 else None

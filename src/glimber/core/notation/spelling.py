@@ -35,7 +35,7 @@ _POINTING: Final = (
     (re.compile(r"\bswipe\b|\bpinch\b|\btouch\b|\btrack ?pad\b|\b(?:two|three|four)[ -]finger", re.I), "it is done by touch"),
 )  # fmt: skip
 _RANGE: Final = re.compile(
-    r"^(.*?)(?<![A-Za-z0-9])(F?\d{1,3}|[A-Za-z])\s*(?:…|\.{2,3}|–|—|\bto\b|\bthrough\b|~|-)\s*(.*?)(F?\d{1,3}|[A-Za-z])$"
+    r"^(.*?)(?<![A-Za-z0-9])(F?\d{1,3}|[A-Za-z](?!-\S+\s+\S+\s+\S))\s*(?:…|\.{2,3}|–|—|\bto\b|\bthrough\b|~|-)\s*(.*?)(F?\d{1,3}|[A-Za-z])$"
 )
 _IN_BRACKETS: Final = re.compile(r"\[(\w)-(\w)\]$")
 _ALTERNATES: Final = re.compile(
@@ -165,7 +165,10 @@ _GLUED: Final = re.compile(
 """A letter before a key that is written in another way is struck before it: "g^C", "g<Tab>", "gEnter"."""
 
 
-_GLUED_MODIFIERS: Final = re.compile(r"(?<![\w+-])(?=[A-Z0-9]*[CM])([CMSA45]{2,4})-(?=\S)")
+_GLUED_MODIFIERS: Final = re.compile(
+    r"(?<![\w+-])(?:(?=[A-Z0-9]*[CM])([CMSA45]{2,4})-(?=\S)|([CMSA]{2,4})\+(?=\S)|([CMSA])\+(?=[a-z0-9](?!\w)|[A-Z_]{2}|F\d|[^\w\s]))"
+)
+"""Modifiers by letters: "CM-r", "CS+HOME", "C+n"; "A+B" may be two keys that are struck together."""
 _BY_LETTER: Final = {"4": "Super-", "5": "AltGr-"}
 _SENT: Final = re.compile(r"(?<!\w)(?:ESC-|\^\[)\[([ABCDHF])(?=[\s,]|$)")
 _ARROW_OF: Final = {"A": "Up", "B": "Down", "C": "Right", "D": "Left", "H": "Home", "F": "End"}
@@ -176,7 +179,7 @@ _OR_IN_BRACKETS: Final = re.compile(r"\s*\(or ([^()]+)\)", re.I)
 
 def _parted_modifiers(match: re.Match[str]) -> str:
     """Modifiers by letters that stand together, each by itself: "CM-r" is "C-M-r"."""
-    letters = match[1]
+    letters = match[1] or match[2] or match[3]
     return "".join(_BY_LETTER.get(one, f"{one}-") for one in letters) if len(set(letters)) == len(letters) else match[0]
 
 
