@@ -9,6 +9,7 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Iterable, Sequence
+from itertools import groupby
 from typing import Final
 
 from msgspec import Struct, field
@@ -72,6 +73,7 @@ _LETTERS: Final = 8
 _SEVERAL: Final = 3
 _TURNED_AFTER: Final = 6
 _NEARLY_ALL: Final = 0.85
+_BULLETS: Final = 3
 _MARK_OF: Final = 8
 _MOST_AFTER_MARK: Final = 24
 _MOST_TURNED: Final = 24
@@ -285,6 +287,7 @@ class _Reading:
             of_top.setdefault(section.top, []).extend(section.pairs)
         for together in of_top.values():
             _split_markers(together)
+            _drop_bullets(together)
             _turn(together)
         alike = _mostly_keys([pair for section in self._sections for pair in section.pairs])
         for section in self._sections:
@@ -305,6 +308,14 @@ def _split_markers(pairs: Sequence[_Pair]) -> None:
         if mark and words and len(keys) <= _MOST_AFTER_MARK and (evidence(keys) or not any(map(str.isalnum, keys))):
             more = pair.command[len(" ".join(rest.split())) :]
             pair.keys, pair.command, pair.look = keys, f"{' '.join(words.split())}{more}", max(1, evidence(keys))
+
+
+def _drop_bullets(pairs: Sequence[_Pair]) -> None:
+    """Take a sign that begins several lines one after the other for a bullet: one key does not do so many things."""
+    for keys, run in groupby(pairs, key=lambda pair: pair.keys):
+        alike = list(run) if len(keys) == 1 and not keys.isalnum() else []
+        for pair in alike if len(alike) >= _BULLETS else ():
+            pair.look = 0
 
 
 def _turn(pairs: Sequence[_Pair]) -> None:
