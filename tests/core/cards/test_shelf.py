@@ -174,6 +174,33 @@ def test_whatever_is_in_a_program_is_on_its_cards_once(seed: int) -> None:
         assert len({sheet.title for sheet in sheets}) == len(sheets)
 
 
+@pytest.mark.parametrize("paper", ["A4", "A5", "A6"])
+@pytest.mark.parametrize("count", [1, 9, 40, 90])
+def test_many_keys_after_a_prefix_and_many_commands_on_a_key(count: int, paper: str) -> None:
+    random = Random(count)
+    keys = [held + key for key in KEYS for held in HELD][:count]
+    triggers = [*(f"Ctrl+B {key}" for key in keys), *(f"Ctrl+K h {key}" for key in keys[:6]), *["Alt+B"] * count]
+    commands = {f"c{n}": Command(f"c{n}", "wright", name(random, random.randint(1, 5))) for n in range(len(triggers))}
+    bindings = tuple(Binding(id, parse_trigger(keys), f"wright/{id}", given_id=True)
+                     for id, keys in zip(commands, triggers, strict=True))  # fmt: skip
+    program = Program("wright", "Shoalwright", commands=commands, bindings=bindings)
+    folio = replace(folio_of(), programs={"wright": program}, layouts={}, cards={}, runs={})
+    short = short_forms_of(folio)
+    for kind, wanted in (("branch", bindings[:-count]), ("grid", bindings[-count:]), ("keyboard", bindings[-count:])):
+        card = Card("c", "Shoalwright", kind, program="wright", paper=paper)  # type: ignore[arg-type]
+        try:
+            sheets = draw_card(folio, card, FACES, "")
+        except CannotDraw as error:
+            assert kind == "keyboard" and "cannot be read on" in str(error)
+            continue
+        assert_good(sheets, card)
+        assert_whole(folio, sheets, card, [binding.id for binding in wanted])
+        if kind == "branch" and paper == "A4":
+            texts = {group.key: plain(" ".join(text.text for text in items(group))) for sheet in sheets for group in sheet.groups}
+            placed = [any(plain(form) in texts[one.id] for form in short.ways(commands[one.id].name)) for one in wanted]
+            assert sum(placed) >= 0.9 * len(placed)
+
+
 @pytest.mark.parametrize("count", [4, 12, 13, 40, 41, 90])
 def test_a_table_fills_its_sheet(count: int) -> None:
     folio = made(Random(3), count, 0)

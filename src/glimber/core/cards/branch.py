@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence as Series
 from functools import partial
+from math import ceil
 from typing import Final
 
 from msgspec import Struct, field
@@ -27,7 +28,16 @@ _LABEL: Final = 7.5
 _SEE: Final = 3.6
 """Room for the number of a note, in sizes of its type."""
 _LEAF: Final = 2.0
-"""Least height of a leaf, in sizes of its type."""
+_LEAVES: Final = (_LEAF, 2.7)
+"""Least height of a leaf with one line and with two, in sizes of its type."""
+_TALLEST: Final = 14.0
+"""A leaf at most, in mm."""
+_BETWEEN: Final = 0.6
+"""Room between two trees, in leaves."""
+_FEWEST: Final = 4.0
+"""Lines of a tree that begins at the foot of a column, at least."""
+_IN_PLACE: Final = 0.95
+"""Share of labels in place that is as good as all of them."""
 
 
 class Node(Struct):
@@ -79,6 +89,17 @@ def branch_card(folio: Folio, card: Card, kit: Kit) -> list[Drawing]:
     return _Branches(folio, card, kit).draw(trees)
 
 
+class _Way(Struct, frozen=True):
+    """One way to set trees on a sheet: in columns, what is left for the next sheets, and the height of a leaf in mm. ``rank``:
+    the share of labels in place in twentieths, sheets to come (negative), and size of type; the largest is the best."""
+
+    rank: tuple[int, int, float]
+    columns: int
+    parts: list[list[Node]]
+    rest: list[Node]
+    leaf: float
+
+
 class _Branches:
     def __init__(self, folio: Folio, card: Card, kit: Kit) -> None:
         self.card, self.faces, self.stamp = card, kit.faces, kit.stamp
@@ -112,31 +133,42 @@ class _Branches:
         return numbered(sheets)
 
     def _lay(self, trees: Series[Node], top: float, room: float, notes: Footnotes) -> tuple[list[Group], list[Node]]:
-        """The trees in columns, as large as they fit; and what is left for the next sheet."""
-        least = self.least * _LEAF
-        best: tuple[bool, float, int] = (False, 0.0, 1)
+        """The trees in columns, as many labels in place as can be, on as few sheets, as large as they fit; and what is left."""
+        ways = []
         for columns in range(1, _MOST_COLUMNS + 1):
             wide = self.frame.inner / columns - 4.0 * self.paper.unit
             if columns > 1 and any(self._least_width(tree) > wide for tree in trees):
                 break
-            lines = max(_height(part) for part in _parts(trees, columns))
-            size = min(room / lines / _LEAF, wide / max(self._least_width(tree) for tree in trees) * self.least, 5.2)
-            whole = room / lines >= least
-            best = max(best, (whole, size if whole else float(columns), columns))
-        whole, _, columns = best
-        shown, rest = list(trees), list[Node]()
-        if not whole:
-            shown, rest = _until(trees, int(room / least * columns) - columns)
-        parts = _parts(shown, columns)
-        leaf = min(room / max(_height(part) for part in parts), 14.0)
+            ways += [self._way(trees, columns, room, leaf * self.least) for leaf in _LEAVES]
+        best = max(ways, key=lambda way: way.rank)
         groups: list[Group] = []
-        wide = self.frame.inner / columns
-        for place, part in enumerate(parts):
+        wide = self.frame.inner / best.columns
+        for place, part in enumerate(best.parts):
             y = top
             for tree in part:
-                groups += self._tree(tree, self.frame.left + place * wide, y, wide - 4.0 * self.paper.unit, leaf, notes)
-                y += (tree.leaves + 0.6) * leaf
-        return groups, rest
+                groups += self._tree(tree, self.frame.left + place * wide, y, wide - 4.0 * self.paper.unit, best.leaf, notes)
+                y += (tree.leaves + _BETWEEN) * best.leaf
+        return groups, best.rest
+
+    def _way(self, trees: Series[Node], columns: int, room: float, least: float) -> _Way:
+        """The trees in so many columns, with leaves of a height in mm or taller where there is room."""
+        wide = self.frame.inner / columns - 4.0 * self.paper.unit
+        parts, rest = _packed(trees, columns, max(1.0 + _BETWEEN, room / least))
+        lines = max(map(_height, parts))
+        size = min(room / lines / _LEAF, wide / max(self._least_width(tree) for tree in trees) * self.least, 5.2)
+        leaf = min(room / lines, _TALLEST)
+        shown = [fits for part in parts for tree in part for fits in self._labels_that_fit(tree, wide, leaf)]
+        sheets = ceil(_height(rest) / (columns * room / least)) if rest else 0
+        return _Way((int(20 * min(_IN_PLACE, sum(shown) / len(shown))), -sheets, size), columns, parts, rest, leaf)
+
+    def _labels_that_fit(self, tree: Node, wide: float, leaf: float) -> list[bool]:
+        """For each leaf of a tree, whether its label is likely to fit at the smallest type."""
+        chips = self._chip_widths(tree, self.least)
+        room = wide - sum(chips) - _GAP * (len(chips) - 1) - 6.0 * self.paper.unit
+        lines = 1 if leaf < _LEAVES[1] * self.least else 1.8
+        face = self.faces[500]
+        return [min(face.width(form, self.least) for form in self.short.ways(entry.label)) <= room * lines
+                for entry in _entries(tree)]  # fmt: skip
 
     def _tree(self, tree: Node, left: float, top: float, width: float, leaf: float, notes: Footnotes) -> list[Group]:
         widest = width / self._least_width(tree) * self.least
@@ -272,7 +304,7 @@ def _reasons(node: Node, before: str) -> list[tuple[str, str]]:
 
 def _height(trees: Series[Node]) -> float:
     """Lines that trees take below each other."""
-    return sum(tree.leaves + 0.6 for tree in trees) or 1.0
+    return sum(tree.leaves + _BETWEEN for tree in trees) or 1.0
 
 
 def _parts(trees: Series[Node], columns: int) -> list[list[Node]]:
@@ -286,18 +318,26 @@ def _parts(trees: Series[Node], columns: int) -> list[list[Node]]:
     return parts
 
 
-def _until(trees: Series[Node], lines: int) -> tuple[list[Node], list[Node]]:
-    """The trees, or a part of the first too long one with its stem, that take so many lines; and the rest."""
-    shown: list[Node] = []
-    for at, tree in enumerate(trees):
-        if _height([*shown, tree]) <= lines:
-            shown.append(tree)
+def _packed(trees: Series[Node], columns: int, lines: float) -> tuple[list[list[Node]], list[Node]]:
+    """Trees in columns of so many lines at most, and what is left. A tree that is taller than a column continues in the next,
+    under the same stem."""
+    parts = _parts(trees, columns)
+    if max(map(_height, parts)) <= lines:
+        return parts, []
+    left, parts = list(trees), [[]]
+    while left:
+        free = lines - sum(tree.leaves + _BETWEEN for tree in parts[-1])
+        if left[0].leaves + _BETWEEN <= free:
+            parts[-1].append(left.pop(0))
             continue
-        if shown:
-            return shown, list(trees[at:])
-        first, rest = _cut(tree, max(2, lines - 1))
-        return [first], [*([rest] if rest is not None else []), *trees[at + 1 :]]
-    return shown, []
+        if left[0].leaves + _BETWEEN > lines and free >= min(_FEWEST, lines):
+            first, rest = _cut(left[0], max(1, int(free - _BETWEEN)))
+            parts[-1].append(first)
+            left[:1] = [rest] if rest is not None else []
+        if not left or len(parts) == columns:
+            break
+        parts.append([])
+    return [part for part in parts if part], left
 
 
 def _cut(tree: Node, lines: int) -> tuple[Node, Node | None]:

@@ -269,7 +269,12 @@ def note_sheets(frame: Frame, title: str, subtitle: str, stamp: str, notes: Sequ
     while waiting:
         header, top = frame.header(title, subtitle, stamp)
         rows, _, fitting = frame.set_notes(waiting, frame.paper.height - frame.paper.margin - top)
-        if not fitting:  # one note alone is taller than the sheet: it is better over the edge of the margin than lost
+        words = waiting[0].text.split()
+        if not fitting and len(words) > 1:  # one note alone is taller than the sheet
+            halves = (words[: len(words) // 2], words[len(words) // 2 :])
+            waiting[:1] = [Note(waiting[0].head, " ".join(half)) for half in halves]
+            continue
+        if not fitting:  # a single word: it is better over the edge of the margin than lost
             rows, _, fitting = frame.set_notes(waiting[:1], 1e9)
         said = ". ".join(f"{row.note.head}: {row.note.text}" for row in rows)
         sheet = frame.sheet(title, said, [Group((*header, *frame.draw_notes(top, rows)))])

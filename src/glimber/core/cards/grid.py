@@ -10,6 +10,7 @@ from collections.abc import Mapping
 from typing import Final
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from glimber.core.model.card_bindings import NOTHING_KNOWN, Known, chords_of, chosen, label_of
 from glimber.core.model.folio import EVERYWHERE, Card, Folio
@@ -54,6 +55,12 @@ class Row(Struct, frozen=True):
     def lines(self) -> int:
         """Return how many bindings the fullest of its places has."""
         return max((len(cell) for cell in self.cells.values()), default=1)
+
+    def parted(self, count: int) -> tuple[Row, Row]:
+        """Return the row with at most ``count`` bindings in a place, and one with the others."""
+        first = {held: cell[:count] for held, cell in self.cells.items()}
+        more = {held: cell[count:] for held, cell in self.cells.items() if len(cell) > count}
+        return replace(self, cells=first), replace(self, cells=more, taken=frozenset())
 
 
 class Grid(Struct, frozen=True):

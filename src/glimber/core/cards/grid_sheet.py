@@ -47,19 +47,18 @@ class _Sheets:
         parts = [grid.columns[at : at + most_columns] for at in range(0, len(grid.columns), most_columns)]
         waiting: list[Note] = []
         for columns in parts:
-            rows = [row for row in grid.rows if any(held in row.cells for held in columns)]
+            rows = tuple(row for row in grid.rows if any(held in row.cells for held in columns))
             while rows:
-                drawing, used, left = self._sheet(header, top, replace(grid, rows=tuple(rows), columns=columns))
+                drawing, rows, left = self._sheet(header, top, replace(grid, rows=rows, columns=columns))
                 sheets.append(drawing)
                 waiting += left
-                rows = rows[used:]
         if "reasons" in self.card.shows:
             waiting += self._reasons(grid)
         sheets += note_sheets(frame, self.card.title, "continued", self.stamp, waiting)
         return numbered(sheets)
 
-    def _sheet(self, header: Sequence[Item], top: float, grid: Grid) -> tuple[Drawing, int, list[Note]]:
-        """One sheet: the drawing, how many rows it took, and notes that found no room."""
+    def _sheet(self, header: Sequence[Item], top: float, grid: Grid) -> tuple[Drawing, tuple[Row, ...], list[Note]]:
+        """One sheet: the drawing, the rows that are left for the next, and notes that found no room."""
         frame = self.frame
         signs = "an empty place is free" + (
             "; hatched: the desktop takes it" if any(row.taken for row in grid.rows) else ""
@@ -70,17 +69,17 @@ class _Sheets:
         groups = [entry.group for row in grid.rows for cell in row.cells.values() for entry in cell if entry.group]
         legend = frame.legend(groups, signs) if "legend" in self.card.shows else ([], 0.0)
 
-        def lay(room: float, notes: Footnotes) -> tuple[Grid, list[Group]]:
-            part, fit_ = self._part(grid, room)
-            return part, self._table(part, fit_, top, notes)
+        def lay(room: float, notes: Footnotes) -> tuple[Grid, tuple[Row, ...], list[Group]]:
+            part, fit_, rest = self._part(grid, room)
+            return part, rest, self._table(part, fit_, top, notes)
 
-        (part, table), below, more = frame.filled(top, legend, lay)
+        (part, rest, table), below, more = frame.filled(top, legend, lay)
         said = ". ".join(
             f"{'+'.join((*held, row.key))}: {', '.join(entry.full for entry in cell)}"
             for row in part.rows for held, cell in row.cells.items() if held in part.columns
         )  # fmt: skip
         drawing = frame.sheet(self.card.title, said, [*table, Group((*header, *below))])
-        return drawing, len(part.rows), more
+        return drawing, rest, more
 
     def _key_width(self, grid: Grid) -> float:
         size = self._key_size()
@@ -93,7 +92,22 @@ class _Sheets:
     def _head_height(self) -> float:
         return self._key_size() * 2.2
 
-    def _part(self, grid: Grid, room: float) -> tuple[Grid, GridFit]:
+    def _part(self, grid: Grid, room: float) -> tuple[Grid, GridFit, tuple[Row, ...]]:
+        """The rows of a sheet, and those that are left; a key with more on it than a sheet holds continues on the next."""
+        part, fit_ = self._whole_rows(grid, room)
+        rest, most = grid.rows[len(part.rows) :], room - self._head_height()
+        if len(part.rows) > 1 or fit_.rows[0] <= most:
+            return part, fit_, rest
+        row = part.rows[0]
+        for count in range(row.lines - 1, 0, -1):
+            first, more = row.parted(count)
+            part = replace(part, rows=(first,))
+            fit_ = self._fit(part, room)
+            if fit_.rows[0] <= most:
+                break
+        return part, fit_, (more, *rest) if row.lines > 1 else rest
+
+    def _whole_rows(self, grid: Grid, room: float) -> tuple[Grid, GridFit]:
         """The rows of a sheet, with only the columns that they use: these are wider, and may leave room for more rows."""
         fit_ = self._fit(grid, room)
         part = replace(grid, rows=grid.rows[: len(fit_.rows)])

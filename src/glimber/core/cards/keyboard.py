@@ -243,13 +243,15 @@ class _Keyboard:
         return box.x + pad, box.y + pad * 0.8, box.w - 2 * pad, box.h - pad - foot
 
     def _rows(self, box: _Box) -> list[tuple[Line, float, float]]:
-        """Each line of a key with its top and its height: in proportion to what they have to hold."""
+        """Each line of a key with its top and its height: room for a number, and more in proportion to what they have to hold."""
         _, y, w, h = self._inner(box)
         need = [max(1.0, self.faces[500].width(line.label, self.least) / max(w, 0.1) + 0.5) for line in box.lines]
         total, found, at = sum(need) or 1.0, [], y
+        least = min(self.least * _LEAST_ROW, h / max(1, len(need)))
         for line, share in zip(box.lines, need, strict=True):
-            found.append((line, at, h * share / total))
-            at += h * share / total
+            high = least + (h - least * len(need)) * share / total
+            found.append((line, at, high))
+            at += high
         return found
 
     def _set_lines(
@@ -275,6 +277,10 @@ class _Keyboard:
             if two is not None and not setting.short:
                 size = two[0] if setting.size >= two[0] * 0.9999 else two[1]
                 setting = fit(line.label, self.faces[500], room, high, size, size, 6, self.short)
+            if setting.short and line.tag and room < self.faces[500].width("00", self.least):
+                # Beside its modifiers there is no room for a number either: they go to the note.
+                line = replace(line, tag="", full=f"{line.tag} {line.full}")
+                before, room = self._before(line), w - self._before(line)
             lines = (notes.number(line.full),) if setting.short else setting.lines
             found.append((line, x + before, room, top + high / 2, lines, self.least if setting.short else setting.size))
         return found
