@@ -287,8 +287,9 @@ class _Reading:
             of_top.setdefault(section.top, []).extend(section.pairs)
         for together in of_top.values():
             _split_markers(together)
-            _drop_bullets(together)
             _turn(together)
+        for section in self._sections:
+            _drop_bullets(section.pairs)
         alike = _mostly_keys([pair for section in self._sections for pair in section.pairs])
         for section in self._sections:
             for number, command, keys in section.told:
