@@ -21,6 +21,7 @@ from glimber.store.toml.reading import open_folio
 from glimber.ui.paint.look import DARK, DAY
 from glimber.ui.session.actions import ROOMS
 from tests.helpers import LAYOUT, write_folio
+from tests.ui.choosing import heard
 from tests.ui.kinds import OpenRoom, Settle
 
 CARD = 'format = "glimber-card/1"\ntitle = "Draw"\nkind = "board"\nboard = "split-42"\nlayers = ["draw"]\n'
@@ -149,7 +150,9 @@ def test_a_hand_edit_shows_on_the_card_while_the_window_is_open(window: Any, fol
     assert "Add sounding" in sheet.drawing.find("KeyS").name
     before = picture(sheet)
     text = LAYOUT.replace("KeyS = {", "KeyA = {")
+    told = heard(window.session)
     (folder / SPLIT).write_text(text)
+    settle(lambda: any(f"Read {SPLIT} again: " in one and "Add sounding is A on Draw now" in one for one in told))
     settle(lambda: "Add sounding" in sheet.drawing.find("KeyA").name)
     assert "Add sounding" not in sheet.drawing.find("KeyS").name
     assert picture(sheet) != before and not window.notice.isVisible()

@@ -14,6 +14,7 @@ from glimber.core.edit.edit import EditError, move_binding, move_together, retir
 from glimber.core.model.folio import Folio
 from glimber.core.notation.keys import Trigger
 from glimber.core.session.changes import Note, OldTrigger
+from glimber.core.session.read_again import read_again_words
 from glimber.store.cache.folio_cache import keep, open_quickly
 from glimber.store.faults import Fault, FolioError, StoreError
 from glimber.store.folder import Opened, folio_files
@@ -196,6 +197,8 @@ class Session(QObject):
                 self.edits.read(found)
             self._clear_faults()
             if found is not None:
+                names = [name for name in {**found.texts, **before.texts} if found.texts.get(name) != before.texts.get(name)]
+                self.told.emit(read_again_words(names, before.folio, found.folio))
                 self.weigh_later()
 
         def failed(error: Exception) -> bool:
