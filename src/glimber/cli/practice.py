@@ -162,12 +162,10 @@ def timing(
     """
     with told():
         opened = open_folio(folder_of(folio))
-        from glimber.core.practice.tries import KeyEvents
         from glimber.core.stats.timing import presses_of, study, with_timing
-        from glimber.store.practice.log import open_log_reading
+        from glimber.store.practice.log import read_key_events
 
-        with open_log_reading(opened.folder, opened.folio.settings.log) as log:
-            events = log.records(KeyEvents)
+        events = read_key_events(opened.folder, opened.folio.settings.log)
         found = study(opened.folio, presses_of(opened.folio, events, practice_of(opened).tries))
         if found is not None and apply:
             from glimber.store.toml.writing import save_folio

@@ -17,7 +17,7 @@ from glimber.core.decide.free_places import free_chords, free_near, free_spots
 from glimber.core.edit.commands import edit_binding, edit_command
 from glimber.core.edit.edit import EditError
 from glimber.core.edit.layers import add_layer, add_layout, bring_to_front, move_layer, remove_layer, rename_layer, set_unbound
-from glimber.core.edit.spots import Does, clear_spots, copy_to, move_key, of_key, set_spot, spot_of, swap_keys, type_on
+from glimber.core.edit.spots import Does, clear_spots, copy_to, move_key, of_key, set_spot, spot_of, swap_keys, type_on, with_bundle
 from glimber.core.model.board import Board
 from glimber.core.model.folio import Folio
 from glimber.core.model.walk import after, reading_order, step_from
@@ -33,6 +33,23 @@ S, D, F = (spot_of("split-42", "draw", key) for key in ("KeyS", "KeyD", "KeyF"))
 
 def at(key: str, layer: str = "draw") -> tuple[str, str, str]:
     return "split-42", layer, key
+
+
+@pytest.mark.parametrize(("name", "held", "modifiers"), [
+    ("Anchor", "Ctrl+Alt+Shift", ("Ctrl", "Alt", "Shift")), ("Keel", "control + opt + control", ("Ctrl", "Alt")),
+    ("Crown", "+".join(SMALL.bundles["Crown"]), SMALL.bundles["Crown"]),
+])  # fmt: skip
+def test_a_bundle_is_named(name: str, held: str, modifiers: tuple[str, ...]) -> None:
+    assert with_bundle(SMALL, name, held).bundles[name] == modifiers
+
+
+@pytest.mark.parametrize(("name", "held", "why"), [
+    ("Ctrl", "Alt+Shift", "cannot name a bundle"), ("Escape", "Alt+Shift", "no key"), ("7up", "Alt", "cannot name"), ("", "Alt", "cannot name"),
+    ("Anchor", "Ctrl+Foo", "'Foo' is no modifier"), ("Anchor", "", "'' is no modifier"), ("Crown", "Shift", "already"),
+])  # fmt: skip
+def test_what_is_no_bundle_says_why(name: str, held: str, why: str) -> None:
+    with pytest.raises(EditError, match=why):
+        with_bundle(SMALL, name, held)
 
 
 def test_a_spot_does_something_else_and_keeps_its_id_and_reason() -> None:

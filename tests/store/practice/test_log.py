@@ -26,7 +26,7 @@ from glimber.store.faults import StoreError
 from glimber.store.practice import jsonl
 from glimber.store.practice.jsonl import all_lines, batches_of, parse_lines, to_json
 from glimber.store.practice.location import SCHEMA, TABLES, refuse_foreign
-from glimber.store.practice.log import Log, merge, merge_batches, open_log
+from glimber.store.practice.log import Log, merge, merge_batches, open_log, read_key_events
 from glimber.store.practice.opening import _write_ahead
 from glimber.store.practice.uuid7 import uuid7
 from tests.helpers import NOON, tries_of
@@ -267,3 +267,8 @@ def test_an_id_is_that_of_the_standard() -> None:
         == "017f22e2-79b0-7cc3-98c4-dc0c0c07398f"
         == uuid7(at, 1 << 74 | 0xCC3 << 62 | 0x18C4DC0C0C07398F)
     )
+
+
+def test_there_are_no_key_events_where_there_is_no_log_yet(tmp_path: Path) -> None:
+    assert read_key_events(tmp_path, "practice.db") == []
+    assert not (tmp_path / "practice.db").exists()

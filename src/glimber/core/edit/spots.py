@@ -10,7 +10,9 @@ from msgspec.structs import replace
 from glimber.core.edit.edit import EditError, check_spot, map_bindings, with_binding, with_spots
 from glimber.core.model.folio import DOES, Binding, Folio
 from glimber.core.notation.ids import free_id, spot_id
-from glimber.core.notation.keys import Gesture, Sent, Spot, parse_sent
+from glimber.core.notation.keycodes import MODIFIERS
+from glimber.core.notation.keys import Gesture, Sent, Spot, is_slug, parse_sent
+from glimber.core.notation.keywords import key_named, modifier_named
 
 
 class Does(Struct, frozen=True):
@@ -25,6 +27,23 @@ class Does(Struct, frozen=True):
     mode: object = None
     leaves: bool = False
     bundle: str | None = None
+
+
+def with_bundle(folio: Folio, name: str, held: str) -> Folio:
+    """Return the folio with a name for modifiers that one key can hold, such as "Crown" for "Ctrl+Alt+Shift".
+
+    Raises EditError for a name that another bundle, a modifier or a key has, and for modifiers that are none.
+    """
+    if not is_slug(name) or not name[0].isalpha() or modifier_named(name) is not None or key_named(name) is not None:
+        raise EditError(f"{name!r} cannot name a bundle; expected a word that is no modifier and no key")
+    words = [word.strip() for word in held.split("+")]
+    modifiers = [modifier_named(word) for word in words]
+    if None in modifiers:
+        raise EditError(f"{words[modifiers.index(None)]!r} is no modifier; expected {', '.join(MODIFIERS)}")
+    found = tuple(dict.fromkeys(filter(None, modifiers)))
+    if folio.bundles.get(name, found) != found:
+        raise EditError(f"{name} is {'+'.join(folio.bundles[name])} already")
+    return replace(folio, settings=replace(folio.settings, bundles={**folio.bundles, name: found}))
 
 
 # What is on a spot

@@ -17,7 +17,7 @@ from msgspec.structs import replace
 from sqlalchemy.exc import InterfaceError, OperationalError, ProgrammingError, SQLAlchemyError
 
 from glimber.core.practice.log import Practice
-from glimber.core.practice.tries import Change, Record, Round, Try
+from glimber.core.practice.tries import Change, KeyEvents, Record, Round, Try
 from glimber.store.faults import StoreError
 from glimber.store.practice.location import Place, log_exists, place_of, told_of
 from glimber.store.practice.log_identity import SameFile
@@ -306,6 +306,14 @@ def read_practice(folder: Path, setting: str) -> Practice:
         return Practice(tally=tally)
     with open_log_reading(folder, setting) as log:
         return replace(log.practice(), tally=tally)
+
+
+def read_key_events(folder: Path, setting: str) -> list[KeyEvents]:
+    """The key events of all rounds so far; none where there is no log yet. Nothing is written. Raises StoreError."""
+    if not log_exists(folder, setting):
+        return []
+    with open_log_reading(folder, setting) as log:
+        return log.records(KeyEvents)
 
 
 def merge(log: Log, records: Iterable[Record]) -> int:

@@ -37,13 +37,11 @@ class TimingStudy:
         def work(work: Work) -> tuple[Study | None, list[str]]:
             from glimber.core.decide.round_choice import why_not
             from glimber.core.practice.options import Options
-            from glimber.core.practice.tries import KeyEvents
             from glimber.core.stats.plain_taps import with_plain_taps
             from glimber.core.stats.timing import exercise, presses_of, study
-            from glimber.store.practice.log import open_log_reading
+            from glimber.store.practice.log import read_key_events
 
-            with open_log_reading(folder, setting) as log:
-                events = log.records(KeyEvents)
+            events = read_key_events(folder, setting)
             work.give_way()
             presses = presses_of(folio, events, tries)
             asked = with_plain_taps(folio)

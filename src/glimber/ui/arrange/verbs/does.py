@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Final
 from msgspec.structs import replace
 
 from glimber.core.edit.edit import EditError
-from glimber.core.edit.spots import Does, clear_spots, set_spot
+from glimber.core.edit.spots import Does, clear_spots, set_spot, with_bundle
 from glimber.core.model.folio import Folio, Step, Wait
 from glimber.core.notation.keys import Chord, Typed, parse_sent
 from glimber.core.notation.keys import Sequence as Keys
@@ -59,6 +59,7 @@ class DoesVerbs(Verbs):
             for name, held in self.folio.bundles.items()
         ]
         choices += [
+            Choice("Hold modifiers as one…", "a bundle, such as Crown Ctrl+Alt+Shift", value="bundle"),
             Choice("Type a text…", "exactly as written", value="text"),
             Choice("Play steps, recorded as you strike them…", "pauses are evened out", value="record"),
             Choice("Play steps, written…", "Ctrl+K, 80 ms, \"buoy\"", value="steps"),
@@ -81,6 +82,9 @@ class DoesVerbs(Verbs):
             self.desk.edit(f"take {name} to the bench", lambda folio: clear_spots(folio, place.spots()))
         elif value == "record":
             self._record(place)
+        elif value == "bundle":
+            hint = "a name, then the modifiers: Crown Ctrl+Alt+Shift"
+            self.host.choose("The bundle it holds", lambda text: self._make_bundle(place, str(text)), hint=hint)
         else:
             asked: dict[object, tuple[str, str, Callable[[str], Does]]] = {
                 "text": ("The text it types", "", lambda text: Does(sends=Typed(text))),
@@ -92,6 +96,17 @@ class DoesVerbs(Verbs):
             }  # fmt: skip
             title, hint, read = asked[value]
             self.host.choose(title, lambda text: self._written(place, str(text), read), hint=hint)
+
+    def _make_bundle(self, place: Place, text: str) -> None:
+        *names, held = text.replace(":", " ").split() or [""]
+
+        def change(folio: Folio) -> Folio:
+            folio = with_bundle(folio, "-".join(names), held)
+            for spot in place.spots():
+                folio = set_spot(folio, spot, Does(bundle="-".join(names)))
+            return folio
+
+        self.desk.edit(f"let {self.desk.called(place)} hold {'-'.join(names)}", change)
 
     def _written(self, place: Place, text: str, read: Callable[[str], Does]) -> None:
         try:
