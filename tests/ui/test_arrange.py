@@ -24,7 +24,7 @@ from glimber.ui.arrange.verbs.does import even_steps
 from glimber.ui.arrange.views.side import SidePane
 from tests.helpers import write_folio
 from tests.store.toml.test_every_edit import EDITS
-from tests.ui.choosing import heard
+from tests.ui.choosing import asked, heard
 from tests.ui.kinds import OpenRoom, Settle
 
 BESIDE = 'format = "glimber-layout/1"\nboard = "pad-21"\n[[layers]]\nid = "pad"\nname = "Pad"\n[layers.keys]\nF13 = "F13"\nknob-1 = { left = "VolumeDown" }\n'
@@ -171,6 +171,11 @@ def test_a_run_assigns_what_is_typed_and_walks_on(room: Any, hands: Any, settle:
         "F5",
         "Ctrl+Shift+S",
     ]
+    settle(lambda: asked(room.window()) == ["Bind the commands: Add sounding", "Leave them as keys"])
+    hands.answer(room, "Bind")
+    settle(lambda: room.session.folio.by_trigger[room.desk.place.on("KeyE")].command == "shoalwright/add-sounding")
+    hands.strike("ctrl+z")
+    settle(lambda: room.session.folio.by_trigger[room.desk.place.on("KeyE")].command is None)
     hands.strike("ctrl+z")
     settle(lambda: room.desk.place.on("KeyE") not in room.session.folio.by_trigger)
 
@@ -209,7 +214,9 @@ def test_what_a_key_does_besides_sending(room: Any, hands: Any, settle: Settle) 
     settle(lambda: bool(told) and "expected a number of ms" in told[-1])
     hands.ask(room, "e", "recorded")
     settle(lambda: room.desk.mode is not None)
-    hands.strike("ctrl+k", "b", "Escape")
+    hands.strike("ctrl+k", "b")
+    settle(lambda: room.mode.text() == "Recording the steps of Q, 2 so far: strike them, then Esc.")
+    hands.strike("Escape")
     settle(lambda: [str(step) for step in now().steps if not hasattr(step, "wait_ms")] == ["Ctrl+K", "b"])
     hands.ask(room, "e", "nothing")
     settle(lambda: now() is None)

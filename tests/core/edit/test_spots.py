@@ -17,7 +17,7 @@ from glimber.core.decide.free_places import free_chords, free_near, free_spots
 from glimber.core.edit.commands import edit_binding, edit_command
 from glimber.core.edit.edit import EditError
 from glimber.core.edit.layers import add_layer, add_layout, bring_to_front, move_layer, remove_layer, rename_layer, set_unbound
-from glimber.core.edit.spots import Does, clear_spots, copy_to, move_key, of_key, set_spot, spot_of, swap_keys, type_on, with_bundle
+from glimber.core.edit.spots import Does, clear_spots, commands_sent, copy_to, move_key, of_key, set_spot, spot_of, swap_keys, type_on, with_bundle
 from glimber.core.model.board import Board
 from glimber.core.model.folio import Folio
 from glimber.core.model.walk import after, reading_order, step_from
@@ -50,6 +50,16 @@ def test_a_bundle_is_named(name: str, held: str, modifiers: tuple[str, ...]) -> 
 def test_what_is_no_bundle_says_why(name: str, held: str, why: str) -> None:
     with pytest.raises(EditError, match=why):
         with_bundle(SMALL, name, held)
+
+
+def test_the_commands_of_typed_shortcuts_are_known() -> None:
+    free = [spot_of("split-42", "draw", key) for key in ("KeyZ", "KeyX", "KeyC", "KeyV")]
+    folio = SMALL
+    for spot, keys in zip(free, ("Ctrl+Shift+S", "Shift+Ctrl+s", "q", "Ctrl+Alt+F12"), strict=True):
+        folio = type_on(folio, spot, keys)
+    assert commands_sent(folio, free) == dict.fromkeys(free[:2], "shoalwright/add-sounding")
+    bound = set_spot(folio, free[0], Does(command="shoalwright/add-sounding"))
+    assert commands_sent(bound, [*free[:1], spot_of("split-42", "draw", "KeyB")]) == {}
 
 
 def test_a_spot_does_something_else_and_keeps_its_id_and_reason() -> None:

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable
+from collections.abc import Sequence as Series
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -11,7 +12,7 @@ from glimber.core.edit.edit import EditError, check_spot, map_bindings, with_bin
 from glimber.core.model.folio import DOES, Binding, Folio
 from glimber.core.notation.ids import free_id, spot_id
 from glimber.core.notation.keycodes import MODIFIERS
-from glimber.core.notation.keys import Gesture, Sent, Spot, is_slug, parse_sent
+from glimber.core.notation.keys import Gesture, Sent, Sequence, Spot, Strike, is_slug, parse_sent, strikes_of
 from glimber.core.notation.keywords import key_named, modifier_named
 
 
@@ -44,6 +45,22 @@ def with_bundle(folio: Folio, name: str, held: str) -> Folio:
     if folio.bundles.get(name, found) != found:
         raise EditError(f"{name} is {'+'.join(folio.bundles[name])} already")
     return replace(folio, settings=replace(folio.settings, bundles={**folio.bundles, name: found}))
+
+
+def commands_sent(folio: Folio, spots: Iterable[Spot]) -> dict[Spot, str]:
+    """Return the command that each spot's chord or sequence carries out, for those spots that send exactly one command's."""
+    commands: dict[tuple[Strike, ...], set[str]] = {}
+    for binding in folio.bindings.values():
+        if binding.command is not None and isinstance(binding.trigger, Sequence):
+            strikes = strikes_of(binding.trigger, folio.legend, folio.bundles)
+            commands.setdefault(strikes or (), set()).add(binding.command)
+    found = dict[Spot, str]()
+    for spot in spots:
+        on = folio.by_trigger.get(spot)
+        sent = strikes_of(on.sends, folio.legend, folio.bundles) if on is not None and on.sends is not None else None
+        if on is not None and on.command is None and sent and len(commands.get(sent, ())) == 1:
+            (found[spot],) = commands[sent]
+    return found
 
 
 # What is on a spot
@@ -141,7 +158,7 @@ def _onto(folio: Folio, binding: Binding, to: tuple[str, str, str]) -> Binding:
     return replace(binding, trigger=spot, given_id=True)
 
 
-def copy_to(folio: Folio, start: Spot, targets: Sequence[Spot]) -> Folio:
+def copy_to(folio: Folio, start: Spot, targets: Series[Spot]) -> Folio:
     """Put what a spot does on other spots too, in place of what is there. Raises EditError."""
     binding = folio.by_trigger.get(start)
     if binding is None:

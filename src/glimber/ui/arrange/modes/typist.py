@@ -41,3 +41,4 @@ class Typist:
         for unit in self._listener.feed(event):
             if not unit.modifier:
                 self._told(chord_of(unit.strikes[0], self._desk.folio.legend), event.t)
+                self._desk.shown.emit()

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from msgspec.structs import replace
 
 from glimber.core.edit.edit import add_trigger
-from glimber.core.edit.spots import Does, clear_spots, copy_to, each, move_key, set_spot, swap_keys, type_on
+from glimber.core.edit.spots import Does, clear_spots, commands_sent, copy_to, each, move_key, set_spot, swap_keys, type_on
 from glimber.core.model.chord_boards import program_of_board
 from glimber.core.model.folio import Folio
 from glimber.core.model.walk import after
@@ -96,7 +96,7 @@ class KeyVerbs(Verbs):
         """Assign what is typed to one key after another."""
         from glimber.ui.arrange.modes.typist import Typist
 
-        desk = self.desk
+        desk, put = self.desk, list[Spot]()
 
         def told(chord: Chord, t: float) -> None:
             place = desk.place
@@ -105,6 +105,7 @@ class KeyVerbs(Verbs):
             trigger = Sequence((chord,))
             name = f"let {desk.called(place)} send {trigger}"
             if desk.edit(name, lambda folio: type_on(folio, place.spot, str(trigger))):
+                put.append(place.spot)
                 desk.move_to(place.to(after(self.folio.boards[place.board], place.key)))
 
         def words() -> str:
@@ -112,7 +113,27 @@ class KeyVerbs(Verbs):
             return f"Run: type what {key} is to send; the next key comes by itself. Esc ends."
 
         if desk.place is not None:
-            Typist(desk, self._hold, told, words)
+            Typist(desk, self._hold, told, words, lambda: self._offer_commands(put))
+
+    def _offer_commands(self, spots: list[Spot]) -> None:
+        """Offer to bind the commands whose shortcuts were typed, in place of the bare keys."""
+        found = commands_sent(self.stored, spots)
+        if not found:
+            return
+        names = ", ".join(self.folio.commands[ref].name for ref in dict.fromkeys(found.values()))
+
+        def bind(folio: Folio) -> Folio:
+            for spot, ref in found.items():
+                folio = set_spot(folio, spot, Does(command=ref))
+            return folio
+
+        def taken(wanted: object) -> None:
+            if wanted and self.desk.edit("bind the commands of the run", bind):
+                self.desk.tell(f"Bound: {names}.")
+
+        keys = f"{len(found)} of the keys send" if len(found) > 1 else "One of the keys sends"
+        choices = [Choice("Bind the commands", names, value=True), Choice("Leave them as keys", "", value=False)]
+        self.host.choose(f"{keys} the shortcut of a command", taken, choices)
 
     def place_command(self) -> None:
         """Find a command by any of its names and put it on the key in front."""
