@@ -67,7 +67,7 @@ def test_a_low_window_shows_the_cards_and_leaves_out_what_can_be_said_elsewhere(
     assert not setup.standin.isVisible() and setup.list.height() > 180
     window.resize(1280, 800)
     settle(setup.sorting.isVisible)
-    assert "sorts" in setup.waiting.text() and "more are waiting" in setup.waiting.text()
+    assert setup.waiting.text().startswith("L sorts")  # nothing waits behind this round
 
 
 def coming(count: int) -> list[Coming]:

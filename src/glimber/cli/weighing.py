@@ -88,6 +88,8 @@ def _team(opened: Opened, binding: str | None, name: str | None, json: bool) -> 
             "named": [{"name": one.name, "tries": one.tries, "clean": rounded(one.clean, 4), "time_ms": rounded(one.time_ms, 1)}
                       for one in row.named]} for row in rows]})  # fmt: skip
         return
+    if not rows:
+        put("Nobody has practised this on the log yet. Spreads are shown once three people have.")
     for row in rows:
         clean, time = row.clean, row.time_ms
         told = (

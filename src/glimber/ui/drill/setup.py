@@ -284,7 +284,9 @@ class DrillSetup(QWidget):
         counts = [f"{count} as {state}" for state in ("known", "never") if (count := states.count(state))]
         marked = f" You marked {' and '.join(counts)}." if counts else ""
         sort = f"\nL sorts {unsorted} into known, learn and never." if unsorted else ""
-        return f"{max(0, len(states) - due)} more are waiting.{marked}{sort}"
+        waiting = max(0, len(states) - due)
+        more = f"{waiting} more {'is' if waiting == 1 else 'are'} waiting." if waiting else ""
+        return f"{more}{marked}{sort}".strip()
 
     def _note(self, due: list[Due], chosen: Chosen | None) -> str:
         if chosen is None:
