@@ -17,7 +17,19 @@ from glimber.core.decide.free_places import free_chords, free_near, free_spots
 from glimber.core.edit.commands import edit_binding, edit_command
 from glimber.core.edit.edit import EditError
 from glimber.core.edit.layers import add_layer, add_layout, bring_to_front, move_layer, remove_layer, rename_layer, set_unbound
-from glimber.core.edit.spots import Does, clear_spots, commands_sent, copy_to, move_key, of_key, set_spot, spot_of, swap_keys, type_on, with_bundle
+from glimber.core.edit.spots import (
+    Does,
+    clear_spots,
+    commands_sent,
+    copy_to,
+    move_key,
+    of_key,
+    set_spot,
+    spot_of,
+    swap_keys,
+    type_on,
+    with_bundle,
+)
 from glimber.core.model.board import Board
 from glimber.core.model.folio import Folio
 from glimber.core.model.walk import after, reading_order, step_from

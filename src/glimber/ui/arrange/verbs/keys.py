@@ -8,7 +8,17 @@ from typing import TYPE_CHECKING
 from msgspec.structs import replace
 
 from glimber.core.edit.edit import add_trigger
-from glimber.core.edit.spots import Does, clear_spots, commands_sent, copy_to, each, move_key, set_spot, swap_keys, type_on
+from glimber.core.edit.spots import (
+    Does,
+    clear_spots,
+    commands_sent,
+    copy_to,
+    each,
+    move_key,
+    set_spot,
+    swap_keys,
+    type_on,
+)
 from glimber.core.model.chord_boards import program_of_board
 from glimber.core.model.folio import Folio
 from glimber.core.model.walk import after
