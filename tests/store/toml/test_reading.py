@@ -139,7 +139,10 @@ def test_a_broken_program_does_not_make_its_commands_unknown() -> None:
 @pytest.mark.parametrize(("data", "told"), [
     (b"", "the file is empty; expected format ="),
     (b"   \n\n", "the file is empty"),
-    (b'format = "glimber-program/1"\nname = \n', "programs/shoalwright.toml:2: not TOML"),
+    (b'format = "glimber-program/1"\nname = \n', "programs/shoalwright.toml:2: not TOML: 'name =' has no value; expected"),
+    (b'format = "glimber-program/1"\nname = Tide wright # mine\n', "toml:2: not TOML: name is Tide wright; expected a text in quotes"),
+    (b'format = "glimber-program/1"\nname = "A"\n[commands]\na = { name = "A", shortcut = Ctrl+E }\n', "toml:4: not TOML: shortcut is Ctrl+E;"),
+    (b'format = "glimber-program/1"\nname = "A\n', "toml:2: not TOML: illegal character"),
     (b'format = "glimber-program/1"\n\nname = "B\xe4r"\n', "programs/shoalwright.toml:3: not UTF-8"),
     (b'format = "glimber-program/1"\nname = "A"\nname = "B"\n', "not TOML"),
 ])  # fmt: skip

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 import tomllib
 from collections.abc import Callable
-from typing import TypeVar
+from typing import Final, TypeVar
 
 import msgspec
 from msgspec import Struct, field
@@ -92,6 +92,10 @@ def _longest_number_line(text: str) -> int:
     return 1 if found is None else text.count("\n", 0, found.start()) + 1
 
 
+_PLACE: Final = re.compile(r"line (\d+), column (\d+)")
+_FIELD_BEFORE: Final = re.compile(r"([\w.\"'-]+)\s*=\s*$")
+_VALUE: Final = re.compile(r"[^,}\]#]{1,40}")
+
 D = TypeVar("D", bound=Document)
 
 
@@ -105,10 +109,19 @@ def check(page: Page, at: Path, value: object, kind: type[D]) -> D | None:
 
 def _toml_fault(file: str, text: str, error: tomllib.TOMLDecodeError) -> Fault:
     message, _, place = str(error).partition(" (at ")
-    line = text.count("\n") + 1
-    if place.startswith("line "):
-        line = int(place.removeprefix("line ").partition(",")[0])
-    return Fault(file, line, f"not TOML: {message[:1].lower()}{message[1:]}")
+    at = _PLACE.match(place)
+    if at is None:
+        return Fault(file, text.count("\n") + 1, f"not TOML: {message[:1].lower()}{message[1:]}")
+    line, column = int(at[1]), int(at[2])
+    written = text.split("\n")[line - 1]
+    if message == "Invalid value":
+        field = _FIELD_BEFORE.search(written[: column - 1])
+        value = _VALUE.match(written[column - 1 :])
+        named = f"{written.strip()[:60]!r} has no value"
+        if field is not None and value is not None and value[0].strip():
+            named = f"{field[1]} is {value[0].strip()}"
+        return Fault(file, line, f"not TOML: {named}; expected a text in quotes, a number, true, false, a list or a table")
+    return Fault(file, line, f"not TOML: {message[:1].lower()}{message[1:]}: {written.strip()[:60]}".rstrip(": "))
 
 
 def _format_problem(value: object, kind: str, expected: str) -> str | None:
