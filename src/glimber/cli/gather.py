@@ -79,10 +79,13 @@ def read(
     known = kinds()
     if kind is not None and kind not in known:
         stop(f"{kind} is not a kind of source{did_you_mean(kind, known)}; expected one of {', '.join(known)}")
+    with told():
+        bundles = open_folio(folder_of(into)).folio.bundles if into is not None else {}
     with progress(f"Reading {file}") as watch:
         if comma not in (None, "steps", "alternates"):
             stop(f"--comma {comma}: expected steps or alternates")
-        options = Options(column, watch, comma, capitals, system=load_settings().system)  # type: ignore[arg-type]
+        system = load_settings().system
+        options = Options(column, watch, comma, capitals, system=system, bundles=bundles)  # type: ignore[arg-type]
         read_as = read_apart(file, data, options, kind)
     chosen, found = read_as.kind, read_as.found
     if not found.rows and not found.not_bindings:

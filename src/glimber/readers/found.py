@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import Final, Literal
 
 from msgspec import Struct, field
@@ -54,6 +54,8 @@ class Options(Struct, frozen=True):
     page: bool = False
     system: str = "linux"
     """The system whose keys are the rows' own, where a source has those of several."""
+    bundles: Mapping[str, tuple[str, ...]] = {}
+    """Names that stand for several modifiers, as the folio has them."""
 
 
 class Row(Struct, frozen=True):

@@ -41,6 +41,7 @@ class _Request(Struct, frozen=True):
     capitals: bool | None
     page: bool
     system: str = "linux"
+    bundles: dict[str, tuple[str, ...]] = {}
 
 
 class _Answer(Struct, frozen=True):
@@ -64,7 +65,8 @@ def read_apart(name: str, data: bytes, options: Options = Options(), kind: str |
     What takes more than the limits is a problem of the source. ``options.watch`` is called now and then; where it raises
     StoppedError the process is ended, and the error goes on.
     """
-    request = _Request(name, data, kind, options.column, options.comma, options.capitals, options.page, options.system)
+    request = _Request(name, data, kind, options.column, options.comma, options.capitals, options.page, options.system,
+                       dict(options.bundles))  # fmt: skip
     command = [sys.executable, "-m", "glimber.readers.process"]
     child = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.PIPE)
     out: list[bytes] = []
@@ -160,7 +162,7 @@ def _read(request: _Request) -> Chosen:
         sys.stderr.flush()
 
     options = replace(Options(), column=request.column, watch=watch, comma=request.comma, capitals=request.capitals,
-                      page=request.page, system=request.system)  # fmt: skip
+                      page=request.page, system=request.system, bundles=request.bundles)  # fmt: skip
     if request.kind is not None:
         return Chosen(request.kind, read(request.kind, request.data, options))
     return choose(request.name, request.data, options)

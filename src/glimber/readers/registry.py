@@ -16,6 +16,7 @@ from typing import Final
 from msgspec import Struct
 
 import glimber.readers
+from glimber.readers.bundles import with_bundles_written_out
 from glimber.readers.found import (
     MOST_CANDIDATES,
     PROSE,
@@ -166,6 +167,8 @@ def read(kind: str, data: bytes, options: Options = Options()) -> Found:
         lines = data.count(b"\n") + 1
         most = f"at most {MOST_BYTES / 1e6:.0f} MB and {MOST_LINES:,} lines"
         return Found().fail(f"{len(data) / 1e6:.1f} MB in {lines:,} lines; expected a list of {most}")
+    if not reader.unpacks:
+        data = with_bundles_written_out(data, options.bundles)
     # All that a reader makes lives until it is done: looking through it again and again would make long lists cost more.
     collecting = gc.isenabled()
     gc.disable()

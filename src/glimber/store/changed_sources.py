@@ -30,7 +30,7 @@ def changed_outside(folio: Folio, folder: Path, between: Callable[[], None] = la
         except StoreError as error:
             found.append(f"{source.id}: {error}")
             continue
-        options = Options(source.column, lambda count: between(), system=load_settings().system)
+        options = Options(source.column, lambda count: between(), system=load_settings().system, bundles=folio.bundles)
         rows = merged(
             Incoming(row.command, row.triggers, row.group, row.note, row.slow_way, row.words, row.keys_of)
             for row in for_this_system(read_apart(name, data, options).found)

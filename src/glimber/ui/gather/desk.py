@@ -123,7 +123,7 @@ class GatherDesk(Desk):
         self._data = (name, data, path)
         self._running = running
         self.progressed.emit(f"Reading {name}… Esc stops.")
-        system = self.session.settings.system
+        system, bundles = self.session.settings.system, self.session.folio.bundles
 
         def work(work: Work) -> Reading:
             from glimber.readers.found import Options, StoppedError
@@ -135,7 +135,7 @@ class GatherDesk(Desk):
                 if count % 1000 == 0:
                     work.tell(0.0, f"{count:,}")
 
-            options = Options(column, watch, other.comma, other.capitals, page=True, system=system)
+            options = Options(column, watch, other.comma, other.capitals, page=True, system=system, bundles=bundles)
             chosen = read_apart(name, data, options, other.kind)
             return Reading(name, chosen.kind, chosen.found, path, second=chosen.second, other=other, running=running)
 
@@ -266,6 +266,7 @@ class GatherDesk(Desk):
 
     def _start(self, id: str, column: str | None, to_front: bool) -> None:
         source, folder, system = self.states[id].source, self.session.folder, self.session.settings.system
+        bundles = self.session.folio.bundles
 
         def work(work: Work) -> tuple[str, str, Found]:
             from glimber.readers.found import Options, StoppedError
@@ -280,7 +281,8 @@ class GatherDesk(Desk):
                 if work.stopped:
                     raise StoppedError
 
-            chosen = read_apart(name, data, Options(column or source.column, watch, page=True, system=system))
+            options = Options(column or source.column, watch, page=True, system=system, bundles=bundles)
+            chosen = read_apart(name, data, options)
             return name, chosen.kind, chosen.found
 
         def done(result: tuple[str, str, Found]) -> None:
