@@ -35,7 +35,7 @@ from glimber.store.practice.log import open_log
 from glimber.store.saving import ChangedOnDisk, Note, Part, recover, tidy, write_together
 from glimber.store.toml.reading import open_folio
 from glimber.store.toml.writing import keep_aside, save_folio
-from tests.helpers import NOON
+from tests.helpers import NOON, text_of
 
 A, B, NEW, GONE = "layouts/split-42.toml", "programs/shoalwright.toml", "cards/new.toml", "programs/everywhere.toml"
 
@@ -161,36 +161,7 @@ def save(path: Path, data: bytes, way: str) -> None:
         other.replace(path)
 
 
-KILLED = """
-import os, sys
-from pathlib import Path
-from glimber.store import saving
-from tests.helpers import NOON
-from tests.store.test_saving import parts, change_note
-
-folder, at = Path(sys.argv[1]), int(sys.argv[2])
-steps = 0
-def die() -> None:
-    global steps
-    steps += 1
-    if steps == at:
-        os._exit(9)
-def dying(call):
-    def wrapped(*args, **kwargs):
-        die()
-        result = call(*args, **kwargs)
-        die()
-        return result
-    return wrapped
-saving.back_up = dying(saving.back_up)
-saving._prepared = dying(saving._prepared)
-saving.write_atomically = dying(saving.write_atomically)
-saving._Item.go = dying(saving._Item.go)
-files, noted = int(sys.argv[3]), sys.argv[4] == "noted"
-note = change_note(folder)
-note = saving.Note(note.log, note.lines, dying(note.commit)) if noted else None
-saving.write_together(folder, parts(folder)[:files], NOON, note)
-"""
+KILLED = text_of("dies-while-saving.txt")
 STEPS = 4 + 4 + 1 + 4 + 1
 CHANGE = Change("c1", NOON, "bridge", "sounding-s", "move", "shoalwright/add-sounding", "a", "b", "why")
 

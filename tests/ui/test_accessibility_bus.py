@@ -12,7 +12,7 @@ from typing import Any
 
 from glimber.store.faults import StoreError
 from glimber.store.system import accessibility
-from tests.helpers import write_folio
+from tests.helpers import text_of, write_folio
 from tests.ui.buses import needs_bus, needs_program
 from tests.ui.kinds import Settle
 
@@ -72,30 +72,7 @@ while True:
     if message.header.fields.get(HeaderFields.member) == "Announcement":
         print(message.body[3][1], flush=True)
 """
-ROUND = """
-import sys
-from PySide6.QtCore import QTimer
-from pathlib import Path
-from glimber.store.settings import load_settings, remember
-from glimber.store.toml.reading import open_folio
-from glimber.ui.shell.app import application, open_window
-remember(last_room="drill", introduced=True)
-app = application("dark")
-window = open_window(open_folio(Path(sys.argv[1])), load_settings())
-window.activateWindow()
-
-
-def begin() -> None:
-    room = window.rooms.get("drill")
-    if room is None or not room.setup.due() or not window.isActiveWindow():
-        QTimer.singleShot(100, begin)
-        return
-    room.begin()
-
-
-QTimer.singleShot(100, begin)
-app.exec()
-"""
+ROUND = text_of("first-round.txt")
 
 
 @needs_bus
@@ -109,7 +86,7 @@ def test_a_round_is_heard_by_a_reader_on_the_bus(bus: dict[str, str], tmp_path: 
     assert reader.stdout is not None
     assert reader.stdout.readline().strip() == "ready"
     os.set_blocking(reader.stdout.fileno(), False)
-    window = subprocess.Popen([sys.executable, "-c", textwrap.dedent(ROUND), str(folder)], env=environment)
+    window = subprocess.Popen([sys.executable, "-c", ROUND, str(folder)], env=environment)
 
     def said(*parts: str) -> bool:
         while (line := reader.stdout.readline() if reader.stdout is not None else "") and line.strip():

@@ -16,7 +16,7 @@ from glimber.core.engine.events import Event
 from glimber.core.practice.tries import KeyEvents, Round, Try
 from glimber.store.faults import StoreError
 from glimber.store.practice.log import open_log
-from tests.helpers import PROGRAM, tries_of, write_folio
+from tests.helpers import PROGRAM, text_of, tries_of, write_folio
 from tests.ui.kinds import OpenRoom, Settle
 
 S, D = "split-42:draw:KeyS:tap", "split-42:draw:KeyD:tap"
@@ -213,34 +213,7 @@ def test_pointing_at_a_blank_board(folder: Path, open_room: OpenRoom, settle: Se
     room.put_aside()
 
 
-KILLED = """
-import sys
-from pathlib import Path
-from glimber.store.toml.reading import open_folio
-from glimber.store.settings import load_settings
-from glimber.ui.shell.app import application, open_window
-from PySide6.QtCore import QTimer
-app = application("dark")
-window = open_window(open_folio(Path(sys.argv[1])), load_settings())
-def begin():
-    if window.session.ledger is None or not window.isActiveWindow():
-        window.activateWindow()
-        return QTimer.singleShot(50, begin)
-    window.go("drill")
-    window.room("drill").begin_with(["show-desktop"], hits={"show-desktop": 8})
-    play = window.room("drill").play
-    told = 0
-    def tell():
-        nonlocal told
-        while told < len(play.tries):
-            print(play.tries[told].id, flush=True)
-            told += 1
-    play.changed.connect(tell)
-    play.ended.connect(lambda: window.drill(["show-desktop"]))
-    print("ready", flush=True)
-begin()
-app.exec()
-"""
+KILLED = text_of("killed-in-a-round.txt")
 
 
 def test_a_window_killed_in_a_round_loses_no_judged_try(folder: Path, hands: Any) -> None:
