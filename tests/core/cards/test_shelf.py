@@ -201,6 +201,23 @@ def test_many_keys_after_a_prefix_and_many_commands_on_a_key(count: int, paper: 
             assert sum(placed) >= 0.9 * len(placed)
 
 
+@pytest.mark.parametrize(("count", "counted"), [(24, False), (120, True)])
+def test_a_legend_names_the_groups_that_come_most(count: int, counted: bool) -> None:
+    keys = [held + key for held in HELD for key in KEYS][: count + 9]
+    groups = {f"g{n}": CommandGroup(f"g{n}", f"Group number {n}", *INKS[n % len(INKS)]) for n in range(count)}
+    commands = {f"c{n}": Command(f"c{n}", "wright", f"Buoy {n}", group=f"g{max(0, n - 9)}") for n in range(count + 9)}
+    bindings = tuple(Binding(id, parse_trigger(key), f"wright/{id}", given_id=True) for id, key in zip(commands, keys, strict=True))
+    program = Program("wright", "Shoalwright", (), groups, commands, bindings)
+    folio = replace(folio_of(), programs={"wright": program}, layouts={}, cards={}, runs={})
+    for kind in ("grid", "keyboard"):
+        card = Card("c", "Shoalwright", kind, program="wright", paper="A4")  # type: ignore[arg-type]
+        sheets = draw_card(folio, card, FACES, "")
+        assert_good(sheets, card)
+        said = [[text.text for group in sheet.groups if not group.key for text in items(group)] for sheet in sheets]
+        assert any("Group number 0" in texts for texts in said)  # ten of its commands: the most of all
+        assert any("more groups" in text for texts in said for text in texts) is counted
+
+
 @pytest.mark.parametrize("count", [4, 12, 13, 40, 41, 90])
 def test_a_table_fills_its_sheet(count: int) -> None:
     folio = made(Random(3), count, 0)

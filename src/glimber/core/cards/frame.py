@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+from collections import Counter
+from collections.abc import Callable, Sequence
 from typing import Final, TypeVar
 
 from msgspec import Struct, field
@@ -18,6 +19,10 @@ from glimber.core.model.card_bindings import Known
 from glimber.core.model.folio import Group as CommandGroup
 
 T = TypeVar("T")
+LEGEND_SHARE: Final = 0.2
+"""Of the height of a sheet at most for the names of groups."""
+_MOST_NAMED: Final = 24
+"""So many groups are named in their own order; more are named by how often they come."""
 NOTES_SHARE: Final = 0.4
 """Of the height below the title at most for notes; the others are on a sheet of their own."""
 
@@ -138,19 +143,29 @@ class Frame:
             y += (len(rows) - 1) * self.small * LINE
         return items, y + 4.2 * self.paper.unit
 
-    def legend(self, groups: Iterable[CommandGroup], signs: str = "") -> tuple[list[Item], float]:
-        """Marks, inks and names of the groups, then other signs; placed from y = 0 down, with its height."""
-        groups = list({(g.name, g.ink, g.mark): g for g in groups}.values())
+    def legend(self, groups: Sequence[CommandGroup], signs: str = "") -> tuple[list[Item], float]:
+        """Marks, inks and names of the groups, then other signs; placed from y = 0 down, with its height.
+
+        Groups are named in the order of how often they come, in a fifth of the sheet at most; the others are counted.
+        """
+        counts = Counter((g.name, g.ink, g.mark) for g in groups)
+        of_look = {(g.name, g.ink, g.mark): g for g in groups}
         if not groups and not signs:
             return [], 0.0
+        crowded = len(of_look) > _MOST_NAMED
+        shown = [of_look[look] for look in counts] if not crowded else [of_look[look] for look, _ in counts.most_common()]
         size, unit, face = self.note_size * 1.1, self.paper.unit, self.faces[500]
         row = size * 1.7
         items: list[Item] = [line_of(self.left, 0.0, self.right, 0.0, "paper-line", 0.25 * unit)]
         x, y = self.left, size * 1.75
-        for group in groups:
+        lowest = self.paper.height * LEGEND_SHARE
+        for place, group in enumerate(shown):
             needed = 8.0 * unit + face.width(group.name, size)
             if x > self.left and x + needed > self.right:
                 x, y = self.left, y + row
+                if y > lowest:
+                    signs = "; ".join(filter(None, (f"{len(shown) - place} more groups", signs)))
+                    break
             middle = y - face.cap * size / 2
             items += marks.mark(group.mark, x + 1.4 * unit, middle, 2.2 * unit, group.ink)
             items.append(band(x + 3.2 * unit, middle, 3.8 * unit, 0.8 * unit, group.ink))

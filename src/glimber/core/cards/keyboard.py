@@ -137,11 +137,11 @@ class _Keyboard:
         if "legend" not in self.card.shows:
             return [], 0.0
         commands = [self.found.get(b.id) for layer in layers for many in layer.bindings.values() for b in many]
-        groups = {group.id: group for command in commands if (group := self.folio.group_of(command)) is not None}
+        groups = [group for command in commands if (group := self.folio.group_of(command)) is not None]
         signs = [f"{self._tag(layer)} {layer.name}" for layer in layers if len(layers) > 1]
         signs += ["hatched: the desktop takes it"] if any(self._taken(layer) for layer in layers) else []
         signs += ["! with care"] if any(command.careful for command in commands if command) else []
-        return self.frame.legend(groups.values(), "; ".join(signs))
+        return self.frame.legend(groups, "; ".join(signs))
 
     def _tag(self, layer: ChordLayer) -> str:
         return "".join(_INITIALS[name] for name in layer.modifiers) or "·"
