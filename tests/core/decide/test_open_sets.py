@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import pytest
 
+from glimber.core.cards.sheet_rows import sections_of
 from glimber.core.decide.places import movable
 from glimber.core.decide.selection import selections
 from glimber.core.decide.verdict import verdicts
 from glimber.core.edit.commands import edit_command
 from glimber.core.edit.edit import EditError
 from glimber.core.edit.sequences import close_with, take_place_of
-from glimber.core.model.folio import Folio
+from glimber.core.model.folio import Card, Folio
 from glimber.core.model.open_sets import open_sets, slow_way_steps
 from glimber.core.notation.keys import Sequence, parse_trigger
 from glimber.core.stats.measures import measure
@@ -107,3 +108,21 @@ def test_a_round_can_be_made_of_the_sequences_that_begin_alike() -> None:
                            '[stems."Ctrl+M d"]\nname = "Draw"\n[stems."Ctrl+M"]')  # fmt: skip
     found = [one for one in selections(folio(text=text), "bridge", {}, [], NOON) if one.detail == "sequences of Wherry"]
     assert {one.name: len(one.of or ()) for one in found} == {"Move the chart": 5, "After g": 2, "Draw": 2}
+
+
+@pytest.mark.parametrize(("digits", "joined", "chip"), [
+    ("12", False, ""), ("123", True, "1 … 3"), ("1234567890", True, "1 … 0"), ("135", True, "1 3 5"),
+])  # fmt: skip
+def test_digits_of_one_command_are_its_value(digits: str, joined: bool, chip: str) -> None:
+    keys = ", ".join(f'{{ trigger = "Ctrl+M Shift+{digit}" }}' for digit in digits)
+    text = f'format = "glimber-program/1"\nname = "Wherry"\n[commands]\ndepth = {{ name = "Set depth", bindings = [{keys}] }}\n'
+    of = folio_of({"programs/wherry.toml": text})
+    ids = tuple(binding.id for binding in of.bindings_of["wherry/depth"])
+    sets = open_sets(of)
+    assert set(sets) == (set(ids) if joined else set()) and movable(of, of.bindings[ids[0]]) is not joined
+    ((_, _, (row,)),) = sections_of(of, Card("c", "Wherry", "sheet", program="wherry"))
+    assert [way.binding for way in row.ways] == ([" ".join(ids)] if joined else list(ids))
+    if joined:
+        assert sets[ids[0]].bindings == ids and row.ways[0].steps == (("Ctrl", "M"), ("Shift", chip))
+        words = verdicts(measure(of, practice(tries_of(ids[0], "", ["hit"] * 9)), NOON))[ids[1]].words
+        assert f"Set depth takes a digit, so its {len(digits)} keys are one case." in words

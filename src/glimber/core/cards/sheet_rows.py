@@ -13,6 +13,7 @@ from msgspec.structs import replace
 from glimber.core.model.card_bindings import NOTHING_KNOWN, Known, chosen
 from glimber.core.model.describe import DONE, key_words
 from glimber.core.model.folio import Binding, Card, Command, Folio, Group
+from glimber.core.model.open_sets import digits_of
 from glimber.core.model.systems import SYSTEMS, as_called_on
 from glimber.core.notation.keys import Chord, Spot, Typed
 
@@ -76,13 +77,26 @@ def _row(folio: Folio, card: Card, known: Known, pairs: Sequence[tuple[Binding, 
     if "systems" in card.shows:
         note += [f"{SYSTEMS[system]} {' or '.join(as_called_on(system, one) for one in triggers)}"
                  for system, triggers in command.keys_of]  # fmt: skip
-    ways = _joined_arrows([_way(folio, binding) for binding, _ in pairs])
+    ways = _joined_arrows([_way_of_digits(folio, part) for part in digits_of([binding for binding, _ in pairs])])
     grip = known.grips.get(binding.id) if "grip" in card.shows else None
     sorts = "learn" in card.shows
     if sorts and grip is None and command.learn == "learn":
         grip = 0.0  # an open lamp
     return SheetRow(command.name, command.name, ways, " · ".join(note), command.careful, sorts and command.learn == "never", grip,
                     tuple(binding.id for binding, _ in pairs))  # fmt: skip
+
+
+def _way_of_digits(folio: Folio, bindings: Sequence[Binding]) -> Way:
+    """The way of one binding, or of several that differ in their last digit alone: "Ctrl+K 1 … 9"."""
+    ways = [_way(folio, binding) for binding in bindings]
+    first, last = ways[0], ways[-1]
+    if len(ways) == 1:
+        return first
+    keys = [way.steps[-1][-1] for way in ways]
+    run = [str((int(keys[0]) + at) % 10) for at in range(len(keys))]
+    digits = f"{keys[0]} … {keys[-1]}" if keys == run else " ".join(keys)
+    steps = (*first.steps[:-1], (*first.steps[-1][:-1], digits))
+    return Way(" ".join(way.binding for way in ways), steps, f"{first.said} to {last.said}")
 
 
 def _joined_arrows(ways: Sequence[Way]) -> tuple[Way, ...]:

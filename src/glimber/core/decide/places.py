@@ -309,7 +309,7 @@ class Places(Struct):
 
 def movable(folio: Folio, binding: Binding) -> bool:
     """Return True if a binding may be moved: not pinned, not of a careful command, no way in or out, no chord that everybody
-    knows, none of a group that stays open."""
+    knows, none of keys that are judged as one."""
     command = folio.command_of(binding)
     if command is None or command.careful or binding.pinned or binding.enters or binding.leaves or binding.bundle:
         return False

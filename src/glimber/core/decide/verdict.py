@@ -98,7 +98,7 @@ def judged_as_one(ledger: Ledger, found: Mapping[str, Verdict]) -> dict[str, Ver
     for id, verdict in found.items():
         rows = [ledger.rows[one] for one in sets[id].bindings if one in ledger.rows] if id in sets else []
         if len(rows) > 1:
-            known = f"{sets[id].name} stays open, so its {len(rows)} keys are one case. {_of_all(rows)}"
+            known = f"{sets[id].name} {sets[id].why}, so its {len(rows)} keys are one case. {_of_all(rows)}"
             choice = _choice_of_all(rows)
             brings = outcome(ledger, verdict.row, choice, None, False) if choice == verdict.choice else ""
             words = _joined(known, brings)
