@@ -29,7 +29,7 @@ _MACRO: Final = re.compile(r"^[.']\s*([A-Za-z]{1,3})\b\s*(.*)$")
 _FONTS_IN_TURN: Final = frozenset({"BR", "IR", "RB", "BI", "IB", "RI"})
 _FONTS: Final = _FONTS_IN_TURN | {"B", "I", "SM", "SB"}
 _PARAGRAPHS_AT_THE_MARGIN: Final = frozenset({"PP", "LP", "P", "El", "Bl"})
-_PARAGRAPHS: Final = _PARAGRAPHS_AT_THE_MARGIN | {"Pp", "RE", "RS"}
+_PARAGRAPHS: Final = _PARAGRAPHS_AT_THE_MARGIN | {"Pp", "RE", "RS", "Vb", "Ve"}
 _INLINE: Final = frozenset(
     "Ad An Ar At Bx Cd Cm Dc Do Dq Dv Em Er Ev Fa Fl Fn Ft Fx Ic In Li Lk Ms Mt Nd Nm No Ns Nx Oc Oo Op Ox Pa Pc Pf Po Pq "
     "Qc Ql Qo Qq Sc So Sq St Sx Sy Ta Tn Ux Va Vt Xc Xo Xr".split()

@@ -79,6 +79,8 @@ def _parts(split: re.Pattern[str], body: str) -> list[str]:
         for part in split.split(body)
         if part.strip(" |│=:") or part == ":" or (split is COLUMNS and part in ("|", "="))
     ]
+    if len(parts) > 1 and len(parts[0]) > 2 and parts[0].endswith(":") and evidence(bare := parts[0][:-1].rstrip()):
+        parts[0] = bare
     if len(parts) > 2 and evidence(parts[0]) == 2:
         return [parts[0], *(part for part in parts[1:] if not _NUMBER.fullmatch(part))]  # a page, or how often
     return parts

@@ -27,6 +27,7 @@ from glimber.readers.text_entries import keys_listed_on, more_keys, text_below, 
 from glimber.readers.text_layout import (
     bulleted,
     parted,
+    parted_lists,
     prefix_of_section,
     with_defined_prefix,
     without_comments,
@@ -132,7 +133,7 @@ def read_text(text: str, found: Found) -> None:
     plain = with_defined_prefix(plain.replace("⟨", "<").replace("⟩", ">"))
     lines = [line.expandtabs(8).rstrip() for line in plain.splitlines()]
     found.struck_first = prefix_of_section(lines)
-    _read(list(enumerate(parted(bulleted(without_comments(lines, found))), start=1)), found, None)
+    _read(list(enumerate(parted_lists(parted(bulleted(without_comments(lines, found)))), start=1)), found, None)
 
 
 def _read(lines: Sequence[tuple[int, str]], found: Found, group: str | None, top: str | None = None) -> None:

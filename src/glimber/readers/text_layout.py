@@ -36,6 +36,8 @@ _BEGINS: Final = re.compile(r"(?!and\b|then\b)(?:[A-Z][a-z]+|[a-z]{3,})(?![\w+-]
 """A word with which what keys do may begin; no key, and no "or" or "and" between two."""
 _APART: Final = re.compile(r"^(\s*)(\S(?:.{0,14}?\S)?) {2,}(?=\S)")
 _ALIKE: Final = 3
+_RUN: Final = 5
+_KEY_FIRST: Final = re.compile(r"^(\s*)(\S+) (?=[a-z]{2})(\S.*)$")
 _COMMENTS: Final = 12
 _COMMENT: Final = re.compile(r"\s*(#+:|##+|;+|%+|\"+)(?:\s|$)")
 
@@ -133,6 +135,22 @@ def parted(lines: list[str]) -> list[str]:
                 key_named(keys.strip("<>")) is not None or evidence(keys) == 2
             ):
                 parted[place] = f"{line[:column]}  {line[column:]}"
+    return parted
+
+
+def parted_lists(lines: list[str]) -> list[str]:
+    """Lines with keys parted from commands in runs of lines that all begin with a key and one blank: "shift+h move-left"."""
+    parted = list(lines)
+    run: list[int] = []
+    for place, line in enumerate([*lines, ""]):
+        match = _KEY_FIRST.match(line)
+        if match is not None and (len(match[2]) == 1 or evidence(match[2])):
+            run.append(place)
+            continue
+        if len(run) >= _RUN and sum(len(lines[at].split()[0]) > 1 for at in run) >= _ALIKE:
+            for at in run:
+                parted[at] = _KEY_FIRST.sub(r"\1\2  \3", lines[at])
+        run = []
     return parted
 
 

@@ -174,6 +174,8 @@ _SENT: Final = re.compile(r"(?<!\w)(?:ESC-|\^\[)\[([ABCDHF])(?=[\s,]|$)")
 _ARROW_OF: Final = {"A": "Up", "B": "Down", "C": "Right", "D": "Left", "H": "Home", "F": "End"}
 """The keys whose codes are written as a terminal sends them: "ESC-[D". Source: console_codes(4)."""
 _DASHED_STEP: Final = re.compile(r"(?<!\S)(\^[A-Z])-(?=[^\s^-]|(?<=\^[XC]-)\^)")
+_PLUS_APART: Final = re.compile(rf"^((?:{_MODS})(?:[+-](?:{_MODS}))*)\s+([+-])$", re.I)
+"""The plus or minus as a key, a blank before it: "Ctrl-Alt +"."""
 _OR_IN_BRACKETS: Final = re.compile(r"\s*\(or ([^()]+)\)", re.I)
 
 
@@ -202,6 +204,7 @@ def _cleaned(text: str) -> str:
     body = _COMMA_LAST.sub(" or <comma>", body)
     body = _LAST_COMMA.sub("", body) if len(body) > 2 else body
     body = _SENT.sub(lambda match: _ARROW_OF[match[1]], _DASHED_STEP.sub(r"\1 ", body))
+    body = _PLUS_APART.sub(r"\1+\2", body)
     body = _OR_IN_BRACKETS.sub(r" or \1", _GLUED_MODIFIERS.sub(_parted_modifiers, body))
     body = _GLUED.sub(lambda match: f"{match[0]} ", _AFTER_ESCAPE.sub(r"\1 ", body))
     return _PREFIX.sub("", body).strip() if len(body) > 5 else body.strip()
@@ -233,13 +236,24 @@ def _parts(body: str, ways: Ways) -> list[str]:
 
 
 def _without_pointing(parts: list[str]) -> list[str]:
-    """The parts with those apart in which commas part what is done with the mouse from keys: "LMB, wheel down, Page Down"."""
+    """The parts with those apart in which commas or slashes part what is done with the mouse from keys, "LMB, wheel down, Page
+    Down" and "PgDn/wheel down", and those that are keys with slashes between: "?/F1"."""
     found: list[str] = []
     for part in parts:
+        slashed = re.split(r"(?<=[^/])/(?=[^/])", part or "")
+        if len(slashed) > 1 and any(len(piece) > 1 for piece in slashed) and all(map(_is_key_or_pointing, slashed)):
+            found += slashed
+            continue
         pieces = (part or "").split(", ")
         pointing = sum(any(pattern.search(piece) for pattern, _ in _POINTING) for piece in pieces)
         found += pieces if 0 < pointing < len(pieces) else [part]
     return found
+
+
+def _is_key_or_pointing(text: str) -> bool:
+    if any(pattern.search(text) for pattern, _ in _POINTING):
+        return True
+    return " " not in text and (len(text) == 1 or key_named(text) is not None)
 
 
 def _alternates(part: str, text: str, ways: Ways, head: list[str]) -> tuple[list[Trigger], str]:
