@@ -36,7 +36,7 @@ def read(
     file: Annotated[
         str | None, typer.Argument(metavar="FILE", help="A list of shortcuts, or - for standard input; with --running a program.")
     ] = None,
-    kind: Annotated[str | None, typer.Option("--as", metavar="KIND", help="What it is; else found out.")] = None,
+    kind: Annotated[str | None, typer.Option("--as", metavar="KIND", help="The kind of source; detected without it.")] = None,
     program: Annotated[str | None, typer.Option(help="The program the commands belong to.")] = None,
     column: Annotated[str | None, typer.Option(help="The column that has the keys, by its heading.")] = None,
     into: Annotated[str | None, typer.Option(metavar="FOLIO", help="Import new commands into this folio.")] = None,
@@ -44,7 +44,7 @@ def read(
         bool, typer.Option("--new-version", help="It is the program's own set after a new version: merge it in.")
     ] = False,
     comma: Annotated[
-        str | None, typer.Option(help="What a comma stands between: steps or alternates; else found out.")
+        str | None, typer.Option(help="What a comma separates: steps or alternates; detected without it.")
     ] = None,
     capitals: Annotated[
         bool | None, typer.Option("--capitals/--no-capitals", help="A bare capital is struck with Shift, or not.")
@@ -76,14 +76,10 @@ def read(
         program, kind = program or file, "menus"
     else:
         data = _bytes(file)
-    known = kinds()
-    if kind is not None and kind not in known:
-        stop(f"{kind} is not a kind of source{did_you_mean(kind, known)}; expected one of {', '.join(known)}")
+    _refuse_unknown(kind, comma)
     with told():
         bundles = open_folio(folder_of(into)).folio.bundles if into is not None else {}
     with progress(f"Reading {file}") as watch:
-        if comma not in (None, "steps", "alternates"):
-            stop(f"--comma {comma}: expected steps or alternates")
         system = load_settings().system
         options = Options(column, watch, comma, capitals, system=system, bundles=bundles)  # type: ignore[arg-type]
         read_as = read_apart(file, data, options, kind)
@@ -98,13 +94,8 @@ def read(
                               "headings": to_builtins(found.headings), "second": read_as.second,
                               "comma": found.ways.comma, "capitals": found.ways.capitals}  # fmt: skip
     if into is not None:
-        keyed, rest = found.sound, len(found.not_bindings) + len(found.problems)
-        if rest > 2 * keyed and not anyway:
-            for place, text in _first_reasons(found):
-                say(f"{file}:{place}: {text}" if place else f"{file}: {text}")
-            stop(
-                f"{file}: only {keyed} of {keyed + rest} lines are bindings; nothing was imported. --anyway imports them"
-            )
+        if not anyway:
+            _refuse_few(file, found)
         name = program or (EVERYWHERE if chosen == "gsettings" else None)
         if name is None:
             stop("which program do these commands belong to? Give --program NAME")
@@ -114,6 +105,25 @@ def read(
         put_json(answer)
     else:
         _show(file, answer)
+
+
+def _refuse_unknown(kind: str | None, comma: str | None) -> None:
+    """Stop with what was expected where a kind of source or a meaning of the comma is not known."""
+    known = kinds()
+    if kind is not None and kind not in known:
+        stop(f"{kind} is not a kind of source{did_you_mean(kind, known)}; expected one of {', '.join(known)}")
+    if comma not in (None, "steps", "alternates"):
+        stop(f"--comma {comma}: expected steps or alternates")
+
+
+def _refuse_few(file: str, found: Found) -> None:
+    """Stop where few of the lines of a source are bindings, with the first that are none."""
+    keyed, rest = found.sound, len(found.not_bindings) + len(found.problems)
+    if rest <= 2 * keyed:
+        return
+    for place, text in _first_reasons(found):
+        say(f"{file}:{place}: {text}" if place else f"{file}: {text}")
+    stop(f"{file}: only {keyed} of {keyed + rest} lines are bindings; nothing was imported. --anyway imports them")
 
 
 def _first_reasons(found: Found) -> list[tuple[int, str]]:
@@ -188,20 +198,24 @@ def _show(file: str, answer: dict[str, Any]) -> None:
         put(f"{file}:{one['line']}: no key binding: {one['text']} ({one['why']})")
     for one in answer["problems"]:
         put(f"{file}:{one['line']}: {one['text']}")
-    taken = answer.get("taken")
-    if taken is not None:
-        counts = f"{taken['new']} new, {taken['same']} as they were, {len(taken['changed'])} otherwise"
-        put(f"Imported into {taken['program']}: {counts}")
-        if taken["waiting"]:
-            rows = "1 doubtful row was" if taken["waiting"] == 1 else f"{taken['waiting']} doubtful rows were"
-            put(f"  {rows} left; --anyway imports doubtful rows as well")
-        for one in taken["renamed"]:
-            put(f"  {one['command']}: probably called {one['there']} now; here {one['here']}")
-        for kind, what in _WHAT.items():
-            for one in taken[kind]:
-                here, there = ", ".join(one["here"]) or "no key", ", ".join(one.get("there", ())) or "no key"
-                by = f" ({one['taken_by']} has it here)" if one.get("taken_by") else ""
-                put(f"  {one['command']}: " + what.format(here=here, there=there) + by)
+    if answer.get("taken") is not None:
+        _show_taken(answer["taken"])
+
+
+def _show_taken(taken: dict[str, Any]) -> None:
+    """Show what was imported, and what was not and why."""
+    counts = f"{taken['new']} new, {taken['same']} unchanged, {len(taken['changed'])} different"
+    put(f"Imported into {taken['program']}: {counts}")
+    if taken["waiting"]:
+        rows = "1 doubtful row was" if taken["waiting"] == 1 else f"{taken['waiting']} doubtful rows were"
+        put(f"  {rows} left; --anyway imports doubtful rows as well")
+    for one in taken["renamed"]:
+        put(f"  {one['command']}: probably called {one['there']} now; here {one['here']}")
+    for kind, what in _WHAT.items():
+        for one in taken[kind]:
+            here, there = ", ".join(one["here"]) or "no key", ", ".join(one.get("there", ())) or "no key"
+            by = f" ({one['taken_by']} has it here)" if one.get("taken_by") else ""
+            put(f"  {one['command']}: " + what.format(here=here, there=there) + by)
 
 
 _WHAT = {

@@ -120,7 +120,7 @@ class _Rendering:
             self._name = self._name or " ".join(words[:1])
             words = words if words and words[0].isalnum() else [self._name, *words]
         if name in ("SH", "Sh", "SS", "Ss"):
-            self._put(" ".join(words).upper() if name[1] in "Hh" else f"  {' '.join(words)}:", 4)
+            self._heading(name, " ".join(words))
         elif name in ("TP", "TQ"):
             self.lines.append("")
             self._tag_next = True
@@ -129,8 +129,7 @@ class _Rendering:
         elif name == "IX":
             self.skip()  # an entry of an index, between a tag and what it does
         elif name in _FONTS:
-            joined = "".join(words) if name in _FONTS_IN_TURN else " ".join(words)
-            self._put(f"{' ' * (4 if self._tag_next else self._indent)}{joined}", 8 if self._tag_next else self._indent)
+            self._in_font(("" if name in _FONTS_IN_TURN else " ").join(words))
         elif name in _PARAGRAPHS:
             self.lines.append("")
             self._indent = 4 if name in _PARAGRAPHS_AT_THE_MARGIN else self._indent
@@ -138,6 +137,12 @@ class _Rendering:
             self.lines.append(f"{' ' * self._indent}{_mdoc([name, *words])}")
         else:
             self.lines.append("")
+
+    def _heading(self, name: str, words: str) -> None:
+        self._put(words.upper() if name[1] in "Hh" else f"  {words}:", 4)
+
+    def _in_font(self, words: str) -> None:
+        self._put(f"{' ' * (4 if self._tag_next else self._indent)}{words}", 8 if self._tag_next else self._indent)
 
     def _put(self, line: str, indent: int) -> None:
         self.lines.append(line)

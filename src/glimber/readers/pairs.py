@@ -103,9 +103,13 @@ def _of_parts(parts: list[str], body: str, is_leader: bool) -> tuple[str, str] |
         keys, command = command, keys
     if re.search(rf"\s=\s+{re.escape(keys)}$", body):
         keys = alternates(keys)
-    if not command or _goes_on_in_words(keys, command) or OPTION.match(keys) or len(command.split()) > _MOST_WORDS:
-        return None
-    return command, keys
+    return None if _is_prose(keys, command) else (command, keys)
+
+
+def _is_prose(keys: str, command: str) -> bool:
+    """True where what was taken for keys and command is a sentence, or an option of a command line."""
+    long = len(command.split()) > _MOST_WORDS
+    return not command or long or OPTION.match(keys) is not None or _goes_on_in_words(keys, command)
 
 
 def _meant_as_keys(*sides: tuple[str, str]) -> tuple[str, str] | None:
@@ -136,12 +140,20 @@ def side_by_side(body: str) -> list[tuple[str, str]]:
     if len(parts) % 2:  # a key that just fills its column: "F3  View     F10 Quit"
         matches = [_KEY_AND_NAME.match(part) for part in parts]
         parts = [one for part, match in zip(parts, matches, strict=True) for one in (match.groups() if match else (part,))]
-    if len(parts) > 3 and len(parts) % 2 == 0:
-        cells = list(zip(parts[::2], parts[1::2], strict=True))
-        if all(evidence(keys) == 2 and _SURE.search(keys) and evidence(command) < 2 for keys, command in cells):
-            return [(command, keys) for keys, command in cells]
+    cells = _cells_in_turn(parts)
+    if cells:
+        return cells
     found = [_blank_between(part) for part in parts]
     return [one for one in found if one is not None] if all(one is not None for one in found) else []
+
+
+def _cells_in_turn(parts: Sequence[str]) -> list[tuple[str, str]]:
+    """Commands and keys of parts that are keys and a command in turn, at least two of each; none of others."""
+    if len(parts) < 4 or len(parts) % 2:
+        return []
+    cells = list(zip(parts[::2], parts[1::2], strict=True))
+    alike = all(evidence(keys) == 2 and _SURE.search(keys) and evidence(command) < 2 for keys, command in cells)
+    return [(command, keys) for keys, command in cells] if alike else []
 
 
 def _is_name(text: str) -> bool:

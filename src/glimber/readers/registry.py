@@ -6,7 +6,7 @@ import gc
 import logging
 import re
 from collections import Counter
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from functools import cache
 from importlib import import_module
 from importlib.metadata import entry_points
@@ -102,13 +102,21 @@ def choose(name: str, data: bytes, options: Options = Options()) -> Chosen:
     told = [one for one in tried if any(problem.keys for problem in one[1].problems)]
     tried.sort(key=lambda one: -_worth(one[1], order.index(one[0])))
     kind, found = tried[0]
-    if not found.rows and _ending(name.lower())[1] not in readers()[kind].endings:
-        # A source that only looks like a format is not broken: a reading that finds nothing says more than one that fails.
-        kind, found = next((one for one in tried if all(problem.line for problem in one[1].problems)), tried[0])
-    if not found.rows and told:
-        kind, found = told[0]  # keys that cannot be read say more of a source than that it has none
+    if not found.rows:
+        # Keys that cannot be read say more of a source than that it has none.
+        kind, found = told[0] if told else _reading_of_nothing(name, tried)
     second = next((other for other, its in tried[1:] if its.sound), None)
     return Chosen(kind, found, second)
+
+
+def _reading_of_nothing(name: str, tried: Sequence[tuple[str, Found]]) -> tuple[str, Found]:
+    """Return which of several readings without rows to keep.
+
+    A source that only looks like a format is not broken: a reading that finds nothing says more than one that fails.
+    """
+    if _ending(name.lower())[1] in readers()[tried[0][0]].endings:
+        return tried[0]
+    return next((one for one in tried if all(problem.line for problem in one[1].problems)), tried[0])
 
 
 def _worth(found: Found, place: int) -> float:

@@ -130,9 +130,9 @@ class _Reading:
 
     def _value(self, parts: Sequence[Part]) -> object:
         """Return texts, lists and maps as they are, chords of constants as texts, and of anything else the name it has."""
-        texts = [part for part in parts if isinstance(part, Text)]
-        if texts and all(isinstance(part, Text) or (isinstance(part, Name) and part.name in "+") for part in parts):
-            return Text("".join(texts), texts[0].line)
+        joined = _joined_texts(parts)
+        if joined is not None:
+            return joined
         if len(parts) == 2 and isinstance(parts[0], Name) and isinstance(parts[1], Text) and parts[0].name[0].isalpha():
             return {"function": f"{parts[0].name} {parts[1]}"}  # a function and what it is given, without brackets
         chord = chord_of(parts, self._held) if parts and not isinstance(parts[0], Group) else None
@@ -157,16 +157,9 @@ class _Reading:
             if chord is not None:
                 return Text(chord, group.line)
         values = [self._value(item.parts) for item in items]
-        texts = [value for value in values if isinstance(value, Text)]
         if group.head:
-            return _value_of_call(group.head, values, texts)
-        if group.bracket == "(" and len(values) == 1:
-            return values[0]
-        if group.bracket == "(" and len(texts) == len(values) > 1:
-            # Toolkits that write "<Control>r" take a chord, or several for the same action.
-            joint = " or " if all(evidence(text) == 2 for text in texts) and any("<" in text for text in texts) else " then "
-            return Text(joint.join(texts), texts[0].line)
-        return values
+            return _value_of_call(group.head, values, [value for value in values if isinstance(value, Text)])
+        return _value_in_brackets(values) if group.bracket == "(" else values
 
     # Calls
 
@@ -180,7 +173,7 @@ class _Reading:
             if isinstance(value, dict) and "function" not in value:
                 named |= {name: its for name, its in value.items() if name not in named}
         last = _last(group.head)
-        words = [value for value in arguments if isinstance(value, Text) and value.strip()]
+        words = _texts_in(arguments)
         if _SAYS.search(last) and words and not any(evidence(word) == 2 for word in words):
             return words[0]
         decorated = at > 0 and isinstance(item.parts[0], Name) and item.parts[0].name == "@"
@@ -212,7 +205,7 @@ class _Reading:
             keys = self._keys(call, place)
             if not keys or not (binds or len(calls) >= MANY or evidence(keys) == 2):
                 continue
-            if call.defines and all(isinstance(one, Text) and (evidence(one) or len(one) == 1) for one in call.arguments):
+            if call.defines and _are_all_keys(call.arguments):
                 keys = " then ".join(map(_spelt, call.arguments))
             before = call.arguments[place - 1] if place else None
             if isinstance(before, list) and not self._with_modifiers(before, keys, call):
@@ -260,16 +253,43 @@ class _Reading:
         """Return what is bound: what is said of it in words, a text after the keys, one before them, what is called, or the name
         of the object whose keys are set; the first that is there."""
         told = next((its for name in _TOLD if isinstance(its := call.named.get(name), Text) and its.strip()), None)
-        after = [one for one in call.arguments[place + 1 :] if isinstance(one, Text) and one.strip()]
+        after = _texts_in(call.arguments[place + 1 :])
         phrase = next((one for one in reversed(after) if " " in one.strip()), None)
         last = after[-1] if after and not call.defines else ""
-        earlier = [one for one in call.arguments[: max(place, 0)] if isinstance(one, Text)]
-        before = next((one for one in reversed(earlier) if one.lower() not in _MODES and evidence(one) < 2), "")
+        earlier = reversed(_texts_in(call.arguments[: max(place, 0)]))
+        before = next((one for one in earlier if one.lower() not in _MODES and evidence(one) < 2), "")
         owner = _owner(call.group.head) if _SETS.search(_last(call.group.head)) else ""
         named = self._called.get(owner, owner)
         symbol = _called_in(call.arguments[place + 1 :])
         found = told or call.said or phrase or last or before or symbol or named or call.defines
         return re.sub(r"(?i)<cmd>|<cr>$|^:(?=\w)|^(?:self|this)\.", "", str(found)).strip()
+
+
+def _are_all_keys(values: Sequence[object]) -> bool:
+    return all(isinstance(one, Text) and (evidence(one) or len(one) == 1) for one in values)
+
+
+def _texts_in(values: Sequence[object]) -> list[Text]:
+    return [one for one in values if isinstance(one, Text) and one.strip()]
+
+
+def _joined_texts(parts: Sequence[Part]) -> Text | None:
+    """Return the text of texts one after another, with nothing or a plus between; None for anything else."""
+    texts = [part for part in parts if isinstance(part, Text)]
+    others = [part for part in parts if not isinstance(part, Text)]
+    if not texts or not all(isinstance(part, Name) and part.name in "+" for part in others):
+        return None
+    return Text("".join(texts), texts[0].line)
+
+
+def _value_in_brackets(values: list[object]) -> object:
+    """Return the one value, or the text that several texts come to; the values themselves else."""
+    texts = [value for value in values if isinstance(value, Text)]
+    if len(values) == 1 or not texts or len(texts) < len(values):
+        return values[0] if len(values) == 1 else values
+    # Toolkits that write "<Control>r" take a chord, or several for the same action.
+    joint = " or " if all(evidence(text) == 2 for text in texts) and any("<" in text for text in texts) else " then "
+    return Text(joint.join(texts), texts[0].line)
 
 
 def _value_of_call(head: str, values: Sequence[object], texts: Sequence[Text]) -> object:

@@ -127,15 +127,21 @@ def parted(lines: list[str]) -> list[str]:
         after = lines[place + 1] if place + 1 < len(lines) else ""
         known |= {len(after) - len(after.lstrip())} if after.strip() else set()
         for column in known:
-            keys = line[indent:column].rstrip()
-            alone = 2 <= column - indent <= 12 and len(keys.split()) == 1 and "  " not in line[indent:column]
-            begins = _BEGINS.match(line, column)
-            words = begins is not None and (key_named(begins[0]) is None or _GOES_ON_IN_WORDS.match(line, column) is not None)
-            if alone and words and line[column - 1] == " " and (
-                key_named(keys.strip("<>")) is not None or evidence(keys) == 2
-            ):
+            if _text_begins_at(line, indent, column):
                 parted[place] = f"{line[:column]}  {line[column:]}"
     return parted
+
+
+def _text_begins_at(line: str, indent: int, column: int) -> bool:
+    """Return True where a key fills the space before a column, and words begin there."""
+    keys = line[indent:column].rstrip()
+    begins = _BEGINS.match(line, column)
+    if begins is None or line[column - 1] != " " or not 2 <= column - indent <= 12:
+        return False
+    if len(keys.split()) != 1 or "  " in line[indent:column]:
+        return False
+    words = key_named(begins[0]) is None or _GOES_ON_IN_WORDS.match(line, column) is not None
+    return words and (key_named(keys.strip("<>")) is not None or evidence(keys) == 2)
 
 
 def parted_lists(lines: list[str]) -> list[str]:

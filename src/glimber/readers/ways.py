@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from typing import Final, Literal
 
 from glimber.core.notation.spelling import WHOLE_CHORD, is_whole
@@ -70,12 +70,21 @@ def blank_of(seen: Iterable[str]) -> Literal["alternates"] | None:
     told = 0
     for keys in seen:
         words = keys.split() if len(keys) <= 120 else []
-        named = [word for word in words if len(word) > 1]
-        if len(words) > 2 and len(named) > 1 and all(is_whole(word) and not WHOLE_CHORD.fullmatch(word) for word in named):
-            told += 1  # two keys by their names, and a third one: no sequence has so many
         if len(words) == 2 and WHOLE_CHORD.fullmatch(words[0]):
             first[words[0].lower()] += 1
-        if len(words) > 1 and all(map(is_whole, words)) and any(WHOLE_CHORD.fullmatch(word) for word in words):
-            held = {word.rpartition("+")[0].lower() for word in words}
-            told += len(words) > 2 or len(held) > 1 or "kp_" in keys.lower()
+        told += _has_several_names(words) or _has_chords_apart(words)
     return "alternates" if told and max(first.values(), default=0) <= 1 else None
+
+
+def _has_several_names(words: Sequence[str]) -> bool:
+    """Return True for two keys by their names and a third one: no sequence has so many."""
+    named = [word for word in words if len(word) > 1]
+    return len(words) > 2 and len(named) > 1 and all(is_whole(word) and not WHOLE_CHORD.fullmatch(word) for word in named)
+
+
+def _has_chords_apart(words: Sequence[str]) -> bool:
+    """Return True for chords that are no steps: three of them, with other modifiers each, or with a key of the pad."""
+    if len(words) < 2 or not all(map(is_whole, words)) or not any(map(WHOLE_CHORD.fullmatch, words)):
+        return False
+    held = {word.rpartition("+")[0].lower() for word in words}
+    return len(words) > 2 or len(held) > 1 or any("kp_" in word.lower() for word in words)

@@ -87,13 +87,7 @@ def compare(folio: Folio, program: str, rows: Sequence[Incoming], new_version: b
     own = _own_changes(folio, here) if here is not None and new_version else {}
     for row, known in zip(rows, commands, strict=True):
         if known is None:
-            former = _former(folio, here, row, left)
-            if former is None:
-                taken_by = _taken_by(folio, row, None, own)
-                found.append(Difference("conflict" if taken_by else "new", row, taken_by=taken_by))
-            else:
-                del left[former.ref]
-                found.append(Difference("renamed", row, former.ref, (former.name,)))
+            found.append(_unknown(folio, here, row, left, own))
             continue
         assert here is not None
         was = _triggers_of(here, known.ref)
@@ -104,6 +98,18 @@ def compare(folio: Folio, program: str, rows: Sequence[Incoming], new_version: b
         else:
             found.append(Difference("changed", row, known.ref, was))
     return found + (_gone(here, left, called) if here is not None else [])
+
+
+def _unknown(
+    folio: Folio, here: Program | None, row: Incoming, left: dict[str, Command], own: Mapping[object, Command]
+) -> Difference:
+    """Return what a row is that no command is called: new, or a former command's, which is then left no longer."""
+    former = _former(folio, here, row, left)
+    if former is None:
+        taken_by = _taken_by(folio, row, None, own)
+        return Difference("conflict" if taken_by else "new", row, taken_by=taken_by)
+    del left[former.ref]
+    return Difference("renamed", row, former.ref, (former.name,))
 
 
 def _tells_more(row: Incoming, command: Command) -> bool:
@@ -219,10 +225,7 @@ def take(
             commands[slug] = replace(former, name=one.row.name, was=(*former.was, former.name))
             continue
         else:
-            known = commands[slug]
-            words = tuple(dict.fromkeys((*known.words, *one.row.words)))
-            keys_of = tuple({**dict(known.keys_of), **dict(one.row.keys_of)}.items())
-            commands[slug] = replace(known, slow_way=known.slow_way or one.row.slow_way, words=words, keys_of=keys_of)
+            commands[slug] = _with_more(commands[slug], one.row)
             if one.kind == "more":
                 continue
         wanted_triggers[f"{program}/{slug}"] = one.row.triggers
@@ -234,13 +237,22 @@ def take(
         own_set = [one.row for one in differences if one.kind != "gone"]
     defaults = {slug: triggers for slug, triggers in here.defaults.items() if slug in commands}
     if own_set is not None:
-        slugs = {name: command.id for name, command in _names(made).items()}
-        defaults = {
-            slugs[row.name.casefold()]: row.triggers
-            for row in merged(own_set)
-            if row.triggers and row.name.casefold() in slugs
-        }
+        defaults = _defaults_of(made, own_set)
     return replace(folio, programs={**folio.programs, program: replace(made, defaults=defaults)})
+
+
+def _with_more(known: Command, row: Incoming) -> Command:
+    """The command with the names, the slow way and the keys on other systems that a row has beside its own."""
+    words = tuple(dict.fromkeys((*known.words, *row.words)))
+    keys_of = tuple({**dict(known.keys_of), **dict(row.keys_of)}.items())
+    return replace(known, slow_way=known.slow_way or row.slow_way, words=words, keys_of=keys_of)
+
+
+def _defaults_of(program: Program, own_set: Sequence[Incoming]) -> dict[str, tuple[str, ...]]:
+    """The triggers of a program's own set, by command."""
+    slugs = {name: command.id for name, command in _names(program).items()}
+    rows = [row for row in merged(own_set) if row.triggers and row.name.casefold() in slugs]
+    return {slugs[row.name.casefold()]: row.triggers for row in rows}
 
 
 def _needed_elsewhere(folio: Folio, program: str) -> set[str]:
