@@ -118,14 +118,12 @@ def delayed_by_a_second_tap(part: LayerPart) -> Iterator[Finding]:
         again = [gestures[name] for name in ("double", "tap-hold") if name in gestures]
         if not again:
             continue
-        plain = (
-            base and tap is None and folio.legend.key_at(key) is not None and len(folio.legend.key_at(key) or "") == 1
-        )
+        plain = base and tap is None and len(folio.legend.key_at(key) or "") == 1
         types = tap is not None and tap.command is None and _types_character(tap)
         used = (uses_a_day(folio, tap, computer) if tap is not None else None) or 0.0
         if plain or types or used >= FAST_A_DAY:
-            wait = layer.timing[key].again_ms if key in layer.timing and layer.timing[key].again_ms else None
-            wait = wait or folio.settings.timing.again_ms
+            own = layer.timing.get(key)
+            wait = (own.again_ms if own is not None else None) or folio.settings.timing.again_ms
             name = key_words(folio, layout.board, tuple(key.split("&")))
             text = f"{name} on {layer.name} is struck in fast runs, and waits {wait} ms each time for a second strike."
             ids = (*((tap.id,) if tap else ()), *(one.id for one in again))

@@ -125,8 +125,7 @@ class Forecasts(Struct, dict=True):
         self.keep_s = self.means.total_s(ledger, self.days)
         self._unknown = self.means.unknown(ledger, self.days)
         self.at = np.array([self.places.number(row.binding.trigger) for row in self.rows], dtype=np.int64)
-        self.known = np.array([row.posterior is not None and row.time_ms is not None and row.reach_ms is not None
-                               and row.binding.id not in ledger.settling for row in self.rows], dtype=bool)  # fmt: skip
+        self.known = np.array([_is_known(row) and row.binding.id not in ledger.settling for row in self.rows], dtype=bool)
         self.carried = [carried(row) for row in self.rows]
         self._shares = np.array([errors.shares() for errors in self.carried]).reshape(-1, 2)
         self._by_text = {str(trigger): place for place, trigger in enumerate(self.places.triggers)}
@@ -238,6 +237,11 @@ class Forecasts(Struct, dict=True):
             self.ledger, self.days, gain_s, there.hand, there.knowing, there.along, self._unknown[rows]
         )
         return np.asarray(self.keep_s[rows] - moved)
+
+
+def _is_known(row: Weighed) -> bool:
+    """Return True if enough is measured of a binding to forecast it."""
+    return row.posterior is not None and row.time_ms is not None and row.reach_ms is not None
 
 
 def best_candidates(forecasts: Forecasts, row: Weighed) -> list[Candidate]:

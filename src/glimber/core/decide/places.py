@@ -210,17 +210,13 @@ class Places(Struct):
         """Chords that neither the program, in this context, nor the desktop answers to; and those that may change places."""
         if (program, context) not in self._chords:
             taken, swaps = set(), list[tuple[Chord, int]]()
-            for id in dict.fromkeys((EVERYWHERE, program)):
-                for binding in self.folio.programs[id].bindings if id in self.folio.programs else ():
-                    command = self.folio.commands[binding.command or ""]
-                    apart = id == program and None not in (context, command.context) and context != command.context
-                    if isinstance(binding.trigger, Spot) or apart or not binding.lives_on(self.computer):
-                        continue
-                    strikes = strikes_of(binding.trigger, self.folio.legend, self.folio.bundles)
-                    taken |= {strikes[0]} if strikes else set()
-                    single = isinstance(binding.trigger, Sequence_) and len(binding.trigger.chords) == 1
-                    if id == program and single and binding.id in self.rows and movable(self.folio, binding):
-                        swaps.append((binding.trigger.chords[0], self.rows[binding.id]))  # type: ignore[union-attr]
+            for binding in self._answering(program, context):
+                strikes = strikes_of(binding.trigger, self.folio.legend, self.folio.bundles)  # type: ignore[arg-type]  # no spot
+                taken |= {strikes[0]} if strikes else set()
+                single = isinstance(binding.trigger, Sequence_) and len(binding.trigger.chords) == 1
+                own = self.folio.commands[binding.command or ""].program == program
+                if own and single and binding.id in self.rows and movable(self.folio, binding):
+                    swaps.append((binding.trigger.chords[0], self.rows[binding.id]))  # type: ignore[union-attr]
             free = [
                 (chord, -1) for chord in candidate_chords(self.folio)
                 if (strikes := strikes_of(Sequence_((chord,)), self.folio.legend, self.folio.bundles)) and strikes[0] not in taken
@@ -233,6 +229,15 @@ class Places(Struct):
                 np.array([partner for _, partner in whole], dtype=np.int64),
             )
         return self._chords[program, context]
+
+    def _answering(self, program: str, context: str | None) -> Iterator[Binding]:
+        """The bindings, other than spots, that answer in a context of a program: the desktop's, and its own."""
+        for id in dict.fromkeys((EVERYWHERE, program)):
+            for binding in self.folio.programs[id].bindings if id in self.folio.programs else ():
+                own = self.folio.commands[binding.command or ""].context
+                apart = id == program and None not in (context, own) and context != own
+                if not isinstance(binding.trigger, Spot) and not apart and binding.lives_on(self.computer):
+                    yield binding
 
     # Where the hand goes
 
@@ -248,29 +253,25 @@ class Places(Struct):
             to = parse_trigger(struck, self.folio.bundles)
         except NotationError:
             return None
-        goes, wanted, there = count / total, row.binding.trigger, None
-        if isinstance(to, Spot) and isinstance(wanted, Spot):
-            if not self._may_hold(to, row):
-                return None
-            there = self.folio.by_trigger.get(to)
-        elif (
-            isinstance(to, Sequence_)
-            and isinstance(wanted, Sequence_)
-            and len(to.chords) == 1
-            and not is_standard(to.chords[0])
-        ):
-            program = self.folio.programs[row.command.program]
-            there = next((one for one in program.bindings if one.trigger == to), None)
-            if there is None and collisions(self.folio, program.id, to, row.command.context, self.computer):
-                return None
-        else:
+        possible, there = self._may_go(to, row)
+        if not possible or (there is not None and (there.id not in self.rows or not movable(self.folio, there))):
             return None
-        if there is not None and (there.id not in self.rows or not movable(self.folio, there)):
-            return None
-        partner = self.rows[there.id] if there is not None else -1
+        partner, goes = self.rows[there.id] if there is not None else -1, count / total
         if isinstance(to, Spot):
             return self._spot(row, to, partner, goes)
         return self.number(to), partner, _CROWD, 0.0, goes
+
+    def _may_go(self, to: Trigger, row: Weighed) -> tuple[bool, Binding | None]:
+        """Whether a binding may go to a trigger of its own kind, and what is there now."""
+        wanted = row.binding.trigger
+        if isinstance(to, Spot) and isinstance(wanted, Spot):
+            return self._may_hold(to, row), self.folio.by_trigger.get(to)
+        if not (isinstance(to, Sequence_) and isinstance(wanted, Sequence_)) or len(to.chords) > 1 or is_standard(to.chords[0]):
+            return False, None
+        program = self.folio.programs[row.command.program]
+        there = next((one for one in program.bindings if one.trigger == to), None)
+        collides = there is None and collisions(self.folio, program.id, to, row.command.context, self.computer)
+        return not collides, there
 
     def is_only_gesture(self, to: Trigger, binding: Binding) -> bool:
         """True if a spot is a tap on a key without another gesture: by the engine's rule 3 it is a tap however long."""

@@ -141,11 +141,8 @@ def _verdict(forecasts: Forecasts, row: Weighed, long_reach: float) -> Verdict:
     choice = _choice(row, reason, best, row.binding.id in ledger.settling, pair is not None and answer is None)
     if choice not in ("move", "rebind"):
         best = None
-    question = (
-        f"Which is it? {PAIR_QUESTION}"
-        if pair is not None and answer is None and choice not in ("move", "rebind")
-        else ""
-    )
+    asks = pair is not None and answer is None and choice not in ("move", "rebind")
+    question = f"Which is it? {PAIR_QUESTION}" if asks else ""
     guess = row.uses_guessed and _depends_on_uses(ledger, best, candidates, reason)
     known = _joined(because(ledger, row, reason), at_work(row), evidence_words(ledger, row, forecasts.computer))
     brings = question or outcome(ledger, row, choice, best, guess)

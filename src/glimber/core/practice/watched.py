@@ -84,11 +84,10 @@ def watched(folio: Folio, computer: str | None = None) -> Watched:
         else:
             why[binding.id] = f"it sends what {other.id} is struck with; both count there"
     for program, strikes in ambiguous:
-        first = folio.bindings[tables[program].pop(strikes)]
-        for binding in folio.drillable(computer):
-            if _strikes(folio, binding) == strikes and folio.commands[binding.command or ""].program == program:
-                why[binding.id] = "two commands have the same keys, in different parts of the program"
-        why[first.id] = "two commands have the same keys, in different parts of the program"
+        alike = {tables[program].pop(strikes)}
+        alike |= {one.id for one in folio.drillable(computer)
+                  if _strikes(folio, one) == strikes and folio.commands[one.command or ""].program == program}  # fmt: skip
+        why |= dict.fromkeys(alike, "two commands have the same keys, in different parts of the program")
     stems = {
         id: frozenset(strikes[:n] for strikes in table for n in range(1, len(strikes))) for id, table in tables.items()
     }
