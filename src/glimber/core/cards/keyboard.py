@@ -6,7 +6,7 @@ drawn where it is used, keys beside the main block stand in a row below it.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from typing import Final
 
 from msgspec import Struct
@@ -20,7 +20,7 @@ from glimber.core.drawing.drawing import Drawing, Group, Item, Rect, Stroke, Tex
 from glimber.core.drawing.paper import paper_of
 from glimber.core.drawing.short_labels import short_forms_of
 from glimber.core.drawing.text import LINE, fit
-from glimber.core.model.board import Key
+from glimber.core.model.board import Board, Key
 from glimber.core.model.card_bindings import chosen, label_of
 from glimber.core.model.chord_layers import ChordLayer, block_of, chord_layers, taken_by_desktop
 from glimber.core.model.folio import EVERYWHERE, Binding, Card, Command, Folio
@@ -77,6 +77,12 @@ def keyboard_card(folio: Folio, card: Card, kit: Kit) -> list[Drawing]:
     if not layers:
         raise CannotDraw(f"{card.title} has no chords to show")
     return _Keyboard(folio, card, kit, found).draw(layers)
+
+
+def _used_others(board: Board, used: Collection[str], drawn: Collection[str]) -> list[str]:
+    """The used keys that are not drawn, those of the board in its order first."""
+    on_board = [key.id for key in board.keys if key.id in used and key.id not in drawn]
+    return [*on_board, *(code for code in used if code not in board.by_id)]
 
 
 class _Keyboard:
@@ -180,9 +186,7 @@ class _Keyboard:
         main = [key for key in board.keys if block_of(key.id) == "main"]
         function = [key for key in board.keys if block_of(key.id) == "function"] if "function" in blocks else []
         drawn = [*function, *main]
-        ids = {key.id for key in drawn}
-        others = [key.id for key in board.keys if key.id in lines and key.id not in ids]
-        others += [code for code in lines if code not in board.by_id]
+        others = _used_others(board, lines, {key.id for key in drawn})
         left, upper = min(key.x for key in drawn), min(key.y for key in drawn)
         right, lower = max(key.x + key.w for key in drawn), max(key.y + key.h for key in drawn)
         rows = -(-len(others) // _MOST_IN_ROW)
@@ -202,20 +206,8 @@ class _Keyboard:
         wide = min((right - left) / across, 1.6)
         for at, code in enumerate(others):
             row, column = divmod(at, across)
-            y = y0 + (lower + 0.3 + row) * v
-            printed = legend.print_of(code) or code
-            found.append(
-                _Box(
-                    code,
-                    printed,
-                    x0 + (left + column * wide) * u,
-                    y,
-                    wide * u,
-                    v,
-                    tuple(lines[code]),
-                    taken.get(code, ""),
-                )
-            )
+            corner = x0 + (left + column * wide) * u, y0 + (lower + 0.3 + row) * v
+            found.append(_Box(code, legend.print_of(code) or code, *corner, wide * u, v, tuple(lines[code]), taken.get(code, "")))
         return found
 
     # Drawing

@@ -41,6 +41,20 @@ def chosen(folio: Folio, card: Card, known: Known = NOTHING_KNOWN) -> list[tuple
     found = [
         (binding, command) for binding in folio.all_bindings() if (command := folio.command_of(binding)) is not None
     ]
+    tests = _tests_of(card, known)
+    found = [one for one in found if all(test(*one) for test in tests)]
+    if card.weakest is not None:
+        weak = sorted((one for one in found if one[0].id in known.grips), key=lambda one: known.grips[one[0].id])
+        found = weak[: card.weakest]
+    if card.most_used is not None:
+        found = _most_used(found, card.most_used, known)
+    if card.run is not None and card.run in folio.runs:
+        found = _in_order(found, folio.runs[card.run].commands)
+    return found
+
+
+def _tests_of(card: Card, known: Known) -> list[Callable[[Binding, Command], bool]]:
+    """What a binding must pass to be on a card, one test for each field that is set."""
     tests: list[Callable[[Binding, Command], bool]] = []
     if card.program is not None:
         tests.append(lambda binding, command: command.program == card.program)
@@ -60,15 +74,7 @@ def chosen(folio: Folio, card: Card, known: Known = NOTHING_KNOWN) -> list[tuple
     if card.changed_since is not None:
         since, changed = card.changed_since, known.changed
         tests.append(lambda binding, command: changed.get(binding.id, "") >= since)
-    found = [one for one in found if all(test(*one) for test in tests)]
-    if card.weakest is not None:
-        weak = sorted((one for one in found if one[0].id in known.grips), key=lambda one: known.grips[one[0].id])
-        found = weak[: card.weakest]
-    if card.most_used is not None:
-        found = _most_used(found, card.most_used, known)
-    if card.run is not None and card.run in folio.runs:
-        found = _in_order(found, folio.runs[card.run].commands)
-    return found
+    return tests
 
 
 def _most_used(found: list[tuple[Binding, Command]], most: int, known: Known) -> list[tuple[Binding, Command]]:

@@ -210,6 +210,22 @@ def card_of(
     for path, value, among, what in references:
         if value is not None and value not in among:
             page.fault(path, f"{value} is not a {what}{did_you_mean(value, among)}", "unknown-reference", f"card {id}")
+    _check_layers(page, doc, id, layouts, whole)
+    for place, shown in enumerate(doc.shows):
+        if shown not in OPTION_OF:
+            expected = f"expected one of {', '.join(OPTION_OF)}{did_you_mean(shown, OPTION_OF)}"
+            page.fault(("shows", place), f"{shown} cannot be shown on a card; {expected}")
+    board = known.boards.get(doc.board) if doc.board else None
+    for place, key in enumerate(doc.keys):
+        known_key(page, ("keys", place), (key,), board, f"card {id}")
+    for place, stop in enumerate(doc.tour):
+        for key_place, key in enumerate(stop.keys):
+            known_key(page, ("tour", place, "keys", key_place), (key,), board, f"card {id}")
+    return Card(id, **{name: value for name, value in asdict(doc).items() if name != "format"})
+
+
+def _check_layers(page: Page, doc: CardDoc, id: str, layouts: dict[str, Layout], whole: bool) -> None:
+    """Note the layers of a card, and the one it is set against, that are not there."""
     layout = layouts.get(doc.board) if doc.board else None
     for place, layer in enumerate(doc.layers):
         names = [one.id for one in layout.layers] if layout else []
@@ -222,17 +238,6 @@ def card_of(
             hint = did_you_mean(doc.beside, there)
             page.fault(("beside",), f"{doc.beside} is not a layer of a board, written BOARD:LAYER{hint}",
                        "unknown-reference", f"card {id}")  # fmt: skip
-    for place, shown in enumerate(doc.shows):
-        if shown not in OPTION_OF:
-            expected = f"expected one of {', '.join(OPTION_OF)}{did_you_mean(shown, OPTION_OF)}"
-            page.fault(("shows", place), f"{shown} cannot be shown on a card; {expected}")
-    board = known.boards.get(doc.board) if doc.board else None
-    for place, key in enumerate(doc.keys):
-        known_key(page, ("keys", place), (key,), board, f"card {id}")
-    for place, stop in enumerate(doc.tour):
-        for key_place, key in enumerate(stop.keys):
-            known_key(page, ("tour", place, "keys", key_place), (key,), board, f"card {id}")
-    return Card(id, **{name: value for name, value in asdict(doc).items() if name != "format"})
 
 
 def run_of(page: Page, doc: RunDoc, id: str, known: Known) -> Run:

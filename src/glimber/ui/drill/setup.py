@@ -265,14 +265,11 @@ class DrillSetup(QWidget):
             if binding is not None and names.count(name) > 1:  # where, but not which key: that is asked
                 name += f" · {binding.trigger.board if isinstance(binding.trigger, Spot) else 'shortcut'}"
             hits = 0 if self.options.sprint else one.hits
-            worth = f"{one.worth_s_week:.0f} s a week" if one.worth_s_week >= 1 else "under 1 s a week"
-            chance = "not tried yet" if one.new else f"{100 * one.p_now:.0f} %"
-            said = ", ".join(part for part in (one.why, f"{hits} hits" if hits else "", worth, chance) if part)
             # Where it is must not be told before it is asked: only somebody new to it may look.
             place = place_words(folio, binding.trigger) if one.new and binding is not None else ""
             mark, ink = (group.mark, group.ink) if group is not None else ("square", "slate")
             why, p_now = one.why.removesuffix(" last time"), None if one.new else one.p_now
-            found.append(Coming(one.binding, name, mark, ink, why, p_now, hits, f"{name}: {said}", place))
+            found.append(Coming(one.binding, name, mark, ink, why, p_now, hits, f"{name}: {_due_words(one, hits)}", place))
         return found
 
     def _waiting_words(self, due: int) -> str:
@@ -331,3 +328,10 @@ def _usual(settings: UserSettings) -> Options:
     """Return how a round is drilled unless said otherwise."""
     deadline: Deadline = next((one for one in DEADLINES if one == settings.deadline), "fixed")
     return Options(minutes=settings.minutes if 0.5 <= settings.minutes <= 60 else USUAL_MINUTES, deadline=deadline)
+
+
+def _due_words(one: Due, hits: int) -> str:
+    """Return why a binding is due, its planned hits, what they are worth, and the chance of a clean hit now."""
+    worth = f"{one.worth_s_week:.0f} s a week" if one.worth_s_week >= 1 else "under 1 s a week"
+    chance = "not tried yet" if one.new else f"{100 * one.p_now:.0f} %"
+    return ", ".join(part for part in (one.why, f"{hits} hits" if hits else "", worth, chance) if part)

@@ -129,18 +129,10 @@ class ThroughView(QWidget):
         if folio is None or place is None:
             return
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        board = folio.boards[place.board]
-        key = board.by_id.get(place.key)
-        printed = folio.legend.print_of(place.key) if key is None or key.print is None else key.print
         region, layers, gestures = event.region(), self._layers, self._gestures
         head = QRectF(0, 0, self.width(), _HEAD)
         if region.intersects(head.toAlignedRect()):
-            used = put_text(painter, head, f"{printed or place.key} on every layer", BODY, 600, QColor(t.text))
-            where = [place.key if printed else "", f"{key.hand or ''} {finger_words(key.finger)}".strip() if key else "",
-                     "home key" if key is not None and key.home else "", key.reach or "" if key else ""]  # fmt: skip
-            put_text(
-                painter, head.adjusted(used + 14, 0, 0, 0), " · ".join(filter(None, where)), BODY, 400, QColor(t.faint)
-            )
+            self._put_head(painter, folio, place, head)
         if region.intersects(QRect(0, int(_HEAD + _CELL), int(_SIGN), len(gestures) * int(_ROW))):
             for row, gesture in enumerate(gestures):
                 self._put_sign(painter, row, gesture)
@@ -158,6 +150,17 @@ class ThroughView(QWidget):
         painter.setPen(QPen(QColor(t.light), 2))
         painter.drawRect(front.adjusted(1, 1, -1, -1))
         self._put_line(painter, folio)
+
+    def _put_head(self, painter: QPainter, folio: Folio, place: Place, head: QRectF) -> None:
+        """The key's print, and beside it where it is and which finger strikes it."""
+        key = folio.boards[place.board].by_id.get(place.key)
+        printed = folio.legend.print_of(place.key) if key is None or key.print is None else key.print
+        used = put_text(painter, head, f"{printed or place.key} on every layer", BODY, 600, QColor(theme().text))
+        where = [place.key if printed else ""]
+        if key is not None:
+            where += [f"{key.hand or ''} {finger_words(key.finger)}".strip(), "home key" if key.home else "", key.reach or ""]
+        beside = head.adjusted(used + 14, 0, 0, 0)
+        put_text(painter, beside, " · ".join(filter(None, where)), BODY, 400, QColor(theme().faint))
 
     def _put_lines(self, painter: QPainter, region: QRegion) -> None:
         """The frame where it is touched, its corners take longest; the hairlines, which lie on whole pixels."""
