@@ -117,12 +117,10 @@ def spell(text: str, ways: Ways = Ways(), whole: bool = False) -> Spelt:
         return Spelt(())
     if len(body) > LONGEST:
         raise NotationError(body[:40], 0, f"keys, in at most {LONGEST} characters")
-    quoted = len(body) > 1 and body[0] == '"' == body[-1]
-    if quoted:
-        inner = body[1:-1]
-        if '"' in inner or not re.search(r"[+⌘⇧⌃⌥<]|^F\d", inner):
-            return Spelt((parse_trigger(body),))
-        body = inner
+    if _is_typed(body):
+        return Spelt((parse_trigger(body),))
+    if len(body) > 1 and body[0] == '"' == body[-1]:
+        body = body[1:-1]
     if len(body) == 1:
         return Spelt((_one(body, body, ways),))
     found: list[Trigger] = []
@@ -152,6 +150,12 @@ def spell(text: str, ways: Ways = Ways(), whole: bool = False) -> Spelt:
     if whole and pointing is not None:
         raise pointing
     return Spelt(tuple(found), tuple(remarks))
+
+
+def _is_typed(body: str) -> bool:
+    """Return True for a text in quotes that is typed as it is, and no keys in quotes."""
+    inner = body[1:-1]
+    return len(body) > 1 and body[0] == '"' == body[-1] and ('"' in inner or not re.search(r"[+⌘⇧⌃⌥<]|^F\d", inner))
 
 
 _AFTER_ESCAPE: Final = re.compile(r"(?<![\w+-])(ESC|Esc)[-+](?=\S)")
@@ -311,11 +315,16 @@ def _spelt(part: str, text: str, ways: Ways, head: list[str]) -> list[Trigger]:
         if not several:
             raise
         return [one for piece in several for one in _spelt(piece, text, ways, head)]
+    return [_parsed(_with_head(found, head), text)]
+
+
+def _with_head(found: list[str], head: list[str]) -> list[str]:
+    """The chords, a bare one with the modifiers of the one before where both are of a family; ``head`` is what it leaves."""
     if head and len(found) == 1 and any(found[0] in family and head[-1] in family for family in _FAMILIES):
         found = ["+".join([*head[:-1], found[0]])]
     parts = found[0].split("+") if len(found) == 1 else []
     head[:] = parts if len(parts) > 1 and all(parts) else []
-    return [_parsed(found, text)]
+    return found
 
 
 def _modifiers_first(part: str) -> str:

@@ -28,18 +28,21 @@ def aids_of(folio: Folio, binding: Binding) -> tuple[Help, ...]:
     whole = Help(f"{place_words(folio, binding.trigger)}", (wanted,) if key is not None and wanted is not None else ())
     if board is None or key is None:
         return (whole,)
-    steps = [_group(folio, binding)]
-    half = tuple(one.id for one in board.keys if one.hand == key.hand) if key.hand else ()
-    row = tuple(one.id for one in board.keys if one.id in (half or board.by_id) and _same_row(one, key))
-    finger = tuple(one.id for one in board.keys if key.finger and one.finger == key.finger)
-    steps.append(Help(f"The {key.hand} half", half) if key.hand else None)
-    steps.append(Help("This row", row))
-    steps.append(Help(f"The {finger_words(key.finger)}", finger) if key.finger else None)
     found: list[Help] = []
-    for step in steps:
+    for step in (_group(folio, binding), *_around(board, key)):
         if step is not None and 1 < len(step.keys) < len(board.keys) and all(step.keys != one.keys for one in found):
             found.append(step)
     return (*found, whole)
+
+
+def _around(board: Board, key: Key) -> list[Help]:
+    """The half of the board that a key is on, its row in that half, and the keys of its finger."""
+    half = tuple(one.id for one in board.keys if one.hand == key.hand) if key.hand else ()
+    row = tuple(one.id for one in board.keys if one.id in (half or board.by_id) and _same_row(one, key))
+    finger = tuple(one.id for one in board.keys if one.finger == key.finger)
+    found = [Help(f"The {key.hand} half", half)] if key.hand else []
+    found.append(Help("This row", row))
+    return [*found, *([Help(f"The {finger_words(key.finger)}", finger)] if key.finger else [])]
 
 
 def _same_row(one: Key, other: Key) -> bool:

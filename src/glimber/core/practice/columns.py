@@ -90,31 +90,37 @@ class TryColumns(Struct, frozen=True):
         none = (np.nan, np.nan)
         slips: dict[str, int] = {kind: place for place, kind in enumerate(SLIP_KINDS)}
 
-        def floats(values: Iterable[float | None]) -> Floats:
-            return np.array([np.nan if value is None else value for value in values], dtype=np.float64)
+        def values(name: str) -> list[Any]:
+            return [getattr(one, name) for one in tries]
+
+        def coded(name: str) -> Coded:
+            return Coded.of(values(name))
+
+        def floats(name: str) -> Floats:
+            return np.array([np.nan if value is None else value for value in values(name)], dtype=np.float64)
 
         return cls(
-            ids=[one.id for one in tries],
-            round=Coded.of(one.round for one in tries),
-            nth=np.array([one.nth for one in tries], dtype=np.int64),
-            at_us=np.array([(utc(one.at) - _EPOCH) // timedelta(microseconds=1) for one in tries], dtype=np.int64),
-            computer=Coded.of(one.computer for one in tries),
-            binding=Coded.of(one.binding for one in tries),
-            trigger=Coded.of(one.trigger for one in tries),
-            mode=Coded.of(one.mode for one in tries),
-            outcome=np.array([OUTCOMES.index(one.outcome) for one in tries], dtype=np.int8),
-            strict=np.array([one.strict for one in tries], dtype=bool),
-            slip=np.array([slips.get(one.slip or "", -1) for one in tries], dtype=np.int8),
-            pressed=Coded.of(one.pressed for one in tries),
-            would_do=Coded.of(one.would_do for one in tries),
-            offset_u=np.array([one.offset_u or none for one in tries], dtype=np.float64).reshape(-1, 2),
-            recall_ms=floats(one.recall_ms for one in tries),
-            motor_ms=floats(one.motor_ms for one in tries),
-            deadline_ms=floats(one.deadline_ms for one in tries),
-            first=np.array([one.first for one in tries], dtype=bool),
-            cold=np.array([one.cold for one in tries], dtype=bool),
-            aids=np.array([one.aids for one in tries], dtype=np.int64),
-            void_why=Coded.of(one.void_why for one in tries),
+            ids=values("id"),
+            round=coded("round"),
+            nth=np.array(values("nth"), dtype=np.int64),
+            at_us=np.array([(utc(at) - _EPOCH) // timedelta(microseconds=1) for at in values("at")], dtype=np.int64),
+            computer=coded("computer"),
+            binding=coded("binding"),
+            trigger=coded("trigger"),
+            mode=coded("mode"),
+            outcome=np.array([OUTCOMES.index(outcome) for outcome in values("outcome")], dtype=np.int8),
+            strict=np.array(values("strict"), dtype=bool),
+            slip=np.array([slips.get(slip or "", -1) for slip in values("slip")], dtype=np.int8),
+            pressed=coded("pressed"),
+            would_do=coded("would_do"),
+            offset_u=np.array([offset or none for offset in values("offset_u")], dtype=np.float64).reshape(-1, 2),
+            recall_ms=floats("recall_ms"),
+            motor_ms=floats("motor_ms"),
+            deadline_ms=floats("deadline_ms"),
+            first=np.array(values("first"), dtype=bool),
+            cold=np.array(values("cold"), dtype=bool),
+            aids=np.array(values("aids"), dtype=np.int64),
+            void_why=coded("void_why"),
         )
 
     def with_more(self, more: TryColumns) -> TryColumns:

@@ -170,18 +170,10 @@ def measured(folio: Folio, tally: Tally, countable: Iterable[str]) -> dict[str, 
 
     if not tally.days:
         return {}
-    of_command: dict[str, set[str]] = {}
-    for id in countable:
-        binding = folio.bindings.get(id)
-        if binding is not None and binding.command is not None:
-            of_command.setdefault(binding.command, set()).add(id)
-    chosen = {ref for rows in tally.menus.values() for ref in rows if ref in folio.commands}
-    # Of one whose keys cannot be counted nobody knows how often they are struck: its menu alone would say too little.
-    of_command |= {ref: set() for ref in chosen if not folio.bindings_of.get(ref)}
     working = [day for day in tally.days if not _is_weekend(day)]
     weeks = max(1.0, len(working) / max(1.0, folio.settings.working_days))
     found = {}
-    for ref, ids in of_command.items():
+    for ref, ids in _counted_by_command(folio, tally, countable).items():
         menus = {day: len(tally.menus.get(day, {}).get(ref, ())) for day in tally.days}
         by_menu = sum(menus.values())
         counts = {day: sum(rows[id][0] for id in ids if id in rows) + menus[day] for day, rows in tally.days.items()}
@@ -196,6 +188,18 @@ def measured(folio: Folio, tally: Tally, countable: Iterable[str]) -> dict[str, 
         struck = n + weekend - by_menu
         found[ref] = Measured(shape / days, low, high, weekend / weeks, days, struck, undone, by_menu)
     return found
+
+
+def _counted_by_command(folio: Folio, tally: Tally, countable: Iterable[str]) -> dict[str, set[str]]:
+    """The bindings that are counted, by command; and commands without any that were chosen in menus."""
+    found: dict[str, set[str]] = {}
+    for id in countable:
+        binding = folio.bindings.get(id)
+        if binding is not None and binding.command is not None:
+            found.setdefault(binding.command, set()).add(id)
+    chosen = {ref for rows in tally.menus.values() for ref in rows if ref in folio.commands}
+    # Of one whose keys cannot be counted nobody knows how often they are struck: its menu alone would say too little.
+    return found | {ref: set() for ref in chosen if not folio.bindings_of.get(ref)}
 
 
 def _is_weekend(day: str) -> bool:

@@ -84,9 +84,7 @@ def watched(folio: Folio, computer: str | None = None) -> Watched:
         else:
             why[binding.id] = f"it sends what {other.id} is struck with; both count there"
     for program, strikes in ambiguous:
-        alike = {tables[program].pop(strikes)}
-        alike |= {one.id for one in folio.drillable(computer)
-                  if _strikes(folio, one) == strikes and folio.commands[one.command or ""].program == program}  # fmt: skip
+        alike = {tables[program].pop(strikes), *_struck_by(folio, computer, program, strikes)}
         why |= dict.fromkeys(alike, "two commands have the same keys, in different parts of the program")
     stems = {
         id: frozenset(strikes[:n] for strikes in table for n in range(1, len(strikes))) for id, table in tables.items()
@@ -96,6 +94,12 @@ def watched(folio: Folio, computer: str | None = None) -> Watched:
     )
     windows = {program.id: _classes(program) for program in folio.programs.values() if program.id != EVERYWHERE}
     return Watched(tables, stems, undo, windows, why)
+
+
+def _struck_by(folio: Folio, computer: str | None, program: str, strikes: tuple[Strike, ...]) -> list[str]:
+    """The bindings of a program that are struck so."""
+    own = [one for one in folio.drillable(computer) if folio.commands[one.command or ""].program == program]
+    return [one.id for one in own if _strikes(folio, one) == strikes]
 
 
 def _strikes(folio: Folio, binding: Binding) -> tuple[Strike, ...] | str:

@@ -43,14 +43,15 @@ def over(base: Folio, mine: Folio, theirs: Folio) -> Folio:
 
 
 def _merged(base: Any, mine: Any, theirs: Any, path: tuple[str, ...]) -> Any:
-    if mine is base:
+    if mine is base or (theirs is not base and mine is not theirs and mine == base):
         return theirs
-    if theirs is base or mine is theirs:
+    if theirs is base or mine is theirs or theirs == base or mine == theirs:
         return mine
-    if mine == base:
-        return theirs
-    if theirs == base or mine == theirs:
-        return mine
+    return _merged_both(base, mine, theirs, path)
+
+
+def _merged_both(base: Any, mine: Any, theirs: Any, path: tuple[str, ...]) -> Any:
+    """What both sides changed, part by part. Raises ClashError where it has none."""
     if isinstance(base, Struct) and type(base) is type(mine) is type(theirs):
         values = {
             name: _merged(getattr(base, name), getattr(mine, name), getattr(theirs, name), (*path, name))
