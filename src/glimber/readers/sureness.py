@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter, defaultdict
+from collections.abc import Iterator
 from collections.abc import Sequence as SequenceOf
 from math import prod
 from typing import Final
@@ -166,17 +167,20 @@ def _of_keys(row: Row, triggers: SequenceOf[Trigger] | None) -> list[_Doubt]:
     if len(row.triggers) > _MANY_ALTERNATES:
         doubts.append((0.6, f"it has {len(row.triggers)} keys"))
     for trigger in triggers:
-        if not isinstance(trigger, Sequence):
-            continue
-        if all(modifier_named(chord.key) is not None for chord in trigger.chords):
-            doubts.append((0.45, "its key is a modifier alone"))
-        first, *rest = trigger.chords
-        if first.key in _SIGNS_BEFORE and not first.modifiers and any(chord.modifiers or len(chord.key) > 1 for chord in rest):
-            doubts.append((0.4, f"{first.key} may stand before its keys"))
-        bare = [chord for chord in trigger.chords
-                if chord.modifiers in ((), ("Shift",)) and len(chord.key) == 1 and chord.key.isalpha()]  # fmt: skip
-        if len(bare) >= 3 or (len(bare) > 1 and _TITLE.match(row.keys)):
-            doubts.append((0.3, "the keys may be a word"))
-        elif len(trigger.chords) > 2:
-            doubts.append((0.7, f"the keys are {len(trigger.chords)} steps"))
+        if isinstance(trigger, Sequence):
+            doubts += _of_sequence(row, trigger)
     return doubts
+
+
+def _of_sequence(row: Row, trigger: Sequence) -> Iterator[_Doubt]:
+    if all(modifier_named(chord.key) is not None for chord in trigger.chords):
+        yield 0.45, "its key is a modifier alone"
+    first, *rest = trigger.chords
+    if first.key in _SIGNS_BEFORE and not first.modifiers and any(chord.modifiers or len(chord.key) > 1 for chord in rest):
+        yield 0.4, f"{first.key} may stand before its keys"
+    bare = [chord for chord in trigger.chords
+            if chord.modifiers in ((), ("Shift",)) and len(chord.key) == 1 and chord.key.isalpha()]  # fmt: skip
+    if len(bare) >= 3 or (len(bare) > 1 and _TITLE.match(row.keys)):
+        yield 0.3, "the keys may be a word"
+    elif len(trigger.chords) > 2:
+        yield 0.7, f"the keys are {len(trigger.chords)} steps"

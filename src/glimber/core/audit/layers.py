@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import Final
 
 from glimber.core.audit.finding import Cure, Finding, check, finding
 from glimber.core.audit.parts import LayoutPart
 from glimber.core.model.describe import key_words, place_words, what_it_does
 from glimber.core.model.essentials import keys_lacking
-from glimber.core.model.folio import Binding, Folio, Layer
+from glimber.core.model.folio import Binding, Folio, Layer, Layout
 from glimber.core.notation.keycodes import KEY_ALIASES, MODIFIER_CODES, NAMES_OF_CODES
 from glimber.core.notation.keys import Spot, strikes_of
 
@@ -60,23 +60,16 @@ def covered_ways_in(part: LayoutPart) -> Iterator[Finding]:
             there = layer.by_key.get(way.spot.key, {})
             if not there or any(b.enters == way.enters or b.leaves for b in there.values()):
                 continue
-            name = key_words(folio, layout.board, way.spot.keys)
-            if way.enters == layer.id:
-                if way.mode in ("switch", "stay") and any(b.leaves for b in layer.bindings):
-                    does = what_it_does(folio, next(iter(there.values())))
-                    here = f"{layer.name} on {layout.board}"
-                    text = f"The key that brings in {here} does not leave it: {name} does {does} there."
-                    where = f"{layout.board}:{layer.id}:{way.spot.key}:{way.spot.gesture}"
-                    yield finding("way-in-covered", where, (way.id,), text)
+            if way.enters == layer.id and (way.mode not in ("switch", "stay") or not any(b.leaves for b in layer.bindings)):
                 continue
-            other = layout.layer(way.enters or "")
-            text = (
-                f"{other.name if other else way.enters} cannot be brought in from {layer.name} on {layout.board}: "
-                f"{name} does {what_it_does(folio, next(iter(there.values())))} there."
-            )
-            yield finding(
-                "way-in-covered", f"{layout.board}:{layer.id}:{way.spot.key}:{way.spot.gesture}", (way.id,), text
-            )
+            does = what_it_does(folio, next(iter(there.values())))
+            there_now = f"{key_words(folio, layout.board, way.spot.keys)} does {does} there."
+            other, here = layout.layer(way.enters or ""), f"{layer.name} on {layout.board}"
+            text = f"{other.name if other else way.enters} cannot be brought in from {here}: {there_now}"
+            if way.enters == layer.id:
+                text = f"The key that brings in {here} does not leave it: {there_now}"
+            where = f"{layout.board}:{layer.id}:{way.spot.key}:{way.spot.gesture}"
+            yield finding("way-in-covered", where, (way.id,), text)
 
 
 @check(LayoutPart, {"dead-here": "note"})
@@ -108,12 +101,7 @@ def ways_in_and_out(part: LayoutPart) -> Iterator[Finding]:
     """Report layers that nothing enters, and layers that nothing leaves."""
     folio, layout = part.folio, part.layout
     ways_in = [b for layer in layout.layers for b in layer.bindings if b.enters is not None]
-    reached = {layer.id for layer in layout.layers if layer is layout.base or layer.front is not None}
-    while True:
-        more = {b.enters for b in ways_in if b.spot.layer in reached and b.enters} - reached
-        if not more:
-            break
-        reached |= more
+    reached = _reached(layout, ways_in)
     for layer in layout.layers:
         where = f"{layout.board}:{layer.id}"
         if layer.id not in reached:
@@ -132,6 +120,14 @@ def ways_in_and_out(part: LayoutPart) -> Iterator[Finding]:
                 "leave", f"let {name} leave it", stuck[0].id, Spot(layout.board, layer.id, stuck[0].spot.keys, "tap")
             )
             yield finding("no-way-out", where, ids, text, cure)
+
+
+def _reached(layout: Layout, ways_in: Sequence[Binding]) -> set[str]:
+    """The layers that can be entered: from the base, with a program, or from one of these."""
+    reached = {layer.id for layer in layout.layers if layer is layout.base or layer.front is not None}
+    while more := {b.enters for b in ways_in if b.spot.layer in reached and b.enters} - reached:
+        reached |= more
+    return reached
 
 
 @check(LayoutPart, {"key-missing": "error"})

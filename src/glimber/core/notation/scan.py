@@ -115,20 +115,25 @@ class Scan(Struct):
             if match is not None and (name := _lone_modifier(match[1])) is not None and self._goes_on(match.end()):
                 held.append(name)
                 return self._skip_between(match.end())
-        if at == 0 or text[at - 1] in " \t-+,":
-            letter = _LETTER.match(text, at)
-            if letter is not None:
-                held.append(LETTERS[letter[1]])
-                return letter.end()
-            match = _MODIFIER.match(text, at)
-            if match is not None:
-                name = modifier_named(match[0])
-                suffix = _SUFFIX.match(text, match.end())
-                end = suffix.end() if suffix is not None else match.end()
-                if name is not None and (end == len(text) or _BETWEEN.match(text, end) or text[end] in GLYPHS):
-                    held.append(name)
-                    return self._skip_between(end)
-        return None
+        return self._modifier_in_words(at, held) if at == 0 or text[at - 1] in " \t-+," else None
+
+    def _modifier_in_words(self, at: int, held: list[str]) -> int | None:
+        """Take a modifier by its letter or name; where it ends, or None where none begins here."""
+        text = self.text
+        letter = _LETTER.match(text, at)
+        if letter is not None:
+            held.append(LETTERS[letter[1]])
+            return letter.end()
+        match = _MODIFIER.match(text, at)
+        name = modifier_named(match[0]) if match is not None else None
+        if match is None or name is None:
+            return None
+        suffix = _SUFFIX.match(text, match.end())
+        end = suffix.end() if suffix is not None else match.end()
+        if end < len(text) and not _BETWEEN.match(text, end) and text[end] not in GLYPHS:
+            return None
+        held.append(name)
+        return self._skip_between(end)
 
     def _goes_on(self, at: int) -> bool:
         return at < len(self.text)

@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from glimber.core.engine.events import Event
 from glimber.core.engine.listen import BoardListener, KeyboardListener, Listener, Unit
 from glimber.core.model.board import Board
-from glimber.core.model.folio import Folio, Layer
+from glimber.core.model.folio import Binding, Folio, Layer
 from glimber.core.model.meaning import meanings
 from glimber.core.notation import keys
 from glimber.core.notation.keycodes import MODIFIERS
@@ -222,15 +222,7 @@ class Judge:
         board = folio.boards[wanted.trigger.board]
         answer = replace(_placed(Answer("slip", "stray", struck, would_do=would_do), board, struck, wanted.trigger),
                          extra=_in_order(unit.held))  # fmt: skip
-        credited: str | None = None
-        if unit.spot == wanted.trigger and not unit.held:
-            credited = wanted.id
-        elif not question.strict and would_do is not None and would_do == wanted.command:
-            if binding is not None and binding.command == would_do and not unit.held:
-                credited = binding.id
-            else:
-                found = self._meanings.read(unit.strikes).bindings
-                credited = next((one.id for one in found if one.command == would_do), None)
+        credited = self._hit_of(unit, binding, would_do)
         if credited is not None:
             answer = replace(answer, outcome="hit", slip=None, credited=credited,
                              would_do=would_do or wanted.command)  # fmt: skip
@@ -239,6 +231,17 @@ class Judge:
             answer = replace(answer, habit=habit)
             answer = replace(answer, slip=self._kind(answer, unit.strikes))
         return self._worded(self._timed(answer, unit.t))
+
+    def _hit_of(self, unit: Unit, binding: Binding | None, would_do: str | None) -> str | None:
+        """The binding that a known spot is a hit of; None where it is none."""
+        wanted = self.question.wanted
+        if unit.spot == wanted.trigger and not unit.held:
+            return wanted.id
+        if self.question.strict or would_do is None or would_do != wanted.command:
+            return None
+        if binding is not None and binding.command == would_do and not unit.held:
+            return binding.id
+        return next((one.id for one in self._meanings.read(unit.strikes).bindings if one.command == would_do), None)
 
     def _kind(self, answer: Answer, seen: tuple[Strike, ...]) -> SlipKind:
         """The first line of the table in docs/judging.md that fits."""
@@ -384,10 +387,7 @@ def _kind_of_spots(folio: Folio, wanted: Spot, pressed: Spot, answer: Answer) ->
     same_key, same_layer = pressed.keys == wanted.keys, pressed.layer == wanted.layer
     if same_key and same_layer and pressed.gesture != wanted.gesture:
         return "gesture"
-    ways_in = [b.spot for b in folio.all_bindings()
-               if b.enters == wanted.layer and b.spot.board == wanted.board]  # fmt: skip
-    if any(way.keys == pressed.keys and way.layer == pressed.layer and way.gesture != pressed.gesture
-           for way in ways_in):  # fmt: skip
+    if _is_other_gesture_of_way_in(folio, wanted, pressed):
         return "gesture"
     if same_key and pressed.gesture == wanted.gesture and not same_layer:
         return "layer"
@@ -399,6 +399,12 @@ def _kind_of_spots(folio: Folio, wanted: Spot, pressed: Spot, answer: Answer) ->
         if _mirrored(folio.boards[wanted.board], wanted.keys, pressed.keys):
             return "mirror"
     return None
+
+
+def _is_other_gesture_of_way_in(folio: Folio, wanted: Spot, pressed: Spot) -> bool:
+    """True where the key that brings the wanted layer in was struck with another gesture than brings it in."""
+    ways_in = [b.spot for b in folio.all_bindings() if b.enters == wanted.layer and b.spot.board == wanted.board]
+    return any(way.keys == pressed.keys and way.layer == pressed.layer and way.gesture != pressed.gesture for way in ways_in)
 
 
 def _kind_of_strikes(

@@ -171,10 +171,15 @@ def _menu(bus: Bus, menu: Ref, above: _Above, walk: _Walk) -> Iterator[MenuEntry
             _, mnemonics, keys = split_binding(binding) if not letter else ("", above.mnemonics(letter), "")
             yield MenuEntry(path, name, keys, mnemonics, _HOW[role], bus.enabled(child))
     if opened:
-        with suppress(StoreError):
-            for _ in above.opens:
-                bus.strike_escape()
-                time.sleep(_SETTLES_WITHIN_S)
+        _close(bus, len(above.opens))
+
+
+def _close(bus: Bus, count: int) -> None:
+    """Close so many menus that were opened to read them."""
+    with suppress(StoreError):
+        for _ in range(count):
+            bus.strike_escape()
+            time.sleep(_SETTLES_WITHIN_S)
 
 
 def own_letter(binding: str, name: str) -> str:
