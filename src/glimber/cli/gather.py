@@ -202,7 +202,7 @@ def _show(file: str, answer: dict[str, Any]) -> None:
         _show_taken(answer["taken"])
 
 
-def _show_taken(taken: dict[str, Any]) -> None:
+def _show_taken(taken: Any) -> None:
     """Show what was imported, and what was not and why."""
     counts = f"{taken['new']} new, {taken['same']} unchanged, {len(taken['changed'])} different"
     put(f"Imported into {taken['program']}: {counts}")

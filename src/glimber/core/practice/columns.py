@@ -90,30 +90,30 @@ class TryColumns(Struct, frozen=True):
         none = (np.nan, np.nan)
         slips: dict[str, int] = {kind: place for place, kind in enumerate(SLIP_KINDS)}
 
-        def values(name: str) -> list[Any]:
+        def values(name: str) -> list[object]:
             return [getattr(one, name) for one in tries]
 
         def coded(name: str) -> Coded:
-            return Coded.of(values(name))
+            return Coded.of(getattr(one, name) for one in tries)
 
         def floats(name: str) -> Floats:
             return np.array([np.nan if value is None else value for value in values(name)], dtype=np.float64)
 
         return cls(
-            ids=values("id"),
+            ids=[one.id for one in tries],
             round=coded("round"),
             nth=np.array(values("nth"), dtype=np.int64),
-            at_us=np.array([(utc(at) - _EPOCH) // timedelta(microseconds=1) for at in values("at")], dtype=np.int64),
+            at_us=np.array([(utc(one.at) - _EPOCH) // timedelta(microseconds=1) for one in tries], dtype=np.int64),
             computer=coded("computer"),
             binding=coded("binding"),
             trigger=coded("trigger"),
             mode=coded("mode"),
-            outcome=np.array([OUTCOMES.index(outcome) for outcome in values("outcome")], dtype=np.int8),
+            outcome=np.array([OUTCOMES.index(one.outcome) for one in tries], dtype=np.int8),
             strict=np.array(values("strict"), dtype=bool),
-            slip=np.array([slips.get(slip or "", -1) for slip in values("slip")], dtype=np.int8),
+            slip=np.array([slips.get(one.slip or "", -1) for one in tries], dtype=np.int8),
             pressed=coded("pressed"),
             would_do=coded("would_do"),
-            offset_u=np.array([offset or none for offset in values("offset_u")], dtype=np.float64).reshape(-1, 2),
+            offset_u=np.array([one.offset_u or none for one in tries], dtype=np.float64).reshape(-1, 2),
             recall_ms=floats("recall_ms"),
             motor_ms=floats("motor_ms"),
             deadline_ms=floats("deadline_ms"),

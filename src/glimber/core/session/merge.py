@@ -50,7 +50,7 @@ def _merged(base: Any, mine: Any, theirs: Any, path: tuple[str, ...]) -> Any:
     return _merged_both(base, mine, theirs, path)
 
 
-def _merged_both(base: Any, mine: Any, theirs: Any, path: tuple[str, ...]) -> Any:
+def _merged_both(base: object, mine: object, theirs: object, path: tuple[str, ...]) -> object:
     """What both sides changed, part by part. Raises ClashError where it has none."""
     if isinstance(base, Struct) and type(base) is type(mine) is type(theirs):
         values = {
@@ -62,8 +62,9 @@ def _merged_both(base: Any, mine: Any, theirs: Any, path: tuple[str, ...]) -> An
         return _items(base, mine, theirs, path)
     if isinstance(base, frozenset) and isinstance(mine, frozenset) and isinstance(theirs, frozenset):
         return (theirs | (mine - base)) - (base - mine)
-    if all(isinstance(one, tuple) and all(hasattr(item, "id") for item in one) for one in (base, mine, theirs)):
-        one, two, three = ({item.id: item for item in side} for side in (base, mine, theirs))
+    sides = [one for one in (base, mine, theirs) if isinstance(one, tuple) and all(hasattr(item, "id") for item in one)]
+    if len(sides) == 3:
+        one, two, three = ({item.id: item for item in side} for side in sides)
         return tuple(_items(one, two, three, path).values())
     raise ClashError(f"{' '.join(path) or 'it'} was changed meanwhile")
 
