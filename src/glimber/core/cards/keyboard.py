@@ -235,11 +235,13 @@ class _Keyboard:
         return box.x + pad, box.y + pad * 0.8, box.w - 2 * pad, box.h - pad - foot
 
     def _rows(self, box: _Box) -> list[tuple[Line, float, float]]:
-        """Each line of a key with its top and its height: room for a number, and more in proportion to what they have to hold."""
+        """Each line of a key with its top and its height: in proportion to what they have to hold, and room for a number each."""
         _, y, w, h = self._inner(box)
         need = [max(1.0, self.faces[500].width(line.label, self.least) / max(w, 0.1) + 0.5) for line in box.lines]
         total, found, at = sum(need) or 1.0, [], y
         least = min(self.least * _LEAST_ROW, h / max(1, len(need)))
+        if h * min(need, default=1.0) / total >= least:
+            least = 0.0  # in proportion, all of them have room for a number
         for line, share in zip(box.lines, need, strict=True):
             high = least + (h - least * len(need)) * share / total
             found.append((line, at, high))
