@@ -341,7 +341,7 @@ def test_records_are_numbered_and_not_kept_for_ever(opened: Opened, monkeypatch:
 ])  # fmt: skip
 def test_what_was_written_is_read_again_and_compared(path: Path | None, now: bytes, good: bool) -> None:
     step: Any = SimpleNamespace(place=SimpleNamespace(read=lambda: now, path=path, shown="keys"), out=SimpleNamespace(data=b"a\nb\n"))
-    with nullcontext() if good else pytest.raises(StoreError, match="reads otherwise"):
+    with nullcontext() if good else pytest.raises(StoreError, match="reads differently"):
         setting._compare(step)
 
 

@@ -96,7 +96,7 @@ def test_a_round_is_heard_by_a_reader_on_the_bus(bus: dict[str, str], tmp_path: 
     try:
         settle(lambda: said("New: ", "Strike it once."), 60_000)
         hands.strike("+Escape", 1.0, "-Escape")
-        settle(lambda: said("Paused. Enter goes on, Q puts the round aside."), 10_000)
+        settle(lambda: said("Paused. Enter continues, Q puts the round aside."), 10_000)
     finally:
         for process in (window, reader):
             process.kill()

@@ -356,7 +356,7 @@ def test_free_play_says_what_keys_do_and_why_nothing_happens(room: Any, hands: A
     settle(lambda: "the key is dead on Draw" in room.mode.text())
     hands.strike("ctrl+k")
     room.desk.mode.hear(Event(1e9, "down", "F9"), 0.0)
-    settle(lambda: "No key of split-42 stands where F9 is" in room.mode.text())
+    settle(lambda: "split-42 has no key where F9 is" in room.mode.text())
     hands.strike("+Escape", 0.9, "-Escape")
     settle(lambda: room.desk.mode is None)
 

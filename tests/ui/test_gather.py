@@ -208,7 +208,7 @@ def test_the_bench_begins_with_what_deserves_a_key_first(tmp_path: Path, open_ro
     show_bench(room)
     lines = [text.split(" · ") for text in pane.list.texts()]
     assert [line[0] for line in lines] == ["Wreck", "Fog signal", "Quay list"]
-    assert lines[0][2:] == ["915 s a week", "6.1 s × 150 uses a week"] and lines[1][3].endswith("guessed")
+    assert lines[0][2:] == ["915 s a week", "6.1 s × 150 uses a week"] and lines[1][3].endswith("assumed")
     assert lines[2][2] == "no slow way on record"
     assert "3 commands wait" in pane.head.text() and "min a week" in pane.head.text()
     pane.list.setFocus()

@@ -186,7 +186,7 @@ def _taken(into: str, name: str, found: Found, new_version: bool, anyway: bool) 
 
 def _show(file: str, answer: dict[str, Any]) -> None:
     second = f"; --as {answer['second']} is the second choice" if answer["second"] else ""
-    told = [f"a comma stands between {answer['comma']}"] if answer["comma"] else []
+    told = [f"a comma separates {answer['comma']}"] if answer["comma"] else []
     told += ["a bare capital is struck with Shift"] if answer["capitals"] else []
     put(f"{file}: read as {answer['kind']}{second}{''.join(f'; {one}' for one in told)}")
     for row in answer["rows"]:

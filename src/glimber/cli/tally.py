@@ -141,7 +141,7 @@ def _show(opened: Opened, json: bool) -> None:
     put(f"{len(found.days)} days counted so far, in {tally_file(opened.folder)}")
     for ref, one in sorted(counts.items(), key=lambda row: -row[1].struck):
         if one.struck:
-            undone = f", {one.undone} undone at once" if one.undone else ""
+            undone = f", {one.undone} undone immediately" if one.undone else ""
             put(f"{folio.commands[ref].name:32} {one.struck:6} times  {uses_words(one)}{undone}")
     for id, why in table.not_counted.items():
         put(f"not counted: {id}: {why}")

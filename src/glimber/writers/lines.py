@@ -173,7 +173,7 @@ def _options(
         return
     piece = _piece_of(row, one, found.ways)
     if piece is None:
-        raise _CannotSetError(f"line {row.line}: {one.old} does not stand there by itself")
+        raise _CannotSetError(f"line {row.line}: {one.old} is not there as a word of its own")
     before, old_text, after = piece
     if one.new is not None:
         spellings = respell(one.new, [(old_text, one.old), *like])[:MOST_SPELLINGS]

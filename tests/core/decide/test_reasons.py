@@ -154,7 +154,7 @@ def test_a_key_without_another_gesture_takes_gesture_slips_away(without: bool, a
     (counted(14.99, struck=5), True, "At work it was struck five times on ten days, not 60 a day: the situation does not bring it to mind; "
      "drill it by its situation."),
     (counted(15.0), True, ""), (counted(14.0), False, ""), (counted(14.0, days=1), True, ""), (None, True, ""),
-    (counted(90.0, struck=30, undone=3), True, "At work 3 of 30 were undone at once."), (counted(90.0, struck=31, undone=3), True, ""),
+    (counted(90.0, struck=30, undone=3), True, "At work 3 of 30 were undone immediately."), (counted(90.0, struck=31, undone=3), True, ""),
     (counted(90.0, struck=4, undone=2), True, ""),
 ])  # fmt: skip
 def test_what_the_real_day_says_beside_practice(found: Measured | None, firm: bool, said: str) -> None:

@@ -74,7 +74,7 @@ def test_free_play_tells_what_is_sent_and_meant_and_why_nothing_happens() -> Non
     assert play(SMALL, *hold) == ["S on Draw: Add sounding in Shoalwright, by Ctrl+Shift+S."]
     assert play(SMALL, (0, "down", "KeyB"), (300, "down", "KeyQ"), (340, "up", "KeyQ")) == ["Q on Draw: nothing, the key is dead on Draw."]
     assert play(SMALL, (0, "down", "KeyW"), (50, "up", "KeyW")) == ["W on Base: sends W. Shoalwright has nothing on it."]
-    assert play(SMALL, (0, "down", "F9"), (40, "up", "F9")) == ["No key of split-42 stands where F9 is."]
+    assert play(SMALL, (0, "down", "F9"), (40, "up", "F9")) == ["split-42 has no key where F9 is."]
     direct = play(SMALL, (0, "down", "thumb-left-1"), (300, "down", "KeyD"), (340, "up", "KeyD"), direct=True)
     assert direct == ["D on Draw: Depth range in Shoalwright."]
 

@@ -199,7 +199,7 @@ def test_firm_in_practice_and_never_struck_at_work_is_said(folio: Folio) -> None
     firm = replace(row, p_know=0.99, hand=Beta(1, 99), at_work=Measured(0.1, 0.0, 0.3, 0, 12, 1, 0))
     assert "struck one time on 12 days, not 60 a day" in at_work(firm) and "situation" in at_work(firm)
     assert at_work(replace(firm, p_know=0.5)) == ""
-    assert at_work(replace(row, at_work=Measured(9, 8, 10, 0, 5, 40, 4))) == "At work 4 of 40 were undone at once."
+    assert at_work(replace(row, at_work=Measured(9, 8, 10, 0, 5, 40, 4))) == "At work 4 of 40 were undone immediately."
     assert at_work(replace(row, at_work=Measured(9, 8, 10, 0, 5, 41, 4))) == ""
 
 

@@ -18,7 +18,7 @@ def cure(folio: Folio, finding: Finding, computer: str | None = None) -> Folio:
     """Do what the finding says can be done. Raises EditError where there is no such thing, or no longer."""
     how = finding.cure
     if how is None:
-        raise EditError("there is nothing that would cure this by itself")
+        raise EditError("this finding has no automatic fix")
     if how.kind == "leave":
         return _way_out(folio, finding)
     if how.kind == "fall-through":

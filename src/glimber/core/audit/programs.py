@@ -169,7 +169,7 @@ def bundle_clashes(part: FolioPart) -> Iterator[Finding]:
     for (one, held), (other, also) in combinations(folio.bundles.items(), 2):
         if set(held) == set(also):
             yield finding(
-                "bundle-clash", "folio.toml", (), f"The bundles {one} and {other} stand for the same modifiers."
+                "bundle-clash", "folio.toml", (), f"The bundles {one} and {other} name the same modifiers."
             )
     for name, held in folio.bundles.items():
         for program in folio.programs.values() if len(held) > 1 else ():

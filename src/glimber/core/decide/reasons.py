@@ -268,7 +268,7 @@ def at_work(row: Weighed) -> str:
         chosen, struck = count_words(found.by_menu, "time"), count_words(found.struck, "time")
         return f"At work it was chosen by menu {chosen}, and struck {struck}."
     if found.undone >= UNDONE_LEAST and found.undone >= UNDONE_SHARE * found.struck:
-        return f"At work {found.undone} of {found.struck} were undone at once."
+        return f"At work {found.undone} of {found.struck} were undone immediately."
     return ""
 
 

@@ -62,7 +62,7 @@ FOLIO_SETTINGS: Final = (
     FolioSetting("policy", KEYS, "Tap or hold", "Decided by the timer, or by the next key",
                  choices=lambda folio: ("timer", "crossed", "eager"), of_timing=True),
     _time("again_ms", "Double tap", "How soon the second tap must come", 20, 2_000, 10),
-    _time("together_ms", "Keys at once", "How close together two keys must be struck to count as one", 5, 500, 5),
+    _time("together_ms", "Keys struck together", "How close together two keys must be struck to count as one", 5, 500, 5),
     _time("sequence_ms", "Sequence", "How long Glimber waits for the next step", 100, 20_000, 100),
     FolioSetting("target_ms", CHANGES, "Target time", "A hit this fast need not get any faster",
                  Kind("a time in ms", 100, 60_000), "ms", 50),

@@ -45,7 +45,7 @@ class Player:
         key = self._keys.get(event.key)
         if key is None:
             if event.kind == "down":
-                return [Heard(None, None, None, f"No key of {self.board} stands where {event.key} is.")]
+                return [Heard(None, None, None, f"{self.board} has no key where {event.key} is.")]
             return []
         if event.kind == "down":
             self._down[key] = event.t

@@ -45,7 +45,7 @@ SLIPS: Final = (
     Slip("neighbour", True, OwnCause(0.06, 0.04, Words("A key beside it", "the hand misses by one key", "keys beside it"))),
     Slip("mirror"),
     Slip("layer", False, OwnCause(0.03, 0.008, Words("Layer", "the right key on another layer", "another layer"))),
-    Slip("gesture", True, OwnCause(0.03, 0.008, Words("Gesture", "the right key, struck otherwise", "another gesture"))),
+    Slip("gesture", True, OwnCause(0.03, 0.008, Words("Gesture", "the right key, struck differently", "another gesture"))),
     Slip("modifiers", True, OwnCause(0.03, 0.008, Words("Modifiers", "the right key with other modifiers", "other modifiers"))),
     Slip("mix-up"),
     Slip("old habit", False, OwnCause(0.01, 0.003, Words("Old habit", "where it was before", "an old habit"))),

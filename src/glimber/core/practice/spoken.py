@@ -10,7 +10,7 @@ from glimber.core.notation.keys import Spot
 if TYPE_CHECKING:
     from glimber.core.practice.machine import Drill
 
-PAUSED = "Paused. Enter goes on, Q puts the round aside."
+PAUSED = "Paused. Enter continues, Q puts the round aside."
 
 
 def spoken(drill: Drill, heading: str = "", seconds_left: float | None = None) -> str:

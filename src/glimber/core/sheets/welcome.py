@@ -15,7 +15,7 @@ ROOMS: Final = (
     ("Drill", "Strike the wanted key from memory, a few at a time."),
     ("Weigh", "See what each key costs; keep it, move it or rebind it."),
 )
-_LEAVE: Final = "Any key goes on. Ctrl+N begins with your own keys, Ctrl+O opens another folio, Ctrl+Q leaves."
+_LEAVE: Final = "Any key continues. Ctrl+N begins with your own keys, Ctrl+O opens another folio, Ctrl+Q leaves."
 _WIDTH: Final = 148.0
 _MARGIN: Final = 12.0
 _ROW: Final = 11.0

@@ -307,7 +307,7 @@ def _compare(step: Step) -> None:
         (set(step.out.data.splitlines()) - set(now.splitlines())) if step.place.path is None else now != step.out.data
     )
     if lines:
-        raise StoreError(f"{step.place.shown}: reads otherwise than it was written; it was put back")
+        raise StoreError(f"{step.place.shown}: reads differently from what was written; it was put back")
 
 
 def _begin(opened: Opened, plan: Plan, ticked: Sequence[Change], now: datetime) -> Path:

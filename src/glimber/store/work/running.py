@@ -127,7 +127,7 @@ def _start(folder: Path, device: Path | None) -> None:
         if process_of(folder) is not None and tally_file(folder).exists():
             return
         if process.poll() is not None:
-            raise StoreError(problem_of(folder) or "what counts ended at once; the log file may say why")
+            raise StoreError(problem_of(folder) or "the counting process ended immediately; the log file may show why")
         time.sleep(0.05)
     raise StoreError("what counts did not begin in time")
 

@@ -389,7 +389,7 @@ class PromptView(QWidget):
         painter.setFont(font(LARGE))
         painter.setPen(QColor(theme().quiet))
         painter.drawText(middle.translated(0, 48), Qt.AlignmentFlag.AlignCenter,
-                         "Enter goes on. Q puts the round aside; it can be resumed.")  # fmt: skip
+                         "Enter continues. Q puts the round aside; it can be resumed.")  # fmt: skip
 
     def _paint_stuck(self, painter: QPainter, play: RoundPlay) -> None:
         """Why the try could not be written, in the prompt's own place: it stays the present one until it is."""

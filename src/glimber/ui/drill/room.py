@@ -344,7 +344,7 @@ class DrillRoom(Room):
     def _device_gone(self, board: str) -> None:
         """Pause the round when the device that answers is gone."""
         self.put_aside()
-        self.session.told.emit(f"{board} is gone. The round is put aside: R goes on with it when the board is back.")
+        self.session.told.emit(f"{board} is gone. The round is put aside: R resumes it when the board is back.")
 
     def _mixed(self) -> Mapping[tuple[str, str], int]:
         """Return what is truly struck for what."""

@@ -311,7 +311,7 @@ class Edits(QObject):
         now = monotonic()
         if self._busy_since is None:
             self._busy_since = now
-            self.told.emit("Not saved yet: another program holds the practice log. It is tried again by itself.")
+            self.told.emit("Not saved yet: another program is using the practice log. Glimber tries again automatically.")
         if now - self._busy_since > BUSY_AT_MOST_S:
             self._busy_since = None
             return False

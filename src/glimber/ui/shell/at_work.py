@@ -172,7 +172,7 @@ class AtWork(QObject):
             rows.append(Head(id, str(folio.bindings[id].trigger)))
             for day, other, (struck, undone) in days:
                 if other == id:
-                    slips = f"{undone} undone at once" if undone else ""
+                    slips = f"{undone} undone immediately" if undone else ""
                     rows.append(Bar(day, struck / most, f"{struck} struck", slips, value=(id, day, struck)))
 
         def mend(value: object) -> None:

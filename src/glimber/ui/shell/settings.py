@@ -127,7 +127,7 @@ class Settings:
             Setting(here, "system", "Keys of a page", "Whose are imported where a page has those of several systems",
                     lambda: self.own.system, lambda one: self._remember(system=one), lambda: tuple(SYSTEMS),
                     lambda one: SYSTEMS[one]),
-            Setting(here, "computer", "Name", "Stands in bindings and tries of this computer",
+            Setting(here, "computer", "Name", "Names this computer in bindings and tries",
                     lambda: self._session.computer, named),
             Setting(here, "backups", "Space for copies", "The newest copy of each file is always kept",
                     lambda: str(self.own.backups_mb), kept, words=lambda one: f"{one} MB"),

@@ -101,7 +101,7 @@ class SettlingStrip(QWidget):
         painter.setPen(QPen(QColor(t.line), 1))
         painter.setBrush(QColor(t.panel))
         painter.drawRoundedRect(QRectF(0.5, 0.5, self.width() - 1, _HIGH - 9), 8, 8)
-        several = f" · {self.at + 1} of {len(self.settlings)}, Tab goes on" if len(self.settlings) > 1 else ""
+        several = f" · {self.at + 1} of {len(self.settlings)}, Tab for the next" if len(self.settlings) > 1 else ""
         put_text(painter, QRectF(14, 4, 220, 20), self._name(one), 13, 600, QColor(t.text))
         put_text(painter, QRectF(14, 24, 250, 18), f"{self._state(one)}{several}", 11, 400, QColor(t.quiet))
         left, room = 250.0, (self.width() - 250.0 - 96.0) / 2

@@ -31,9 +31,9 @@ if TYPE_CHECKING:
     from glimber.ui.session.pages import PageRow
 
 _OLD: Final[tuple[tuple[OldTrigger, str, str], ...]] = (
-    ("dead", "does nothing", "the hand finds out at once"),
+    ("dead", "does nothing", "the hand notices immediately"),
     ("works", "still works", "nothing is lost while the new one is learnt"),
-    ("reminds", "does the new one's work as a reminder", "and says so"),
+    ("reminds", "does the new one's work as a reminder", "and shows the new keys"),
 )
 _DAYS: Final = (("in a week", 7), ("in two weeks", 14), ("in a month", 30))
 

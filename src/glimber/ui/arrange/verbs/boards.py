@@ -224,4 +224,4 @@ class BoardVerbs(Verbs):
         if self.desk.edit(f"draw {id}", lambda folio: add_layout(with_own_board(folio, board), id)):
             self.desk.go_board(id)
             rest = f"; left out: {wrong[0]}" if wrong else ""
-            told(f"{id} has {len(board.keys)} keys and {len(board.knobs)} knobs; fingers were guessed{rest}")
+            told(f"{id} has {len(board.keys)} keys and {len(board.knobs)} knobs; fingers are assumed{rest}")

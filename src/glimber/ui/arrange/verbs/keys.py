@@ -54,7 +54,7 @@ class KeyVerbs(Verbs):
         return [
             act("enter", "Press what the key sends", "Enter", self.press_it, "press it", scope=board, when=here),
             act("give", "Put the selected command on the key", "Enter", give, scope=panes.bench, when=here),
-            act("run", "Type a run: each chord goes on a key, and the next key comes", "r", self.run, "run", "R",
+            act("run", "Type a run: each chord is put on a key, then the next key is selected", "r", self.run, "run", "R",
                 when=self.is_on_layout, refusal=self.why_not_here),
             act("lift", "Lift what is on the key", "x", self.lift, "lift, put", "X P", when=self.is_bound),
             act("put", "Put what was lifted", "p", self.put, when=lambda: self.desk.carried.lifted is not None),
@@ -120,7 +120,7 @@ class KeyVerbs(Verbs):
 
         def words() -> str:
             key = desk.called(desk.place) if desk.place is not None else "the key"
-            return f"Run: type what {key} is to send; the next key comes by itself. Esc ends."
+            return f"Run: type what {key} is to send; then the next key is selected. Esc ends."
 
         if desk.place is not None:
             Typist(desk, self._hold, told, words, lambda: self._offer_commands(put))

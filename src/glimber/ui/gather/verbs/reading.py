@@ -56,7 +56,7 @@ class ReadVerbs:
             act("open-menus", "Open each menu once that is empty until then", "g", self.open_menus, "open empty menus", "G",
                 self._has_empty_menus),
             act("otherwise", "Read the source another way: kind, commas, capitals", "y", self.ask_otherwise,
-                "read otherwise", "Y", lambda: self.desk.reading is not None and self.desk.reading.source is None),
+                "read differently", "Y", lambda: self.desk.reading is not None and self.desk.reading.source is None),
             act("link", "Link what is shown, or a system, as a source", "l", self.link, "link a source", "L"),
             act("watch", "Watch the source, or stop", "w", self.watch, scope=sources, when=on_one),
             act("unlink", "Unlink the source", "Delete", self.unlink, scope=sources, when=on_one),
@@ -77,8 +77,8 @@ class ReadVerbs:
             return Option(text, detail, chosen, replace(now, **changes))
 
         rows: list[PageRow] = [Head("A comma between keys", "Ctrl+K, Ctrl+S")]
-        rows.append(option("stands between steps", "one after the other", ways.comma == "steps", comma="steps"))
-        rows.append(option("stands between alternates", "either of them", ways.comma == "alternates", comma="alternates"))
+        rows.append(option("separates steps", "one after the other", ways.comma == "steps", comma="steps"))
+        rows.append(option("separates alternates", "either of them", ways.comma == "alternates", comma="alternates"))
         rows.append(Head("A bare capital", "S"))
         rows.append(option("is the plain key", "S is S", not ways.capitals, capitals=False))
         rows.append(option("is struck with Shift", "S is Shift+S", bool(ways.capitals), capitals=True))

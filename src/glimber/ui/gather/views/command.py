@@ -244,7 +244,7 @@ class CommandPane(QScrollArea):
         else:
             self.uses.setToolTip(tip(""))
         guess = weekly_uses(folio, command)[0] / folio.settings.working_days
-        self.uses.setPlaceholderText(f"not known; {guess:g} is guessed")
+        self.uses.setPlaceholderText(f"unknown; assumed {guess:g}")
 
     def _show_group(self, folio: Folio, command: Command, same: bool) -> None:
         """Show the group and the context, with the others to choose from. ``same``: the command was in front before."""
@@ -323,7 +323,7 @@ class CommandPane(QScrollArea):
             each = slow_way_s(steps)
             self.seconds.setText(
                 "no slow way on record" if each is None
-                else f"{each:.1f} s each time, {each * uses:.0f} s a week" + (" by a guessed count" if guessed else "")
+                else f"{each:.1f} s each time, {each * uses:.0f} s a week" + (" by an assumed count" if guessed else "")
             )  # fmt: skip
         self.seconds.setStyleSheet(f"color: {t.slip if fault else t.quiet}")
 

@@ -38,7 +38,7 @@ def seconds_of(stake: Stake) -> str:
 
 def how_of(stake: Stake) -> str:
     """Return how those seconds come about."""
-    often = f"{stake.uses_week:g} uses a week" + (", guessed" if stake.guessed else "")
+    often = f"{stake.uses_week:g} uses a week" + (", assumed" if stake.guessed else "")
     return often if stake.slow_s is None else f"{stake.slow_s:.1f} s × {often}"
 
 

@@ -122,7 +122,7 @@ class DeskPage(QWidget):
         """Exchange the command and the keys of the row in front."""
         name = self.page.front
         if name is not None and not self.importing.turn(name):
-            self.check.message.setText("Its command cannot be read as keys, so they stand in the right order.")
+            self.check.message.setText("Its command cannot be read as keys, so they are in the right order.")
 
     def add_letters(self) -> None:
         """Give the row in front the letters that walk to it through the menus, as an alternate."""
