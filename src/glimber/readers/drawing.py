@@ -50,13 +50,19 @@ def board_from_svg(data: bytes, id: str, name: str) -> tuple[Board, list[str]]:
     found = [shape for shape in found if shape.key not in small]
     if not found:
         raise DrawingError("its shapes have no size")
-    corners = [corner for shape in found for corner in shape.corners]
-    if not max(abs(value) for corner in corners for value in corner) / unit < WIDEST_UNITS:
-        raise DrawingError(f"its shapes lie more than {WIDEST_UNITS} keys apart, or have no number for a place")
+    corners = _corners_within(found, unit)
     left, top = min(x for x, _ in corners), min(y for _, y in corners)
     keys = tuple(_key(shape.key, shape.corners, unit, left, top) for shape in found if not shape.is_knob)
     knobs = tuple(_knob(shape.key, shape.corners, unit, left, top) for shape in found if shape.is_knob)
     return guess_fingers(Board(id, name, keys, knobs)), told
+
+
+def _corners_within(shapes: Sequence[_Shape], unit: float) -> list[tuple[float, float]]:
+    """All corners of shapes. Raises DrawingError where they are too far apart."""
+    corners = [corner for shape in shapes for corner in shape.corners]
+    if not max(abs(value) for corner in corners for value in corner) / unit < WIDEST_UNITS:
+        raise DrawingError(f"its shapes lie more than {WIDEST_UNITS} keys apart, or have no number for a place")
+    return corners
 
 
 class _Shape(Struct, frozen=True):

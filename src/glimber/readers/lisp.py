@@ -7,6 +7,7 @@ keymap that another one opens are read as following the key that opens it.
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from typing import Final
 
 from glimber.core.notation.spelling import Ways
@@ -133,9 +134,7 @@ def _open(text: str) -> int:
 def _take(text: str, found: Found, group: str | None, number: int, ways: Ways) -> bool:
     """Add what a form binds; whether it does."""
     texts = [(match.start(), match[1]) for match in _TEXT.finditer(text)]
-    keys = next((place for place, (_, one) in enumerate(texts) if _is_keys(one)), None)
-    if keys is None:
-        keys = next((place for place, (_, one) in enumerate(texts) if len(one) == 1 and place > 0), None)
+    keys = _place_of_keys([one for _, one in texts])
     if keys is None:
         return False
     told = next((one for at, one in texts if _DESCRIPTION.search(text[:at][-24:])), None)
@@ -148,6 +147,12 @@ def _take(text: str, found: Found, group: str | None, number: int, ways: Ways) -
     found.add(command.rsplit("/", 1)[-1] if command.startswith("<") else command, texts[keys][1].replace("\\\\", "\\"), group,
               number, ways)  # fmt: skip
     return True
+
+
+def _place_of_keys(texts: Sequence[str]) -> int | None:
+    """Which text is the keys: the first that looks like them, else the first single character after another text."""
+    keys = next((place for place, one in enumerate(texts) if _is_keys(one)), None)
+    return keys if keys is not None else next((place for place, one in enumerate(texts) if len(one) == 1 and place > 0), None)
 
 
 def _is_keys(text: str) -> bool:

@@ -64,7 +64,7 @@ class _Columns(Struct, frozen=True):
 
 def read_table(lines: Sequence[Line], found: Found, options: Options, group: str | None = None) -> None:
     """Add every row of a table to what was found; a table without keys is noted as such."""
-    lines = [line for line in lines if any(cell.strip() for cell in line.cells)]
+    lines = list(filter(_has_text, lines))
     if not lines:
         return
     width = max(len(line.cells) for line in lines)
@@ -85,8 +85,11 @@ def read_table(lines: Sequence[Line], found: Found, options: Options, group: str
     for at, end in pairs:
         part = [Line(line.number, line.cells[at:end], line.heading) for line in body]
         first = Line(head.number, head.cells[at:end], head.heading) if head is not None else None
-        filled = [line for line in part if any(cell.strip() for cell in line.cells)]
-        _read_part(first, filled, found, options, group, at)
+        _read_part(first, list(filter(_has_text, part)), found, options, group, at)
+
+
+def _has_text(line: Line) -> bool:
+    return any(cell.strip() for cell in line.cells)
 
 
 def _read_part(

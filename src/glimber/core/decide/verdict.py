@@ -6,6 +6,7 @@ Source: docs/measures.md, "Verdict", steps 4 and 5.
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Mapping, Sequence
+from functools import partial
 from typing import Final
 
 import numpy as np
@@ -137,7 +138,7 @@ def _verdict(forecasts: Forecasts, row: Weighed, long_reach: float) -> Verdict:
     if pair is not None and answer != "pair-keys":
         # Tries cannot tell whether the keys feel the wrong way round or the commands are confused; only then a swap pays.
         candidates = [one for one in candidates if pair.binding.id != one.swap_with and one.to != pair.binding.trigger]
-    best = _taken([one for one in candidates if _worth_it(ledger, one, reason)])
+    best = _taken(list(filter(partial(_worth_it, ledger, reason=reason), candidates)))
     choice = _choice(row, reason, best, row.binding.id in ledger.settling, pair is not None and answer is None)
     if choice not in ("move", "rebind"):
         best = None
@@ -147,8 +148,8 @@ def _verdict(forecasts: Forecasts, row: Weighed, long_reach: float) -> Verdict:
     known = _joined(because(ledger, row, reason), at_work(row), evidence_words(ledger, row, forecasts.computer))
     brings = question or outcome(ledger, row, choice, best, guess)
     others = tuple(one for one in candidates if one is not best)[:4]
-    return Verdict(row, choice, reason, _joined(known, brings), best, others,
-                   pair.binding.id if pair is not None else None, answer, guess, known, brings)  # fmt: skip
+    partner = pair.binding.id if pair is not None else None
+    return Verdict(row, choice, reason, _joined(known, brings), best, others, partner, answer, guess, known, brings)
 
 
 def _joined(*sentences: str) -> str:
