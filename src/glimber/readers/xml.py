@@ -282,9 +282,25 @@ def _combinations(root: Element, found: Found) -> None:
             name != "row" and any(name_of(child) in ("row", "varlistentry") for child in element.iterdescendants())
         ):
             continue
-        keys = " or ".join(_combo(combo) for combo in combos)
-        found.add(_text(element, tuple(combos)), keys, group, element.sourceline or 0)
+        entries = _menu_entries(element)
+        for entry, its in entries:
+            keys = " or ".join(_combo(combo) for combo in its)
+            note = "" if name != "varlistentry" else " ".join(map(_text, element.findall("{*}listitem")))
+            found.add(entry, keys, group, element.sourceline or 0, note=note)
+        if not entries:
+            keys = " or ".join(_combo(combo) for combo in combos)
+            found.add(_text(element, tuple(combos)), keys, group, element.sourceline or 0)
         used.update(element.iter())
+
+
+def _menu_entries(element: Element) -> list[tuple[str, list[Element]]]:
+    """The entries of menus that an element names together with their keys: the entry is the command, whatever is said around."""
+    found = []
+    for choice in element.iter("{*}menuchoice"):
+        entries, combos = [_text(one) for one in choice.iter("{*}guimenuitem")], _combos_in(choice)
+        if entries and entries[-1] and combos:
+            found.append((entries[-1], combos))
+    return found
 
 
 def _combos_in(element: Element) -> list[Element]:
