@@ -228,7 +228,7 @@ def test_files_and_history_wait_together_for_a_log_that_another_program_holds(ed
     other.execute("BEGIN EXCLUSIVE")
     edits.edit("move", lambda folio: move_binding(folio, "sounding-s", to).folio)
     settle(lambda: bool(told))
-    assert told[0].startswith("Not saved yet: another program holds the practice log")
+    assert told[0].startswith("Not saved yet: another program is using the practice log")
     assert files(edits) == before and edits.folio.bindings["sounding-s"].trigger == to and edits.waits()
     other.rollback()
     other.close()
