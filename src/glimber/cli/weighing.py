@@ -89,7 +89,7 @@ def _team(opened: Opened, binding: str | None, name: str | None, json: bool) -> 
                       for one in row.named]} for row in rows]})  # fmt: skip
         return
     if not rows:
-        put("Nobody has practised this on the log yet. Spreads are shown once three people have.")
+        put("Nobody has practised this yet. Spreads are shown once three people have.")
     for row in rows:
         clean, time = row.clean, row.time_ms
         told = (

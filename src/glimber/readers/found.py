@@ -141,7 +141,7 @@ class Found(Struct):
     """Line and column of cells with the keys of other systems."""
     page: list[Block] = field(default_factory=list)
     """The source as it can be shown, where that was asked for; empty where it cannot be."""
-    struck_first: tuple[range, str] | None = None
+    section_prefix: tuple[range, str] | None = None
     """Lines whose chords are all struck after another one, and that one: a prefix that a text names once."""
     _waiting: list[_Candidate] = field(default_factory=list)
 
@@ -233,8 +233,8 @@ class Found(Struct):
             return
         remarks = [*spelt.remarks, *([f"read as {meant}"] if meant != one.keys else []), *filter(None, [unread])]
         triggers = tuple(map(str, spelt.triggers))
-        if self.struck_first is not None and one.line in self.struck_first[0]:
-            stem = f"{self.struck_first[1]} "
+        if self.section_prefix is not None and one.line in self.section_prefix[0]:
+            stem = f"{self.section_prefix[1]} "
             triggers = tuple(its if its.startswith(stem) else stem + its for its in triggers)
         names = _names_beside(one.command, one.keys, len(triggers))
         if names:

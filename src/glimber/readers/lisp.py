@@ -150,7 +150,7 @@ def _take(text: str, found: Found, group: str | None, number: int, ways: Ways) -
 
 
 def _place_of_keys(texts: Sequence[str]) -> int | None:
-    """Which text is the keys: the first that looks like them, else the first single character after another text."""
+    """Return which text is the keys: the first that looks like them, else the first single character after another text."""
     keys = next((place for place, one in enumerate(texts) if _is_keys(one)), None)
     return keys if keys is not None else next((place for place, one in enumerate(texts) if len(one) == 1 and place > 0), None)
 

@@ -132,7 +132,7 @@ def read_text(text: str, found: Found) -> None:
     plain = _WHOLE_LINE_BOLD.sub(r"\1\2", _CONTROLS.sub("", _OVERSTRUCK.sub("", text)))
     plain = with_defined_prefix(plain.replace("⟨", "<").replace("⟩", ">"))
     lines = [line.expandtabs(8).rstrip() for line in plain.splitlines()]
-    found.struck_first = prefix_of_section(lines)
+    found.section_prefix = prefix_of_section(lines)
     _read(list(enumerate(parted_lists(parted(bulleted(without_comments(lines, found)))), start=1)), found, None)
 
 

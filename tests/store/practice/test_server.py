@@ -200,7 +200,7 @@ def test_the_teams_figures_from_the_command_line(url: str, tmp_path: Path) -> No
     found = runner.invoke(app, ["weigh", str(folder), "--team", "--name", "Cid", "--json"])
     assert found.exit_code == 0, found.stderr
     nobody = runner.invoke(app, ["weigh", str(folder), "--team", "--binding", "range-d"])
-    assert nobody.stdout == "Nobody has practised this on the log yet. Spreads are shown once three people have.\n"
+    assert nobody.stdout == "Nobody has practised this yet. Spreads are shown once three people have.\n"
     (row,) = json.loads(found.stdout)["bindings"]
     assert (row["id"], row["people"], row["clean"]["middle"], row["named"][0]["name"]) == ("show-desktop", 3, 1.0, "Cid")
     assert "log" not in (folder / "folio.toml").read_text()

@@ -133,7 +133,8 @@ class _Branches:
         return numbered(sheets)
 
     def _lay(self, trees: Series[Node], top: float, room: float, notes: Footnotes) -> tuple[list[Group], list[Node]]:
-        """The trees in columns, as many labels in place as can be, on as few sheets, as large as they fit; and what is left."""
+        """Lay trees out in columns, with most labels in place, then on the fewest sheets, then as large as fits; return the
+        groups and the trees that are left."""
         ways = []
         for columns in range(1, _MOST_COLUMNS + 1):
             wide = self.frame.inner / columns - 4.0 * self.paper.unit
@@ -151,7 +152,7 @@ class _Branches:
         return groups, best.rest
 
     def _way(self, trees: Series[Node], columns: int, room: float, least: float) -> _Way:
-        """The trees in so many columns, with leaves of a height in mm or taller where there is room."""
+        """Return the trees set in so many columns, their leaves at least ``least`` mm high."""
         wide = self.frame.inner / columns - 4.0 * self.paper.unit
         parts, rest = _packed(trees, columns, max(1.0 + _BETWEEN, room / least))
         lines = max(map(_height, parts))

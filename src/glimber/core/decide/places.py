@@ -262,7 +262,7 @@ class Places(Struct):
         return self.number(to), partner, _CROWD, 0.0, goes
 
     def _may_go(self, to: Trigger, row: Weighed) -> tuple[bool, Binding | None]:
-        """Whether a binding may go to a trigger of its own kind, and what is there now."""
+        """Return True if a binding may go to a trigger of its own kind, and what is there now."""
         wanted = row.binding.trigger
         if isinstance(to, Spot) and isinstance(wanted, Spot):
             return self._may_hold(to, row), self.folio.by_trigger.get(to)

@@ -6,7 +6,6 @@ Source: docs/measures.md, "Verdict", steps 4 and 5.
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Mapping, Sequence
-from functools import partial
 from typing import Final
 
 import numpy as np
@@ -136,9 +135,8 @@ def _verdict(forecasts: Forecasts, row: Weighed, long_reach: float) -> Verdict:
     pair = pair_of(ledger, row) if reason == "mix-up" else None
     answer = pair_answer(ledger, row, pair) if pair is not None else None
     if pair is not None and answer != "pair-keys":
-        # Tries cannot tell whether the keys feel the wrong way round or the commands are confused; only then a swap pays.
-        candidates = [one for one in candidates if pair.binding.id != one.swap_with and one.to != pair.binding.trigger]
-    best = _taken(list(filter(partial(_worth_it, ledger, reason=reason), candidates)))
+        candidates = _apart_from(pair, candidates)
+    best = _taken([one for one in candidates if _worth_it(ledger, one, reason)])
     choice = _choice(row, reason, best, row.binding.id in ledger.settling, pair is not None and answer is None)
     if choice not in ("move", "rebind"):
         best = None
@@ -150,6 +148,14 @@ def _verdict(forecasts: Forecasts, row: Weighed, long_reach: float) -> Verdict:
     others = tuple(one for one in candidates if one is not best)[:4]
     partner = pair.binding.id if pair is not None else None
     return Verdict(row, choice, reason, _joined(known, brings), best, others, partner, answer, guess, known, brings)
+
+
+def _apart_from(pair: Weighed, candidates: list[Candidate]) -> list[Candidate]:
+    """Return the candidates that leave the other one of a mixed-up pair where it is.
+
+    Tries cannot tell whether the keys feel the wrong way round or the commands are confused; only then a swap pays.
+    """
+    return [one for one in candidates if pair.binding.id != one.swap_with and one.to != pair.binding.trigger]
 
 
 def _joined(*sentences: str) -> str:

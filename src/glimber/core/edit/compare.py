@@ -87,7 +87,7 @@ def compare(folio: Folio, program: str, rows: Sequence[Incoming], new_version: b
     own = _own_changes(folio, here) if here is not None and new_version else {}
     for row, known in zip(rows, commands, strict=True):
         if known is None:
-            found.append(_unknown(folio, here, row, left, own))
+            found.append(_difference_of_unknown(folio, here, row, left, own))
             continue
         assert here is not None
         was = _triggers_of(here, known.ref)
@@ -100,10 +100,10 @@ def compare(folio: Folio, program: str, rows: Sequence[Incoming], new_version: b
     return found + (_gone(here, left, called) if here is not None else [])
 
 
-def _unknown(
+def _difference_of_unknown(
     folio: Folio, here: Program | None, row: Incoming, left: dict[str, Command], own: Mapping[object, Command]
 ) -> Difference:
-    """Return what a row is that no command is called: new, or a former command's, which is then left no longer."""
+    """Return the difference of a row that names no known command: a new command, or one renamed, which leaves ``left``."""
     former = _former(folio, here, row, left)
     if former is None:
         taken_by = _taken_by(folio, row, None, own)

@@ -54,7 +54,7 @@ def chosen(folio: Folio, card: Card, known: Known = NOTHING_KNOWN) -> list[tuple
 
 
 def _tests_of(card: Card, known: Known) -> list[Callable[[Binding, Command], bool]]:
-    """What a binding must pass to be on a card, one test for each field that is set."""
+    """Return the tests a binding must pass to be on a card, one for each field that is set."""
     tests: list[Callable[[Binding, Command], bool]] = []
     if card.program is not None:
         tests.append(lambda binding, command: command.program == card.program)

@@ -21,12 +21,12 @@ def read_again_words(names: Sequence[str], before: Folio, after: Folio) -> str:
     differing = differences(before, after)
     if not differing:
         return f"Read {which} again."
-    told = [_told(one, before, after) for one in differing[:_MOST]]
+    told = [_describe(one, before, after) for one in differing[:_MOST]]
     told += [f"{len(differing) - _MOST} more"] if len(differing) > _MOST else []
     return f"Read {which} again: {'; '.join(told)}."
 
 
-def _told(one: Difference, before: Folio, after: Folio) -> str:
+def _describe(one: Difference, before: Folio, after: Folio) -> str:
     commands = before.commands if one.after is None else after.commands
     command = commands.get(one.command or "")
     name = command.name if command is not None else one.command
