@@ -88,7 +88,7 @@ def read(
         first = found.problems[0] if found.problems else None
         where = f":{first.line}" if first and first.line else ""
         stop(f"{file}{where}: {first.text if first else 'nothing to read in it'}")
-    answer: dict[str, Any] = {"kind": chosen, "rows": to_builtins(found.rows),
+    answer: dict[str, object] = {"kind": chosen, "rows": to_builtins(found.rows),
                               "not_bindings": to_builtins(found.not_bindings),
                               "problems": to_builtins(found.problems),
                               "headings": to_builtins(found.headings), "second": read_as.second,
@@ -157,7 +157,7 @@ def _bytes(file: str) -> bytes:
         return pack_bytes(path) if (path / "folio.toml").is_file() else read_given(path)
 
 
-def _taken(into: str, name: str, found: Found, new_version: bool, anyway: bool) -> dict[str, Any]:
+def _taken(into: str, name: str, found: Found, new_version: bool, anyway: bool) -> dict[str, object]:
     """Take what is new, and of a new version what only the program changed; everything else stays, and is listed.
 
     Doubtful rows wait unless they are to be imported anyway; their number is given.
@@ -174,7 +174,7 @@ def _taken(into: str, name: str, found: Found, new_version: bool, anyway: bool) 
     after = with_icon(after, opened.folder, program)
     save_folio(opened, after, datetime.now(UTC))
     kinds = Counter(one.kind for one in differences)
-    listed: dict[str, Any] = {"new": kinds["new"], "same": kinds["same"] + kinds["more"], "slow_ways": kinds["more"]}
+    listed: dict[str, object] = {"new": kinds["new"], "same": kinds["same"] + kinds["more"], "slow_ways": kinds["more"]}
     for kind in ("changed", "yours", "conflict"):
         listed[kind] = [{"command": one.command or one.row.name, "here": list(one.was), "there": list(one.row.triggers),
                          "taken_by": one.taken_by} for one in differences if one.kind == kind]  # fmt: skip
@@ -202,7 +202,7 @@ def _show(file: str, answer: dict[str, Any]) -> None:
         _show_taken(answer["taken"])
 
 
-def _show_taken(taken: Any) -> None:
+def _show_taken(taken: dict[str, Any]) -> None:
     """Show what was imported, and what was not and why."""
     counts = f"{taken['new']} new, {taken['same']} unchanged, {len(taken['changed'])} different"
     put(f"Imported into {taken['program']}: {counts}")

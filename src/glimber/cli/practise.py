@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import sys
 from datetime import datetime, timedelta
-from typing import TYPE_CHECKING, Annotated, Any, Final, get_args
+from typing import TYPE_CHECKING, Annotated, Final, get_args
 
 import typer
 from msgspec import Struct
@@ -97,7 +97,7 @@ def practise(
     _put({"round": whole.id, "tries": tries, "seconds": round((now - began).total_seconds(), 1)})
 
 
-def _put(line: dict[str, Any]) -> None:
+def _put(line: dict[str, object]) -> None:
     put(json.dumps(line))
     sys.stdout.flush()
 

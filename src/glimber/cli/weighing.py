@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Annotated, Any
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 from msgspec.structs import asdict
@@ -115,7 +115,7 @@ def beta_json(one: Beta) -> dict[str, float | None]:
     return {"mean": rounded(one.mean, 4), "low": rounded(low, 4), "high": rounded(high, 4)}
 
 
-def verdict_json(verdict: Verdict, settling: Settling | None = None) -> dict[str, Any]:
+def verdict_json(verdict: Verdict, settling: Settling | None = None) -> dict[str, object]:
     """One binding as contract: measures, verdict and where to go; None where it is not known yet."""
     row, best = verdict.row, verdict.best
     accuracy = beta_json(row.posterior) if row.posterior is not None else None
@@ -224,7 +224,7 @@ def replan(
                 put(f"    {step.binding:28} {step.start} → {step.to}")
 
 
-def _plan_json(plan: Plan) -> dict[str, Any]:
+def _plan_json(plan: Plan) -> dict[str, object]:
     steps = [{"binding": step.binding, "from": str(step.start), "to": str(step.to)} for step in plan.steps]
     return {"moves": plan.moves, "saves_s_week": rounded(plan.saves_s_week), "steps": steps, "learn_s": rounded(plan.learn_s),
             "load_uses_day": {finger: rounded(uses) for finger, uses in plan.load.items()}}  # fmt: skip
@@ -280,7 +280,7 @@ def sheet(
         put(f"{len(edits)} {'line' if len(edits) == 1 else 'lines'} written to {to}")
 
 
-def _tick(opened: Any, done: list[str]) -> None:
+def _tick(opened: Opened, done: list[str]) -> None:
     from glimber.core.session.pending import open_changes, with_partners
     from glimber.store.change_log import tick
     from glimber.store.practice.log import open_log

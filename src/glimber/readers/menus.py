@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import re
 from collections import Counter
-from typing import Any, Final
+from typing import Any, Final, TypeAlias
 
 from glimber.core.notation.keys import NotationError
 from glimber.core.notation.spelling import NotKeysError, Ways, spell
@@ -66,11 +66,15 @@ def _page_of(rows: list[Row]) -> list[Block]:
     return blocks
 
 
-def _menu(entry: dict[str, Any]) -> tuple[str, ...]:
+Entry: TypeAlias = dict[str, Any]
+"""An entry as the recorder writes it."""
+
+
+def _menu(entry: Entry) -> tuple[str, ...]:
     return tuple(str(part) for part in entry.get("path", ()))
 
 
-def _add(found: Found, entry: dict[str, Any], number: int, alike: int) -> None:
+def _add(found: Found, entry: Entry, number: int, alike: int) -> None:
     path, name, keys = _menu(entry), str(entry["name"]).strip(), str(entry.get("keys", "")).strip()
     is_button = entry.get("how") == "button"
     ways = [f"menu {part}" for part in path]

@@ -26,12 +26,12 @@ def read(data: bytes, options: Options) -> Found:
 
 def add_program(plain: dict[str, Any], text: str, found: Found) -> None:
     """Add every command of a program file to what was found; ``text`` is where lines are looked for."""
-    groups: Any = plain.get("groups", {})
+    groups = plain.get("groups", {})
     for slug, command in plain["commands"].items():
         if not isinstance(command, dict):
             found.fail(f"{slug} is not a command; expected a table")
             continue
-        bindings: Any = command.get("bindings", [])
+        bindings = command.get("bindings", [])
         rows = bindings if isinstance(bindings, list) else []
         keys = [command.get("shortcut"), *(b.get("trigger") for b in rows if isinstance(b, dict))]
         group = groups.get(command.get("group"), {}) if isinstance(groups, dict) else {}

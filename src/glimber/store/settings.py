@@ -95,7 +95,7 @@ def save_settings(settings: UserSettings) -> None:
         return
 
 
-def remember(**changes: Any) -> UserSettings:
+def remember(**changes: object) -> UserSettings:
     """Change some settings and write them."""
     settings = replace(load_settings(), **changes)
     save_settings(settings)

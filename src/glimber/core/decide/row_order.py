@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
 from math import inf
-from typing import Any, Final
+from typing import Final, TypeAlias
 
 from glimber.core.decide.summary import Row
 
 _VERDICTS: Final = ("move", "rebind", "retire", "practise", "keep")
-ORDERS: Final[Mapping[str, Callable[[Row], Any]]] = {
+_Rank: TypeAlias = float | str | tuple[bool, float] | tuple[int, str]
+ORDERS: Final[Mapping[str, Callable[[Row], _Rank]]] = {
     "cost": lambda row: inf if row.weekly_s is None else -row.weekly_s,
     "seconds lost": lambda row: inf if row.lost_s is None else -row.lost_s,
     "name": lambda row: row.name.casefold(),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from collections.abc import Sequence as Rows
 from math import isfinite
 from typing import Any
@@ -139,7 +139,7 @@ def put_in_group(folio: Folio, refs: Rows[str], name: str, ink: str | None = Non
     return folio
 
 
-def _new_group(groups: Any, name: str) -> Group:
+def _new_group(groups: Mapping[str, Group], name: str) -> Group:
     id = free_id(slug_of(name), groups)
     return Group(id, name, *next_pair(groups))
 

@@ -109,7 +109,7 @@ def _with_homes(keys: Sequence[Key], split: float) -> tuple[Key, ...]:
 # Edits
 
 
-def edit_keys(board: Board, ids: Iterable[str], **said: Any) -> Board:
+def edit_keys(board: Board, ids: Iterable[str], **said: object) -> Board:
     """Change keys of a board: x, y, w, h, angle, finger, reach, home, mirror or print. Lengths in key units. Raises EditError."""
     chosen = set(ids)
     for field, value in said.items():

@@ -42,7 +42,7 @@ def over(base: Folio, mine: Folio, theirs: Folio) -> Folio:
     return folio
 
 
-def _merged(base: Any, mine: Any, theirs: Any, path: tuple[str, ...]) -> Any:
+def _merged(base: object, mine: object, theirs: object, path: tuple[str, ...]) -> Any:
     if mine is base or (theirs is not base and mine is not theirs and mine == base):
         return theirs
     if theirs is base or mine is theirs or theirs == base or mine == theirs:
@@ -70,8 +70,8 @@ def _merged_both(base: object, mine: object, theirs: object, path: tuple[str, ..
 
 
 def _items(
-    base: Mapping[Any, Any], mine: Mapping[Any, Any], theirs: Mapping[Any, Any], path: tuple[str, ...]
-) -> dict[Any, Any]:
+    base: Mapping[object, object], mine: Mapping[object, object], theirs: Mapping[object, object], path: tuple[str, ...]
+) -> dict[object, object]:
     found = {}
     for key in dict.fromkeys((*base, *mine, *theirs)):
         one, two, three = (side.get(key, _GONE) for side in (base, mine, theirs))
@@ -81,7 +81,7 @@ def _items(
     return {key: found[key] for key in _order(list(base), list(mine), list(theirs)) if key in found}
 
 
-def _order(base: Sequence[Any], mine: Sequence[Any], theirs: Sequence[Any]) -> list[Any]:
+def _order(base: Sequence[object], mine: Sequence[object], theirs: Sequence[object]) -> list[object]:
     """The order of the side that changed it, with what only the other one has after what it stands after there."""
     in_both = set(base) & set(theirs)
     lead, other = (

@@ -70,7 +70,7 @@ _UNITS: Final = 2000
 """Manrope's units an em. Advances are kept in them: a thousand are read at each start, and decimals take longer."""
 
 
-def _plain(face: Face) -> dict[str, Any]:
+def _plain(face: Face) -> dict[str, object]:
     plain = asdict(face)
     advances = plain.pop("advances")
     return {**plain, "chars": "".join(advances), "widths": [round(width * _UNITS) for width in advances.values()]}

@@ -17,7 +17,7 @@ _LISTS: Final = frozenset({"offset_u", "bindings", "hits", "events"})
 _TRUTHS: Final = frozenset({"strict", "first", "cold"})
 
 
-def _columns(kind: type[Record]) -> list[sa.ColumnClause[Any]]:
+def _columns(kind: type[Record]) -> list[sa.ColumnClause[object]]:
     return [sa.column(name) for name in kind.__struct_fields__]
 
 
@@ -32,12 +32,12 @@ _SPECIAL: Final = {
 _NAMES: Final = {kind: [column.name for column in table.c] for kind, table in SQL.items()}
 
 
-def row_of(record: Record) -> dict[str, Any]:
+def row_of(record: Record) -> dict[str, object]:
     """A record as the values of its columns."""
     return dict(zip(_NAMES[type(record)], values_of(record), strict=True))
 
 
-def values_of(record: Record) -> list[Any]:
+def values_of(record: Record) -> list[object]:
     """The values of a record's columns, in their order."""
     found = [getattr(record, name) for name in _NAMES[type(record)]]
     for place in _SPECIAL[type(record)]:
@@ -49,7 +49,7 @@ def values_of(record: Record) -> list[Any]:
     return found
 
 
-def _deep_tuple(value: Any) -> Any:
+def _deep_tuple(value: object) -> object:
     return tuple(_deep_tuple(item) for item in value) if isinstance(value, list) else value
 
 

@@ -3,15 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Collection
-from typing import Any
 
 from msgspec import Struct
 from msgspec.structs import replace
 
 from glimber.core.model.board import Board
-from glimber.core.model.folio import Binding, Layer, Layout, Step, Wait
+from glimber.core.model.folio import Binding, Layer, Layout, Step, Unbound, Wait
 from glimber.core.notation.ids import spot_id
-from glimber.core.notation.keys import GESTURES, Sent, Spot, is_slug, parse_keys, parse_sent
+from glimber.core.notation.keys import GESTURES, Gesture, Sent, Spot, is_slug, parse_keys, parse_sent
 from glimber.core.notation.nearest import did_you_mean
 from glimber.store.toml.documents import LayerDoc, LayoutDoc, SpotDoc
 from glimber.store.toml.ids import Ids
@@ -88,7 +87,7 @@ class _LayerReader:
         self.page, self.at, self.board_id, self.doc = page, at, board_id, doc
         self.layer_ids, self.board, self.known, self.ids = layer_ids, board, known, ids
         self.bindings: list[Binding] = []
-        self.unset: dict[str, Any] = {}
+        self.unset: dict[str, Unbound] = {}
 
     def read(self) -> tuple[Layer, list[Binding]]:
         doc = self.doc
@@ -101,7 +100,7 @@ class _LayerReader:
             self._key(path, keys, value)
         return Layer(doc.id, doc.name, doc.unbound, doc.front, doc.timing, self.unset), self.bindings
 
-    def _key(self, path: Path, keys: tuple[str, ...], value: Any) -> None:
+    def _key(self, path: Path, keys: tuple[str, ...], value: object) -> None:
         if value in ("dead", "falls"):
             self.unset["&".join(keys)] = value
         elif isinstance(value, str):
@@ -119,7 +118,7 @@ class _LayerReader:
                 path, f"{value!r} is not what a key can do; expected a trigger, dead, falls or a table of gestures"
             )
 
-    def _gesture(self, path: Path, keys: tuple[str, ...], gesture: Any, value: Any) -> None:
+    def _gesture(self, path: Path, keys: tuple[str, ...], gesture: Gesture, value: object) -> None:
         knob = self.board is not None and keys[0] in self.board.knob_ids
         if (gesture in ("left", "right", "press")) != knob and self.board is not None:
             kind, can = ("knob", "left, right, press") if knob else ("key", "tap, hold, double, tap-hold")
@@ -175,7 +174,7 @@ class _LayerReader:
             )
         )  # fmt: skip
 
-    def _step(self, path: Path, step: Any) -> Step | None:
+    def _step(self, path: Path, step: object) -> Step | None:
         if isinstance(step, str):
             return self._sent(path, step)
         wait = step.get("wait_ms") if isinstance(step, dict) and set(step) == {"wait_ms"} else None

@@ -6,7 +6,7 @@ import json
 import math
 import re
 from collections.abc import Mapping
-from typing import Any, Final
+from typing import Any, Final, TypeGuard
 
 _TABLES: Final = frozenset(
     "commands groups stems defaults timing bundles sources keys layers tour knobs homes stand_in".split(),
@@ -19,12 +19,12 @@ def wants_table(name: str) -> bool:
     return name in _TABLES
 
 
-def are_rows(value: Any) -> bool:
+def are_rows(value: object) -> TypeGuard[list[dict[str, Any]]]:
     """Return True for a list of tables."""
     return isinstance(value, list) and bool(value) and all(isinstance(row, dict) for row in value)
 
 
-def document_text(document: Mapping[str, Any]) -> str:
+def document_text(document: Mapping[str, object]) -> str:
     """Return a document as TOML: plain entries first, then tables, each entry of a table on a line."""
     lines: list[str] = []
     _table(lines, (), document)

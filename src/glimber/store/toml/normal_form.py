@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
+from msgspec import Struct
 from msgspec.structs import asdict, fields
 
 from glimber.core.model.board import Board, Key
@@ -65,11 +66,11 @@ def _format(kind: str) -> str:
     return f"{FORMATS[kind]}/{VERSION}"
 
 
-def _number(value: Any) -> Any:
+def _number(value: object) -> object:
     return int(value) if isinstance(value, float) and value.is_integer() else value
 
 
-def _kept(items: Mapping[str, Any], defaults: Mapping[str, Any] | None = None) -> Plain:
+def _kept(items: Mapping[str, object], defaults: Mapping[str, object] | None = None) -> Plain:
     """The items that say something: not None, not empty, not the default."""
     defaults = defaults or {}
     out = {}
@@ -120,7 +121,7 @@ def board_plain(board: Board) -> Plain:
     }
 
 
-def _part(part: Any, defaults: Mapping[str, Any]) -> Plain:
+def _part(part: Struct, defaults: Mapping[str, object]) -> Plain:
     plain = _kept(asdict(part), defaults)
     if "pivot" in plain:
         plain["pivot"] = [_number(value) for value in plain["pivot"]]

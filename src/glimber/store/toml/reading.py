@@ -7,7 +7,7 @@ from collections.abc import Callable, Mapping
 from functools import cache
 from importlib import resources
 from pathlib import Path
-from typing import Any
+from typing import TypeVar
 
 from msgspec import Struct, field
 
@@ -21,8 +21,11 @@ from glimber.store.folder import FOLDERS, Opened, folio_files
 from glimber.store.saving import tidy
 from glimber.store.toml.convert import board_of, card_of, program_of, run_of, settings_of
 from glimber.store.toml.convert_layout import Known, layout_of
+from glimber.store.toml.documents import BoardDoc, CardDoc, FolioDoc, LayoutDoc, ProgramDoc, RunDoc
 from glimber.store.toml.ids import Ids
 from glimber.store.toml.parse import Page, parse_document
+
+Document = TypeVar("Document", bound=Struct)
 
 
 @cache
@@ -88,7 +91,7 @@ class _Reader(Struct):
             page.fault(("keyboard",), f"{settings.keyboard} is not a board{did_you_mean(settings.keyboard, known)}")
         programs: dict[str, Callable[[], Program]] = {}
         commands: list[str] = []
-        for name, doc in self._of(docs, "programs"):
+        for name, doc in self._of(docs, ProgramDoc):
             programs[_stem(name)] = program_of(self._page(name), doc, _stem(name), bundles, self.ids)
             commands += [f"{_stem(name)}/{slug}" for slug in doc.commands]
         broken = [_stem(name) for name in docs if name.startswith("programs/") and docs[name] is None]
@@ -102,17 +105,17 @@ class _Reader(Struct):
         # A card's layers are only looked for where every layout could be read: what a card says is not wrong because of them.
         whole = len(layouts) == sum(name.startswith("layouts/") for name in docs)
         runs = {
-            _stem(name): run_of(self._page(name), doc, _stem(name), known_refs) for name, doc in self._of(docs, "runs")
+            _stem(name): run_of(self._page(name), doc, _stem(name), known_refs) for name, doc in self._of(docs, RunDoc)
         }
         cards = {
             _stem(name): card_of(self._page(name), doc, _stem(name), known_refs, layouts, runs, whole)
-            for name, doc in self._of(docs, "cards")
+            for name, doc in self._of(docs, CardDoc)
         }
         if read is None or settings.keyboard not in boards:
             return None
         return Folio(settings, boards, frozenset(own), finished, layouts, cards, runs, self._legend(settings))
 
-    def _document(self, name: str) -> Any:
+    def _document(self, name: str) -> object:
         kind = "folio" if name == "folio.toml" else FOLDERS[name.partition("/")[0]]
         page, doc = parse_document(name, self.files[name], kind)
         if name != "folio.toml" and not is_slug(_stem(name)):
@@ -123,12 +126,12 @@ class _Reader(Struct):
     def _page(self, name: str) -> Page:
         return next(page for page in self.pages if page.file == name)
 
-    def _of(self, docs: Mapping[str, Any], folder: str) -> list[tuple[str, Any]]:
-        return [(name, doc) for name, doc in docs.items() if name.startswith(f"{folder}/") and doc is not None]
+    def _of(self, docs: Mapping[str, object], kind: type[Document]) -> list[tuple[str, Document]]:
+        return [(name, doc) for name, doc in docs.items() if isinstance(doc, kind)]
 
-    def _settings(self, docs: Mapping[str, Any]) -> Settings | None:
+    def _settings(self, docs: Mapping[str, object]) -> Settings | None:
         doc = docs.get("folio.toml")
-        return settings_of(self._page("folio.toml"), doc) if doc is not None else None
+        return settings_of(self._page("folio.toml"), doc) if isinstance(doc, FolioDoc) else None
 
     def _salvaged(self) -> Settings | None:
         """Return what other files refer to in a folio.toml that has faults; None where even that cannot be read."""
@@ -153,24 +156,24 @@ class _Reader(Struct):
             self._page("folio.toml").fault(("xkb",), str(error))
             return US
 
-    def _boards(self, docs: Mapping[str, Any]) -> dict[str, Board]:
+    def _boards(self, docs: Mapping[str, object]) -> dict[str, Board]:
         boards: dict[str, Board] = {}
-        for name, doc in self._of(docs, "boards"):
+        for name, doc in self._of(docs, BoardDoc):
             page = self._page(name)
             if doc.id in boards:
                 page.fault(("id",), f"board {doc.id!r} is there twice; every board needs its own id")
             boards[doc.id] = board_of(page, doc)
         return boards
 
-    def _needed(self, docs: Mapping[str, Any], settings: Settings, own: Mapping[str, Board]) -> list[str]:
+    def _needed(self, docs: Mapping[str, object], settings: Settings, own: Mapping[str, Board]) -> list[str]:
         """Shipped boards that something refers to: all of them need not be read."""
-        wanted = [doc.board for folder in ("layouts", "cards") for _, doc in self._of(docs, folder)]
-        wanted.append(settings.keyboard)
+        layouts = [doc.board for _, doc in self._of(docs, LayoutDoc)]
+        wanted = [settings.keyboard, *layouts, *(doc.board for _, doc in self._of(docs, CardDoc))]
         return [id for id in shipped_board_ids() if id in wanted and id not in own]
 
-    def _layouts(self, docs: Mapping[str, Any], known: Known) -> dict[str, Callable[[], Layout]]:
+    def _layouts(self, docs: Mapping[str, object], known: Known) -> dict[str, Callable[[], Layout]]:
         waiting: dict[str, Callable[[], Layout]] = {}
-        for name, doc in self._of(docs, "layouts"):
+        for name, doc in self._of(docs, LayoutDoc):
             page = self._page(name)
             if doc.board in waiting:
                 page.fault(("board",), f"{doc.board} has two layouts; expected one file for each board")

@@ -6,7 +6,7 @@ import codecs
 from collections.abc import Callable, Collection, Mapping
 from datetime import datetime
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeAlias
 
 import tomlkit
 from tomlkit import items
@@ -22,9 +22,11 @@ from glimber.store.folder import FOLDERS, Opened, folio_files
 from glimber.store.saving import Note, write_together
 from glimber.store.saving import Part as FilePart
 from glimber.store.toml.emit import are_rows, document_text, inline_text, key_text, wants_table
-from glimber.store.toml.normal_form import Part, board_plain, parts_of, plain_of, to_plain
+from glimber.store.toml.normal_form import Part, Plain, board_plain, parts_of, plain_of, to_plain
 from glimber.store.toml.reading import read_files
 
+TomlItem: TypeAlias = Any
+"""A table, an array or a value of tomlkit: containers that share no type with what is done to them here."""
 Edited = tuple[dict[str, bytes], tuple[str, ...], bool, tuple[Fault, ...]]
 """Texts of the files that change, names of those that go, whether they read back as they are, and what is wrong with them."""
 Editor = Callable[[Path, Mapping[str, bytes], Mapping[str, Part], Mapping[str, Part]], Edited]
@@ -143,7 +145,7 @@ def _file_of(texts: Mapping[str, bytes], name: str) -> str:
     return name
 
 
-def _edited_bytes(data: bytes | None, old: Mapping[str, Any], new: Mapping[str, Any]) -> bytes:
+def _edited_bytes(data: bytes | None, old: Plain, new: Plain) -> bytes:
     """As ``edited``, on a file's bytes: its mark of UTF-8 and its line ends stay as they are."""
     text = (data or b"").decode("utf-8-sig")
     windows = "\r\n" in text and text.count("\n") == text.count("\r\n")
@@ -153,7 +155,7 @@ def _edited_bytes(data: bytes | None, old: Mapping[str, Any], new: Mapping[str, 
     return (codecs.BOM_UTF8 if data is not None and data.startswith(codecs.BOM_UTF8) else b"") + out.encode()
 
 
-def edited(text: str, old: Mapping[str, Any], new: Mapping[str, Any]) -> str:
+def edited(text: str, old: Plain, new: Plain) -> str:
     """The TOML text with only the differences between two plain documents applied."""
     if not text.strip() and not old:
         return document_text(new)
@@ -165,13 +167,13 @@ def edited(text: str, old: Mapping[str, Any], new: Mapping[str, Any]) -> str:
     return tomlkit.dumps(document)
 
 
-def _apply(table: Any, old: Mapping[str, Any], new: Mapping[str, Any]) -> None:
-    gone: list[tuple[Any, Any]] = []
+def _apply(table: TomlItem, old: Plain, new: Plain) -> None:
+    gone: list[tuple[object, TomlItem]] = []
     for name in [name for name in old if name not in new and name in table]:
         gone.append((old[name], table[name]))
         del table[name]
     for name, value in new.items():
-        before: Any = old.get(name)
+        before = old.get(name)
         if value == before:
             continue  # untouched, even where the file says it in another way, such as a shortcut for one binding
         if name not in table:
@@ -181,8 +183,8 @@ def _apply(table: Any, old: Mapping[str, Any], new: Mapping[str, Any]) -> None:
             _put(table, name, carried[1] if carried else _item(value, inline=not wants_table(name)))
             continue
         here = table.get(name)
-        both_tables = isinstance(value, dict) and isinstance(before, dict)
-        if both_tables and isinstance(here, dict) and not isinstance(here, items.InlineTable):
+        both_tables = isinstance(value, dict) and isinstance(here, dict)
+        if both_tables and isinstance(before, dict) and not isinstance(here, items.InlineTable):
             _apply(here, before, value)
         elif are_rows(value) and are_rows(before) and isinstance(here, items.AoT | items.Array):
             _apply_rows(here, before, value)
@@ -190,7 +192,7 @@ def _apply(table: Any, old: Mapping[str, Any], new: Mapping[str, Any]) -> None:
             table[name] = _in_place_of(here, _item(_merged(here, before, value), inline=True))
 
 
-def _put(table: Any, name: str, item: Any) -> None:
+def _put(table: TomlItem, name: str, item: TomlItem) -> None:
     """Add an entry; a table whose parts stand apart in the file takes it like a dict."""
     if isinstance(table, OutOfOrderTableProxy):
         table[name] = item
@@ -198,14 +200,14 @@ def _put(table: Any, name: str, item: Any) -> None:
         table.add(name, item)
 
 
-def _in_place_of(here: Any, item: Any) -> Any:
+def _in_place_of(here: object, item: TomlItem) -> TomlItem:
     """The new item with the comment behind the old one."""
     if isinstance(here, items.Item):
         item.trivia.comment, item.trivia.comment_ws = here.trivia.comment, here.trivia.comment_ws
     return item
 
 
-def _merged(here: Any, before: Any, value: Any) -> Any:
+def _merged(here: object, before: object, value: object) -> object:
     """Return what a line is to say: the file's own words, in its own order, with the difference put in."""
     if not (isinstance(here, dict) and isinstance(before, dict) and isinstance(value, dict)):
         return value
@@ -218,7 +220,7 @@ def _merged(here: Any, before: Any, value: Any) -> Any:
     return out
 
 
-def _apply_rows(array: Any, old: list[Any], new: list[Any]) -> None:
+def _apply_rows(array: TomlItem, old: list[Plain], new: list[Plain]) -> None:
     on_lines = isinstance(array, items.Array)
     for place, (here, before, after) in enumerate(zip(array, old, new, strict=False)):
         if not on_lines:
@@ -231,7 +233,7 @@ def _apply_rows(array: Any, old: list[Any], new: list[Any]) -> None:
         array.pop()
 
 
-def _item(value: Any, inline: bool) -> Any:
+def _item(value: object, inline: bool) -> TomlItem:
     """A tomlkit item: on one line, or dicts as tables and lists of dicts as arrays of tables."""
     if not inline and isinstance(value, dict):
         if len(value) > 1 and not any(map(wants_table, value)):

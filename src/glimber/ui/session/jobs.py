@@ -132,7 +132,7 @@ class Jobs(QObject):
                 self._take(name, future, done, failed)
             self.changed.emit()
 
-        def tell(_: Future[Any]) -> None:
+        def tell(_: Future[T]) -> None:
             # A future is done before its callbacks run: whoever waited for it in ``close`` may destroy this object meanwhile.
             with self._telling:
                 if not self._closed:
@@ -147,7 +147,7 @@ class Jobs(QObject):
         end()
 
     def _take(
-        self, name: str, future: Future[Any], done: Callable[[Any], object], failed: Callable[[Exception], bool]
+        self, name: str, future: Future[T], done: Callable[[T], object], failed: Callable[[Exception], bool]
     ) -> None:
         error = future.exception()
         if error is None:

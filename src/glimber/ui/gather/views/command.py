@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
-from typing import Any
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QKeyEvent, QPainter
+from PySide6.QtGui import QColor, QFocusEvent, QKeyEvent, QPainter
 from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
@@ -48,7 +47,7 @@ class _Steps(QPlainTextEdit):
         self._left = left
         self.setTabChangesFocus(True)
 
-    def focusOutEvent(self, event: Any) -> None:
+    def focusOutEvent(self, event: QFocusEvent) -> None:
         super().focusOutEvent(event)
         self._left()
 
@@ -132,19 +131,19 @@ class CommandPane(QScrollArea):
         default = QHBoxLayout()
         default.addWidget(self.default, 1)
         default.addWidget(self.back)
-        rows: list[tuple[str, Any]] = [
+        rows: list[tuple[str, QWidget | QHBoxLayout]] = [
             ("Name", self.name), ("", self.was), ("Label", self.label), ("Keys", self.keys), ("Add a key", keys),
             ("Reason", self.reason), ("Computers", self.computers), ("Elsewhere", self.keys_of), ("", default),
             ("Uses a day", self.uses),
             ("Slow way", self.slow), ("", self.seconds), ("Group", self.group), ("Ink, mark", look), ("Context", self.context),
             ("", self.careful), ("Cues", self.words), ("Icon", self.icon), ("Picture", self.picture), ("Set at", self.set_at),
         ]  # fmt: skip
-        for text, widget in rows:
+        for text, field in rows:
             label = Label(text)
             label.setProperty("role", "quiet")
-            form.addRow(label, widget)
-            if text and isinstance(widget, QWidget):
-                widget.setAccessibleName(text)
+            form.addRow(label, field)
+            if text and isinstance(field, QWidget):
+                field.setAccessibleName(text)
         self._form = form
         self.keys.setFixedHeight(74)
         self.words.setPlaceholderText("other words, situations, with ; between")
