@@ -7,7 +7,7 @@ from glimber.core.model.folio import Folio
 
 
 def ask_missed(folio: Folio, computer: str | None) -> str | None:
-    """The name that was chosen, None where the window was closed. Stops where there is no display."""
+    """Return the name that was chosen, None where the window was closed. Stops where there is no display."""
     from glimber.cli.display import display_problem
 
     if (problem := display_problem()) is not None:

@@ -78,7 +78,7 @@ _UNSEEN |= {code: f"\\u{code:04x}" for code in (0x200E, 0x200F, *range(0x202A, 0
 
 
 def shown(text: str) -> str:
-    """A text as it may go to a terminal: control characters are written out, so that none of them does anything there."""
+    """Return a text as it may go to a terminal: control characters are written out, so that none of them does anything there."""
     return text.translate(_UNSEEN).encode("utf-8", "backslashreplace").decode()
 
 
@@ -93,7 +93,7 @@ def say(text: str) -> None:
 
 
 def standard_input(largest: int = LARGEST) -> bytes:
-    """All of standard input, within limits. Raises StoreError where there is none."""
+    """Return all of standard input, within limits. Raises StoreError where there is none."""
     if sys.stdin is None:
         raise StoreError("standard input is closed; give a file instead of -")
     try:
@@ -116,7 +116,7 @@ def rounded(value: float | None, digits: int = 3) -> float | None:
 
 
 def moment(text: str | None) -> datetime:
-    """The moment given, or now."""
+    """Return the moment given, or now."""
     if text is None:
         return datetime.now(UTC)
     try:
@@ -129,7 +129,7 @@ def moment(text: str | None) -> datetime:
 
 
 def practice_of(opened: Opened) -> Practice:
-    """The practice so far, only read; empty where there is no log yet. Raises StoreError for a log that cannot be read."""
+    """Return the practice so far, only read; empty where there is no log yet. Raises StoreError for a log that cannot be read."""
     from glimber.store.practice.log import read_practice
 
     return read_practice(opened.folder, opened.folio.settings.log)
@@ -152,6 +152,6 @@ def known_of(opened: Opened) -> Known:
 
 
 def folder_of(text: str) -> Path:
-    """A path as it was given on the command line."""
+    """Return a path as it was given on the command line."""
     with told():
         return expanded(text)

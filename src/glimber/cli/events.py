@@ -29,7 +29,7 @@ class Cases(Struct, frozen=True):
 
 
 def read_text(source: str, largest: int = LARGEST) -> str:
-    """The text of a file, or of standard input for ``-``. Raises StoreError."""
+    """Return the text of a file, or of standard input for ``-``. Raises StoreError."""
     data = standard_input(largest) if source == "-" else read_given(expanded(source), largest)
     try:
         return data.decode("utf-8")
@@ -38,7 +38,7 @@ def read_text(source: str, largest: int = LARGEST) -> str:
 
 
 def read_cases(source: str, keys: Collection[str], what: str) -> Cases:
-    """Events from a file or standard input; keys must be among ``keys``. Raises StoreError naming line and event."""
+    """Return events from a file or standard input; keys must be among ``keys``. Raises StoreError naming line and event."""
     text = read_text(source)
     try:
         whole = json.loads(text)

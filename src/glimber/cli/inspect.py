@@ -228,7 +228,7 @@ def _wanted(folio: Folio, id: str | None) -> Binding:
 
 
 def answer_json(answer: Answer) -> dict[str, object]:
-    """An answer as contract: every field, None where it does not apply."""
+    """Return an answer as contract: every field, None where it does not apply."""
     return {
         "outcome": answer.outcome, "slip": answer.slip,
         "pressed": None if answer.pressed is None else str(answer.pressed),

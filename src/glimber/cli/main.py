@@ -79,7 +79,7 @@ def _silence(status: int) -> int:
 
 
 def _last_resort(error: Exception) -> int:
-    """A sentence for what nobody expected; where it happened goes into the log file."""
+    """Return a sentence for what nobody expected; where it happened goes into the log file."""
     words = error.strerror if isinstance(error, OSError) and error.strerror else str(error)
     try:
         from glimber.store.system.logs import note_failure

@@ -27,7 +27,7 @@ class Told(Struct, frozen=True):
 
 
 def commands(root: object) -> list[Told]:
-    """Every command below the one that has them all, in the order of the help."""
+    """Return every command below the one that has them all, in the order of the help."""
     return list(_told(root, ()))
 
 
@@ -51,7 +51,7 @@ def _told(command: Any, words: tuple[str, ...]) -> Iterator[Told]:
 
 
 def man_page(root: object) -> str:
-    """The page for man(1). Source: man(7), "Conventions for manual pages"."""
+    """Return the page for man(1). Source: man(7), "Conventions for manual pages"."""
     lines = [f'.TH GLIMBER 1 "" "glimber {__version__}" "User Commands"', ".SH NAME",
              r"glimber \- reference cards, timed recall and a verdict for every binding of a keyboard", ".SH SYNOPSIS",
              r".B glimber", "[FOLIO]", ".br", ".B glimber", r"\fICOMMAND\fR [options]", ".SH DESCRIPTION",
@@ -85,7 +85,7 @@ nothing else. Exit status: 0 done; 1 done, but there is something to report; 2 t
 
 
 def page(root: object) -> str:
-    """The command line as a page of the manual in docs."""
+    """Return the command line as a page of the manual in docs."""
     lines = [*_HEAD.split("\n")]
     for one in commands(root):
         lines += [f"## {' '.join(one.words)}", "", f"`{one.usage}`", "", one.does, ""]

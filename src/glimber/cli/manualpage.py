@@ -9,7 +9,7 @@ from glimber.cli.manual import page
 
 
 def command_line() -> str:
-    """The page, as the commands are now."""
+    """Return the page, as the commands are now."""
     return page(typer.main.get_command(app))
 
 

@@ -87,7 +87,7 @@ def missed(
 
 
 def missed_binding(folio: Folio, text: str, computer: str | None) -> Binding:
-    """The binding that a text means: its id, its command's name, or the only one in whose name all of its words are."""
+    """Return the binding that a text means: its id, its command's name, or the only one in whose name all of its words are."""
     known = folio.drillable(computer)
     names = {one.id: folio.commands[one.command or ""].name for one in known}
     low, words = " ".join(text.casefold().split()), text.casefold().split()

@@ -116,7 +116,7 @@ def beta_json(one: Beta) -> dict[str, float | None]:
 
 
 def verdict_json(verdict: Verdict, settling: Settling | None = None) -> dict[str, object]:
-    """One binding as contract: measures, verdict and where to go; None where it is not known yet."""
+    """Return one binding as contract: measures, verdict and where to go; None where it is not known yet."""
     row, best = verdict.row, verdict.best
     accuracy = beta_json(row.posterior) if row.posterior is not None else None
     return {

@@ -41,7 +41,7 @@ def practise(
     days: int = DAYS,
     each_day: Callable[[int], bool] = lambda day: True,
 ) -> list[Record]:
-    """The practice of the days before ``now``: rounds, tries, key events and the one change, in order of time."""
+    """Return the practice of the days before ``now``: rounds, tries, key events and the one change, in order of time."""
     random, new_id = Random(seed), seeded_ids(seed)
     former = move_binding(folio, MOVED, parse_spot(MOVED_FROM)).folio
     person = Person(former, seed, {id: trouble for id, trouble in TROUBLES.items() if id != MOVED})
@@ -75,12 +75,12 @@ def practise(
 
 
 def first_morning(now: datetime, days: int = DAYS) -> datetime:
-    """When the practice begins."""
+    """Return the moment at which the practice begins."""
     return now.astimezone(UTC).replace(hour=8, minute=30, second=0, microsecond=0) - timedelta(days=days)
 
 
 def state_moments(records: list[Record]) -> list[Record]:
-    """The records with every moment in UTC to the millisecond, as the log keeps them."""
+    """Return the records with every moment in UTC to the millisecond, as the log keeps them."""
 
     def cut(at: datetime) -> datetime:
         return at.astimezone(UTC).replace(microsecond=at.microsecond // 1000 * 1000)

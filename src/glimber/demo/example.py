@@ -36,7 +36,7 @@ CHANGED: Final = "sounding-s"
 def run_example(
     folder: Path, now: datetime, computer: str, tell: Callable[[str], None], colours: Mapping[str, str]
 ) -> dict[str, object]:
-    """The whole loop once in a new folder: what it wrote, how many tries, how many of each verdict.
+    """Return the whole loop once in a new folder: what it wrote, how many tries, how many of each verdict.
 
     ``colours``: what the cards are painted with, by name.
     """
@@ -64,7 +64,7 @@ def run_example(
 
 
 def _drill(opened: Opened, log: Log, ledger: Ledger, now: datetime, computer: str) -> tuple[Opened, datetime]:
-    """The round that is due of what has been taken up, played by the stand-in person."""
+    """Return the round that is due of what has been taken up, played by the stand-in person."""
     hits = {due.binding: due.hits for due in next_round(ledger, may=lambda id: ledger.rows[id].count > 0)}
     ids = list(hits)
     opened = keep_ids(opened, set(ids), now)

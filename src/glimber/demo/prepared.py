@@ -45,7 +45,7 @@ def prepare(folio: Folio, records: list[Record]) -> None:
 
 
 def prepared(now: datetime, computer: str) -> list[Record] | None:
-    """The days up to yesterday, as they would be made now; None where there are none that fit the code."""
+    """Return the days up to yesterday, as they would be made now; None where there are none that fit the code."""
     try:
         head, _, body = gzip.decompress(FILE.read_bytes()).decode().partition("\n")
         if json.loads(head)["made_from"] != made_from():

@@ -190,7 +190,7 @@ def _begun(group: Group) -> Item:
 
 
 def _head(item: Item) -> str:
-    """The name straight before a bracket; a name in words of code before it is none."""
+    """Return the name straight before a bracket; a name in words of code before it is none."""
     last = item.parts[-1] if item.parts else None
     return last.name if isinstance(last, Name) and (last.name[0].isalpha() or last.name[0] in "_$") else ""
 
@@ -208,7 +208,7 @@ def _key_of(item: Item, sign: str) -> str | None:
 
 
 def _ends(group: Group, item: Item, text: str, place: int) -> bool:
-    """True where a line's end is the end of a statement: in blocks and outside of brackets, unless it goes on."""
+    """Return True where a line's end is the end of a statement: in blocks and outside of brackets, unless it goes on."""
     if group.bracket not in ("", "{") or not (item.parts or item.key):
         return False
     last = item.parts[-1] if item.parts else None

@@ -80,7 +80,7 @@ def _with_equal_signs(lines: Sequence[ConfigLine]) -> list[ConfigLine]:
 
 
 def led(text: str) -> str:
-    """The text with the key that stands for ``<leader>`` in its place: as it is set there, else the backslash."""
+    """Return the text with the key that stands for ``<leader>`` in its place: as it is set there, else the backslash."""
     if "leader>" not in text.lower():
         return text
     match = re.search(r"map(?:local)?leader\s*=\s*[\"'](\\?[^\"']|<[^>]+>)[\"']", text)
@@ -89,7 +89,7 @@ def led(text: str) -> str:
 
 
 def _with_prefix(raw: list[str]) -> list[str]:
-    """Lines with the prefix in front of the keys that follow it, where one is set: ``set -g prefix C-a``, ``escape ^Aa``.
+    """Return lines with the prefix in front of the keys that follow it, where one is set: ``set -g prefix C-a``, ``escape ^Aa``.
 
     Keys of the root table (``-n``, ``-T``) and those of ``bindkey`` are struck without it.
     """
@@ -135,7 +135,8 @@ def _sets_keys(pair: re.Match[str] | None) -> bool:
 
 
 def _with_values(raw: list[str]) -> list[str]:
-    """Names that stand for keys or modifiers in other lines, such as ``set $mod Mod4``, replaced by what they stand for."""
+    """Return names that stand for keys or modifiers in other lines, such as ``set $mod Mod4``, replaced by what they stand
+    for."""
     values: dict[str, str] = {}
     for line in raw:
         match = _SETS.match(line)

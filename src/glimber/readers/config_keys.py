@@ -69,7 +69,7 @@ def _look(lines: Sequence[ConfigLine], place: int) -> tuple[float, float]:
 
 
 def _are_letters(lines: Sequence[ConfigLine]) -> bool:
-    """True for names that are nearly all set to letters or to keys by name: "help = h ?", "quit = q"; answers are none."""
+    """Return True for names that are nearly all set to letters or to keys by name: "help = h ?", "quit = q"; answers are none."""
     rights = [_AFTER_LETTERS.sub("", line.parts[1]).split() for line in lines]
     keys = [right for right in rights if right and all(_is_one_key(word) for word in right)]
     letters = {word for right in keys for word in right if len(word) == 1}
@@ -186,7 +186,7 @@ def braces(text: str) -> list[str]:
 
 
 def _marked(keys: str) -> str:
-    """Names of signs that stand alone, such as "question", in brackets: here they can be nothing else."""
+    """Return names of signs that stand alone, such as "question", in brackets: here they can be nothing else."""
     parts = [part.strip() for part in keys.split(";")]
     marked = [
         f"<{part}>" if len(part) > 1 and key_named(part, marked=True) and not key_named(part) else part
@@ -203,7 +203,7 @@ def _plain(command: str) -> str:
 
 
 def _escaped(keys: str) -> str:
-    r"""Keys that are written with a backslash: ``\Cx``, ``\C-x``, ``\ex``, ``\t``."""
+    r"""Return keys that are written with a backslash: ``\Cx``, ``\C-x``, ``\ex``, ``\t``."""
     keys = _EITHER_WAY.sub("", _NESTED.sub(r"<\1\2>", keys))
     keys = {"BS": "<BS>", "DEL": "<Del>", "INS": "<Ins>", "SHARP": "#"}.get(keys, keys)
     if "\\" not in keys or len(keys) == 1:

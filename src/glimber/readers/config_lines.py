@@ -151,7 +151,7 @@ def _without_flags(tokens: Sequence[str]) -> list[str]:
 
 
 def _listed(text: str) -> str:
-    """A value in quotes, or a list of them as alternates."""
+    """Return a value in quotes, or a list of them as alternates."""
     text = re.sub(r"^@\w+ ", "", text.strip())
     if text.startswith("[") and text.endswith("]") and (len(text) == 2 or text[1] in "'\""):
         return " or ".join(match[1] or match[2] for match in re.finditer(r"'([^']+)'|\"([^\"]+)\"", text))
@@ -165,5 +165,5 @@ def unquoted(text: str) -> str:
 
 
 def _curses(match: re.Match[str]) -> str:
-    """A key by the name that the curses library gives it."""
+    """Return a key by the name that the curses library gives it."""
     return f"F{match[1]}" if match[1] else f"<{match[2].capitalize()}>"

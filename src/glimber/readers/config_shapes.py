@@ -36,7 +36,7 @@ def as_bind_lines(lines: Sequence[str]) -> list[str]:
 
 
 def _with_codes(lines: Sequence[str]) -> list[str]:
-    """Lines such as "key quit = 'q', 'Q', 3": a command, then characters in quotes and codes of the curses library."""
+    """Return lines such as "key quit = 'q', 'Q', 3": a command, then characters in quotes and codes of the curses library."""
     found = [_CODED.match(line) for line in lines]
     if sum(match is not None and "'" in match[2] for match in found) < _LEAST:
         return list(lines)
@@ -59,7 +59,7 @@ def _character(code: int) -> str:
 
 
 def _with_contexts(lines: Sequence[str]) -> list[str]:
-    """Lines such as "Key F1 A M Menu Root": a key, where the pointer is, modifiers by letters, and the command."""
+    """Return lines such as "Key F1 A M Menu Root": a key, where the pointer is, modifiers by letters, and the command."""
     found = [_WITH_CONTEXT.match(line) for line in lines]
     if sum(match is not None for match in found) < _LEAST:
         return list(lines)
@@ -72,7 +72,8 @@ def _held(letters: str, key: str) -> str:
 
 
 def _of_blocks(lines: Sequence[str]) -> list[str]:
-    """Lines such as ``KeyPress = "Mod4 Z" { Actions = "Toggle Marked" }``: keys with blanks between, and what they do in braces.
+    """Return lines such as ``KeyPress = "Mod4 Z" { Actions = "Toggle Marked" }``: keys with blanks between, and what they do in
+    braces.
 
     What stands within the braces of other keys is struck after them.
     """
@@ -105,7 +106,7 @@ def _is_binding(line: str) -> bool:
 
 
 def _chord(text: str) -> str:
-    """Keys with blanks between as a chord: all but the last are modifiers."""
+    """Return keys with blanks between as a chord: all but the last are modifiers."""
     *held, key = text.split()
     if not all(modifier_named(one) is not None for one in held):
         return text

@@ -23,7 +23,7 @@ _LONGEST_CHANGE: Final = 60
 
 
 class Corrections(Struct, frozen=True):
-    """What a person said of rows: their ``keys``, their ``names``, those that are no shortcut, and those that were decided."""
+    """A person's corrections of rows: ``keys``, ``names``, those that are no shortcut, and those that were decided."""
 
     keys: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     names: Mapping[str, str] = field(default_factory=dict)
@@ -50,7 +50,7 @@ class Corrections(Struct, frozen=True):
         return replace(self, dropped=self.dropped - {name.casefold()}, decided=self.decided - {name.casefold()})
 
     def decide(self, names: Sequence[str]) -> Corrections:
-        """Rows need no more looking at."""
+        """Return rows need no more looking at."""
         return self._decide({name.casefold() for name in names})
 
     def _decide(self, decided: Iterable[str], **changes: object) -> Corrections:
@@ -61,7 +61,7 @@ class Corrections(Struct, frozen=True):
         return replace(made, decided=made.decided | names, dropped=dropped)
 
     def name_of(self, name: str) -> str:
-        """The name that a row goes by."""
+        """Return the name that a row goes by."""
         return self.names.get(name.casefold(), name)
 
 
@@ -120,7 +120,7 @@ def _what_went(old: str, new: str) -> re.Pattern[str] | None:
 
 
 def _widened(text: str) -> str:
-    """A pattern for texts like one: any number for a number, anything in brackets for what is in them."""
+    """Return a pattern for texts like one: any number for a number, anything in brackets for what is in them."""
     if re.fullmatch(r"\s*\([^()]*\)\s*", text):
         return r"\s*\([^()]*\)\s*"
     return r"\s*" + re.sub(r"\d+", r"\\d+", re.escape(text.strip())).replace(r"\ ", r"\s+") + r"\s*"

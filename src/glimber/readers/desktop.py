@@ -64,14 +64,14 @@ def add_setting(found: Found, schema: str, key: str, value: str, line: int, summ
 
 
 def _plain(keys: str) -> str:
-    """Names that only the desktop's settings use."""
+    """Return names that only the desktop's settings use."""
     keys = re.sub(r"XF86Audio(RaiseVolume|LowerVolume|Mute|Play|Stop|Next|Prev)", r"audio\1", keys)
     keys = keys.replace("Above_Tab", "[Backquote]").replace("Super_L", "Super").replace("Super_R", "Super")
     return re.sub(r"XF86MonBrightness(Up|Down)", r"Brightness\1", keys)
 
 
 def _strings(value: str) -> list[str] | None:
-    """The texts of a GVariant that is a text or a list of texts; None for anything else."""
+    """Return the texts of a GVariant that is a text or a list of texts; None for anything else."""
     body = re.sub(r"^@\w+\s+", "", value.strip())
     if not body or body[0] not in "['\"" or len(body) > 4000:
         return None

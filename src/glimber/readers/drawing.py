@@ -30,7 +30,7 @@ class DrawingError(ValueError):
 
 
 def board_from_svg(data: bytes, id: str, name: str) -> tuple[Board, list[str]]:
-    """The board of a drawing, and what in it was no key. Raises DrawingError.
+    """Return the board of a drawing, and what in it was no key. Raises DrawingError.
 
     A key unit is the middle one of the shorter sides of all keys; places are counted from the upper left key. Fingers are
     guessed from the places.
@@ -58,7 +58,7 @@ def board_from_svg(data: bytes, id: str, name: str) -> tuple[Board, list[str]]:
 
 
 def _corners_within(shapes: Sequence[_Shape], unit: float) -> list[tuple[float, float]]:
-    """All corners of shapes. Raises DrawingError where they are too far apart."""
+    """Return all corners of shapes. Raises DrawingError where they are too far apart."""
     corners = [corner for shape in shapes for corner in shape.corners]
     if not max(abs(value) for corner in corners for value in corner) / unit < WIDEST_UNITS:
         raise DrawingError(f"its shapes lie more than {WIDEST_UNITS} keys apart, or have no number for a place")
@@ -94,7 +94,7 @@ def _shapes_with_ids(root: Element) -> tuple[list[_Shape], list[str]]:
 
 
 def _shapes(element: Element, matrix: Matrix, depth: int) -> list[tuple[Element, Matrix]]:
-    """Shapes with an id, each with all the transforms above it; what is only defined is not drawn."""
+    """Return shapes with an id, each with all the transforms above it; what is only defined is not drawn."""
     if not isinstance(element.tag, str) or depth > 60:
         return []
     tag = element.tag.rpartition("}")[2]
@@ -107,7 +107,7 @@ def _shapes(element: Element, matrix: Matrix, depth: int) -> list[tuple[Element,
 
 
 def _corners(element: Element) -> tuple[list[tuple[float, float]] | None, bool]:
-    """The corners of a shape before its transforms, and whether it is round; None for one without a size."""
+    """Return the corners of a shape before its transforms, and whether it is round; None for one without a size."""
     tag = element.tag.rpartition("}")[2]
 
     def number(name: str) -> float:
@@ -204,7 +204,7 @@ def _sides(corners: Sequence[tuple[float, float]]) -> tuple[float, float]:
 
 
 def _key(id: str, corners: Sequence[tuple[float, float]], unit: float, left: float, top: float) -> Key:
-    """A key by the corners of its shape: its size, its turn about its middle, and where it would be unturned."""
+    """Return a key by the corners of its shape: its size, its turn about its middle, and where it would be unturned."""
     w, h = (side / unit for side in _sides(corners))
     (x1, y1), (x2, y2) = corners[0], corners[1]
     angle = degrees(atan2(y2 - y1, x2 - x1))

@@ -33,7 +33,7 @@ _BESIDE: Final = re.compile(rf"\s*\((?:also |or )?([^()]+?) on {_SYSTEM}\)$", re
 
 
 def alternates(keys: str) -> str:
-    """Keys after a sign such as "=" with blanks between: alternates, where one is no letter and none comes twice.
+    """Return keys after a sign such as "=" with blanks between: alternates, where one is no letter and none comes twice.
 
     "h ?" and "^x ESCAPE" are alternates; "g g", "G I" and "C-x C-s" are steps.
     """
@@ -79,7 +79,8 @@ def _has_only_names_of_keys(text: str) -> bool:
 
 
 def _before_note(body: str) -> str:
-    """Keys of one piece with a note after them, which is no sentence: "Ctrl+B" of "Ctrl+B (on the chart)"; otherwise empty."""
+    """Return keys of one piece with a note after them, which is no sentence: "Ctrl+B" of "Ctrl+B (on the chart)"; otherwise
+    empty."""
     head, opened, note = body.rpartition("(")
     head = head.rstrip()
     whole = opened and note.endswith(")") and ")" not in note[:-1] and "(" not in head
@@ -87,7 +88,7 @@ def _before_note(body: str) -> str:
 
 
 def is_strong(trigger: Trigger) -> bool:
-    """True if a trigger carries a modifier other than Shift, or a key with a name of its own."""
+    """Return True if a trigger carries a modifier other than Shift, or a key with a name of its own."""
     if not isinstance(trigger, KeySequence):
         return False
     return any((chord.modifiers and chord.modifiers != ("Shift",)) or re.fullmatch(r"F\d+", chord.key) or

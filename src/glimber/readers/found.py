@@ -293,7 +293,7 @@ _QUOTED: Final = re.compile(r"([\"'`])([^\"'`]{2,})\1")
 
 
 def _unquoted(command: str) -> str:
-    """A command without the quotation marks that the whole of it stands in."""
+    """Return a command without the quotation marks that the whole of it stands in."""
     match = _QUOTED.fullmatch(command)
     return match[2] if match is not None else command
 
@@ -335,7 +335,7 @@ def name_and_note(command: str) -> tuple[str, str]:
 
 
 def _of_mac(rows: list[Row]) -> list[Row]:
-    """The rows, of which those with a Mac's key are a Mac's where the same command has a row without one."""
+    """Return the rows, of which those with a Mac's key are a Mac's where the same command has a row without one."""
     without = {row.command.casefold() for row in rows if row.triggers and not _KEY_OF_MAC.search(row.keys)}
     return [
         replace(row, system="mac")
@@ -346,7 +346,8 @@ def _of_mac(rows: list[Row]) -> list[Row]:
 
 
 def _with_notes(rows: list[Row]) -> list[Row]:
-    """The rows with what is said after a command's name as its note; a first phrase that several commands share is no name."""
+    """Return the rows with what is said after a command's name as its note; a first phrase that several commands share is no
+    name."""
     parts = {row.command: name_and_note(row.command) for row in rows if not row.note}
     times = Counter(name.casefold() for name, _ in parts.values())
     return [
@@ -358,8 +359,8 @@ def _with_notes(rows: list[Row]) -> list[Row]:
 
 
 def decoded(data: bytes) -> str:
-    """The text of a source: UTF-8 or UTF-16 by its mark, UTF-8 where it is valid, otherwise Windows-1252. Vertical tabs are left
-    out: Python takes them for the end of a line, and help files have them for the end of bold type."""
+    """Return the text of a source: UTF-8 or UTF-16 by its mark, UTF-8 where it is valid, otherwise Windows-1252. Vertical tabs
+    are left out: Python takes them for the end of a line, and help files have them for the end of bold type."""
     return _text_of(data).replace("\v", "")
 
 
@@ -374,7 +375,7 @@ def _text_of(data: bytes) -> str:
 
 
 def for_this_system(found: Found) -> list[Row]:
-    """The rows without those for other systems where the same command has keys for this one; those are its ``keys_of``."""
+    """Return the rows without those for other systems where the same command has keys for this one; those are its ``keys_of``."""
     kept = places_for_this_system(found)
     own = set(kept)
     others: dict[str, dict[str, tuple[str, ...]]] = {}

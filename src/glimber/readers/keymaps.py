@@ -105,7 +105,7 @@ def read_yaml(data: bytes, options: Options) -> Found:
 
 
 def _is_larger_than(most: int, value: object) -> bool:
-    """True if a value has more parts than ``most`` when every alias is written out, or contains itself."""
+    """Return True if a value has more parts than ``most`` when every alias is written out, or contains itself."""
     waiting, count = [value], 0
     while waiting:
         one = waiting.pop()

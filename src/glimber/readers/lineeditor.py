@@ -68,7 +68,7 @@ def _named(name: str) -> str:
 
 
 def keys_of(escaped: str) -> str | None:
-    """A key sequence of the line editor in our notation; None for bytes that no key sends."""
+    """Return a key sequence of the line editor in our notation; None for bytes that no key sends."""
     steps: list[str] = []
     prefix = ""
     for part in _STEP.findall(escaped):
@@ -103,7 +103,7 @@ def keys_of(escaped: str) -> str | None:
 
 
 def _named_escape(match: re.Match[str]) -> str | None:
-    """The key of what a terminal sends for it; None for what is no key's."""
+    """Return the key of what a terminal sends for it; None for what is no key's."""
     number, bits, final = match[1], match[2], match[3]
     if final == "Z":
         return "Shift+Tab"

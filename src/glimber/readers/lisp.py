@@ -117,7 +117,7 @@ class _Keymaps:
 
 
 def _whole(lines: list[str], place: int, start: int) -> tuple[str, int]:
-    """A call up to where its brackets are closed, over at most 12 lines, and the line after it."""
+    """Return a call up to where its brackets are closed, over at most 12 lines, and the line after it."""
     text = lines[place][start:]
     end = place + 1
     while end < len(lines) and end - place < LONGEST_CALL and _open(text) > 0:

@@ -76,7 +76,7 @@ def _unpacked(data: bytes) -> bytes:
 
 
 def rendered(text: str) -> str:
-    """The page as lines: headings at the margin, tags further in, what they say further still; a line for each line of the
+    """Return the page as lines: headings at the margin, tags further in, what they say further still; a line for each line of the
     source, so that places can be told."""
     page = _Rendering()
     for line in text.split("\n"):
@@ -150,8 +150,8 @@ class _Rendering:
 
 
 def _mdoc(words: list[str]) -> str:
-    """The text of a line of semantic macros: their names are left out, angle brackets are drawn, and what stands in square ones
-    after the keys is left to the description."""
+    """Return the text of a line of semantic macros: their names are left out, angle brackets are drawn, and what stands in square
+    ones after the keys is left to the description."""
     text = ""
     joined = False
     for word in words:

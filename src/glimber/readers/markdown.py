@@ -172,7 +172,7 @@ def _table(tokens: list[Token]) -> list[Line]:
 
 
 def _plain(content: str) -> str:
-    """The words of a cell, without emphasis; key caps and code count as they read."""
+    """Return the words of a cell, without emphasis; key caps and code count as they read."""
     for mark in ("<kbd>", "</kbd>", "**", "__"):
         content = content.replace(mark, "")
     content = _CODE.sub(r"\2", content)

@@ -26,7 +26,7 @@ class Span(Struct, frozen=True):
 
 
 class Marked(Struct, frozen=True):
-    """What was read from one block: places among the rows, the spans of those whose words stand there, the problem of the block
+    """The reading of one block: places among the rows, the spans of those whose words stand there, the problem of the block
     as a place among the problems, why the rest of it is no binding, and cells that have the keys of other systems."""
 
     rows: tuple[int, ...] = ()
@@ -67,7 +67,7 @@ class _Marking:
         self._keys_cell = self._usual_keys_cell()
 
     def _usual_keys_cell(self) -> int | None:
-        """The cell that most rows have their keys in, of those whose keys stand in one cell only."""
+        """Return the cell that most rows have their keys in, of those whose keys stand in one cell only."""
         cells = Counter[int]()
         for block in self.found.page:
             if block.kind == "row":
@@ -94,7 +94,7 @@ class _Marking:
         return Marked(tuple(rows), tuple(spans), problem, why, elsewhere)
 
     def _rows_of(self, block: Block) -> Sequence[int]:
-        """The rows that may have been read from a block."""
+        """Return the rows that may have been read from a block."""
         by_name = self._by_name.get(block.line)
         if by_name is None:
             return self._rows.get(block.line, ())
@@ -120,7 +120,7 @@ def _is_about(text: str, said: str) -> bool:
 
 
 def _spans(block: Block, one: Row, row: int, sure: bool, keys_cell: int | None) -> list[Span]:
-    """The spans of a row in a block; none where its command is not there, unless it is ``sure`` to be this block's."""
+    """Return the spans of a row in a block; none where its command is not there, unless it is ``sure`` to be this block's."""
     command = _place(block, one.command, row, ()) or _place(block, one.command.split(": ")[-1], row, ())
     if command is None and not sure:
         return []
@@ -136,7 +136,7 @@ def _spans(block: Block, one: Row, row: int, sure: bool, keys_cell: int | None) 
 
 
 def _place(block: Block, wanted: str, row: int, taken: Sequence[Span], usual: int | None = None) -> Span | None:
-    """Where words stand in a block: a whole cell before a part of one, the ``usual`` cell first, and no part of another word."""
+    """Find words in a block: a whole cell before a part of one, the ``usual`` cell first, and no part of another word."""
     words = wanted.split()
     if not words:
         return None

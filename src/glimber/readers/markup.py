@@ -75,7 +75,7 @@ def _plain_line(line: str) -> str:
 
 
 def _grid(lines: list[str], at: int, found: Found, options: Options, group: str | None) -> int:
-    """A table drawn with plus signs and lines."""
+    """Return a table drawn with plus signs and lines."""
     rows: list[Line] = []
     cells: list[str] | None = None
     number, head_end = at + 1, False
@@ -97,7 +97,7 @@ def _grid(lines: list[str], at: int, found: Found, options: Options, group: str 
 
 
 def _simple(lines: list[str], at: int, found: Found, options: Options, group: str | None) -> int:
-    """A table whose columns stand under rows of equal signs."""
+    """Return a table whose columns stand under rows of equal signs."""
     edges = [match.span() for match in re.finditer(r"=+", lines[at])]
     starts = [start for start, _ in edges]
     rows: list[Line] = []
@@ -131,7 +131,7 @@ def _simple(lines: list[str], at: int, found: Found, options: Options, group: st
 def _directive(
     lines: list[str], at: int, match: re.Match[str], found: Found, options: Options, group: str | None
 ) -> int:
-    """A table that is written as a list of lists, or as comma-separated values."""
+    """Return a table that is written as a list of lists, or as comma-separated values."""
     indent, kind = len(match[1]), match[2]
     heads, rows = 0, list[Line]()
     cells: list[str] | None = None
@@ -223,7 +223,7 @@ def _told_below(lines: list[str], at: int) -> tuple[str, int]:
 
 
 def _bars(lines: list[str], at: int, found: Found, options: Options, group: str | None) -> int:
-    """A table between bars: cells begin with a bar, on one line for each row or on lines of their own."""
+    """Return a table between bars: cells begin with a bar, on one line for each row or on lines of their own."""
     cells: list[tuple[int, str]] = []
     widths: list[int] = []
     while at < len(lines) and lines[at].strip() not in ("|===", "!==="):

@@ -15,7 +15,7 @@ from glimber.readers.source_page import Block
 
 FORMAT: Final = "glimber-menus/1"
 UNOPENED: Final = "is empty until it is opened"
-"""How the problem of a menu ends that a program fills when it is opened, and that was not."""
+"""The end of the problem of a menu that its program fills on opening, and that was not opened."""
 _LISTS: Final = re.compile(
     r"recent|history|\bwindows?\b|documents?|\bfonts?\b|encodings?|file ?types?|languages?|bookmarks|colou?r schemes?", re.I
 )
@@ -24,7 +24,7 @@ _LONG: Final = 14
 A_LIST: Final = "a list"
 A_BUTTON: Final = "a button"
 NOT_DOUBTS: Final = (A_LIST, A_BUTTON)
-"""What is said of entries that wait to be ticked though they were read rightly."""
+"""Remarks on entries that were read correctly and still wait to be ticked."""
 _LIST_SURE: Final = 0.3
 
 

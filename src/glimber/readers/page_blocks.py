@@ -41,7 +41,7 @@ def blocks_of(root: Element, struck: Sequence[Element] = ()) -> list[Block]:
 
 
 def _with_struck(block: Block) -> Block:
-    """The block with marks taken out of its cells, and what stood between them noted as struck."""
+    """Return the block with marks taken out of its cells, and what stood between them noted as struck."""
     ranges: list[tuple[int, int, int]] = []
     cells = []
     for place, cell in enumerate(block.cells):
@@ -93,13 +93,13 @@ def _text(kind: str, text: str, line: int, level: int = 0) -> Iterator[Block]:
 
 
 def _rows(table: Element) -> Iterator[tuple[int, list[str], bool]]:
-    """The rows of a table; what spans several cells stands in the first of them."""
+    """Yield the rows of a table; what spans several cells stands in the first of them."""
     for row in grid_of(table):
         yield row.line, ["" if place in row.filled else cell for place, cell in enumerate(row.cells)], row.is_head
 
 
 def _pairs(element: Element) -> Iterator[tuple[int, list[str], bool]]:
-    """A list of definitions as rows of terms and what is said of them; the line is that of the first term."""
+    """Yield a list of definitions as rows of terms and what is said of them; the line is that of the first term."""
     terms: list[Element] = []
     for child in element.iter("dt", "dd"):
         if child.tag == "dt":

@@ -53,7 +53,7 @@ OPTION: Final = re.compile(r"^--?[A-Za-z]")
 
 
 def split_pair(body: str) -> tuple[str, str] | None:
-    """A line's command and keys, whichever comes first; None for a line that is no pair."""
+    """Return a line's command and keys, whichever comes first; None for a line that is no pair."""
     if len(body) > LONGEST_LINE:
         return None
     body = _TAG.sub("", body)
@@ -107,7 +107,7 @@ def _of_parts(parts: list[str], body: str, is_leader: bool) -> tuple[str, str] |
 
 
 def _is_prose(keys: str, command: str) -> bool:
-    """True where what was taken for keys and command is a sentence, or an option of a command line."""
+    """Return True where what was taken for keys and command is a sentence, or an option of a command line."""
     long = len(command.split()) > _MOST_WORDS
     return not command or long or OPTION.match(keys) is not None or _goes_on_in_words(keys, command)
 
@@ -133,7 +133,7 @@ def _goes_on_in_words(keys: str, command: str) -> bool:
 
 
 def side_by_side(body: str) -> list[tuple[str, str]]:
-    """Commands and keys of a line that has several, with a wide gap between them: "Ctrl+C copy    Ctrl+V paste"."""
+    """Return commands and keys of a line that has several, with a wide gap between them: "Ctrl+C copy    Ctrl+V paste"."""
     parts = [part for part in COLUMNS.split(body) if part]
     if len(parts) < 2 or len(body) > LONGEST_LINE:
         return []
@@ -148,7 +148,7 @@ def side_by_side(body: str) -> list[tuple[str, str]]:
 
 
 def _cells_in_turn(parts: Sequence[str]) -> list[tuple[str, str]]:
-    """Commands and keys of parts that are keys and a command in turn, at least two of each; none of others."""
+    """Return commands and keys of parts that are keys and a command in turn, at least two of each; none of others."""
     if len(parts) < 4 or len(parts) % 2:
         return []
     cells = list(zip(parts[::2], parts[1::2], strict=True))
@@ -157,7 +157,7 @@ def _cells_in_turn(parts: Sequence[str]) -> list[tuple[str, str]]:
 
 
 def _is_name(text: str) -> bool:
-    """True for a word that is no key, which letters one after the other would be."""
+    """Return True for a word that is no key, which letters one after the other would be."""
     return NAME_OF_COMMAND.fullmatch(text) is not None and key_named(text) is None
 
 

@@ -182,7 +182,7 @@ class _Reading:
         return True
 
     def _nothing(self, number: int, line: str, body: str, indent: int) -> bool:
-        """A line drawn with signs, or an empty one; a single sign above an indented line is a key."""
+        """Return a line drawn with signs, or an empty one; a single sign above an indented line is a key."""
         rule = not re.search(r"[^\W_]|[^\s\w=*_~^.-]", body)
         return not body or (rule and (len(body) > 1 or not text_below(self._lines, self._place, indent)[0]))
 
@@ -234,7 +234,7 @@ class _Reading:
         return self._lines[place][1] if 0 <= place < len(self._lines) else ""
 
     def _keys_above_text(self, number: int, line: str, body: str, indent: int) -> bool:
-        """Keys on a line of their own, with what they do below."""
+        """Return keys on a line of their own, with what they do below."""
         keys = without_quotes(_OWN_NAME.sub("", body))
         named = not indent and len(keys) > 3 and _NAME.match(keys) is not None and key_named(keys) is None
         look = 0 if named or self._is_usage or OPTION.match(keys) or len(keys) > 60 else evidence(keys)
@@ -249,7 +249,7 @@ class _Reading:
         return True
 
     def _described(self, number: int, line: str, body: str, indent: int) -> bool:
-        """The name of a command, with its keys at the end of what is said of it below."""
+        """Return the name of a command, with its keys at the end of what is said of it below."""
         if _IDENTIFIER.fullmatch(body) is None:
             return False
         text, after = text_below(self._lines, self._place, indent, most=_MOST_LINES)
@@ -335,13 +335,13 @@ def _turn(pairs: Sequence[_Pair]) -> None:
 
 
 def _mostly_keys(pairs: Sequence[_Pair]) -> bool:
-    """True for a list that is one of keys all through: then a section with letters alone is no exception."""
+    """Return True for a list that is one of keys all through: then a section with letters alone is no exception."""
     looks = [pair.look for pair in pairs if pair.look]
     return len(pairs) >= _LETTERS and len(looks) >= 0.8 * len(pairs) and looks.count(2) >= ENOUGH * len(pairs)
 
 
 def _is_head(body: str) -> bool:
-    """True for the heads of columns: "Key    Page    Command"."""
+    """Return True for the heads of columns: "Key    Page    Command"."""
     words = [word.strip(" |:").casefold() for word in COLUMNS.split(body)]
     return len(words) > 1 and any(word in _HEADS_OF_KEYS for word in words) and all(word in _HEADS for word in words)
 

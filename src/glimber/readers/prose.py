@@ -72,7 +72,7 @@ def _binding(sentence: str, about: str | None) -> tuple[str, str] | None:
 
 
 def _are_keys(text: str, called: bool) -> bool:
-    """True for what can only be keys, or for a letter or sign that is called a key."""
+    """Return True for what can only be keys, or for a letter or sign that is called a key."""
     look = evidence(_steps(text))
     single = len(text) == 1 or key_named(text, marked=True) is not None
     return modifier_named(text) is None and (look == 2 or (called and (look > 0 or single)))

@@ -21,7 +21,7 @@ class SvgError(ValueError):
 
 
 def parse_svg(data: bytes) -> Element:
-    """The root element of a drawing. Raises SvgError."""
+    """Return the root element of a drawing. Raises SvgError."""
     from lxml import etree
 
     if len(data) > MOST_BYTES:
@@ -43,12 +43,12 @@ def parse_svg(data: bytes) -> Element:
 
 
 def local(element: Element) -> str:
-    """An element's name without its namespace; empty for comments and instructions."""
+    """Return an element's name without its namespace; empty for comments and instructions."""
     return element.tag.rpartition("}")[2] if isinstance(element.tag, str) else ""
 
 
 def safe_svg(data: bytes) -> bytes:
-    """A drawing that may be painted as it is. Raises SvgError for scripts, outside references, or shapes without end."""
+    """Return a drawing that may be painted as it is. Raises SvgError for scripts, outside references, or shapes without end."""
     root = parse_svg(data)
     if root.getroottree().docinfo.internalDTD is not None:
         raise SvgError("it declares a document type of its own")

@@ -143,7 +143,8 @@ def _add_row(line: Line, columns: _Columns, group: str | None, found: Found) -> 
 
 
 def _unknown_head(lines: Sequence[Line], width: int) -> Line | None:
-    """The first row, where it is no keys itself and what stands under it is: a heading in words that are not known here."""
+    """Return the first row, where it is no keys itself and what stands under it is: a heading in words that are not known
+    here."""
     if len(lines) < 2 or _Looks(lines, width).keyed():
         return None
     below = _Looks(lines[1:], width).keyed()
@@ -185,7 +186,7 @@ def _says_keys(line: Line, keys: Sequence[int]) -> bool:
 
 
 def _pairs(head: Line | None, width: int) -> list[tuple[int, int]]:
-    """The parts of a table that stands beside itself: key, action, key, action."""
+    """Return the parts of a table that stands beside itself: key, action, key, action."""
     words = _plain(head) if head is not None else ()
     for size in range(2, width // 2 + 1):
         if width % size == 0 and words and all(words[at] == words[at % size] for at in range(width)):
@@ -194,7 +195,7 @@ def _pairs(head: Line | None, width: int) -> list[tuple[int, int]]:
 
 
 def _matrix(head: Line, body: Sequence[Line], found: Found, group: str | None) -> bool:
-    """Keys down, modifiers across, commands in the cells: a row for each cell. Whether the table was one."""
+    """Return keys down, modifiers across, commands in the cells: a row for each cell. Whether the table was one."""
     words = _plain(head)
     held = [modifier_named(word) if "+" not in word else word for word in words[1:]]
     held = [name or ("" if word in _PLAIN else None) for name, word in zip(held, words[1:], strict=True)]
@@ -211,7 +212,7 @@ def _matrix(head: Line, body: Sequence[Line], found: Found, group: str | None) -
 
 
 def _columns(head: Line | None, body: Sequence[Line], found: Found, options: Options) -> _Columns | None:
-    """The command's column, those of the keys, and the group's; None after it was noted why there is none."""
+    """Return the command's column, those of the keys, and the group's; None after it was noted why there is none."""
     lines = body or ([head] if head is not None else [])
     words = _plain(head) if head is not None else ("",) * len(lines[0].cells)
     systems = _systems_in(words)
@@ -239,7 +240,7 @@ def _columns(head: Line | None, body: Sequence[Line], found: Found, options: Opt
 def _columns_of_keys(
     head: Line | None, words: Sequence[str], systems: Sequence[int], looks: _Looks, found: Found, options: Options
 ) -> list[int] | None:
-    """The columns of the keys, by their heads or by their look; None where the one that is asked for is not there."""
+    """Return the columns of the keys, by their heads or by their look; None where the one that is asked for is not there."""
     named = [place for place, word in enumerate(words) if names_keys(word) and place not in systems]
     asked = _called(words, options.column) if options.column is not None else None
     if asked == []:
@@ -262,7 +263,7 @@ def _filled(line: Line) -> list[str]:
 
 
 def _systems_in(words: Sequence[str]) -> list[int]:
-    """The columns of keys that name the system they are for: several, or a Mac's beside one for all others."""
+    """Return the columns of keys that name the system they are for: several, or a Mac's beside one for all others."""
     systems = [place for place, word in enumerate(words) if word in _SYSTEMS or _names_keys_of_system(word)]
     rest = [word for place, word in enumerate(words) if place not in systems]
     beside = all("mac" in systems_named(words[place]) for place in systems) and any(map(names_keys, rest))
@@ -270,14 +271,14 @@ def _systems_in(words: Sequence[str]) -> list[int]:
 
 
 def _called(words: Sequence[str], column: str) -> list[int]:
-    """The columns of a name, or whose name has it."""
+    """Return the columns of a name, or whose name has it."""
     wanted = column.strip().lower()
     return [place for place, word in enumerate(words) if word == wanted] or [
         place for place, word in enumerate(words) if wanted in word and word]  # fmt: skip
 
 
 def _keys_by_head(words: Sequence[str], named: Sequence[int], looks: _Looks) -> list[int]:
-    """The columns whose heads say that they have keys, and that look so; none where there are only second ones. Where no
+    """Return the columns whose heads say that they have keys, and that look so; none where there are only second ones. Where no
     column looks so, what is called keys is meant to be some: each line then says what is wrong with them."""
     keys = [place for place in named if looks.share(place) >= _SOME or words[place] in heads.OTHER_KEYS]
     keys = keys or ([] if looks.keyed() else list(named))
@@ -285,7 +286,7 @@ def _keys_by_head(words: Sequence[str], named: Sequence[int], looks: _Looks) -> 
 
 
 def _of_this_system(words: Sequence[str], systems: Sequence[int], looks: _Looks, own: str) -> list[int]:
-    """The column of keys for a system: its own, then any that is no Mac's, then the first."""
+    """Return the column of keys for a system: its own, then any that is no Mac's, then the first."""
     keyed = [place for place in systems if looks.share(place) >= _SOME]
     best = next((place for place in keyed if own in systems_named(words[place])), None)
     other = next((place for place in keyed if "mac" not in systems_named(words[place])), None)
@@ -321,7 +322,7 @@ class _Looks:
         return sum(one > 0 for one in seen) / len(seen) if seen else 0.0
 
     def keyed(self) -> list[int]:
-        """The column without a heading for keys that has them: most cells are like keys, and several surely are."""
+        """Return the column without a heading for keys that has them: most cells are like keys, and several surely are."""
         found = []
         for place, seen in enumerate(self._evidence):
             strong = sum(one == 2 for one in seen)
@@ -331,7 +332,7 @@ class _Looks:
         return [] if best is None else [best]
 
     def without_parts(self, places: Sequence[int]) -> list[int]:
-        """The columns without those that only repeat the end of another's keys: the last key beside the whole sequence."""
+        """Return the columns without those that only repeat the end of another's keys: the last key beside the whole sequence."""
         found = list(places)
         for place in places:
             for other in found:

@@ -134,7 +134,7 @@ class _Document:
             self._found.add(*use.arguments, group, use.line)
 
     def _macros(self) -> Iterator[_Use]:
-        """The macros that stand first on a line with two arguments or more, which may go on on the next two lines."""
+        """Yield the macros that stand first on a line with two arguments or more, which may go on on the next two lines."""
         lines = self._text.split("\n")
         for at, line in enumerate(lines):
             macro = _MACRO.match(line.lstrip())
@@ -172,7 +172,7 @@ def _may_be_keys(text: str) -> bool:
 
 
 def _group_at(text: str, start: int) -> tuple[str, int]:
-    """What stands in the braces that open at ``start``, and the place after them; all that is left where they never close."""
+    """Return the text in the braces that open at ``start`` and the place after them; all the rest where they never close."""
     depth, at = 0, start
     while at < len(text):
         char = text[at]

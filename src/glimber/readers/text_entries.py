@@ -51,7 +51,7 @@ def text_continued(lines: Sequence[tuple[int, str]], place: int, indent: int, fi
 
 
 def text_below(lines: Sequence[tuple[int, str]], place: int, indent: int, most: int = 4) -> tuple[str, int]:
-    """The lines right below that are more to the right, ``most`` of them: what keys on a line of their own do."""
+    """Return the lines right below that are more to the right, ``most`` of them: what keys on a line of their own do."""
     told: list[str] = []
     while place < len(lines):
         _, line = lines[place]
@@ -63,7 +63,7 @@ def text_below(lines: Sequence[tuple[int, str]], place: int, indent: int, most: 
 
 
 def _joined(lines: Sequence[str]) -> str:
-    """One text of several lines; a word that was parted at a line's end is whole again."""
+    """Return one text of several lines; a word that was parted at a line's end is whole again."""
     return _PARTED_WORD.sub("", " ".join(lines))
 
 

@@ -82,7 +82,7 @@ def prefix_of_section(lines: list[str]) -> tuple[range, str] | None:
 
 
 def without_comments(lines: list[str], found: Found) -> list[str]:
-    """Lines without those that begin with a sign with which a good part of all lines begin: a configuration's comments.
+    """Return lines without those that begin with a sign with which a good part of all lines begin: a configuration's comments.
 
     A single "#" with a blank after it is left: with it headings are written in plain text.
     """
@@ -100,14 +100,15 @@ def without_comments(lines: list[str], found: Found) -> list[str]:
 
 
 def bulleted(lines: list[str]) -> list[str]:
-    """Lines with a dot for the letter o where several that stand at one place begin with it: so bullets are drawn in text."""
+    """Return lines with a dot for the letter o where several that stand at one place begin with it: so bullets are drawn in
+    text."""
     places = Counter(len(match[1]) for line in lines if (match := _LETTER_BULLET.match(line)))
     return [f"{match[1]}• {match[2]}" if (match := _LETTER_BULLET.match(line)) and places[len(match[1])] >= _BULLETS else line
             for line in lines]  # fmt: skip
 
 
 def parted(lines: list[str]) -> list[str]:
-    """Lines in which keys are parted from what they do where only their neighbours show that something else begins there.
+    """Return lines in which keys are parted from what they do where only their neighbours show that something else begins there.
 
     Keys may fill the space before the column in which the text of all others stands: "Return Switch to the next sheet".
     """
@@ -145,7 +146,8 @@ def _text_begins_at(line: str, indent: int, column: int) -> bool:
 
 
 def parted_lists(lines: list[str]) -> list[str]:
-    """Lines with keys parted from commands in runs of lines that all begin with a key and one blank: "shift+h move-left"."""
+    """Return lines with keys parted from commands in runs of lines that all begin with a key and one blank: "shift+h
+    move-left"."""
     parted = list(lines)
     run: list[int] = []
     for place, line in enumerate([*lines, ""]):

@@ -148,7 +148,7 @@ def _first(value: dict[str, object], names: tuple[str, ...]) -> tuple[str, objec
 
 
 def _object(value: dict[str, object], found: Found, lines: _Lines, group: str | None) -> bool:
-    """An object that has keys and a command."""
+    """Return an object that has keys and a command."""
     keys = next(((name, value[name]) for name in _own(value, _KEYS) if _is_keys(value[name])), None)
     command = next(
         (value[name] for name in _own(value, _COMMANDS) if _says(value[name]) and name != (keys or [""])[0]), None
@@ -235,7 +235,7 @@ def _ways(told: str) -> Ways:
 
 
 def _told(value: Any, name: str) -> str:
-    """Keys as one spelling: a list is a sequence under ``keys``, alternates elsewhere."""
+    """Return keys as one spelling: a list is a sequence under ``keys``, alternates elsewhere."""
     if isinstance(value, str):
         pieces = _BAR.split(value)
         keys = all(evidence(piece) == 2 or len(piece) == 1 for piece in pieces)
@@ -250,7 +250,7 @@ def _told(value: Any, name: str) -> str:
 
 
 def _dashed(text: str) -> str:
-    """A step whose modifiers and key have blanks, dashes or underlines between is one chord."""
+    """Return a step whose modifiers and key have blanks, dashes or underlines between is one chord."""
     words = text.split()
     if (
         len(words) > 1
@@ -262,7 +262,7 @@ def _dashed(text: str) -> str:
 
 
 def _map(value: dict[str, object], found: Found, lines: _Lines, group: str | None) -> bool:
-    """A map from keys to commands, or from commands to keys; whether it was one."""
+    """Return a map from keys to commands, or from commands to keys; whether it was one."""
     items = [(name if isinstance(name, str) else str(name), inner) for name, inner in value.items() if inner is not None]
     if not items:
         return False

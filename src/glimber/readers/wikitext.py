@@ -101,7 +101,7 @@ class _Walk:
 
 
 def _keys(match: re.Match[str]) -> str:
-    """The keys of a template: its parts are held together."""
+    """Return the keys of a template: its parts are held together."""
     return "+".join(part.strip() for part in match[1].split("|") if part.strip() and "=" not in part)
 
 

@@ -58,7 +58,7 @@ def read(data: bytes, options: Options) -> Found:
 
 
 def _root(data: bytes) -> tuple[Element, str, int]:
-    """The root element, and what is wrong with the document; one with entities of its own is read without them."""
+    """Return the root element, and what is wrong with the document; one with entities of its own is read without them."""
     fault, line = "", 0
     for recover in (False, True):
         parser = etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False, huge_tree=False, remove_comments=True,
@@ -115,7 +115,7 @@ def _keyed_texts(root: Element, found: Found) -> None:
 
 
 def _named(element: Element, name: str) -> str:
-    """An attribute by its name, in small letters or with a capital."""
+    """Return an attribute by its name, in small letters or with a capital."""
     return str(element.get(name) or element.get(name.capitalize()) or "")
 
 
@@ -216,7 +216,7 @@ def _tables(root: Element, found: Found, options: Options) -> None:
 
 
 def _flow(element: Element) -> str:
-    """The text of a cell as it reads: key combinations joined, blocks on lines of their own."""
+    """Return the text of a cell as it reads: key combinations joined, blocks on lines of their own."""
     out: list[str] = []
 
     def walk(node: Element) -> None:
@@ -242,7 +242,7 @@ def _folded(pieces: list[str]) -> list[str]:
 
 
 def _text(element: Element, without: Collection[Element] = ()) -> str:
-    """All text of an element, some parts left out, blanks folded."""
+    """Return all text of an element, some parts left out, blanks folded."""
     out: list[str] = []
 
     def walk(node: Element) -> None:
@@ -294,7 +294,8 @@ def _combinations(root: Element, found: Found) -> None:
 
 
 def _menu_entries(element: Element) -> list[tuple[str, list[Element]]]:
-    """The entries of menus that an element names together with their keys: the entry is the command, whatever is said around."""
+    """Return the entries of menus that an element names together with their keys: the entry is the command, whatever is said
+    around."""
     found = []
     for choice in element.iter("{*}menuchoice"):
         entries, combos = [_text(one) for one in choice.iter("{*}guimenuitem")], _combos_in(choice)
@@ -304,7 +305,7 @@ def _menu_entries(element: Element) -> list[tuple[str, list[Element]]]:
 
 
 def _combos_in(element: Element) -> list[Element]:
-    """The outermost combination elements below an element."""
+    """Return the outermost combination elements below an element."""
     return [
         node
         for node in element.iter()
@@ -314,7 +315,7 @@ def _combos_in(element: Element) -> list[Element]:
 
 
 def _combo(element: Element) -> str:
-    """Keys that are pressed together have a plus between; a sequence of combinations, or one that says so, has blanks."""
+    """Return keys that are pressed together have a plus between; a sequence of combinations, or one that says so, has blanks."""
     parts = [_combo(child) for child in element if name_of(child) in _COMBOS]
     if not parts:
         return " ".join("".join(element.itertext()).split())

@@ -37,7 +37,7 @@ def check_size(data: bytes) -> None:
 
 
 def parts_of(data: bytes) -> dict[str, bytes]:
-    """The files in a zip file by name. Raises ZippedError; for a name that leads out of its folder too."""
+    """Return the files in a zip file by name. Raises ZippedError; for a name that leads out of its folder too."""
     check_size(data)
     found: dict[str, bytes] = {}
     try:

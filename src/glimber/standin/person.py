@@ -79,7 +79,7 @@ class Person(Struct, dict=True):
         return self._do(self._scattered(binding.trigger), recall), recall
 
     def forced(self, binding: Binding) -> list[Event]:
-        """The right strike after a slip."""
+        """Return the right strike after a slip."""
         return self._do(binding.trigger, 500 + 400 * self.random.random())
 
     def _do(self, trigger: Trigger | None, begin: float) -> list[Event]:
@@ -105,7 +105,7 @@ class Person(Struct, dict=True):
         return self.random.choice(pool).trigger if pool else None
 
     def _scattered(self, trigger: Trigger) -> Trigger:
-        """The trigger with its last key struck where the hand really lands."""
+        """Return the trigger with its last key struck where the hand really lands."""
         if isinstance(trigger, Spot):
             board = self.folio.boards[trigger.board]
             if len(trigger.keys) > 1 or trigger.keys[0] not in board.by_id:

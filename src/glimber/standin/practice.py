@@ -21,15 +21,15 @@ from glimber.store.practice.uuid7 import uuid7
 
 MOST_PROMPTS: Final = 90
 MOST_FORCED: Final = 40
-"""What must be struck after a slip is struck by then, or the hand cannot do it at all."""
+"""Limit for the corrected strike after a slip; a hand that needs longer cannot do it at all."""
 BETWEEN_MS: Final = 400.0
 """From an answer to the paint of the next prompt, for a person who looks up."""
 READING_MS: Final = 1400.0
-"""What was wrong is read before the wanted one is struck."""
+"""Time for reading what was wrong before the corrected strike."""
 
 
 def seeded_ids(seed: int) -> Callable[[datetime], str]:
-    """Ids that are the same for the same seed and order of calls."""
+    """Return ids that are the same for the same seed and order of calls."""
     random = Random(seed)
     return lambda at: uuid7(at, random.getrandbits(74))
 
@@ -45,7 +45,7 @@ def play_round(
     seed: int,
     hits: Mapping[str, int] = MappingProxyType({}),
 ) -> tuple[list[Record], datetime]:
-    """One round from ``at``: its records, and the moment it ended. ``hits``: clean hits planned for each."""
+    """Return one round from ``at``: its records, and the moment it ended. ``hits``: clean hits planned for each."""
     playing = _Playing(person, begin(folio, bindings, Options(), computer, changes, at, seed, new_id, hits), at)
     for _ in range(MOST_PROMPTS):
         if not playing.prompt():
@@ -78,7 +78,7 @@ class _Playing:
         return False
 
     def prompt(self) -> bool:
-        """One prompt, and the strikes that must follow a slip; False when the round is done."""
+        """Return one prompt, and the strikes that must follow a slip; False when the round is done."""
         binding = self.drill.binding
         if self.drill.done or binding is None:
             return False
@@ -116,5 +116,5 @@ class _Playing:
 
 
 def tries_of(records: Sequence[Record]) -> list[Try]:
-    """The tries among records."""
+    """Return the tries among records."""
     return [record for record in records if isinstance(record, Try)]

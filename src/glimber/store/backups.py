@@ -55,7 +55,7 @@ def copies_in(folder: Path) -> list[Copy]:
 
 
 def to_go(copies: Iterable[Copy], now: datetime, most_bytes: int) -> list[Copy]:
-    """Those that need not be kept at a moment (of the clock the stamps are of), the oldest first."""
+    """Return those that need not be kept at a moment (of the clock the stamps are of), the oldest first."""
     by_file: dict[str, list[Copy]] = {}
     for one in sorted(copies, key=lambda one: (one.at, one.path.name), reverse=True):
         by_file.setdefault(one.what, []).append(one)
@@ -115,7 +115,7 @@ def _keep(folder: Path, name: str, data: bytes, now: datetime) -> None:
 
 
 def put_back(folder: Path, copy: Copy, now: datetime) -> str:
-    """A file as a copy has it; what is there now is copied first. Its place in the folio. Raises StoreError."""
+    """Return a file as a copy has it; what is there now is copied first. Its place in the folio. Raises StoreError."""
     name = place_of(folder, copy)
     if name is None:
         raise StoreError(f"{copy.path.name}: it is not known which file of the folio this is a copy of")

@@ -18,7 +18,7 @@ from glimber.store.system.sources import read_source
 
 
 def changed_outside(folio: Folio, folder: Path, between: Callable[[], None] = lambda: None) -> list[str]:
-    """A sentence for every linked source that has rows to import, or that cannot be read."""
+    """Return a sentence for every linked source that has rows to import, or that cannot be read."""
     found = []
     for source in folio.settings.sources.values():
         between()

@@ -29,7 +29,7 @@ _NOT_THERE: Final = (errno.ENOSYS, errno.EPERM, errno.EINVAL, errno.EOPNOTSUPP)
 
 
 def read_file(path: Path, largest: int = LARGEST) -> bytes:
-    """The bytes of a regular file, opened without waiting for anybody. Raises FileNotFoundError, StoreError.
+    """Return the bytes of a regular file, opened without waiting for anybody. Raises FileNotFoundError, StoreError.
 
     A pipe, a device or a folder is refused, and so is a file of more than ``largest`` bytes.
     """
@@ -68,7 +68,7 @@ def _too_large(path: Path, largest: int) -> StoreError:
 
 
 def lines_given(path: Path, largest: int) -> Iterator[bytes]:
-    """The lines of a file that a person named, one after another, checked as ``read_given`` does. Raises StoreError."""
+    """Yield the lines of a file that a person named, one after another, checked as ``read_given`` does. Raises StoreError."""
     try:
         with _opened(path, largest) as file:
             yield from file
@@ -93,7 +93,7 @@ def read_if_there(path: Path) -> bytes | None:
 
 
 def expanded(text: str) -> Path:
-    """A path as a person wrote it, ``~`` and all. Raises StoreError for the home of somebody who is not there."""
+    """Return a path as a person wrote it, ``~`` and all. Raises StoreError for the home of somebody who is not there."""
     try:
         return Path(text).expanduser()
     except RuntimeError as error:
@@ -109,12 +109,12 @@ def _telling(path: Path) -> Iterator[None]:
 
 
 def real(path: Path) -> Path:
-    """The file itself: links are followed, so that writing does not put a file in a link's place."""
+    """Return the file itself: links are followed, so that writing does not put a file in a link's place."""
     return Path(os.path.realpath(path))
 
 
 def new_beside(path: Path, data: bytes, mode: int | None = None) -> Path:
-    """The data in a file of its own beside ``path``, on disk, with the mode that ``path`` has or a new file gets."""
+    """Return the data in a file of its own beside ``path``, on disk, with the mode that ``path`` has or a new file gets."""
     target = real(path)
     target.parent.mkdir(parents=True, exist_ok=True)
     import tempfile
@@ -156,7 +156,7 @@ def _mode_of(path: Path) -> int:
 
 @cache
 def _umask() -> int:
-    """The process's mask, without setting it for a moment, which another thread would see."""
+    """Return the process's mask, without setting it for a moment, which another thread would see."""
     with Path("/proc/self/status").open(encoding="ascii", errors="replace") as status:
         for line in status:
             if line.startswith("Umask:"):
@@ -231,7 +231,7 @@ def sync_folder(folder: Path) -> None:
 
 
 def exchange(one: Path, other: Path) -> bool:
-    """The two files change places in one moment. False where the file system cannot do that. Raises OSError."""
+    """Return the two files change places in one moment. False where the file system cannot do that. Raises OSError."""
     return _rename(one, other, _EXCHANGE)
 
 
@@ -279,12 +279,12 @@ def _rename(source: Path, target: Path, flags: int) -> bool:
 
 
 def stamp_of(now: datetime) -> str:
-    """A moment as the names of copies begin with it."""
+    """Return a moment as the names of copies begin with it."""
     return now.strftime("%Y-%m-%d-%H%M%S")
 
 
 def backup_path(folder: Path, what: str, now: datetime) -> Path:
-    """A free name in backups/ for a copy made now."""
+    """Return a free name in backups/ for a copy made now."""
     stamp, name = stamp_of(now), what.replace("/", "-")
     target, number = folder / "backups" / f"{stamp}-{name}", 1
     while target.exists():

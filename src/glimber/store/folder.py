@@ -27,7 +27,7 @@ class Opened(Struct, frozen=True):
 
 
 def folio_files(folder: Path) -> dict[str, bytes]:
-    """The TOML files of a folio by name within it. Raises StoreError for a folder that is none."""
+    """Return the TOML files of a folio by name within it. Raises StoreError for a folder that is none."""
     try:
         there, is_folder = folder.exists(), folder.is_dir()
         if not there:

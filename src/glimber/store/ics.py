@@ -14,7 +14,8 @@ LENGTH_MIN: Final = 3
 
 
 def to_ics(title: str, found: Calendar, rounds: Iterable[Round], now: datetime, minutes: float = LENGTH_MIN) -> bytes:
-    """The file. An event of the same day has the same id each time it is written, so that reading it again moves nothing."""
+    """Return the file. An event of the same day has the same id each time it is written, so that reading it again moves
+    nothing."""
     import icalendar
 
     whole = icalendar.Calendar()

@@ -41,7 +41,7 @@ class LaidOut(Struct, frozen=True):
 
 
 def pack_bytes(folder: Path, tries: bytes | None = None) -> bytes:
-    """The pack of a folio's folder: the same folder gives the same bytes. Raises StoreError."""
+    """Return the pack of a folio's folder: the same folder gives the same bytes. Raises StoreError."""
     parts = folio_files(folder)
     parts["folio.toml"] = without_password(parts["folio.toml"].decode("utf-8", "surrogateescape")).encode(
         "utf-8", "surrogateescape"
@@ -113,7 +113,7 @@ def _remove_if_empty(folder: Path) -> None:
 
 
 def _merge(folder: Path, tries: bytes, log: str) -> LaidOut:
-    """The tries of a pack in the log it is laid out with; never in one on a server."""
+    """Return the tries of a pack in the log it is laid out with; never in one on a server."""
     from glimber.store.practice.jsonl import parse_lines
     from glimber.store.practice.log import merge, open_log
 

@@ -73,7 +73,7 @@ def settings_file() -> Path:
 
 
 def load_settings() -> UserSettings:
-    """The settings; what cannot be read is as if it were not set."""
+    """Return the settings; what cannot be read is as if it were not set."""
     try:
         found = json.loads(settings_file().read_text("utf-8"))
     except (OSError, ValueError):

@@ -50,7 +50,7 @@ def _quoted(text: str) -> str:
 
 
 def _empty(text: str, found: Found, row: Row) -> tuple[int, int] | None:
-    """The cell of a row in the column in which the others have their keys."""
+    """Return the cell of a row in the column in which the others have their keys."""
     keys = {one.keys for one in found.rows if one.triggers}
     best: tuple[int, int, list[list[tuple[int, int]]]] = (0, 0, [])
     for delimiter in _DELIMITERS:

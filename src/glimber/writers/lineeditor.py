@@ -66,7 +66,8 @@ def write(data: bytes, wanted: Sequence[Wanted]) -> Rewritten:
 
 
 def _step(one: Wanted, lines: Mapping[str, str], found: object) -> tuple[str | None, str | None, str]:
-    """The old and the new keys as an inputrc has them, and what is bound. Raises ValueError for what cannot be said there."""
+    """Return the old and the new keys as an inputrc has them, and what is bound. Raises ValueError for what cannot be said
+    there."""
     old = None if one.old is None else escaped(one.old)
     new = None if one.new is None else escaped(one.new)
     if one.new is not None and new is None:
@@ -86,7 +87,7 @@ def _step(one: Wanted, lines: Mapping[str, str], found: object) -> tuple[str | N
 
 
 def escaped(trigger: notation.Sequence) -> str | None:
-    """Keys as an inputrc writes them; None for what a terminal sends as other keys, or not at all."""
+    """Return keys as an inputrc writes them; None for what a terminal sends as other keys, or not at all."""
     parts = [_chord(chord) for chord in trigger.chords]
     text = "".join(part for part in parts if part is not None)
     told = keys_of(text) if None not in parts else None
@@ -144,7 +145,7 @@ def _parts(data: bytes) -> tuple[bytes, bytes, bytes]:
 
 
 def _lines_of(block: bytes) -> dict[str, str]:
-    """Keys and what is bound to them in a block, in its order."""
+    """Return keys and what is bound to them in a block, in its order."""
     found: dict[str, str] = {}
     for line in block.decode("utf-8", "replace").splitlines():
         match = _LINE.match(line)

@@ -71,7 +71,7 @@ def rewrite(form: Format, data: bytes, wanted: Sequence[Wanted]) -> Rewritten:
 
 
 def _text_of(data: bytes) -> tuple[str, str]:
-    """The text, and an encoding that gives the very same bytes back."""
+    """Return the text, and an encoding that gives the very same bytes back."""
     for encoding in ("utf-16",) if data.startswith((b"\xff\xfe", b"\xfe\xff")) else ("utf-8",):
         try:
             text = data.decode(encoding)
@@ -83,7 +83,7 @@ def _text_of(data: bytes) -> tuple[str, str]:
 
 
 def rows_of(found: Found, one: Wanted) -> list[Row]:
-    """The rows of a command: by its name, of its group where several are called so."""
+    """Return the rows of a command: by its name, of its group where several are called so."""
     names = {name.casefold() for name in one.names}
     rows = [row for row in found.rows if row.command.casefold() in names]
     if len({row.group for row in rows}) > 1 and one.group is not None:
@@ -100,7 +100,7 @@ def _is_set(found: Found, one: Wanted) -> bool:
 
 
 def _set(form: Format, text: str, encoding: str, found: Found, pair: Sequence[Wanted]) -> tuple[str, Found]:
-    """The text in which these are set, with how it reads then. Raises _CannotSetError."""
+    """Return the text in which these are set, with how it reads then. Raises _CannotSetError."""
     like = _like(found)
     options = [list(islice(_options(form, text, found, one, like), MOST_TRIED)) for one in pair]
     expected = [_changed(found, one) for one in pair]
@@ -162,7 +162,7 @@ def _row(found: Found, one: Wanted) -> Row:
 def _options(
     form: Format, text: str, found: Found, one: Wanted, like: Sequence[tuple[str, notation.Sequence]]
 ) -> Iterator[_Piece]:
-    """Every place where the keys of an edit may stand, with each way to write the new ones; the likeliest first."""
+    """Yield every place where the keys of an edit may stand, with each way to write the new ones; the likeliest first."""
     row = _row(found, one)
     if one.old is None or not row.keys:
         there = form.empty(text, found, row)
@@ -197,7 +197,7 @@ def _options(
 
 
 def _piece_of(row: Row, one: Wanted, ways: Ways) -> tuple[str, str, str] | None:
-    """The keys of a row as what stands before the wanted one, it, and what stands after it."""
+    """Return the keys of a row as what stands before the wanted one, it, and what stands after it."""
     if len(row.triggers) <= 1:
         return "", row.keys, ""
     keys = row.keys

@@ -13,7 +13,6 @@ from msgspec.structs import replace
 from glimber.core.engine.engine import Machine, run
 from glimber.core.engine.events import Act, Event
 from glimber.core.engine.keymap import Effect, Keymap, keymap_of
-from glimber.core.engine.step import begin, step
 from glimber.core.notation.keys import Spot
 from tests.core.engine.naive_engine import Naive
 from tests.helpers import events, layout_of
@@ -387,22 +386,3 @@ def test_a_second_naive_engine_does_the_same(policy: str, stream: list[Event]) -
     keys = _three(base, travel)
     acts = [(act.t, act.do, act.layer, act.sends) for act in run(keys, stream)]
     assert acts == Naive(keys).run(stream)
-
-
-@given(streams())
-@settings(max_examples=200)
-def test_step_by_step_as_values_gives_the_same_acts_and_leaves_the_states_as_they_were(stream: list[Event]) -> None:
-    machine, states = Machine(keymap()), [begin(keymap())]
-    moves: list[Event | float] = [*stream, stream[-1].t + 150 if stream else 150.0, stream[-1].t + 900 if stream else 900.0]
-    said = []
-    for move in moves:
-        if isinstance(move, Event):
-            acts = machine.advance(move.t) + machine.feed(move)
-        else:
-            acts = machine.advance(move)
-        after, done = step(states[-1], move)
-        states.append(after)
-        said.append(done)
-        assert list(done) == acts
-    for state, move, done in zip(states, moves, said, strict=False):  # any state can be gone on from again
-        assert step(state, move)[1] == done

@@ -75,7 +75,8 @@ def test_warm_hits_count_for_less_and_tell_how_a_person_warms_up() -> None:
     rows: list[object] = (["blank"] + ["hit"] * 4) * 12
     warming = accuracies(counted(rows, round_size=5))
     alike = accuracies(counted(["blank", "hit", "hit", "hit", "hit"] * 12, round_size=1))
-    assert warming.ln_theta < np.log(0.7) - 0.5 and alike.ln_theta == pytest.approx(np.log(0.7), abs=0.05)
+    from_prior = np.linspace(-1.8, 1.8, 25)  # ln θ against its prior mean, three standard deviations of 0.6 either way
+    assert warming.theta @ from_prior < -0.5 and alike.theta @ from_prior == pytest.approx(0, abs=0.05)
     assert warming.knowing[0] > alike.knowing[0] + 0.1
 
 

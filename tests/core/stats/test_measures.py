@@ -82,9 +82,9 @@ def test_two_kinds_of_error_and_the_one_probability() -> None:
     weights = [0.5 ** (since / 20) for since in range(9, -1, -1)]
     scale = sum(weights) / sum(w * w for w in weights)
     hand = scale * sum(weights[5:8])
-    assert row.hand_error == pytest.approx((1 + hand) / (2 + scale * sum(weights)))
-    assert 0.1 < row.knowing_error < 0.5
-    assert row.p_clean == pytest.approx((1 - row.knowing_now) * row.faded * (1 - row.hand_error))
+    assert row.hand.mean == pytest.approx((1 + hand) / (2 + scale * sum(weights)))
+    assert 0.1 < row.knowing.mean < 0.5
+    assert row.p_clean == pytest.approx((1 - row.knowing_now) * row.faded * (1 - row.hand.mean))
     low, high = row.p_clean_beta.interval()
     assert low < row.p_clean < high
     assert row.grip == pytest.approx(row.p_clean * min(1.0, 1500 / (row.time_ms or 0)))

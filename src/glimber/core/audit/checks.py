@@ -34,7 +34,7 @@ class AuditMemory:
         self._known: dict[object, tuple[tuple[object, ...], tuple[Finding, ...]]] = {}
 
     def look(self, folio: Folio, computer: str | None) -> list[Finding]:
-        """The findings of a folio; an edit costs no more than what it can affect."""
+        """Return the findings of a folio; an edit costs no more than what it can affect."""
         known: dict[object, tuple[tuple[object, ...], tuple[Finding, ...]]] = {}
         found: list[Finding] = []
         for name, values, part in _parts(folio, computer):
@@ -49,7 +49,7 @@ class AuditMemory:
 
 
 def audit(folio: Folio, computer: str | None = None, memory: AuditMemory | None = None) -> list[Finding]:
-    """All findings of a folio, programs first, in folio order. ``computer``: the one that is asked about."""
+    """Return all findings of a folio, programs first, in folio order. ``computer``: the one that is asked about."""
     return (memory or AuditMemory()).look(folio, computer)
 
 
@@ -95,10 +95,10 @@ def _parts(folio: Folio, computer: str | None) -> Iterator[Named]:
 
 
 def _ways(layout: Layout) -> tuple[Binding, ...]:
-    """The keys that bring layers in: what is held with a key depends on them, and not on the rest of other layers."""
+    """Return the keys that bring layers in: what is held with a key depends on them, and not on the rest of other layers."""
     return tuple(binding for layer in layout.layers for binding in layer.bindings if binding.enters is not None)
 
 
 def _all_of(folio: Folio, bindings: Iterable[Binding]) -> tuple[tuple[Binding, ...], ...]:
-    """All bindings of the commands that some are for: uses are shared among them, wherever they are."""
+    """Return all bindings of the commands that some are for: uses are shared among them, wherever they are."""
     return tuple(folio.bindings_of[binding.command] for binding in bindings if binding.command is not None)

@@ -66,7 +66,7 @@ def _to_free_spot(folio: Folio, binding: Binding) -> Folio:
 
 
 def _way_out(folio: Folio, finding: Finding) -> Folio:
-    """The key that brought the layer in leaves it again, or Escape where that key is taken there."""
+    """Return the key that brought the layer in leaves it again, or Escape where that key is taken there."""
     board, _, layer = finding.where.partition(":")
     here = folio.layouts[board].layer(layer)
     keys = [_binding(folio, id).spot.key for id in finding.bindings]

@@ -35,7 +35,7 @@ class Drift(Struct, frozen=True):
     also: bool = False
 
     def words(self, folio: Folio) -> str:
-        """The difference in a sentence, the key as it is called."""
+        """Return the difference in a sentence, the key as it is called."""
         if self.also:
             return f"{place_words(folio, self.spot)}: the board sends {self.wanted}, and {self.seen} as well."
         found = f"sends {self.seen}" if self.seen is not None else "sends nothing"
@@ -43,7 +43,8 @@ class Drift(Struct, frozen=True):
 
 
 def spots_to_check(folio: Folio, board: str) -> list[Asked]:
-    """All spots that send something the computer sees: layer by layer, each in reading order, each key's gestures in order."""
+    """Return all spots that send something the computer sees: layer by layer, each in reading order, each key's gestures in
+    order."""
     layout, shape = folio.layouts[board], folio.boards[board]
     order = {key: place for place, key in enumerate(reading_order(shape))}
     found: list[Asked] = []

@@ -30,7 +30,7 @@ def crowded_layers(part: LayoutPart) -> Iterator[Finding]:
 
 @check(LayoutPart, {"way-out-differs": "note"})
 def different_ways_out(part: LayoutPart) -> Iterator[Finding]:
-    """The same way back on every layer that stays."""
+    """Yield the same way back on every layer that stays."""
     folio, layout = part.folio, part.layout
     ways: dict[str, list[tuple[str, str]]] = {}
     for layer in layout.layers:
@@ -74,7 +74,7 @@ def covered_ways_in(part: LayoutPart) -> Iterator[Finding]:
 
 @check(LayoutPart, {"dead-here": "note"})
 def dead_where_missed(part: LayoutPart) -> Iterator[Finding]:
-    """Modifiers and the keys that bring layers in are expected to work everywhere."""
+    """Yield modifiers and the keys that bring layers in are expected to work everywhere."""
     folio, layout = part.folio, part.layout
     board, base = folio.boards[layout.board], layout.base
     for layer in layout.layers[1:]:
@@ -123,7 +123,7 @@ def ways_in_and_out(part: LayoutPart) -> Iterator[Finding]:
 
 
 def _reached(layout: Layout, ways_in: Sequence[Binding]) -> set[str]:
-    """The layers that can be entered: from the base, with a program, or from one of these."""
+    """Return the layers that can be entered: from the base, with a program, or from one of these."""
     reached = {layer.id for layer in layout.layers if layer is layout.base or layer.front is not None}
     while more := {b.enters for b in ways_in if b.spot.layer in reached and b.enters} - reached:
         reached |= more
@@ -182,7 +182,7 @@ def differing_prints(part: LayoutPart) -> Iterator[Finding]:
 
 
 def _types(folio: Folio, binding: Binding) -> str | None:
-    """The place whose key a binding sends bare, or its print where it is another's; None for anything more."""
+    """Return the place whose key a binding sends bare, or its print where it is another's; None for anything more."""
     sent = folio.sent_by(binding)
     strikes = strikes_of(sent, folio.legend, folio.bundles) if sent is not None and binding.command is None else None
     if not strikes or len(strikes) != 1 or strikes[0][0]:

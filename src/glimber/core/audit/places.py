@@ -83,7 +83,7 @@ def busy_and_awkward(part: LayerPart) -> Iterator[Finding]:
 
 @check(LayerPart, {"held-stretch": "warning"})
 def stretched_while_held(part: LayerPart) -> Iterator[Finding]:
-    """Keys struck with the finger that holds the layer, or with a hand that is stretched while it does."""
+    """Yield keys struck with the finger that holds the layer, or with a hand that is stretched while it does."""
     folio, board, layout, layer = part.folio, part.board, part.layout, part.layer
     ways = [b for other in layout.layers for b in other.bindings if b.enters == layer.id]
     if not ways or any(b.mode != "while" for b in ways) or layer.front is not None:

@@ -68,7 +68,7 @@ def complete_stems(part: ProgramPart) -> Iterator[Finding]:
 
 @check(ProgramPart, {"desktop-takes": "warning"})
 def taken_by_the_desktop(part: ProgramPart) -> Iterator[Finding]:
-    """The desktop takes its chords before a program sees them."""
+    """Yield the desktop takes its chords before a program sees them."""
     folio, program, struck = part.folio, part.program, part.struck
     if program.id == EVERYWHERE or EVERYWHERE not in folio.programs:
         return
@@ -148,7 +148,7 @@ def typed_prefixes(part: ProgramPart) -> Iterator[Finding]:
 
 @check(ElsewherePart, {"not-on-this-computer": "note"})
 def not_on_this_computer(part: ElsewherePart) -> Iterator[Finding]:
-    """Commands that have keys, but none on this computer."""
+    """Yield commands that have keys, but none on this computer."""
     folio, program, computer = part.folio, part.program, part.computer
     bound: dict[str, list[Binding]] = {}
     for binding in program.bindings:

@@ -16,13 +16,13 @@ BLANK = "\u2007"
 
 
 def weak(known: Known) -> frozenset[str]:
-    """The bindings that a card blanks where only the weakest are to be filled in: those of the lower half of all grips."""
+    """Return the bindings that a card blanks where only the weakest are to be filled in: those of the lower half of all grips."""
     by_grip = sorted(known.grips, key=lambda id: known.grips[id])
     return frozenset(by_grip[: (len(by_grip) + 1) // 2])
 
 
 def without_some_labels(folio: Folio, ids: Collection[str]) -> Folio:
-    """The folio with the labels of these bindings blank."""
+    """Return the folio with the labels of these bindings blank."""
 
     def blanked(binding: Binding) -> Binding:
         if binding.id not in ids or not binding.command:
@@ -34,7 +34,7 @@ def without_some_labels(folio: Folio, ids: Collection[str]) -> Folio:
 
 
 def without_labels(folio: Folio) -> Folio:
-    """The folio with every command's and binding's label blank."""
+    """Return the folio with every command's and binding's label blank."""
     programs = {
         id: replace(program, commands={slug: _blank(command) for slug, command in program.commands.items()},
                     bindings=tuple(replace(binding, label=None, icon=None, picture=None) for binding in program.bindings))

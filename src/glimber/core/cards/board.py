@@ -57,7 +57,7 @@ def _parts(
 
 
 def _cut(board: Board, count: int) -> list[Board]:
-    """The board from left to right in so many parts of like width, each key whole."""
+    """Return the board from left to right in so many parts of like width, each key whole."""
     left, _, right, _ = board.extent
     wide = (right - left) / count
 
@@ -73,7 +73,7 @@ def _cut(board: Board, count: int) -> list[Board]:
 
 
 def subject(folio: Folio, card: Card) -> tuple[Board, list[Layer]]:
-    """The board and the layers of a card. Raises CannotDraw."""
+    """Return the board and the layers of a card. Raises CannotDraw."""
     if card.kind not in ("board", "facing"):
         raise CannotDraw(f"{card.id} is a {card.kind} card; expected a board card")
     if card.board is None:
@@ -225,7 +225,7 @@ class Sheet:
     # Keys
 
     def _tiles(self, top: float, room: float) -> tuple[list[Group], list[str]]:
-        """Every layer's keys at one scale, with the full names that did not fit on them."""
+        """Return every layer's keys at one scale, with the full names that did not fit on them."""
         places = self._places(top, max(room, 1.0))
         return self.tile.in_two_sizes(lambda footnotes: self._drawn(places, footnotes))
 
@@ -243,7 +243,7 @@ class Sheet:
         return [*groups, *self.over(places)]
 
     def head(self) -> float:
-        """Height of what stands over the keys, in mm."""
+        """Return the height of what stands over the keys, in mm."""
         return self.frame.small * 1.7 if len(self.layers) > 1 else 0.0
 
     def over(self, places: Sequence[Place]) -> list[Group]:
@@ -251,7 +251,7 @@ class Sheet:
         return []
 
     def _spare(self, room: float) -> float:
-        """Height that the keys leave, in mm: they are as large as the width lets them be."""
+        """Return height that the keys leave, in mm: they are as large as the width lets them be."""
         return self._stack(room).spare - 2.0 * self.paper.unit
 
     def _stack(self, room: float) -> _Stack:

@@ -59,7 +59,7 @@ class Node(Struct):
 
 
 def tree_of(folio: Folio, card: Card, known: Known = NOTHING_KNOWN) -> list[Node]:
-    """The sequences of a card as trees, by first step, in order of their strokes."""
+    """Return the sequences of a card as trees, by first step, in order of their strokes."""
     root = Node("")
     for binding, command, trigger in sorted(sequences_of(chosen(folio, card, known)), key=lambda one: str(one[2])):
         node = root
@@ -223,7 +223,7 @@ class _Branches:
         return [Group(tuple(lines)), *groups]
 
     def _chip_widths(self, tree: Node, size: float) -> list[float]:
-        """The widest chip at each depth of a tree, in mm."""
+        """Return the widest chip at each depth of a tree, in mm."""
         widths: list[float] = []
 
         def look(node: Node, depth: int) -> None:
@@ -236,7 +236,7 @@ class _Branches:
         return widths
 
     def _least_width(self, tree: Node) -> float:
-        """Width that a tree takes at the smallest type, with room for short labels."""
+        """Return width that a tree takes at the smallest type, with room for short labels."""
         chips = self._chip_widths(tree, self.least)
         return sum(chips) + _GAP * (len(chips) - 1) + _LABEL * self.least
 
@@ -304,7 +304,7 @@ def _reasons(node: Node, before: str) -> list[tuple[str, str]]:
 
 
 def _height(trees: Series[Node]) -> float:
-    """Lines that trees take below each other."""
+    """Return lines that trees take below each other."""
     return sum(tree.leaves + _BETWEEN for tree in trees) or 1.0
 
 
@@ -342,7 +342,7 @@ def _packed(trees: Series[Node], columns: int, lines: float) -> tuple[list[list[
 
 
 def _cut(tree: Node, lines: int) -> tuple[Node, Node | None]:
-    """A tree's first so many leaves, and what is left under the same stem; None where nothing is."""
+    """Return a tree's first so many leaves, and what is left under the same stem; None where nothing is."""
     first, rest = Node(tree.chord, tree.name), Node(tree.chord, tree.name)
     for entry in tree.entries:
         (first if first.leaves < lines else rest).entries.append(entry)

@@ -54,7 +54,7 @@ def facing_card(folio: Folio, card: Card, kit: Kit) -> list[Drawing]:
 
 
 def folio_before(folio: Folio, known: Known, since: str) -> Folio:
-    """The folio with the spots that bindings had before their changes: the newest is taken back first."""
+    """Return the folio with the spots that bindings had before their changes: the newest is taken back first."""
     at = {binding.id: binding.trigger for binding in folio.all_bindings()}
     for move in sorted(known.moves, key=lambda move: move.at, reverse=True):
         if move.at < since or str(at.get(move.binding)) != move.now:
@@ -94,7 +94,7 @@ class _Facing(Sheet):
         self.names = [name for _, _, name in sides]
 
     def over(self, places: Sequence[Place]) -> list[Group]:
-        """An arrow for everything that is on another key there."""
+        """Return an arrow for everything that is on another key there."""
         first, second = ({self._what(binding): binding for binding in layer.bindings} for layer in self.layers)
         arrows = []
         for what, binding in first.items():
@@ -119,7 +119,8 @@ def _at(place: Place, point: tuple[float, float]) -> tuple[float, float]:
 
 
 def _arrow(start: tuple[float, float], end: tuple[float, float], u: float, unit: float, beside: bool) -> Path:
-    """A curve from the foot of one key to the head of the other, with an open head; over the top between boards side by side."""
+    """Return a curve from the foot of one key to the head of the other, with an open head; over the top between boards side by
+    side."""
     (x1, y1), (x2, y2) = start, end
     if beside:
         down, y1, y2 = 1, y1 - 0.42 * u, y2 - 0.46 * u

@@ -70,7 +70,7 @@ class Footnotes(Struct):
     names: list[str] = field(default_factory=list)
 
     def number(self, full: str) -> str:
-        """The number of a name; the same name keeps its number."""
+        """Return the number of a name; the same name keeps its number."""
         if full not in self.names:
             self.names.append(full)
         return str(self.names.index(full) + 1)
@@ -93,7 +93,7 @@ class Frame:
     def text(
         self, x: float, y: float, text: str, size: float, weight: int = 400, colour: str = "ink", anchor: str = "start"
     ) -> Text:
-        """One line of text on the baseline y."""
+        """Return one line of text on the baseline y."""
         return Text(x, y, text, size, weight, colour, self.faces[weight].width(text, size), anchor)  # type: ignore[arg-type]
 
     def lines(
@@ -106,7 +106,7 @@ class Frame:
         colour: str = "ink",
         anchor: str = "start",
     ) -> list[Item]:
-        """Several lines, the first on the baseline y."""
+        """Return several lines, the first on the baseline y."""
         return [self.text(x, y + place * size * LINE, line, size, weight, colour, anchor)
                 for place, line in enumerate(lines)]  # fmt: skip
 
@@ -189,7 +189,7 @@ class Frame:
         return max(1, min(3, int(self.inner / (self.note_size * 22))))
 
     def set_notes(self, notes: Sequence[Note], most: float) -> tuple[list[SetNote], float, int]:
-        """Notes set in lines, the height that they take in balanced columns, and how many of them fit ``most`` mm."""
+        """Return notes set in lines, the height that they take in balanced columns, and how many of them fit ``most`` mm."""
         count = self.columns()
         width, size = self.inner / count - 3.0 * self.paper.unit, self.note_size
         heads = min(width * 0.42, max((self.faces[700].width(one.head, size) for one in notes), default=0.0)) + 0.01
@@ -203,7 +203,7 @@ class Frame:
         return [], 0.0, 0
 
     def _columns(self, rows: Sequence[SetNote], count: int) -> list[list[tuple[float, SetNote]]]:
-        """Notes in columns of like height, each with where it ends."""
+        """Return notes in columns of like height, each with where it ends."""
         step = self.note_size * LINE
         heights = [row.lines * step + 0.35 * self.note_size for row in rows]
         share = max(sum(heights) / count, max(heights, default=0.0))
@@ -220,7 +220,7 @@ class Frame:
             share += step
 
     def draw_notes(self, top: float, rows: Sequence[SetNote]) -> list[Item]:
-        """Notes in columns from ``top`` down."""
+        """Return notes in columns from ``top`` down."""
         count, size = self.columns(), self.note_size
         items: list[Item] = []
         if self.silent:
@@ -236,7 +236,8 @@ class Frame:
     def filled(
         self, top: float, legend: tuple[list[Item], float], lay: Callable[[float, Footnotes], T]
     ) -> tuple[T, list[Item], list[Note]]:
-        """The layout that ``lay`` makes of the height that legend and notes leave it, those two, and notes that found no room.
+        """Return the layout that ``lay`` makes of the height that legend and notes leave it, those two, and notes that found no
+        room.
 
         How much the notes need depends on what does not fit above, and that on the room for it: a few rounds settle it.
         """
@@ -253,13 +254,13 @@ class Frame:
         return laid, [*below, *self.draw_notes(bottom - reserved + legend_height, rows)], notes.notes()[fitting:]
 
     def sheet(self, title: str, said: str, groups: Sequence[Group]) -> Drawing:
-        """The whole sheet, on its ground."""
+        """Return the whole sheet, on its ground."""
         ground = Group((Rect(0, 0, self.paper.width, self.paper.height, 1.0, fill="paper"),))
         return Drawing(self.paper.width, self.paper.height, title, said, (ground, *groups))
 
 
 def wrapped(text: str, face: Face, size: float, width: float) -> list[str]:
-    """A text in lines that fit; a word that is wider than the line is broken where it must be. Nothing is left out."""
+    """Return a text in lines that fit; a word that is wider than the line is broken where it must be. Nothing is left out."""
     found = wrap(text, face, size, width) or broken(text, face, size, width)
     if found is not None:
         return found
@@ -299,14 +300,14 @@ def note_sheets(frame: Frame, title: str, subtitle: str, stamp: str, notes: Sequ
 
 
 def numbered(sheets: list[Drawing]) -> list[Drawing]:
-    """The sheets of one card, each with its number in its title where there are several."""
+    """Return the sheets of one card, each with its number in its title where there are several."""
     if len(sheets) == 1:
         return sheets
     return [replace(one, title=f"{one.title} ({place} of {len(sheets)})") for place, one in enumerate(sheets, start=1)]
 
 
 def lowered(item: Item, by: float) -> Item:
-    """The same thing so much further down, in mm."""
+    """Return the same thing so much further down, in mm."""
     if isinstance(item, Path):
         moved = tuple((step[0], *(float(v) + (by if place % 2 else 0.0) for place, v in enumerate(step[1:])))
                       for step in item.steps)  # fmt: skip

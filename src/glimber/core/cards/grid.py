@@ -71,7 +71,7 @@ class Grid(Struct, frozen=True):
 
 
 def grid_of(folio: Folio, card: Card, known: Known = NOTHING_KNOWN) -> Grid:
-    """The grid of a card's chords."""
+    """Return the grid of a card's chords."""
     cells: dict[tuple[tuple[int, int, str], str], dict[tuple[str, ...], list[Entry]]] = {}
     for binding, command, chord in chords_of(chosen(folio, card, known)):
         order, key, held = _place(folio, chord)
@@ -99,7 +99,7 @@ def _place(folio: Folio, chord: Chord) -> tuple[tuple[int, int, str], str, tuple
 
 
 def _others(code: str) -> int:
-    """Keys round the letters: the function row first, then moving and editing keys, the number pad last."""
+    """Return keys round the letters: the function row first, then moving and editing keys, the number pad last."""
     if code.startswith("F") and code[1:].isdigit():
         return int(code[1:])
     return _AROUND.index(code) + 100 if code in _AROUND else 500 if not code.startswith("Numpad") else 600

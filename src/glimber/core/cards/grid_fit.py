@@ -46,7 +46,7 @@ class GridFit(Struct, frozen=True):
 
 
 def fit_grid(grid: Grid, face: Face, room: Room) -> GridFit:
-    """The number of blocks that makes the type largest; where none holds all rows, the one that holds most."""
+    """Return the number of blocks that makes the type largest; where none holds all rows, the one that holds most."""
     best: GridFit | None = None
     for blocks in range(1, MOST_BLOCKS + 1):
         found = _largest(grid, face, room, blocks, best.size if best else room.least * 0.999)
@@ -77,7 +77,7 @@ def _holds(grid: Grid, face: Face, room: Room, blocks: int, size: float) -> bool
 
 
 def _width(grid: Grid, room: Room, blocks: int) -> float:
-    """Width for the columns of one block."""
+    """Return width for the columns of one block."""
     return (room.width - room.gap * (blocks - 1)) / blocks - room.key
 
 
@@ -95,7 +95,7 @@ def _needs(grid: Grid, face: Face, room: Room, size: float) -> tuple[list[float]
 
 
 def _halved(face: Face, label: str) -> float:
-    """The least width in em at which a label takes at most two lines."""
+    """Return the least width in em at which a label takes at most two lines."""
     words = label.split()
     if len(words) < 2:
         return face.width(label, 1.0)
@@ -105,7 +105,7 @@ def _halved(face: Face, label: str) -> float:
 
 
 def _lines(face: Face, label: str, room: float) -> int:
-    """Lines that a label takes in a room in em: one, two, or at most three."""
+    """Return lines that a label takes in a room in em: one, two, or at most three."""
     if face.width(label, 1.0) <= room:
         return 1
     return 2 if _halved(face, label) <= room else _MOST_LINES
@@ -133,7 +133,7 @@ def _shared(one: Sequence[float], two: Sequence[float], width: float) -> tuple[f
 def _height(
     row: Row, columns: Sequence[tuple[str, ...]], widths: Sequence[float], face: Face, room: Room, size: float
 ) -> float:
-    """Height of a row: of the fullest of its cells, each label on one line or two."""
+    """Return the height of a row: of the fullest of its cells, each label on one line or two."""
     found = size * (LINE + _ROW_PAD)
     for held, width in zip(columns, widths, strict=True):
         inner = width - room.before + 1e-6
@@ -144,7 +144,7 @@ def _height(
 
 
 def split(heights: Sequence[float], blocks: int) -> list[range]:
-    """Rows in blocks of like height, in order."""
+    """Return rows in blocks of like height, in order."""
     share, parts, start, total = sum(heights) / blocks, list[range](), 0, 0.0
     for at, height in enumerate(heights):
         if at > start and total + height / 2 > share and len(parts) < blocks - 1:
@@ -155,7 +155,7 @@ def split(heights: Sequence[float], blocks: int) -> list[range]:
 
 
 def tallest(heights: Sequence[float], blocks: int) -> float:
-    """Height of the tallest block."""
+    """Return the height of the tallest block."""
     return max(sum(heights[at] for at in part) for part in split(heights, blocks))
 
 
@@ -167,6 +167,6 @@ def _rows_that_fit(way: GridFit, room: Room) -> GridFit:
 
 
 def _stretched(way: GridFit, room: Room) -> GridFit:
-    """Rows a little taller, so that they fill the sheet."""
+    """Return rows a little taller, so that they fill the sheet."""
     by = max(1.0, min(_MOST_STRETCH, room.height / tallest(way.rows, way.blocks)))
     return GridFit(way.blocks, way.columns, tuple(height * by for height in way.rows), way.size, way.key)

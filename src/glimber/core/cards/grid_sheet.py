@@ -58,7 +58,7 @@ class _Sheets:
         return numbered(sheets)
 
     def _sheet(self, header: Sequence[Item], top: float, grid: Grid) -> tuple[Drawing, tuple[Row, ...], list[Note]]:
-        """One sheet: the drawing, the rows that are left for the next, and notes that found no room."""
+        """Return one sheet: the drawing, the rows that are left for the next, and notes that found no room."""
         frame = self.frame
         signs = "an empty place is free" + (
             "; hatched: the desktop takes it" if any(row.taken for row in grid.rows) else ""
@@ -93,7 +93,7 @@ class _Sheets:
         return self._key_size() * 2.2
 
     def _part(self, grid: Grid, room: float) -> tuple[Grid, GridFit, tuple[Row, ...]]:
-        """The rows of a sheet, and those that are left; a key with more on it than a sheet holds continues on the next."""
+        """Return the rows of a sheet, and those that are left; a key with more on it than a sheet holds continues on the next."""
         part, fit_ = self._whole_rows(grid, room)
         rest, most = grid.rows[len(part.rows) :], room - self._head_height()
         if len(part.rows) > 1 or fit_.rows[0] <= most:
@@ -108,7 +108,7 @@ class _Sheets:
         return part, fit_, (more, *rest) if row.lines > 1 else rest
 
     def _whole_rows(self, grid: Grid, room: float) -> tuple[Grid, GridFit]:
-        """The rows of a sheet, with only the columns that they use: these are wider, and may leave room for more rows."""
+        """Return the rows of a sheet, with only the columns that they use: these are wider, and may leave room for more rows."""
         fit_ = self._fit(grid, room)
         part = replace(grid, rows=grid.rows[: len(fit_.rows)])
         for _ in range(_NARROWINGS):
@@ -141,7 +141,7 @@ class _Sheets:
         return self.faces[500].width("!", max(self.least, 2.8 * self.paper.unit)) + 0.6 * self.paper.unit
 
     def _table(self, grid: Grid, fit_: GridFit, top: float, notes: Footnotes) -> list[Group]:
-        """The blocks, from left to right."""
+        """Return the blocks, from left to right."""
         groups: list[Group] = []
         width = fit_.key + sum(fit_.columns)
         gap = (self.frame.inner - width * fit_.blocks) / max(1, fit_.blocks - 1) if fit_.blocks > 1 else 0.0
@@ -262,7 +262,7 @@ class _Sheets:
         return [self.frame.text(right, base, number, heavy, 700, "ink", "end")]
 
     def _reasons(self, grid: Grid) -> list[Note]:
-        """Why, in the order of the rows; chords that share a reason share a line."""
+        """Return why, in the order of the rows; chords that share a reason share a line."""
         found: dict[str, list[str]] = {}
         for row in grid.rows:
             for held, cell in row.cells.items():

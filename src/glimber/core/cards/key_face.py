@@ -52,7 +52,7 @@ class KeyFace(Struct, frozen=True):
         return next((line.group for line in self.lines if line.group is not None), None)
 
     def said(self) -> str:
-        """All of it in words, for a tooltip and for those who do not see the drawing."""
+        """Return all of it in words, for a tooltip and for those who do not see the drawing."""
         parts = [f"{line.full} ({line.gesture})" if line.gesture != "tap" else line.full for line in self.lines]
         if self.way:
             parts.append(f"brings this layer in, {self.way}")
@@ -66,7 +66,7 @@ class KeyFace(Struct, frozen=True):
 
 
 def key_faces(folio: Folio, board: Board, layer: Layer, only: Container[str] | None = None) -> dict[str, KeyFace]:
-    """The faces of the keys and knobs of a board on a layer: of all, or ``only`` of these."""
+    """Return the faces of the keys and knobs of a board on a layer: of all, or ``only`` of these."""
     layout = folio.layouts.get(board.id)
     ways = {key: _WAY[b.mode or "while"] for b in ways_in(layout, layer) for key in b.spot.keys} if layout else {}
     faces = {}
@@ -84,7 +84,7 @@ def key_faces(folio: Folio, board: Board, layer: Layer, only: Container[str] | N
 
 
 def chord_faces(folio: Folio, board: Board, layer: ChordLayer, program: str) -> dict[str, KeyFace]:
-    """The faces of the ordinary keyboard on one of a program's derived layers."""
+    """Return the faces of the ordinary keyboard on one of a program's derived layers."""
     taken = taken_by_desktop(folio, layer) if program != EVERYWHERE else {}
     others, stems = (
         elsewhere(folio, program, layer),
@@ -118,7 +118,8 @@ def _chord_line(folio: Folio, binding: Binding, several: bool) -> FaceLine:
 def faces_after(
     faces: Mapping[str, KeyFace], before: Layer, folio: Folio, board: Board, layer: Layer
 ) -> dict[str, KeyFace]:
-    """The faces after an edit that left the board and ``beside`` as they were: only keys the edit changed are drawn up anew."""
+    """Return the faces after an edit that left the board and ``beside`` as they were: only keys the edit changed are drawn up
+    anew."""
     differs = {
         part for part in faces
         if layer.by_key.get(part) != before.by_key.get(part)
@@ -128,13 +129,13 @@ def faces_after(
 
 
 def beside(folio: Folio, board: str) -> tuple[object, ...]:
-    """All that a binding's words may name of the folio beside the binding itself; the same after most edits of a layer."""
+    """Return all that a binding's words may name of the folio beside the binding itself; the same after most edits of a layer."""
     layers = folio.layouts[board].layers if board in folio.layouts else ()
     return (folio.legend, folio.bundles, tuple((one.id, one.name) for one in layers), tuple(folio.programs.values()))
 
 
 def together_lines(folio: Folio, layer: Layer) -> list[tuple[tuple[str, ...], FaceLine]]:
-    """The bindings on two keys together: they belong to no single key."""
+    """Return the bindings on two keys together: they belong to no single key."""
     return [(b.spot.keys, _line(folio, b)) for b in layer.bindings if len(b.spot.keys) > 1]
 
 
@@ -142,7 +143,7 @@ _WAY = {"while": "held", "switch": "on and off", "once": "for one key", "stay": 
 
 
 def ways_in(layout: Layout, layer: Layer) -> list[Binding]:
-    """The bindings that bring a layer in."""
+    """Return the bindings that bring a layer in."""
     return [b for other in layout.layers for b in other.bindings if b.enters == layer.id]
 
 
@@ -162,7 +163,7 @@ def layer_words(folio: Folio, layout: Layout, layer: Layer) -> str:
 
 
 def main_program(folio: Folio, layer: Layer) -> str | None:
-    """The name of the program most of a layer's commands belong to."""
+    """Return the name of the program most of a layer's commands belong to."""
     counted = Counter(b.command.partition("/")[0] for b in layer.bindings if b.command)
     return folio.programs[counted.most_common(1)[0][0]].name if counted else None
 

@@ -80,7 +80,7 @@ def keyboard_card(folio: Folio, card: Card, kit: Kit) -> list[Drawing]:
 
 
 def _used_others(board: Board, used: Collection[str], drawn: Collection[str]) -> list[str]:
-    """The used keys that are not drawn, those of the board in its order first."""
+    """Return the used keys that are not drawn, those of the board in its order first."""
     on_board = [key.id for key in board.keys if key.id in used and key.id not in drawn]
     return [*on_board, *(code for code in used if code not in board.by_id)]
 
@@ -131,7 +131,7 @@ class _Keyboard:
     # Layout
 
     def _room(self, layers: Sequence[ChordLayer]) -> tuple[float, float]:
-        """The place where the keys begin, and the height for them where no notes stand below."""
+        """Return the place where the keys begin, and the height for them where no notes stand below."""
         _, top = self._header(layers)
         return top, self.paper.height - self.paper.margin - self._legend(layers)[1] - top
 
@@ -179,7 +179,8 @@ class _Keyboard:
                     self.folio.group_of(command), command.careful, grip)  # fmt: skip
 
     def _boxes(self, layers: Sequence[ChordLayer], top: float, room: float) -> list[_Box]:
-        """The keys of the main block, the function row where one of its keys is used, and other used keys in rows below."""
+        """Return the keys of the main block, the function row where one of its keys is used, and other used keys in rows
+        below."""
         lines, taken = self._lines(layers)
         board, legend = self.folio.keyboard, self.folio.legend
         blocks = {block_of(code) for code in lines}
@@ -235,7 +236,8 @@ class _Keyboard:
         return box.x + pad, box.y + pad * 0.8, box.w - 2 * pad, box.h - pad - foot
 
     def _rows(self, box: _Box) -> list[tuple[Line, float, float]]:
-        """Each line of a key with its top and its height: in proportion to what they have to hold, and room for a number each."""
+        """Return each line of a key with its top and its height: in proportion to what they have to hold, and room for a number
+        each."""
         _, y, w, h = self._inner(box)
         need = [max(1.0, self.faces[500].width(line.label, self.least) / max(w, 0.1) + 0.5) for line in box.lines]
         total, found, at = sum(need) or 1.0, [], y
@@ -251,7 +253,7 @@ class _Keyboard:
     def _set_lines(
         self, box: _Box, notes: Footnotes, sizes: list[float] | None, two: tuple[float, float] | None = None
     ) -> list[tuple[Line, float, float, float, tuple[str, ...], float]]:
-        """The lines of a key as they are set: line, left, width, middle, texts, size."""
+        """Return the lines of a key as they are set: line, left, width, middle, texts, size."""
         x, _, w, h = self._inner(box)
         most = max(1, int(h / (self.least * _LEAST_ROW)))
         if len(box.lines) > most:  # the last row has the numbers of all that find none
@@ -325,7 +327,7 @@ class _Keyboard:
         return items
 
     def _foot(self, box: _Box, x: float, y: float, w: float, u: float) -> list[Item]:
-        """The marks and bands of the groups on the key at its foot, its print at the right end."""
+        """Return the marks and bands of the groups on the key at its foot, its print at the right end."""
         items: list[Item] = []
         pad, right = _PAD_U * u, x + w - _PAD_U * u
         size = self.least

@@ -84,7 +84,7 @@ def draw_card(
     icons: Icons = lambda name: None,
     known: Known = NOTHING_KNOWN,
 ) -> list[Drawing]:
-    """The sheets of a card: one, or as many as it takes at a readable size. Raises CannotDraw."""
+    """Return the sheets of a card: one, or as many as it takes at a readable size. Raises CannotDraw."""
     program = folio.programs.get(card.program or "")
     sign = icons(program.picture) if program is not None and program.picture is not None else None
     kit = Kit(faces, stamp, icons, known, sign=sign if isinstance(sign, Picture) else None)

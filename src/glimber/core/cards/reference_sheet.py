@@ -131,7 +131,7 @@ class _ReferenceSheet:
     # Layout
 
     def _layout(self, sections: Sections, room: float) -> _Layout:
-        """The layout with the fewest sheets, and among those with the largest type."""
+        """Return the layout with the fewest sheets, and among those with the largest type."""
         least, largest = self.least, max(self.least, LARGEST * min(1.0, self.paper.unit * 1.15))
         measured = self._measures(sections)
         most = max(1, min(MOST_COLUMNS, int(self.frame.inner / (_NARROWEST * least))))
@@ -151,7 +151,7 @@ class _ReferenceSheet:
         return self._settled(sections, best, room, fewest)
 
     def _settled(self, sections: Sections, best: tuple[float, int, bool], room: float, fewest: int) -> _Layout:
-        """The layout set exactly: at the size that was found, or a little smaller where lines were counted short."""
+        """Return the layout set exactly: at the size that was found, or a little smaller where lines were counted short."""
         size, across, split = best
         while True:
             wide = self._wide(across) / size
@@ -194,7 +194,7 @@ class _ReferenceSheet:
         fewest: int,
         split: bool,
     ) -> float | None:
-        """The largest type in so many columns that fits the sheets; None where none is as large as the first size."""
+        """Return the largest type in so many columns that fits the sheets; None where none is as large as the first size."""
         low, high = sizes
         low = max(low, self.least)
 
@@ -217,7 +217,8 @@ class _ReferenceSheet:
         split: bool,
         most: int | None = None,
     ) -> Sheets | None:
-        """The sheets that a size takes; None where the columns are too narrow for it, or where it takes more than ``most``."""
+        """Return the sheets that a size takes; None where the columns are too narrow for it, or where it takes more than
+        ``most``."""
         wide = self._wide(across) / size
         if across > 1 and wide < _NARROWEST:
             return None
@@ -252,11 +253,11 @@ class _ReferenceSheet:
         return tuple(lines)
 
     def _before(self, row: SheetRow) -> float:
-        """Width of the signs before a name, in em."""
+        """Return the width of the signs before a name, in em."""
         return 0.7 * row.careful + (1.15 if row.grip is not None else 0.0)
 
     def _chip_lines(self, steps: Steps, most: float) -> tuple[Steps, ...]:
-        """The steps of one way on as many lines as its width takes; a step is never parted."""
+        """Return the steps of one way on as many lines as its width takes; a step is never parted."""
         if self._chips_width(steps) <= most:
             return (steps,)
         lines: list[Steps] = []
@@ -268,7 +269,7 @@ class _ReferenceSheet:
         return tuple(lines)
 
     def _chips_width(self, steps: Steps) -> float:
-        """Width of steps beside each other, in em."""
+        """Return the width of steps beside each other, in em."""
         found = self._widths.get(steps)
         if found is None:
             chips = sum(self._chip_width(word) for step in steps for word in step)
@@ -277,7 +278,7 @@ class _ReferenceSheet:
         return found
 
     def _chip_width(self, word: str) -> float:
-        """Width of a chip, in em; programs have the same few words on all of theirs."""
+        """Return the width of a chip, in em; programs have the same few words on all of theirs."""
         found = self._chip_widths.get(word)
         if found is None:
             found = max(CHIP_HIGH * 0.86, self.faces[500].width(word, CHIP_TYPE) + 2 * CHIP_PAD)
@@ -316,7 +317,7 @@ class _ReferenceSheet:
         )
 
     def _heading(self, section: _Section, x: float, y: float, wide: float, size: float, again: bool) -> Group:
-        """The band in the group's ink, its mark and name, and how many shortcuts it has."""
+        """Return the band in the group's ink, its mark and name, and how many shortcuts it has."""
         group, face, large = section.group, self.faces[700], size * HEAD_TYPE
         ink = group.ink if group is not None else "prints"
         items: list[Item] = [Rect(x, y, wide, 0.2 * size, 0.1 * size, ink)]
@@ -333,7 +334,7 @@ class _ReferenceSheet:
     def _row(
         self, section: _Section, set_: _Set, x: float, y: float, wide: float, size: float, high: float
     ) -> list[Group]:
-        """One command: its chips on the left, its name on the right, a hairline below."""
+        """Return one command: its chips on the left, its name on the right, a hairline below."""
         frame, row, face = self.frame, set_.row, self.faces[500]
         right = x + section.chips * size
         below = 0 if set_.beside else len(set_.note) * NOTE
@@ -360,7 +361,7 @@ class _ReferenceSheet:
         return self._ways(set_, items, right, middle, size)
 
     def _ways(self, set_: _Set, before: list[Item], right: float, middle: float, size: float) -> list[Group]:
-        """The ways of a row, each a group of its own: its chips end at ``right``; the first has ``before`` too."""
+        """Return the ways of a row, each a group of its own: its chips end at ``right``; the first has ``before`` too."""
         high, groups, own = WAY_ROW * size, list[Group](), before
         centre = middle - (sum(map(len, set_.chips)) - 1) / 2 * high
         for way, lines in zip(set_.row.ways, set_.chips, strict=True):

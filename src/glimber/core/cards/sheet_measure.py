@@ -24,7 +24,7 @@ _RAGGED: Final = 1.08
 
 
 def row_height(name_lines: float, note_lines: float, way_lines: float) -> float:
-    """Height of a row in em, by its lines of name, of note below it, and of chips."""
+    """Return the height of a row in em, by its lines of name, of note below it, and of chips."""
     words = (name_lines + note_lines * NOTE) * LINE + _LEADING
     return max(words, way_lines * WAY_ROW) + ROW_PAD
 
@@ -53,7 +53,7 @@ class SectionWidths(NamedTuple):
 
 
 def blocks_of(sections: Sequence[SectionWidths], wide: float) -> list[Block] | None:
-    """The sections as blocks in a column of a width; None where chips leave names too little room."""
+    """Return the sections as blocks in a column of a width; None where chips leave names too little room."""
     most, found = wide * CHIPS_SHARE, list[Block]()
     for head, widest, rows in sections:
         room = wide - min(most, widest) - BESIDE

@@ -52,7 +52,7 @@ Sections = list[tuple[Group | None, str, list[SheetRow]]]
 
 
 def sections_of(folio: Folio, card: Card, known: Known = NOTHING_KNOWN) -> Sections:
-    """The rows of a card by group, in the order of the program's groups; without a group last."""
+    """Return the rows of a card by group, in the order of the program's groups; without a group last."""
     found: dict[str, list[tuple[Binding, Command]]] = {}
     for binding, command in chosen(folio, card, known):
         found.setdefault(command.ref, []).append((binding, command))
@@ -87,7 +87,7 @@ def _row(folio: Folio, card: Card, known: Known, pairs: Sequence[tuple[Binding, 
 
 
 def _way_of_digits(folio: Folio, bindings: Sequence[Binding]) -> Way:
-    """The way of one binding, or of several that differ in their last digit alone: "Ctrl+K 1 … 9"."""
+    """Return the way of one binding, or of several that differ in their last digit alone: "Ctrl+K 1 … 9"."""
     ways = [_way(folio, binding) for binding in bindings]
     first, last = ways[0], ways[-1]
     if len(ways) == 1:
@@ -135,7 +135,7 @@ def _way(folio: Folio, binding: Binding) -> Way:
 
 @cache
 def chips_of(chord: Chord) -> Chips:
-    """The words on the chips of a chord: arrows as signs, "PageUp" as two words."""
+    """Return the words on the chips of a chord: arrows as signs, "PageUp" as two words."""
     key = _ARROWS.get(chord.key) or (_SPACED.sub(" ", chord.key) if len(chord.key) > 1 else chord.key.upper())
     if len(key) > 1 and len(chord.key) == 1:
         key = chord.key  # a letter whose capital is two letters
@@ -146,8 +146,8 @@ def chips_of(chord: Chord) -> Chips:
 
 
 def families(rows: Iterable[SheetRow]) -> list[SheetRow]:
-    """Rows in order, those whose keys are digits or arrows with the same modifiers and whose names differ in one word drawn
-    as one row."""
+    """Return rows in order, those whose keys are digits or arrows with the same modifiers and whose names differ in one word
+    drawn as one row."""
     rows = list(rows)
     kin: dict[tuple[object, ...], list[int]] = {}
     for at, row in enumerate(rows):
@@ -187,7 +187,7 @@ def _is_run(rows: Sequence[SheetRow], digits: bool) -> bool:
 
 
 def _joined(rows: Sequence[SheetRow], at: int) -> SheetRow:
-    """One row for a family whose names differ in word ``at``."""
+    """Return one row for a family whose names differ in word ``at``."""
     chords = [row.ways[0].chord for row in rows]
     keys = [chips_of(chord)[-1] for chord in chords if chord is not None]
     differing = [_WORDS.findall(row.name)[at] for row in rows]

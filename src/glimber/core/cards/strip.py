@@ -55,7 +55,7 @@ class _Strip:
     def _tiles(
         self, found: list[tuple[Binding, Command]], nth: int, top: float, room: float, notes: Footnotes
     ) -> tuple[list[Group], int]:
-        """The steps in rows from left to right, as large as they fit; how many there was room for."""
+        """Return the steps in rows from left to right, as large as they fit; how many there was room for."""
         inner, least_w, least_h = self.frame.inner, self.least * 7.5, self.least * 4.4
         ways = []
         for rows in range(1, max(1, int(room / least_h)) + 1):

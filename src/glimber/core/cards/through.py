@@ -59,7 +59,7 @@ class Through(Sheet):
         return self.frame.small * _HEAD
 
     def over(self, places: Sequence[Place]) -> list[Group]:
-        """The layers' names over their columns."""
+        """Return the layers' names over their columns."""
         place, size = places[0], self.frame.small
         items = []
         for column, layer in enumerate(self.columns):

@@ -152,7 +152,7 @@ class Tiles:
         return items
 
     def _icon(self, line: FaceLine, x: float, top: float, bottom: float, u: float) -> list[Item]:
-        """The icon of a gesture in its group's ink, above the label or, on a card without labels, alone."""
+        """Return the icon of a gesture in its group's ink, above the label or, on a card without labels, alone."""
         drawn = self.icons(line.icon) if line.icon and "icons" in self.shows else None
         if drawn is None:
             return []
@@ -189,7 +189,7 @@ class Tiles:
     def _signed(
         self, line: FaceLine, x: float, y: float, w: float, h: float, u: float, footnotes: list[str]
     ) -> list[Item]:
-        """One small line: the gesture's sign, then its label; with a number where the label had to be cut."""
+        """Return one small line: the gesture's sign, then its label; with a number where the label had to be cut."""
         items: list[Item] = []
         size, face = self._at_least(min(0.125 * u, h / LINE)), self.faces[400]
         if line.gesture in ("left", "right"):
@@ -212,7 +212,7 @@ class Tiles:
         return max(size, self.least)
 
     def _told(self, lines: Sequence[FaceLine], room: float, footnotes: list[str]) -> str:
-        """The numbers of gestures that have no line of their own, with their signs where there is room."""
+        """Return the numbers of gestures that have no line of their own, with their signs where there is room."""
         numbers = [self._number(line, footnotes) for line in lines]
         signed = " ".join(
             f"{marks.SIGNS.get(line.gesture, '')}{number}" for line, number in zip(lines, numbers, strict=True)
@@ -220,13 +220,13 @@ class Tiles:
         return signed if self.faces[600].width(signed, self.least_note) <= room else " ".join(numbers)
 
     def _number(self, line: FaceLine, footnotes: list[str]) -> str:
-        """The number by which a full name is found under the board; the same name keeps its own."""
+        """Return the number by which a full name is found under the board; the same name keeps its own."""
         if line.full not in footnotes:
             footnotes.append(line.full)
         return str(footnotes.index(line.full) + 1)
 
     def setting(self, text: str, w: float, h: float, largest: float, smallest: float) -> Setting:
-        """A label set into a box, in the unit of ``u``; on a card of two sizes in the larger that fits."""
+        """Return a label set into a box, in the unit of ``u``; on a card of two sizes in the larger that fits."""
         found = self._fitted(text, w, h, largest, smallest)
         if self._found is not None and not found.short:
             self._found.append(found.size)
@@ -261,7 +261,7 @@ class Tiles:
     def set_at(
         self, setting: Setting, x: float, y: float, weight: int, colour: str, struck: bool = False
     ) -> list[Item]:
-        """The lines of a setting about a middle, struck through where they say what is not so."""
+        """Return the lines of a setting about a middle, struck through where they say what is not so."""
         face, size = self.faces[weight], setting.size
         first = y + face.cap * size / 2 - (len(setting.lines) - 1) * size * LINE / 2
         lines = [self.text(x, first + place * size * LINE, text, size, weight, colour, anchor="middle")
@@ -274,7 +274,7 @@ class Tiles:
         return Text(x, y, text, size, weight, colour, self.faces[weight].width(text, size), anchor)  # type: ignore[arg-type]
 
     def _strike(self, text: Text) -> Path:
-        """A line through a print that says what the key does not do."""
+        """Return a line through a print that says what the key does not do."""
         left, _, right, _ = text.box(0, 0)
         y = text.y - self.faces[text.weight].cap * text.size / 2
         over = 0.12 * text.size
@@ -282,12 +282,12 @@ class Tiles:
 
 
 def line_of(x1: float, y1: float, x2: float, y2: float, colour: str, width: float) -> Path:
-    """A straight line, in mm."""
+    """Return a straight line, in mm."""
     return Path((("M", x1, y1), ("L", x2, y2)), stroke=Stroke(colour, width))
 
 
 def hatching(x: float, y: float, w: float, h: float) -> Path:
-    """Slanted lines over a place, clipped to it."""
+    """Return slanted lines over a place, clipped to it."""
     steps: list[tuple[str | float, ...]] = []
     at = 1.2
     while at < w + h:
@@ -299,7 +299,7 @@ def hatching(x: float, y: float, w: float, h: float) -> Path:
 
 
 def two_sizes(fitting: Sequence[float]) -> tuple[float, float]:
-    """The two sizes for labels of which each fits up to a size of its own; the same twice where one will do."""
+    """Return the two sizes for labels of which each fits up to a size of its own; the same twice where one will do."""
     small = min(fitting)
     if small >= ONE_SIZE * max(fitting):
         return small, small
@@ -314,7 +314,7 @@ def band(x: float, y: float, length: float, thick: float, colour: str) -> Rect:
 
 
 def _laid(steps: Steps, x: float, y: float, side: float) -> Steps:
-    """An outline of a square of side 1, laid at (x, y)."""
+    """Return an outline of a square of side 1, laid at (x, y)."""
     return tuple(
         (step[0], *(float(value) * side + (y if place % 2 else x) for place, value in enumerate(step[1:])))
         for step in steps

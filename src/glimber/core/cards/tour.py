@@ -12,7 +12,7 @@ MOST_NAMES = 6
 
 
 def tour_of(folio: Folio, card: Card, known: Known = NOTHING_KNOWN) -> tuple[TourStop, ...]:
-    """The stops of a card. ``keys`` are what its drawing calls its parts: keys of a board, else bindings."""
+    """Return the stops of a card. ``keys`` are what its drawing calls its parts: keys of a board, else bindings."""
     if card.tour:
         return card.tour
     found = [(binding, command) for binding, command in chosen(folio, card, known) if _part(card, binding)]

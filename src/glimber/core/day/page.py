@@ -53,7 +53,7 @@ def day_of(
     outside: Sequence[str],
     curve: Sequence[tuple[date, float]],
 ) -> Day:
-    """The page. ``outside``: what differs in linked sources, a sentence each; ``curve`` as in Day."""
+    """Return the page. ``outside``: what differs in linked sources, a sentence each; ``curve`` as in Day."""
     minutes = sum(one.seconds for one in due) / 60
     worth = sum(one.worth_s_week for one in due)
     ids = tuple(one.binding for one in due)
@@ -101,7 +101,7 @@ def _count(number: int, what: str) -> str:
 
 
 def long_words(seconds: float) -> str:
-    """Seconds a week: as minutes from ten minutes on."""
+    """Return seconds a week: as minutes from ten minutes on."""
     return f"{seconds / 60:.0f} min" if abs(seconds) >= 600 else f"{seconds:.0f} s"
 
 

@@ -27,7 +27,7 @@ class Calendar(Struct, frozen=True):
 
 
 def calendar(ledger: Ledger) -> Calendar:
-    """The calendar of a ledger. A binding presses when its chance of a clean hit falls below 85 %."""
+    """Return the calendar of a ledger. A binding presses when its chance of a clean hit falls below 85 %."""
     today = own_day(ledger.at)
     done = {one.day: one for one in practice_days(ledger.practice, ledger.at)}
     due: dict[date, int] = {}
@@ -43,7 +43,8 @@ def calendar(ledger: Ledger) -> Calendar:
 
 
 def _usual_time(ledger: Ledger) -> time:
-    """The middle of the times at which rounds were begun, to the quarter of an hour; 9 in the morning before there are any."""
+    """Return the middle of the times at which rounds were begun, to the quarter of an hour; 9 in the morning before there are
+    any."""
     begun = [one.began.astimezone() for one in ledger.practice.rounds]
     if not begun:
         return time(USUAL_HOUR)

@@ -140,7 +140,7 @@ class Forecasts(Struct, dict=True):
         self._top_share = np.array(goes, dtype=np.float64)
 
     def _numbered(self, text: str | None) -> int:
-        """The number of a trigger written as text, −1 for none and for what is no trigger."""
+        """Return the number of a trigger written as text, −1 for none and for what is no trigger."""
         if text is None:
             return -1
         if text not in self._by_text:
@@ -164,7 +164,7 @@ class Forecasts(Struct, dict=True):
         return found
 
     def terms(self, triggers: Ints) -> Floats:
-        """The plain terms of triggers' reaches, (3, n): finger, distance, other; NaN where a key is on no known board."""
+        """Return the plain terms of triggers' reaches, (3, n): finger, distance, other; NaN where a key is on no known board."""
         known = self._terms.shape[1]
         if known < len(self.places.triggers):
             costs = [self._plain.cost(trigger) for trigger in self.places.triggers[known:]]
@@ -245,7 +245,8 @@ def _is_known(row: Weighed) -> bool:
 
 
 def best_candidates(forecasts: Forecasts, row: Weighed) -> list[Candidate]:
-    """The candidates with the highest expected gain, best first; the 12 best of the means are drawn from the posteriors."""
+    """Return the candidates with the highest expected gain, best first; the 12 best of the means are drawn from the
+    posteriors."""
     number = row.number
     if not forecasts.known[number]:
         return []

@@ -138,14 +138,15 @@ def _with_essentials(folio: Folio, layout: Layout, plan: CarryPlan) -> CarryPlan
 
 
 def _free_keys(folio: Folio, board: Board, layout: Layout) -> list[str]:
-    """Keys of the base layer that nothing is on and that type no letter or digit, those of the thumbs first."""
+    """Return keys of the base layer that nothing is on and that type no letter or digit, those of the thumbs first."""
     free = [key for key in board.keys if key.id not in layout.base.by_key and key.id not in MODIFIER_CODES
             and not (folio.legend.key_at(key.id) or " ").isalnum() and key.id not in ESSENTIAL]  # fmt: skip
     return [key.id for key in sorted(free, key=lambda key: (key.digit != "thumb", key.reach == "avoid"))]
 
 
 def _essential_keys(layout: Layout, new: Board) -> dict[str, str]:
-    """The keys whose tap on the base layer types what everybody needs, with the key of the new board that does so itself."""
+    """Return the keys whose tap on the base layer types what everybody needs, with the key of the new board that does so
+    itself."""
     found: dict[str, str] = {}
     for key, gestures in layout.base.by_key.items():
         name = key_sent(gestures["tap"]) if "tap" in gestures else None
@@ -156,7 +157,7 @@ def _essential_keys(layout: Layout, new: Board) -> dict[str, str]:
 
 
 def _any_key(old: Board, new: Board, key: str, taken: set[str]) -> tuple[str, str] | None:
-    """A free key for what brings a layer in: a layer without a way in is lost, so that a far one is better than none."""
+    """Return a free key for what brings a layer in: a layer without a way in is lost, so that a far one is better than none."""
     here = old.by_id.get(key)
     if here is None:
         return None
@@ -181,7 +182,7 @@ def _print_of(folio: Folio, board: Board, key: str) -> str:
 
 
 def _by_print(folio: Folio, board: Board) -> dict[str, str]:
-    """Keys by what only they have printed on them."""
+    """Return keys by what only they have printed on them."""
     found: dict[str, list[str]] = {}
     for key in board.keys:
         found.setdefault(_print_of(folio, board, key.id).casefold(), []).append(key.id)
@@ -189,7 +190,8 @@ def _by_print(folio: Folio, board: Board) -> dict[str, str]:
 
 
 def _nearest(old: Board, new: Board, key: str, taken: set[str]) -> tuple[str, str] | None:
-    """The free key of the same finger, or hand, whose place from its home is nearest to the old one's; knobs go to knobs."""
+    """Return the free key of the same finger, or hand, whose place from its home is nearest to the old one's; knobs go to
+    knobs."""
     if key in old.knob_ids:
         free = [knob.id for knob in new.knobs if knob.id not in taken]
         return (free[0], "a free knob") if free else None
@@ -214,7 +216,7 @@ def _nearest(old: Board, new: Board, key: str, taken: set[str]) -> tuple[str, st
 
 
 def _from_home(board: Board, key: Key) -> tuple[float, float]:
-    """A key's place seen from the home key of its finger, or else from the middle of its hand's home keys, in u."""
+    """Return a key's place seen from the home key of its finger, or else from the middle of its hand's home keys, in u."""
     homes = [other for other in board.keys if other.home and other.finger == key.finger]
     homes = homes or [other for other in board.keys if other.home and other.hand == key.hand]
     if homes:
@@ -226,7 +228,7 @@ def _from_home(board: Board, key: Key) -> tuple[float, float]:
 
 
 def carry_over(folio: Folio, plan: CarryPlan, keep: bool = False) -> Folio:
-    """The folio with the layout on the other board, in place of what is there.
+    """Return the folio with the layout on the other board, in place of what is there.
 
     The bindings go with their ids, and so with their history, and the old board has none any more; with ``keep`` it keeps
     them, and the other board has copies. Commands that did not fit wait on the bench if that was their last binding.
@@ -276,7 +278,7 @@ def carry_over(folio: Folio, plan: CarryPlan, keep: bool = False) -> Folio:
 
 
 def with_board(folio: Folio, board: Board) -> Folio:
-    """The folio knowing one more of the boards that come with Glimber."""
+    """Return the folio knowing one more of the boards that come with Glimber."""
     return folio if board.id in folio.boards else replace(folio, boards={**folio.boards, board.id: board})
 
 

@@ -101,14 +101,14 @@ class Standing(Struct, frozen=True):
 
 
 def standing(rows: Sequence[Weighed]) -> Standing:
-    """Bindings by their means, (b,)."""
+    """Return bindings by their means, (b,)."""
     values = [((row.time_ms or 0.0) / 1000, row.knowing.mean, row.hand.mean, row.lasting, row.uses_week / 7, float(row.count),
                row.knowing_s, row.recovery_s) for row in rows]  # fmt: skip
     return Standing(*np.array(values, dtype=np.float64).reshape(-1, 8).T)
 
 
 def drawn(row: Weighed) -> Standing:
-    """A binding by draws (2000,) from its posteriors, the same for the same tries, so that a verdict does not flicker."""
+    """Return a binding by draws (2000,) from its posteriors, the same for the same tries, so that a verdict does not flicker."""
     rng = rng_for(row)
     spread = _TIME_DEVIATION / np.sqrt(max(1.0, row.effective))
     time = (row.time_ms or 0.0) / 1000 * rng.lognormal(-spread * spread / 2, spread, DRAWS)

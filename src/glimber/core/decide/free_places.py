@@ -44,7 +44,7 @@ class FreePlace(Struct, frozen=True):
 
 
 def free_chords(folio: Folio, ref: str, computer: str | None = None, most: int = 12) -> list[FreePlace]:
-    """Chords that neither the command's program, in its context, nor the desktop answers to."""
+    """Return chords that neither the command's program, in its context, nor the desktop answers to."""
     command = folio.commands[ref]
     reach, siblings = Reach(folio), _siblings(folio, command)
     used_keys = {code for binding in folio.all_bindings() for code in _codes(folio, binding)}
@@ -84,7 +84,7 @@ def free_near(folio: Folio, ref: str, wanted: Sequence, computer: str | None = N
 
 
 def candidate_chords(folio: Folio) -> Iterator[Chord]:
-    """Every chord that may be offered: those that everybody knows otherwise are left out."""
+    """Yield every chord that may be offered: those that everybody knows otherwise are left out."""
     bundles = tuple((name,) for name in folio.bundles)
     for held in (*_HELD, *bundles):
         for key in _KEYS:
@@ -118,7 +118,7 @@ def _strikes_elsewhere(folio: Folio, command: Command) -> dict[object, str]:
 
 
 def _siblings(folio: Folio, command: Command) -> set[frozenset[str]]:
-    """The modifiers that the chords of a command's group are struck with."""
+    """Return the modifiers that the chords of a command's group are struck with."""
     found: set[frozenset[str]] = set()
     for binding in folio.programs[command.program].bindings:
         other = folio.command_of(binding)
@@ -132,7 +132,8 @@ def _siblings(folio: Folio, command: Command) -> set[frozenset[str]]:
 def free_spots(
     folio: Folio, ref: str, board: str | None = None, layer: str | None = None, most: int = 12
 ) -> list[FreePlace]:
-    """Keys of layers on which nothing is bound to a tap, the easiest to reach first; only of one board or layer if asked."""
+    """Return keys of layers on which nothing is bound to a tap, the easiest to reach first; only of one board or layer if
+    asked."""
     command, reach = folio.commands[ref], Reach(folio)
     found = []
     for layout in folio.layouts.values():

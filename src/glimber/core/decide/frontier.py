@@ -53,7 +53,7 @@ class Problem(Struct, frozen=True):
 
 
 def frontier(problem: Problem, most: int | None = None) -> list[tuple[int, Ints]]:
-    """The best arrangements by how many move: each costs less than all with fewer moves, from none to ``most`` (all)."""
+    """Return the best arrangements by how many move: each costs less than all with fewer moves, from none to ``most`` (all)."""
     n = len(problem.home)
     most = n if most is None else min(most, n)
     best: dict[int, tuple[float, Ints]] = {}
@@ -91,7 +91,7 @@ def frontier(problem: Problem, most: int | None = None) -> list[tuple[int, Ints]
 
 
 def _everything(problem: Problem) -> list[Ints]:
-    """The best of all arrangements for every number of moves, where there are few enough to look at each."""
+    """Return the best of all arrangements for every number of moves, where there are few enough to look at each."""
     n, m = problem.cost.shape
     every = np.array(list(permutations(range(m), n)), dtype=np.int64).reshape(-1, n)
     total = problem.cost[np.arange(n), every].sum(axis=1)
@@ -137,7 +137,8 @@ def _hull(problem: Problem) -> list[Ints]:
 
 
 def _parts(problem: Problem, at: Ints) -> list[Ints]:
-    """The best choices among the chains and rings of a solution for every number of moves, by dynamic programming over them."""
+    """Return the best choices among the chains and rings of a solution for every number of moves, by dynamic programming over
+    them."""
     gains = []
     for ring in _rings(problem.home, at):
         part = problem.home.copy()
@@ -195,7 +196,7 @@ def _exchanged(problem: Problem, start: Ints, most: int) -> Ints:
 
 
 def _best_step(problem: Problem, at: Ints, most: int) -> Ints | None:
-    """The step that saves most; None where none does."""
+    """Return the step that saves most; None where none does."""
     n, m = problem.cost.shape
     rows = np.arange(n)
     cost = problem.cost.copy()
@@ -291,7 +292,7 @@ def _to_free(
 
 
 def _threes(swap: Floats, away: Ints, at: Ints, left: int) -> list[_Step]:
-    """The best ring of three among those with most to gain."""
+    """Return the best ring of three among those with most to gain."""
     n = len(at)
     chosen = np.argsort(swap.min(axis=1))[:_THREES] if n > _THREES else np.arange(n)
     part, more = swap[np.ix_(chosen, chosen)], away[np.ix_(chosen, chosen)]

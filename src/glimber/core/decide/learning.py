@@ -59,7 +59,7 @@ def _proposed(folio: Folio, command: Command, known: Collection[str], counted: C
 
 
 def _clean_at_once(ledger: Ledger) -> frozenset[str]:
-    """Commands whose binding was struck clean and quickly at its very first try."""
+    """Return commands whose binding was struck clean and quickly at its very first try."""
     found = set[str]()
     for row in ledger.rows.values():
         first = row.tries[0] if row.count else None

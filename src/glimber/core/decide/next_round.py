@@ -70,7 +70,8 @@ def _played(prompts: Prompts, seconds: float, size: int | None) -> dict[str, _Sh
 
 
 def _likely(prompts: Prompts, prompt: Prompt, share: _Share) -> tuple[Outcome, float]:
-    """The likelier answer to a prompt and the seconds that it is expected to take: a new binding is missed once, then known."""
+    """Return the likelier answer to a prompt and the seconds that it is expected to take: a new binding is missed once, then
+    known."""
     if prompt.shown:
         return "hit", SHOWING_S
     clean = prompts.clean(prompt.binding)

@@ -73,13 +73,13 @@ def over_time(ledger: Ledger, computer: str | None = None, between: Callable[[],
 
 
 def faded_now(ledger: Ledger) -> list[tuple[str, float]]:
-    """Bindings once held that are likely forgotten, with the chance of knowing them now, the least first."""
+    """Return bindings once held that are likely forgotten, with the chance of knowing them now, the least first."""
     found = [(row.binding.id, row.p_know) for row in ledger.rows.values() if _faded(ledger, row)]
     return sorted(found, key=lambda one: one[1])
 
 
 def practice_days(practice: Practice, at: datetime) -> list[PracticeDay]:
-    """Every day with counted tries until a moment; a day is the person's own."""
+    """Return every day with counted tries until a moment; a day is the person's own."""
     c = practice.columns
     before = c.at_us <= micros(utc(at))
     counted = np.flatnonzero(c.counts & before)
@@ -96,7 +96,7 @@ def practice_days(practice: Practice, at: datetime) -> list[PracticeDay]:
 
 
 def _round_lengths(rounds: np.ndarray, at_us: np.ndarray) -> Mapping[int, float]:
-    """Seconds from the first try to the last of every round, summed by the day it began."""
+    """Return seconds from the first try to the last of every round, summed by the day it began."""
     if not len(rounds):
         return {}
     size = int(rounds.max()) + 1
@@ -135,7 +135,7 @@ def _faded(ledger: Ledger, row: Weighed) -> bool:
 
 
 def to_csv(found: OverTime) -> str:
-    """The figures of the charts as a table, a line a day."""
+    """Return the figures of the charts as a table, a line a day."""
     moments = {one.day: one for one in found.moments}
     rows: list[list[object]] = [["day", "tries", "clean", "practice_s", "weekly_s", "saved_s_week", "held"]]
     for one in found.days:

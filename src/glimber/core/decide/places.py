@@ -82,7 +82,7 @@ class Places(Struct):
     _free: dict[tuple[str, str], list[str]] = field(default_factory=dict)
 
     def number(self, trigger: Trigger) -> int:
-        """The number of a trigger."""
+        """Return the number of a trigger."""
         known = self._numbers.get(trigger)
         if known is None:
             known = self._numbers[trigger] = len(self.triggers)
@@ -131,7 +131,7 @@ class Places(Struct):
                 yield self._spot(row, replace(spot, keys=(key,)), self.rows[other.id])
 
     def _free_keys(self, layout: Layout, layer: Layer) -> list[str]:
-        """Keys of a layer with nothing on them that may take something."""
+        """Return keys of a layer with nothing on them that may take something."""
         known = self._free.get((layout.board, layer.id))
         if known is None:
             if layout.board not in self._ways:
@@ -207,7 +207,8 @@ class Places(Struct):
         return self._held.setdefault(held, len(self._held))
 
     def _chords_of(self, program: str, context: str | None) -> _Chords:
-        """Chords that neither the program, in this context, nor the desktop answers to; and those that may change places."""
+        """Return chords that neither the program, in this context, nor the desktop answers to; and those that may change
+        places."""
         if (program, context) not in self._chords:
             taken, swaps = set(), list[tuple[Chord, int]]()
             for binding in self._answering(program, context):
@@ -231,7 +232,7 @@ class Places(Struct):
         return self._chords[program, context]
 
     def _answering(self, program: str, context: str | None) -> Iterator[Binding]:
-        """The bindings, other than spots, that answer in a context of a program: the desktop's, and its own."""
+        """Yield the bindings, other than spots, that answer in a context of a program: the desktop's, and its own."""
         for id in dict.fromkeys((EVERYWHERE, program)):
             for binding in self.folio.programs[id].bindings if id in self.folio.programs else ():
                 own = self.folio.commands[binding.command or ""].context
@@ -242,7 +243,7 @@ class Places(Struct):
     # Where the hand goes
 
     def _hand_goes(self, row: Weighed) -> _One | None:
-        """The wrong trigger that drew at least 4 slips and 40 % of them, where the binding may go there."""
+        """Return the wrong trigger that drew at least 4 slips and 40 % of them, where the binding may go there."""
         struck = next(iter(row.slips.struck), None)
         if struck is None:
             return None
@@ -274,7 +275,7 @@ class Places(Struct):
         return not collides, there
 
     def is_only_gesture(self, to: Trigger, binding: Binding) -> bool:
-        """True if a spot is a tap on a key without another gesture: by the engine's rule 3 it is a tap however long."""
+        """Return True if a spot is a tap on a key without another gesture: by the engine's rule 3 it is a tap however long."""
         if not isinstance(to, Spot) or to.gesture != "tap":
             return False
         layout = self.folio.layouts.get(to.board)

@@ -140,17 +140,17 @@ class Budget(Struct, frozen=True, dict=True):
         return 1.0 if before >= 1 else (1 - (4 * before + so_far.first_ever) / 5) / (1 - before)
 
     def only(self, usable: Callable[[str], bool]) -> Budget:
-        """The same of some of its bindings."""
+        """Return the same of some of its bindings."""
         places = [place for place, id in enumerate(self.ids) if usable(id)]
         return Budget(tuple(self.ids[place] for place in places), self.worths[:, places], self.seconds[places],
                       self.known[places], {id: why for id, why in self.pressed.items() if usable(id)})  # fmt: skip
 
     def worth(self, id: str, hits: int) -> float:
-        """Seconds a week that so many hits of a binding save."""
+        """Return seconds a week that so many hits of a binding save."""
         return float(self.worths[:hits, self._place[id]].sum())
 
     def takes(self, id: str) -> float:
-        """Seconds that one hit of a binding takes."""
+        """Return seconds that one hit of a binding takes."""
         return float(self.seconds[self._place[id]])
 
 
@@ -188,7 +188,7 @@ def plan_round(
 
 
 def due_of(ledger: Ledger, budget: Budget, minutes: float, size: int | None = None) -> list[Due]:
-    """The round that a budget gives: first what must be in, then what is worth most."""
+    """Return the round that a budget gives: first what must be in, then what is worth most."""
     hits = budget.share_out(minutes * 60.0, size=size)
     found = [_due(ledger.rows[id], budget, count) for id, count in hits.items()]
     return sorted(found, key=lambda one: (one.binding not in budget.pressed, -one.worth_s_week))
@@ -251,7 +251,7 @@ def pressing(ledger: Ledger) -> dict[str, str]:
 
 
 def _slipped_last(ledger: Ledger) -> Collection[str]:
-    """Bindings that went wrong in the last round."""
+    """Return bindings that went wrong in the last round."""
     import numpy as np  # the Drill room's first frame has no ledger
 
     from glimber.core.practice.columns import HIT, VOID
@@ -267,8 +267,8 @@ def _slipped_last(ledger: Ledger) -> Collection[str]:
 
 
 def missed_at_work(ledger: Ledger) -> list[str]:
-    """Bindings that were noted as missed at work since they were last tried, or whose command was chosen by menu since they were
-    last struck at work."""
+    """Return bindings that were noted as missed at work since they were last tried, or whose command was chosen by menu since
+    they were last struck at work."""
     found = missed_by_menu(ledger)
     for change in ledger.practice.changes:
         row = ledger.rows.get(change.binding)
@@ -280,8 +280,8 @@ def missed_at_work(ledger: Ledger) -> list[str]:
 
 
 def missed_by_menu(ledger: Ledger) -> list[str]:
-    """Bindings whose command was chosen in a menu since the key was struck last, the first of each command; one that was tried on
-    a later day counts no longer."""
+    """Return bindings whose command was chosen in a menu since the key was struck last, the first of each command; one that was
+    tried on a later day counts no longer."""
     found = []
     for ref, day in ledger.practice.tally.missed.items():
         row = next((ledger.rows[one.id] for one in ledger.folio.bindings_of.get(ref, ()) if one.id in ledger.rows), None)
@@ -291,7 +291,7 @@ def missed_by_menu(ledger: Ledger) -> list[str]:
 
 
 def _moved(ledger: Ledger) -> list[str]:
-    """Bindings moved within two weeks that were not yet tried at their new place, the newest first."""
+    """Return bindings moved within two weeks that were not yet tried at their new place, the newest first."""
     since = ledger.at - timedelta(days=MOVED_DAYS)
     moved = [change.binding for change in ledger.practice.changes
              if since <= utc(change.applied or change.at) <= ledger.at and change.to_trigger]  # fmt: skip

@@ -69,7 +69,7 @@ class Wish(Struct, frozen=True):
 
 
 def replan(forecasts: Forecasts, board: str, layer: str, most: int | None = None, wish: Wish = Wish()) -> list[Plan]:
-    """The frontier "moves against seconds saved" of a layer, from no move on. Raises CannotReplanError."""
+    """Return the frontier "moves against seconds saved" of a layer, from no move on. Raises CannotReplanError."""
     folio = forecasts.ledger.folio
     layout, shape = folio.layouts.get(board), folio.boards.get(board)
     if layout is None or shape is None:
@@ -104,7 +104,7 @@ _MOVES: Final = ("tap", "hold", "double", "tap-hold")
 
 
 def _spots(forecasts: Forecasts, board: Board, layer: Layer, rows: Sequence[Weighed]) -> list[Spot]:
-    """Every place that one of the bindings has, and the free keys with every gesture that is asked for."""
+    """Return every place that one of the bindings has, and the free keys with every gesture that is asked for."""
     folio = forecasts.ledger.folio
     ways = {
         key
@@ -256,7 +256,8 @@ def _plan(
 
 
 def _learn_s(forecasts: Forecasts, row: Weighed) -> float:
-    """Seconds over the horizon that go into not knowing a binding at a new place, beyond what is not known where it is calm."""
+    """Return seconds over the horizon that go into not knowing a binding at a new place, beyond what is not known where it is
+    calm."""
     ledger = forecasts.ledger
     uses = row.uses_week / 7 * forecasts.days
     unknown = float(unknown_uses(0.5, ledger.calm_knowing, 1.0, ledger.slope, uses)) - ledger.calm_knowing * uses
@@ -264,7 +265,7 @@ def _learn_s(forecasts: Forecasts, row: Weighed) -> float:
 
 
 def load_of(forecasts: Forecasts, layer: Layer, to: Mapping[str, Spot] | None = None) -> dict[str, float]:
-    """Uses a day of each finger on a layer, as it is or with some bindings elsewhere; most first."""
+    """Return uses a day of each finger on a layer, as it is or with some bindings elsewhere; most first."""
     found: dict[str, float] = {}
     ledger = forecasts.ledger
     for binding in layer.bindings:
@@ -281,12 +282,12 @@ def load_of(forecasts: Forecasts, layer: Layer, to: Mapping[str, Spot] | None = 
 
 
 def best_within(plans: Sequence[Plan], moves: int) -> Plan:
-    """The best plan with at most so many moves."""
+    """Return the best plan with at most so many moves."""
     return max((plan for plan in plans if plan.moves <= moves), key=lambda plan: plan.saves_s_week)
 
 
 def stays_of(ids: Collection[str], known: Collection[str]) -> frozenset[str]:
-    """Bindings that are to stay. Raises CannotReplanError for one that is not there."""
+    """Return bindings that are to stay. Raises CannotReplanError for one that is not there."""
     for id in ids:
         if id not in known:
             raise CannotReplanError(f"{id} is not a binding of this folio{did_you_mean(id, known)}")

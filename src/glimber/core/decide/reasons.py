@@ -98,7 +98,7 @@ def reason_of(ledger: Ledger, row: Weighed, long_reach_ms: float) -> str:
 
 
 def mixed_with(ledger: Ledger, row: Weighed) -> str | None:
-    """The command that the likeliest place carries, where it sends back at least 3 and a quarter of its own slips."""
+    """Return the command that the likeliest place carries, where it sends back at least 3 and a quarter of its own slips."""
     place = row.place
     there = next((one.would_do for one in row.tries if one.pressed == place and one.would_do), None) if place else None
     if there is None or there == row.command.ref:
@@ -143,7 +143,7 @@ def _struck_words(ledger: Ledger, row: Weighed, struck: str) -> str:
 
 
 def short_words(ledger: Ledger, trigger: Trigger) -> str:
-    """A trigger as its key alone, where that says enough."""
+    """Return a trigger as its key alone, where that says enough."""
     return key_words(ledger.folio, trigger.board, trigger.keys) if isinstance(trigger, Spot) else str(trigger)
 
 
@@ -290,7 +290,7 @@ def outcome(ledger: Ledger, row: Weighed, choice: Choice, best: Candidate | None
 
 
 def _there_words(ledger: Ledger, row: Weighed, best: Candidate) -> str:
-    """The new place: its key alone where nothing else of it changes."""
+    """Return the new place: its key alone where nothing else of it changes."""
     old, new = row.binding.trigger, best.to
     if (
         isinstance(old, Spot)

@@ -31,7 +31,7 @@ class Chosen(Struct, frozen=True):
 
 
 def why_not(folio: Folio, binding: Binding, options: Options) -> str | None:
-    """Why a binding cannot be answered in the chosen way, with the way that can; None where it can be."""
+    """Return why a binding cannot be answered in the chosen way, with the way that can; None where it can be."""
     trigger = binding.trigger
     away = folio.settings.away
     if options.mode in ("press", "spell") and away != "none" and _needs(folio, binding, away):
@@ -81,7 +81,7 @@ def choose_round(
     dropped: Collection[str] = (),
     added: Collection[str] = (),
 ) -> Chosen:
-    """The round of a selection in the minutes there are. ``folio``: as it is set so far; ``dropped`` are struck from it,
+    """Return the round of a selection in the minutes there are. ``folio``: as it is set so far; ``dropped`` are struck from it,
     ``added`` are in whatever they are worth."""
     reasons: dict[str, str | None] = {}
 
@@ -125,7 +125,7 @@ def anew_of(chosen: Chosen, ledger: Ledger, options: Options, usable: Callable[[
 
 
 def deadlines_of(ledger: Ledger | None, options: Options) -> Mapping[str, float]:
-    """The deadline of every binding that has one of its own, in ms."""
+    """Return the deadline of every binding that has one of its own, in ms."""
     if ledger is None or options.deadline != "adaptive":
         return {}
     return adaptive_ms({id: row.time_ms for id, row in ledger.rows.items()})

@@ -22,7 +22,7 @@ ORDERS: Final[Mapping[str, Callable[[Row], _Rank]]] = {
 
 
 def shown(rows: Iterable[Row], order: str = "cost", words: str = "") -> tuple[Row, ...]:
-    """The rows in whose name, place, program, layer, group, verdict or reason all of the words are found, in an order."""
+    """Return the rows in whose name, place, program, layer, group, verdict or reason all of the words are found, in an order."""
     wanted = words.casefold().split()
     found = [row for row in rows if all(word in _searched(row) for word in wanted)]
     return tuple(sorted(sorted(found, key=ORDERS["cost"]), key=ORDERS[order]))

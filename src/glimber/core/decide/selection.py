@@ -98,7 +98,8 @@ def _by_card(folio: Folio, ids: Collection[str], wholes: Collection[frozenset[st
 
 
 def _by_stem(program: Program, known: Sequence[Binding]) -> Iterator[Selection]:
-    """The sequences that begin alike, where there are several: after the first chord, and after each stem that has a name."""
+    """Yield the sequences that begin alike, where there are several: after the first chord, and after each stem that has a
+    name."""
     steps = {one.id: one.trigger.chords for one in known
              if isinstance(one.trigger, Chords) and len(one.trigger.chords) > 1}  # fmt: skip
     names = {stem.trigger.chords: stem.name for stem in program.stems}

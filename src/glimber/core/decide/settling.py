@@ -75,7 +75,7 @@ class Settling(Struct, frozen=True):
 
 
 def settlings(ledger: Ledger) -> list[Settling]:
-    """Every change that stands and was neither confirmed nor made undone, the newest first; one for each binding."""
+    """Return every change that stands and was neither confirmed nor made undone, the newest first; one for each binding."""
     found: dict[str, Settling] = {}
     decided = {
         (one.binding, one.from_trigger)
@@ -190,7 +190,7 @@ def _side(ledger: Ledger, row: Weighed, tries: Selected, trigger: str, course: _
 
 
 def _error_s(row: Weighed, tries: Selected) -> float:
-    """Seconds an error costs: slips are mended, blanks go the slow way; 1 : 1 before any."""
+    """Return seconds an error costs: slips are mended, blanks go the slow way; 1 : 1 before any."""
     outcome = tries.columns.outcome[tries.place]
     blanks, wrong = int((outcome == BLANK).sum()), int((outcome != HIT).sum())
     share = blanks / wrong if wrong else 0.5

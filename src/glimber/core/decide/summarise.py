@@ -15,7 +15,7 @@ from glimber.core.stats.ledger import Ledger, Weighed
 
 
 def summarise(ledger: Ledger, found: Mapping[str, Verdict]) -> Summary:
-    """The summary of a ledger and its verdicts. What is never to be learnt is no case."""
+    """Return the summary of a ledger and its verdicts. What is never to be learnt is no case."""
     rows, aside = [], set_aside(ledger)
     never = {id for id, row in ledger.rows.items() if row.command.learn == "never"}
     for row in ledger.by_cost():
@@ -37,7 +37,7 @@ def summarise(ledger: Ledger, found: Mapping[str, Verdict]) -> Summary:
 
 
 def set_aside(ledger: Ledger) -> dict[str, str]:
-    """Bindings whose verdict was set aside, with the day until which it is."""
+    """Return bindings whose verdict was set aside, with the day until which it is."""
     found: dict[str, str] = {}
     for change in ledger.practice.changes:
         if change.verdict == "aside" and change.until is not None:

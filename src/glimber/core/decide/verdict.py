@@ -74,7 +74,7 @@ def verdicts(
     only: Collection[str] | None = None,
     progress: Callable[[float], None] = lambda share: None,
 ) -> dict[str, Verdict]:
-    """A verdict for every binding of the ledger, or those of ``only``; ``between`` as in ``measure``, ``progress`` is told
+    """Return a verdict for every binding of the ledger, or those of ``only``; ``between`` as in ``measure``, ``progress`` is told
     the share done."""
     forecasts = Forecasts(ledger, computer)
     reaches = [row.reach_ms for row in ledger.rows.values() if row.reach_ms is not None]
@@ -117,7 +117,7 @@ def _choice_of_all(rows: Sequence[Weighed]) -> Choice:
 
 
 def _unknown_of_all(rows: Sequence[Weighed]) -> float:
-    """The share of tries in which what was to be struck was not known, of all rows together."""
+    """Return the share of tries in which what was to be struck was not known, of all rows together."""
     effective = sum(row.effective for row in rows)
     return sum(row.effective * row.knowing_now for row in rows) / effective if effective else 0.0
 
@@ -163,7 +163,7 @@ def _joined(*sentences: str) -> str:
 
 
 def _worth_it(ledger: Ledger, candidate: Candidate, reason: str, uses: float = 1.0) -> bool:
-    """True if a candidate is sure enough and gains enough. ``uses``: how many times as many uses as are assumed."""
+    """Return True if a candidate is sure enough and gains enough. ``uses``: how many times as many uses as are assumed."""
     gain, settings = candidate.own, ledger.folio.settings
     sure = max(settings.sure, SURE_OF_GOOD) if reason in ("solid", "long-reach") else settings.sure
     least = min(LEAST_GAIN_GOES_S, settings.least_gain_s) if candidate.hand_goes else settings.least_gain_s
@@ -172,7 +172,7 @@ def _worth_it(ledger: Ledger, candidate: Candidate, reason: str, uses: float = 1
 
 
 def _depends_on_uses(ledger: Ledger, best: Candidate | None, candidates: list[Candidate], reason: str) -> bool:
-    """True if a fifth of the assumed uses would drop the change, or five times as many bring one about."""
+    """Return True if a fifth of the assumed uses would drop the change, or five times as many bring one about."""
     few, many = GUESS_RANGE
     if best is not None:
         return not _worth_it(ledger, best, reason, few)

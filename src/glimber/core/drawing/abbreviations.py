@@ -18,7 +18,7 @@ _WORD: Final = re.compile(r"[^\W\d_]+", re.UNICODE)
 
 
 def abbreviate(text: str, short: Mapping[str, str]) -> str:
-    """A text with every word that has a short form in it; a capital stays one."""
+    """Return a text with every word that has a short form in it; a capital stays one."""
 
     def put(found: re.Match[str]) -> str:
         word = found[0]

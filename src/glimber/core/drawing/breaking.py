@@ -29,7 +29,7 @@ class Piece(Struct, frozen=True):
 
 @cache
 def pieces(word: str) -> tuple[Piece, ...]:
-    """The parts of a word between which a line may end."""
+    """Return the parts of a word between which a line may end."""
     found: list[Piece] = []
     for part in _JOINTS.split(word):
         syllables = _syllables(part)

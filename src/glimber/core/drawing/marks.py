@@ -12,7 +12,7 @@ SIGNS: Final = {"hold": "–", "double": "··", "tap-hold": "·–", "tap": "·
 
 
 def mark(name: str, x: float, y: float, size: float, colour: str) -> tuple[Item, ...]:
-    """A group's mark centred on (x, y), ``size`` across."""
+    """Return a group's mark centred on (x, y), ``size`` across."""
     r = size / 2
     line = Stroke(colour, size * 0.2)
     if name == "ring":
@@ -39,7 +39,7 @@ def mark(name: str, x: float, y: float, size: float, colour: str) -> tuple[Item,
 
 
 def arc(way: str, x: float, y: float, size: float, colour: str) -> tuple[Item, ...]:
-    """An open arc with its arrow, centred on (x, y): a knob turned "left" or "right"."""
+    """Return an open arc with its arrow, centred on (x, y): a knob turned "left" or "right"."""
     r, side = size * 0.4, 1 if way == "right" else -1
     points = [(x + side * r * sin(a), y - r * cos(a)) for a in (-2.2 + 4.0 * i / 10 for i in range(11))]
     steps: list[tuple[str | float, ...]] = [("M", *points[0])]

@@ -29,7 +29,7 @@ class Face(Struct, frozen=True, dict=True):
         return {}
 
     def width(self, text: str, size: float) -> float:
-        """Width of one line of text at a size, in the unit of the size. Kerning is left out: it only narrows."""
+        """Return the width of one line of text at a size, in the unit of the size. Kerning is left out: it only narrows."""
         ems = self._ems.get(text)
         if ems is None:
             if len(self._ems) > MOST_KNOWN:

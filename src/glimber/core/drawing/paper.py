@@ -37,7 +37,7 @@ class Paper(Struct, frozen=True):
 
 
 def paper_of(name: str, landscape: bool) -> Paper:
-    """A paper by its name. Raises KeyError."""
+    """Return a paper by its name. Raises KeyError."""
     short, long = PAPERS_MM[name]
     width, height = (long, short) if landscape else (short, long)
     least = 11 * _PX if name in SCREENS else 7 * _PT

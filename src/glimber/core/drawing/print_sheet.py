@@ -52,7 +52,7 @@ class _Layout(Struct, frozen=True):
 def print_sheets(
     sheets: Sequence[Drawing], paper: str | None = None, per_page: int = 1, backs: Edge | None = None
 ) -> list[Drawing]:
-    """Cards on pages of a paper (A4 unless said), at most ``per_page`` on each, in their order.
+    """Return cards on pages of a paper (A4 unless said), at most ``per_page`` on each, in their order.
 
     Cards are in true size wherever they fit so: turned, and without gaps or margins where only that fits. Of cards of several
     sizes that do not fit on one page the rest goes on the next; only cards of one size that are too large for two on a page are
@@ -99,7 +99,7 @@ def least_scale(sheets: Sequence[Drawing], paper: str | None = None, per_page: i
 
 
 def _with_backs(sheets: Sequence[Drawing]) -> list[tuple[Drawing, Drawing | None]]:
-    """Every front with its back, where it has one."""
+    """Return every front with its back, where it has one."""
     found: list[tuple[Drawing, Drawing | None]] = []
     for sheet in sheets:
         if sheet.back and found and found[-1][1] is None:
@@ -121,7 +121,7 @@ def _layout(sheets: Sequence[Drawing], short: float, long: float, per_page: int)
 
 
 def _true_sizes(sizes: Sequence[tuple[float, float]], short: float, long: float) -> Iterator[_Layout]:
-    """Every way to lay cards out in true size, those with room to cut first."""
+    """Yield every way to lay cards out in true size, those with room to cut first."""
     for margin, gap in ((MARGIN, _GAP), (MARGIN, 0.0), (0.0, 0.0)):
         for width, height in ((short, long), (long, short)):
             for turns in _turns(sizes):
@@ -131,7 +131,7 @@ def _true_sizes(sizes: Sequence[tuple[float, float]], short: float, long: float)
 
 
 def _turns(sizes: Sequence[tuple[float, float]]) -> Iterator[tuple[bool, ...]]:
-    """The cards that may lie on their side: none, all, and of a few of several sizes every choice."""
+    """Yield the cards that may lie on their side: none, all, and of a few of several sizes every choice."""
     count = len(sizes)
     if count <= EVERY_CHOICE and len({tuple(sorted(one)) for one in sizes}) > 1:
         yield from product((False, True), repeat=count)
@@ -161,7 +161,7 @@ def _rows(
 
 
 def _centred(layout: _Layout) -> _Layout:
-    """The same with what room is left shared out around."""
+    """Return the same with what room is left shared out around."""
     right, bottom = (max(ends) for ends in zip(*((one.x + one.w, one.y + one.h) for one in layout.places), strict=True))
     left, top = min(one.x for one in layout.places), min(one.y for one in layout.places)
     dx, dy = (layout.width - left - right) / 2, (layout.height - top - bottom) / 2
@@ -193,7 +193,7 @@ def _cells(sizes: Sequence[tuple[float, float]], short: float, long: float, per_
 
 
 def _page(layout: _Layout, cards: Sequence[tuple[Drawing, _Place]]) -> Drawing:
-    """One page with cards in their places, and marks where to cut."""
+    """Return one page with cards in their places, and marks where to cut."""
     groups: list[Group] = []
     for sheet, at in cards:
         if at.turned:
@@ -209,7 +209,7 @@ def _page(layout: _Layout, cards: Sequence[tuple[Drawing, _Place]]) -> Drawing:
 
 
 def _turned(group: Group, height: float, x: float, y: float) -> Group:
-    """A group of a card that lies on its side, turned clockwise, with its corner at (x, y).
+    """Return a group of a card that lies on its side, turned clockwise, with its corner at (x, y).
 
     A point (p, q) of the card, after the group's own turn, comes to (height − q + x, p + y). Both turns together are one, about
     the point that they leave where it is; where they cancel out, the items are moved instead.

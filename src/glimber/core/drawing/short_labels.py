@@ -39,12 +39,12 @@ class ShortForms(Struct, frozen=True):
     cuts: Mapping[str, str]
 
     def ways(self, text: str) -> tuple[str, ...]:
-        """The ways to write a text, from the text itself to the shortest."""
+        """Return the ways to write a text, from the text itself to the shortest."""
         forms = [text, *self.texts.get(text, ())]
         return tuple(dict.fromkeys([text, *(abbreviate(form, self.words) for form in forms), *forms]))
 
     def cut(self, text: str) -> tuple[str, ...]:
-        """The text with its long words cut, where no other name reads the same then."""
+        """Return the text with its long words cut, where no other name reads the same then."""
         return (self.cuts[text],) if text in self.cuts else ()
 
 
@@ -73,13 +73,13 @@ def _short_forms(folio: Folio) -> ShortForms:
 
 
 def label_made_for(folio: Folio, command: Command) -> str | None:
-    """The label that would be made for a command without one; None where its name is short already."""
+    """Return the label that would be made for a command without one; None where its name is short already."""
     forms = short_forms_of(folio).texts.get(command.name, ())
     return forms[0] if forms else None
 
 
 def names_shortened(program: Program) -> Mapping[str, tuple[str, ...]]:
-    """The shorter forms of each command's label or name, unique among all of the program's.
+    """Return the shorter forms of each command's label or name, unique among all of the program's.
 
     Kept per program: an edit of a folio changes one of them, and its cards are drawn anew after each edit.
     """
@@ -132,7 +132,7 @@ def _without_program(text: str, program: Program) -> str:
 
 
 def _shared_beginnings(names: Iterable[str]) -> Mapping[tuple[str, ...], int]:
-    """The first one to three words of names, where several names begin with them and go on differently."""
+    """Return the first one to three words of names, where several names begin with them and go on differently."""
     counted: Counter[tuple[str, ...]] = Counter()
     for name in names:
         words = tuple(word.casefold() for word in name.split() if word.casefold() not in _ARTICLES)
@@ -141,12 +141,12 @@ def _shared_beginnings(names: Iterable[str]) -> Mapping[tuple[str, ...], int]:
 
 
 def _capital(form: str, name: str) -> str:
-    """A form with a capital at its beginning where its name has one."""
+    """Return a form with a capital at its beginning where its name has one."""
     return form[:1].upper() + form[1:] if name[:1].isupper() else form
 
 
 def _cut(word: str, words: Mapping[str, str]) -> str:
-    """A long word cut after a consonant, with a full stop; a word with a short form of its own has that."""
+    """Return a long word cut after a consonant, with a full stop; a word with a short form of its own has that."""
     if word.casefold() in words:
         return abbreviate(word, words)
     if len(word) <= _LONG_WORD or not word.isalpha():

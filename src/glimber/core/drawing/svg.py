@@ -15,17 +15,17 @@ _NOT_XML = dict.fromkeys(_UNFIT, 0xFFFD)
 
 
 def escape(text: str) -> str:
-    """A text as it may stand in XML, whatever is in it."""
+    """Return a text as it may stand in XML, whatever is in it."""
     return escape_xml(text.translate(_NOT_XML))
 
 
 def quoteattr(text: str) -> str:
-    """A text as it may stand as an attribute of XML, in its quotes."""
+    """Return a text as it may stand as an attribute of XML, in its quotes."""
     return quote_xml(text.translate(_NOT_XML))
 
 
 def to_svg(drawing: Drawing, colours: Colours, fonts: Mapping[int, str] | None = None) -> str:
-    """The drawing as an SVG document in mm.
+    """Return the drawing as an SVG document in mm.
 
     ``colours`` maps names to ``#RRGGBB``; ``fonts`` maps weights to base64 font data to be carried in the file.
     """

@@ -29,7 +29,7 @@ class Setting(Struct, frozen=True):
 
 
 def wrap(text: str, face: Face, size: float, width: float) -> list[str] | None:
-    """Words in as few lines as fit the width; None when a word alone is wider. Words break after a hyphen or slash."""
+    """Return words in as few lines as fit the width; None when a word alone is wider. Words break after a hyphen or slash."""
     lines: list[str] = []
     current = ""
     for word in _words(text):
@@ -45,8 +45,8 @@ def wrap(text: str, face: Face, size: float, width: float) -> list[str] | None:
 
 
 def broken(text: str, face: Face, size: float, width: float) -> list[str] | None:
-    """Words in lines that fit the width, long ones broken at their joints or between syllables; None where a piece alone is
-    wider."""
+    """Return words in lines that fit the width, long ones broken at their joints or between syllables; None where a piece alone
+    is wider."""
     lines = [""]
     for word in text.split():
         if face.width(f"{lines[-1]} {word}".strip(), size) <= width:
@@ -102,8 +102,8 @@ def fit(
     most_lines: int = 3,
     short: ShortForms = NO_SHORT_FORMS,
 ) -> Setting:
-    """The largest setting of a text that fits the box; else a shorter form of it, or one with its words broken at the smallest
-    size; cut where nothing else fits."""
+    """Return the largest setting of a text that fits the box; else a shorter form of it, or one with its words broken at the
+    smallest size; cut where nothing else fits."""
     ways = short.ways(text)
     for wanted in ways:
         for size in sizes(largest, smallest):
@@ -120,7 +120,7 @@ def fit(
 
 
 def abbreviated(text: str, face: Face, width: float, height: float, size: float, most_lines: int) -> Setting:
-    """Words cut to what fits a line, marked with a full stop; words that find no line are left out with an ellipsis."""
+    """Return words cut to what fits a line, marked with a full stop; words that find no line are left out with an ellipsis."""
     room = max(1, min(most_lines, int(height / (size * LINE) + 1e-9)))
     words = [_cut(word, face, size, width, ".") for word in text.split()]
     lines = wrap(" ".join(words), face, size, width)
@@ -132,7 +132,7 @@ def abbreviated(text: str, face: Face, width: float, height: float, size: float,
 
 
 def one_line(text: str, face: Face, size: float, width: float) -> str:
-    """The text, or as much of it as fits one line with an ellipsis."""
+    """Return the text, or as much of it as fits one line with an ellipsis."""
     return _cut(text, face, size, width, "…")
 
 

@@ -10,7 +10,7 @@ from glimber.core.notation.ids import free_id, slug_of
 
 
 def change_card(folio: Folio, card: Card, **changes: object) -> Folio:
-    """The folio with a card changed; one that it had by itself has a file from now on. Raises EditError."""
+    """Return the folio with a card changed; one that it had by itself has a file from now on. Raises EditError."""
     changed = replace(folio.cards.get(card.id, card), **changes)
     if not changed.title.strip():
         raise EditError("a card needs a title")
@@ -20,14 +20,14 @@ def change_card(folio: Folio, card: Card, **changes: object) -> Folio:
 
 
 def toggle_shown(folio: Folio, card: Card, what: str) -> Folio:
-    """The folio with something shown on a card, or no longer. Raises EditError."""
+    """Return the folio with something shown on a card, or no longer. Raises EditError."""
     has = folio.cards.get(card.id, card).shows
     shows = tuple(one for one in has if one != what) if what in has else (*has, what)
     return change_card(folio, card, shows=shows)
 
 
 def change_kind(folio: Folio, card: Card, kind: str) -> Folio:
-    """The folio with a card of another kind; one that comes to be of a board gets the first there is. Raises EditError."""
+    """Return the folio with a card of another kind; one that comes to be of a board gets the first there is. Raises EditError."""
     board = card.board
     if kind in ("board", "facing") and board is None:
         board = next(iter(folio.layouts), None)
@@ -37,14 +37,14 @@ def change_kind(folio: Folio, card: Card, kind: str) -> Folio:
 
 
 def add_card(folio: Folio, title: str, about: dict[str, object]) -> tuple[Folio, str]:
-    """The folio with a card of its own about something, of the kind that suits it, and the card's id. Raises EditError."""
+    """Return the folio with a card of its own about something, of the kind that suits it, and the card's id. Raises EditError."""
     kind = "board" if about.get("board") else "strip" if about.get("run") else "sheet"
     id = free_id(slug_of(title) or "card", folio.cards)
     return change_card(folio, Card(id, title, kind, paper="strip" if kind == "strip" else "A5"), **about), id  # type: ignore[arg-type]
 
 
 def dress_group(folio: Folio, program: str, group: str, *, ink: str | None = None, mark: str | None = None) -> Folio:
-    """The folio with a group in another ink or under another mark. Raises EditError."""
+    """Return the folio with a group in another ink or under another mark. Raises EditError."""
     here = folio.programs[program]
     if group not in here.groups:
         raise EditError(f"{group} is not a group of {here.name}")
@@ -57,7 +57,7 @@ def dress_group(folio: Folio, program: str, group: str, *, ink: str | None = Non
 
 
 def order_group(folio: Folio, program: str, group: str, before: str | None) -> Folio:
-    """The folio with a group of a program before another, or last: legends and lists follow. Raises EditError."""
+    """Return the folio with a group of a program before another, or last: legends and lists follow. Raises EditError."""
     here = folio.programs[program]
     for id in (group, *([before] if before is not None else [])):
         if id not in here.groups:
@@ -70,7 +70,7 @@ def order_group(folio: Folio, program: str, group: str, before: str | None) -> F
 
 
 def forget_card(folio: Folio, id: str) -> Folio:
-    """The folio without a card's own file: what the folio shows by itself comes back as it was. Raises EditError."""
+    """Return the folio without a card's own file: what the folio shows by itself comes back as it was. Raises EditError."""
     if id not in folio.cards:
         raise EditError(f"{id} has no file of its own")
     return replace(folio, cards={other: card for other, card in folio.cards.items() if other != id})

@@ -17,12 +17,12 @@ from glimber.core.notation.keys import Sequence, Strike, strikes_of
 
 
 def strikes(folio: Folio, trigger: object) -> tuple[Strike, ...]:
-    """The strikes of a chord or sequence; empty for other triggers and for keys the legend lacks."""
+    """Return the strikes of a chord or sequence; empty for other triggers and for keys the legend lacks."""
     return (strikes_of(trigger, folio.legend, folio.bundles) or ()) if isinstance(trigger, Sequence) else ()
 
 
 def bound_at(folio: Folio, program: str, trigger: Sequence) -> list[Binding]:
-    """The bindings of a program on exactly this chord or sequence, whatever their context."""
+    """Return the bindings of a program on exactly this chord or sequence, whatever their context."""
     wanted = strikes(folio, trigger)
     return [
         binding for binding in folio.programs[program].bindings if wanted and strikes(folio, binding.trigger) == wanted
@@ -67,7 +67,7 @@ def _moved(
 def _turned(
     folio: Folio, trigger: object, one: tuple[Sequence, tuple[Strike, ...]], other: tuple[Sequence, tuple[Strike, ...]]
 ) -> Sequence | None:
-    """The trigger with its beginning exchanged; None where it begins with neither."""
+    """Return the trigger with its beginning exchanged; None where it begins with neither."""
     found = strikes(folio, trigger)
     for (_, mine), (theirs, _) in ((one, other), (other, one)):
         if found[: len(mine)] == mine and isinstance(trigger, Sequence):

@@ -81,7 +81,7 @@ def _keys_on(system: str, triggers: Iterable[str]) -> tuple[str, ...]:
 
 
 def add_command(folio: Folio, program: str, name: str) -> tuple[Folio, str]:
-    """The folio with one more command on the bench, and its ``program/command``. Raises EditError."""
+    """Return the folio with one more command on the bench, and its ``program/command``. Raises EditError."""
     here, name = folio.programs[program], " ".join(name.split())
     if not name:
         raise EditError("a command needs its name, exactly as the program has it")
@@ -93,7 +93,7 @@ def add_command(folio: Folio, program: str, name: str) -> tuple[Folio, str]:
 
 
 def remove_command(folio: Folio, ref: str) -> Folio:
-    """The folio without a command and its shortcuts. Raises EditError while a spot, a card or a task run needs it."""
+    """Return the folio without a command and its shortcuts. Raises EditError while a spot, a card or a task run needs it."""
     command = _command(folio, ref)
     for binding in folio.bindings_of.get(ref, ()):
         if not any(binding is own for own in folio.programs[command.program].bindings):
@@ -145,7 +145,7 @@ def _new_group(groups: Mapping[str, Group], name: str) -> Group:
 
 
 def add_context(folio: Folio, program: str, context: str) -> Folio:
-    """A program with one more part that has keys of its own. Raises EditError."""
+    """Return a program with one more part that has keys of its own. Raises EditError."""
     here, context = folio.programs[program], " ".join(context.split())
     if not context:
         raise EditError("a context needs a name, such as canvas")
@@ -155,14 +155,14 @@ def add_context(folio: Folio, program: str, context: str) -> Folio:
 
 
 def set_picture(folio: Folio, program: str, picture: str | None) -> Folio:
-    """The icon of a program, a file within the folio, drawn on its cards. Raises EditError."""
+    """Return the icon of a program, a file within the folio, drawn on its cards. Raises EditError."""
     if program not in folio.programs:
         raise EditError(f"{program} is not a program of this folio")
     return with_program(folio, replace(folio.programs[program], picture=picture))
 
 
 def set_windows(folio: Folio, program: str, windows: Iterable[str]) -> Folio:
-    """The window classes a program is known by while it is in front, each once; none: its own name. Raises EditError."""
+    """Return the window classes a program is known by while it is in front, each once; none: its own name. Raises EditError."""
     if program not in folio.programs:
         raise EditError(f"{program} is not a program of this folio")
     named = tuple(dict.fromkeys(" ".join(one.split()) for one in windows if one.strip()))

@@ -58,7 +58,7 @@ class Difference(Struct, frozen=True):
 
 
 def merged(rows: Iterable[Incoming]) -> list[Incoming]:
-    """One row for each command: a command that comes twice has the triggers of both."""
+    """Return one row for each command: a command that comes twice has the triggers of both."""
     found: dict[str, Incoming] = {}
     for row in rows:
         key = row.name.casefold()
@@ -70,7 +70,7 @@ def merged(rows: Iterable[Incoming]) -> list[Incoming]:
 
 
 def compare(folio: Folio, program: str, rows: Sequence[Incoming], new_version: bool = False) -> list[Difference]:
-    """Every row against the program's commands, by name or former name; then what the rows no longer name.
+    """Return every row against the program's commands, by name or former name; then what the rows no longer name.
 
     A row that no command is called may be a command under a new name: one that no row is called, and is alike enough.
     ``new_version``: the rows are the program's own set after a new version. Then each is a merge of three: the set the
@@ -174,7 +174,7 @@ def _gone(program: Program, left: Mapping[str, Command], called: set[str]) -> li
 
 
 def likely_program(folio: Folio, rows: Iterable[Incoming]) -> str | None:
-    """The id of the program that has most of the rows' commands by name; None where no program has any."""
+    """Return the id of the program that has most of the rows' commands by name; None where no program has any."""
     names = {row.name.casefold() for row in rows}
     shared = {id: sum(command.name.casefold() in names for command in program.commands.values())
               for id, program in folio.programs.items()}  # fmt: skip
@@ -183,7 +183,7 @@ def likely_program(folio: Folio, rows: Iterable[Incoming]) -> str | None:
 
 
 def _former(folio: Folio, program: Program | None, row: Incoming, left: Mapping[str, Command]) -> Command | None:
-    """The command that a row is probably a new name of."""
+    """Return the command that a row is probably a new name of."""
     from rapidfuzz import fuzz, process, utils
 
     names = {ref: command.name for ref, command in left.items()}
@@ -202,7 +202,7 @@ def take(
     name: str | None = None,
     own_set: Sequence[Incoming] | None = None,
 ) -> Folio:
-    """The folio with some differences taken in: new commands added, changed ones given the source's triggers.
+    """Return the folio with some differences taken in: new commands added, changed ones given the source's triggers.
 
     A changed command keeps the ids of its bindings, and so their history; a renamed one keeps its own, and its former name
     can still be found; one that is gone loses its shortcuts, and goes itself where no spot and no task run needs it. A
@@ -242,28 +242,28 @@ def take(
 
 
 def _with_more(known: Command, row: Incoming) -> Command:
-    """The command with the names, the slow way and the keys on other systems that a row has beside its own."""
+    """Return the command with the names, the slow way and the keys on other systems that a row has beside its own."""
     words = tuple(dict.fromkeys((*known.words, *row.words)))
     keys_of = tuple({**dict(known.keys_of), **dict(row.keys_of)}.items())
     return replace(known, slow_way=known.slow_way or row.slow_way, words=words, keys_of=keys_of)
 
 
 def _defaults_of(program: Program, own_set: Sequence[Incoming]) -> dict[str, tuple[str, ...]]:
-    """The triggers of a program's own set, by command."""
+    """Return the triggers of a program's own set, by command."""
     slugs = {name: command.id for name, command in _names(program).items()}
     rows = [row for row in merged(own_set) if row.triggers and row.name.casefold() in slugs]
     return {slugs[row.name.casefold()]: row.triggers for row in rows}
 
 
 def _needed_elsewhere(folio: Folio, program: str) -> set[str]:
-    """Commands of a program that spots carry out or task runs name."""
+    """Return commands of a program that spots carry out or task runs name."""
     spots = {b.command for layout in folio.layouts.values() for layer in layout.layers for b in layer.bindings}
     runs = {ref for run in folio.runs.values() for ref in run.commands}
     return {ref for ref in spots | runs if ref is not None and ref.startswith(f"{program}/")}
 
 
 def _group(groups: dict[str, Group], name: str | None) -> str | None:
-    """The id of a group by name, made with the next ink and mark where it is not there yet."""
+    """Return the id of a group by name, made with the next ink and mark where it is not there yet."""
     if name is None:
         return None
     for id, group in groups.items():

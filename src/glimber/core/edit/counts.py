@@ -28,7 +28,7 @@ class Counted(Struct, frozen=True):
 
 
 def match_counts(folio: Folio, counts: Sequence[Count], days: float, program: str | None = None) -> Counted:
-    """Uses a day for every command that is counted, by exact name, former name, label or id; counts of one add up.
+    """Return uses a day for every command that is counted, by exact name, former name, label or id; counts of one add up.
 
     ``days``: working days that were counted, for rows that do not say it. Raises ValueError for days that are not above 0.
     """
@@ -48,7 +48,7 @@ def match_counts(folio: Folio, counts: Sequence[Count], days: float, program: st
 
 
 def with_uses(folio: Folio, uses: dict[str, float]) -> Folio:
-    """The folio with these uses a day, to a tenth."""
+    """Return the folio with these uses a day, to a tenth."""
     for ref, a_day in uses.items():
         folio = edit_command(folio, ref, uses_per_day=round(a_day, 1))
     return folio
@@ -59,7 +59,7 @@ def _commands(folio: Folio, program: str | None) -> Iterable[Command]:
 
 
 def _names(folio: Folio, program: str | None) -> dict[str, str]:
-    """Every way a command may be called in counts; exact names win over labels and former names."""
+    """Return every way a command may be called in counts; exact names win over labels and former names."""
     found: dict[str, str] = {}
     for ways in (
         lambda c: (c.name, c.ref),

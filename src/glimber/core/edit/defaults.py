@@ -33,7 +33,7 @@ def _strikes(folio: Folio, trigger: Trigger) -> object:
 
 
 def departures(folio: Folio, program: str) -> list[Departure]:
-    """Commands of a program that differ from its own set, in its order; none while that set is not known."""
+    """Return commands of a program that differ from its own set, in its order; none while that set is not known."""
     here = folio.programs[program]
     if not here.defaults:
         return []
@@ -69,14 +69,14 @@ def back_to_defaults(folio: Folio, program: str, only: Collection[str] | None = 
 def give_triggers(
     bindings: Sequence[Binding], command: str, triggers: Sequence[str], taken: set[str], bundles: Collection[str]
 ) -> tuple[Binding, ...]:
-    """A program's bindings with other triggers for one command, as ``give_all_triggers``."""
+    """Return a program's bindings with other triggers for one command, as ``give_all_triggers``."""
     return give_all_triggers(bindings, {command: triggers}, taken, bundles)
 
 
 def give_all_triggers(
     bindings: Sequence[Binding], wanted: Mapping[str, Sequence[str]], taken: set[str], bundles: Collection[str]
 ) -> tuple[Binding, ...]:
-    """A program's bindings with the wanted triggers for the commands named; other commands keep theirs.
+    """Return a program's bindings with the wanted triggers for the commands named; other commands keep theirs.
 
     A command's bindings keep their ids in order and their place among the others; ``taken`` gets new ids. Takes time in
     proportion to the bindings and the commands together. Raises EditError where a pinned binding would change.

@@ -128,7 +128,7 @@ def check_spot(folio: Folio, spot: Spot) -> None:
 
 
 def with_spots(folio: Folio, moved: dict[str, Binding]) -> Folio:
-    """The folio with these spot bindings on the layers their triggers now name; others keep their order."""
+    """Return the folio with these spot bindings on the layers their triggers now name; others keep their order."""
 
     arriving = {(b.spot.board, b.spot.layer) for b in moved.values()}
 
@@ -152,12 +152,12 @@ def with_spots(folio: Folio, moved: dict[str, Binding]) -> Folio:
 
 
 def with_program(folio: Folio, program: Program) -> Folio:
-    """The folio with one program replaced."""
+    """Return the folio with one program replaced."""
     return replace(folio, programs={**folio.programs, program.id: program})
 
 
 def map_bindings(folio: Folio, change: Callable[[Binding], Binding | None]) -> Folio:
-    """The folio with every binding changed; None takes it away, its command then waits on the bench.
+    """Return the folio with every binding changed; None takes it away, its command then waits on the bench.
 
     Programs, layouts and layers that it leaves alone stay the same objects: what was worked out from them stays good.
     """
@@ -179,7 +179,7 @@ def map_bindings(folio: Folio, change: Callable[[Binding], Binding | None]) -> F
 
 
 def _layouts_with(folio: Folio, change: Callable[[Layout, Layer], Layer]) -> dict[str, Layout]:
-    """The layouts with every layer changed; those it leaves alone stay the same objects."""
+    """Return the layouts with every layer changed; those it leaves alone stay the same objects."""
     found = {}
     for id, layout in folio.layouts.items():
         layers = tuple(change(layout, layer) for layer in layout.layers)
@@ -233,5 +233,5 @@ def add_shortcut(folio: Folio, command: str, trigger: Sent) -> Folio:
 
 
 def state_ids(folio: Folio, ids: set[str]) -> Folio:
-    """The folio with these bindings' ids stated, so that its files keep them whatever is added later."""
+    """Return the folio with these bindings' ids stated, so that its files keep them whatever is added later."""
     return map_bindings(folio, lambda b: replace(b, given_id=True) if b.id in ids else b)

@@ -19,7 +19,7 @@ from glimber.core.notation.keys import Sequence as Keys
 from glimber.core.notation.nearest import did_you_mean
 
 Change = Callable[[Folio, Keys], Keys | None]
-"""What a family's triggers become; None for one that cannot."""
+"""The new trigger of each member of a family; None where there is none."""
 _NEAR: Final = 0.8
 """Keys of two rows belong together up to so many key widths apart: rows are set off by half a width at most."""
 
@@ -92,7 +92,7 @@ def put_behind(stem: Keys | None) -> Change:
 
 
 def _bare(folio: Folio, chord: Chord) -> Chord:
-    """A chord's key struck alone."""
+    """Return a chord's key struck alone."""
     strike = strike_of(chord, folio.legend, folio.bundles)
     return chord_of((frozenset(), strike[1]), folio.legend) if strike is not None else replace(chord, modifiers=())
 
@@ -127,7 +127,7 @@ def in_row(up: int) -> Change:
 
 
 def _beyond(folio: Folio, code: str, up: int) -> str | None:
-    """The key with a character in the next row of the same column."""
+    """Return the key with a character in the next row of the same column."""
     here = folio.keyboard.by_id.get(code)
     if here is None or block_of(code) != "main":
         return None
@@ -211,7 +211,7 @@ def move_family(folio: Folio, program: str, moves: Iterable[FamilyMove]) -> Foli
 
 
 def _stems_after(folio: Folio, program: str, to: Mapping[str, Keys]) -> tuple[Stem, ...]:
-    """The named stems of a program, each where all that was behind it is now."""
+    """Return the named stems of a program, each where all that was behind it is now."""
     stems, taken = [], {stem.trigger for stem in folio.programs[program].stems}
     for stem in folio.programs[program].stems:
         length = len(stem.trigger.chords)

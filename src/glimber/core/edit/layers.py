@@ -106,7 +106,7 @@ def bring_to_front(folio: Folio, board: str, layer: str, program: str | None) ->
 
 
 def add_layout(folio: Folio, board: str) -> Folio:
-    """A first, empty layer for a board that is not laid out yet. Raises EditError."""
+    """Return a first, empty layer for a board that is not laid out yet. Raises EditError."""
     if board not in folio.boards:
         raise EditError(f"{board} is not a board of this folio")
     if board in folio.layouts:

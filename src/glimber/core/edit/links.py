@@ -24,7 +24,8 @@ def link(
     column: str | None = None,
     watch: bool = True,
 ) -> tuple[Folio, str]:
-    """The folio linked to a file, a system or a running program, and the source's id. Raises EditError where it is already."""
+    """Return the folio linked to a file, a system or a running program, and the source's id. Raises EditError where it is
+    already."""
     sources = folio.settings.sources
     if sum(one is not None for one in (path, system, running)) != 1:
         raise EditError("a source is a file, a system or a running program")

@@ -25,7 +25,7 @@ class OwnAction(Struct, frozen=True):
 
 
 def with_own_keys(folio: Folio, actions: Iterable[OwnAction]) -> Folio:
-    """The folio with the program Glimber: every action it does not have yet, with its keys; what is there stays as it is.
+    """Return the folio with the program Glimber: every action it does not have yet, with its keys; what is there stays as it is.
 
     Each room is a group, and a context: the same key in two rooms is no collision.
     """
@@ -72,7 +72,7 @@ def _fits(text: str) -> bool:
 
 
 def own_keys(folio: Folio, computer: str | None = None) -> Mapping[str, tuple[str, ...]]:
-    """The keys of every action that the folio says something of; no keys where the person took them all off.
+    """Return the keys of every action that the folio says something of; no keys where the person took them all off.
 
     A key by its place is given by its print: the application hears what is printed.
     """

@@ -20,7 +20,7 @@ _OF_A_LIST: Final = frozenset(
 
 
 def program_named(*told: str) -> str:
-    """The program's name in what a source calls itself, the first that has one: words that only say that there are keys, a
+    """Return the program's name in what a source calls itself, the first that has one: words that only say that there are keys, a
     manual or a list are left out. Empty where nothing is left.
 
     >>> program_named("Keyboard shortcuts - Shoalwright manual")
@@ -41,7 +41,7 @@ def program_named(*told: str) -> str:
 
 
 def program_id_of(name: str, programs: Mapping[str, Program]) -> str:
-    """The id of the program of this name, in any case, or of this id; a free one for a program that is not there yet."""
+    """Return the id of the program of this name, in any case, or of this id; a free one for a program that is not there yet."""
     called = {program.name.casefold(): id for id, program in programs.items()}
     slug = slug_of(name)
     # A name without a plain letter has no id of its own: what has the id by chance is another program.

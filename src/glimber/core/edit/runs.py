@@ -12,7 +12,8 @@ from glimber.core.notation.ids import free_id, slug_of
 
 
 def add_run(folio: Folio, name: str, commands: Sequence[str]) -> tuple[Folio, str]:
-    """The folio with another task run, and its id. Raises EditError for one without commands, or with one that is not there."""
+    """Return the folio with another task run, and its id. Raises EditError for one without commands, or with one that is not
+    there."""
     unknown = next((ref for ref in commands if ref not in folio.commands), None)
     if not commands or unknown is not None:
         raise EditError(f"{unknown} is not a command of this folio" if unknown else "a task run needs commands")

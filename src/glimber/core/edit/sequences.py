@@ -27,14 +27,14 @@ class Branch(Struct, frozen=True):
         return Sequence(self.chords)
 
     def all_bindings(self) -> Iterator[Binding]:
-        """Everything below, and what is complete here."""
+        """Yield everything below, and what is complete here."""
         yield from self.bindings
         for branch in self.branches:
             yield from branch.all_bindings()
 
 
 def sequence_tree(folio: Folio, program: str) -> tuple[Branch, ...]:
-    """The first steps of all sequences of a program, with what follows each; single chords are no sequences."""
+    """Return the first steps of all sequences of a program, with what follows each; single chords are no sequences."""
     here = folio.programs[program]
     bound = [
         (binding.trigger.chords, binding)
@@ -136,7 +136,7 @@ class Cell(Struct, frozen=True):
 
 
 def laid_out(branches: tuple[Branch, ...]) -> list[Cell]:
-    """The tree in rows and columns, in reading order."""
+    """Return the tree in rows and columns, in reading order."""
     cells: list[Cell] = []
     _lay(branches, 0, 0, cells)
     return sorted(cells, key=lambda cell: (cell.row, cell.column))

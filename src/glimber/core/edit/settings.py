@@ -46,7 +46,7 @@ class FolioSetting(Struct, frozen=True):
 
 
 def _time(id: str, name: str, detail: str, least: float, most: float, step: float) -> FolioSetting:
-    """A limit of the engine's, in whole milliseconds."""
+    """Return a limit of the engine's, in whole milliseconds."""
     kind = Kind("a time in ms", least, most, whole=True)
     return FolioSetting(id, KEYS, name, detail, kind, "ms", step, of_timing=True)
 
@@ -82,7 +82,7 @@ NUMBERS: Final = {setting.id: setting.number for setting in FOLIO_SETTINGS if se
 
 
 def number_of(name: str, text: str) -> float | int:
-    """A number as it was written for a setting. Raises EditError saying what was expected."""
+    """Return a number as it was written for a setting. Raises EditError saying what was expected."""
     kind = NUMBERS[name]
     try:
         value = float(text.strip().replace(",", "."))
@@ -95,7 +95,7 @@ def number_of(name: str, text: str) -> float | int:
 
 
 def set_setting(folio: Folio, name: str, value: str) -> Folio:
-    """The folio with a setting as it was written or chosen. Raises EditError; KeyError for a setting that is none."""
+    """Return the folio with a setting as it was written or chosen. Raises EditError; KeyError for a setting that is none."""
     setting = SETTING_OF[name]
     said: object
     if setting.number is not None:

@@ -33,7 +33,7 @@ _FIELDS: Final = ("x", "y", "w", "h", "angle", "finger", "reach", "home", "mirro
 
 
 def guess_fingers(board: Board) -> Board:
-    """Fingers and home keys for all keys that name none: those of typists by the key's code, the others by their place.
+    """Return fingers and home keys for all keys that name none: those of typists by the key's code, the others by their place.
 
     By place: the hand is the side of the middle (a gap between halves, where there is one); the lowest row near the middle is
     for the thumbs; else index, middle, ring and little finger by columns of one unit from the inner edge.
@@ -61,7 +61,7 @@ def guess_fingers(board: Board) -> Board:
 
 
 def _middle(board: Board) -> float:
-    """The x that parts the hands: in the widest gap near the middle, otherwise the middle itself."""
+    """Return the x that parts the hands: in the widest gap near the middle, otherwise the middle itself."""
     left, _, right, _ = board.extent
     xs = sorted(key.centre[0] for key in board.keys)
     near = (left + (right - left) * 0.25, left + (right - left) * 0.75)
@@ -90,7 +90,7 @@ def _guessed(key: Key, split: float, lowest: float, inner: dict[str, float], has
 
 
 def _with_homes(keys: Sequence[Key], split: float) -> tuple[Key, ...]:
-    """One home key for each finger in the middle row: the outer column of the index finger, the first of the others."""
+    """Return one home key for each finger in the middle row: the outer column of the index finger, the first of the others."""
     rows = sorted({round(key.centre[1] * 2) / 2 for key in keys if key.digit != "thumb"})
     if len(rows) < 2:
         return tuple(keys)
@@ -144,7 +144,7 @@ def move_keys(board: Board, ids: Iterable[str], dx: float, dy: float) -> Board:
 
 
 def add_key(board: Board, id: str, x: float, y: float) -> Board:
-    """One more key of one unit. Raises EditError."""
+    """Return one more key of one unit. Raises EditError."""
     if not is_slug(id):
         raise EditError(f"{id!r} cannot be a key; expected a code such as KeyS or a word")
     if board.has(id):
@@ -153,7 +153,7 @@ def add_key(board: Board, id: str, x: float, y: float) -> Board:
 
 
 def remove_keys(folio: Folio, board: Board, ids: Iterable[str]) -> Board:
-    """A board without some keys. Raises EditError while something is bound on one of them."""
+    """Return a board without some keys. Raises EditError while something is bound on one of them."""
     chosen = set(ids)
     layout = folio.layouts.get(board.id)
     for layer in layout.layers if layout else ():
@@ -168,5 +168,6 @@ def remove_keys(folio: Folio, board: Board, ids: Iterable[str]) -> Board:
 
 
 def with_own_board(folio: Folio, board: Board) -> Folio:
-    """The folio with a board of its own: new, or in place of the one of that id, which may be one that comes with Glimber."""
+    """Return the folio with a board of its own: new, or in place of the one of that id, which may be one that comes with
+    Glimber."""
     return replace(folio, boards={**folio.boards, board.id: board}, own_boards=folio.own_boards | {board.id})

@@ -118,7 +118,7 @@ def unpinned(binding: Binding) -> None:
 
 
 def of_key(folio: Folio, board: str, layer: str, key: str) -> dict[str, Binding]:
-    """The bindings of one key of a layer, by gesture."""
+    """Return the bindings of one key of a layer, by gesture."""
     layout = folio.layouts.get(board)
     found = layout.layer(layer) if layout else None
     return dict(found.by_key.get(key, {})) if found else {}
@@ -171,12 +171,12 @@ def copy_to(folio: Folio, start: Spot, targets: Series[Spot]) -> Folio:
 
 
 def each(folio: Folio, change: Callable[[Folio, Spot], Folio], spots: Iterable[Spot]) -> Folio:
-    """One edit for several spots."""
+    """Return one edit for several spots."""
     for spot in spots:
         folio = change(folio, spot)
     return folio
 
 
 def spot_of(board: str, layer: str, key: str, gesture: Gesture = "tap") -> Spot:
-    """The spot of a key, or of two joined by ``&``."""
+    """Return the spot of a key, or of two joined by ``&``."""
     return Spot(board, layer, tuple(sorted(key.split("&"))), gesture)

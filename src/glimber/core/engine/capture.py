@@ -34,7 +34,7 @@ class SpotCapture:
         return self._taken()
 
     def pending_until(self) -> float | None:
-        """When something will be decided if no key comes; None when nothing is open."""
+        """Return the time at which something will be decided if no key comes; None when nothing is open."""
         return self._machine.pending_until()
 
     def clear(self) -> None:

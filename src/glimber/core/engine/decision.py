@@ -29,7 +29,7 @@ class Undecided(Struct, frozen=True):
 
     @property
     def due(self) -> float:
-        """When it is decided if nothing happens, in ms."""
+        """The time at which it is decided if nothing happens, in ms."""
         if self.stage == "together":
             return self.down + self.limits.together_ms
         return self.since + (self.limits.again_ms if self.stage == "again" else self.limits.hold_ms)
@@ -57,7 +57,7 @@ class Decision(Struct, frozen=True):
 
 
 def decide(pending: Undecided, queue: Sequence[Event], until: float) -> Decision | None:
-    """The decision that the waiting events bring about, or time alone by ``until``; None while it is open."""
+    """Return the decision that the waiting events bring about, or time alone by ``until``; None while it is open."""
     due, inclusive = pending.due, pending.inclusive
     went_down: set[str] = set()
     for place, event in enumerate(queue):

@@ -50,7 +50,7 @@ class Machine:
     # What is seen from outside
 
     def copy(self) -> Machine:
-        """Another machine in the same state; what happens to the one does not happen to the other."""
+        """Return another machine in the same state; what happens to the one does not happen to the other."""
         other = Machine(self.keymap)
         other._layers = self._layers.copy()
         other._down, other._ignored, other._queue = set(self._down), set(self._ignored), deque(self._queue)
@@ -88,7 +88,7 @@ class Machine:
         return acts
 
     def pending_until(self) -> float | None:
-        """When something will be due if no event comes; None when nothing is pending."""
+        """Return the time at which something is due if no event comes; None when nothing is pending."""
         due = [active.next_repeat for active in self._active.values() if active.next_repeat < FOREVER]
         if self._undecided is not None:
             due.append(self._undecided.due)
@@ -109,7 +109,7 @@ class Machine:
         return acts + self._taken()
 
     def live_layers(self) -> list[str]:
-        """Ids of the layers now in, lowest first."""
+        """Return ids of the layers now in, lowest first."""
         return self._layers.ids()
 
     def struck(self) -> list[Struck]:
@@ -326,7 +326,7 @@ def _is_held(effect: Effect) -> bool:
 
 
 def run(keymap: Keymap, events: Iterable[Event], front: str | None = None) -> list[Act]:
-    """All acts of a list of events in order of time; after the last one time runs on until nothing is pending."""
+    """Return all acts of a list of events in order of time; after the last one time runs on until nothing is pending."""
     machine = Machine(keymap, front)
     acts: list[Act] = []
     for event in events:

@@ -58,11 +58,11 @@ class Player:
         return [self._said(unit) for unit in self._listener.advance(t)]
 
     def down(self) -> frozenset[str]:
-        """Keys that are down just now."""
+        """Return keys that are down just now."""
         return frozenset(self._down)
 
     def layers(self) -> list[str]:
-        """Ids of the layers now in, lowest first."""
+        """Return ids of the layers now in, lowest first."""
         return self._listener.machine.live_layers()
 
     def escape_held_ms(self, t: float) -> float | None:
@@ -94,7 +94,7 @@ class Player:
         return Heard(unit.spot, sent, None, f"{where}: sends {shown}.{rest}")
 
     def _command(self, unit: Unit, own: str | None) -> str | None:
-        """The command a gesture carries out, sequences taken together."""
+        """Return the command a gesture carries out, sequences taken together."""
         heard = meanings(self.folio, self.program, None, self.computer)
         if own is not None and self.program in (None, own.partition("/")[0]):
             return own

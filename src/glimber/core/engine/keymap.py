@@ -67,7 +67,7 @@ class Keymap(Struct, frozen=True):
 
 
 def compile_keymap(folio: Folio, board: str) -> Keymap:
-    """The keymap of a board. A board without a layout gets one empty layer on which every key sends itself."""
+    """Return the keymap of a board. A board without a layout gets one empty layer on which every key sends itself."""
     layout = folio.layouts.get(board)
     layers = layout.layers if layout else (Layer("base", "Base"),)
     default = folio.settings.timing
@@ -146,7 +146,7 @@ def _effect(folio: Folio, binding: Binding) -> Effect:
 
 
 def keymap_of(folio: Folio, board: str) -> Keymap:
-    """The keymap of a board, compiled once for each folio value."""
+    """Return the keymap of a board, compiled once for each folio value."""
     return _KEYMAPS.get(folio, board, lambda: compile_keymap(folio, board))
 
 

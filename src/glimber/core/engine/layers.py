@@ -50,13 +50,14 @@ class Layers:
         self._live: list[LayerMap] | None = None
 
     def copy(self) -> Layers:
-        """The same layers, in by the same entries."""
+        """Return the same layers, in by the same entries."""
         return Layers(self.keymap, self.front, self._entries, self._number)
 
     # Look-up
 
     def live(self) -> list[LayerMap]:
-        """The layers that are in, lowest first: base, that of the program in front, then each where its last entry puts it."""
+        """Return the layers that are in, lowest first: base, that of the program in front, then each where its last entry puts
+        it."""
         if self._live is None:
             entered = dict.fromkeys(entry.layer for entry in reversed(self._entries))
             ids = [*self._of_front(), *reversed(entered)]
@@ -64,11 +65,11 @@ class Layers:
         return self._live
 
     def ids(self) -> list[str]:
-        """Ids of the layers that are in, lowest first."""
+        """Return ids of the layers that are in, lowest first."""
         return [layer.id for layer in self.live()]
 
     def find(self, key: str) -> Found:
-        """All gestures of a key, from the highest live layer that binds it (rule 2)."""
+        """Return all gestures of a key, from the highest live layer that binds it (rule 2)."""
         passed: list[str] = []
         for layer in reversed(self.live()):
             passed.append(layer.id)

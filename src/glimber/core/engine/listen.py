@@ -43,10 +43,10 @@ class Listener(Protocol):
     def settle(self) -> list[Unit]: ...
 
     def pending_until(self) -> float | None:
-        """When something will be decided if no event comes, in ms; None when nothing is open."""
+        """Return the time at which something will be decided if no event comes, in ms; None when nothing is open."""
 
     def copy(self) -> Listener:
-        """Another one that has heard the same."""
+        """Return another one that has heard the same."""
 
 
 def plain_strike(code: str, modifiers: frozenset[str]) -> Strike:
@@ -227,7 +227,7 @@ def _spot_of(struck: Struck) -> Spot | None:
 
 
 def _only_modifiers(sends: str | None) -> frozenset[str] | None:
-    """The modifiers of a chord that has no other key; None for anything else that is sent."""
+    """Return the modifiers of a chord that has no other key; None for anything else that is sent."""
     if not sends or sends[0] == '"' or not set(sends.split("+")) <= set(MODIFIERS):
         return None
     return frozenset(sends.split("+"))

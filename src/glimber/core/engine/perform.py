@@ -42,7 +42,7 @@ class _Hand(Struct):
 
 
 def perform(folio: Folio, trigger: Trigger, begin: float = 0.0, pace: float = 1.0) -> list[Event]:
-    """Events that carry out a trigger, the first at ``begin`` ms; spots in their board's keys, the rest in codes.
+    """Return events that carry out a trigger, the first at ``begin`` ms; spots in their board's keys, the rest in codes.
 
     ``pace`` stretches taps and gaps. Raises CannotPerform for a layer without a way in or a key without a place.
     """
@@ -67,7 +67,7 @@ def perform(folio: Folio, trigger: Trigger, begin: float = 0.0, pace: float = 1.
 
 
 def way_to(folio: Folio, board: str, layer: str, seen: frozenset[str] = frozenset()) -> list[Binding]:
-    """The bindings to carry out, outermost first, that bring a layer in; empty for base and layers that come by front."""
+    """Return the bindings to carry out, outermost first, that bring a layer in; empty for base and layers that come by front."""
     layout = folio.layouts[board]
     here = layout.layer(layer)
     if here is None or here is layout.base or here.front is not None:

@@ -21,7 +21,7 @@ def board_keys(board: Board) -> Mapping[str, str]:
 
 
 def why_not_pressed(folio: Folio, binding: Binding) -> str | None:
-    """Why a binding cannot be answered by pressing keys of the ordinary keyboard; None where it can."""
+    """Return why a binding cannot be answered by pressing keys of the ordinary keyboard; None where it can."""
     trigger = binding.trigger
     if not isinstance(trigger, Spot):
         strikes = strikes_of(trigger, folio.legend, folio.bundles)
@@ -48,7 +48,7 @@ def _needed(folio: Folio, spot: Spot) -> list[str]:
 
 
 def why_not_on_device(folio: Folio, spot: Spot) -> str | None:
-    """Why a spot cannot be answered on its board, read as a device; None where it can."""
+    """Return why a spot cannot be answered on its board, read as a device; None where it can."""
     if spot.gesture in ("left", "right"):
         return "what a knob sends is no key of its own; point at it"
     try:
@@ -91,7 +91,8 @@ def here_words(folio: Folio, spot: Spot, fingers: bool = False) -> str:
 
 
 def keys_before(folio: Folio, trigger: Trigger) -> tuple[str, ...]:
-    """The keys that must go down before the last one, in order: those that bring the layer in, or the modifiers of a chord."""
+    """Return the keys that must go down before the last one, in order: those that bring the layer in, or the modifiers of a
+    chord."""
     if isinstance(trigger, Spot):
         try:
             return tuple(key for way in way_to(folio, trigger.board, trigger.layer) for key in way.spot.keys)

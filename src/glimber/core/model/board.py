@@ -158,7 +158,7 @@ class Board(Struct, frozen=True, dict=True, weakref=True):
         return {key: frozenset(others) for key, others in found.items()}
 
     def mirror_of(self, key: str) -> str | None:
-        """The key the board names as mirror, from either side."""
+        """Return the key the board names as mirror, from either side."""
         if key in self.by_id and self.by_id[key].mirror:
             return self.by_id[key].mirror
         return next((other.id for other in self.keys if other.mirror == key), None)

@@ -29,7 +29,7 @@ class Known(Struct, frozen=True):
 
     @property
     def changed(self) -> Mapping[str, str]:
-        """When each binding was last moved."""
+        """Return when each binding was last moved."""
         return {move.binding: move.at for move in sorted(self.moves, key=lambda move: move.at)}
 
 
@@ -37,7 +37,7 @@ NOTHING_KNOWN = Known()
 
 
 def chosen(folio: Folio, card: Card, known: Known = NOTHING_KNOWN) -> list[tuple[Binding, Command]]:
-    """The bindings of commands a card is about, in folio order; those of a task run in its order."""
+    """Return the bindings of commands a card is about, in folio order; those of a task run in its order."""
     found = [
         (binding, command) for binding in folio.all_bindings() if (command := folio.command_of(binding)) is not None
     ]
@@ -78,7 +78,7 @@ def _tests_of(card: Card, known: Known) -> list[Callable[[Binding, Command], boo
 
 
 def _most_used(found: list[tuple[Binding, Command]], most: int, known: Known) -> list[tuple[Binding, Command]]:
-    """The bindings that are used most, the most used first: as counted, else as their command is stated to be used."""
+    """Return the bindings that are used most, the most used first: as counted, else as their command is stated to be used."""
     uses = {id(one): known.uses.get(one[0].id, one[1].uses_per_day or 0.0) for one in found}
     return sorted((one for one in found if uses[id(one)] > 0), key=lambda one: -uses[id(one)])[:most]
 
@@ -96,7 +96,7 @@ def _searched(binding: Binding, command: Command) -> str:
 
 
 def _in_order(found: Iterable[tuple[Binding, Command]], commands: Iterable[str]) -> list[tuple[Binding, Command]]:
-    """One binding of each command, in the order of the commands, each as often as it is named."""
+    """Return one binding of each command, in the order of the commands, each as often as it is named."""
     first: dict[str, tuple[Binding, Command]] = {}
     for binding, command in found:
         first.setdefault(command.ref, (binding, command))
@@ -104,13 +104,13 @@ def _in_order(found: Iterable[tuple[Binding, Command]], commands: Iterable[str])
 
 
 def chords_of(found: Iterable[tuple[Binding, Command]]) -> list[tuple[Binding, Command, Chord]]:
-    """Those struck as one chord."""
+    """Return those struck as one chord."""
     return [(binding, command, trigger.chords[0]) for binding, command in found
             if isinstance(trigger := binding.trigger, Sequence) and len(trigger.chords) == 1]  # fmt: skip
 
 
 def sequences_of(found: Iterable[tuple[Binding, Command]]) -> list[tuple[Binding, Command, Sequence]]:
-    """Those struck as several chords one after another."""
+    """Return those struck as several chords one after another."""
     return [(binding, command, trigger) for binding, command in found
             if isinstance(trigger := binding.trigger, Sequence) and len(trigger.chords) > 1]  # fmt: skip
 

@@ -28,7 +28,7 @@ class About(Struct, frozen=True):
 
 
 def abouts(folio: Folio) -> list[About]:
-    """Everything of a folio that a card can be about."""
+    """Return everything of a folio that a card can be about."""
     found = []
     for id, program in folio.programs.items():
         found.append(About(program.name, "program", {"program": id}))
@@ -76,7 +76,7 @@ def about_of_text(text: str, folio: Folio, board: str | None = None) -> About:
 
 
 def about_fields(card: Card, about: About) -> dict[str, Any]:
-    """The fields of a card that is from now on about something.
+    """Return the fields of a card that is from now on about something.
 
     A group or a layer beside others of the same program or board joins them, or leaves where it was there; the weakest and what
     changed are chosen among what the card is about already; anything else takes the place of all.

@@ -33,17 +33,17 @@ _BOARDS: DerivedCache[Program, object, tuple[Board, Layout]] = DerivedCache()
 
 
 def chord_board_id(program: str) -> str:
-    """The id of the ordinary keyboard as a board of a program; no file can have such an id."""
+    """Return the id of the ordinary keyboard as a board of a program; no file can have such an id."""
     return _PREFIX + program
 
 
 def program_of_board(board: str) -> str | None:
-    """The program whose chords a board shows; None for a board with a layout of its own."""
+    """Return the program whose chords a board shows; None for a board with a layout of its own."""
     return board.removeprefix(_PREFIX) if board.startswith(_PREFIX) else None
 
 
 def with_chord_boards(folio: Folio, unfolded: bool = False) -> Folio:
-    """The folio with a derived board and layout for each of its programs. ``unfolded``: with every block of the keyboard,
+    """Return the folio with a derived board and layout for each of its programs. ``unfolded``: with every block of the keyboard,
     otherwise with the main block, and the function row where the program uses it."""
     return _VIEWS.get(folio, unfolded, lambda: _view(folio, unfolded))
 
@@ -80,7 +80,7 @@ def _layer(folio: Folio, board: str, layer: ChordLayer) -> Layer:
 
 
 def chord_layer(folio: Folio, board: str, layer: str) -> ChordLayer | None:
-    """The derived layer of a program's board; None for a board with a layout of its own."""
+    """Return the derived layer of a program's board; None for a board with a layout of its own."""
     program = program_of_board(board)
     if program is None or program not in folio.programs:
         return None
@@ -88,7 +88,7 @@ def chord_layer(folio: Folio, board: str, layer: str) -> ChordLayer | None:
 
 
 def trigger_at(folio: Folio, board: str, layer: str, key: str) -> Sequence | None:
-    """The trigger that a key of a program's board stands for."""
+    """Return the trigger that a key of a program's board stands for."""
     found = chord_layer(folio, board, layer)
     return trigger_on(folio, found, key) if found is not None else None
 
@@ -106,7 +106,7 @@ def spot_on_keyboard(folio: Folio, binding: Binding) -> Spot | None:
 
 
 def held_keys(layer: ChordLayer) -> frozenset[str]:
-    """The modifier keys that are down while a derived layer is struck."""
+    """Return the modifier keys that are down while a derived layer is struck."""
     return frozenset(code for name in layer.modifiers for code in MODIFIER_PLACES.get(name, ()))
 
 

@@ -62,18 +62,18 @@ _DESKTOP: DerivedCache[Folio, str, Mapping[Strike, Binding]] = DerivedCache()
 
 
 def chord_layers(folio: Folio, program: str) -> tuple[ChordLayer, ...]:
-    """The derived layers of a program that bind something, few modifiers first, those after stems last."""
+    """Return the derived layers of a program that bind something, few modifiers first, those after stems last."""
     found = folio.programs[program]
     return _LAYERS.get(found, keyboard_key(folio), lambda: _layers(folio, found))
 
 
 def keyboard_key(folio: Folio) -> tuple[object, ...]:
-    """All that the layers of a program rest on besides the program itself."""
+    """Return all that the layers of a program rest on besides the program itself."""
     return Same(folio.legend), Same(folio.keyboard), tuple(folio.bundles.items())
 
 
 def with_empty(layers: Iterable[ChordLayer]) -> tuple[ChordLayer, ...]:
-    """The layers, with the usual sets of modifiers that bind nothing among them."""
+    """Return the layers, with the usual sets of modifiers that bind nothing among them."""
     found = list(layers)
     has = {layer.modifiers for layer in found if layer.stem is None}
     return tuple(sorted([*found, *(ChordLayer(None, held) for held in ALWAYS if held not in has)], key=_order))
@@ -106,7 +106,7 @@ def _layers(folio: Folio, program: Program) -> tuple[ChordLayer, ...]:
 
 
 def held_in_order(modifiers: Iterable[str]) -> tuple[str, ...]:
-    """Modifiers in their canonical order."""
+    """Return modifiers in their canonical order."""
     held = set(modifiers)
     return tuple(name for name in MODIFIERS if name in held)
 
@@ -122,13 +122,13 @@ def _order(layer: ChordLayer) -> tuple[int, str, int, tuple[int, ...]]:
 
 
 def trigger_on(folio: Folio, layer: ChordLayer, code: str) -> Sequence:
-    """The trigger that a key has on a derived layer."""
+    """Return the trigger that a key has on a derived layer."""
     chord = chord_of((frozenset(layer.modifiers), code), folio.legend)
     return Sequence((*(layer.stem.chords if layer.stem else ()), chord))
 
 
 def desktop_strikes(folio: Folio) -> Mapping[Strike, Binding]:
-    """The chords that the desktop itself answers to."""
+    """Return the chords that the desktop itself answers to."""
     return _DESKTOP.get(folio, "desktop", lambda: _single_strikes(folio, folio.programs.get(EVERYWHERE)))
 
 
@@ -143,7 +143,7 @@ def _single_strikes(folio: Folio, program: Program | None) -> Mapping[Strike, Bi
 
 
 def taken_by_desktop(folio: Folio, layer: ChordLayer) -> Mapping[str, str]:
-    """The keys that the desktop takes before the program sees them, each with the name of what it does."""
+    """Return the keys that the desktop takes before the program sees them, each with the name of what it does."""
     if layer.stem is not None:
         return {}
     held = frozenset(layer.modifiers)
@@ -156,7 +156,7 @@ def taken_by_desktop(folio: Folio, layer: ChordLayer) -> Mapping[str, str]:
 
 
 def elsewhere(folio: Folio, program: str, layer: ChordLayer) -> Mapping[str, tuple[str, ...]]:
-    """The keys that other programs use with the same modifiers for something else: "Namewell: New entry"."""
+    """Return the keys that other programs use with the same modifiers for something else: "Namewell: New entry"."""
     mine = {code: {b.command.partition("/")[2] for b in many if b.command} for code, many in layer.bindings.items()}
     found: dict[str, list[str]] = {}
     for other in folio.programs.values():
@@ -181,7 +181,7 @@ def elsewhere(folio: Folio, program: str, layer: ChordLayer) -> Mapping[str, tup
 
 
 def block_of(code: str) -> Block:
-    """The part of an ordinary keyboard that a key is in."""
+    """Return the part of an ordinary keyboard that a key is in."""
     if code == "Escape" or (code[:1] == "F" and code[1:].isdigit()):
         return "function"
     if code.startswith("Num"):
@@ -190,7 +190,7 @@ def block_of(code: str) -> Block:
 
 
 def part_of_board(board: Board, needed: Iterable[str]) -> Board:
-    """The main block of a keyboard, with those of its other blocks that have one of the needed keys; gaps are closed."""
+    """Return the main block of a keyboard, with those of its other blocks that have one of the needed keys; gaps are closed."""
     blocks = {block_of(code) for code in needed} | {"main"}
     keys = [key for key in board.keys if block_of(key.id) in blocks]
     if not keys or len(keys) == len(board.keys):

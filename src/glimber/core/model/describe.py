@@ -87,7 +87,7 @@ def layer_words(folio: Folio, spot: Spot) -> str:
 
 
 def place_words(folio: Folio, trigger: Trigger | None) -> str:
-    """A trigger as it is said: "S on Draw", "S held on Draw", "Ctrl+K"."""
+    """Return a trigger as it is said: "S on Draw", "S held on Draw", "Ctrl+K"."""
     if trigger is None:
         return "nothing"
     if not isinstance(trigger, Spot):
@@ -97,7 +97,7 @@ def place_words(folio: Folio, trigger: Trigger | None) -> str:
 
 
 def sentence(text: str) -> str:
-    """A text with a capital at its beginning, as a key's name has none."""
+    """Return a text with a capital at its beginning, as a key's name has none."""
     return text[:1].upper() + text[1:]
 
 
@@ -107,7 +107,7 @@ def day_words(day: date) -> str:
 
 
 def seconds_words(ms: float) -> str:
-    """A duration: ms below one second, s with one decimal below a minute, then m:ss."""
+    """Return a duration: ms below one second, s with one decimal below a minute, then m:ss."""
     if ms < 999.5:
         return f"{ms:.0f} ms"
     if ms < 59_950:
@@ -123,7 +123,7 @@ def count_words(count: int, one: str, many: str | None = None) -> str:
 
 
 def way_words(offset_u: tuple[float, float]) -> str:
-    """The way from what was struck to what was wanted; ``offset_u`` = struck − wanted, x right, y down."""
+    """Return the way from what was struck to what was wanted; ``offset_u`` = struck − wanted, x right, y down."""
     across, down = round(-offset_u[0]), round(-offset_u[1])
     if not across and not down:
         return "right beside it"
@@ -142,7 +142,7 @@ def finger_words(finger: str | None) -> str:
 
 
 def what_it_does(folio: Folio, binding: Binding) -> str:
-    """A binding in a few words: its command, or what it sends or brings in."""
+    """Return a binding in a few words: its command, or what it sends or brings in."""
     command = folio.command_of(binding)
     if command is not None:
         return command.name

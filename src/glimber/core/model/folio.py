@@ -353,7 +353,7 @@ class Folio(Struct, frozen=True, dict=True, weakref=True):
         return self.programs[command.program].groups.get(command.group)
 
     def bench(self) -> list[Command]:
-        """Commands without a binding, in folio order."""
+        """Return commands without a binding, in folio order."""
         return [command for ref, command in self.commands.items() if ref not in self.bindings_of]
 
     def sent_by(self, binding: Binding) -> Sent | None:

@@ -19,7 +19,7 @@ _FOLIOS: DerivedCache[Folio, str, Folio] = DerivedCache()
 
 
 def next_pair(groups: Mapping[str, Group]) -> tuple[str, str]:
-    """The ink and mark of a new group beside others: a pair that none of them has."""
+    """Return the ink and mark of a new group beside others: a pair that none of them has."""
     return _free({(group.ink, group.mark) for group in groups.values()}, len(groups))
 
 
@@ -32,7 +32,7 @@ def _free(taken: Collection[tuple[str, str]], number: int) -> tuple[str, str]:
 
 
 def with_distinct_groups(folio: Folio) -> Folio:
-    """The folio with no two groups of a program alike: of those that are, the later ones get free pairs."""
+    """Return the folio with no two groups of a program alike: of those that are, the later ones get free pairs."""
     programs = {id: _DISTINCT.get(program, "distinct", lambda program=program: _distinct(program))  # type: ignore[misc]
                 for id, program in folio.programs.items()}  # fmt: skip
     if all(programs[id] is program for id, program in folio.programs.items()):

@@ -29,7 +29,7 @@ class KeyAcross(Struct, frozen=True):
 
 
 def key_across(folio: Folio, program: str, code: str) -> KeyAcross:
-    """A key across every program of the folio, in the columns of the program in front."""
+    """Return a key across every program of the folio, in the columns of the program in front."""
     layers = with_empty(chord_layers(folio, program))
     others = [id for id in folio.programs if id != program]
     rows = tuple(_row(folio, id, code, layers) for id in (program, *others))

@@ -71,12 +71,12 @@ class Meanings:
         return Reading("beginning")
 
     def command(self, strikes: Strikes) -> str | None:
-        """The command carried out by exactly these strikes, as ``program/command``."""
+        """Return the command carried out by exactly these strikes, as ``program/command``."""
         bindings = self.read(strikes).bindings if strikes else ()
         return bindings[0].command if bindings else None
 
     def of_binding(self, binding: Binding) -> str | None:
-        """The command a spot carries out here: its own where it is heard here, or else what it sends means."""
+        """Return the command a spot carries out here: its own where it is heard here, or else what it sends means."""
         command = self.folio.command_of(binding)
         if command is not None and command.program in self.programs:
             return command.ref
@@ -99,7 +99,7 @@ def following(folio: Folio, program: str, keys: Sent) -> list[Binding]:
 
 
 def meanings(folio: Folio, program: str | None, context: str | None, computer: str | None) -> Meanings:
-    """The meanings of a program's context, worked out once for each folio value."""
+    """Return the meanings of a program's context, worked out once for each folio value."""
     key = program, context, computer
     return _MEANINGS.get(folio, key, lambda: Meanings(folio, program, context, computer))
 

@@ -25,7 +25,7 @@ class Shelved(Struct, frozen=True):
 
 
 def shelf(folio: Folio) -> dict[str, Shelved]:
-    """All cards of a folio by id, under headings: its programs, its boards, its task runs.
+    """Return all cards of a folio by id, under headings: its programs, its boards, its task runs.
 
     A card that the folio has by itself is left out where a file shows the same thing.
     """
@@ -81,7 +81,7 @@ def _sheet_card(id: str, name: str, found: Bound) -> Card:
 
 
 def _paper_for(count: int, chords: Iterable[tuple[Binding, Command, Chord]]) -> tuple[str, bool]:
-    """A sheet that a grid of so many chords fills and does not crowd: landscape for many sets of modifiers."""
+    """Return a sheet that a grid of so many chords fills and does not crowd: landscape for many sets of modifiers."""
     if count <= 12:
         return "A6", True
     sets = len({chord.modifiers for _, _, chord in chords})

@@ -16,12 +16,12 @@ ROW_U: Final = 0.6
 
 
 def places(board: Board) -> dict[str, Point]:
-    """The centre of every key and knob, in key units."""
+    """Return the centre of every key and knob, in key units."""
     return {key.id: key.centre for key in board.keys} | {knob.id: knob.centre for knob in board.knobs}
 
 
 def step_from(board: Board, key: str, way: Way) -> str:
-    """The next key or knob in a direction; the same one where there is none."""
+    """Return the next key or knob in a direction; the same one where there is none."""
     known = places(board)
     if key not in known:
         return reading_order(board)[0]
@@ -40,7 +40,7 @@ def step_from(board: Board, key: str, way: Way) -> str:
 
 
 def reading_order(board: Board) -> list[str]:
-    """All keys and knobs, row by row from the left; keys of a staggered row belong together."""
+    """Return all keys and knobs, row by row from the left; keys of a staggered row belong together."""
     known = places(board)
     left = sorted(known, key=lambda key: known[key][1])
     found: list[str] = []
@@ -53,6 +53,6 @@ def reading_order(board: Board) -> list[str]:
 
 
 def after(board: Board, key: str) -> str:
-    """The key that follows in reading order; the first one after the last."""
+    """Return the key that follows in reading order; the first one after the last."""
     order = reading_order(board)
     return order[(order.index(key) + 1) % len(order)] if key in order else order[0]

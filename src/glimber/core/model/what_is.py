@@ -93,7 +93,7 @@ def _in_program(folio: Folio, program: Program, keys: Sent, computer: str | None
 
 
 def _on_layers(folio: Folio, wanted: tuple[Strike, ...]) -> list[Meaning]:
-    """The keys of layers that send it."""
+    """Return the keys of layers that send it."""
     found = []
     for layout in folio.layouts.values():
         for layer in layout.layers:
@@ -106,7 +106,7 @@ def _on_layers(folio: Folio, wanted: tuple[Strike, ...]) -> list[Meaning]:
 
 
 def _twin(folio: Folio, wanted: tuple[Strike, ...]) -> Sequence:
-    """The same keys with Shift, or without it where it is held."""
+    """Return the same keys with Shift, or without it where it is held."""
     *before, (modifiers, code) = wanted
     turned = modifiers ^ {"Shift"}
     return Sequence(tuple(chord_of(strike, folio.legend) for strike in (*before, (turned, code))))

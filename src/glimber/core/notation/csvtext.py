@@ -14,7 +14,7 @@ class _Lines(list[str]):
 
 
 def csv_text(rows: Iterable[Iterable[object]]) -> str:
-    """A line for each row, quoted where it must be (RFC 4180, with plain line ends)."""
+    """Return a line for each row, quoted where it must be (RFC 4180, with plain line ends)."""
     lines = _Lines()
     csv.writer(lines, lineterminator="\n").writerows(rows)
     return "".join(lines)

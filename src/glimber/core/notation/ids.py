@@ -13,13 +13,13 @@ _OF_SLUG: Final = re.compile(r"[^a-z0-9]+")
 
 
 def slug_of(name: str) -> str:
-    """An id from a name: plain small letters, digits and dashes."""
+    """Return an id from a name: plain small letters, digits and dashes."""
     plain = unicodedata.normalize("NFKD", name).encode("ascii", "ignore").decode().lower()
     return _OF_SLUG.sub("-", plain).strip("-")[:60].rstrip("-") or "command"
 
 
 def free_id(wish: str, taken: Container[str]) -> str:
-    """The id wished for, or the first of ``wish-2``, ``wish-3`` … that is not taken."""
+    """Return the id wished for, or the first of ``wish-2``, ``wish-3`` … that is not taken."""
     id, number = wish, 1
     while id in taken:
         number += 1
@@ -28,5 +28,5 @@ def free_id(wish: str, taken: Container[str]) -> str:
 
 
 def spot_id(spot: Spot) -> str:
-    """The id of a spot's binding where none is given: ``layer-key-gesture`` (model.md)."""
+    """Return the id of a spot's binding where none is given: ``layer-key-gesture`` (model.md)."""
     return f"{spot.layer}-{'-'.join(spot.keys)}-{spot.gesture}"

@@ -264,12 +264,12 @@ def _canonical_name(text: str, at: int, key: str) -> str:
 
 
 def expanded(modifiers: Iterable[str], bundles: Mapping[str, tuple[str, ...]]) -> frozenset[str]:
-    """The modifiers with every bundle replaced by what it stands for."""
+    """Return the modifiers with every bundle replaced by what it stands for."""
     return frozenset(name for modifier in modifiers for name in bundles.get(modifier, (modifier,)))
 
 
 def strike_of(chord: Chord, legend: Legend, bundles: Mapping[str, tuple[str, ...]]) -> Strike | None:
-    """Modifiers and place that a chord asks of the hand; None when the legend has no key for it."""
+    """Return modifiers and place that a chord asks of the hand; None when the legend has no key for it."""
     modifiers = expanded(chord.modifiers, bundles)
     if chord.by_place:
         return modifiers, chord.key
@@ -280,7 +280,7 @@ def strike_of(chord: Chord, legend: Legend, bundles: Mapping[str, tuple[str, ...
 
 
 def chord_of(strike: Strike, legend: Legend) -> Chord:
-    """The canonical chord for what was struck: by print where the legend knows the key, otherwise by place."""
+    """Return the canonical chord for what was struck: by print where the legend knows the key, otherwise by place."""
     modifiers, code = strike
     ordered = tuple(name for name in MODIFIERS if name in modifiers)
     key = legend.key_at(code)
@@ -292,7 +292,7 @@ def chord_of(strike: Strike, legend: Legend) -> Chord:
 
 
 def strikes_of(sent: Sent, legend: Legend, bundles: Mapping[str, tuple[str, ...]]) -> tuple[Strike, ...] | None:
-    """The strikes of a sequence, or of every character of a text; None when the legend lacks one of the keys."""
+    """Return the strikes of a sequence, or of every character of a text; None when the legend lacks one of the keys."""
     if isinstance(sent, Typed):
         named = {" ": "Space", "\n": "Enter", "\t": "Tab"}
         chords = [Chord((), named.get(char, char)) for char in sent.text]

@@ -129,17 +129,18 @@ KEYS_SPELT: Final = MappingProxyType({
 
 
 def normal(word: str) -> str:
-    """A name without what is written in it one way or another."""
+    """Return a name without what is written in it one way or another."""
     return re.sub(r"[ _-]", "", word).lower()
 
 
 def modifier_named(word: str) -> str | None:
-    """The modifier of a name; None for another word."""
+    """Return the modifier of a name; None for another word."""
     return MODIFIERS_SPELT.get(normal(word)) or None
 
 
 def key_named(word: str, marked: bool = False) -> str | None:
-    """The key of a name; None for another word. ``marked``: it stands in brackets or with a modifier, and must be a key."""
+    """Return the key of a name; None for another word. ``marked``: it stands in brackets or with a modifier, and must be a
+    key."""
     if word in CODES:
         place = NAMES_OF_CODES.get(word) or re.sub(r"^(?:Key|Digit)", "", word)
         return place if len(place) == 1 or word in NAMES_OF_CODES else KEYS_SPELT.get(normal(word))

@@ -45,7 +45,7 @@ class Legend(Struct, frozen=True, dict=True):
         return characters[0].upper() if len(characters[0].upper()) == 1 else characters[0]
 
     def key_at(self, code: str) -> str | None:
-        """The notation's key for a place: a name or the plain character; None for a place the legend does not know."""
+        """Return the notation's key for a place: a name or the plain character; None for a place the legend does not know."""
         if code in NAMES_OF_CODES:
             return NAMES_OF_CODES[code]
         characters = self.levels.get(code)

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 
 
 def nearest(word: str, known: Iterable[str]) -> str | None:
-    """The known word most like ``word`` regardless of case, or None when nothing is alike."""
+    """Return the known word most like ``word`` regardless of case, or None when nothing is alike."""
     from difflib import get_close_matches  # only a mistake needs it, not every start
 
     by_lower = {name.lower(): name for name in sorted(known, reverse=True)}
@@ -15,6 +15,6 @@ def nearest(word: str, known: Iterable[str]) -> str | None:
 
 
 def did_you_mean(word: str, known: Iterable[str]) -> str:
-    """A sentence that suggests the nearest known word, or an empty string."""
+    """Return a sentence that suggests the nearest known word, or an empty string."""
     near = nearest(word, known)
     return f"; did you mean {near}?" if near else ""

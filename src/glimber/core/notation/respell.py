@@ -83,7 +83,7 @@ def respell(new: Sequence, like: Iterable[tuple[str, Sequence]]) -> list[str]:
 
 
 def _learned(like: Iterable[tuple[str, Sequence]], held: bool) -> tuple[list[_Style], list[str]]:
-    """The styles of what stands there, the nearest first, each knowing the words that any of its rows used."""
+    """Return the styles of what stands there, the nearest first, each knowing the words that any of its rows used."""
     styles: dict[tuple[str, str], _Style] = {}
     cases: dict[tuple[str, str], Counter[bool]] = {}
     joins: list[str] = []
@@ -180,7 +180,7 @@ def _guess(form: str) -> _Style:
 
 
 def _chord(chord: Chord, style: _Style) -> list[str]:
-    """A chord in a style, once for every way its key may be called; none where the style cannot say it."""
+    """Return a chord in a style, once for every way its key may be called; none where the style cannot say it."""
     if chord.by_place or any(name not in _ANGLED for name in chord.modifiers):
         return []
     known = set(chord.modifiers) <= set(style.order)

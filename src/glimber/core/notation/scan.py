@@ -46,7 +46,7 @@ _ARROWS: Final = {"↑": "Up", "↓": "Down", "←": "Left", "→": "Right", "�
 
 
 def _lone_modifier(inner: str) -> str | None:
-    """The modifier that stands in brackets; <Control-l> is no left Control but a chord."""
+    """Return the modifier that stands in brackets; <Control-l> is no left Control but a chord."""
     return None if _is_chord(inner) else modifier_named(inner)
 
 
@@ -66,7 +66,7 @@ class Scan(Struct):
     chords: list[str] = field(default_factory=list)
 
     def run(self) -> list[str]:
-        """The chords as texts. Raises NotationError at the place where it cannot be read."""
+        """Return the chords as texts. Raises NotationError at the place where it cannot be read."""
         at, held = 0, list[str]()
         text = self.text
         while at < len(text):
@@ -149,7 +149,7 @@ class Scan(Struct):
     # Keys
 
     def _key(self, at: int, held: list[str]) -> tuple[str, int]:
-        """The key that begins here, and where it ends."""
+        """Return the key that begins here, and where it ends."""
         text = self.text
         for reader in (self._in_angles, self._in_squares, self._named):
             found = reader(at, held)
@@ -195,7 +195,7 @@ class Scan(Struct):
         return chord, match.end()
 
     def _chord(self, inner: str) -> str | None:
-        """A chord within brackets: <Ctrl+Right>, <Alt-F4>."""
+        """Return a chord within brackets: <Ctrl+Right>, <Alt-F4>."""
         spelt = re.fullmatch(r"((?:\w+\s*[+-]\s*)+)(\S.*)", inner)
         if spelt is None:
             return None
@@ -206,7 +206,7 @@ class Scan(Struct):
         return "+".join([*(name for name in names if name), self._letter(key, ["x"], False) if len(key) == 1 else key])
 
     def _in_squares(self, at: int, held: list[str]) -> tuple[str, int] | None:
-        """A key cap drawn with brackets, or one of our own places."""
+        """Return a key cap drawn with brackets, or one of our own places."""
         match = _SQUARE.match(self.text, at)
         if match is None:
             return None
@@ -243,7 +243,7 @@ class Scan(Struct):
         return key, suffix.end() if suffix is not None else end
 
     def _of_run(self, at: int, held: list[str]) -> tuple[str, int]:
-        """A key of several that are written without anything between: "gg", "zO", "g?", "y.p"; each is a step."""
+        """Return a key of several that are written without anything between: "gg", "zO", "g?", "y.p"; each is a step."""
         end = at
         text = self.text
         while end == at or (end < len(text) and text[end] not in _LEAVES and text[end] != "<"):

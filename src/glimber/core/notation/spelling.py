@@ -99,7 +99,7 @@ class NotKeysError(ValueError):
 
 
 def read_spelling(text: str, ways: Ways = Ways()) -> tuple[Trigger, ...]:
-    """All triggers that a text spells; none where it says that there is none.
+    """Return all triggers that a text spells; none where it says that there is none.
 
     Raises NotKeysError for what is done with the mouse, the wheel or by touch, NotationError where any of it cannot be read.
     """
@@ -108,7 +108,8 @@ def read_spelling(text: str, ways: Ways = Ways()) -> tuple[Trigger, ...]:
 
 @lru_cache(maxsize=8192)  # a reader asks of the same cell whether it is keys, and then which
 def spell(text: str, ways: Ways = Ways(), whole: bool = False) -> Spelt:
-    """The triggers of a text as far as they can be read, with remarks on what was left out; with ``whole`` all of it must be.
+    """Return the triggers of a text as far as they can be read, with remarks on what was left out; with ``whole`` all of it must
+    be.
 
     Raises NotKeysError, NotationError.
     """
@@ -184,7 +185,7 @@ _OR_IN_BRACKETS: Final = re.compile(r"\s*\(or ([^()]+)\)", re.I)
 
 
 def _parted_modifiers(match: re.Match[str]) -> str:
-    """Modifiers by letters that stand together, each by itself: "CM-r" is "C-M-r"."""
+    """Return modifiers by letters that stand together, each by itself: "CM-r" is "C-M-r"."""
     letters = match[1] or match[2] or match[3]
     return "".join(_BY_LETTER.get(one, f"{one}-") for one in letters) if len(set(letters)) == len(letters) else match[0]
 
@@ -224,7 +225,7 @@ def is_whole(word: str) -> bool:
 
 
 def _parts(body: str, ways: Ways) -> list[str]:
-    """The alternates that a word or sign stands between; "Ctrl/Cmd+S" is two."""
+    """Return the alternates that a word or sign stands between; "Ctrl/Cmd+S" is two."""
     parts = []
     if ways.blank == "alternates" and all((len(word) == 1 and word not in _JOINTS) or is_whole(word) for word in body.split()):
         return body.split()
@@ -240,8 +241,8 @@ def _parts(body: str, ways: Ways) -> list[str]:
 
 
 def _without_pointing(parts: list[str]) -> list[str]:
-    """The parts with those apart in which commas or slashes part what is done with the mouse from keys, "LMB, wheel down, Page
-    Down" and "PgDn/wheel down", and those that are keys with slashes between: "?/F1"."""
+    """Return the parts with those apart in which commas or slashes part what is done with the mouse from keys, "LMB, wheel down,
+    Page Down" and "PgDn/wheel down", and those that are keys with slashes between: "?/F1"."""
     found: list[str] = []
     for part in parts:
         slashed = re.split(r"(?<=[^/])/(?=[^/])", part or "")
@@ -261,8 +262,8 @@ def _is_key_or_pointing(text: str) -> bool:
 
 
 def _alternates(part: str, text: str, ways: Ways, head: list[str]) -> tuple[list[Trigger], str]:
-    """The triggers of one alternate, and what was left out of it. ``head``: the modifiers of the one before, which a bare key
-    of the same family shares: "Ctrl+Shift+Left / Right"."""
+    """Return the triggers of one alternate, and what was left out of it. ``head``: the modifiers of the one before, which a bare
+    key of the same family shares: "Ctrl+Shift+Left / Right"."""
     if not part:
         raise NotationError(text, 0, "a key on either side of the word or sign between two triggers")
     fault: NotationError | None = None
@@ -276,7 +277,8 @@ def _alternates(part: str, text: str, ways: Ways, head: list[str]) -> tuple[list
 
 
 def _variants(part: str) -> list[tuple[str, str]]:
-    """The alternate as it stands; without its notes in brackets; without what follows as a condition; each with what was left."""
+    """Return the alternate as it stands; without its notes in brackets; without what follows as a condition; each with what was
+    left."""
     found = [(part, "")]
     sign = _NAMED_SIGN.match(part)
     if sign is not None:
@@ -319,7 +321,8 @@ def _spelt(part: str, text: str, ways: Ways, head: list[str]) -> list[Trigger]:
 
 
 def _with_head(found: list[str], head: list[str]) -> list[str]:
-    """The chords, a bare one with the modifiers of the one before where both are of a family; ``head`` is what it leaves."""
+    """Return the chords, a bare one with the modifiers of the one before where both are of a family; ``head`` is what it
+    leaves."""
     if head and len(found) == 1 and any(found[0] in family and head[-1] in family for family in _FAMILIES):
         found = ["+".join([*head[:-1], found[0]])]
     parts = found[0].split("+") if len(found) == 1 else []
@@ -328,7 +331,7 @@ def _with_head(found: list[str], head: list[str]) -> list[str]:
 
 
 def _modifiers_first(part: str) -> str:
-    """A chord whose modifiers stand behind its key, the usual way round."""
+    """Return a chord whose modifiers stand behind its key, the usual way round."""
     turned = _KEY_FIRST.fullmatch(part)
     if turned is None or modifier_named(turned[1]) is not None:
         return part
@@ -336,7 +339,7 @@ def _modifiers_first(part: str) -> str:
 
 
 def _several(part: str, ways: Ways) -> tuple[list[str], Ways]:
-    """The keys of a range, or those with slashes between that are one each, and how they are to be read; none for anything
+    """Return the keys of a range, or those with slashes between that are one each, and how they are to be read; none for anything
     else."""
     if _ONE_EACH.fullmatch(part):
         pieces = part.split("/")
@@ -391,7 +394,7 @@ def _comma_is(pieces: list[str], ways: Ways) -> str:
 
 
 def _held(piece: str) -> frozenset[str]:
-    """The modifiers in a piece, for a look."""
+    """Return the modifiers in a piece, for a look."""
     names = [modifier_named(word) for word in re.split(r"[\s+<>\[\]-]+", piece) if len(word) > 1]
     signs = [GLYPHS[char] for char in piece if char in GLYPHS]
     letters = ["Ctrl" for _ in re.findall(r"(?<!\w)(?:\^(?=\S)|C-)", piece)] + [
@@ -425,7 +428,7 @@ def _slashed(part: str) -> list[str]:
 
 
 def _arrows(part: str) -> list[str]:
-    """All four, where arrow keys are named without saying which."""
+    """Return all four, where arrow keys are named without saying which."""
     match = _ARROWS.match(part)
     if match is None or key_named(part) is not None:
         return []
@@ -433,7 +436,7 @@ def _arrows(part: str) -> list[str]:
 
 
 def _range_of(text: str) -> list[str]:
-    """The members of a range such as "Ctrl+1 … Ctrl+9", "F1-F12", "A-Z"; the text itself where it is none."""
+    """Return the members of a range such as "Ctrl+1 … Ctrl+9", "F1-F12", "A-Z"; the text itself where it is none."""
     match = _RANGE.match(_IN_BRACKETS.sub(r"\1 to \2", text))
     if match is None:
         return [text]

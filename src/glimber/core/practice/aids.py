@@ -22,7 +22,7 @@ class Help(Struct, frozen=True):
 
 
 def aids_of(folio: Folio, binding: Binding) -> tuple[Help, ...]:
-    """The steps of help for a binding, from the least to the key itself; a step that tells nothing is left out."""
+    """Return the steps of help for a binding, from the least to the key itself; a step that tells nothing is left out."""
     board, wanted = _place(folio, binding.trigger)
     key = board.by_id.get(wanted) if board is not None and wanted is not None else None
     whole = Help(f"{place_words(folio, binding.trigger)}", (wanted,) if key is not None and wanted is not None else ())
@@ -36,7 +36,7 @@ def aids_of(folio: Folio, binding: Binding) -> tuple[Help, ...]:
 
 
 def _around(board: Board, key: Key) -> list[Help]:
-    """The half of the board that a key is on, its row in that half, and the keys of its finger."""
+    """Return the half of the board that a key is on, its row in that half, and the keys of its finger."""
     half = tuple(one.id for one in board.keys if one.hand == key.hand) if key.hand else ()
     row = tuple(one.id for one in board.keys if one.id in (half or board.by_id) and _same_row(one, key))
     finger = tuple(one.id for one in board.keys if one.finger == key.finger)
@@ -58,7 +58,7 @@ def _place(folio: Folio, trigger: Trigger) -> tuple[Board | None, str | None]:
 
 
 def _group(folio: Folio, binding: Binding) -> Help | None:
-    """The keys on which the group's commands are, on the same layer or with the same modifiers."""
+    """Return the keys on which the group's commands are, on the same layer or with the same modifiers."""
     command = folio.command_of(binding)
     group = folio.group_of(command)
     if command is None or group is None:

@@ -86,7 +86,7 @@ class TryColumns(Struct, frozen=True):
 
     @classmethod
     def of(cls, tries: Sequence[Try]) -> TryColumns:
-        """The columns of tries, in their order."""
+        """Return the columns of tries, in their order."""
         none = (np.nan, np.nan)
         slips: dict[str, int] = {kind: place for place, kind in enumerate(SLIP_KINDS)}
 
@@ -170,7 +170,7 @@ class TryColumns(Struct, frozen=True):
         return np.asarray((self.outcome == BLANK) | ((self.outcome == SLIP) & ~_HAND[self.slip]))
 
     def row(self, place: int) -> Try:
-        """One try."""
+        """Return one try."""
         offset, slip, id = self.offset_u[place], int(self.slip[place]), self.ids[place]
 
         def number(value: Any) -> float | None:

@@ -16,7 +16,7 @@ from glimber.core.practice.watched import Watched
 UNDONE_WITHIN_MS: Final = 2_000.0
 """An undo so soon after a binding says that it was a slip, most likely."""
 NEXT_STEP_MS: Final = 5_000.0
-"""How long a program is taken to wait for the next step of a sequence."""
+"""Time that a program is assumed to wait for the next step of a sequence."""
 
 
 class Count(Struct, frozen=True):

@@ -21,7 +21,7 @@ class Cue(Struct, frozen=True):
 
 
 def cue_of(command: Command, binding: Binding, wish: CueWish, nth: int) -> Cue:
-    """The cue that is wished for, as far as the command has it; otherwise its name.
+    """Return the cue that is wished for, as far as the command has it; otherwise its name.
 
     Of several situations another one comes each time: ``nth`` counts the prompts of the round. What is no more than a word
     is another name, and no situation, as long as there is one of several words. ``mixed`` goes round what the command has.

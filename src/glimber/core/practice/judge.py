@@ -56,13 +56,13 @@ class Judge:
         self._first_down = first_down
 
     def copy(self, listener: Listener) -> Judge:
-        """Another judge of the same answer as far as it has come, on a listener of its own."""
+        """Return another judge of the same answer as far as it has come, on a listener of its own."""
         other = copy.copy(self)
         other.listener, other._units = listener, list(self._units)
         return other
 
     def waits_until(self) -> float | None:
-        """When a step that completes one sequence and begins a longer one will count, in ms."""
+        """Return the time at which a step that completes one sequence and begins a longer one will count, in ms."""
         if not self._units or self._by_spot or self._meanings.read(self._seen()).state != "both":
             return None
         return self._units[-1].t + self.question.folio.settings.timing.sequence_ms
@@ -189,7 +189,7 @@ class Judge:
         return self._worded(self._timed(answer, t))
 
     def _credited(self, seen: tuple[Strike, ...], would_do: str | None) -> str | None:
-        """The live binding that a clean hit counts for, or None."""
+        """Return the live binding that a clean hit counts for, or None."""
         if seen and seen == self._target:
             return self.question.wanted.id
         if self.question.strict or would_do is None or would_do != self.question.wanted.command:
@@ -198,7 +198,7 @@ class Judge:
         return next((binding.id for binding in bindings if binding.command == would_do), None)
 
     def _worked_back(self, answer: Answer, wanted: Spot, seen: tuple[Strike, ...]) -> Answer:
-        """The spot of the wanted board that the hand most likely struck: the nearest that sends what was seen."""
+        """Return the spot of the wanted board that the hand most likely struck: the nearest that sends what was seen."""
         spots = spots_sending(self.question.folio, wanted.board, seen)
         board = self.question.folio.boards.get(wanted.board)
         if not spots or board is None:
@@ -233,7 +233,7 @@ class Judge:
         return self._worded(self._timed(answer, unit.t))
 
     def _hit_of(self, unit: Unit, binding: Binding | None, would_do: str | None) -> str | None:
-        """The binding that a known spot is a hit of; None where it is none."""
+        """Return the binding that a known spot is a hit of; None where it is none."""
         wanted = self.question.wanted
         if unit.spot == wanted.trigger and not unit.held:
             return wanted.id
@@ -244,7 +244,7 @@ class Judge:
         return next((one.id for one in self._meanings.read(unit.strikes).bindings if one.command == would_do), None)
 
     def _kind(self, answer: Answer, seen: tuple[Strike, ...]) -> SlipKind:
-        """The first line of the table in docs/judging.md that fits."""
+        """Return the first line of the table in docs/judging.md that fits."""
         wanted, pressed = self.question.wanted.trigger, answer.pressed
         if answer.habit is not None:
             return "old habit"
@@ -298,7 +298,7 @@ def judge_named(question: Question, command: str | None, first_ms: float | None,
 
 
 def spots_sending(folio: Folio, board: str, seen: tuple[Strike, ...]) -> list[Spot]:
-    """All spots of a board that send exactly these strikes, unbound keys that send themselves among them."""
+    """Return all spots of a board that send exactly these strikes, unbound keys that send themselves among them."""
     layout = folio.layouts.get(board)
     if layout is None or not seen:
         return []
@@ -351,7 +351,7 @@ def _are_neighbours(board: Board, struck: tuple[str, ...], wanted: tuple[str, ..
 
 
 def _placed(answer: Answer, board: Board, struck: Spot, wanted: Spot) -> Answer:
-    """The answer with what is known of a struck spot."""
+    """Return the answer with what is known of a struck spot."""
     return replace(
         answer,
         pressed=struck,
@@ -365,7 +365,7 @@ def _placed(answer: Answer, board: Board, struck: Spot, wanted: Spot) -> Answer:
 
 
 def _compared(answer: Answer, board: Board | None, target: tuple[Strike, ...], seen: tuple[Strike, ...]) -> Answer:
-    """The answer with what differs between the strikes, at the first step that does."""
+    """Return the answer with what differs between the strikes, at the first step that does."""
     if not seen or board is None:
         return answer
     pairs = list(zip(seen, target, strict=False))
@@ -402,7 +402,7 @@ def _kind_of_spots(folio: Folio, wanted: Spot, pressed: Spot, answer: Answer) ->
 
 
 def _is_other_gesture_of_way_in(folio: Folio, wanted: Spot, pressed: Spot) -> bool:
-    """True where the key that brings the wanted layer in was struck with another gesture than brings it in."""
+    """Return True where the key that brings the wanted layer in was struck with another gesture than brings it in."""
     ways_in = [b.spot for b in folio.all_bindings() if b.enters == wanted.layer and b.spot.board == wanted.board]
     return any(way.keys == pressed.keys and way.layer == pressed.layer and way.gesture != pressed.gesture for way in ways_in)
 

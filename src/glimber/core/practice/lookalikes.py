@@ -28,7 +28,7 @@ def mix_ups(folio: Folio, would_do: Mapping[str, Mapping[str, int]]) -> dict[tup
 def look_alikes(
     folio: Folio, binding: Binding, mixed: Mapping[tuple[str, str], int], seed: str, count: int = CHOICES
 ) -> tuple[Command, ...]:
-    """The right command among others of its program or of the same board, in an order of their own for each prompt.
+    """Return the right command among others of its program or of the same board, in an order of their own for each prompt.
 
     First what was mixed up with it, most often first; then its group; then its program; then any other that has a binding.
     """

@@ -131,7 +131,8 @@ class Drill(Struct):
         return cue_of(command, binding, self.options.cue, self.state.nth)
 
     def wake_ms(self) -> float | None:
-        """When something is due if no key comes: a gesture to be decided, or the deadline; None where nothing is."""
+        """Return the time at which something is due if no key comes: a gesture to be decided, or the deadline; None where nothing
+        is."""
         if self.question is None or self.prompt_ms is None or self.paused or self.pending is not None:
             return None
         due = self.prompt_ms + self.question.deadline_ms
@@ -143,7 +144,7 @@ class Drill(Struct):
         return soonest if soonest < inf else None
 
     def copy(self) -> Drill:
-        """Another one in the same state; what happens to the one does not happen to the other."""
+        """Return another one in the same state; what happens to the one does not happen to the other."""
         listeners = {board: listener.copy() for board, listener in self._listeners.items()}
         answering = self.question.on_board if self.question is not None else None
         judge = None if self._judge is None else self._judge.copy(listeners[answering])
@@ -164,14 +165,15 @@ def begin(
     anew: Anew | None = None,
     pacing: Pacing | None = None,
 ) -> Drill:
-    """A drill of these bindings, before its first prompt: ``step`` it with ``GoOn``. ``hits``: clean hits planned for each."""
+    """Return a drill of these bindings, before its first prompt: ``step`` it with ``GoOn``. ``hits``: clean hits planned for
+    each."""
     state, listeners = rounds.begin(bindings, hits), _listeners_of(options.mode)
     return Drill(folio, new_id(at), computer, changes, seed, new_id, state, options, deadlines, anew, pacing, paused=True,
                  _listeners=listeners)  # fmt: skip
 
 
 def resume(drill: Drill) -> Drill:
-    """A drill made of a round that was put aside, ready for ``GoOn``; the time its tries took counts as used."""
+    """Return a drill made of a round that was put aside, ready for ``GoOn``; the time its tries took counts as used."""
     drill = replace(
         drill, paused=True, used_ms=rounds.seconds_of(drill.tries) * 1000, _listeners=_listeners_of(drill.mode)
     )
@@ -183,7 +185,8 @@ def _listeners_of(mode: AnswerMode) -> dict[str | None, Listener]:
 
 
 def step(drill: Drill, what: Input, t: float, at: datetime) -> tuple[Drill, tuple[Effect, ...]]:
-    """The drill after something came at ``t`` ms (monotonic) and ``at``, and what is to be done; ``drill`` stays as it was."""
+    """Return the drill after something came at ``t`` ms (monotonic) and ``at``, and what is to be done; ``drill`` stays as it
+    was."""
     drill = drill.copy()
     if isinstance(what, Committed):
         return drill, tuple(_committed(drill, at))
@@ -243,7 +246,7 @@ def _waited(drill: Drill, t: float) -> Answer | None:
 
 
 def _aid(drill: Drill) -> list[Effect]:
-    """One step more of help, counted with the try; not where the way is shown anyway after a slip."""
+    """Return one step more of help, counted with the try; not where the way is shown anyway after a slip."""
     ready = drill.prompt_ms is not None and not (drill.forced or drill.showing) and drill.pending is None and not drill.paused
     if not ready or drill.aids >= drill.most_aids:
         return []
@@ -363,8 +366,8 @@ def _struck(drill: Drill, what: Struck) -> Answer | None:
 
 
 def _mapped(drill: Drill, board: str | None, what: Struck) -> Event | None:
-    """The event in a board's own keys; None for a place that acts for none of them, or another board's event. Where a board is
-    there as a device, nothing stands in for it."""
+    """Return the event in a board's own keys; None for a place that acts for none of them, or another board's event. Where a
+    board is there as a device, nothing stands in for it."""
     event, options = what.event, drill.options
     if what.board is not None or board is None:
         return event if board == what.board else None
@@ -375,7 +378,7 @@ def _mapped(drill: Drill, board: str | None, what: Struck) -> Event | None:
 
 
 def _answered(drill: Drill, answer: Answer, at: datetime) -> list[Effect]:
-    """The try of an answer, to be committed before anything is shown of it."""
+    """Return the try of an answer, to be committed before anything is shown of it."""
     question = drill.question
     assert question is not None
     if drill.showing:
@@ -449,7 +452,7 @@ def _committed(drill: Drill, at: datetime) -> list[Effect]:
 
 
 def _planned_anew(drill: Drill) -> rounds.RoundState:
-    """The round with its plan made anew from what is known now."""
+    """Return the round with its plan made anew from what is known now."""
     if drill.anew is None or drill.pacing is not None:
         return drill.state
     lanes = {lane.binding for lane in drill.state.lanes}

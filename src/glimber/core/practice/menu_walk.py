@@ -15,7 +15,7 @@ from msgspec.structs import replace
 CLOSED_AFTER_MS: Final = 150.0
 """A menu is closed when no item has had the selection for so long: between two items it is a few ms."""
 TOLD_WITHIN_MS: Final = 500.0
-"""What was struck, or where the mouse was, is known so long after a menu closed, at the latest."""
+"""Longest time after a menu closes until the keystroke or click that closed it is known."""
 LONGEST_MS: Final = 60_000.0
 """A menu that was open for longer was left open: how long it took says nothing."""
 ESCAPE_BEFORE_MS: Final = 60.0

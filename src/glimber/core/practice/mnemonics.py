@@ -45,14 +45,14 @@ def _last_chord(binding: Binding) -> Chord | None:
 
 
 def _print_of(folio: Folio, binding: Binding) -> str | None:
-    """The print on the one key of a spot."""
+    """Return the print on the one key of a spot."""
     if not isinstance(binding.trigger, Spot) or len(binding.trigger.keys) != 1:
         return None
     return folio.legend.key_at(binding.trigger.keys[0])
 
 
 def _pair(folio: Folio, binding: Binding, chord: Chord | None) -> str | None:
-    """The command on the same key without Shift, or with it, where both are of one group."""
+    """Return the command on the same key without Shift, or with it, where both are of one group."""
     command = folio.command_of(binding)
     if chord is None or command is None or command.group is None or str(chord) != str(binding.trigger):
         return None

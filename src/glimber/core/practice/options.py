@@ -43,7 +43,7 @@ class Options(Struct, frozen=True):
 
 
 def options_of(whole: Round) -> Options:
-    """The options of a round that is in the log; the usual ones where a log of an earlier version did not say."""
+    """Return the options of a round that is in the log; the usual ones where a log of an earlier version did not say."""
     return Options(
         whole.mode, next((cue for cue in CUES if cue == whole.cue), "name"), whole.strict,
         next((one for one in DEADLINES if one == whole.deadline), "fixed"),

@@ -64,7 +64,8 @@ class RoundState(Struct, frozen=True):
         return next((lane for lane in self.lanes if lane.binding == self.asked), None)
 
     def with_hits(self, hits: Mapping[str, int]) -> RoundState:
-        """The same round with other clean hits planned: a binding that is not named keeps what it has, new ones come in."""
+        """Return the same round with other clean hits planned: a binding that is not named keeps what it has, new ones come
+        in."""
         kept = tuple(replace(lane, wanted=hits.get(lane.binding, lane.hits)) for lane in self.lanes)
         known = {lane.binding for lane in kept}
         return replace(self, lanes=kept + tuple(Lane(id, wanted=n) for id, n in hits.items() if id not in known))
@@ -77,7 +78,7 @@ class RoundState(Struct, frozen=True):
 
 
 def begin(bindings: Sequence[str], hits: Mapping[str, int] = MappingProxyType({})) -> RoundState:
-    """A round of these bindings, before its first prompt; ``hits`` planned for each."""
+    """Return a round of these bindings, before its first prompt; ``hits`` planned for each."""
     return RoundState(tuple(Lane(binding, wanted=hits.get(binding, CLEAN_HITS)) for binding in dict.fromkeys(bindings)))
 
 
@@ -90,7 +91,7 @@ def seconds_of(tries: Sequence[Try]) -> float:
 def resumed(
     bindings: Sequence[str], results: Sequence[tuple[str, bool]], hits: Mapping[str, int] = MappingProxyType({})
 ) -> RoundState:
-    """A round as it stood after these first strikes: (binding, whether it was a clean hit), in order."""
+    """Return a round as it stood after these first strikes: (binding, whether it was a clean hit), in order."""
     # What came into the round while it was under way is a part of it, too.
     state = begin([*bindings, *(binding for binding, _ in results)], hits)
     for binding, clean in results:
@@ -131,7 +132,7 @@ def ask_for(state: RoundState, binding: str) -> RoundState:
 
 
 def answered(state: RoundState, clean: bool, credited: str | None = None) -> RoundState:
-    """The round after a first strike at the present prompt.
+    """Return the round after a first strike at the present prompt.
 
     A hit grows the lag, a slip or blank brings the prompt back in 2. A hit ``credited`` to another binding of the round
     counts there; one credited to a binding outside the round counts nowhere and the prompt comes back.
@@ -155,7 +156,7 @@ def _struck(lane: Lane, clean: bool, nth: int) -> Lane:
 
 
 def unfinished(rounds: Iterable[Round], now: datetime, bindings: Collection[str]) -> Round | None:
-    """The round that was put aside and can be gone on with: the newest, where it has not ended and its bindings are there.
+    """Return the round that was put aside and can be gone on with: the newest, where it has not ended and its bindings are there.
 
     A round from a clock that was ahead comes after all that began up to ``now``: it must not hide today's.
     """
@@ -166,13 +167,13 @@ def unfinished(rounds: Iterable[Round], now: datetime, bindings: Collection[str]
 
 
 def running(order: Sequence[str]) -> RoundState:
-    """A task run: these bindings in this order, each as often as it stands there."""
+    """Return a task run: these bindings in this order, each as often as it stands there."""
     lanes = [Lane(binding, wanted=list(order).count(binding)) for binding in dict.fromkeys(order)]
     return RoundState(tuple(lanes), order=tuple(order))
 
 
 def sprinting(bindings: Sequence[str], minutes: float) -> Callable[[Sequence[Try], float], dict[str, int]]:
-    """The plan of a sprint: always one hit more of each, until the time is over."""
+    """Return the plan of a sprint: always one hit more of each, until the time is over."""
 
     def anew(tries: Sequence[Try], gone_s: float) -> dict[str, int]:
         hits = dict.fromkeys(bindings, 0)

@@ -38,7 +38,7 @@ def before_round(tries: Mapping[str, Sequence[Try]], round_id: str) -> dict[str,
 
 
 def worst_first(bindings: Sequence[str], tries: Iterable[Try]) -> list[str]:
-    """The bindings of a round, those that went wrong most often first, otherwise in their order."""
+    """Return the bindings of a round, those that went wrong most often first, otherwise in their order."""
     wrong: dict[str, int] = {}
     for one in tries:
         if one.first and one.outcome in ("slip", "blank"):

@@ -18,14 +18,14 @@ from glimber.core.practice.answer import Answer, Question
 
 
 def words_of(question: Question, answer: Answer) -> str:
-    """The sentence for an answer."""
+    """Return the sentence for an answer."""
     said = _said(question, answer)
     # A shortcut keeps its letters as they are: "g i" is not "G i".
     return sentence(said) if isinstance(answer.pressed, Spot) else said
 
 
 def words_of_name(folio: Folio, wanted: Binding, said: str | None) -> str:
-    """The sentence where a lit key was named wrongly, or not at all."""
+    """Return the sentence where a lit key was named wrongly, or not at all."""
     right = folio.command_of(wanted)
     name = right.name if right is not None else wanted.id
     other = folio.commands.get(said or "")
@@ -65,7 +65,7 @@ def _said(question: Question, answer: Answer) -> str:
 
 
 def _near(folio: Folio, wanted: Trigger, answer: Answer, target: str) -> str:
-    """The wanted place with the way to it and the finger; its layer is left out where it is the one struck."""
+    """Return the wanted place with the way to it and the finger; its layer is left out where it is the one struck."""
     if isinstance(wanted, Spot) and isinstance(answer.pressed, Spot) and answer.pressed.layer == wanted.layer:
         done = "" if wanted.gesture in ("tap", "press") else f" {DONE[wanted.gesture]}"
         target = f"{key_words(folio, wanted.board, wanted.keys)}{done}"

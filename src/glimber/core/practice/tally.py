@@ -26,7 +26,7 @@ MOST_OTHERS: Final = 500
 MOST_A_DAY: Final = 200
 """Times of choosing a command by menu that are kept of a day."""
 ANOTHER_ENTRY: Final = ""
-"""What stands for all menu entries that are no command of the folio."""
+"""The id counted for all menu entries that are no command of the folio."""
 
 
 Entry = tuple[str, ...]
@@ -75,7 +75,7 @@ class Tally(Struct, frozen=True):
         return replace(self, days=found, missed=missed)
 
     def with_choices(self, choices: Iterable[MenuChoice]) -> Tally:
-        """The tally with entries chosen in menus."""
+        """Return the tally with entries chosen in menus."""
         found = {day: dict(rows) for day, rows in self.menus.items()}
         missed, others = dict(self.missed), dict(self.others)
         for one in choices:
@@ -88,11 +88,11 @@ class Tally(Struct, frozen=True):
         return replace(self, menus=found, missed=missed, others=others)
 
     def chosen(self, command: str, since: str = "") -> list[float]:
-        """The seconds that choosing a command by menu took, each time, on the days from one on."""
+        """Return the seconds that choosing a command by menu took, each time, on the days from one on."""
         return [s for day, rows in sorted(self.menus.items()) if day >= since for s in rows.get(command, ())]
 
     def without(self, binding: str | None = None, day: str | None = None) -> Tally:
-        """The tally without a binding, a day, or a binding on a day."""
+        """Return the tally without a binding, a day, or a binding on a day."""
         if binding is None:
             return Tally({one: rows for one, rows in self.days.items() if one != day},
                          {one: rows for one, rows in self.menus.items() if one != day},
@@ -103,7 +103,7 @@ class Tally(Struct, frozen=True):
         return replace(self, days=kept)
 
     def without_menus(self, command: str) -> Tally:
-        """The tally without what was chosen of a command in menus."""
+        """Return the tally without what was chosen of a command in menus."""
         menus = {day: {ref: times for ref, times in rows.items() if ref != command} for day, rows in self.menus.items()}
         return replace(self, menus=menus, missed={ref: day for ref, day in self.missed.items() if ref != command})
 
@@ -114,7 +114,7 @@ class Tally(Struct, frozen=True):
         return replace(self, days={**self.days, day: rows})
 
     def of(self, binding: str) -> tuple[int, int]:
-        """Times struck and undone at once, over all days."""
+        """Return times struck and undone at once, over all days."""
         rows = [rows[binding] for rows in self.days.values() if binding in rows]
         return sum(struck for struck, _ in rows), sum(undone for _, undone in rows)
 
@@ -144,7 +144,7 @@ class Measured(Struct, frozen=True):
         return self.days >= ENOUGH_DAYS
 
     def a_week(self, working_days: float) -> float:
-        """Uses in a week of so many working days, and its weekend."""
+        """Return uses in a week of so many working days, and its weekend."""
         return self.mean * working_days + self.weekend
 
 
@@ -160,7 +160,7 @@ def unknown_entries(folio: Folio, tally: Tally) -> dict[str, list[Entry]]:
 
 
 def measured(folio: Folio, tally: Tally, countable: Iterable[str]) -> dict[str, Measured]:
-    """Uses by command (``program/command``), for every command with a binding that can be counted.
+    """Return uses by command (``program/command``), for every command with a binding that can be counted.
 
     The working days' counts are Poisson with a Gamma prior of Jeffreys, Gamma(½, 0): the posterior is Gamma(½ + n, days), whose
     mean and central 90 % interval are given. Source: Gelman et al., "Bayesian Data Analysis", 2.6 and 2.8. Weekends are apart:
@@ -191,7 +191,7 @@ def measured(folio: Folio, tally: Tally, countable: Iterable[str]) -> dict[str, 
 
 
 def _counted_by_command(folio: Folio, tally: Tally, countable: Iterable[str]) -> dict[str, set[str]]:
-    """The bindings that are counted, by command; and commands without any that were chosen in menus."""
+    """Return the bindings that are counted, by command; and commands without any that were chosen in menus."""
     found: dict[str, set[str]] = {}
     for id in countable:
         binding = folio.bindings.get(id)

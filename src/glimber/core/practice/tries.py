@@ -108,7 +108,7 @@ Record = Try | Round | Change | KeyEvents
 
 
 def utc(value: datetime) -> datetime:
-    """The moment in UTC; a moment without a zone is taken as UTC."""
+    """Return the moment in UTC; a moment without a zone is taken as UTC."""
     if value.tzinfo is UTC:
         return value
     return value.replace(tzinfo=UTC) if value.tzinfo is None else value.astimezone(UTC)

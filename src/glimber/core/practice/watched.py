@@ -58,7 +58,7 @@ class Watched(Struct, frozen=True, dict=True):
         return frozenset(id for table in self.strikes.values() for id in table.values())
 
     def only_program(self, strikes: tuple[Strike, ...]) -> str | None:
-        """The one program that has bound these strikes, or begins with them; None where there are none or several."""
+        """Return the one program that has bound these strikes, or begins with them; None where there are none or several."""
         found = [id for id, table in self.strikes.items() if strikes in table or strikes in self.stems[id]]
         return found[0] if len(found) == 1 else None
 
@@ -97,13 +97,13 @@ def watched(folio: Folio, computer: str | None = None) -> Watched:
 
 
 def _struck_by(folio: Folio, computer: str | None, program: str, strikes: tuple[Strike, ...]) -> list[str]:
-    """The bindings of a program that are struck so."""
+    """Return the bindings of a program that are struck so."""
     own = [one for one in folio.drillable(computer) if folio.commands[one.command or ""].program == program]
     return [one.id for one in own if _strikes(folio, one) == strikes]
 
 
 def _strikes(folio: Folio, binding: Binding) -> tuple[Strike, ...] | str:
-    """The strikes that a binding is told by; a sentence where it cannot be."""
+    """Return the strikes that a binding is told by; a sentence where it cannot be."""
     sent = folio.sent_by(binding)
     if not isinstance(sent, Sequence):
         return "what it sends is no chord"

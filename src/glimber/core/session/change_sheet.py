@@ -40,7 +40,7 @@ class Edit(Struct, frozen=True):
 
 
 def sheet_of(folio: Folio, changes: Iterable[Change], with_done: bool = False) -> list[Edit]:
-    """The lines of the sheet, by program and board, oldest first; those that are set too where they are asked for."""
+    """Return the lines of the sheet, by program and board, oldest first; those that are set too where they are asked for."""
     changes = list(changes)
     lines = open_changes(changes)
     if with_done:
@@ -80,7 +80,7 @@ def _words(folio: Folio, text: str | None) -> str:
 
 
 def to_markdown(title: str, edits: Sequence[Edit]) -> str:
-    """The sheet as Markdown: a list to tick off for each program and board."""
+    """Return the sheet as Markdown: a list to tick off for each program and board."""
     lines = [f"# Changes to set: {title}", ""]
     if not edits:
         lines += ["Nothing waits to be set.", ""]
@@ -99,12 +99,12 @@ def to_markdown(title: str, edits: Sequence[Edit]) -> str:
 
 
 def _plain(text: str) -> str:
-    """A text in which nothing is Markdown."""
+    """Return a text in which nothing is Markdown."""
     return "".join(f"\\{one}" if one in "\\`*_[]<>#|" else one for one in " ".join(text.split()))
 
 
 def to_csv(edits: Sequence[Edit]) -> str:
-    """The sheet as a table."""
+    """Return the sheet as a table."""
     rows: list[list[str]] = [["where", "set at", "command", "old", "new", "the old one", "since", "set", "why"]]
     for edit in edits:
         change = edit.change

@@ -47,7 +47,7 @@ class Difference(Struct, frozen=True):
 
 
 def differences(before: Folio, after: Folio) -> list[Difference]:
-    """Every binding of a command whose trigger differs, in folio order; two that changed places name each other."""
+    """Return every binding of a command whose trigger differs, in folio order; two that changed places name each other."""
     if before is after:
         return []
     old, new = before.bindings, after.bindings
@@ -72,7 +72,7 @@ def settle(
     computer: str,
     new_id: Sequence[str],
 ) -> tuple[list[Change], list[Change]]:
-    """The changes to add to the history and those to update, for triggers that differ from what they were.
+    """Return the changes to add to the history and those to update, for triggers that differ from what they were.
 
     A binding that went back to where its last change took it from has that change reverted. What is in the history already
     (noted by another window or a command) is not noted again; it only gains the why it lacks. ``new_id``: an id for each.

@@ -115,7 +115,7 @@ class History:
         return self.value is not self.written and self.value != self.written
 
     def waiting(self) -> list[Step]:
-        """The steps that differ from what is written: made and not written yet, or written and undone since."""
+        """Return the steps that differ from what is written: made and not written yet, or written and undone since."""
         now, then = self.stacks.undo, self._written_stacks.undo
         known, here = {one.id for one in then}, {one.id for one in now}
         return [one for one in now if one.id not in known] + [one for one in then if one.id not in here]
@@ -126,7 +126,7 @@ class History:
         return {id: note for one in self.waiting() if one.id in here for id, note in one.notes.items()}
 
     def begin_write(self) -> Folio:
-        """The value that is going to be written now."""
+        """Return the value that is going to be written now."""
         self._going = (self.value, self.stacks)
         return self.value
 

@@ -24,7 +24,7 @@ class BrokenError(ValueError):
 
 
 class Patch(Struct, frozen=True):
-    """What differs in a file: from byte ``start`` on ``before`` was replaced by ``after``. None: the file was not there."""
+    """The difference in a file: from byte ``start`` on ``before`` was replaced by ``after``. None: the file was not there."""
 
     name: str
     start: int
@@ -118,16 +118,16 @@ class Journal(Struct, frozen=True):
     # What there was
 
     def newest(self) -> Entry | None:
-        """The newest own entry."""
+        """Return the newest own entry."""
         return next((entry for entry in reversed(self.undo) if not entry.outside), None)
 
     def newest_id(self) -> int:
-        """The number of the newest own entry; 0 where there is none."""
+        """Return the number of the newest own entry; 0 where there is none."""
         entry = self.newest()
         return entry.id if entry is not None else 0
 
     def id_before(self, entry: Entry) -> int:
-        """The number of the entry before one, of whoever; 0 where it is the first."""
+        """Return the number of the entry before one, of whoever; 0 where it is the first."""
         return max((one.id for one in self.undo if one.id < entry.id), default=0)
 
     def state_after(self, id: int, files: Files) -> dict[str, bytes]:

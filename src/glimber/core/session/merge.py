@@ -51,7 +51,7 @@ def _merged(base: object, mine: object, theirs: object, path: tuple[str, ...]) -
 
 
 def _merged_both(base: object, mine: object, theirs: object, path: tuple[str, ...]) -> object:
-    """What both sides changed, part by part. Raises ClashError where it has none."""
+    """Merge what both sides changed, part by part. Raises ClashError for a value without parts."""
     if isinstance(base, Struct) and type(base) is type(mine) is type(theirs):
         values = {
             name: _merged(getattr(base, name), getattr(mine, name), getattr(theirs, name), (*path, name))
@@ -82,7 +82,7 @@ def _items(
 
 
 def _order(base: Sequence[object], mine: Sequence[object], theirs: Sequence[object]) -> list[object]:
-    """The order of the side that changed it, with what only the other one has after what it stands after there."""
+    """Return the order of the side that changed it, with what only the other one has after what it stands after there."""
     in_both = set(base) & set(theirs)
     lead, other = (
         (theirs, mine) if [k for k in base if k in in_both] != [k for k in theirs if k in in_both] else (mine, theirs)
@@ -96,7 +96,8 @@ def _order(base: Sequence[object], mine: Sequence[object], theirs: Sequence[obje
 
 
 def fault_of(folio: Folio) -> str | None:
-    """The first rule of the folio that a value breaks: ids unique, references there, one binding on a spot; None if none."""
+    """Return the first rule of the folio that a value breaks: ids unique, references there, one binding on a spot; None if
+    none."""
     ids: set[str] = set()
     spots: set[Spot] = set()
     for binding in folio.all_bindings():

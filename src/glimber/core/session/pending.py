@@ -32,13 +32,14 @@ def open_changes(changes: Iterable[Change]) -> list[Change]:
 
 
 def with_partners(change: Change, changes: Iterable[Change]) -> list[Change]:
-    """A change, and that of the binding it changed places with: both are set in one go."""
+    """Return a change, and that of the binding it changed places with: both are set in one go."""
     return [change, *(one for one in changes if one.id != change.id and one.swap_with == change.binding
                       and change.swap_with == one.binding and one.at == change.at)]  # fmt: skip
 
 
 def as_set(folio: Folio, changes: Iterable[Change]) -> Folio:
-    """The folio as it is set so far: what waits on the change sheet still answers to its old trigger. Drills ask for that."""
+    """Return the folio as it is set so far: what waits on the change sheet still answers to its old trigger. Drills ask for
+    that."""
     waiting = {}
     for change in open_changes(changes):
         binding = folio.bindings.get(change.binding)

@@ -17,7 +17,7 @@ _ROW: Final = 6.6
 
 
 def compare_card(title: str, columns: Sequence[tuple[str, Mapping[str, str]]], faces: Faces) -> Drawing:
-    """A sheet in mm; rows are the figures of the first column."""
+    """Return a sheet in mm; rows are the figures of the first column."""
     rows = list(columns[0][1]) if columns else []
     width, height = _MARGIN * 2 + _HEAD + _COLUMN * len(columns), _MARGIN * 2 + 18.0 + _ROW * len(rows)
     items: list[Item] = [put(_MARGIN, _MARGIN + 5.2, title, 6.2, 700, "ink", faces)]

@@ -21,7 +21,7 @@ _CURVE: Final = 40.0
 
 
 def day_sheet(title: str, day: Day, faces: Faces) -> Drawing:
-    """The page of a day; its lines are numbered as the keys that take a person there."""
+    """Return the page of a day; its lines are numbered as the keys that take a person there."""
     foot = _TOP + _ROW * len(day.lines)
     height = foot + _CURVE + 2 * _MARGIN
     items: list[Item] = [put(_MARGIN, _MARGIN + 6, f"{day.day:%A, %-d %B}", 7.4, 700, "ink", faces),

@@ -15,7 +15,7 @@ _MARGIN: Final = 9.0
 
 
 def key_card(title: str, subtitle: str, rows: Sequence[tuple[str, Sequence[str]]], faces: Faces) -> Drawing:
-    """Rows of (what it does, its triggers in our notation) in two columns under a title, in mm."""
+    """Return rows of (what it does, its triggers in our notation) in two columns under a title, in mm."""
     per_column = -(-len(rows) // 2)
     height = _MARGIN * 2 + 10.0 + max(1, per_column) * ROW
     items: list[Item] = [
@@ -33,7 +33,7 @@ def key_card(title: str, subtitle: str, rows: Sequence[tuple[str, Sequence[str]]
 
 
 def _row(x: float, y: float, width: float, name: str, triggers: Sequence[str], faces: Faces) -> list[Item]:
-    """The name at the left, the chips at the right end."""
+    """Return the name at the left, the chips at the right end."""
     items: list[Item] = []
     at = x + width
     for place, trigger in enumerate(reversed(triggers)):
@@ -49,7 +49,7 @@ def _row(x: float, y: float, width: float, name: str, triggers: Sequence[str], f
 
 
 def chips(right: float, y: float, trigger: str, faces: Faces) -> tuple[list[Item], float]:
-    """One chord as chips with a thin plus between, ending at ``right``; where it begins."""
+    """Return one chord as chips with a thin plus between, ending at ``right``; where it begins."""
     items: list[Item] = []
     keys = trigger.split("+") if len(trigger) > 1 and not trigger.endswith("++") else [trigger]
     size, at = 2.7, right
@@ -65,5 +65,5 @@ def chips(right: float, y: float, trigger: str, faces: Faces) -> tuple[list[Item
 
 
 def put(x: float, y: float, text: str, size: float, weight: int, colour: str, faces: Faces) -> Text:
-    """One line of text from (x, y) on, in mm."""
+    """Return one line of text from (x, y) on, in mm."""
     return Text(x, y, text, size, weight, colour, faces[weight].width(text, size))

@@ -12,7 +12,7 @@ from glimber.core.session.change_sheet import Edit
 
 
 def change_pages(title: str, edits: Sequence[Edit], faces: Faces) -> list[Drawing]:
-    """The change sheet on A4, a page or more for each program and board."""
+    """Return the change sheet on A4, a page or more for each program and board."""
     frame, pages = Frame(paper_of("A4", False), faces), list[Drawing]()
     for where in dict.fromkeys(edit.where for edit in edits):
         notes = [Note("☒" if edit.done else "☐", _line(edit)) for edit in edits if edit.where == where]

@@ -56,7 +56,7 @@ def tally_card(title: str, rows: Sequence[Held], faces: Faces) -> Drawing:
 
 
 def _numbers(row: Held) -> tuple[str, str, str, str]:
-    """Seconds a week, uses, what each hold adds, how many shortcuts."""
+    """Return seconds a week, uses, what each hold adds, how many shortcuts."""
     seconds = "not known" if row.week_s is None else f"{row.week_s:.0f} s a week"
     adds = "" if row.hold_ms is None or not row.modifiers else f"{row.hold_ms:.0f} ms"
     shortcuts = "1 shortcut" if row.strikes == 1 else f"{row.strikes} shortcuts"
@@ -68,5 +68,5 @@ def _ending(x: float, y: float, text: str, faces: Faces) -> Text:
 
 
 def _wide(name: str, faces: Faces) -> float:
-    """The width of a chord as the key card draws it."""
+    """Return the width of a chord as the key card draws it."""
     return sum(faces[500].width(key, 2.7) + 2.6 for key in name.split("+")) + 2.6 * name.count("+")

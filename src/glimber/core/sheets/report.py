@@ -33,7 +33,7 @@ def report(
     name_of: Callable[[str], str],
     faces: Faces,
 ) -> Drawing:
-    """An A4 page. ``rows``: most seconds a week first; ``name_of`` a binding's command."""
+    """Return an A4 page. ``rows``: most seconds a week first; ``name_of`` a binding's command."""
     known = [row for row in rows if row.weekly_s is not None]
     weekly = sum(row.weekly_s or 0.0 for row in known)
     saved = sum((row.slow_s or 0.0) - (row.weekly_s or 0.0) for row in known if row.slow_s is not None)
@@ -80,7 +80,7 @@ def _chart(
     words: Callable[[float], str],
     faces: Faces,
 ) -> list[Item]:
-    """A line over bars, with its last value written at its end; the foot is the first and the last day."""
+    """Return a line over bars, with its last value written at its end; the foot is the first and the last day."""
     left, right, upper, foot = _MARGIN, _WIDTH - _MARGIN - 18, top + 6, top + 44
     items: list[Item] = [put(left, top + 1, head, _SIZE, 600, "ink", faces)]
     items.append(Path((("M", left, foot), ("L", right, foot)), stroke=Stroke("paper-line", 0.3)))

@@ -24,7 +24,7 @@ _LONGEST_S: Final = 600.0
 
 
 def weeks(title: str, found: Calendar, today: date, faces: Faces) -> Drawing:
-    """The week of today with three before it and two after."""
+    """Return the week of today with three before it and two after."""
     first = today - timedelta(days=today.weekday() + 7 * _WEEKS_BACK)
     items: list[Item] = [put(_MARGIN, _MARGIN + 6, f"{title}: practice", 7.4, 700, "ink", faces),
                          put(_MARGIN, _MARGIN + 13, _said(found, today), _SIZE, 400, "prints", faces)]  # fmt: skip

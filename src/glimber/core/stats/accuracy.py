@@ -56,13 +56,13 @@ class Beta(Struct, frozen=True):
         return self.mean * (1 - self.mean) / (self.a + self.b + 1)
 
     def interval(self, share: float = 0.9) -> tuple[float, float]:
-        """The central interval that holds ``share`` of it."""
+        """Return the central interval that holds ``share`` of it."""
         tail = (1 - share) / 2
         return float(betaincinv(self.a, self.b, tail)), float(betaincinv(self.a, self.b, 1 - tail))
 
     @classmethod
     def of(cls, mean: float, variance: float) -> Beta:
-        """The Beta of a mean and a variance; a variance that none has is taken as the largest that one can have."""
+        """Return the Beta of a mean and a variance; a variance that none has is taken as the largest that one can have."""
         mean = min(max(mean, 1e-6), 1 - 1e-6)
         strength = max(mean * (1 - mean) / max(variance, 1e-12) - 1, 1e-3)
         return cls(mean * strength, (1 - mean) * strength)
@@ -83,17 +83,12 @@ class Accuracies(Struct, frozen=True):
     theta: Floats
 
     @property
-    def ln_theta(self) -> float:
-        """Posterior mean of the logarithm of the warm-up odds ratio."""
-        return float(self.theta @ _LN_THETA)
-
-    @property
     def hand(self) -> Floats:
         """Mean hand error, (b,)."""
         return np.asarray(self.hand_a / (self.hand_a + self.hand_b))
 
     def posterior(self, binding: int) -> Beta:
-        """The accuracy of one binding as the Beta of equal mean and variance."""
+        """Return the accuracy of one binding as the Beta of equal mean and variance."""
         return Beta.of(float(self.mean[binding]), float(self.var[binding]))
 
 

@@ -95,11 +95,11 @@ class Causes(Struct, frozen=True):
     counts: Floats
 
     def of(self, binding: int) -> Mapping[str, float]:
-        """The chances of one binding's causes by name."""
+        """Return the chances of one binding's causes by name."""
         return {cause: float(self.chance[binding, place]) for place, cause in enumerate(CAUSES)}
 
     def likeliest(self, binding: int) -> str:
-        """The likeliest cause that is one."""
+        """Return the likeliest cause that is one."""
         return CAUSES[1 + int(np.argmax(self.chance[binding, 1:]))]
 
     def any(self, binding: int) -> float:
@@ -115,7 +115,7 @@ def cells_of(counted: Selected) -> Ints:
 
 
 def causes(counted: Selected, beside: Sequence[int]) -> Causes:
-    """The posterior over causes of every binding. ``beside`` (b,): how many keys are beside the wanted one."""
+    """Return the posterior over causes of every binding. ``beside`` (b,): how many keys are beside the wanted one."""
     newest = counted.newest(NEWEST)
     over = (cells_of(newest) == _OLD_HABIT) & (newest.since >= NEWEST_HABIT)
     newest = newest.where(~over)
@@ -192,7 +192,7 @@ def _slots(struck: _Struck, found: Sequence[Sequence[Place]], beside: Floats, x:
 
 
 def _spread(total: Floats, weight: Floats) -> Floats:
-    """The part of a Dirichlet-multinomial over places that depends on their weights' sum, not on which were struck."""
+    """Return the part of a Dirichlet-multinomial over places that depends on their weights' sum, not on which were struck."""
     weight = np.maximum(weight, 1e-6)
     return np.asarray(gammaln(weight) - gammaln(weight + total))
 
@@ -231,7 +231,7 @@ def _struck(newest: Selected, cells: Ints) -> _Struck:
 
 
 def _places(struck: _Struck, bindings: int) -> list[list[Place]]:
-    """The wrong triggers of every binding struck at least twice, most first."""
+    """Return the wrong triggers of every binding struck at least twice, most first."""
     found: list[list[Place]] = [[] for _ in range(bindings)]
     for i in np.flatnonzero(struck.count >= LEAST_AT_A_PLACE):
         place = Place(int(struck.pressed[i]), int(struck.count[i]), int(struck.cell[i]), float(struck.weight[i]))

@@ -26,7 +26,7 @@ class Day(Struct, frozen=True):
 
 
 def by_day(ledger: Ledger, row: Weighed) -> list[Day]:
-    """One entry for each day with counted tries, from all counted tries up to then, by the ledger's priors."""
+    """Return one entry for each day with counted tries, from all counted tries up to then, by the ledger's priors."""
     whole, known = row.counted, ledger.accuracies
     priors = (known.hand_prior, known.knowing_prior, known.theta)
     places = whole.rows(row.number)

@@ -17,7 +17,7 @@ _EPOCH: Final = datetime(1970, 1, 1, tzinfo=UTC)
 
 
 def own_days(at_us: npt.NDArray[Any]) -> npt.NDArray[np.int64]:
-    """The days of moments, (n,) in µs since 1970 in UTC, as days since 1970, (n,)."""
+    """Return the days of moments, (n,) in µs since 1970 in UTC, as days since 1970, (n,)."""
     quarters, which = np.unique(at_us // (_QUARTER_S * 1_000_000), return_inverse=True)
     ahead = [
         (_EPOCH + timedelta(seconds=_QUARTER_S * int(one))).astimezone().utcoffset() or timedelta() for one in quarters
@@ -27,15 +27,15 @@ def own_days(at_us: npt.NDArray[Any]) -> npt.NDArray[np.int64]:
 
 
 def own_date(day: int) -> date:
-    """A day since 1970 as a date."""
+    """Return a day since 1970 as a date."""
     return (_EPOCH + timedelta(days=int(day))).date()
 
 
 def own_day(moment: datetime) -> date:
-    """The day of a moment; one without a zone is taken as UTC."""
+    """Return the day of a moment; one without a zone is taken as UTC."""
     return utc(moment).astimezone().date()
 
 
 def end_of(day: date) -> datetime:
-    """The last moment of a day."""
+    """Return the last moment of a day."""
     return datetime.combine(day, time.max).astimezone()

@@ -27,13 +27,13 @@ class Hits(Struct, frozen=True):
 
 
 def hit_seconds(time_ms: float | None, reach_ms: float | None, p_clean: float) -> float:
-    """Seconds that a clean hit takes: recall, hand and the time to the next prompt, more with the chance of a slip."""
+    """Return seconds that a clean hit takes: recall, hand and the time to the next prompt, more with the chance of a slip."""
     time = time_ms if time_ms is not None else UNTRIED_RECALL_MS + (reach_ms or 300.0)
     return time / 1000 + PROMPT_S + (1 - p_clean) * (MENDING_S + time / 1000)
 
 
 def hit_worths(belief: Belief, stakes: Floats, day: float) -> Floats:
-    """Seconds a week that the first, the second … the eighth further clean hit of each binding saves, (8, b).
+    """Return seconds a week that the first, the second … the eighth further clean hit of each binding saves, (8, b).
 
     ``stakes`` (b,) seconds a week that not knowing it costs, ``day`` now.
     """

@@ -54,7 +54,7 @@ class Selected(Struct, frozen=True):
         return self.where(self.since < count)
 
     def rows(self, binding: int) -> Ints:
-        """The places of one binding's tries in the columns."""
+        """Return the places of one binding's tries in the columns."""
         return self.place[self.starts[binding] : self.starts[binding + 1]]
 
 
@@ -69,7 +69,7 @@ def micros(at: datetime) -> int:
 
 
 def select(columns: TryColumns, bindings: Sequence[Binding], at: datetime) -> Selected:
-    """The logged tries of each binding under its present trigger until ``at`` (UTC), in the order of the bindings."""
+    """Return the logged tries of each binding under its present trigger until ``at`` (UTC), in the order of the bindings."""
     number = {binding.id: place for place, binding in enumerate(bindings)}
     whose = np.array([number.get(name, -1) for name in columns.binding.names] or [-1], dtype=np.int64)
     trigger = {name: code for code, name in enumerate(columns.trigger.names)}

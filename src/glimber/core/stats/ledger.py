@@ -57,7 +57,7 @@ class Weighed(Struct, frozen=True, dict=True):
     uses_guessed: bool
     slow_s: float | None
     slow_times: int
-    """How often the slow way was timed in the real day; 0: its seconds are the model's."""
+    """Number of times the slow way was timed at work; 0: its seconds are the model's."""
     recovery_s: float
     target_ms: float
     wrong: tuple[int, int]
@@ -103,16 +103,6 @@ class Weighed(Struct, frozen=True, dict=True):
     def trend(self) -> float | None:
         """P(the last 12 tries were better than the 12 before), for the eye alone."""
         return acc.trend(self.counted.columns.outcome[self.counted.rows(self.number)] == HIT)
-
-    @property
-    def hand_error(self) -> float:
-        """Mean chance of an error of the hand."""
-        return self.hand.mean
-
-    @property
-    def knowing_error(self) -> float:
-        """Mean chance of not knowing at a cold try."""
-        return self.knowing.mean
 
     @property
     def p_clean(self) -> float:
@@ -172,7 +162,7 @@ class Weighed(Struct, frozen=True, dict=True):
         return None if self.posterior is None else (1 - self.posterior.mean) * (1 - self.slip_share)
 
     def parts_s(self) -> tuple[float, float, float, float]:
-        """The weekly cost divided: knowing time, hand time, slips, blanks. Zeros where not known yet."""
+        """Return the weekly cost divided: knowing time, hand time, slips, blanks. Zeros where not known yet."""
         if self.recall_ms is None:
             return 0.0, 0.0, 0.0, 0.0
         return (

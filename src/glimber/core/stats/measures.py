@@ -81,7 +81,7 @@ def measure(folio: Folio, practice: Practice, at: datetime, computer: str | None
 
 
 def grip_now(ledger: Ledger, binding: str, more: Sequence[Try], at: datetime) -> float:
-    """The grip of one binding with tries that came after the ledger: priors, memory and scales stay the ledger's.
+    """Return the grip of one binding with tries that came after the ledger: priors, memory and scales stay the ledger's.
 
     Raises KeyError for a binding the ledger does not have.
     """

@@ -32,7 +32,7 @@ class Held(Struct, frozen=True):
 
 
 def modifier_tally(folio: Folio, program: str | None = None, computer: str | None = None) -> list[Held]:
-    """The sets of modifiers of a program's shortcuts, or of all programs', heaviest week first.
+    """Return the sets of modifiers of a program's shortcuts, or of all programs', heaviest week first.
 
     Reach as in docs/measures.md; a command's uses are split equally among its live shortcuts that say no share.
     """

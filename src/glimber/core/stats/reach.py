@@ -83,7 +83,7 @@ class Reach:
         return self._known[trigger]
 
     def cost(self, trigger: Trigger) -> Cost | None:
-        """The terms of a trigger's reach; None where a key it needs is on no known board."""
+        """Return the terms of a trigger's reach; None where a key it needs is on no known board."""
         if isinstance(trigger, Typed):
             return Cost(other_ms=CHARACTER_MS * len(trigger.text))
         if isinstance(trigger, Spot):
@@ -103,7 +103,7 @@ class Reach:
         return total
 
     def _strike(self, board: Board, strike: Strike) -> Cost | None:
-        """The cheapest choice of sides for the modifiers."""
+        """Return the cheapest choice of sides for the modifiers."""
         modifiers, code = strike
         if code not in board.by_id:
             return None
@@ -145,7 +145,7 @@ class Reach:
         return None if entry is None else self._together(board, spot.keys, ()) + entry
 
     def _held_for(self, way: Spot, seen: frozenset[str]) -> tuple[tuple[str, ...], Cost] | None:
-        """All keys held while a layer lasts, with what the entries below it cost in full."""
+        """Return all keys held while a layer lasts, with what the entries below it cost in full."""
         layout = self.folio.layouts[way.board]
         layer = layout.layer(way.layer)
         if layer is None or layer == layout.base or layer.front is not None:
@@ -248,7 +248,7 @@ def _strain(keys: list[Key]) -> float:
 
 
 def slow_way_s(steps: Iterable[str]) -> float | None:
-    """Seconds of a slow way by the keystroke-level model (Card, Moran & Newell 1980); None for no steps."""
+    """Return seconds of a slow way by the keystroke-level model (Card, Moran & Newell 1980); None for no steps."""
     steps = list(steps)
     if not steps:
         return None

@@ -26,7 +26,7 @@ class RunTimes(Struct, frozen=True):
 def steps_of(
     folio: Folio, run: Run, computer: str | None, may: Callable[[Binding], bool], tried: Callable[[str], int]
 ) -> tuple[list[str], list[str]]:
-    """The binding of each step of a run, and the names of the commands that have none. Of those that live here and can
+    """Return the binding of each step of a run, and the names of the commands that have none. Of those that live here and can
     be answered it is the one ``tried`` most often, which is how the person reaches the command, then the first."""
     live = {one.id for one in folio.drillable(computer)}
     order, missing = [], []
@@ -57,7 +57,7 @@ def run_times(tries: Iterable[Try]) -> RunTimes:
 
 
 def best_before(rounds: Iterable[Round], tries: Sequence[Try], run: str, steps: int, without: str) -> RunTimes | None:
-    """The fastest whole passage of a run so far, the round ``without`` aside."""
+    """Return the fastest whole passage of a run so far, the round ``without`` aside."""
     ids = {one.id for one in rounds if one.run == run and one.ended is not None and one.id != without}
     by_round: dict[str, list[Try]] = {id: [] for id in ids}
     for one in tries:
@@ -68,7 +68,7 @@ def best_before(rounds: Iterable[Round], tries: Sequence[Try], run: str, steps: 
 
 
 def run_slow_s(folio: Folio, run: Run) -> float | None:
-    """Seconds of the slow way: the run's own, else those of its commands together; None where one of them has none."""
+    """Return seconds of the slow way: the run's own, else those of its commands together; None where one of them has none."""
     own = slow_way_s(run.slow_way)
     if own is not None:
         return own

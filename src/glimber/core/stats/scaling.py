@@ -32,7 +32,8 @@ class Scales(Struct, frozen=True):
 
 
 def fitted_scales(medians_ms: Floats, errors_ms: Floats, finger_ms: Floats, distance_ms: Floats) -> Scales:
-    """The person's scales; all (n,) over bindings: medians less other terms, their standard errors, and the two plain terms.
+    """Return the person's scales; all (n,) over bindings: medians less other terms, their standard errors, and the two plain
+    terms.
 
     f, d ~ N(1, 0.5²) and not below 0, weights 1 / (SE² + σ²), σ at least 20 ms and estimated again in turn. Plain ones with fewer
     than 3 bindings.
@@ -72,7 +73,8 @@ def _not_below_zero(design: Floats, weight: Floats, target: Floats, precision: F
 
 
 def median_and_error(times_ms: Floats) -> tuple[float, float]:
-    """The median of times (n,) and its standard error, by the spread between the quartiles: single long times do not count."""
+    """Return the median of times (n,) and its standard error, by the spread between the quartiles: single long times do not
+    count."""
     low, median, high = np.percentile(times_ms, [25, 50, 75])
     deviation = max((high - low) / 1.349, 1.0)
     return float(median), float(_MEDIAN * deviation / np.sqrt(len(times_ms)))

@@ -34,7 +34,7 @@ class Slips(Struct, frozen=True):
 
 
 def slips_of(columns: TryColumns, rows: Ints) -> Slips:
-    """The slips among one binding's tries, given by their places in order of time."""
+    """Return the slips among one binding's tries, given by their places in order of time."""
     outcome = columns.outcome[rows]
     wrong = rows[outcome == SLIP]
     w = weights(np.arange(len(rows) - 1, -1, -1))[outcome == SLIP]

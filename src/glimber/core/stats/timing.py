@@ -75,7 +75,7 @@ class Study(Struct, frozen=True):
 
 
 def presses_of(folio: Folio, events: Iterable[KeyEvents], tries: Iterable[Try]) -> dict[Place, list[Press]]:
-    """The presses of every key that has a hold and something else, by board, layer and key; the newest events of each."""
+    """Return the presses of every key that has a hold and something else, by board, layer and key; the newest events of each."""
     meant_by = {(one.round, one.at): one for one in tries}
     found: dict[Place, list[Press]] = {}
     for logged in sorted(events, key=lambda one: one.at):
@@ -90,7 +90,7 @@ def presses_of(folio: Folio, events: Iterable[KeyEvents], tries: Iterable[Try]) 
 
 
 def _meant(folio: Folio, one: Try, board: str) -> dict[Place, bool]:
-    """The keys of a prompt that may be tapped or held, and whether they were meant to be held."""
+    """Return the keys of a prompt that may be tapped or held, and whether they were meant to be held."""
     try:
         wanted = parse_trigger(one.trigger, folio.bundles)
     except NotationError:
@@ -99,7 +99,7 @@ def _meant(folio: Folio, one: Try, board: str) -> dict[Place, bool]:
 
 
 def _pressed(folio: Folio, wanted: Spot) -> dict[Place, bool]:
-    """The keys that striking a spot takes and that may be tapped or held, and whether they are to be held."""
+    """Return the keys that striking a spot takes and that may be tapped or held, and whether they are to be held."""
     layout = folio.layouts.get(wanted.board)
     if layout is None:
         return {}
@@ -134,7 +134,7 @@ def exercise(folio: Folio, bindings: Iterable[Binding], presses: Mapping[Place, 
 
 
 def _presses(events: Sequence[tuple[float, str, str]], key: str, hold: bool) -> list[Press]:
-    """The presses of a key in the events of one answer, the last of them first where the hand tried again."""
+    """Return the presses of a key in the events of one answer, the last of them first where the hand tried again."""
     found: list[Press] = []
     down: float | None = None
     others: dict[str, float] = {}
@@ -207,7 +207,7 @@ def _enough(presses: Sequence[Press]) -> bool:
 
 
 def _present(folio: Folio, board: str, layer: str, key: str) -> tuple[Policy, int]:
-    """The policy and limit that hold for a key now."""
+    """Return the policy and limit that hold for a key now."""
     timing = folio.settings.timing
     layout = folio.layouts.get(board)
     found = layout.layer(layer) if layout is not None else None
@@ -225,7 +225,7 @@ def _share(presses: Sequence[Press], policy: Policy, limit_ms: int) -> float:
 
 
 def _fewest(shares: npt.NDArray[np.float64], policy: Policy, limit_ms: int) -> tuple[Policy, int]:
-    """The policy and limit with fewest misreadings; among equals the present policy and the middle of the limits."""
+    """Return the policy and limit with fewest misreadings; among equals the present policy and the middle of the limits."""
     best = shares.min()
     rows = [place for place in range(len(POLICIES)) if np.isclose(shares[place].min(), best)]
     row = POLICIES.index(policy) if POLICIES.index(policy) in rows else rows[0]
@@ -239,8 +239,8 @@ def _at(shares: npt.NDArray[np.float64], policy: Policy, limit_ms: int) -> float
 
 
 def with_timing(folio: Folio, found: Study, keys: Sequence[KeyStudy] | None = None) -> Folio:
-    """The folio with the limits a study suggests: those for all keys and of the keys for which their own pay, or with ``keys``
-    those keys' own alone."""
+    """Return the folio with the limits a study suggests: those for all keys and of the keys for which their own pay, or with
+    ``keys`` those keys' own alone."""
     if keys is None:
         timing = replace(folio.settings.timing, hold_ms=found.limit_ms, policy=found.policy)
         folio = replace(folio, settings=replace(folio.settings, timing=timing))

@@ -32,7 +32,7 @@ class Stake(Struct, frozen=True):
 
 
 def weekly_uses(folio: Folio, command: Command, counted: Mapping[str, Measured] | None = None) -> tuple[float, bool]:
-    """Uses in a working week, and whether they are a guess, as long as nobody said how many there are in a day.
+    """Return uses in a working week, and whether they are a guess, as long as nobody said how many there are in a day.
 
     ``counted``: uses that were counted, by command; they take the place of a guess where they were counted on days enough.
     """
@@ -55,7 +55,7 @@ def share_of(folio: Folio, binding: Binding, computer: str | None = None) -> flo
 
 
 def uses_a_day(folio: Folio, binding: Binding, computer: str | None = None) -> float | None:
-    """Uses a day of one binding on this computer as somebody set them; None while they are only guessed."""
+    """Return uses a day of one binding on this computer as somebody set them; None while they are only guessed."""
     command = folio.command_of(binding)
     if command is None or command.uses_per_day is None:
         return None
@@ -82,5 +82,5 @@ def stakes_of(
 
 
 def bench_by_stake(folio: Folio) -> list[Stake]:
-    """The bench, heaviest seconds a week first; then those without a slow way, in folio order."""
+    """Return the bench, heaviest seconds a week first; then those without a slow way, in folio order."""
     return stakes_of(folio, folio.bench())

@@ -26,7 +26,7 @@ _LONGEST = 200
 
 
 def cache_file(name: str) -> Path:
-    """A file among the person's caches."""
+    """Return a file among the person's caches."""
     from platformdirs import user_cache_path
 
     return user_cache_path("glimber") / name
@@ -86,7 +86,7 @@ def _file(folder: Path) -> Path:
 
 
 def _basis(files: Mapping[str, bytes]) -> bytes:
-    """Everything a kept folio depends on, one after the other with its length."""
+    """Return everything a kept folio depends on, one after the other with its length."""
     states = [Path(module.__file__ or "").stat() for module in (folio, board, keys, legend)]
     made_by = f"{glimber.__version__} {sys.version_info[:2]} {[(one.st_size, one.st_mtime_ns) for one in states]}"
     parts = [made_by.encode(), *(part for name, data in sorted(files.items()) for part in (name.encode(), data))]

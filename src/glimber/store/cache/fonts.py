@@ -31,7 +31,7 @@ def _folder() -> Path:
 
 
 def font_file(weight: int) -> Path:
-    """The Manrope file of a weight."""
+    """Return the Manrope file of a weight."""
     return _folder() / f"Manrope-{WEIGHTS[weight]}.ttf"
 
 
@@ -50,7 +50,7 @@ def face(weight: int) -> Face:
 
 @cache
 def faces() -> dict[int, Face]:
-    """All weights that drawings use; kept among the caches, since reading them takes longer than drawing a card."""
+    """Return all weights that drawings use; kept among the caches, since reading them takes longer than drawing a card."""
     state = [[state.st_size, state.st_mtime_ns] for state in (font_file(weight).stat() for weight in WEIGHTS)]
     file = cache_file("faces.json")
     try:

@@ -14,7 +14,7 @@ from glimber.core.drawing.drawing import Steps
 
 @cache
 def _files() -> tuple[Path, Path] | None:
-    """The font and its table of names; None where the icon package is not installed."""
+    """Return the font and its table of names; None where the icon package is not installed."""
     spec = find_spec("qtawesome")
     if spec is None or not spec.submodule_search_locations:
         return None
@@ -25,7 +25,7 @@ def _files() -> tuple[Path, Path] | None:
 
 @cache
 def icon_names() -> Mapping[str, int]:
-    """Names of all icons and their characters; empty where the icon package is not installed."""
+    """Return names of all icons and their characters; empty where the icon package is not installed."""
     files = _files()
     if files is None:
         return {}
@@ -82,7 +82,7 @@ _drawn: dict[str, Steps] = {}
 
 
 def icon(name: str) -> Steps | None:
-    """The outline of an icon in a square of side 1, x right and y down; None for a name the set does not have."""
+    """Return the outline of an icon in a square of side 1, x right and y down; None for a name the set does not have."""
     if name not in _drawn:
         found = _kept().get(name) or _outline(name)
         if found is None:

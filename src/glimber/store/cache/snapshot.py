@@ -16,7 +16,7 @@ def _file(folder: Path) -> Path:
 
 
 def load_snapshot(folder: Path) -> Summary | None:
-    """The last summary; None where there is none or it is of another version."""
+    """Return the last summary; None where there is none or it is of another version."""
     try:
         return msgspec.json.decode(_file(folder).read_bytes(), type=Summary)
     except (OSError, msgspec.MsgspecError, ValueError):

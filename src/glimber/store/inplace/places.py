@@ -67,13 +67,14 @@ class Place(Struct, frozen=True):
 
 
 def inputrc() -> Path:
-    """The file the line editor reads: INPUTRC, or .inputrc in the home folder. Source: the Readline manual, "Init File"."""
+    """Return the file the line editor reads: INPUTRC, or .inputrc in the home folder. Source: the Readline manual, "Init
+    File"."""
     return expanded(os.environ.get("INPUTRC") or "~/.inputrc")
 
 
 def places_of(opened: Opened, into: str | None = None) -> list[Place]:
-    """The places that the linked sources of a folio are, those of one writer where it is named; what cannot be read, or has no
-    writer, is none. The desktop's settings and the person's inputrc are also there where they are asked for by name.
+    """Return the places that the linked sources of a folio are, those of one writer where it is named; what cannot be read, or
+    has no writer, is none. The desktop's settings and the person's inputrc are also there where they are asked for by name.
 
     Raises StoreError for a writer that does not exist.
     """
@@ -132,5 +133,5 @@ def _set_keys(before: bytes, after: bytes) -> None:
 
 
 def current(schema: str, key: str) -> str:
-    """The value of a key of the desktop now. Raises StoreError."""
+    """Return the value of a key of the desktop now. Raises StoreError."""
     return asked(("gsettings", "get", schema, key)).decode("utf-8", "replace").strip()

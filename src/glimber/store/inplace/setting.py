@@ -80,7 +80,7 @@ class Plan(Struct, frozen=True):
 
 
 def of_sheet(folio: Folio, changes: Iterable[Change], computer: str) -> list[tuple[str, Wanted]]:
-    """The edits of the change sheet with the program each is of; those of boards have None for both their keys."""
+    """Return the edits of the change sheet with the program each is of; those of boards have None for both their keys."""
     found = []
     for change in open_changes(changes):
         binding = folio.bindings.get(change.binding)
@@ -94,7 +94,7 @@ def of_sheet(folio: Folio, changes: Iterable[Change], computer: str) -> list[tup
 
 
 def of_program(folio: Folio, program: str, place: Place, before: bytes, computer: str) -> list[Wanted]:
-    """Everything of a program that stands otherwise in a place: the keys its commands have there against those here."""
+    """Return everything of a program that stands otherwise in a place: the keys its commands have there against those here."""
     rows = read(place.kind, before).rows if before.strip() else []
     there: dict[str, list[str]] = {}
     for row in rows:
@@ -168,7 +168,7 @@ def plan_setting(
 
 
 def _places_for(opened: Opened, into: str | None, program: str | None) -> list[Place]:
-    """The places that can be written, for all programs or for one. Raises StoreError where that one has none."""
+    """Return the places that can be written, for all programs or for one. Raises StoreError where that one has none."""
     if program is not None and program not in opened.folio.programs:
         raise StoreError(f"{program} is not a program of this folio{did_you_mean(program, opened.folio.programs)}")
     places = [one for one in places_of(opened, into) if program is None or one.program in (None, program)]
@@ -185,7 +185,7 @@ def _plan(
     left: dict[str, tuple[Wanted, str]],
     open_ones: Sequence[tuple[str, Wanted]],
 ) -> Plan:
-    """The plan of these steps; what no place took is left with the reason."""
+    """Return the plan of these steps; what no place took is left with the reason."""
     set_now = {one.binding for step in steps for one in step.out.set}
     for of, one in open_ones:
         if one.binding not in set_now | set(already):
@@ -356,7 +356,7 @@ def set_back(opened: Opened, log: Log) -> PutBack:
 
 
 def _lines_now(now: bytes, before: bytes, after: bytes) -> tuple[bytes, bytes]:
-    """The desktop's listing before and after, as it would be with everything else as it is now."""
+    """Return the desktop's listing before and after, as it would be with everything else as it is now."""
     pairs = [(a, b) for a, b in zip(before.splitlines(), after.splitlines(), strict=True) if a != b]
     back, forth = {b: a for a, b in pairs}, dict(pairs)
     lines = now.splitlines(keepends=True)

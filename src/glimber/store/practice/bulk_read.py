@@ -44,7 +44,8 @@ class UnusualError(Exception):
 
 
 def quick_columns(log: sqlite3.Connection) -> TryColumns:
-    """The columns of all tries, in order of time. Raises UnusualError where a row is not as Glimber writes it, sqlite3.Error."""
+    """Return the columns of all tries, in order of time. Raises UnusualError where a row is not as Glimber writes it,
+    sqlite3.Error."""
     first = log.execute(_FIRST).fetchone()
     if first is None:
         raise UnusualError

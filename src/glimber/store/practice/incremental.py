@@ -27,7 +27,8 @@ _LOCK = Lock()
 
 
 def latest_columns(log: sqlite3.Connection, file: tuple[str, int, int], names: list[str]) -> TryColumns:
-    """The columns of all tries. ``file``: path, device and inode. Raises UnusualError, ValueError, TypeError, sqlite3.Error."""
+    """Return the columns of all tries. ``file``: path, device and inode. Raises UnusualError, ValueError, TypeError,
+    sqlite3.Error."""
     from glimber.store.practice.bulk_read import quick_columns
     from glimber.store.practice.table import columns_of
 

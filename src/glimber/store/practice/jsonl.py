@@ -142,7 +142,7 @@ def _has_half_a_character(text: str) -> bool:
 
 
 def lines_of(source: str | Path) -> Lines:
-    """The records of a text of JSON Lines, of a file of them, or of another practice log. Raises StoreError."""
+    """Return the records of a text of JSON Lines, of a file of them, or of another practice log. Raises StoreError."""
     found = Lines()
     for batch in batches_of(source):
         found.add(batch)
@@ -166,14 +166,14 @@ def batches_of(source: str | Path) -> Iterator[Lines]:
 
 
 def to_json(record: Record) -> str:
-    """One record as a line."""
+    """Return one record as a line."""
     kind = next(name for name, type_ in KINDS.items() if isinstance(record, type_))
     values = {name: jsonable(value) for name, value in asdict(record).items()}
     return json.dumps({"kind": kind, **values}, ensure_ascii=False)
 
 
 def all_lines(log: Log) -> Iterator[str]:
-    """Every record of a log, rounds first so that a reader meets a round before its tries."""
+    """Yield every record of a log, rounds first so that a reader meets a round before its tries."""
     for kind in (Round, Try, KeyEvents, Change):
         for record in log.records(kind):
             yield to_json(record)

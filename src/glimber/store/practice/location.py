@@ -107,7 +107,7 @@ class UnconfirmedServerError(StoreError):
 
 
 def confirmed_servers() -> list[str]:
-    """The servers that were agreed to on this computer, without passwords."""
+    """Return the servers that were agreed to on this computer, without passwords."""
     return load_settings().servers.split()
 
 
@@ -123,7 +123,7 @@ def confirm_server(setting: str) -> str:
 
 
 def refuse_foreign(path: Path) -> str | None:
-    """The schema version of a log's file; None for one that is not there or empty. The file is only read.
+    """Return the schema version of a log's file; None for one that is not there or empty. The file is only read.
 
     Raises StoreError for a database that somebody else made, or a file that is no database: it is left untouched.
     """
@@ -179,7 +179,7 @@ def reading(path: Path, use: Callable[[sqlite3.Connection], T]) -> T:
 
 
 def connect_reading(path: Path) -> sqlite3.Connection:
-    """A connection that cannot write. Where nothing waits beside the file to be taken in, it is read as one that nobody
+    """Return a connection that cannot write. Where nothing waits beside the file to be taken in, it is read as one that nobody
     changes: then a folder that cannot be written serves as well, and nothing is left in it. Raises sqlite3.Error."""
     beside = path.with_name(f"{path.name}-wal")
     mode = "mode=ro" if beside.exists() and beside.stat().st_size > 0 else "mode=ro&immutable=1"

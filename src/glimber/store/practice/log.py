@@ -184,7 +184,7 @@ class Log(AbstractContextManager["Log"]):
             raise told_of(str(target), error) from error
 
     def ids(self) -> set[str]:
-        """The ids of all records."""
+        """Return the ids of all records."""
         found: set[str] = set()
         try:
             for table in SQL.values():
@@ -196,7 +196,7 @@ class Log(AbstractContextManager["Log"]):
         return found
 
     def records(self, kind: type[Record], where: sa.ColumnElement[bool] | None = None) -> list[Any]:
-        """All records of a kind in order of time, or those for which ``where`` holds."""
+        """Return all records of a kind in order of time, or those for which ``where`` holds."""
         table = SQL[kind]
         order = [table.c.began if kind is Round else table.c.at, table.c.id]
         try:
@@ -232,11 +232,11 @@ class Log(AbstractContextManager["Log"]):
         return int(found or 0)
 
     def tries_of_round(self, round_id: str) -> list[Try]:
-        """The tries of one round in order of time."""
+        """Return the tries of one round in order of time."""
         return self.records(Try, SQL[Try].c.round == round_id)
 
     def practice(self) -> Practice:
-        """All tries, changes and rounds as a value."""
+        """Return all tries, changes and rounds as a value."""
         return Practice(self._tries(), tuple(self.records(Change)), tuple(self.records(Round)))
 
     def _file(self) -> tuple[str, int, int]:
@@ -248,7 +248,7 @@ class Log(AbstractContextManager["Log"]):
         return str(path), found.st_dev, found.st_ino
 
     def _tries(self) -> TryRows:
-        """All tries as columns: a try is only made of its row where somebody looks at it."""
+        """Return all tries as columns: a try is only made of its row where somebody looks at it."""
         import sqlite3
 
         from glimber.core.practice.columns import TryRows
@@ -297,7 +297,7 @@ def open_log_reading(folder: Path, setting: str) -> Log:
 
 
 def read_practice(folder: Path, setting: str) -> Practice:
-    """The practice so far; empty where there is no log yet. Nothing is written. Raises StoreError."""
+    """Return the practice so far; empty where there is no log yet. Nothing is written. Raises StoreError."""
     from glimber.store.tally import read_tally
 
     place_of(folder, setting)  # a place that may not be used is told even where nothing is there
@@ -309,7 +309,7 @@ def read_practice(folder: Path, setting: str) -> Practice:
 
 
 def read_key_events(folder: Path, setting: str) -> list[KeyEvents]:
-    """The key events of all rounds so far; none where there is no log yet. Nothing is written. Raises StoreError."""
+    """Return the key events of all rounds so far; none where there is no log yet. Nothing is written. Raises StoreError."""
     if not log_exists(folder, setting):
         return []
     with open_log_reading(folder, setting) as log:

@@ -33,12 +33,12 @@ _NAMES: Final = {kind: [column.name for column in table.c] for kind, table in SQ
 
 
 def row_of(record: Record) -> dict[str, object]:
-    """A record as the values of its columns."""
+    """Return a record as the values of its columns."""
     return dict(zip(_NAMES[type(record)], values_of(record), strict=True))
 
 
 def values_of(record: Record) -> list[object]:
-    """The values of a record's columns, in their order."""
+    """Return the values of a record's columns, in their order."""
     found = [getattr(record, name) for name in _NAMES[type(record)]]
     for place in _SPECIAL[type(record)]:
         value = found[place]
@@ -54,7 +54,7 @@ def _deep_tuple(value: object) -> object:
 
 
 def record_of(kind: type, row: sa.RowMapping) -> Any:
-    """The record of a row. Raises ValueError, TypeError for a value that no log has."""
+    """Return the record of a row. Raises ValueError, TypeError for a value that no log has."""
     values: dict[str, Any] = dict(row)
     for name, value in values.items():
         if value is None:

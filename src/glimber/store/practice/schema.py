@@ -22,7 +22,7 @@ def version_of(connection: sa.Connection) -> str | None:
 
 
 def _version_now(connection: sa.Connection) -> str | None:
-    """The version as the transaction that is open sees it."""
+    """Return the version as the transaction that is open sees it."""
     has_version = sa.inspect(connection).has_table(VERSION_TABLE)
     version = connection.exec_driver_sql(f"SELECT version_num FROM {VERSION_TABLE}").scalar() if has_version else None
     return None if version is None else str(version)

@@ -55,7 +55,7 @@ def without_password(text: str) -> str:
 
 
 def is_on_this_computer(url: sa.URL) -> bool:
-    """True for a socket or a loopback address."""
+    """Return True for a socket or a loopback address."""
     hosts = [url.host, *_listed(url.query.get("host")), *_listed(url.query.get("hostaddr"))]
     return all(not host or host.startswith("/") or host == "localhost" or _is_loopback(host) for host in hosts)
 

@@ -22,8 +22,8 @@ _NUMBERS: Final[dict[str, Any]] = {"nth": np.int64, "recall_ms": np.float64, "mo
 
 
 def columns_of(rows: Sequence[Sequence[Any]], names: Sequence[str]) -> TryColumns:
-    """The columns of tries from the rows of a table, put in order of time. Raises ValueError, TypeError for a value that no
-    log has."""
+    """Return the columns of tries from the rows of a table, put in order of time. Raises ValueError, TypeError for a value that
+    no log has."""
     whole: dict[str, Sequence[Any]] = dict(
         zip(names, zip(*rows, strict=True) if rows else [()] * len(names), strict=True)
     )

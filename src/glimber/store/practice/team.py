@@ -57,7 +57,7 @@ class TeamRow(Struct, frozen=True):
 
 
 def team_figures(log: Log, triggers: Mapping[str, str]) -> list[TeamRow]:
-    """The figures of bindings under their present triggers, the fewest clean hits first. Raises StoreError for a log in a
+    """Return the figures of bindings under their present triggers, the fewest clean hits first. Raises StoreError for a log in a
     file."""
     if log.place.path is not None:
         raise StoreError(f"{log.address}: the figures of a team need a practice log on a server; set log in folio.toml")

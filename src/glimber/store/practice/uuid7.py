@@ -6,7 +6,7 @@ from datetime import datetime
 
 
 def uuid7(at: datetime, random: int | None = None) -> str:
-    """A version 7 UUID for a moment; ``random`` (74 bits) is drawn from the system unless given."""
+    """Return a version 7 UUID for a moment; ``random`` (74 bits) is drawn from the system unless given."""
     import secrets  # with ciphers and what asks the system for its name: no first frame needs an id
     from uuid import UUID
 

@@ -26,13 +26,13 @@ _TOO_LONG: Final = "it took longer than {:g} s"
 _REGISTRY: Final = "org.a11y.atspi.Registry"
 _ROOT: Final = "/org/a11y/atspi/accessible/root"
 REGISTRY_ROOT: Final = (_REGISTRY, _ROOT)
-"""What all programs on the bus are below."""
+"""The object that is the parent of all programs on the bus."""
 _NULL: Final = "/org/a11y/atspi/null"
 _ACCESSIBLE: Final = "org.a11y.atspi.Accessible"
 _ACTION: Final = "org.a11y.atspi.Action"
 MENU_BAR, MENU, MENU_ITEM, CHECK_ITEM, RADIO_ITEM, SEPARATOR = 34, 33, 35, 8, 45, 50
 POPUP: Final = 41
-"""What some toolkits have between an entry that opens a menu and the entries of it; its name is the window's."""
+"""The role that some toolkits put between an entry that opens a menu and the menu's entries; its name is the window's."""
 _ESCAPE, _BY_SYMBOL = 0xFF1B, 3
 """The keysym of Escape, and that it is one. Source: keysymdef.h; ATSPI_KEY_SYM of atspi-constants.h."""
 _LETTER_BEHIND: Final = re.compile(r"\s?\([_&]\w\)(?=(?:…|\.\.\.)?\s*$)")
@@ -263,7 +263,7 @@ def split_binding(text: str) -> tuple[str, str, str]:
 
 
 def clean_name(text: str) -> str:
-    """An entry's text without its mnemonic and the dots that say that a dialog follows."""
+    """Return an entry's text without its mnemonic and the dots that say that a dialog follows."""
     plain = _LETTER_BEHIND.sub("", text)
     plain = plain.replace("__", "\0").replace("_", "").replace("\0", "_").replace("&&", "\0").replace("&", "").replace("\0", "&")
     return " ".join(plain.strip().removesuffix("…").removesuffix("...").split())

@@ -22,13 +22,13 @@ Draw = Callable[[int], bytes]
 
 
 def icon_svg() -> Path:
-    """The icon as it was drawn."""
+    """Return the icon as it was drawn."""
     return SHARE / "icons" / "glimber.svg"
 
 
 def desktop_files(program: str, texts: Mapping[str, str], draw: Draw | None) -> dict[str, bytes]:
-    """Every file by its place in a folder for data. ``program``: how Glimber is started; ``texts``: the manual's page and the
-    completions, by place; ``draw`` None: the icon is there as SVG only."""
+    """Return every file by its place in a folder for data. ``program``: how Glimber is started; ``texts``: the manual's page and
+    the completions, by place; ``draw`` None: the icon is there as SVG only."""
     entry = (SHARE / f"{ID}.desktop").read_text("utf-8").replace("Exec=glimber", f"Exec={_quoted(program)}")
     found = {
         f"applications/{ID}.desktop": entry.encode(),
@@ -42,7 +42,7 @@ def desktop_files(program: str, texts: Mapping[str, str], draw: Draw | None) -> 
 
 
 def _quoted(program: str) -> str:
-    """A program's path as an entry's Exec has it. Source: "Desktop Entry Specification", The Exec key."""
+    """Return a program's path as an entry's Exec has it. Source: "Desktop Entry Specification", The Exec key."""
     if not any(char in program for char in " \t\"'\\><~|&;$*?#()`%"):
         return program
     inner = "".join(f"\\{char}" if char in '"`$\\' else char for char in program)
@@ -59,7 +59,7 @@ def own_program() -> str:
 
 
 def data_folder() -> Path:
-    """The person's folder for data of programs. Source: "XDG Base Directory Specification"."""
+    """Return the person's folder for data of programs. Source: "XDG Base Directory Specification"."""
     return Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share")
 
 

@@ -37,7 +37,7 @@ class Device(Struct, frozen=True):
 
 
 def devices(listing: Path = Path("/proc/bus/input/devices"), folder: Path = INPUT) -> list[Device]:
-    """The keyboards of this computer, by the kernel's own list; none where it has none."""
+    """Return the keyboards of this computer, by the kernel's own list; none where it has none."""
     try:
         text = listing.read_text("utf-8", "replace")
     except OSError:
@@ -53,7 +53,7 @@ def devices(listing: Path = Path("/proc/bus/input/devices"), folder: Path = INPU
 
 
 def open_device(path: Path) -> int:
-    """A file descriptor of a device. Raises StoreError where it may not be read."""
+    """Return a file descriptor of a device. Raises StoreError where it may not be read."""
     try:
         return os.open(path, os.O_RDONLY | os.O_NONBLOCK)
     except PermissionError as error:
@@ -65,7 +65,8 @@ def open_device(path: Path) -> int:
 
 
 def key_events(descriptor: int, wait_s: float = 0.1) -> Iterator[Event | None]:
-    """The key events of a device, repeats left out, times in ms of the kernel's clock; None whenever nothing came for a while.
+    """Yield the key events of a device, repeats left out, times in ms of the kernel's clock; None whenever nothing came for a
+    while.
 
     Ends when the device is gone. Records that come in pieces are put together; keys without a place are left out.
     """

@@ -1,4 +1,4 @@
-"""What the desktop knows of an installed program: its entry, its icon, and the English texts behind a translation of it.
+"""The desktop's data on an installed program: its entry, its icon, and the English texts behind a translation of it.
 
 Sources: "Desktop Entry Specification", "Icon Theme Specification" (hicolor, the theme that every other falls back to), "The
 Format of GNU MO Files" in the manual of GNU gettext.
@@ -73,7 +73,7 @@ def _entries() -> Iterator[DesktopEntry]:
 
 
 def _program_of(command: str) -> str:
-    """The program's file name in the command of an entry."""
+    """Return the program's file name in the command of an entry."""
     with suppress(ValueError):
         for part in shlex.split(command):
             if "=" not in part and part != "env":
@@ -98,12 +98,12 @@ def _of_theme(folder: Path, icon: str) -> Iterator[Path]:
 
 
 def _literal(name: str) -> str:
-    """A name as a pattern that only it fits."""
+    """Return a name as a pattern that only it fits."""
     return "".join(f"[{char}]" if char in "*?[" else char for char in name.replace("/", ""))
 
 
 def _size_of(path: Path) -> int:
-    """The size of an icon by its folder: drawings before pictures, larger ones first."""
+    """Return the size of an icon by its folder: drawings before pictures, larger ones first."""
     if path.suffix == ".svg":
         return 100_000 - ("symbolic" in path.parts)
     size = path.parent.parent.name.partition("x")[0]
@@ -118,7 +118,7 @@ def _usable(path: Path) -> Path | None:
 
 
 def with_icon(folio: Folio, folder: Path, program: str) -> Folio:
-    """The folio whose program has its icon from the desktop, copied into the folio's folder, where it has none yet.
+    """Return the folio whose program has its icon from the desktop, copied into the folio's folder, where it has none yet.
 
     Without an entry or an icon, and where the file cannot be written, the folio stays as it is: a card does without.
     """

@@ -1,4 +1,4 @@
-"""What is in the menus of a running program, and its named buttons, over the accessibility bus.
+"""The menus of a running program and its named buttons, over the accessibility bus.
 
 Menus are walked without being opened on screen, but for those that fill on opening, where that is asked for.
 """
@@ -107,7 +107,7 @@ def _answered(bus: Bus, ref: Ref, walk: _Walk, name: str) -> list[Ref]:
 
 
 def _window(bus: Bus, window: Ref, walk: _Walk) -> Iterator[MenuEntry]:
-    """The entries of a window's menu bars, which are looked for above anything that holds a document's contents."""
+    """Yield the entries of a window's menu bars, which are looked for above anything that holds a document's contents."""
     waiting = [(window, 0)]
     while waiting:
         ref, depth = waiting.pop(0)

@@ -22,12 +22,12 @@ _COMMANDS: Final[Mapping[str, tuple[str, ...]]] = {
 
 
 def path_of(source: Source, folder: Path) -> Path | None:
-    """The file of a source, relative ones within the folio's folder; None for one of the running system."""
+    """Return the file of a source, relative ones within the folio's folder; None for one of the running system."""
     return None if source.path is None else folder / expanded(source.path)
 
 
 def read_source(source: Source, folder: Path) -> tuple[str, bytes]:
-    """The name and the contents of a source. Raises StoreError where it cannot be read."""
+    """Return the name and the contents of a source. Raises StoreError where it cannot be read."""
     path = path_of(source, folder)
     if path is not None:
         return path.name, read_given(path)
@@ -56,7 +56,7 @@ def asked(command: Sequence[str]) -> bytes:
 
 
 def own_shortcuts(listing: bytes) -> bytes:
-    """The shortcuts a person has made in the desktop's settings: they lie at paths that the listing only names."""
+    """Return the shortcuts a person has made in the desktop's settings: they lie at paths that the listing only names."""
     found = []
     for schema, paths in _OWN.findall(listing.decode("utf-8", "replace")):
         for path in re.findall(r"'(/[^']*)'", paths):

@@ -8,7 +8,8 @@ LONGEST = 4096
 
 
 def socket_name() -> str:
-    """The socket, in the folder that the system keeps for what runs; else in the person's folder for the state of programs."""
+    """Return the socket, in the folder that the system keeps for what runs; else in the person's folder for the state of
+    programs."""
     runtime = os.environ.get("XDG_RUNTIME_DIR")
     if runtime and os.path.isdir(runtime):  # noqa: PTH112  # pathlib takes longer to load than the whole call may
         return f"{runtime}/glimber/up"

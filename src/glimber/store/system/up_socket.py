@@ -16,12 +16,12 @@ _CREDENTIALS: Final = struct.Struct("3i")
 
 
 def socket_path() -> Path:
-    """The socket as a path."""
+    """Return the socket as a path."""
     return Path(socket_name())
 
 
 def listen() -> socket.socket | None:
-    """A socket to be asked at; None where another Glimber listens already, or none can be made."""
+    """Return a socket to be asked at; None where another Glimber listens already, or none can be made."""
     path = socket_path()
     try:
         path.parent.mkdir(mode=0o700, parents=True, exist_ok=True)

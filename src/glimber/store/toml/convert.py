@@ -201,7 +201,7 @@ def card_of(
     runs: Collection[str],
     whole: bool = True,
 ) -> Card:
-    """A card of its document. ``whole``: every layout could be read, so a layer that is not found is not there."""
+    """Return a card of its document. ``whole``: every layout could be read, so a layer that is not found is not there."""
     references: list[tuple[Path, str | None, Collection[str], str]] = [
         (("board",), doc.board, known.board_ids, "board"),
         (("program",), doc.program, known.programs, "program"),

@@ -77,7 +77,7 @@ def inline_text(value: Any) -> str:
 
 
 def _string(text: str) -> str:
-    """A basic string: JSON's escapes, and that of DEL, which JSON leaves."""
+    """Return a basic string: JSON's escapes, and that of DEL, which JSON leaves."""
     return json.dumps(text, ensure_ascii=False).replace("\x7f", "\\u007F")
 
 

@@ -28,7 +28,7 @@ class Ids(Struct):
             self.taken.add(id)
 
     def default(self, wish: str) -> str:
-        """The wished id, or that with -2, -3 …"""
+        """Return the wished id, or that with -2, -3 …"""
         id = free_id(wish, self.taken)
         self.taken.add(id)
         return id

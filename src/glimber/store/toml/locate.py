@@ -58,7 +58,7 @@ class _Scanner:
         return self.found
 
     def _under(self, keys: Path) -> Path:
-        """The path of a header, with the index of the newest element at every array of tables on the way."""
+        """Return the path of a header, with the index of the newest element at every array of tables on the way."""
         path: Path = ()
         for key in keys:
             path = (*path, key)

@@ -45,7 +45,7 @@ def parts_of(folio: Folio) -> dict[str, Part]:
 
 
 def plain_of(part: Part) -> Plain:
-    """One file in its normal form."""
+    """Return one file in its normal form."""
     if isinstance(part, Settings):
         return settings_plain(part)
     if isinstance(part, Board):
@@ -58,7 +58,7 @@ def plain_of(part: Part) -> Plain:
 
 
 def to_plain(folio: Folio) -> dict[str, Plain]:
-    """Every file of a folio in its normal form, by its name within it."""
+    """Return every file of a folio in its normal form, by its name within it."""
     return {name: plain_of(part) for name, part in parts_of(folio).items()}
 
 
@@ -71,7 +71,7 @@ def _number(value: object) -> object:
 
 
 def _kept(items: Mapping[str, object], defaults: Mapping[str, object] | None = None) -> Plain:
-    """The items that say something: not None, not empty, not the default."""
+    """Return the items that say something: not None, not empty, not the default."""
     defaults = defaults or {}
     out = {}
     for name, value in items.items():

@@ -82,7 +82,7 @@ def parse_document(file: str, data: bytes, kind: str) -> tuple[Page, Document | 
 
 
 def _deepest_line(text: str) -> int:
-    """The line with most brackets or dots: where a text that is nested too deeply most likely is."""
+    """Return the line with most brackets or dots: where a text that is nested too deeply most likely is."""
     lines = text.split("\n")
     return max(range(len(lines)), key=lambda at: lines[at].count("[") + lines[at].count("{") + lines[at].count(".")) + 1
 

@@ -30,7 +30,7 @@ Document = TypeVar("Document", bound=Struct)
 
 @cache
 def shipped_board_ids() -> tuple[str, ...]:
-    """Ids of the boards that come with Glimber."""
+    """Return ids of the boards that come with Glimber."""
     folder = resources.files("glimber.core.model") / "boards"
     return tuple(sorted(item.name.removesuffix(".toml") for item in folder.iterdir() if item.name.endswith(".toml")))
 

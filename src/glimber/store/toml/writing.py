@@ -66,7 +66,7 @@ def edited_files(opened: Opened, new: Folio) -> dict[str, bytes | None]:
 
 
 def _differing(old: Folio, new: Folio) -> tuple[dict[str, Part], dict[str, Part]]:
-    """The parts of two folios that are not the same, before and after."""
+    """Return the parts of two folios that are not the same, before and after."""
     old_parts, new_parts = parts_of(old), parts_of(new)
     names = [name for name in {**old_parts, **new_parts} if old_parts.get(name) is not new_parts.get(name)]
     before = {name: old_parts[name] for name in names if name in old_parts}
@@ -76,7 +76,7 @@ def _differing(old: Folio, new: Folio) -> tuple[dict[str, Part], dict[str, Part]
 def edited_texts(
     folder: Path, texts: Mapping[str, bytes], before: Mapping[str, Part], after: Mapping[str, Part]
 ) -> Edited:
-    """The files of the parts that differ, edited so that only what differs changes; nothing is written.
+    """Return the files of the parts that differ, edited so that only what differs changes; nothing is written.
 
     What would be on disk is read as a whole first: a value that is no good folio comes back as its faults.
     """
@@ -107,7 +107,7 @@ def _edited_and_read(
 
 
 def _files(texts: Mapping[str, bytes], changed: Mapping[str, bytes], gone: Collection[str]) -> dict[str, bytes]:
-    """The files of a folio after an edit."""
+    """Return the files of a folio after an edit."""
     return {name: text for name, text in {**texts, **changed}.items() if name not in gone}
 
 
@@ -133,7 +133,7 @@ def restore(opened: Opened, earlier: Opened, now: datetime, note: Note | None = 
 
 
 def _file_of(texts: Mapping[str, bytes], name: str) -> str:
-    """The file that holds a board or layout: its name need not be the id."""
+    """Return the file that holds a board or layout: its name need not be the id."""
     if name in texts:
         return name
     folder, _, file = name.partition("/")
@@ -156,7 +156,7 @@ def _edited_bytes(data: bytes | None, old: Plain, new: Plain) -> bytes:
 
 
 def edited(text: str, old: Plain, new: Plain) -> str:
-    """The TOML text with only the differences between two plain documents applied."""
+    """Return the TOML text with only the differences between two plain documents applied."""
     if not text.strip() and not old:
         return document_text(new)
     try:
@@ -201,7 +201,7 @@ def _put(table: TomlItem, name: str, item: TomlItem) -> None:
 
 
 def _in_place_of(here: object, item: TomlItem) -> TomlItem:
-    """The new item with the comment behind the old one."""
+    """Return the new item with the comment behind the old one."""
     if isinstance(here, items.Item):
         item.trivia.comment, item.trivia.comment_ws = here.trivia.comment, here.trivia.comment_ws
     return item
@@ -234,7 +234,7 @@ def _apply_rows(array: TomlItem, old: list[Plain], new: list[Plain]) -> None:
 
 
 def _item(value: object, inline: bool) -> TomlItem:
-    """A tomlkit item: on one line, or dicts as tables and lists of dicts as arrays of tables."""
+    """Return a tomlkit item: on one line, or dicts as tables and lists of dicts as arrays of tables."""
     if not inline and isinstance(value, dict):
         if len(value) > 1 and not any(map(wants_table, value)):
             # As one text: an entry added to a table of tomlkit takes time in proportion to the table.
@@ -260,7 +260,7 @@ def keep_ids(opened: Opened, ids: set[str], now: datetime) -> Opened:
 
 
 def board_text(board: Board) -> str:
-    """A board as the TOML of its file."""
+    """Return a board as the TOML of its file."""
     return edited("", {}, board_plain(board))
 
 

@@ -155,7 +155,7 @@ def _show_hint(name: str, keys: str) -> None:
 
 
 def _with_all(tally: Tally, happened: Sequence[Count | MenuChoice], commands: Mapping[str, str]) -> Tally:
-    """The tally with what happened, in its order: a strike ends a miss, a choice by menu after it is one again."""
+    """Return the tally with what happened, in its order: a strike ends a miss, a choice by menu after it is one again."""
     for _, run in groupby(happened, key=type):
         of_run = list(run)
         tally = tally.with_choices([one for one in of_run if isinstance(one, MenuChoice)])
@@ -164,8 +164,8 @@ def _with_all(tally: Tally, happened: Sequence[Count | MenuChoice], commands: Ma
 
 
 def _on_own_clock(t_ms: float) -> float | None:
-    """A moment of the X server's clock on the own one: both count from the start of the computer, the server's in 32 bits; None
-    where they do not agree."""
+    """Return a moment of the X server's clock on the own one: both count from the start of the computer, the server's in 32 bits;
+    None where they do not agree."""
     now = time.monotonic() * 1000
     ago = (now % 2**32) - t_ms
     return now - ago if 0 <= ago < 5_000 else None

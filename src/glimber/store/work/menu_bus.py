@@ -144,7 +144,7 @@ class MenuBus:
             return ""  # it hangs, or has just gone; it is asked again
 
     def _states_of(self, program: Ref) -> tuple[str, ...]:
-        """The states that a program's toolkit reports of items of menus: one of them is enough where it reports both."""
+        """Return the states that a program's toolkit reports of items of menus: one of them is enough where it reports both."""
         try:
             toolkit = str(self._bus.prop(program, "org.a11y.atspi.Application", "ToolkitName"))
         except StoreError:

@@ -69,7 +69,7 @@ def note_problem(folder: Path, words: str) -> None:
 
 
 def problem_of(folder: Path) -> str:
-    """Why the process that counts has ended; empty where it has not, or was told to."""
+    """Return why the process that counts has ended; empty where it has not, or was told to."""
     try:
         return _problem_file(folder).read_text("utf-8")
     except OSError:
@@ -77,7 +77,7 @@ def problem_of(folder: Path) -> str:
 
 
 def process_of(folder: Path) -> int | None:
-    """The process that counts a folio; None where none does."""
+    """Return the process that counts a folio; None where none does."""
     try:
         with _process_file(folder).open("r+") as file:
             try:

@@ -77,7 +77,7 @@ class Repeats(Struct):
 
 
 def problem() -> str | None:
-    """Why nothing can be counted on this display; None where it can."""
+    """Return why nothing can be counted on this display; None where it can."""
     if os.environ.get("WAYLAND_DISPLAY") and os.environ.get("XDG_SESSION_TYPE") != "x11":
         return WAYLAND
     if not os.environ.get("DISPLAY"):
@@ -226,7 +226,7 @@ class XServer:
     # The window in front
 
     def front(self, t_ms: float) -> tuple[str, ...]:
-        """The classes of the window that was in front at a moment of the server's clock; none where there was none."""
+        """Return the classes of the window that was in front at a moment of the server's clock; none where there was none."""
         self._look_front()
         return next((classes for since, classes in reversed(self._fronts) if since <= t_ms), self._fronts[0][1])
 
@@ -248,7 +248,7 @@ class XServer:
         return () if isinstance(focus, int) else _classes_of(focus)
 
     def _light(self) -> Any:
-        """A small lamp in the corner of the screen, as long as it counts; clicks go through it."""
+        """Return a small lamp in the corner of the screen, as long as it counts; clicks go through it."""
         from Xlib import X
         from Xlib.ext import shape
 
@@ -275,7 +275,7 @@ class XServer:
 
 
 def _classes_of(window: Any) -> tuple[str, ...]:
-    """The classes of a window, or of the nearest around it that has any."""
+    """Return the classes of a window, or of the nearest around it that has any."""
     from Xlib.error import XError
 
     try:
@@ -293,7 +293,7 @@ def _classes_of(window: Any) -> tuple[str, ...]:
 
 
 def open_windows() -> list[str]:
-    """The classes of what is open on the desktop, each once; none where nobody can say. Raises StoreError."""
+    """Return the classes of what is open on the desktop, each once; none where nobody can say. Raises StoreError."""
     display = connection()
     try:
         root = display.screen().root

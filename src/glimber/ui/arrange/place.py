@@ -32,7 +32,7 @@ class Place(Struct, frozen=True):
         return self.on(self.key)
 
     def on(self, key: str) -> Spot:
-        """The spot of a key with the gesture in front."""
+        """Return the spot of a key with the gesture in front."""
         return Spot(self.board, self.layer, tuple(sorted(key.split("&"))), self.gesture)
 
     def spots(self) -> list[Spot]:
@@ -44,7 +44,7 @@ class Place(Struct, frozen=True):
 
 
 def settled(folio: Folio, place: Place | None) -> Place | None:
-    """The place as far as it still is in the folio, otherwise the nearest to it; None without a layout and without
+    """Return the place as far as it still is in the folio, otherwise the nearest to it; None without a layout and without
     anything bound."""
     if not any(program_of_board(board) is None or layout_count(folio, board) for board in folio.layouts):
         return None
@@ -69,7 +69,7 @@ def layout_count(folio: Folio, board: str) -> int:
 
 
 def _fullest(folio: Folio) -> str:
-    """The board with the most bindings: the one that is worked on."""
+    """Return the board with the most bindings: the one that is worked on."""
     count = {board: layout_count(folio, board) for board in folio.layouts}
     # A layout of one's own before the ordinary keyboard, which is there in every folio, unless nothing is on it yet.
     own = [board for board in folio.layouts if program_of_board(board) is None]
@@ -78,7 +78,7 @@ def _fullest(folio: Folio) -> str:
 
 
 def _first_layer(layout: Layout) -> str:
-    """The base; of a program's chords the layer with most on it."""
+    """Return the base; of a program's chords the layer with most on it."""
     if program_of_board(layout.board) is None:
         return layout.base.id
     return max(layout.layers, key=lambda layer: len(layer.bindings)).id
@@ -92,7 +92,7 @@ def gestures_of(board: Board, key: str) -> tuple[Gesture, ...]:
 
 
 def _first(board: Board, layer: Layer | None) -> str:
-    """A home key with something on it, or the first key."""
+    """Return a home key with something on it, or the first key."""
     homes = [key.id for key in board.keys if key.home]
     bound = layer.by_key if layer else {}
     return next((key for key in homes if key in bound), homes[0] if homes else reading_order(board)[0])
@@ -103,13 +103,13 @@ def layout_of(folio: Folio, place: Place) -> Layout:
 
 
 def layer_of(folio: Folio, place: Place) -> Layer:
-    """The layer in front."""
+    """Return the layer in front."""
     found = folio.layouts[place.board].layer(place.layer)
     assert found is not None
     return found
 
 
 def bindings_at(folio: Folio, place: Place, keys: Iterable[str] | None = None) -> list[Binding]:
-    """Everything bound on the selected keys, with any gesture."""
+    """Return everything bound on the selected keys, with any gesture."""
     by_key = layer_of(folio, place).by_key
     return [binding for key in (place.keys if keys is None else keys) for binding in by_key.get(key, {}).values()]

@@ -125,7 +125,7 @@ class ArrangeRoom(Room):
         self._row.addLayout(middle, 1)
 
     def _hold(self, tell: Callable[[Event, float], None]) -> KeyHold:
-        """The keyboard held by the board."""
+        """Return the keyboard held by the board."""
         from glimber.ui.capture.keyboard_grab import KeyHold
 
         return KeyHold(self.canvas, tell)
@@ -171,7 +171,7 @@ class ArrangeRoom(Room):
         self._beside.timeout.connect(self.show_beside)
 
     def _make_shape(self) -> ShapePane:
-        """The shape of the board, on its right while that is what is edited."""
+        """Return the shape of the board, on its right while that is what is edited."""
         from glimber.ui.arrange.views.shapepane import ShapePane
 
         made = ShapePane(self.shaping.send, self.desk.tell)
@@ -396,7 +396,7 @@ class ArrangeRoom(Room):
         )  # fmt: skip
 
     def _held(self, place: Place) -> frozenset[str]:
-        """The modifier keys that are down on a layer of chords."""
+        """Return the modifier keys that are down on a layer of chords."""
         layer = chord_layer(self.session.folio, place.board, place.layer)
         return held_keys(layer) if layer is not None else frozenset()
 

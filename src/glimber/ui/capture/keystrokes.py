@@ -25,7 +25,7 @@ def monotonic_ms() -> float:
 
 
 def code_of(event: QKeyEvent) -> str | None:
-    """The place struck, or None for a key without a W3C code."""
+    """Return the place struck, or None for a key without a W3C code."""
     return EVDEV_CODES.get(event.nativeScanCode() - XKB_OFFSET)
 
 
@@ -36,7 +36,7 @@ class StampClock:
         self._offset: float | None = None
 
     def moment(self, stamp_ms: float, handled_ms: float) -> tuple[float, float]:
-        """When the key went down on our clock, and how long the event waited for us, both in ms."""
+        """Return when the key went down on our clock, and how long the event waited for us, both in ms."""
         apart = handled_ms - stamp_ms
         if self._offset is None or apart < self._offset:
             self._offset = apart

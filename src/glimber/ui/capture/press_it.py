@@ -146,7 +146,7 @@ class PressIt(Cover):
             self._capture.keys, self._capture.gesture = (key,), "tap"
 
     def _key(self, code: str) -> str | None:
-        """The key of the board that a place of the ordinary keyboard stands in for."""
+        """Return the key of the board that a place of the ordinary keyboard stands in for."""
         assert self._asked is not None and self.board is not None
         return board_keys(self._asked.folio.boards[self.board]).get(code)
 
@@ -207,7 +207,7 @@ class PressIt(Cover):
         return bool(self._strikes) or self.trigger() is not None
 
     def _reserved(self, key: str) -> bool:
-        """Keys that mean something once there is a trigger."""
+        """Return keys that mean something once there is a trigger."""
         if key in ("Enter", "NumpadEnter"):
             self._take()
         elif key == "Backspace":

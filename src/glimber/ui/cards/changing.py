@@ -97,7 +97,7 @@ class CardChanges:
         self._ask_about("A new card of", taken)
 
     def apply(self, name: str, change: Callable[[Folio], Folio]) -> bool:
-        """One step of history; what went wrong is told."""
+        """Return one step of history; what went wrong is told."""
         try:
             self._session.edit(name, change)
         except (EditError, StoreError) as error:
@@ -152,7 +152,7 @@ class CardChanges:
         )
 
     def _groups(self, card: Card) -> list[_Of]:
-        """The groups a card can show, with their program."""
+        """Return the groups a card can show, with their program."""
         programs = self._session.folio.programs
         return [_Of(id, program.name, group) for id, program in programs.items() if card.program in (None, id)
                 for group in program.groups.values()]  # fmt: skip

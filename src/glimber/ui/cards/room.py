@@ -159,7 +159,7 @@ class CardsRoom(Room):
         return self.shelf.current_id()
 
     def card(self) -> Card | None:
-        """The card in front."""
+        """Return the card in front."""
         found = shelf(self.session.folio).get(self._current() or "")
         return found.card if found is not None else None
 
@@ -226,7 +226,7 @@ class CardsRoom(Room):
                          icons_of(self.session.folder), self._known())  # fmt: skip
 
     def drawing_of(self, id: str) -> Drawing:
-        """The first sheet of a card. Raises CannotDraw."""
+        """Return the first sheet of a card. Raises CannotDraw."""
         return self.sheets_of(id)[0]
 
     def _make_up(self) -> CardsUp:
@@ -240,8 +240,8 @@ class CardsRoom(Room):
         )
 
     def _drawing_named(self, id: str) -> Drawing:
-        """The first sheet of a card, the same object as long as nothing has changed. Raises KeyError for one that is not there,
-        CannotDraw."""
+        """Return the first sheet of a card, the same object as long as nothing has changed. Raises KeyError for one that is not
+        there, CannotDraw."""
         key = (self.session.folio, self.session.ledger)
         if self._named_of is None or any(one is not other for one, other in zip(self._named_of, key, strict=True)):
             self._named, self._named_of = {}, key

@@ -76,7 +76,7 @@ class Sheet(QWidget):
         return max(8.0, min(self.width() - 32.0, (self.height() - 32.0) * self.drawing.width / self.drawing.height))
 
     def true_size(self) -> float:
-        """The zoom at which a millimetre of the card is one on this screen."""
+        """Return the zoom at which a millimetre of the card is one on this screen."""
         assert self.drawing is not None
         return float(self.drawing.width * self.physicalDpiX() / 25.4 / self._fitted())
 
@@ -160,7 +160,7 @@ class Sheet(QWidget):
             paint(painter, replace(self.drawing, groups=groups), width / self.drawing.width)
 
     def name_at(self, x: float, y: float) -> str:
-        """The full name of what is under a point: where the label is short, the name is still to be had."""
+        """Return the full name of what is under a point: where the label is short, the name is still to be had."""
         if self.drawing is None:
             return ""
         left, top, width, _ = self._place()

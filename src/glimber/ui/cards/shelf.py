@@ -91,11 +91,11 @@ class Shelf(QListWidget):
         return {id: row for row in range(self.count()) if (id := self.item(row).data(_ID)) is not None}
 
     def ids(self) -> list[str]:
-        """The cards in order."""
+        """Return the cards in order."""
         return list(self._rows())
 
     def current_id(self) -> str | None:
-        """The card in front."""
+        """Return the card in front."""
         item = self.currentItem()
         found: str | None = item.data(_ID) if item is not None else None
         return found

@@ -174,7 +174,7 @@ def _put_card(painter: QPainter, box: QRectF, one: Coming) -> None:
 
 
 def _lines(name: str, width: float) -> list[str]:
-    """A name in up to three lines, broken between words; what does not fit ends in an ellipsis."""
+    """Return a name in up to three lines, broken between words; what does not fit ends in an ellipsis."""
     lines: list[str] = []
     for word in name.split():
         longer = f"{lines[-1]} {word}" if lines else word

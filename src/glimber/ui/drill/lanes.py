@@ -79,7 +79,7 @@ class LaneRow:
         painter.drawText(QRectF(x, y + 12, column - 8, 22), Qt.AlignmentFlag.AlignVCenter, name)
 
     def _fitted(self, name: str, bold: bool, width: int) -> str:
-        """A lane's name cut to its column; worked out once for a round."""
+        """Return a lane's name cut to its column; worked out once for a round."""
         key = (name, bold, width)
         if key not in self._names:
             metrics = QFontMetricsF(font(12, 600 if bold else 400))

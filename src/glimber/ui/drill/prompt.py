@@ -272,7 +272,7 @@ class PromptView(QWidget):
         self.sentence.say(f"New: {place}.{reason}", f"{do}; it is asked for after two others.{keep}")
 
     def _say_answer(self, play: RoundPlay, binding: Binding, answer: Answer) -> None:
-        """What was struck, what was wanted, and how the round goes on."""
+        """Show what was struck, what was wanted, and how the round continues."""
         wanted, mode = binding.trigger, play.drill.mode
         here = ""
         if isinstance(wanted, Spot) and mode != "point":
@@ -450,7 +450,7 @@ class PromptView(QWidget):
 
 
 def _key_of(folio: Folio, trigger: Trigger | None, at: int) -> tuple[str, ...]:
-    """The place of a chord's key, or of the step of a sequence at which it went wrong."""
+    """Return the place of a chord's key, or of the step of a sequence at which it went wrong."""
     if trigger is None or isinstance(trigger, Spot):
         return ()
     strikes = strikes_of(trigger, folio.legend, folio.bundles) or ()

@@ -332,7 +332,7 @@ class DrillRoom(Room):
         self.prompt.begin(self.play)
 
     def _device_of(self, options: Options) -> tuple[int, str] | None:
-        """The device that is read in a round, opened, and which board it is. Raises StoreError."""
+        """Return the device that is read in a round, opened, and which board it is. Raises StoreError."""
         from glimber.store.system.device import open_device
 
         if options.hands != "device" or options.mode != "press":

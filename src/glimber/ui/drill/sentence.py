@@ -30,7 +30,7 @@ class SlipSentence(QWidget):
         self.update()
 
     def _lines(self, metrics: QFontMetricsF) -> list[list[tuple[str, str]]]:
-        """Words with their ink, in lines that fit."""
+        """Return words with their ink, in lines that fit."""
         t = theme()
         words = [(word, t.slip) for word in self._struck.split()] + [(word, t.text) for word in self._wanted.split()]
         lines: list[list[tuple[str, str]]] = [[]]

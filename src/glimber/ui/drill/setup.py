@@ -185,12 +185,12 @@ class DrillSetup(QWidget):
         self.refresh()
 
     def folio(self) -> Folio:
-        """The folio as it is set so far: what waits on the change sheet is asked at its old place."""
+        """Return the folio as it is set so far: what waits on the change sheet is asked at its old place."""
         ledger = self.session.ledger
         return as_set(self.session.folio, ledger.practice.changes if ledger is not None else ())
 
     def chosen(self) -> Chosen | None:
-        """The round of all this; None before anything is weighed. Worked out once for a ledger and a choice."""
+        """Return the round of all this; None before anything is weighed. Worked out once for a ledger and a choice."""
         ledger = self.session.ledger
         if ledger is None:
             return None
@@ -253,7 +253,7 @@ class DrillSetup(QWidget):
         self._fold()
 
     def _coming(self, folio: Folio, due: list[Due]) -> list[Coming]:
-        """The cards of what is due."""
+        """Return the cards of what is due."""
         named = [folio.command_of(folio.bindings[one.binding]) for one in due if one.binding in folio.bindings]
         names = [command.name for command in named if command is not None]
         found = []
@@ -273,7 +273,7 @@ class DrillSetup(QWidget):
         return found
 
     def _waiting_words(self, due: int) -> str:
-        """Commands that are not in the round, and how the commands were sorted."""
+        """Return commands that are not in the round, and how the commands were sorted."""
         folio = self.session.folio
         refs = {binding.command for binding in folio.drillable(self.session.computer)}
         states = [folio.commands[ref].learn for ref in refs if ref is not None]

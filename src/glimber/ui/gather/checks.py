@@ -1,4 +1,4 @@
-"""What is to be looked at before it is imported: rows in doubt, keys that could not be read, and what differs from the folio."""
+"""Checks before an import: rows in doubt, keys that could not be read, and differences from the folio."""
 
 from __future__ import annotations
 

@@ -21,7 +21,7 @@ if TYPE_CHECKING:
 
 _JOB = "reading"
 _PROGRAMS_EVERY_MS = 10_000
-"""How often it is looked whether a watched program was started."""
+"""Interval at which Glimber checks whether a watched program was started."""
 
 
 class Otherwise(Struct, frozen=True):
@@ -325,7 +325,7 @@ class GatherDesk(Desk):
 
 
 def _why_none(found: Found) -> str:
-    """Why a source that was read has no rows: its first problem, or why its first line is no binding."""
+    """Return why a source that was read has no rows: its first problem, or why its first line is no binding."""
     for one in found.problems[:1]:
         return f"line {one.line}: {one.text}" if one.line else one.text
     for other in found.not_bindings[:1]:

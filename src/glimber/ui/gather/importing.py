@@ -1,4 +1,4 @@
-"""What is about to be imported: the rows of the source in front against the folio, what is ticked, and corrections of it.
+"""The import that is being prepared: the selected source's rows against the folio, what is ticked, and corrections.
 
 The page and the table both show this, and both change it.
 """
@@ -55,7 +55,7 @@ class Importing(QObject):
 
     @property
     def found(self) -> Found | None:
-        """What was found in the source in front."""
+        """Everything found in the selected source."""
         return self.reading.found if self.reading is not None else None
 
     @property
@@ -112,7 +112,7 @@ class Importing(QObject):
             self.compare()
 
     def program_id(self) -> str:
-        """The id of the program chosen or typed."""
+        """Return the id of the program chosen or typed."""
         from glimber.core.edit.program_name import program_id_of
 
         return program_id_of(self.program.strip(), self.folio.programs if self.folio is not None else {})
@@ -129,7 +129,7 @@ class Importing(QObject):
     # The rows against the folio
 
     def incoming(self) -> list[Incoming]:
-        """The rows as they were read, those that were corrected as they are meant."""
+        """Return the rows as they were read, those that were corrected as they are meant."""
         if self.found is None:
             return []
         from glimber.core.edit.compare import Incoming
@@ -188,7 +188,7 @@ class Importing(QObject):
         return self.rows.place_of(self.corrections.name_of(read_as))
 
     def summary(self) -> str:
-        """What there is in the source, in a line."""
+        """Summarize the source in a line."""
         folio, reading, id = self.folio, self.reading, self.program_id()
         if folio is None or reading is None:
             return ""

@@ -122,7 +122,7 @@ class GatherRoom(Room):
         self.import_button.clicked.connect(self.import_ticked)
 
     def _make_command(self) -> CommandPane:
-        """All that is said of the command in front; its many fields are made after the first frame."""
+        """Return all that is said of the command in front; its many fields are made after the first frame."""
         from glimber.ui.gather.views.command import CommandPane
 
         made = CommandPane(self.session)
@@ -138,7 +138,7 @@ class GatherRoom(Room):
             self.desk.bring(ref)
 
     def _make_page(self) -> DeskPage:
-        """The page on the desk; it is made for the first source that is read."""
+        """Return the page on the desk; it is made for the first source that is read."""
         from glimber.ui.gather.views.desk_page import DeskPage
 
         made = DeskPage(self.importing, self.host, self.mend, self.paper)
@@ -150,7 +150,7 @@ class GatherRoom(Room):
         return made
 
     def page_in_front(self) -> DeskPage | None:
-        """The page, where a source is shown as one."""
+        """Return the page, where a source is shown as one."""
         shown = self.desk.reading is not None and not self.as_table and bool(self.desk.reading.found.page)
         return self.page() if shown else None
 
@@ -276,7 +276,7 @@ class GatherRoom(Room):
         return self.desk.reading is not None and self._name_in_front() is not None
 
     def _name_in_front(self) -> str | None:
-        """The row in front of the page or the table, by its command as it was read."""
+        """Return the row in front of the page or the table, by its command as it was read."""
         page = self.page_in_front()
         return page.current_name() if page is not None else self.incoming.current_name()
 
@@ -367,7 +367,7 @@ class GatherRoom(Room):
             self.command.made.show_command(self.desk.front)
 
     def _counted(self) -> None:
-        """What there is to import is another."""
+        """Refresh after the import that is being prepared changed."""
         importing, reading = self.importing, self.desk.reading
         if reading is None:
             return

@@ -64,7 +64,7 @@ class BoardOutline(QWidget):
         return True
 
     def _scale(self) -> tuple[float, float, float]:
-        """Pixels a unit, and where (0, 0) is."""
+        """Return pixels a unit, and where (0, 0) is."""
         assert self.board is not None
         left, top, right, bottom = self.board.extent
         u = min((self.width() - 4) / (right - left), (self.height() - 8) / (bottom - top), 48.0)
@@ -79,7 +79,7 @@ class BoardOutline(QWidget):
             self._outline()
 
     def _outline(self) -> QPixmap:
-        """The board without its marks, drawn once for a size, a desk and the keys that are counted."""
+        """Return the board without its marks, drawn once for a size, a desk and the keys that are counted."""
         assert self.board is not None
         hidden = frozenset(self.marks.counts) if self.marks.prints else None
         ratio = self.devicePixelRatioF()
@@ -211,7 +211,7 @@ class BoardOutline(QWidget):
         painter.drawPolyline(QPolygonF([ends[0], tip, ends[1]]))
 
     def key_at(self, point: QPointF) -> str | None:
-        """The key or knob under a point of the widget."""
+        """Return the key or knob under a point of the widget."""
         if self.board is None:
             return None
         u, x0, y0 = self._scale()

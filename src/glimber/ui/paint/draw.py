@@ -78,7 +78,7 @@ def _decoded(picture: shapes.Picture) -> Callable[[QPainter, QRectF], None]:
 
 
 def painter_path(item: shapes.Path) -> QPainterPath:
-    """The steps of a path as Qt has them."""
+    """Return the steps of a path as Qt has them."""
     path = QPainterPath()
     path.setFillRule(Qt.FillRule.WindingFill)  # as in SVG and in type
     for step in item.steps:
@@ -107,7 +107,7 @@ def _paint_text(painter: QPainter, item: shapes.Text) -> None:
 
 
 def to_pixmap(drawing: shapes.Drawing, width: int, ratio: float = 1.0) -> QPixmap:
-    """The drawing ``width`` logical pixels wide on a screen of the given pixel ratio."""
+    """Return the drawing ``width`` logical pixels wide on a screen of the given pixel ratio."""
     per_mm = width / drawing.width
     pixmap = QPixmap(round(width * ratio), round(drawing.height * per_mm * ratio))
     pixmap.setDevicePixelRatio(ratio)

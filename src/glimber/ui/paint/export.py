@@ -29,7 +29,7 @@ ENDINGS = (".svg", ".pdf", ".png")
 
 
 def sheets_of(opened: Opened, id: str, known: Known = NOTHING_KNOWN) -> list[Drawing]:
-    """The sheets of a card of the shelf. Raises StoreError for one that is not there, CannotDraw."""
+    """Return the sheets of a card of the shelf. Raises StoreError for one that is not there, CannotDraw."""
     folio = opened.folio
     cards = shelf(folio)
     if id not in cards:

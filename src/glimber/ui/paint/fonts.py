@@ -35,7 +35,7 @@ def font(size: int = BODY, weight: int = 400, tabular: bool = True) -> QFont:
 def put_text(
     painter: QPainter, box: QRectF, text: str, size: int, weight: int, ink: QColor, *, end: bool = False
 ) -> float:
-    """One line of text, cut with an ellipsis where it must be; its width."""
+    """Return one line of text, cut with an ellipsis where it must be; its width."""
     painter.setFont(font(size, weight))
     painter.setPen(ink)
     text, width = _fitted(text, size, weight, box.width())
@@ -52,7 +52,7 @@ def advance(text: str, size: int, weight: int) -> float:
 
 @lru_cache(maxsize=4096)
 def _fitted(text: str, size: int, weight: int, room: float) -> tuple[str, float]:
-    """A text as it is put where there is so much room, with its width: measuring takes longer than painting."""
+    """Return a text as it is put where there is so much room, with its width: measuring takes longer than painting."""
     width = advance(text, size, weight)
     if width <= room:
         return text, width

@@ -19,7 +19,7 @@ def _image(size: int) -> QImage:
 
 
 def icon_png(size: int) -> bytes:
-    """The icon as PNG, ``size`` px wide and high."""
+    """Return the icon as PNG, ``size`` px wide and high."""
     data = QByteArray()
     buffer = QBuffer(data)
     buffer.open(QIODevice.OpenModeFlag.WriteOnly)
@@ -29,7 +29,7 @@ def icon_png(size: int) -> bytes:
 
 
 def window_icon() -> QIcon:
-    """The icon of the application's windows."""
+    """Return the icon of the application's windows."""
     found = QIcon()
     for size in (32, 48, 128):
         found.addPixmap(QPixmap.fromImage(_image(size)))

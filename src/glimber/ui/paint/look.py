@@ -55,14 +55,14 @@ class Theme(Struct, frozen=True):
         return self.lamp[4] if self.name == "dark" else self.lamp[5]
 
     def lamp_at(self, grip: float) -> str:
-        """The lamp of a grip from 0 to 1, between the six steps."""
+        """Return the lamp of a grip from 0 to 1, between the six steps."""
         place = max(0.0, min(1.0, grip)) * (len(self.lamp) - 1)
         low = min(int(place), len(self.lamp) - 2)
         return mixed(self.lamp[low], self.lamp[low + 1], place - low)
 
 
 def mixed(one: str, other: str, share: float) -> str:
-    """A colour between two, ``share`` of the way."""
+    """Return a colour between two, ``share`` of the way."""
     channels = [round(int(one[i : i + 2], 16) * (1 - share) + int(other[i : i + 2], 16) * share) for i in (1, 3, 5)]
     return "#" + "".join(f"{channel:02X}" for channel in channels)
 

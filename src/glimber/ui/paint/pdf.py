@@ -37,7 +37,8 @@ def start_toolkit() -> None:
 
 
 def pdf_bytes(sheets: Sequence[Drawing], title: str = "") -> bytes:
-    """A PDF with a page for each drawing, exactly as large as it. ``title``: of the document; else that of the first sheet."""
+    """Return a PDF with a page for each drawing, exactly as large as it. ``title``: of the document; else that of the first
+    sheet."""
     start_toolkit()
     data = QByteArray()
     buffer = QBuffer(data)

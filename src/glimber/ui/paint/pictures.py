@@ -19,7 +19,7 @@ MOST_SIDE: Final = 4096
 
 
 def picture(folder: Path, name: str, width: float, height: float, ratio: float) -> QPixmap:
-    """A picture of a folio as large as it fits into a place of this size; an empty one where it cannot be shown."""
+    """Return a picture of a folio as large as it fits into a place of this size; an empty one where it cannot be shown."""
     path = (folder / name).resolve()
     if not path.is_relative_to(folder.resolve()):
         return QPixmap()
@@ -73,6 +73,6 @@ def _drawn(data: bytes, place: QSize) -> QPixmap:
 
 
 def _within(width: int, height: int, place: QSize) -> QSize:
-    """The size with the sides' proportion that fits the place, at least a pixel each way."""
+    """Return the size with the sides' proportion that fits the place, at least a pixel each way."""
     scale = min(place.width() / width, place.height() / height)
     return QSize(max(1, round(width * scale)), max(1, round(height * scale)))

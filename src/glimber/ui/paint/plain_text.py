@@ -18,10 +18,10 @@ class Label(QLabel):
 
 
 def tip(text: str) -> str:
-    """A text for a tooltip: one that would be taken for markup is escaped, so that it is shown as it is."""
+    """Return a text for a tooltip: one that would be taken for markup is escaped, so that it is shown as it is."""
     return f"<qt>{escaped(text)}</qt>" if "<" in text else text
 
 
 def escaped(text: str) -> str:
-    """A text as it stands in markup. Not by ``html``, which brings the names of two thousand characters with it."""
+    """Return a text as it stands in markup. Not by ``html``, which brings the names of two thousand characters with it."""
     return text.translate(_MARKUP)

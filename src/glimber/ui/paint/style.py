@@ -17,7 +17,7 @@ class Look:
 
 
 def theme() -> Theme:
-    """The theme in use."""
+    """Return the theme in use."""
     return Look.theme
 
 
@@ -35,7 +35,7 @@ def fill(painter: QPainter, box: QRect | QRectF, ink: QColor) -> None:
 
 
 def theme_of(app: QApplication, name: str) -> str:
-    """A theme by its name; ``desktop``: the day desk where the desktop is light."""
+    """Return a theme by its name; ``desktop``: the day desk where the desktop is light."""
     if name != "desktop":
         return name
     return "day" if app.styleHints().colorScheme() == Qt.ColorScheme.Light else "dark"

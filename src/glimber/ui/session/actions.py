@@ -43,7 +43,7 @@ _QT_NAMES = {
 
 
 def qt_keys(keys: str) -> QKeySequence:
-    """A chord, or a sequence of them, of our notation as Qt writes it."""
+    """Return a chord, or a sequence of them, of our notation as Qt writes it."""
     from PySide6.QtGui import QKeySequence
 
     return QKeySequence(", ".join(_qt_chord(chord) for chord in keys.split(" ")))
@@ -160,14 +160,14 @@ class Registry:
             self._made[action.id][0].setEnabled(self._applies(action.id))
 
     def own_actions(self) -> list[OwnAction]:
-        """Every action with the keys it comes with."""
+        """Return every action with the keys it comes with."""
         return [OwnAction(action.id, action.name, action.room, action.keys) for action, _ in self._defaults.values()]
 
     def all(self) -> list[Action]:
         return list(self._actions.values())
 
     def of_room(self, room: str) -> list[Action]:
-        """The actions that work in a room: its own first."""
+        """Return the actions that work in a room: its own first."""
         own = [action for action in self._actions.values() if action.room == room]
         return own + [action for action in self._actions.values() if action.room == ANYWHERE]
 

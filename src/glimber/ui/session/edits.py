@@ -295,7 +295,7 @@ class Edits(QObject):
         self._job = self._jobs.run("saving", lambda work: self._write(saving), done, failed)
 
     def _write(self, saving: _Saving) -> Opened:
-        """Files and history, or neither. A value that was in the files before goes back byte for byte."""
+        """Return files and history, or neither. A value that was in the files before goes back byte for byte."""
         from glimber.store.change_log import noting
         from glimber.store.toml.writing import edited_texts, restore, save_folio
 

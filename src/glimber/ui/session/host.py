@@ -93,4 +93,4 @@ class Host(Protocol):
         """Come to the front, with another folio where one is named; what was done."""
 
     def own_actions(self) -> list[OwnAction]:
-        """Every action of the application with the keys it comes with."""
+        """Return every action of the application with the keys it comes with."""

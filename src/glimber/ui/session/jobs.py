@@ -164,7 +164,7 @@ class Jobs(QObject):
         return name in self._jobs
 
     def names(self) -> list[str]:
-        """The jobs under way."""
+        """Return the jobs under way."""
         return list(self._jobs)
 
     def stop(self, name: str) -> None:

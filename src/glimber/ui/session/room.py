@@ -22,11 +22,11 @@ class Room(QWidget):
         self.setAccessibleName(self.id.title())
 
     def actions_here(self) -> list[Action]:
-        """The actions that work in this room."""
+        """Return the actions that work in this room."""
         return []
 
     def number(self) -> int | None:
-        """The one number that matters, for the top line; None while it is not known."""
+        """Return the one number that matters, for the top line; None while it is not known."""
         return None
 
     def enter(self) -> None:

@@ -224,7 +224,7 @@ class Session(QObject):
     # Practice
 
     def log(self) -> Log:
-        """The practice log, opened at the first need. Raises StoreError."""
+        """Return the practice log, opened at the first need. Raises StoreError."""
         if self._log is None:
             from glimber.store.practice.log import open_log
 
@@ -249,7 +249,7 @@ class Session(QObject):
         self.weigh_later()
 
     def has_unagreed_places(self) -> bool:
-        """True if the folio came in a pack that names places outside it, and nobody agreed to them."""
+        """Return True if the folio came in a pack that names places outside it, and nobody agreed to them."""
         from glimber.store.agreements import unagreed
 
         return bool(unagreed(self.folder))
@@ -263,7 +263,7 @@ class Session(QObject):
         self.told.emit(f"Agreed to on this computer: {', '.join(places)}.")
 
     def _lost_log(self, error: LogReplacedError, *waiting: Record) -> StoreError:
-        """The log's file was taken away from under us: what was written to it is kept for the one that is there next."""
+        """Return the log's file was taken away from under us: what was written to it is kept for the one that is there next."""
         from glimber.store.practice.set_aside import put_aside, told
 
         assert self._log is not None
@@ -399,7 +399,7 @@ class Session(QObject):
     # Edits
 
     def _name(self, binding: str) -> str:
-        """The name of a binding's command. Raises EditError for one that is gone since it was weighed."""
+        """Return the name of a binding's command. Raises EditError for one that is gone since it was weighed."""
         chosen = self.folio.bindings.get(binding)
         command = self.folio.command_of(chosen) if chosen else None
         if command is None:

@@ -91,7 +91,7 @@ class Steps:
     # What there was
 
     def next_name(self) -> str | None:
-        """The name of the step of an earlier day that would be taken back next."""
+        """Return the name of the step of an earlier day that would be taken back next."""
         entry = self.journal().newest()
         return ", ".join(entry.names) if entry is not None else None
 

@@ -27,7 +27,7 @@ LOST_DISPLAY = "The display server is gone; edits are saved."
 
 
 def application(theme: str) -> QApplication:
-    """The one QApplication of this process, dressed."""
+    """Return the one QApplication of this process, dressed."""
     app = QApplication.instance()
     if not isinstance(app, QApplication):
         app = QApplication(["glimber", "-style", "fusion"])  # said so, no class of styles need be loaded
@@ -102,7 +102,7 @@ def _begin_anew(folders: list[str]) -> None:
 
 
 def last_or_demo(settings: UserSettings) -> Opened | None:
-    """The last folio; the demo where there is none yet. None where neither can be opened: that has been told."""
+    """Return the last folio; the demo where there is none yet. None where neither can be opened: that has been told."""
     from glimber.ui.shell.first import ask_what_to_open, demo_folio
 
     last = Path(settings.last_folio) if settings.last_folio else None

@@ -131,7 +131,7 @@ class AtWork(QObject):
         self._host.show_page(Page(title, rows, tuple(actions), PROMISE))
 
     def _row(self, ref: str, one: Measured, most: float) -> PageRow:
-        """The uses a day of a command as a bar with its 90 % interval, by key and by menu."""
+        """Return the uses a day of a command as a bar with its 90 % interval, by key and by menu."""
         from glimber.core.practice.tally import uses_words
         from glimber.ui.widgets.page_rows import Bar
 

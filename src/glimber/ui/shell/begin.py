@@ -107,7 +107,7 @@ def own_folder() -> Path:
 
 
 def make_own() -> Path:
-    """The person's own folio, made where there is none yet. Raises StoreError."""
+    """Return the person's own folio, made where there is none yet. Raises StoreError."""
     from glimber.store.toml.writing import new_folio
 
     folder = own_folder()

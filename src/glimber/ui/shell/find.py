@@ -44,7 +44,7 @@ class Found(Struct, frozen=True):
 def folio_items(
     folio: Folio, weigh: Callable[[str], None], card: Callable[[str], None], bench: Callable[[str], None]
 ) -> list[Found]:
-    """Every binding of a command by its names, commands on the bench, and cards."""
+    """Return every binding of a command by its names, commands on the bench, and cards."""
     items = []
     for ref, command in folio.commands.items():
         other = " ".join((*command.words, *command.was, command.label or ""))
@@ -67,7 +67,7 @@ def folio_items(
 
 
 def key_items(folio: Folio, keys: Keys, weigh: Callable[[str], None], computer: str | None = None) -> list[Found]:
-    """Everything that keys do, and where they are free."""
+    """Return everything that keys do, and where they are free."""
     from glimber.core.model.what_is import what_is
 
     return [Found(one.text, f"{keys} · {one.detail}", "", _go(weigh, one.binding) if one.binding else None)
@@ -79,7 +79,7 @@ def _go(to: Callable[[str], None], id: str) -> Callable[[], None]:
 
 
 def matches(text: str, items: list[Found]) -> list[Found]:
-    """The items that fit what was typed, best first: by any part of a name, other word or key."""
+    """Return the items that fit what was typed, best first: by any part of a name, other word or key."""
     if not text.strip():
         return []
     return best_first(text, items, lambda one: one.text, lambda one: one.words, lambda one: one.uses)[:SHOWN]
@@ -92,7 +92,7 @@ class PressedKeys:
         self._folio, self._weigh, self._computer = folio, weigh, computer
 
     def found(self, text: str) -> list[Found]:
-        """Everything that the keys do which a text spells; nothing for one that is a name."""
+        """Return everything that the keys do which a text spells; nothing for one that is a name."""
         from glimber.core.model.what_is import keys_written
 
         keys = keys_written(self._folio(), text)

@@ -18,7 +18,7 @@ from glimber.ui.session.jobs import Jobs, Work, words_of
 
 
 def demo_folio(computer: str, folder: Path | None = None) -> Opened | None:
-    """The demo folio, made where there is none yet, with progress that can be stopped; None after an error told."""
+    """Return the demo folio, made where there is none yet, with progress that can be stopped; None after an error told."""
     folder = folder or default_folder()
     if not (folder / "folio.toml").exists():
         error = _make(folder, computer)
@@ -76,7 +76,7 @@ def _make(folder: Path, computer: str) -> str | None:
 
 
 def ask_what_to_open(folder: Path, error: str, computer: str) -> Opened | None:
-    """The last folio cannot be used: say why, and let the person try again, choose another or take the demo."""
+    """Return the last folio cannot be used: say why, and let the person try again, choose another or take the demo."""
     while True:
         box = QMessageBox()
         box.setTextFormat(Qt.TextFormat.PlainText)

@@ -24,7 +24,7 @@ class HasHand(Protocol):
     """A painted view that knows where in it the hand is."""
 
     def hand(self) -> QRect | None:
-        """The place of it, in the view's own px; None for no place."""
+        """Return the place of it, in the view's own px; None for no place."""
 
 
 class Glass(QScrollArea):

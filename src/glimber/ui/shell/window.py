@@ -233,7 +233,7 @@ class Window(QMainWindow):
         return "it came to the front"
 
     def own_actions(self) -> list[OwnAction]:
-        """Every action of the application with the keys it comes with."""
+        """Return every action of the application with the keys it comes with."""
         return self.registry.own_actions()
 
     def show_page(self, page: Page) -> None:
@@ -247,7 +247,7 @@ class Window(QMainWindow):
     # Rooms
 
     def room(self, id: str) -> Room:
-        """A room, made at the first need."""
+        """Return a room, made at the first need."""
         if id not in self.rooms:
             made = self._makers[id]()
             self.rooms[id] = made

@@ -41,7 +41,7 @@ def keep_place(window: QMainWindow) -> None:
 
 
 def box_of(text: str) -> QRect | None:
-    """A place as it is kept in the settings; None for none."""
+    """Return a place as it is kept in the settings; None for none."""
     parts = text.removesuffix(",max").split(",")
     if len(parts) != 4 or not all(part.lstrip("-").isdigit() for part in parts):
         return None
@@ -50,7 +50,7 @@ def box_of(text: str) -> QRect | None:
 
 
 def least_room(screen: QScreen) -> tuple[int, int]:
-    """The least size of the window: what the desk needs, or what the screen has where that is less."""
+    """Return the least size of the window: what the desk needs, or what the screen has where that is less."""
     whole = screen.availableGeometry()
     return min(LEAST[0], whole.width()), min(LEAST[1], whole.height() - FRAME)
 

@@ -81,7 +81,7 @@ class CaseView(QFrame):
         inner.hide()
 
     def _make_details(self) -> CaseDetails:
-        """Everything under the verdict."""
+        """Return everything under the verdict."""
         from glimber.ui.weigh.details import CaseDetails
 
         made = CaseDetails()
@@ -97,7 +97,7 @@ class CaseView(QFrame):
             self._take(choice, self.candidate(choice) if choice in ("move", "rebind") else None)
 
     def candidates(self) -> list[Candidate]:
-        """The places to go, the best first; of two that are taken for each other those of both."""
+        """Return the places to go, the best first; of two that are taken for each other those of both."""
         if self.verdict is None:
             return []
         both = [self.verdict, *([self.pair] if self.pair is not None else [])]
@@ -106,8 +106,8 @@ class CaseView(QFrame):
         ]
 
     def candidate(self, choice: str | None = None) -> Candidate | None:
-        """The place chosen in the table, where it is of the kind asked for; else the best of that kind. None where there is
-        none."""
+        """Return the place chosen in the table, where it is of the kind asked for; else the best of that kind. None where there
+        is none."""
         found = self.candidates()
         row = self.details().places.currentRow()
         front = found[row] if 0 <= row < len(found) else None
@@ -175,7 +175,7 @@ class CaseView(QFrame):
 
 
 def _uses(row: Weighed) -> str:
-    """Uses a day: as they are set, as they were counted, or that they are guessed."""
+    """Return uses a day: as they are set, as they were counted, or that they are guessed."""
     from glimber.core.practice.tally import uses_words
 
     counted = f"at work {uses_words(row.at_work)}" if row.at_work is not None and row.at_work.days else ""
@@ -187,14 +187,14 @@ def _uses(row: Weighed) -> str:
 
 
 def _pair_words(ledger: Ledger, row: Weighed, other: Weighed) -> str:
-    """Two that are struck for each other, as one case."""
+    """Return two that are struck for each other, as one case."""
     mine, theirs = row.slips.would_do.get(other.command.ref, 0), other.slips.would_do.get(row.command.ref, 0)
     there = place_words(ledger.folio, other.binding.trigger)
     return f"One case with {other.command.name} ({there}): {mine} times taken for it, {theirs} the other way · C causes"
 
 
 def _cause_words(row: Weighed) -> str:
-    """The likeliest cause with its chance; the others are one key away."""
+    """Return the likeliest cause with its chance; the others are one key away."""
     cause, chance = max(row.causes.items(), key=lambda one: one[1])
     if cause == "none":
         return f"Struck well as it is, {100 * chance:.0f} % · C causes"

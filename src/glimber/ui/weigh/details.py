@@ -155,7 +155,7 @@ def _shown_on(folio: Folio, trigger: Trigger) -> tuple[Board, str | None]:
 
 
 def _key_on(folio: Folio, wanted: object, struck: str) -> str | None:
-    """The key of the wanted trigger's board that was struck, where the picture can show it."""
+    """Return the key of the wanted trigger's board that was struck, where the picture can show it."""
     try:
         trigger = parse_trigger(struck, folio.bundles)
     except NotationError:
@@ -170,7 +170,7 @@ def _key_on(folio: Folio, wanted: object, struck: str) -> str | None:
 
 
 def _figures(row: Weighed, quiet: str) -> str:
-    """Times, costs and slips, a line each; what is not known is said to be so."""
+    """Return times, costs and slips, a line each; what is not known is said to be so."""
     if row.weekly_s is None or row.recall_ms is None:
         return f'<span style="color:{quiet}">Not known yet: it has no tries at this place.</span>'
     recall = f"over {seconds_words(row.recall_ms)}" if row.over_deadline else seconds_words(row.recall_ms)

@@ -99,7 +99,7 @@ def _counted(count: int, what: str) -> str:
 
 
 def _rows(plan: Plan, folder: Path) -> list[PageRow]:
-    """The difference place by place, then what is set already and what is left to the person."""
+    """Return the difference place by place, then what is set already and what is left to the person."""
     from glimber.ui.widgets.page_rows import Head, Plain, diff_rows
 
     rows: list[PageRow] = []

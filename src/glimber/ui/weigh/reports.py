@@ -71,7 +71,7 @@ class Reports:
         self._session.jobs.run(_JOB, work, done)
 
     def page(self, found: OverTime) -> Drawing:
-        """The page as a drawing."""
+        """Return the page as a drawing."""
         from glimber.core.decide.settling import settlings
         from glimber.core.sheets.report import report
         from glimber.store.cache.fonts import faces

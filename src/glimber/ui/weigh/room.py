@@ -160,7 +160,7 @@ class WeighRoom(Room):
         ]
 
     def front(self) -> QWidget:
-        """The strips, or the field of lamps."""
+        """Return the strips, or the field of lamps."""
         return (
             self.field() if self.field.made is not None and self.stack.currentWidget() is self.field() else self.ledger
         )

@@ -57,7 +57,7 @@ class SettlingStrip(QWidget):
             self.update()
 
     def said(self, one: Settling) -> str:
-        """All of it in words."""
+        """Return all of it in words."""
         sides = f"before {self._side(one.before)}; after {self._side(one.after)}"
         better = "" if one.p_better is None else f"; {100 * one.p_better:.0f} % that the new place costs less"
         return f"{self._name(one)}: {sides}{better}; {self._state(one)}"

@@ -284,7 +284,8 @@ class WeighVerbs:
         self._host.show_page(Page("To be set in programs and on boards", self._sheet_rows, (ticks,), about, paper=True))
 
     def _edits(self) -> list[Edit]:
-        """The lines of the change sheet: what is set comes last, and what is ticked while it is shown stays where it is."""
+        """Return the lines of the change sheet: what is set comes last, and what is ticked while it is shown stays where it
+        is."""
         from glimber.core.session.change_sheet import sheet_of
 
         ledger = self._session.ledger
@@ -358,8 +359,8 @@ def _words(folio: object, text: str | None) -> str:
 
 
 def _day(value: object, now: datetime) -> datetime | None:
-    """A moment so many days ahead, or at which a day that is written begins by the person's clock; None for one that is none or
-    past."""
+    """Return a moment so many days ahead, or at which a day that is written begins by the person's clock; None for one that is
+    none or past."""
     if isinstance(value, int):
         return now + timedelta(days=value)
     try:

@@ -47,7 +47,7 @@ def chips_width(triggers: Iterable[Trigger | str], size: int = SMALL) -> float:
 
 @lru_cache(maxsize=2048)
 def _widths(rows: tuple[tuple[str, ...], ...], size: int) -> tuple[float, ...]:
-    """The width of each row of chips, with the gap to the one before it."""
+    """Return the width of each row of chips, with the gap to the one before it."""
     found = []
     for place, row in enumerate(rows):
         width = sum(_chip_width(key, size) for key in row)
@@ -128,7 +128,7 @@ def _put_row(
 
 
 def words_of(trigger: Trigger | str) -> str:
-    """A trigger in words, for those who do not see the chips."""
+    """Return a trigger in words, for those who do not see the chips."""
     return " then ".join(" and ".join(row) for row in rows_of(trigger))
 
 

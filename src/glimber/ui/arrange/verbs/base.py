@@ -61,11 +61,11 @@ class Verbs:
         return f"{name}'s chords are struck on an ordinary keyboard: this works on a board with a layout (B, Shift+B)."
 
     def for_layouts(self, action: Action) -> Action:
-        """An action that works on boards with a layout only, and reports why where it does not."""
+        """Return an action that works on boards with a layout only, and reports why where it does not."""
         return replace(action, when=lambda: self.is_on_layout() and action.when(), refusal=self.why_not_here)
 
     def program(self, place: Place) -> str | None:
-        """The program that most of the layer's commands are of."""
+        """Return the program that most of the layer's commands are of."""
         shown = program_of_board(place.board)
         if shown is not None:
             return shown
@@ -85,7 +85,7 @@ def act(
     when: Callable[[], bool] = lambda: True,
     refusal: Callable[[], str] = lambda: "",
 ) -> Action:
-    """An action of the Arrange room; ``keys`` with blanks between several."""
+    """Return an action of the Arrange room; ``keys`` with blanks between several."""
 
     def do() -> None:
         run()

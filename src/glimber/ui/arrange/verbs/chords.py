@@ -33,18 +33,18 @@ class ChordVerbs(Verbs):
         return program_of_board(place.board) is not None
 
     def program_of(self, place: Place) -> str:
-        """The program whose chords are in front."""
+        """Return the program whose chords are in front."""
         return program_of_board(place.board) or ""
 
     def trigger(self, place: Place) -> Keys:
-        """The chord or sequence that the key in front stands for."""
+        """Return the chord or sequence that the key in front stands for."""
         found = trigger_at(self.stored, place.board, place.layer, place.key)
         if found is None:
             raise EditError(f"{place.key} is not a key of {place.board}")
         return found
 
     def bindings(self, place: Place) -> list[Binding]:
-        """Everything bound on the key in front."""
+        """Return everything bound on the key in front."""
         return bound_at(self.stored, self.program_of(place), self.trigger(place))
 
     def has_any(self, place: Place) -> bool:

@@ -173,7 +173,7 @@ def even_steps(struck: Sequence[tuple[Chord, float]]) -> tuple[Step, ...]:
 
 
 def _parts(text: str) -> list[str]:
-    """A list with commas between; commas inside quotes belong to the text."""
+    """Return a list with commas between; commas inside quotes belong to the text."""
     parts, current, quoted = [], "", False
     for place, character in enumerate(text):
         if character == '"' and (place == 0 or text[place - 1] != "\\"):

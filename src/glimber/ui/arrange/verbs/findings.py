@@ -39,7 +39,7 @@ class FindingVerbs(Verbs):
         ]
 
     def _command(self) -> str | None:
-        """The command in front: that of the key, or else the one on the bench."""
+        """Return the command in front: that of the key, or else the one on the bench."""
         binding = self.folio.by_trigger.get(self.place.spot) if self.place is not None else None
         return self._on_bench() or (binding.command if binding else None) or self._heaviest()
 

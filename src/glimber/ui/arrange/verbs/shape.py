@@ -36,7 +36,7 @@ class ShapeVerbs(Verbs):
         return [self.for_layouts(action) for action in actions]
 
     def send(self, name: str, change: Callable[[Board], Board]) -> bool:
-        """An edit of the board in front, which is the folio's own from then on."""
+        """Return an edit of the board in front, which is the folio's own from then on."""
         from glimber.core.edit.shape import with_own_board
 
         place = self.place

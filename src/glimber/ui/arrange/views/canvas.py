@@ -62,7 +62,7 @@ class Shown(Struct, frozen=True):
     flags: Mapping[str, int] = field(default_factory=dict)
 
     def differing(self, other: Shown) -> set[str]:
-        """The keys that are marked otherwise here than there."""
+        """Return the keys that are marked otherwise here than there."""
         found = self.selected ^ other.selected | self.lit ^ other.lit | self.dim ^ other.dim
         found |= {key for key in self.flags.keys() | other.flags.keys() if self.flags.get(key) != other.flags.get(key)}
         singles = zip((self.cursor, self.lifted, self.marked), (other.cursor, other.lifted, other.marked), strict=True)
@@ -159,11 +159,11 @@ class BoardCanvas(QWidget):
     # Where things are
 
     def parts(self) -> list[Key | Knob]:
-        """The keys and knobs of the board."""
+        """Return the keys and knobs of the board."""
         return [] if self.board is None else [*self.board.keys, *self.board.knobs]
 
     def _scale(self) -> tuple[float, float, float]:
-        """Pixels a unit, and where (0, 0) is."""
+        """Return pixels a unit, and where (0, 0) is."""
         assert self.board is not None
         left, top, right, bottom = self.board.extent
         u = min((self.width() - 8) / (right - left), (self.height() - 12) / (bottom - top), LARGEST_U)
@@ -172,7 +172,7 @@ class BoardCanvas(QWidget):
         return u, x0, y0
 
     def key_at(self, point: QPointF) -> str | None:
-        """The key or knob under a point of the widget."""
+        """Return the key or knob under a point of the widget."""
         if self.board is None:
             return None
         u, x0, y0 = self._scale()
@@ -227,7 +227,7 @@ class BoardCanvas(QWidget):
                 self._put_marks(painter, part, laid)
 
     def _tile(self, part: Key | Knob, face: KeyFace, u: float, x0: float, y0: float, laid: _Laid) -> QPixmap:
-        """One key as it is drawn, kept until it or its size changes."""
+        """Return one key as it is drawn, kept until it or its size changes."""
         # By what it is first: by what it says takes longer, and finds a face that was there before.
         lain = (u, x0, y0, self.devicePixelRatioF(), theme().name)
         newest = self._newest.get(part.id)

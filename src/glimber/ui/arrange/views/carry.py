@@ -47,7 +47,7 @@ class CarrySheet(Cover):
         return f"{count_words(same, 'key')} are the same, {near} near, {none} have none there: {left}."
 
     def rows(self) -> list[str]:
-        """Every key that is not the same there, with why."""
+        """Return every key that is not the same there, with why."""
         folio, plan = self._folio, self._plan
         if folio is None or plan is None:
             return []

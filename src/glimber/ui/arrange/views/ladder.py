@@ -56,7 +56,7 @@ class Ladder(QListWidget):
             self.chosen.emit(self.layers[row].id)
 
     def layer_at(self, at: QPoint) -> str | None:
-        """The layer at a point of the screen."""
+        """Return the layer at a point of the screen."""
         inside = self.viewport().mapFromGlobal(at)
         item = self.itemAt(inside) if self.isVisible() and self.viewport().rect().contains(inside) else None
         return self.layers[self.row(item)].id if item is not None else None
@@ -91,7 +91,7 @@ class Ladder(QListWidget):
         self.blockSignals(False)
 
     def drawing(self, layer: Layer, width: int, height: int) -> QPixmap:
-        """The layer in small: bound keys as paper, dead ones left out."""
+        """Return the layer in small: bound keys as paper, dead ones left out."""
         board = self.board
         assert board is not None
         ratio = self.devicePixelRatioF()
@@ -136,7 +136,7 @@ class Ladder(QListWidget):
 
 
 def _smaller(part: Key) -> QPolygonF:
-    """A key's outline with some room around it, in u."""
+    """Return a key's outline with some room around it, in u."""
     cx, cy = part.centre
     return QPolygonF([QPointF((x - cx) * 0.8 + cx, (y - cy) * 0.8 + cy) for x, y in part.outline])
 

@@ -26,7 +26,7 @@ def _cells(across: KeyAcross, row: ProgramRow) -> list[str]:
 
 
 def _sentence(folio: Folio, across: KeyAcross, layer: str) -> tuple[str, str]:
-    """The command in front and, apart, how often it is used, why it is there and its slow way."""
+    """Return the command in front and, apart, how often it is used, why it is there and its slow way."""
     found = across.commands.get(layer)
     if found is None:
         return "", across.rows[0].cells.get(layer, "") or "free"
@@ -79,7 +79,7 @@ class ProgramsView(QWidget):
     # Painting
 
     def _columns(self) -> list[str]:
-        """The layers there is room for: that in front always."""
+        """Return the layers there is room for: that in front always."""
         assert self._across is not None and self._place is not None
         ids = [layer.id for layer in self._across.layers]
         room = max(1, int((self.width() - _NAME) / _LEAST_COLUMN))

@@ -97,16 +97,16 @@ class SidePane(QWidget):
             self.finding_chosen.emit(self.findings[row])
 
     def finding_in_front(self) -> Finding | None:
-        """The finding under the cursor."""
+        """Return the finding under the cursor."""
         row = self.list.currentRow()
         return self.findings[row] if 0 <= row < len(self.findings) else None
 
     def command_at(self, row: int) -> str | None:
-        """The command in a row of the bench."""
+        """Return the command in a row of the bench."""
         return self.stakes[row].command.ref if 0 <= row < len(self.stakes) else None
 
     def command_in_front(self) -> str | None:
-        """The command under the cursor of the bench; the heaviest where there is no cursor."""
+        """Return the command under the cursor of the bench; the heaviest where there is no cursor."""
         return self.command_at(max(0, self.bench.currentRow()))
 
     def show_bench(self, folio: Folio) -> None:
@@ -159,7 +159,7 @@ class SidePane(QWidget):
         self.list.blockSignals(False)
 
     def flags(self) -> dict[str, int]:
-        """The number of the first finding on each key of the layer in front."""
+        """Return the number of the first finding on each key of the layer in front."""
         return self._flags
 
 
@@ -173,7 +173,7 @@ def spot_of(finding: Finding) -> Spot | None:
 
 
 def flagged_keys(folio: Folio, place: Place | None, finding: Finding) -> tuple[str, ...] | None:
-    """The keys of the layer in front that a finding is about; empty for the layer itself, None for something else."""
+    """Return the keys of the layer in front that a finding is about; empty for the layer itself, None for something else."""
     if place is None:
         return None
     chords = chord_layer(folio, place.board, place.layer)

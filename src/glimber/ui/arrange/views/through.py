@@ -78,7 +78,7 @@ class ThroughView(QWidget):
         return ", ".join(parts) + (f". {binding.reason}" if binding.reason else "")
 
     def rows_said(self) -> list[str]:
-        """The table row by row: the gesture, then each layer with what the key does there; empty cells are left out."""
+        """Return the table row by row: the gesture, then each layer with what the key does there; empty cells are left out."""
         rows = []
         for gesture in self._gestures:
             cells = [(layer.name, self._cell_words(layer, gesture)) for layer in self._layers]
@@ -188,7 +188,7 @@ class ThroughView(QWidget):
         return QRectF(left, _HEAD + _CELL + row * _ROW, self._left(column + 1) - left, _ROW)
 
     def _column(self, column: int) -> QRectF:
-        """A layer's name and all its cells, with the hairline before them and within the frame."""
+        """Return a layer's name and all its cells, with the hairline before them and within the frame."""
         left = self._left(column)
         return QRectF(left, _HEAD + 1, self._left(column + 1) - left, _CELL + len(self._gestures) * _ROW - 1)
 

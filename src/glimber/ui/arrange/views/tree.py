@@ -96,14 +96,14 @@ class SequenceTree(Cover):
             self._fill()
 
     def program_id(self) -> str:
-        """The program that is shown."""
+        """Return the program that is shown."""
         return str(self.program.currentData())
 
     def arrange(self) -> None:
         self.box.setGeometry(40, 32, self.width() - 80, self.height() - 64)
 
     def texts(self) -> list[str]:
-        """Every step with what it is, in reading order."""
+        """Return every step with what it is, in reading order."""
         return [item.text() for item in self._items()]
 
     def _items(self) -> list[QTableWidgetItem]:
@@ -112,7 +112,7 @@ class SequenceTree(Cover):
         return [item for item in found if item is not None and _cell_of(item).branch is not None]
 
     def front(self) -> Branch | None:
-        """The step in front."""
+        """Return the step in front."""
         item = self.tree.currentItem()
         return _cell_of(item).branch if item is not None else None
 

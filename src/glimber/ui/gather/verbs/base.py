@@ -19,7 +19,7 @@ def act(
     when: Callable[[], bool] = lambda: True,
     scope: QWidget | None = None,
 ) -> Action:
-    """An action of the Gather room; without ``keys`` it is only found."""
+    """Return an action of the Gather room; without ``keys`` it is only found."""
 
     def do() -> None:
         run()

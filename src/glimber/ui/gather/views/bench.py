@@ -124,7 +124,7 @@ class BenchPane(QWidget):
         self._row_changed(row)
 
     def _counted(self, folio: Folio) -> tuple[Tally | None, dict[str, Measured]]:
-        """What was counted at work, and the uses of commands without a key that were chosen in menus."""
+        """Return what was counted at work, and the uses of commands without a key that were chosen in menus."""
         ledger = self.session.ledger
         if ledger is None or not ledger.practice.tally.menus:
             return None, {}
@@ -141,7 +141,7 @@ class BenchPane(QWidget):
             self.program.setCurrentText(here if here in names else EVERY_PROGRAM)
 
     def chosen_program(self) -> str | None:
-        """The id of the program whose commands are shown; None for all."""
+        """Return the id of the program whose commands are shown; None for all."""
         name = self.program.currentText()
         return next((id for id, program in self.session.folio.programs.items() if program.name == name), None)
 
@@ -158,7 +158,7 @@ class BenchPane(QWidget):
         self.chosen.emit(ref or "")
 
     def front(self) -> Command | None:
-        """The command in front."""
+        """Return the command in front."""
         row = self.list.currentRow()
         return self.session.folio.commands.get(self.stakes[row].command.ref) if 0 <= row < len(self.stakes) else None
 
@@ -177,7 +177,7 @@ class BenchPane(QWidget):
         self.refresh()
 
     def _adds_to(self) -> str | None:
-        """The program that a new command goes to: the one shown, or the largest that is not the desktop."""
+        """Return the program that a new command goes to: the one shown, or the largest that is not the desktop."""
         known = self.session.folio.programs
         programs = sorted(known, key=lambda id: -len(known[id].commands))
         return self.chosen_program() or next(
@@ -228,7 +228,7 @@ class BenchPane(QWidget):
         return f"On the bench: {waits} for a binding{takes}.{lacking}"
 
     def _lacking(self, folio: Folio) -> str:
-        """What was chosen in menus, by name, that the folio does not have."""
+        """Return the names of menu entries that were chosen and that the folio does not have."""
         ledger = self.session.ledger
         if ledger is None or not ledger.practice.tally.others:
             return ""
@@ -249,7 +249,7 @@ class BenchPane(QWidget):
 
 
 def _by_group(folio: Folio, commands: list[Command]) -> list[Command]:
-    """The commands by program and group, in the order the folio has them; those of no group and the desktop's last."""
+    """Return the commands by program and group, in the order the folio has them; those of no group and the desktop's last."""
     programs = {id: (id == EVERYWHERE, place) for place, id in enumerate(folio.programs)}
     groups = {(id, group): place for id, program in folio.programs.items() for place, group in enumerate(program.groups)}
     return sorted(commands, key=lambda one: (programs[one.program], groups.get((one.program, one.group or ""), len(groups))))

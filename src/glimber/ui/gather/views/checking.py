@@ -28,7 +28,7 @@ _TILE, _TILE_GAP = 40, 8
 
 
 class GroupTiles(QWidget):
-    """How many rows are imported or there already, for each group, in two columns; what does not fit is one tile more."""
+    """Tiles in two columns: for each group, how many rows are imported or there already. The last one counts the rest."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -148,7 +148,7 @@ class CheckPane(QFrame):
     # What is shown
 
     def check(self) -> Check | None:
-        """The check in front."""
+        """Return the check in front."""
         if self.name is None:
             return None
         name = self.name.casefold()

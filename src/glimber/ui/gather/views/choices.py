@@ -1,4 +1,4 @@
-"""Which program the rows of a source belong to, which column has their keys, and whether they are a new version."""
+"""Choices about a source: its program, the column with its keys, and whether it is a new version."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from glimber.ui.paint.plain_text import Label
 from glimber.ui.widgets.flow import Flow
 
 _HIGH = 30
-"""What stands beside a field is as high as the field, so that their texts stand in one line."""
+"""A widget beside a field is as high as the field, so that their texts align."""
 
 
 class ChoicesBar(QWidget):

@@ -291,11 +291,11 @@ class CommandPane(QScrollArea):
         return ", ".join(f"{name} (this one)" if name == here else name for name in binding.computers)
 
     def bindings(self) -> tuple[Binding, ...]:
-        """The bindings of the command in front."""
+        """Return the bindings of the command in front."""
         return self.session.folio.bindings_of.get(self.ref or "", ())
 
     def binding(self) -> Binding | None:
-        """The binding in front."""
+        """Return the binding in front."""
         bindings, row = self.bindings(), self.keys.currentRow()
         return bindings[row] if 0 <= row < len(bindings) else None
 
@@ -327,7 +327,7 @@ class CommandPane(QScrollArea):
         self.seconds.setStyleSheet(f"color: {t.slip if fault else t.quiet}")
 
     def steps(self) -> tuple[str, ...]:
-        """The slow way as it is written just now."""
+        """Return the slow way as it is written just now."""
         return tuple(line.strip() for line in self.slow.toPlainText().splitlines() if line.strip())
 
     # Edits

@@ -71,11 +71,11 @@ class CommandList(TextList):
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
 
     def columns(self) -> dict[str, tuple[float, float]]:
-        """Where each cell of a row begins and how wide it is at the present width."""
+        """Return where each cell of a row begins and how wide it is at the present width."""
         return columns_in(self.viewport().width())
 
     def refs(self) -> list[str]:
-        """The selected commands, the one in front at least."""
+        """Return the selected commands, the one in front at least."""
         rows = sorted({index.row() for index in self.selectedIndexes()} | {self.currentRow()})
         return [self.stakes[row].command.ref for row in rows if 0 <= row < len(self.stakes)]
 

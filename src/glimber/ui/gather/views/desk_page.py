@@ -54,7 +54,7 @@ class DeskPage(QWidget):
         self.check.setFixedWidth(round(min(_MOST_BESIDE, max(_LEAST_BESIDE, width * _BESIDE))))
 
     def current_name(self) -> str | None:
-        """The command in front, as it was read."""
+        """Return the command in front, as it was read."""
         return self.page.front
 
     def bring(self, name: str | None) -> None:

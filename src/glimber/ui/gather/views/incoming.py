@@ -40,7 +40,7 @@ class IncomingPane(QWidget):
         importing.compared.connect(self._compared)
 
     def current_name(self) -> str | None:
-        """The command of the row in front as it was read; None for what the source no longer names. Where the list of what
+        """Return the command of the row in front as it was read; None for what the source no longer names. Where the list of what
         was not imported has the focus, the one in front there."""
         if self.list.hasFocus():
             return str(self.list.current_value() or "") or None

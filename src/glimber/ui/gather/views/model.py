@@ -118,7 +118,7 @@ class IncomingRows(QAbstractTableModel):
         return one.to_take and name not in self._left_out and (usual or self._chosen.get(name) == one)
 
     def chosen(self) -> list[Difference]:
-        """The ticked differences."""
+        """Return the ticked differences."""
         return [self.differences[place] for place in sorted(self.ticked)]
 
     def can_be_ticked(self, place: int) -> bool:

@@ -69,12 +69,12 @@ class PageModel(QAbstractListModel):
         self.endResetModel()
 
     def update_checks(self) -> None:
-        """What is to check, or what is ticked, is another."""
+        """Refresh after other places are to be checked or other rows are ticked."""
         self._checks = {check.read_as.casefold(): (number, check)
                         for number, check in enumerate(self.importing.checks(), start=1)}  # fmt: skip
 
     def read_as(self, row: int) -> str:
-        """The command of a row as it was read."""
+        """Return the command of a row as it was read."""
         assert self.importing.found is not None
         return self.importing.found.rows[row].command
 
@@ -182,7 +182,7 @@ class PageView(QListView):
             self.viewport().update()
 
     def names(self) -> list[str]:
-        """The commands of the block in front, as they were read."""
+        """Return the commands of the block in front, as they were read."""
         place = self.currentIndex().row()
         return self.content.names_in(place) if 0 <= place < len(self.content.blocks) else []
 
@@ -199,7 +199,7 @@ class PageView(QListView):
         self.viewport().update()
 
     def geometries(self) -> PageLayout:
-        """Where everything stands at the present width."""
+        """Return where everything stands at the present width."""
         width = float(self.viewport().width())
         if self._layout is None or abs(self._layout.width - width) > 0.5 or self._layout.blocks is not self.content.blocks:
             self._layout = PageLayout(self.content.blocks, width)
@@ -355,7 +355,7 @@ class _Block(QStyledItemDelegate):
 
 
 def _spans_in(piece: Piece, mark: Marked, states: dict[int, State]) -> list[Span]:
-    """The spans of a piece; a command that another system shares with this one is not the other's alone."""
+    """Return the spans of a piece; a command that another system shares with this one is not the other's alone."""
     here = [span for span in mark.spans if span.cell == piece.cell and span.start < piece.end and piece.start < span.end]
     kept = [span for span in here if states[span.row] != "other"]
     return kept + [span for span in here if states[span.row] == "other"

@@ -1,4 +1,4 @@
-"""Where the words of a source's page stand on the sheet: columns of its tables, wrapped cells, the height of every block."""
+"""Lay out the words of a source's page stand on the sheet: columns of its tables, wrapped cells, the height of every block."""
 
 from __future__ import annotations
 
@@ -109,7 +109,7 @@ class PageLayout:
         return BlockGeometry(round(most * line + padding), line, tuple(pieces))
 
     def _cell_places(self, place: int) -> Sequence[tuple[float, float]]:
-        """Where each cell of a block begins, from the margin, and how much room it has."""
+        """Return where each cell of a block begins, from the margin, and how much room it has."""
         block, room = self.blocks[place], max(120.0, self.width - 2 * MARGIN)
         if place in self._columns:
             return self._columns[place]
@@ -122,7 +122,7 @@ class PageLayout:
 
 
 def _columns_of(rows: Sequence[Block], room: float) -> tuple[tuple[tuple[float, float], ...], bool]:
-    """Where the columns of a table begin, and their widths: narrow ones as they are, wide ones share what is left. And whether
+    """Return the columns of a table, each its start and width (narrow ones as they are, wide ones share the rest), and True if
     every row needs one line only."""
     count = max(len(row.cells) for row in rows)
     longest = [max((len(row.cells[cell]) for row in rows if cell < len(row.cells)), default=0) for cell in range(count)]

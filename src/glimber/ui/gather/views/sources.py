@@ -35,7 +35,7 @@ class SourcesPane(QFrame):
         self.setFixedWidth(236)
 
     def current(self) -> str | None:
-        """The id of the source under the cursor."""
+        """Return the id of the source under the cursor."""
         id = self.list.current_value()
         return str(id) if id is not None else None
 
