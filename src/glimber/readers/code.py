@@ -126,30 +126,36 @@ class _Parser:
             place = match.end()
             if kind == "text" and token.startswith("[[") and self._comment != "--":
                 kind, token, place = "open", "[", match.start() + 1
-            group = stack[-1]
-            if kind == "open":
-                inner = Group(token, _head(item), line)
-                item.parts.append(inner)
-                if len(stack) < DEEPEST:
-                    stack.append(inner)
-                    item = _begun(inner)
-            elif kind == "close":
-                item = self._close(stack, token, item)
-            elif kind == "comma" or (kind == "line" and _ends(group, item, text, place)):
-                group.statements |= token != ","
-                item = _begun(group)
-            elif kind == "key" and item.key is None and token in ("=", ":", "=>", ":="):
-                item.key = _key_of(item, token)
-                if item.key is None:
-                    item.parts.append(Name(token, line))
-            elif kind == "text":
-                item.parts.append(Text(_unquoted(token), line))
-            elif kind in ("name", "number", "key", "sign"):
-                item.parts.append(Name(token, line))
+            item = self._add(stack, item, (str(kind), token, line), place)
             line += token.count("\n")
             if kind != "blank":
                 before = "\n" if kind == "line" and before in "\n;{}" else token[-1] if kind != "line" else before
         return root, self._comments
+
+    def _add(self, stack: list[Group], item: Item, token_at: tuple[str, str, int], place: int) -> Item:
+        """Add a token to the item or the groups that are open; return the item that the next one belongs to."""
+        group = stack[-1]
+        kind, token, line = token_at
+        if kind == "open":
+            inner = Group(token, _head(item), line)
+            item.parts.append(inner)
+            if len(stack) < DEEPEST:
+                stack.append(inner)
+                return _begun(inner)
+        elif kind == "close":
+            return self._close(stack, token, item)
+        elif kind == "comma" or (kind == "line" and _ends(group, item, self._text, place)):
+            group.statements |= token != ","
+            return _begun(group)
+        elif kind == "key" and item.key is None and token in ("=", ":", "=>", ":="):
+            item.key = _key_of(item, token)
+            if item.key is None:
+                item.parts.append(Name(token, line))
+        elif kind == "text":
+            item.parts.append(Text(_unquoted(token), line))
+        elif kind in ("name", "number", "key", "sign"):
+            item.parts.append(Name(token, line))
+        return item
 
     def _skipped(self, place: int, line: int, before: str) -> int | None:
         """Return the place after a comment or a pattern that begins here; None where there is none."""

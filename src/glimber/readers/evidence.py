@@ -65,6 +65,11 @@ def evidence(text: str) -> int:
         return 2 if re.search(r"(?i)\b(?:ctrl|shift|alt|mouse|click|button|wheel)\b", body) else 0
     except NotationError:
         return 0
+    return _evidence_of(spelt, body, bool(noted))
+
+
+def _evidence_of(spelt: Spelt, body: str, noted: bool) -> int:
+    """Return the evidence of a text that can be spelt; ``noted``: a note stands after its keys."""
     conditional = any(_CONDITION.match(remark) for remark in spelt.remarks)
     if not spelt.triggers or (conditional and not noted):
         return 0

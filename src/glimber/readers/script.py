@@ -167,11 +167,7 @@ class _Reading:
         """Note a call for later; return the words it says of the next one, None where it says nothing."""
         if _MAKES_CHORD.search(group.head):
             return ""  # it is what a call is given
-        arguments = [self._value(one.parts) for one in group.items if one.parts and one.key is None]
-        named = {one.key: self._value(one.parts) for one in group.items if one.key is not None}
-        for value in arguments:
-            if isinstance(value, dict) and "function" not in value:
-                named |= {name: its for name, its in value.items() if name not in named}
+        arguments, named = self._arguments(group)
         last = _last(group.head)
         words = _texts_in(arguments)
         if _SAYS.search(last) and words and not any(evidence(word) == 2 for word in words):
@@ -180,6 +176,15 @@ class _Reading:
         defines = _defined(after) if decorated else ""
         self._calls[last or group.bracket].append(_Call(group, arguments, named, self._heading(group.line), said, defines))
         return None if words else ""
+
+    def _arguments(self, group: Group) -> tuple[list[object], dict[str, object]]:
+        """Return the arguments of a call in order and by name, those of a table that is handed over among the latter."""
+        arguments = [self._value(one.parts) for one in group.items if one.parts and one.key is None]
+        named = {one.key: self._value(one.parts) for one in group.items if one.key is not None}
+        for value in arguments:
+            if isinstance(value, dict) and "function" not in value:
+                named |= {name: its for name, its in value.items() if name not in named}
+        return arguments, named
 
     def _note_name(self, item: Item) -> None:
         """Remember what an object is called: by a call of its own, or by the one that makes it."""

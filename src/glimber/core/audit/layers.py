@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from typing import Final
 
 from glimber.core.audit.finding import Cure, Finding, check, finding
@@ -58,18 +58,25 @@ def covered_ways_in(part: LayoutPart) -> Iterator[Finding]:
             continue
         for way in ways:
             there = layer.by_key.get(way.spot.key, {})
-            if not there or any(b.enters == way.enters or b.leaves for b in there.values()):
-                continue
-            if way.enters == layer.id and (way.mode not in ("switch", "stay") or not any(b.leaves for b in layer.bindings)):
-                continue
-            does = what_it_does(folio, next(iter(there.values())))
-            there_now = f"{key_words(folio, layout.board, way.spot.keys)} does {does} there."
-            other, here = layout.layer(way.enters or ""), f"{layer.name} on {layout.board}"
-            text = f"{other.name if other else way.enters} cannot be brought in from {here}: {there_now}"
-            if way.enters == layer.id:
-                text = f"The key that brings in {here} does not leave it: {there_now}"
-            where = f"{layout.board}:{layer.id}:{way.spot.key}:{way.spot.gesture}"
-            yield finding("way-in-covered", where, (way.id,), text)
+            if there and _is_covered(way, layer, there.values()):
+                text = _covered_text(folio, layout, layer, way, next(iter(there.values())))
+                where = f"{layout.board}:{layer.id}:{way.spot.key}:{way.spot.gesture}"
+                yield finding("way-in-covered", where, (way.id,), text)
+
+
+def _is_covered(way: Binding, layer: Layer, there: Collection[Binding]) -> bool:
+    """Return True if what is on the key of a way in keeps it from working on a layer, and that is missed there."""
+    if any(b.enters == way.enters or b.leaves for b in there):
+        return False
+    return way.enters != layer.id or (way.mode in ("switch", "stay") and any(b.leaves for b in layer.bindings))
+
+
+def _covered_text(folio: Folio, layout: Layout, layer: Layer, way: Binding, instead: Binding) -> str:
+    there_now = f"{key_words(folio, layout.board, way.spot.keys)} does {what_it_does(folio, instead)} there."
+    other, here = layout.layer(way.enters or ""), f"{layer.name} on {layout.board}"
+    if way.enters == layer.id:
+        return f"The key that brings in {here} does not leave it: {there_now}"
+    return f"{other.name if other else way.enters} cannot be brought in from {here}: {there_now}"
 
 
 @check(LayoutPart, {"dead-here": "note"})

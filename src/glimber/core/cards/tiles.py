@@ -135,21 +135,26 @@ class Tiles:
         if drawn and "labels" not in self.shows:
             return items
         top += 0.3 * u if drawn else 0.0
-        setting = self.setting(
-            sign + first.label, w * 0.94, main_bottom - top, self._at_least(0.2 * u), self._at_least(0.125 * u)
-        )
+        setting = self._main_label(first, sign, w * 0.94, main_bottom - top, u, footnotes)
         if self._found is not None:
             return []
-        if setting.short and self.numbered:
-            number = self._number(first, footnotes)
-            size = self._two[1] if self._two else self._at_least(0.16 * u)
-            ways = (f"{sign}see {number}", f"see {number}")
-            words = next((text for text in ways if self.faces[500].width(text, size) <= w * 0.94), number)
-            setting = Setting((words,), size)
         items += self.set_at(setting, x + w / 2, (top + main_bottom) / 2, 500, "ink")
         for place, line in enumerate(rest):
             items += self._signed(line, x + pad, main_bottom + (place + 0.5) * row, w - 2 * pad, row, u, footnotes)
         return items
+
+    def _main_label(
+        self, line: FaceLine, sign: str, width: float, height: float, u: float, footnotes: list[str]
+    ) -> Setting:
+        """Return the label in the middle of a key; where it has no room, the number of its footnote."""
+        setting = self.setting(sign + line.label, width, height, self._at_least(0.2 * u), self._at_least(0.125 * u))
+        if self._found is not None or not (setting.short and self.numbered):
+            return setting
+        number = self._number(line, footnotes)
+        size = self._two[1] if self._two else self._at_least(0.16 * u)
+        ways = (f"{sign}see {number}", f"see {number}")
+        words = next((text for text in ways if self.faces[500].width(text, size) <= width), number)
+        return Setting((words,), size)
 
     def _icon(self, line: FaceLine, x: float, top: float, bottom: float, u: float) -> list[Item]:
         """Return the icon of a gesture in its group's ink, above the label or, on a card without labels, alone."""

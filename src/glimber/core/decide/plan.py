@@ -82,58 +82,24 @@ class Budget(Struct, frozen=True, dict=True):
         """
         if left_s <= 0:
             return {}
-        takes, left, more = self.seconds * pace, left_s, dict[int, int]()
         had = {self._place[id]: one for id, one in so_far.items() if id in self._place}
-        free = (inf if size is None else size) - len(had)
-
-        def step(place: int) -> int:
-            """Return how many hits are given at once: two at first, so that a binding that is begun is also finished."""
-            got = (had[place].hits if place in had else 0) + more.get(place, 0)
-            return max(1, LEAST_HITS - got)
-
-        def full(place: int) -> bool:
-            return (had[place].hits if place in had else 0) + more.get(place, 0) >= MOST_HITS
-
-        def value(place: int) -> float:
-            """Worth a second of what a binding would be given next."""
-            struck = had[place].strikes if place in had else 0
-            first = min(struck + more.get(place, 0), MOST_HITS - 1)
-            worth = sum(self._worths[place][first : first + step(place)])
-            return float(self._learnt(place, had.get(place)) * worth / (step(place) * takes[place]))
-
-        def give(place: int) -> bool:
-            """Return True if there was time for the next hits of a binding."""
-            nonlocal left, free
-            cost = step(place) * takes[place]
-            if cost > left + 1e-9 and (more or had):
-                return False
-            left -= cost
-            free -= place not in more and place not in had
-            more[place] = more.get(place, 0) + step(place)
-            return True
-
+        shares = _Shares(self, had, self.seconds * pace, left_s, (inf if size is None else size) - len(had))
         for place, one in had.items():
             if one.hits < LEAST_HITS:
-                give(place)
+                shares.give(place)
         places = {self._place[id] for id in self.pressed if id in self._place}
-        for place in sorted(places - had.keys(), key=lambda place: -value(place)):
-            if free <= 0 or not give(place):
+        for place in sorted(places - had.keys(), key=lambda place: -shares.value(place)):
+            if shares.free <= 0 or not shares.give(place):
                 break
-        # A worth that grows less with each hit makes greedy right.
-        waiting = [(-value(place), place) for place in range(len(self.ids)) if not full(place)]
-        heapify(waiting)
-        while waiting:
-            worth, place = heappop(waiting)
-            if worth >= 0:
-                break
-            if free <= 0 and place not in more and place not in had:
-                continue
-            if give(place) and not full(place):
-                heappush(waiting, (-value(place), place))
-        return {self.ids[place]: count for place, count in more.items()}
+        shares.give_by_worth()
+        return {self.ids[place]: count for place, count in shares.more.items()}
+
+    def worth_of_next(self, place: int, first: int, count: int, so_far: SoFar | None) -> float:
+        """Return the seconds a week that ``count`` hits save after ``first`` were struck."""
+        return float(self._learnt(place, so_far) * sum(self._worths[place][first : first + count]))
 
     def _learnt(self, place: int, so_far: SoFar | None) -> float:
-        """A first try of a binding tells whether it was known before: then practice is worth less, else more."""
+        """Return the factor of a worth after the first try: less than 1 if the binding was known before, else more."""
         if so_far is None or so_far.first_ever is None:
             return 1.0
         before = float(self.known[place])
@@ -161,6 +127,54 @@ class SoFar(Struct, frozen=True):
     hits: int
     strikes: int
     first_ever: bool | None = None
+
+
+class _Shares:
+    """The further hits that are given out of a budget: ``more`` by place, what is ``left`` of the time in seconds, and how many
+    bindings may still be begun (``free``). ``takes``: seconds of a hit, (n,).
+    """
+
+    def __init__(self, budget: Budget, had: Mapping[int, SoFar], takes: Floats, left: float, free: float) -> None:
+        self.budget, self.had, self.takes, self.left, self.free = budget, had, takes, left, free
+        self.more: dict[int, int] = {}
+
+    def _hits(self, place: int) -> int:
+        return (self.had[place].hits if place in self.had else 0) + self.more.get(place, 0)
+
+    def step(self, place: int) -> int:
+        """Return how many hits are given together: two at first, so that a binding that is begun is also finished."""
+        return max(1, LEAST_HITS - self._hits(place))
+
+    def value(self, place: int) -> float:
+        """Return what a second is worth that is spent on the next hits of a binding."""
+        struck = self.had[place].strikes if place in self.had else 0
+        first = min(struck + self.more.get(place, 0), MOST_HITS - 1)
+        step = self.step(place)
+        return self.budget.worth_of_next(place, first, step, self.had.get(place)) / (step * float(self.takes[place]))
+
+    def give(self, place: int) -> bool:
+        """Give a binding its next hits. Return False if there is no time for them."""
+        step = self.step(place)
+        cost = step * self.takes[place]
+        if cost > self.left + 1e-9 and (self.more or self.had):
+            return False
+        self.left -= cost
+        self.free -= place not in self.more and place not in self.had
+        self.more[place] = self.more.get(place, 0) + step
+        return True
+
+    def give_by_worth(self) -> None:
+        """Give the rest of the time to whatever is worth most; a worth that grows less with each hit makes greedy right."""
+        waiting = [(-self.value(place), place) for place in range(len(self.budget.ids)) if self._hits(place) < MOST_HITS]
+        heapify(waiting)
+        while waiting:
+            worth, place = heappop(waiting)
+            if worth >= 0:
+                break
+            if self.free <= 0 and place not in self.more and place not in self.had:
+                continue
+            if self.give(place) and self._hits(place) < MOST_HITS:
+                heappush(waiting, (-self.value(place), place))
 
 
 def budget_of(ledger: Ledger, may: Callable[[str], bool] = lambda id: True) -> Budget:

@@ -97,14 +97,8 @@ def _by_event(
         if event.kind == "down" and event.key in pending.pairs:
             return Decision("pair", t, uses=place, partner=event.key)
         return Decision("single", t) if strikes or (own and up) else None
-    if pending.stage == "again":  # rule 5
-        if strikes:
-            return Decision("brief", t)
-        if not own or up:
-            return None
-        if "tap-hold" in pending.gestures:
-            return Decision("second", t, uses=place)
-        return Decision("lasts", t, "double", uses=place)
+    if pending.stage == "again":
+        return _after_a_tap(pending, t, place, own and not up, strikes)
     if own and up:
         return _early_up(pending, t, place, bool(went_down))
     if pending.stage == "first" and "hold" not in pending.gestures:
@@ -113,6 +107,17 @@ def _by_event(
     policy = pending.limits.policy  # rule 4
     early = (strikes and policy == "eager") or (up and event.key in went_down and policy == "crossed")
     return Decision("lasts", t, held) if early else None
+
+
+def _after_a_tap(pending: Undecided, t: float, place: int, own_down: bool, strikes: bool) -> Decision | None:
+    """Decide a key that was tapped and may be tapped or held again (rule 5)."""
+    if strikes:
+        return Decision("brief", t)
+    if not own_down:
+        return None
+    if "tap-hold" in pending.gestures:
+        return Decision("second", t, uses=place)
+    return Decision("lasts", t, "double", uses=place)
 
 
 def _early_up(pending: Undecided, t: float, place: int, others_went_down: bool) -> Decision:

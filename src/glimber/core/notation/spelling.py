@@ -124,6 +124,11 @@ def spell(text: str, ways: Ways = Ways(), whole: bool = False) -> Spelt:
         body = body[1:-1]
     if len(body) == 1:
         return Spelt((_one(body, body, ways),))
+    return _spell_parts(body, text, ways, whole)
+
+
+def _spell_parts(body: str, text: str, ways: Ways, whole: bool) -> Spelt:
+    """Return the triggers of a text that may have several; ``text`` is the whole of it, for errors."""
     found: list[Trigger] = []
     remarks: list[str] = []
     pointing: NotKeysError | None = None

@@ -156,22 +156,27 @@ def _menu(bus: Bus, menu: Ref, above: _Above, walk: _Walk) -> Iterator[MenuEntry
     for child in children:
         if not walk.counted():
             break
-        role = bus.role(child)
-        if role == SEPARATOR:
-            continue
-        name = clean_name(bus.name(child))
-        below = bus.children(child) if role in (MENU, MENU_ITEM) else []
-        if role == MENU or below:
-            # Some toolkits have the menu itself between an entry and its entries.
-            inside = below[0] if role != MENU and len(below) == 1 and bus.role(below[0]) in (MENU, POPUP) else child
-            yield from _menu(bus, inside, above.below(name, child, own_letter(bus.binding(child), name)), walk)
-        elif role in _ITEMS and name:
-            binding = bus.binding(child)
-            letter = own_letter(binding, name)
-            _, mnemonics, keys = split_binding(binding) if not letter else ("", above.mnemonics(letter), "")
-            yield MenuEntry(path, name, keys, mnemonics, _HOW[role], bus.enabled(child))
+        yield from _entry(bus, child, above, walk)
     if opened:
         _close(bus, len(above.opens))
+
+
+def _entry(bus: Bus, child: Ref, above: _Above, walk: _Walk) -> Iterator[MenuEntry]:
+    """Yield an item of a menu, or all entries of the menu that it opens."""
+    role = bus.role(child)
+    if role == SEPARATOR:
+        return
+    name = clean_name(bus.name(child))
+    below = bus.children(child) if role in (MENU, MENU_ITEM) else []
+    if role == MENU or below:
+        # Some toolkits have the menu itself between an entry and its entries.
+        inside = below[0] if role != MENU and len(below) == 1 and bus.role(below[0]) in (MENU, POPUP) else child
+        yield from _menu(bus, inside, above.below(name, child, own_letter(bus.binding(child), name)), walk)
+    elif role in _ITEMS and name:
+        binding = bus.binding(child)
+        letter = own_letter(binding, name)
+        _, mnemonics, keys = split_binding(binding) if not letter else ("", above.mnemonics(letter), "")
+        yield MenuEntry(above.names, name, keys, mnemonics, _HOW[role], bus.enabled(child))
 
 
 def _close(bus: Bus, count: int) -> None:

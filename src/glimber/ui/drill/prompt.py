@@ -20,6 +20,7 @@ from PySide6.QtWidgets import QWidget
 
 from glimber.core.engine.events import Event
 from glimber.core.engine.standin_keys import here_words, keys_before
+from glimber.core.model.board import Board
 from glimber.core.model.describe import place_words
 from glimber.core.model.folio import Binding, Folio
 from glimber.core.notation.keys import Spot, Trigger, strikes_of
@@ -234,14 +235,8 @@ class PromptView(QWidget):
     def _show_board(self, play: RoundPlay, binding: Binding, aid: Help | None) -> None:
         """The board of the wanted trigger: what is lit, what was struck, the way to it."""
         answer, drill = play.answer, play.drill
-        folio, wanted, pressed = drill.folio, binding.trigger, answer.pressed if answer else None
-        if isinstance(wanted, Spot):
-            shape, lit = folio.boards[wanted.board], wanted.keys
-            struck = pressed.keys if isinstance(pressed, Spot) and pressed.board == wanted.board else ()
-        else:
-            shape = folio.keyboard
-            at = answer.done if answer else 0
-            lit, struck = _key_of(folio, wanted, at), _key_of(folio, pressed, at)
+        folio, wanted = drill.folio, binding.trigger
+        shape, lit, struck = _keys_on_board(folio, wanted, answer)
         naming, pointing = drill.mode == "name", drill.mode == "point"
         shown = answer is not None or naming or drill.showing
         way = keys_before(folio, wanted) if shown else ()
@@ -447,6 +442,16 @@ class PromptView(QWidget):
 
     def _paint_time(self) -> None:
         self.update(0, self.height() - _TIMELINE, self.width(), 2)
+
+
+def _keys_on_board(folio: Folio, wanted: Trigger, answer: Answer | None) -> tuple[Board, tuple[str, ...], tuple[str, ...]]:
+    """Return the board of a trigger, the trigger's keys on it, and those that the answer struck there."""
+    pressed = answer.pressed if answer else None
+    if isinstance(wanted, Spot):
+        struck = pressed.keys if isinstance(pressed, Spot) and pressed.board == wanted.board else ()
+        return folio.boards[wanted.board], wanted.keys, struck
+    at = answer.done if answer else 0
+    return folio.keyboard, _key_of(folio, wanted, at), _key_of(folio, pressed, at)
 
 
 def _key_of(folio: Folio, trigger: Trigger | None, at: int) -> tuple[str, ...]:
