@@ -29,7 +29,7 @@ TESTS = {
     "core/stats": ["tests/core/stats", "tests/core/decide", "tests/core/practice"],
     "core/decide": ["tests/core/decide", "tests/core/stats"],
     "core/session": ["tests/core/session"],
-    "core/audit": ["tests/core/audit"],
+    "core/audit": ["tests/core/audit", "tests/core/engine/test_drift.py", "tests/core/edit/test_spots.py"],
     "core/notation": ["tests/core/notation", "tests/core/model", "tests/core/edit"],
     "core/edit": ["tests/core/edit", "tests/core/session"],
     "core/model": ["tests/core/model", "tests/core/edit", "tests/store/toml"],

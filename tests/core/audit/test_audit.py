@@ -173,6 +173,15 @@ def test_a_careful_key_beside_a_busy_one_and_a_crowd() -> None:
     assert "Quay list, which is marked careful, is beside Add sounding on Draw" in found[0].text
 
 
+@pytest.mark.parametrize(("count", "crowded"), [(36, False), (37, True)])
+def test_more_than_36_commands_on_a_layer_are_a_crowd(count: int, crowded: bool) -> None:
+    shape = folio_of().boards["split-42"]
+    keys = [f'{key.id} = {{ tap = {{ does = "shoalwright/c{n}" }} }}' for n, key in enumerate(shape.keys[:count])]
+    commands = "".join(f'\n[commands.c{n}]\nname = "C{n}"\n' for n in range(count))
+    folio = folio_of({"programs/shoalwright.toml": PROGRAM + commands, "layouts/split-42.toml": layout_text(layer_text("base", *keys))})
+    assert [one.where for one in audit(folio) if one.code == "crowded-layer"] == ["split-42:base"] * crowded
+
+
 def test_only_what_an_edit_can_affect_is_checked_again(monkeypatch: pytest.MonkeyPatch) -> None:
     from glimber.core.audit import checks as module
 

@@ -10,6 +10,7 @@ from glimber.core.edit.commands import edit_binding
 from glimber.core.edit.edit import EditError, map_bindings, move_binding, retire_binding
 from glimber.core.edit.layers import set_unbound
 from glimber.core.edit.spots import Does, clear_spots, set_spot
+from glimber.core.model.describe import key_words
 from glimber.core.model.folio import Binding, Folio
 from glimber.core.notation.keys import Spot
 
@@ -66,11 +67,12 @@ def _to_free_spot(folio: Folio, binding: Binding) -> Folio:
 
 
 def _way_out(folio: Folio, finding: Finding) -> Folio:
-    """Return the key that brought the layer in leaves it again, or Escape where that key is taken there."""
+    """Let the key that brought the layer in leave it again, or Escape where that key is taken there."""
     board, _, layer = finding.where.partition(":")
     here = folio.layouts[board].layer(layer)
     keys = [_binding(folio, id).spot.key for id in finding.bindings]
     for key in (*keys, "Escape"):
         if here is not None and folio.boards[board].has(key) and key not in here.by_key:
             return set_spot(folio, Spot(board, layer, (key,), "tap"), Does(leaves=True))
-    raise EditError(f"{keys[0]} and Escape are taken on {layer}; choose another key to leave it")
+    name, on = key_words(folio, board, tuple(keys[0].split("&"))), here.name if here is not None else layer
+    raise EditError(f"{name} and Esc are taken on {on}; choose another key to leave it")

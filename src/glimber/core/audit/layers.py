@@ -30,7 +30,7 @@ def crowded_layers(part: LayoutPart) -> Iterator[Finding]:
 
 @check(LayoutPart, {"way-out-differs": "note"})
 def different_ways_out(part: LayoutPart) -> Iterator[Finding]:
-    """Yield the same way back on every layer that stays."""
+    """Report a board whose layers are left in different ways."""
     folio, layout = part.folio, part.layout
     ways: dict[str, list[tuple[str, str]]] = {}
     for layer in layout.layers:
@@ -49,7 +49,7 @@ def different_ways_out(part: LayoutPart) -> Iterator[Finding]:
 
 @check(LayoutPart, {"way-in-covered": "note"})
 def covered_ways_in(part: LayoutPart) -> Iterator[Finding]:
-    """On a layer one stays on, the keys that bring in others should be there too."""
+    """Report keys that bring in other layers where a layer that stays has something else on them."""
     folio, layout = part.folio, part.layout
     ways = [b for b in layout.base.bindings if b.enters is not None]
     staying = {b.enters for layer in layout.layers for b in layer.bindings if b.enters and b.mode in ("switch", "stay")}
@@ -81,7 +81,7 @@ def _covered_text(folio: Folio, layout: Layout, layer: Layer, way: Binding, inst
 
 @check(LayoutPart, {"dead-here": "note"})
 def dead_where_missed(part: LayoutPart) -> Iterator[Finding]:
-    """Yield modifiers and the keys that bring layers in are expected to work everywhere."""
+    """Report modifiers, and keys that bring layers in, where a layer has them dead."""
     folio, layout = part.folio, part.layout
     board, base = folio.boards[layout.board], layout.base
     for layer in layout.layers[1:]:
@@ -124,7 +124,7 @@ def ways_in_and_out(part: LayoutPart) -> Iterator[Finding]:
             )
             name = key_words(folio, layout.board, stuck[0].spot.keys)
             cure = Cure(
-                "leave", f"let {name} leave it", stuck[0].id, Spot(layout.board, layer.id, stuck[0].spot.keys, "tap")
+                "leave", f"let {name} or Esc leave it", stuck[0].id, Spot(layout.board, layer.id, stuck[0].spot.keys, "tap")
             )
             yield finding("no-way-out", where, ids, text, cure)
 
@@ -150,7 +150,8 @@ def essential_keys(part: LayoutPart) -> Iterator[Finding]:
 
 
 def _has_way_out(layer: Layer, way: Binding) -> bool:
-    """A layer held or used once ends by itself; one that stays needs a key that leaves; a switch must not be covered."""
+    """Return True if a layer can be left: one that is held or used once ends alone, one that stays needs a key that leaves, and a
+    switch must not be covered."""
     if way.mode in ("while", "once") or any(b.leaves for b in layer.bindings):
         return True
     if way.mode == "stay":
@@ -163,7 +164,7 @@ def _has_way_out(layer: Layer, way: Binding) -> bool:
 
 @check(LayoutPart, {"print-differs": "note"})
 def differing_prints(part: LayoutPart) -> Iterator[Finding]:
-    """Keycaps of the base layer that say something else than the key does; other layers are meant to differ."""
+    """Report keycaps of the base layer that differ from what the key does; other layers are meant to differ."""
     folio, layout = part.folio, part.layout
     board, layer = folio.boards[layout.board], layout.base
     for key in board.keys:

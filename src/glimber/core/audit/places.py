@@ -24,7 +24,7 @@ OFF_HOME_U: Final = 1.5
 
 @check(LayerPart, {"beside-careful": "warning"})
 def beside_careful(part: LayerPart) -> Iterator[Finding]:
-    """A slip from a busy key must not be dear."""
+    """Report a careful command beside a busy one: there a slip is costly."""
     folio, board, layer, computer = part.folio, part.board, part.layer, part.computer
     for binding in layer.bindings:
         command = folio.command_of(binding)
@@ -83,7 +83,7 @@ def busy_and_awkward(part: LayerPart) -> Iterator[Finding]:
 
 @check(LayerPart, {"held-stretch": "warning"})
 def stretched_while_held(part: LayerPart) -> Iterator[Finding]:
-    """Yield keys struck with the finger that holds the layer, or with a hand that is stretched while it does."""
+    """Report keys struck with the finger that holds the layer, or with a hand that is stretched while it does."""
     folio, board, layout, layer = part.folio, part.board, part.layout, part.layer
     ways = [b for other in layout.layers for b in other.bindings if b.enters == layer.id]
     if not ways or any(b.mode != "while" for b in ways) or layer.front is not None:
@@ -110,7 +110,7 @@ def _strain(board: Board, struck: str, held: str) -> str | None:
 
 @check(LayerPart, {"slow-gesture": "warning"})
 def delayed_by_a_second_tap(part: LayerPart) -> Iterator[Finding]:
-    """A second gesture makes the first one wait to see whether it comes."""
+    """Report keys struck in fast runs whose second gesture makes the first one wait."""
     folio, layout, layer, computer = part.folio, part.layout, part.layer, part.computer
     base = layer is layout.base
     for key, gestures in layer.by_key.items():
@@ -132,7 +132,7 @@ def delayed_by_a_second_tap(part: LayerPart) -> Iterator[Finding]:
 
 @check(LayerPart, {"slow-gesture": "warning"})
 def delayed_by_a_hold(part: LayerPart) -> Iterator[Finding]:
-    """A hold beside what is typed makes every letter wait until it is let go: one finding for all of them."""
+    """Report keys that type and have a hold beside it, which delays every letter: one finding for all of them."""
     folio, layout, layer = part.folio, part.layout, part.layer
     typed, base = [], layer is layout.base
     for key, gestures in layer.by_key.items():
@@ -185,14 +185,14 @@ def sent_without_meaning(part: LayerPart) -> Iterator[Finding]:
 
 
 def _is_typing(sent: Sequence) -> bool:
-    """Capitals, Shift with a named key, and what every text field knows need no program to answer to them."""
+    """Return True for keys that need no program to answer to them: capitals, Shift with a named key, what text fields know."""
     return all(chord.modifiers in ((), ("Shift",)) or is_standard(chord) for chord in sent.chords)
 
 
 def _other_meaning(
     folio: Folio, layer: Layer, binding: Binding, program: str, context: str | None, computer: str | None
 ) -> Iterator[Finding]:
-    """A spot says it does one command and sends what does another."""
+    """Report a spot that is for one command and sends what does another."""
     sent = binding.sends
     strikes = strikes_of(sent, folio.legend, folio.bundles) if sent is not None else None
     if not strikes:

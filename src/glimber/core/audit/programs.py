@@ -68,7 +68,7 @@ def complete_stems(part: ProgramPart) -> Iterator[Finding]:
 
 @check(ProgramPart, {"desktop-takes": "warning"})
 def taken_by_the_desktop(part: ProgramPart) -> Iterator[Finding]:
-    """Yield the desktop takes its chords before a program sees them."""
+    """Report shortcuts that the desktop takes before a program sees them."""
     folio, program, struck = part.folio, part.program, part.struck
     if program.id == EVERYWHERE or EVERYWHERE not in folio.programs:
         return
@@ -109,7 +109,7 @@ def on_no_key(part: ProgramPart) -> Iterator[Finding]:
 
 @check(ProgramPart, {"place-or-print": "note"})
 def places_and_prints(part: ProgramPart) -> Iterator[Finding]:
-    """Digits that are on two places, and symbols that are only there with Shift."""
+    """Report digits that are on two places, and symbols that are only there with Shift."""
     folio, program, struck = part.folio, part.program, part.struck
     places = {strikes for _, strikes in struck}
     for binding, strikes in struck:
@@ -137,18 +137,18 @@ def places_and_prints(part: ProgramPart) -> Iterator[Finding]:
 
 @check(ProgramPart, {"typed-prefix": "warning"})
 def typed_prefixes(part: ProgramPart) -> Iterator[Finding]:
-    """A typed text that begins another acts before the other can be finished."""
+    """Report a typed text that begins another: it acts before the other can be finished."""
     folio, program = part.folio, part.program
     typed = [(b, b.trigger.text) for b in program.bindings if isinstance(b.trigger, Typed)]
     for (one, text), (other, longer) in combinations(sorted(typed, key=lambda pair: len(pair[1])), 2):
-        if longer.startswith(text) and can_meet(folio, one, other):
+        if longer != text and longer.startswith(text) and can_meet(folio, one, other):
             words = f"{one.trigger} begins {other.trigger} in {program.name}: the longer one cannot be finished."
             yield finding("typed-prefix", str(one.trigger), (one.id, other.id), words)
 
 
 @check(ElsewherePart, {"not-on-this-computer": "note"})
 def not_on_this_computer(part: ElsewherePart) -> Iterator[Finding]:
-    """Yield commands that have keys, but none on this computer."""
+    """Report commands that have keys, but none on this computer."""
     folio, program, computer = part.folio, part.program, part.computer
     bound: dict[str, list[Binding]] = {}
     for binding in program.bindings:
@@ -164,7 +164,7 @@ def not_on_this_computer(part: ElsewherePart) -> Iterator[Finding]:
 
 @check(FolioPart, {"bundle-clash": "warning"})
 def bundle_clashes(part: FolioPart) -> Iterator[Finding]:
-    """Bundles that stand for the same modifiers, or for some that a shortcut spells out."""
+    """Report bundles for the same modifiers, or for some that a shortcut spells out."""
     folio = part.folio
     for (one, held), (other, also) in combinations(folio.bundles.items(), 2):
         if set(held) == set(also):
