@@ -98,7 +98,7 @@ def test_a_long_explanation_is_a_note_and_no_name(command: str, name: str, note:
 def test_a_phrase_that_several_commands_begin_with_is_no_name() -> None:
     page = f"Command;Keys\n{LONG}. By hand.;Ctrl+A\n{LONG}. By sonar.;Ctrl+B\n{LONG} again. By hand.;Ctrl+C\n"
     assert [(row.command, row.note) for row in read("csv", page.encode()).rows] == [
-        (f"{LONG}. By hand.", ""), (f"{LONG}. By sonar.", ""), (f"{LONG} again", "By hand."),
+        (f"{LONG}. By hand", ""), (f"{LONG}. By sonar", ""), (f"{LONG} again", "By hand."),
     ]  # fmt: skip
 
 

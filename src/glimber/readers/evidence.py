@@ -8,7 +8,7 @@ from typing import Final
 from glimber.core.notation.keys import NotationError, Trigger
 from glimber.core.notation.keys import Sequence as KeySequence
 from glimber.core.notation.keywords import key_named, modifier_named
-from glimber.core.notation.spelling import NotKeysError, Spelt, may_be_keys, spell
+from glimber.core.notation.spelling import NotKeysError, Spelt, is_whole, may_be_keys, spell
 
 _STRONG_NAMES: Final = re.compile(
     r"(?i)^(?:f[0-9]{1,2}|esc|escape|pg ?up|pg ?dn|page[ _-]?up|page[ _-]?down|backspace|enter|return|ctrl|del|ins|spacebar|"
@@ -16,7 +16,7 @@ _STRONG_NAMES: Final = re.compile(
     r"print ?screen|xf86\w+|<(?:return|enter|space|tab|home|end|up|down|left|right|insert|delete)>|\S key)$"
 )
 _SURE_KEYS: Final = frozenset("Escape PageUp PageDown Backspace CapsLock NumLock".split())
-_JOINS: Final = frozenset("and then the key keys arrow arrows cursor page".split())
+_JOINS: Final = frozenset("and or then the key keys arrow arrows cursor page und oder et ou".split())
 _SIGNS_ALONE: Final = re.compile(r"[•·…]|(?:[^\w\s]\s*){2,}")
 _LISTED: Final = re.compile(r"[^\w\s](?:(?:, ?| or | and | / |(?<!/)/(?!/)|\s)[^\w\s])*|[←↑→↓⇧⌘⌥⌃ ]+\S?")
 _OPEN_BRACKET: Final = re.compile(r"\(\s?[A-Za-z]{2,}[^()]*$")
@@ -51,6 +51,8 @@ def looks_like_keys(text: str) -> bool:
 def evidence(text: str) -> int:
     """Return how much a text looks like keys: 0 not at all, 1 it may be, 2 it carries a modifier or a key's own name."""
     body = text.strip()
+    if len(body) > 4 and body[0] in "'\"" and body[-1] == body[0] and is_whole(body[1:-1]):
+        return 2  # a chord in the quotes of a program's text
     if not body or len(body) > 120 or body.startswith(("# ", "•", "·")) or _OPEN_BRACKET.match(body):
         return 0
     if body.endswith(")"):

@@ -318,6 +318,7 @@ _MEANT: Final = {"crtl": "Ctrl", "ctlr": "Ctrl", "cntrl": "Ctrl", "cotrl": "Ctrl
 _MISTYPED: Final = re.compile(rf"(?i)\b(?:{'|'.join(_MEANT)})\b(?=\s*[+-])")
 _KEY_OF_MAC: Final = re.compile(r"\b(?:cmd|command)\b\s*[+-]|⌘", re.I)
 _SHORT_NAME: Final = 60
+_FULL_STOP: Final = re.compile(r"(?<!\betc)(?<=[^\W\d_]{2}|\w[)\]])\.$")
 _END_OF_NAME: Final = re.compile(r"(?<=[^\W\d]{2}[.;:])\s+(?=\S)|\s+[–—]\s+|(?<=[a-z]{2})\.(?=[A-Z][a-z])")
 
 
@@ -347,15 +348,20 @@ def _of_mac(rows: list[Row]) -> list[Row]:
 
 def _with_notes(rows: list[Row]) -> list[Row]:
     """Return the rows with what is said after a command's name as its note; a first phrase that several commands share is no
-    name."""
+    name. The full stop of a sentence is none of its name."""
     parts = {row.command: name_and_note(row.command) for row in rows if not row.note}
     times = Counter(name.casefold() for name, _ in parts.values())
-    return [
-        replace(row, command=parts[row.command][0], note=parts[row.command][1])
-        if row.command in parts and parts[row.command][1] and times[parts[row.command][0].casefold()] == 1
-        else row
-        for row in rows
-    ]
+    sentences = 2 * sum(row.command.endswith(".") for row in rows) > len(rows)
+    named = []
+    for row in rows:
+        name, note = parts.get(row.command, ("", ""))
+        if note and times[name.casefold()] == 1:
+            named.append(replace(row, command=name, note=note))
+        elif sentences or len(row.command.split()) > 2:
+            named.append(replace(row, command=_FULL_STOP.sub("", row.command)))
+        else:
+            named.append(row)
+    return named
 
 
 def decoded(data: bytes) -> str:

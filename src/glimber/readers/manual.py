@@ -19,10 +19,11 @@ from glimber.readers.source_page import Block, lines_of
 MOST_UNPACKED: Final = 20_000_000
 _FONT: Final = re.compile(r"\\f(?:\[[^\]]*\]|\(..|.)|\\[|&/^,%:]|\\s[+-]?\d|\\\n|\\m\[[^\]]*\]")
 _ESCAPES: Final = {
-    "\\-": "-", "\\(hy": "-", "\\(em": "—", "\\(en": "–", "\\(bu": "•", "\\(aq": "'", "\\(dq": '"', "\\(ha": "^", "\\(ti": "~",
+    "\\-": "-", "\\(em": "—", "\\(en": "–", "\\(bu": "•", "\\(aq": "'", "\\(dq": '"', "\\(ha": "^", "\\(ti": "~",
     "\\(ga": "`", "\\(la": "<", "\\(ra": ">", "\\(<-": "←", "\\(->": "→", "\\(ua": "↑", "\\(da": "↓", "\\(rs": "\\", "\\e": "\\",
     "\\~": " ", "\\ ": " ", "\\(lq": '"', "\\(rq": '"', "\\*(lq": '"', "\\*(rq": '"', "\\(oq": "'", "\\(cq": "'", "\\(at": "@",
-    "\\(sh": "#", "\\(ba": "|", "\\0": " ",
+    "\\(sh": "#", "\\(ba": "|", "\\0": " ", "\\*(Aq": "'", "\\(hy": "-", "\\(pl": "+", "\\+": "+", "\\=": "=", "\\>": ">", "\\<": "<",
+    "\\.": ".", "\\;": ";", "\\?": "?",
 }  # fmt: skip
 _NAMED: Final = re.compile(r"\\\[(\w+|<-|->)\]")
 _MACRO: Final = re.compile(r"^[.']\s*([A-Za-z]{1,3})\b\s*(.*)$")
@@ -35,6 +36,9 @@ _INLINE: Final = frozenset(
     "Qc Ql Qo Qq Sc So Sq St Sx Sy Ta Tn Ux Va Vt Xc Xo Xr".split()
 )
 """Macros that mark words within a line. Source: mdoc(7)."""
+_DEFINITION: Final = re.compile(r"^\.de1?\s+(\w+)[^\n]*\n(.*?)^\.\.", re.M | re.S)
+_CLOSES: Final = re.compile(r"[)\]][.,;:]?")
+_TAGGED: Final = ("TP", "IP", "It")
 _ARGUMENT: Final = re.compile(r"\"((?:[^\"]|\"\")*)\"|(\S+)")
 
 
@@ -79,15 +83,22 @@ def rendered(text: str) -> str:
     """Return the page as lines: headings at the margin, tags further in, what they say further still; a line for each line of the
     source, so that places can be told."""
     page = _Rendering()
+    own = _macros_of(text)
     for line in text.split("\n"):
         match = _MACRO.match(line)
         if line.startswith(('.\\"', "'\\\"")):
             page.skip()
         elif match is None:
-            page.text(_plain(line))
+            page.text("" if line.strip() == "." else _plain(line))
         else:
-            page.macro(match[1], [_plain(one or two) for one, two in _ARGUMENT.findall(match[2])])
+            page.macro(own.get(match[1], match[1]), [_plain(one or two) for one, two in _ARGUMENT.findall(match[2])])
     return "\n".join(page.lines)
+
+
+def _macros_of(text: str) -> dict[str, str]:
+    """Return the macros that a page defines around one for a tagged paragraph, with the one they come to."""
+    bodies = dict(_DEFINITION.findall(text))
+    return {name: one for name, body in bodies.items() for one in _TAGGED if re.search(rf"^\.{one}\b", body, re.M)}
 
 
 class _Rendering:
@@ -110,7 +121,11 @@ class _Rendering:
         if not body.strip():
             self.lines.append("")
             return
-        self.lines.append(f"{' ' * (4 if self._tag_next else self._indent)}{body}")
+        if self.lines and self.lines[-1].strip() and _CLOSES.fullmatch(body.strip()):
+            self.lines[-1] += body.strip()  # it is set in the same line
+            self.lines.append("")
+            return
+        self.lines.append(f"{' ' * 4}{' '.join(body.split())}" if self._tag_next else f"{' ' * self._indent}{body}")
         self._indent = 8 if self._tag_next else self._indent
         self._tag_next = False
 
@@ -125,7 +140,7 @@ class _Rendering:
             self.lines.append("")
             self._tag_next = True
         elif name == "It" or (name == "IP" and words):
-            self._put(f"    {_mdoc(words) if name == 'It' else words[0]}", 8)
+            self._put(f"    {_mdoc(words) if name == 'It' else ' '.join(words[0].split())}", 8)
         elif name == "IX":
             self.skip()  # an entry of an index, between a tag and what it does
         elif name in _FONTS:
@@ -142,7 +157,10 @@ class _Rendering:
         self._put(words.upper() if name[1] in "Hh" else f"  {words}:", 4)
 
     def _in_font(self, words: str) -> None:
-        self._put(f"{' ' * (4 if self._tag_next else self._indent)}{words}", 8 if self._tag_next else self._indent)
+        if self._tag_next:
+            self.text(words)
+        else:
+            self._put(f"{' ' * self._indent}{words}", self._indent)
 
     def _put(self, line: str, indent: int) -> None:
         self.lines.append(line)

@@ -147,7 +147,11 @@ def _item(element: Element, found: Found, group: str | None, throughout: bool) -
     line = element.sourceline or 0
     words = " ".join(words_of(element, marked=True).split())
     caps = list(re.finditer(f"{OPEN}([^{OPEN}{SHUT}]*){SHUT}", words))
-    if caps:
+    told = bindings_in(words.replace(OPEN, "").replace(SHUT, ""), group)
+    if len(told) > 1 or (told and told[0][0][-1] > "\u2fff"):  # several sentences, or one without spaces between words
+        for command, keys in told:
+            found.add(command, keys, group, line, IN_WORDS)
+    elif caps:
         # Caps that belong together have nothing between them but joints and words such as "or"; what comes later is prose.
         end = caps[0].end()
         for cap in caps[1:]:

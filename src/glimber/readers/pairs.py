@@ -52,11 +52,16 @@ _MOST_IN_A_CELL: Final = 12
 OPTION: Final = re.compile(r"^--?[A-Za-z]")
 
 
+_DOTS: Final = re.compile(r"…|\.{2,3}")
+
+
 def split_pair(body: str) -> tuple[str, str] | None:
     """Return a line's command and keys, whichever comes first; None for a line that is no pair."""
     if len(body) > LONGEST_LINE:
         return None
     body = _TAG.sub("", body)
+    if _DOTS.search(body) and evidence(body) == 2:
+        return None  # the dots are those of a range, and lead to no keys
     default = _DEFAULT.match(body)
     if default is not None and evidence(bare := re.sub(r"[\"'‘’“”]", "", default[2])):
         return default[1].strip(" :-–—"), bare

@@ -26,6 +26,10 @@ _SHAPES: Final = (
     # Left and Right arrow keys pan the chart
     re.compile(r"^(?:the\s+)?(?P<keys>\S.{0,40}?(?:\s+(?:arrow|cursor))?)(?P<after>\s+keys)\s+(?P<command>(?:will\s+|can\s+)?[a-z]{3,}"
                r"\s+\S.*)$", re.I),
+    # Ctrl+Kで海図を閉じます; Ctrl+Kキーを押すと海図が閉じます
+    re.compile(r"^(?P<keys>[!-~←-⇿ ]{1,30}?)\s*(?P<after>キー)?\s*(?:では|で|を押すと|を押して)、?\s*(?P<command>[^!-~\s].*)$"),
+    # 按 Ctrl+K 折叠海图
+    re.compile(r"^(?:按下?|使用)\s*(?P<keys>[!-~←-⇿ ]{1,30}?)\s*(?P<after>键)?\s*(?:可以?|即可|来|以)?\s*(?P<command>[^!-~\s].*)$"),
 )  # fmt: skip
 _QUOTED_KEYS: Final = r"[`'\"‘“]?(?P<{}>[^\s`'\"‘’“”]{{1,24}})[`'\"’”]?"
 _EQUIVALENT: Final = re.compile(
@@ -34,7 +38,7 @@ _EQUIVALENT: Final = re.compile(
     r"(?:triggers?|invokes?|performs?|does)\s+(?:this|the same)(?:\s+(?:action|command|function))?$", re.I,
 )  # fmt: skip
 """Keys of what the text around is about: "The `Ctrl-O' key is a keyboard equivalent"."""
-_SENTENCE: Final = re.compile(r"(?<=[a-z)\]])[.!](?=\s+[A-Z(]|\s*$)")
+_SENTENCE: Final = re.compile(r"(?<=[a-z)\]])[.!](?=\s+[A-Z(]|\s*$)|。")
 _THEN: Final = re.compile(r"\s+(?:\+|then|followed by)\s+", re.I)
 _ONE_CHORD: Final = re.compile(r"(?:ctrl|control|alt|shift|super|meta|cmd|command)[-+]\S+$", re.I)
 LONGEST: Final = 160
@@ -64,7 +68,8 @@ def _binding(sentence: str, about: str | None) -> tuple[str, str] | None:
         if match is None:
             continue
         keys, command = match["keys"].strip("\"'“”‘’` "), match["command"].strip(" ,:;")
-        called = bool(match.groupdict().get("called") or match["after"])
+        named = shape in _SHAPES[-2:] and len(keys) > 1  # no space parts keys from words there: only keys are in Latin letters
+        called = named or bool(match.groupdict().get("called") or match["after"])
         if len(command.split()) > MOST_WORDS or not _are_keys(keys, called) or evidence(command):
             continue
         return command, _steps(keys)

@@ -34,6 +34,8 @@ _SETS: Final = re.compile(r"(?:set|add)_?(?:shortcut|accel|key)\w*$", re.I)
 _NAMES: Final = re.compile(r"(?:set)?_?(?:text|label|title|status_?tip)$|^Q?Action$|MenuItem$", re.I)
 """A call that names the object before it, or makes one of that name."""
 _TRANSLATES: Final = frozenset(("_", "N_", "tr", "gettext", "pgettext", "i18n", "i18nc", "translate", "_translate", "t"))
+_JOINS: Final = frozenset({"", "+", ".", "..", "&"})
+"""Signs that join two texts in some language."""
 _SAYS: Final = re.compile(r"doc$|desc(?:ription)?$|^group$", re.I)
 _OF_MAC: Final = re.compile(r"(?i)\b(?:cmd|command)\b")
 _KEYS_NAMED: Final = re.compile(r"(?:^|_)(?:short_?cuts?|accel\w*|(?:key_?)?sequence|key(?:s|binding)?|hot_?key)$", re.I)
@@ -174,7 +176,10 @@ class _Reading:
             return words[0]
         decorated = at > 0 and isinstance(item.parts[0], Name) and item.parts[0].name == "@"
         defines = _defined(after) if decorated else ""
-        self._calls[last or group.bracket].append(_Call(group, arguments, named, self._heading(group.line), said, defines))
+        calls = self._calls[last or group.bracket]
+        if not said and calls and len(arguments) > 1 and calls[-1].arguments[1:] == arguments[1:]:
+            said = calls[-1].said  # another key for the same: what was said of the first is said of it too
+        calls.append(_Call(group, arguments, named, self._heading(group.line), said, defines))
         return None if words else ""
 
     def _arguments(self, group: Group) -> tuple[list[object], dict[str, object]]:
@@ -279,10 +284,10 @@ def _texts_in(values: Sequence[object]) -> list[Text]:
 
 
 def _joined_texts(parts: Sequence[Part]) -> Text | None:
-    """Return the text of texts one after another, with nothing or a plus between; None for anything else."""
+    """Return the text of texts one after another, with nothing or a sign between that joins them; None for anything else."""
     texts = [part for part in parts if isinstance(part, Text)]
     others = [part for part in parts if not isinstance(part, Text)]
-    if not texts or not all(isinstance(part, Name) and part.name in "+" for part in others):
+    if not texts or not all(isinstance(part, Name) and part.name in _JOINS for part in others):
         return None
     return Text("".join(texts), texts[0].line)
 

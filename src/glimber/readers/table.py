@@ -29,7 +29,8 @@ _OF_SYSTEM: Final = re.compile(
 """A heading of keys that names the system they are for: "Shortcut (macOS)", "Windows / Linux keys"."""
 _COMMANDS: Final = re.compile(r"^(?:commands?|actions?|functions?|descriptions?|operations?|names?|what(?: it does)?|tasks?|"
                               r"features?|effect|result|to do this|does|purpose|meaning|explanation|definition|behaviou?r|"
-                              r"command name|function name)$", re.I)  # fmt: skip
+                              r"command name|function name|(?:menu|toolbar) ?(?:option|item|entry|command|choice)s?|"
+                              r"options?)$", re.I)  # fmt: skip
 _LONG: Final = re.compile(
     r"^(?:descriptions?|explanation|meaning|what(?: it does)?|help|summary|does|effect|definition)$", re.I
 )
@@ -299,6 +300,8 @@ def _command_columns(words: Sequence[str], rest: Sequence[int], looks: _Looks) -
     named = [place for place in rest if names_commands(words[place])]
     described = next((place for place in rest if _LONG.match(words[place])), None)
     command = next((place for place in named if place != described), None)
+    if command is not None:  # a heading over several columns is one of menus too: the command is what tells rows apart
+        command = max((place for place in named if words[place] == words[command]), key=looks.variety)
     if command is not None:
         return command, described
     if named:
@@ -315,6 +318,10 @@ class _Looks:
             [line.cells[place].strip() for line in body[:400] if line.cells[place].strip()] for place in range(width)
         ]
         self._evidence = [[evidence(cell) for cell in cells] for cells in self._cells]
+
+    def variety(self, place: int) -> int:
+        """Return how many different cells a column has."""
+        return len(set(self._cells[place]))
 
     def share(self, place: int) -> float:
         """Return which part of the cells may be keys."""

@@ -16,7 +16,8 @@ from glimber.readers.found import Found
 _LETTER_BULLET: Final = re.compile(r"^(\s+)o\s(\s*\S.*)$")
 _BULLETS: Final = 4
 _DEFINES: Final = re.compile(
-    r"\b(Mod|MOD|Modkey|Prefix|Leader)\b[^.\n]{0,40}?\b(?:defaults? to|stands for|means|is(?: set to)?(?: by default)?)\s+"
+    r"\b(Mod|MOD|Modkey|Prefix|Leader)\b"
+    r"(?:[^.\n]{0,40}?\b(?:defaults? to|stands for|means|is(?: set to)?(?: by default)?)|\s+which\s+defaults\s+to)\s+"
     r"(?:the\s+)?(\S{1,12}?)[\s.,;]"
 )
 _SIGN_FOR: Final = re.compile(

@@ -10,7 +10,7 @@ from typing import Final, Literal
 from glimber.core.notation.spelling import WHOLE_CHORD, is_whole
 
 _LETTER: Final = re.compile(r"(?<![\w+<-])[A-Za-z](?![\w+>-])|(?<=<)[A-Za-z](?=>)")
-_WITH_ALT: Final = re.compile(r"(?<!\w)[AaMm]-([A-Za-z])(?!\w)")
+_WITH_ALT: Final = re.compile(r"(?<!\w)(?:[AaMm]-|(?:Alt|Meta)\s*[+-]\s*)([A-Za-z])(?!\w)")
 _SEVERAL: Final = 3
 _ROWS_THAT_TELL: Final = 6
 _MOST_ALIKE: Final = 2

@@ -37,9 +37,11 @@ _POINTING: Final = (
 _RANGE: Final = re.compile(
     r"^(.*?)(?<![A-Za-z0-9])(F?\d{1,3}|[A-Za-z](?!-\S+\s+\S+\s+\S))\s*(?:…|\.{2,3}|–|—|\bto\b|\bthrough\b|~|-)\s*(.*?)(F?\d{1,3}|[A-Za-z])$"
 )
-_IN_BRACKETS: Final = re.compile(r"\[(\w)-(\w)\]$")
+_IN_BRACKETS: Final = re.compile(r"(?:\[(?=[A-Za-z]-)|[\[{(<](?=F?\d))(F?\w)(?:-|…|–|\.{2,3})(F?\w{1,2})[\]})>]$")
+_BEGUN: Final = re.compile(r"(?<!\w)(\w),? +(\w),? *(?:…|\.{2,3}),? *(\w)$")
+"""A range with its first two members, such as "1 2 ... 0"."""
 _ALTERNATES: Final = re.compile(
-    r"\s*\n\s*|,?\s+(?:or|and|oder)\s+|,\s+again\s+|\s+\|\|?\s+|\s+/\s+|(?<!\+)\s*;\s+|(?<![+\s]);$|(?<=>);"
+    r"\s*\n\s*|,?\s+(?:or|and|oder|und)\s+|,\s+again\s+|\s+\|\|?\s+|\s+/\s+|(?<!\+)\s*;\s+|(?<![+\s]);$|(?<=>);"
     r"|(?<=>)\s+(?=<(?:\w+-)*Key(?:Press)?-)", re.I,
 )  # fmt: skip
 _THEN: Final = re.compile(
@@ -210,6 +212,8 @@ def _cleaned(text: str) -> str:
     body = re.sub(r"\s+(?:or|and)(?:\s+the)?\s*\n\s*", "\n", body)
     body = _CAP_IN_BRACKETS.sub(r"\1", body)
     body = _VARIABLE.sub(r"$\1", _JOIN_ALONE.sub("\n", body))
+    body = _QUOTED_CHORD.sub(r"\2", _QUOTED_KEY.sub(lambda one: one[1] or one[2], body))
+    body = _ESCAPE_OF_TERMINALS.sub("Esc ", _CURSOR_KEY.sub(r"\1", body))
     body = _FIRST_COMMA.sub("<comma> ", body)
     body = _COMMA_LAST.sub(" or <comma>", body)
     body = _LAST_COMMA.sub("", body) if len(body) > 2 else body
@@ -227,6 +231,13 @@ WHOLE_CHORD: Final = re.compile(rf"(?:(?:{_MODS}|mod[1-5])[+-])+(?:\S*[^,\s]|,)|
 def is_whole(word: str) -> bool:
     """Return True for a word that is a chord, or a key by its name."""
     return WHOLE_CHORD.fullmatch(word) is not None or (len(word) > 1 and key_named(word.strip("<>")) is not None)
+
+
+_QUOTED_CHORD: Final = re.compile(rf"(['\"‘“])((?:(?:{_MODS})[+-])+[A-Za-z0-9]\w*)['\"’”]", re.I)
+_QUOTED_KEY: Final = re.compile(r"(?<=[\w+] )['\"‘“]([^\w\s])['\"’”]|(?<=\w\+)['\"‘“]([^\w\s])['\"’”]")
+_CURSOR_KEY: Final = re.compile(r"\b(left|right|up|down)\s+cursor(?:\s+key)?$", re.I)
+_ESCAPE_OF_TERMINALS: Final = re.compile(r"\^\[\s*(?=(?:\^?[^\s\[O]|[\[O])$)")
+"""The control character that Escape sends, before one more key: "^[ m", "^[^H"."""
 
 
 def _parts(body: str, ways: Ways) -> list[str]:
@@ -442,6 +453,9 @@ def _arrows(part: str) -> list[str]:
 
 def _range_of(text: str) -> list[str]:
     """Return the members of a range such as "Ctrl+1 … Ctrl+9", "F1-F12", "A-Z"; the text itself where it is none."""
+    begun = _BEGUN.search(text)
+    if begun is not None and ord(begun[2]) == ord(begun[1]) + 1:
+        text = f"{text[: begun.start()]}{begun[1]} … {begun[3]}"
     match = _RANGE.match(_IN_BRACKETS.sub(r"\1 to \2", text))
     if match is None:
         return [text]
@@ -501,5 +515,6 @@ def _may_be(word: str) -> bool:
         or lower in _WORDS_OF_KEYS
         or lower.startswith(("kp_", "xf86"))
         or re.fullmatch(r"(?:\^[A-Za-z@\\\]_^?])+", word) is not None
+        or re.fullmatch(r"F?\d\.{2,3}F?\d{1,2}", word) is not None
         or (word[0] == "^" and word.isupper() and key_named(word[1:], marked=True) is not None)
     )
