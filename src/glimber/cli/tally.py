@@ -130,7 +130,7 @@ def _show(opened: Opened, json: bool) -> None:
             "file": str(tally_file(opened.folder)),
             "uses": {ref: {"mean": rounded(one.mean), "low": rounded(one.low), "high": rounded(one.high),
                            "weekend": rounded(one.weekend), "days": one.days, "struck": one.struck, "undone": one.undone}
-                     for ref, one in counts.items() if one.struck or one.enough},
+                     for ref, one in sorted(counts.items()) if one.struck or one.enough},
         })  # fmt: skip
         return
     put(
