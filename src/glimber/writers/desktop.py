@@ -18,7 +18,7 @@ _EMPTY: Final = re.compile(r"^\S+ +\S+ +((?:@as +)?\[\s*\]|(?:@as +)?\[''\]|'')\
 
 def write(data: bytes, wanted: Sequence[Wanted]) -> Rewritten:
     """Set what is wanted in a listing of settings."""
-    form = Format("gsettings", quote=_within, quotes=(_within, _listed), blank="", empty=_empty)
+    form = Format("gsettings", quote=_within, quotes=(_within, _listed), blank="", empty=_empty, single=True)
     return rewrite(form, data, wanted)
 
 

@@ -23,6 +23,10 @@ MOST_TRIED: Final = 60
 Quote = Callable[[str], str]
 
 
+_THEN: Final = " then "
+_COMMA: Final = ", "
+
+
 class _Piece(Struct, frozen=True):
     """Keys as they stand in the text, from ``start`` to ``end``, and what may stand there instead."""
 
@@ -47,6 +51,8 @@ class Format(Struct, frozen=True):
     quotes: tuple[Quote, ...] = (str,)
     blank: str | None = None
     empty: Callable[[str, Found, Row], tuple[int, int] | None] = lambda text, found, row: None
+    single: bool = False
+    """True where keys can only be one chord."""
 
 
 def rewrite(form: Format, data: bytes, wanted: Sequence[Wanted]) -> Rewritten:
@@ -103,6 +109,9 @@ def _set(form: Format, text: str, encoding: str, found: Found, pair: Sequence[Wa
     """Return the text in which these are set, with how it reads then. Raises _CannotSetError."""
     like = _like(found)
     options = [list(islice(_options(form, text, found, one, like), MOST_TRIED)) for one in pair]
+    sequence = next((one.new for one in pair if form.single and one.new is not None and len(one.new.chords) > 1), None)
+    if sequence is not None:
+        raise _CannotSetError(f"{sequence} is a sequence; only one chord can be set there")
     expected = [_changed(found, one) for one in pair]
     for chosen in islice(product(*options), MOST_TRIED):
         pieces = sorted(chosen, key=lambda one: one.start)
@@ -168,7 +177,7 @@ def _options(
         there = form.empty(text, found, row)
         if there is None or one.new is None:
             raise _CannotSetError(f"line {row.line}: there are no keys that could be replaced")
-        for spelling in respell(one.new, like)[:MOST_SPELLINGS]:
+        for spelling in _spellings(form, one.new, like):
             yield from (_Piece(*there, quote(spelling)) for quote in form.quotes)
         return
     piece = _piece_of(row, one, found.ways)
@@ -176,7 +185,7 @@ def _options(
         raise _CannotSetError(f"line {row.line}: {one.old} is not there as a word of its own")
     before, old_text, after = piece
     if one.new is not None:
-        spellings = respell(one.new, [(old_text, one.old), *like])[:MOST_SPELLINGS]
+        spellings = _spellings(form, one.new, [(old_text, one.old), *like])
     elif form.blank is not None and not before and not after:
         spellings = [form.blank]
     else:
@@ -194,6 +203,17 @@ def _options(
         for spelling in spellings:
             for quote in form.quotes:
                 yield _Piece(start, start + length, quote(spelling))
+
+
+def _spellings(form: Format, trigger: notation.Sequence, like: Sequence[tuple[str, notation.Sequence]]) -> list[str]:
+    """Return the ways to write keys, the likeliest first. A word between steps is for people, and a comma stands between them in
+    few programs: where nothing there has either, the first is not written and the second is tried last."""
+    found = respell(trigger, like)
+    if form.kind != "csv":
+        found = [one for one in found if _THEN not in one or any(_THEN in text for text, _ in like)]
+        if not any(_COMMA in text for text, _ in like):
+            found.sort(key=lambda one: _COMMA in one)
+    return found[:MOST_SPELLINGS]
 
 
 def _piece_of(row: Row, one: Wanted, ways: Ways) -> tuple[str, str, str] | None:
