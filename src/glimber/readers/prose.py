@@ -29,7 +29,8 @@ _SHAPES: Final = (
     # Ctrl+Kで海図を閉じます; Ctrl+Kキーを押すと海図が閉じます
     re.compile(r"^(?P<keys>[!-~←-⇿ ]{1,30}?)\s*(?P<after>キー)?\s*(?:では|で|を押すと|を押して)、?\s*(?P<command>[^!-~\s].*)$"),
     # 按 Ctrl+K 折叠海图
-    re.compile(r"^(?:按下?|使用)\s*(?P<keys>[!-~←-⇿ ]{1,30}?)\s*(?P<after>键)?\s*(?:可以?|即可|来|以)?\s*(?P<command>[^!-~\s].*)$"),
+    re.compile(r"^(?:按下?|使用)\s*(?P<keys>[!-~←-⇿ ]{1,30}?)\s*(?P<after>键)?\s*(?:可以?|即可|来|以)?\s*"
+               r"(?P<command>[^!-~\s].*)$"),
 )  # fmt: skip
 _QUOTED_KEYS: Final = r"[`'\"‘“]?(?P<{}>[^\s`'\"‘’“”]{{1,24}})[`'\"’”]?"
 _EQUIVALENT: Final = re.compile(

@@ -4,7 +4,7 @@ changed, a search."""
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any, Final
 
 from msgspec import Struct, field
@@ -50,20 +50,18 @@ def about_of_text(text: str, folio: Folio, board: str | None = None) -> About:
     """Return what a written text asks for.
 
     Something of the folio by its name, ``weakest 12``, ``most used 20``, ``since 2026-11-20``, ``keys S D`` through the layers of
-    a board (the first with a layout unless given; keys by print or code), or bindings in which the text is found.
+    a board (the first with a layout and all of them unless given; keys by print or code), or bindings in which the text is found.
     """
     text = " ".join(text.split())
     named = next((about for about in abouts(folio) if about.text.casefold() == text.casefold()), None)
     if named is not None:
         return named
-    board = board or next(iter(folio.layouts), None)
     words = text.split()
-    if board is not None and len(words) > 1 and words[0].casefold() in ("key", "keys"):
-        codes = {(folio.legend.print_of(key.id) or key.id).casefold(): key.id for key in folio.boards[board].keys}
-        codes |= {key.id.casefold(): key.id for key in folio.boards[board].keys}
-        keys = tuple(codes[word.casefold()] for word in words[1:] if word.casefold() in codes)
-        if len(keys) == len(words) - 1:
-            return About(text, f"through the layers of {board}", {"board": board, "layers": (), "keys": keys})
+    if len(words) > 1 and words[0].casefold() in ("key", "keys"):
+        for one in folio.layouts if board is None else (board,):
+            keys = _keys_named(folio, one, words[1:])
+            if keys is not None:
+                return About(text, f"through the layers of {one}", {"board": one, "layers": (), "keys": keys})
     weakest, since = _WEAKEST.fullmatch(text), _SINCE.fullmatch(text)
     if weakest is not None and int(weakest[1]):
         return About(f"The {weakest[1]} weakest", "by grip", {"weakest": int(weakest[1])})
@@ -73,6 +71,14 @@ def about_of_text(text: str, folio: Folio, board: str | None = None) -> About:
     if since is not None:
         return About(f"Changed since {since[1]}", "by the history", {"changed_since": since[1]})
     return About(f"“{text}”", "found text", {"find": text})
+
+
+def _keys_named(folio: Folio, board: str, words: Sequence[str]) -> tuple[str, ...] | None:
+    """Return the keys of a board by print or code; None where it lacks one of them."""
+    codes = {(folio.legend.print_of(key.id) or key.id).casefold(): key.id for key in folio.boards[board].keys}
+    codes |= {key.id.casefold(): key.id for key in folio.boards[board].keys}
+    keys = tuple(codes[word.casefold()] for word in words if word.casefold() in codes)
+    return keys if len(keys) == len(words) else None
 
 
 def about_fields(card: Card, about: About) -> dict[str, Any]:
