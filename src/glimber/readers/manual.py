@@ -145,9 +145,12 @@ class _Rendering:
             self.skip()  # an entry of an index, between a tag and what it does
         elif name in _FONTS:
             self._in_font(("" if name in _FONTS_IN_TURN else " ").join(words))
+        elif name == "RS" and self.lines and self.lines[-1].strip():
+            self.skip()  # a paragraph before an indented one is its tag: so pages are written that are made from other formats
+            self._indent = 8
         elif name in _PARAGRAPHS:
             self.lines.append("")
-            self._indent = 4 if name in _PARAGRAPHS_AT_THE_MARGIN else self._indent
+            self._indent = 4 if name in _PARAGRAPHS_AT_THE_MARGIN or name == "RE" else self._indent
         elif len(name) == 2 and name[0].isupper() and name[1].islower() and words:
             self.lines.append(f"{' ' * self._indent}{_mdoc([name, *words])}")
         else:

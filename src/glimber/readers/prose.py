@@ -15,11 +15,13 @@ _KEY_WORDS: Final = r"(?:key ?strokes?|keyboard short ?cuts?|short ?cuts?|hot ?k
 _PRESS: Final = r"(?:press(?:ing)?|hit(?:ting)?|strik(?:e|ing)|typ(?:e|ing)|us(?:e|ing)|tap(?:ping)?)"
 _SHAPES: Final = (
     # Press Ctrl+K to fold the chart
-    re.compile(rf"^(?:you can |to do this,? )?{_PRESS}\s+(?:the\s+)?(?P<called>{_KEY_WORDS}\s+)?(?P<keys>\S.{{0,40}}?)"
+    re.compile(rf"^(?:(?:finally|also|simply|then|again),? )?(?:you can |to do this,? )?{_PRESS}\s+(?:the\s+)?(?P<called>{_KEY_WORDS}\s+)?(?P<keys>\S.{{0,40}}?)"
                rf"(?P<after>\s+{_KEY_WORDS})?\s+(?:to|in order to|for)\s+(?P<command>\w.*)$", re.I),
     # To fold the chart, press Ctrl+K
     re.compile(rf"^(?:to\s+)?(?P<command>\w.*?),?\s+(?:{_PRESS}|with|via|by(?: {_PRESS})?)\s+(?:the\s+)?"
                rf"(?P<called>{_KEY_WORDS}\s+)?(?P<keys>\S.{{0,40}}?)(?P<after>\s+{_KEY_WORDS})?$", re.I),
+    # ^A and ^E go to the beginning and the end of the line
+    re.compile(r"^(?P<keys>\S{1,16} and \S{1,16})(?P<after>\s+keys)?\s+(?P<command>(?!or\b|and\b|is\b|are\b)[a-z]{2,}\s+\S.*)$"),
     # The M key mutes; Ctrl+K folds the chart
     re.compile(rf"^(?:the\s+)?(?P<keys>\S.{{0,40}}?)(?P<after>\s+(?:{_KEY_WORDS}|bar))?\s+(?P<command>(?:will\s+)?[a-z]{{3,}}s\s+\S.*)$",
                re.I),
@@ -68,7 +70,7 @@ def _binding(sentence: str, about: str | None) -> tuple[str, str] | None:
         match = shape.match(sentence)
         if match is None:
             continue
-        keys, command = match["keys"].strip("\"'“”‘’` "), match["command"].strip(" ,:;")
+        keys, command = match["keys"].strip("\"'“”‘’` "), match["command"].partition(";")[0].strip(" ,:;")
         named = shape in _SHAPES[-2:] and len(keys) > 1  # no space parts keys from words there: only keys are in Latin letters
         called = named or bool(match.groupdict().get("called") or match["after"])
         if len(command.split()) > MOST_WORDS or not _are_keys(keys, called) or evidence(command):
