@@ -15,7 +15,8 @@ _KEY_WORDS: Final = r"(?:key ?strokes?|keyboard short ?cuts?|short ?cuts?|hot ?k
 _PRESS: Final = r"(?:press(?:ing)?|hit(?:ting)?|strik(?:e|ing)|typ(?:e|ing)|us(?:e|ing)|tap(?:ping)?)"
 _SHAPES: Final = (
     # Press Ctrl+K to fold the chart
-    re.compile(rf"^(?:(?:finally|also|simply|then|again),? )?(?:you can |to do this,? )?{_PRESS}\s+(?:the\s+)?(?P<called>{_KEY_WORDS}\s+)?(?P<keys>\S.{{0,40}}?)"
+    re.compile(rf"^(?:(?:finally|also|simply|then|again),? )?(?:you can |to do this,? )?{_PRESS}\s+"
+               rf"(?:the\s+)?(?P<called>{_KEY_WORDS}\s+)?(?P<keys>\S.{{0,40}}?)"
                rf"(?P<after>\s+{_KEY_WORDS})?\s+(?:to|in order to|for)\s+(?P<command>\w.*)$", re.I),
     # To fold the chart, press Ctrl+K
     re.compile(rf"^(?:to\s+)?(?P<command>\w.*?),?\s+(?:{_PRESS}|with|via|by(?: {_PRESS})?)\s+(?:the\s+)?"
