@@ -139,6 +139,9 @@ class _Rendering:
         elif name in ("TP", "TQ"):
             self.lines.append("")
             self._tag_next = True
+        elif name == "IP" and words[:1] == ["•"]:
+            self.lines.append("")  # a point of a list, and no tag
+            self._indent = 4
         elif name == "It" or (name == "IP" and words):
             self._put(f"    {_mdoc(words) if name == 'It' else ' '.join(words[0].split())}", 8)
         elif name == "IX":
