@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from typing import Any
 
 import pytest
@@ -80,13 +79,6 @@ def test_ways_into_layers_and_out_of_them(base: str, layer: str, expected: list[
     assert [code for code, _ in codes(layout_of(base, layer)) if code.startswith("no-way")] == expected
 
 
-def test_two_layers_that_only_enter_each_other_have_no_way_in() -> None:
-    one = draw('KeyA = { hold = { enters = "more", mode = "while" } }')
-    other = 'id = "more"\nname = "More"\n[layers.keys]\nKeyB = { hold = { enters = "draw", mode = "while" } }'
-    found = [one for one in codes(layout_of(BASE, one, other)) if one[0] == "no-way-in"]
-    assert found == [("no-way-in", "split-42:draw"), ("no-way-in", "split-42:more")]
-
-
 DESKTOP = '\n[commands.plan]\nname = "Plan"\nshortcut = "Super+D"\n'
 TYPED = '\n[commands.a]\nname = "A"\nshortcut = "\\"/so\\""\n[commands.b]\nname = "B"\nshortcut = "\\"/sounding\\""\n'
 DIGITS = '\n[commands.a]\nname = "A"\nshortcut = "Ctrl+4"\n[commands.b]\nname = "B"\nshortcut = "Ctrl+Num4"\n'
@@ -129,48 +121,6 @@ def test_a_bundle_of_two_modifiers_meets_shortcuts_that_spell_them_out(count: in
     assert [len(one.bindings) for one in found if one.code == "bundle-clash"] == told
     assert not [one.text for one in found if "bundle One" in one.text]
     assert count < 4 or f"has {count} shortcuts with Alt+Super, Alt+Super+G among them: the bundle Pair" in found[0].text
-
-
-WAYS = ('thumb-left-1 = { hold = { enters = "draw", mode = "while" } }', 'thumb-right-1 = { tap = { enters = "sheet", mode = "stay" } }')
-LAYERS = (layer_text("base", *WAYS), layer_text("sheet", "Escape = { tap = { leaves = true } }"))
-
-
-def on_draw(keys: str, more: str = "", head: str = "") -> Folio:
-    return layout_of(*LAYERS, f'id = "draw"\nname = "Draw"\n{head}\n[layers.keys]\n{keys}', *([more] if more else []))
-
-
-CAREFUL = PROGRAM.replace('name = "Quay list"', 'name = "Quay list"\ncareful = true')
-
-
-@pytest.mark.parametrize(
-    ("folio", "code", "where", "said"),
-    [
-        (lambda: on_draw('KeyH = { tap = { does = "shoalwright/add-sounding", sends = "Ctrl+K Ctrl+L" } }'), "fires-too",
-         "split-42:draw:KeyH:tap", "Add sounding on Draw sends Ctrl+K Ctrl+L, which Shoalwright uses for Lead line"),
-        (lambda: on_draw('KeyH = "Ctrl+Alt+Q"'), "sends-nothing-known", "split-42:draw:KeyH:tap", "no program of the folio answers to"),
-        (lambda: on_draw('KeyH = { double = "Ctrl+K Ctrl+L", tap = "h" }'), "slow-gesture", "split-42:draw:KeyH:double", "waits 180 ms"),
-        (lambda: on_draw('thumb-left-2 = "Ctrl+K Ctrl+L"'), "held-stretch", "split-42:draw:thumb-left-2:tap", "both are for the thumb"),
-        (lambda: on_draw('Enter = { tap = { does = "shoalwright/depth-range" } }'), "awkward-busy", "split-42:draw:Enter:tap", "a key to avoid"),
-        (lambda: on_draw('KeyH = "dead"\nShiftLeft = "dead"'), "dead-here", "split-42:draw:ShiftLeft:tap", "Shift is dead on Draw"),
-        (lambda: on_draw("", 'id = "more"\nname = "More"\nfront = "shoalwright"\n[layers.keys]\nTab = { tap = { leaves = true } }'),
-         "way-out-differs", "split-42", "left in different ways: Sheet by Esc; More by Tab"),
-        (lambda: on_draw("", 'id = "more"\nname = "More"\nfront = "shoalwright"\n[layers.keys]\nthumb-left-1 = "Ctrl+K Ctrl+L"'),
-         "way-in-covered", "split-42:more:thumb-left-1:hold", "Draw cannot be brought in from More"),
-    ],
-)  # fmt: skip
-def test_what_is_said_of_keys_and_layers(folio: Callable[[], Folio], code: str, where: str, said: str) -> None:
-    found = [one for one in audit(folio()) if one.code == code]
-    assert [(one.where, one.severity) for one in found] == [(where, SEVERITIES[code])], audit(folio())
-    assert said in found[0].text
-
-
-def test_a_careful_key_beside_a_busy_one_and_a_crowd() -> None:
-    keys = 'KeyS = { tap = { does = "shoalwright/add-sounding" } }\nKeyD = { tap = { does = "shoalwright/quay-list" } }\n'
-    layout = layout_text(*LAYERS, layer_text("draw", keys))
-    folio = folio_of({"programs/shoalwright.toml": CAREFUL, "layouts/split-42.toml": layout})
-    found = [one for one in audit(folio) if one.code == "beside-careful"]
-    assert [one.bindings for one in found] == [("draw-KeyD-tap", "draw-KeyS-tap")]
-    assert "Quay list, which is marked careful, is beside Add sounding on Draw" in found[0].text
 
 
 @pytest.mark.parametrize(("count", "crowded"), [(36, False), (37, True)])
@@ -220,35 +170,12 @@ def test_an_edit_on_one_layer_is_seen_in_what_is_said_of_another_and_of_the_prog
     assert audit(folio, "bridge", memory) == audit(folio, "bridge")
 
 
-def test_keycaps_that_say_something_else() -> None:
-    keys = 'KeyA = "Escape"\nKeyB = "b"\nKeyC = { tap = { does = "shoalwright/quay-list" } }\nKeyD = { hold = "Ctrl+D" }\n'
-    found = [one for one in audit(layout_of(BASE + keys)) if one.code == "print-differs"]
-    assert [(one.where, one.severity) for one in found] == [
-        ("split-42:base:KeyA:tap", "note"), ("split-42:base:KeyC:tap", "note"),
-    ]  # fmt: skip
-    assert found[0].text == "The keycap A on split-42 does Escape."
-
-
 def test_a_cap_of_another_layout() -> None:
     board = 'format = "glimber-board/1"\nid = "small"\nname = "Small"\n[[keys]]\nid = "KeyY"\nx = 0\ny = 0\nprint = "Y"\n'
     layout = f'format = "glimber-layout/1"\nboard = "small"\n[[layers]]\n{BASE}'
     files = {"boards/small.toml": board, "layouts/small.toml": layout, "folio.toml": FOLIO + 'xkb = "de"\n' + CROWN}
     found = [one.text for one in audit(folio_of(files)) if one.code == "print-differs"]
     assert found == ["The keycap Y on small types Z (de)."]
-
-
-def test_letters_that_wait_for_a_hold_are_one_finding() -> None:
-    keys = 'KeyA = { hold = "Ctrl+K Ctrl+L" }\nKeyS = { tap = "s", hold = "Ctrl+K Ctrl+S" }\nEnter = { hold = "Ctrl+K Ctrl+S" }\n'
-    found = [one for one in audit(layout_of(BASE + keys)) if one.code == "slow-gesture"]
-    assert [one.bindings for one in found] == [("base-KeyA-hold", "base-KeyS-hold")]
-    assert found[0].text.startswith("A, S on Base type only when let go")
-
-
-def test_a_layer_that_is_not_left_by_the_key_that_brought_it_in() -> None:
-    base = BASE + 'KeyA = { tap = { enters = "draw", mode = "switch" } }'
-    folio = layout_of(base, draw('KeyA = "Ctrl+K Ctrl+L"\nKeyB = { tap = { leaves = true } }'))
-    found = [one for one in audit(folio) if one.code == "way-in-covered"]
-    assert [(one.where, one.bindings) for one in found] == [("split-42:draw:KeyA:tap", ("base-KeyA-tap",))]
 
 
 def test_another_way_in_is_seen_in_what_is_held_with_a_key() -> None:
