@@ -19,7 +19,7 @@ def page_title(widget: Any) -> str:
 
 def page_rows(widget: Any) -> list[str]:
     """What the rows of the page say."""
-    return [row.said for row in widget.window().page_over().rows]
+    return [row.spoken for row in widget.window().page_over().rows]
 
 
 def heard(speaker: Any) -> list[str]:

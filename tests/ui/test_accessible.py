@@ -44,10 +44,10 @@ def screens(window: Any, settle: Settle) -> Iterator[str]:
         yield room
     window.settings().open()
     yield "settings"
-    window.settings().take_away()
+    window.settings().dismiss()
     window.begin().ask()
     yield "the first question"
-    window.chooser().take_away()
+    window.chooser().dismiss()
 
 
 def shown(window: Any, kind: type) -> list[Any]:

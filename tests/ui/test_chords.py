@@ -59,7 +59,7 @@ def test_it_opens_on_the_program_with_most_and_says_what_is_there(tmp_path: Path
     faces = room.canvas.faces
     assert faces["KeyS"].lines[0].full == "Save chart" and faces["KeyK"].stem == "2 more"
     assert faces["KeyT"].others == ("Namewell: New tab",) and faces["KeyD"].free and not faces["KeyT"].free
-    assert "Ctrl+T" not in faces["KeyT"].said() and "in Namewell: New tab" in faces["KeyT"].said()
+    assert "Ctrl+T" not in faces["KeyT"].spoken() and "in Namewell: New tab" in faces["KeyT"].spoken()
 
 
 def test_a_chord_is_moved_and_waits_on_the_change_sheet(room: Any, hands: Any, settle: Settle) -> None:
@@ -212,7 +212,7 @@ def test_a_set_of_modifiers_is_changed_at_once(room: Any, hands: Any, settle: Se
     settle(lambda: room.desk.place.layer == "ctrl")
     hands.strike("m")
     hands.answer(room, "Other modifiers", "Ctrl+Shift")
-    settle(lambda: window.page_over().isVisible() and window.page_over().rows[0].said.startswith("Save chart"))
+    settle(lambda: window.page_over().isVisible() and window.page_over().rows[0].spoken.startswith("Save chart"))
     hands.strike("Return")
     settle(lambda: str(room.session.folio.bindings_of["shoalwright/trace-coast"][0].trigger) == "Ctrl+Shift+T")
     assert str(room.session.folio.bindings_of["shoalwright/save-chart"][0].trigger) == "Ctrl+S"

@@ -119,7 +119,7 @@ def test_the_keys_of_several_commands_are_changed_at_once(room: Any, hands: Any,
     hands.strike("c")
     hands.answer(room, "The selected commands", "After other keys", "Ctrl+M")
     window = room.window()
-    settle(lambda: window.page_over().isVisible() and any("Ctrl+M" in one.said for one in window.page_over().rows))
+    settle(lambda: window.page_over().isVisible() and any("Ctrl+M" in one.spoken for one in window.page_over().rows))
     hands.strike("Return")
     settle(lambda: str(room.session.folio.bindings["lead-line"].trigger) == "Ctrl+M Ctrl+L")
     assert "Ctrl+M s" in {str(one.trigger) for one in room.session.folio.bindings_of["shoalwright/add-sounding"]}

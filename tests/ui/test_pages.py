@@ -61,7 +61,7 @@ def test_what_leaves_goes_first_and_the_foot_is_clicked(window: Any, hands: Any,
 
 
 def test_a_reader_hears_each_row() -> None:
-    assert [row.said for row in ROWS] == [
+    assert [row.spoken for row in ROWS] == [
         "Soundings. two", "Deep: 40 m", "Shoal: 2 m", "told only", "Lights", "Fixed, in use: always", "Flashing: 3 s, in two",
         "Move: Ctrl+Alt+S → F5. by hand", "added, line 7: a\tline",
     ]  # fmt: skip
@@ -88,7 +88,7 @@ def test_how_a_source_is_read_is_a_page_of_its_own(window: Any, hands: Any, sett
     settle(lambda: page_title(window) == "How keys.csv is read")
     rows = page_rows(window)
     assert rows[0] == "A comma between keys. Ctrl+K, Ctrl+S" and "csv, in use: " in rows
-    place = next(n for n, row in enumerate(window.page_over().rows) if row.said.startswith("is struck with Shift"))
+    place = next(n for n, row in enumerate(window.page_over().rows) if row.spoken.startswith("is struck with Shift"))
     window.page_over().list.setCurrentRow(place)
     hands.strike("Return")
     settle(lambda: any(row.triggers == ("Shift+Q",) for row in room.desk.reading.found.rows), 20_000)

@@ -89,7 +89,7 @@ def test_a_place_is_tried_on_without_changing_anything(room: Any, folder: Path, 
 def test_a_change_settles_is_confirmed_or_gone_back_from(room: Any, folder: Path, hands: Any, settle: Settle) -> None:
     strip = room.settling()
     assert strip.isVisible() and strip.current.change.id == "c1" and strip.current.day == 16
-    assert "before P on Draw" in strip.said(strip.current) and "after S on Draw" in strip.said(strip.current)
+    assert "before P on Draw" in strip.spoken(strip.current) and "after S on Draw" in strip.spoken(strip.current)
     hands.tap("z")
     settle(lambda: str(room.session.folio.bindings["sounding-s"].trigger) == P)
     room.session.flush()

@@ -228,7 +228,7 @@ def test_a_first_start_makes_the_demo_and_greets(qtbot: Any, settle: Settle, tmp
     window = app.open_window(opened, load_settings())
     qtbot.addWidget(window)
     settle(window.chooser().isVisible)
-    window.chooser().take_away()
+    window.chooser().dismiss()
     window.introduce()
     said = window.overlay().accessibleDescription()
     assert all(room.title() in said for room in ROOMS)

@@ -33,7 +33,7 @@ _TOLD = (FolioError, StoreError, EditError, CannotAnswer, CannotDraw, NotationEr
 
 
 @contextmanager
-def told() -> Iterator[None]:
+def reported_errors() -> Iterator[None]:
     """Errors of input and disk become a message on standard error and exit status 2, never a traceback."""
     try:
         yield
@@ -153,5 +153,5 @@ def known_of(opened: Opened) -> Known:
 
 def folder_of(text: str) -> Path:
     """Return a path as it was given on the command line."""
-    with told():
+    with reported_errors():
         return expanded(text)

@@ -7,7 +7,7 @@ from typing import Annotated
 
 import typer
 
-from glimber.cli.common import put, put_json, told
+from glimber.cli.common import put, put_json, reported_errors
 from glimber.cli.inspect import Json
 
 
@@ -27,14 +27,14 @@ def install_desktop(
     """
     from glimber.cli.manual import MAN, completions, man_page
     from glimber.store.files import expanded
-    from glimber.store.system.desktop_files import data_folder, desktop_files, install, own_program, take_away
+    from glimber.store.system.desktop_files import data_folder, desktop_files, install, own_program, uninstall
 
-    with told():
+    with reported_errors():
         folder = expanded(into) if into is not None else data_folder()
         root = context.find_root().command
         texts = {MAN: man_page(root), **completions(root)}
         files = desktop_files(program or own_program(), texts, _draw())
-        paths = take_away(files, folder) if undo else install(files, folder)
+        paths = uninstall(files, folder) if undo else install(files, folder)
     if json:
         put_json({"took_away" if undo else "wrote": [str(path) for path in paths]})
         return

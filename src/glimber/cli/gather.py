@@ -9,7 +9,7 @@ from typing import Annotated, Any
 import typer
 from msgspec import to_builtins
 
-from glimber.cli.common import folder_of, progress, put, put_json, say, standard_input, stop, told
+from glimber.cli.common import folder_of, progress, put, put_json, reported_errors, say, standard_input, stop
 from glimber.cli.inspect import FolioArgument, Json
 from glimber.core.edit.compare import Incoming, compare, take
 from glimber.core.edit.counts import match_counts, with_uses
@@ -71,13 +71,13 @@ def read(
     if running:
         from glimber.store.system.running_menus import menus_of
 
-        with told():
+        with reported_errors():
             file, data = menus_of(file, open_menus)
         program, kind = program or file, "menus"
     else:
         data = _bytes(file)
     _refuse_unknown(kind, comma)
-    with told():
+    with reported_errors():
         bundles = open_folio(folder_of(into)).folio.bundles if into is not None else {}
     with progress(f"Reading {file}") as watch:
         system = load_settings().system
@@ -99,7 +99,7 @@ def read(
         name = program or (EVERYWHERE if chosen == "gsettings" else None)
         if name is None:
             stop("which program do these commands belong to? Give --program NAME")
-        with told():
+        with reported_errors():
             answer["taken"] = _taken(into, name, found, new_version, anyway)
     if json:
         put_json(answer)
@@ -137,7 +137,7 @@ def _show_programs(json: bool) -> None:
     """List the programs that run and speak on the accessibility bus."""
     from glimber.store.system.running_menus import programs
 
-    with told():
+    with reported_errors():
         found = programs()
     if json:
         put_json({"programs": [{"name": one.name, "windows": list(one.windows)} for one in found]})
@@ -150,7 +150,7 @@ def _show_programs(json: bool) -> None:
 
 def _bytes(file: str) -> bytes:
     """Return what a file, a folio's folder or standard input holds."""
-    with told():
+    with reported_errors():
         if file == "-":
             return standard_input()
         path = expanded(file)
@@ -246,7 +246,7 @@ def uses(
     if not counts:
         first = problems[0]
         stop(f"{file}{f':{first.line}' if first.line else ''}: {first.text}; nothing was changed")
-    with told():
+    with reported_errors():
         opened = open_folio(folder_of(folio))
         if program is not None and program not in opened.folio.programs:
             stop(f"{program} is not a program of this folio{did_you_mean(program, opened.folio.programs)}")

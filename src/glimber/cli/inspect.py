@@ -8,7 +8,7 @@ from typing import Annotated
 import typer
 from msgspec import to_builtins
 
-from glimber.cli.common import folder_of, moment, practice_of, put, put_json, rounded, say, stop, told
+from glimber.cli.common import folder_of, moment, practice_of, put, put_json, reported_errors, rounded, say, stop
 from glimber.cli.events import read_cases
 from glimber.core.audit.checks import audit
 from glimber.core.audit.finding import Finding
@@ -36,7 +36,7 @@ def list_(folio: FolioArgument, json: Json = False) -> None:
 
     Example: glimber list chart-office --json
     """
-    with told():
+    with reported_errors():
         value = open_folio(folder_of(folio)).folio
         if json:
             put_json({
@@ -73,7 +73,7 @@ def check(folio: FolioArgument, json: Json = False) -> None:
 
     Example: glimber check chart-office
     """
-    with told():
+    with reported_errors():
         opened = open_folio(folder_of(folio), lenient=True)
         findings = [
             *map(_fault_finding, opened.faults),
@@ -156,7 +156,7 @@ def resolve(
 
     Example: echo '[[0,"down","KeyS"],[90,"up","KeyS"]]' | glimber resolve chart-office --board split-42 -
     """
-    with told():
+    with reported_errors():
         value = open_folio(folder_of(folio)).folio
         _need_board(value, board)
         keys = [*value.boards[board].by_id, *value.boards[board].knob_ids]
@@ -200,7 +200,7 @@ def judge(
 
     Example: echo '[[600,"down","KeyD"],[660,"up","KeyD"]]' | glimber judge chart-office --binding depth-d -
     """
-    with told():
+    with reported_errors():
         opened = open_folio(folder_of(folio))
         value, when = opened.folio, moment(at)
         if board is not None:

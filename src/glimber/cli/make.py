@@ -7,7 +7,7 @@ from typing import Annotated, Any
 
 import typer
 
-from glimber.cli.common import folder_of, known_of, progress, put, put_json, say, stop, told
+from glimber.cli.common import folder_of, known_of, progress, put, put_json, reported_errors, say, stop
 from glimber.cli.inspect import FolioArgument, Json
 from glimber.cli.window import has_display
 from glimber.core.notation.nearest import did_you_mean
@@ -32,14 +32,14 @@ def demo(
         from glimber.cli.window import open_demo
 
         raise typer.Exit(open_demo(folder))
-    with told():
+    with reported_errors():
         from glimber.demo.example import run_example
         from glimber.ui.paint.look import PAPER
 
-        _put_example(run_example(folder, datetime.now(UTC), load_settings().computer_name, _tell, PAPER), json)
+        _put_example(run_example(folder, datetime.now(UTC), load_settings().computer_name, _report, PAPER), json)
 
 
-def _tell(text: str) -> None:
+def _report(text: str) -> None:
     say(text)
 
 
@@ -62,7 +62,7 @@ def new(
 
     Example: glimber new my-keys --board pad-21
     """
-    with told():
+    with reported_errors():
         known = shipped_board_ids()
         if board is not None and board not in known:
             stop(
@@ -91,7 +91,7 @@ def card(
 
     Example: glimber card chart-office grid-shoalwright --to shoalwright.pdf
     """
-    with told():
+    with reported_errors():
         opened = open_folio(folder_of(folio))
         wrote = [str(path) for path in write_card(opened, card, folder_of(to), known_of(opened), outlines)]
     if json:
@@ -117,7 +117,7 @@ def cards(
 
     Example: glimber cards chart-office --to cards.pdf --paper a4 --per-page 2
     """
-    with told():
+    with reported_errors():
         name = (
             None if paper is None else {"a4": "A4", "a3": "A3", "letter": "Letter", "legal": "Legal"}.get(paper.lower())
         )

@@ -16,7 +16,7 @@ ZSH: Final = "zsh/site-functions/_glimber"
 FISH: Final = "fish/vendor_completions.d/glimber.fish"
 
 
-class Told(Struct, frozen=True):
+class CommandHelp(Struct, frozen=True):
     """One command: its words, how it is called, what it does, its options with what they do, and an example."""
 
     words: tuple[str, ...]
@@ -26,15 +26,15 @@ class Told(Struct, frozen=True):
     example: str
 
 
-def commands(root: object) -> list[Told]:
+def commands(root: object) -> list[CommandHelp]:
     """Return every command below the one that has them all, in the order of the help."""
-    return list(_told(root, ()))
+    return list(_commands_below(root, ()))
 
 
-def _told(command: Any, words: tuple[str, ...]) -> Iterator[Told]:
+def _commands_below(command: Any, words: tuple[str, ...]) -> Iterator[CommandHelp]:
     for name, one in command.commands.items():
         if hasattr(one, "commands"):
-            yield from _told(one, (*words, name))
+            yield from _commands_below(one, (*words, name))
             continue
         text = " ".join((one.help or "").split())
         does, _, example = text.partition("Example:")
@@ -47,7 +47,7 @@ def _told(command: Any, words: tuple[str, ...]) -> Iterator[Told]:
                 value = "" if param.is_flag else f" {param.metavar or 'VALUE'}"
                 options.append((", ".join(param.opts) + value, " ".join((param.help or "").split())))
         usage = " ".join(["glimber", *words, name, *(["[options]"] if options else []), *arguments])
-        yield Told((*words, name), usage, does.strip(), tuple(options), example.strip())
+        yield CommandHelp((*words, name), usage, does.strip(), tuple(options), example.strip())
 
 
 def man_page(root: object) -> str:

@@ -8,7 +8,7 @@ from typing import Annotated
 
 import typer
 
-from glimber.cli.common import folder_of, moment, practice_of, put, put_json, rounded, stop, told
+from glimber.cli.common import folder_of, moment, practice_of, put, put_json, reported_errors, rounded, stop
 from glimber.cli.events import read_text
 from glimber.cli.inspect import FolioArgument, Json
 from glimber.core.model.folio import Binding, Folio
@@ -33,7 +33,7 @@ def plan(
 
     Example: glimber plan chart-office --minutes 5
     """
-    with told():
+    with reported_errors():
         opened = open_folio(folder_of(folio))
         from glimber.core.decide.next_round import next_round
         from glimber.core.stats.measures import measure
@@ -63,7 +63,7 @@ def missed(
 
     Example: glimber missed chart-office "add sounding"
     """
-    with told():
+    with reported_errors():
         opened = open_folio(folder_of(folio))
         computer = load_settings().computer_name
         if text is None:
@@ -112,7 +112,7 @@ def calendar(
 
     Example: glimber calendar chart-office --to practice.ics
     """
-    with told():
+    with reported_errors():
         opened = open_folio(folder_of(folio))
         from glimber.core.decide.calendar import calendar as calendar_of
         from glimber.core.stats.measures import measure
@@ -160,7 +160,7 @@ def timing(
 
     Example: glimber timing chart-office --apply
     """
-    with told():
+    with reported_errors():
         opened = open_folio(folder_of(folio))
         from glimber.core.stats.timing import presses_of, study, with_timing
         from glimber.store.practice.log import read_key_events
@@ -207,7 +207,7 @@ def confirm_log(
 
     Example: glimber confirm-log chart-office
     """
-    with told():
+    with reported_errors():
         from glimber.store.practice.location import confirm_server, is_server, keep_own_log, setting_of
         from glimber.store.practice.server_address import agree_without_tls
 
@@ -242,7 +242,7 @@ def export(
 
     Example: glimber tries export chart-office tries.jsonl
     """
-    with told():
+    with reported_errors():
         opened = open_folio(folder_of(folio))
         from glimber.store.files import write_atomically
         from glimber.store.practice.jsonl import all_lines
@@ -263,7 +263,7 @@ def merge(folio: FolioArgument, file: Annotated[str, typer.Argument(metavar="FIL
 
     Example: glimber tries merge chart-office from-the-other-computer.jsonl
     """
-    with told():
+    with reported_errors():
         opened = open_folio(folder_of(folio))
         from glimber.store.practice.backups import copy_daily
         from glimber.store.practice.jsonl import LARGEST_LINES, Lines, batches_of
@@ -316,7 +316,7 @@ def grant(
 
     Example: glimber log grant chart-office surveyor
     """
-    with told():
+    with reported_errors():
         from glimber.store.practice.grants import apply_grants, grants
 
         opened = open_folio(folder_of(folio))

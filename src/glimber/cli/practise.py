@@ -11,7 +11,7 @@ import typer
 from msgspec import Struct
 from msgspec.structs import replace
 
-from glimber.cli.common import folder_of, moment, practice_of, put, stop, told
+from glimber.cli.common import folder_of, moment, practice_of, put, reported_errors, stop
 from glimber.cli.inspect import FolioArgument
 from glimber.cli.practice import At
 from glimber.core.notation.nearest import did_you_mean
@@ -62,7 +62,7 @@ def practise(
 
     Example: glimber practise chart-office --minutes 3
     """
-    with told():
+    with reported_errors():
         opened = open_folio(folder_of(folio))
         from glimber.core.decide.next_prompt import prompts_of
         from glimber.core.decide.plan import pressing

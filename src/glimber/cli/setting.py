@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from glimber.cli.common import folder_of, moment, practice_of, put, put_json, say, told
+from glimber.cli.common import folder_of, moment, practice_of, put, put_json, reported_errors, say
 from glimber.cli.inspect import FolioArgument, Json
 from glimber.store.settings import load_settings
 from glimber.store.toml.reading import open_folio
@@ -36,7 +36,7 @@ def set_(
 
     Example: glimber set chart-office --dry-run
     """
-    with told():
+    with reported_errors():
         opened = open_folio(folder_of(folio))
         from glimber.store.inplace.setting import carry_out, plan_setting, recover
         from glimber.store.practice.log import open_log

@@ -6,7 +6,7 @@ from typing import Annotated
 
 import typer
 
-from glimber.cli.common import folder_of, put, put_json, say, told
+from glimber.cli.common import folder_of, put, put_json, reported_errors, say
 from glimber.cli.inspect import FolioArgument, Json
 from glimber.store.files import read_given, write_atomically
 from glimber.store.pack import LARGEST_PACK, pack_bytes, unpack
@@ -25,7 +25,7 @@ def pack(
 
     Example: glimber pack chart-office office.glimber
     """
-    with told():
+    with reported_errors():
         opened = open_folio(folder_of(folio))
         tries = None
         setting = opened.folio.settings.log
@@ -54,7 +54,7 @@ def unpack_(
 
     Example: glimber unpack office.glimber my-office
     """
-    with told():
+    with reported_errors():
         path = folder_of(folder)
         laid_out = unpack(read_given(folder_of(file), LARGEST_PACK), path)
     if json:
@@ -79,7 +79,7 @@ def agree(
     from glimber.store.agreements import agree as agree_to
     from glimber.store.agreements import unagreed
 
-    with told():
+    with reported_errors():
         folder = open_folio(folder_of(folio)).folder
         places = unagreed(folder)
         if not list_only:

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from glimber.cli.common import folder_of, put, put_json, rounded, say, stop, told
+from glimber.cli.common import folder_of, put, put_json, reported_errors, rounded, say, stop
 from glimber.cli.inspect import Json
 from glimber.core.notation.nearest import did_you_mean
 from glimber.store.settings import load_settings
@@ -47,7 +47,7 @@ def on(
 
     Example: glimber tally on chart-office
     """
-    with told():
+    with reported_errors():
         opened = _opened(folio)
         from glimber.store.work.running import begin
 
@@ -61,7 +61,7 @@ def off(folio: Folder = None, json: Json = False) -> None:
 
     Example: glimber tally off chart-office
     """
-    with told():
+    with reported_errors():
         opened = _opened(folio)
         from glimber.store.work.running import end
 
@@ -75,7 +75,7 @@ def status(folio: Folder = None, json: Json = False) -> None:
 
     Example: glimber tally status chart-office
     """
-    with told():
+    with reported_errors():
         _show(_opened(folio), json)
 
 
@@ -90,7 +90,7 @@ def forget(
 
     Example: glimber tally forget chart-office --day 2026-11-27
     """
-    with told():
+    with reported_errors():
         opened = _opened(folio)
         from glimber.store.tally import change_tally, forget_tally, read_tally
 

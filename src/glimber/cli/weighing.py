@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 from msgspec.structs import asdict
 
-from glimber.cli.common import folder_of, moment, practice_of, put, put_json, rounded, stop, told
+from glimber.cli.common import folder_of, moment, practice_of, put, put_json, reported_errors, rounded, stop
 from glimber.cli.inspect import FolioArgument, Json
 from glimber.cli.practice import At
 from glimber.core.edit.edit import is_move
@@ -43,7 +43,7 @@ def weigh(
 
     Example: glimber weigh chart-office --binding sounding-s --json
     """
-    with told():
+    with reported_errors():
         opened = open_folio(folder_of(folio))
         if team or name is not None:
             _team(opened, binding, name, json)
@@ -158,7 +158,7 @@ def change(
 
     Example: glimber change chart-office sounding-s --to split-42:draw:KeyD:tap --swap --why "the hand goes there"
     """
-    with told():
+    with reported_errors():
         opened = open_folio(folder_of(folio))
         if binding not in opened.folio.bindings:
             stop(f"{binding} is not a binding of this folio{did_you_mean(binding, opened.folio.bindings)}")
@@ -198,7 +198,7 @@ def replan(
 
     Example: glimber replan chart-office --board split-42 --layer draw --moves 4
     """
-    with told():
+    with reported_errors():
         opened = open_folio(folder_of(folio))
         from glimber.core.decide.candidates import Forecasts
         from glimber.core.decide.rearrange import CannotReplanError, Wish, best_within, stays_of
@@ -245,7 +245,7 @@ def sheet(
 
     Example: glimber sheet chart-office --to changes.md
     """
-    with told():
+    with reported_errors():
         opened = open_folio(folder_of(folio))
         from glimber.core.session.change_sheet import sheet_of, to_csv, to_markdown
         from glimber.store.files import write_atomically

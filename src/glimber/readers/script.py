@@ -60,7 +60,7 @@ class _Call(Struct, frozen=True):
     arguments: list[object]
     named: dict[str, object]
     heading: str | None
-    said: str = ""
+    described: str = ""
     """Words that the call before it says."""
     defines: str = ""
     """The function that is defined right after it, where it decorates one."""
@@ -178,7 +178,7 @@ class _Reading:
         defines = _defined(after) if decorated else ""
         calls = self._calls[last or group.bracket]
         if not said and calls and len(arguments) > 1 and calls[-1].arguments[1:] == arguments[1:]:
-            said = calls[-1].said  # another key for the same: what was said of the first is said of it too
+            said = calls[-1].described  # another key for the same: what was said of the first is said of it too
         calls.append(_Call(group, arguments, named, self._heading(group.line), said, defines))
         return None if words else ""
 
@@ -271,7 +271,7 @@ class _Reading:
         owner = _owner(call.group.head) if _SETS.search(_last(call.group.head)) else ""
         named = self._called.get(owner, owner)
         symbol = _called_in(call.arguments[place + 1 :])
-        found = told or call.said or phrase or last or before or symbol or named or call.defines
+        found = told or call.described or phrase or last or before or symbol or named or call.defines
         return re.sub(r"(?i)<cmd>|<cr>$|^:(?=\w)|^(?:self|this)\.", "", str(found)).strip()
 
 

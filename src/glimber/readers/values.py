@@ -139,7 +139,7 @@ def _keys_of_bare_object(value: dict[str, object]) -> str | None:
     own = value[keys[0]] if len(keys) == 1 and len(keys) + len(held) == len(value) else None
     if not own or isinstance(own, dict) or not _is_keys(own):
         return None
-    return _with_modifiers(_first(value, _MODS), _told(own, keys[0]))
+    return _with_modifiers(_first(value, _MODS), _one_spelling(own, keys[0]))
 
 
 def _first(value: dict[str, object], names: tuple[str, ...]) -> tuple[str, object] | None:
@@ -160,11 +160,11 @@ def _object(value: dict[str, object], found: Found, lines: _Lines, group: str | 
         return True
     if (by_system := _by_system(keys[1])) is not None:
         for system, its in by_system.items():
-            found.add(_command(command), _told(its, keys[0]), group, lines.of(command, its), _ways(its), system)
+            found.add(_command(command), _one_spelling(its, keys[0]), group, lines.of(command, its), _ways(its), system)
         return True
     name = _command(command)
     line = lines.of(command, name, keys[1])
-    told = _with_modifiers(_first(value, _MODS), _told(keys[1], keys[0]))
+    told = _with_modifiers(_first(value, _MODS), _one_spelling(keys[1], keys[0]))
     if told:
         context = _first(value, _GROUPS)
         of = context[1] if context is not None and isinstance(context[1], str) else group
@@ -226,7 +226,7 @@ def _is_keys(value: object) -> bool:
         return bool(by_system) and all(map(_is_keys, by_system.values()))
     if isinstance(value, list):
         return all(isinstance(item, str) for item in value) or all(_is_keys(item) for item in value if item)
-    return isinstance(value, str) and (not value or evidence(_told(value, "")) > 0 or len(value) == 1)
+    return isinstance(value, str) and (not value or evidence(_one_spelling(value, "")) > 0 or len(value) == 1)
 
 
 def _ways(told: str) -> Ways:
@@ -234,7 +234,7 @@ def _ways(told: str) -> Ways:
     return _PLAIN if " or " in told or len(told) != 1 else Ways()
 
 
-def _told(value: Any, name: str) -> str:
+def _one_spelling(value: Any, name: str) -> str:
     """Return keys as one spelling: a list is a sequence under ``keys``, alternates elsewhere."""
     if isinstance(value, str):
         pieces = _BAR.split(value)
@@ -242,7 +242,7 @@ def _told(value: Any, name: str) -> str:
         if 1 < len(pieces) == len(set(pieces)) and keys:
             return " or ".join(map(_dashed, pieces))
         return _dashed(value)
-    parts = [_told(item, name) for item in value if item]
+    parts = [_one_spelling(item, name) for item in value if item]
     parts = [part for part in parts if part.strip()]
     if len(parts) > 1 and name.lower() in ("keys", "sequence", "chord", "keystrokes"):
         return " then ".join(parts)
@@ -266,21 +266,21 @@ def _map(value: dict[str, object], found: Found, lines: _Lines, group: str | Non
     items = [(name if isinstance(name, str) else str(name), inner) for name, inner in value.items() if inner is not None]
     if not items:
         return False
-    left = [evidence(_told(name, "")) if len(name) < 60 else 0 for name, _ in items]
-    right = [evidence(_told(inner, "")) if _flat(inner) else 0 for _, inner in items]
+    left = [evidence(_one_spelling(name, "")) if len(name) < 60 else 0 for name, _ in items]
+    right = [evidence(_one_spelling(inner, "")) if _flat(inner) else 0 for _, inner in items]
     if _are_keys(left) and sum(left) >= sum(right):
         for (name, inner), look in zip(items, left, strict=True):
             if isinstance(inner, dict) and not _first(inner, _COMMANDS):
                 _stem(name, inner, found, lines, group)
             elif look and _says(inner):
-                _add(_command(inner), _told(name, ""), group, lines.of(name), _CASED, found, lines)
+                _add(_command(inner), _one_spelling(name, ""), group, lines.of(name), _CASED, found, lines)
             else:
                 found.leave(f"{name}: {_command(inner)}", lines.of(name), "it binds no key")
         return True
     if _are_keys(right):
         for (name, inner), look in zip(items, right, strict=True):
             if look or inner in ("", []):
-                _add(name, _told(inner, ""), group, lines.of(name, inner), _PLAIN, found, lines)
+                _add(name, _one_spelling(inner, ""), group, lines.of(name, inner), _PLAIN, found, lines)
             else:
                 found.leave(f"{name}: {inner}", lines.of(name), "it binds no key")
         return True

@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from glimber.core.decide.plan import Budget, SoFar, budget_of, due_now, due_of, made_anew, missed_at_work, planned_hits
-from glimber.core.decide.round_choice import anew_of, choose_round, deadlines_of
+from glimber.core.decide.round_choice import choose_round, deadlines_of, replan_of
 from glimber.core.decide.selection import EVERYTHING
 from glimber.core.decide.verdict import verdicts
 from glimber.core.practice.log import Practice
@@ -212,9 +212,9 @@ def test_a_round_is_told_pressing_first_then_by_worth_and_some_verdicts_alone() 
 def test_a_round_is_planned_anew_from_what_can_still_be_asked() -> None:
     chosen = choose_round(LEDGER, folio_of(), Options(minutes=3), EVERYTHING)
     ids = [one.binding for one in chosen.due]
-    assert anew_of(chosen, LEDGER, Options(minutes=None), lambda id: True) is None
-    sprint = anew_of(chosen, LEDGER, Options(minutes=1, sprint=True), lambda id: True)
-    plan = anew_of(chosen, LEDGER, Options(minutes=3), lambda id: id != "range-d")
+    assert replan_of(chosen, LEDGER, Options(minutes=None), lambda id: True) is None
+    sprint = replan_of(chosen, LEDGER, Options(minutes=1, sprint=True), lambda id: True)
+    plan = replan_of(chosen, LEDGER, Options(minutes=3), lambda id: id != "range-d")
     assert sprint is not None and sprint([], 0.0) == sprinting(ids, 1)([], 0.0)
     budget, first = chosen.budget.only(lambda id: id != "range-d"), tries_of("tide-table", "F3", ["hit"])
     untried = {id for id in budget.ids if not LEDGER.rows[id].count}

@@ -20,7 +20,7 @@ from glimber.store.practice.location import LogBusyError, UnconfirmedServerError
 from glimber.store.practice.log import merge, open_log, open_log_reading, read_practice
 from glimber.store.practice.log_identity import LogReplacedError
 from glimber.store.practice.opening import server_problem
-from glimber.store.practice.set_aside import put_aside, told
+from glimber.store.practice.set_aside import put_aside, report_of
 from glimber.store.toml.reading import open_folio
 from tests.helpers import NOON, tries_of, write_folio
 
@@ -195,7 +195,7 @@ def test_nothing_is_told_written_into_a_log_that_is_not_there_any_more(tmp_path:
     lines = lines_of(kept.lines)
     assert lines.records == [*earlier, *TRIES] and not lines.bad
     assert {one.id for one in lines_of(kept.copy.with_suffix(".db")).records} >= {one.id for one in earlier}
-    assert "3 tries" in told(kept, StoreError("x"), 3)
+    assert "3 tries" in report_of(kept, StoreError("x"), 3)
     with open_log(tmp_path, "practice.db") as now:
         before = now.ids()
         merge(now, lines.records)

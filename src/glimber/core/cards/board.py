@@ -139,7 +139,7 @@ class Sheet:
     def draw(self) -> list[Drawing]:
         frame = self.frame
         title = f"{self.card.title} · {self.board.id}"
-        said = ". ".join(face.said() for faces in self.key_faces for face in faces.values() if face.lines)
+        said = ". ".join(face.spoken() for faces in self.key_faces for face in faces.values() if face.lines)
         header, top = frame.header(self.card.title, self._subtitle(), self.stamp)
         together = self._together()
         legend, legend_height = (

@@ -123,7 +123,7 @@ class _Branches:
             signs += ["lamp: how firmly it is held"] if "grip" in self.card.shows else []
             legend = frame.legend(groups, "; ".join(signs)) if "legend" in self.card.shows else ([], 0.0)
             (drawn, rest), below, more = frame.filled(top, legend, partial(self._lay, left, top))
-            said = ". ".join(words for tree in left for words in _said(tree, ""))
+            said = ". ".join(words for tree in left for words in _spoken_lines(tree, ""))
             sheets.append(frame.sheet(self.card.title, said, [*drawn, Group((*header, *below))]))
             waiting += more
             left = rest
@@ -291,10 +291,10 @@ def _entries(node: Node) -> list[Entry]:
     return [*node.entries, *(entry for child in node.after.values() for entry in _entries(child))]
 
 
-def _said(node: Node, before: str) -> list[str]:
+def _spoken_lines(node: Node, before: str) -> list[str]:
     here = f"{before} {node.chord}".strip()
     return [*(f"{here}: {entry.full}" for entry in node.entries),
-            *(words for child in node.after.values() for words in _said(child, here))]  # fmt: skip
+            *(words for child in node.after.values() for words in _spoken_lines(child, here))]  # fmt: skip
 
 
 def _reasons(node: Node, before: str) -> list[tuple[str, str]]:

@@ -51,7 +51,7 @@ class KeyFace(Struct, frozen=True):
     def group(self) -> Group | None:
         return next((line.group for line in self.lines if line.group is not None), None)
 
-    def said(self) -> str:
+    def spoken(self) -> str:
         """Return all of it in words, for a tooltip and for those who do not see the drawing."""
         parts = [f"{line.full} ({line.gesture})" if line.gesture != "tap" else line.full for line in self.lines]
         if self.way:

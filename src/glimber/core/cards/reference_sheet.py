@@ -123,7 +123,7 @@ class _ReferenceSheet:
         drawn = []
         for nth, columns in enumerate(layout.sheets, start=1):
             groups = self._sheet(layout, columns, top, room)
-            said = ". ".join(self._said(layout, columns))
+            said = ". ".join(self._spoken_lines(layout, columns))
             footer = self._footer(nth, len(layout.sheets), layout)
             drawn.append(frame.sheet(self.card.title, said, [Group((*header, *footer)), *groups]))
         return numbered(drawn)
@@ -368,7 +368,7 @@ class _ReferenceSheet:
             for line in lines:
                 own += self._chips(line, right, centre, size)
                 centre += high
-            groups.append(Group(tuple(own), way.binding, f"{way.said}: {set_.row.full}"))
+            groups.append(Group(tuple(own), way.binding, f"{way.spoken}: {set_.row.full}"))
             own = []
         return groups
 
@@ -407,9 +407,9 @@ class _ReferenceSheet:
             items.append(self.frame.text(self.frame.right, y, f"page {nth} of {many}", size, 400, "prints", "end"))
         return items
 
-    def _said(self, layout: _Layout, columns: Iterable[Column]) -> Iterable[str]:
+    def _spoken_lines(self, layout: _Layout, columns: Iterable[Column]) -> Iterable[str]:
         for column in columns:
             for part in column.parts:
                 section = layout.sections[part.block]
                 for set_ in section.rows[part.first : part.last]:
-                    yield f"{' or '.join(way.said for way in set_.row.ways)}: {set_.row.full}"
+                    yield f"{' or '.join(way.spoken for way in set_.row.ways)}: {set_.row.full}"

@@ -31,7 +31,7 @@ class Way(Struct, frozen=True, gc=False):
 
     binding: str
     steps: tuple[Chips, ...]
-    said: str
+    spoken: str
     chord: Chord | None = None
 
 
@@ -96,7 +96,7 @@ def _way_of_digits(folio: Folio, bindings: Sequence[Binding]) -> Way:
     run = [str((int(keys[0]) + at) % 10) for at in range(len(keys))]
     digits = f"{keys[0]} … {keys[-1]}" if keys == run else " ".join(keys)
     steps = (*first.steps[:-1], (*first.steps[-1][:-1], digits))
-    return Way(" ".join(way.binding for way in ways), steps, f"{first.said} to {last.said}")
+    return Way(" ".join(way.binding for way in ways), steps, f"{first.spoken} to {last.spoken}")
 
 
 def _joined_arrows(ways: Sequence[Way]) -> tuple[Way, ...]:
@@ -112,7 +112,7 @@ def _joined_arrows(ways: Sequence[Way]) -> tuple[Way, ...]:
     ):
         return tuple(ways)
     keys = " ".join(way.steps[0][-1] for way in ways)
-    said = ", ".join(way.said for way in ways)
+    said = ", ".join(way.spoken for way in ways)
     return (Way(" ".join(way.binding for way in ways), ((*first.modifiers, keys),), said),)
 
 
@@ -204,5 +204,5 @@ def _joined(rows: Sequence[SheetRow], at: int) -> SheetRow:
     modifiers = chords[0].modifiers if chords[0] is not None else ()
     step = (*modifiers, keys[0] if len(keys) == 1 else " ".join(keys))
     ids = tuple(way.binding for row in rows for way in row.ways)
-    way = Way(" ".join(ids), (step,), ", ".join(row.ways[0].said for row in rows))
+    way = Way(" ".join(ids), (step,), ", ".join(row.ways[0].spoken for row in rows))
     return replace(rows[0], name=name, full=", ".join(row.full for row in rows), ways=(way,), bindings=ids)

@@ -71,7 +71,7 @@ class Tiles:
             dead = face.state == "dead"
             items += self._centred(face.print, x + w / 2, y + h / 2, w * 0.86, h * 0.5, 0.19 * u, "faint", dead)
         px, py = key.pivot or (key.x + key.w / 2, key.y + key.h / 2)
-        return Group(tuple(items), key.id, face.said(), key.angle, (x0 + px * u, y0 + py * u))
+        return Group(tuple(items), key.id, face.spoken(), key.angle, (x0 + px * u, y0 + py * u))
 
     def knob(self, knob: Knob, face: KeyFace, u: float, x0: float, y0: float, footnotes: list[str]) -> Group:
         if self._found is not None:
@@ -88,7 +88,7 @@ class Tiles:
             items.append(
                 self.text(cx, cy + self.faces[600].cap * size / 2, number, size, 600, "prints", anchor="middle")
             )
-            return Group(tuple(items), knob.id, face.said())
+            return Group(tuple(items), knob.id, face.spoken())
         for line in face.lines[3:] if self.numbered else ():
             self._number(line, footnotes)
         for place, line in enumerate(lines):
@@ -96,7 +96,7 @@ class Tiles:
             # As wide as the round is at the far side of the line's letters.
             narrow = sqrt(r * r - (abs(y - cy) + 0.35 * height) ** 2) - 0.04 * r
             items += self._signed(line, cx - narrow, y, 2 * narrow, height, u, footnotes)
-        return Group(tuple(items), knob.id, face.said())
+        return Group(tuple(items), knob.id, face.spoken())
 
     def _in_round(self, lines: tuple[FaceLine, ...], r: float, height: float) -> bool:
         """Return True if the lines of a knob have room, each at least for its sign and a number."""
@@ -119,7 +119,7 @@ class Tiles:
         over = rest[int((bottom - top) * 0.6 // lowest) :] if lowest else ()
         if over and self.numbered:  # the numbers take the place of all lines: neither would have room beside the other
             over, rest = rest, ()
-            told = self._told(over, w - 2 * pad, footnotes) if self._found is None else ""
+            told = self._numbers_of(over, w - 2 * pad, footnotes) if self._found is None else ""
             items.append(
                 self.text(
                     x + w - pad, y + 0.03 * u + self.least_note, told, self.least_note, 600, "prints", anchor="end"
@@ -216,7 +216,7 @@ class Tiles:
     def _at_least(self, size: float) -> float:
         return max(size, self.least)
 
-    def _told(self, lines: Sequence[FaceLine], room: float, footnotes: list[str]) -> str:
+    def _numbers_of(self, lines: Sequence[FaceLine], room: float, footnotes: list[str]) -> str:
         """Return the numbers of gestures that have no line of their own, with their signs where there is room."""
         numbers = [self._number(line, footnotes) for line in lines]
         signed = " ".join(

@@ -16,7 +16,7 @@ from glimber.core.engine.standin_keys import why_not_on_device, why_not_pressed
 from glimber.core.model.board import Board
 from glimber.core.model.folio import Binding, Folio
 from glimber.core.notation.keys import Spot, strikes_of
-from glimber.core.practice.machine import Anew
+from glimber.core.practice.machine import Replan
 from glimber.core.practice.options import Options, adaptive_ms
 from glimber.core.practice.round import sprinting
 from glimber.core.stats.ledger import Ledger
@@ -112,7 +112,7 @@ def choose_round(
     return Chosen(tuple(due), tuple(left), budget)
 
 
-def anew_of(chosen: Chosen, ledger: Ledger, options: Options, usable: Callable[[str], bool]) -> Anew | None:
+def replan_of(chosen: Chosen, ledger: Ledger, options: Options, usable: Callable[[str], bool]) -> Replan | None:
     """Return how the plan of the round is made anew after each try; None for one that simply has its hits. ``usable``: what
     may still come into it."""
     if options.minutes is None:

@@ -1,4 +1,4 @@
-"""Edits of commands, their groups and their shortcuts: what is said of them, never what they are called by elsewhere."""
+"""Edits of commands, their groups and their shortcuts: their fields, never the names they go by elsewhere."""
 
 from __future__ import annotations
 
@@ -41,33 +41,33 @@ def _is_seconds(text: str) -> bool:
         return False
 
 
-def edit_command(folio: Folio, ref: str, **said: Any) -> Folio:
-    """Change what is said of a command (``program/command``): any field but its id and program. Raises EditError.
+def edit_command(folio: Folio, ref: str, **changes: Any) -> Folio:
+    """Change the fields of a command (``program/command``): any but its id and program. Raises EditError.
 
     A command that is called otherwise can still be found by its former name.
     """
     command = _command(folio, ref)
     program = folio.programs[command.program]
-    if "name" in said:
-        said["name"] = " ".join(str(said["name"]).split())
-        if not said["name"]:
+    if "name" in changes:
+        changes["name"] = " ".join(str(changes["name"]).split())
+        if not changes["name"]:
             raise EditError("a command needs its name, exactly as the program has it")
-        if said["name"] != command.name and "was" not in said:
-            was = [name for name in command.was if name != said["name"]]
-            said["was"] = (*was, command.name)
-    uses = said.get("uses_per_day")
+        if changes["name"] != command.name and "was" not in changes:
+            was = [name for name in command.was if name != changes["name"]]
+            changes["was"] = (*was, command.name)
+    uses = changes.get("uses_per_day")
     if uses is not None and not (isfinite(uses) and uses >= 0):
         raise EditError(f"{uses} is not a number of uses a day; expected 0 or more")
-    if "keys_of" in said:
-        said["keys_of"] = tuple((system, _keys_on(system, triggers)) for system, triggers in said["keys_of"])
-    fault = next((fault for step in said.get("slow_way", ()) if (fault := step_fault(step))), None)
+    if "keys_of" in changes:
+        changes["keys_of"] = tuple((system, _keys_on(system, triggers)) for system, triggers in changes["keys_of"])
+    fault = next((fault for step in changes.get("slow_way", ()) if (fault := step_fault(step))), None)
     if fault is not None:
         raise EditError(fault)
     for field, known in (("group", program.groups), ("context", program.contexts)):
-        wanted = said.get(field)
+        wanted = changes.get(field)
         if wanted is not None and wanted not in known:
             raise EditError(f"{wanted} is not a {field} of {program.name}{did_you_mean(wanted, known)}")
-    commands = {**program.commands, command.id: replace(command, **said)}
+    commands = {**program.commands, command.id: replace(command, **changes)}
     return with_program(folio, replace(program, commands=commands))
 
 
@@ -173,16 +173,16 @@ def set_windows(folio: Folio, program: str, windows: Iterable[str]) -> Folio:
     return with_program(folio, replace(folio.programs[program], windows=named))
 
 
-def edit_binding(folio: Folio, id: str, **said: Any) -> Folio:
-    """Change what is said of a binding: reason, where it is set, on which computers, pin, share, label. Raises EditError."""
+def edit_binding(folio: Folio, id: str, **changes: Any) -> Folio:
+    """Change the fields of a binding: reason, where it is set, on which computers, pin, share, label. Raises EditError."""
     if id not in folio.bindings:
         raise EditError(f"{id} is not a binding of this folio")
-    share = said.get("share")
+    share = changes.get("share")
     if share is not None and not 0 <= share <= 1:
         raise EditError(f"{share} is not a share; expected 0 to 1")
 
     def changed(binding: Binding) -> Binding:
-        return replace(binding, **said, given_id=True) if binding.id == id else binding
+        return replace(binding, **changes, given_id=True) if binding.id == id else binding
 
     return map_bindings(folio, changed)
 

@@ -1,4 +1,4 @@
-"""The shape of a board: keys moved, sized and turned, fingers set, and guessed where nobody has said them."""
+"""The shape of a board: keys moved, sized and turned, fingers set, and guessed where nobody has set them."""
 
 from __future__ import annotations
 
@@ -109,14 +109,14 @@ def _with_homes(keys: Sequence[Key], split: float) -> tuple[Key, ...]:
 # Edits
 
 
-def edit_keys(board: Board, ids: Iterable[str], **said: object) -> Board:
+def edit_keys(board: Board, ids: Iterable[str], **changes: object) -> Board:
     """Change keys of a board: x, y, w, h, angle, finger, reach, home, mirror or print. Lengths in key units. Raises EditError."""
     chosen = set(ids)
-    for field, value in said.items():
+    for field, value in changes.items():
         if field not in _FIELDS:
             raise EditError(f"a key has no {field}")
         _check(board, field, value)
-    return replace(board, keys=tuple(replace(key, **said) if key.id in chosen else key for key in board.keys))
+    return replace(board, keys=tuple(replace(key, **changes) if key.id in chosen else key for key in board.keys))
 
 
 def _check(board: Board, field: str, value: Any) -> None:

@@ -51,11 +51,11 @@ class Player:
             self._down[key] = event.t
         else:
             self._down.pop(key, None)
-        return [self._said(unit) for unit in self._listener.feed(Event(event.t, event.kind, key))]
+        return [self._heard(unit) for unit in self._listener.feed(Event(event.t, event.kind, key))]
 
     def advance(self, t: float) -> list[Heard]:
         """Let time pass to ``t`` ms."""
-        return [self._said(unit) for unit in self._listener.advance(t)]
+        return [self._heard(unit) for unit in self._listener.advance(t)]
 
     def down(self) -> frozenset[str]:
         """Return keys that are down just now."""
@@ -69,7 +69,7 @@ class Player:
         """Return how long Escape has been down; None where it is up."""
         return None if self._escape is None else t - self._escape
 
-    def _said(self, unit: Unit) -> Heard:
+    def _heard(self, unit: Unit) -> Heard:
         where = place_words(self.folio, unit.spot) if unit.spot is not None else ""
         binding = self.folio.by_trigger.get(unit.spot) if unit.spot is not None else None
         sent = None

@@ -51,7 +51,7 @@ from glimber.core.practice.pacing import Pacing, Prompt
 from glimber.core.practice.tries import AnswerMode, Change, KeyEvents, Try
 
 NewId = Callable[[datetime], str]
-Anew = Callable[[Sequence[Try], float], Mapping[str, int]]
+Replan = Callable[[Sequence[Try], float], Mapping[str, int]]
 """Makes the plan anew: from the tries so far and the seconds that went by, the clean hits each binding is to have in all."""
 STALL_MS: Final = 50.0
 """A key event that waited longer than this for the application makes its try void (docs/judging.md, Times)."""
@@ -77,7 +77,7 @@ class Drill(Struct):
     state: rounds.RoundState
     options: Options = Options()
     deadlines: Mapping[str, float] = field(default_factory=dict)
-    anew: Anew | None = None
+    replan: Replan | None = None
     pacing: Pacing | None = None
     asked: Prompt | None = None
     showing: bool = False
@@ -162,13 +162,13 @@ def begin(
     new_id: NewId,
     hits: Mapping[str, int] = MappingProxyType({}),
     deadlines: Mapping[str, float] = MappingProxyType({}),
-    anew: Anew | None = None,
+    replan: Replan | None = None,
     pacing: Pacing | None = None,
 ) -> Drill:
     """Return a drill of these bindings, before its first prompt: ``step`` it with ``GoOn``. ``hits``: clean hits planned for
     each."""
     state, listeners = rounds.begin(bindings, hits), _listeners_of(options.mode)
-    return Drill(folio, new_id(at), computer, changes, seed, new_id, state, options, deadlines, anew, pacing, paused=True,
+    return Drill(folio, new_id(at), computer, changes, seed, new_id, state, options, deadlines, replan, pacing, paused=True,
                  _listeners=listeners)  # fmt: skip
 
 
@@ -453,11 +453,11 @@ def _committed(drill: Drill, at: datetime) -> list[Effect]:
 
 def _planned_anew(drill: Drill) -> rounds.RoundState:
     """Return the round with its plan made anew from what is known now."""
-    if drill.anew is None or drill.pacing is not None:
+    if drill.replan is None or drill.pacing is not None:
         return drill.state
     lanes = {lane.binding for lane in drill.state.lanes}
     mine = [one for one in drill.tries if one.binding in lanes]
-    return drill.state.with_hits(drill.anew(mine, drill.used_ms / 1000))
+    return drill.state.with_hits(drill.replan(mine, drill.used_ms / 1000))
 
 
 # Interruptions

@@ -175,7 +175,7 @@ def running(order: Sequence[str]) -> RoundState:
 def sprinting(bindings: Sequence[str], minutes: float) -> Callable[[Sequence[Try], float], dict[str, int]]:
     """Return the plan of a sprint: always one hit more of each, until the time is over."""
 
-    def anew(tries: Sequence[Try], gone_s: float) -> dict[str, int]:
+    def replan(tries: Sequence[Try], gone_s: float) -> dict[str, int]:
         hits = dict.fromkeys(bindings, 0)
         for one in tries:
             if one.counts and one.outcome == "hit" and one.binding in hits:
@@ -183,4 +183,4 @@ def sprinting(bindings: Sequence[str], minutes: float) -> Callable[[Sequence[Try
         more = 1 if gone_s < minutes * 60 else 0
         return {id: count + more for id, count in hits.items()}
 
-    return anew
+    return replan

@@ -19,7 +19,7 @@ from glimber.core.practice.answer import Answer, Question
 
 def words_of(question: Question, answer: Answer) -> str:
     """Return the sentence for an answer."""
-    said = _said(question, answer)
+    said = _text_of(question, answer)
     # A shortcut keeps its letters as they are: "g i" is not "G i".
     return sentence(said) if isinstance(answer.pressed, Spot) else said
 
@@ -36,7 +36,7 @@ def words_of_name(folio: Folio, wanted: Binding, said: str | None) -> str:
     return f"{where}. This is {name}."
 
 
-def _said(question: Question, answer: Answer) -> str:
+def _text_of(question: Question, answer: Answer) -> str:
     folio, wanted = question.folio, question.wanted.trigger
     target = place_words(folio, wanted)
     if answer.outcome == "hit":

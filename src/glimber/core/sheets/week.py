@@ -27,7 +27,7 @@ def weeks(title: str, found: Calendar, today: date, faces: Faces) -> Drawing:
     """Return the week of today with three before it and two after."""
     first = today - timedelta(days=today.weekday() + 7 * _WEEKS_BACK)
     items: list[Item] = [put(_MARGIN, _MARGIN + 6, f"{title}: practice", 7.4, 700, "ink", faces),
-                         put(_MARGIN, _MARGIN + 13, _said(found, today), _SIZE, 400, "prints", faces)]  # fmt: skip
+                         put(_MARGIN, _MARGIN + 13, _subtitle(found, today), _SIZE, 400, "prints", faces)]  # fmt: skip
     for place in range(7):
         items.append(put(_MARGIN + place * _DAY, _TOP - 2, day_name[place][:3], _SIZE, 400, "prints", faces))
     for week in range(_WEEKS):
@@ -37,10 +37,10 @@ def weeks(title: str, found: Calendar, today: date, faces: Faces) -> Drawing:
             _day(items, _MARGIN + place * _DAY, y, first + timedelta(days=7 * week + place), found, today, faces)
     height = _TOP + _WEEKS * _WEEK + _MARGIN
     ground = Group((Rect(0, 0, _WIDTH, height, 0, fill="paper"),))
-    return Drawing(_WIDTH, height, f"{title}: practice", _told(found, today), (ground, Group(tuple(items))))
+    return Drawing(_WIDTH, height, f"{title}: practice", _spoken(found, today), (ground, Group(tuple(items))))
 
 
-def _said(found: Calendar, today: date) -> str:
+def _subtitle(found: Calendar, today: date) -> str:
     week = [one for day, one in found.done.items() if 0 <= (today - day).days < 7]
     minutes = sum(one.practice_s for one in week) / 60
     next_ = min((day for day in found.due if day > today), default=None)
@@ -49,7 +49,7 @@ def _said(found: Calendar, today: date) -> str:
     return f"{minutes:.0f} min on {len(week)} {'day' if len(week) == 1 else 'days'} of the last seven{now}{ahead}"
 
 
-def _told(found: Calendar, today: date) -> str:
+def _spoken(found: Calendar, today: date) -> str:
     """Return what the sheet shows, for those who have it read to them."""
     lines = [f"{day:%-d %B}: {one.practice_s / 60:.0f} min, {one.tries} tries, {100 * one.clean:.0f} % clean"
              for day, one in sorted(found.done.items())]  # fmt: skip

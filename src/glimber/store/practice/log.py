@@ -104,7 +104,7 @@ class Log(AbstractContextManager["Log"]):
                 self._same.check()
         except (SQLAlchemyError, UnicodeEncodeError, OverflowError) as error:
             self.rest_connection()
-            raise self.told(error) from error
+            raise self.explained(error) from error
         except StoreError:
             self.rest_connection()
             raise
@@ -137,7 +137,7 @@ class Log(AbstractContextManager["Log"]):
         text = str(INSERTS[kind].compile(dialect=dialect))
         self.connection.exec_driver_sql(text, [tuple(values_of(record)) for record in records])
 
-    def told(self, error: Exception) -> StoreError:
+    def explained(self, error: Exception) -> StoreError:
         """Return what an error of the database means; of a server, whether it is lost."""
         refused = isinstance(error, ProgrammingError) and "permission denied" in str(error.orig)
         if self.place.path is None and (refused or isinstance(error, (OperationalError, InterfaceError))):
@@ -152,7 +152,7 @@ class Log(AbstractContextManager["Log"]):
             agree(self.connection, self.person, name)
         except SQLAlchemyError as error:
             self.rest_connection()
-            raise self.told(error) from error
+            raise self.explained(error) from error
 
     def rest_connection(self) -> None:
         """End what is open on the connection without writing anything."""
@@ -190,7 +190,7 @@ class Log(AbstractContextManager["Log"]):
             for table in SQL.values():
                 found |= set(self.connection.execute(sa.select(table.c.id)).scalars())
         except SQLAlchemyError as error:
-            raise self.told(error) from error
+            raise self.explained(error) from error
         finally:
             self.rest_connection()
         return found
@@ -209,7 +209,7 @@ class Log(AbstractContextManager["Log"]):
                 found = with_ticks(self.connection, self.person, found)
             return found
         except SQLAlchemyError as error:
-            raise self.told(error) from error
+            raise self.explained(error) from error
         except (ValueError, TypeError) as error:
             raise StoreError(f"{self.address}: the practice log is damaged ({error}). It was left alone") from error
         finally:
@@ -226,7 +226,7 @@ class Log(AbstractContextManager["Log"]):
         try:
             found = self.connection.execute(counted if mine is None else counted.where(mine)).scalar()
         except SQLAlchemyError as error:
-            raise self.told(error) from error
+            raise self.explained(error) from error
         finally:
             self.rest_connection()
         return int(found or 0)
@@ -266,7 +266,7 @@ class Log(AbstractContextManager["Log"]):
             rows = self.connection.execute(wanted if mine is None else wanted.where(mine)).fetchall()
             return TryRows(columns_of(rows, names))
         except (SQLAlchemyError, sqlite3.Error) as error:
-            raise self.told(error) from error
+            raise self.explained(error) from error
         except (ValueError, TypeError) as error:
             raise StoreError(f"{self.address}: the practice log is damaged ({error}). It was left alone") from error
         finally:

@@ -37,8 +37,8 @@ def put_aside(log: Log, more: Sequence[Record], folder: Path, now: datetime) -> 
     return Aside(records, lines, copy)
 
 
-def told(aside: Aside, error: Exception, pending: int) -> str:
-    """Return what the person is told, and what Enter will do."""
+def report_of(aside: Aside, error: Exception, pending: int) -> str:
+    """Return the message for the person: what happened, and what Enter will do."""
     tries = sum(isinstance(one, Try) for one in aside.records)
     rounds = sum(isinstance(one, Round) for one in aside.records)
     return (

@@ -80,7 +80,7 @@ def _some(log: Log, triggers: Mapping[str, str]) -> list[TeamRow]:
             )
         rows = log.connection.execute(sa.text(_SPREAD), asked).all()
     except SQLAlchemyError as error:
-        raise log.told(error) from error
+        raise log.explained(error) from error
     finally:
         log.rest_connection()
     return [

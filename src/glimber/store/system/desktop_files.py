@@ -78,7 +78,7 @@ def install(files: Mapping[str, bytes], folder: Path) -> list[Path]:
     return wrote
 
 
-def take_away(places: Mapping[str, bytes], folder: Path) -> list[Path]:
+def uninstall(places: Mapping[str, bytes], folder: Path) -> list[Path]:
     """Take away what ``install`` has written, and nothing else; what was there. Raises StoreError."""
     gone = []
     for place in places:

@@ -40,7 +40,7 @@ from glimber.ui.arrange.views.through import ThroughView
 from glimber.ui.paint.plain_text import Label
 from glimber.ui.session.actions import Action
 from glimber.ui.session.host import Host
-from glimber.ui.session.lazy import Late
+from glimber.ui.session.lazy import Lazy
 from glimber.ui.session.room import Room
 from glimber.ui.session.session import Session
 
@@ -74,10 +74,10 @@ class ArrangeRoom(Room):
         self.boards = QComboBox()
         self.ladder, self.canvas, self.through, self.side = Ladder(), BoardCanvas(), ThroughView(), SidePane()
         self.programs = ProgramsView()
-        self.shape = Late(self._make_shape)
-        self.tree, self.carrying = Late(self._make_tree), Late(self._make_carrying)
+        self.shape = Lazy(self._make_shape)
+        self.tree, self.carrying = Lazy(self._make_tree), Lazy(self._make_carrying)
         self._carry: Callable[[bool], None] = lambda keep: None
-        self._audit = Late(_audit_memory)
+        self._audit = Lazy(_audit_memory)
         self._folded = self._complete = False
         self._lay_out()
         self._make_verbs(self._hold)

@@ -73,7 +73,7 @@ class PressIt(Cover):
         self._strikes, self._listener, self._way = [], KeyboardListener(), 0
         self._spelt, self._fault, self._near = None, "", ""
         self._choose_way(0)
-        self.lay()
+        self.show_over()
         self._begin(spelt)
 
     def _begin(self, spelt: bool) -> None:
@@ -160,7 +160,7 @@ class PressIt(Cover):
         self._esc.stop()
         self._open.stop()
         self._hold.let_go()
-        self.take_away()
+        self.dismiss()
 
     def _take(self) -> None:
         trigger, asked = self.trigger(), self._asked

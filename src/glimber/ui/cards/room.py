@@ -30,7 +30,7 @@ from glimber.ui.cards.shelf import WIDTH, Shelf
 from glimber.ui.cards.tour import Tour
 from glimber.ui.session.actions import Action
 from glimber.ui.session.host import Host
-from glimber.ui.session.lazy import Late
+from glimber.ui.session.lazy import Lazy
 from glimber.ui.session.room import Room
 from glimber.ui.session.session import Session, later
 
@@ -88,7 +88,7 @@ class CardsRoom(Room):
         middle.addWidget(self.tour)
         layout.addLayout(middle, 1)
         layout.addWidget(right_box)
-        self.up = Late(self._make_up)
+        self.up = Lazy(self._make_up)
         self.changes = CardChanges(session, host, self.card, lambda id: later(lambda: self.show_card(id)))
         self.output = CardOutput(session, host, self, lambda: self._sheets, self.sheets_of, self._known)
         self.sheet.first_painted.connect(lambda: later(self.shelf.start))

@@ -40,7 +40,7 @@ class AfterRound(QWidget):
 
     def __init__(self, session: Session, again: Callable[[], None], back: Callable[[], None]) -> None:
         super().__init__()
-        self._session, self._said = session, ""
+        self._session, self._summary = session, ""
         self._without: dict[str, float] = {}
         self.setAccessibleName("Round sheet")
         self.sheet = RoundSheet()
@@ -89,14 +89,14 @@ class AfterRound(QWidget):
         elif drill.options.sprint:
             title = f"Sprint {play.number}: {clean} clean hits"
         firsts = sum(one.counts for one in drill.tries)
-        self._said = f"{title} is over: {clean} of {firsts} clean. {' '.join(notes)}"
+        self._summary = f"{title} is over: {clean} of {firsts} clean. {' '.join(notes)}"
         self.sheet.show_round(drill.folio, title, order, drill.tries, coming,
                               {lane.binding: lane.wanted for lane in drill.state.lanes}, before, notes)  # fmt: skip
 
     def say(self) -> None:
         """Say how the round went."""
-        self.setAccessibleDescription(self._said)
-        announce(self, self._said)
+        self.setAccessibleDescription(self._summary)
+        announce(self, self._summary)
 
     def _run_title(self, whole: Round, play: RoundPlay) -> str:
         """Return how long a task run took, beside the best so far and the slow way, and where the time went."""

@@ -40,7 +40,7 @@ class Coming(Struct, frozen=True):
     why: str
     chance: float | None
     hits: int
-    said: str
+    spoken: str
     place: str = ""
 
 
@@ -107,7 +107,7 @@ class ComingList(TextList):
         across = max(_LEAST, room // (CARD.width() + _GAP))
         self._cards = min(len(self._coming), across)
         self._card = QSize(room // across - _GAP, CARD.height())
-        rows = [TextRow(one.said, tip=tip(one.place) if one.place else "") for one in self._coming]
+        rows = [TextRow(one.spoken, tip=tip(one.place) if one.place else "") for one in self._coming]
         if rows:
             said = f"{self.minutes:g} minutes; what follows comes where time allows"
             rows.insert(self._cards, TextRow(said, is_choice=False))

@@ -55,7 +55,7 @@ class RunRecorder(Cover):
         self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.hint.setText(_DOING)
         self._show()
-        self.lay()
+        self.show_over()
         self._hold.take()
 
     def arrange(self) -> None:
@@ -90,7 +90,7 @@ class RunRecorder(Cover):
         self._hold.let_go()
         assert self.recording is not None
         if not self.recording.commands:
-            self.take_away()
+            self.dismiss()
             return
         self.hint.setText(_DONE)
         self.list.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -124,14 +124,14 @@ class RunRecorder(Cover):
         recording = self.recording
         assert recording is not None
         if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self.take_away()
+            self.dismiss()
             if recording.commands:
                 self._taken(recording.commands)
         elif key == Qt.Key.Key_Delete and self.list.currentRow() >= 0:
             self.recording = recording.without(self.list.currentRow())
             self._show()
         elif key == Qt.Key.Key_Escape:
-            self.take_away()
+            self.dismiss()
         else:
             return False
         return True

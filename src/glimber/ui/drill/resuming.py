@@ -54,7 +54,7 @@ def resume_round(session: Session, setup: DrillSetup, whole: Round) -> ResumedRo
     drill = drills.resume(drills.Drill(
         as_set(session.folio, changes), whole.id, session.computer, changes, _chance.getrandbits(32),
         uuid7, resumed(whole.bindings, firsts, hits), options, deadlines_of(session.ledger, options),
-        _anew(session, setup, whole, options), _pacing(session, whole), tries=tuple(tries), paused=True,
+        _replan(session, setup, whole, options), _pacing(session, whole), tries=tuple(tries), paused=True,
     ))  # fmt: skip
     if whole.run is not None:
         drill.state = replace(running(whole.bindings), nth=len(firsts))
@@ -72,13 +72,13 @@ def _pacing(session: Session, whole: Round) -> Pacing | None:
     return pacing_of(ledger, [id for id in whole.bindings if id in ledger.rows])
 
 
-def _anew(session: Session, setup: DrillSetup, whole: Round, options: Options) -> drills.Anew | None:
+def _replan(session: Session, setup: DrillSetup, whole: Round, options: Options) -> drills.Replan | None:
     """Return how the plan of a sprint is made anew: what was in it stays, and what is known by now counts."""
-    from glimber.core.decide.round_choice import anew_of, choose_round
+    from glimber.core.decide.round_choice import choose_round, replan_of
     from glimber.core.decide.selection import Selection
 
     ledger = session.ledger
     if ledger is None or whole.goal != "sprint":
         return None
     chosen = choose_round(ledger, setup.folio(), options, Selection("", "", frozenset(whole.bindings)))
-    return anew_of(chosen, ledger, options, lambda id: True)
+    return replan_of(chosen, ledger, options, lambda id: True)

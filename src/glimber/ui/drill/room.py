@@ -207,7 +207,7 @@ class DrillRoom(Room):
     def begin(self) -> None:
         """Begin the round that is due."""
         from glimber.core.decide.next_round import pacing_of
-        from glimber.core.decide.round_choice import anew_of
+        from glimber.core.decide.round_choice import replan_of
 
         chosen, ledger, options = self.setup.chosen(), self.session.ledger, self.setup.options
         selection = self.setup.selection
@@ -223,7 +223,7 @@ class DrillRoom(Room):
             return id in hits or stated(id)
 
         if options.sprint or options.minutes is None:
-            self._begin(list(hits), options, hits, anew_of(chosen, ledger, options, usable), "sprint")
+            self._begin(list(hits), options, hits, replan_of(chosen, ledger, options, usable), "sprint")
         else:
             may_be_asked = [id for id in chosen.budget.ids if usable(id) and ledger.rows[id].command.learn != "never"]
             pacing = pacing_of(ledger, [*dict.fromkeys([*hits, *may_be_asked])], self.setup.added)
@@ -272,7 +272,7 @@ class DrillRoom(Room):
         planned = planned_hits(self.session.ledger, bindings) if hits is None else hits
         self._begin(bindings, options, planned, None, "picked", seed)
 
-    def _begin(self, bindings: list[str], options: Options, hits: Mapping[str, int], anew: drills.Anew | None, goal: Goal,
+    def _begin(self, bindings: list[str], options: Options, hits: Mapping[str, int], replan: drills.Replan | None, goal: Goal,
                seed: int | None = None, run: str | None = None, pacing: Pacing | None = None,
                seen: Callable[[Folio], Folio] = lambda folio: folio) -> None:  # fmt: skip
         """Their ids are written into the files before their first try. ``seen``: the folio as the round is to see it."""
@@ -292,7 +292,7 @@ class DrillRoom(Room):
             drill = drills.begin(
                 seen(as_set(session.folio, changes)), bindings, options, session.computer, changes, at,
                 _chance.getrandbits(32) if seed is None else seed, uuid7, hits,
-                deadlines_of(session.ledger, options), anew, pacing,
+                deadlines_of(session.ledger, options), replan, pacing,
             )  # fmt: skip
             whole = Round(
                 drill.round_id, at, session.computer, drill.mode, tuple(bindings), hits=tuple(hits[id] for id in bindings),

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QWidget
 
 from glimber.ui.drill.setup import DrillSetup
 from glimber.ui.session.host import Host
-from glimber.ui.session.lazy import Late
+from glimber.ui.session.lazy import Lazy
 from glimber.ui.session.session import Session
 
 if TYPE_CHECKING:
@@ -20,7 +20,7 @@ class RunMaking:
 
     def __init__(self, session: Session, host: Host, room: QWidget, setup: DrillSetup) -> None:
         self._session, self._host, self._room, self._setup = session, host, room, setup
-        self.recorder = Late(self._make_recorder)
+        self.recorder = Lazy(self._make_recorder)
 
     def make(self) -> None:
         """A task run of what is in the list, in its order."""

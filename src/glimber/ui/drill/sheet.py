@@ -57,7 +57,7 @@ class RoundSheet(QWidget):
         self._wanted, self._before, self._notes = wanted, before, list(notes)
         self._folio, self._title, self._bindings = folio, title, list(bindings)
         self._tries, self._next = list(tries), None if coming is None else dict(coming)
-        self.setAccessibleDescription(". ".join([*(self._said(id) for id in self._bindings), *self._notes]))
+        self.setAccessibleDescription(". ".join([*(self._spoken_row(id) for id in self._bindings), *self._notes]))
         self.setMinimumHeight(self._height() + 16)
         self.update()
 
@@ -70,7 +70,7 @@ class RoundSheet(QWidget):
     def _mine(self, id: str) -> list[Try]:
         return [one for one in self._tries if one.binding == id and one.first and one.outcome != "void"]
 
-    def _said(self, id: str) -> str:
+    def _spoken_row(self, id: str) -> str:
         mine = self._mine(id)
         hits = sum(one.outcome == "hit" for one in mine)
         return f"{self._name(id)}: {hits} clean of {len(mine)}; {self._slip_words(mine) or 'no slips'}"

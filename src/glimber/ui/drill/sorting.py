@@ -47,7 +47,7 @@ class SortingPage(Cover):
         self._waiting, self._undone = to_sort(self._session.folio, self._session.ledger), []
         if not self._waiting:
             return False
-        self.lay()
+        self.show_over()
         self.setFocus()
         self._show()
         return True
@@ -75,7 +75,7 @@ class SortingPage(Cover):
         return f"Proposed: {one.proposed}, {one.why}." if one.proposed else ""
 
     def _leave(self) -> None:
-        self.take_away()
+        self.dismiss()
         self._left()
 
     # By trying

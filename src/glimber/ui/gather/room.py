@@ -25,7 +25,7 @@ from glimber.ui.gather.views.sources import SourcesPane
 from glimber.ui.paint.plain_text import Label
 from glimber.ui.session.actions import Action
 from glimber.ui.session.host import Asked, Host
-from glimber.ui.session.lazy import Late
+from glimber.ui.session.lazy import Lazy
 from glimber.ui.session.room import Room
 from glimber.ui.session.session import Session
 
@@ -55,7 +55,7 @@ class GatherRoom(Room):
         self.sources, self.incoming = SourcesPane(self), IncomingPane(self.importing, self.middle)
         self.import_button = QPushButton("Import")
         self.bench = BenchPane(session, self.middle)
-        self.command, self.page = Late(self._make_command), Late(self._make_page)
+        self.command, self.page = Lazy(self._make_command), Lazy(self._make_page)
         self.as_table, self.form_open = False, False
         self.reading = ReadVerbs(self.desk, host, self.sources.current, self.importing.program_id,
                                  lambda: self.choices.column.currentText() or None)  # fmt: skip

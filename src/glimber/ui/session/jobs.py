@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING, Any, Final, TypeVar
 from PySide6.QtCore import QObject, Qt, Signal, Slot
 
 from glimber.store.faults import FolioError, StoreError
-from glimber.ui.session.lazy import Late
+from glimber.ui.session.lazy import Lazy
 
 if TYPE_CHECKING:
     from concurrent.futures import Future, ThreadPoolExecutor
@@ -92,7 +92,7 @@ class Jobs(QObject):
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._pool = Late(_pool)
+        self._pool = Lazy(_pool)
         self._free = Event()
         self._free.set()
         self._closed = False

@@ -8,7 +8,7 @@ from typing import Generic, TypeVar
 T = TypeVar("T")
 
 
-class Late(Generic[T]):
+class Lazy(Generic[T]):
     """Calling it gives the thing, made at the first call; ``made`` is None until then."""
 
     def __init__(self, make: Callable[[], T]) -> None:

@@ -264,12 +264,12 @@ class Session(QObject):
 
     def _lost_log(self, error: LogReplacedError, *waiting: Record) -> StoreError:
         """Return the log's file was taken away from under us: what was written to it is kept for the one that is there next."""
-        from glimber.store.practice.set_aside import put_aside, told
+        from glimber.store.practice.set_aside import put_aside, report_of
 
         assert self._log is not None
         self._aside = put_aside(self._log, waiting, self.folder, self.now())
         self._log = None
-        return StoreError(told(self._aside, error, len(waiting)))
+        return StoreError(report_of(self._aside, error, len(waiting)))
 
     def keep_ids(self, ids: set[str]) -> None:
         """Write default ids into the files before their first try. Raises StoreError."""

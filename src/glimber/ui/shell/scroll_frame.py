@@ -27,7 +27,7 @@ class HasHand(Protocol):
         """Return the place of it, in the view's own px; None for no place."""
 
 
-class Glass(QScrollArea):
+class ScrollFrame(QScrollArea):
     """Shows a desk: whole where there is room, else the part the hand is at."""
 
     def __init__(self, desk: QWidget) -> None:

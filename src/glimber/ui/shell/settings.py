@@ -72,7 +72,7 @@ class Settings:
     def __init__(
         self, session: Session, themed: Callable[[str], None], anew: Callable[[], None], resized: Callable[[], None]
     ) -> None:
-        self._session, self._themed, self._anew, self._resized = session, themed, anew, resized
+        self._session, self._themed, self._restart, self._resized = session, themed, anew, resized
 
     @property
     def own(self) -> UserSettings:
@@ -99,7 +99,7 @@ class Settings:
             self._remember(computer=" ".join(text.split()))
             self._session.edits.computer = self._session.computer
             self._session.weigh_later()
-            self._anew()
+            self._restart()
 
         look, practice, here = "Appearance", "Your practice", "This computer"
         return [
@@ -150,11 +150,11 @@ class Settings:
 
     def _folio_row(self, one: FolioSetting) -> Setting:
         unit = f" {one.unit}" if one.unit else ""
-        return Setting(one.group, one.id, one.name, one.detail, lambda: self._said(one.id),
+        return Setting(one.group, one.id, one.name, one.detail, lambda: self._spoken(one.id),
                        lambda text: self._put(one.id, one.name, text), lambda: one.offered(self._session.folio),
                        lambda text: f"{text}{unit}", one.step)  # fmt: skip
 
-    def _said(self, id: str) -> str:
+    def _spoken(self, id: str) -> str:
         settings = self._session.folio.settings
         value = getattr(settings.timing, id) if hasattr(settings.timing, id) else getattr(settings, id)
         return f"{value:g}" if isinstance(value, float | int) else str(value)

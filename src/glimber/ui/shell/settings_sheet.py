@@ -87,7 +87,7 @@ class SettingsSheet(Cover):
         """Lay it over the room, with a setting in front."""
         self.line.clear()
         self._fill(id)
-        self.lay()
+        self.show_over()
         self.line.setFocus()
 
     def _fill(self, id: str = "") -> None:
@@ -102,7 +102,7 @@ class SettingsSheet(Cover):
                 self._rows += [Head(group), *(one for one in every if one.group == group)]
         self.list.clear()
         for one in self._rows:
-            said = one.said if isinstance(one, Head) else f"{one.name}: {one.words(one.value())}. {one.detail}"
+            said = one.spoken if isinstance(one, Head) else f"{one.name}: {one.words(one.value())}. {one.detail}"
             item = QListWidgetItem(said)
             if isinstance(one, Head):
                 item.setFlags(Qt.ItemFlag.NoItemFlags)
@@ -144,7 +144,7 @@ class SettingsSheet(Cover):
         if event.type() != QEvent.Type.KeyPress:
             return False
         if event.key() == Qt.Key.Key_Escape:
-            self.take_away()
+            self.dismiss()
         elif event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right):
             self.step(1 if event.key() == Qt.Key.Key_Right else -1)
         elif event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
@@ -202,7 +202,7 @@ class SettingsSheet(Cover):
             self.open(one.id)
 
         choices = [Choice(one.words(value), value=value) for value in one.choices()]
-        self.take_away()
+        self.dismiss()
         free = not choices or one.id == "xkb"
         self._host.choose(one.name, taken, choices, text="" if choices else one.value(), free=free, hint=one.detail)
 

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QWidget
 
 from glimber.ui.session.actions import Action
 from glimber.ui.session.host import Host
-from glimber.ui.session.lazy import Late
+from glimber.ui.session.lazy import Lazy
 from glimber.ui.session.session import Session
 
 if TYPE_CHECKING:
@@ -29,7 +29,7 @@ class Hooks(Struct, frozen=True):
     look back over time, resize, and read a source in the Gather room."""
 
     themed: Callable[[str], None]
-    anew: Callable[[], None]
+    restart: Callable[[], None]
     counting: Callable[[bool], None]
     look_round: Callable[[], None]
     look_back: Callable[[], None]
@@ -43,9 +43,9 @@ class Sheets:
 
     def __init__(self, session: Session, host: Host, desk: QWidget, hooks: Hooks) -> None:
         self._session, self._host, self._desk, self._hooks = session, host, desk, hooks
-        self.at_work, self.day_page = Late(self._make_at_work), Late(self._make_day_page)
-        self.settings, self.begin = Late(self._make_settings), Late(self._make_begin)
-        self.copies, self.history = Late(self._make_copies), Late(self._make_history)
+        self.at_work, self.day_page = Lazy(self._make_at_work), Lazy(self._make_day_page)
+        self.settings, self.begin = Lazy(self._make_settings), Lazy(self._make_begin)
+        self.copies, self.history = Lazy(self._make_copies), Lazy(self._make_history)
 
     def actions(self) -> list[Action]:
         """Return what brings each of them."""
@@ -83,7 +83,7 @@ class Sheets:
         from glimber.ui.shell.settings import Settings
         from glimber.ui.shell.settings_sheet import SettingsSheet
 
-        settings = Settings(self._session, self._hooks.themed, self._hooks.anew, self._hooks.resized)
+        settings = Settings(self._session, self._hooks.themed, self._hooks.restart, self._hooks.resized)
         sheet = SettingsSheet(self._desk, settings, self._host, self._session.told.emit)
         self._session.folio_changed.connect(sheet.refresh)
         return sheet

@@ -147,7 +147,7 @@ class BottomLine(QWidget):
         self.setFixedHeight(32)
         self._keys: list[tuple[str, str]] = []
         self._boxes: list[QRectF] = []
-        self._said = self._stands = ""
+        self._shown = self._stands = ""
         self.setAccessibleName("Keys that work here")
 
     def show_keys(self, keys: list[tuple[str, str]]) -> None:
@@ -158,16 +158,16 @@ class BottomLine(QWidget):
         self.update()
 
     def say(self, text: str) -> None:
-        self._said = text
+        self._shown = text
         self.setAccessibleName(f"Keys that work here. {text}")  # a screen reader tells what has just happened too
         self.update()
 
     def rest(self) -> None:
         """Put away a message that something is under way, which it no longer is."""
-        if self._said.endswith("…"):
+        if self._shown.endswith("…"):
             self.say("")
 
-    def stand(self, text: str) -> None:
+    def show_message(self, text: str) -> None:
         """Show a message at the right end for as long as it holds."""
         self._stands = text
         self.update()
@@ -195,8 +195,8 @@ class BottomLine(QWidget):
             painter.drawText(right, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, self._stands)
             wide = QFontMetricsF(bold).horizontalAdvance(self._stands) + 20
             room, end = room - wide, end - wide
-        if self._said:
-            text = said.elidedText(self._said, Qt.TextElideMode.ElideRight, self.width() * 0.5)
+        if self._shown:
+            text = said.elidedText(self._shown, Qt.TextElideMode.ElideRight, self.width() * 0.5)
             room -= said.horizontalAdvance(text) + 24
             painter.setFont(plain)
             painter.setPen(QColor(t.text))

@@ -15,11 +15,11 @@ from glimber.store.faults import FolioError, StoreError
 from glimber.store.settings import remember
 from glimber.ui.paint.style import apply_theme
 from glimber.ui.session.actions import ANYWHERE, ROOMS, Action, Registry
-from glimber.ui.session.lazy import Late
+from glimber.ui.session.lazy import Lazy
 from glimber.ui.session.room import Room
 from glimber.ui.session.session import Session
 from glimber.ui.shell.desk import Column, Desk
-from glimber.ui.shell.scroll_frame import Glass
+from glimber.ui.shell.scroll_frame import ScrollFrame
 from glimber.ui.shell.sheets import Hooks, Sheets
 from glimber.ui.shell.top_line import BottomLine, TopLine
 from glimber.ui.shell.window_place import LEAST, keep_place, least_room
@@ -75,9 +75,9 @@ class Window(QMainWindow):
         super().__init__()
         self.session = session
         self.rooms: dict[str, Room] = {}
-        self.gather_room, self.arrange_room = Late(self._make_gather), Late(self._make_arrange)
-        self.cards_room, self.drill_room = Late(self._make_cards), Late(self._make_drill)
-        self.weigh_room = Late(self._make_weigh)
+        self.gather_room, self.arrange_room = Lazy(self._make_gather), Lazy(self._make_arrange)
+        self.cards_room, self.drill_room = Lazy(self._make_cards), Lazy(self._make_drill)
+        self.weigh_room = Lazy(self._make_weigh)
         self._makers: dict[str, Callable[[], Room]] = dict(
             zip(
                 ROOMS,
@@ -85,9 +85,9 @@ class Window(QMainWindow):
                 strict=True,
             )
         )
-        self.found, self.overlay = Late(self._make_find), Late(self._make_overlay)
-        self.press_it, self.chooser = Late(self._make_press_it), Late(self._make_chooser)
-        self.page_over = Late(self._make_page_over)
+        self.found, self.overlay = Lazy(self._make_find), Lazy(self._make_overlay)
+        self.press_it, self.chooser = Lazy(self._make_press_it), Lazy(self._make_chooser)
+        self.page_over = Lazy(self._make_page_over)
         self.registry = Registry(self, self.session.told.emit)
         self.restart: Callable[[], None] | None = None
         """Begins the application anew at once, where that can be."""
@@ -105,7 +105,7 @@ class Window(QMainWindow):
         self.stack = QStackedWidget()
         self.desk = Desk()
         self.desk.painted.connect(self._painted)
-        self.glass = Glass(self.desk)
+        self.glass = ScrollFrame(self.desk)
         self.setCentralWidget(self.glass)
         layout = Column(self.desk)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -184,7 +184,7 @@ class Window(QMainWindow):
     def _show_counting(self, counting: bool) -> None:
         """As long as strikes are counted it is seen, above and below."""
         self.top.show_counting(counting)
-        self.bottom.stand("counting at work" if counting else "")
+        self.bottom.show_message("counting at work" if counting else "")
 
     def _make_gather(self) -> GatherRoom:
         from glimber.ui.gather.room import GatherRoom

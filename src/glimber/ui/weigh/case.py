@@ -16,7 +16,7 @@ from glimber.core.model.folio import Folio
 from glimber.core.practice.slip_kinds import CAUSE_WORDS
 from glimber.ui.paint.plain_text import Label, escaped
 from glimber.ui.paint.style import theme
-from glimber.ui.session.lazy import Late
+from glimber.ui.session.lazy import Lazy
 from glimber.ui.widgets.flow import Flow
 
 if TYPE_CHECKING:
@@ -35,7 +35,7 @@ class CaseView(QFrame):
         super().__init__(parent)
         self.setObjectName("panel")
         self._take = take
-        self.details = Late(self._make_details)
+        self.details = Lazy(self._make_details)
         self.verdict: Verdict | None = None
         self.pair: Verdict | None = None
         self.trying = False

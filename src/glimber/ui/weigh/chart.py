@@ -41,13 +41,13 @@ class DayChart(QWidget):
     def show_points(self, points: Sequence[Point], changes: Sequence[date]) -> None:
         """Show other days."""
         self._points, self._changes, self._at = points, changes, None
-        self.setAccessibleDescription(", ".join(self._said(one) for one in points) or self._nothing)
+        self.setAccessibleDescription(", ".join(self._spoken_point(one) for one in points) or self._nothing)
         self.update()
 
     def sizeHint(self) -> QSize:
         return QSize(400, 84)
 
-    def _said(self, one: Point) -> str:
+    def _spoken_point(self, one: Point) -> str:
         interval = (
             "" if one.low is None or one.high is None else f" ({self._words(one.low)} to {self._words(one.high)})"
         )
@@ -57,7 +57,7 @@ class DayChart(QWidget):
     @property
     def here(self) -> str:
         """The day under the cursor in words; empty where there is none."""
-        return self._said(self._points[self._at]) if self._at is not None and self._points else ""
+        return self._spoken_point(self._points[self._at]) if self._at is not None and self._points else ""
 
     # Walked by keys
 

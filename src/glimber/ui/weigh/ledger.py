@@ -45,7 +45,7 @@ class LedgerRows(QAbstractListModel):
             return None
         row = self.rows[index.row()]
         cost = "not known yet" if row.weekly_s is None else f"{row.weekly_s:.0f} s a week"
-        choice, reason, _ = _said(row)
+        choice, reason, _ = _verdict_cell(row)
         return f"{row.name}, {row.place}, {cost}, {choice}, {reason}"
 
 
@@ -152,7 +152,7 @@ class _Strip(PaintedRow):
         # A slow way that ends far beyond the longest strip is pointed to at the edge.
         room = max(60.0, width - _BAR - _CHOICE - 84)
         self._paint_strip(painter, row, 0.0, room / max(self._ledger.model_.longest, 1e-9), room)
-        choice, reason, ink = _said(row)
+        choice, reason, ink = _verdict_cell(row)
         right = QRectF(width - _CHOICE - 10, 5, _CHOICE, 20)
         put_text(painter, right, choice, 13, 600, ink, end=True)
         put_text(painter, right.translated(0, 18), reason, 11, 400, QColor(t.faint), end=True)
@@ -190,7 +190,7 @@ class _Strip(PaintedRow):
         _hairline(painter, edge - wide - 6, top + 30, top + 38)
 
 
-def _said(row: Row) -> tuple[str, str, QColor]:
+def _verdict_cell(row: Row) -> tuple[str, str, QColor]:
     """Verdict, reason and the ink of the verdict; words always tell it, the ink only helps."""
     t = theme()
     if row.settling is not None:

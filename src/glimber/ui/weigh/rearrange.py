@@ -197,7 +197,7 @@ class Rearrange(Cover):
         self.board.show_board(folio.boards[board], folio.legend, BoardMarks())
         self.at = min(len(plans) - 1, self.at or 1)
         self._show()
-        self.lay()
+        self.show_over()
         self.setFocus()
 
     def go_to(self, at: int) -> None:
@@ -286,10 +286,10 @@ class Rearrange(Cover):
             self._again(replace(wish, hands=wish.hands ^ by_hand, shape=wish.shape ^ (not by_hand)))
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             plan = self.plans[self.at]
-            self.take_away()
+            self.dismiss()
             if plan.moves:
                 self._take(plan)
         elif key == Qt.Key.Key_Escape:
-            self.take_away()
+            self.dismiss()
         else:
             super().keyPressEvent(event)

@@ -17,7 +17,7 @@ from glimber.ui.paint.plain_text import Label
 from glimber.ui.session.actions import Action
 from glimber.ui.session.host import Choice, Host
 from glimber.ui.session.jobs import Work
-from glimber.ui.session.lazy import Late
+from glimber.ui.session.lazy import Lazy
 from glimber.ui.session.room import Room
 from glimber.ui.session.session import Session
 from glimber.ui.weigh.case import CaseView
@@ -56,11 +56,11 @@ class WeighRoom(Room):
         self.verbs = WeighVerbs(session, host, lambda: self.case.verdict, self.choose)
         self.case = CaseView(self.verbs.take, self)
         self.field, self.settling, self.rearranging = (
-            Late(self._make_field),
-            Late(self._make_settling),
-            Late(self._make_rearranging),
+            Lazy(self._make_field),
+            Lazy(self._make_settling),
+            Lazy(self._make_rearranging),
         )
-        self.reports, self.in_place = Late(self._make_reports), Late(self._make_in_place)
+        self.reports, self.in_place = Lazy(self._make_reports), Lazy(self._make_in_place)
         self._settled: tuple[Weighed, list[Settling]] | None = None
         self.left = QVBoxLayout()
         self.left.addWidget(self.empty)

@@ -47,7 +47,7 @@ class SettlingStrip(QWidget):
         self._folio, self.settlings = folio, found
         self.at = ids.index(front) if front in ids else min(self.at, max(0, len(found) - 1))
         self.setVisible(bool(found))
-        self.setAccessibleDescription(". ".join(self.said(one) for one in found))
+        self.setAccessibleDescription(". ".join(self.spoken(one) for one in found))
         self.update()
 
     def step(self) -> None:
@@ -56,7 +56,7 @@ class SettlingStrip(QWidget):
             self.at = (self.at + 1) % len(self.settlings)
             self.update()
 
-    def said(self, one: Settling) -> str:
+    def spoken(self, one: Settling) -> str:
         """Return all of it in words."""
         sides = f"before {self._side(one.before)}; after {self._side(one.after)}"
         better = "" if one.p_better is None else f"; {100 * one.p_better:.0f} % that the new place costs less"

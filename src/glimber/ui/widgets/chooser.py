@@ -80,7 +80,7 @@ class Chooser(Cover):
         )
         self.list.setVisible(bool(choices))
         self._show()
-        self.lay()
+        self.show_over()
         self.line.setFocus()
 
     def _show(self) -> None:
@@ -113,7 +113,7 @@ class Chooser(Cover):
             event.accept()  # while something is asked, no key means anything else
             return True
         if event.key() == Qt.Key.Key_Escape:
-            self.take_away()
+            self.dismiss()
         elif event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Up) and self.list.count():
             by = 1 if event.key() == Qt.Key.Key_Down else -1
             row = self.list.currentRow()
@@ -135,7 +135,7 @@ class Chooser(Cover):
             value = text
         else:
             return
-        self.take_away()
+        self.dismiss()
         taken(value)
 
 

@@ -23,7 +23,7 @@ class PaperOverlay(Cover):
         self._drawing = drawing
         self.setAccessibleName(drawing.title)
         self.setAccessibleDescription(drawing.description)
-        self.lay()
+        self.show_over()
         self.setFocus()
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -46,7 +46,7 @@ class PaperOverlay(Cover):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() not in (Qt.Key.Key_Shift, Qt.Key.Key_Control, Qt.Key.Key_Alt, Qt.Key.Key_Meta):
-            self.take_away()
+            self.dismiss()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        self.take_away()
+        self.dismiss()

@@ -66,7 +66,7 @@ class PageOver(Cover):
         self.list.setAccessibleName(page.title)
         self._fill(-1)
         self._fill_foot(page)
-        self.lay()
+        self.show_over()
         self.list.setFocus()
 
     def _fill(self, place: int) -> None:
@@ -74,8 +74,8 @@ class PageOver(Cover):
         self.rows = list(self.page.rows())
         self.list.clear()
         for row in self.rows:
-            item = QListWidgetItem(row.said)
-            item.setToolTip(tip(row.said))
+            item = QListWidgetItem(row.spoken)
+            item.setToolTip(tip(row.spoken))
             item.setSizeHint(QSize(200, row.height))
             self.list.addItem(item)
         acting = [number for number, row in enumerate(self.rows) if row.value is not None]
@@ -123,7 +123,7 @@ class PageOver(Cover):
         if action.of_row and value is None:
             return
         if action.leaves:
-            self.take_away()
+            self.dismiss()
         action.run(value)
         if not action.leaves and self.isVisible():
             self._fill(place)
@@ -137,7 +137,7 @@ class PageOver(Cover):
         if event.type() != QEvent.Type.KeyPress:
             return False
         if event.key() == Qt.Key.Key_Escape:
-            self.take_away()
+            self.dismiss()
         elif event.key() in (Qt.Key.Key_Tab, Qt.Key.Key_Backtab):
             self._to_heading(1 if event.key() == Qt.Key.Key_Tab else -1)
         elif (key := _name_of(event)) is None or not self.do(key):

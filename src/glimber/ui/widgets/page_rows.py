@@ -44,7 +44,7 @@ class Head(Struct, frozen=True):
         return 38
 
     @property
-    def said(self) -> str:
+    def spoken(self) -> str:
         return f"{self.name}. {self.note}".rstrip(". ")
 
     def put(self, painter: QPainter, box: QRectF, ink: Inks) -> None:
@@ -67,7 +67,7 @@ class Plain(Struct, frozen=True):
         return 32
 
     @property
-    def said(self) -> str:
+    def spoken(self) -> str:
         return f"{self.text}: {self.detail}" if self.detail else self.text
 
     def put(self, painter: QPainter, box: QRectF, ink: Inks) -> None:
@@ -89,7 +89,7 @@ class Option(Struct, frozen=True):
         return 34
 
     @property
-    def said(self) -> str:
+    def spoken(self) -> str:
         return f"{self.text}{', in use' if self.chosen else ''}: {self.detail}"
 
     def put(self, painter: QPainter, box: QRectF, ink: Inks) -> None:
@@ -124,7 +124,7 @@ class Bar(Struct, frozen=True):
         return 50 if self.under else 40
 
     @property
-    def said(self) -> str:
+    def spoken(self) -> str:
         return ", ".join(filter(None, (f"{self.name}: {self.figure}", self.under, self.detail)))
 
     def put(self, painter: QPainter, box: QRectF, ink: Inks) -> None:
@@ -168,7 +168,7 @@ class Tick(Struct, frozen=True):
         return 58
 
     @property
-    def said(self) -> str:
+    def spoken(self) -> str:
         return f"{self.name}: {self.old} → {self.new}. {self.how}{'. Done' if self.done else ''}"
 
     def put(self, painter: QPainter, box: QRectF, ink: Inks) -> None:
@@ -227,7 +227,7 @@ class DiffLine(Struct, frozen=True):
         return 24
 
     @property
-    def said(self) -> str:
+    def spoken(self) -> str:
         return f"{ {'+': 'added', '-': 'removed'}.get(self.sign, 'unchanged') }, line {self.number}: {self.text}"
 
     def put(self, painter: QPainter, box: QRectF, ink: Inks) -> None:

@@ -22,7 +22,7 @@ class Cover(QWidget):
         self.hide()
         parent.installEventFilter(self)
 
-    def lay(self) -> None:
+    def show_over(self) -> None:
         """Lay it over the parent; what had the focus gets it back later."""
         if not self.isVisible():
             self._before = self.window().focusWidget()
@@ -31,8 +31,8 @@ class Cover(QWidget):
         self.raise_()
         self.arrange()
 
-    def take_away(self) -> None:
-        """Take it away."""
+    def dismiss(self) -> None:
+        """Close it; what had the focus gets it back."""
         self.hide()
         before, self._before = self._before, None
         if before is not None and isValid(before):

@@ -130,7 +130,7 @@ class BoardCanvas(QWidget):
         self._around = around
         changed = {id for id, face in self.faces.items() if (old := before.get(id)) is not face and old != face}
         if changed:
-            self._all = "; ".join(face.said() for face in self.faces.values() if face.lines or face.way)
+            self._all = "; ".join(face.spoken() for face in self.faces.values() if face.lines or face.way)
         if board is not self.board:
             self.board = board
             self._laid.clear()
@@ -143,7 +143,7 @@ class BoardCanvas(QWidget):
         """Mark other keys."""
         before, self.shown = self.shown, shown
         face = self.faces.get(shown.cursor or "")
-        here = face.said() if face else ""
+        here = face.spoken() if face else ""
         self.setAccessibleDescription(f"{here}. On this layer: {self._all or 'nothing'}")
         self._repaint(shown.differing(before))
 
@@ -400,7 +400,7 @@ class BoardCanvas(QWidget):
     def _told_at(self, x: float, y: float) -> str:
         face = self.faces.get(self.key_at(QPointF(x, y)) or "")
         return (
-            "\n".join([face.said(), *(line.reason for line in face.lines if line.reason)]) if face is not None else ""
+            "\n".join([face.spoken(), *(line.reason for line in face.lines if line.reason)]) if face is not None else ""
         )
 
     def mousePressEvent(self, event: QMouseEvent) -> None:

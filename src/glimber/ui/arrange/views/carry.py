@@ -33,11 +33,11 @@ class CarrySheet(Cover):
     def show_plan(self, folio: Folio, plan: CarryPlan) -> None:
         """Show what fits and what does not. ``folio`` has both boards."""
         self._folio, self._plan = folio, plan
-        self.setAccessibleDescription(" ".join([self.said(), *self.rows()]))
-        self.lay()
+        self.setAccessibleDescription(" ".join([self.spoken(), *self.rows()]))
+        self.show_over()
         self.setFocus()
 
-    def said(self) -> str:
+    def spoken(self) -> str:
         """Return what it comes to, in a sentence."""
         plan = self._plan
         if plan is None:
@@ -65,9 +65,9 @@ class CarrySheet(Cover):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape:
-            self.take_away()
+            self.dismiss()
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_B):
-            self.take_away()
+            self.dismiss()
             self.taken.emit(event.key() == Qt.Key.Key_B)
 
     # Painting
@@ -90,7 +90,7 @@ class CarrySheet(Cover):
         put_text(
             painter,
             QRectF(inside.left(), inside.top() + 30, inside.width(), 22),
-            self.said(),
+            self.spoken(),
             BODY,
             400,
             QColor(t.quiet),

@@ -57,7 +57,7 @@ class ThroughView(QWidget):
         if same and columns == before:
             return
         self._around = around
-        self.setAccessibleDescription(". ".join([self.said(), *self.rows_said()]))
+        self.setAccessibleDescription(". ".join([self.spoken(), *self.rows_said()]))
         if not same:
             self.update()
             return
@@ -66,7 +66,7 @@ class ThroughView(QWidget):
                 self.update(self._column(column).toAlignedRect())
         self.update(self._line().toAlignedRect())
 
-    def said(self) -> str:
+    def spoken(self) -> str:
         """Return what the spot in front does, in a sentence."""
         binding = self._binding()
         if binding is None or self._folio is None:

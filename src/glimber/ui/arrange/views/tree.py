@@ -85,7 +85,7 @@ class SequenceTree(Cover):
             self.program.addItem(folio.programs[id].name, id)
         self.program.setCurrentIndex(programs.index(program) if program in programs else 0)
         self.program.setVisible(len(programs) > 1)
-        self.lay()
+        self.show_over()
         self._fill()
         self.tree.setFocus()
 
@@ -181,7 +181,7 @@ class SequenceTree(Cover):
         return True
 
     def _leave(self) -> None:
-        self.take_away()
+        self.dismiss()
         self.left.emit()
 
 

@@ -175,7 +175,7 @@ class CommandPane(QScrollArea):
             self.words: ("words", lambda text: tuple(one.strip() for one in text.split(";") if one.strip())),
         }  # fmt: skip
         for field, (what, read) in texts.items():
-            field.editingFinished.connect(partial(self._said, field, what, read))
+            field.editingFinished.connect(partial(self._on_edited, field, what, read))
         self.careful.clicked.connect(lambda on: self._send("careful", careful=on))
         for combo, send in ((self.group, self._group_said), (self.context, self._context_said)):
             combo.activated.connect(lambda _, send=send: send())
@@ -347,7 +347,7 @@ class CommandPane(QScrollArea):
             self.session.told.emit(str(error))
             self.show_command(self.ref)
 
-    def _said(self, field: Field, what: str, read: Callable[[str], object]) -> None:
+    def _on_edited(self, field: Field, what: str, read: Callable[[str], object]) -> None:
         command = self.session.folio.commands.get(self.ref or "")
         if command is None or not field.isModified():
             return
