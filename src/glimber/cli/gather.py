@@ -186,9 +186,9 @@ def _taken(into: str, name: str, found: Found, new_version: bool, anyway: bool) 
 
 def _show(file: str, answer: dict[str, Any]) -> None:
     second = f"; --as {answer['second']} is the second choice" if answer["second"] else ""
-    told = [f"a comma separates {answer['comma']}"] if answer["comma"] else []
-    told += ["a bare capital is struck with Shift"] if answer["capitals"] else []
-    put(f"{file}: read as {answer['kind']}{second}{''.join(f'; {one}' for one in told)}")
+    text = [f"a comma separates {answer['comma']}"] if answer["comma"] else []
+    text += ["a bare capital is struck with Shift"] if answer["capitals"] else []
+    put(f"{file}: read as {answer['kind']}{second}{''.join(f'; {one}' for one in text)}")
     for row in answer["rows"]:
         doubt = "  ? doubtful" if row["sure"] < SURE else ""
         put(f"{row['command']:40} {', '.join(row['triggers']) or '(no key)':32} {row['group'] or ''}{doubt}".rstrip())

@@ -88,8 +88,8 @@ def _last_resort(error: Exception) -> int:
     except Exception:  # telling must not fail because noting does
         where = ""
     if isinstance(error, OSError):
-        told = f"It could not be written or read: {words}."
+        text = f"It could not be written or read: {words}."
     else:
-        told = f"This went wrong in a way that was not expected ({type(error).__name__}: {words[:200]})."
-    print(told + (f" {where} has the rest." if where else ""), file=sys.stderr)
+        text = f"This went wrong in a way that was not expected ({type(error).__name__}: {words[:200]})."
+    print(text + (f" {where} has the rest." if where else ""), file=sys.stderr)
     return 2

@@ -138,8 +138,8 @@ def _fish(root: object, tree: dict[str, list[str]], first: list[str], groups: di
     does = {" ".join(one.words): one.does.split(". ")[0].replace("'", "\\'") for one in commands(root)}
     lines = []
     for name in first:
-        told = f" -d '{does[name]}'" if name in does else ""
-        lines.append(f"complete -c glimber -n __fish_use_subcommand -a {name}{told}")
+        text = f" -d '{does[name]}'" if name in does else ""
+        lines.append(f"complete -c glimber -n __fish_use_subcommand -a {name}{text}")
         for inner in groups[name]:
             lines.append(
                 f"complete -c glimber -n '__fish_seen_subcommand_from {name}' -a {inner} -d '{does[f'{name} {inner}']}'"

@@ -35,7 +35,7 @@ _OUTCOMES: Final = ("hit", "slip", "blank")
 _SLIPS: Final = get_args(SlipKind)
 
 
-class _Said(Struct, frozen=True):
+class _Answer(Struct, frozen=True):
     """One answer as it came."""
 
     outcome: Outcome
@@ -83,15 +83,15 @@ def practise(
             log.add(whole)
             while now < end and (prompt := prompts.next()) is not None:
                 _put({"ask": prompt.binding, "new": prompt.new, "shown": prompt.shown})
-                said = _read(prompt)
-                if said is None:
+                answer = _read(prompt)
+                if answer is None:
                     break
-                took = SHOWING_S if prompt.shown else said.took_s
+                took = SHOWING_S if prompt.shown else answer.took_s
                 if not prompt.shown:
-                    log.add(_try(opened.folio, whole, prompt, said, tries, now, computer, prompt.binding not in asked))
+                    log.add(_try(opened.folio, whole, prompt, answer, tries, now, computer, prompt.binding not in asked))
                     tries += 1
                     asked.append(prompt.binding)
-                prompts.answer(prompt, said.outcome, said.slip, took)
+                prompts.answer(prompt, answer.outcome, answer.slip, took)
                 now += timedelta(seconds=took)
             log.update(replace(whole, bindings=tuple(dict.fromkeys(asked)), ended=now))
     _put({"round": whole.id, "tries": tries, "seconds": round((now - began).total_seconds(), 1)})
@@ -102,7 +102,7 @@ def _put(line: dict[str, object]) -> None:
     sys.stdout.flush()
 
 
-def _read(prompt: Prompt) -> _Said | None:
+def _read(prompt: Prompt) -> _Answer | None:
     """Read the next answer; None where there is none any more. A line that is no answer ends the round with status 2."""
     line = next((line for line in iter(sys.stdin.readline, "") if line.strip()), None)
     if line is None:
@@ -126,16 +126,16 @@ def _read(prompt: Prompt) -> _Said | None:
         ):
             stop(f"{prompt.binding}: {name} is {time!r}; expected milliseconds from 0 to 600000")
     pressed = value.get("pressed")
-    return _Said(outcome, slip if outcome == "slip" else None, str(pressed) if pressed else None, **times)
+    return _Answer(outcome, slip if outcome == "slip" else None, str(pressed) if pressed else None, **times)
 
 
 def _try(
-    folio: Folio, whole: Round, prompt: Prompt, said: _Said, nth: int, now: datetime, computer: str, cold: bool
+    folio: Folio, whole: Round, prompt: Prompt, answer: _Answer, nth: int, now: datetime, computer: str, cold: bool
 ) -> Try:
     from glimber.store.practice.uuid7 import uuid7
 
-    slip = said.slip or ("stray" if said.outcome == "slip" else None)
+    slip = answer.slip or ("stray" if answer.outcome == "slip" else None)
     trigger = str(folio.bindings[prompt.binding].trigger)
-    return Try(uuid7(now), whole.id, nth, now, computer, prompt.binding, trigger, "press", said.outcome, slip=slip,
-               pressed=said.pressed, recall_ms=None if said.outcome == "blank" else said.recall_ms, motor_ms=said.motor_ms,
-               deadline_ms=DEADLINE_MS, cold=cold)  # fmt: skip
+    return Try(uuid7(now), whole.id, nth, now, computer, prompt.binding, trigger, "press", answer.outcome, slip=slip,
+               pressed=answer.pressed, recall_ms=None if answer.outcome == "blank" else answer.recall_ms,
+               motor_ms=answer.motor_ms, deadline_ms=DEADLINE_MS, cold=cold)  # fmt: skip

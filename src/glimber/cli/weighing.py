@@ -92,13 +92,13 @@ def _team(opened: Opened, binding: str | None, name: str | None, json: bool) -> 
         put("Nobody has practised this yet. Spreads are shown once three people have.")
     for row in rows:
         clean, time = row.clean, row.time_ms
-        told = (
+        text = (
             "fewer than three people"
             if clean is None
             else f"{100 * clean.lower:.0f} to {100 * clean.upper:.0f} % clean"
         )
         slow = "" if time is None else f", {time.lower:.0f} to {time.upper:.0f} ms"
-        put(f"{names[row.binding]:28} {triggers[row.binding]:34} {row.people:4} people  {told}{slow}")
+        put(f"{names[row.binding]:28} {triggers[row.binding]:34} {row.people:4} people  {text}{slow}")
         for one in row.named:
             put(f"    {one.name}: {100 * one.clean:.0f} % clean in {one.tries} tries")
 

@@ -157,8 +157,8 @@ def _take_colon(line: ConfigLine, found: Found) -> None:
 
 def _take_command_after(line: ConfigLine, place: int, found: Found, known: dict[str, str]) -> None:
     rest = line.parts[place + 1 :]
-    said = next((unquoted(rest[at + 1]) for at, one in enumerate(rest[:-1]) if one in _SAYS), "")
-    rest = (said,) if said else rest
+    described = next((unquoted(rest[at + 1]) for at, one in enumerate(rest[:-1]) if one in _SAYS), "")
+    rest = (described,) if described else rest
     last = rest[-1]
     command = unquoted(last) if len(rest) > 1 and last[0] == '"' and rest[-2][0] in '"<' else " ".join(rest)
     group = line.group if place == 0 else unquoted(line.parts[0])

@@ -76,11 +76,11 @@ def _strings(value: str) -> list[str] | None:
     if not body or body[0] not in "['\"" or len(body) > 4000:
         return None
     try:
-        told = ast.literal_eval(body)
+        text = ast.literal_eval(body)
     except (ValueError, SyntaxError, MemoryError, RecursionError):
         return None
-    told = [told] if isinstance(told, str) else told
-    return told if isinstance(told, list) and all(isinstance(one, str) for one in told) else None
+    text = [text] if isinstance(text, str) else text
+    return text if isinstance(text, list) and all(isinstance(one, str) for one in text) else None
 
 
 READERS = (

@@ -174,8 +174,8 @@ class Found(Struct):
             if others and not keys:
                 return
         if len(keys) > LONGEST_KEYS or len(command) > LONGEST_COMMAND:
-            told = f"{command[:40]}: {len(keys)} characters of keys and {len(command)} of a command; too long to be a shortcut"
-            self.problems.append(Problem(line, told))
+            text = f"{command[:40]}: {len(keys)} characters of keys and {len(command)} of a command; too long to be a shortcut"
+            self.problems.append(Problem(line, text))
         elif command and (keys or elsewhere):
             self._waiting.append(_Candidate(command, keys, group or None, line, ways, system, note, tuple(elsewhere)))
         elif command:
@@ -388,15 +388,15 @@ def for_this_system(found: Found) -> list[Row]:
     for place, row in enumerate(found.rows):
         if place not in own and row.triggers:
             for system in systems_named(row.system or ""):
-                told = others.setdefault(row.command.casefold(), {})
-                told[system] = tuple(dict.fromkeys((*told.get(system, ()), *row.triggers)))
+                reported = others.setdefault(row.command.casefold(), {})
+                reported[system] = tuple(dict.fromkeys((*reported.get(system, ()), *row.triggers)))
     rows = [found.rows[place] for place in kept]
     same: dict[str, set[str]] = {}
     for row in rows:
         same.setdefault(row.command.casefold(), set()).update(row.triggers)
     for place, row in enumerate(rows):
-        told = {**others.get(row.command.casefold(), {}), **dict(row.keys_of)}
-        keys_of = tuple((system, keys) for system, keys in told.items() if set(keys) != same[row.command.casefold()])
+        reported = {**others.get(row.command.casefold(), {}), **dict(row.keys_of)}
+        keys_of = tuple((system, keys) for system, keys in reported.items() if set(keys) != same[row.command.casefold()])
         rows[place] = replace(row, keys_of=keys_of) if keys_of != row.keys_of else row
     return rows
 

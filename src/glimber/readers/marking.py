@@ -112,11 +112,11 @@ def _folded(text: str) -> str:
     return " ".join(text.split()).casefold()
 
 
-def _is_about(text: str, said: str) -> bool:
+def _is_about(text: str, command: str) -> bool:
     """Return True if what was said of a line begins with the words of a block, or the other way round."""
-    said = _folded(said)
-    first = said.partition(":")[0]
-    return bool(text) and (said.startswith(text[:60]) or text.startswith(first) or first in text)
+    command = _folded(command)
+    first = command.partition(":")[0]
+    return bool(text) and (command.startswith(text[:60]) or text.startswith(first) or first in text)
 
 
 def _spans(block: Block, one: Row, row: int, sure: bool, keys_cell: int | None) -> list[Span]:

@@ -193,11 +193,11 @@ def read_asciidoc(data: bytes, options: Options) -> Found:
             at = _bars(lines, at + 1, found, options, group)
             continue
         elif (term := re.match(r"^\s*(\S.*?)(:{2,4}|;;)(?:\s+(\S.*))?$", line)) is not None:
-            keys, (told, after) = _plain(term[1]), (term[3], at + 1) if term[3] else _told_below(lines, at + 1)
+            keys, (text, after) = _plain(term[1]), (term[3], at + 1) if term[3] else _told_below(lines, at + 1)
             stem = stem if len(term[2]) > 2 else ""
-            if evidence(keys) and told:
-                found.add(_plain(told), f"{stem} {keys}".strip(), group, at + 1)
-                stem = stem or (keys if told.endswith(":") else "")
+            if evidence(keys) and text:
+                found.add(_plain(text), f"{stem} {keys}".strip(), group, at + 1)
+                stem = stem or (keys if text.endswith(":") else "")
                 at = after
                 continue
             found.leave(line, at + 1, "no keys with a command")
@@ -215,11 +215,11 @@ def _told_below(lines: list[str], at: int) -> tuple[str, int]:
     """Return what is said of a term below it, a paragraph of at most three lines, and the line after that."""
     while at < len(lines) and not lines[at].strip():
         at += 1
-    told: list[str] = []
-    while at < len(lines) and len(told) < 3 and lines[at].strip() and not re.match(r"^\s*(?:[`(+]|\S.*::)", lines[at]):
-        told.append(lines[at].strip())
+    reported: list[str] = []
+    while at < len(lines) and len(reported) < 3 and lines[at].strip() and not re.match(r"^\s*(?:[`(+]|\S.*::)", lines[at]):
+        reported.append(lines[at].strip())
         at += 1
-    return " ".join(told), at
+    return " ".join(reported), at
 
 
 def _bars(lines: list[str], at: int, found: Found, options: Options, group: str | None) -> int:

@@ -59,9 +59,9 @@ def elements_of_other_systems(root: Element) -> list[Element]:
     """Return the elements that are for another system, of those that stand side by side for several."""
     found: list[Element] = []
     for element in root.iter("span", "kbd", "div", "p", "code"):
-        told = f"{element.get('class') or ''} {element.get('id') or ''} {element.get('data-platform') or ''}"
+        text = f"{element.get('class') or ''} {element.get('id') or ''} {element.get('data-platform') or ''}"
         parent = element.getparent()
-        if parent is None or not _MAC.search(told):
+        if parent is None or not _MAC.search(text):
             continue
         others = [
             one for one in parent if one is not element and one.tag == element.tag and "".join(one.itertext()).strip()
@@ -147,9 +147,9 @@ def _item(element: Element, found: Found, group: str | None, throughout: bool) -
     line = element.sourceline or 0
     words = " ".join(words_of(element, marked=True).split())
     caps = list(re.finditer(f"{OPEN}([^{OPEN}{SHUT}]*){SHUT}", words))
-    told = bindings_in(words.replace(OPEN, "").replace(SHUT, ""), group)
-    if len(told) > 1 or (told and told[0][0][-1] > "\u2fff"):  # several sentences, or one without spaces between words
-        for command, keys in told:
+    sentences = bindings_in(words.replace(OPEN, "").replace(SHUT, ""), group)
+    if len(sentences) > 1 or (sentences and sentences[0][0][-1] > "\u2fff"):  # several, or without spaces
+        for command, keys in sentences:
             found.add(command, keys, group, line, IN_WORDS)
     elif caps:
         # Caps that belong together have nothing between them but joints and words such as "or"; what comes later is prose.
@@ -186,8 +186,8 @@ def _definitions(element: Element, found: Found, group: str | None) -> None:
         elif terms and (child.xpath(".//kbd") or looks_like_keys(plain)):
             found.add(text_of(terms[0]), cell_of(child), group, terms[0].sourceline or 0)
         elif terms:
-            told = text_of(terms[0])
-            found.leave(f"{told}: {plain}", terms[0].sourceline or 0, "neither side is spelt like keys")
+            text = text_of(terms[0])
+            found.leave(f"{text}: {plain}", terms[0].sourceline or 0, "neither side is spelt like keys")
         terms = []
 
 

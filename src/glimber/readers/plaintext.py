@@ -276,9 +276,9 @@ class _Reading:
         return True
 
     def _sentences(self, number: int, line: str, body: str, indent: int) -> bool:
-        told = bindings_in(body, self._section.group)
-        self._section.told += [(number, command, keys) for command, keys in told]
-        return bool(told)
+        sentences = bindings_in(body, self._section.group)
+        self._section.told += [(number, command, keys) for command, keys in sentences]
+        return bool(sentences)
 
     # All of them together
 
@@ -368,15 +368,15 @@ def _take(section: _Section, found: Found, together: Sequence[_Pair], about_keys
             found.leave(pair.text, pair.number, "no keys with a command")
 
 
-def _is_about_keys(section: _Section, together: Sequence[_Pair], told: bool) -> bool:
+def _is_about_keys(section: _Section, together: Sequence[_Pair], about: bool) -> bool:
     """Return whether so much of a section looks like keys that all that may be keys are some."""
     strong = sum(pair.look == 2 for pair in together)
     own = sum(pair.look == 2 for pair in section.pairs)
     if strong >= max(1.0, ENOUGH * len(together)) or own >= max(_SEVERAL, ENOUGH * len(section.pairs)):
         return True
     looks = [pair for pair in together if pair.look > 0]
-    told = told or section.about_keys or _ABOUT_KEYS.search(f"{section.top or ''} {section.group or ''}") is not None
-    if told and len(looks) >= 0.6 * len(together):
+    about = about or section.about_keys or _ABOUT_KEYS.search(f"{section.top or ''} {section.group or ''}") is not None
+    if about and len(looks) >= 0.6 * len(together):
         return True
     # A list of names, each with a key of its own: what else would nearly every one have another letter for?
     single = {pair.keys for pair in looks if len(pair.keys) == 1 and NAME_OF_COMMAND.search(pair.command)}

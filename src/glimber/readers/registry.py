@@ -99,12 +99,12 @@ def choose(name: str, data: bytes, options: Options = Options()) -> Chosen:
         more = [kind for kind in ("text", "config") if kind not in order]
         order += more
         tried += [(kind, read(kind, data, options)) for kind in more]
-    told = [one for one in tried if any(problem.keys for problem in one[1].problems)]
+    reported = [one for one in tried if any(problem.keys for problem in one[1].problems)]
     tried.sort(key=lambda one: -_worth(one[1], order.index(one[0])))
     kind, found = tried[0]
     if not found.rows:
         # Keys that cannot be read say more of a source than that it has none.
-        kind, found = told[0] if told else _reading_of_nothing(name, tried)
+        kind, found = reported[0] if reported else _reading_of_nothing(name, tried)
     second = next((other for other, its in tried[1:] if its.sound), None)
     return Chosen(kind, found, second)
 

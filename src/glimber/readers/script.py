@@ -108,7 +108,7 @@ class _Reading:
     # Values
 
     def _walk(self, group: Group) -> None:
-        said = ""
+        described = ""
         for place, item in enumerate(group.items):
             after = group.items[place + 1] if place + 1 < len(group.items) else None
             for at, part in enumerate(item.parts):
@@ -117,8 +117,8 @@ class _Reading:
                 if self._binds_inside(part):
                     continue
                 if part.head or (part.bracket == "(" and part.items) or _is_record(part):
-                    spoken = self._call(item, at, part, said, after)
-                    said = spoken or ("" if spoken is None else said)
+                    spoken = self._call(item, at, part, described, after)
+                    described = spoken or ("" if spoken is None else described)
                 self._walk(part)
             self._note_name(item)
 
@@ -165,7 +165,7 @@ class _Reading:
 
     # Calls
 
-    def _call(self, item: Item, at: int, group: Group, said: str, after: Item | None) -> str | None:
+    def _call(self, item: Item, at: int, group: Group, described: str, after: Item | None) -> str | None:
         """Note a call for later; return the words it says of the next one, None where it says nothing."""
         if _MAKES_CHORD.search(group.head):
             return ""  # it is what a call is given
@@ -177,9 +177,9 @@ class _Reading:
         decorated = at > 0 and isinstance(item.parts[0], Name) and item.parts[0].name == "@"
         defines = _defined(after) if decorated else ""
         calls = self._calls[last or group.bracket]
-        if not said and calls and len(arguments) > 1 and calls[-1].arguments[1:] == arguments[1:]:
-            said = calls[-1].described  # another key for the same: what was said of the first is said of it too
-        calls.append(_Call(group, arguments, named, self._heading(group.line), said, defines))
+        if not described and calls and len(arguments) > 1 and calls[-1].arguments[1:] == arguments[1:]:
+            described = calls[-1].described  # another key for the same: what was said of the first is said of it too
+        calls.append(_Call(group, arguments, named, self._heading(group.line), described, defines))
         return None if words else ""
 
     def _arguments(self, group: Group) -> tuple[list[object], dict[str, object]]:
@@ -227,7 +227,7 @@ class _Reading:
 
     def _take_named(self, call: _Call) -> None:
         """Add what a call binds by an argument that is named as keys."""
-        keys = next((told for name, value in call.named.items() if _KEYS_NAMED.search(name) and (told := _spelt(value))), "")
+        keys = next((text for name, value in call.named.items() if _KEYS_NAMED.search(name) and (text := _spelt(value))), "")
         if keys and (evidence(keys) or len(keys) == 1):
             command = self._command(call, -1)
             if command:
@@ -235,9 +235,9 @@ class _Reading:
 
     def _keys(self, call: _Call, place: int) -> str:
         """Return the text of an argument, with the modifiers in the list before it."""
-        told = _spelt(call.arguments[place]) if place < len(call.arguments) else ""
-        held = self._modifiers_in(call.arguments[place - 1]) if told and place else []
-        return "+".join([*held, told])
+        text = _spelt(call.arguments[place]) if place < len(call.arguments) else ""
+        held = self._modifiers_in(call.arguments[place - 1]) if text and place else []
+        return "+".join([*held, text])
 
     def _with_modifiers(self, before: list[object], keys: str, call: _Call) -> bool:
         unknown = [one for one in before if self._modifier_in(one) is None]
@@ -262,7 +262,7 @@ class _Reading:
     def _command(self, call: _Call, place: int) -> str:
         """Return what is bound: what is said of it in words, a text after the keys, one before them, what is called, or the name
         of the object whose keys are set; the first that is there."""
-        told = next((its for name in _TOLD if isinstance(its := call.named.get(name), Text) and its.strip()), None)
+        text = next((its for name in _TOLD if isinstance(its := call.named.get(name), Text) and its.strip()), None)
         after = _texts_in(call.arguments[place + 1 :])
         phrase = next((one for one in reversed(after) if " " in one.strip()), None)
         last = after[-1] if after and not call.defines else ""
@@ -271,7 +271,7 @@ class _Reading:
         owner = _owner(call.group.head) if _SETS.search(_last(call.group.head)) else ""
         named = self._called.get(owner, owner)
         symbol = _called_in(call.arguments[place + 1 :])
-        found = told or call.described or phrase or last or before or symbol or named or call.defines
+        found = text or call.described or phrase or last or before or symbol or named or call.defines
         return re.sub(r"(?i)<cmd>|<cr>$|^:(?=\w)|^(?:self|this)\.", "", str(found)).strip()
 
 

@@ -135,12 +135,12 @@ def _title_in(line: Line, after: Line | None, columns: _Columns, may_be_phrase: 
 
 
 def _add_row(line: Line, columns: _Columns, group: str | None, found: Found) -> None:
-    told = " or ".join(dict.fromkeys(line.cells[at].strip() for at in columns.keys if line.cells[at].strip()))
+    text = " or ".join(dict.fromkeys(line.cells[at].strip() for at in columns.keys if line.cells[at].strip()))
     own = line.cells[columns.group].strip() if columns.group is not None else ""
     note = " ".join(line.cells[columns.note].split()) if columns.note is not None else ""
     elsewhere = [(system, line.cells[place]) for system, place in columns.others if line.cells[place].strip()]
     found.elsewhere += [(line.number, columns.at + place) for _, place in columns.others if line.cells[place].strip()]
-    found.add(line.cells[columns.command], told, own or group, line.number, None, columns.system, note, elsewhere)
+    found.add(line.cells[columns.command], text, own or group, line.number, None, columns.system, note, elsewhere)
 
 
 def _unknown_head(lines: Sequence[Line], width: int) -> Line | None:

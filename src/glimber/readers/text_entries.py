@@ -21,7 +21,7 @@ def keys_listed_on(
     lines: Sequence[tuple[int, str]], place: int, indent: int, keys: str, command: str
 ) -> tuple[str, str, int]:
     """Return keys that end with a comma with those of the next lines of their column, what they do, and the place after them."""
-    found, told = [keys], [command]
+    found, names = [keys], [command]
     if _COMMA_KEY.search(keys):
         return keys, command, place
     while found[-1].rstrip().endswith(",") and place < len(lines):
@@ -30,10 +30,10 @@ def keys_listed_on(
         if len(line) - len(line.lstrip()) != indent or not evidence(parts[0].rstrip(" ,")):
             break
         found.append(parts[0])
-        told += parts[1:]
+        names += parts[1:]
         place += 1
     joined = " or ".join(one.rstrip(" ,") or one for one in found)
-    return joined, _joined(told), place
+    return joined, _joined(names), place
 
 
 def text_continued(lines: Sequence[tuple[int, str]], place: int, indent: int, first: str) -> tuple[int, str]:
@@ -52,14 +52,14 @@ def text_continued(lines: Sequence[tuple[int, str]], place: int, indent: int, fi
 
 def text_below(lines: Sequence[tuple[int, str]], place: int, indent: int, most: int = 4) -> tuple[str, int]:
     """Return the lines right below that are more to the right, ``most`` of them: what keys on a line of their own do."""
-    told: list[str] = []
+    reported: list[str] = []
     while place < len(lines):
         _, line = lines[place]
         if not line.strip() or len(line) - len(line.lstrip()) <= indent:
             break
-        told.append(line.strip())
+        reported.append(line.strip())
         place += 1
-    return _joined(told[:most]), place
+    return _joined(reported[:most]), place
 
 
 def _joined(lines: Sequence[str]) -> str:

@@ -114,8 +114,8 @@ def _walk(value: object, found: Found, lines: _Lines, group: str | None, depth: 
         for name, inner in value.items():
             if not isinstance(inner, dict | list):
                 continue
-            if (told := _keys_of_bare_objects(inner)) is not None:
-                _add(str(name), told, group, lines.of(name), _PLAIN, found, lines)
+            if (bare := _keys_of_bare_objects(inner)) is not None:
+                _add(str(name), bare, group, lines.of(name), _PLAIN, found, lines)
                 continue
             system = _SYSTEMS.get(str(name).lower())
             if system is None:
@@ -130,8 +130,8 @@ def _keys_of_bare_objects(value: object) -> str | None:
     """Return the keys of an object, or of a list of them, with nothing but keys and modifiers under names that say so: what it
     is in names the command. None for anything else."""
     objects = value if isinstance(value, list) else [value]
-    told = [_keys_of_bare_object(one) for one in objects if isinstance(one, dict)]
-    return " or ".join(filter(None, told)) if told and len(told) == len(objects) and all(told) else None
+    reported = [_keys_of_bare_object(one) for one in objects if isinstance(one, dict)]
+    return " or ".join(filter(None, reported)) if reported and len(reported) == len(objects) and all(reported) else None
 
 
 def _keys_of_bare_object(value: dict[str, object]) -> str | None:
@@ -164,11 +164,11 @@ def _object(value: dict[str, object], found: Found, lines: _Lines, group: str | 
         return True
     name = _command(command)
     line = lines.of(command, name, keys[1])
-    told = _with_modifiers(_first(value, _MODS), _one_spelling(keys[1], keys[0]))
-    if told:
+    text = _with_modifiers(_first(value, _MODS), _one_spelling(keys[1], keys[0]))
+    if text:
         context = _first(value, _GROUPS)
         of = context[1] if context is not None and isinstance(context[1], str) else group
-        _add(name, told, of or None, line, _ways(told), found, lines)
+        _add(name, text, of or None, line, _ways(text), found, lines)
     else:
         found.leave(name, line, "no keys are set for it")
     return True
@@ -182,16 +182,16 @@ def _with_modifiers(held: tuple[str, object] | None, keys: str) -> str:
     return "+".join([*named, keys])
 
 
-def _add(name: str, told: str, group: str | None, line: int, ways: Ways, found: Found, lines: _Lines) -> None:
+def _add(name: str, text: str, group: str | None, line: int, ways: Ways, found: Found, lines: _Lines) -> None:
     """Add keys with their command; alternates that differ in Cmd and Ctrl alone are one for each system."""
-    parts = re.split(r" or |(?<=[^+,]),(?=\S)", told)
+    parts = re.split(r" or |(?<=[^+,]),(?=\S)", text)
     mac = [part for part in parts if _OF_MAC.search(part)]
     rest = [part for part in parts if part not in mac]
     other = {re.sub(r"(?i)\b(?:control|ctrl)\b", "cmd", part).lower() for part in rest}
     if lines.system is None and mac and all(_OF_MAC.sub("cmd", part).lower() in other for part in mac):
         found.add(name, " or ".join(mac), group, line, ways, "mac")
-        told = " or ".join(rest)
-    found.add(name, told, group, line, ways, lines.system)
+        text = " or ".join(rest)
+    found.add(name, text, group, line, ways, lines.system)
 
 
 def _by_system(value: object) -> dict[str, str] | None:
@@ -229,9 +229,9 @@ def _is_keys(value: object) -> bool:
     return isinstance(value, str) and (not value or evidence(_one_spelling(value, "")) > 0 or len(value) == 1)
 
 
-def _ways(told: str) -> Ways:
+def _ways(text: str) -> Ways:
     """Such files name a key, not a character; where nothing but a letter stands its case counts as the person chose it."""
-    return _PLAIN if " or " in told or len(told) != 1 else Ways()
+    return _PLAIN if " or " in text or len(text) != 1 else Ways()
 
 
 def _one_spelling(value: Any, name: str) -> str:

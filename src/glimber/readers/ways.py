@@ -67,13 +67,13 @@ def blank_of(seen: Iterable[str]) -> Literal["alternates"] | None:
     """Return "alternates" where keys with a blank between are no steps in a source: three of them, a key of the pad or other
     modifiers in one row, and no chord that begins several rows of two, as a stem would."""
     first: Counter[str] = Counter()
-    told = 0
+    count = 0
     for keys in seen:
         words = keys.split() if len(keys) <= 120 else []
         if len(words) == 2 and WHOLE_CHORD.fullmatch(words[0]):
             first[words[0].lower()] += 1
-        told += _has_several_names(words) or _has_chords_apart(words)
-    return "alternates" if told and max(first.values(), default=0) <= 1 else None
+        count += _has_several_names(words) or _has_chords_apart(words)
+    return "alternates" if count and max(first.values(), default=0) <= 1 else None
 
 
 def _has_several_names(words: Sequence[str]) -> bool:

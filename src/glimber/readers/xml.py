@@ -126,7 +126,7 @@ def _is_key_text(element: Element) -> bool:
 
 def _add_keyed_text(element: Element, found: Found) -> None:
     text = own_text(element) or ""
-    command = next((told for name in _NAMES_OF_KEYED if (told := _named(element, name))), "")
+    command = next((message for name in _NAMES_OF_KEYED if (message := _named(element, name))), "")
     held = str(element.get("modifiers") or element.get("modifier") or "")
     keys = text if held.lower() in ("", "none", "any") else f"{re.sub(r'[,|&]+| +', '+', held)}+{text}"
     found.add(str(command), keys, _group_above(element), element.sourceline or 0)
@@ -329,10 +329,10 @@ def _schemas(root: Element, found: Found) -> None:
         for key in schema.iter("key"):
             default = key.find("default")
             summary = key.find("summary")
-            told = " ".join((summary.text or "").split()) if summary is not None else ""
+            text = " ".join((summary.text or "").split()) if summary is not None else ""
             value = "".join(default.itertext()) if default is not None else ""
             add_setting(
-                found, str(schema.get("id") or ""), str(key.get("name") or ""), value, key.sourceline or 0, told
+                found, str(schema.get("id") or ""), str(key.get("name") or ""), value, key.sourceline or 0, text
             )
 
 

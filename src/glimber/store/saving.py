@@ -213,8 +213,8 @@ def _prepared(folder: Path, part: Part) -> _Item:
 
 def _journal_text(items: Sequence[_Item], note: Note | None) -> bytes:
     rows = [[item.name, Path(item.beside).name, item.was, item.to_be] for item in items]
-    said = {"log": note.log, "lines": note.lines} if note is not None else None
-    return json.dumps({"format": _FORMAT, "items": rows, "note": said}).encode()
+    log_note = {"log": note.log, "lines": note.lines} if note is not None else None
+    return json.dumps({"format": _FORMAT, "items": rows, "note": log_note}).encode()
 
 
 # After a kill

@@ -76,7 +76,7 @@ def _step(one: Wanted, lines: Mapping[str, str], found: object) -> tuple[str | N
         raise ValueError(f"a terminal does not send {one.old} as keys of its own")
     does = one.names[0]
     if not _FUNCTION.fullmatch(does):
-        macro = next((told for told in lines.values() if told.strip('"') == does), None)
+        macro = next((text for text in lines.values() if text.strip('"') == does), None)
         if macro is None and found is not None:
             rows = rows_of(found, one)  # type: ignore[arg-type]
             macro = f'"{does}"' if rows else None
@@ -90,9 +90,9 @@ def escaped(trigger: notation.Sequence) -> str | None:
     """Return keys as an inputrc writes them; None for what a terminal sends as other keys, or not at all."""
     parts = [_chord(chord) for chord in trigger.chords]
     text = "".join(part for part in parts if part is not None)
-    told = keys_of(text) if None not in parts else None
+    spelt = keys_of(text) if None not in parts else None
     try:
-        return text if told is not None and notation.parse_trigger(told) == trigger else None
+        return text if spelt is not None and notation.parse_trigger(spelt) == trigger else None
     except notation.NotationError:
         return None
 

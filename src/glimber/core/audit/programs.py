@@ -49,13 +49,13 @@ def complete_stems(part: ProgramPart) -> Iterator[Finding]:
     whole: dict[Strikes, list[Binding]] = {}
     for binding, strikes in struck:
         whole.setdefault(strikes, []).append(binding)
-    told: set[str] = set()
+    reported: set[str] = set()
     for binding, strikes in struck:
         for length in range(1, len(strikes)):
             for shorter in whole.get(strikes[:length], ()):
-                if shorter.id in told or isinstance(binding.trigger, Typed) or not can_meet(folio, shorter, binding):
+                if shorter.id in reported or isinstance(binding.trigger, Typed) or not can_meet(folio, shorter, binding):
                     continue
-                told.add(shorter.id)
+                reported.add(shorter.id)
                 name = folio.commands[shorter.command or ""].name
                 text = (
                     f"{shorter.trigger} does {name} in {program.name} only after {folio.settings.timing.sequence_ms} ms, "

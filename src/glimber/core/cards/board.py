@@ -139,7 +139,7 @@ class Sheet:
     def draw(self) -> list[Drawing]:
         frame = self.frame
         title = f"{self.card.title} · {self.board.id}"
-        said = ". ".join(face.spoken() for faces in self.key_faces for face in faces.values() if face.lines)
+        description = ". ".join(face.spoken() for faces in self.key_faces for face in faces.values() if face.lines)
         header, top = frame.header(self.card.title, self._subtitle(), self.stamp)
         together = self._together()
         legend, legend_height = (
@@ -168,7 +168,7 @@ class Sheet:
                 left = [*left, *reasons]
         shown = [lowered(item, bottom - reserved) for item in legend]
         under = frame.draw_notes(bottom - reserved + legend_height, rows)
-        sheets = [frame.sheet(title, said, [*tiles, Group((*header, *shown, *under))])]
+        sheets = [frame.sheet(title, description, [*tiles, Group((*header, *shown, *under))])]
         return [*sheets, *note_sheets(frame, self.card.title, "the back: names and reasons", self.stamp, left)]
 
     def can_be_read(self) -> bool:

@@ -123,8 +123,8 @@ class _Branches:
             signs += ["lamp: how firmly it is held"] if "grip" in self.card.shows else []
             legend = frame.legend(groups, "; ".join(signs)) if "legend" in self.card.shows else ([], 0.0)
             (drawn, rest), below, more = frame.filled(top, legend, partial(self._lay, left, top))
-            said = ". ".join(words for tree in left for words in _spoken_lines(tree, ""))
-            sheets.append(frame.sheet(self.card.title, said, [*drawn, Group((*header, *below))]))
+            description = ". ".join(words for tree in left for words in _spoken_lines(tree, ""))
+            sheets.append(frame.sheet(self.card.title, description, [*drawn, Group((*header, *below))]))
             waiting += more
             left = rest
         if "reasons" in self.card.shows:

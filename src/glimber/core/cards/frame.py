@@ -253,10 +253,10 @@ class Frame:
         below = [lowered(item, bottom - reserved) for item in items]
         return laid, [*below, *self.draw_notes(bottom - reserved + legend_height, rows)], notes.notes()[fitting:]
 
-    def sheet(self, title: str, said: str, groups: Sequence[Group]) -> Drawing:
+    def sheet(self, title: str, description: str, groups: Sequence[Group]) -> Drawing:
         """Return the whole sheet, on its ground."""
         ground = Group((Rect(0, 0, self.paper.width, self.paper.height, 1.0, fill="paper"),))
-        return Drawing(self.paper.width, self.paper.height, title, said, (ground, *groups))
+        return Drawing(self.paper.width, self.paper.height, title, description, (ground, *groups))
 
 
 def wrapped(text: str, face: Face, size: float, width: float) -> list[str]:
@@ -292,8 +292,8 @@ def note_sheets(frame: Frame, title: str, subtitle: str, stamp: str, notes: Sequ
             continue
         if not fitting:  # a single word: it is better over the edge of the margin than lost
             rows, _, fitting = frame.set_notes(waiting[:1], 1e9)
-        said = ". ".join(f"{row.note.head}: {row.note.text}" for row in rows)
-        sheet = frame.sheet(title, said, [Group((*header, *frame.draw_notes(top, rows)))])
+        description = ". ".join(f"{row.note.head}: {row.note.text}" for row in rows)
+        sheet = frame.sheet(title, description, [Group((*header, *frame.draw_notes(top, rows)))])
         sheets.append(replace(sheet, back=not sheets))
         waiting = waiting[fitting:]
     return sheets

@@ -74,11 +74,11 @@ class _Sheets:
             return part, rest, self._table(part, fit_, top, notes)
 
         (part, rest, table), below, more = frame.filled(top, legend, lay)
-        said = ". ".join(
+        description = ". ".join(
             f"{'+'.join((*held, row.key))}: {', '.join(entry.full for entry in cell)}"
             for row in part.rows for held, cell in row.cells.items() if held in part.columns
         )  # fmt: skip
-        drawing = frame.sheet(self.card.title, said, [*table, Group((*header, *below))])
+        drawing = frame.sheet(self.card.title, description, [*table, Group((*header, *below))])
         return drawing, rest, more
 
     def _key_width(self, grid: Grid) -> float:

@@ -226,8 +226,8 @@ class _Keyboard:
             return [self._tile(box, notes, two) for box in boxes]
 
         tiles, below, more = self.frame.filled(top, legend, lay)
-        said = ". ".join(group.name for group in tiles if group.name)
-        return self.frame.sheet(self.card.title, said, [*tiles, Group((*header, *below))]), more
+        description = ". ".join(group.name for group in tiles if group.name)
+        return self.frame.sheet(self.card.title, description, [*tiles, Group((*header, *below))]), more
 
     def _inner(self, box: _Box) -> tuple[float, float, float, float]:
         """Left, top, width and height of the room for the lines of a key: above its foot."""

@@ -123,9 +123,9 @@ class _ReferenceSheet:
         drawn = []
         for nth, columns in enumerate(layout.sheets, start=1):
             groups = self._sheet(layout, columns, top, room)
-            said = ". ".join(self._spoken_lines(layout, columns))
+            description = ". ".join(self._spoken_lines(layout, columns))
             footer = self._footer(nth, len(layout.sheets), layout)
-            drawn.append(frame.sheet(self.card.title, said, [Group((*header, *footer)), *groups]))
+            drawn.append(frame.sheet(self.card.title, description, [Group((*header, *footer)), *groups]))
         return numbered(drawn)
 
     # Layout

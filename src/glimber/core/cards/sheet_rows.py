@@ -112,8 +112,8 @@ def _joined_arrows(ways: Sequence[Way]) -> tuple[Way, ...]:
     ):
         return tuple(ways)
     keys = " ".join(way.steps[0][-1] for way in ways)
-    said = ", ".join(way.spoken for way in ways)
-    return (Way(" ".join(way.binding for way in ways), ((*first.modifiers, keys),), said),)
+    spoken = ", ".join(way.spoken for way in ways)
+    return (Way(" ".join(way.binding for way in ways), ((*first.modifiers, keys),), spoken),)
 
 
 def _way(folio: Folio, binding: Binding) -> Way:
@@ -194,13 +194,13 @@ def _joined(rows: Sequence[SheetRow], at: int) -> SheetRow:
     digits = keys[0].isdigit()
     if digits and len(keys) > _LEAST_DIGITS:
         keys = [f"{keys[0]} … {keys[-1]}"]
-        said = f"{differing[0]} … {differing[-1]}"
+        members = f"{differing[0]} … {differing[-1]}"
     else:
-        said = ", ".join(differing)
+        members = ", ".join(differing)
     name = rows[0].name
     starts = [found.start() for found in _WORDS.finditer(name)]
     end = starts[at] + len(differing[0])
-    name = name[: starts[at]] + said + name[end:]
+    name = name[: starts[at]] + members + name[end:]
     modifiers = chords[0].modifiers if chords[0] is not None else ()
     step = (*modifiers, keys[0] if len(keys) == 1 else " ".join(keys))
     ids = tuple(way.binding for row in rows for way in row.ways)

@@ -41,10 +41,10 @@ class _Strip:
             groups = [group for _, command in left if (group := self.folio.group_of(command)) is not None]
             legend = frame.legend(groups) if "legend" in self.card.shows and not thin else ([], 0.0)
             (tiles, used), below, more = frame.filled(top, legend, partial(self._tiles, left, nth, top))
-            said = ". ".join(
+            description = ". ".join(
                 f"{nth + at}: {command.name}, {binding.trigger}" for at, (binding, command) in enumerate(left[:used])
             )
-            sheets.append(frame.sheet(self.card.title, said, [*tiles, Group((*header, *below))]))
+            sheets.append(frame.sheet(self.card.title, description, [*tiles, Group((*header, *below))]))
             waiting += more
             left, nth = left[used:], nth + used
         if "reasons" in self.card.shows:

@@ -82,8 +82,8 @@ class Tiles:
         lines = face.lines[:3]
         height = 2 * r * 0.62 / max(1, len(lines))
         if self.numbered and lines and not self._in_round(lines, r, height):
-            told = "; ".join(f"{line.gesture}: {line.full}" for line in face.lines)
-            number = self._number(replace(face.lines[0], full=told), footnotes)
+            text = "; ".join(f"{line.gesture}: {line.full}" for line in face.lines)
+            number = self._number(replace(face.lines[0], full=text), footnotes)
             size = max(self.least_note, min(self.least, r * 0.8))
             items.append(
                 self.text(cx, cy + self.faces[600].cap * size / 2, number, size, 600, "prints", anchor="middle")
@@ -119,10 +119,10 @@ class Tiles:
         over = rest[int((bottom - top) * 0.6 // lowest) :] if lowest else ()
         if over and self.numbered:  # the numbers take the place of all lines: neither would have room beside the other
             over, rest = rest, ()
-            told = self._numbers_of(over, w - 2 * pad, footnotes) if self._found is None else ""
+            text = self._numbers_of(over, w - 2 * pad, footnotes) if self._found is None else ""
             items.append(
                 self.text(
-                    x + w - pad, y + 0.03 * u + self.least_note, told, self.least_note, 600, "prints", anchor="end"
+                    x + w - pad, y + 0.03 * u + self.least_note, text, self.least_note, 600, "prints", anchor="end"
                 )
             )
             top += self.least_note * 1.05

@@ -178,14 +178,14 @@ def prompts_of(ledger: Ledger, usable: Collection[str], pressed: Collection[str]
     """Return the prompts of a round of the bindings that may be asked for. What was said to be never learnt is not in it."""
     rows = [row for id, row in ledger.rows.items() if id in usable and row.command.learn != "never"]
     numbers = np.array([row.number for row in rows], dtype=np.int64)
-    said = np.array([row.command.learn == "known" for row in rows], dtype=bool)
+    known_by_person = np.array([row.command.learn == "known" for row in rows], dtype=bool)
     stakes = np.array([row.uses_week * row.knowing_s for row in rows])
     right, whole = HAND_BEFORE
     hand = np.array(
         [(right + sum(row.slips.kinds.get(kind, 0) for kind in HAND_KINDS)) / (whole + row.count) for row in rows]
     )
     ids = [row.binding.id for row in rows]
-    return Prompts(ids, ledger.belief.copy(numbers), stakes, hand, seconds_of(ledger), day_of(ledger.at), said,
+    return Prompts(ids, ledger.belief.copy(numbers), stakes, hand, seconds_of(ledger), day_of(ledger.at), known_by_person,
                    set(pressed) & set(ids))  # fmt: skip
 
 

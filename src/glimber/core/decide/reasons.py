@@ -120,9 +120,9 @@ def pair_of(ledger: Ledger, row: Weighed) -> Weighed | None:
 def pair_answer(ledger: Ledger, row: Weighed, other: Weighed) -> str | None:
     """Return what the person said of a pair last, as one of ``PAIR_ANSWERS``; None where they were not asked or did not say."""
     pair = {row.binding.id, other.binding.id}
-    said = [one for one in ledger.practice.changes if one.verdict in PAIR_ANSWERS and one.reverted is None
+    reported = [one for one in ledger.practice.changes if one.verdict in PAIR_ANSWERS and one.reverted is None
             and {one.binding, one.swap_with} == pair]  # fmt: skip
-    return max(said, key=lambda one: one.at).verdict if said else None
+    return max(reported, key=lambda one: one.at).verdict if reported else None
 
 
 # Sentences
@@ -259,11 +259,11 @@ def at_work(row: Weighed) -> str:
     found = row.at_work
     if found is None or not found.enough:
         return ""
-    said = row.command.uses_per_day
-    if said is not None and row.p_clean >= HELD_FIRM and found.high < NEVER_SHARE * said:
+    stated = row.command.uses_per_day
+    if stated is not None and row.p_clean >= HELD_FIRM and found.high < NEVER_SHARE * stated:
         struck, days = count_words(found.struck, "time"), count_words(found.days, "day")
-        told = f"At work it was struck {struck} on {days}, not {said:g} a day"
-        return f"{told}: the situation does not bring it to mind; drill it by its situation."
+        text = f"At work it was struck {struck} on {days}, not {stated:g} a day"
+        return f"{text}: the situation does not bring it to mind; drill it by its situation."
     if found.by_menu >= BY_MENU_LEAST and found.by_menu > found.struck > 0:
         chosen, struck = count_words(found.by_menu, "time"), count_words(found.struck, "time")
         return f"At work it was chosen by menu {chosen}, and struck {struck}."

@@ -204,8 +204,8 @@ def _page(layout: _Layout, cards: Sequence[tuple[Drawing, _Place]]) -> Drawing:
     sheets = [sheet for sheet, _ in cards]
     more = f" and {len(sheets) - 1} more" if len(sheets) > 1 else ""
     title = f"{sheets[0].title}{more}" if sheets else "Empty back"
-    said = " ".join(sheet.description for sheet in sheets)
-    return Drawing(layout.width, layout.height, title, said, tuple(groups))
+    description = " ".join(sheet.description for sheet in sheets)
+    return Drawing(layout.width, layout.height, title, description, tuple(groups))
 
 
 def _turned(group: Group, height: float, x: float, y: float) -> Group:

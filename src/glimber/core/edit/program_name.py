@@ -19,14 +19,14 @@ _OF_A_LIST: Final = frozenset(
 )
 
 
-def program_named(*told: str) -> str:
+def program_named(*texts: str) -> str:
     """Return the program's name in what a source calls itself, the first that has one: words that only say that there are keys, a
     manual or a list are left out. Empty where nothing is left.
 
     >>> program_named("Keyboard shortcuts - Shoalwright manual")
     'Shoalwright'
     """
-    for text in told:
+    for text in texts:
         for part in _PARTS.split(" ".join(text.replace("_", " ").split())):
             words = part.split() if " " in part else part.replace("-", " ").split()
             kept = [

@@ -97,19 +97,19 @@ def number_of(name: str, text: str) -> float | int:
 def set_setting(folio: Folio, name: str, value: str) -> Folio:
     """Return the folio with a setting as it was written or chosen. Raises EditError; KeyError for a setting that is none."""
     setting = SETTING_OF[name]
-    said: object
+    checked: object
     if setting.number is not None:
-        said = number_of(name, value)
+        checked = number_of(name, value)
     elif setting.choices is not None:
         known = setting.choices(folio)
         if value not in known:
             raise EditError(f"{value!r} cannot be the {name}; expected one of {', '.join(known)}")
-        said = value
+        checked = value
     else:
-        said = " ".join(value.split())
-        if not said:
+        checked = " ".join(value.split())
+        if not checked:
             raise EditError(f"the {name} is empty; expected a name")
     settings = folio.settings
     if setting.of_timing:
-        return replace(folio, settings=replace(settings, timing=replace(settings.timing, **{name: said})))
-    return replace(folio, settings=replace(settings, **{name: said}))
+        return replace(folio, settings=replace(settings, timing=replace(settings.timing, **{name: checked})))
+    return replace(folio, settings=replace(settings, **{name: checked}))

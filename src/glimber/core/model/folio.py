@@ -146,8 +146,8 @@ class Stem(Struct, frozen=True):
     @property
     def ends(self) -> str:
         """Return the keys that close it, in words: "Enter (finish) or Escape (cancel)"."""
-        told = (f"{key} ({what})" if what else key for key, what in self.closes)
-        return " or ".join(told) or "Escape"
+        keys = (f"{key} ({what})" if what else key for key, what in self.closes)
+        return " or ".join(keys) or "Escape"
 
 
 class Program(Struct, frozen=True, dict=True, weakref=True):

@@ -254,8 +254,8 @@ class Scan(Struct):
         before = not self.chords or text[at - 1] == ">"
         if held or len(run) > LONGEST_RUN or "+" in run[1:-1] or not before:
             word = run.partition("+")[0]
-            told = f"a modifier ({', '.join(MODIFIERS)}){did_you_mean(word, MODIFIERS)}"
-            raise self._fault(at, told if "+" in run else "a key")
+            message = f"a modifier ({', '.join(MODIFIERS)}){did_you_mean(word, MODIFIERS)}"
+            raise self._fault(at, message if "+" in run else "a key")
         for char in run[:-1]:
             self.chords.append(_ARROWS.get(char) or self._letter(char, [], True))
         return _ARROWS.get(run[-1]) or self._letter(run[-1], [], True), end

@@ -19,16 +19,16 @@ from glimber.core.practice.answer import Answer, Question
 
 def words_of(question: Question, answer: Answer) -> str:
     """Return the sentence for an answer."""
-    said = _text_of(question, answer)
+    message = _text_of(question, answer)
     # A shortcut keeps its letters as they are: "g i" is not "G i".
-    return sentence(said) if isinstance(answer.pressed, Spot) else said
+    return sentence(message) if isinstance(answer.pressed, Spot) else message
 
 
-def words_of_name(folio: Folio, wanted: Binding, said: str | None) -> str:
+def words_of_name(folio: Folio, wanted: Binding, ref: str | None) -> str:
     """Return the sentence where a lit key was named wrongly, or not at all."""
     right = folio.command_of(wanted)
     name = right.name if right is not None else wanted.id
-    other = folio.commands.get(said or "")
+    other = folio.commands.get(ref or "")
     if other is None:
         return f"No answer. {place_words(folio, wanted.trigger)} is {name}."
     own = next(iter(folio.bindings_of.get(other.ref, ())), None)

@@ -92,10 +92,10 @@ def settle(
                 updated.append(replace(last, verdict=note.verdict, why=note.why))
         elif start is not None:
             # A verdict that was taken is still to be set in the program or on the board; an edit by hand is as it should be.
-            said = Note(one.verdict, "") if note is None else note
+            noted = Note(one.verdict, "") if note is None else note
             applied = now if note is None else None
-            added.append(Change(id, now, computer, one.binding, said.verdict, one.command, start, to, said.why, one.swap_with,
-                                applied, old_trigger=said.old))  # fmt: skip
+            added.append(Change(id, now, computer, one.binding, noted.verdict, one.command, start, to, noted.why, one.swap_with,
+                                applied, old_trigger=noted.old))  # fmt: skip
     return added, updated
 
 

@@ -32,8 +32,8 @@ def compare_card(title: str, columns: Sequence[tuple[str, Mapping[str, str]]], f
         y = top + _ROW * (at + 1)
         items.append(put(_MARGIN, y, row, 3.0, 400, "prints", faces))
         items.append(Path((("M", _MARGIN, y - 4.4), ("L", width - _MARGIN, y - 4.4)), stroke=Stroke("paper-line", 0.2)))
-    said = ". ".join(
+    description = ". ".join(
         f"{name}: {', '.join(f'{row} {text}' for row, text in figures.items())}" for name, figures in columns
     )
     ground = Group((Rect(0, 0, width, height, 1.2, fill="paper"),))
-    return Drawing(width, height, title, said, (ground, Group(tuple(items))))
+    return Drawing(width, height, title, description, (ground, Group(tuple(items))))

@@ -31,11 +31,11 @@ def day_sheet(title: str, day: Day, faces: Faces) -> Drawing:
     items += _curve(day, foot, faces)
     keys = "a number goes there · Enter: the first · N: not on starting any more · any other key: later"
     items.append(put(_MARGIN, height - 8, keys, _SIZE, 400, "prints", faces))
-    told = ". ".join(
+    text = ". ".join(
         f"{place}: {line.head}{f', {line.detail}' if line.detail else ''}" for place, line in enumerate(day.lines, 1)
     )
     ground = Group((Rect(0, 0, _WIDTH, height, 0, fill="paper"),))
-    return Drawing(_WIDTH, height, f"{title}: {day.day:%A, %-d %B}", told, (ground, Group(tuple(items))))
+    return Drawing(_WIDTH, height, f"{title}: {day.day:%A, %-d %B}", text, (ground, Group(tuple(items))))
 
 
 def _line(place: int, line: Line, faces: Faces) -> list[Item]:

@@ -27,9 +27,9 @@ def key_card(title: str, subtitle: str, rows: Sequence[tuple[str, Sequence[str]]
         x = _MARGIN + (place // per_column) * column
         y = _MARGIN + 13.0 + (place % per_column) * ROW
         items += _row(x, y, column - 6.0, name, triggers, faces)
-    said = ". ".join(f"{name}: {' or '.join(triggers)}" for name, triggers in rows)
+    description = ". ".join(f"{name}: {' or '.join(triggers)}" for name, triggers in rows)
     ground = Group((Rect(0, 0, _WIDTH, height, 1.2, fill="paper"),))
-    return Drawing(_WIDTH, height, title, said, (ground, Group(tuple(items))))
+    return Drawing(_WIDTH, height, title, description, (ground, Group(tuple(items))))
 
 
 def _row(x: float, y: float, width: float, name: str, triggers: Sequence[str], faces: Faces) -> list[Item]:

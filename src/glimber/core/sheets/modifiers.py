@@ -50,9 +50,9 @@ def tally_card(title: str, rows: Sequence[Held], faces: Faces) -> Drawing:
             items.append(_ending(x + _STRIP + at, y + 3.4, text, faces))
     foot = "Uses a day that nobody stated are estimated. Holding costs the reach of the chord less that of its key alone."
     items.append(put(_MARGIN, height - _MARGIN + 1.5, foot, 2.5, 400, "prints", faces))
-    said = ". ".join(f"{'+'.join(row.modifiers) or 'no modifier'}: {', '.join(filter(None, _numbers(row)))}" for row in rows)
+    spoken = [f"{'+'.join(row.modifiers) or 'no modifier'}: {', '.join(filter(None, _numbers(row)))}" for row in rows]
     ground = Group((Rect(0, 0, _WIDTH, height, 1.2, fill="paper"),))
-    return Drawing(_WIDTH, height, title, said, (ground, Group(tuple(items))))
+    return Drawing(_WIDTH, height, title, ". ".join(spoken), (ground, Group(tuple(items))))
 
 
 def _numbers(row: Held) -> tuple[str, str, str, str]:

@@ -66,9 +66,9 @@ def report(
     )
     faded = [f"{name_of(id)}, {100 * chance:.0f} % known" for id, chance in found.faded[:5]]
     items += _list(y, "Faded", faded or ["nothing that was held has faded"], _MARGIN + _INNER / 2, faces)
-    said = f"{weekly:.0f} s a week, {saved:.0f} s saved; {len(found.days)} days of practice"
+    description = f"{weekly:.0f} s a week, {saved:.0f} s saved; {len(found.days)} days of practice"
     ground = Group((Rect(0, 0, _WIDTH, _HEIGHT, 0, fill="paper"),))
-    return Drawing(_WIDTH, _HEIGHT, f"{title}: progress", said, (ground, Group(tuple(items))))
+    return Drawing(_WIDTH, _HEIGHT, f"{title}: progress", description, (ground, Group(tuple(items))))
 
 
 def _chart(

@@ -42,9 +42,9 @@ def welcome_card(title: str, faces: Faces) -> Drawing:
         )
         items.append(_text(_MARGIN + 8.0, y + 6.6, f"Ctrl+{place + 1}", 2.8, 400, "prints", faces))
     items.append(_text(_MARGIN, height - 5.0, _LEAVE, 2.8, 400, "prints", faces))
-    said = ". ".join([*(f"{name}: {text}" for name, text in ROOMS), _LEAVE])
+    description = ". ".join([*(f"{name}: {text}" for name, text in ROOMS), _LEAVE])
     ground = Group((Rect(0, 0, _WIDTH, height, 1.2, fill="paper"),))
-    return Drawing(_WIDTH, height, "What the rooms are for", said, (ground, Group(tuple(items))))
+    return Drawing(_WIDTH, height, "What the rooms are for", description, (ground, Group(tuple(items))))
 
 
 def _text(x: float, y: float, text: str, size: float, weight: int, colour: str, faces: Faces) -> Text:

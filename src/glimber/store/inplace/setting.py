@@ -266,15 +266,15 @@ def recover() -> list[str]:
     """
     if next(in_state(BEGUN), None) is None:
         return []
-    said = []
+    reported = []
     with locked(0) as mine:
         for folder, record in list(in_state(BEGUN)) if mine else []:
             try:
-                said.append(_undone(folder, record))
+                reported.append(_undone(folder, record))
             except (StoreError, OSError) as error:
-                said.append(f"A setting that was cut short cannot be undone: {error}. What was there before is in {folder}.")
+                reported.append(f"A setting that was cut short cannot be undone: {error}. What was there before is in {folder}.")
             set_state(folder, BACK)
-    return said
+    return reported
 
 
 def _undone(folder: Path, record: Record) -> str:

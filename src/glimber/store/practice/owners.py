@@ -26,9 +26,9 @@ INSERTS_OF_PEOPLE: Final = {kind: sa.insert(_with_person(kind)) for kind in OWNE
 def person_of(connection: sa.Connection) -> str:
     """Return who is at this connection: as the person's settings say, else by the server's name for the user; a digest, not
     a name."""
-    said = load_settings().person or str(connection.execute(sa.text("SELECT current_user")).scalar())
+    person = load_settings().person or str(connection.execute(sa.text("SELECT current_user")).scalar())
     connection.rollback()
-    return hashlib.sha256(f"glimber person {said}".encode()).hexdigest()[:24]
+    return hashlib.sha256(f"glimber person {person}".encode()).hexdigest()[:24]
 
 
 def own(kind: type[Record], person: str) -> sa.ColumnElement[bool] | None:

@@ -38,8 +38,8 @@ def read_source(source: Source, folder: Path) -> tuple[str, bytes]:
         return f"{name}.menus", menus
     if source.system is None:
         raise StoreError(f"source {source.id} has none of path, system and running; add one of them to folio.toml")
-    told = asked(_COMMANDS[source.system])
-    return source.system, told + own_shortcuts(told) if source.system == "gsettings" else told
+    output = asked(_COMMANDS[source.system])
+    return source.system, output + own_shortcuts(output) if source.system == "gsettings" else output
 
 
 def asked(command: Sequence[str]) -> bytes:

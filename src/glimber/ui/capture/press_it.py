@@ -297,8 +297,8 @@ class PressIt(Cover):
         trigger = self.trigger()
         name = self._asked.name if self._asked else ""
         self._near = self.free_near()
-        told = " ".join([*self.in_the_way(), self._near]).strip()
-        self.setAccessibleDescription(f"{name}: {trigger or 'nothing pressed yet'}. {told}".strip())
+        text = " ".join([*self.in_the_way(), self._near]).strip()
+        self.setAccessibleDescription(f"{name}: {trigger or 'nothing pressed yet'}. {text}".strip())
         self.update()
 
     def _box(self) -> QRectF:

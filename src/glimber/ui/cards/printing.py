@@ -35,7 +35,7 @@ class Preview(QPrintPreviewDialog):
         self.printed_on = printer
 
 
-def preview(parent: QWidget, sheets: Sequence[Drawing], per_page: int, said: Callable[[str], object]) -> Preview:
+def preview(parent: QWidget, sheets: Sequence[Drawing], per_page: int, report: Callable[[str], object]) -> Preview:
     """Open the system's preview of sheets, so many on a page. The paper and which sides are printed are chosen there; backs
     follow their fronts when both sides are. ``said`` is told when something was printed."""
     printer = QPrinter(QPrinter.PrinterMode.HighResolution)
@@ -50,7 +50,7 @@ def preview(parent: QWidget, sheets: Sequence[Drawing], per_page: int, said: Cal
     dialog.setWindowTitle("Cards on paper")
     dialog.resize(960, 680)
     dialog.paintRequested.connect(partial(put_on, sheets=sheets, per_page=per_page))
-    dialog.accepted.connect(lambda: said("The cards are on their way to the printer."))
+    dialog.accepted.connect(lambda: report("The cards are on their way to the printer."))
     dialog.open()
     return dialog
 

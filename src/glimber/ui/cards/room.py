@@ -209,13 +209,13 @@ class CardsRoom(Room):
         """Have another sentence for the stop in front; the tour is written into the card's file from then on."""
         at, stops = self.tour.at, self.tour.stops
 
-        def said(text: object) -> None:
+        def on_answer(text: object) -> None:
             changed = tuple(replace(stop, text=str(text)) if place == at else stop for place, stop in enumerate(stops))
             self.changes.edit("tour", tour=changed)
             self.tour.begin(changed)
             self.tour.step(at)
 
-        self.host.choose("Text of this stop", said, text=stops[at].text)
+        self.host.choose("Text of this stop", on_answer, text=stops[at].text)
 
     def sheets_of(self, id: str) -> list[Drawing]:
         """Draw a card. Raises CannotDraw."""

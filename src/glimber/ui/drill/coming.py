@@ -109,8 +109,8 @@ class ComingList(TextList):
         self._card = QSize(room // across - _GAP, CARD.height())
         rows = [TextRow(one.spoken, tip=tip(one.place) if one.place else "") for one in self._coming]
         if rows:
-            said = f"{self.minutes:g} minutes; what follows comes where time allows"
-            rows.insert(self._cards, TextRow(said, is_choice=False))
+            message = f"{self.minutes:g} minutes; what follows comes where time allows"
+            rows.insert(self._cards, TextRow(message, is_choice=False))
         self.show_rows(rows)
         if self._coming:
             place = min(max(front, 0), len(self._coming) - 1)

@@ -74,8 +74,8 @@ class LaneRow:
         painter.setFont(font(12, 600 if here else 400))
         painter.setPen(QColor(t.text if here else t.faint))
         # The names would give the choice away: one is there when its binding is done.
-        told = command is not None and lane.done
-        name = self._fitted(command.name if command is not None and told else "", here, round(column) - 14)
+        named = command is not None and lane.done
+        name = self._fitted(command.name if command is not None and named else "", here, round(column) - 14)
         painter.drawText(QRectF(x, y + 12, column - 8, 22), Qt.AlignmentFlag.AlignVCenter, name)
 
     def _fitted(self, name: str, bold: bool, width: int) -> str:

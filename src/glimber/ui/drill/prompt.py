@@ -215,9 +215,9 @@ class PromptView(QWidget):
         """Lay out the board, the sentence and the names, as far as each is shown."""
         answer, drill = play.answer, play.drill
         naming, helped = drill.mode == "name", drill.aids > 0 and answer is None
-        told = answer is not None or helped or drill.showing
-        _show(self.board, not play.paused and (told or naming or drill.mode == "point"))
-        _show(self.sentence, not play.paused and told)
+        has_sentence = answer is not None or helped or drill.showing
+        _show(self.board, not play.paused and (has_sentence or naming or drill.mode == "point"))
+        _show(self.sentence, not play.paused and has_sentence)
         _show(self.names, not play.paused and naming)
         if play.binding is None:
             return

@@ -62,8 +62,8 @@ class SortingPage(Cover):
         if one is None:
             self._leave()
             return
-        said = f"{one.command.name}, {self._where(one)}. {self._proposal(one)} {len(self._waiting)} to sort."
-        self.setAccessibleDescription(said)
+        message = f"{one.command.name}, {self._where(one)}. {self._proposal(one)} {len(self._waiting)} to sort."
+        self.setAccessibleDescription(message)
         self.update()
 
     def _where(self, one: ToSort) -> str:
@@ -102,9 +102,9 @@ class SortingPage(Cover):
     def _show_trial(self) -> None:
         trial = self.trial
         if trial is not None and trial.front is not None and trial.was_right is None:
-            said = f"{trial.front.command.name}. {len(trial.waiting)} more."
-            self.setAccessibleDescription(said)
-            announce(self, said)
+            message = f"{trial.front.command.name}. {len(trial.waiting)} more."
+            self.setAccessibleDescription(message)
+            announce(self, message)
         self.update()
 
     def _trial_ended(self) -> None:
@@ -250,10 +250,10 @@ class SortingPage(Cover):
                    ("N", "never", partial(self.sort, "never")), ("Space", "later", self.later)]  # fmt: skip
         self._row(painter, left, top + 170, choices, one.proposed or "")
         uses = one.command.ref in folio.commands and folio.commands[one.command.ref].uses_per_day
-        said = next((word for word, a_day in OFTEN.items() if uses is not None and uses == a_day), "")
+        message = next((word for word, a_day in OFTEN.items() if uses is not None and uses == a_day), "")
         put_text(painter, QRectF(left, top + 244, line, 22), "How often do you need it?", SMALL, 400, QColor(t.quiet))
         words: list[_Choice] = [(str(at), word, partial(self.often, word)) for at, word in enumerate(_WORDS, start=1)]
-        self._row(painter, left, top + 270, words, said)
+        self._row(painter, left, top + 270, words, message)
         foot = (
             "Shift with K, L or N sorts the whole group · Enter takes the proposal · T tries what you know · Backspace "
             "takes back · Esc stops"

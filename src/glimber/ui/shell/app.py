@@ -78,8 +78,8 @@ def _show(app: QApplication, opened: Opened | None, settings: UserSettings) -> i
     report = arm(datetime.now())
     window = open_window(opened, settings, helper=True)
     if report is not None:
-        told = f"A report is in {report}; nothing was sent anywhere."
-        window.notice.tell("Glimber ended in the middle of its work last time.", [told])
+        text = f"A report is in {report}; nothing was sent anywhere."
+        window.notice.tell("Glimber ended in the middle of its work last time.", [text])
 
     def restart() -> None:
         anew.append(str(window.session.folder))

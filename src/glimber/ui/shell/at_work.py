@@ -197,7 +197,7 @@ class AtWork(QObject):
         )
 
     def _ask_count(self, id: str, day: str, struck: int) -> None:
-        def said(value: object) -> None:
+        def on_answer(value: object) -> None:
             text = str(value).strip()
             if not text.isdigit():
                 self._session.told.emit(f"{text!r} is not how often; expected a whole number")
@@ -207,7 +207,7 @@ class AtWork(QObject):
         binding = self._session.folio.bindings[id]
         named = self._session.folio.command_of(binding)
         what = f"{named.name} ({binding.trigger})" if named is not None else str(binding.trigger)
-        self._host.choose(f"How often was {what} struck on {day}?", said, text=str(struck))
+        self._host.choose(f"How often was {what} struck on {day}?", on_answer, text=str(struck))
 
     def _forget(self, id: str | None) -> None:
         if id is not None:

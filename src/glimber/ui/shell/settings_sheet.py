@@ -41,9 +41,9 @@ _SEGMENTS: Final = 4
 class SettingsSheet(Cover):
     """↑ ↓ choose a setting, ← → change it, Enter writes or picks a value, Esc closes; what is typed narrows the list."""
 
-    def __init__(self, parent: QWidget, settings: Settings, host: Host, told: Callable[[str], None]) -> None:
+    def __init__(self, parent: QWidget, settings: Settings, host: Host, tell: Callable[[str], None]) -> None:
         super().__init__(parent)
-        self._settings, self._host, self._told = settings, host, told
+        self._settings, self._host, self._told = settings, host, tell
         self._rows: list[Setting | Head] = []
         self.box = QFrame(self)
         self.box.setObjectName("panel")
@@ -102,8 +102,8 @@ class SettingsSheet(Cover):
                 self._rows += [Head(group), *(one for one in every if one.group == group)]
         self.list.clear()
         for one in self._rows:
-            said = one.spoken if isinstance(one, Head) else f"{one.name}: {one.words(one.value())}. {one.detail}"
-            item = QListWidgetItem(said)
+            message = one.spoken if isinstance(one, Head) else f"{one.name}: {one.words(one.value())}. {one.detail}"
+            item = QListWidgetItem(message)
             if isinstance(one, Head):
                 item.setFlags(Qt.ItemFlag.NoItemFlags)
             self.list.addItem(item)

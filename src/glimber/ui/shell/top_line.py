@@ -185,7 +185,7 @@ class BottomLine(QWidget):
         t = theme()
         painter = QPainter(self)
         bold, plain = font(12, 600), font(12, 400)
-        said = QFontMetricsF(plain)
+        metrics = QFontMetricsF(plain)
         room = self.width() - 40.0
         end = self.width() - 20.0
         if self._stands:
@@ -196,8 +196,8 @@ class BottomLine(QWidget):
             wide = QFontMetricsF(bold).horizontalAdvance(self._stands) + 20
             room, end = room - wide, end - wide
         if self._shown:
-            text = said.elidedText(self._shown, Qt.TextElideMode.ElideRight, self.width() * 0.5)
-            room -= said.horizontalAdvance(text) + 24
+            text = metrics.elidedText(self._shown, Qt.TextElideMode.ElideRight, self.width() * 0.5)
+            room -= metrics.horizontalAdvance(text) + 24
             painter.setFont(plain)
             painter.setPen(QColor(t.text))
             right = QRectF(0, 1, end, 31)
@@ -205,7 +205,7 @@ class BottomLine(QWidget):
         x, self._boxes = 20.0, []
         for key, what in self._keys:
             wide = QFontMetricsF(bold).horizontalAdvance(key)
-            words = said.horizontalAdvance(what)
+            words = metrics.horizontalAdvance(what)
             if x + wide + words + 8 > 20 + room:
                 break
             self._boxes.append(QRectF(x - 8, 0, wide + words + 24, 32))

@@ -105,9 +105,9 @@ class CaseDetails(QWidget):
                 counts[key] = counts.get(key, 0) + count
         shape, key_lit = _shown_on(folio, wanted)
         lit = wanted.keys if isinstance(wanted, Spot) else (key_lit,) if key_lit else ()
-        said = ", ".join(f"{key}: {count}" for key, count in counts.items()) or "no slips"
+        message = ", ".join(f"{key}: {count}" for key, count in counts.items()) or "no slips"
         self.board.show_board(
-            shape, folio.legend, BoardMarks(lit, theme().lamp_at(max(0.4, row.grip)), counts=counts), said
+            shape, folio.legend, BoardMarks(lit, theme().lamp_at(max(0.4, row.grip)), counts=counts), message
         )
         rest = f" · {elsewhere} off this layer" if elsewhere else ""
         slips = count_words(row.slips.total, "slip")

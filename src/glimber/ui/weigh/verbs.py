@@ -72,7 +72,7 @@ class WeighVerbs:
     def _why(self, id: str, to: Trigger, swap: bool, words: str, verdict: str) -> None:
         place = place_words(self._session.folio, to)
 
-        def said(why: object) -> None:
+        def on_answer(why: object) -> None:
             if swap:  # what is there now does something else: nothing becomes of the old place
                 self._go(id, to, swap, str(why), verdict, "dead")
                 return
@@ -80,7 +80,7 @@ class WeighVerbs:
             self._host.choose("Until it is set, the old place", lambda old: self._go(
                 id, to, swap, str(why), verdict, old), choices)  # type: ignore[arg-type]  # fmt: skip
 
-        self._host.choose(f"Why {place}?", said, text=words, hint="It is kept with the change, and asked later.")
+        self._host.choose(f"Why {place}?", on_answer, text=words, hint="It is kept with the change, and asked later.")
 
     def _go(self, id: str, to: Trigger, swap: bool, why: str, verdict: str, old: OldTrigger) -> None:
         session = self._session

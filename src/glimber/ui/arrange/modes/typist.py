@@ -18,11 +18,11 @@ class Typist:
         self,
         desk: ArrangeDesk,
         hold: HoldMaker,
-        told: Callable[[Chord, float], None],
+        on_chord: Callable[[Chord, float], None],
         words: Callable[[], str],
         ended: Callable[[], None] = lambda: None,
     ) -> None:
-        self._desk, self._told, self._ended = desk, told, ended
+        self._desk, self._told, self._ended = desk, on_chord, ended
         self.words = words
         self._listener = KeyboardListener()
         self._hold = hold(self.hear)

@@ -211,17 +211,17 @@ class BoardVerbs(Verbs):
         from glimber.core.edit.shape import with_own_board
         from glimber.readers.drawing import DrawingError, board_from_svg
 
-        told = self.desk.tell
+        tell = self.desk.tell
         id = slug_of(path.stem)
         if id in self.folio.layouts:
-            told(f"{id} is laid out already; give the drawing another name.")
+            tell(f"{id} is laid out already; give the drawing another name.")
             return
         try:
             board, wrong = board_from_svg(read_given(path), id, path.stem.replace("-", " ").capitalize())
         except (StoreError, DrawingError) as error:
-            told(f"{path.name}: {error}")
+            tell(f"{path.name}: {error}")
             return
         if self.desk.edit(f"draw {id}", lambda folio: add_layout(with_own_board(folio, board), id)):
             self.desk.go_board(id)
             rest = f"; left out: {wrong[0]}" if wrong else ""
-            told(f"{id} has {len(board.keys)} keys and {len(board.knobs)} knobs; fingers are assumed{rest}")
+            tell(f"{id} has {len(board.keys)} keys and {len(board.knobs)} knobs; fingers are assumed{rest}")

@@ -40,11 +40,11 @@ class SayingVerbs(Verbs):
         found = self._bindings()
 
         def taken(value: object) -> None:
-            said = str(value).strip() or None
+            message = str(value).strip() or None
 
             def change(folio: Folio) -> Folio:
                 for binding in found:
-                    folio = edit_binding(folio, binding.id, **{what: said})
+                    folio = edit_binding(folio, binding.id, **{what: message})
                 return folio
 
             self.desk.edit(f"{name} of {self.desk.called_spot(found[0].spot)}", change)

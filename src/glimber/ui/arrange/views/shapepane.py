@@ -24,10 +24,10 @@ _NUMBERS = (
 class ShapePane(QWidget):
     """Fields of the keys in front; a field that is left changes all of them. ``send`` gets a name and a change of the board."""
 
-    def __init__(self, send: Callable[[str, Callable[[Board], Board]], bool], told: Callable[[str], None]) -> None:
+    def __init__(self, send: Callable[[str, Callable[[Board], Board]], bool], tell: Callable[[str], None]) -> None:
         super().__init__()
         self.setFixedWidth(WIDTH)
-        self._send, self._told = send, told
+        self._send, self._told = send, tell
         self._board: Board | None = None
         self._keys: list[str] = []
         self.head, self.hint = Label(), Label()

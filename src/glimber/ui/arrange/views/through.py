@@ -82,8 +82,8 @@ class ThroughView(QWidget):
         rows = []
         for gesture in self._gestures:
             cells = [(layer.name, self._cell_words(layer, gesture)) for layer in self._layers]
-            said = [f"{name} {words}" for name, words in cells if words]
-            rows += [f"{gesture}: {', '.join(said)}"] if said else []
+            reported = [f"{name} {words}" for name, words in cells if words]
+            rows += [f"{gesture}: {', '.join(reported)}"] if reported else []
         return rows
 
     def _cell_words(self, layer: Layer, gesture: str) -> str:

@@ -147,8 +147,8 @@ class BenchPane(QWidget):
 
     def _row(self, folio: Folio, stake: Stake) -> TextRow:
         keys = [place_words(folio, binding.trigger) for binding in folio.bindings_of.get(stake.command.ref, ())]
-        told = [words_of(one) for one in keys] or [seconds_of(stake), how_of(stake)]
-        text = " · ".join((stake.command.name, folio.programs[stake.command.program].name, *told))
+        details = [words_of(one) for one in keys] or [seconds_of(stake), how_of(stake)]
+        text = " · ".join((stake.command.name, folio.programs[stake.command.program].name, *details))
         return TextRow(text, tuple(keys), tip(" → ".join(slow_way_steps(folio, stake.command))))
 
     def _row_changed(self, row: int) -> None:

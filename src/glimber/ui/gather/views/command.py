@@ -332,12 +332,12 @@ class CommandPane(QScrollArea):
 
     # Edits
 
-    def _send(self, what: str, **said: object) -> None:
+    def _send(self, what: str, **fields: object) -> None:
         ref = self.ref
         if ref is None:
             return
         self._edit(
-            f"change {what} of {self.session.folio.commands[ref].name}", lambda folio: edit_command(folio, ref, **said)
+            f"change {what} of {self.session.folio.commands[ref].name}", lambda folio: edit_command(folio, ref, **fields)
         )
 
     def _edit(self, name: str, change: Callable[[Folio], Folio]) -> None:
