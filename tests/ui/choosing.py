@@ -25,5 +25,5 @@ def page_rows(widget: Any) -> list[str]:
 def heard(speaker: Any) -> list[str]:
     """What is told from now on."""
     told: list[str] = []
-    speaker.told.connect(told.append)
+    speaker.notified.connect(told.append)
     return told

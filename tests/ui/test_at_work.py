@@ -239,7 +239,7 @@ def test_windows_are_offered(window: Any, folder: Path, windows: Callable[[str],
     assert 'windows = ["Nautilus-Names"]' in (folder / "programs/namewell.toml").read_text()
     window.at_work()._ask_windows("shoalwright")
     hands.answer(window, "nautilus-names")
-    settle(lambda: "is a window of Namewell already" in window.bottom._said)
+    settle(lambda: "is a window of Namewell already" in window.bottom._shown)
 
 
 def test_the_days_page_after_the_first_week(open_room: OpenRoom, folder: Path, hands: Any, settle: Settle) -> None:

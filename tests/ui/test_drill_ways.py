@@ -363,7 +363,7 @@ def test_a_board_read_as_a_device_answers_with_its_very_keys(
     settle(lambda: play.prompt_ms is not None)
     os.close(pad)
     settle(lambda: room.play is None)  # unplugged: the round waits
-    assert "pad-21 is gone" in window.bottom._said and in_log(folder, Round)[0].hands == "device"
+    assert "pad-21 is gone" in window.bottom._shown and in_log(folder, Round)[0].hands == "device"
     settle(lambda: setup.resume_button.isVisible(), 15000)
     pad = os.open(pipe, os.O_RDWR)
     room.resume()  # plugged in again
@@ -378,7 +378,7 @@ def test_a_board_read_as_a_device_answers_with_its_very_keys(
     pipe.unlink()
     count = len(in_log_rounds(folder))
     room.begin_with(["pad-sounding"], hits={"pad-sounding": 1})
-    assert "cannot be read" in window.bottom._said and len(in_log_rounds(folder)) == count  # nothing of it is written
+    assert "cannot be read" in window.bottom._shown and len(in_log_rounds(folder)) == count  # nothing of it is written
 
 
 def test_a_task_run_is_recorded_from_real_strokes(folder: Path, open_room: OpenRoom, settle: Settle, hands: Any) -> None:

@@ -102,7 +102,7 @@ def test_the_bus_is_turned_on_where_it_is_off(
     monkeypatch.delenv("AT_SPI_BUS_ADDRESS")
     window = open_room(write_folio(tmp_path / "small"), "gather")
     told: list[str] = []
-    window.session.told.connect(told.append)
+    window.session.notified.connect(told.append)
     hands.ask(window.room("gather"), "r", "Turn it on")
     settle(lambda: any("Install at-spi2-core" in words for words in told), 20_000)
 

@@ -49,7 +49,7 @@ def test_each_setting_has_its_effect_at_once_and_undo_works_there(window: Any, f
     begun: list[int] = []
     go_to(sheet, "scale")
     hands.strike("Right")
-    settle(lambda: "from the next start" in window.bottom._said and load_settings().scale == 110)
+    settle(lambda: "from the next start" in window.bottom._shown and load_settings().scale == 110)
     window.restart = lambda: begun.append(load_settings().scale)  # as the application itself has it: anew at once
     hands.strike("Left")
     settle(lambda: begun == [100])
@@ -70,7 +70,7 @@ def test_each_setting_has_its_effect_at_once_and_undo_works_there(window: Any, f
     settle(lambda: window.session.folio.settings.target_ms == 1500)
     assert "1500 ms" in sheet.list.currentItem().text()
     hands.ask(window, "Return", "fast")
-    settle(lambda: "expected from 100 to 60000" in window.bottom._said)
+    settle(lambda: "expected from 100 to 60000" in window.bottom._shown)
     hands.strike("Escape")
     settle(lambda: not sheet.isVisible())
 
@@ -166,7 +166,7 @@ def test_what_may_be_one_of_some(name: str = "keyboard") -> None:
 
 def test_copies_are_looked_through_and_put_back(window: Any, folder: Path, hands: Any, settle: Settle) -> None:
     hands.strike("ctrl+b")
-    settle(lambda: "no copies yet" in window.bottom._said)
+    settle(lambda: "no copies yet" in window.bottom._shown)
     before = (folder / "folio.toml").read_text()
     window.session.edit("title", lambda folio: set_setting(folio, "title", "Large office"))
     window.session.flush()

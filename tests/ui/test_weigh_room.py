@@ -227,10 +227,10 @@ def test_two_are_compared_and_the_whole_is_looked_back_on(room: Any, tmp_path: P
     assert "Add sounding" in overlay.accessibleDescription() and "Depth range" in overlay.accessibleDescription()
     hands.strike("Escape")
     told: list[str] = []
-    room.session.told.connect(told.append)
+    room.session.notified.connect(told.append)
     hands.tap("y")
     settle(lambda: overlay.isVisible() and overlay.accessibleName().endswith("progress"), 15000)
-    settle(lambda: "Looking back…" in told and not room.window().bottom._said)  # it is done, and no longer said
+    settle(lambda: "Looking back…" in told and not room.window().bottom._shown)  # it is done, and no longer said
     hands.strike("Escape")
     for name in ("report.pdf", "figures.csv"):
         room.reports().write(tmp_path / name)

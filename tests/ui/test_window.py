@@ -292,7 +292,7 @@ def test_undo_and_redo_by_keys_byte_for_byte(window: Any, folder: Path, hands: A
 
 def test_ctrl_s_writes_at_once_and_says_that_everything_is_saved(window: Any, folder: Path, hands: Any, settle: Settle) -> None:
     before, told = (folder / SPLIT).read_bytes(), []
-    window.session.told.connect(told.append)
+    window.session.notified.connect(told.append)
     window.session.take_move("sounding-s", parse_trigger("split-42:draw:KeyD:tap"), True, "why")
     hands.strike("ctrl+s")
     settle(lambda: any(text.startswith("Everything is saved") for text in told))

@@ -101,7 +101,7 @@ class _Section(Struct):
     top: str | None = None
     about_keys: bool = False
     """A sentence in it speaks of keys."""
-    told: list[tuple[int, str, str]] = field(default_factory=list)
+    sentences: list[tuple[int, str, str]] = field(default_factory=list)
     """Number, command and keys of lines that are sentences."""
     named: str = ""
     """The name of a command that stands right above the heading, which then says what it does."""
@@ -277,7 +277,7 @@ class _Reading:
 
     def _sentences(self, number: int, line: str, body: str, indent: int) -> bool:
         sentences = bindings_in(body, self._section.group)
-        self._section.told += [(number, command, keys) for command, keys in sentences]
+        self._section.sentences += [(number, command, keys) for command, keys in sentences]
         return bool(sentences)
 
     # All of them together
@@ -293,7 +293,7 @@ class _Reading:
             _drop_bullets(section.pairs)
         alike = _mostly_keys([pair for section in self._sections for pair in section.pairs])
         for section in self._sections:
-            for number, command, keys in section.told:
+            for number, command, keys in section.sentences:
                 self._found.add(command, keys, section.group if command != section.group else None, number, IN_WORDS)
             # The parts of a chapter of a manual are taken together: one of its modes may have letters alone.
             together = section.pairs if section.top is None else of_top[section.top]

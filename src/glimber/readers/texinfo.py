@@ -43,7 +43,7 @@ class _Document:
         self._found = found
         self._group: str | None = None
         self._items: list[tuple[int, str]] = []
-        self._told: list[tuple[int, str]] = []
+        self._texts: list[tuple[int, str]] = []
         self._used: set[int] = set()
 
     def run(self, text: str) -> None:
@@ -55,13 +55,13 @@ class _Document:
                 self._found.head(self._group, number)
                 self._used.add(number)
             elif item is not None:
-                if self._told:
+                if self._texts:
                     self._close()
                 self._items.append((number, _plain(item[1])))
-            elif _TABLE.match(line) or (not line.strip() and self._told):
+            elif _TABLE.match(line) or (not line.strip() and self._texts):
                 self._close()
             elif line.strip() and not _INDEX.match(line) and not line.startswith("\\input"):
-                self._told.append((number, _plain(line)))
+                self._texts.append((number, _plain(line)))
         self._close()
         for number, line in enumerate(text.splitlines(), start=1):
             if line.strip() and number not in self._used:
@@ -69,16 +69,16 @@ class _Document:
 
     def _close(self) -> None:
         """Add what the items and the lines below them say."""
-        words = " ".join(line for _, line in self._told)
+        words = " ".join(line for _, line in self._texts)
         keys = [keys for _, keys in self._items if evidence(keys) or len(keys) == 1]
         if keys and words:
             self._found.add(words, " or ".join(keys), self._group, self._items[0][0])
-            self._used.update(number for number, _ in [*self._items, *self._told])
+            self._used.update(number for number, _ in [*self._items, *self._texts])
         elif words:
             for command, its in bindings_in(words, self._group):
-                self._found.add(command, its, self._group, self._told[0][0], IN_WORDS)
-                self._used.update(number for number, _ in self._told)
-        self._items, self._told = [], []
+                self._found.add(command, its, self._group, self._texts[0][0], IN_WORDS)
+                self._used.update(number for number, _ in self._texts)
+        self._items, self._texts = [], []
 
 
 def _plain(text: str) -> str:

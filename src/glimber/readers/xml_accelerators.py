@@ -63,7 +63,7 @@ def add_accelerators(root: Element, found: Found) -> None:
         if attribute in ("accel", "accelerator"):
             command = command.replace("_", "")
         command = _BOUND.sub(r"\1", without_mnemonic(command))
-        found.add(command, _keys_told(reported, attribute), group, element.sourceline or 0)
+        found.add(command, _keys_named(reported, attribute), group, element.sourceline or 0)
 
 
 def _key_attribute(text: Mapping[str, str], own: str | None) -> str | None:
@@ -81,7 +81,7 @@ def _command_of(element: Element, texts: Mapping[str, str], attribute: str, has_
     return next((texts[one] for one in NAMES if one != attribute and texts.get(one)), None) or beside
 
 
-def _keys_told(text: Mapping[str, str], attribute: str) -> str:
+def _keys_named(text: Mapping[str, str], attribute: str) -> str:
     """Return the keys with the second stroke and the modifiers that other attributes give."""
     keys = text[attribute]
     if text.get(_SECOND):

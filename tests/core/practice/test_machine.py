@@ -102,7 +102,7 @@ def test_a_try_that_cannot_be_written_stays_the_present_prompt_and_does_not_coun
     hand = Hand("sounding-s", "range-d")
     hand.full, asked = True, hand.drill.binding
     assert kinds(hand.strike()) == [Commit, Tell]
-    assert hand.drill.told == "the disk is full" and hand.drill.binding is asked
+    assert hand.drill.failure == "the disk is full" and hand.drill.binding is asked
     assert hand.drill.tries == () and not any(lane.hits for lane in hand.drill.state.lanes)
     first = hand.drill.pending
     assert kinds(hand.do(GoOn())) == [Commit, Tell]  # it is tried again as often as it is asked for
@@ -110,7 +110,7 @@ def test_a_try_that_cannot_be_written_stays_the_present_prompt_and_does_not_coun
     hand.full = False
     assert kinds(hand.do(GoOn())) == [Commit, Counted, Show]
     assert first is not None and hand.drill.tries == (first[1],)  # the same record
-    assert sum(lane.hits for lane in hand.drill.state.lanes) == 1 and hand.drill.told == ""
+    assert sum(lane.hits for lane in hand.drill.state.lanes) == 1 and hand.drill.failure == ""
 
 
 PLACES = """format = "glimber-program/1"

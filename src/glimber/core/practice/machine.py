@@ -89,7 +89,7 @@ class Drill(Struct):
     aids: int = 0
     answer: Answer | None = None
     paused: bool = False
-    told: str = ""
+    failure: str = ""
     prompt_ms: float | None = None
     question: Question | None = None
     pending: tuple[Commit, Try, Answer] | None = None
@@ -193,7 +193,7 @@ def step(drill: Drill, what: Input, t: float, at: datetime) -> tuple[Drill, tupl
     if isinstance(what, Aid):
         return drill, tuple(_aid(drill))
     if isinstance(what, Refused):
-        drill.told = what.why
+        drill.failure = what.why
         return drill, (Tell(what.why),)
     if isinstance(what, Pause):
         _use(drill, t)
@@ -426,7 +426,7 @@ def _committed(drill: Drill, at: datetime) -> list[Effect]:
     if drill.pending is None:
         return []
     _, one, answer = drill.pending
-    drill.pending, drill.told = None, ""
+    drill.pending, drill.failure = None, ""
     drill.tries = (*drill.tries, one)
     was_forced = drill.forced
     if one.outcome == "void":

@@ -137,9 +137,9 @@ class XServer:
         from Xlib import X
         from Xlib.ext import record
 
-        self._asked, self._told = connection(), connection()
-        self._root = self._asked.screen().root
-        self._active = self._asked.intern_atom("_NET_ACTIVE_WINDOW")
+        self._requests, self._events = connection(), connection()
+        self._root = self._requests.screen().root
+        self._active = self._requests.intern_atom("_NET_ACTIVE_WINDOW")
         self._root.change_attributes(event_mask=X.PropertyChangeMask)
         self._fronts: list[tuple[float, tuple[str, ...]]] = [(0.0, self._front_now())]
         self._bits = self._modifier_bits()
@@ -148,8 +148,8 @@ class XServer:
         every = [{"core_requests": (0, 0), "core_replies": (0, 0), "ext_requests": (0, 0, 0, 0), "ext_replies": (0, 0, 0, 0),
                   "delivered_events": (0, 0), "device_events": (X.KeyPress, X.KeyRelease), "errors": (0, 0),
                   "client_started": False, "client_died": False}]  # fmt: skip
-        self._context = self._asked.record_create_context(0, [record.AllClients], every)
-        self._asked.sync()
+        self._context = self._requests.record_create_context(0, [record.AllClients], every)
+        self._requests.sync()
 
     def strikes(
         self, ended: Callable[[], bool], is_step: Callable[[Strike], bool], every_s: float = 0.5
@@ -160,9 +160,9 @@ class XServer:
         Of a key for which ``is_step`` is False nothing is kept but that some key was struck. The recorded events are read from
         the connection as they come: through the library each would cost a hundred times more, and stay in memory.
         """
-        opcode = self._told.query_extension("RECORD").major_opcode
-        self._told.sync()
-        end = self._told.fileno()
+        opcode = self._events.query_extension("RECORD").major_opcode
+        self._events.sync()
+        end = self._events.fileno()
         os.write(end, _ENABLE.pack(opcode, _ENABLE_CONTEXT, _ENABLE.size // 4, self._context))
         buffer = WipedBuffer()
         while not ended():
@@ -214,7 +214,7 @@ class XServer:
     def _modifier_bits(self) -> list[tuple[int, str]]:
         """Return which bit of a strike's state is which modifier, by the keys the server has mapped to each."""
         found: dict[str, int] = {"Shift": 1, "Ctrl": 4}
-        for place, keycodes in enumerate(self._asked.get_modifier_mapping()):
+        for place, keycodes in enumerate(self._requests.get_modifier_mapping()):
             for keycode in keycodes:
                 name = MODIFIER_CODES.get(EVDEV_CODES.get(keycode - XKB_OFFSET, ""))
                 if name is not None and place >= 3:
@@ -235,16 +235,16 @@ class XServer:
         from Xlib.error import ConnectionClosedError
 
         with suppress(ConnectionClosedError, OSError):
-            while self._asked.pending_events():
-                event = self._asked.next_event()
+            while self._requests.pending_events():
+                event = self._requests.next_event()
                 if getattr(event, "atom", None) == self._active:
                     self._fronts = [*self._fronts[-_REMEMBERED:], (float(event.time), self._front_now())]
 
     def _front_now(self) -> tuple[str, ...]:
         value = self._root.get_full_property(self._active, 0)
         if value is not None and len(value.value):
-            return _classes_of(self._asked.create_resource_object("window", int(value.value[0])))
-        focus = self._asked.get_input_focus().focus
+            return _classes_of(self._requests.create_resource_object("window", int(value.value[0])))
+        focus = self._requests.get_input_focus().focus
         return () if isinstance(focus, int) else _classes_of(focus)
 
     def _light(self) -> Any:
@@ -252,26 +252,26 @@ class XServer:
         from Xlib import X
         from Xlib.ext import shape
 
-        screen = self._asked.screen()
+        screen = self._requests.screen()
         x, y = screen.width_in_pixels - _LAMP_PX - 4, screen.height_in_pixels - _LAMP_PX - 4
         lamp = screen.root.create_window(x, y, _LAMP_PX, _LAMP_PX, 1, screen.root_depth, override_redirect=1,
                                          background_pixel=_LAMP, border_pixel=_EDGE)  # fmt: skip
         lamp.set_wm_name("Glimber counts")
         lamp.set_wm_class("glimber-tally", "Glimber-tally")
-        if self._asked.has_extension("SHAPE"):
+        if self._requests.has_extension("SHAPE"):
             lamp.shape_rectangles(shape.SO.Set, shape.SK.Input, X.Unsorted, 0, 0, [])
         lamp.map()
-        self._asked.flush()
+        self._requests.flush()
         return lamp
 
     def close(self) -> None:
         """End both connections."""
         with suppress(Exception):  # the server is gone: there is nothing to close
-            self._asked.record_disable_context(self._context)
-            self._asked.record_free_context(self._context)
-            self._asked.close()
+            self._requests.record_disable_context(self._context)
+            self._requests.record_free_context(self._context)
+            self._requests.close()
         with suppress(OSError):
-            os.close(self._told.fileno())
+            os.close(self._events.fileno())
 
 
 def _classes_of(window: Any) -> tuple[str, ...]:

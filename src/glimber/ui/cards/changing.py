@@ -101,7 +101,7 @@ class CardChanges:
         try:
             self._session.edit(name, change)
         except (EditError, StoreError) as error:
-            self._session.told.emit(str(error))
+            self._session.notified.emit(str(error))
             return False
         return True
 
@@ -127,7 +127,7 @@ class CardChanges:
         others = [Choice(f"{layer.name} of {board}", "set against it", value=f"{board}:{layer.id}")
                   for board, layout in layouts.items() if board != card.board for layer in layout.layers]  # fmt: skip
         if not others:
-            self._session.told.emit("There is no other board with a layout; two layers of one are chosen with A.")
+            self._session.notified.emit("There is no other board with a layout; two layers of one are chosen with A.")
             return
         itself = Choice("itself", "before its changes; or two layers of its own board", value="")
         self._host.choose(
@@ -160,7 +160,7 @@ class CardChanges:
     def _group(self, card: Card) -> None:
         groups = self._groups(card)
         if not groups:
-            self._session.told.emit("No command on this card is in a group; put some into one with G in Gather.")
+            self._session.notified.emit("No command on this card is in a group; put some into one with G in Gather.")
             return
         self._host.choose("Ink or mark of which group", self._dress, [
             Choice(of.group.name, f"{of.name}: {of.group.ink}, {of.group.mark}", value=of) for of in groups])  # fmt: skip
@@ -182,7 +182,7 @@ class CardChanges:
     def _order(self, card: Card) -> None:
         groups = self._groups(card)
         if len(groups) < 2:
-            self._session.told.emit("There are no two groups to be put in order.")
+            self._session.notified.emit("There are no two groups to be put in order.")
             return
 
         def chosen(of: object) -> None:

@@ -43,7 +43,7 @@ class CardOutput:
     def stop(self) -> None:
         """No more of all cards is written; the file that was there before stays."""
         self._session.jobs.stop(_JOB)
-        self._session.told.emit("Writing is stopped; nothing was written.")
+        self._session.notified.emit("Writing is stopped; nothing was written.")
 
     def copy(self, drawing: Drawing) -> None:
         """A sheet on the clipboard, as a picture and as a drawing."""
@@ -59,7 +59,7 @@ class CardOutput:
         data.setImageData(to_pixmap(drawing, 1600).toImage())
         data.setData("image/svg+xml", to_svg(drawing, PAPER, carried_fonts(drawing)).encode())
         QGuiApplication.clipboard().setMimeData(data)
-        self._session.told.emit(f"{drawing.title} is copied.")
+        self._session.notified.emit(f"{drawing.title} is copied.")
 
     def ask_file(self, id: str) -> None:
         """Ask where, and write a card as PDF, SVG or PNG."""
@@ -78,10 +78,10 @@ class CardOutput:
             self._session.flush()
             wrote = write_card(self._session.opened, id, path, self._known())
         except (StoreError, CannotDraw) as error:
-            self._session.told.emit(str(error))
+            self._session.notified.emit(str(error))
             return
         more = f" and {len(wrote) - 1} more" if len(wrote) > 1 else ""
-        self._session.told.emit(f"Written to {path}{more}.")
+        self._session.notified.emit(f"Written to {path}{more}.")
 
     def ask_all(self) -> None:
         """Ask where, and write every card into one PDF."""
@@ -107,10 +107,10 @@ class CardOutput:
 
         def done(notes: list[str]) -> None:
             without = f" {'; '.join(notes)}." if notes else ""
-            self._session.told.emit(f"All cards are in {to}.{without}")
+            self._session.notified.emit(f"All cards are in {to}.{without}")
 
         job = self._session.jobs.run(_JOB, work, done)
-        job.work.progressed.connect(lambda share, words: self._session.told.emit(words))
+        job.work.progressed.connect(lambda share, words: self._session.notified.emit(words))
 
     def print_these(self, whole: bool) -> None:
         """Ask how many to a page and show the card in front, or all, as they will be printed."""
@@ -123,14 +123,14 @@ class CardOutput:
             except CannotDraw as error:
                 left_out.append(str(error))
         if left_out:
-            self._session.told.emit(f"Without {'; '.join(left_out)}.")
+            self._session.notified.emit(f"Without {'; '.join(left_out)}.")
         if not sheets:
             return
         fronts = sum(not sheet.back for sheet in sheets)
         counts = [count for count in PER_PAGE if count <= max(1, fronts)]
 
         def show(count: object) -> None:
-            self.preview = preview(self._room, sheets, int(str(count)), self._session.told.emit)
+            self.preview = preview(self._room, sheets, int(str(count)), self._session.notified.emit)
 
         if len(counts) == 1:
             show(counts[0])

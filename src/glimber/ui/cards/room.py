@@ -193,7 +193,7 @@ class CardsRoom(Room):
 
         stops = tour_of(self.session.folio, card, self._known())
         if not stops:
-            self.session.told.emit("There is nothing on this card to walk through.")
+            self.session.notified.emit("There is nothing on this card to walk through.")
             return
         self.turn_to(0)
         self.tour.begin(stops)
@@ -308,7 +308,7 @@ class CardsRoom(Room):
         """The card in front over the desktop, or no longer."""
         id = self._current()
         if id is not None and self.sheet.drawing is not None:
-            self.session.told.emit(f"{self.up().toggle(id)}. The same from anywhere: glimber up {id}")
+            self.session.notified.emit(f"{self.up().toggle(id)}. The same from anywhere: glimber up {id}")
 
     def complete(self) -> None:
         self.up().listen()
@@ -323,7 +323,7 @@ class CardsRoom(Room):
         remember(toured="\n".join([*toured[-200:], str(self.session.folder)]))
         self.show_card(card.id)
         here = "W walks" if self.isVisible() else "Ctrl+3, then W walks"
-        self.session.told.emit(f"This folio has a tour: {here} through “{card.title}”, part by part.")
+        self.session.notified.emit(f"This folio has a tour: {here} through “{card.title}”, part by part.")
 
     def close_down(self) -> None:
         if self.up.made is not None:

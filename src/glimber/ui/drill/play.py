@@ -107,7 +107,7 @@ class RoundPlay(QObject):
     @property
     def stuck(self) -> str:
         """Why the present try could not be written; empty where nothing is in its way."""
-        return self.drill.told if self.drill.pending is not None else ""
+        return self.drill.failure if self.drill.pending is not None else ""
 
     @property
     def waits_for_strike(self) -> bool:
@@ -158,7 +158,7 @@ class RoundPlay(QObject):
         try:
             self.session.edit("take a reason", lambda folio: edit_binding(folio, binding.id, reason=reason))
         except (EditError, StoreError) as error:
-            self.session.told.emit(str(error))
+            self.session.notified.emit(str(error))
             return
         self.reasons[binding.id] = reason
         self.changed.emit()

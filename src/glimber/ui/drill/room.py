@@ -68,7 +68,7 @@ class DrillRoom(Room):
         from glimber.ui.widgets.speak import Speech
 
         made = PromptView(self.put_aside, lambda rests: self.host.take_whole_window(True, rests))
-        made.speak = Speech(lambda: self.session.settings.spoken, self.session.told.emit).say
+        made.speak = Speech(lambda: self.session.settings.spoken, self.session.notified.emit).say
         self.stack.addWidget(made)
         return made
 
@@ -148,7 +148,7 @@ class DrillRoom(Room):
     def sort(self) -> None:
         """Sort what to learn, one command after another."""
         if not self.sorting.begin():
-            self.session.told.emit("Every command with a key is sorted; Gather shows and changes what each is.")
+            self.session.notified.emit("Every command with a key is sorted; Gather shows and changes what each is.")
         self.host.show_numbers()
 
     def _sorted(self) -> None:
@@ -165,7 +165,7 @@ class DrillRoom(Room):
         """Show practice by day, and when something will be due."""
         ledger = self.session.ledger
         if ledger is None:
-            self.session.told.emit("Weighing what is due…")
+            self.session.notified.emit("Weighing what is due…")
             return
         from glimber.core.decide.calendar import calendar
         from glimber.core.sheets.week import weeks
@@ -243,7 +243,7 @@ class DrillRoom(Room):
         order, missing = steps_of(folio, run, session.computer, lambda one: why_not(folio, one, options) is None,
                                   lambda id: rows[id].count if id in rows else 0)  # fmt: skip
         if missing:
-            session.told.emit(
+            session.notified.emit(
                 f"{run.name} cannot be run so: {', '.join(missing)} has no binding that can be answered in this way."
             )
             return
@@ -303,7 +303,7 @@ class DrillRoom(Room):
                 drill.state = running(bindings)
             session.record(whole)
         except StoreError as error:
-            session.told.emit(str(error))
+            session.notified.emit(str(error))
             return
         self._start(drill, whole, number)
 
@@ -313,7 +313,7 @@ class DrillRoom(Room):
         try:
             device = self._device_of(drill.options)
         except StoreError as error:
-            self.session.told.emit(str(error))
+            self.session.notified.emit(str(error))
             return
         self._round = whole
         self.after.begin()
@@ -344,7 +344,7 @@ class DrillRoom(Room):
     def _device_gone(self, board: str) -> None:
         """Pause the round when the device that answers is gone."""
         self.put_aside()
-        self.session.told.emit(f"{board} is gone. The round is put aside: R resumes it when the board is back.")
+        self.session.notified.emit(f"{board} is gone. The round is put aside: R resumes it when the board is back.")
 
     def _mixed(self) -> Mapping[tuple[str, str], int]:
         """Return what is truly struck for what."""
@@ -362,7 +362,7 @@ class DrillRoom(Room):
         try:
             again = resume_round(self.session, self.setup, whole)
         except StoreError as error:
-            self.session.told.emit(str(error))
+            self.session.notified.emit(str(error))
             return
         if again.ended:
             self.session.end_round(whole)
@@ -393,7 +393,7 @@ class DrillRoom(Room):
         try:
             self.session.end_round(whole)
         except StoreError as error:
-            self.session.told.emit(str(error))
+            self.session.notified.emit(str(error))
         self._last = play
         self.after.show_round(play, self._round, self.setup.minutes)
         self.stack.setCurrentWidget(self.after)

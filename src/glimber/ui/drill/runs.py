@@ -48,7 +48,7 @@ class RunMaking:
             text = " ".join(str(name).split())
             if text and refs:
                 session.edit(f"task run {text}", lambda folio: add_run(folio, text, refs)[0])
-                session.told.emit(f"{text}: a task run of {len(refs)} commands. W chooses it.")
+                session.notified.emit(f"{text}: a task run of {len(refs)} commands. W chooses it.")
 
         if refs:
             self._host.choose(f"What is this run of {len(refs)} commands called?", named, free=True)

@@ -84,7 +84,7 @@ class SortingPage(Cover):
         """Ask for each name once; what is struck right is known."""
         trial = Trial(self._session.folio, self._waiting, self)
         if not trial.waiting:
-            self._session.told.emit("None of these can be struck on this keyboard.")
+            self._session.notified.emit("None of these can be struck on this keyboard.")
             return
         self.trial = trial
         trial.hit.connect(self._struck_right)
@@ -160,7 +160,7 @@ class SortingPage(Cover):
         try:
             self._session.edit(name, change)  # type: ignore[arg-type]
         except (EditError, StoreError) as error:
-            self._session.told.emit(str(error))
+            self._session.notified.emit(str(error))
             return False
         return True
 

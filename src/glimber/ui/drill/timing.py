@@ -27,10 +27,10 @@ class TimingStudy:
         session = self._session
         ledger, folio, folder, setting = session.ledger, session.folio, session.folder, session.folio.settings.log
         if ledger is None:
-            session.told.emit("Weighing what is due…")
+            session.notified.emit("Weighing what is due…")
             return
         tries = ledger.practice.tries
-        session.told.emit("Looking at how long keys were held…")
+        session.notified.emit("Looking at how long keys were held…")
 
         computer = session.computer
 
@@ -57,7 +57,7 @@ class TimingStudy:
             self._host.choose("No key was tapped and held often enough yet", lambda _: self._exercise(asked), [more])
             return
         if found is None:
-            self._session.told.emit(
+            self._session.notified.emit(
                 "No key of this folio is both tapped and held: there is nothing to study."
             )
             return
@@ -77,10 +77,10 @@ class TimingStudy:
                 self._exercise(value)
             elif isinstance(value, Study):
                 self._session.edit("limits from the timing study", lambda folio: with_timing(folio, value))
-                self._session.told.emit(f"Keys are held from {value.limit_ms} ms on now. Ctrl+Z takes it back.")
+                self._session.notified.emit(f"Keys are held from {value.limit_ms} ms on now. Ctrl+Z takes it back.")
             elif isinstance(value, KeyStudy):
                 self._session.edit(f"limits of {value.key}", lambda folio: with_timing(folio, found, [value]))
-                self._session.told.emit(
+                self._session.notified.emit(
                     f"{self._name(value)} is held from {value.limit_ms} ms on now. Ctrl+Z takes it back."
                 )
 

@@ -20,7 +20,7 @@ _AGAIN_MS = 5000
 class ServerDelivery(QObject):
     """Delivers what waits for the server of the open folio. ``place`` returns the folder of the folio and its setting."""
 
-    told = Signal(str)
+    notified = Signal(str)
     arrived = Signal()
 
     def __init__(self, jobs: Jobs, place: Callable[[], tuple[Path, str]], parent: QObject) -> None:
@@ -73,10 +73,10 @@ class ServerDelivery(QObject):
     def _take(self, delivery: Delivery) -> None:
         was_lost, self._is_lost = self._is_lost, False
         if was_lost and delivery.new:
-            self.told.emit(f"{delivery.new} records that waited were delivered to the server.")
+            self.notified.emit(f"{delivery.new} records that waited were delivered to the server.")
         if delivery.unreadable:
             lines = "1 line" if delivery.unreadable == 1 else f"{delivery.unreadable} lines"
-            self.told.emit(f"{lines} of the waiting practice could not be read; kept in {delivery.set_aside}.")
+            self.notified.emit(f"{lines} of the waiting practice could not be read; kept in {delivery.set_aside}.")
         if delivery.new:
             self.arrived.emit()
         if self._is_due:
@@ -86,6 +86,6 @@ class ServerDelivery(QObject):
         if not self._is_lost:
             self._is_lost = True
             kept = "What is drilled meanwhile is kept on this computer and delivered later."
-            self.told.emit(f"{words_of(error)}. {kept}")
+            self.notified.emit(f"{words_of(error)}. {kept}")
         QTimer.singleShot(_AGAIN_MS, self, self.start)
         return True

@@ -34,4 +34,4 @@ class Desk(QObject):
 
     def tell(self, words: str) -> None:
         """Say something in the bottom line."""
-        self.session.told.emit(words)
+        self.session.notified.emit(words)

@@ -53,7 +53,7 @@ class Edits(QObject):
 
     changed = Signal()
     written = Signal()
-    told = Signal(str)
+    notified = Signal(str)
     steps_changed = Signal()
 
     def __init__(
@@ -101,7 +101,7 @@ class Edits(QObject):
         lost = self.history.read(opened.folio)
         self._unnoted.append((before, opened.folio, {}))
         if lost:
-            self.told.emit(f"{', '.join(lost)} could not be laid over the files as they are now.")
+            self.notified.emit(f"{', '.join(lost)} could not be laid over the files as they are now.")
             self.steps_changed.emit()
         if self.history.waits:
             self._wait()
@@ -188,10 +188,10 @@ class Edits(QObject):
         try:
             self.flush()
         except StoreError as error:
-            self.told.emit(str(error))
+            self.notified.emit(str(error))
             return
         if not self.waits():
-            self.told.emit("Everything is saved; edits are saved automatically.")
+            self.notified.emit("Everything is saved; edits are saved automatically.")
 
     def flush(self) -> None:
         """Write what waits, now. Raises StoreError where it cannot be written; the edits are taken back then."""
@@ -311,7 +311,7 @@ class Edits(QObject):
         now = monotonic()
         if self._busy_since is None:
             self._busy_since = now
-            self.told.emit("Not saved yet: another program is using the practice log. Glimber tries again automatically.")
+            self.notified.emit("Not saved yet: another program is using the practice log. Glimber tries again automatically.")
         if now - self._busy_since > BUSY_AT_MOST_S:
             self._busy_since = None
             return False
@@ -366,7 +366,7 @@ class Edits(QObject):
             try:
                 fresh = read_files(self.opened.folder, folio_files(self.opened.folder))
             except (FolioError, StoreError) as broken:
-                self.told.emit(f"Not saved yet: {broken}")
+                self.notified.emit(f"Not saved yet: {broken}")
                 return False
             self.read(fresh)
             return True
@@ -375,7 +375,7 @@ class Edits(QObject):
         lost = self.history.refused()
         self.steps_changed.emit()
         self.changed.emit()
-        self.told.emit(f"{words_of(error)}. Taken back: {', '.join(lost) or 'the last edit'}.")
+        self.notified.emit(f"{words_of(error)}. Taken back: {', '.join(lost) or 'the last edit'}.")
         return False
 
 

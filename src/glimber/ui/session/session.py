@@ -46,7 +46,7 @@ class Session(QObject):
     folio_changed = Signal()
     faults_changed = Signal()
     weighed = Signal()
-    told = Signal(str)
+    notified = Signal(str)
     steps_changed = Signal()
     settings_changed = Signal()
     played = Signal(str, str, object)
@@ -58,12 +58,12 @@ class Session(QObject):
         self.settings = settings
         self.now = now or (lambda: datetime.now(UTC))
         self.jobs = Jobs(self)
-        self.jobs.failed.connect(lambda name, words: self.told.emit(f"{name.capitalize()} failed: {words}"))
+        self.jobs.failed.connect(lambda name, words: self.notified.emit(f"{name.capitalize()} failed: {words}"))
         self.edits = Edits(opened, lambda: self.now(), self.jobs, settings.computer_name)
         self.edits.changed.connect(self._put_off_work)
         self.edits.changed.connect(self.folio_changed)
         self.edits.written.connect(self._written)
-        self.edits.told.connect(self.told)
+        self.edits.notified.connect(self.notified)
         self.edits.steps_changed.connect(self.steps_changed)
         self.faults: tuple[Fault, ...] = opened.faults
         self._summary: Summary | None = None
@@ -74,7 +74,7 @@ class Session(QObject):
         self._log: Log | None = None
         self._aside: Aside | None = None
         self._delivery = ServerDelivery(self.jobs, lambda: (self.folder, self.folio.settings.log), self)
-        self._delivery.told.connect(self.told)
+        self._delivery.notified.connect(self.notified)
         self._delivery.arrived.connect(lambda: None if self._round_on else self.weigh_later())
         self._helper: SaveHelper | None = None
         self._watch: FolioWatch | None = None
@@ -198,7 +198,7 @@ class Session(QObject):
             self._clear_faults()
             if found is not None:
                 names = [name for name in {**found.texts, **before.texts} if found.texts.get(name) != before.texts.get(name)]
-                self.told.emit(read_again_words(names, before.folio, found.folio))
+                self.notified.emit(read_again_words(names, before.folio, found.folio))
                 self.weigh_later()
 
         def failed(error: Exception) -> bool:
@@ -243,9 +243,9 @@ class Session(QObject):
         try:
             shown = confirm_server(setting_of(self.folder, self.folio.settings.log))
         except StoreError as error:
-            self.told.emit(str(error))
+            self.notified.emit(str(error))
             return
-        self.told.emit(f"{shown}: confirmed on this computer.")
+        self.notified.emit(f"{shown}: confirmed on this computer.")
         self.weigh_later()
 
     def has_unagreed_places(self) -> bool:
@@ -260,7 +260,7 @@ class Session(QObject):
 
         places = unagreed(self.folder)
         agree(self.folder, places)
-        self.told.emit(f"Agreed to on this computer: {', '.join(places)}.")
+        self.notified.emit(f"Agreed to on this computer: {', '.join(places)}.")
 
     def _lost_log(self, error: LogReplacedError, *waiting: Record) -> StoreError:
         """Return the log's file was taken away from under us: what was written to it is kept for the one that is there next."""
@@ -331,7 +331,7 @@ class Session(QObject):
         try:
             self.log().update(ended)
         except LogReplacedError as error:
-            self.told.emit(str(self._lost_log(error)))
+            self.notified.emit(str(self._lost_log(error)))
             self.log().update(ended)
         self.rest_log()
         self.weigh_later()
@@ -465,7 +465,7 @@ class Session(QObject):
             until,
             swap_with,
         )
-        self.told.emit(f"Noted for {name}: {verdict}.")
+        self.notified.emit(f"Noted for {name}: {verdict}.")
 
     def undo_name(self) -> str | None:
         return self.edits.undo_name()
@@ -482,9 +482,9 @@ class Session(QObject):
         try:
             name = go()
         except (EditError, StoreError) as error:
-            self.told.emit(str(error))
+            self.notified.emit(str(error))
             return
-        self.told.emit(nothing if name is None else f"{done}: {name}.")
+        self.notified.emit(nothing if name is None else f"{done}: {name}.")
 
 
 def later(work: Callable[[], None]) -> None:

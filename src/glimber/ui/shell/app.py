@@ -72,9 +72,9 @@ def _show(app: QApplication, opened: Opened | None, settings: UserSettings) -> i
         return 2
     from glimber.store.system.crash import arm, disarm, keep_report
 
-    anew: list[str] = []
+    restarted: list[str] = []
     # What is registered first is called last: when everything that others leave at the end is put away.
-    atexit.register(_begin_anew, anew)
+    atexit.register(_restart, restarted)
     report = arm(datetime.now())
     window = open_window(opened, settings, helper=True)
     if report is not None:
@@ -82,7 +82,7 @@ def _show(app: QApplication, opened: Opened | None, settings: UserSettings) -> i
         window.notice.tell("Glimber ended in the middle of its work last time.", [text])
 
     def restart() -> None:
-        anew.append(str(window.session.folder))
+        restarted.append(str(window.session.folder))
         QTimer.singleShot(0, window.close)
 
     window.restart = restart
@@ -95,7 +95,7 @@ def _show(app: QApplication, opened: Opened | None, settings: UserSettings) -> i
     return status
 
 
-def _begin_anew(folders: list[str]) -> None:
+def _restart(folders: list[str]) -> None:
     """The application once more in this process's place, on the last of some folders."""
     if folders:
         os.execv(sys.executable, [sys.executable, "-m", "glimber", folders[-1]])

@@ -72,10 +72,10 @@ class AtWork(QObject):
 
         def done(_: None) -> None:
             self.look()
-            self._session.told.emit("Counting at work, until it is turned off." if on else "No longer counting.")
+            self._session.notified.emit("Counting at work, until it is turned off." if on else "No longer counting.")
 
         def failed(error: Exception) -> bool:
-            self._session.told.emit(str(error))
+            self._session.notified.emit(str(error))
             return isinstance(error, StoreError)
 
         self._session.jobs.run(_JOB, work, done, failed)
@@ -98,7 +98,7 @@ class AtWork(QObject):
         try:
             tally = read_tally(session.folder)
         except StoreError as error:
-            session.told.emit(str(error))
+            session.notified.emit(str(error))
             return
         counts = measured(folio, tally, watched(folio, session.computer).countable)
 
@@ -200,7 +200,7 @@ class AtWork(QObject):
         def on_answer(value: object) -> None:
             text = str(value).strip()
             if not text.isdigit():
-                self._session.told.emit(f"{text!r} is not how often; expected a whole number")
+                self._session.notified.emit(f"{text!r} is not how often; expected a whole number")
                 return
             self._change(lambda tally: tally.with_row(id, day, int(text)))
 
@@ -218,9 +218,9 @@ class AtWork(QObject):
         try:
             forget_tally(self._session.folder)
         except StoreError as error:
-            self._session.told.emit(str(error))
+            self._session.notified.emit(str(error))
             return
-        self._session.told.emit("The counts are deleted.")
+        self._session.notified.emit("The counts are deleted.")
         self._session.weigh_later()
 
     def _change(self, change: Callable[[Tally], Tally]) -> None:
@@ -229,7 +229,7 @@ class AtWork(QObject):
         try:
             change_tally(self._session.folder, change)
         except StoreError as error:
-            self._session.told.emit(str(error))
+            self._session.notified.emit(str(error))
             return
         self._session.weigh_later()
         self.show()
@@ -238,7 +238,7 @@ class AtWork(QObject):
         try:
             self._session.edit(name, change)  # type: ignore[arg-type]
         except (EditError, StoreError) as error:
-            self._session.told.emit(str(error))
+            self._session.notified.emit(str(error))
 
     # Which windows are whose
 
@@ -252,7 +252,7 @@ class AtWork(QObject):
         if choices:
             self._host.choose("Whose windows?", carry_out, choices)
         else:
-            self._session.told.emit("There is no program yet whose windows could be named.")
+            self._session.notified.emit("There is no program yet whose windows could be named.")
 
     def _ask_windows(self, program: str) -> None:
         """The class of a program's windows: offered from what is open, or written."""
@@ -263,7 +263,7 @@ class AtWork(QObject):
         try:
             there = open_windows()
         except StoreError as error:
-            self._session.told.emit(str(error))
+            self._session.notified.emit(str(error))
             there = []
         choices = [
             Choice(one, "no longer" if one in windows else "open now", value=one)

@@ -77,7 +77,7 @@ class Begin:
                 if folder.resolve() != self._session.folder.resolve():
                     self._session.open_folder(folder)
             except (FolioError, StoreError) as error:
-                self._session.told.emit(str(error))
+                self._session.notified.emit(str(error))
                 return
             from glimber.store.settings import remember
 

@@ -29,7 +29,7 @@ class Copies:
         """All copies, with when they were made and how large they are."""
         copies = copies_in(self._session.folder)
         if not copies:
-            self._session.told.emit("There are no copies yet: the first edit of a file makes one.")
+            self._session.notified.emit("There are no copies yet: the first edit of a file makes one.")
             return
         from glimber.ui.widgets.page_rows import Head, Plain
 
@@ -61,17 +61,17 @@ class Copies:
             return
         name = place_of(session.folder, copy)
         if name is None:
-            session.told.emit(f"{copy.path.name}: it is not known which file of the folio this is a copy of.")
+            session.notified.emit(f"{copy.path.name}: it is not known which file of the folio this is a copy of.")
             return
         try:
             was = read_given(copy.path).decode("utf-8", "replace").splitlines()
             now = session.opened.texts.get(name, b"").decode("utf-8", "replace").splitlines()
         except StoreError as error:
-            session.told.emit(str(error))
+            session.notified.emit(str(error))
             return
         lines = diff_rows(now, was)[:_MOST_LINES]
         if not lines:
-            session.told.emit(f"{name} is as it was then.")
+            session.notified.emit(f"{name} is as it was then.")
             return
         back = PageAction("Enter", "restores the file", lambda _: self._put_back(copy))
         about = f"− what is there now, + as it was on {copy.at:%-d %B %Y %H:%M}. What is there now is copied before."
@@ -83,9 +83,9 @@ class Copies:
             session.flush()
             name = put_back(session.folder, copy, session.now())
         except StoreError as error:
-            session.told.emit(str(error))
+            session.notified.emit(str(error))
             return
-        session.told.emit(f"{name} is as it was; what was there is the newest copy.")
+        session.notified.emit(f"{name} is as it was; what was there is the newest copy.")
         session.read_again()
 
     def _take_in(self, copy: Copy) -> None:
@@ -102,7 +102,7 @@ class Copies:
                 return merge(log, records)
 
         def done(count: int) -> None:
-            session.told.emit(f"{count} records that were missing are in the practice log again.")
+            session.notified.emit(f"{count} records that were missing are in the practice log again.")
             session.weigh_later()
 
         session.jobs.run(_JOB, work, done)

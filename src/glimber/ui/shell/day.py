@@ -100,7 +100,7 @@ class DayPage(QObject):
     def _work_out(self, asked: bool) -> None:
         session, ledger = self._session, self._session.ledger
         if ledger is None:
-            session.told.emit("The practice is still being weighed.")
+            session.notified.emit("The practice is still being weighed.")
             return
         folio, folder, computer, now = session.folio, session.folder, session.computer, session.now()
 
@@ -134,6 +134,6 @@ class DayPage(QObject):
 
     def _not_again(self) -> None:
         remember(day_page=NEVER)
-        self._session.told.emit(
+        self._session.notified.emit(
             "The day's page is not shown on starting any more; find “the day's page” still shows it."
         )

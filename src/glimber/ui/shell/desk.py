@@ -22,13 +22,13 @@ class Desk(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("desk")
-        self._told = False
+        self._reported = False
 
     def paintEvent(self, event: QPaintEvent) -> None:
         super().paintEvent(event)
         # Children are painted within the parent's paint cycle: what is posted now comes when the whole frame is there.
-        if not self._told:
-            self._told = True
+        if not self._reported:
+            self._reported = True
             QApplication.postEvent(self, QEvent(QEvent.Type.User))
 
     def customEvent(self, event: QEvent) -> None:

@@ -30,11 +30,11 @@ class HistoryPages:
         try:
             self._session.flush()
         except StoreError as error:
-            self._session.told.emit(str(error))
+            self._session.notified.emit(str(error))
             return
         entries = [entry for entry in self._session.edits.steps.journal().undo if entry.names]
         if not entries:
-            self._session.told.emit("Nothing was changed yet.")
+            self._session.notified.emit("Nothing was changed yet.")
             return
         from glimber.ui.widgets.page_rows import Head, Plain
 
@@ -81,7 +81,7 @@ class HistoryPages:
         try:
             after = edited_files(session.opened, folio())
         except (EditError, StoreError) as error:
-            session.told.emit(str(error))
+            session.notified.emit(str(error))
             return
         rows: list[PageRow] = []
         for name, text in after.items():
@@ -89,16 +89,16 @@ class HistoryPages:
             lines = diff_rows(now, (text or b"").decode("utf-8", "replace").splitlines())
             rows += [Head(name), *lines[:_MOST_LINES]] if lines else []
         if not rows:
-            session.told.emit("Nothing of it is left: the folio is as it was then.")
+            session.notified.emit("Nothing of it is left: the folio is as it was then.")
             return
 
         def do(_: object) -> None:
             try:
                 carry_out()
             except (EditError, StoreError) as error:
-                session.told.emit(str(error))
+                session.notified.emit(str(error))
                 return
-            session.told.emit(f"{title}. Ctrl+Z takes it back.")
+            session.notified.emit(f"{title}. Ctrl+Z takes it back.")
 
         about = "− what is there now, + what will be there. What others changed since stays."
         self._host.show_page(Page(title, lambda: rows, (PageAction("Enter", "does it", do),), about))

@@ -70,9 +70,9 @@ class Settings:
     that the size is another."""
 
     def __init__(
-        self, session: Session, themed: Callable[[str], None], anew: Callable[[], None], resized: Callable[[], None]
+        self, session: Session, themed: Callable[[str], None], restart: Callable[[], None], resized: Callable[[], None]
     ) -> None:
-        self._session, self._themed, self._restart, self._resized = session, themed, anew, resized
+        self._session, self._themed, self._restart, self._resized = session, themed, restart, resized
 
     @property
     def own(self) -> UserSettings:

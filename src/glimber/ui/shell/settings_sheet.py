@@ -43,7 +43,7 @@ class SettingsSheet(Cover):
 
     def __init__(self, parent: QWidget, settings: Settings, host: Host, tell: Callable[[str], None]) -> None:
         super().__init__(parent)
-        self._settings, self._host, self._told = settings, host, tell
+        self._settings, self._host, self._tell = settings, host, tell
         self._rows: list[Setting | Head] = []
         self.box = QFrame(self)
         self.box.setObjectName("panel")
@@ -211,7 +211,7 @@ class SettingsSheet(Cover):
         try:
             one.put(value)
         except (EditError, StoreError) as error:
-            self._told(str(error))
+            self._tell(str(error))
         self._fill()
 
 

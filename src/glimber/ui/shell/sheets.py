@@ -84,7 +84,7 @@ class Sheets:
         from glimber.ui.shell.settings_sheet import SettingsSheet
 
         settings = Settings(self._session, self._hooks.themed, self._hooks.restart, self._hooks.resized)
-        sheet = SettingsSheet(self._desk, settings, self._host, self._session.told.emit)
+        sheet = SettingsSheet(self._desk, settings, self._host, self._session.notified.emit)
         self._session.folio_changed.connect(sheet.refresh)
         return sheet
 

@@ -88,7 +88,7 @@ class Window(QMainWindow):
         self.found, self.overlay = Lazy(self._make_find), Lazy(self._make_overlay)
         self.press_it, self.chooser = Lazy(self._make_press_it), Lazy(self._make_chooser)
         self.page_over = Lazy(self._make_page_over)
-        self.registry = Registry(self, self.session.told.emit)
+        self.registry = Registry(self, self.session.notified.emit)
         self.restart: Callable[[], None] | None = None
         """Begins the application anew at once, where that can be."""
         self._stale: set[str] = set()
@@ -122,10 +122,10 @@ class Window(QMainWindow):
             self.registry.add(action)
         session.folio_changed.connect(self._folio_changed)
         session.weighed.connect(self._refresh)
-        session.told.connect(self.bottom.say)
+        session.notified.connect(self.bottom.say)
         self.bottom.clicked.connect(self._foot_clicked)
         session.jobs.changed.connect(lambda: None if session.jobs.names() else self.bottom.rest())
-        session.told.connect(lambda text: announce(self, text))
+        session.notified.connect(lambda text: announce(self, text))
         QGuiApplication.styleHints().colorSchemeChanged.connect(self._desktop_changed)
         self.current = session.settings.last_room if session.settings.last_room in ROOMS else "cards"
         session.edits.steps.where = lambda: self.current
@@ -462,7 +462,7 @@ class Window(QMainWindow):
         if self.restart is not None:
             self.restart()
         else:
-            self.session.told.emit("The new size applies from the next start.")
+            self.session.notified.emit("The new size applies from the next start.")
 
     def _desktop_changed(self) -> None:
         """The desktop is light or dark now."""

@@ -35,17 +35,17 @@ class InPlace:
             undone = recover()
             return plan_setting(opened, read_practice(opened.folder, setting).changes, computer), undone
 
-        session.told.emit("Looking where what waits is set…")
+        session.notified.emit("Looking where what waits is set…")
         session.jobs.run(_JOB, plan, self._shown)
 
     def _shown(self, found: tuple[Plan, list[str]]) -> None:
         plan, undone = found
         for sentence in undone:
-            self._session.told.emit(sentence)
+            self._session.notified.emit(sentence)
         from glimber.ui.session.pages import Page, PageAction
 
         if not (plan.steps or plan.already or plan.left):
-            self._session.told.emit("Nothing waits to be set.")
+            self._session.notified.emit("Nothing waits to be set.")
             return
         rows = _rows(plan, self._session.folder)
         if not plan.steps and not plan.already:
@@ -70,7 +70,7 @@ class InPlace:
 
         def done(_: None) -> None:
             names = ", ".join(sorted({place.brief(opened.folder) for _, place in plan.set})) or "what was set already"
-            session.told.emit(f"Set and ticked off: {names}. Shift+W undoes it.")
+            session.notified.emit(f"Set and ticked off: {names}. Shift+W undoes it.")
             session.weigh_later()
 
         session.jobs.run(_JOB, work, done)
@@ -88,7 +88,7 @@ class InPlace:
                 return set_back(opened, log)
 
         def done(back: PutBack) -> None:
-            session.told.emit(f"Put back: {', '.join(back.places)}. It waits on the sheet again.")
+            session.notified.emit(f"Put back: {', '.join(back.places)}. It waits on the sheet again.")
             session.weigh_later()
 
         session.jobs.run(_JOB, work, done)

@@ -49,9 +49,9 @@ class Reports:
                         [self.page(found)], to if to.suffix in (".pdf", ".svg", ".png") else to.with_suffix(".pdf")
                     )
             except StoreError as error:
-                self._session.told.emit(str(error))
+                self._session.notified.emit(str(error))
                 return
-            self._session.told.emit(f"Written to {to}.")
+            self._session.notified.emit(f"Written to {to}.")
 
         self._look_back(done)
 
@@ -61,9 +61,9 @@ class Reports:
 
         ledger, computer = self._session.ledger, self._session.computer
         if ledger is None or not len(ledger.practice.tries):
-            self._session.told.emit("There is nothing to look back on yet: drill a round first.")
+            self._session.notified.emit("There is nothing to look back on yet: drill a round first.")
             return
-        self._session.told.emit("Looking back…")
+        self._session.notified.emit("Looking back…")
 
         def work(work: Work) -> OverTime:
             return over_time(ledger, computer, work.give_way)
@@ -89,7 +89,7 @@ class Reports:
         id = verdict.row.binding.id
         self._compared = [*(one for one in self._compared if one != id and one in session.verdicts), id][-_MOST:]
         if len(self._compared) < 2:
-            session.told.emit(f"{verdict.row.command.name} is kept to be compared: go to another and press X again.")
+            session.notified.emit(f"{verdict.row.command.name} is kept to be compared: go to another and press X again.")
             return
         from glimber.core.sheets.compare import compare_card
         from glimber.store.cache.fonts import faces

@@ -241,7 +241,7 @@ class WeighRoom(Room):
         self._show_rows()
         self._show_case()
         if self.words and not self.ledger.rows:
-            self.session.told.emit(f"Nothing here has “{self.words}”; L and everything shows all.")
+            self.session.notified.emit(f"Nothing here has “{self.words}”; L and everything shows all.")
 
     def other_view(self) -> None:
         """A field of lamps in place of the strips, or the other way round."""
@@ -317,7 +317,7 @@ class WeighRoom(Room):
         ledger, verdict = self.session.ledger, self.case.verdict
         trigger = verdict.row.binding.trigger if verdict is not None else None
         if ledger is None or not isinstance(trigger, Spot):
-            self.session.told.emit("Only the keys of a layer can be rearranged; choose a binding that is on one.")
+            self.session.notified.emit("Only the keys of a layer can be rearranged; choose a binding that is on one.")
             return
         computer = self.session.computer
 
@@ -326,7 +326,7 @@ class WeighRoom(Room):
 
         def failed(error: Exception) -> bool:
             if isinstance(error, CannotReplanError):
-                self.session.told.emit(str(error))
+                self.session.notified.emit(str(error))
             return isinstance(error, CannotReplanError)
 
         self.session.jobs.run(_REPLAN, work, lambda plans: self.rearranging().show_plans(
@@ -344,9 +344,9 @@ class WeighRoom(Room):
                 f"rearrange with {plan.moves} moves", {step.binding: step.to for step in plan.steps}, why
             )
         except (ValueError, StoreError) as error:
-            self.session.told.emit(str(error))
+            self.session.notified.emit(str(error))
             return
-        self.session.told.emit(
+        self.session.notified.emit(
             f"{plan.moves} bindings moved in one step; they wait on the change sheet (S). Ctrl+Z takes them back."
         )
 

@@ -63,11 +63,11 @@ class WeighVerbs:
         try:
             if choice == "retire":
                 self._session.take_retire(id, words)
-                self._session.told.emit(f"{verdict.row.command.name} waits on the bench. Ctrl+Z takes it back.")
+                self._session.notified.emit(f"{verdict.row.command.name} waits on the bench. Ctrl+Z takes it back.")
             else:
                 self._session.note_verdict(id, choice, words)
         except (EditError, StoreError) as error:
-            self._session.told.emit(str(error))
+            self._session.notified.emit(str(error))
 
     def _why(self, id: str, to: Trigger, swap: bool, words: str, verdict: str) -> None:
         place = place_words(self._session.folio, to)
@@ -87,12 +87,12 @@ class WeighVerbs:
         try:
             session.take_move(id, to, swap, why or "chosen by hand", verdict, old)
         except (EditError, StoreError) as error:
-            session.told.emit(str(error))
+            session.notified.emit(str(error))
             return
         binding = session.folio.bindings.get(id)
         command = session.folio.command_of(binding) if binding is not None else None
         name = command.name if command is not None else id
-        session.told.emit(
+        session.notified.emit(
             f"{name} goes to {place_words(session.folio, to)}. It waits on the change sheet (S); Ctrl+Z takes it back."
         )
 
@@ -126,16 +126,16 @@ class WeighVerbs:
         def until(value: object) -> None:
             day = _day(value, now)
             if day is None:
-                self._session.told.emit(
+                self._session.notified.emit(
                     f"{value} is not a day to come; expected one such as {now + timedelta(days=10):%Y-%m-%d}"
                 )
                 return
             try:
                 self._session.note_verdict(verdict.row.binding.id, "aside", verdict.words, day)
             except (EditError, StoreError) as error:
-                self._session.told.emit(str(error))
+                self._session.notified.emit(str(error))
                 return
-            self._session.told.emit(f"{verdict.row.command.name} is set aside until {day:%-d %B}.")
+            self._session.notified.emit(f"{verdict.row.command.name} is set aside until {day:%-d %B}.")
             self._session.weigh_later()
 
         choices = [Choice(text, f"{now + timedelta(days=days):%-d %B}", value=days) for text, days in _DAYS]
@@ -145,12 +145,12 @@ class WeighVerbs:
         """Keep what the person says of two commands that are taken for each other."""
         verdict = self._verdict()
         if verdict is None or verdict.pair is None:
-            self._session.told.emit("This binding is not taken for another one.")
+            self._session.notified.emit("This binding is not taken for another one.")
             return
         try:
             self._session.note_verdict(verdict.row.binding.id, answer, PAIR_ANSWERS[answer], swap_with=verdict.pair)
         except (EditError, StoreError) as error:
-            self._session.told.emit(str(error))
+            self._session.notified.emit(str(error))
             return
         self._session.weigh_later()
 
@@ -160,7 +160,7 @@ class WeighVerbs:
         """Every cause with its chance and the tries that speak for it."""
         verdict = self._verdict()
         if verdict is None or not verdict.row.count:
-            self._session.told.emit("Not tried yet: nothing speaks for any cause.")
+            self._session.notified.emit("Not tried yet: nothing speaks for any cause.")
             return
         row = verdict.row
         away = sum(row.slips.kinds.get(kind, 0) for kind in ("mix-up", "stray", "mirror"))
@@ -209,7 +209,7 @@ class WeighVerbs:
             cold = ", cold" if one.cold else ""
             rows.append(Plain(f"{one.at:%-d %b %H:%M}  {kind}{struck}", f"{one.computer}{cold}{times}"))
         if not rows:
-            self._session.told.emit("No try speaks for this.")
+            self._session.notified.emit("No try speaks for this.")
             return
         of_cause = f": {CAUSE_WORDS[cause].name.lower()}" if cause in CAUSE_WORDS else ""
         what = f"{len(rows)} tries of {row.command.name}{of_cause}"
@@ -234,7 +234,7 @@ class WeighVerbs:
             state = " (gone back)" if change.reverted else ""
             rows.append(Plain(f"{change.at:%-d %b}  {name}: {way}{state}", change.why, change))
         if not rows:
-            self._session.told.emit("No change has been made yet.")
+            self._session.notified.emit("No change has been made yet.")
             return
         back = PageAction("Enter", "back to how it was before this change", self._go_back_to, of_row=True)
         self._host.show_page(Page("All changes", lambda: rows, (back,), "The newest first, each with its reason."))
@@ -250,7 +250,7 @@ class WeighVerbs:
         session, folio = self._session, self._session.folio
         binding = folio.bindings.get(change.binding)
         if binding is None or not change.to_trigger or not change.from_trigger:
-            session.told.emit("There is no place to go back to.")
+            session.notified.emit("There is no place to go back to.")
             return
         try:
             to = parse_trigger(change.from_trigger, folio.bundles)
@@ -258,9 +258,9 @@ class WeighVerbs:
             taken = to in folio.by_trigger if isinstance(to, Spot) else partner is not None and partner.trigger == to
             session.take_move(binding.id, to, taken, f"back from {_words(folio, str(binding.trigger))}", "back")
         except (EditError, StoreError, NotationError) as error:
-            session.told.emit(str(error))
+            session.notified.emit(str(error))
             return
-        session.told.emit(f"Back to {_words(folio, change.from_trigger)}.")
+        session.notified.emit(f"Back to {_words(folio, change.from_trigger)}.")
 
     def confirm(self, settling: Settling) -> None:
         """The new place stays: it has settled."""
@@ -268,7 +268,7 @@ class WeighVerbs:
         try:
             self._session.note_verdict(change.binding, "confirmed", change.why)
         except (EditError, StoreError) as error:
-            self._session.told.emit(str(error))
+            self._session.notified.emit(str(error))
             return
         self._session.weigh_later()
 
@@ -277,7 +277,7 @@ class WeighVerbs:
         self._order = {}
         self._order = {one.change.id: place for place, one in enumerate(self._edits())}
         if not self._order:
-            self._session.told.emit("Nothing waits to be set.")
+            self._session.notified.emit("Nothing waits to be set.")
             return
         ticks = PageAction("Space", "ticks it off, or takes the tick back", self._tick, of_row=True, leaves=False)
         about = "Until a box is ticked, drills ask for the old keys. W sets what can be set here; Shift+S writes a file."
@@ -318,13 +318,13 @@ class WeighVerbs:
         try:
             self._session.tick(changes, not edit.done)
         except StoreError as error:
-            self._session.told.emit(str(error))
+            self._session.notified.emit(str(error))
             return
         when = None if edit.done else self._session.now()
         self._ticked |= {one.id: replace(one, applied=when) for one in changes}
         asks = "old" if edit.done else "new"
         state = "not set after all" if edit.done else "set"
-        self._session.told.emit(f"{edit.command}: {state}; drills ask for the {asks} place now.")
+        self._session.notified.emit(f"{edit.command}: {state}; drills ask for the {asks} place now.")
 
     def write_sheet(self, to: Path) -> None:
         """The sheet as Markdown, CSV or PDF. What went wrong is told."""
@@ -343,9 +343,9 @@ class WeighVerbs:
             else:
                 write_atomically(to, (to_csv(edits) if to.suffix == ".csv" else to_markdown(title, edits)).encode())
         except StoreError as error:
-            session.told.emit(str(error))
+            session.notified.emit(str(error))
             return
-        session.told.emit(f"The change sheet is in {to}.")
+        session.notified.emit(f"The change sheet is in {to}.")
 
 
 def _words(folio: object, text: str | None) -> str:

@@ -59,7 +59,7 @@ class Families:
         """Ask which family: the bindings chosen by hand, or those that one of them belongs to; then how."""
         families = self.families(chosen)
         if not families:
-            self._session.told.emit("Choose commands that have chords or sequences first.")
+            self._session.notified.emit("Choose commands that have chords or sequences first.")
         elif len(families) == 1:
             self.ask_how(families[0])
         else:
@@ -112,7 +112,7 @@ class Families:
             try:
                 modifiers = modifiers_of(str(text))
             except EditError as error:
-                self._session.told.emit(str(error))
+                self._session.notified.emit(str(error))
                 return
             self.show(family, f"held with {'+'.join(modifiers) or 'nothing'}", with_modifiers(modifiers))
 
@@ -123,7 +123,7 @@ class Families:
             try:
                 stem = stem_of(str(text), self._session.folio.bundles)
             except EditError as error:
-                self._session.told.emit(str(error))
+                self._session.notified.emit(str(error))
                 return
             self.show(family, f"after {stem or 'no other key'}", put_behind(stem))
 
@@ -148,7 +148,7 @@ class Families:
 
         def move(_: object) -> None:
             if self._edit(f"{family.named}: {words}", lambda folio: move_family(folio, family.program, moves())):
-                session.told.emit(f"{count_words(free, 'key')} moved. They wait on the change sheet until they are set.")
+                session.notified.emit(f"{count_words(free, 'key')} moved. They wait on the change sheet until they are set.")
 
         actions = (PageAction("Enter", f"Move {free}", move),) if free else ()
         name = session.folio.programs[family.program].name

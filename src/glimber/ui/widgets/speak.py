@@ -18,7 +18,7 @@ class Speech:
     """Speaks texts where that is ``wanted``. ``tell`` reports once that nothing can be spoken."""
 
     def __init__(self, wanted: Callable[[], bool], tell: Callable[[str], object]) -> None:
-        self._wanted, self._tell, self._told = wanted, tell, False
+        self._wanted, self._tell, self._spoken = wanted, tell, False
 
     def say(self, text: str) -> None:
         """Speak a text; nothing is waited for."""
@@ -27,6 +27,6 @@ class Speech:
         program = shutil.which(PROGRAM)
         if program is not None:
             QProcess.startDetached(program, [*_ARGUMENTS, text])
-        elif not self._told:
-            self._told = True
+        elif not self._spoken:
+            self._spoken = True
             self._tell(MISSING)

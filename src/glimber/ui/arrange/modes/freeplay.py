@@ -27,7 +27,7 @@ class FreePlay(QObject):
         self._desk = desk
         self._heard: Heard | None = None
         self._board = place.board
-        self._told: tuple[str, frozenset[str]] = ("", frozenset())
+        self._shown: tuple[str, frozenset[str]] = ("", frozenset())
         self._player = Player(desk.folio, place.board, program, desk.session.computer, direct=device is not None)
         self._hold = hold(self.hear)
         # While a device is listened to, the ordinary keyboard only ends it.
@@ -72,8 +72,8 @@ class FreePlay(QObject):
             self._heard = heard[-1]
         layers, place = self._player.layers(), desk.place
         now = (layers[-1] if layers else "", lit)
-        if now != self._told:
-            self._told = now
+        if now != self._shown:
+            self._shown = now
             desk.session.played.emit(self._board, *now)
         if place is not None and layers and layers[-1] != place.layer:
             desk.lights = replace(desk.lights, lit=lit)

@@ -22,7 +22,7 @@ class Typist:
         words: Callable[[], str],
         ended: Callable[[], None] = lambda: None,
     ) -> None:
-        self._desk, self._told, self._ended = desk, on_chord, ended
+        self._desk, self._on_chord, self._ended = desk, on_chord, ended
         self.words = words
         self._listener = KeyboardListener()
         self._hold = hold(self.hear)
@@ -40,5 +40,5 @@ class Typist:
             return
         for unit in self._listener.feed(event):
             if not unit.modifier:
-                self._told(chord_of(unit.strikes[0], self._desk.folio.legend), event.t)
+                self._on_chord(chord_of(unit.strikes[0], self._desk.folio.legend), event.t)
                 self._desk.shown.emit()

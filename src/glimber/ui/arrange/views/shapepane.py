@@ -27,7 +27,7 @@ class ShapePane(QWidget):
     def __init__(self, send: Callable[[str, Callable[[Board], Board]], bool], tell: Callable[[str], None]) -> None:
         super().__init__()
         self.setFixedWidth(WIDTH)
-        self._send, self._told = send, tell
+        self._send, self._tell = send, tell
         self._board: Board | None = None
         self._keys: list[str] = []
         self.head, self.hint = Label(), Label()
@@ -107,7 +107,7 @@ class ShapePane(QWidget):
         try:
             self._say(name, float(field.text().replace(",", ".")))
         except ValueError:
-            self._told(f"{field.text()!r} is not a number of units")
+            self._tell(f"{field.text()!r} is not a number of units")
             self._again()
 
     def _text(self, field: Field, what: str) -> None:

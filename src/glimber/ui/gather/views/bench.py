@@ -191,7 +191,7 @@ class BenchPane(QWidget):
             self.list.setFocus()
             return
         if program is None:
-            self.session.told.emit(
+            self.session.notified.emit(
                 "There is no program yet to add a command to: write a file in programs/, or read a list."
             )
             return
@@ -205,9 +205,9 @@ class BenchPane(QWidget):
         try:
             self.session.edit(f"add {name}", change)
         except (EditError, StoreError) as error:
-            self.session.told.emit(str(error))
+            self.session.notified.emit(str(error))
             return
-        self.session.told.emit(f"{name} waits on the bench of {self.session.folio.programs[program].name}.")
+        self.session.notified.emit(f"{name} waits on the bench of {self.session.folio.programs[program].name}.")
         self.bring(made[-1])
 
     def _head(self, folio: Folio, waiting: int, text: str) -> str:
@@ -245,7 +245,7 @@ class BenchPane(QWidget):
         try:
             self.session.edit(f"change {CELL[cell].head.lower()} of {what}", lambda now: CELL[cell].write(now, refs, text))
         except (EditError, StoreError) as error:
-            self.session.told.emit(str(error))
+            self.session.notified.emit(str(error))
 
 
 def _by_group(folio: Folio, commands: list[Command]) -> list[Command]:

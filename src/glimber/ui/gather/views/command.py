@@ -344,7 +344,7 @@ class CommandPane(QScrollArea):
         try:
             self.session.edit(name, change)
         except (EditError, StoreError) as error:
-            self.session.told.emit(str(error))
+            self.session.notified.emit(str(error))
             self.show_command(self.ref)
 
     def _on_edited(self, field: Field, what: str, read: Callable[[str], object]) -> None:
@@ -355,7 +355,7 @@ class CommandPane(QScrollArea):
         try:
             value = read(field.text())
         except ValueError as error:
-            self.session.told.emit(str(error))
+            self.session.notified.emit(str(error))
             self.show_command(self.ref)
             return
         if value != getattr(command, what):
