@@ -35,7 +35,7 @@ TESTS = {
     "core/model": ["tests/core/model", "tests/core/cards/test_recorded.py", "tests/core/cards/test_shelf.py"],
     "core/cards": ["tests/core/cards/test_recorded.py", "tests/core/cards"],
     "readers": ["tests/readers/test_recorded.py", "tests/readers"],
-    "writers": ["tests/writers", "tests/store/test_inplace.py"],
+    "writers": ["tests/writers/test_recorded.py", "tests/writers", "tests/store/test_inplace.py"],
     "cli": ["tests/cli/test_recorded.py", "tests/cli"],
     "store": ["tests/store", "tests/core/session", "tests/core/cards", "tests/core/decide", "tests/writers", "tests/cli"],
 }
