@@ -81,6 +81,9 @@ LARGE: dict[str, tuple[str, bytes]] = {
     "elements": ("xml", b"<a>" * 100_000),
     "colons": ("text", b"a:" * 500_000),
     "quotes": ("line-editor", b'"' * 500_000),
+    "blank lines": ("page.txt", b"Keys\n" + b"\n" * 20_000 + b"Save  Ctrl+S\n"),
+    "blank lines of source code": ("keys.lua", b"x = 1\n" + b"\n" * 20_000 + b'bind("Ctrl+S", "save")\n'),
+    "macros without an end": ("page.1", b".TH KEYS 1\n" + b".de X\n" * 20_000),
 }  # fmt: skip
 
 
@@ -88,7 +91,7 @@ LARGE: dict[str, tuple[str, bytes]] = {
 def test_large_and_odd_sources_end_soon_in_rows_or_problems(what: str) -> None:
     kind, data = LARGE[what]
     began = time.process_time()
-    found = read(kind, data)
+    found = read(kind, data) if "." not in kind else registry.choose(kind, data).found  # a name: its kind is looked for too
     assert time.process_time() - began < 8 and len(found.rows) <= 2000
     assert all(len(problem.text) < 2_000_000 for problem in found.problems)
 

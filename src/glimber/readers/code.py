@@ -16,9 +16,9 @@ from msgspec import Struct, field
 DEEPEST: Final = 60
 _CLOSING: Final = {"(": ")", "[": "]", "{": "}"}
 _OF_COMMENTS: Final = {
-    "//": re.compile(r"^\s*(?://|/\*)|[;{]\s*$|^\s*\}", re.M),
-    "#": re.compile(r"^\s*(?:#|def |class \w+.*:|from \S+ import|@\w)|:\s*$", re.M),
-    "--": re.compile(r"^\s*(?:--|local\s+\w|end\b|function\b.*\)\s*$)|\bthen\s*$|\.\.", re.M),
+    "//": re.compile(r"^[ \t]*(?://|/\*)|[;{][ \t]*$|^[ \t]*\}", re.M),
+    "#": re.compile(r"^[ \t]*(?:#|def |class \w+.*:|from \S+ import|@\w)|:[ \t]*$", re.M),
+    "--": re.compile(r"^[ \t]*(?:--|local\s+\w|end\b|function\b.*\)[ \t]*$)|\bthen[ \t]*$|\.\.", re.M),
 }
 """Lines that are typical of the languages with each sign for comments."""
 _TOKEN: Final = re.compile(

@@ -225,10 +225,10 @@ READERS = (
             (
                 0.7,
                 re.compile(
-                    r"^\s*(?:[a-z]*(?:nore)?map!?|bind\w*|bindsym|copymap|def_key|key ?bind\w*)\s+\S", re.M | re.I
+                    r"^[ \t]*(?:[a-z]*(?:nore)?map!?|bind\w*|bindsym|copymap|def_key|key ?bind\w*)\s+\S", re.M | re.I
                 ),
             ),
-            (0.4, re.compile(r"^\s*\S+\s*=\s*\S|^\s*[A-Za-z_<][\w+<>-]* \S", re.M)),
+            (0.4, re.compile(r"^[ \t]*\S+[ \t]*=[ \t]*\S|^[ \t]*[A-Za-z_<][\w+<>-]* \S", re.M)),
         ),
     ),
 )

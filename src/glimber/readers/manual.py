@@ -36,7 +36,8 @@ _INLINE: Final = frozenset(
     "Qc Ql Qo Qq Sc So Sq St Sx Sy Ta Tn Ux Va Vt Xc Xo Xr".split()
 )
 """Macros that mark words within a line. Source: mdoc(7)."""
-_DEFINITION: Final = re.compile(r"^\.de1?\s+(\w+)[^\n]*\n(.*?)^\.\.", re.M | re.S)
+_DEFINITION: Final = re.compile(r"^\.de1?\s+(\w+)[^\n]*\n((?:.*\n){0,40}?)\.\.", re.M)
+"""A macro of a page's own; one of more lines is none for a paragraph."""
 _CLOSES: Final = re.compile(r"[)\]][.,;:]?")
 _TAGGED: Final = ("TP", "IP", "It")
 _ARGUMENT: Final = re.compile(r"\"((?:[^\"]|\"\")*)\"|(\S+)")

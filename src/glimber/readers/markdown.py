@@ -187,7 +187,7 @@ READERS = (
         read,
         endings=(".md", ".markdown"),
         signs=(
-            (0.85, re.compile(r"^\s*\|?\s*:?-{3,}:?\s*\|", re.M)),
+            (0.85, re.compile(r"^[ \t]*\|?[ \t]*:?-{3,}:?[ \t]*\|", re.M)),
             (0.5, re.compile(r"^\s*[-*] +\S.*(?:`| — | - |: )|^#{1,6} \S", re.M)),
         ),
     ),

@@ -50,7 +50,7 @@ _CONTROLS: Final = re.compile("[\x00-\x08\x0e-\x1a\x7f]")
 """Control characters by which a help viewer marks links and bold type."""
 _OVERSTRUCK: Final = re.compile(r"[_+]\x08|(.)\x08(?=\1)")
 """A character under the one that a terminal strikes over it: underlined, a bullet, or the same one again for bold."""
-_WHOLE_LINE_BOLD: Final = re.compile(r"^(\s*)\*\*([^*\n]+)\*\*[ \t]*$", re.M)
+_WHOLE_LINE_BOLD: Final = re.compile(r"^([ \t]*)\*\*([^*\n]+)\*\*[ \t]*$", re.M)
 IN_WORDS: Final = Ways("steps", False)
 """In a sentence a capital is the cap of a key: "the M key"."""
 _BULLET: Final = re.compile(r"^\s*(?:[*•·‣▪+-]|\d+[.)])\s{1,3}(?=\S)(?!(?:and|or|/|,) +\S{1,12}(?: {2}|$))")

@@ -35,6 +35,7 @@ _LOG: Final = logging.getLogger("glimber.readers")
 GROUP: Final = "glimber.readers"
 MOST_BYTES: Final = 64_000_000
 MOST_LINES: Final = 2_000_000
+_BLANK_LINES: Final = re.compile(r"\n(?:[ \t\r]*\n){2,}")
 _HEAD: Final = 24_000
 _CLOSE: Final = 0.35
 _DRAWN: Final = 12
@@ -53,7 +54,7 @@ class Chosen(Struct, frozen=True):
 
 
 def kinds_of(name: str, data: bytes) -> list[str]:
-    """The kinds a source may be, the surest first: by its contents, the ending of its name, or the look of its lines."""
+    """Return the kinds a source may be, the surest first: by its contents, the ending of its name, or the look of its lines."""
     if data.startswith(b"PK\x03\x04"):
         return ["pack" if b"folio.toml" in data else "spreadsheet"]
     lower = name.lower()
@@ -66,7 +67,8 @@ def kinds_of(name: str, data: bytes) -> list[str]:
         sure[by_ending] = 0.8
     if ending == ".txt" and re.search(r"[_.-]man\b|\bman[_.-]", stem):
         sure["text"] = 0.8
-    head = decoded(data[:_HEAD]).lstrip("\ufeff")
+    # Signs are looked for at every line, over blank ones as well: many of those would take long and say nothing.
+    head = _BLANK_LINES.sub("\n\n", decoded(data[:_HEAD]).lstrip("\ufeff"))
     if data.startswith(b"\x1f\x8b"):
         return ["man"]
     for kind, reader in readers().items():
@@ -99,12 +101,12 @@ def choose(name: str, data: bytes, options: Options = Options()) -> Chosen:
         more = [kind for kind in ("text", "config") if kind not in order]
         order += more
         tried += [(kind, read(kind, data, options)) for kind in more]
-    reported = [one for one in tried if any(problem.keys for problem in one[1].problems)]
+    with_keys = [one for one in tried if any(problem.keys for problem in one[1].problems)]
     tried.sort(key=lambda one: -_worth(one[1], order.index(one[0])))
     kind, found = tried[0]
     if not found.rows:
         # Keys that cannot be read say more of a source than that it has none.
-        kind, found = reported[0] if reported else _reading_of_nothing(name, tried)
+        kind, found = with_keys[0] if with_keys else _reading_of_nothing(name, tried)
     second = next((other for other, its in tried[1:] if its.sound), None)
     return Chosen(kind, found, second)
 
