@@ -32,9 +32,9 @@ from glimber.store.settings import load_settings, remember
 from glimber.store.tally import change_tally
 from glimber.store.toml.reading import open_folio
 from glimber.store.work.running import begin, end
-from glimber.ui.shell.app import application, open_window
-from glimber.ui.paint.draw import to_pixmap
 from glimber.ui.capture.keystrokes import monotonic_ms
+from glimber.ui.paint.draw import to_pixmap
+from glimber.ui.shell.app import application, open_window
 
 TO = Path(__file__).parent / "screenshots"
 ROUND = ["sounding-s", "contour-z", "hachures-f", "next-p", "snap-chord"]
@@ -117,11 +117,11 @@ def weighing(window: Any, shots: Shots) -> None:
     shots.until(lambda: room.rearranging.made is not None and room.rearranging().isVisible())
     room.rearranging().go_to(4)
     shots.take("weigh-rearrange")
-    room.rearranging().take_away()
+    room.rearranging().dismiss()
     room.reports().show()
     shots.until(lambda: window.overlay().isVisible())
     shots.take("weigh-report")
-    window.overlay().take_away()
+    window.overlay().dismiss()
     window.weigh("hachures-f")
     window.weigh("sounding-s")
 
@@ -151,19 +151,19 @@ def at_work(window: Any, folder: Path, shots: Shots) -> None:
     window.weigh_room().set_it()
     shots.until(lambda: window.page_over.made is not None and window.page_over().isVisible())
     shots.take("set")
-    window.page_over().take_away()
+    window.page_over().dismiss()
     session.undo()
     session.flush()
     begin(folder)
     window.at_work().show()
     shots.take("tally")
-    window.page_over().take_away()
+    window.page_over().dismiss()
     end(folder)
     window.at_work().look()
     window.day_page().show()
     shots.until(lambda: window.day_page().sheet.isVisible())
     shots.take("day")
-    window.day_page().sheet.take_away()
+    window.day_page().sheet.dismiss()
 
 
 def main() -> None:
@@ -193,7 +193,7 @@ def main() -> None:
     shots.take("arrange")
     room.sequences.show_tree()
     shots.take("sequences")
-    room.tree().take_away()
+    room.tree().dismiss()
     room.desk.go_board("chords/shoalwright")
     shots.rest(0.6)
     shots.take("arrange-keyboard")
@@ -204,7 +204,7 @@ def main() -> None:
     room = window.room("drill")
     room.sort()
     shots.take("drill-sort")
-    room.sorting.take_away()
+    room.sorting.dismiss()
     room.show_setup()
     room.begin_with(ROUND, seed=3)
     shots.until(lambda: room.play.prompt_ms is not None)
