@@ -33,9 +33,9 @@ def up(arguments: list[str]) -> int:
     except OSError:
         print("Glimber is not running; start it, then a card can be put up", file=sys.stderr)
         return 2
-    message, _, words = answer.partition(" ")
-    print(words, file=sys.stdout if message == "ok" else sys.stderr)
-    return 0 if message == "ok" else 2
+    status, _, words = answer.partition(" ")
+    print(words, file=sys.stdout if status == "ok" else sys.stderr)
+    return 0 if status == "ok" else 2
 
 
 def _ask(card: str) -> str:

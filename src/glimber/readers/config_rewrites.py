@@ -37,9 +37,9 @@ def rewrite_known_shapes(lines: Sequence[str]) -> list[str]:
     found = _rewrite_sections_of_keys(_rewrite_keys_below_commands(lines))
     for shape, rewrite in _SHAPES:
         matches = [shape.match(line) for line in found]
-        reported = [rewrite(match) if match is not None else "" for match in matches]
-        if sum(map(bool, reported)) >= _LEAST:
-            found = [new or line for new, line in zip(reported, found, strict=True)]
+        rewritten = [rewrite(match) if match is not None else "" for match in matches]
+        if sum(map(bool, rewritten)) >= _LEAST:
+            found = [new or line for new, line in zip(rewritten, found, strict=True)]
     return found
 
 
@@ -94,15 +94,15 @@ def _rewrite_keys_below_commands(lines: Sequence[str]) -> list[str]:
 def _rewrite_sections_of_keys(lines: Sequence[str]) -> list[str]:
     """Rewrite sections named by their keys, which percent signs may encode: "[Control%2BAlt%2BT.1]" over "Exec=qterminal"."""
     heads = [(place, head[1]) for place, line in enumerate(lines) if (head := _SECTION.match(line))]
-    reported = [(place, unquote(keys)) for place, keys in heads if evidence(unquote(keys)) or "+" in unquote(keys)]
+    keyed = [(place, unquote(keys)) for place, keys in heads if evidence(unquote(keys)) or "+" in unquote(keys)]
     found = list(lines)
-    if len(reported) < _LEAST or len(reported) < 0.5 * len(heads):
+    if len(keyed) < _LEAST or len(keyed) < 0.5 * len(heads):
         return found
     ends = [place for place, _ in heads[1:]] + [len(lines)]
     for (place, keys), end in zip(heads, ends, strict=True):
         values = dict(line.split("=", 1) for line in lines[place + 1 : end] if "=" in line)
         name = next((values[key] for key in _NAMES_IN_SECTIONS if values.get(key, "").strip()), "")
-        if (place, unquote(keys)) in reported and name:
+        if (place, unquote(keys)) in keyed and name:
             name = _ENCODED.sub(lambda match: chr(int(match[1], 16)), name.strip())
             found[place:end] = [_bind(unquote(keys), name), *[""] * (end - place - 1)]
     return found

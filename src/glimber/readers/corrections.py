@@ -50,7 +50,7 @@ class Corrections(Struct, frozen=True):
         return replace(self, dropped=self.dropped - {name.casefold()}, decided=self.decided - {name.casefold()})
 
     def decide(self, names: Sequence[str]) -> Corrections:
-        """Return rows need no more looking at."""
+        """Return the corrections with rows decided: they need no more checking."""
         return self._decide({name.casefold() for name in names})
 
     def _decide(self, decided: Iterable[str], **changes: object) -> Corrections:
@@ -66,7 +66,7 @@ class Corrections(Struct, frozen=True):
 
 
 def corrected(found: Found, corrections: Corrections) -> list[Row]:
-    """Return the rows to take in on this computer: without what was dropped, with what was said of the others.
+    """Return the rows to import on this computer: without what was dropped, with what was said of the others.
 
     A line that could not be read is a row once its keys were said.
     """

@@ -76,11 +76,11 @@ def _strings(value: str) -> list[str] | None:
     if not body or body[0] not in "['\"" or len(body) > 4000:
         return None
     try:
-        text = ast.literal_eval(body)
+        parsed = ast.literal_eval(body)
     except (ValueError, SyntaxError, MemoryError, RecursionError):
         return None
-    text = [text] if isinstance(text, str) else text
-    return text if isinstance(text, list) and all(isinstance(one, str) for one in text) else None
+    parsed = [parsed] if isinstance(parsed, str) else parsed
+    return parsed if isinstance(parsed, list) and all(isinstance(one, str) for one in parsed) else None
 
 
 READERS = (

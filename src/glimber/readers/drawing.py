@@ -39,14 +39,14 @@ def board_from_svg(data: bytes, id: str, name: str) -> tuple[Board, list[str]]:
         root = parse_svg(data)
     except SvgError as error:
         raise DrawingError(str(error)) from error
-    found, labels = _shapes_with_ids(root)
+    found, problems = _shapes_with_ids(root)
     if not found:
         raise DrawingError("no shape in it has an id; give every key's shape the id of the key")
     unit = median(min(_sides(shape.corners)) for shape in found)
     if not 0 < unit < inf:
         raise DrawingError("its shapes have no size")
     small = {shape.key for shape in found if min(_sides(shape.corners)) < SMALLEST_UNITS * unit}
-    labels += [f"{shape.key} is too small to be a key" for shape in found if shape.key in small]
+    problems += [f"{shape.key} is too small to be a key" for shape in found if shape.key in small]
     found = [shape for shape in found if shape.key not in small]
     if not found:
         raise DrawingError("its shapes have no size")
@@ -54,7 +54,7 @@ def board_from_svg(data: bytes, id: str, name: str) -> tuple[Board, list[str]]:
     left, top = min(x for x, _ in corners), min(y for _, y in corners)
     keys = tuple(_key(shape.key, shape.corners, unit, left, top) for shape in found if not shape.is_knob)
     knobs = tuple(_knob(shape.key, shape.corners, unit, left, top) for shape in found if shape.is_knob)
-    return guess_fingers(Board(id, name, keys, knobs)), labels
+    return guess_fingers(Board(id, name, keys, knobs)), problems
 
 
 def _corners_within(shapes: Sequence[_Shape], unit: float) -> list[tuple[float, float]]:
@@ -76,7 +76,7 @@ class _Shape(Struct, frozen=True):
 def _shapes_with_ids(root: Element) -> tuple[list[_Shape], list[str]]:
     """Return the shapes that are keys, each id once, and what of the others could not be one."""
     found: dict[str, _Shape] = {}
-    reported: list[str] = []
+    problems: list[str] = []
     for element, matrix in _shapes(root, _SAME, 0):
         if len(found) >= MOST_SHAPES:
             raise DrawingError(f"more than {MOST_SHAPES} shapes with an id")
@@ -85,12 +85,12 @@ def _shapes_with_ids(root: Element) -> tuple[list[_Shape], list[str]]:
         if corners is None:
             continue
         if not is_slug(key):
-            reported.append(f"{key!r} cannot be a key; expected a code such as KeyS or a word")
+            problems.append(f"{key!r} cannot be a key; expected a code such as KeyS or a word")
         elif key in found:
-            reported.append(f"{key} is there twice; the second shape is left out")
+            problems.append(f"{key} is there twice; the second shape is left out")
         else:
             found[key] = _Shape(key, [_apply(matrix, x, y) for x, y in corners], is_knob)
-    return list(found.values()), reported
+    return list(found.values()), problems
 
 
 def _shapes(element: Element, matrix: Matrix, depth: int) -> list[tuple[Element, Matrix]]:

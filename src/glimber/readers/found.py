@@ -388,15 +388,15 @@ def for_this_system(found: Found) -> list[Row]:
     for place, row in enumerate(found.rows):
         if place not in own and row.triggers:
             for system in systems_named(row.system or ""):
-                reported = others.setdefault(row.command.casefold(), {})
-                reported[system] = tuple(dict.fromkeys((*reported.get(system, ()), *row.triggers)))
+                by_system = others.setdefault(row.command.casefold(), {})
+                by_system[system] = tuple(dict.fromkeys((*by_system.get(system, ()), *row.triggers)))
     rows = [found.rows[place] for place in kept]
     same: dict[str, set[str]] = {}
     for row in rows:
         same.setdefault(row.command.casefold(), set()).update(row.triggers)
     for place, row in enumerate(rows):
-        reported = {**others.get(row.command.casefold(), {}), **dict(row.keys_of)}
-        keys_of = tuple((system, keys) for system, keys in reported.items() if set(keys) != same[row.command.casefold()])
+        by_system = {**others.get(row.command.casefold(), {}), **dict(row.keys_of)}
+        keys_of = tuple((system, keys) for system, keys in by_system.items() if set(keys) != same[row.command.casefold()])
         rows[place] = replace(row, keys_of=keys_of) if keys_of != row.keys_of else row
     return rows
 

@@ -137,11 +137,12 @@ def _take(text: str, found: Found, group: str | None, number: int, ways: Ways) -
     keys = _place_of_keys([one for _, one in texts])
     if keys is None:
         return False
-    own = next((one for at, one in texts if _DESCRIPTION.search(text[:at][-24:])), None)
+    described = next((one for at, one in texts if _DESCRIPTION.search(text[:at][-24:])), None)
     after = [one for _, one in texts[keys + 1 :] if one.strip()]
     path = texts[0][1] if keys else ""
     symbol = _SYMBOL.search(text, texts[keys][0])
-    command = own or (after[-1] if after else "") or (symbol[1] if symbol is not None else "") or (path if len(path) > 2 else "")
+    symbol_name = symbol[1] if symbol is not None else ""
+    command = described or (after[-1] if after else "") or symbol_name or (path if len(path) > 2 else "")
     if not command:
         return False
     found.add(command.rsplit("/", 1)[-1] if command.startswith("<") else command, texts[keys][1].replace("\\\\", "\\"), group,

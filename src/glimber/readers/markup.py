@@ -215,11 +215,11 @@ def _told_below(lines: list[str], at: int) -> tuple[str, int]:
     """Return what is said of a term below it, a paragraph of at most three lines, and the line after that."""
     while at < len(lines) and not lines[at].strip():
         at += 1
-    reported: list[str] = []
-    while at < len(lines) and len(reported) < 3 and lines[at].strip() and not re.match(r"^\s*(?:[`(+]|\S.*::)", lines[at]):
-        reported.append(lines[at].strip())
+    below: list[str] = []
+    while at < len(lines) and len(below) < 3 and lines[at].strip() and not re.match(r"^\s*(?:[`(+]|\S.*::)", lines[at]):
+        below.append(lines[at].strip())
         at += 1
-    return " ".join(reported), at
+    return " ".join(below), at
 
 
 def _bars(lines: list[str], at: int, found: Found, options: Options, group: str | None) -> int:

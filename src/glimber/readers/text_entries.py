@@ -52,14 +52,14 @@ def text_continued(lines: Sequence[tuple[int, str]], place: int, indent: int, fi
 
 def text_below(lines: Sequence[tuple[int, str]], place: int, indent: int, most: int = 4) -> tuple[str, int]:
     """Return the lines right below that are more to the right, ``most`` of them: what keys on a line of their own do."""
-    reported: list[str] = []
+    below: list[str] = []
     while place < len(lines):
         _, line = lines[place]
         if not line.strip() or len(line) - len(line.lstrip()) <= indent:
             break
-        reported.append(line.strip())
+        below.append(line.strip())
         place += 1
-    return _joined(reported[:most]), place
+    return _joined(below[:most]), place
 
 
 def _joined(lines: Sequence[str]) -> str:

@@ -130,8 +130,8 @@ def _keys_of_bare_objects(value: object) -> str | None:
     """Return the keys of an object, or of a list of them, with nothing but keys and modifiers under names that say so: what it
     is in names the command. None for anything else."""
     objects = value if isinstance(value, list) else [value]
-    reported = [_keys_of_bare_object(one) for one in objects if isinstance(one, dict)]
-    return " or ".join(filter(None, reported)) if reported and len(reported) == len(objects) and all(reported) else None
+    spelt = [_keys_of_bare_object(one) for one in objects if isinstance(one, dict)]
+    return " or ".join(filter(None, spelt)) if spelt and len(spelt) == len(objects) and all(spelt) else None
 
 
 def _keys_of_bare_object(value: dict[str, object]) -> str | None:

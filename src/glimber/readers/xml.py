@@ -126,7 +126,7 @@ def _is_key_text(element: Element) -> bool:
 
 def _add_keyed_text(element: Element, found: Found) -> None:
     text = own_text(element) or ""
-    command = next((message for name in _NAMES_OF_KEYED if (message := _named(element, name))), "")
+    command = next((named for name in _NAMES_OF_KEYED if (named := _named(element, name))), "")
     held = str(element.get("modifiers") or element.get("modifier") or "")
     keys = text if held.lower() in ("", "none", "any") else f"{re.sub(r'[,|&]+| +', '+', held)}+{text}"
     found.add(str(command), keys, _group_above(element), element.sourceline or 0)

@@ -52,45 +52,45 @@ def add_accelerators(root: Element, found: Found) -> None:
             continue
         properties = {child.get("name"): " ".join("".join(child.itertext()).split()) for child in element
                       if name_of(child) == "property" and child.get("name") and not child.get("value")}  # fmt: skip
-        reported = {str(attribute).lower(): str(value) for attribute, value in {**dict(element.attrib), **properties}.items()}
-        if reported.get("type") in _NOT_STRINGS:
-            group = reported.get("name") or group or "" if reported.get("type") == "empty" else group
+        attributes = {str(attribute).lower(): str(value) for attribute, value in {**dict(element.attrib), **properties}.items()}
+        if attributes.get("type") in _NOT_STRINGS:
+            group = attributes.get("name") or group or "" if attributes.get("type") == "empty" else group
             continue
-        attribute = _key_attribute(reported, keyed.get(name))
-        command = _command_of(element, reported, attribute, bool(properties)) if attribute is not None else None
+        attribute = _key_attribute(attributes, keyed.get(name))
+        command = _command_of(element, attributes, attribute, bool(properties)) if attribute is not None else None
         if attribute is None or command is None:
             continue
         if attribute in ("accel", "accelerator"):
             command = command.replace("_", "")
         command = _BOUND.sub(r"\1", without_mnemonic(command))
-        found.add(command, _keys_named(reported, attribute), group, element.sourceline or 0)
+        found.add(command, _keys_named(attributes, attribute), group, element.sourceline or 0)
 
 
-def _key_attribute(text: Mapping[str, str], own: str | None) -> str | None:
+def _key_attribute(attributes: Mapping[str, str], own: str | None) -> str | None:
     """Return the attribute that has the keys: the one that the file uses for it, or one that is called so."""
-    if own is not None and own in text:
+    if own is not None and own in attributes:
         return own
-    attribute = next((one for one in _ATTRIBUTES if text.get(one)), None)
-    return attribute if attribute is not None and (attribute != "key" or evidence(text[attribute])) else None
+    attribute = next((one for one in _ATTRIBUTES if attributes.get(one)), None)
+    return attribute if attribute is not None and (attribute != "key" or evidence(attributes[attribute])) else None
 
 
-def _command_of(element: Element, texts: Mapping[str, str], attribute: str, has_properties: bool) -> str | None:
+def _command_of(element: Element, attributes: Mapping[str, str], attribute: str, has_properties: bool) -> str | None:
     beside = own_text(element) or _beside(element)
-    if attribute == "key" and len(texts) < 2 and not has_properties:
+    if attribute == "key" and len(attributes) < 2 and not has_properties:
         return beside or None
-    return next((texts[one] for one in NAMES if one != attribute and texts.get(one)), None) or beside
+    return next((attributes[one] for one in NAMES if one != attribute and attributes.get(one)), None) or beside
 
 
-def _keys_named(text: Mapping[str, str], attribute: str) -> str:
+def _keys_named(attributes: Mapping[str, str], attribute: str) -> str:
     """Return the keys with the second stroke and the modifiers that other attributes give."""
-    keys = text[attribute]
-    if text.get(_SECOND):
-        keys = f"{keys} then {text[_SECOND]}"
-    mask = re.sub(r"\s", "", text.get("mask", ""))
+    keys = attributes[attribute]
+    if attributes.get(_SECOND):
+        keys = f"{keys} then {attributes[_SECOND]}"
+    mask = re.sub(r"\s", "", attributes.get("mask", ""))
     if mask and set(mask) <= _MASKS.keys():
         keys = "+".join([*(_MASKS[letter] for letter in mask), keys])
-    if text.get("modifiers"):
-        held = re.sub(r"\bGDK_(\w+)_MASK\b", r"\1", text["modifiers"])
+    if attributes.get("modifiers"):
+        held = re.sub(r"\bGDK_(\w+)_MASK\b", r"\1", attributes["modifiers"])
         keys = f"{re.sub(r'[ ,|]+', '+', held)}+{keys}"
     return _NUMBERED.sub(lambda match: f"{_BY_NUMBER[match[1]]}+", keys)
 

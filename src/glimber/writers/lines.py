@@ -264,7 +264,7 @@ def _as_expected(before: Found, after: Found, expected: Sequence[tuple[int, tupl
     """Return True if just the rows meant differ, and differ as wanted. A row without keys may be gone altogether."""
     wanted = dict(expected)
     rows = [(row.command, wanted.get(place, row.triggers), row.line) for place, row in enumerate(before.rows)]
-    reported = [(row.command, row.triggers, row.line) for row in after.rows]
+    now = [(row.command, row.triggers, row.line) for row in after.rows]
     bare = {(command, (), line) for command, triggers, line in rows if not triggers}
-    gone = [one for one in rows if one not in bare or one in reported]
-    return reported in (rows, gone) and len(after.problems) <= len(before.problems)
+    gone = [one for one in rows if one not in bare or one in now]
+    return now in (rows, gone) and len(after.problems) <= len(before.problems)

@@ -42,9 +42,9 @@ def different_ways_out(part: LayoutPart) -> Iterator[Finding]:
     sets = [set(way.split(", ")) for way in ways]
     if len(sets) < 2 or set.intersection(*sets):
         return
-    message = "; ".join(f"{', '.join(name for _, name in layers)} by {way}" for way, layers in ways.items())
+    differences = "; ".join(f"{', '.join(name for _, name in layers)} by {way}" for way, layers in ways.items())
     ids = tuple(b.id for layer in layout.layers for b in layer.bindings if b.leaves)
-    yield finding("way-out-differs", layout.board, ids, f"Layers of {layout.board} are left in different ways: {message}.")
+    yield finding("way-out-differs", layout.board, ids, f"Layers of {layout.board} are left in different ways: {differences}.")
 
 
 @check(LayoutPart, {"way-in-covered": "note"})

@@ -81,17 +81,17 @@ def day_of(
 def _missed_words(ledger: Ledger, missed: tuple[str, ...]) -> str:
     """Name what was missed; of what was chosen by menu this week, how often, how long that took and its key."""
     since = (ledger.at - FIRST_WEEK).date().isoformat()
-    reported = []
+    chosen = []
     for id in missed:
         row = ledger.rows[id]
         times = ledger.practice.tally.chosen(row.command.ref, since)
         if times:
             often = count_words(len(times), "time")
             key = place_words(ledger.folio, row.binding.trigger)
-            reported.append(f"{row.command.name} by menu {often} this week, {long_words(sum(times))}; its key is {key}")
-    named = "; ".join(reported[:_NAMED])
+            chosen.append(f"{row.command.name} by menu {often} this week, {long_words(sum(times))}; its key is {key}")
+    named = "; ".join(chosen[:_NAMED])
     rest = tuple(id for id in missed if not ledger.practice.tally.chosen(ledger.rows[id].command.ref, since))
-    more = f"and {len(reported) - _NAMED} more" if len(reported) > _NAMED else ""
+    more = f"and {len(chosen) - _NAMED} more" if len(chosen) > _NAMED else ""
     return "; ".join(filter(None, (named, more, _names(ledger, rest) if rest else "")))
 
 
@@ -108,7 +108,7 @@ def long_words(seconds: float) -> str:
 def _settling(ledger: Ledger, settling: Sequence[Settling]) -> Line:
     if not settling:
         return Line("settling", "Nothing settles", open=False)
-    reported = []
+    settled = []
     for one in settling[:_NAMED]:
         better = "" if one.p_better is None else f", {100 * one.p_better:.0f} % better"
         when = (
@@ -118,10 +118,10 @@ def _settling(ledger: Ledger, settling: Sequence[Settling]) -> Line:
             if one.days_left
             else "ready to be confirmed"
         )
-        reported.append(f"{_name(ledger, one.change.binding)} to {_place(ledger, one)}: {when}{better}")
+        settled.append(f"{_name(ledger, one.change.binding)} to {_place(ledger, one)}: {when}{better}")
     more = f"; and {len(settling) - _NAMED} more" if len(settling) > _NAMED else ""
     ids = tuple(one.change.binding for one in settling)
-    return Line("settling", f"{_count(len(settling), 'change')} settling", "; ".join(reported) + more, ids)
+    return Line("settling", f"{_count(len(settling), 'change')} settling", "; ".join(settled) + more, ids)
 
 
 def _place(ledger: Ledger, one: Settling) -> str:

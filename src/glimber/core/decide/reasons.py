@@ -120,9 +120,9 @@ def pair_of(ledger: Ledger, row: Weighed) -> Weighed | None:
 def pair_answer(ledger: Ledger, row: Weighed, other: Weighed) -> str | None:
     """Return what the person said of a pair last, as one of ``PAIR_ANSWERS``; None where they were not asked or did not say."""
     pair = {row.binding.id, other.binding.id}
-    reported = [one for one in ledger.practice.changes if one.verdict in PAIR_ANSWERS and one.reverted is None
+    answers = [one for one in ledger.practice.changes if one.verdict in PAIR_ANSWERS and one.reverted is None
             and {one.binding, one.swap_with} == pair]  # fmt: skip
-    return max(reported, key=lambda one: one.at).verdict if reported else None
+    return max(answers, key=lambda one: one.at).verdict if answers else None
 
 
 # Sentences

@@ -44,8 +44,8 @@ class Watched(Struct, frozen=True, dict=True):
 
     def program_of(self, classes: Iterable[str]) -> str | None:
         """The program a window is of, by its classes; None for one of no program of the folio."""
-        reported = {one.casefold() for one in classes if one}
-        return next((id for id, names in self.windows.items() if names & reported), None)
+        lowered = {one.casefold() for one in classes if one}
+        return next((id for id, names in self.windows.items() if names & lowered), None)
 
     @cached_property
     def steps(self) -> frozenset[Strike]:

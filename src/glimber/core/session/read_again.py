@@ -21,9 +21,9 @@ def read_again_words(names: Sequence[str], before: Folio, after: Folio) -> str:
     differing = differences(before, after)
     if not differing:
         return f"Read {which} again."
-    reported = [_describe(one, before, after) for one in differing[:_MOST]]
-    reported += [f"{len(differing) - _MOST} more"] if len(differing) > _MOST else []
-    return f"Read {which} again: {'; '.join(reported)}."
+    described = [_describe(one, before, after) for one in differing[:_MOST]]
+    described += [f"{len(differing) - _MOST} more"] if len(differing) > _MOST else []
+    return f"Read {which} again: {'; '.join(described)}."
 
 
 def _describe(one: Difference, before: Folio, after: Folio) -> str:

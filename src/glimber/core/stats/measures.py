@@ -67,9 +67,9 @@ def measure(folio: Folio, practice: Practice, at: datetime, computer: str | None
     at_work = measured(folio, practice.tally, watched(folio, computer).countable) if practice.tally.days else {}
     uses = [weekly_uses(folio, folio.commands[binding.command or ""], at_work) for binding in bindings]
     week = np.array([whole * share for (whole, _), share in zip(uses, shares, strict=True)])
-    reported = [folio.commands[one.command or ""].learn == "known" or everybody_knows(one.trigger) for one in bindings]
+    stated = [folio.commands[one.command or ""].learn == "known" or everybody_knows(one.trigger) for one in bindings]
     working = folio.settings.working_days
-    belief = believe(logged, week / max(working, 1e-6), working, np.array(reported, dtype=bool))
+    belief = believe(logged, week / max(working, 1e-6), working, np.array(stated, dtype=bool))
     between()
     knowing = belief.known(day_of(at)), belief.kept(day_of(at))
     rows = _rows(folio, bindings, counted, found, knowing, reach, what, last, week, [guess for _, guess in uses], at_work,

@@ -266,15 +266,15 @@ def recover() -> list[str]:
     """
     if next(in_state(BEGUN), None) is None:
         return []
-    reported = []
+    messages = []
     with locked(0) as mine:
         for folder, record in list(in_state(BEGUN)) if mine else []:
             try:
-                reported.append(_undone(folder, record))
+                messages.append(_undone(folder, record))
             except (StoreError, OSError) as error:
-                reported.append(f"A setting that was cut short cannot be undone: {error}. What was there before is in {folder}.")
+                messages.append(f"A setting that was cut short cannot be undone: {error}. What was there before is in {folder}.")
             set_state(folder, BACK)
-    return reported
+    return messages
 
 
 def _undone(folder: Path, record: Record) -> str:

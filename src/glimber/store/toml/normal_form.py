@@ -162,8 +162,8 @@ def _command(command: Command, bindings: list[Binding]) -> Plain:
 
 
 def _shortcut(binding: Binding) -> Plain:
-    reported = {name: getattr(binding, name) for name in BINDING_NOTES}
-    return _kept({"id": binding.id if binding.given_id else None, "trigger": str(binding.trigger), **reported})
+    notes = {name: getattr(binding, name) for name in BINDING_NOTES}
+    return _kept({"id": binding.id if binding.given_id else None, "trigger": str(binding.trigger), **notes})
 
 
 def layout_plain(layout: Layout) -> Plain:

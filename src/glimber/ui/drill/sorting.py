@@ -250,10 +250,10 @@ class SortingPage(Cover):
                    ("N", "never", partial(self.sort, "never")), ("Space", "later", self.later)]  # fmt: skip
         self._row(painter, left, top + 170, choices, one.proposed or "")
         uses = one.command.ref in folio.commands and folio.commands[one.command.ref].uses_per_day
-        message = next((word for word, a_day in OFTEN.items() if uses is not None and uses == a_day), "")
+        often = next((word for word, a_day in OFTEN.items() if uses is not None and uses == a_day), "")
         put_text(painter, QRectF(left, top + 244, line, 22), "How often do you need it?", SMALL, 400, QColor(t.quiet))
         words: list[_Choice] = [(str(at), word, partial(self.often, word)) for at, word in enumerate(_WORDS, start=1)]
-        self._row(painter, left, top + 270, words, message)
+        self._row(painter, left, top + 270, words, often)
         foot = (
             "Shift with K, L or N sorts the whole group · Enter takes the proposal · T tries what you know · Backspace "
             "takes back · Esc stops"

@@ -49,9 +49,9 @@ class BoardOutline(QWidget):
         self._drawn: dict[object, QPixmap] = {}
         self.setMinimumSize(200, 60)
 
-    def show_board(self, board: Board | None, legend: Legend, marks: BoardMarks, message: str = "") -> None:
+    def show_board(self, board: Board | None, legend: Legend, marks: BoardMarks, description: str = "") -> None:
         self.board, self.legend, self.marks = board, legend, marks
-        self.setAccessibleDescription(message)
+        self.setAccessibleDescription(description)
         self.update()
 
     def sizeHint(self) -> QSize:

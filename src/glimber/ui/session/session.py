@@ -263,7 +263,7 @@ class Session(QObject):
         self.notified.emit(f"Agreed to on this computer: {', '.join(places)}.")
 
     def _lost_log(self, error: LogReplacedError, *waiting: Record) -> StoreError:
-        """Return the log's file was taken away from under us: what was written to it is kept for the one that is there next."""
+        """Put aside what was written to a log whose file was replaced, and return the error to show."""
         from glimber.store.practice.set_aside import put_aside, report_of
 
         assert self._log is not None

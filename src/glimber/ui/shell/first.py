@@ -76,7 +76,7 @@ def _make(folder: Path, computer: str) -> str | None:
 
 
 def ask_what_to_open(folder: Path, error: str, computer: str) -> Opened | None:
-    """Return the last folio cannot be used: say why, and let the person try again, choose another or take the demo."""
+    """Say why the last folio cannot be opened, and let the person try again, choose another or open the demo."""
     while True:
         box = QMessageBox()
         box.setTextFormat(Qt.TextFormat.PlainText)

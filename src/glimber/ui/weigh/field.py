@@ -36,10 +36,10 @@ class Field(QWidget):
         """Show rows, one of them in front."""
         self.rows = tuple(row for row in rows if row.clean is not None and row.lost_s is not None)
         self.current = current
-        reported = [
+        sentences = [
             f"{row.name}: {100 * (row.clean or 0):.0f} % clean, {row.lost_s:.0f} s lost a week" for row in self.rows
         ]
-        self.setAccessibleDescription(". ".join(reported))
+        self.setAccessibleDescription(". ".join(sentences))
         self.update()
 
     def at(self, row: Row) -> QPointF:

@@ -108,7 +108,7 @@ class KeyVerbs(Verbs):
 
         desk, put = self.desk, list[Spot]()
 
-        def on_answer(chord: Chord, t: float) -> None:
+        def on_chord(chord: Chord, t: float) -> None:
             place = desk.place
             if place is None:
                 return
@@ -123,7 +123,7 @@ class KeyVerbs(Verbs):
             return f"Run: type what {key} is to send; then the next key is selected. Esc ends."
 
         if desk.place is not None:
-            Typist(desk, self._hold, on_answer, words, lambda: self._offer_commands(put))
+            Typist(desk, self._hold, on_chord, words, lambda: self._offer_commands(put))
 
     def _offer_commands(self, spots: list[Spot]) -> None:
         """Offer to bind the commands whose shortcuts were typed, in place of the bare keys."""

@@ -82,8 +82,8 @@ class ThroughView(QWidget):
         rows = []
         for gesture in self._gestures:
             cells = [(layer.name, self._cell_words(layer, gesture)) for layer in self._layers]
-            reported = [f"{name} {words}" for name, words in cells if words]
-            rows += [f"{gesture}: {', '.join(reported)}"] if reported else []
+            spoken_cells = [f"{name} {words}" for name, words in cells if words]
+            rows += [f"{gesture}: {', '.join(spoken_cells)}"] if spoken_cells else []
         return rows
 
     def _cell_words(self, layer: Layer, gesture: str) -> str:
