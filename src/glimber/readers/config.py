@@ -213,6 +213,10 @@ def _repeated_words(raw: Sequence[str]) -> frozenset[str]:
         looks = [max(evidence(unquoted(one)) for one in parts[:2]) for parts in alike]
         if len(alike) >= LEAST_REPEATED and looks.count(2) >= 0.1 * len(looks) and looks.count(0) <= 0.4 * len(looks):
             found.add(word)
+    # Where most lines begin with words of a set, such as the parts of a window that keys are for, those that are seldom are too.
+    most = sum(len(rest[word]) for word in found) > 0.5 * sum(bool(line.strip()) and not _COMMENT.match(line) for line in raw)
+    if most and any(evidence(unquoted(parts[0])) == 2 for word in found for parts in rest[word]):
+        found |= {word for word, alike in rest.items() if all(evidence(unquoted(parts[0])) for parts in alike)}
     return frozenset(found)
 
 

@@ -126,7 +126,8 @@ def _set(body: str) -> _Form | None:
     if len(others) >= 2 and (evidence(now) or now == "none"):
         # keys now, keys it came with, what it is called
         return "pair of keys", (others[1].strip() or left, now)
-    return "pair of keys" if _NAMES_KEYS.search(left) else "pair", (unquoted(left), _listed(right.rstrip(",;")))
+    form = "pair of keys" if _NAMES_KEYS.search(left) else "pair with a list" if _is_list(right) else "pair"
+    return form, (unquoted(left), _listed(right.rstrip(",;")))
 
 
 def _verb(tokens: Sequence[str]) -> str:
@@ -153,9 +154,14 @@ def _without_flags(tokens: Sequence[str]) -> list[str]:
 def _listed(text: str) -> str:
     """Return a value in quotes, or a list of them as alternates."""
     text = re.sub(r"^@\w+ ", "", text.strip())
-    if text.startswith("[") and text.endswith("]") and (len(text) == 2 or text[1] in "'\""):
+    if _is_list(text):
         return " or ".join(match[1] or match[2] for match in re.finditer(r"'([^']+)'|\"([^\"]+)\"", text))
     return unquoted(text)
+
+
+def _is_list(text: str) -> bool:
+    """Return True for texts in quotes within square brackets."""
+    return text.startswith("[") and text.endswith("]") and (len(text) == 2 or text[1] in "'\"")
 
 
 def unquoted(text: str) -> str:

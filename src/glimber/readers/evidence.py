@@ -8,7 +8,7 @@ from typing import Final
 from glimber.core.notation.keys import NotationError, Trigger
 from glimber.core.notation.keys import Sequence as KeySequence
 from glimber.core.notation.keywords import key_named, modifier_named
-from glimber.core.notation.spelling import NotKeysError, Spelt, is_whole, may_be_keys, spell
+from glimber.core.notation.spelling import NotKeysError, Spelt, is_whole, may_be_keys, spell, without_argument
 
 _STRONG_NAMES: Final = re.compile(
     r"(?i)^(?:f[0-9]{1,2}|esc|escape|pg ?up|pg ?dn|page[ _-]?up|page[ _-]?down|backspace|enter|return|ctrl|del|ins|spacebar|"
@@ -19,9 +19,11 @@ _SURE_KEYS: Final = frozenset("Escape PageUp PageDown Backspace CapsLock NumLock
 _JOINS: Final = frozenset("and or then the key keys arrow arrows cursor page und oder et ou".split())
 _SIGNS_ALONE: Final = re.compile(r"[•·…]|(?:[^\w\s]\s*){2,}")
 _LISTED: Final = re.compile(r"[^\w\s](?:(?:, ?| or | and | / |(?<!/)/(?!/)|\s)[^\w\s])*|[←↑→↓⇧⌘⌥⌃ ]+\S?")
-_OPEN_BRACKET: Final = re.compile(r"\(\s?[A-Za-z]{2,}[^()]*$")
-"""The beginning of words in brackets, which do not end here."""
+_NO_KEYS: Final = re.compile(r"\(\s?[A-Za-z]{2,}[^()]*$|-?\d+\.\d+$")
+"""The beginning of words in brackets, which do not end here; a number such as 1.5."""
+_IS_POINTING: Final = re.compile(r"\b(?:ctrl|shift|alt|mouse\d?|click|button|wheel|wheel_\w+)\b", re.I)
 _CONDITION: Final = re.compile(r"left out: [a-z]+\b")
+_EITHER: Final = re.compile(r" or (?=\S)")
 _WORD: Final = re.compile(r"[^\W\d_]{3,}")
 _SYSTEM: Final = r"(mac(?:os)?|os ?x|pc|win(?:dows)?|linux)"
 _SIGNS_OF_SYSTEMS: Final = {
@@ -50,10 +52,10 @@ def looks_like_keys(text: str) -> bool:
 
 def evidence(text: str) -> int:
     """Return how much a text looks like keys: 0 not at all, 1 it may be, 2 it carries a modifier or a key's own name."""
-    body = text.strip()
+    body = without_argument(text.strip())
     if len(body) > 4 and body[0] in "'\"" and body[-1] == body[0] and is_whole(body[1:-1]):
         return 2  # a chord in the quotes of a program's text
-    if not body or len(body) > 120 or body.startswith(("# ", "•", "·")) or _OPEN_BRACKET.match(body):
+    if not body or len(body) > 120 or body.startswith(("# ", "•", "·")) or _NO_KEYS.match(body):
         return 0
     if body.endswith(")"):
         _, left, others = other_systems("", body)
@@ -64,7 +66,7 @@ def evidence(text: str) -> int:
     try:
         spelt: Spelt = spell(body)
     except NotKeysError:
-        return 2 if re.search(r"(?i)\b(?:ctrl|shift|alt|mouse|click|button|wheel)\b", body) else 0
+        return 2 if _IS_POINTING.search(body) else 0
     except NotationError:
         return 0
     return _evidence_of(spelt, body, bool(noted))
@@ -86,12 +88,13 @@ def _has_only_names_of_keys(text: str) -> bool:
 
 
 def _before_note(body: str) -> str:
-    """Return keys of one piece with a note after them, which is no sentence: "Ctrl+B" of "Ctrl+B (on the chart)"; otherwise
-    empty."""
+    """Return keys, several with "or" between, with a note after them, which is no sentence: "Ctrl+B" of "Ctrl+B (on the chart)";
+    otherwise empty."""
     head, opened, note = body.rpartition("(")
     head = head.rstrip()
     whole = opened and note.endswith(")") and ")" not in note[:-1] and "(" not in head
-    return head if whole and len(head.replace(" + ", "+").split()) == 1 else ""
+    pieces = _EITHER.split(head.replace(" + ", "+")) if whole else [""]
+    return head if all(len(piece.split()) == 1 for piece in pieces) else ""
 
 
 def is_strong(trigger: Trigger) -> bool:

@@ -18,7 +18,7 @@ from glimber.core.notation.keys import NotationError
 from glimber.core.notation.spelling import NotKeysError, Ways, spell
 from glimber.readers.evidence import evidence, other_systems, systems_named
 from glimber.readers.source_page import Block
-from glimber.readers.ways import alt_capitals_of, blank_of, capitals_of, comma_of
+from glimber.readers.ways import blank_of, capitals_of, comma_of, held_capitals_of
 
 WATCHED_EVERY: Final = 200
 MOST_CANDIDATES: Final = 200_000
@@ -197,7 +197,7 @@ class Found(Struct):
         seen = [one.keys for one in waiting if one.ways is None]
         comma = options.comma or comma_of({one.keys for one in waiting if one.ways is None or one.ways.comma is None})
         capitals = capitals_of(seen) if options.capitals is None else options.capitals
-        self.ways = Ways(comma, capitals, blank_of(seen), alt_capitals_of(seen))
+        self.ways = Ways(comma, capitals, blank_of(seen), held_capitals_of(seen))
         no_dash = sum(keys in ("-", "--") for keys in seen) > 1 or (
             len(seen) > 1 and all(len(k) > 1 for k in seen if k != "-")
         )

@@ -42,3 +42,11 @@ bereich gruppe kategorie abschnitt groupe catégorie rubrique grupo categoría g
 группа раздел カテゴリ 分類 分类 범주 sheet
 """.split()
 )
+_LONGEST: Final = 4
+"""A heading of more words is a sentence."""
+
+
+def names_keys(words: str) -> bool:
+    """Return True if a heading, in small letters, is one of keys: "raccourci clavier", "atajo de teclado"."""
+    parts = words.split()
+    return 0 < len(parts) <= _LONGEST and any(part in KEYS for part in parts)

@@ -37,7 +37,7 @@ def read(data: bytes, options: Options) -> Found:
         return found.fail("the page is empty; expected a table or a list")
     parser = lxml.html.HTMLParser(no_network=True, remove_comments=True, remove_pis=True, huge_tree=False)
     try:
-        root = lxml.html.document_fromstring(text, parser=parser)
+        root = lxml.html.document_fromstring(_CALL.sub(lambda match: match[2], text), parser=parser)
     except (etree.LxmlError, ValueError) as error:
         return found.fail(f"not a page that can be read: {error}")
     for skipped in root.xpath("//" + "|//".join(_SKIPPED)):
@@ -71,6 +71,8 @@ def elements_of_other_systems(root: Element) -> list[Element]:
     return found
 
 
+_CALL: Final = re.compile(r"\b(?:translate|gettext|i18n|tr|_)\(([\"'])([^\"'<>]*)\1\)")
+"""The text of a page that is yet to be translated."""
 _MAC: Final = re.compile(r"(?:^|[\s_-])(?:mac|macos|osx|os-?x|apple|ios)(?:$|[\s_-]|text)|^mac", re.I)
 
 
@@ -101,7 +103,7 @@ class _Walk:
             self._set_lines.append((line, f"{self._group}:"))
         elif element.tag == "table" and not element.xpath(".//table"):
             caption = element.find("caption")
-            lines = [Line(row.line, row.cells, row.is_head) for row in grid_of(element)]
+            lines = [Line(row.line, row.cells, row.is_head, row.keyed) for row in grid_of(element)]
             read_table(lines, found, self._options, words_of(caption).strip() if caption is not None else self._group)
             return True
         elif element.tag == "pre":

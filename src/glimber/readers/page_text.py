@@ -34,13 +34,14 @@ def span_of(value: str | None) -> int:
 
 
 class GridRow(Struct, frozen=True):
-    """A row of a table: its line in the page, the text of its cells, the places that a cell which spans several ``filled``, and
-    whether it has heads only."""
+    """A row of a table: its line in the page, the text of its cells, the places that a cell which spans several ``filled``,
+    whether it has heads only, and the places of cells that are ``keyed``: all of their text stands in ``<kbd>``."""
 
     line: int
     cells: tuple[str, ...]
     filled: frozenset[int]
     is_head: bool
+    keyed: frozenset[int] = frozenset()
 
 
 def grid_of(table: Element) -> Iterator[GridRow]:
@@ -49,7 +50,7 @@ def grid_of(table: Element) -> Iterator[GridRow]:
     for row in table.iter("tr"):
         own = list(row.iter("td", "th"))
         is_head = bool(own) and all(cell.tag == "th" for cell in own)
-        cells, filled, below = list[str](), set[int](), dict[int, tuple[int, str]]()
+        cells, filled, below, keyed = list[str](), set[int](), dict[int, tuple[int, str]](), set[int]()
         while (own or len(cells) in waiting) and len(cells) < MOST_COLUMNS:
             if len(cells) in waiting:
                 left, text = waiting[len(cells)]
@@ -60,6 +61,10 @@ def grid_of(table: Element) -> Iterator[GridRow]:
                 continue
             cell = own.pop(0)
             text, deep = cell_of(cell), span_of(cell.get("rowspan"))
+            if "".join(cell.xpath(".//kbd[not(ancestor::kbd)]//text()")).strip() and not cell.xpath(
+                ".//text()[normalize-space() and not(ancestor::kbd)]"
+            ):
+                keyed.add(len(cells))
             for place in range(min(span_of(cell.get("colspan")), MOST_COLUMNS - len(cells))):
                 if deep > 1:
                     below[len(cells)] = (deep - 1, text)
@@ -67,7 +72,7 @@ def grid_of(table: Element) -> Iterator[GridRow]:
                     filled.add(len(cells))
                 cells.append(text)
         waiting = below
-        yield GridRow(row.sourceline or 0, tuple(cells), frozenset(filled), is_head)
+        yield GridRow(row.sourceline or 0, tuple(cells), frozenset(filled), is_head, frozenset(keyed))
 
 
 def words_of(element: Element, marked: bool = False) -> str:

@@ -37,6 +37,7 @@ _LONG: Final = re.compile(
 _GROUPS: Final = re.compile(
     r"^(?:groups?|categor(?:y|ies)|sections?|menus?|contexts?|areas?|keymaps?|modes?|when|scope)$", re.I
 )
+_LETTERS: Final = re.compile(r"\S(?: \S){1,2}")
 MOST_COLUMNS: Final = 200
 _SOME: Final = 0.3
 """The share of its cells that may be keys from which on a column that is headed so has them."""
@@ -49,6 +50,13 @@ class Line(Struct, frozen=True):
     number: int
     cells: tuple[str, ...]
     heading: bool = False
+    keyed: frozenset[int] = frozenset()
+    """The cells that are nothing but key caps by the marks of the source."""
+
+    def part(self, at: int, end: int) -> Line:
+        """Return the cells from one place to before another."""
+        keyed = frozenset(place - at for place in self.keyed if at <= place < end)
+        return Line(self.number, self.cells[at:end], self.heading, keyed)
 
 
 class _Columns(Struct, frozen=True):
@@ -72,7 +80,7 @@ def read_table(lines: Sequence[Line], found: Found, options: Options, group: str
     if width > MOST_COLUMNS:
         found.fail(f"{width:,} columns; expected a command and its keys", lines[0].number)
         return
-    lines = [Line(line.number, line.cells + ("",) * (width - len(line.cells)), line.heading) for line in lines]
+    lines = [replace(line, cells=line.cells + ("",) * (width - len(line.cells))) for line in lines]
     if width == 1:
         for line in lines:
             found.fail(f"{line.cells[0].strip()}: only one column; expected a command and its keys", line.number)
@@ -84,8 +92,8 @@ def read_table(lines: Sequence[Line], found: Found, options: Options, group: str
         return
     pairs = _pairs(head, width)
     for at, end in pairs:
-        part = [Line(line.number, line.cells[at:end], line.heading) for line in body]
-        first = Line(head.number, head.cells[at:end], head.heading) if head is not None else None
+        part = [line.part(at, end) for line in body]
+        first = head.part(at, end) if head is not None else None
         _read_part(first, list(filter(_has_text, part)), found, options, group, at)
 
 
@@ -167,7 +175,7 @@ def _is_head(line: Line) -> bool:
 
 def names_keys(word: str) -> bool:
     """Return True if a heading, in small letters, is one of keys."""
-    return bool(_KEYS.match(word)) or word in heads.KEYS or word in heads.OTHER_KEYS
+    return bool(_KEYS.match(word)) or word in heads.OTHER_KEYS or heads.names_keys(word)
 
 
 def _names_keys_of_system(word: str) -> bool:
@@ -314,10 +322,12 @@ class _Looks:
 
     def __init__(self, body: Sequence[Line], width: int) -> None:
         self._body = body[:400]
-        self._cells = [
-            [line.cells[place].strip() for line in body[:400] if line.cells[place].strip()] for place in range(width)
+        filled = [[line for line in self._body if line.cells[place].strip()] for place in range(width)]
+        self._cells = [[line.cells[place].strip() for line in lines] for place, lines in enumerate(filled)]
+        self._evidence = [
+            [2 if place in line.keyed else evidence(line.cells[place].strip()) for line in lines]
+            for place, lines in enumerate(filled)
         ]
-        self._evidence = [[evidence(cell) for cell in cells] for cells in self._cells]
 
     def variety(self, place: int) -> int:
         """Return how many different cells a column has."""
@@ -333,10 +343,16 @@ class _Looks:
         found = []
         for place, seen in enumerate(self._evidence):
             strong = sum(one == 2 for one in seen)
-            if seen and self.share(place) >= 0.6 and strong >= max(1.0, 0.2 * len(seen)):
+            if seen and self.share(place) >= 0.6 and (strong >= max(1.0, 0.2 * len(seen)) or self._begin_alike(place)):
                 found.append(place)
         best = max(found, key=lambda place: (self.share(place), sum(self._evidence[place])), default=None)
         return [] if best is None else [best]
+
+    def _begin_alike(self, place: int) -> bool:
+        """Return True for a column of letters with a blank between, most of which begin with the same one: "W a", "W b"."""
+        stems = [cell[0] for cell in self._cells[place] if _LETTERS.fullmatch(cell)]
+        most = max(map(stems.count, set(stems)), default=0)
+        return most >= 3 and most >= 0.6 * len(self._cells[place])
 
     def without_parts(self, places: Sequence[int]) -> list[int]:
         """Return the columns without those that only repeat the end of another's keys: the last key beside the whole sequence."""

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from typing import Final, Literal
 
 from glimber.core.notation.spelling import WHOLE_CHORD, is_whole
 
 _LETTER: Final = re.compile(r"(?<![\w+<-])[A-Za-z](?![\w+>-])|(?<=<)[A-Za-z](?=>)")
 _WITH_ALT: Final = re.compile(r"(?<!\w)(?:[AaMm]-|(?:Alt|Meta)\s*[+-]\s*)([A-Za-z])(?!\w)")
+_WITH_CTRL: Final = re.compile(r"(?<![\w-])(?:[Cc]|Ctrl|Control)-([A-Za-z])(?![\w-])")
+"""With a dash alone: "Ctrl+S" and "Ctrl+s" are the same in pages that are not careful."""
 _SEVERAL: Final = 3
 _ROWS_THAT_TELL: Final = 6
 _MOST_ALIKE: Final = 2
@@ -30,10 +32,18 @@ def capitals_of(seen: Iterable[str]) -> bool | None:
     return len(small) >= _SEVERAL or any(letter.upper() in letters for letter in small) or len(small) * 2 >= len(letters)
 
 
-def alt_capitals_of(seen: Iterable[str]) -> bool:
-    """Return True if Alt with a capital is another chord in a source than Alt with the small letter: "<a-o>" and "<a-O>"."""
-    letters = {letter for keys in seen if len(keys) <= 40 for letter in _WITH_ALT.findall(keys)}
-    return any(letter.isupper() and letter.lower() in letters for letter in letters)
+def held_capitals_of(seen: Iterable[str]) -> frozenset[str]:
+    """Return the modifiers that make another chord with a capital than with the small letter in a source: "<a-o>" and "<a-O>".
+    With Ctrl, which many write with capitals, two letters must tell, and capitals be the fewer: "Control-p" and "Control-P"."""
+    short = [keys for keys in seen if len(keys) <= 40]
+    with_alt, with_ctrl = ({letter for keys in short for letter in pattern.findall(keys)} for pattern in (_WITH_ALT, _WITH_CTRL))
+    capitals = {letter for letter in with_ctrl if letter.isupper()}
+    found = {"Alt"} if _in_both_cases(with_alt) else set[str]()
+    return frozenset(found | {"Ctrl"} if _in_both_cases(with_ctrl) > 1 and 2 * len(capitals) < len(with_ctrl) else found)
+
+
+def _in_both_cases(letters: Collection[str]) -> int:
+    return sum(letter.isupper() and letter.lower() in letters for letter in letters)
 
 
 def comma_of(seen: Iterable[str]) -> Literal["steps", "alternates"] | None:

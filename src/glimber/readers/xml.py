@@ -30,6 +30,7 @@ _NAMES_OF_KEYED: Final = ("label", "title", "text", "description", "name", "comm
 _LEAST_RECORDS: Final = 2
 _SHARE_OF_KEYS: Final = 0.6
 _SHARE_OF_NAMES: Final = 0.2
+_KEY_CAPS: Final = frozenset({"key", "keycap", "keycombo", "keyseq"})
 _ROWS: Final = ("tr", "row", "strow", "sthead")
 _CELLS: Final = ("td", "th", "entry", "stentry")
 _TABLES: Final = ("table", "informaltable", "tgroup", "simpletable")
@@ -208,11 +209,19 @@ def _tables(root: Element, found: Found, options: Options) -> None:
                 head = any(name_of(above) == "thead" for above in row.iterancestors()) or all(
                     name_of(one) == "th" for one in cells
                 )
-                lines.append(Line(row.sourceline or 0, tuple(map(_flow, cells)), bool(cells) and head))
+                keyed = frozenset(place for place, cell in enumerate(cells) if _is_key_caps(cell))
+                lines.append(Line(row.sourceline or 0, tuple(map(_flow, cells)), bool(cells) and head, keyed))
         read_table(lines, found, options, group)
         for one in list(element.iter()):
             if name_of(one) in _ROWS:
                 one.clear()  # it has been read
+
+
+def _is_key_caps(cell: Element) -> bool:
+    """Return True if all that a cell says stands in marks of keys."""
+    caps = [one for one in cell.iter() if name_of(one) in _KEY_CAPS]
+    within = "".join("".join(one.itertext()) for one in caps if not any(above in caps for above in one.iterancestors()))
+    return bool(within.strip()) and "".join(within.split()) == "".join("".join(cell.itertext()).split())
 
 
 def _flow(element: Element) -> str:

@@ -28,6 +28,8 @@ _ATTRIBUTES: Final = (
 _SECOND: Final = "second-keystroke"
 _MASKS: Final = {"A": "Alt", "1": "Alt", "C": "Ctrl", "S": "Shift", "4": "Super", "H": "Hyper"}
 _SWITCHES: Final = frozenset({"yes", "no", "true", "false", "on", "off"})
+_SWITCHED_ON: Final = frozenset({"yes", "true", "on", "1"})
+_MODIFIERS: Final = ("ctrl", "control", "alt", "shift", "command", "cmd", "meta", "super", "win")
 _BOUND: Final = re.compile(r"^\{\w*Binding ([\w.]+)[^{}]*\}$")
 """A command that is bound by its name: "{Binding SaveSheet}"."""
 _BY_NUMBER: Final = {"1": "Ctrl", "2": "Shift", "3": "Alt", "4": "Super"}
@@ -45,6 +47,7 @@ _NOT_STRINGS: Final = frozenset({"bool", "boolean", "empty", "int", "double", "u
 def add_accelerators(root: Element, found: Found) -> None:
     """Elements with keys in an attribute, by its name or by the look of what stands in it, and objects with such properties."""
     keyed = _keyed_attributes(root)
+    with_keys, without = set[tuple[str, str]](), list[tuple[str, str, str, str | None, int]]()
     group: str | None = None
     for element in root.iter():
         name = name_of(element)
@@ -56,14 +59,22 @@ def add_accelerators(root: Element, found: Found) -> None:
         if attributes.get("type") in _NOT_STRINGS:
             group = attributes.get("name") or group or "" if attributes.get("type") == "empty" else group
             continue
-        attribute = _key_attribute(attributes, keyed.get(name))
+        attribute = _key_attribute(attributes, keyed.get(name)) or next(
+            (one for one in _ATTRIBUTES if attributes.get(one) == ""), None)
         command = _command_of(element, attributes, attribute, bool(properties)) if attribute is not None else None
         if attribute is None or command is None:
             continue
         if attribute in ("accel", "accelerator"):
             command = command.replace("_", "")
         command = _BOUND.sub(r"\1", without_mnemonic(command))
-        found.add(command, _keys_named(attributes, attribute), group, element.sourceline or 0)
+        if attributes[attribute]:
+            with_keys.add((name, attribute))
+            found.add(command, _keys_named(attributes, attribute), group, element.sourceline or 0)
+        else:
+            without.append((name, attribute, command, group, element.sourceline or 0))
+    for name, attribute, command, group, line in without:
+        if (name, attribute) in with_keys:
+            found.add(command, "", group, line)
 
 
 def _key_attribute(attributes: Mapping[str, str], own: str | None) -> str | None:
@@ -78,7 +89,8 @@ def _command_of(element: Element, attributes: Mapping[str, str], attribute: str,
     beside = own_text(element) or _beside(element)
     if attribute == "key" and len(attributes) < 2 and not has_properties:
         return beside or None
-    return next((attributes[one] for one in NAMES if one != attribute and attributes.get(one)), None) or beside
+    switches = [one for one in _MODIFIERS if attributes.get(one, "").lower() in _SWITCHES]
+    return next((attributes[one] for one in NAMES if one not in (attribute, *switches) and attributes.get(one)), None) or beside
 
 
 def _keys_named(attributes: Mapping[str, str], attribute: str) -> str:
@@ -89,6 +101,10 @@ def _keys_named(attributes: Mapping[str, str], attribute: str) -> str:
     mask = re.sub(r"\s", "", attributes.get("mask", ""))
     if mask and set(mask) <= _MASKS.keys():
         keys = "+".join([*(_MASKS[letter] for letter in mask), keys])
+    switches = [name for name in _MODIFIERS if attributes.get(name, "").lower() in _SWITCHED_ON]
+    if switches:
+        key = keys.lower() if len(keys) == 1 else keys  # the capital is Shift, which is named
+        keys = "+".join([*switches, key])
     if attributes.get("modifiers"):
         held = re.sub(r"\bGDK_(\w+)_MASK\b", r"\1", attributes["modifiers"])
         keys = f"{re.sub(r'[ ,|]+', '+', held)}+{keys}"

@@ -57,12 +57,12 @@ def _is_chord(inner: str) -> bool:
 
 class Scan(Struct):
     """The chords of one trigger. ``whole`` is what faults are told of; ``capitals``: whether a capital alone needs Shift;
-    ``alt_capitals``: whether one that Alt alone is held with does."""
+    ``held_capitals``: the modifiers that make it need Shift where one of them alone is held."""
 
     text: str
     whole: str
     capitals: bool = False
-    alt_capitals: bool = False
+    held_capitals: frozenset[str] = frozenset()
     chords: list[str] = field(default_factory=list)
 
     def run(self) -> list[str]:
@@ -168,7 +168,7 @@ class Scan(Struct):
     def _letter(self, char: str, held: list[str], capitals: bool) -> str:
         if not (char.isalpha() and char.isascii()):
             return char
-        if held == ["Alt"] and self.alt_capitals and char.isupper():
+        if len(held) == 1 and held[0] in self.held_capitals and char.isupper():
             return f"Shift+{char}"
         if held:
             return char.upper()

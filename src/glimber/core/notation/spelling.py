@@ -24,18 +24,21 @@ LONGEST: Final = 400
 
 _MODS: Final = r"(?:ctrl|control|cmd|command|alt|option|opt|shift|super|win|meta|⌘|⌥|⌃)"
 _NOTHING: Final = frozenset(
-    {"", "–", "—", "none", "n/a", "not bound", "unbound", "unassigned", "not assigned", "not set", "(none)", "disabled"}
+    {"", "–", "—", "none", "n/a", "not bound", "unbound", "unassigned", "not assigned", "not set", "(none)", "disabled",
+     "nicht belegt", "nicht definiert", "non défini", "aucun", "no definido", "ninguno", "nessuno", "brak"}
 )
 _POINTING: Final = (
-    (re.compile(r"\b(?:left|right|middle|double|triple)?[ -]?click(?:ing|s)?\b|\bmouse\b|\bdrag(?:ging)?\b|\bbutton[ -]?\d\b|"
-                r"\bpointer\b|\bhover\b|\bmb\d\b|<button\d>|"
+    (re.compile(r"\b(?:left|right|middle|double|triple)?[ -]?click(?:ing|s)?\b|\bmouse(?:[ _-]?\d)?\b|"
+                r"\bdrag(?:ging)?\b|\bbutton[ -]?\d\b|"
+                r"\bpointer\b|\bratón\b|\bmaus(?:taste)?\b|\bsouris\b|\bмыш\w+|\bhover\b|\bmb\d\b|<button\d>|"
                 r"\b(?:left|right|middle|mouse) button\b|\b[lmr]mb\b", re.I), "it is done with the mouse"),
-    (re.compile(r"\bwheel\b|\bscroll(?:ing)?\b(?![ _]?lock)|\bscroll (?:up|down)\b|\bscroll(?:up|down)\b", re.I),
+    (re.compile(r"\bwheel(?:[_-]?(?:up|down|left|right))?\b|\bscroll(?:ing)?\b(?![ _]?lock)|\bscroll (?:up|down)\b|"
+                r"\bscroll(?:up|down)\b", re.I),
      "it is done with the wheel"),
     (re.compile(r"\bswipe\b|\bpinch\b|\btouch\b|\btrack ?pad\b|\b(?:two|three|four)[ -]finger", re.I), "it is done by touch"),
 )  # fmt: skip
 _ALTERNATES: Final = re.compile(
-    r"\s*\n\s*|,?\s+(?:or|and|oder|und)\s+|,\s+again\s+|\s+\|\|?\s+|\s+/\s+|(?<!\+)\s*;\s+|(?<![+\s]);$|(?<=>);"
+    r"\s*\n\s*|,?\s+(?:or|and|oder|und|ou|lub|nebo|eller|или|または)\s+|,\s+again\s+|\s+\|\|?\s+|\s+/\s+|(?<!\+)\s*;\s+|(?<![+\s]);$|(?<=>);"
     r"|(?<=>)\s+(?=<(?:\w+-)*Key(?:Press)?-)", re.I,
 )  # fmt: skip
 _THEN: Final = re.compile(
@@ -47,10 +50,12 @@ _COMMA: Final = re.compile(
     rf"|(?<=[^+,\s]),(?={_MODS}\b)"
 )
 _NOTE: Final = re.compile(r"\s*\(([^()]*)\)")
-_NAMED_SIGN: Final = re.compile(r"^(.*?)\b[A-Za-z]{2,} ?\(([^\w\s*†‡§¹²³])\)(?:\s+keys?)?\s*(\(.*\))?$", re.I)
+_NAMED_SIGN: Final = re.compile(r"^(.*?)\b[^\W\d_]{2,} ?\(([^\w\s*†‡§¹²³])\)(?:\s+keys?)?\s*(\(.*\))?$", re.I)
 """Such as "Plus(+) Key", "Divide (÷) Key (number pad)"; not a footnote's sign, nor a letter, a note: "Ctrl+B (C)"."""
 _LAST_OF_PAD: Final = re.compile(r"([0-9+*/.×÷−-]|enter)$", re.I)
 _PAD_NOTE: Final = re.compile(r"num(?:ber|eric)?[ -]?(?:key)?pad|keypad|ten[ -]?key", re.I)
+_ARGUMENT: Final = re.compile(r"(?<=\S)\s+<([a-z]{2,}(?:[ _-][a-z]+)*)>$")
+"""What is typed after the keys: the name in "M-z <char>"."""
 _CONDITION: Final = re.compile(
     r"\s+(?:with|while|when|on|in|to|for|at|if|again|after|before|during|until|from|twice)\b.*$", re.I | re.S
 )
@@ -74,13 +79,14 @@ class Ways(Struct, frozen=True):
 
     ``comma``: whether one with a blank stands between steps or between alternates, None by the look of each; ``capitals``:
     whether a bare capital is struck with Shift, None where the same spelling has small letters as well; ``blank``: chords with
-    a blank between are alternates and no steps; ``alt_capitals``: whether a capital that Alt is held with is struck with Shift.
+    a blank between are alternates and no steps; ``held_capitals``: the modifiers, "Alt" or "Ctrl", that a capital is struck with
+    Shift beside.
     """
 
     comma: Literal["steps", "alternates"] | None = None
     capitals: bool | None = None
     blank: Literal["alternates"] | None = None
-    alt_capitals: bool = False
+    held_capitals: frozenset[str] = frozenset()
 
 
 class Spelt(Struct, frozen=True):
@@ -152,6 +158,12 @@ def _spell_parts(body: str, text: str, ways: Ways, whole: bool) -> Spelt:
     if whole and pointing is not None:
         raise pointing
     return Spelt(tuple(found), tuple(remarks))
+
+
+def without_argument(text: str) -> str:
+    """Return keys without a name in angle brackets for what is typed after them; a key's name there is one of them."""
+    match = _ARGUMENT.search(text)
+    return text[: match.start()] if match is not None and key_named(match[1], marked=True) is None else text
 
 
 def _is_typed(body: str) -> bool:
@@ -294,6 +306,9 @@ def _variants(part: str) -> list[tuple[str, str]]:
     if sign is not None:
         pad = "Num " if _PAD_NOTE.search(sign[3] or "") else ""
         found.append((f"{sign[1]}{pad}{sign[2]}", ""))
+    keys = without_argument(part)
+    if keys != part:
+        found.append((keys, part[len(keys) :].strip()))
     notes = " ".join(note.strip() for note in _NOTE.findall(part))
     bare = _NOTE.sub("", part).strip()
     if notes and bare:
@@ -366,7 +381,7 @@ def _steps(pieces: list[str], whole: str, ways: Ways) -> list[str]:
     chords: list[str] = []
     for piece in pieces:
         for step in _THEN.split(piece) if "<" not in piece or " then " in piece else [piece]:
-            chords += Scan(step.strip(), whole, bool(ways.capitals), ways.alt_capitals).run()
+            chords += Scan(step.strip(), whole, bool(ways.capitals), ways.held_capitals).run()
     return chords
 
 
@@ -446,7 +461,8 @@ def _arrows(part: str) -> list[str]:
 
 
 _WORDS_OF_KEYS: Final = frozenset(
-    "or and oder und ou et then to through key keys page up down left right arrow arrows cursor lock num numeric number pad "
+    "or and oder und ou et lub nebo eller или または then to through key keys page up down left right arrow arrows cursor lock "
+    "num numeric number pad "
     "keypad numpad back "
     "space bar print screen caps scroll volume plus minus add subtract multiply divide decimal equal comma period slash "
     "click double triple middle mouse wheel drag button swipe pinch touch trackpad finger two three four press the with on "
@@ -472,6 +488,6 @@ def _may_be(word: str) -> bool:
         or lower in _WORDS_OF_KEYS
         or lower.startswith(("kp_", "xf86"))
         or re.fullmatch(r"(?:\^[A-Za-z@\\\]_^?])+", word) is not None
-        or re.fullmatch(r"F?\d\.{2,3}F?\d{1,2}", word) is not None
+        or re.fullmatch(r"F?\d\.{2,3}F?\d{1,2}|(?i:mouse\d|wheel_\w+)", word) is not None
         or (word[0] == "^" and word.isupper() and key_named(word[1:], marked=True) is not None)
     )
