@@ -198,7 +198,7 @@ class Found(Struct):
         comma = options.comma or comma_of({one.keys for one in waiting if one.ways is None or one.ways.comma is None})
         capitals = capitals_of(seen) if options.capitals is None else options.capitals
         self.ways = Ways(comma, capitals, blank_of(seen), held_capitals_of(seen))
-        no_dash = sum(keys in ("-", "--") for keys in seen) > 1 or (
+        no_dash = (sum(keys in ("-", "--") for keys in seen) > 1 and "+" not in seen) or (
             len(seen) > 1 and all(len(k) > 1 for k in seen if k != "-")
         )
         for one in waiting:

@@ -9,12 +9,16 @@ from __future__ import annotations
 import gzip
 import re
 import zlib
+from collections.abc import Iterator
 from typing import Final
 
+from glimber.readers.evidence import evidence
 from glimber.readers.found import Found, Options, decoded
+from glimber.readers.manual_tables import ManualTable, tables_of
 from glimber.readers.plaintext import read_text
 from glimber.readers.reader import Reader
 from glimber.readers.source_page import Block, lines_of
+from glimber.readers.table import read_table
 
 MOST_UNPACKED: Final = 20_000_000
 _FONT: Final = re.compile(r"\\f(?:\[[^\]]*\]|\(..|.)|\\[|&/^,%:]|\\s[+-]?\d|\\\n|\\m\[[^\]]*\]")
@@ -38,6 +42,7 @@ _INLINE: Final = frozenset(
 """Macros that mark words within a line. Source: mdoc(7)."""
 _DEFINITION: Final = re.compile(r"^\.de1?\s+(\w+)[^\n]*\n((?:.*\n){0,40}?)\.\.", re.M)
 """A macro of a page's own; one of more lines is none for a paragraph."""
+_DRAWN: Final = {"->": "→", "<-": "←"}
 _CLOSES: Final = re.compile(r"[)\]][.,;:]?")
 _TAGGED: Final = ("TP", "IP", "It")
 _ARGUMENT: Final = re.compile(r"\"((?:[^\"]|\"\")*)\"|(\S+)")
@@ -56,11 +61,32 @@ def read(data: bytes, options: Options) -> Found:
     text = decoded(data)
     if not text.strip():
         return found.fail("the page is empty; expected a manual page")
-    body = rendered(text) if re.search(r"^[.'][A-Za-z]{1,2}\b", text, re.M) else text
+    if re.search(r"^[.'][A-Za-z]{1,2}\b", text, re.M) is None:
+        body, tables = text, list[ManualTable]()
+    else:
+        lines = text.split("\n")
+        tables = tables_of(lines, _plain)
+        body = rendered("\n".join(_without(lines, tables)))
+    for table in tables:
+        read_table(table.rows, found, options, table.group)
     if options.page:
-        found.page = _page_of(body)
+        found.page = _page_of(_with_rows(body, tables))
     read_text(body, found)
     return found
+
+
+def _with_rows(body: str, tables: list[ManualTable]) -> str:
+    """Return a page with the rows of its tables at their lines."""
+    lines = body.split("\n")
+    for row in (row for table in tables for row in table.rows):
+        lines[row.number - 1] = "    " + "     ".join(" ".join(cell.split()) for cell in row.cells)
+    return "\n".join(lines)
+
+
+def _without(lines: list[str], tables: list[ManualTable]) -> Iterator[str]:
+    """Yield the lines of a page, with a comment for each of a table."""
+    of_tables = {place for table in tables for place in range(table.first, table.end)}
+    return ('.\\"' if place in of_tables else line for place, line in enumerate(lines))
 
 
 def _page_of(body: str) -> list[Block]:
@@ -126,7 +152,7 @@ class _Rendering:
             self.lines[-1] += body.strip()  # it is set in the same line
             self.lines.append("")
             return
-        self.lines.append(f"{' ' * 4}{' '.join(body.split())}" if self._tag_next else f"{' ' * self._indent}{body}")
+        self.lines.append(f"{' ' * 4}{_tag(body)}" if self._tag_next else f"{' ' * self._indent}{body}")
         self._indent = 8 if self._tag_next else self._indent
         self._tag_next = False
 
@@ -144,7 +170,7 @@ class _Rendering:
             self.lines.append("")  # a point of a list, and no tag
             self._indent = 4
         elif name == "It" or (name == "IP" and words):
-            self._put(f"    {_mdoc(words) if name == 'It' else ' '.join(words[0].split())}", 8)
+            self._put(f"    {_mdoc(words) if name == 'It' else _tag(words[0])}", 8)
         elif name == "IX":
             self.skip()  # an entry of an index, between a tag and what it does
         elif name in _FONTS:
@@ -174,6 +200,13 @@ class _Rendering:
         self._indent, self._tag_next = indent, False
 
 
+def _tag(text: str) -> str:
+    """Return the tag of a paragraph: keys with strokes between are alternates, and an arrow alone is the key."""
+    body = " ".join(text.split())
+    pieces = body.split(" | ")
+    return " or ".join(pieces) if len(pieces) > 1 and all(map(evidence, pieces)) else _DRAWN.get(body, body)
+
+
 def _mdoc(words: list[str]) -> str:
     """Return the text of a line of semantic macros: their names are left out, angle brackets are drawn, and what stands in square
     ones after the keys is left to the description."""
@@ -184,6 +217,9 @@ def _mdoc(words: list[str]) -> str:
             break
         if word in ("Ao", "Aq"):
             text += " <"
+            joined = True
+        elif word == "Ta":
+            text += "     "  # the next column
             joined = True
         elif word == "Ac":
             text += ">"

@@ -16,7 +16,8 @@ from glimber.readers.found import Found, Options
 
 _KEYS: Final = re.compile(
     r"^(?:default |keyboard |shortcut )?(?:short ?-?cuts?|hot ?keys?|keys?|key ?strokes?|key ?bindings?|bindings?|accelerators?|"
-    r"press|defaults?|key (?:combinations?|combos?|sequences?)|combinations?|alternatives?|alternate|key ?combos?|to press)"
+    r"press|defaults?|keyboard|key (?:combinations?|combos?|sequences?)|combinations?|alternatives?|alternate|key ?combos?|"
+    r"to press)"
     r"(?: keys?)?(?: ?\(s\))?(?: \(.*\)| \d)?$", re.I,
 )  # fmt: skip
 _SYSTEMS: Final = ("linux", "gnu/linux", "unix", "x11", "windows", "win", "windows/linux", "linux/windows", "windows & linux",
