@@ -32,6 +32,10 @@ _HIDDEN: Final = re.compile(
 _HIDDEN_VALUE: Final = re.compile(r"^\s*[#;]\s?([A-Za-z][\w.-]*\s*[=:]\s*\S.*)$")
 _KEYS_BEFORE: Final = re.compile(r"^\s*[#;]\s?((\S[^=]{0,40}?)\s*=\s*[a-z][\w-]+)\s*$")
 """A commented binding whose keys come first: "#<ctrl>o = open"."""
+_COMMENT_BEHIND: Final = re.compile(r"([A-Za-z][\w.-]*\s*=(?:[^\"';]|\"[^\"]*\"|'[^']*')*?)\s+[;#]\s+(\S.*)$")
+_OF_KEYS: Final = re.compile(r"(?:^|[\W_])(?:hot ?keys?|keys?|key ?bindings?|shortcuts?|bindings|accelerators?)(?:$|[\W_])", re.I)
+"""The name of a section that has keys."""
+_QUOTED_COMMAND: Final = re.compile(r"\"[^\"]+\"$|\".*\"$")
 _ALONE: Final = re.compile(r"^(?:def_key|bind|map|key|hotkey)\s+(\"[^\"]+\"|'[^']+'|\S+)$", re.I)
 _SETS: Final = re.compile(r"^\s*(?:set\s+|set-variable\s+)?(\$\w+)\s*=?\s*(\S.*?)\s*$")
 _NAMES_MODIFIERS: Final = re.compile(r"^[\s#:]*([a-z]+_mod|[a-z]*mod[a-z]*)\s+([A-Za-z]+(?:\+[A-Za-z]+)*)\s*$")
@@ -162,16 +166,21 @@ def _lines(raw: list[str], found: Found) -> list[ConfigLine]:
     """Return the lines that may bind something; sections and comment titles are headings."""
     lines: list[ConfigLine] = []
     repeated = _repeated_words(raw)
+    noted = sum(_COMMENT_BEHIND.match(line.strip()) is not None for line in raw) >= LEAST_REPEATED
     below: set[int] = set()
     group: str | None = None
     for number, line in enumerate(raw, start=1):
         body = line.strip()
-        if not body or body in ("{", "}", "};", "end", "},"):
+        if number in below or not body or body in ("{", "}", "};", "end", "},"):
             continue
+        body, note = _without_comment(body) if noted else (body, "")
         section = _SECTION.match(line)
         if section is not None:
             group = (section[1] or section[2] or section[3]).strip()
             found.head(group, number)
+        elif (keys := _keys_under(raw, number)) is not None:
+            lines.append(ConfigLine(number, "below", (keys, unquoted(body)), group))
+            below.add(number + 1)
         elif _COMMENT.match(line):
             title = _TITLE.match(line)
             if title is not None and len(title[1].split()) <= 6:
@@ -179,14 +188,18 @@ def _lines(raw: list[str], found: Found) -> list[ConfigLine]:
             found.head(body, number)
         elif len(body) > LONGEST_LINE:
             found.leave(body, number, "too long for a binding")
-        elif number in below:
-            continue  # it was read with the keys above it
         elif (keys := _keys_above(raw, number)) is not None:
             lines.append(ConfigLine(number, "below", (keys, raw[number].strip()), group))
-            below.add(number + 1)
+            below.add(number + 1)  # it was read with the keys above it
         else:
-            lines.append(form_of(body, number, group, repeated))
+            lines.append(form_of(body, number, group, repeated, _OF_KEYS.search(group or "") is not None, note))
     return lines
+
+
+def _without_comment(body: str) -> tuple[str, str]:
+    """Return a line and the comment behind what it sets."""
+    match = _COMMENT_BEHIND.match(body)
+    return (match[1], match[2]) if match is not None else (body, "")
 
 
 def _keys_above(raw: Sequence[str], number: int) -> str | None:
@@ -199,6 +212,14 @@ def _keys_above(raw: Sequence[str], number: int) -> str | None:
         return unquoted(alone[1])
     pressed = re.sub(r"(?:^|(?<=\s))@(?=\w)", "", line.strip())  # on release, which is the same key
     return pressed if evidence(braces(pressed)[0]) == 2 else None
+
+
+def _keys_under(raw: Sequence[str], number: int) -> str | None:
+    """Return the keys of a command in quotes that stand on the next line, further in; None for any other line."""
+    after = raw[number] if number < len(raw) else ""
+    keys = after.strip()
+    quoted = _QUOTED_COMMAND.match(raw[number - 1].rstrip()) is not None
+    return keys if quoted and after[:1] in (" ", "\t") and evidence(keys) == 2 else None
 
 
 def _repeated_words(raw: Sequence[str]) -> frozenset[str]:

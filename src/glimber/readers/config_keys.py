@@ -41,8 +41,10 @@ def key_place(form: str, lines: Sequence[ConfigLine]) -> int | None:
     if form == "pair" and _are_letters(lines):
         return 1
     if form == "pair of keys":  # named so among settings of all kinds: fewer of them need look like keys
-        keyed = [line for line in lines if evidence(line.parts[1]) or line.parts[1].lower() in _NO_KEYS]
+        keyed = [line for line in lines if evidence(line.parts[1]) or line.parts[1].lower() in _NO_KEYS or not line.parts[1]]
         return 1 if len(keyed) >= 0.7 * len(lines) and any(evidence(line.parts[1]) == 2 for line in keyed) else None
+    if form == "pair among keys":
+        return key_place("pair of keys", lines) or _place_by_looks(form, lines[:_MOST_LOOKED_AT])
     return _place_by_looks(form, lines[:_MOST_LOOKED_AT])
 
 
@@ -59,7 +61,7 @@ def _place_by_looks(form: str, lines: Sequence[ConfigLine]) -> int | None:
         return best
     # Keys and commands with a blank between, nearly all of the keys mere letters.
     letters = {line.parts[0] for line in lines if len(line.parts[0]) == 1}
-    return 0 if form in ("blank", "pair") and looks[0][0] >= 0.85 and len(letters) >= 5 and looks[0][1] > 0 else None
+    return 0 if form in ("blank", "pair", "pair among keys") and looks[0][0] >= 0.85 and len(letters) >= 5 and looks[0][1] > 0 else None
 
 
 def _look(lines: Sequence[ConfigLine], place: int) -> tuple[float, float]:
@@ -95,7 +97,7 @@ def take(line: ConfigLine, place: int | None, found: Found, known: dict[str, str
         taken(line, found, known)
     elif place is None:
         found.leave(" ".join(line.parts), line.number, "it binds no key")
-    elif line.form in ("pair", "pair of keys"):
+    elif line.form.startswith("pair"):
         _take_pair(line, place, found)
     elif line.form == "colon":
         _take_colon(line, found)
@@ -145,7 +147,7 @@ def _take_pair(line: ConfigLine, place: int, found: Found) -> None:
         found.leave(" ".join(line.parts), line.number, "neither side is spelt like keys")
         return
     spaced = alternates(re.sub(r"(?<=\S),(?=\S)", ", ", keys))
-    found.add(_plain(command), spaced, line.group, line.number, None if "+" in keys else _CASED)
+    found.add(_plain(command), spaced, line.group, line.number, None if "+" in keys else _CASED, note=line.note)
 
 
 def _take_colon(line: ConfigLine, found: Found) -> None:
@@ -202,6 +204,10 @@ def _plain(command: str) -> str:
     return unquoted(command) or command
 
 
+def _with_alt(char: str) -> str:
+    return f"Alt+{char}" if char in "<>" else f"<A-{char}>"
+
+
 def _escaped(keys: str) -> str:
     r"""Return keys that are written with a backslash: ``\Cx``, ``\C-x``, ``\ex``, ``\t``."""
     keys = _EITHER_WAY.sub("", _NESTED.sub(r"<\1\2>", keys))
@@ -210,8 +216,9 @@ def _escaped(keys: str) -> str:
         return keys
     if re.fullmatch(r"\\[^\w\s]", keys):
         return keys[1]
+    keys = re.sub(r"(?<=\\e)\\(?=[^\w\s\[])", "", keys)  # a sign that the shell would take for its own
     if re.search(r"\\e(?:\\?\[|O)|\\x1b", keys):
         return keys_of(re.sub(r"\\([\[;])", r"\1", keys.replace("\\x1b", "\\e"))) or keys
     found = re.sub(r"\\C-?(.)|\\c(.)(?=$|\\)", lambda match: f"<C-{match[1] or match[2]}>", keys)
-    found = re.sub(r"\\e(?!\[|O)(.)|\\M-(.)", lambda match: f"<A-{match[1] or match[2]}>", found)
+    found = re.sub(r"\\e(?!\[|O)(.)|\\M-(.)", lambda match: _with_alt(match[1] or match[2]), found)
     return re.sub(r"\\t", "<Tab>", re.sub(r"\\[rn]", "<Enter>", found))

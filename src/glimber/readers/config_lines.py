@@ -29,6 +29,7 @@ _INDEXED: Final = re.compile(r"^(?:key)?bind(?:ing)?s?\[([^\]]+)\]$")
 _NAMES_KEYS: Final = re.compile(
     r"(?<=[a-z0-9])(?:Key|KeyBinding|Shortcut|Hotkey|HotKey|Accelerator|Accel)$|(?<=\w)[_-](?:key|shortcut|hotkey|accel)$|^key-(?=\w)"
 )
+_SEVERAL_VALUES: Final = re.compile(r"(?:\"[^\"]+\"|'[^']+'|\w+)(?:,\s*(?:\"[^\"]+\"|'[^']+'|\w+))+")
 _QUOTED_NAME: Final = re.compile(r"\W?[A-Za-z_-]+")
 _SIGNS: Final = ("=", ":")
 
@@ -40,10 +41,14 @@ class ConfigLine(Struct, frozen=True):
     form: str
     parts: tuple[str, ...]
     group: str | None
+    note: str = ""
 
 
-def form_of(body: str, number: int, group: str | None, repeated: frozenset[str] = frozenset()) -> ConfigLine:
-    """Return which shape a line has, and its parts. ``repeated``: words that begin many lines of the file."""
+def form_of(
+    body: str, number: int, group: str | None, repeated: frozenset[str] = frozenset(), of_keys: bool = False, note: str = ""
+) -> ConfigLine:
+    """Return which shape a line has, and its parts. ``repeated``: words that begin many lines of the file; ``of_keys``: it stands
+    in a section of keys; ``note``: the comment behind it."""
     tokens = TOKEN.findall(body)
     if len(tokens) > 3 and _SURE_VERB.match(tokens[1]) and not _VERB.match(tokens[0]):
         tokens = tokens[1:]  # a program's name, then what it is to bind
@@ -54,10 +59,10 @@ def form_of(body: str, number: int, group: str | None, repeated: frozenset[str] 
         or _quoted_pair(tokens)
         or _with_verb(tokens, repeated)
         or _with_commas(body, tokens)
-        or _set(body)
+        or _set(body, of_keys)
         or ("blank", tuple(tokens))
     )
-    return ConfigLine(number, form, parts, group)
+    return ConfigLine(number, form, parts, group, note)
 
 
 _Form = tuple[str, tuple[str, ...]]
@@ -113,7 +118,7 @@ def _with_commas(body: str, tokens: Sequence[str]) -> _Form | None:
     return "commas", (f"{held}+{rest[0]}" if held else rest[0], " ".join(rest[1:]))
 
 
-def _set(body: str) -> _Form | None:
+def _set(body: str, of_keys: bool) -> _Form | None:
     """Return the parts of a line that sets something: ``NAME = KEYS``, ``KEYS: COMMAND``."""
     pair = PAIR.match(body)
     if pair is None:
@@ -123,10 +128,11 @@ def _set(body: str) -> _Form | None:
     left = named[1] if named is not None else left
     now, *others = right.split(",")
     now = now.replace("\\t", " or ")
-    if len(others) >= 2 and (evidence(now) or now == "none"):
+    if len(others) >= 2 and (evidence(now) or now == "none") and not of_keys:
         # keys now, keys it came with, what it is called
         return "pair of keys", (others[1].strip() or left, now)
     form = "pair of keys" if _NAMES_KEYS.search(left) else "pair with a list" if _is_list(right) else "pair"
+    form = "pair among keys" if of_keys else form
     return form, (unquoted(left), _listed(right.rstrip(",;")))
 
 
@@ -154,8 +160,13 @@ def _without_flags(tokens: Sequence[str]) -> list[str]:
 def _listed(text: str) -> str:
     """Return a value in quotes, or a list of them as alternates."""
     text = re.sub(r"^@\w+ ", "", text.strip())
+    if text in ('""', "''"):
+        return ""
     if _is_list(text):
         return " or ".join(match[1] or match[2] for match in re.finditer(r"'([^']+)'|\"([^\"]+)\"", text))
+    values = _SEVERAL_VALUES.fullmatch(text)
+    if values is not None and ('"' in text or "'" in text):
+        return " or ".join(unquoted(value) for value in re.split(r",\s*", text))
     return unquoted(text)
 
 

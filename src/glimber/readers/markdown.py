@@ -69,7 +69,7 @@ class _Walk:
                 self._found.head(self._group, _line(token))
             elif token.type == "fence" and token.info.strip().lower() in _PLAIN_BLOCKS:
                 self._block(token)
-            elif token.type == "paragraph_open" and token.level == 0:
+            elif token.type == "paragraph_open" and (token.level == 0 or self._tokens[at - 1].type != "list_item_open"):
                 self._paragraph(_line(token), self._tokens[at + 1].content)
             elif token.type == "table_open":
                 end = next(place for place in range(at, len(self._tokens)) if self._tokens[place].type == "table_close")

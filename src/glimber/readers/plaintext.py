@@ -26,9 +26,11 @@ from glimber.readers.reader import Reader
 from glimber.readers.text_entries import keys_listed_on, more_keys, text_below, text_continued
 from glimber.readers.text_layout import (
     bulleted,
+    chorded,
     parted,
     parted_lists,
     prefix_of_section,
+    straightened,
     with_defined_prefix,
     without_comments,
     without_quotes,
@@ -65,6 +67,8 @@ _NAME: Final = re.compile(r"^[A-Z][A-Z0-9 ,/&()'-]+$")
 _ABOUT_KEYS: Final = re.compile(
     r"\b(?:keys?|key ?bindings?|bindings|short ?cuts?|hot ?keys|key ?strokes?|keyboard)\b", re.I
 )
+_WITH_ITS_NAME: Final = re.compile(r"['‘`](\S[^’]{0,30}|’)['’]\s+\(['‘`]([A-Za-z][\w:+*/-]+)['’]\)")
+"""Keys and the name of a command, with what it does below: "'g'   ('chart-redraw')"."""
 _ONLY_KEYS: Final = re.compile(r"^(?:defaults?|keys?|shortcuts?|bindings?)\s*:?$", re.I)
 """If only this stands beside the keys, the heading is the command."""
 _SYNOPSIS: Final = "SYNOPSIS"
@@ -133,7 +137,8 @@ def read_text(text: str, found: Found) -> None:
     plain = with_defined_prefix(plain.replace("⟨", "<").replace("⟩", ">"))
     lines = [line.expandtabs(8).rstrip() for line in plain.splitlines()]
     found.section_prefix = prefix_of_section(lines)
-    _read(list(enumerate(parted_lists(parted(bulleted(without_comments(lines, found)))), start=1)), found, None)
+    lines = chorded(straightened(without_comments(lines, found)))
+    _read(list(enumerate(parted_lists(parted(bulleted(lines))), start=1)), found, None)
 
 
 def _read(lines: Sequence[tuple[int, str]], found: Found, group: str | None, top: str | None = None) -> None:
@@ -158,8 +163,8 @@ class _Reading:
 
     def run(self) -> None:
         # A command may be called "backspace": what is described with its keys comes before a key with what it does.
-        attempts = (self._keys_in_brackets, self._nothing, self._side_by_side, self._head, self._pair, self._described,
-                    self._keys_above_text, self._heading, self._sentences)  # fmt: skip
+        attempts = (self._keys_in_brackets, self._with_its_name, self._nothing, self._side_by_side, self._head, self._pair,
+                    self._described, self._keys_above_text, self._heading, self._sentences)  # fmt: skip
         while self._place < len(self._lines):
             number, line = self._lines[self._place]
             self._place += 1
@@ -171,6 +176,14 @@ class _Reading:
         self._take_all()
 
     # What a line may be
+
+    def _with_its_name(self, number: int, line: str, body: str, indent: int) -> bool:
+        match = _WITH_ITS_NAME.fullmatch(body)
+        if match is None or not evidence(match[1]):
+            return False
+        below, self._place = text_below(self._lines, self._place, indent)
+        self._found.add(match[2], match[1], self._section.group, number, note=below)
+        return True
 
     def _keys_in_brackets(self, number: int, line: str, body: str, indent: int) -> bool:
         if self._place - 1 not in self._named:
@@ -212,7 +225,7 @@ class _Reading:
         pair = split_pair(body) if not marked and not self._is_usage else None
         if pair is None or OPTION.match(pair[1]):
             return False
-        command, keys = pair
+        command, keys = pair[0], without_quotes(pair[1])
         if evidence(keys) < 2 and self._is_in_paragraph(line, indent):
             return False
         keys, command, self._place = keys_listed_on(self._lines, self._place, indent, keys, command)
@@ -383,4 +396,4 @@ def _is_about_keys(section: _Section, together: Sequence[_Pair], about: bool) ->
     return len(single) >= max(_LETTERS, 0.6 * len(together))
 
 
-READERS = (Reader("text", read),)
+READERS = (Reader("text", read, signs=((0.95, re.compile(r"^File: \S+,\s+Node: ", re.M)),)),)

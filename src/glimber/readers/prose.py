@@ -24,8 +24,8 @@ _SHAPES: Final = (
     # ^A and ^E go to the beginning and the end of the line
     re.compile(r"^(?P<keys>\S{1,16} and \S{1,16})(?P<after>\s+keys)?\s+(?P<command>(?!or\b|and\b|is\b|are\b)[a-z]{2,}\s+\S.*)$"),
     # The M key mutes; Ctrl+K folds the chart
-    re.compile(rf"^(?:the\s+)?(?P<keys>\S.{{0,40}}?)(?P<after>\s+(?:{_KEY_WORDS}|bar))?\s+(?P<command>(?:will\s+)?[a-z]{{3,}}s\s+\S.*)$",
-               re.I),
+    re.compile(rf"^(?:the\s+)?(?P<keys>\S.{{0,40}}?)(?P<after>\s+(?:{_KEY_WORDS}|bar))?\s+"
+               r"(?P<command>(?:will\s+[a-z]{3,}|[a-z]{3,}s)\s+\S.*)$", re.I),
     # Left and Right arrow keys pan the chart
     re.compile(r"^(?:the\s+)?(?P<keys>\S.{0,40}?(?:\s+(?:arrow|cursor))?)(?P<after>\s+keys)\s+(?P<command>(?:will\s+|can\s+)?[a-z]{3,}"
                r"\s+\S.*)$", re.I),
