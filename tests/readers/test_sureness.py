@@ -52,6 +52,9 @@ def test_what_reads_well_is_sure(row: tuple[Any, ...]) -> None:
         ("key leave = 'q', 'Q',", ("3",), "Survey", 3, "3"),
         ("'&edit-sheet)", ("e s",), "Survey", 3, "E S"),
         ("SH-Insert paste the sheet", ("Ctrl+V",), "Survey", 3, "Ctrl+V"),
+        ("a Raise the gain", ("s", "d"), "Survey", 3, "s or d"),
+        ("Netlist", ("' n '",), "Survey", 3, "'n'"),
+        ("Change the range", ("| -",), "Survey", 3, "| -"),
     ],
 )
 def test_what_may_be_wrong_is_doubtful(row: tuple[Any, ...]) -> None:

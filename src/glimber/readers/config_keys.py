@@ -61,7 +61,8 @@ def _place_by_looks(form: str, lines: Sequence[ConfigLine]) -> int | None:
         return best
     # Keys and commands with a blank between, nearly all of the keys mere letters.
     letters = {line.parts[0] for line in lines if len(line.parts[0]) == 1}
-    return 0 if form in ("blank", "pair", "pair among keys") and looks[0][0] >= 0.85 and len(letters) >= 5 and looks[0][1] > 0 else None
+    of_letters = form in ("blank", "pair", "pair among keys") and looks[0][0] >= 0.85 and len(letters) >= 5
+    return 0 if of_letters and looks[0][1] > 0 else None
 
 
 def _look(lines: Sequence[ConfigLine], place: int) -> tuple[float, float]:

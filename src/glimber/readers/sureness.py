@@ -30,6 +30,10 @@ _NO_WORD: Final = re.compile(r"[^A-Za-zÀ-￿]*")
 _TORN: Final = re.compile(r"[\"'(\[{]\W*$|^['\")\]}]\W?\w|[,=]$")
 """A command that was cut off within quotes, brackets or a list."""
 _CHORD_WITHIN: Final = re.compile(r"(?i)(?<!\S)(?:ctrl|shift|alt|super|sh|cmd)[+-]\S+")
+_LETTER_BEFORE: Final = re.compile(r"(?:[a-zB-HJ-Z0-9]|\^[A-Z]) [A-Z][a-z]")
+"""The first of several keys, taken for a part of the command: "a Raise the gain"."""
+_OPEN: Final = {"'": "'", '"': '"', "`": "'", "‘": "’", "“": "”", "(": ")", "[": "]", "{": "}", "<": ">"}
+_STROKES: Final = frozenset("|–—•·")
 _SIGNS_BEFORE: Final = frozenset("#'\"(")
 _IDENTIFIER: Final = re.compile(r"[a-z]+(?:[_-][a-z]+)+|[A-Z][a-z]+[A-Z][A-Za-z]+")
 _POINTED: Final = re.compile(r": it is done with the mouse$")
@@ -116,7 +120,7 @@ def _of_command(row: Row) -> _Doubt:
         return (0.8 if named and len(command) > 1 else 0.3), "the command is spelt like keys"
     if _TORN.search(command) or any(command.count(one) != command.count(other) for one, other in ("()", "[]")):
         return 0.4, "the command is cut off"
-    if _CHORD_WITHIN.match(command):
+    if _CHORD_WITHIN.match(command) or _LETTER_BEFORE.match(command):
         return 0.4, "the command begins with keys"
     if _INSTRUCTS.match(command):
         return 0.4, "the command is a sentence around keys"
@@ -178,6 +182,10 @@ def _of_sequence(row: Row, trigger: Sequence) -> Iterator[_Doubt]:
     first, *rest = trigger.chords
     if first.key in _SIGNS_BEFORE and not first.modifiers and any(chord.modifiers or len(chord.key) > 1 for chord in rest):
         yield 0.4, f"{first.key} may stand before its keys"
+    if rest and first.key in _OPEN and trigger.chords[-1].key == _OPEN[first.key]:
+        yield 0.3, "its keys stand in quotes or brackets"
+    elif rest and first.key in _STROKES and not first.modifiers:
+        yield 0.4, f"{first.key} may stand between keys"
     bare = [chord for chord in trigger.chords
             if chord.modifiers in ((), ("Shift",)) and len(chord.key) == 1 and chord.key.isalpha()]  # fmt: skip
     if len(bare) >= 3 or (len(bare) > 1 and _TITLE.match(row.keys)):
