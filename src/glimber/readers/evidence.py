@@ -24,7 +24,7 @@ _NO_KEYS: Final = re.compile(r"\(\s?[A-Za-z]{2,}[^()]*$|-?\d+\.\d+$")
 _IS_POINTING: Final = re.compile(r"\b(?:ctrl|shift|alt|mouse\d?|click|button|wheel|wheel_\w+)\b", re.I)
 _CONDITION: Final = re.compile(r"left out: [a-z]+\b")
 _EITHER: Final = re.compile(r" or (?=\S)")
-_WORD: Final = re.compile(r"[^\W\d_]{3,}")
+_WORD: Final = re.compile(r"[^\W\d_]{3,}\d?")
 _SYSTEM: Final = r"(mac(?:os)?|os ?x|pc|win(?:dows)?|linux)"
 _SIGNS_OF_SYSTEMS: Final = {
     "linux": re.compile(r"linux|unix|\bx11\b", re.I), "mac": re.compile(r"\bmac(?: ?os)?\b|\bos ?x\b|\bdarwin\b", re.I),

@@ -251,7 +251,7 @@ READERS = (
         "asciidoc",
         read_asciidoc,
         endings=(".adoc", ".asciidoc"),
-        signs=((0.8, re.compile(r"^\|={3,}$|kbd:\[|^\S.*::$", re.M)),),
+        signs=((0.8, re.compile(r"^\|={3,}$|kbd:\[|^(?!\* )\S.*::$", re.M)),),
     ),
     Reader(
         "rst",

@@ -97,6 +97,8 @@ def _of_parts(parts: list[str], body: str, is_leader: bool) -> tuple[str, str] |
         return None
     if len(parts) > 2 and all(len(one) <= _MOST_IN_A_CELL and evidence(one) for one in parts[1:]):
         return parts[0], " or ".join(parts[1:])  # a column for each of its keys
+    if len(parts) == 3 and len(parts[0]) == len(parts[1]) == 1 and parts[0] not in _MARKS and " " in parts[2]:
+        return parts[2], f"{parts[0]} or {parts[1]}"  # two keys, each in a column
     first, last = (parts[0], " ".join(parts[1:])), (parts[-1], " ".join(parts[:-1]))
     looks = evidence(first[0]), evidence(last[0])
     if len(parts) > 2 and (parts[0] == parts[1] or evidence(parts[1]) > max(looks)):  # a tag, the keys, what they do
@@ -111,6 +113,8 @@ def _of_parts(parts: list[str], body: str, is_leader: bool) -> tuple[str, str] |
     return None if _is_prose(keys, command) else (command, keys)
 
 
+_MARKS: Final = frozenset("N#*|-•–—·0123456789")
+"""Signs before keys that are none: that a count may be given, or a bullet."""
 _WORD_SET: Final = re.compile(r"[a-z]{3,}\s+=\s")
 """A word in small letters that is set to something; a key of the same name would be written as such: PAUSE, <pause>."""
 

@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from itertools import islice
 from typing import Final
 
+from glimber.core.notation.keywords import key_named
 from glimber.readers.element import Element, name_of, own_text
 from glimber.readers.evidence import evidence
 from glimber.readers.found import Found
@@ -30,6 +31,9 @@ _MASKS: Final = {"A": "Alt", "1": "Alt", "C": "Ctrl", "S": "Shift", "4": "Super"
 _SWITCHES: Final = frozenset({"yes", "no", "true", "false", "on", "off"})
 _SWITCHED_ON: Final = frozenset({"yes", "true", "on", "1"})
 _MODIFIERS: Final = ("ctrl", "control", "alt", "shift", "command", "cmd", "meta", "super", "win")
+_ACCELERATORS: Final = re.compile(r"(?:<\w+>)*\w+(?: +(?:<\w+>)*\w+)*")
+"""Accelerators of GTK: several have a blank between. Source: GtkShortcutsShortcut:accelerator."""
+_ALONE: Final = re.compile(r"(?<![<\w])\w{2,}$")
 _BOUND: Final = re.compile(r"^\{\w*Binding ([\w.]+)[^{}]*\}$")
 """A command that is bound by its name: "{Binding SaveSheet}"."""
 _BY_NUMBER: Final = {"1": "Ctrl", "2": "Shift", "3": "Alt", "4": "Super"}
@@ -96,6 +100,8 @@ def _command_of(element: Element, attributes: Mapping[str, str], attribute: str,
 def _keys_named(attributes: Mapping[str, str], attribute: str) -> str:
     """Return the keys with the second stroke and the modifiers that other attributes give."""
     keys = attributes[attribute]
+    if attribute in ("accel", "accelerator") and _ACCELERATORS.fullmatch(keys):
+        keys = " or ".join(_ALONE.sub(_marked, accelerator) for accelerator in keys.split())
     if attributes.get(_SECOND):
         keys = f"{keys} then {attributes[_SECOND]}"
     mask = re.sub(r"\s", "", attributes.get("mask", ""))
@@ -109,6 +115,11 @@ def _keys_named(attributes: Mapping[str, str], attribute: str) -> str:
         held = re.sub(r"\bGDK_(\w+)_MASK\b", r"\1", attributes["modifiers"])
         keys = f"{re.sub(r'[ ,|]+', '+', held)}+{keys}"
     return _NUMBERED.sub(lambda match: f"{_BY_NUMBER[match[1]]}+", keys)
+
+
+def _marked(name: re.Match[str]) -> str:
+    """Return the name of a key in brackets: in an accelerator it can be nothing else."""
+    return f"<{name[0]}>" if key_named(name[0]) is None and key_named(name[0], marked=True) is not None else name[0]
 
 
 def _beside(element: Element) -> str | None:

@@ -143,7 +143,8 @@ def _spell_parts(body: str, text: str, ways: Ways, whole: bool) -> Spelt:
             remarks.append(f"{part}: {why}")
             continue
         try:
-            triggers, left = _alternates(part, text, ways, head)
+            # A key in angle brackets stands for itself, without the modifiers of the one before.
+            triggers, left = _alternates(part, text, ways, [] if part.startswith("<") else head)
         except NotationError as error:
             if whole:
                 raise
