@@ -55,6 +55,7 @@ def test_what_reads_well_is_sure(row: tuple[Any, ...]) -> None:
         ("a Raise the gain", ("s", "d"), "Survey", 3, "s or d"),
         ("Netlist", ("' n '",), "Survey", 3, "'n'"),
         ("Change the range", ("| -",), "Survey", 3, "| -"),
+        ("HELP", ("1 4 Shift+A",), "Survey", 3, "14A"),
     ],
 )
 def test_what_may_be_wrong_is_doubtful(row: tuple[Any, ...]) -> None:

@@ -32,6 +32,7 @@ _TORN: Final = re.compile(r"[\"'(\[{]\W*$|^['\")\]}]\W?\w|[,=]$")
 _CHORD_WITHIN: Final = re.compile(r"(?i)(?<!\S)(?:ctrl|shift|alt|super|sh|cmd)[+-]\S+")
 _LETTER_BEFORE: Final = re.compile(r"(?:[a-zB-HJ-Z0-9]|\^[A-Z]) [A-Z][a-z]")
 """The first of several keys, taken for a part of the command: "a Raise the gain"."""
+_NUMBER: Final = re.compile(r"(?:0x)?\d[0-9A-Fa-f]+")
 _OPEN: Final = {"'": "'", '"': '"', "`": "'", "‘": "’", "“": "”", "(": ")", "[": "]", "{": "}", "<": ">"}
 _STROKES: Final = frozenset("|–—•·")
 _SIGNS_BEFORE: Final = frozenset("#'\"(")
@@ -182,6 +183,8 @@ def _of_sequence(row: Row, trigger: Sequence) -> Iterator[_Doubt]:
     first, *rest = trigger.chords
     if first.key in _SIGNS_BEFORE and not first.modifiers and any(chord.modifiers or len(chord.key) > 1 for chord in rest):
         yield 0.4, f"{first.key} may stand before its keys"
+    if rest and _NUMBER.fullmatch(row.keys):
+        yield 0.4, "its keys may be a number"
     if rest and first.key in _OPEN and trigger.chords[-1].key == _OPEN[first.key]:
         yield 0.3, "its keys stand in quotes or brackets"
     elif rest and first.key in _STROKES and not first.modifiers:
