@@ -84,9 +84,9 @@ def _with_rows(body: str, tables: list[ManualTable]) -> str:
 
 
 def _without(lines: list[str], tables: list[ManualTable]) -> Iterator[str]:
-    """Yield the lines of a page, with a comment for each of a table."""
+    """Return the lines of a page, with an empty request, which is drawn as an empty line, for each of a table."""
     of_tables = {place for table in tables for place in range(table.first, table.end)}
-    return ('.\\"' if place in of_tables else line for place, line in enumerate(lines))
+    return ("." if place in of_tables else line for place, line in enumerate(lines))
 
 
 def _page_of(body: str) -> list[Block]:
