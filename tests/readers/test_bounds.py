@@ -83,6 +83,9 @@ LARGE: dict[str, tuple[str, bytes]] = {
     "quotes": ("line-editor", b'"' * 500_000),
     "blank lines": ("page.txt", b"Keys\n" + b"\n" * 20_000 + b"Save  Ctrl+S\n"),
     "blank lines of source code": ("keys.lua", b"x = 1\n" + b"\n" * 20_000 + b'bind("Ctrl+S", "save")\n'),
+    "tables without an end": ("page.1", b".TH KEYS 1\n" + b".TS\n" * 100_000),
+    "a value of blanks": ("config", b"a = x" + b" " * 200_000 + b"y\n" + b"map F2 save\n" * 3),
+    "a cell of key caps": ("xml", b"<table><row><entry>" + b"<key>F2</key>" * 20_000 + b"</entry><entry>Save</entry></row></table>"),
     "macros without an end": ("page.1", b".TH KEYS 1\n" + b".de X\n" * 20_000),
 }  # fmt: skip
 

@@ -33,7 +33,9 @@ _HIDDEN_VALUE: Final = re.compile(r"^\s*[#;]\s?([A-Za-z][\w.-]*\s*[=:]\s*\S.*)$"
 _KEYS_BEFORE: Final = re.compile(r"^\s*[#;]\s?((\S[^=]{0,40}?)\s*=\s*[a-z][\w-]+)\s*$")
 """A commented binding whose keys come first: "#<ctrl>o = open"."""
 _COMMENT_BEHIND: Final = re.compile(r"([A-Za-z][\w.-]*\s*=(?:[^\"';]|\"[^\"]*\"|'[^']*')*?)\s+[;#]\s+(\S.*)$")
-_OF_KEYS: Final = re.compile(r"(?:^|[\W_])(?:hot ?keys?|keys?|key ?bindings?|shortcuts?|bindings|accelerators?)(?:$|[\W_])", re.I)
+_SECTION_OF_KEYS: Final = re.compile(
+    r"(?:^|[\W_])(?:hot ?keys?|keys?|key ?bindings?|shortcuts?|bindings|accelerators?)(?:$|[\W_])", re.I
+)
 """The name of a section that has keys."""
 _QUOTED_COMMAND: Final = re.compile(r"\"[^\"]+\"$|\".*\"$")
 _ALONE: Final = re.compile(r"^(?:def_key|bind|map|key|hotkey)\s+(\"[^\"]+\"|'[^']+'|\S+)$", re.I)
@@ -166,7 +168,7 @@ def _lines(raw: list[str], found: Found) -> list[ConfigLine]:
     """Return the lines that may bind something; sections and comment titles are headings."""
     lines: list[ConfigLine] = []
     repeated = _repeated_words(raw)
-    noted = sum(_COMMENT_BEHIND.match(line.strip()) is not None for line in raw) >= LEAST_REPEATED
+    noted = sum(bool(_without_comment(line.strip())[1]) for line in raw) >= LEAST_REPEATED
     below: set[int] = set()
     group: str | None = None
     for number, line in enumerate(raw, start=1):
@@ -178,7 +180,7 @@ def _lines(raw: list[str], found: Found) -> list[ConfigLine]:
         if section is not None:
             group = (section[1] or section[2] or section[3]).strip()
             found.head(group, number)
-        elif (keys := _keys_under(raw, number)) is not None:
+        elif (keys := _keys_below(raw, number)) is not None:
             lines.append(ConfigLine(number, "below", (keys, unquoted(body)), group))
             below.add(number + 1)
         elif _COMMENT.match(line):
@@ -192,13 +194,13 @@ def _lines(raw: list[str], found: Found) -> list[ConfigLine]:
             lines.append(ConfigLine(number, "below", (keys, raw[number].strip()), group))
             below.add(number + 1)  # it was read with the keys above it
         else:
-            lines.append(form_of(body, number, group, repeated, _OF_KEYS.search(group or "") is not None, note))
+            lines.append(form_of(body, number, group, repeated, _SECTION_OF_KEYS.search(group or "") is not None, note))
     return lines
 
 
 def _without_comment(body: str) -> tuple[str, str]:
     """Return a line and the comment behind what it sets."""
-    match = _COMMENT_BEHIND.match(body)
+    match = _COMMENT_BEHIND.match(body) if len(body) <= LONGEST_LINE else None
     return (match[1], match[2]) if match is not None else (body, "")
 
 
@@ -214,7 +216,7 @@ def _keys_above(raw: Sequence[str], number: int) -> str | None:
     return pressed if evidence(braces(pressed)[0]) == 2 else None
 
 
-def _keys_under(raw: Sequence[str], number: int) -> str | None:
+def _keys_below(raw: Sequence[str], number: int) -> str | None:
     """Return the keys of a command in quotes that stand on the next line, further in; None for any other line."""
     after = raw[number] if number < len(raw) else ""
     keys = after.strip()
@@ -234,7 +236,7 @@ def _repeated_words(raw: Sequence[str]) -> frozenset[str]:
         looks = [max(evidence(unquoted(one)) for one in parts[:2]) for parts in alike]
         if len(alike) >= LEAST_REPEATED and looks.count(2) >= 0.1 * len(looks) and looks.count(0) <= 0.4 * len(looks):
             found.add(word)
-    # Where most lines begin with words of a set, such as the parts of a window that keys are for, those that are seldom are too.
+    # Most lines may begin with one of a few words, such as the part of a window their keys are for: then the rare ones count.
     most = sum(len(rest[word]) for word in found) > 0.5 * sum(bool(line.strip()) and not _COMMENT.match(line) for line in raw)
     if most and any(evidence(unquoted(parts[0])) == 2 for word in found for parts in rest[word]):
         found |= {word for word, alike in rest.items() if all(evidence(unquoted(parts[0])) for parts in alike)}

@@ -38,17 +38,18 @@ def tables_of(lines: list[str], plain: Callable[[str], str]) -> list[ManualTable
     """Return the tables of a page. ``plain`` takes escapes out of a text."""
     found = []
     group: str | None = None
-    at = 0
-    while at < len(lines):
-        heading = _HEADING.match(lines[at])
+    start: int | None = None
+    for at, line in enumerate(lines):
+        heading = _HEADING.match(line) if start is None else None
         if heading is not None:
             group = plain(heading[1]) or group
-        elif lines[at].startswith(".TS"):
-            end = next((place for place in range(at, min(len(lines), at + MOST_LINES)) if lines[place].startswith(".TE")), None)
-            if end is not None:
-                found.append(ManualTable(group, _rows(lines, at + 1, end, plain), at, end + 1))
-                at = end
-        at += 1
+        elif start is None and line.startswith(".TS"):
+            start = at
+        elif start is not None and line.startswith(".TE"):
+            found.append(ManualTable(group, _rows(lines, start + 1, at, plain), start, at + 1))
+            start = None
+        elif start is not None and at - start > MOST_LINES:
+            start = None
     return found
 
 

@@ -106,7 +106,7 @@ def _of_parts(parts: list[str], body: str, is_leader: bool) -> tuple[str, str] |
     if not any(looks):
         return _meant_as_keys(first, last) if len(parts) == 2 else None
     keys, command = last if looks[1] > looks[0] or (is_leader and looks[1] > 0) else first
-    if all(looks) and (_is_name(keys) or (_WORD_SET.match(body) and len(command.split()) > 1)) and _are_single_keys(command):
+    if all(looks) and (_is_name(keys) or (_ASSIGNED_WORD.match(body) and len(command.split()) > 1)) and _are_single_keys(command):
         keys, command = command, keys
     if re.search(rf"\s=\s+{re.escape(keys)}$", body):
         keys = alternates(keys)
@@ -115,7 +115,7 @@ def _of_parts(parts: list[str], body: str, is_leader: bool) -> tuple[str, str] |
 
 _MARKS: Final = frozenset("N#*|-•–—·0123456789")
 """Signs before keys that are none: that a count may be given, or a bullet."""
-_WORD_SET: Final = re.compile(r"[a-z]{3,}\s+=\s")
+_ASSIGNED_WORD: Final = re.compile(r"[a-z]{3,}\s+=\s")
 """A word in small letters that is set to something; a key of the same name would be written as such: PAUSE, <pause>."""
 
 

@@ -344,12 +344,12 @@ class _Looks:
         found = []
         for place, seen in enumerate(self._evidence):
             strong = sum(one == 2 for one in seen)
-            if seen and self.share(place) >= 0.6 and (strong >= max(1.0, 0.2 * len(seen)) or self._begin_alike(place)):
+            if seen and self.share(place) >= 0.6 and (strong >= max(1.0, 0.2 * len(seen)) or self._share_first_letter(place)):
                 found.append(place)
         best = max(found, key=lambda place: (self.share(place), sum(self._evidence[place])), default=None)
         return [] if best is None else [best]
 
-    def _begin_alike(self, place: int) -> bool:
+    def _share_first_letter(self, place: int) -> bool:
         """Return True for a column of letters with a blank between, most of which begin with the same one: "W a", "W b"."""
         stems = [cell[0] for cell in self._cells[place] if _LETTERS.fullmatch(cell)]
         most = max(map(stems.count, set(stems)), default=0)

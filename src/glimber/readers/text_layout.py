@@ -13,7 +13,7 @@ from glimber.core.notation.spelling import NotKeysError, read_spelling
 from glimber.readers.evidence import evidence
 from glimber.readers.found import Found
 
-_CURLY: Final = re.compile(r"^(\s*)‘([^’]{1,40})’")
+_CURLY_QUOTES: Final = re.compile(r"^(\s*)‘([^’]{1,40})’")
 _MODIFIERS_APART: Final = re.compile(r"^(?P<held>-|[A-Za-z]+(?:\+[A-Za-z]+)*)\s{2,}(?P<key>'[^']+'|'''|[A-Z]\w+|\S)(?=\s{2})")
 _ROWS_OF_CHORDS: Final = 6
 _LETTER_BULLET: Final = re.compile(r"^(\s+)o\s(\s*\S.*)$")
@@ -105,25 +105,29 @@ def without_comments(lines: list[str], found: Found) -> list[str]:
 
 def straightened(lines: list[str]) -> list[str]:
     """Return lines with straight quotes around what stands in curly ones at their beginning, as manuals set keys."""
-    return [_CURLY.sub(r"\1'\2'", line) for line in lines]
+    return [_CURLY_QUOTES.sub(r"\1'\2'", line) for line in lines]
 
 
 def chorded(lines: list[str]) -> list[str]:
     """Return lines with a column of modifiers before one of keys as lines that begin with chords: "ctrl   'a'   Select all"; a
     dash there is none."""
-    found = [_MODIFIERS_APART.match(line) for line in lines]
-    held = [match for match in found if match is not None and all(map(modifier_named, match["held"].split("+")))]
-    if len(held) < _ROWS_OF_CHORDS:
+    found = [_with_modifiers_apart(line) for line in lines]
+    if sum(match is not None and match["held"] != "-" for match in found) < _ROWS_OF_CHORDS:
         return lines
     chords = []
     for line, match in zip(lines, found, strict=True):
-        if match is not None and (match in held or match["held"] == "-"):
+        if match is not None:
             key = without_quotes(match["key"])
             key = "Space" if key == " " else key.lower() if len(key) == 1 else key  # the capital is Shift, which is named
             chord = key if match["held"] == "-" else f"{match['held']}+{key}"
             line = f"{chord:<{match.end('key')}}{line[match.end('key'):]}"
         chords.append(line)
     return chords
+
+
+def _with_modifiers_apart(line: str) -> re.Match[str] | None:
+    match = _MODIFIERS_APART.match(line)
+    return match if match is not None and all(one == "-" or modifier_named(one) for one in match["held"].split("+")) else None
 
 
 def bulleted(lines: list[str]) -> list[str]:

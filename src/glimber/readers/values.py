@@ -14,7 +14,7 @@ from glimber.readers.found import Found
 _KEYS: Final = ("keys", "key", "keybinding", "keybindings", "shortcut", "shortcuts", "accelerator", "hotkey", "binding", "chord",
                 "linux", "trigger", "keystroke", "keystrokes", "bind", "bindkey", "on", "sequence", "kbd", "combo",
                 "default", "suggested_key", "accept", "press")  # fmt: skip
-_FOR_CERTAIN: Final = frozenset({"keys", "key", "keybinding", "shortcut", "hotkey", "bind", "accept", "press"})
+_SURELY_KEYS: Final = frozenset({"keys", "key", "keybinding", "shortcut", "hotkey", "bind", "accept", "press"})
 _COMMANDS: Final = ("description", "desc", "title", "label", "command", "action", "name", "cmd", "run", "function", "id", "do",
                     "callback", "chars", "send")  # fmt: skip
 _GROUPS: Final = ("context", "when", "mode", "selector", "group", "category", "section", "scope")
@@ -155,7 +155,7 @@ def _object(value: dict[str, object], found: Found, lines: _Lines, group: str | 
         (value[name] for name in _own(value, _COMMANDS) if _says(value[name]) and name != (keys or [""])[0]), None
     )
     if command is None and keys is not None:
-        command = _only_other(value, keys[0])
+        command = _only_other_field(value, keys[0])
     if keys is None or command is None:
         return False
     if isinstance(command, str) and len(command) > 1 and command.startswith("-"):
@@ -177,11 +177,11 @@ def _object(value: dict[str, object], found: Found, lines: _Lines, group: str | 
     return True
 
 
-def _only_other(value: dict[str, object], keys: str) -> str | None:
+def _only_other_field(value: dict[str, object], keys: str) -> str | None:
     """Return what an object sets beside its keys, where they are called by a word that no setting has a value of: "toggle
     full_screen" of ``{when: always, accept: F11, toggle: full_screen}``."""
     rest = [name for name in value if name != keys and str(name).lower() not in (*_GROUPS, *_MODS, "type")]
-    if keys not in _FOR_CERTAIN or len(rest) != 1 or not isinstance(value[rest[0]], str):
+    if keys not in _SURELY_KEYS or len(rest) != 1 or not isinstance(value[rest[0]], str):
         return None
     return f"{rest[0]} {value[rest[0]]}"
 

@@ -219,8 +219,9 @@ def _tables(root: Element, found: Found, options: Options) -> None:
 
 def _is_key_caps(cell: Element) -> bool:
     """Return True if all that a cell says stands in marks of keys."""
-    caps = [one for one in cell.iter() if name_of(one) in _KEY_CAPS]
-    within = "".join("".join(one.itertext()) for one in caps if not any(above in caps for above in one.iterancestors()))
+    caps = {one for one in cell.iter() if name_of(one) in _KEY_CAPS}
+    outer = (one for one in cell.iter() if one in caps and not any(above in caps for above in one.iterancestors()))
+    within = "".join("".join(one.itertext()) for one in outer)
     return bool(within.strip()) and "".join(within.split()) == "".join("".join(cell.itertext()).split())
 
 

@@ -29,7 +29,7 @@ def day_sheet(title: str, day: Day, faces: Faces) -> Drawing:
     for place, line in enumerate(day.lines):
         items += _line(place, line, faces)
     items += _curve(day, foot, faces)
-    keys = "a number goes there · Enter: the first · N: not on starting any more · any other key: later"
+    keys = "a number: go there · Enter: the first · N: not at start any more · any other key: later"
     items.append(put(_MARGIN, height - 8, keys, _SIZE, 400, "prints", faces))
     text = ". ".join(
         f"{place}: {line.head}{f', {line.detail}' if line.detail else ''}" for place, line in enumerate(day.lines, 1)
