@@ -134,3 +134,16 @@ def test_cells_with_the_keys_of_other_systems_are_told(own: str, struck: list[in
     marks = {block.cells[0]: mark.elsewhere for block, mark in zip(found.page, marks_of(found), strict=True)}
     assert marks["Command"] == () and {marks["Save sheet"], marks["Leave"], marks["Plot"]} == {tuple(struck)}
     assert marks["Stamp"] == ((2,) if 2 in struck else ())
+
+
+def test_a_manual_page_that_draws_nothing_has_an_empty_desk() -> None:
+    found = read("man", b".sp", Options(page=True))
+    assert found.page == [] and not any("could not be read" in problem.text for problem in found.problems)
+
+
+def test_the_rows_of_a_manuals_tables_stand_at_their_lines() -> None:
+    source = b".SH KEYS\nStruck after C-a.\n.TS\ntab(;);\nl l.\nC-a b;Drop a buoy\n.TE\nThat is all.\n"
+    blocks = read("man", source, Options(page=True)).page
+    assert [(one.line, one.cells[0].split()) for one in blocks if one.cells[0].strip()] == [
+        (1, ["KEYS"]), (2, ["Struck", "after", "C-a."]), (6, ["C-a", "b", "Drop", "a", "buoy"]), (8, ["That", "is", "all."]),
+    ]  # fmt: skip

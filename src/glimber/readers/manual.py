@@ -92,7 +92,7 @@ def _without(lines: list[str], tables: list[ManualTable]) -> Iterator[str]:
 def _page_of(body: str) -> list[Block]:
     """Return the lines of a page; where its source has several lines of macros, one empty line is left."""
     lines = lines_of(body)
-    before = [None, *lines[:-1]]
+    before = [None, *lines][: len(lines)]
     return [line for line, above in zip(lines, before, strict=True) if line.cells[0] or (above and above.cells[0])]
 
 
