@@ -65,7 +65,7 @@ def _of_the_office() -> Figure:
 
 
 def _of_a_large_folio() -> list[Figure]:
-    from glimber.core.decide.plan import budget_of, made_anew, plan_round
+    from glimber.core.decide.plan import budget_of, replanned, plan_round
     from glimber.core.decide.reuse import of_folio, still_good
     from glimber.core.decide.verdict import verdicts
     from glimber.core.edit.commands import edit_binding
@@ -96,7 +96,7 @@ def _of_a_large_folio() -> list[Figure]:
     budget, untried = budget_of(ledger), frozenset[str]()
     asked = [one.binding for one in due]
     made = [replace(rows[0], id=f"try-{n}", binding=asked[n % len(asked)], round="now") for n in range(60)]
-    anew, _ = _timed(lambda: made_anew(budget, 3, untried, made, 90.0), 5)
+    anew, _ = _timed(lambda: replanned(budget, 3, untried, made, 90.0), 5)
     judged, found = _timed(lambda: verdicts(ledger, computer="bench"), 2)
     id = bindings[0].id
     one, _ = _timed(lambda: verdicts(ledger, computer="bench", only=[id]), 5)

@@ -7,6 +7,7 @@ from pathlib import Path
 import pytest
 
 from glimber.core.practice.tries import Round, Try
+from glimber.core.session.changes import Note
 from glimber.store.cache.folio_cache import of_folder
 from glimber.store.change_log import take_move
 from glimber.store.faults import StoreError
@@ -59,7 +60,8 @@ def test_a_move_takes_no_others_place_unless_it_is_a_swap(small: Opened) -> None
     with open_log(small.folder, "practice.db") as log:
         before = folio_files(small.folder)
         with pytest.raises(ValueError, match=r"Ctrl\+Shift\+S already carries Add sounding in Shoalwright"):
-            take_move(small, log, "lead-line", small.folio.bindings["add-sounding"].trigger, "nearer", NOON, "bridge")
+            to = small.folio.bindings["add-sounding"].trigger
+            take_move(small, log, "lead-line", to, Note("move", "nearer"), NOON, "bridge")
         assert folio_files(small.folder) == before and not log.changed
 
 

@@ -7,10 +7,12 @@ from datetime import UTC, datetime
 from typing import Annotated, Any
 
 import typer
-from msgspec import to_builtins
+from msgspec import Struct, to_builtins
+from msgspec.structs import replace
 
 from glimber.cli.common import folder_of, progress, put, put_json, reported_errors, say, standard_input, stop
 from glimber.cli.inspect import FolioArgument, Json
+from glimber.cli.options import spelled_out
 from glimber.core.edit.compare import Incoming, compare, take
 from glimber.core.edit.counts import match_counts, with_uses
 from glimber.core.edit.program_name import program_id_of
@@ -19,7 +21,7 @@ from glimber.core.notation.nearest import did_you_mean
 from glimber.readers.counts import read_counts
 from glimber.readers.found import Found, Options, for_this_system
 from glimber.readers.process import read_apart
-from glimber.readers.registry import kinds
+from glimber.readers.registry import Chosen, kinds
 from glimber.readers.sureness import SURE
 from glimber.store.files import expanded, read_given
 from glimber.store.pack import pack_bytes
@@ -29,33 +31,41 @@ from glimber.store.toml.reading import open_folio
 from glimber.store.toml.writing import save_folio
 
 _REASONS = 5
-"""Lines that are told of a source of which nothing is imported."""
+"""Lines that are shown of a source of which nothing is imported."""
 
 
+class ReadOptions(Struct, frozen=True):
+    """How a source is read, and what becomes of its rows."""
+
+    kind: Annotated[str | None, typer.Option("--as", metavar="KIND", help="The kind of source; detected without it.")] = None
+    program: Annotated[str | None, typer.Option(help="The program the commands belong to.")] = None
+    column: Annotated[str | None, typer.Option(help="The column that has the keys, by its heading.")] = None
+    into: Annotated[str | None, typer.Option(metavar="FOLIO", help="Import new commands into this folio.")] = None
+    new_version: Annotated[
+        bool, typer.Option("--new-version", help="It is the program's own set after a new version: merge it in.")
+    ] = False
+    comma: Annotated[
+        str | None, typer.Option(help="What a comma separates: steps or alternates; detected without it.")
+    ] = None
+    capitals: Annotated[
+        bool | None, typer.Option("--capitals/--no-capitals", help="A bare capital is struck with Shift, or not.")
+    ] = None
+    anyway: Annotated[bool, typer.Option("--anyway", help="Import doubtful rows, and a source with few bindings.")] = False
+    running: Annotated[
+        bool, typer.Option("--running", help="Read the menus of a running program; without a name list the programs.")
+    ] = False
+    open_menus: Annotated[
+        bool, typer.Option("--open-menus", help="With --running: open each menu once that is empty until then.")
+    ] = False
+
+
+@spelled_out
 def read(
     file: Annotated[
         str | None, typer.Argument(metavar="FILE", help="A list of shortcuts, or - for standard input; with --running a program.")
     ] = None,
-    kind: Annotated[str | None, typer.Option("--as", metavar="KIND", help="The kind of source; detected without it.")] = None,
-    program: Annotated[str | None, typer.Option(help="The program the commands belong to.")] = None,
-    column: Annotated[str | None, typer.Option(help="The column that has the keys, by its heading.")] = None,
-    into: Annotated[str | None, typer.Option(metavar="FOLIO", help="Import new commands into this folio.")] = None,
-    new_version: Annotated[
-        bool, typer.Option("--new-version", help="It is the program's own set after a new version: merge it in.")
-    ] = False,
-    comma: Annotated[
-        str | None, typer.Option(help="What a comma separates: steps or alternates; detected without it.")
-    ] = None,
-    capitals: Annotated[
-        bool | None, typer.Option("--capitals/--no-capitals", help="A bare capital is struck with Shift, or not.")
-    ] = None,
-    anyway: Annotated[bool, typer.Option("--anyway", help="Import doubtful rows, and a source with few bindings.")] = False,
-    running: Annotated[
-        bool, typer.Option("--running", help="Read the menus of a running program; without a name list the programs.")
-    ] = False,
-    open_menus: Annotated[
-        bool, typer.Option("--open-menus", help="With --running: open each menu once that is empty until then.")
-    ] = False,
+    *,
+    options: ReadOptions,
     json: Json = False,
 ) -> None:
     """Read shortcuts from a file: a page, a table, a spreadsheet, settings; or with --running from a program that runs, over the
@@ -63,48 +73,60 @@ def read(
 
     Example: glimber read shortcuts.html --column Linux --program Shoalwright --into chart-office
     """
-    if running and file is None:
+    if options.running and file is None:
         _show_programs(json)
         return
     if file is None:
         stop("which file? Give FILE, or --running for a program that runs")
-    if running:
+    _refuse_unknown(options.kind, options.comma)
+    if options.running:
         from glimber.store.system.running_menus import menus_of
 
         with reported_errors():
-            file, data = menus_of(file, open_menus)
-        program, kind = program or file, "menus"
+            file, data = menus_of(file, options.open_menus)
+        options = replace(options, program=options.program or file, kind="menus")
     else:
         data = _bytes(file)
-    _refuse_unknown(kind, comma)
-    with reported_errors():
-        bundles = open_folio(folder_of(into)).folio.bundles if into is not None else {}
-    with progress(f"Reading {file}") as watch:
-        system = load_settings().system
-        options = Options(column, watch, comma, capitals, system=system, bundles=bundles)  # type: ignore[arg-type]
-        read_as = read_apart(file, data, options, kind)
-    chosen, found = read_as.kind, read_as.found
-    if not found.rows and not found.not_bindings:
-        first = found.problems[0] if found.problems else None
-        where = f":{first.line}" if first and first.line else ""
-        stop(f"{file}{where}: {first.text if first else 'nothing to read in it'}")
-    answer: dict[str, object] = {"kind": chosen, "rows": to_builtins(found.rows),
+    read_as = _read(file, data, options)
+    found = read_as.found
+    answer: dict[str, object] = {"kind": read_as.kind, "rows": to_builtins(found.rows),
                               "not_bindings": to_builtins(found.not_bindings),
                               "problems": to_builtins(found.problems),
                               "headings": to_builtins(found.headings), "second": read_as.second,
                               "comma": found.ways.comma, "capitals": found.ways.capitals}  # fmt: skip
-    if into is not None:
-        if not anyway:
-            _refuse_few(file, found)
-        name = program or (EVERYWHERE if chosen == "gsettings" else None)
-        if name is None:
-            stop("which program do these commands belong to? Give --program NAME")
-        with reported_errors():
-            answer["taken"] = _taken(into, name, found, new_version, anyway)
+    if options.into is not None:
+        answer["taken"] = _imported(file, read_as, options, options.into)
     if json:
         put_json(answer)
     else:
         _show(file, answer)
+
+
+def _read(file: str, data: bytes, options: ReadOptions) -> Chosen:
+    """Return a source as it was read; stops where nothing is in it."""
+    with reported_errors():
+        bundles = open_folio(folder_of(options.into)).folio.bundles if options.into is not None else {}
+    with progress(f"Reading {file}") as watch:
+        system = load_settings().system
+        ways = Options(options.column, watch, options.comma, options.capitals, system=system, bundles=bundles)  # type: ignore[arg-type]
+        read_as = read_apart(file, data, ways, options.kind)
+    found = read_as.found
+    if not found.rows and not found.not_bindings:
+        first = found.problems[0] if found.problems else None
+        where = f":{first.line}" if first and first.line else ""
+        stop(f"{file}{where}: {first.text if first else 'nothing to read in it'}")
+    return read_as
+
+
+def _imported(file: str, read_as: Chosen, options: ReadOptions, into: str) -> dict[str, object]:
+    """Import what was read into a folio; return the counts of what came of it."""
+    if not options.anyway:
+        _refuse_few(file, read_as.found)
+    name = options.program or (EVERYWHERE if read_as.kind == "gsettings" else None)
+    if name is None:
+        stop("which program do these commands belong to? Give --program NAME")
+    with reported_errors():
+        return _taken(into, name, read_as.found, options.new_version, options.anyway)
 
 
 def _refuse_unknown(kind: str | None, comma: str | None) -> None:

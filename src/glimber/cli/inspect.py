@@ -6,10 +6,11 @@ from pathlib import Path
 from typing import Annotated
 
 import typer
-from msgspec import to_builtins
+from msgspec import Struct, to_builtins
 
 from glimber.cli.common import folder_of, moment, practice_of, put, put_json, reported_errors, rounded, say, stop
 from glimber.cli.events import read_cases
+from glimber.cli.options import spelled_out
 from glimber.core.audit.checks import audit
 from glimber.core.audit.finding import Finding
 from glimber.core.engine.engine import run
@@ -183,17 +184,24 @@ def _need_board(folio: Folio, board: str) -> None:
         )
 
 
+class JudgeOptions(Struct, frozen=True):
+    """What was asked for, and how answers to it count."""
+
+    binding: Annotated[str | None, typer.Option(help="The binding asked for.")] = None
+    board: Annotated[
+        str | None, typer.Option(help="The stand-in board answered on; else the ordinary keyboard.")
+    ] = None
+    deadline: Annotated[float, typer.Option(min=1, help="In ms.")] = 4000
+    at: Annotated[str | None, typer.Option(help="When, as ISO 8601; else now.")] = None
+    strict: Annotated[bool, typer.Option("--strict", help="Only the asked trigger is a hit.")] = False
+    front: Annotated[str | None, typer.Option(help="The program in front; else the command's.")] = None
+
+
+@spelled_out
 def judge(
     folio: FolioArgument,
     events: Annotated[str, typer.Argument(metavar="EVENTS", help="A JSON file of events, or - for standard input.")],
-    binding: Annotated[str | None, typer.Option(help="The binding asked for.")] = None,
-    board: Annotated[
-        str | None, typer.Option(help="The stand-in board answered on; else the ordinary keyboard.")
-    ] = None,
-    deadline: Annotated[float, typer.Option(min=1, help="In ms.")] = 4000,
-    at: Annotated[str | None, typer.Option(help="When, as ISO 8601; else now.")] = None,
-    strict: Annotated[bool, typer.Option("--strict", help="Only the asked trigger is a hit.")] = False,
-    front: Annotated[str | None, typer.Option(help="The program in front; else the command's.")] = None,
+    options: JudgeOptions,
     json: Json = False,
 ) -> None:
     """One answer: hit or slip, which kind, and what to say. Events count from the prompt at t = 0.
@@ -202,16 +210,16 @@ def judge(
     """
     with reported_errors():
         opened = open_folio(folder_of(folio))
-        value, when = opened.folio, moment(at)
+        value, board, when = opened.folio, options.board, moment(options.at)
         if board is not None:
             _need_board(value, board)
         keys = CODES if board is None else [*value.boards[board].by_id, *value.boards[board].knob_ids]
         cases = read_cases(events, keys, board or "the ordinary keyboard")
         changes, computer = practice_of(opened).changes, load_settings().computer_name
         for case in cases.cases:
-            wanted = _wanted(value, case.binding or binding)
+            wanted = _wanted(value, case.binding or options.binding)
             habits = habits_of(value, wanted, changes, computer, when)
-            question = Question(value, wanted, front, computer, board, strict, deadline, habits)
+            question = Question(value, wanted, options.front, computer, board, options.strict, options.deadline, habits)
             answer = judge_answer(question, case.events)
             if json or cases.many:
                 put_json(answer_json(answer))

@@ -13,7 +13,7 @@ from glimber.cli.window import has_display
 from glimber.core.notation.nearest import did_you_mean
 from glimber.store.settings import load_settings
 from glimber.store.toml.reading import open_folio, shipped_board_ids
-from glimber.ui.paint.export import write_card, write_cards
+from glimber.ui.paint.export import Imposition, write_card, write_cards
 
 
 def demo(
@@ -131,8 +131,8 @@ def cards(
         if program is not None and program not in opened.folio.programs:
             stop(f"{program} is not a program of this folio{did_you_mean(program, opened.folio.programs)}")
         with progress("Drawing cards", "cards") as watch:
-            paths, notes = write_cards(opened, folder_of(to), name, per_page, known_of(opened), watch, backs, program,  # type: ignore[arg-type]
-                                          outlines)  # fmt: skip
+            imposition = Imposition(name, per_page, backs)  # type: ignore[arg-type]
+            paths, notes = write_cards(opened, folder_of(to), imposition, known_of(opened), watch, program, outlines)
     for note in notes:
         say(note)
     if json:

@@ -77,9 +77,7 @@ def missed(
 
         binding = missed_binding(opened.folio, text, computer)
         with open_log(opened.folder, opened.folio.settings.log) as log:
-            note_verdict(
-                log, binding.id, binding.command, "missed", binding.trigger, "missed at work", moment(None), computer
-            )
+            note_verdict(log, binding, "missed", "missed at work", moment(None), computer)
     if json:
         put_json({"binding": binding.id})
     else:

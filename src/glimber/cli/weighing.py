@@ -5,15 +5,18 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Annotated
 
 import typer
+from msgspec import Struct
 from msgspec.structs import asdict
 
 from glimber.cli.common import folder_of, moment, practice_of, put, put_json, reported_errors, rounded, stop
 from glimber.cli.inspect import FolioArgument, Json
+from glimber.cli.options import spelled_out
 from glimber.cli.practice import At
 from glimber.core.edit.edit import is_move
 from glimber.core.notation.keys import parse_trigger
 from glimber.core.notation.nearest import did_you_mean
 from glimber.core.session.change_sheet import OLD
+from glimber.core.session.changes import Note
 from glimber.store.files import expanded
 from glimber.store.settings import load_settings
 from glimber.store.toml.reading import open_folio
@@ -170,9 +173,10 @@ def change(
         from glimber.store.change_log import take_move
         from glimber.store.practice.log import open_log
 
+        verdict = "move" if is_move(opened.folio.bindings[binding].trigger, trigger) else "rebind"
+        note = Note(verdict, why, old)  # type: ignore[arg-type]
         with open_log(opened.folder, opened.folio.settings.log) as log:
-            taken = take_move(opened, log, binding, trigger, why, moment(None), load_settings().computer_name, swap,
-                              "move" if is_move(opened.folio.bindings[binding].trigger, trigger) else "rebind", old)  # type: ignore[arg-type]  # fmt: skip
+            taken = take_move(opened, log, binding, trigger, note, moment(None), load_settings().computer_name, swap)
     records = [*taken.changes, *taken.taken_back]
     if json:
         put_json(asdict(next(one for one in records if one.binding == binding)))
@@ -183,17 +187,19 @@ def change(
         put(f"{one.binding}: {one.to_trigger} → {one.from_trigger}, the change of {one.at:%Y-%m-%d} is taken back")
 
 
-def replan(
-    folio: FolioArgument,
-    board: Annotated[str, typer.Option(help="The board.")],
-    layer: Annotated[str, typer.Option(help="The layer whose keys are rearranged.")],
-    moves: Annotated[int | None, typer.Option(min=0, help="Only the best plan with at most so many moves.")] = None,
-    stay: Annotated[list[str] | None, typer.Option(help="A binding that stays where it is; may be said again.")] = None,
-    hands: Annotated[bool, typer.Option("--hands", help="Each stays on its hand.")] = False,
-    shape: Annotated[bool, typer.Option("--shape", help="Siblings keep their sides of each other.")] = False,
-    at: At = None,
-    json: Json = False,
-) -> None:
+class ReplanOptions(Struct, frozen=True):
+    """What a layer is rearranged for, and what stays as it is."""
+
+    board: Annotated[str, typer.Option(help="The board.")]
+    layer: Annotated[str, typer.Option(help="The layer whose keys are rearranged.")]
+    moves: Annotated[int | None, typer.Option(min=0, help="Only the best plan with at most so many moves.")] = None
+    stay: Annotated[list[str] | None, typer.Option(help="A binding that stays where it is; may be given again.")] = None
+    hands: Annotated[bool, typer.Option("--hands", help="Each stays on its hand.")] = False
+    shape: Annotated[bool, typer.Option("--shape", help="Siblings keep their sides of each other.")] = False
+
+
+@spelled_out
+def replan(folio: FolioArgument, options: ReplanOptions, at: At = None, json: Json = False) -> None:
     """Rearrange a layer with few changes: what each further move saves in a week.
 
     Example: glimber replan chart-office --board split-42 --layer draw --moves 4
@@ -208,18 +214,18 @@ def replan(
         computer = load_settings().computer_name
         forecasts = Forecasts(measure(opened.folio, practice_of(opened), moment(at), computer), computer)
         try:
-            wish = Wish(stays_of(stay or [], opened.folio.bindings), hands, shape)
-            plans = plan_again(forecasts, board, layer, moves, wish)
+            wish = Wish(stays_of(options.stay or [], opened.folio.bindings), options.hands, options.shape)
+            plans = plan_again(forecasts, options.board, options.layer, options.moves, wish)
         except CannotReplanError as error:
             stop(str(error))
-        shown = plans if moves is None else [best_within(plans, moves)]
+        shown = plans if options.moves is None else [best_within(plans, options.moves)]
     if json:
         put_json({"frontier": [_plan_json(one) for one in shown]})
         return
     for plan in shown:
         verb = "move saves" if plan.moves == 1 else "moves save"
         put(f"{plan.moves:3} {verb} {plan.saves_s_week:.0f} s a week, {plan.learn_s:.0f} s to learn")
-        if moves is not None:
+        if options.moves is not None:
             for step in plan.steps:
                 put(f"    {step.binding:28} {step.start} → {step.to}")
 
@@ -236,7 +242,7 @@ def sheet(
         str | None, typer.Option(metavar="FILE", help="An .md, .csv or .pdf file; else Markdown is shown.")
     ] = None,
     done: Annotated[
-        list[str] | None, typer.Option(metavar="BINDING", help="Tick a change off: it is set. May be said again.")
+        list[str] | None, typer.Option(metavar="BINDING", help="Tick a change off: it is set. May be given again.")
     ] = None,
     whole: Annotated[bool, typer.Option("--all", help="With what is set already.")] = False,
     json: Json = False,

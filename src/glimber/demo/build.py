@@ -51,7 +51,7 @@ def make_demo(
 ) -> list[str]:
     """Make the demo folio with its practice up to yesterday. What was written, by name. Raises StoreError.
 
-    ``each_day`` is told how many days are done; False from it ends the practice there.
+    ``each_day`` is called with the number of days done; False from it ends the practice there.
     """
     names = copy_files(folder)
     opened = open_folio(folder)

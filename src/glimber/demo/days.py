@@ -12,6 +12,7 @@ from msgspec.structs import replace
 from glimber.core.edit.edit import move_binding
 from glimber.core.model.folio import Folio
 from glimber.core.notation.keys import parse_spot
+from glimber.core.practice.round_plan import RoundPlan
 from glimber.core.practice.tries import Change, Record, Try
 from glimber.demo.troubles import TROUBLES
 from glimber.standin.person import Person
@@ -65,8 +66,8 @@ def practise(
             asked = _asked(person, open_so_far, prompts, random)
             for id in asked:
                 prompts[id] = prompts.get(id, 0) + 1
-            hits = dict.fromkeys(asked, HITS)
-            played, _ = play_round(person, here, asked, at, computer, changes, new_id, random.getrandbits(32), hits)
+            plan = RoundPlan(asked, hits=dict.fromkeys(asked, HITS))
+            played, _ = play_round(person, here, plan, at, computer, changes, new_id, random.getrandbits(32))
             records += played
         person.sleep()
         if not each_day(day + 1):

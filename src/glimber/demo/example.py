@@ -13,7 +13,9 @@ from glimber.core.decide.next_round import next_round
 from glimber.core.decide.verdict import verdict_counts, verdicts
 from glimber.core.drawing.svg import to_svg
 from glimber.core.model.shelf import shelf
+from glimber.core.practice.round_plan import RoundPlan
 from glimber.core.practice.tries import Try
+from glimber.core.session.changes import Note
 from glimber.core.stats.ledger import Ledger
 from glimber.core.stats.measures import measure
 from glimber.demo.build import make_demo
@@ -52,7 +54,7 @@ def run_example(
         best = found[CHANGED].best
         if best is not None:
             swap = best.swap_with is not None
-            taken = take_move(opened, log, CHANGED, best.to, found[CHANGED].words, now, computer, swap)
+            taken = take_move(opened, log, CHANGED, best.to, Note("move", found[CHANGED].words), now, computer, swap)
             opened = taken.opened
             tell(f"Changed: {CHANGED} to {best.to}")
             after = measure(opened.folio, log.practice(), now + timedelta(minutes=1), computer)
@@ -66,13 +68,11 @@ def run_example(
 def _drill(opened: Opened, log: Log, ledger: Ledger, now: datetime, computer: str) -> tuple[Opened, datetime]:
     """Return the round that is due of what has been taken up, played by the stand-in person."""
     hits = {due.binding: due.hits for due in next_round(ledger, may=lambda id: ledger.rows[id].count > 0)}
-    ids = list(hits)
-    opened = keep_ids(opened, set(ids), now)
+    opened = keep_ids(opened, set(hits), now)
     person = Person(opened.folio, SEED, TROUBLES, dict.fromkeys(opened.folio.bindings, 1.0))
     changes = log.practice().changes
-    records, ended = play_round(
-        person, opened.folio, ids, now, computer, changes, seeded_ids(len(log.ids())), SEED, hits
-    )
+    plan = RoundPlan(list(hits), hits=hits)
+    records, ended = play_round(person, opened.folio, plan, now, computer, changes, seeded_ids(len(log.ids())), SEED)
     log.add(*records)
     return opened, ended.astimezone(UTC)
 

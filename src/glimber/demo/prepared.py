@@ -1,6 +1,6 @@
 """The demo's days of practice made ahead: when the checkout is set up, so that nobody waits for them when it is opened.
 
-``python -m glimber.demo.prepared`` makes them. They are told from those of an older code by what they were made from; where
+``python -m glimber.demo.prepared`` makes them. They are known from those of older code by what they were made from; where
 there are none that fit, the demo makes its days when it is opened.
 """
 

@@ -2,7 +2,7 @@
 
 The grammar is what languages with brackets share: texts in quotes, comments, names with dots, brackets of three kinds, commas
 between items, and ":", "=" or "=>" between an item's key and its value. What differs from one to the next (comments, texts over
-several lines, where a statement ends) is told by the source itself.
+several lines, where a statement ends) is decided by the source itself.
 """
 
 from __future__ import annotations

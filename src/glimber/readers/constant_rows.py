@@ -13,7 +13,7 @@ from glimber.readers.found import Found
 
 _ROW: Final = re.compile(
     r"[({]\s*(?P<held>[\w .|]*?)\s*,\s*[xX]K_(?P<key>\w+)\s*\)?\s*,\s*(?P<command>\S[^\n]*?)\s*[,)}\]]*\s*"
-    r"(?:(?:--|//|/\*)\s*(?P<said>.*))?$"
+    r"(?:(?:--|//|/\*)\s*(?P<remark>.*))?$"
 )
 _DEFINED: Final = re.compile(r"\b(?:MODKEY|modm|modMask|myModMask)\b\s*(?:=\s*)?(mod[1-5]Mask)\b", re.I)
 _TEXT: Final = re.compile(r"\"([^\"\n]+)\"")
@@ -46,7 +46,7 @@ def _take_row(match: re.Match[str], number: int, own: str, found: Found) -> None
     """Add a row of modifiers, a key and what is done. ``own``: the modifier that the source calls its own."""
     held = [_modifier(word, own) for word in re.findall(r"\w+", match["held"]) if word != "0"]
     key = _key(match["key"])
-    command = (match["said"] or "").strip(" */") or _command(match["command"])
+    command = (match["remark"] or "").strip(" */") or _command(match["command"])
     if None in held or key is None or not command:
         found.leave(match[0].strip(), number, "keys that are not known here")
     else:

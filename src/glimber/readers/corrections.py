@@ -66,9 +66,9 @@ class Corrections(Struct, frozen=True):
 
 
 def corrected(found: Found, corrections: Corrections) -> list[Row]:
-    """Return the rows to import on this computer: without what was dropped, with what was said of the others.
+    """Return the rows to import on this computer: without what was dropped, with the corrections of the others.
 
-    A line that could not be read is a row once its keys were said.
+    A line that could not be read is a row once its keys were given.
     """
     rows = []
     for row in for_this_system(found):
@@ -146,7 +146,7 @@ def like_turned(rows: Sequence[Row], name: str) -> list[str]:
 def like_keyed(found: Found, name: str, trigger: str) -> dict[str, tuple[str, ...]]:
     """Return the triggers of other rows and problems in which the same word stands for a key.
 
-    "Ctrl+Querty" was said to be Ctrl+Q: then "Alt+Querty" is Alt+Q.
+    "Ctrl+Querty" was corrected to Ctrl+Q: then "Alt+Querty" is Alt+Q.
     """
     texts = {row.command: row.keys for row in found.rows if row.keys}
     texts |= {problem.command: problem.keys for problem in found.problems if problem.keys}

@@ -1,4 +1,4 @@
-"""Tell how much a text looks like keys, and which operating systems keys are said to be for."""
+"""How much a text looks like keys, and which operating systems keys are for."""
 
 from __future__ import annotations
 

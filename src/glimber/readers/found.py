@@ -1,7 +1,7 @@
 """The result of a reader: rows, lines that are no key binding, lines that could not be read, and headings.
 
 A reader only gathers candidates. When it is done they are read together: whether a comma stands between steps or alternates,
-whether a capital is struck with Shift, and whether a dash is a key or says that there is none, is told by all rows of a source.
+whether a capital is struck with Shift, and whether a dash is a key or says that there is none, is decided by all rows together.
 """
 
 from __future__ import annotations
@@ -42,7 +42,7 @@ class TooManyError(Exception):
 
 class Options(Struct, frozen=True):
     """``column``: which column has the keys, by its heading, where there are several; ``comma`` and ``capitals``: how they are
-    read, where the person has said so. ``page``: note the source as it can be shown, too.
+    read, where the person has chosen. ``page``: note the source as it can be shown, too.
 
     ``watch`` is called with the number of candidates so far, every 200; it may raise StoppedError, which ends the reading.
     """
@@ -323,7 +323,7 @@ _END_OF_NAME: Final = re.compile(r"(?<=[^\W\d]{2}[.;:])\s+(?=\S)|\s+[–—]\s+|
 
 
 def name_and_note(command: str) -> tuple[str, str]:
-    """Split what stands for a command into its name, the first phrase, and what is said of it after that.
+    """Split what stands for a command into its name, the first phrase, and the description after that.
 
     A name of up to 60 characters is taken whole: short ones with a full stop in them are names.
     """
@@ -347,7 +347,7 @@ def _of_mac(rows: list[Row]) -> list[Row]:
 
 
 def _with_notes(rows: list[Row]) -> list[Row]:
-    """Return the rows with what is said after a command's name as its note; a first phrase that several commands share is no
+    """Return the rows with the description after a command's name as its note; a first phrase that several commands share is no
     name. The full stop of a sentence is none of its name."""
     parts = {row.command: name_and_note(row.command) for row in rows if not row.note}
     times = Counter(name.casefold() for name, _ in parts.values())

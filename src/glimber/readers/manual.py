@@ -108,7 +108,7 @@ def _unpacked(data: bytes) -> bytes:
 
 def rendered(text: str) -> str:
     """Return the page as lines: headings at the margin, tags further in, what they say further still; a line for each line of the
-    source, so that places can be told."""
+    source, so that places can be named."""
     page = _Rendering()
     own = _macros_of(text)
     for line in text.split("\n"):

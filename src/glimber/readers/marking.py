@@ -113,7 +113,7 @@ def _folded(text: str) -> str:
 
 
 def _is_about(text: str, command: str) -> bool:
-    """Return True if what was said of a line begins with the words of a block, or the other way round."""
+    """Return True if the problem of a line begins with the words of a block, or the other way round."""
     command = _folded(command)
     first = command.partition(":")[0]
     return bool(text) and (command.startswith(text[:60]) or text.startswith(first) or first in text)

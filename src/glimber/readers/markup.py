@@ -212,7 +212,7 @@ def read_asciidoc(data: bytes, options: Options) -> Found:
 
 
 def _told_below(lines: list[str], at: int) -> tuple[str, int]:
-    """Return what is said of a term below it, a paragraph of at most three lines, and the line after that."""
+    """Return the description of a term below it, a paragraph of at most three lines, and the line after that."""
     while at < len(lines) and not lines[at].strip():
         at += 1
     below: list[str] = []
@@ -237,7 +237,7 @@ def _bars(lines: list[str], at: int, found: Found, options: Options, group: str 
             cells[-1] = (cells[-1][0], f"{cells[-1][1]} {_plain(text)}".strip())
         at += 1
     width = max(widths, default=0)
-    if width == 1:  # each cell on a line of its own: how many make a row is told by the first line, or there are two
+    if width == 1:  # each cell on a line of its own: the first line tells how many make a row, or there are two
         width = 2
     rows = [
         Line(cells[n][0], tuple(text for _, text in cells[n : n + width])) for n in range(0, len(cells), width or 1)

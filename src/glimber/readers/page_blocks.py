@@ -99,7 +99,7 @@ def _rows(table: Element) -> Iterator[tuple[int, list[str], bool]]:
 
 
 def _pairs(element: Element) -> Iterator[tuple[int, list[str], bool]]:
-    """Yield a list of definitions as rows of terms and what is said of them; the line is that of the first term."""
+    """Yield a list of definitions as rows of terms and their descriptions; the line is that of the first term."""
     terms: list[Element] = []
     for child in element.iter("dt", "dd"):
         if child.tag == "dt":

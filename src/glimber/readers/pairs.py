@@ -126,13 +126,13 @@ def _is_prose(keys: str, command: str) -> bool:
 
 
 def _meant_as_keys(*sides: tuple[str, str]) -> tuple[str, str] | None:
-    """Return the command and keys of a line whose keys cannot be read: they are told as such, and are no heading."""
+    """Return the command and keys of a line whose keys cannot be read: they are reported, and are no heading."""
     meant = [(other, keys) for keys, other in sides if _MEANT.match(keys) and other and not _MEANT.match(other)]
     return meant[0] if meant else None
 
 
 def with_description(body: str) -> tuple[str, str, str] | None:
-    """Return a command, its keys and what is said of it, which stand in three columns in this order; None for another line."""
+    """Return a command, its keys and its description, which are in three columns in this order; None for another line."""
     parts = [part for part in COLUMNS.split(body) if part]
     if len(parts) != 3 or len(body) > LONGEST_LINE or not _TITLE.fullmatch(parts[0]) or evidence(parts[0]):
         return None

@@ -47,7 +47,7 @@ _OPTION_NAME: Final = re.compile(r"[a-z]\w*(?:[-_]\w+)+")
 _DEFAULT: Final = re.compile(r"\bDefaults?(?: is| to|:)\s+(\S.{0,80}?)(?:\s\([^()]*\))?\.?$")
 """The keys of a command that is described by name: "fold-chart", and below "Folds the chart. Default: Control+k."."""
 _MOST_LINES: Final = 60
-"""Lines that may be said of a command before its keys."""
+"""Lines that may describe a command before its keys."""
 _CONTROLS: Final = re.compile("[\x00-\x08\x0e-\x1a\x7f]")
 """Control characters by which a help viewer marks links and bold type."""
 _OVERSTRUCK: Final = re.compile(r"[_+]\x08|(.)\x08(?=\1)")
@@ -262,7 +262,7 @@ class _Reading:
         return True
 
     def _described(self, number: int, line: str, body: str, indent: int) -> bool:
-        """Return the name of a command, with its keys at the end of what is said of it below."""
+        """Return the name of a command, with its keys at the end of its description below."""
         if _IDENTIFIER.fullmatch(body) is None:
             return False
         text, after = text_below(self._lines, self._place, indent, most=_MOST_LINES)

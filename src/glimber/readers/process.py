@@ -103,7 +103,7 @@ def read_apart(name: str, data: bytes, options: Options = Options(), kind: str |
 
 
 class _Counts:
-    """The number of candidates the process has told of."""
+    """The number of candidates the process has reported."""
 
     def __init__(self) -> None:
         self.newest = 0

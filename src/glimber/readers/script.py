@@ -178,7 +178,7 @@ class _Reading:
         defines = _defined(after) if decorated else ""
         calls = self._calls[last or group.bracket]
         if not described and calls and len(arguments) > 1 and calls[-1].arguments[1:] == arguments[1:]:
-            described = calls[-1].described  # another key for the same: what was said of the first is said of it too
+            described = calls[-1].described  # another key for the same: the first one's description is its, too
         calls.append(_Call(group, arguments, named, self._heading(group.line), described, defines))
         return None if words else ""
 
@@ -260,7 +260,7 @@ class _Reading:
         return self._held.get(str(name)) or (modifier_named(str(name)) if isinstance(name, str) else None)
 
     def _command(self, call: _Call, place: int) -> str:
-        """Return what is bound: what is said of it in words, a text after the keys, one before them, what is called, or the name
+        """Return what is bound: its description, a text after the keys, one before them, what is called, or the name
         of the object whose keys are set; the first that is there."""
         text = next((its for name in _TOLD if isinstance(its := call.named.get(name), Text) and its.strip()), None)
         after = _texts_in(call.arguments[place + 1 :])

@@ -1,7 +1,7 @@
 r"""TeX and LaTeX: rows of tables, items with their keys in brackets, and macros with a command and its keys as arguments.
 
-A reference card often has a macro of its own: ``\key{save the chart}{C-x C-s}``. Which argument has the keys is told by all its
-uses together, not by its name. Nothing is run; a macro's own definition is not looked at.
+A reference card often has a macro of its own: ``\key{save the chart}{C-x C-s}``. Which argument has the keys is decided by all
+its uses together, not by its name. Nothing is run; a macro's own definition is not looked at.
 """
 
 from __future__ import annotations

@@ -37,7 +37,7 @@ def read(data: bytes, options: Options) -> Found:
 
 
 class _Document:
-    """Lines as they are gone through: the items that wait for what is said of them, and the sentences of paragraphs."""
+    """Lines in order: the items that wait for their descriptions, and the sentences of paragraphs."""
 
     def __init__(self, found: Found) -> None:
         self._found = found

@@ -1,4 +1,4 @@
-"""Readings that the spellings of a source leave open, told by all of its rows together: capitals, commas and blanks."""
+"""Readings that the spellings of a source leave open, decided by all of its rows together: capitals, commas and blanks."""
 
 from __future__ import annotations
 

@@ -304,7 +304,7 @@ def _combinations(root: Element, found: Found) -> None:
 
 
 def _menu_entries(element: Element) -> list[tuple[str, list[Element]]]:
-    """Return the entries of menus that an element names together with their keys: the entry is the command, whatever is said
+    """Return the entries of menus that an element names together with their keys: the entry is the command, whatever is written
     around."""
     found = []
     for choice in element.iter("{*}menuchoice"):

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Sequence
 from datetime import UTC, datetime, timedelta
 from random import Random
-from types import MappingProxyType
 from typing import Final
 
 from msgspec.structs import replace
@@ -14,7 +13,7 @@ from glimber.core.engine.events import Event
 from glimber.core.model.folio import Folio
 from glimber.core.practice.inputs import Commit, Committed, GoOn, Input, Shown, Struck
 from glimber.core.practice.machine import Drill, begin, step
-from glimber.core.practice.options import Options
+from glimber.core.practice.round_plan import RoundPlan
 from glimber.core.practice.tries import Change, Record, Round, Try
 from glimber.standin.person import Person
 from glimber.store.practice.uuid7 import uuid7
@@ -37,20 +36,19 @@ def seeded_ids(seed: int) -> Callable[[datetime], str]:
 def play_round(
     person: Person,
     folio: Folio,
-    bindings: Sequence[str],
+    plan: RoundPlan,
     at: datetime,
     computer: str,
     changes: Sequence[Change],
     new_id: Callable[[datetime], str],
     seed: int,
-    hits: Mapping[str, int] = MappingProxyType({}),
 ) -> tuple[list[Record], datetime]:
-    """Return one round from ``at``: its records, and the moment it ended. ``hits``: clean hits planned for each."""
-    playing = _Playing(person, begin(folio, bindings, Options(), computer, changes, at, seed, new_id, hits), at)
+    """Return one round from ``at``: its records, and the moment it ended."""
+    playing = _Playing(person, begin(folio, plan, computer, changes, at, seed, new_id), at)
     for _ in range(MOST_PROMPTS):
         if not playing.prompt():
             break
-    whole = Round(playing.drill.round_id, at, computer, "press", tuple(bindings), playing.now)
+    whole = Round(playing.drill.round_id, at, computer, plan.options.mode, tuple(plan.bindings), playing.now)
     return [whole, *playing.records], playing.now
 
 

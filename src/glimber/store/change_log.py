@@ -6,13 +6,13 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from datetime import datetime
 from pathlib import Path
-from typing import Final, Literal
+from typing import Final
 
 from msgspec import Struct
 from msgspec.structs import replace
 
 from glimber.core.edit.edit import move_binding
-from glimber.core.model.folio import Folio
+from glimber.core.model.folio import Binding, Folio
 from glimber.core.notation.keys import Trigger
 from glimber.core.practice.tries import Change
 from glimber.core.session import changes as history
@@ -39,16 +39,13 @@ def take_move(
     log: Log,
     binding: str,
     to: Trigger,
-    why: str,
+    note: history.Note,
     now: datetime,
     computer: str,
     swap: bool = False,
-    verdict: str = "move",
-    old: Literal["works", "dead", "reminds"] = "dead",
 ) -> Taken:
     """Move a binding: its layout or program file is edited and the change recorded, or neither. Raises EditError, StoreError."""
     moved = move_binding(opened.folio, binding, to, swap)
-    note = history.Note(verdict, why, old)
     notes = {binding: note} if moved.swapped is None else {binding: note, moved.swapped: note}
     added, updated = _to_note(log, opened.folio, moved.folio, notes, now, computer)
     after = save_folio(opened, moved.folio, now, note=_note(log, opened.folio.settings.log, added, updated))
@@ -116,10 +113,8 @@ def tick(log: Log, changes: Iterable[Change], now: datetime | None) -> list[Chan
 
 def note_verdict(
     log: Log,
-    binding: str,
-    command: str | None,
+    binding: Binding,
     verdict: str,
-    trigger: Trigger,
     why: str,
     now: datetime,
     computer: str,
@@ -127,9 +122,8 @@ def note_verdict(
     swap_with: str | None = None,
 ) -> Change:
     """Record a verdict that changes no file: keep, practise, rebind without a place yet, a change confirmed, set aside
-    ``until`` a day, or what is said of a pair with ``swap_with``."""
-    change = Change(
-        uuid7(now), now, computer, binding, verdict, command, str(trigger), None, why, swap_with=swap_with, until=until
-    )
+    ``until`` a day, or the answer about a pair with ``swap_with``. Raises StoreError."""
+    change = Change(uuid7(now), now, computer, binding.id, verdict, binding.command, str(binding.trigger), None, why,
+                    swap_with=swap_with, until=until)  # fmt: skip
     log.add(change)
     return change

@@ -17,11 +17,11 @@ from glimber.store.system.accessibility import BusOffError, NotRunningError
 from glimber.store.system.sources import read_source
 
 
-def changed_outside(folio: Folio, folder: Path, between: Callable[[], None] = lambda: None) -> list[str]:
+def changed_outside(folio: Folio, folder: Path, checkpoint: Callable[[], None] = lambda: None) -> list[str]:
     """Return a sentence for every linked source that has rows to import, or that cannot be read."""
     found = []
     for source in folio.settings.sources.values():
-        between()
+        checkpoint()
         try:
             refuse_unagreed(source, folder)
             name, data = read_source(source, folder)
@@ -30,7 +30,7 @@ def changed_outside(folio: Folio, folder: Path, between: Callable[[], None] = la
         except StoreError as error:
             found.append(f"{source.id}: {error}")
             continue
-        options = Options(source.column, lambda count: between(), system=load_settings().system, bundles=folio.bundles)
+        options = Options(source.column, lambda count: checkpoint(), system=load_settings().system, bundles=folio.bundles)
         rows = merged(
             Incoming(row.command, row.triggers, row.group, row.note, row.slow_way, row.words, row.keys_of)
             for row in for_this_system(read_apart(name, data, options).found)

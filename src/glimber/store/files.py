@@ -77,7 +77,7 @@ def lines_given(path: Path, largest: int) -> Iterator[bytes]:
 
 
 def read_given(path: Path, largest: int = LARGEST) -> bytes:
-    """As ``read_file``, of a file that a person named: one that is not there is told as well. Raises StoreError."""
+    """As ``read_file``, of a file that a person named: a missing one is reported as well. Raises StoreError."""
     try:
         return read_file(path, largest)
     except FileNotFoundError as error:

@@ -66,7 +66,7 @@ def write(data: bytes, wanted: Sequence[Wanted]) -> Rewritten:
 
 
 def _step(one: Wanted, lines: Mapping[str, str], found: object) -> tuple[str | None, str | None, str]:
-    """Return the old and the new keys as an inputrc has them, and what is bound. Raises ValueError for what cannot be said
+    """Return the old and the new keys as an inputrc has them, and what is bound. Raises ValueError for what cannot be written
     there."""
     old = None if one.old is None else escaped(one.old)
     new = None if one.new is None else escaped(one.new)

@@ -12,7 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from glimber.core.decide.plan import Budget, SoFar, budget_of, due_now, due_of, made_anew, missed_at_work, planned_hits
+from glimber.core.decide.plan import Budget, SoFar, budget_of, due_now, due_of, missed_at_work, planned_hits, replanned
 from glimber.core.decide.round_choice import choose_round, deadlines_of, replan_of
 from glimber.core.decide.selection import EVERYTHING
 from glimber.core.decide.verdict import verdicts
@@ -110,7 +110,7 @@ class Asked:
         return {"b": 3, "c": 1}
 
 
-def test_a_plan_made_anew_knows_what_became_of_each_binding() -> None:
+def test_a_plan_replanned_knows_what_became_of_each_binding() -> None:
     one = tries_of("a", S, ["hit"])[0]
     told: list[tuple[str, str, bool, str | None]] = [
         ("a", "slip", True, "neighbour"), ("a", "hit", False, None), ("a", "void", True, None), ("a", "hit", True, None),
@@ -119,7 +119,7 @@ def test_a_plan_made_anew_knows_what_became_of_each_binding() -> None:
     ]  # fmt: skip
     tries = [replace(one, binding=id, outcome=outcome, first=first, slip=slip) for id, outcome, first, slip in told]  # type: ignore[arg-type]
     asked = Asked()
-    plan = made_anew(asked, 2, {"a", "c", "d", "f"}, tries, 50.0)  # type: ignore[arg-type]
+    plan = replanned(asked, 2, {"a", "c", "d", "f"}, tries, 50.0)  # type: ignore[arg-type]
     so_far = {
         "a": SoFar(1, 2, True),
         "b": SoFar(0, 1),
@@ -130,7 +130,7 @@ def test_a_plan_made_anew_knows_what_became_of_each_binding() -> None:
     }
     assert asked.asked == (70.0, so_far, pytest.approx((50 + 20) / (3 * 4 + 20)))
     assert plan == {"a": 1, "b": 3, "c": 1, "d": 0, "e": 1, "f": 1}
-    made_anew(asked, 2, (), (), 121.0)  # type: ignore[arg-type]
+    replanned(asked, 2, (), (), 121.0)  # type: ignore[arg-type]
     assert asked.asked == (0.0, {}, pytest.approx(141 / 20))
 
 
@@ -203,7 +203,7 @@ def test_a_round_is_told_pressing_first_then_by_worth_and_some_verdicts_alone() 
         ("c", 8, 16.0, 8.0),
     ]
     said, rests = list[float](), list[int]()
-    assert list(verdicts(LEDGER, only=["range-d", "sounding-s"], between=lambda: rests.append(1), progress=said.append)) == [
+    assert list(verdicts(LEDGER, only=["range-d", "sounding-s"], checkpoint=lambda: rests.append(1), progress=said.append)) == [
         id for id in LEDGER.rows if id in ("range-d", "sounding-s")
     ]
     assert said == [0.0, 0.5] and len(rests) == 2 and len(verdicts(LEDGER)) == len(LEDGER.rows)
@@ -219,7 +219,7 @@ def test_a_round_is_planned_anew_from_what_can_still_be_asked() -> None:
     budget, first = chosen.budget.only(lambda id: id != "range-d"), tries_of("tide-table", "F3", ["hit"])
     untried = {id for id in budget.ids if not LEDGER.rows[id].count}
     assert plan is not None and "range-d" in ids and "range-d" not in plan(first, 9.0) and {"tide-table"} <= untried != set(budget.ids)
-    assert plan(first, 9.0) == made_anew(budget, 3, untried, first, 9.0)
+    assert plan(first, 9.0) == replanned(budget, 3, untried, first, 9.0)
 
 
 @pytest.mark.parametrize(

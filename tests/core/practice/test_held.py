@@ -31,6 +31,7 @@ from glimber.core.practice.judge import judge, judge_named, judge_pointed
 from glimber.core.practice.lookalikes import look_alikes, mix_ups
 from glimber.core.practice.machine import Drill, begin, step
 from glimber.core.practice.options import Options
+from glimber.core.practice.round_plan import RoundPlan
 from glimber.core.practice.round_review import before_round, worst_first
 from glimber.core.practice.tries import Change, Round, Try
 from glimber.core.stats.runs import best_before, run_slow_s, run_times, steps_of
@@ -135,7 +136,8 @@ def _driven(folio: Folio, mode: str, seed: int) -> list[Try]:
     way: Any = {"hands": "board"} if mode == "board" else {"mode": mode}
     options = Options(**way, deadline=("fixed", "none")[seed % 2])
     count = iter(range(10**6))
-    drill: Drill = begin(folio, [one.id for one in asked], options, "bridge", (), NOON, seed, lambda at: f"{mode}-{next(count)}")
+    plan = RoundPlan([one.id for one in asked], options)
+    drill: Drill = begin(folio, plan, "bridge", (), NOON, seed, lambda at: f"{mode}-{next(count)}")
     codes = {key: code for code, key in board_keys(folio.boards["split-42"]).items()}
     t, at = 1_000_000.0, NOON
 

@@ -34,6 +34,7 @@ from glimber.core.practice.machine import Drill, begin, step
 from glimber.core.practice.options import Options
 from glimber.core.practice.pacing import Pacing, Prompt
 from glimber.core.practice.round import CLEAN_HITS
+from glimber.core.practice.round_plan import RoundPlan
 from glimber.core.practice.tries import Try
 from glimber.store.practice.uuid7 import uuid7
 from tests.helpers import LAYOUT, NOON, folio_of
@@ -48,7 +49,7 @@ class Hand:
     def __init__(self, *bindings: str, mode: str = "press", folio: Folio = SMALL, pacing: Pacing | None = None) -> None:
         self.folio = folio
         options = Options(mode, minutes=1 if pacing is not None else None)  # type: ignore[arg-type]
-        self.drill = begin(folio, bindings, options, "bridge", (), NOON, 1, uuid7, pacing=pacing)
+        self.drill = begin(folio, RoundPlan(bindings, options, pacing=pacing), "bridge", (), NOON, 1, uuid7)
         self.t, self.full, self.effects = 100_000.0, False, list[Effect]()
         self.do(GoOn())
 
@@ -359,7 +360,7 @@ def test_the_same_state_always_goes_on_in_the_same_way() -> None:
         after, _ = step(drill, GoOn(), 0.0, NOON)
         return after.state.asked
 
-    drill = begin(SMALL, ["sounding-s", "range-d", "lead-line"], Options(), "bridge", (), NOON, 5, uuid7)
+    drill = begin(SMALL, RoundPlan(["sounding-s", "range-d", "lead-line"]), "bridge", (), NOON, 5, uuid7)
     assert len({orders(drill) for _ in range(5)}) == 1
     assert len({orders(replace(drill, seed=seed)) for seed in range(40)}) == 3
 

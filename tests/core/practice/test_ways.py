@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from glimber.core.decide.plan import made_anew
+from glimber.core.decide.plan import replanned
 from glimber.core.decide.round_choice import choose_round, why_not
 from glimber.core.decide.selection import LATELY_DAYS, WEAKEST, selections
 from glimber.core.engine.events import Event
@@ -228,11 +228,11 @@ def test_a_binding_struck_out_is_not_asked_and_one_added_is() -> None:
 
 @pytest.mark.slow
 @given(st.lists(st.tuples(st.sampled_from(["sounding-s", "range-d", "tide-table"]), st.booleans()), max_size=25), st.floats(0, 200))
-def test_a_plan_made_anew_keeps_what_was_done_and_its_time(struck: list[tuple[str, bool]], gone: float) -> None:
+def test_a_plan_replanned_keeps_what_was_done_and_its_time(struck: list[tuple[str, bool]], gone: float) -> None:
     ledger = measure(SMALL, practice(tries_of("sounding-s", S, ["blank", "hit"] * 4)), NOON, "bridge")
     budget = choose_round(ledger, SMALL, Options(minutes=3), _everything()).budget
     tries = [Try(f"t{n}", "now", n, NOON, "bridge", id, "x", "press", "hit" if clean else "blank") for n, (id, clean) in enumerate(struck)]
-    plan = made_anew(budget, 3, {"range-d", "tide-table"}, tries, gone)
+    plan = replanned(budget, 3, {"range-d", "tide-table"}, tries, gone)
     done = {id: sum(one.binding == id and one.outcome == "hit" for one in tries) for id in plan}
     more = {id: plan[id] - done[id] for id in plan}
     assert all(count >= 0 for count in more.values())

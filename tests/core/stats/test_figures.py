@@ -20,7 +20,7 @@ from glimber.core.decide.calendar import calendar
 from glimber.core.decide.candidates import Forecasts
 from glimber.core.decide.free_places import free_chords, free_spots
 from glimber.core.decide.over_time import over_time
-from glimber.core.decide.plan import budget_of, made_anew, missed_at_work, plan_round
+from glimber.core.decide.plan import budget_of, missed_at_work, plan_round, replanned
 from glimber.core.decide.rearrange import Wish, replan
 from glimber.core.decide.settling import settlings
 from glimber.core.decide.verdict import verdicts
@@ -110,7 +110,7 @@ def figures(folio: Folio) -> dict[str, Any]:
         "verdicts": {id: [one.choice, one.reason, one.words, plain(one.best), [plain(other) for other in one.others[:2]], one.pair]
                      for id, one in found.items()},
         "rounds": rounds,
-        "made anew": made_anew(budget, 3, frozenset(asked[:2]), made, 60.0),
+        "made anew": replanned(budget, 3, frozenset(asked[:2]), made, 60.0),
         "missed": missed_at_work(ledger),
         "settling": [[one.change.id, one.day, one.old_habits, one.p_better, one.waits, one.advice, plain(one.before), plain(one.after)]
                      for one in settlings(ledger)],

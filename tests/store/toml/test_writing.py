@@ -168,8 +168,8 @@ def test_any_moves_saved_read_back_as_they_are(tmp_path_factory: pytest.TempPath
 
 def test_taking_a_move_edits_the_file_and_records_the_why(small: Opened) -> None:
     with open_log(small.folder, "practice.db") as log:
-        taken = take_move(small, log, "sounding-s", parse_trigger("split-42:draw:KeyD:tap"), "the hand goes there", NOON,
-                          "bridge", swap=True)  # fmt: skip
+        note = Note("move", "the hand goes there")
+        taken = take_move(small, log, "sounding-s", parse_trigger("split-42:draw:KeyD:tap"), note, NOON, "bridge", swap=True)
         changes = log.practice().changes
         assert {(c.binding, c.from_trigger, c.to_trigger) for c in changes} == {
             ("sounding-s", "split-42:draw:KeyS:tap", "split-42:draw:KeyD:tap"),
@@ -189,7 +189,7 @@ def test_the_history_is_only_opened_where_a_trigger_differs(small: Opened) -> No
     record_in(small.folder, small.folio, gone, {"tide-table": Note("retire", "hardly used")}, NOON, "bridge")
     with open_log(small.folder, "practice.db") as log:
         (change,) = log.practice().changes
-        noted = note_verdict(log, "range-d", "shoalwright/depth-range", "keep", parse_trigger("F2"), "fine", NOON, "bridge")
+        noted = note_verdict(log, small.folio.bindings["range-d"], "keep", "fine", NOON, "bridge")
         assert {c.verdict for c in log.practice().changes} == {"retire", "keep"} and noted.to_trigger is None
     assert (change.from_trigger, change.to_trigger, change.why) == ("Shift+[Numpad4]", None, "hardly used")
 

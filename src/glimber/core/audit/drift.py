@@ -143,7 +143,7 @@ class BoardCheck:
 
 
 def take_over(folio: Folio, drift: Drift) -> Folio:
-    """Let the folio say what the real board does; what is said of the binding, and its command, stay. Raises EditError."""
+    """Let the folio say what the real board does; the binding's fields and its command stay. Raises EditError."""
     binding = folio.by_trigger.get(drift.spot)
     if binding is None:
         raise EditError(f"nothing is bound on {drift.spot} any more")

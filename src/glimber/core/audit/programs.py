@@ -11,7 +11,7 @@ from glimber.core.model.folio import EVERYWHERE, Binding, Folio
 from glimber.core.notation.keys import Sequence, Spot, Typed, expanded, strikes_of
 
 _EACH = 3
-"""Up to so many shortcuts of a program that meet a bundle are told one by one."""
+"""Up to so many shortcuts of a program that meet a bundle are reported one by one."""
 
 
 def _free_key(name: str, binding: Binding) -> Cure:

@@ -57,7 +57,7 @@ def _blank(command: Command) -> Command:
 
 
 def blank_sheets(blank: Sequence[Drawing], answers: Sequence[Drawing]) -> list[Drawing]:
-    """Sheets to be filled in, nothing said of what belongs there, and behind each its answers."""
+    """Sheets to be filled in, without what belongs there, and behind each its answers."""
     empty = [
         replace(sheet, title=f"{sheet.title}, blank", description="A card to be filled in; the answers are on its back.",
                 groups=tuple(replace(group, name=group.key or "") for group in sheet.groups), back=False)

@@ -89,6 +89,16 @@ def branch_card(folio: Folio, card: Card, kit: Kit) -> list[Drawing]:
     return _Branches(folio, card, kit).draw(trees)
 
 
+class _LeafPlace(Struct, frozen=True):
+    """Where a command is drawn, in mm: left end, middle, width of the chip before it (0: none), width in all, height."""
+
+    x: float
+    y: float
+    chip: float
+    width: float
+    height: float
+
+
 class _Way(Struct, frozen=True):
     """One way to set trees on a sheet: in columns, what is left for the next sheets, and the height of a leaf in mm. ``rank``:
     the share of labels in place in twentieths, sheets to come (negative), and size of type; the largest is the best."""
@@ -189,14 +199,14 @@ class _Branches:
             if node.entries and not node.after:
                 for entry in node.entries:
                     groups.append(
-                        self._leaf(node, entry, x, at + leaf / 2, wide, left + width - x, leaf, chip_size, notes)
+                        self._leaf(node, entry, _LeafPlace(x, at + leaf / 2, wide, left + width - x, leaf), chip_size, notes)
                     )
                     at += leaf
                 return y + leaf * len(node.entries) / 2
             for entry in node.entries:  # it does something and goes on as well
                 groups.append(
                     self._leaf(
-                        node, entry, x + step, at + leaf / 2, 0.0, left + width - x - step, leaf, chip_size, notes
+                        node, entry, _LeafPlace(x + step, at + leaf / 2, 0.0, left + width - x - step, leaf), chip_size, notes
                     )
                 )
                 middles.append((x + step, at + leaf / 2))
@@ -245,19 +255,9 @@ class _Branches:
         return [Rect(x, y - size * 0.82, wide, size * 1.64, 0.9, "tile", Stroke("paper-line", 0.2)),
                 self.frame.text(x + wide / 2, y + face.cap * size / 2, text, size, 500, "ink", "middle")]  # fmt: skip
 
-    def _leaf(
-        self,
-        node: Node,
-        entry: Entry,
-        x: float,
-        y: float,
-        wide: float,
-        room: float,
-        leaf: float,
-        size: float,
-        notes: Footnotes,
-    ) -> Group:
+    def _leaf(self, node: Node, entry: Entry, place: _LeafPlace, size: float, notes: Footnotes) -> Group:
         unit, face = self.paper.unit, self.faces[500]
+        x, y, wide, leaf = place.x, place.y, place.chip, place.height
         items: list[Item] = self._chip(node.chord, x, y, wide, size) if wide else []
         at = x + (wide + 1.6 * unit if wide else 0.0)
         if entry.group:
@@ -271,7 +271,7 @@ class _Branches:
         if entry.careful:
             items.append(self.frame.text(at, y + face.cap * size / 2, "!", size, 700))
             at += face.width("! ", size)
-        setting = fit(entry.label, face, x + room - at, leaf * 0.96, size, self.least, 2, self.short)
+        setting = fit(entry.label, face, x + place.width - at, leaf * 0.96, size, self.least, 2, self.short)
         if setting.short:
             items.append(
                 self.frame.text(at, y + face.cap * self.least / 2, f"see {notes.number(entry.full)}", self.least, 600)

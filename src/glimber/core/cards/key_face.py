@@ -119,7 +119,7 @@ def faces_after(
     faces: Mapping[str, KeyFace], before: Layer, folio: Folio, board: Board, layer: Layer
 ) -> dict[str, KeyFace]:
     """Return the faces after an edit that left the board and ``beside`` as they were: only keys the edit changed are drawn up
-    anew."""
+    again."""
     differs = {
         part for part in faces
         if layer.by_key.get(part) != before.by_key.get(part)

@@ -49,7 +49,7 @@ def free_chords(folio: Folio, ref: str, computer: str | None = None, most: int =
     reach, siblings = Reach(folio), _siblings(folio, command)
     used_keys = {code for binding in folio.all_bindings() for code in _codes(folio, binding)}
     others = _strikes_elsewhere(folio, command)
-    # Where the desktop's own keys were never read, nothing can be said of them.
+    # Where the desktop's own keys were never read, nothing is known of them.
     free = "free everywhere" if desktop_strikes(folio) else "free in every program; the desktop's keys are not read yet"
     found = []
     for chord in candidate_chords(folio):
@@ -84,7 +84,7 @@ def free_near(folio: Folio, ref: str, wanted: Sequence, computer: str | None = N
 
 
 def candidate_chords(folio: Folio) -> Iterator[Chord]:
-    """Yield every chord that may be offered: those that everybody knows otherwise are left out."""
+    """Yield every chord that may be offered: those that everybody knows for something else are left out."""
     bundles = tuple((name,) for name in folio.bundles)
     for held in (*_HELD, *bundles):
         for key in _KEYS:

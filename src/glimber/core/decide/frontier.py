@@ -23,7 +23,7 @@ NEVER: Final = 1e12
 _SOLVES: Final = 80
 _STEPS: Final = 400
 _Step = tuple[float, Sequence[tuple[int, int]]]
-"""The saving of a step, as far as it can be told from one at a time, and who goes where."""
+"""The saving of a step, as far as it can be reckoned one at a time, and who goes where."""
 _MIDDLES: Final = 4
 _ALL: Final = 50_000
 """Arrangements that are all looked at."""

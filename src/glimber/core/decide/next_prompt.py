@@ -61,8 +61,8 @@ class Prompts(Struct):
     hand: Floats
     seconds: dict[str, float]
     day: float
-    said_known: Bools
-    """True for what the person said is known: it is asked for without being shown."""
+    stated_known: Bools
+    """True for what the person marked as known: it is asked for without being shown."""
     pressed: set[str] = field(default_factory=set)
     count: int = 0
     _asked: dict[str, _Asked] = field(default_factory=dict)
@@ -170,12 +170,12 @@ class Prompts(Struct):
         id = self.ids[place]
         one = self._asked.get(id)
         new = one.new if one is not None else not self.belief.tried[place]
-        unseen = new and not self.said_known[place] if one is None else one.show_again
+        unseen = new and not self.stated_known[place] if one is None else one.show_again
         return Prompt(id, bool(new), bool(unseen))
 
 
 def prompts_of(ledger: Ledger, usable: Collection[str], pressed: Collection[str] = ()) -> Prompts:
-    """Return the prompts of a round of the bindings that may be asked for. What was said to be never learnt is not in it."""
+    """Return the prompts of a round of the bindings that may be asked for. What is marked as never to be learnt is not in it."""
     rows = [row for id, row in ledger.rows.items() if id in usable and row.command.learn != "never"]
     numbers = np.array([row.number for row in rows], dtype=np.int64)
     known_by_person = np.array([row.command.learn == "known" for row in rows], dtype=bool)

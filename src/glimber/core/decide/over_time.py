@@ -61,14 +61,14 @@ class OverTime(Struct, frozen=True):
         return sum(one.practice_s for one in self.days if one.day >= since)
 
 
-def over_time(ledger: Ledger, computer: str | None = None, between: Callable[[], None] = lambda: None) -> OverTime:
-    """Return what a ledger's practice says over time; every moment is weighed by itself, so ``between`` is called often."""
+def over_time(ledger: Ledger, computer: str | None = None, checkpoint: Callable[[], None] = lambda: None) -> OverTime:
+    """Return what a ledger's practice says over time; every moment is weighed by itself, so ``checkpoint`` is called often."""
     days = practice_days(ledger.practice, ledger.at)
     ends = [days[place].day for place in np.unique(np.linspace(0, len(days) - 1, MOMENTS).astype(int))] if days else []
     moments = []
     for day in ends:
-        between()
-        moments.append(_moment(ledger.folio, ledger.practice, min(end_of(day), ledger.at), day, computer, between))
+        checkpoint()
+        moments.append(_moment(ledger.folio, ledger.practice, min(end_of(day), ledger.at), day, computer, checkpoint))
     return OverTime(tuple(days), tuple(moments), tuple(faded_now(ledger)))
 
 
@@ -111,9 +111,9 @@ def _round_lengths(rounds: np.ndarray, at_us: np.ndarray) -> Mapping[int, float]
 
 
 def _moment(
-    folio: Folio, practice: Practice, at: datetime, day: date, computer: str | None, between: Callable[[], None]
+    folio: Folio, practice: Practice, at: datetime, day: date, computer: str | None, checkpoint: Callable[[], None]
 ) -> Moment:
-    rows = measure(folio, practice, at, computer, between).rows.values()
+    rows = measure(folio, practice, at, computer, checkpoint).rows.values()
     weekly, earned = ([value for row in rows if (value := get(row)) is not None] for get in (_weekly, _earned))
     known = sum(row.count > 0 and row.p_clean >= HELD_ABOVE for row in rows)
     return Moment(day, sum(weekly), sum(earned), known)

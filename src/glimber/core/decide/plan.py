@@ -49,7 +49,7 @@ class Due(Struct, frozen=True):
 class Budget(Struct, frozen=True, dict=True):
     """The bindings a round's time can be spent on, with the worths of further hits (8, n) and the seconds of one (n,).
 
-    ``pressed``: those that must be in, with why. A value that serves the whole round: the plan is made anew from it after each
+    ``pressed``: those that must be in, with why. A value that serves the whole round: the plan is made again from it after each
     try.
     """
 
@@ -219,7 +219,7 @@ def planned_hits(ledger: Ledger | None, bindings: Sequence[str]) -> dict[str, in
     return {id: planned.get(id, LEAST_HITS) for id in bindings}
 
 
-def made_anew(
+def replanned(
     budget: Budget, minutes: float, untried: Collection[str], tries: Sequence[Try], gone_s: float
 ) -> dict[str, int]:
     """The clean hits each binding of a round is to have in all, from what is known after these tries and so many seconds.

@@ -32,7 +32,7 @@ MIX_UP_SHARE: Final = 0.25
 REACH_SHARE: Final = 0.30
 HELD_FIRM: Final = 0.8
 NEVER_SHARE: Final = 0.25
-"""The real day strikes it hardly ever: at most so much of what the person said."""
+"""The real day strikes it hardly ever: at most so much of what the person entered."""
 BY_MENU_LEAST: Final = 3
 UNDONE_LEAST: Final = 3
 UNDONE_SHARE: Final = 0.1
@@ -118,7 +118,7 @@ def pair_of(ledger: Ledger, row: Weighed) -> Weighed | None:
 
 
 def pair_answer(ledger: Ledger, row: Weighed, other: Weighed) -> str | None:
-    """Return what the person said of a pair last, as one of ``PAIR_ANSWERS``; None where they were not asked or did not say."""
+    """Return the person's last answer about a pair, as one of ``PAIR_ANSWERS``; None where they were not asked or did not say."""
     pair = {row.binding.id, other.binding.id}
     answers = [one for one in ledger.practice.changes if one.verdict in PAIR_ANSWERS and one.reverted is None
             and {one.binding, one.swap_with} == pair]  # fmt: skip
@@ -191,7 +191,7 @@ def _mix_up_words(case: Case) -> str:
 def _elsewhere_words(case: Case) -> str:
     ledger, row = case.ledger, case.row
     there, name = _struck_words(ledger, row, row.place or ""), short_words(ledger, row.binding.trigger)
-    if there.startswith(f"{name} "):  # the same key: what differs must be said of both
+    if there.startswith(f"{name} "):  # the same key: both must name what differs
         name = place_words(ledger.folio, row.binding.trigger)
     return f"Struck {there} for {name} in {row.slips.struck.get(row.place or '', 0)} {case.of_slips}."
 

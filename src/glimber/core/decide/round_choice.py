@@ -9,16 +9,16 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from glimber.core.decide.next_round import next_round
-from glimber.core.decide.plan import PICKED_MINUTES, Budget, Due, budget_of, due_of, made_anew
+from glimber.core.decide.plan import PICKED_MINUTES, Budget, Due, budget_of, due_of, replanned
 from glimber.core.decide.selection import Selection
 from glimber.core.engine.perform import CannotPerform, way_to
 from glimber.core.engine.standin_keys import why_not_on_device, why_not_pressed
 from glimber.core.model.board import Board
 from glimber.core.model.folio import Binding, Folio
 from glimber.core.notation.keys import Spot, strikes_of
-from glimber.core.practice.machine import Replan
 from glimber.core.practice.options import Options, adaptive_ms
 from glimber.core.practice.round import sprinting
+from glimber.core.practice.round_plan import Replan
 from glimber.core.stats.ledger import Ledger
 
 
@@ -113,7 +113,7 @@ def choose_round(
 
 
 def replan_of(chosen: Chosen, ledger: Ledger, options: Options, usable: Callable[[str], bool]) -> Replan | None:
-    """Return how the plan of the round is made anew after each try; None for one that simply has its hits. ``usable``: what
+    """Return how the plan of the round is made again after each try; None for one that simply has its hits. ``usable``: what
     may still come into it."""
     if options.minutes is None:
         return None
@@ -121,7 +121,7 @@ def replan_of(chosen: Chosen, ledger: Ledger, options: Options, usable: Callable
         return sprinting([one.binding for one in chosen.due], options.minutes)
     budget = chosen.budget.only(usable)
     untried = frozenset(id for id in budget.ids if not ledger.rows[id].count)
-    return partial(made_anew, budget, options.minutes, untried)
+    return partial(replanned, budget, options.minutes, untried)
 
 
 def deadlines_of(ledger: Ledger | None, options: Options) -> Mapping[str, float]:

@@ -92,7 +92,7 @@ def _by_program(folio: Folio, program: Program, mine: Sequence[Binding]) -> Iter
 def _by_card(folio: Folio, ids: Collection[str], wholes: Collection[frozenset[str]]) -> Iterator[Selection]:
     for shelved in shelf(folio).values():
         of = frozenset(one.id for one, _ in chosen(folio, shelved.card) if one.id in ids)
-        # A card that the folio has by itself is of no use here where it shows all of a program, in whatever way.
+        # An automatic card is of no use here where it shows all of a program, in whatever way.
         if shelved.own or of not in wholes:
             yield Selection(shelved.card.title, f"{shelved.card.kind} card", of)
 

@@ -1,6 +1,6 @@
 """The ledger as it is shown: one row for each weighed binding, with nothing left to compute.
 
-No NumPy here: the window shows the last summary in its first frame, before anything is weighed anew.
+No NumPy here: the window shows the last summary in its first frame, before anything is weighed again.
 """
 
 from __future__ import annotations

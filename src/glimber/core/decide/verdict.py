@@ -69,20 +69,20 @@ class Verdict(Struct, frozen=True):
 
 def verdicts(
     ledger: Ledger,
-    between: Callable[[], None] = lambda: None,
+    checkpoint: Callable[[], None] = lambda: None,
     computer: str | None = None,
     only: Collection[str] | None = None,
     progress: Callable[[float], None] = lambda share: None,
 ) -> dict[str, Verdict]:
-    """Return a verdict for every binding of the ledger, or those of ``only``; ``between`` as in ``measure``, ``progress`` is told
-    the share done."""
+    """Return a verdict for every binding of the ledger, or those of ``only``; ``checkpoint`` as in ``measure``; ``progress``
+    gets the share that is done."""
     forecasts = Forecasts(ledger, computer)
     reaches = [row.reach_ms for row in ledger.rows.values() if row.reach_ms is not None]
     long_reach = float(np.percentile(reaches, 75)) if reaches else float("inf")
     wanted = [id for id in ledger.rows if only is None or id in only]
     found = {}
     for place, id in enumerate(wanted):
-        between()
+        checkpoint()
         progress(place / len(wanted))
         found[id] = _verdict(forecasts, ledger.rows[id], long_reach)
     return found | judged_as_one(ledger, found)

@@ -97,7 +97,7 @@ Item = Rect | Circle | Path | Text | Image
 
 
 class Group(Struct, frozen=True):
-    """Items turned together by ``angle`` degrees about ``pivot``. ``name`` is said in full where the label is short."""
+    """Items turned together by ``angle`` degrees about ``pivot``. ``name`` is the full text where the label is short."""
 
     items: tuple[Item, ...]
     key: str | None = None

@@ -57,7 +57,7 @@ LAMPS: Final = tuple(f"lamp-{step}" for step in range(6))
 
 
 def lamp(grip: float, x: float, y: float, size: float) -> tuple[Item, ...]:
-    """Return how firmly a binding is held, centred on (x, y): brighter the firmer, and larger, so that it is told without
+    """Return how firmly a binding is held, centred on (x, y): brighter the firmer, and larger, so that it is seen without
     colour."""
     step = min(5, max(0, round(grip * 5)))
     r = size / 2

@@ -52,7 +52,7 @@ class _Layout(Struct, frozen=True):
 def print_sheets(
     sheets: Sequence[Drawing], paper: str | None = None, per_page: int = 1, backs: Edge | None = None
 ) -> list[Drawing]:
-    """Return cards on pages of a paper (A4 unless said), at most ``per_page`` on each, in their order.
+    """Return cards on pages of a paper (A4 by default), at most ``per_page`` on each, in their order.
 
     Cards are in true size wherever they fit so: turned, and without gaps or margins where only that fits. Of cards of several
     sizes that do not fit on one page the rest goes on the next; only cards of one size that are too large for two on a page are

@@ -81,7 +81,7 @@ def label_made_for(folio: Folio, command: Command) -> str | None:
 def names_shortened(program: Program) -> Mapping[str, tuple[str, ...]]:
     """Return the shorter forms of each command's label or name, unique among all of the program's.
 
-    Kept per program: an edit of a folio changes one of them, and its cards are drawn anew after each edit.
+    Kept per program: an edit of a folio changes one of them, and its cards are drawn again after each edit.
     """
     return _NAMES.get(program, "names", lambda: _names_shortened(program))
 

@@ -17,7 +17,7 @@ LINE: Final = 1.14
 
 
 class Setting(Struct, frozen=True):
-    """Lines at a size. ``short``: the text was abbreviated, so its full form must be told elsewhere."""
+    """Lines at a size. ``short``: the text was abbreviated, so its full form must be shown elsewhere."""
 
     lines: tuple[str, ...]
     size: float

@@ -10,7 +10,7 @@ from glimber.core.notation.ids import free_id, slug_of
 
 
 def change_card(folio: Folio, card: Card, **changes: object) -> Folio:
-    """Return the folio with a card changed; one that it had by itself has a file from now on. Raises EditError."""
+    """Return the folio with a card changed; an automatic one has a file from now on. Raises EditError."""
     changed = replace(folio.cards.get(card.id, card), **changes)
     if not changed.title.strip():
         raise EditError("a card needs a title")
@@ -70,7 +70,7 @@ def order_group(folio: Folio, program: str, group: str, before: str | None) -> F
 
 
 def forget_card(folio: Folio, id: str) -> Folio:
-    """Return the folio without a card's own file: what the folio shows by itself comes back as it was. Raises EditError."""
+    """Return the folio without a card's own file: the automatic card comes back as it was. Raises EditError."""
     if id not in folio.cards:
         raise EditError(f"{id} has no file of its own")
     return replace(folio, cards={other: card for other, card in folio.cards.items() if other != id})

@@ -44,7 +44,7 @@ def _is_seconds(text: str) -> bool:
 def edit_command(folio: Folio, ref: str, **changes: Any) -> Folio:
     """Change the fields of a command (``program/command``): any but its id and program. Raises EditError.
 
-    A command that is called otherwise can still be found by its former name.
+    A renamed command can still be found by its former name.
     """
     command = _command(folio, ref)
     program = folio.programs[command.program]

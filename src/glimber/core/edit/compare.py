@@ -23,7 +23,7 @@ WHOLE_SHARE: Final = 0.5
 
 
 class Incoming(Struct, frozen=True):
-    """One row of a source: a command by its exact name, its triggers in our notation, its group, what is said of it, how it is
+    """One row of a source: a command by its exact name, its triggers in our notation, its group, its note, how it is
     reached without keys, and its other names."""
 
     name: str

@@ -51,7 +51,7 @@ def add_layer(folio: Folio, board: str, name: str, starter: str = "blank") -> tu
 
 
 def rename_layer(folio: Folio, board: str, layer: str, name: str) -> Folio:
-    """Call a layer otherwise; its id, and so every spot on it, stays. Raises EditError."""
+    """Rename a layer; its id, and so every spot on it, stays. Raises EditError."""
     name = " ".join(name.split())
     if not name:
         raise EditError("a layer needs a name")
@@ -96,7 +96,7 @@ def remove_layer(folio: Folio, board: str, layer: str) -> Folio:
 
 
 def bring_to_front(folio: Folio, board: str, layer: str, program: str | None) -> Folio:
-    """Let a layer come in by itself while a program is in front; None: it no longer does. Raises EditError."""
+    """Let a layer come in automatically while a program is in front; None: it no longer does. Raises EditError."""
     if program is not None and program not in folio.programs:
         raise EditError(f"{program} is not a program of this folio")
     here = _layer(folio, board, layer)

@@ -1,4 +1,4 @@
-"""Glimber's own keys as a program of the folio: found, drilled, weighed and bound otherwise like those of any other."""
+"""Glimber's own keys as a program of the folio: found, drilled, weighed and rebound like those of any other."""
 
 from __future__ import annotations
 

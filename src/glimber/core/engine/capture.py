@@ -1,4 +1,4 @@
-"""A spot told from how its keys are struck: two together, tapped, held, twice, or tapped and then held.
+"""A spot found by how its keys are struck: two together, tapped, held, twice, or tapped and then held.
 
 The key engine decides, as it would on the board: on a layer on which every key has every gesture.
 """

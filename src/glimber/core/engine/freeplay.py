@@ -1,4 +1,4 @@
-"""Free play: what striking keys of a board does, told as it happens, and why when nothing happens."""
+"""Free play: what striking keys of a board does, shown as it happens, and why where nothing happens."""
 
 from __future__ import annotations
 

@@ -128,7 +128,7 @@ class Layers:
         return self._drop([entry for entry in self._entries if entry.layer == spot.layer], spot)
 
     def leave_all(self) -> list[Shift]:
-        """Go back to base; each layer is told once, however many ways it was in."""
+        """Go back to base; each layer is reported once, however many ways it was in."""
         entered = dict.fromkeys(entry.layer for entry in self._entries)
         gone = [Shift("leave", layer, None) for layer in dict.fromkeys([*entered, *self._of_front()])]
         self._entries.clear()

@@ -31,7 +31,7 @@ _HELD: Final = {"Shift": "Shift", "Control": "Ctrl", "Alt": "Alt", "Meta": "Supe
 def key_words(folio: Folio, board: str, keys: tuple[str, ...]) -> str:
     """Return what a person calls keys: by what is printed on them, or where they are ("left thumb 3", "Shift").
 
-    The code stands only where two keys of the board print the same; of two modifiers the side is said.
+    The code stands only where two keys of the board print the same; of two modifiers the side is named.
     """
     shape = folio.boards.get(board)
     called = _called(folio, shape)
@@ -87,7 +87,7 @@ def layer_words(folio: Folio, spot: Spot) -> str:
 
 
 def place_words(folio: Folio, trigger: Trigger | None) -> str:
-    """Return a trigger as it is said: "S on Draw", "S held on Draw", "Ctrl+K"."""
+    """Return a trigger in words: "S on Draw", "S held on Draw", "Ctrl+K"."""
     if trigger is None:
         return "nothing"
     if not isinstance(trigger, Spot):

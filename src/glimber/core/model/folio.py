@@ -90,7 +90,7 @@ Step = Sent | Wait
 DOES: Final = ("command", "sends", "steps", "repeat_ms", "release", "enters", "mode", "leaves", "bundle")
 """The fields of a binding that make up what it does: what another thing put on its key takes the place of."""
 BINDING_NOTES: Final = ("reason", "label", "icon", "picture", "set_at", "computers", "pinned", "share")
-"""The fields of a binding that are said of it, whatever it does. Documents, converters, normal forms and edits go by this
+"""The fields of a binding that describe it, whatever it does. Documents, converters, normal forms and edits go by this
 table and the one above; a test holds the classes to them."""
 
 
@@ -134,7 +134,7 @@ class Binding(Struct, frozen=True):
 
 class Stem(Struct, frozen=True):
     """The shared first steps of several sequences. ``closes``: the keys that end a set that stays open, each with what it does,
-    such as finish or cancel; empty where that is not said."""
+    such as finish or cancel; empty where that is not given."""
 
     trigger: Sequence
     name: str
@@ -216,7 +216,7 @@ class Layout(Struct, frozen=True):
 
 
 class TourStop(Struct, frozen=True):
-    """One part of a card that is walked through, with what is said of it."""
+    """One part of a card that is walked through, with its explanation."""
 
     keys: tuple[Text, ...]
     text: Text
@@ -291,7 +291,7 @@ class Settings(Struct, frozen=True):
 
 
 class Folio(Struct, frozen=True, dict=True, weakref=True):
-    """Everything a person has told Glimber, apart from the practice log."""
+    """All that a person has entered, apart from the practice log."""
 
     settings: Settings
     boards: Mapping[str, Board] = field(default_factory=dict)

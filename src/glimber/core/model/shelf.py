@@ -27,7 +27,7 @@ class Shelved(Struct, frozen=True):
 def shelf(folio: Folio) -> dict[str, Shelved]:
     """Return all cards of a folio by id, under headings: its programs, its boards, its task runs.
 
-    A card that the folio has by itself is left out where a file shows the same thing.
+    An automatic card is left out where a file shows the same thing.
     """
     return _SHELVES.get(folio, "shelf", lambda: _shelf(folio))
 

@@ -56,7 +56,7 @@ def _is_chord(inner: str) -> bool:
 
 
 class Scan(Struct):
-    """The chords of one trigger. ``whole`` is what faults are told of; ``capitals``: whether a capital alone needs Shift;
+    """The chords of one trigger. ``whole`` is what faults name; ``capitals``: whether a capital alone needs Shift;
     ``held_capitals``: the modifiers that make it need Shift where one of them alone is held."""
 
     text: str

@@ -15,7 +15,7 @@ _SAME_ROW_U: Final = 0.5
 
 
 class Help(Struct, frozen=True):
-    """One step: what is said, and the keys of the wanted board that are lit."""
+    """One step: its text, and the keys of the wanted board that are lit."""
 
     words: str
     keys: tuple[str, ...]

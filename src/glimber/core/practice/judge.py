@@ -284,7 +284,7 @@ def judge_pointed(question: Question, key: str, down: float, layer: str | None =
 
 
 def judge_named(question: Question, command: str | None, first_ms: float | None, done_ms: float | None) -> Answer:
-    """Judge what was said of a lit key: the right command, another one (a mix-up), or none (a blank)."""
+    """Judge the answer about a lit key: the right command, another one (a mix-up), or none (a blank)."""
     folio, wanted = question.folio, question.wanted
     if command is None:
         return Answer("blank", words=words_of_name(folio, wanted, None))

@@ -11,7 +11,6 @@ from collections.abc import Callable, Mapping, Sequence
 from datetime import datetime
 from math import inf
 from random import Random
-from types import MappingProxyType
 from typing import Final
 
 from msgspec import Struct, field
@@ -48,11 +47,10 @@ from glimber.core.practice.inputs import (
 from glimber.core.practice.judge import Judge, judge_named, judge_pointed
 from glimber.core.practice.options import NO_ANSWER_MS, Options
 from glimber.core.practice.pacing import Pacing, Prompt
+from glimber.core.practice.round_plan import Replan, RoundPlan
 from glimber.core.practice.tries import AnswerMode, Change, KeyEvents, Try
 
 NewId = Callable[[datetime], str]
-Replan = Callable[[Sequence[Try], float], Mapping[str, int]]
-"""Makes the plan anew: from the tries so far and the seconds that went by, the clean hits each binding is to have in all."""
 STALL_MS: Final = 50.0
 """A key event that waited longer than this for the application makes its try void (docs/judging.md, Times)."""
 _NO_DEADLINE_MS: Final = inf
@@ -152,24 +150,12 @@ class Drill(Struct):
 
 
 def begin(
-    folio: Folio,
-    bindings: Sequence[str],
-    options: Options,
-    computer: str,
-    changes: Sequence[Change],
-    at: datetime,
-    seed: int,
-    new_id: NewId,
-    hits: Mapping[str, int] = MappingProxyType({}),
-    deadlines: Mapping[str, float] = MappingProxyType({}),
-    replan: Replan | None = None,
-    pacing: Pacing | None = None,
+    folio: Folio, plan: RoundPlan, computer: str, changes: Sequence[Change], at: datetime, seed: int, new_id: NewId
 ) -> Drill:
-    """Return a drill of these bindings, before its first prompt: ``step`` it with ``GoOn``. ``hits``: clean hits planned for
-    each."""
-    state, listeners = rounds.begin(bindings, hits), _listeners_of(options.mode)
-    return Drill(folio, new_id(at), computer, changes, seed, new_id, state, options, deadlines, replan, pacing, paused=True,
-                 _listeners=listeners)  # fmt: skip
+    """Return a drill of a plan's bindings, before its first prompt: ``step`` it with ``GoOn``."""
+    state, listeners = rounds.begin(plan.bindings, plan.hits), _listeners_of(plan.options.mode)
+    return Drill(folio, new_id(at), computer, changes, seed, new_id, state, plan.options, plan.deadlines, plan.replan,
+                 plan.pacing, paused=True, _listeners=listeners)  # fmt: skip
 
 
 def resume(drill: Drill) -> Drill:
@@ -177,7 +163,7 @@ def resume(drill: Drill) -> Drill:
     drill = replace(
         drill, paused=True, used_ms=rounds.seconds_of(drill.tries) * 1000, _listeners=_listeners_of(drill.mode)
     )
-    return replace(drill, state=_planned_anew(drill))
+    return replace(drill, state=_replanned(drill))
 
 
 def _listeners_of(mode: AnswerMode) -> dict[str | None, Listener]:
@@ -292,7 +278,7 @@ def _next_paced(drill: Drill, at: datetime) -> list[Effect]:
         drill.state = replace(drill.state, asked=None)
         return [Ended()]
     drill.state = rounds.ask_for(drill.state, drill.asked.binding)
-    # A name cannot be asked for by showing it: there it is told after a wrong answer.
+    # A name cannot be asked for by showing it: there it is shown after a wrong answer.
     drill.showing = drill.asked.shown and drill.mode != "name"
     drill.forced, drill.aids, drill.asked_ms = False, 0, drill.used_ms
     _prepare(drill, at)
@@ -436,7 +422,7 @@ def _committed(drill: Drill, at: datetime) -> list[Effect]:
         # A hit with help counts for no planned one, and the prompt comes back as after a slip.
         clean = one.outcome == "hit" and not one.aids
         drill.state = rounds.answered(drill.state, clean, answer.credited if clean else None)
-        drill.state = _planned_anew(drill)
+        drill.state = _replanned(drill)
         _paced(drill, one)
         drill.forced = one.outcome != "hit"
     elif one.outcome == "hit":
@@ -451,8 +437,8 @@ def _committed(drill: Drill, at: datetime) -> list[Effect]:
     return [Show()]
 
 
-def _planned_anew(drill: Drill) -> rounds.RoundState:
-    """Return the round with its plan made anew from what is known now."""
+def _replanned(drill: Drill) -> rounds.RoundState:
+    """Return the round with its plan made again from what is known now."""
     if drill.replan is None or drill.pacing is not None:
         return drill.state
     lanes = {lane.binding for lane in drill.state.lanes}

@@ -1,4 +1,4 @@
-"""Reasons that a key suggests by itself, for somebody who is shown a binding that has none: a letter, a direction, a pair."""
+"""Reasons that a key suggests, for somebody who is shown a binding that has none: a letter, a direction, a pair."""
 
 from __future__ import annotations
 

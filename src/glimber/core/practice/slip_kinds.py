@@ -1,4 +1,4 @@
-"""Every kind of slip, declared once: what it says of knowing and of the hand, the cause it points to, and how it is told.
+"""Every kind of slip, declared once: what it says of knowing and of the hand, the cause it points to, and its words.
 
 A new kind is an entry of ``SLIPS``, its id in ``SlipKind``, and what the judge takes for it.
 """
@@ -21,7 +21,7 @@ class Words(Struct, frozen=True):
 
 
 class OwnCause(Struct, frozen=True):
-    """A cause that a kind of slip points to by itself.
+    """A cause that a kind of slip points to on its own.
 
     ``prior``: how likely it is the trouble of a binding, before any try; ``background``: the share of a folio's tries that are
     slips of this kind without any trouble. Source: docs/measures.md, "Causes".

@@ -14,7 +14,7 @@ PAUSED = "Paused. Enter continues, Q puts the round aside."
 
 
 def spoken(drill: Drill, heading: str = "", seconds_left: float | None = None) -> str:
-    """Return what a screen reader says of the present state. ``heading`` and the time left are said with the first prompt."""
+    """Return what a screen reader says of the present state. ``heading`` and the time left come with the first prompt."""
     if drill.pending is not None and drill.failure:
         return f"{drill.failure}. Enter tries again."
     if drill.paused:

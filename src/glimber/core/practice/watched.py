@@ -103,7 +103,7 @@ def _struck_by(folio: Folio, computer: str | None, program: str, strikes: tuple[
 
 
 def _strikes(folio: Folio, binding: Binding) -> tuple[Strike, ...] | str:
-    """Return the strikes that a binding is told by; a sentence where it cannot be."""
+    """Return the strikes that a binding is recognised by; a sentence where it cannot be."""
     sent = folio.sent_by(binding)
     if not isinstance(sent, Sequence):
         return "what it sends is no chord"

@@ -21,7 +21,7 @@ STEPS_KEPT: Final = 400
 
 
 class Step(Struct, frozen=True):
-    """One edit that can be undone. ``notes``: what was said of the bindings whose triggers it changes."""
+    """One edit that can be undone. ``notes``: the verdicts and reasons of the bindings whose triggers it changes."""
 
     id: int
     name: str
@@ -121,7 +121,7 @@ class History:
         return [one for one in now if one.id not in known] + [one for one in then if one.id not in here]
 
     def notes(self) -> dict[str, Note]:
-        """Return what was said of the bindings that waiting steps change; what is undone says nothing."""
+        """Return the notes of the bindings that waiting steps change; undone steps have none."""
         here = {one.id for one in self.stacks.undo}
         return {id: note for one in self.waiting() if one.id in here for id, note in one.notes.items()}
 

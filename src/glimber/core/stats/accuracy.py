@@ -1,7 +1,7 @@
 """Accuracy, recall time and trend. Sources: docs/measures.md, "Of one binding".
 
 Accuracy is that of a *cold* try: (1 − h)(1 − k) with h the chance of an error of the hand and k that of not knowing. Arrays
-are over bindings, (b,), and tries, (t,), unless said."""
+are over bindings, (b,), and tries, (t,), unless stated."""
 
 from __future__ import annotations
 

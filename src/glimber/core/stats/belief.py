@@ -176,9 +176,9 @@ def day_of(moment: datetime) -> float:
     return moment.timestamp() / 86_400.0
 
 
-def believe(logged: Selected, uses_day: Floats, working_days: float, said_known: Bools) -> Belief:
-    """Return the belief from the logged first strikes of all bindings. ``uses_day`` (b,); ``said_known`` (b,): the person said
-    that a binding is known."""
+def believe(logged: Selected, uses_day: Floats, working_days: float, stated_known: Bools) -> Belief:
+    """Return the belief from the logged first strikes of all bindings. ``uses_day`` (b,); ``stated_known`` (b,): the person
+    marked the binding as known."""
     c, n = logged.columns, logged.bindings
     outcome = c.outcome[logged.place]
     counts = c.first[logged.place] & (c.aids[logged.place] == 0) & np.isin(outcome, (HIT, SLIP, BLANK))
@@ -188,7 +188,7 @@ def believe(logged: Selected, uses_day: Floats, working_days: float, said_known:
     right, whole = FIRST_EVER
     q = (right + float(known[first_ever].sum())) / (whole + len(first_ever))
     sure, weight = SAID_KNOWN
-    first = np.where(said_known, (q + sure) / (1 + weight), q)
+    first = np.where(stated_known, (q + sure) / (1 + weight), q)
     found = Belief(
         np.ones((len(_GRID), n)), np.zeros((len(_GRID), n)), np.zeros(n, dtype=bool), np.full(len(_GRID), 1.0 / len(_GRID)),
         first, np.asarray(uses_day, dtype=np.float64), max(1e-6, working_days / 7.0),

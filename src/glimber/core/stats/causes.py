@@ -2,7 +2,7 @@
 
 The newest 120 counted tries of a binding, as counts over what became of them, come from a Dirichlet-multinomial of 80·m with
 m = (1 − ρ)·b + ρ·e: b is the folio's background, e what the cause does, ρ the share of tries it takes. Everything is worked out
-for all bindings together; arrays are (b, …) over bindings unless said.
+for all bindings together; arrays are (b, …) over bindings by default.
 """
 
 from __future__ import annotations

@@ -10,6 +10,7 @@ from datetime import datetime
 from typing import Final
 
 import numpy as np
+from msgspec import Struct
 from msgspec.structs import replace
 
 from glimber.core.model.folio import Binding, Folio
@@ -44,22 +45,22 @@ _CLASS_TRIES: Final = 30.0
 
 
 def measure(folio: Folio, practice: Practice, at: datetime, computer: str | None = None,
-            between: Callable[[], None] = lambda: None) -> Ledger:  # fmt: skip
+            checkpoint: Callable[[], None] = lambda: None) -> Ledger:  # fmt: skip
     """Weigh every drillable binding of a folio from the tries before ``at``.
 
-    ``between`` is called now and then: a place to wait, or to give up by raising.
+    ``checkpoint`` is called now and then: a place to wait, or to give up by raising.
     """
     at = utc(at)
     bindings = folio.drillable(computer)
     logged = select(practice.columns, bindings, at)
     counted = logged.where(practice.columns.counts[logged.place])
-    between()
+    checkpoint()
     found = acc.accuracies(counted)
-    between()
+    checkpoint()
     scales = _scales(folio, bindings, counted)
     reach = Reach(folio, scales.finger, scales.distance)
     what = causes(counted, [_beside(folio, binding) for binding in bindings])
-    between()
+    checkpoint()
     last = _lasting(counted, what)
     found = acc.following(found, counted.counts, last[0].now, 1 - last[0].chance)
     calm = what.chance[:, 0]
@@ -70,10 +71,11 @@ def measure(folio: Folio, practice: Practice, at: datetime, computer: str | None
     stated = [folio.commands[one.command or ""].learn == "known" or everybody_knows(one.trigger) for one in bindings]
     working = folio.settings.working_days
     belief = believe(logged, week / max(working, 1e-6), working, np.array(stated, dtype=bool))
-    between()
+    checkpoint()
     knowing = belief.known(day_of(at)), belief.kept(day_of(at))
-    rows = _rows(folio, bindings, counted, found, knowing, reach, what, last, week, [guess for _, guess in uses], at_work,
-                 practice.tally, between)  # fmt: skip
+    parts = _Parts(folio, bindings, counted, found, knowing, reach, what, last, week, [guess for _, guess in uses], at_work,
+                   practice.tally)  # fmt: skip
+    rows = _rows(parts, checkpoint)
     return Ledger(
         folio, at, rows, found, belief, reach, scales, _rate(counted, calm, counted.columns.by_hand),
         _rate(counted, calm, counted.columns.not_known), _slope(counted, calm), practice, logged,
@@ -105,35 +107,52 @@ def grip_now(ledger: Ledger, binding: str, more: Sequence[Try], at: datetime) ->
     return now.grip
 
 
-def _rows(folio: Folio, bindings: Sequence[Binding], counted: Selected, found: acc.Accuracies,
-          known: tuple[Floats, Floats], reach: Reach, what: Causes, last: tuple[Lasting, Floats], uses_week: Floats,
-          guessed: Sequence[bool], at_work: Mapping[str, Measured], tally: Tally,
-          between: Callable[[], None]) -> dict[str, Weighed]:  # fmt: skip
-    columns, knowing_last, cause_last = counted.columns, *last
+class _Parts(Struct, frozen=True):
+    """What the figures of the bindings are made of; arrays have a place for each binding."""
+
+    folio: Folio
+    bindings: Sequence[Binding]
+    counted: Selected
+    found: acc.Accuracies
+    known: tuple[Floats, Floats]
+    """Chance of being known now, and what is left of it since the last strike."""
+    reach: Reach
+    causes: Causes
+    lasting: tuple[Lasting, Floats]
+    """Of the errors of knowing; and of the likeliest cause's own slips."""
+    uses_week: Floats
+    guessed: Sequence[bool]
+    at_work: Mapping[str, Measured]
+    tally: Tally
+
+
+def _rows(parts: _Parts, checkpoint: Callable[[], None]) -> dict[str, Weighed]:
+    folio, counted, found, causes, known = parts.folio, parts.counted, parts.found, parts.causes, parts.known
+    columns, (knowing_last, cause_last) = counted.columns, parts.lasting
     effective, days = acc.effective(counted.counts), _days(counted)
     outcome = columns.outcome[counted.place]
     blanks = counted.sum(outcome == BLANK)
     slips = counted.sum(outcome != HIT) - blanks
     settings, rows = folio.settings, {}
-    for i, binding in enumerate(bindings):
+    for i, binding in enumerate(parts.bindings):
         if i % 64 == 0:
-            between()
+            checkpoint()
         command = folio.commands[binding.command or ""]
         any_tries = counted.starts[i + 1] > counted.starts[i]
         recall, over, motor = times_of(counted, i)
-        place = what.places[i]
-        slow = slow_way_of(slow_way_steps(folio, command), tally.chosen(command.ref))
+        place = causes.places[i]
+        slow = slow_way_of(slow_way_steps(folio, command), parts.tally.chosen(command.ref))
         rows[binding.id] = Weighed(
             binding=binding, command=command, number=i, counted=counted, effective=float(effective[i]), days=int(days[i]),
             posterior=found.posterior(i) if any_tries else None, hand=acc.Beta(float(found.hand_a[i]),
             float(found.hand_b[i])), knowing=acc.Beta.of(float(found.knowing[i]), float(found.knowing_var[i])),
-            recall_ms=recall, over_deadline=over, motor_ms=motor, reach_ms=reach.ms(binding.trigger),
-            p_know=float(known[0][i]), faded=float(known[1][i]), causes=what.of(i), cause=what.likeliest(i),
+            recall_ms=recall, over_deadline=over, motor_ms=motor, reach_ms=parts.reach.ms(binding.trigger),
+            p_know=float(known[0][i]), faded=float(known[1][i]), causes=causes.of(i), cause=causes.likeliest(i),
             place=_struck(columns, place),
             place_count=place.count if place else 0, place_beside=place is not None and CELLS[place.cell] == "neighbour",
-            lasting=_one_lasting(what, i, int(counted.counts[i]), float(knowing_last.chance[i]), float(cause_last[i])),
-            knowing_now=float(knowing_last.now[i]), uses_week=float(uses_week[i]), uses_guessed=guessed[i],
-            at_work=at_work.get(command.ref),
+            lasting=_one_lasting(causes, i, int(counted.counts[i]), float(knowing_last.chance[i]), float(cause_last[i])),
+            knowing_now=float(knowing_last.now[i]), uses_week=float(parts.uses_week[i]), uses_guessed=parts.guessed[i],
+            at_work=parts.at_work.get(command.ref),
             slow_s=slow.seconds, slow_times=slow.times, recovery_s=settings.careful_recovery_s if command.careful else
             settings.recovery_s, target_ms=settings.target_ms, wrong=(int(slips[i]), int(blanks[i])),
         )  # fmt: skip

@@ -24,7 +24,7 @@ LIMITS_MS: Final = tuple(range(80, 401, 10))
 POLICIES: Final[tuple[Policy, ...]] = ("timer", "crossed", "eager")
 NEWEST_EVENTS: Final = 3000
 ENOUGH: Final = 20
-"""Presses of a key, of either sort at least five, before anything is said of it."""
+"""Presses of a key, of either sort at least five, before it is judged."""
 LEAST_EACH: Final = 5
 PAYS: Final = 0.02
 """A limit of a key's own pays where it misreads so much less, of all its presses, than the one for all keys."""

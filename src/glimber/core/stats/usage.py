@@ -32,7 +32,7 @@ class Stake(Struct, frozen=True):
 
 
 def weekly_uses(folio: Folio, command: Command, counted: Mapping[str, Measured] | None = None) -> tuple[float, bool]:
-    """Return uses in a working week, and whether they are a guess, as long as nobody said how many there are in a day.
+    """Return uses in a working week, and whether they are a guess, as long as nobody gave how many there are in a day.
 
     ``counted``: uses that were counted, by command; they take the place of a guess where they were counted on days enough.
     """

@@ -1,4 +1,4 @@
-"""The last ledger of a folio, kept among the person's caches: shown at once at the start, then weighed anew."""
+"""The last ledger of a folio, kept among the person's caches: shown at once at the start, then weighed again."""
 
 from __future__ import annotations
 

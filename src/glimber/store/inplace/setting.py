@@ -94,7 +94,7 @@ def of_sheet(folio: Folio, changes: Iterable[Change], computer: str) -> list[tup
 
 
 def of_program(folio: Folio, program: str, place: Place, before: bytes, computer: str) -> list[Wanted]:
-    """Return everything of a program that stands otherwise in a place: the keys its commands have there against those here."""
+    """Return everything of a program that is different in a place: the keys its commands have there against those here."""
     rows = read(place.kind, before).rows if before.strip() else []
     there: dict[str, list[str]] = {}
     for row in rows:

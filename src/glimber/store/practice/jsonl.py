@@ -81,7 +81,7 @@ def _batches(lines: Iterable[str]) -> Iterator[Lines]:
 def _parse(line: str) -> Record:
     kind = _KIND.match(line)
     if kind is not None and kind[1] in KINDS:
-        # As Glimber writes it: read in one go. Whatever is amiss is told by the long way below.
+        # As Glimber writes it: read in one go. Whatever is amiss is reported by the slow path below.
         with suppress(msgspec.MsgspecError, OverflowError, RecursionError):
             quick = _decoder(KINDS[kind[1]]).decode(line)
             _check_values(quick)

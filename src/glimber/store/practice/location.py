@@ -27,7 +27,7 @@ _HEAD: Final = b"SQLite format 3\x00"
 
 
 class Place(Struct, frozen=True):
-    """``path`` of a log in a file, ``url`` of any; ``shown`` is the address as it may be told, without a password."""
+    """``path`` of a log in a file, ``url`` of any; ``shown`` is the address as it may be shown, without a password."""
 
     shown: str
     url: sa.URL
@@ -166,7 +166,7 @@ def _looked_at(connection: sqlite3.Connection) -> tuple[frozenset[str], str | No
 
 
 def reading(path: Path, use: Callable[[sqlite3.Connection], T]) -> T:
-    """Look into a database without writing anything, not even beside it. Raises StoreError told as what it is."""
+    """Look into a database without writing anything, not even beside it. Raises StoreError with the plain cause."""
     connection = None
     try:
         connection = connect_reading(path)

@@ -277,7 +277,7 @@ def open_log(folder: Path, setting: str, create: bool = True, wait_s: float | No
     """Open the log a folio names, to write: a file within its folder, or a server that was confirmed on this computer.
 
     A log of an earlier schema is moved on, after a copy of it was made. ``wait_s``: how long to wait for another program that
-    holds it, 5 s unless said. Raises StoreError for a damaged log, one of a newer version, a database of another program, or a
+    holds it, 5 s by default. Raises StoreError for a damaged log, one of a newer version, a database of another program, or a
     place that cannot be written; the file is left as it is.
     """
     place = place_of(folder, setting)
@@ -300,7 +300,7 @@ def read_practice(folder: Path, setting: str) -> Practice:
     """Return the practice so far; empty where there is no log yet. Nothing is written. Raises StoreError."""
     from glimber.store.tally import read_tally
 
-    place_of(folder, setting)  # a place that may not be used is told even where nothing is there
+    place_of(folder, setting)  # a place that may not be used is an error even where nothing is there
     tally = read_tally(folder)
     if not log_exists(folder, setting):
         return Practice(tally=tally)

@@ -117,7 +117,7 @@ def reading_engine(place: Place) -> tuple[sa.Engine, sa.Connection]:
 
 @contextlib.contextmanager
 def _opened(engine: sa.Engine, place: Place) -> Iterator[sa.Connection]:
-    """Yield a connection that is prepared in the block; closed again where that fails. Raises StoreError told as what it is."""
+    """Yield a connection that is prepared in the block; closed again where that fails. Raises StoreError with the plain cause."""
     connection: sa.Connection | None = None
     try:
         connection = engine.connect()

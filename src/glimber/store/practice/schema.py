@@ -36,7 +36,7 @@ def move_on(connection: sa.Connection, address: str) -> None:
     with _MIGRATING:
         try:
             if connection.dialect.name == "sqlite":
-                # The driver begins by itself before rows are written only, so that each table would stand alone for a moment.
+                # The driver begins a transaction before rows are written only, so that each table would stand alone for a moment.
                 connection.exec_driver_sql("BEGIN IMMEDIATE")
             _upgrade(connection, address)
         except BaseException:

@@ -118,7 +118,7 @@ class Bus:
         self.call(("org.freedesktop.DBus", "/org/freedesktop/DBus"), "org.freedesktop.DBus", "AddMatch", "s", rule)
 
     def register(self, event: str, program: str) -> None:
-        """Have a program send events of a kind; registries that know no programs are told for all. Raises StoreError."""
+        """Have a program send events of a kind; registries that know no programs are asked for all. Raises StoreError."""
         registry = (_REGISTRY, "/org/a11y/atspi/registry")
         try:
             self.call(registry, _REGISTRY, "RegisterEvent", "sass", event, [], program)

@@ -100,7 +100,7 @@ def uninstall(places: Mapping[str, bytes], folder: Path) -> list[Path]:
 
 
 def _forget_index(folder: Path) -> None:
-    """The index that was made of our entry goes with it; one of other entries is made anew."""
+    """The index that was made of our entry goes with it; one of other entries is made again."""
     if folder.is_dir() and [path.name for path in folder.iterdir()] == ["mimeinfo.cache"]:
         with suppress(OSError):
             (folder / "mimeinfo.cache").unlink()

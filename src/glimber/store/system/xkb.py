@@ -49,7 +49,7 @@ def legend_of(name: str) -> Legend:
         ) from error
 
     context = xkb.Context()
-    context.set_log_fn(lambda *_: None)  # what is wrong is told once, below
+    context.set_log_fn(lambda *_: None)  # what is wrong is reported once, below
     try:
         keymap = context.keymap_new_from_names(rules="evdev", layout=layout, variant=variant)
     except xkb.XKBError as error:

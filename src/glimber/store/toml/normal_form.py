@@ -145,7 +145,7 @@ def program_plain(program: Program) -> Plain:
 
 
 def _closing_keys(closes: tuple[tuple[str, str], ...]) -> str | list[str] | Plain:
-    """Return the keys that close a set as they are written: with what they do where that is said, else one or a list."""
+    """Return the keys that close a set as they are written: with what they do where that is given, else one or a list."""
     if any(what for _, what in closes):
         return dict(closes)
     return closes[0][0] if len(closes) == 1 else [key for key, _ in closes]

@@ -81,7 +81,7 @@ class _Reader(Struct):
         read = self._settings(docs)
         settings = read or self._salvaged()
         if settings is None:
-            return None  # what the other files refer to is not known: only what is wrong in themselves is told
+            return None  # what the other files refer to is not known: only their own faults are reported
         bundles = settings.bundles
         own = self._boards(docs)
         boards = {**{id: shipped_board(id) for id in self._needed(docs, settings, own)}, **own}
@@ -98,7 +98,7 @@ class _Reader(Struct):
         known_refs = Known(boards, commands, [*programs, *broken], bundles, [*boards, *shipped_board_ids()])
         waiting = self._layouts(docs, known_refs)
         if broken:
-            # Commands of a program that could not be read are not unknown: only the program's own faults are told.
+            # Commands of a program that could not be read are not unknown: only the program's own faults are reported.
             self._forget_references(broken)
         finished = {id: make() for id, make in programs.items()}
         layouts = {id: make() for id, make in waiting.items() if id in boards}

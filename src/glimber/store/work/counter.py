@@ -2,7 +2,7 @@
 
 What it keeps is counts by binding and day, and which commands were chosen in menus; every ten seconds they go to the tally's
 file. Nothing else that is struck is kept, in memory or anywhere: events are read into a buffer that is wiped, a strike that
-belongs to no binding is told from none but by its being there, and no other program may read this process's memory.
+belongs to no binding leaves nothing but its being there, and no other program may read this process's memory.
 """
 
 from __future__ import annotations
@@ -226,7 +226,7 @@ def _count_display(counter: Counter, ended: list[bool]) -> None:
     server = XServer()
     try:
         with hearing_menus(counter):
-            # The first that comes says that it is recorded: only then it is said to count.
+            # The first that comes says that it is recorded: only then the counter reports that it counts.
             for struck in server.strikes(lambda: ended[0], counter.is_watched):
                 if struck is not None:
                     counter.strike(struck.strike, struck.t_ms, server.front)

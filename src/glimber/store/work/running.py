@@ -69,7 +69,7 @@ def note_problem(folder: Path, words: str) -> None:
 
 
 def problem_of(folder: Path) -> str:
-    """Return why the process that counts has ended; empty where it has not, or was told to."""
+    """Return why the process that counts has ended; empty where it has not, or was asked to."""
     try:
         return _problem_file(folder).read_text("utf-8")
     except OSError:

@@ -131,7 +131,7 @@ class Pointer:
 
 
 class XServer:
-    """Two connections: one that is told every strike, one that is asked for the window in front. Raises StoreError."""
+    """Two connections: one that gets every strike, one that is asked for the window in front. Raises StoreError."""
 
     def __init__(self, lamp: bool = True) -> None:
         from Xlib import X
@@ -183,7 +183,7 @@ class XServer:
                 whole = _REPLY.size + 4 * length * (kind == _IS_REPLY)
                 if len(buffer.waiting) < whole:
                     break
-                if kind == _MAPPING_CHANGED:  # told to every program, such as when a second keyboard is struck first
+                if kind == _MAPPING_CHANGED:  # sent to every program, such as when a second keyboard is struck first
                     self._learn_bits()
                 elif kind == _IS_REPLY and category == _START:
                     yield None
@@ -231,7 +231,7 @@ class XServer:
         return next((classes for since, classes in reversed(self._fronts) if since <= t_ms), self._fronts[0][1])
 
     def _look_front(self) -> None:
-        """Take in what the server has told of the window in front; what it told last stays where it is gone."""
+        """Read what the server sent about the focused window; where the window is gone, the last answer stays."""
         from Xlib.error import ConnectionClosedError
 
         with suppress(ConnectionClosedError, OSError):

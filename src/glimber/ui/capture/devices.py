@@ -17,7 +17,7 @@ _JOB = "listening to the device"
 
 class DeviceEar(QObject):
     """Listens to a descriptor until it is let go. ``tell(event, late_ms)`` gets each key event, ``gone`` is called where the
-    device ends by itself."""
+    device ends on its own."""
 
     _came = Signal(object)
 

@@ -47,4 +47,4 @@ class KeyHold(QObject):
 
 
 HoldMaker = Callable[[Callable[[Event, float], None]], KeyHold]
-"""Makes a hold of the keyboard for whoever is told of its keys; the widget that holds it is the maker's to know."""
+"""Makes a grab of the keyboard for whoever handles its keys; only the maker knows the widget that holds it."""

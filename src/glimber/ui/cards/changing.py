@@ -47,7 +47,7 @@ class _Of(Struct, frozen=True):
 
 
 class CardChanges:
-    """Changes of the card that ``card`` gives; ``made`` is told the id of one that was made."""
+    """Changes of the card that ``card`` gives; ``made`` is called with the id of a new one."""
 
     def __init__(
         self, session: Session, host: Host, card: Callable[[], Card | None], made: Callable[[str], object]
@@ -76,7 +76,7 @@ class CardChanges:
             self.apply(f"{name} of {card.title}", lambda folio: change_card(folio, card, **changes))
 
     def forget(self, id: str) -> None:
-        """Take a card's own file away: it is as the folio has it by itself."""
+        """Take a card's own file away: it is automatic again."""
         self.apply(f"reset card {id}", lambda folio: forget_card(folio, id))
 
     def new(self) -> None:
@@ -97,7 +97,7 @@ class CardChanges:
         self._ask_about("A new card of", taken)
 
     def apply(self, name: str, change: Callable[[Folio], Folio]) -> bool:
-        """Return one step of history; what went wrong is told."""
+        """Return one step of history; report what went wrong."""
         try:
             self._session.edit(name, change)
         except (EditError, StoreError) as error:

@@ -71,7 +71,7 @@ class CardOutput:
             self.write(id, Path(name))
 
     def write(self, id: str, path: Path) -> None:
-        """Write a card; what went wrong is told in the bottom line."""
+        """Write a card; show an error in the bottom line."""
         from glimber.ui.paint.export import write_card
 
         try:
@@ -92,7 +92,7 @@ class CardOutput:
             self.write_all(Path(name))
 
     def write_all(self, path: Path) -> None:
-        """Write every card into one PDF off the event loop, with progress; what could not be drawn is told."""
+        """Write every card into one PDF off the event loop, with progress; report what could not be drawn."""
         from glimber.ui.paint.export import write_cards
 
         self._session.flush()
@@ -103,7 +103,7 @@ class CardOutput:
             def watch(done: int) -> None:
                 work.tell(done / max(1, count), f"Writing card {done + 1} of {count}… Esc stops.")
 
-            return write_cards(opened, to, None, 1, known, watch)[1]
+            return write_cards(opened, to, known=known, watch=watch)[1]
 
         def done(notes: list[str]) -> None:
             without = f" {'; '.join(notes)}." if notes else ""

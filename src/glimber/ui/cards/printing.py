@@ -37,7 +37,7 @@ class Preview(QPrintPreviewDialog):
 
 def preview(parent: QWidget, sheets: Sequence[Drawing], per_page: int, report: Callable[[str], object]) -> Preview:
     """Open the system's preview of sheets, so many on a page. The paper and which sides are printed are chosen there; backs
-    follow their fronts when both sides are. ``said`` is told when something was printed."""
+    follow their fronts when both sides are. ``report`` gets a line when something was printed."""
     printer = QPrinter(QPrinter.PrinterMode.HighResolution)
     printer.setDocName(sheets[0].title if sheets else "Cards")
     printer.setFullPage(True)
@@ -69,6 +69,6 @@ def put_on(printer: QPrinter, sheets: Sequence[Drawing], per_page: int) -> None:
         if place:
             printer.newPage()
         elif not painter.begin(printer):
-            return  # the printer cannot be painted on: its own dialog has said so
+            return  # the printer cannot be painted on: its own dialog has shown the error
         paint(painter, page, printer.resolution() / 25.4)
     painter.end()

@@ -147,7 +147,7 @@ class CardsRoom(Room):
     # What is in front
 
     def refresh(self) -> None:
-        """Cards and layouts may have changed: the shelf is laid anew, the same card stays in front."""
+        """Cards and layouts may have changed: the shelf is laid again, the same card stays in front."""
         front = self._current() or self.session.settings.last_card
         cards = shelf(self.session.folio)
         self.shelf.show_cards(cards, front if front in cards else "draw")
@@ -297,7 +297,7 @@ class CardsRoom(Room):
         self.changes.change(what)
 
     def forget(self) -> None:
-        """Take the card's own file away: it is as the folio has it by itself."""
+        """Take the card's own file away: it is automatic again."""
         id = self._current()
         if id is not None:
             self.changes.forget(id)
@@ -341,5 +341,5 @@ class CardsRoom(Room):
             self.output.ask_file(id)
 
     def write_to(self, path: Path) -> None:
-        """Write the card in front; what went wrong is told in the bottom line."""
+        """Write the selected card; show an error in the bottom line."""
         self.output.write(self._current() or "", path)

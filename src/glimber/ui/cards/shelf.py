@@ -44,7 +44,7 @@ class Shelf(QListWidget):
         self._timer.timeout.connect(self._next_thumb)
 
     def show_cards(self, cards: Mapping[str, Shelved], front: str | None) -> None:
-        """Lay the shelf anew with a card in front; the first where that one is not there."""
+        """Lay the shelf again with a card in front; the first where that one is not there."""
         self.blockSignals(True)
         self.clear()
         heading = None
@@ -61,7 +61,7 @@ class Shelf(QListWidget):
         if rows:
             self.setCurrentRow(rows.get(front or "", next(iter(rows.values()))))
         self.blockSignals(False)
-        for row in rows.values():  # what was seen stays until it is drawn anew
+        for row in rows.values():  # what was seen stays until it is drawn again
             item = self.item(row)
             if item is not None and item.data(_ID) in self._last:
                 self._put(item, self._last[item.data(_ID)])

@@ -189,7 +189,7 @@ class RoundPlay(QObject):
             self.changed.emit()
 
     def _commit(self, commit: Commit) -> None:
-        """On disk before anything of it is shown; what cannot be written is told in the prompt's own place."""
+        """Write a try to disk before anything of it is shown; show an error in the prompt's place."""
         try:
             self.session.record(*commit.records)
         except StoreError as error:

@@ -359,7 +359,7 @@ class PromptView(QWidget):
         board = f" · {play.drill.folio.boards[binding.trigger.board].id}" if isinstance(binding.trigger, Spot) else ""
         text = (f"{group.name} · " if group else "") + program + board
         if cue.kind != "name" and play.answer is not None:
-            text = f"{command.name} · {text}"  # what was meant is told once it was answered
+            text = f"{command.name} · {text}"  # what was meant is shown after the answer
         width = _width(text, LARGE, 400)
         left = (self.width() - width) / 2 + (10 if group else 0)
         if group is not None:

@@ -15,9 +15,9 @@ from glimber.ui.drill.setup import DrillSetup
 from glimber.ui.session.session import Session
 
 if TYPE_CHECKING:
-    from glimber.core.practice import machine as drills
     from glimber.core.practice.machine import Drill
     from glimber.core.practice.pacing import Pacing
+    from glimber.core.practice.round_plan import Replan
 
 _chance = SystemRandom()
 
@@ -72,8 +72,8 @@ def _pacing(session: Session, whole: Round) -> Pacing | None:
     return pacing_of(ledger, [id for id in whole.bindings if id in ledger.rows])
 
 
-def _replan(session: Session, setup: DrillSetup, whole: Round, options: Options) -> drills.Replan | None:
-    """Return how the plan of a sprint is made anew: what was in it stays, and what is known by now counts."""
+def _replan(session: Session, setup: DrillSetup, whole: Round, options: Options) -> Replan | None:
+    """Return how the plan of a sprint is made again: what was in it stays, and what is known by now counts."""
     from glimber.core.decide.round_choice import choose_round, replan_of
     from glimber.core.decide.selection import Selection
 

@@ -14,6 +14,7 @@ from PySide6.QtWidgets import QStackedLayout, QWidget
 
 from glimber.core.decide.plan import planned_hits
 from glimber.core.practice.options import Options
+from glimber.core.practice.round_plan import RoundPlan
 from glimber.core.practice.tries import AnswerMode, Goal, Round
 from glimber.core.session.pending import as_set
 from glimber.store.faults import StoreError
@@ -33,9 +34,7 @@ if TYPE_CHECKING:
     from PySide6.QtWidgets import QPushButton
 
     from glimber.core.model.folio import Folio
-    from glimber.core.practice import machine as drills
     from glimber.core.practice.machine import Drill
-    from glimber.core.practice.pacing import Pacing
     from glimber.ui.drill.after import AfterRound
     from glimber.ui.drill.play import RoundPlay
     from glimber.ui.drill.prompt import PromptView
@@ -223,11 +222,11 @@ class DrillRoom(Room):
             return id in hits or stated(id)
 
         if options.sprint or options.minutes is None:
-            self._begin(list(hits), options, hits, replan_of(chosen, ledger, options, usable), "sprint")
+            self._begin(RoundPlan(list(hits), options, hits, replan=replan_of(chosen, ledger, options, usable)), "sprint")
         else:
             may_be_asked = [id for id in chosen.budget.ids if usable(id) and ledger.rows[id].command.learn != "never"]
             pacing = pacing_of(ledger, [*dict.fromkeys([*hits, *may_be_asked])], self.setup.added)
-            self._begin(list(hits), options, hits, None, "planned", pacing=pacing)
+            self._begin(RoundPlan(list(hits), options, hits, pacing=pacing), "planned")
 
     def begin_run(self, id: str) -> None:
         """Begin a task run: its commands in order, as one."""
@@ -247,7 +246,7 @@ class DrillRoom(Room):
                 f"{run.name} cannot be run so: {', '.join(missing)} has no binding that can be answered in this way."
             )
             return
-        self._begin(order, options, {id: order.count(id) for id in order}, None, "run", run=run.id)
+        self._begin(RoundPlan(order, options, {id: order.count(id) for id in order}), "run", run=run.id)
 
     def exercise(self, ids: list[str]) -> None:
         """Two minutes of what the timing study needs: nothing waits, and as much as there is in the time."""
@@ -258,7 +257,8 @@ class DrillRoom(Room):
         own = self.setup.options
         options = replace(own, mode="press", deadline="none", minutes=EXERCISE_MINUTES, sprint=True,
                           hands="stand-in" if own.hands == "board" else own.hands)  # fmt: skip
-        self._begin(ids, options, dict.fromkeys(ids, 1), sprinting(ids, EXERCISE_MINUTES), "sprint", seen=with_plain_taps)
+        plan = RoundPlan(ids, options, dict.fromkeys(ids, 1), replan=sprinting(ids, EXERCISE_MINUTES))
+        self._begin(plan, "sprint", seen=with_plain_taps)
 
     def _has_its_id(self, id: str) -> bool:
         """Return True if a binding may come into a round under way: its id need not be written into a file first."""
@@ -270,18 +270,18 @@ class DrillRoom(Room):
         """Begin a round of these bindings, with the ``hits`` planned for each (else what they need)."""
         options = replace(self.setup.options, mode=mode, minutes=None, sprint=False)
         planned = planned_hits(self.session.ledger, bindings) if hits is None else hits
-        self._begin(bindings, options, planned, None, "picked", seed)
+        self._begin(RoundPlan(bindings, options, planned), "picked", seed)
 
-    def _begin(self, bindings: list[str], options: Options, hits: Mapping[str, int], replan: drills.Replan | None, goal: Goal,
-               seed: int | None = None, run: str | None = None, pacing: Pacing | None = None,
+    def _begin(self, plan: RoundPlan, goal: Goal, seed: int | None = None, run: str | None = None,
                seen: Callable[[Folio], Folio] = lambda folio: folio) -> None:  # fmt: skip
-        """Their ids are written into the files before their first try. ``seen``: the folio as the round is to see it."""
+        """Begin a round; the ids of its bindings are written into the files before their first try. ``seen``: the folio as the
+        round is to see it."""
         from glimber.core.decide.round_choice import deadlines_of
         from glimber.core.practice import machine as drills
         from glimber.core.practice.round import running
         from glimber.store.practice.uuid7 import uuid7
 
-        session = self.session
+        session, options, bindings = self.session, plan.options, plan.bindings
         try:
             device = self._device_of(options)  # before anything of the round is written
             if device is not None:
@@ -290,12 +290,12 @@ class DrillRoom(Room):
             changes, number = session.before_round()
             at = session.now()
             drill = drills.begin(
-                seen(as_set(session.folio, changes)), bindings, options, session.computer, changes, at,
-                _chance.getrandbits(32) if seed is None else seed, uuid7, hits,
-                deadlines_of(session.ledger, options), replan, pacing,
+                seen(as_set(session.folio, changes)), replace(plan, deadlines=deadlines_of(session.ledger, options)),
+                session.computer, changes, at, _chance.getrandbits(32) if seed is None else seed, uuid7,
             )  # fmt: skip
             whole = Round(
-                drill.round_id, at, session.computer, drill.mode, tuple(bindings), hits=tuple(hits[id] for id in bindings),
+                drill.round_id, at, session.computer, drill.mode, tuple(bindings),
+                hits=tuple(plan.hits[id] for id in bindings),
                 minutes=options.minutes, goal=goal, cue=options.cue, deadline=options.deadline, strict=options.strict,
                 hands=options.hands, run=run,
             )  # fmt: skip

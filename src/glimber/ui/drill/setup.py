@@ -105,7 +105,7 @@ class DrillSetup(QWidget):
         self._fold()
 
     def _fold(self) -> None:
-        """Leave out in a low window what can be said elsewhere, so that the cards are seen."""
+        """Leave out in a low window what is shown elsewhere, so that the cards are seen."""
         low = self.height() < _LOW
         self._outer.setContentsMargins(56, 16 if low else 36, 56, 10 if low else 24)
         self.standin.setVisible(bool(self.standin.text()) and not low)
@@ -265,7 +265,7 @@ class DrillSetup(QWidget):
             if binding is not None and names.count(name) > 1:  # where, but not which key: that is asked
                 name += f" · {binding.trigger.board if isinstance(binding.trigger, Spot) else 'shortcut'}"
             hits = 0 if self.options.sprint else one.hits
-            # Where it is must not be told before it is asked: only somebody new to it may look.
+            # Where it is must not be shown before it is asked: only somebody new to it may look.
             place = place_words(folio, binding.trigger) if one.new and binding is not None else ""
             mark, ink = (group.mark, group.ink) if group is not None else ("square", "slate")
             why, p_now = one.why.removesuffix(" last time"), None if one.new else one.p_now
@@ -325,7 +325,7 @@ class DrillSetup(QWidget):
 
 
 def _usual(settings: UserSettings) -> Options:
-    """Return how a round is drilled unless said otherwise."""
+    """Return how a round is drilled by default."""
     deadline: Deadline = next((one for one in DEADLINES if one == settings.deadline), "fixed")
     return Options(minutes=settings.minutes if 0.5 <= settings.minutes <= 60 else USUAL_MINUTES, deadline=deadline)
 

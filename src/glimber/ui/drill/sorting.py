@@ -278,7 +278,7 @@ class SortingPage(Cover):
         put_text(painter, QRectF(left, self.height() - 48, line, 24), foot, SMALL, 400, QColor(t.quiet))
 
     def _row(self, painter: QPainter, x: float, y: float, choices: Sequence[_Choice], lit: str) -> None:
-        """Choices beside each other: the key, the word; the one that is proposed or said is lit."""
+        """Choices beside each other: the key, the word; the one that is proposed or chosen is lit."""
         t = theme()
         for key, word, act in choices:
             box = QRectF(x, y, 150, 48)

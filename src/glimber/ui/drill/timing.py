@@ -1,4 +1,4 @@
-"""The timing study in the Drill room: worked out by a job, told as what could be set, set in one step that can be undone."""
+"""The timing study in the Drill room: worked out by a job, shown as what could be set, set in one step that can be undone."""
 
 from __future__ import annotations
 

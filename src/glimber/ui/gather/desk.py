@@ -24,7 +24,7 @@ _PROGRAMS_EVERY_MS = 10_000
 """Interval at which Glimber checks whether a watched program was started."""
 
 
-class Otherwise(Struct, frozen=True):
+class WaysToRead(Struct, frozen=True):
     """Choices that override how a source is read: its kind, what a comma separates, whether a bare capital means Shift."""
 
     kind: str | None = None
@@ -45,7 +45,7 @@ class Reading(Struct, frozen=True):
     path: Path | None = None
     source: str | None = None
     second: str | None = None
-    other: Otherwise = Otherwise()
+    other: WaysToRead = WaysToRead()
     running: str | None = None
 
     @property
@@ -80,7 +80,7 @@ class SourceState(Struct, frozen=True):
 
 
 class GatherDesk(Desk):
-    """``read`` tells that another source is in front, or the same read anew; ``progressed`` how far a reading is;
+    """``read`` tells that another source is in front, or the same read again; ``progressed`` how far a reading is;
     ``sources_changed`` that a linked source is in another state; ``front_changed`` that another command is in front."""
 
     read = Signal()
@@ -116,7 +116,7 @@ class GatherDesk(Desk):
         data: bytes,
         path: Path | None = None,
         column: str | None = None,
-        other: Otherwise = Otherwise(),
+        other: WaysToRead = WaysToRead(),
         running: str | None = None,
     ) -> None:
         """Read a source that is at hand, by a job: a long list must not hold up the window. The newest one counts."""
@@ -153,10 +153,10 @@ class GatherDesk(Desk):
             self.read_source(self.reading.source, column)
         elif self._data is not None:
             name, data, path = self._data
-            other = self.reading.other if self.reading is not None else Otherwise()
+            other = self.reading.other if self.reading is not None else WaysToRead()
             self.read_bytes(name, data, path, column, other, self._running)
 
-    def read_otherwise(self, other: Otherwise) -> None:
+    def read_in_ways(self, other: WaysToRead) -> None:
         """The source that is shown, read in another way."""
         if self._data is not None and self.reading is not None and self.reading.source is None:
             name, data, path = self._data
@@ -261,7 +261,7 @@ class GatherDesk(Desk):
                 self._start(id, None, self.reading is not None and self.reading.source == id)
 
     def read_source(self, id: str, column: str | None = None) -> None:
-        """Bring a linked source to the front, read anew."""
+        """Bring a linked source to the front, read again."""
         self._start(id, column, True)
 
     def _start(self, id: str, column: str | None, to_front: bool) -> None:

@@ -33,7 +33,7 @@ class Offer:
 
 
 class Importing(QObject):
-    """Emits ``changed`` when rows, ticks or corrections change, and ``compared`` when the rows were compared anew."""
+    """Emits ``changed`` when rows, ticks or corrections change, and ``compared`` when the rows were compared again."""
 
     changed = Signal()
     compared = Signal()
@@ -73,7 +73,7 @@ class Importing(QObject):
         self.compare()
 
     def show_reading(self, reading: Reading, program: str | None, fresh: bool) -> None:
-        """Another source is in front, or the same read anew; ``program`` where it is known which it is of."""
+        """Another source is in front, or the same read again; ``program`` where it is known which it is of."""
         self.reading = reading
         if fresh:
             self._corrections, self.offer = None, None

@@ -1,4 +1,4 @@
-"""The Gather room: sources, their rows against the folio, the commands, and all that is said of the one in front.
+"""The Gather room: sources, their rows against the folio, the commands, and the form of the selected one.
 
 Here it is only put together: the desk has what is in front, verbs change the folio, views show.
 """
@@ -122,7 +122,7 @@ class GatherRoom(Room):
         self.import_button.clicked.connect(self.import_ticked)
 
     def _make_command(self) -> CommandPane:
-        """Return all that is said of the command in front; its many fields are made after the first frame."""
+        """Return the form of the selected command; its many fields are made after the first frame."""
         from glimber.ui.gather.views.command import CommandPane
 
         made = CommandPane(self.session)
@@ -231,7 +231,7 @@ class GatherRoom(Room):
         self.bench.field.selectAll()
 
     def edit_front(self) -> None:
-        """Show all that is said of the command in front, with the cursor in it; on a page ask what its row is called."""
+        """Show the form of the selected command, with the cursor in it; on a page ask what its row is called."""
         page = self.page_in_front()
         if page is not None:
             page.ask_name()
@@ -242,7 +242,7 @@ class GatherRoom(Room):
             self.command().name.setFocus()
 
     def close_form(self) -> None:
-        """Leave what is said of one command for the list of all."""
+        """Leave the form of one command for the list of all."""
         self.form_open = False
         self._fit()
         if self.desk.reading is None:
@@ -310,7 +310,7 @@ class GatherRoom(Room):
         (page.page if page is not None else self.incoming.table).setFocus()
 
     def put_away(self) -> None:
-        """Leave the source, or stop reading it; where there is none, close what is said of one command."""
+        """Leave the source, or stop reading it; where there is none, close the form."""
         if self.desk.reading is None and self.form_open:
             self.close_form()
             return
@@ -384,7 +384,7 @@ class GatherRoom(Room):
         self.host.show_numbers()
 
     def _fit(self) -> None:
-        """In a small window what is said of a command makes room for the rows of a source, and the sources for a page."""
+        """In a small window the form of a command makes room for the rows of a source, and the sources for a page."""
         reading, page = self.desk.reading is not None, self.page_in_front()
         self.incoming.setVisible(reading and page is None)
         self.choices.setVisible(reading)

@@ -7,6 +7,8 @@ from datetime import datetime
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from msgspec import Struct
+
 from glimber.core.cards.frame import CannotDraw
 from glimber.core.cards.kinds import draw_card
 from glimber.core.drawing.drawing import Drawing
@@ -71,21 +73,28 @@ def write_sheets(sheets: Sequence[Drawing], to: Path, outlines: bool = False) ->
     return files
 
 
+class Imposition(Struct, frozen=True):
+    """How cards are put on print sheets: the paper's name (None: each on a page of its own size), how many on a page, and for
+    both sides of the paper the edge on which it is turned."""
+
+    paper: str | None = None
+    per_page: int = 1
+    backs: Edge | None = None
+
+
 def write_cards(
     opened: Opened,
     to: Path,
-    paper: str | None,
-    per_page: int,
+    imposition: Imposition = Imposition(),
     known: Known = NOTHING_KNOWN,
     watch: Callable[[int], None] = lambda done: None,
-    backs: Edge | None = None,
     program: str | None = None,
     outlines: bool = False,
 ) -> tuple[list[Path], list[str]]:
     """Write all cards of a folio, or of one ``program``: print sheets in one PDF, or one SVG each into a folder.
 
-    Return what was written, and notes: cards that could not be drawn, and that some are not in true size. ``backs``: print
-    sheets for both sides of the paper, turned on that edge. Raises StoreError.
+    Return what was written, and notes: cards that could not be drawn, and that some are not in true size. Raises
+    StoreError.
     """
     drawn: list[tuple[str, list[Drawing]]] = []
     notes = []
@@ -102,8 +111,9 @@ def write_cards(
         from glimber.core.drawing.print_sheet import least_scale, print_sheets
 
         pages = sheets = [sheet for _, card in drawn for sheet in card]
-        if paper or per_page > 1 or backs:
-            pages, scale = print_sheets(sheets, paper, per_page, backs), least_scale(sheets, paper, per_page)
+        if imposition != Imposition():
+            paper, per_page = imposition.paper, imposition.per_page
+            pages, scale = print_sheets(sheets, paper, per_page, imposition.backs), least_scale(sheets, paper, per_page)
             if scale < 1:
                 notes.append(f"True size: some cards are printed at {100 * scale:.0f} %, because {per_page} of them do not "
                                 "fit on a page; fewer on a page, or larger paper, keeps it")  # fmt: skip

@@ -24,7 +24,7 @@ class Desk(QObject):
         return self.session.folio
 
     def edit(self, name: str, change: Callable[[Folio], Folio]) -> bool:
-        """Send an edit; one that cannot be is told."""
+        """Send an edit; show the error where it cannot be made."""
         try:
             self.session.edit(name, change)
         except (EditError, StoreError) as error:

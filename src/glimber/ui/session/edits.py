@@ -36,7 +36,7 @@ Change = Callable[[Folio], Folio]
 
 
 class _Saving(Struct, frozen=True):
-    """One write: from what, to what, what was said of it, and the edits that were made (by number) or taken back."""
+    """One write: from what, to what, its notes, and the edits that were made (by number) or taken back."""
 
     opened: Opened
     value: Folio
@@ -48,7 +48,7 @@ class _Saving(Struct, frozen=True):
 class Edits(QObject):
     """The folio in memory, its undo and redo, and its way into the files.
 
-    ``changed`` tells that the folio is another; ``written`` that the files have caught up; ``told`` what went wrong.
+    ``changed``: the folio is another; ``written``: the files have caught up; ``notified``: what went wrong.
     """
 
     changed = Signal()

@@ -1,7 +1,7 @@
-"""Work off the interface thread: one pool, progress, stop, the newest wins, and every exception told.
+"""Work off the interface thread: one pool, progress, stop, the newest wins, and every exception reported.
 
 A job is given a ``Work`` that it asks now and then whether it should go on; what it returns comes back to the interface
-thread. Whatever it raises is written to the log file, and told in the window unless who began it takes it.
+thread. Whatever it raises is written to the log file, and shown in the window unless its caller handles it.
 """
 
 from __future__ import annotations
@@ -201,7 +201,7 @@ def _pool() -> ThreadPoolExecutor:
 
 
 def _never() -> Future[Any]:
-    """Return what is told of a job that is not begun any more."""
+    """Return the message about a job that will not begin any more."""
     from concurrent.futures import Future
 
     future: Future[Any] = Future()
@@ -210,7 +210,7 @@ def _never() -> Future[Any]:
 
 
 def words_of(error: Exception) -> str:
-    """Return what is told of an exception: its words, or for one that nobody expected its kind as well."""
+    """Return the message for an exception: its text, or for one that nobody expected its kind as well."""
     if isinstance(error, StoreError | FolioError | ValueError):
         return str(error)
     return f"{type(error).__name__}: {error}. The log file has the rest."

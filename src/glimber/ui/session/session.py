@@ -107,7 +107,7 @@ class Session(QObject):
 
     @property
     def summary(self) -> Summary | None:
-        """The last ledger as it is shown: that of the last time until it has been weighed anew."""
+        """The last ledger as it is shown: that of the last time until it has been weighed again."""
         if not self._summary_read:  # by the first room that shows it
             from glimber.store.cache.snapshot import load_snapshot
 
@@ -357,7 +357,7 @@ class Session(QObject):
             self._rest.start()
 
     def weigh_later(self) -> None:
-        """Weigh everything anew; ``weighed`` tells when it is done. Only the newest weighing counts."""
+        """Weigh everything again; ``weighed`` tells when it is done. Only the newest weighing counts."""
         folio, computer, at = self.folio, self.computer, self.now()
         opened, folder, setting = self.opened, self.folder, folio.settings.log
         before, judged = (self.ledger, self.verdicts) if self._weighed_for == (folder, computer) else (None, {})
@@ -452,19 +452,8 @@ class Session(QObject):
         """Keep a verdict that changes no file. Raises EditError, StoreError."""
         from glimber.store.change_log import note_verdict
 
-        name, chosen = self._name(binding), self.folio.bindings[binding]
-        note_verdict(
-            self.log(),
-            binding,
-            chosen.command,
-            verdict,
-            chosen.trigger,
-            why,
-            self.now(),
-            self.computer,
-            until,
-            swap_with,
-        )
+        name = self._name(binding)
+        note_verdict(self.log(), self.folio.bindings[binding], verdict, why, self.now(), self.computer, until, swap_with)
         self.notified.emit(f"Noted for {name}: {verdict}.")
 
     def undo_name(self) -> str | None:

@@ -30,7 +30,7 @@ def application(theme: str) -> QApplication:
     """Return the one QApplication of this process, dressed."""
     app = QApplication.instance()
     if not isinstance(app, QApplication):
-        app = QApplication(["glimber", "-style", "fusion"])  # said so, no class of styles need be loaded
+        app = QApplication(["glimber", "-style", "fusion"])  # with it no class of styles need be loaded
         app.setApplicationName("glimber")
         app.setApplicationDisplayName("Glimber")
         app.setDesktopFileName("org.glimber.Glimber")
@@ -102,7 +102,7 @@ def _restart(folders: list[str]) -> None:
 
 
 def last_or_demo(settings: UserSettings) -> Opened | None:
-    """Return the last folio; the demo where there is none yet. None where neither can be opened: that has been told."""
+    """Return the last folio; the demo where there is none yet. None where neither can be opened, after an error was shown."""
     from glimber.ui.shell.first import ask_what_to_open, demo_folio
 
     last = Path(settings.last_folio) if settings.last_folio else None

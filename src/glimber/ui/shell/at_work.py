@@ -30,7 +30,7 @@ PROMISE: Final = (
 
 
 class AtWork(QObject):
-    """``shown`` is told whether it counts, whenever that is another."""
+    """``shown`` is called with whether it counts, whenever that changes."""
 
     def __init__(self, session: Session, host: Host, shown: Callable[[bool], object]) -> None:
         super().__init__(session)

@@ -20,11 +20,12 @@ if TYPE_CHECKING:
 _JOB: Final = "the day's page"
 NEVER: Final = "never"
 _AT_WORK: Final = (QEvent.Type.ShortcutOverride, QEvent.Type.KeyPress, QEvent.Type.MouseButtonPress)
-"""A key with an action of its own is never a key press: it is asked about, and then the action is told."""
+"""A key with an action of its own is never a key press: the window asks for it, and then runs the action."""
 
 
 class DaySheet(PaperOverlay):
-    """A sheet whose lines are gone to by their numbers. ``go`` is told the line, ``never`` that it is not wanted on starting."""
+    """A sheet whose lines open by their numbers: ``go`` is called with the line, ``never`` when the sheet is no longer wanted at
+    start."""
 
     def __init__(self, parent: QWidget, go: Callable[[Line], object], never: Callable[[], object]) -> None:
         super().__init__(parent)

@@ -18,7 +18,7 @@ from glimber.ui.session.jobs import Jobs, Work, words_of
 
 
 def demo_folio(computer: str, folder: Path | None = None) -> Opened | None:
-    """Return the demo folio, made where there is none yet, with progress that can be stopped; None after an error told."""
+    """Return the demo folio, made where there is none yet, with progress that can be stopped; None after an error was shown."""
     folder = folder or default_folder()
     if not (folder / "folio.toml").exists():
         error = _make(folder, computer)
@@ -32,7 +32,7 @@ def demo_folio(computer: str, folder: Path | None = None) -> Opened | None:
 
 
 def say(error: str) -> None:
-    """Tell an error in a window of its own, and wait until it was read."""
+    """Show an error in its own window, and wait until it was read."""
     box = QMessageBox(QMessageBox.Icon.Critical, "Glimber", "")
     box.setTextFormat(Qt.TextFormat.PlainText)
     box.setText(error)

@@ -66,8 +66,8 @@ class Setting(Struct, frozen=True):
 
 
 class Settings:
-    """The rows, and what carries them out. ``themed`` is told a theme, ``anew`` that everything is to be drawn anew, ``resized``
-    that the size is another."""
+    """The rows, and what carries them out: ``themed`` is called with a new theme, ``restart`` where the program has to start
+    again for the change, ``resized`` after another size."""
 
     def __init__(
         self, session: Session, themed: Callable[[str], None], restart: Callable[[], None], resized: Callable[[], None]
@@ -161,5 +161,5 @@ class Settings:
 
     def _put(self, id: str, name: str, text: str) -> None:
         if id in NUMBERS:
-            number_of(id, text)  # told before anything is asked of the folio
+            number_of(id, text)  # an error comes before anything is asked of the folio
         self._session.edit(f"set {name.lower()}", lambda folio: set_setting(folio, id, text))

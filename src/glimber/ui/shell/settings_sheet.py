@@ -207,7 +207,7 @@ class SettingsSheet(Cover):
         self._host.choose(one.name, taken, choices, text="" if choices else one.value(), free=free, hint=one.detail)
 
     def put(self, one: Setting, value: str) -> None:
-        """Make it so; what is wrong with it is told."""
+        """Set the value; show what is wrong with it."""
         try:
             one.put(value)
         except (EditError, StoreError) as error:

@@ -36,4 +36,4 @@ class ClosesOnSignals(QObject):
 
 
 def _heard(number: int, frame: FrameType | None) -> None:
-    """Nothing to do here: the socket has told it."""
+    """Nothing to do here: the socket has reported it."""

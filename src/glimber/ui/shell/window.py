@@ -90,7 +90,7 @@ class Window(QMainWindow):
         self.page_over = Lazy(self._make_page_over)
         self.registry = Registry(self, self.session.notified.emit)
         self.restart: Callable[[], None] | None = None
-        """Begins the application anew at once, where that can be."""
+        """Restarts the application, where that can be."""
         self._stale: set[str] = set()
         self._shown: list[Action] = []
         self._whole = False
@@ -173,7 +173,7 @@ class Window(QMainWindow):
         """Return what the sheets over the rooms need of the window."""
         gather = self.gather_room
         return Hooks(
-            self.use_theme, self._draw_anew, self._show_counting, self.introduce, self._look_back,
+            self.use_theme, self._redraw, self._show_counting, self.introduce, self._look_back,
             self._resized, lambda: gather().reading, lambda name, data: gather().desk.read_bytes(name, data),
         )  # fmt: skip
 
@@ -455,10 +455,10 @@ class Window(QMainWindow):
         assert isinstance(app, QApplication)
         apply_theme(app, name)
         self.session.settings = remember(theme=name)
-        self._draw_anew()
+        self._redraw()
 
     def _resized(self) -> None:
-        """Another size of everything was chosen: it is drawn so from the start on, so that it starts anew."""
+        """Another size of everything was chosen: it applies from the start, so the application restarts."""
         if self.restart is not None:
             self.restart()
         else:
@@ -469,7 +469,7 @@ class Window(QMainWindow):
         if self.session.settings.theme == "desktop":
             self.use_theme("desktop")
 
-    def _draw_anew(self) -> None:
+    def _redraw(self) -> None:
         self._refresh()
         for widget in QApplication.allWidgets():
             widget.update()
@@ -483,7 +483,7 @@ class Window(QMainWindow):
             self.open_folder(Path(name))
 
     def open_folder(self, folder: Path) -> None:
-        """Open another folio in this window; one that cannot be used is told, and this one stays."""
+        """Open another folio in this window; where it cannot be used, show the error and keep this one."""
         try:
             self.session.open_folder(folder)
         except (FolioError, StoreError) as error:

@@ -29,7 +29,7 @@ if TYPE_CHECKING:
 MOST_PLACES = 6
 
 class CaseView(QFrame):
-    """Shows a verdict; ``take`` is told the choice and, for a move, the candidate chosen."""
+    """Shows a verdict; ``take`` is called with the choice and, for a move, the chosen candidate."""
 
     def __init__(self, take: Callable[[str, Candidate | None], None], parent: QWidget) -> None:
         super().__init__(parent)

@@ -170,7 +170,7 @@ def _key_on(folio: Folio, wanted: object, struck: str) -> str | None:
 
 
 def _figures(row: Weighed, quiet: str) -> str:
-    """Return times, costs and slips, a line each; what is not known is said to be so."""
+    """Return times, costs and slips, a line each; what is not known is marked so."""
     if row.weekly_s is None or row.recall_ms is None:
         return f'<span style="color:{quiet}">Not known yet: it has no tries at this place.</span>'
     recall = f"over {seconds_words(row.recall_ms)}" if row.over_deadline else seconds_words(row.recall_ms)

@@ -140,7 +140,7 @@ def _towards(point: QPointF, other: QPointF, by: float) -> QPointF:
 
 class Rearrange(Cover):
     """Covers the room. ← → choose a point, ↑ ↓ a move of it, P leaves what moves where it is, H keeps hands, G the shape of
-    groups, Enter accepts, Esc closes. ``again`` is told what is kept, for a frontier of its own.
+    groups, Enter accepts, Esc closes. ``again`` is called with what is kept, for a frontier of its own.
     """
 
     def __init__(self, parent: QWidget, again: Callable[[Wish], None], take: Callable[[Plan], None]) -> None:

@@ -97,7 +97,7 @@ class WeighVerbs:
         )
 
     def press_it(self, id: str | None) -> None:
-        """Another place than those that are offered: pressed, then said why."""
+        """Move to a place that is not offered: press it, then write why."""
         session = self._session
         binding = session.folio.bindings.get(id or "")
         command = session.folio.command_of(binding) if binding is not None else None
@@ -327,7 +327,7 @@ class WeighVerbs:
         self._session.notified.emit(f"{edit.command}: {state}; drills ask for the {asks} place now.")
 
     def write_sheet(self, to: Path) -> None:
-        """The sheet as Markdown, CSV or PDF. What went wrong is told."""
+        """Write the sheet as Markdown, CSV or PDF; report what went wrong."""
         from glimber.core.session.change_sheet import sheet_of, to_csv, to_markdown
         from glimber.core.sheets.list import change_pages
         from glimber.store.cache.fonts import faces

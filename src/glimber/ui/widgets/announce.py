@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QWidget
 
 
 def announce(widget: QWidget, text: str, urgent: bool = False) -> None:
-    """Have a screen reader say a text; ``urgent`` ones are said before what it is saying. Nothing without a reader."""
+    """Have a screen reader say a text; ``urgent`` ones interrupt what it is saying. Nothing without a reader."""
     if not text or not QAccessible.isActive():
         return
     event = QAccessibleAnnouncementEvent(widget, text)

@@ -51,7 +51,7 @@ class Notice(QFrame):
         self._put(head, lines, True)
 
     def put_away(self) -> None:
-        """Close it; a file that is still broken is told again at its next change."""
+        """Close it; a file that is still broken is reported again at its next change."""
         self._lines = []
         self.hide()
 

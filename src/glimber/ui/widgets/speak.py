@@ -11,7 +11,7 @@ from PySide6.QtCore import QProcess
 PROGRAM: Final = "spd-say"
 MISSING: Final = f"Prompts cannot be spoken: {PROGRAM} is not installed (package speech-dispatcher)."
 _ARGUMENTS: Final = ("--application-name", "Glimber", "--priority", "text", "--")
-"""Of the priority "text" a new message ends the one that is being said. Source: the SSIP documentation of speech-dispatcher."""
+"""Of the priority "text" a new message ends the one that is being spoken. Source: the SSIP documentation of speech-dispatcher."""
 
 
 class Speech:

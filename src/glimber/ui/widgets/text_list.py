@@ -1,4 +1,4 @@
-"""A list of texts on a model: unlike one of item objects it may be filled anew at any moment, even twice in one go."""
+"""A list of texts on a model: unlike one of item objects it may be filled again at any moment, even twice in one go."""
 
 from __future__ import annotations
 

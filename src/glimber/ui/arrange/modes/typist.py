@@ -12,7 +12,7 @@ from glimber.ui.capture.keyboard_grab import HoldMaker
 
 
 class Typist:
-    """Every chord is told with its time in ms, until Escape. ``words`` says what is being done with them."""
+    """Report every chord with its time in ms, until Escape. ``words`` is what is done with them."""
 
     def __init__(
         self,

@@ -83,11 +83,10 @@ def act(
     *,
     scope: QWidget | None = None,
     when: Callable[[], bool] = lambda: True,
-    refusal: Callable[[], str] = lambda: "",
 ) -> Action:
     """Return an action of the Arrange room; ``keys`` with blanks between several."""
 
     def do() -> None:
         run()
 
-    return Action(f"arrange-{id}", name, tuple(keys.split()), do, "arrange", brief, shown, when, scope, refusal)
+    return Action(f"arrange-{id}", name, tuple(keys.split()), do, "arrange", brief, shown, when, scope)

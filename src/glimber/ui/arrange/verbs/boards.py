@@ -24,7 +24,7 @@ if TYPE_CHECKING:
 
 
 PlanShower = Callable[["Folio", "CarryPlan", Callable[[bool], None]], None]
-"""Shows what carrying a layout over comes to; it is told whether the old layout is to stay beside it."""
+"""Shows what carrying a layout over comes to; the flag is whether the old layout stays beside it."""
 
 
 class BoardVerbs(Verbs):
@@ -207,7 +207,7 @@ class BoardVerbs(Verbs):
             self.from_drawing(Path(name))
 
     def from_drawing(self, path: Path) -> None:
-        """A board of one's own from an SVG drawing, laid out with an empty layer; what in it is no key is told."""
+        """A board of one's own from an SVG drawing, laid out with an empty layer; report what in it is no key."""
         from glimber.core.edit.shape import with_own_board
         from glimber.readers.drawing import DrawingError, board_from_svg
 

@@ -54,8 +54,9 @@ class KeyVerbs(Verbs):
         return [
             act("enter", "Press what the key sends", "Enter", self.press_it, "press it", scope=board, when=here),
             act("give", "Put the selected command on the key", "Enter", give, scope=panes.bench, when=here),
-            act("run", "Type a run: each chord is put on a key, then the next key is selected", "r", self.run, "run", "R",
-                when=self.is_on_layout, refusal=self.why_not_here),
+            self.for_layouts(
+                act("run", "Type a run: each chord is put on a key, then the next key is selected", "r", self.run, "run", "R")
+            ),
             act("lift", "Lift what is on the key", "x", self.lift, "lift, put", "X P", when=self.is_bound),
             act("put", "Put what was lifted", "p", self.put, when=lambda: self.desk.carried.lifted is not None),
             act("swap", "Swap with the key marked before", "s", self.swap, "swap", "S", when=here),

@@ -84,7 +84,7 @@ class LayerVerbs(Verbs):
             self.host.choose(f"Call {name}", taken, text=name)
 
     def front_program(self) -> None:
-        """Let the layer come in by itself while a program is in front."""
+        """Let the layer come in automatically while a program is in front."""
         place = self.place
         if place is not None:
             choices = [Choice("no program", value=False)]

@@ -34,7 +34,7 @@ class SequenceVerbs(Verbs):
         self._open_tree(self._programs(), self.program(self.place) if self.place is not None else None)
 
     def press(self, branch: Branch, then: Callable[[], None]) -> None:
-        """Press a sequence anew; ``then`` is called when it was taken."""
+        """Press a sequence again; ``then`` is called when it was taken."""
         if not branch.bindings:
             self.desk.tell("A group has no keys of its own; go on to one of its sequences.")
             return

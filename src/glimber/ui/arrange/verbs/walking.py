@@ -42,16 +42,7 @@ class WalkVerbs(Verbs):
         return [
             act("layer-before", "The layer before", "[", lambda: desk.walk_layers(-1), "layer", "[ ]", when=here),
             act("layer-after", "The layer after", "]", lambda: desk.walk_layers(1), when=here),
-            act(
-                "gesture",
-                "The next gesture of the key",
-                "g",
-                desk.walk_gestures,
-                "gesture",
-                "G",
-                when=self.is_on_layout,
-                refusal=self.why_not_here,
-            ),
+            self.for_layouts(act("gesture", "The next gesture of the key", "g", desk.walk_gestures, "gesture", "G")),
             act(
                 "blocks",
                 "Show or fold the function row, arrows and number pad",

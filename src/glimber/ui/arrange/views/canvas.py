@@ -62,7 +62,7 @@ class Shown(Struct, frozen=True):
     flags: Mapping[str, int] = field(default_factory=dict)
 
     def differing(self, other: Shown) -> set[str]:
-        """Return the keys that are marked otherwise here than there."""
+        """Return the keys that are marked differently here and there."""
         found = self.selected ^ other.selected | self.lit ^ other.lit | self.dim ^ other.dim
         found |= {key for key in self.flags.keys() | other.flags.keys() if self.flags.get(key) != other.flags.get(key)}
         singles = zip((self.cursor, self.lifted, self.marked), (other.cursor, other.lifted, other.marked), strict=True)
@@ -112,7 +112,7 @@ class BoardCanvas(QWidget):
         self._around: object = None
 
     def show_layer(self, folio: Folio, board: Board, layer: Layer) -> None:
-        """Show another layer, or the same after an edit: only tiles that changed are drawn anew."""
+        """Show another layer, or the same after an edit: only tiles that changed are drawn again."""
         before, drawn = self.faces, self._drawn
         layout = folio.layouts.get(board.id)
         around = (board, layer.id, beside(folio, board.id), ways_in(layout, layer) if layout else None)
@@ -148,7 +148,7 @@ class BoardCanvas(QWidget):
         self._repaint(shown.differing(before))
 
     def _repaint(self, ids: Collection[str]) -> None:
-        """Only the keys that are drawn otherwise than before: the rest of the board stays as it is on the screen."""
+        """Only the keys that are drawn differently than before: the rest of the board stays as it is on the screen."""
         if not ids or self.board is None:
             return
         scale = self._scale()

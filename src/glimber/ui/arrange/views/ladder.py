@@ -62,7 +62,7 @@ class Ladder(QListWidget):
         return self.layers[self.row(item)].id if item is not None else None
 
     def show_layout(self, folio: Folio, layout: Layout, front: str) -> None:
-        """Show a board's layers; those that an edit left alone are not drawn anew."""
+        """Show a board's layers; those that an edit left alone are not drawn again."""
         chords = program_of_board(layout.board) is not None
         words = [
             f"{len(layer.bindings)} bound" if chords else layer_words(folio, layout, layer) for layer in layout.layers

@@ -45,7 +45,7 @@ class ThroughView(QWidget):
         return QSize(600, self.minimumHeight())
 
     def show_place(self, folio: Folio, place: Place) -> None:
-        """Show the key in front. After an edit only the columns of the layers it changed are painted anew."""
+        """Show the key in front. After an edit only the columns of the layers it changed are painted again."""
         layers = layout_of(folio, place).layers
         # What is seen of the folio: the key on every layer, and all that any cell may name.
         columns: list[object] = [(one.by_key.get(place.key), one.unset.get(place.key, one.unbound)) for one in layers]

@@ -126,12 +126,12 @@ class SequenceTree(Cover):
         self.tree.setColumnCount(max((cell.column for cell in cells), default=-1) + 1)
         widths = [_LEAST] * self.tree.columnCount()
         for cell in cells:
-            item = QTableWidgetItem("" if cell.branch is None else f"{cell.branch.trigger}: {said(folio, cell.branch)}")
+            item = QTableWidgetItem("" if cell.branch is None else f"{cell.branch.trigger}: {branch_text(folio, cell.branch)}")
             item.setData(_CELL, cell)
             if cell.branch is None:
                 item.setFlags(Qt.ItemFlag.NoItemFlags)
             else:
-                words = said(folio, cell.branch)
+                words = branch_text(folio, cell.branch)
                 item.setToolTip(tip(item.text()))
                 wide = chips_width([str(cell.branch.chords[-1])], SMALL) + self.tree.fontMetrics().horizontalAdvance(
                     words
@@ -185,7 +185,7 @@ class SequenceTree(Cover):
         self.left.emit()
 
 
-def said(folio: Folio, branch: Branch) -> str:
+def branch_text(folio: Folio, branch: Branch) -> str:
     """Return what a step is: its command, the name of its group, or how many sequences go on from it."""
     names = [folio.commands[binding.command or ""].name for binding in branch.bindings]
     words = " / ".join(filter(None, [*names, branch.name])) or f"{sum(1 for _ in branch.all_bindings())} sequences"

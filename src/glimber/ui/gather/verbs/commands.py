@@ -172,7 +172,7 @@ class CommandVerbs:
             self.read_counts(Path(name), days)
 
     def read_counts(self, path: Path, days: float) -> None:
-        """Set uses a day from a table of counts; what no command is called is told."""
+        """Set uses a day from a table of counts; report the names that no command has."""
         from glimber.core.edit.counts import match_counts, with_uses
         from glimber.readers.counts import read_counts
 
@@ -193,7 +193,7 @@ class CommandVerbs:
             self.desk.tell(f"{many} command{'s have their' if many != 1 else ' has its'} uses a day{rest}")
 
     def take_own(self) -> None:
-        """Glimber's own keys as a program of the folio, to be drilled, weighed and bound otherwise."""
+        """Glimber's own keys as a program of the folio, to be drilled, weighed and rebound."""
         from glimber.core.edit.ownkeys import OWN, with_own_keys
 
         session, actions = self.desk.session, self.host.own_actions()

@@ -14,7 +14,7 @@ from glimber.core.model.describe import count_words
 from glimber.core.model.folio import Folio
 from glimber.store.faults import StoreError
 from glimber.store.files import read_given
-from glimber.ui.gather.desk import GatherDesk, Otherwise
+from glimber.ui.gather.desk import GatherDesk, WaysToRead
 from glimber.ui.gather.verbs.base import act
 from glimber.ui.session.actions import Action
 from glimber.ui.session.host import Choice, Host
@@ -55,14 +55,14 @@ class ReadVerbs:
                 lambda: self.desk.reading is None and bool(self.others())),
             act("open-menus", "Open each menu once that is empty until then", "g", self.open_menus, "open empty menus", "G",
                 self._has_empty_menus),
-            act("otherwise", "Read the source another way: kind, commas, capitals", "y", self.ask_otherwise,
+            act("ways", "Read the source another way: kind, commas, capitals", "y", self.ask_ways,
                 "read differently", "Y", lambda: self.desk.reading is not None and self.desk.reading.source is None),
             act("link", "Link what is shown, or a system, as a source", "l", self.link, "link a source", "L"),
             act("watch", "Watch the source, or stop", "w", self.watch, scope=sources, when=on_one),
             act("unlink", "Unlink the source", "Delete", self.unlink, scope=sources, when=on_one),
         ]  # fmt: skip
 
-    def ask_otherwise(self) -> None:
+    def ask_ways(self) -> None:
         """In which other way what is shown is to be read."""
         from glimber.readers.registry import kinds
 
@@ -89,8 +89,8 @@ class ReadVerbs:
             rows.append(option(kind, detail, kind == reading.kind, kind=kind))
 
         def taken(value: object) -> None:
-            if isinstance(value, Otherwise):
-                self.desk.read_otherwise(value)
+            if isinstance(value, WaysToRead):
+                self.desk.read_in_ways(value)
 
         reads = PageAction("Enter", "reads it so", taken, of_row=True)
         about = f"{len(reading.found.rows)} rows were found in the way marked here."
@@ -105,7 +105,7 @@ class ReadVerbs:
             self.read_file(Path(name))
 
     def read_file(self, path: Path) -> None:
-        """Read a file; one that cannot be read is told."""
+        """Read a file; show the error where it cannot be read."""
         try:
             data = read_given(path)
         except StoreError as error:

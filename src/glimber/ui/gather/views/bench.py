@@ -88,7 +88,7 @@ class BenchPane(QWidget):
         layout.addWidget(self.cells)
         layout.addWidget(self.list, 1)
         layout.addWidget(self.free)
-        layout.addStretch(0)  # where there is no list, what is said stays at the top
+        layout.addStretch(0)  # where there is no list, the message stays at the top
 
     def refresh(self, typed: bool = False) -> None:
         """The folio may be another; the command in front stays there as long as it is shown, unless something was ``typed``."""

@@ -1,4 +1,4 @@
-"""The command in front: everything that is said of it, each part edited in place, and its keys."""
+"""The selected command: all its fields, each edited in place, and its keys."""
 
 from __future__ import annotations
 
@@ -40,7 +40,7 @@ from glimber.ui.widgets.text_list import TextList, TextRow
 
 
 class _Steps(QPlainTextEdit):
-    """A step a line; told when it is left, like a line of text."""
+    """A step a line; its value is taken when the field is left, like a line of text."""
 
     def __init__(self, left: Callable[[], None]) -> None:
         super().__init__()
@@ -384,7 +384,7 @@ class CommandPane(QScrollArea):
         ink, mark = self.ink.currentText(), self.mark.currentText()
         if (ink, mark) != (group.ink, group.mark):
             self._edit(
-                f"draw {group.name} otherwise", lambda folio: put_in_group(folio, [command.ref], group.name, ink, mark)
+                f"change the look of {group.name}", lambda folio: put_in_group(folio, [command.ref], group.name, ink, mark)
             )
 
     def _context_said(self) -> None:
