@@ -15,6 +15,7 @@ from hypothesis import strategies as st
 from glimber.readers.evidence import evidence
 from glimber.readers.found import Found, Options
 from glimber.readers.registry import choose, kinds, kinds_of, read
+from tests.readers.pdfs import placed_pdf
 from tests.readers.test_readers import EXPECTED, OFFICE, source
 from tests.readers.test_readers import SOURCES as TABLES
 
@@ -66,24 +67,7 @@ def test_a_pdf_is_read_line_by_line() -> None:
 
 def pdf(rows: list[tuple[str, str]]) -> bytes:
     """A page with two columns, written by hand."""
-    drawn = "".join(
-        f"BT /F1 12 Tf 72 {700 - 20 * n} Td ({keys}) Tj ET BT /F1 12 Tf 220 {700 - 20 * n} Td ({what}) Tj ET\n"
-        for n, (keys, what) in enumerate(rows)
-    )
-    objects = [
-        "<< /Type /Catalog /Pages 2 0 R >>",
-        "<< /Type /Pages /Kids [3 0 R] /Count 1 >>",
-        "<< /Type /Page /Parent 2 0 R /MediaBox [0 0 612 792] /Contents 4 0 R /Resources << /Font << /F1 5 0 R >> >> >>",
-        f"<< /Length {len(drawn)} >>\nstream\n{drawn}endstream",
-        "<< /Type /Font /Subtype /Type1 /BaseFont /Helvetica >>",
-    ]
-    out, places = b"%PDF-1.4\n", []
-    for number, body in enumerate(objects, start=1):
-        places.append(len(out))
-        out += f"{number} 0 obj\n{body}\nendobj\n".encode()
-    table = "".join(f"{place:010} 00000 n \n" for place in places)
-    head = f"xref\n0 {len(objects) + 1}\n0000000000 65535 f \n{table}"
-    return out + f"{head}trailer << /Size {len(objects) + 1} /Root 1 0 R >>\nstartxref\n{len(out)}\n%%EOF".encode()
+    return placed_pdf([piece for n, (keys, what) in enumerate(rows) for piece in ((72, 700 - 20 * n, keys), (220, 700 - 20 * n, what))])
 
 
 # What is decided for a whole source

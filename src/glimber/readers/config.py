@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from typing import Final
 
 from glimber.core.notation.keywords import modifier_named
-from glimber.readers.config_keys import braces, key_place, take
+from glimber.readers.config_keys import braces, key_place, sets_chord, take
 from glimber.readers.config_lines import PAIR, TOKEN, ConfigLine, form_of, unquoted
 from glimber.readers.config_shapes import as_bind_lines
 from glimber.readers.evidence import evidence
@@ -68,7 +68,8 @@ def read(data: bytes, options: Options) -> Found:
     keyed = {form: key_place(form, alike) for form, alike in by_form.items()}
     known: dict[str, str] = {}
     for line in lines:
-        take(line, keyed[line.form], found, known)
+        place = keyed[line.form]
+        take(line, 1 if place is None and sets_chord(line) else place, found, known)
     if not found.any:
         found.fail("no line binds a key to a command")
     return found
@@ -171,6 +172,7 @@ def _lines(raw: list[str], found: Found) -> list[ConfigLine]:
     noted = sum(bool(_without_comment(line.strip())[1]) for line in raw) >= LEAST_REPEATED
     below: set[int] = set()
     group: str | None = None
+    of_keys = False
     for number, line in enumerate(raw, start=1):
         body = line.strip()
         if number in below or not body or body in ("{", "}", "};", "end", "},"):
@@ -179,6 +181,7 @@ def _lines(raw: list[str], found: Found) -> list[ConfigLine]:
         section = _SECTION.match(line)
         if section is not None:
             group = (section[1] or section[2] or section[3]).strip()
+            of_keys = _SECTION_OF_KEYS.search(group) is not None
             found.head(group, number)
         elif (keys := _keys_below(raw, number)) is not None:
             lines.append(ConfigLine(number, "below", (keys, unquoted(body)), group))
@@ -187,6 +190,7 @@ def _lines(raw: list[str], found: Found) -> list[ConfigLine]:
             title = _TITLE.match(line)
             if title is not None and len(title[1].split()) <= 6:
                 group = title[1].strip(" -=~*:")
+                of_keys = of_keys or _SECTION_OF_KEYS.search(group) is not None
             found.head(body, number)
         elif len(body) > LONGEST_LINE:
             found.leave(body, number, "too long for a binding")
@@ -194,7 +198,7 @@ def _lines(raw: list[str], found: Found) -> list[ConfigLine]:
             lines.append(ConfigLine(number, "below", (keys, raw[number].strip()), group))
             below.add(number + 1)  # it was read with the keys above it
         else:
-            lines.append(form_of(body, number, group, repeated, _SECTION_OF_KEYS.search(group or "") is not None, note))
+            lines.append(form_of(body, number, group, repeated, of_keys, note))
     return lines
 
 

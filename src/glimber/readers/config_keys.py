@@ -25,6 +25,9 @@ _EITHER_WAY: Final = re.compile(r"~[SCMA]-")
 _CASED: Final = Ways("alternates", True)
 _TRAILING: Final = re.compile(r"\s+#\s.*$")
 _SAYS: Final = frozenset({"-docstring", "-desc", "--description", "-N"})
+_CHORD_SET: Final = re.compile(
+    r"^(?:<(?:super|ctrl|control|primary|alt|shift|mod\d)>\s*)+\S|\bKEY_[A-Z0-9]|\b(?:ctrl|alt|super|shift|meta)\+\S", re.I
+)
 _NO_KEYS: Final = ("none", "disabled")
 _MOST_LOOKED_AT: Final = 600
 
@@ -46,6 +49,12 @@ def key_place(form: str, lines: Sequence[ConfigLine]) -> int | None:
     if form == "pair among keys":
         return key_place("pair of keys", lines) or _place_by_looks(form, lines[:_MOST_LOOKED_AT])
     return _place_by_looks(form, lines[:_MOST_LOOKED_AT])
+
+
+def sets_chord(line: ConfigLine) -> bool:
+    """Return True for a name that is set to what can be nothing but keys, among settings of all kinds: a chord with a modifier in
+    brackets or joined to its key, or a constant of a key."""
+    return line.form == "pair" and _CHORD_SET.search(line.parts[1]) is not None and evidence(line.parts[1]) == 2
 
 
 def _place_by_looks(form: str, lines: Sequence[ConfigLine]) -> int | None:
@@ -144,6 +153,9 @@ def _take_pair(line: ConfigLine, place: int, found: Found) -> None:
         keys = keys[0]  # what stands in brackets after a single key is a note
     several = [part.strip() for part in keys.split(";")]
     keys = " or ".join(several) if len(several) > 1 and all(map(evidence, several)) else _marked(keys)
+    if line.form == "pair" and place == 1 and (keys == "\\" or (keys.isdigit() and keys not in command)):
+        found.leave(" ".join(line.parts), line.number, "a number" if keys.isdigit() else "it goes on in the next line")
+        return
     if keys and not evidence(keys) and keys.lower() not in _NO_KEYS:
         found.leave(" ".join(line.parts), line.number, "neither side is spelt like keys")
         return

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from typing import Final
 
+from glimber.core.notation.key_constants import with_key_names
 from glimber.core.notation.keys import NotationError, Trigger
 from glimber.core.notation.keys import Sequence as KeySequence
 from glimber.core.notation.keywords import key_named, modifier_named
@@ -21,7 +22,9 @@ _SIGNS_ALONE: Final = re.compile(r"[•·…]|(?:[^\w\s]\s*){2,}")
 _LISTED: Final = re.compile(r"[^\w\s](?:(?:, ?| or | and | / |(?<!/)/(?!/)|\s)[^\w\s])*|[←↑→↓⇧⌘⌥⌃ ]+\S?")
 _NO_KEYS: Final = re.compile(r"\(\s?[A-Za-z]{2,}[^()]*$|-?\d+\.\d+$")
 """The beginning of words in brackets, which do not end here; a number such as 1.5."""
-_IS_POINTING: Final = re.compile(r"\b(?:ctrl|shift|alt|mouse\d?|click|button|wheel|wheel_\w+)\b", re.I)
+_IS_POINTING: Final = re.compile(
+    r"\b(?:ctrl|shift|alt|mouse\d?|click|button|btn_(?:left|right|middle|side|extra)|wheel|wheel_\w+)\b", re.I
+)
 _CONDITION: Final = re.compile(r"left out: [a-z]+\b")
 _EITHER: Final = re.compile(r" or (?=\S)")
 _WORD: Final = re.compile(r"[^\W\d_]{3,}\d?")
@@ -52,7 +55,8 @@ def looks_like_keys(text: str) -> bool:
 
 def evidence(text: str) -> int:
     """Return how much a text looks like keys: 0 not at all, 1 it may be, 2 it carries a modifier or a key's own name."""
-    body = without_argument(text.strip())
+    named = with_key_names(text.strip())
+    body = without_argument(named)
     if len(body) > 4 and body[0] in "'\"" and body[-1] == body[0] and is_whole(body[1:-1]):
         return 2  # a chord in the quotes of a program's text
     if not body or len(body) > 120 or body.startswith(("# ", "•", "·")) or _NO_KEYS.match(body):
@@ -69,7 +73,7 @@ def evidence(text: str) -> int:
         return 2 if _IS_POINTING.search(body) else 0
     except NotationError:
         return 0
-    return _evidence_of(spelt, body, bool(noted))
+    return 2 if named != text.strip() and spelt.triggers else _evidence_of(spelt, body, bool(noted))
 
 
 def _evidence_of(spelt: Spelt, body: str, noted: bool) -> int:

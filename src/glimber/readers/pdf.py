@@ -5,13 +5,15 @@ from __future__ import annotations
 import io
 import logging
 import re
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from itertools import pairwise
 from typing import TYPE_CHECKING, Final
+from unicodedata import normalize
 
 from msgspec import Struct
 
 from glimber.readers.found import Found, Options, StoppedError
+from glimber.readers.pdf_columns import Piece, columns_of, lines_of
 from glimber.readers.plaintext import read_text
 from glimber.readers.reader import Reader
 from glimber.readers.source_page import Block
@@ -20,8 +22,9 @@ if TYPE_CHECKING:
     from pdfminer.layout import LTPage
 
 MOST_PAGES: Final = 200
-_SAME_LINE: Final = 3.0
 _GAP: Final = 8.0
+_MOST_ENDS: Final = 0.9
+_LIGATURE: Final = re.compile("[\ufb00-\ufb06]")
 
 
 def read(data: bytes, options: Options) -> Found:
@@ -54,51 +57,45 @@ def read(data: bytes, options: Options) -> Found:
 
 
 class _Line(Struct, frozen=True):
-    """A line of a page: its text with wide gaps as blanks, and its pieces with where each begins, as a share of the width."""
+    """A line of a page: its text with wide gaps as blanks, and its pieces with where each begins, as a share of its
+    column's width."""
 
     text: str
     cells: tuple[str, ...]
     at: tuple[float, ...]
 
 
-class _Piece(Struct, frozen=True):
-    """Text that was set at one place: its distance below the top of the page, its left and right end, in points."""
-
-    below: float
-    left: float
-    right: float
-    text: str
-
-
 def _lines_of(page: LTPage) -> list[_Line]:
-    """Return the lines of a page from top to bottom; pieces beside each other are one line with blanks between."""
-    pieces = sorted(_pieces_of(page), key=lambda piece: (piece.below, piece.left))
-    rows: list[list[_Piece]] = []
-    for piece in pieces:
-        if rows and abs(piece.below - rows[-1][0].below) <= _SAME_LINE:
-            rows[-1].append(piece)
-        else:
-            rows.append([piece])
-    return [_line_of(sorted(row, key=lambda piece: piece.left), page.width) for row in rows]
+    """Return the lines of a page, column by column; pieces beside each other are one line with blanks between."""
+    return [line for column in columns_of(list(_pieces_of(page))) if column for line in _lines_of_column(column)]
 
 
-def _pieces_of(item: object, depth: int = 0) -> Iterator[_Piece]:
+def _lines_of_column(column: Sequence[Piece]) -> list[_Line]:
+    left, ends = min(piece.left for piece in column), sorted(piece.right for piece in column)
+    width = ends[int(_MOST_ENDS * (len(ends) - 1))] - left  # without a title over several columns
+    return [_line_of(row, left, width) for row in lines_of(column)]
+
+
+def _pieces_of(item: object, depth: int = 0) -> Iterator[Piece]:
     from pdfminer.layout import LTTextLine
 
     if isinstance(item, LTTextLine):
-        text = item.get_text().strip("\n")
+        text = _LIGATURE.sub(lambda match: normalize("NFKC", match[0]), item.get_text().strip("\n"))
         if text.strip():
-            yield _Piece(-item.y0, item.x0, item.x1, text)
+            yield Piece(-item.y0, item.x0, item.x1, text)
     elif depth < 8 and isinstance(item, Iterable):
         for inner in item:
             yield from _pieces_of(inner, depth + 1)
 
 
-def _line_of(row: list[_Piece], width: float) -> _Line:
+def _line_of(row: Sequence[Piece], left: float, width: float) -> _Line:
     text = row[0].text.rstrip()
     for before, after in pairwise(row):
         text += ("   " if after.left - before.right > _GAP else " ") + after.text.strip()
-    at = tuple(round(min(1.0, max(0.0, piece.left / width)), 4) if width > 0 else 0.0 for piece in row)
+    begins = [max(0.0, piece.left - left) / width if width > 0 else 0.0 for piece in row]
+    if len(row) == 1 and row[0].right > left + width:
+        begins = [0.0]  # a title over several columns has the room of one
+    at = tuple(round(min(1.0, begin), 4) for begin in begins)
     return _Line(text, tuple(piece.text.strip() for piece in row), at)
 
 

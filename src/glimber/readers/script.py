@@ -84,6 +84,10 @@ def read(data: bytes, options: Options) -> Found:
     return found
 
 
+_CONDITION: Final = re.compile(r"&&|\|\||[!=]=|\w_\w+ & ")
+"""A text that says when a binding holds, in the program's own terms."""
+
+
 class _Reading:
     def __init__(self, text: str, found: Found) -> None:
         self._root, comments = parse(text)
@@ -114,7 +118,7 @@ class _Reading:
             for at, part in enumerate(item.parts):
                 if not isinstance(part, Group):
                     continue
-                if self._binds_inside(part):
+                if self._binds_inside(part, item.key):
                     continue
                 if part.head or (part.bracket == "(" and part.items) or _is_record(part):
                     spoken = self._call(item, at, part, described, after)
@@ -122,13 +126,13 @@ class _Reading:
                 self._walk(part)
             self._note_name(item)
 
-    def _binds_inside(self, group: Group) -> bool:
-        """Read a list or a map of bindings; whether it was one."""
+    def _binds_inside(self, group: Group, name: str | None) -> bool:
+        """Read a list or a map of bindings, which is assigned to a name; return whether it was one."""
         keyed = any(item.key for item in group.items)
         if group.statements or (not keyed and group.bracket != "["):
             return False
         value = self._value_of_group(group)
-        return isinstance(value, dict | list) and read_values(value, self._found, {}, self._heading(group.line))
+        return isinstance(value, dict | list) and read_values(value, self._found, {}, self._heading(group.line), name)
 
     def _value(self, parts: Sequence[Part]) -> object:
         """Return texts, lists and maps as they are, chords of constants as texts, and of anything else the name it has."""
@@ -264,13 +268,13 @@ class _Reading:
         of the object whose keys are set; the first that is there."""
         text = next((its for name in _TOLD if isinstance(its := call.named.get(name), Text) and its.strip()), None)
         after = _texts_in(call.arguments[place + 1 :])
-        phrase = next((one for one in reversed(after) if " " in one.strip()), None)
-        last = after[-1] if after and not call.defines else ""
+        phrase = next((one for one in reversed(after) if " " in one.strip() and not _CONDITION.search(one)), None)
+        last = after[-1] if after and not call.defines and not _CONDITION.search(after[-1]) else ""
         earlier = reversed(_texts_in(call.arguments[: max(place, 0)]))
         before = next((one for one in earlier if one.lower() not in _MODES and evidence(one) < 2), "")
         owner = _owner(call.group.head) if _SETS.search(_last(call.group.head)) else ""
         named = self._called.get(owner, owner)
-        symbol = _called_in(call.arguments[place + 1 :])
+        symbol = _called_in(call.arguments[place + 1 :]) or _called_in(call.arguments[: max(place, 0)])
         found = text or call.described or phrase or last or before or symbol or named or call.defines
         return re.sub(r"(?i)<cmd>|<cr>$|^:(?=\w)|^(?:self|this)\.", "", str(found)).strip()
 

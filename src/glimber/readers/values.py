@@ -25,14 +25,23 @@ _SYSTEMS: Final = {"mac": "mac", "macos": "mac", "osx": "mac", "darwin": "mac", 
                    "win32": "windows", "pc": "windows", "linux": "linux"}  # fmt: skip
 _BAR: Final = re.compile(r"(?<=[^\s|])\|(?=[^\s|])|\s+\|\s+")
 _OF_MAC: Final = re.compile(r"(?i)\b(?:cmd|command|meta)\b")
+_NAMES_KEYS: Final = re.compile(r"(?:^|[\W_])(?:keys?|hot_?keys?|key_?map|(?:key_?)?bindings?|shortcuts?)(?:$|[\W_])", re.I)
+_LEAST_LETTERS: Final = 5
 _PREFIXES: Final = frozenset({"prefix", "prefix_key", "leader", "leader_key"})
 DEEPEST: Final = 24
 
 
-def read_values(value: object, found: Found, lines: Mapping[str, list[int]], group: str | None = None) -> bool:
-    """Add every binding in a nested value; whether there was any. ``lines``: at which lines a word stands in the text, each
-    used once."""
+def read_values(
+    value: object, found: Found, lines: Mapping[str, list[int]], group: str | None = None, name: str | None = None
+) -> bool:
+    """Add every binding in a nested value; return whether there was any. ``lines``: at which lines a word stands in the text,
+    each used once; ``name``: what the value is assigned to."""
     before = found.candidates
+    if isinstance(value, dict) and _NAMES_KEYS.search(name or ""):
+        rest = " ".join(word for word in re.split(r"[\W_]+", name or "") if word and not _NAMES_KEYS.search(word))
+        group = rest.capitalize() or group
+        if _letters(value, found, _Lines(lines), group):
+            return True
     _walk(value, found, _Lines(lines), group, 0)
     return found.candidates > before
 
@@ -117,6 +126,8 @@ def _walk(value: object, found: Found, lines: _Lines, group: str | None, depth: 
                 continue
             if (bare := _keys_of_bare_objects(inner)) is not None:
                 _add(str(name), bare, group, lines.of(name), _PLAIN, found, lines)
+                continue
+            if isinstance(inner, dict) and _NAMES_KEYS.search(str(name)) and _letters(inner, found, lines, group):
                 continue
             system = _SYSTEMS.get(str(name).lower())
             if system is None:
@@ -297,6 +308,22 @@ def _map(value: dict[str, object], found: Found, lines: _Lines, group: str | Non
                 found.leave(f"{name}: {inner}", lines.of(name), "it binds no key")
         return True
     return False
+
+
+def _letters(value: dict[str, object], found: Found, lines: _Lines, group: str | None) -> bool:
+    """Add the bindings of a map that is called after keys, from single characters and keys by name to phrases; return whether it
+    was one."""
+    items = [(str(name).strip() or str(name), inner) for name, inner in value.items()]
+    keys = {name for name, _ in items if len(name) == 1 or evidence(name)}
+    phrases = {inner for _, inner in items if isinstance(inner, str) and evidence(inner) == 0 and len(inner) > 2}
+    if len(items) < _LEAST_LETTERS or min(len(keys), len(phrases)) < 0.6 * len(items):
+        return False
+    for name, inner in items:
+        if name in keys and isinstance(inner, str) and (inner in phrases or len(inner) > 2):
+            _add(_command(inner), _one_spelling(name, ""), group, lines.of(name, inner), _CASED, found, lines)
+        else:
+            found.leave(f"{name}: {_command(inner)}", lines.of(name, inner), "it binds no key")
+    return True
 
 
 def _are_keys(looks: list[int]) -> bool:

@@ -15,6 +15,7 @@ from typing import Final, Literal
 from msgspec import Struct
 from msgspec.structs import replace
 
+from glimber.core.notation.key_constants import with_key_names
 from glimber.core.notation.keys import NotationError, Trigger, parse_trigger
 from glimber.core.notation.keywords import GLYPHS, key_named, modifier_named
 from glimber.core.notation.ranges import range_of
@@ -30,7 +31,7 @@ _NOTHING: Final = frozenset(
 _POINTING: Final = (
     (re.compile(r"\b(?:left|right|middle|double|triple)?[ -]?click(?:ing|s)?\b|\bmouse(?:[ _-]?\d)?\b|"
                 r"\bdrag(?:ging)?\b|\bbutton[ -]?\d\b|"
-                r"\bpointer\b|\bratón\b|\bmaus(?:taste)?\b|\bsouris\b|\bмыш\w+|\bhover\b|\bmb\d\b|<button\d>|"
+                r"\bpointer\b|\bBTN_(?:LEFT|RIGHT|MIDDLE|SIDE|EXTRA)\b|\bratón\b|\bmaus(?:taste)?\b|\bsouris\b|\bмыш\w+|\bhover\b|\bmb\d\b|<button\d>|"
                 r"\b(?:left|right|middle|mouse) button\b|\b[lmr]mb\b", re.I), "it is done with the mouse"),
     (re.compile(r"\bwheel(?:[_-]?(?:up|down|left|right))?\b|\bscroll(?:ing)?\b(?![ _]?lock)|\bscroll (?:up|down)\b|"
                 r"\bscroll(?:up|down)\b", re.I),
@@ -153,7 +154,7 @@ def _spell_parts(body: str, text: str, ways: Ways, whole: bool) -> Spelt:
             continue
         if left:
             remarks.append(f"left out: {left}")
-        found += [trigger for trigger in triggers if trigger not in found]
+        found += [trigger for trigger in dict.fromkeys(triggers) if trigger not in found]
     if not found:
         raise fault or pointing or NotationError(text, 0, "keys")
     if whole and pointing is not None:
@@ -206,18 +207,27 @@ def _parted_modifiers(match: re.Match[str]) -> str:
 
 _CAP_IN_BRACKETS: Final = re.compile(r"^\[([A-Za-z0-9])\]$")
 """A letter on its cap: "[Q]"."""
+_BRACKETED_MODIFIERS: Final = re.compile(r"^(?:\[[SCMA]\] ?)+(?=[^\[\s])")
+"""Modifiers by letters in brackets before a key: "[S][C]u"."""
+_CAPITAL_TOO: Final = re.compile(r"^([a-z])\s?\((?!\1)((?i:\1))\)$")
+"""A letter, and in brackets its capital: "a(A)"."""
 _VARIABLE: Final = re.compile(r"\$\{(\w+)\}")
 _JOIN_ALONE: Final = re.compile(r"\n\s*(?:or|and|oder|und|ou|et|o|y|e|u|en|of|lub|i|или|и|または|或)\s*(?=\n)", re.I)
 """A line that only joins the keys above and below it; in some languages by a word that is spelt like a key."""
+
+
+def _held_in_brackets(match: re.Match[str]) -> str:
+    return re.sub(r"\[(\w)\] ?", r"\1-", match[0])
 
 
 def _cleaned(text: str) -> str:
     body = " ".join(re.sub(r"[\u00a0\u2007\u202f\u200b\ufeff]", " ", text).split(" ")).strip()
     if len(body) > 1:
         body = body.replace("`", "") if body.count("`") > 1 else body
-    body = re.sub(r"[ \t]+", " ", _OTHER_SYSTEM.sub("", body))
+    body = with_key_names(re.sub(r"[ \t]+", " ", _OTHER_SYSTEM.sub("", body)))
     body = re.sub(r"\s+(?:or|and)(?:\s+the)?\s*\n\s*", "\n", body)
-    body = _CAP_IN_BRACKETS.sub(r"\1", body)
+    body = _CAP_IN_BRACKETS.sub(r"\1", _BRACKETED_MODIFIERS.sub(_held_in_brackets, body))
+    body = _CAPITAL_TOO.sub(r"\1 or \2", body)
     body = _VARIABLE.sub(r"$\1", _JOIN_ALONE.sub("\n", body))
     body = _QUOTED_CHORD.sub(r"\2", _QUOTED_KEY.sub(lambda one: one[1] or one[2], body))
     body = _ESCAPE_OF_TERMINALS.sub("Esc ", _CURSOR_KEY.sub(r"\1", body))
@@ -475,7 +485,7 @@ _SPLIT: Final = re.compile(r"[\s+,/|;<>\[\]`()⟨⟩]+|\$\{|(?<=\w)\}|(?<=\w)-(?
 
 def may_be_keys(text: str) -> bool:
     """Return True if every word of a text could be part of a spelling: a quick look, before it is read in earnest."""
-    words = [word for word in _SPLIT.split(text) if word]
+    words = [word for word in _SPLIT.split(with_key_names(text)) if word]
     signs = any(not character.isalnum() and not character.isspace() for character in text)  # "⌘+," has no word at all
     return (bool(words) or signs) and all(_may_be(word) for word in words)
 
