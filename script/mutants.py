@@ -31,7 +31,7 @@ TESTS = {
     "core/session": ["tests/core/session"],
     "core/audit": ["tests/core/audit", "tests/core/engine/test_drift.py", "tests/core/edit/test_spots.py"],
     "core/notation": ["tests/core/notation", "tests/readers/test_variations.py", "tests/readers/test_recorded.py",
-                      "tests/core/model", "tests/core/edit"],
+                      "tests/writers/test_recorded.py", "tests/core/model", "tests/core/edit"],
     "core/edit": ["tests/core/edit", "tests/core/session"],
     "core/model": ["tests/core/model", "tests/core/cards/test_recorded.py", "tests/core/cards/test_shelf.py"],
     "core/cards": ["tests/core/cards/test_recorded.py", "tests/core/cards"],

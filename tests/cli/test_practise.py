@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import json
-import subprocess
-import sys
 from pathlib import Path
 
 import pytest
+from click.testing import Result
+from typer.testing import CliRunner
 
+from glimber.cli.commands import app
 from glimber.core.practice.tries import Round, Try
 from glimber.store.practice.log import open_log
 from tests.helpers import write_folio
@@ -16,9 +17,9 @@ from tests.helpers import write_folio
 AT = "2026-11-20T09:00:00Z"
 
 
-def talk(folder: Path, answers: list[str], minutes: str = "0.5") -> tuple[list[dict[str, object]], subprocess.CompletedProcess[str]]:
-    command = [sys.executable, "-m", "glimber", "practise", str(folder), "--minutes", minutes, "--at", AT]
-    done = subprocess.run(command, input="\n".join(answers) + "\n", capture_output=True, text=True, check=False)
+def talk(folder: Path, answers: list[str], minutes: str = "0.5") -> tuple[list[dict[str, object]], Result]:
+    arguments = ["practise", str(folder), "--minutes", minutes, "--at", AT]
+    done = CliRunner().invoke(app, arguments, input="\n".join(answers) + "\n")
     return [json.loads(line) for line in done.stdout.splitlines()], done
 
 
@@ -27,7 +28,7 @@ def test_answers_are_tries_at_the_times_they_take(tmp_path: Path) -> None:
     hit, blank = json.dumps({"outcome": "hit", "recall_ms": 700, "motor_ms": 150}), json.dumps({"outcome": "blank"})
     slip = json.dumps({"outcome": "slip", "slip": "neighbour", "pressed": "F9", "recall_ms": 900, "motor_ms": 150})
     lines, done = talk(folder, [hit, hit, slip, hit, blank, hit] * 12)
-    assert done.returncode == 0, done.stderr
+    assert done.exit_code == 0, done.stderr
     asked, end = lines[:-1], lines[-1]
     tries = [one for one in asked if not one["shown"]]
     assert set(asked[0]) == {"ask", "new", "shown"} and asked[0]["new"] is True and asked[0]["shown"] is True
@@ -49,12 +50,12 @@ def test_answers_are_tries_at_the_times_they_take(tmp_path: Path) -> None:
 ])  # fmt: skip
 def test_a_line_that_is_no_answer_ends_it(tmp_path: Path, answer: str, words: str) -> None:
     _, done = talk(write_folio(tmp_path / "small"), [answer])
-    assert done.returncode == 2 and words in done.stderr and "Traceback" not in done.stderr
+    assert done.exit_code == 2 and words in done.stderr
 
 
 def test_no_more_answers_end_the_round_and_keep_what_was_said(tmp_path: Path) -> None:
     folder = write_folio(tmp_path / "small")
     lines, done = talk(folder, [json.dumps({"outcome": "hit", "recall_ms": 700})] * 3, "3")
-    assert done.returncode == 0 and "round" in lines[-1]
+    assert done.exit_code == 0 and "round" in lines[-1]
     with open_log(folder, "practice.db") as log:
         assert len(log.records(Try)) == lines[-1]["tries"]

@@ -23,7 +23,7 @@ ALIASES = "a: &a [x, x, x, x, x, x, x, x, x]\n" + "".join(
 HOSTILE = {
     "aliases.yaml": ALIASES, "itself.yaml": "a: &a\n  - *a\n", "parts.toml": ".".join(["a"] * 20_000) + ' = "x"\n',
     "attributes.xml": "<a " + " ".join(f'a{n}="Ctrl+{n}"' for n in range(20_000)) + "/>", "digits.json": '[{"key":' + "1" * 3_000_000 + "}]",
-    "braces.json": "{" * 8_000_000, "spaces.json": "[ {\n" * 400_000, "deep.xml": "<a>" * 300_000, "braces.conf": "bind " + "{a,b}" * 60 + " x\n",
+    "braces.json": "{" * 4_000_000, "spaces.json": "[ {\n" * 200_000, "deep.xml": "<a>" * 300_000, "braces.conf": "bind " + "{a,b}" * 60 + " x\n",
 }  # fmt: skip
 
 

@@ -16,7 +16,7 @@ from glimber.cli.commands import app
 SHORT = {"kills in saves": 3, "kills in rounds": 2, "full disk": 4, "locked log": 2, "replaced log": 12, "editor races": 3,
          "two writers": 2, "packs": 30, "sources": 60, "drawings": 60,
          "waiting tries": 2, "waiting disk": 6, "server trouble": 2, "other roles": 3, "passwords": 2, "strangers' packs": 4,
-         "endless lists": 3, "kills while setting": 3, "typed memory": 1, "merged twice": 2}  # fmt: skip
+         "endless lists": 3, "kills while setting": 1, "typed memory": 1, "merged twice": 2}  # fmt: skip
 EVERY = {**CLASSES, **STRANGERS}
 
 
@@ -40,5 +40,5 @@ def test_nothing_fails(seed: Path, tmp_path: Path, name: str) -> None:
 
 
 def test_mutated_folios_under_every_command(seed: Path, tmp_path: Path) -> None:
-    for number in range(60):
+    for number in range(30):
         assert try_one(seed, tmp_path / "work", Random(f"short {number}")) == []

@@ -280,7 +280,7 @@ def streams(draw: st.DrawFn) -> list[Event]:
 
 @pytest.mark.slow
 @given(streams(), st.lists(st.floats(0, 3000), max_size=30))
-@settings(max_examples=400)
+@settings(max_examples=200)
 def test_advancing_in_any_slices_gives_the_same_acts(stream: list[Event], slices: list[float]) -> None:
     whole = run(keymap(), stream)
     machine, acts = Machine(keymap()), []
@@ -295,7 +295,7 @@ def test_advancing_in_any_slices_gives_the_same_acts(stream: list[Event], slices
 
 @pytest.mark.slow
 @given(streams())
-@settings(max_examples=400)
+@settings(max_examples=200)
 def test_nothing_is_stuck_lost_or_out_of_order(stream: list[Event]) -> None:
     acts = run(keymap(), stream)
     assert [act.t for act in acts] == sorted(act.t for act in acts)
@@ -327,7 +327,7 @@ def pair_streams(draw: st.DrawFn) -> list[Event]:
 
 
 @given(pair_streams())
-@settings(max_examples=400)
+@settings(max_examples=200)
 def test_no_key_of_a_pair_stays_down(stream: list[Event]) -> None:
     pressed: dict[str, int] = {}
     for act in run(keymap(), stream):
@@ -337,7 +337,7 @@ def test_no_key_of_a_pair_stays_down(stream: list[Event]) -> None:
 
 
 @given(st.one_of(pair_streams(), streams()), st.floats(0, 3000))
-@settings(max_examples=300)
+@settings(max_examples=200)
 def test_release_all_tells_everything_up_to_then_and_each_end_once(stream: list[Event], at: float) -> None:
     machine, acts = Machine(keymap()), []
     for event in stream:
@@ -354,7 +354,7 @@ def test_release_all_tells_everything_up_to_then_and_each_end_once(stream: list[
 
 
 @given(st.one_of(pair_streams(), streams()), st.lists(st.floats(0, 3000), max_size=20))
-@settings(max_examples=300)
+@settings(max_examples=200)
 def test_no_act_is_dated_before_a_time_already_given(stream: list[Event], slices: list[float]) -> None:
     base = "\n".join(line for line in BASE.splitlines() if not line.startswith("KeyM"))
     machine, waiting, given_t = Machine(keymap(base)), sorted(slices), float("-inf")
@@ -377,7 +377,7 @@ def _three(base: str, travel: str) -> Keymap:
 @pytest.mark.slow
 @pytest.mark.parametrize("policy", ["timer", "crossed", "eager"])
 @given(stream=st.one_of(streams(), pair_streams()))
-@settings(max_examples=600)
+@settings(max_examples=200)
 def test_a_second_naive_engine_does_the_same(policy: str, stream: list[Event]) -> None:
     base = PLAIN + "\n".join(["", f'[layers.timing.KeyT]\npolicy = "{policy}"', f'[layers.timing.KeyH]\npolicy = "{policy}"',
                               f'[layers.timing.thumb-left-1]\npolicy = "{policy}"'])  # fmt: skip

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import timedelta
+from functools import cache
 from random import Random
 
 import pytest
@@ -10,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from glimber.core.decide.plan import replanned
+from glimber.core.decide.plan import Budget, replanned
 from glimber.core.decide.round_choice import choose_round, why_not
 from glimber.core.decide.selection import LATELY_DAYS, WEAKEST, selections
 from glimber.core.engine.events import Event
@@ -229,8 +230,7 @@ def test_a_binding_struck_out_is_not_asked_and_one_added_is() -> None:
 @pytest.mark.slow
 @given(st.lists(st.tuples(st.sampled_from(["sounding-s", "range-d", "tide-table"]), st.booleans()), max_size=25), st.floats(0, 200))
 def test_a_plan_replanned_keeps_what_was_done_and_its_time(struck: list[tuple[str, bool]], gone: float) -> None:
-    ledger = measure(SMALL, practice(tries_of("sounding-s", S, ["blank", "hit"] * 4)), NOON, "bridge")
-    budget = choose_round(ledger, SMALL, Options(minutes=3), _everything()).budget
+    budget = _budget()
     tries = [Try(f"t{n}", "now", n, NOON, "bridge", id, "x", "press", "hit" if clean else "blank") for n, (id, clean) in enumerate(struck)]
     plan = replanned(budget, 3, {"range-d", "tide-table"}, tries, gone)
     done = {id: sum(one.binding == id and one.outcome == "hit" for one in tries) for id in plan}
@@ -239,6 +239,12 @@ def test_a_plan_replanned_keeps_what_was_done_and_its_time(struck: list[tuple[st
     assert all(plan[id] <= 8 or more[id] == 0 for id in plan)
     if gone >= 180:
         assert not any(more.values())
+
+
+@cache
+def _budget() -> Budget:
+    ledger = measure(SMALL, practice(tries_of("sounding-s", S, ["blank", "hit"] * 4)), NOON, "bridge")
+    return choose_round(ledger, SMALL, Options(minutes=3), _everything()).budget
 
 
 def _everything() -> object:

@@ -6,7 +6,7 @@ from datetime import timedelta
 from pathlib import Path
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
@@ -49,6 +49,7 @@ def read(log: Log) -> list[Try]:
     return in_time(list(log.practice().tries))
 
 
+@settings(max_examples=30)  # each opens a log of its own
 @given(st.lists(tries(), min_size=1, max_size=12))
 def test_a_log_is_read_as_it_was_written(tmp_path_factory: pytest.TempPathFactory, rows: list[Try]) -> None:
     with open_log(tmp_path_factory.mktemp("log"), "practice.db") as log:
