@@ -86,6 +86,13 @@ LARGE: dict[str, tuple[str, bytes]] = {
     "tables without an end": ("page.1", b".TH KEYS 1\n" + b".TS\n" * 100_000),
     "a value of blanks": ("config", b"a = x" + b" " * 200_000 + b"y\n" + b"map F2 save\n" * 3),
     "a cell of key caps": ("xml", b"<table><row><entry>" + b"<key>F2</key>" * 20_000 + b"</entry><entry>Save</entry></row></table>"),
+    "a property list of one text": ("plist", b'"a" = "' + b"x" * 400_000),
+    "signs before a key": ("config", (b"^" * 200 + b"a::b\n") * 3000),
+    "flags": ("config", (b"x -key " + b"-name " * 60 + b"\n") * 3000),
+    "keys in columns": ("text", (b"C-a   go   " * 30 + b"\n") * 60),
+    "stars": ("text", (b"  " + b"a  " * 100 + b"* Xx\n") * 500),
+    "rows that are alike": ("html", b"<div>" + b"<div><span>Ctrl</span><span>S</span></div>" * 2000 + b"</div>"),
+    "labels with tabs": ("script", b'f("a\\tCtrl+S");\n' * 2000),
     "macros without an end": ("page.1", b".TH KEYS 1\n" + b".de X\n" * 20_000),
 }  # fmt: skip
 

@@ -4,7 +4,7 @@ and a command with a blank between; sections and modes are groups."""
 from __future__ import annotations
 
 import re
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Sequence
 from typing import Final
 
@@ -50,6 +50,7 @@ _AFTER_PREFIX: Final = re.compile(
 _ROOT: Final = re.compile(r"(?:^|\s)-(?:n|T)\b")
 _WORD: Final = re.compile(r"[A-Za-z][\w-]+")
 LEAST_REPEATED: Final = 6
+_ALIKE: Final = 2
 _ASSIGNS: Final = re.compile(r"^\s*(?:local\s+)?([A-Za-z]\w*)=([A-Za-z0-9]+)\s*(?:#.*)?$")
 LONGEST_LINE: Final = 1_500
 
@@ -61,7 +62,7 @@ def read(data: bytes, options: Options) -> Found:
     if not text.strip():
         return found.fail("the file is empty; expected lines such as: map F2 add-sounding")
     raw = _with_prefix(_with_values(_uncommented(as_bind_lines(led(text).splitlines()))))
-    lines = _with_equal_signs(_lines(raw, found))
+    lines = _with_stems(_with_equal_signs(_lines(raw, found)))
     by_form: dict[str, list[ConfigLine]] = defaultdict(list)
     for line in lines:
         by_form[line.form].append(line)
@@ -73,6 +74,27 @@ def read(data: bytes, options: Options) -> Found:
     if not found.any:
         found.fail("no line binds a key to a command")
     return found
+
+
+def _with_stems(lines: Sequence[ConfigLine]) -> list[ConfigLine]:
+    """Return lines such as "save ^K S" with their two keys as steps, where several begin with the same one: else a name has
+    alternates behind it. Letters that are all capitals are keys without Shift, as the one behind "^" is."""
+    stemmed = [line for line in lines if _is_stemmed(line)]
+    stems = Counter(line.parts[1] for line in stemmed)
+    printed = not any(line.parts[2].islower() for line in stemmed)
+    return [_in_steps(line, printed) if _is_stemmed(line) and stems[line.parts[1]] >= _ALIKE else line for line in lines]
+
+
+def _in_steps(line: ConfigLine, printed: bool) -> ConfigLine:
+    name, stem, key = line.parts
+    return ConfigLine(line.number, line.form, (name, f"{stem} {key.lower() if printed else key}"), line.group)
+
+
+def _is_stemmed(line: ConfigLine) -> bool:
+    """Return True for a name with a control character and one more key."""
+    if line.form != "blank" or len(line.parts) != 3:
+        return False
+    return len(line.parts[1]) == 2 and line.parts[1][0] == "^" and len(line.parts[2]) == 1
 
 
 def _with_equal_signs(lines: Sequence[ConfigLine]) -> list[ConfigLine]:
@@ -91,7 +113,7 @@ def led(text: str) -> str:
     if "leader>" not in text.lower():
         return text
     match = re.search(r"map(?:local)?leader\s*=\s*[\"'](\\?[^\"']|<[^>]+>)[\"']", text)
-    key = match[1] if match is not None else "\\"
+    key = match[1] if match is not None else "<Bslash>"
     return re.sub(r"(?i)<(?:local)?leader>", lambda _: "<Space>" if key == " " else key, text)
 
 
@@ -259,6 +281,8 @@ READERS = (
                     r"^[ \t]*(?:[a-z]*(?:nore)?map!?|bind\w*|bindsym|copymap|def_key|key ?bind\w*)\s+\S", re.M | re.I
                 ),
             ),
+            (0.6, re.compile(r"^\[[^\]\n]+\]\n(?:[^\n=,]+=[^\n]*\n){2}", re.M)),
+            (0.8, re.compile(r"^[#^!+<>*~$]*[#^!+]\w+::", re.M)),
             (0.4, re.compile(r"^[ \t]*\S+[ \t]*=[ \t]*\S|^[ \t]*[A-Za-z_<][\w+<>-]* \S", re.M)),
         ),
     ),

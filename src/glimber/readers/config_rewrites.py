@@ -12,8 +12,10 @@ from urllib.parse import unquote
 
 from glimber.core.notation.keywords import modifier_named
 from glimber.readers.evidence import evidence
+from glimber.readers.mnemonics import without_mnemonic
 
 _LEAST: Final = 2
+_LONGEST: Final = 500
 _TRANSLATION: Final = re.compile(
     r"^\s*(?:[\w.*-]*translations?\s*:\s*(?:#\w+)?\s*)?[!:]*((?:~?\w+\s+)*?(?:~?\w+)?)\s*<Key(?:Press|Down)?>\s*(\w+)\s*:"
     r"\s*([\w-]+)\s*\(([^()]*)\).*$", re.I,
@@ -24,6 +26,41 @@ _ACCELERATED: Final = re.compile(r"^\w*;((?:<\w+>)*[^\s;=<>]+)=([\w/.-]+)\s*(?:[
 _OF_BLOCK: Final = re.compile(r"^\s*bind((?:\s+\"[^\"]+\")+)\s*\{\s*([^{}]*?)\s*;?\s*\}\s*$")
 _OF_CONTROL: Final = re.compile(r"^\s*\w+ctl\s+map\s+(?:-\w+\s+)*\w+\s+(\w+(?:\+\w+)*)\s+(\S+)\s+(\S.*)$")
 _OF_MODE: Final = re.compile(r"^[nvoicxtl!]{1,2}\s{1,2}(\S+)\s+[*&@ ]{1,3}\s*(\S.*)$")
+_RESOURCE: Final = re.compile(
+    r"^\s*(?:\"(\^?[^\"])\"|VK_(\w+))\s*,\s*(\w+)\s*,\s*((?:VIRTKEY|ASCII|CONTROL|SHIFT|ALT|NOINVERT)(?:\s*,\s*[A-Z]+)*)\s*$"
+)
+"""An accelerator of a resource script: a key, what it does, and flags. Source: the Windows API, "ACCELERATORS resource"."""
+_HOTKEY: Final = re.compile(r"^\s*([#^!+<>*~$]*)(\w+|[^\s\w:])::\s*(.*?)\s*$")
+"""A hotkey with modifiers as signs: "^!s::SaveSheet()"."""
+_FLAGGED: Final = re.compile(
+    r"^\s*[\w-]+\s+(?=.*\s?-{1,2}(?:key|keys|chord|keyShortcut|shortcut|k)\s+(\"[^\"]+\"|'[^']+'|\S+))"
+    r"(?=.*\s-{1,2}(?:function|command|name|action|n|c|script\w*)\s+(\(?\"[^\"]+\"\)?|'[^']+'|\S+))(.*)$", re.I,
+)  # fmt: skip
+"""A command with flags for the keys and for what they do: "set-keys -Key Ctrl+D -Function DeleteSheet"."""
+_FLAGS_HELD: Final = re.compile(r"-(ctl|ctrl|alt|sht|shift|cmd|command)(?:Modifier)?\b(?!\s+\")", re.I)
+_KEYS_IN_VALUE: Final = re.compile(r"^\s*(?:key_?)?bind(?:ing)?\s*=\s*\"?([^=\s\"]+|[^=\s\"]*=)=([a-z_]\S*)\"?\s*$", re.I)
+"""Keys and a command in one value: "keybind = ctrl+shift+c=copy"."""
+_KEYS_AND_BLOCK: Final = re.compile(r"^\s*([^\s{}\"]+)(?:\s+[\w-]+=\S+)*\s*\{\s*([^{}]+?)\s*;?\s*\}\s*$")
+"""Keys before what they do in braces: "Mod+T { open-sheet; }"."""
+_KEYED_OBJECT: Final = re.compile(
+    r"^\s*\(\s*modifiers:\s*\[([\w, ]*)\]\s*,\s*key:\s*\"([^\"]+)\"[^)]*\)\s*:\s*(\S.*?)\s*,?\s*$"
+)
+_IN_COMMENT: Final = re.compile(r"^[A-Z]+[\s\d.-]+#\s*[^:#]+?\s*:\s*(\S.*?)\s+:\s+(\S.*)$")
+"""Numbers, and in the comment the part of the window, the keys and the command."""
+_ACTION: Final = re.compile(r"^\s*[+-]?\w*Mappings?=\(\w+Name=\"?([^\",()]+)\"?,([^()]*?)\bKey=([\w.]+)[^()]*\)\s*$", re.I)
+"""A mapping of an action to a key with modifiers that are true or false: "(ActionName="Plot",bCtrl=True,Key=P)"."""
+_TRUE_OF: Final = re.compile(r"\bb?(ctrl|control|shift|alt|cmd|command)=true", re.I)
+_QUOTED_STROKES: Final = re.compile(r"^\s*\"((?:\^.|\\[eC][\w-]*|\\.|.){1,12})\"\s+([a-z][\w-]+)\s*$")
+"""A listing of a shell: ""^X^E" edit-command-line"."""
+_FOUND_ON: Final = re.compile(r"^([a-z][\w-]+) can be found on (\"[^\"]+\"(?:, \"[^\"]+\")*)\.?$")
+_PROPERTY: Final = re.compile(r"^\s*([\w.-]+)\s*[=:]\s*(\S.*?)\s*$")
+_OF_OWNER: Final = re.compile(r"([\w.-]+)[._-](?:accelerator|accel|short_?cut|keystroke|hot_?key)$", re.I)
+_LABELS: Final = ("", ".label", ".text", ".title", ".name", "_label", "_text", "-label")
+_SIGNS_HELD: Final = {"^": "Ctrl", "!": "Alt", "#": "Super", "+": "Shift"}
+_STROKE: Final = re.compile(r"\^\[(?=.)|\^.|\\C-.|\\M-.|\\e|\\.|.")
+_HELD_BY_FLAG: Final = {"ctl": "Ctrl", "ctrl": "Ctrl", "alt": "Alt", "sht": "Shift", "shift": "Shift", "cmd": "Super",
+                        "command": "Super"}  # fmt: skip
+_ANSWER: Final = re.compile(r"^\s*(?:return|\{|\}|;.*)?\s*$", re.I)
 _SECTION: Final = re.compile(r"^\s*\[([^\[\]]+?)(?:\.\d+)?\]\s*$")
 _NAMES_IN_SECTIONS: Final = tuple("Name name Comment comment Description description Exec exec Command command".split())
 _ENCODED: Final = re.compile(r"\\x([0-9a-fA-F]{2,4})(?![0-9a-fA-F])")
@@ -34,13 +71,18 @@ Rewrite = Callable[[re.Match[str]], str]
 
 def rewrite_known_shapes(lines: Sequence[str]) -> list[str]:
     """Return the lines, those of a known shape as ``bind`` lines."""
-    found = _rewrite_sections_of_keys(_rewrite_keys_below_commands(lines))
+    found = _rewrite_labelled(_rewrite_hotkeys(_rewrite_sections_of_keys(_rewrite_keys_below_commands(lines))))
     for shape, rewrite in _SHAPES:
-        matches = [shape.match(line) for line in found]
+        matches = [_matched(shape, line) for line in found]
         rewritten = [rewrite(match) if match is not None else "" for match in matches]
         if sum(map(bool, rewritten)) >= _LEAST:
             found = [new or line for new, line in zip(rewritten, found, strict=True)]
     return found
+
+
+def _matched(shape: re.Pattern[str], line: str) -> re.Match[str] | None:
+    """Return the match of a line; None for one that is too long for a binding, on which a pattern would take long."""
+    return shape.match(line) if len(line) <= _LONGEST else None
 
 
 def _bind(keys: str, command: str) -> str:
@@ -53,6 +95,77 @@ def _rewrite_translation(match: re.Match[str]) -> str:
     arguments = " ".join(match[4].replace('"', "").split())
     key = match[2] if len(match[2]) == 1 or held else f"<{match[2]}>"
     return _bind("+".join([*filter(None, held), key]), f"{match[3]} {arguments}".strip())
+
+
+def _rewrite_resource(match: re.Match[str]) -> str:
+    flags = {flag.strip() for flag in match[4].split(",")}
+    held = [name for flag, name in (("CONTROL", "Ctrl"), ("ALT", "Alt"), ("SHIFT", "Shift")) if flag in flags]
+    key = f"<{match[2]}>" if match[2] and not held else match[2] or match[1]
+    if key[0] == "^" and len(key) == 2:
+        held, key = [*held, "Ctrl"], key[1]
+    return _bind("+".join([*held, key if len(key) > 1 or "VIRTKEY" not in flags else key.lower()]), match[3])
+
+
+def _rewrite_flagged(match: re.Match[str]) -> str:
+    keys = match[1].strip("\"'")
+    held = [_HELD_BY_FLAG[flag.lower()] for flag in _FLAGS_HELD.findall(match[3])]
+    keys = "+".join([*held, keys])
+    return _bind(keys.replace(",", " then "), match[2].strip("\"'()")) if evidence(keys) or len(keys) == 1 else ""
+
+
+def _rewrite_value(match: re.Match[str]) -> str:
+    keys = match[1].replace(">", " then ") if len(match[1]) > 1 else match[1]
+    return _bind(keys, match[2]) if evidence(keys) else ""
+
+
+def _rewrite_object(match: re.Match[str]) -> str:
+    held = [word.strip() for word in match[1].split(",") if word.strip()]
+    return _bind("+".join([*held, match[2]]), match[3]) if all(modifier_named(word) is not None for word in held) else ""
+
+
+def _rewrite_action(match: re.Match[str]) -> str:
+    held = [_HELD_BY_FLAG.get(word.lower(), word.capitalize()) for word in _TRUE_OF.findall(match[2])]
+    key = match[3].lower() if len(match[3]) == 1 else f"<{match[3]}>" if not held else match[3]
+    return _bind("+".join([*held, key]), match[1])
+
+
+def _rewrite_found_on(match: re.Match[str]) -> str:
+    chords = [" ".join(_STROKE.findall(one)) for one in re.findall(r"\"([^\"]+)\"", match[2])]
+    return _bind(" or ".join(chords), match[1])
+
+
+def _rewrite_labelled(lines: Sequence[str]) -> list[str]:
+    """Rewrite properties with keys whose label another line has: "menu.save.accelerator=control S" beside "menu.save=Save"."""
+    pairs = [_matched(_PROPERTY, line) for line in lines]
+    values = {match[1]: match[2] for match in pairs if match is not None}
+    found = list(lines)
+    for place, match in enumerate(pairs):
+        owner = _OF_OWNER.match(match[1]) if match is not None else None
+        if match is None or owner is None or not (evidence(match[2]) or len(match[2]) == 1):
+            continue
+        label = next((values[name] for one in _LABELS if (name := f"{owner[1]}{one}") in values), "")
+        if label and not evidence(label):
+            found[place] = _bind(match[2], without_mnemonic(label))
+    return found
+
+
+def _rewrite_hotkeys(lines: Sequence[str]) -> list[str]:
+    """Rewrite hotkeys whose modifiers are signs; what one does may be on the lines below."""
+    matches = [_matched(_HOTKEY, line) for line in lines]
+    if sum(match is not None and bool(match[1]) for match in matches) < _LEAST:
+        return list(lines)
+    found = list(lines)
+    for place, match in enumerate(matches):
+        if match is None:
+            continue
+        does, below = match[3], place + 1
+        while not does.strip("{") and below < min(len(lines), place + 4) and matches[below] is None:
+            does = "" if _ANSWER.match(lines[below]) else lines[below].strip()
+            found[below] = "" if does else found[below]
+            below += 1
+        held = [_SIGNS_HELD[sign] for sign in match[1] if sign in _SIGNS_HELD]
+        found[place] = _bind("+".join([*held, match[2]]), does) if does else lines[place]
+    return found
 
 
 def _rewrite_block(match: re.Match[str]) -> str:
@@ -114,6 +227,15 @@ def _joined(keys: str) -> str:
 
 _SHAPES: Final[Sequence[tuple[re.Pattern[str], Rewrite]]] = (
     (_TRANSLATION, _rewrite_translation),
+    (_RESOURCE, _rewrite_resource),
+    (_FLAGGED, _rewrite_flagged),
+    (_KEYS_IN_VALUE, _rewrite_value),
+    (_KEYS_AND_BLOCK, lambda match: _bind(match[1], match[2]) if evidence(match[1]) == 2 else ""),
+    (_KEYED_OBJECT, _rewrite_object),
+    (_ACTION, _rewrite_action),
+    (_QUOTED_STROKES, lambda match: _bind(" ".join(_STROKE.findall(match[1])), match[2]) if match[2] != "self-insert" else ""),
+    (_FOUND_ON, _rewrite_found_on),
+    (_IN_COMMENT, lambda match: _bind(match[1], match[2]) if evidence(match[1]) else ""),
     (_ACCELERATED, lambda match: _bind(match[1], match[2]) if evidence(match[1]) else ""),
     (_OF_BLOCK, _rewrite_block),
     (_OF_CONTROL, _rewrite_control_command),

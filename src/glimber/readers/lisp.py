@@ -33,6 +33,11 @@ _PAIR: Final = re.compile(rf"{_KEYS}\s+(?:\"((?:\\.|[^\"\\\n])+)\"|#?'([\w*+:/-]
 _MAP: Final = re.compile(r"\(\s{0,3}[\w/:-]{0,40}keymap[\w/:-]{0,40}\s+([\w*+:/-]+)\s*$", re.I)
 _DOTTED: Final = re.compile(r"\(\s?\"((?:\\.|[^\"\\\n])+)\"\s+\.\s+#?'?([\w*+:/-]+)\s?\)")
 """A pair of keys and a command in a list of several."""
+_EVENT_PREFIXES: Final = {"control": "C", "meta": "M", "shift": "S", "super": "s", "hyper": "H", "alt": "A"}
+_VECTOR: Final = re.compile(
+    r"(?<=\s)\[(?:\(\s?((?:(?:control|meta|shift|super|hyper|alt)\s){0,4})([\w-]{1,20})\s?\)|([A-Za-z][\w-]{1,20})|\?((?:\\[CMS]-){0,3}\S))\]"
+)
+"""Keys as a vector of one event. Source: the Emacs Lisp manual, "Key Sequences"."""
 _NAMED_KEY: Final = re.compile(
     r"\(\s{0,3}(?:defvar|defparameter|defconst|setq|setf)\s+([\w*+:/-]+)\s+\(kbd\s+\"([^\"\n]+)\"\s*\)"
 )
@@ -46,6 +51,7 @@ def is_lisp(text: str) -> bool:
 
 def read_lisp(text: str, found: Found) -> None:
     """Add what the forms of a text bind."""
+    text = _VECTOR.sub(_as_text, text)
     lines = text.splitlines()
     ways = _CAPS if _SPELLS_SHIFT.search(text) and not _SMALL_KEY.search(text) else _CASED
     group: str | None = None
@@ -78,6 +84,13 @@ def read_lisp(text: str, found: Found) -> None:
             number = max(number, last)
         elif evidence(line.strip()) or "key" in line.lower():
             found.leave(line, number, "no call that binds keys")
+
+
+def _as_text(match: re.Match[str]) -> str:
+    """Return a vector with one event as keys in a text: [f5], [(control f5)], [?\\C-x]."""
+    held = "".join(f"{_EVENT_PREFIXES[word]}-" for word in (match[1] or "").split())
+    key = match[2] or match[3] or match[4].replace("\\", "")
+    return f'(kbd "{held}<{key}>")' if len(key) > 1 and "-" not in key else f'(kbd "{held}{key}")'
 
 
 class _Keymaps:

@@ -12,6 +12,7 @@ from glimber.readers.element import Element
 from glimber.readers.evidence import evidence, looks_like_keys
 from glimber.readers.found import PROSE, Found, Options, decoded
 from glimber.readers.labelled import records_in
+from glimber.readers.page_alike import read_alike
 from glimber.readers.page_blocks import blocks_of
 from glimber.readers.page_text import OPEN, SHUT, cell_of, grid_of, text_of, words_of
 from glimber.readers.pairs import split_pair
@@ -50,6 +51,8 @@ def read(data: bytes, options: Options) -> Found:
             element.drop_tree()
     found.title = " ".join(" ".join(root.xpath("(//title|//h1)[1]//text()")).split())
     _walk(root, found, options)
+    if not found.any:
+        read_alike(root, found, options)
     if not found.any:
         found.fail("no table and no list of keys in it")
     return found
@@ -198,6 +201,9 @@ READERS = (
         "html",
         read,
         endings=(".html", ".htm", ".xhtml"),
-        signs=((0.9, re.compile(r"<(?:!doctype html|html|table|dl|kbd|ul|body)\b", re.I)),),
+        signs=(
+            (0.9, re.compile(r"<(?:!doctype html|html|table|dl|kbd|ul|body)\b", re.I)),
+            (0.9, re.compile(r"\A\s*<(?:h[1-6]|div|p|section|article|main|ol|span)\b[^>]*>", re.I)),
+        ),
     ),
 )

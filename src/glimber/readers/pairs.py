@@ -145,11 +145,17 @@ def _goes_on_in_words(keys: str, command: str) -> bool:
     return (command[:1].islower() or command.endswith(".")) and _BEGINS_SENTENCE.match(keys) is not None
 
 
+_KEY_THEN_NAME: Final = re.compile(r"(\^\S|F\d{1,2}|M-\S|C-\S|Alt[+-]\S|Ctrl[+-]\S) ([A-Z][a-z].*)$")
+
+
 def side_by_side(body: str) -> list[tuple[str, str]]:
     """Return commands and keys of a line that has several, with a wide gap between them: "Ctrl+C copy    Ctrl+V paste"."""
     parts = [part for part in COLUMNS.split(body) if part]
     if len(parts) < 2 or len(body) > LONGEST_LINE:
         return []
+    bar = [_KEY_THEN_NAME.match(part) for part in parts]
+    if all(match is not None and (evidence(match[1]) or match[1][0] == "^") for match in bar):
+        return [(match[2], match[1]) for match in bar if match is not None]  # "^G Help   ^X Exit"
     if len(parts) % 2:  # a key that just fills its column: "F3  View     F10 Quit"
         matches = [_KEY_AND_NAME.match(part) for part in parts]
         parts = [one for part, match in zip(parts, matches, strict=True) for one in (match.groups() if match else (part,))]

@@ -26,10 +26,13 @@ from glimber.readers.reader import Reader
 from glimber.readers.text_entries import keys_listed_on, more_keys, text_below, text_continued
 from glimber.readers.text_layout import (
     bulleted,
+    cells_at,
     chorded,
+    key_columns,
     parted,
     parted_lists,
     prefix_of_section,
+    starred,
     straightened,
     with_defined_prefix,
     without_comments,
@@ -137,7 +140,7 @@ def read_text(text: str, found: Found) -> None:
     plain = with_defined_prefix(plain.replace("⟨", "<").replace("⟩", ">"))
     lines = [line.expandtabs(8).rstrip() for line in plain.splitlines()]
     found.section_prefix = prefix_of_section(lines)
-    lines = chorded(straightened(without_comments(lines, found)))
+    lines = starred(chorded(straightened(without_comments(lines, found))))
     _read(list(enumerate(parted_lists(parted(bulleted(lines))), start=1)), found, None)
 
 
@@ -155,6 +158,7 @@ class _Reading:
         self._about_keys = top is None and _ABOUT_KEYS.search(first) is not None
         self._named = keys_in_brackets(lines)
         self._has_hash_key = sum(_KEY_OF_ITS_OWN.match(line.strip()) is not None for _, line in lines) <= _MOST_HASH_KEYS
+        self._key_columns = key_columns(line for _, line in lines)
         self._place = 0
 
     @property
@@ -200,7 +204,7 @@ class _Reading:
         return not body or (rule and (len(body) > 1 or not text_below(self._lines, self._place, indent)[0]))
 
     def _side_by_side(self, number: int, line: str, body: str, indent: int) -> bool:
-        beside = side_by_side(body)
+        beside = side_by_side(body) or cells_at(line, self._key_columns)
         self._section.pairs += [_Pair(number, keys, command, evidence(keys), body) for command, keys in beside]
         return bool(beside)
 

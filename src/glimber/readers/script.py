@@ -24,8 +24,21 @@ from glimber.readers.constants import chord_of
 from glimber.readers.evidence import evidence
 from glimber.readers.found import Found, Options, decoded
 from glimber.readers.lisp import is_lisp, read_lisp
-from glimber.readers.mnemonics import without_mnemonic
+from glimber.readers.object_keys import take_object_keys
 from glimber.readers.reader import Reader
+from glimber.readers.script_values import (
+    SELVES,
+    bare_label,
+    called_name,
+    chosen_by_system,
+    defined_name,
+    joined_texts,
+    last_name,
+    spelt_keys,
+    symbol_of,
+    value_in_brackets,
+    value_of_call,
+)
 from glimber.readers.values import names_binding, read_values
 
 _BINDS: Final = re.compile(r"map|bind|key|accel|short_?cut|hotkey", re.I)
@@ -33,18 +46,15 @@ _SETS: Final = re.compile(r"(?:set|add)_?(?:shortcut|accel|key)\w*$", re.I)
 """A call that sets the keys of the object before it: "self.zoom_in.setShortcut(…)"."""
 _NAMES: Final = re.compile(r"(?:set)?_?(?:text|label|title|status_?tip)$|^Q?Action$|MenuItem$", re.I)
 """A call that names the object before it, or makes one of that name."""
-_TRANSLATES: Final = frozenset(("_", "N_", "tr", "gettext", "pgettext", "i18n", "i18nc", "translate", "_translate", "t"))
-_JOINS: Final = frozenset({"", "+", ".", "..", "&"})
-"""Signs that join two texts in some language."""
 _SAYS: Final = re.compile(r"doc$|desc(?:ription)?$|^group$", re.I)
-_OF_MAC: Final = re.compile(r"(?i)\b(?:cmd|command)\b")
 _KEYS_NAMED: Final = re.compile(r"(?:^|_)(?:short_?cuts?|accel\w*|(?:key_?)?sequence|key(?:s|binding)?|hot_?key)$", re.I)
 _TOLD: Final = ("description", "desc", "label", "title", "text", "help", "help_text", "doc")
 _GROUPED: Final = ("group", "category", "section", "context", "mode")
 _MODES: Final = frozenset({"n", "i", "v", "x", "s", "o", "t", "c", "nv", "normal", "insert", "visual", "", "global"})
 _LINE: Final = re.compile(r"^[ \t]*(?:[nivxsotcl]?(?:nore)?map!?)\s", re.M)
-_SELVES: Final = frozenset("self this None null nil parent true false True False function lambda def async new void".split())
 _HEAD_WORDS: Final = 5
+_OWN_MODIFIER: Final = frozenset({"modkey", "mainmod", "mymod"})
+"""Names of the modifier that somebody chose for all their keys; where it is not set in the same file it is usually Super."""
 _CASED: Final = Ways(None, True)
 _MOST_ARGUMENTS: Final = 5
 _MAKES_CHORD: Final = re.compile(r"(?:KeyStroke|KeySequence|KeyCombination|KeyGesture)$")
@@ -103,6 +113,7 @@ class _Reading:
         self._walk(self._root)
         for calls in self._calls.values():
             self._take(calls)
+        take_object_keys(self._root, self._found, self._heading)
 
     def _heading(self, line: int) -> str | None:
         """Return the heading above a line."""
@@ -136,11 +147,14 @@ class _Reading:
 
     def _value(self, parts: Sequence[Part]) -> object:
         """Return texts, lists and maps as they are, chords of constants as texts, and of anything else the name it has."""
-        joined = _joined_texts(parts)
+        joined = joined_texts(parts)
         if joined is not None:
             return joined
         if len(parts) == 2 and isinstance(parts[0], Name) and isinstance(parts[1], Text) and parts[0].name[0].isalpha():
             return {"function": f"{parts[0].name} {parts[1]}"}  # a function and what it is given, without brackets
+        chosen = chosen_by_system(parts)
+        if chosen is not None:
+            return chosen
         chord = chord_of(parts, self._held) if parts and not isinstance(parts[0], Group) else None
         if chord is not None:
             return Text(chord, parts[0].line)
@@ -150,7 +164,7 @@ class _Reading:
             if not groups[-1].head or isinstance(inner, Text):
                 return inner
             return {"function": groups[-1].head, **(inner if isinstance(inner, dict) else {})}
-        name = _symbol(parts)
+        name = symbol_of(parts)
         return {"function": name} if name else None
 
     def _value_of_group(self, group: Group) -> object:
@@ -164,8 +178,8 @@ class _Reading:
                 return Text(chord, group.line)
         values = [self._value(item.parts) for item in items]
         if group.head:
-            return _value_of_call(group.head, values, [value for value in values if isinstance(value, Text)])
-        return _value_in_brackets(values) if group.bracket == "(" else values
+            return value_of_call(group.head, values, [value for value in values if isinstance(value, Text)])
+        return value_in_brackets(values) if group.bracket == "(" else values
 
     # Calls
 
@@ -174,12 +188,12 @@ class _Reading:
         if _MAKES_CHORD.search(group.head):
             return ""  # it is what a call is given
         arguments, named = self._arguments(group)
-        last = _last(group.head)
+        last = last_name(group.head)
         words = _texts_in(arguments)
         if _SAYS.search(last) and words and not any(evidence(word) == 2 for word in words):
             return words[0]
         decorated = at > 0 and isinstance(item.parts[0], Name) and item.parts[0].name == "@"
-        defines = _defined(after) if decorated else ""
+        defines = defined_name(after) if decorated else ""
         calls = self._calls[last or group.bracket]
         if not described and calls and len(arguments) > 1 and calls[-1].arguments[1:] == arguments[1:]:
             described = calls[-1].described  # another key for the same: the first one's description is its, too
@@ -198,14 +212,14 @@ class _Reading:
     def _note_name(self, item: Item) -> None:
         """Remember what an object is called: by a call of its own, or by the one that makes it."""
         for part in item.parts:
-            if not isinstance(part, Group) or not _NAMES.search(_last(part.head)):
+            if not isinstance(part, Group) or not _NAMES.search(last_name(part.head)):
                 continue
             texts = [value for one in part.items if isinstance(value := self._value(one.parts), Text) and value.strip()]
             owner = _owner(part.head) if "." in part.head or ">" in part.head else ""
-            owner = _last(item.key) if item.key and _last(part.head)[:1].isupper() else owner
-            owner = owner or (_last(item.key) if item.key else "")
+            owner = last_name(item.key) if item.key and last_name(part.head)[:1].isupper() else owner
+            owner = owner or (last_name(item.key) if item.key else "")
             if texts and owner and evidence(texts[0]) < 2:
-                self._called.setdefault(owner, _without_mnemonic(texts[0]))
+                self._called.setdefault(owner, bare_label(texts[0]))
 
     def _take(self, calls: Sequence[_Call]) -> None:
         """Add what the calls of one name bind."""
@@ -220,7 +234,7 @@ class _Reading:
             if not keys or not (binds or len(calls) >= MANY or evidence(keys) == 2):
                 continue
             if call.defines and _are_all_keys(call.arguments):
-                keys = " then ".join(map(_spelt, call.arguments))
+                keys = " then ".join(map(spelt_keys, call.arguments))
             before = call.arguments[place - 1] if place else None
             if isinstance(before, list) and not self._with_modifiers(before, keys, call):
                 continue
@@ -231,7 +245,7 @@ class _Reading:
 
     def _take_named(self, call: _Call) -> None:
         """Add what a call binds by an argument that is named as keys."""
-        keys = next((text for name, value in call.named.items() if _KEYS_NAMED.search(name) and (text := _spelt(value))), "")
+        keys = next((text for name, value in call.named.items() if _KEYS_NAMED.search(name) and (text := spelt_keys(value))), "")
         if keys and (evidence(keys) or len(keys) == 1):
             command = self._command(call, -1)
             if command:
@@ -239,7 +253,7 @@ class _Reading:
 
     def _keys(self, call: _Call, place: int) -> str:
         """Return the text of an argument, with the modifiers in the list before it."""
-        text = _spelt(call.arguments[place]) if place < len(call.arguments) else ""
+        text = spelt_keys(call.arguments[place]) if place < len(call.arguments) else ""
         held = self._modifiers_in(call.arguments[place - 1]) if text and place else []
         return "+".join([*held, text])
 
@@ -261,7 +275,8 @@ class _Reading:
         if isinstance(value, Text):
             return modifier_named(value)
         name = value.get("function") if isinstance(value, dict) else None
-        return self._held.get(str(name)) or (modifier_named(str(name)) if isinstance(name, str) else None)
+        named = self._held.get(str(name)) or (modifier_named(str(name)) if isinstance(name, str) else None)
+        return named or ("Super" if str(name).lower() in _OWN_MODIFIER else None)
 
     def _command(self, call: _Call, place: int) -> str:
         """Return what is bound: its description, a text after the keys, one before them, what is called, or the name
@@ -272,9 +287,9 @@ class _Reading:
         last = after[-1] if after and not call.defines and not _CONDITION.search(after[-1]) else ""
         earlier = reversed(_texts_in(call.arguments[: max(place, 0)]))
         before = next((one for one in earlier if one.lower() not in _MODES and evidence(one) < 2), "")
-        owner = _owner(call.group.head) if _SETS.search(_last(call.group.head)) else ""
+        owner = _owner(call.group.head) if _SETS.search(last_name(call.group.head)) else ""
         named = self._called.get(owner, owner)
-        symbol = _called_in(call.arguments[place + 1 :]) or _called_in(call.arguments[: max(place, 0)])
+        symbol = called_name(call.arguments[place + 1 :]) or called_name(call.arguments[: max(place, 0)])
         found = text or call.described or phrase or last or before or symbol or named or call.defines
         return re.sub(r"(?i)<cmd>|<cr>$|^:(?=\w)|^(?:self|this)\.", "", str(found)).strip()
 
@@ -285,42 +300,6 @@ def _are_all_keys(values: Sequence[object]) -> bool:
 
 def _texts_in(values: Sequence[object]) -> list[Text]:
     return [one for one in values if isinstance(one, Text) and one.strip()]
-
-
-def _joined_texts(parts: Sequence[Part]) -> Text | None:
-    """Return the text of texts one after another, with nothing or a sign between that joins them; None for anything else."""
-    texts = [part for part in parts if isinstance(part, Text)]
-    others = [part for part in parts if not isinstance(part, Text)]
-    if not texts or not all(isinstance(part, Name) and part.name in _JOINS for part in others):
-        return None
-    return Text("".join(texts), texts[0].line)
-
-
-def _value_in_brackets(values: list[object]) -> object:
-    """Return the one value, or the text that several texts come to; the values themselves else."""
-    texts = [value for value in values if isinstance(value, Text)]
-    if len(values) == 1 or not texts or len(texts) < len(values):
-        return values[0] if len(values) == 1 else values
-    # Toolkits that write "<Control>r" take a chord, or several for the same action.
-    joint = " or " if all(evidence(text) == 2 for text in texts) and any("<" in text for text in texts) else " then "
-    return Text(joint.join(texts), texts[0].line)
-
-
-def _value_of_call(head: str, values: Sequence[object], texts: Sequence[Text]) -> object:
-    """Return the text that a call comes to: a translation, a text with a note, one of several by the system; else None."""
-    if head.rsplit(".", 1)[-1].rsplit(":", 1)[-1] in _TRANSLATES and texts:
-        return _without_mnemonic(texts[-1] if len(texts) <= 2 else texts[0])
-    if len(values) == 1 and texts:
-        return texts[0]
-    if texts and len(texts) == len(values) and all(evidence(text) == 2 for text in texts):
-        return next((text for text in texts if not _OF_MAC.search(text)), texts[0])
-    return None
-
-
-def _called_in(arguments: Sequence[object]) -> str:
-    """Return the name of the first function that is given, where it says more than the object itself."""
-    functions = (one.get("function") for one in arguments if isinstance(one, dict))
-    return next((name for name in functions if isinstance(name, str) and _last(name) not in _SELVES), "")
 
 
 def _keys_of(calls: Sequence[Sequence[str]], binds: bool) -> int | None:
@@ -346,36 +325,11 @@ def _strong_keys(values: Sequence[str], binds: bool) -> int | None:
     return strong if share >= 0.6 and (enough or nearly_all) else None
 
 
-def _spelt(value: object) -> str:
-    """Return keys as one text; several in a list are alternates."""
-    if isinstance(value, Text):
-        return value
-    texts = [one for one in value if isinstance(one, Text)] if isinstance(value, list) else []
-    alike = texts and len(texts) == len(value if isinstance(value, list) else ()) and all(evidence(text) for text in texts)
-    return " or ".join(texts) if alike else ""
-
-
 def _is_record(group: Group) -> bool:
     """Return True for a row of a table in braces, such as { "j", "Down one row", act }."""
     if group.bracket != "{" or group.statements or len(group.items) < 2 or group.items[0].key is not None:
         return False
     return all(isinstance(part, Text) for part in group.items[0].parts) and bool(group.items[0].parts)
-
-
-def _symbol(parts: Sequence[Part]) -> str:
-    """Return the name of what is called or referred to; the first call inside of a function without a name."""
-    if parts and isinstance(parts[0], Name) and parts[0].name == "lambda":
-        colon = next((at for at, part in enumerate(parts) if isinstance(part, Name) and part.name == ":"), 0)
-        parts = parts[colon + 1 :] if colon else parts
-    for part in parts:
-        if isinstance(part, Name) and (part.name[0].isalpha() or part.name[0] in "_$") and part.name not in _SELVES:
-            return part.name
-    for part in parts:
-        if isinstance(part, Group):
-            inner = next((one.head for one in part.walk() if one.head and one is not part and one.head not in _SELVES), "")
-            if inner:
-                return inner
-    return ""
 
 
 def _modifiers_named(root: Group) -> dict[str, str]:
@@ -390,28 +344,10 @@ def _modifiers_named(root: Group) -> dict[str, str]:
     return found
 
 
-def _defined(item: Item | None) -> str:
-    """Return the name of the function an item defines; where it has none to speak of, the first sentence of its text."""
-    parts = item.parts if item is not None else []
-    names = [part.name for part in parts if isinstance(part, Name)]
-    name = names[names.index("def") + 1] if "def" in names and names[-1] != "def" else ""
-    if not names or "def" not in names or name.strip("_"):
-        return name
-    return next((part.strip().split(". ")[0].split("\n")[0].rstrip(".") for part in parts if isinstance(part, Text)), "")
-
-
-def _last(name: str) -> str:
-    return re.split(r"\.|::|->|\?\.", name)[-1]
-
-
 def _owner(head: str) -> str:
     """Return the object whose method is called: "zoom_in" of "self.zoom_in.setShortcut"."""
     parts = re.split(r"\.|::|->|\?\.", head)
-    return parts[-2] if len(parts) > 1 and parts[-2] not in _SELVES else ""
-
-
-def _without_mnemonic(text: Text) -> Text:
-    return Text(without_mnemonic(text).rstrip(".… "), text.line)
+    return parts[-2] if len(parts) > 1 and parts[-2] not in SELVES else ""
 
 
 def _is_heading(text: str) -> bool:

@@ -13,6 +13,7 @@ from glimber.core.notation.keywords import modifier_named
 from glimber.readers import heads
 from glimber.readers.evidence import evidence, systems_named
 from glimber.readers.found import Found, Options
+from glimber.readers.table_modifiers import with_ticked_modifiers
 
 _KEYS: Final = re.compile(
     r"^(?:default |keyboard |shortcut )?(?:short ?-?cuts?|hot ?keys?|keys?|key ?strokes?|key ?bindings?|bindings?|accelerators?|"
@@ -91,6 +92,9 @@ def read_table(lines: Sequence[Line], found: Found, options: Options, group: str
     body = [line for line in lines if line is not head]
     if head is not None and _matrix(head, body, found, group):
         return
+    ticked = None if head is None else with_ticked_modifiers(head.cells, [line.cells for line in body], names_keys)
+    if ticked is not None:
+        body = [replace(line, cells=cells) for line, cells in zip(body, ticked, strict=True)]
     pairs = _pairs(head, width)
     for at, end in pairs:
         part = [line.part(at, end) for line in body]
@@ -140,7 +144,8 @@ def _title_in(line: Line, after: Line | None, columns: _Columns, may_be_phrase: 
     # "Delete" beside "Delete" is a command with its key, and no heading over two columns.
     twice = len(filled) == 2 and not line.heading and evidence(filled[0]) > 0
     is_title = line.heading or len(filled) > 1 or (lone and (may_be_phrase or len(command.split()) == 1))
-    return filled[0] if is_title and not twice else None
+    above_all = bool(command.strip()) and names_keys(command.strip().lower()) and not _says_keys(line, columns.keys)
+    return filled[0] if (is_title or above_all) and not twice else None
 
 
 def _add_row(line: Line, columns: _Columns, group: str | None, found: Found) -> None:
@@ -315,7 +320,8 @@ def _command_columns(words: Sequence[str], rest: Sequence[int], looks: _Looks) -
         return command, described
     if named:
         return named[0], None
-    return max(rest, key=looks.length, default=None), None
+    fullest = max(map(looks.filled, rest), default=0)
+    return max((place for place in rest if looks.filled(place) >= 0.5 * fullest), key=looks.length, default=None), None
 
 
 class _Looks:
@@ -369,6 +375,10 @@ class _Looks:
 
     def _pairs(self, one: int, other: int) -> list[tuple[str, str]]:
         return [(line.cells[one].strip(), line.cells[other].strip()) for line in self._body]
+
+    def filled(self, place: int) -> int:
+        """Return how many cells of a column have a text."""
+        return len(self._cells[place])
 
     def length(self, place: int) -> float:
         cells = self._cells[place]

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from itertools import pairwise
+from collections.abc import Iterable, Sequence
+from itertools import islice, pairwise
 from typing import Final
 
 from glimber.core.notation.keys import NotationError
@@ -42,6 +43,10 @@ _APART: Final = re.compile(r"^(\s*)(\S(?:.{0,14}?\S)?) {2,}(?=\S)")
 _ALIKE: Final = 3
 _RUN: Final = 5
 _KEY_FIRST: Final = re.compile(r"^(\s*)(\S+) (?=[a-z]{2})(\S.*)$")
+_CHUNK: Final = re.compile(r"\S+(?: \S+)*")
+_STARRED: Final = re.compile(r"(\s+)((?:\S{1,12}\s{1,24}){1,8})\*\s{1,4}([A-Z].*)$")
+_LONGEST: Final = 400
+_MOST_CHUNKS: Final = 12
 _COMMENTS: Final = 12
 _COMMENT: Final = re.compile(r"\s*(#+:|##+|;+|%+|\"+)(?:\s|$)")
 
@@ -200,3 +205,36 @@ def without_quotes(text: str) -> str:
     """Return what a whole text has in the single quotes of manuals: "`Ctrl-u'"; any other text as it is."""
     quoted = _QUOTED.fullmatch(text)
     return quoted[1] if quoted is not None else text
+
+
+def starred(lines: Sequence[str]) -> list[str]:
+    """Return lines such as "  e  ^E  CR  *  Forward one line": keys, a star and what they do, with the keys as alternates."""
+    matches = [_STARRED.match(line) if len(line) <= _LONGEST else None for line in lines]
+    if sum(match is not None for match in matches) < _ALIKE:
+        return list(lines)
+    return [line if match is None else f"{match[1]}{' or '.join(match[2].split())}    {' '.join(match[3].split())}"
+            for line, match in zip(lines, matches, strict=True)]  # fmt: skip
+
+
+def key_columns(lines: Iterable[str]) -> frozenset[int]:
+    """Return where the keys begin in a text that has several columns of keys and commands beside each other, in characters from
+    the left; empty for any other."""
+    cells: dict[int, list[int]] = {}
+    for line in lines:
+        chunks = list(islice(_CHUNK.finditer(line), _MOST_CHUNKS + 1)) if len(line) <= _LONGEST else []
+        for chunk, after in pairwise(chunks) if len(chunks) <= _MOST_CHUNKS else ():
+            look = 1 if len(chunk[0]) == 1 else evidence(chunk[0])
+            cells.setdefault(chunk.start(), []).append(look if evidence(after[0]) < 2 else 0)
+    found = [start for start, looks in cells.items()
+             if len(looks) >= _ALIKE and 2 in looks and sum(look > 0 for look in looks) >= 0.75 * len(looks)]  # fmt: skip
+    return frozenset(found) if len(found) > 1 else frozenset()
+
+
+def cells_at(line: str, columns: frozenset[int]) -> list[tuple[str, str]]:
+    """Return commands and keys of a line, its keys beginning at these columns, at least two; none for any other line."""
+    chunks = [(chunk.start(), chunk[0]) for chunk in _CHUNK.finditer(line)] if columns and len(line) <= _LONGEST else []
+    pairs = list(zip(chunks[::2], chunks[1::2], strict=False))
+    keyed = [at in columns and beside not in columns and bool(len(keys) == 1 or evidence(keys))
+             for (at, keys), (beside, _) in pairs]  # fmt: skip
+    several = len(pairs) > 1 and len(chunks) % 2 == 0
+    return [(command, keys) for (_, keys), (_, command) in pairs] if several and all(keyed) else []

@@ -27,6 +27,9 @@ _BAR: Final = re.compile(r"(?<=[^\s|])\|(?=[^\s|])|\s+\|\s+")
 _OF_MAC: Final = re.compile(r"(?i)\b(?:cmd|command|meta)\b")
 _NAMES_KEYS: Final = re.compile(r"(?:^|[\W_])(?:keys?|hot_?keys?|key_?map|(?:key_?)?bindings?|shortcuts?)(?:$|[\W_])", re.I)
 _LEAST_LETTERS: Final = 5
+_LEAST_PAIRS: Final = 3
+_IN_TURN: Final = ("keys", "sequence", "chord", "keystrokes")
+"""Names of lists whose keys are struck one after the other."""
 _PREFIXES: Final = frozenset({"prefix", "prefix_key", "leader", "leader_key"})
 DEEPEST: Final = 24
 
@@ -108,8 +111,9 @@ def _walk(value: object, found: Found, lines: _Lines, group: str | None, depth: 
     if depth > DEEPEST:
         return
     if isinstance(value, list):
-        for item in value:
-            _walk(item, found, lines, group, depth + 1)
+        if not _listed_pairs(value, found, lines, group):
+            for item in value:
+                _walk(item, found, lines, group, depth + 1)
     elif isinstance(value, dict):
         prefix = next((name for name in value if str(name).lower().replace("-", "_") in _PREFIXES), None)
         if prefix is not None and isinstance(value[prefix], str) and _is_stem(value[prefix]):
@@ -122,12 +126,10 @@ def _walk(value: object, found: Found, lines: _Lines, group: str | None, depth: 
         if context is not None and isinstance(context[1], str):
             group = context[1]
         for name, inner in value.items():
-            if not isinstance(inner, dict | list):
+            if not isinstance(inner, dict | list) or _is_taken_as_letters(name, inner, found, lines, group):
                 continue
             if (bare := _keys_of_bare_objects(inner)) is not None:
                 _add(str(name), bare, group, lines.of(name), _PLAIN, found, lines)
-                continue
-            if isinstance(inner, dict) and _NAMES_KEYS.search(str(name)) and _letters(inner, found, lines, group):
                 continue
             system = _SYSTEMS.get(str(name).lower())
             if system is None:
@@ -136,6 +138,20 @@ def _walk(value: object, found: Found, lines: _Lines, group: str | None, depth: 
             outer, lines.system = lines.system, system
             _walk(inner, found, lines, group, depth + 1)
             lines.system = outer
+
+
+def _listed_pairs(value: list[object], found: Found, lines: _Lines, group: str | None) -> bool:
+    """Add a list of lists of two texts, keys and a command on either side; return whether it was one."""
+    pairs = [one for one in value if isinstance(one, list) and len(one) == 2 and all(isinstance(text, str) for text in one)]
+    if len(pairs) < _LEAST_PAIRS or len(pairs) < len(value):
+        return False
+    looks = [[evidence(str(pair[side])) for pair in pairs] for side in (0, 1)]
+    side = 0 if sum(looks[0]) >= sum(looks[1]) else 1
+    if not _are_keys(looks[side]) or sum(look == 2 for look in looks[1 - side]) > 0.2 * len(pairs):
+        return False
+    for pair in pairs:
+        _add(str(pair[1 - side]), str(pair[side]), group, lines.of(pair[0], pair[1]), _CASED, found, lines)
+    return True
 
 
 def _keys_of_bare_objects(value: object) -> str | None:
@@ -267,7 +283,9 @@ def _one_spelling(value: Any, name: str) -> str:
         return _dashed(value)
     parts = [_one_spelling(item, name) for item in value if item]
     parts = [part for part in parts if part.strip()]
-    if len(parts) > 1 and name.lower() in ("keys", "sequence", "chord", "keystrokes"):
+    if len(parts) > 1 and all(modifier_named(part) for part in parts[:-1]) and modifier_named(parts[-1]) is None:
+        return "+".join(parts)
+    if len(parts) > 1 and (name.lower() in _IN_TURN or (name.lower() == "on" and all(len(part) == 1 for part in parts))):
         return " then ".join(parts)
     return " or ".join(parts)
 
@@ -303,11 +321,17 @@ def _map(value: dict[str, object], found: Found, lines: _Lines, group: str | Non
     if _are_keys(right):
         for (name, inner), look in zip(items, right, strict=True):
             if look or inner in ("", []):
-                _add(name, _one_spelling(inner, ""), group, lines.of(name, inner), _PLAIN, found, lines)
+                spelt = _one_spelling(inner, "")
+                _add(name, spelt, group, lines.of(name, inner), _ways(spelt), found, lines)
             else:
                 found.leave(f"{name}: {inner}", lines.of(name), "it binds no key")
         return True
     return False
+
+
+def _is_taken_as_letters(name: object, inner: object, found: Found, lines: _Lines, group: str | None) -> bool:
+    """Add a map below a name of keys where it is one from letters to phrases; return whether it was."""
+    return isinstance(inner, dict) and _NAMES_KEYS.search(str(name)) is not None and _letters(inner, found, lines, group)
 
 
 def _letters(value: dict[str, object], found: Found, lines: _Lines, group: str | None) -> bool:

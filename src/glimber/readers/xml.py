@@ -351,6 +351,6 @@ READERS = (
         "xml",
         read,
         endings=(".xml", ".ui", ".page", ".docbook"),
-        signs=((0.85, re.compile(r"\A\s*(?:<!--.*?-->\s*)*<(?:\?xml|[A-Za-z])", re.S)),),
+        signs=((0.85, re.compile(r"\A\s*(?:<!--.*?-->\s*)*<(?:\?xml|!DOCTYPE (?!html)|[A-Za-z])", re.S)),),
     ),
 )

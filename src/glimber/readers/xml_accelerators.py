@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from itertools import islice
 from typing import Final
 
+from glimber.core.notation.key_constants import key_of_virtual_code
 from glimber.core.notation.keywords import key_named
 from glimber.readers.element import Element, name_of, own_text
 from glimber.readers.evidence import evidence
@@ -30,7 +31,9 @@ _SECOND: Final = "second-keystroke"
 _MASKS: Final = {"A": "Alt", "1": "Alt", "C": "Ctrl", "S": "Shift", "4": "Super", "H": "Hyper"}
 _SWITCHES: Final = frozenset({"yes", "no", "true", "false", "on", "off"})
 _SWITCHED_ON: Final = frozenset({"yes", "true", "on", "1"})
-_MODIFIERS: Final = ("ctrl", "control", "alt", "shift", "command", "cmd", "meta", "super", "win")
+_MODIFIERS: Final = ("ctrl", "control", "alt", "shift", "command", "cmd", "meta", "super", "win", "mod1", "mod2")
+_OFFICE: Final = {"mod1": "ctrl", "mod2": "alt"}
+"""Modifiers by number in accelerator lists of office documents. Source: the OpenDocument toolkit's accelerator configuration."""
 _ACCELERATORS: Final = re.compile(r"(?:<\w+>)*\w+(?: +(?:<\w+>)*\w+)*")
 """Accelerators of GTK: several have a blank between. Source: GtkShortcutsShortcut:accelerator."""
 _ALONE: Final = re.compile(r"(?<![<\w])\w{2,}$")
@@ -59,7 +62,8 @@ def add_accelerators(root: Element, found: Found) -> None:
             continue
         properties = {child.get("name"): " ".join("".join(child.itertext()).split()) for child in element
                       if name_of(child) == "property" and child.get("name") and not child.get("value")}  # fmt: skip
-        attributes = {str(attribute).lower(): str(value) for attribute, value in {**dict(element.attrib), **properties}.items()}
+        attributes = {_local(str(attribute)): str(value) for attribute, value in {**dict(element.attrib), **properties}.items()}
+        _name_coded_key(attributes)
         if attributes.get("type") in _NOT_STRINGS:
             group = attributes.get("name") or group or "" if attributes.get("type") == "empty" else group
             continue
@@ -81,12 +85,26 @@ def add_accelerators(root: Element, found: Found) -> None:
             found.add(command, "", group, line)
 
 
+def _local(name: str) -> str:
+    """Return the name of an attribute in small letters, without the namespace before it."""
+    return name.rpartition("}")[2].lower()
+
+
+def _name_coded_key(attributes: dict[str, str]) -> None:
+    """Put the name of a key in place of its number where modifiers are switched beside it."""
+    key = attributes.get("key", "")
+    if key.isdigit() and sum(attributes.get(one, "").lower() in _SWITCHES for one in _MODIFIERS) > 1:
+        attributes["key"] = key_of_virtual_code(int(key[:4])) or ""
+
+
 def _key_attribute(attributes: Mapping[str, str], own: str | None) -> str | None:
     """Return the attribute that has the keys: the one that the file uses for it, or one that is called so."""
     if own is not None and own in attributes:
         return own
     attribute = next((one for one in _ATTRIBUTES if attributes.get(one)), None)
-    return attribute if attribute is not None and (attribute != "key" or evidence(attributes[attribute])) else None
+    switched = any(attributes.get(one, "").lower() in _SWITCHES for one in _MODIFIERS)
+    named = attribute != "key" or evidence(attributes.get("key", "")) or (switched and len(attributes.get("key", "")) == 1)
+    return attribute if attribute is not None and named else None
 
 
 def _command_of(element: Element, attributes: Mapping[str, str], attribute: str, has_properties: bool) -> str | None:
@@ -94,6 +112,8 @@ def _command_of(element: Element, attributes: Mapping[str, str], attribute: str,
     if attribute == "key" and len(attributes) < 2 and not has_properties:
         return beside or None
     switches = [one for one in _MODIFIERS if attributes.get(one, "").lower() in _SWITCHES]
+    if attribute == "code" and attributes.get("href"):
+        return attributes["href"]
     return next((attributes[one] for one in NAMES if one not in (attribute, *switches) and attributes.get(one)), None) or beside
 
 
@@ -107,7 +127,7 @@ def _keys_named(attributes: Mapping[str, str], attribute: str) -> str:
     mask = re.sub(r"\s", "", attributes.get("mask", ""))
     if mask and set(mask) <= _MASKS.keys():
         keys = "+".join([*(_MASKS[letter] for letter in mask), keys])
-    switches = [name for name in _MODIFIERS if attributes.get(name, "").lower() in _SWITCHED_ON]
+    switches = [_OFFICE.get(name, name) for name in _MODIFIERS if attributes.get(name, "").lower() in _SWITCHED_ON]
     if switches:
         key = keys.lower() if len(keys) == 1 else keys  # the capital is Shift, which is named
         keys = "+".join([*switches, key])
@@ -159,4 +179,4 @@ def _keyed_attributes(root: Element) -> dict[str, str]:
         share, strong = sum(look > 0 for look in looks) / len(looks), sum(look == 2 for look in looks)
         if share >= 0.6 and strong >= max(2, 0.3 * len(looks)) and share > found.get(name, (0.0, ""))[0]:
             found[name] = (share, attribute)
-    return {name: attribute.lower() for name, (_, attribute) in found.items()}
+    return {name: _local(attribute) for name, (_, attribute) in found.items()}

@@ -1,6 +1,6 @@
 """Keys by the constants of programs: ``KEY_LEFT`` of the kernel's input events and of curses, ``<NAK>`` of ASCII.
 
-Sources: linux/input-event-codes.h; curses(3), getch; ascii(7).
+Sources: linux/input-event-codes.h; curses(3), getch; ascii(7); the Windows API, "Virtual-key codes".
 """
 
 from __future__ import annotations
@@ -24,6 +24,20 @@ _OTHERWISE_NAMED: Final = {
     "SPREVIOUS": "<S-PageUp>", "BTAB": "<S-Tab>", "LL": "<End>", "BREAK": "<Pause>", "BRIGHTNESSUP": "<BrightnessUp>",
     "BRIGHTNESSDOWN": "<BrightnessDown>",
 }  # fmt: skip
+
+_VIRTUAL: Final = {
+    8: "Backspace", 9: "Tab", 13: "Enter", 19: "Pause", 20: "CapsLock", 27: "Escape", 32: "Space", 33: "PageUp", 34: "PageDown",
+    35: "End", 36: "Home", 37: "Left", 38: "Up", 39: "Right", 40: "Down", 45: "Insert", 46: "Delete", 106: "NumMultiply",
+    107: "NumAdd", 109: "NumSubtract", 110: "NumDecimal", 111: "NumDivide", 186: ";", 187: "=", 188: ",", 189: "-", 190: ".",
+    191: "/", 192: "`", 219: "[", 220: "\\", 221: "]", 222: "'",
+    **{code: chr(code) for code in range(48, 58)}, **{code: chr(code).lower() for code in range(65, 91)},
+    **{96 + digit: f"Num{digit}" for digit in range(10)}, **{111 + number: f"F{number}" for number in range(1, 13)},
+}  # fmt: skip
+
+
+def key_of_virtual_code(code: int) -> str | None:
+    """Return the key of a virtual-key code; None for one that names no key of ours."""
+    return _VIRTUAL.get(code)
 
 
 def with_key_names(text: str) -> str:

@@ -1,0 +1,90 @@
+"""Pages without tables and lists: rows of elements that are alike, paragraphs that begin with keys, and keys as headings."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Final
+
+from glimber.core.notation.keywords import key_named, modifier_named
+from glimber.readers.element import Element
+from glimber.readers.evidence import evidence
+from glimber.readers.found import Found, Options
+from glimber.readers.page_text import words_of
+from glimber.readers.table import Line, read_table
+
+_LEAST: Final = 3
+_MOST_CELLS: Final = 6
+_HEADINGS: Final = frozenset({"h1", "h2", "h3", "h4", "h5", "h6", "dt", "summary"})
+_MARKED: Final = frozenset({"code", "kbd", "b", "strong", "tt", "samp", "span", "em"})
+
+
+def read_alike(root: Element, found: Found, options: Options) -> None:
+    """Add what a page binds that has neither tables nor lists of keys."""
+    lines = [line for parent in root.iter("div", "section", "article", "main", "body") for line in _rows_of(parent)]
+    if len(lines) >= _LEAST and any(evidence(cell) == 2 for line in lines for cell in line.cells):
+        read_table(lines, found, options, None)
+    if not found.any:
+        _add_where_many(found, list(_marked_paragraphs(root)))
+    if not found.any:
+        _add_where_many(found, list(_keys_as_headings(root)))
+
+
+def _add_where_many(found: Found, pairs: list[tuple[str, str, int]]) -> None:
+    if len(pairs) >= _LEAST:
+        for command, keys, line in pairs:
+            found.add(command, keys, None, line)
+
+
+def _rows_of(parent: Element) -> list[Line]:
+    """Return the children of an element as rows of a table, where most are of one kind and have the same number of cells."""
+    children = [child for child in parent if isinstance(child.tag, str)]
+    cells = [_cells_of(child) for child in children]
+    widths = [len(row) for row in cells if 1 < len(row) <= _MOST_CELLS]
+    if len(widths) < _LEAST or len({child.tag for child in children}) > 2:
+        return []
+    usual = max(set(widths), key=widths.count)
+    alike = [(child, row) for child, row in zip(children, cells, strict=True) if len(row) == usual]
+    if len(alike) < _LEAST or len(alike) < 0.6 * len(children):
+        return []
+    return [Line(child.sourceline or 0, tuple(row)) for child, row in alike]
+
+
+def _cells_of(row: Element) -> list[str]:
+    """Return the texts of an element's children; keys that are elements of their own within one are one chord."""
+    if (row.text or "").strip():
+        return []
+    return [_cell(child) for child in row if isinstance(child.tag, str) and "".join(child.itertext()).strip()]
+
+
+def _cell(cell: Element) -> str:
+    caps = [" ".join("".join(one.itertext()).split()) for one in cell if isinstance(one.tag, str)]
+    bare = not (cell.text or "").strip() and not any((one.tail or "").strip() for one in cell)
+    if bare and len(caps) > 1 and all(_is_cap(cap) for cap in caps):
+        return "+".join(caps)
+    return " ".join(words_of(cell).split())
+
+
+def _is_cap(text: str) -> bool:
+    return len(text) == 1 or modifier_named(text) is not None or key_named(text, marked=True) is not None
+
+
+def _marked_paragraphs(root: Element) -> Iterator[tuple[str, str, int]]:
+    """Yield the command, keys and line of paragraphs that begin with keys in type of their own."""
+    for element in root.iter("p", "div"):
+        first = next((one for one in element if isinstance(one.tag, str)), None)
+        if first is None or (element.text or "").strip() or first.tag not in _MARKED:
+            continue
+        keys = " ".join("".join(first.itertext()).split())
+        rest = " ".join("".join(element.itertext()).split())[len(keys) :].strip(" :–—-")
+        if rest and evidence(keys) == 2 and evidence(rest) < 2:
+            yield rest.rstrip("."), keys, element.sourceline or 0
+
+
+def _keys_as_headings(root: Element) -> Iterator[tuple[str, str, int]]:
+    """Yield the command, keys and line of headings that are keys, with the paragraph below them."""
+    for element in root.iter(*_HEADINGS):
+        keys, below = " ".join(words_of(element).split()), element.getnext()
+        if evidence(keys) == 2 and below is not None and below.tag in ("p", "div"):
+            words = " ".join(words_of(below).split())
+            if words:
+                yield words.split(". ")[0].rstrip("."), keys, element.sourceline or 0
