@@ -19,12 +19,34 @@ _SHARE: Final = 0.5
 _LINE: Final = re.compile(r"\s*([a-z][\w+]*(?:-[\w+]+)*)\s+((?:\([^()\s](?:[^()]{0,60})\)\s*)+)$")
 _WITH_TEXT: Final = re.compile(r"\s*([a-z][\w+]*(?:-[\w+]+)*)(?: [^()\s]+){0,4}\s+(\([^()\s][^()]{0,60}\))(?:\s+[A-Z].*)?$")
 """Arguments before the brackets, or what it does after them: "rotate degrees (C-t r)", "close   (C-t k) Close the sheet."."""
+_TITLED: Final = re.compile(
+    r"([A-Z][^()'\"]{1,50}?)\s+(\((?:'[^'\s]{1,12}'|\"[^\"\s]{1,12}\"|', ')(?:(?:, | or )(?:'[^'\s]{1,12}'|\"[^\"\s]{1,12}\"))*\)"
+    r"(?: or [A-Z][^()'\"]{1,50} \((?:'[^'\s]{1,12}'|\"[^\"\s]{1,12}\")\))?)$"
+)
+_QUOTED: Final = re.compile(r"'[^'\s]{1,12}'|\"[^\"\s]{1,12}\"")
+_LONGEST: Final = 200
 _BRACKET: Final = re.compile(r"\(([^()]*)\)")
 _UNBOUND: Final = re.compile(r"(?:unbound|not bound|unassigned|none)", re.I)
 
 
 def keys_in_brackets(lines: Sequence[tuple[int, str]]) -> Mapping[int, tuple[str, str]]:
     """Return name and keys by the place of their line; nothing where too few lines are of this shape."""
+    return {**_titled(lines), **_named(lines)}
+
+
+def _titled(lines: Sequence[tuple[int, str]]) -> dict[int, tuple[str, str]]:
+    """Return titles with their keys in quotes and brackets behind: "Raise the anchor ('r')", "Turn ('.') or Turn (',')"."""
+    found = {place: match for place, (_, line) in enumerate(lines) if len(line) <= _LONGEST and (match := _TITLED.match(line))}
+    if len(found) < _LEAST:
+        return {}
+    return {place: (match[1], " or ".join(map(_bare, _QUOTED.findall(match[2])))) for place, match in found.items()}
+
+
+def _bare(quoted: str) -> str:
+    return "<comma>" if quoted[1:-1] == "," else quoted[1:-1]
+
+
+def _named(lines: Sequence[tuple[int, str]]) -> dict[int, tuple[str, str]]:
     found = {place: match for place, (_, line) in enumerate(lines) if (match := _LINE.match(line))}
     wider = {place: match for place, (_, line) in enumerate(lines)
              if (match := _WITH_TEXT.match(line)) and evidence(match[2][1:-1]) == 2}  # fmt: skip
