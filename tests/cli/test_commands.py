@@ -344,3 +344,16 @@ def test_weigh_says_what_is_the_matter(folder: str) -> None:
     (one,) = run_json("weigh", folder, "--binding", "sounding-s", "--at", NOON.isoformat())["bindings"]
     assert max(one["causes"], key=one["causes"].get) == "place" and sum(one["causes"].values()) == pytest.approx(1, abs=1e-3)
     assert 0 <= one["lasting"] <= 1 and 0 <= one["knowing_now"] <= 1 and one["reason"] == "hand-goes-elsewhere"
+
+
+@pytest.mark.parametrize(("length", "shown"), [(60, '"aaa'), (61, "… (61 characters)")])
+def test_what_is_no_event_is_quoted_up_to_sixty_characters(folder: str, length: int, shown: str) -> None:
+    kind = "a" * (length - 2)  # two quotes
+    done = CliRunner().invoke(app, ["resolve", folder, "--board", "split-42", "-"], input=json.dumps([[0, kind, "KeyD"]]))
+    assert done.exit_code == 2 and shown in done.stderr
+    assert (kind in done.stderr) == (length == 60)
+
+
+def test_a_source_must_be_given() -> None:
+    done = CliRunner().invoke(app, ["read"])
+    assert done.exit_code == 2 and "which file? Give FILE, or --running" in done.stderr

@@ -72,7 +72,9 @@ def test_a_strangers_pack_sets_nothing(home: Path) -> None:
     assert done["set"] == [] and target.read_text() == "home_view = F5\n"
     assert any("came in a pack and was not agreed to" in one["why"] for one in done["left"])
     assert json.loads(run.invoke(app, ["agree", str(home / "mine"), "--list", "--json"]).stdout) == {"places": [str(target)], "agreed": False}
-    run.invoke(app, ["agree", str(home / "mine")])
+    assert run.invoke(app, ["agree", str(home / "mine"), "--list"]).stdout == f"{target}\n"
+    agreed = run.invoke(app, ["agree", str(home / "mine")]).stdout
+    assert agreed == f"{target}: agreed to on this computer\n"
     assert unagreed(home / "mine") == []
 
 
