@@ -65,7 +65,7 @@ def _of_the_office() -> Figure:
 
 
 def _of_a_large_folio() -> list[Figure]:
-    from glimber.core.decide.plan import budget_of, replanned, plan_round
+    from glimber.core.decide.plan import budget_of, plan_round, replanned
     from glimber.core.decide.reuse import of_folio, still_good
     from glimber.core.decide.verdict import verdicts
     from glimber.core.edit.commands import edit_binding

@@ -33,7 +33,7 @@ _RESOURCE: Final = re.compile(
 _HOTKEY: Final = re.compile(r"^\s*([#^!+<>*~$]*)(\w+|[^\s\w:])::\s*(.*?)\s*$")
 """A hotkey with modifiers as signs: "^!s::SaveSheet()"."""
 _FLAGGED: Final = re.compile(
-    r"^\s*[\w-]+\s+(?=.*\s?-{1,2}(?:key|keys|chord|keyShortcut|shortcut|k)\s+(\"[^\"]+\"|'[^']+'|\S+))"
+    r"^\s*(?=\S*(?:key|bind|map|short))[\w-]+\s+(?=.*\s?-{1,2}(?:key|keys|chord|keyShortcut|shortcut|k)\s+(\"[^\"]+\"|'[^']+'|\S+))"
     r"(?=.*\s-{1,2}(?:function|command|name|action|n|c|script\w*)\s+(\(?\"[^\"]+\"\)?|'[^']+'|\S+))(.*)$", re.I,
 )  # fmt: skip
 """A command with flags for the keys and for what they do: "set-keys -Key Ctrl+D -Function DeleteSheet"."""

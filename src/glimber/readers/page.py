@@ -203,7 +203,7 @@ READERS = (
         endings=(".html", ".htm", ".xhtml"),
         signs=(
             (0.9, re.compile(r"<(?:!doctype html|html|table|dl|kbd|ul|body)\b", re.I)),
-            (0.9, re.compile(r"\A\s*<(?:h[1-6]|div|p|section|article|main|ol|span)\b[^>]*>", re.I)),
+            (0.6, re.compile(r"\A\s*<(?:h[1-6]|div|p|section|article|main|ol|span)\b[^>]*>", re.I)),
         ),
     ),
 )
