@@ -129,8 +129,13 @@ def _rewrite_action(match: re.Match[str]) -> str:
     return _bind("+".join([*held, key]), match[1])
 
 
+def _strokes(text: str) -> str:
+    """Return the strokes that are sent as these characters; Escape before a plain one is Alt, as terminals send it."""
+    return re.sub(r"(?:\^\[|\\e) ([a-zA-Z0-9.<>_-])(?=$| )", r"M-\1", " ".join(_STROKE.findall(text)))
+
+
 def _rewrite_found_on(match: re.Match[str]) -> str:
-    chords = [" ".join(_STROKE.findall(one)) for one in re.findall(r"\"([^\"]+)\"", match[2])]
+    chords = [_strokes(one) for one in re.findall(r"\"([^\"]+)\"", match[2])]
     return _bind(" or ".join(chords), match[1])
 
 
@@ -233,7 +238,7 @@ _SHAPES: Final[Sequence[tuple[re.Pattern[str], Rewrite]]] = (
     (_KEYS_AND_BLOCK, lambda match: _bind(match[1], match[2]) if evidence(match[1]) == 2 else ""),
     (_KEYED_OBJECT, _rewrite_object),
     (_ACTION, _rewrite_action),
-    (_QUOTED_STROKES, lambda match: _bind(" ".join(_STROKE.findall(match[1])), match[2]) if match[2] != "self-insert" else ""),
+    (_QUOTED_STROKES, lambda match: _bind(_strokes(match[1]), match[2]) if match[2] != "self-insert" else ""),
     (_FOUND_ON, _rewrite_found_on),
     (_IN_COMMENT, lambda match: _bind(match[1], match[2]) if evidence(match[1]) else ""),
     (_ACCELERATED, lambda match: _bind(match[1], match[2]) if evidence(match[1]) else ""),
