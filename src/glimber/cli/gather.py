@@ -35,7 +35,7 @@ _REASONS = 5
 
 
 class ReadOptions(Struct, frozen=True):
-    """How a source is read, and what becomes of its rows."""
+    """Options for reading a source and importing its rows."""
 
     kind: Annotated[str | None, typer.Option("--as", metavar="KIND", help="The kind of source; detected without it.")] = None
     program: Annotated[str | None, typer.Option(help="The program the commands belong to.")] = None

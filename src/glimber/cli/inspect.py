@@ -185,7 +185,7 @@ def _need_board(folio: Folio, board: str) -> None:
 
 
 class JudgeOptions(Struct, frozen=True):
-    """What was asked for, and how answers to it count."""
+    """Options for judging answers: the binding asked for, and how strictly answers count."""
 
     binding: Annotated[str | None, typer.Option(help="The binding asked for.")] = None
     board: Annotated[

@@ -1,4 +1,4 @@
-"""Options of a command that are one value: a struct with a field for each."""
+"""Commands that take their options as one struct, with a field for each option."""
 
 from __future__ import annotations
 
@@ -14,8 +14,8 @@ Result = TypeVar("Result")
 
 
 def spelled_out(command: Callable[..., Result]) -> Callable[..., Result]:
-    """Return a command for Typer, which knows no values of several options: each field of a parameter that is a struct is an
-    option of the command, by the field's annotation and default."""
+    """Return a command that Typer can register: each struct parameter becomes one option per field, with the field's annotation
+    and default. Typer itself has no options that belong together."""
     values: dict[str, type[Struct]] = {}
     spelled: list[inspect.Parameter] = []
     for name, parameter in inspect.signature(command, eval_str=True).parameters.items():

@@ -188,7 +188,7 @@ def change(
 
 
 class ReplanOptions(Struct, frozen=True):
-    """What a layer is rearranged for, and what stays as it is."""
+    """Options for rearranging a layer: where, in how many moves, and what must stay."""
 
     board: Annotated[str, typer.Option(help="The board.")]
     layer: Annotated[str, typer.Option(help="The layer whose keys are rearranged.")]

@@ -14,6 +14,7 @@ from glimber.readers.config_lines import PAIR, TOKEN, ConfigLine, form_of, unquo
 from glimber.readers.config_shapes import as_bind_lines
 from glimber.readers.evidence import evidence
 from glimber.readers.found import Found, Options, decoded
+from glimber.readers.heads import NAME_OF_KEYS
 from glimber.readers.reader import Reader
 
 _COMMENT: Final = re.compile(r"^\s*(?:#|//|;|!|%(?=\s|%|[a-z])|\"(?!.*\"\s*[:=])|--)")
@@ -33,10 +34,6 @@ _HIDDEN_VALUE: Final = re.compile(r"^\s*[#;]\s?([A-Za-z][\w.-]*\s*[=:]\s*\S.*)$"
 _KEYS_BEFORE: Final = re.compile(r"^\s*[#;]\s?((\S[^=]{0,40}?)\s*=\s*[a-z][\w-]+)\s*$")
 """A commented binding whose keys come first: "#<ctrl>o = open"."""
 _COMMENT_BEHIND: Final = re.compile(r"([A-Za-z][\w.-]*\s*=(?:[^\"';]|\"[^\"]*\"|'[^']*')*?)\s+[;#]\s+(\S.*)$")
-_SECTION_OF_KEYS: Final = re.compile(
-    r"(?:^|[\W_])(?:hot ?keys?|keys?|key ?bindings?|shortcuts?|bindings|accelerators?)(?:$|[\W_])", re.I
-)
-"""The name of a section that has keys."""
 _QUOTED_COMMAND: Final = re.compile(r"\"[^\"]+\"$|\".*\"$")
 _ALONE: Final = re.compile(r"^(?:def_key|bind|map|key|hotkey)\s+(\"[^\"]+\"|'[^']+'|\S+)$", re.I)
 _SETS: Final = re.compile(r"^\s*(?:set\s+|set-variable\s+)?(\$\w+)\s*=?\s*(\S.*?)\s*$")
@@ -203,7 +200,7 @@ def _lines(raw: list[str], found: Found) -> list[ConfigLine]:
         section = _SECTION.match(line)
         if section is not None:
             group = (section[1] or section[2] or section[3]).strip()
-            of_keys = _SECTION_OF_KEYS.search(group) is not None
+            of_keys = NAME_OF_KEYS.search(group) is not None
             found.head(group, number)
         elif (keys := _keys_below(raw, number)) is not None:
             lines.append(ConfigLine(number, "below", (keys, unquoted(body)), group))
@@ -212,7 +209,7 @@ def _lines(raw: list[str], found: Found) -> list[ConfigLine]:
             title = _TITLE.match(line)
             if title is not None and len(title[1].split()) <= 6:
                 group = title[1].strip(" -=~*:")
-                of_keys = of_keys or _SECTION_OF_KEYS.search(group) is not None
+                of_keys = of_keys or NAME_OF_KEYS.search(group) is not None
             found.head(body, number)
         elif len(body) > LONGEST_LINE:
             found.leave(body, number, "too long for a binding")

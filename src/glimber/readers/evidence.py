@@ -1,4 +1,4 @@
-"""How much a text looks like keys, and which operating systems keys are for."""
+"""Evidence that a text is keys, and the operating systems that keys are for."""
 
 from __future__ import annotations
 

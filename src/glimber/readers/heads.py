@@ -2,8 +2,13 @@
 
 from __future__ import annotations
 
+import re
 from typing import Final
 
+NAME_OF_KEYS: Final = re.compile(
+    r"(?:^|[\W_])(?:hot[ _]?keys?|keys?|key[ _]?map|(?:key[ _]?)?bindings?|shortcuts?|accelerators?)(?:$|[\W_])", re.I
+)
+"""The name of a section, or of a map, that has keys."""
 KEYS: Final = frozenset(
     """
 taste tasten tastenkürzel tastenkombination tastenkombinationen tastatur kürzel kurzbefehl kurzwahl tastaturbefehl

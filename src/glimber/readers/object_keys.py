@@ -12,7 +12,7 @@ from glimber.readers.code import Group, Item, Name, Part, Text
 from glimber.readers.constants import chord_of
 from glimber.readers.evidence import evidence
 from glimber.readers.found import Found
-from glimber.readers.mnemonics import without_mnemonic
+from glimber.readers.script_values import bare_label
 
 _SETS_KEYS: Final = re.compile(r"(?:short_?cut(?:_?keys?)?|accelerator|key_?equivalent|key_?binding|hot_?key)s?$", re.I)
 _SETS_TEXT: Final = re.compile(r"(?:text|title|label|caption|header)$", re.I)
@@ -25,7 +25,7 @@ def take_object_keys(root: Group, found: Found, heading: Callable[[int], str | N
     for text in (part for item in items for part in item.parts if isinstance(part, Text) and "\t" in part):
         label, _, keys = text.partition("\t")
         if label.strip() and evidence(keys.strip()) == 2:
-            found.add(_name(label), keys.strip(), heading(text.line), text.line, _PLAIN)
+            found.add(bare_label(Text(label, text.line)).strip(), keys.strip(), heading(text.line), text.line, _PLAIN)
     names = dict(_named(items))
     for item in items:
         owner = _owner(item.key or "", _SETS_KEYS)
@@ -42,7 +42,7 @@ def _named(items: Sequence[Item]) -> Iterator[tuple[str, str]]:
         owner = _owner(item.key or "", _SETS_TEXT)
         texts = [part for part in item.parts if isinstance(part, Text)]
         if owner and len(texts) == len(item.parts) == 1:
-            yield owner, _name(texts[0])
+            yield owner, bare_label(texts[0]).strip()
 
 
 def _owner(key: str, setting: re.Pattern[str]) -> str:
@@ -64,7 +64,3 @@ def _flat(parts: Sequence[Part]) -> Iterator[Name | Text]:
 def _is_cast(part: Name | Text) -> bool:
     """Return True for the name of a type in brackets before its value: "(Keys)"."""
     return isinstance(part, Name) and part.name.isalpha()
-
-
-def _name(label: str) -> str:
-    return without_mnemonic(label).rstrip(".… ").strip()

@@ -9,7 +9,7 @@ from glimber.core.notation.keywords import key_named, modifier_named
 from glimber.readers.element import Element
 from glimber.readers.evidence import evidence
 from glimber.readers.found import Found, Options
-from glimber.readers.page_text import words_of
+from glimber.readers.page_text import text_of
 from glimber.readers.table import Line, read_table
 
 _LEAST: Final = 3
@@ -61,7 +61,7 @@ def _cell(cell: Element) -> str:
     bare = not (cell.text or "").strip() and not any((one.tail or "").strip() for one in cell)
     if bare and len(caps) > 1 and all(_is_cap(cap) for cap in caps):
         return "+".join(caps)
-    return " ".join(words_of(cell).split())
+    return text_of(cell)
 
 
 def _is_cap(text: str) -> bool:
@@ -83,8 +83,8 @@ def _marked_paragraphs(root: Element) -> Iterator[tuple[str, str, int]]:
 def _keys_as_headings(root: Element) -> Iterator[tuple[str, str, int]]:
     """Yield the command, keys and line of headings that are keys, with the paragraph below them."""
     for element in root.iter(*_HEADINGS):
-        keys, below = " ".join(words_of(element).split()), element.getnext()
+        keys, below = text_of(element), element.getnext()
         if evidence(keys) == 2 and below is not None and below.tag in ("p", "div"):
-            words = " ".join(words_of(below).split())
+            words = text_of(below)
             if words:
                 yield words.split(". ")[0].rstrip("."), keys, element.sourceline or 0

@@ -1,4 +1,4 @@
-"""Property lists: maps from keys to selectors, and menu titles with keys, whose modifiers are signs ("@$s").
+"""Property lists: maps from keys to selectors, and titles of menus with keys; modifiers are signs, "@$s".
 
 Sources: the Cocoa text system's manual, "Key bindings"; NSEvent.h, function-key Unicodes.
 """
@@ -116,7 +116,8 @@ READERS = (
         endings=(".plist",),
         signs=(
             (0.95, re.compile(r"<plist\b|<!DOCTYPE plist")),
-            (0.9, re.compile(r"\A\s*\{[^{}]{0,400}^\s*\"[^\"]+\"\s*=\s*(?:\"[^\"]*\"|\w+:)\s*;|NSUserKeyEquivalents\s*=", re.M)),
+            (0.9, re.compile(r"^[ \t]*\"[^\"\n]{1,80}\" = \"[\^~$@#]+[^\"\n]{1,8}\";", re.M)),
+            (0.9, re.compile(r"^[ \t]*\"[\^~$@#]+[^\"\n]{1,8}\" = (?:\"[a-zA-Z]+:\"|[a-zA-Z]+:);?", re.M)),
         ),
     ),
 )  # fmt: skip

@@ -1,4 +1,4 @@
-"""What parts of source code come to: texts that are joined or translated, chosen by the system, and the names of functions."""
+"""Values of parts of source code: texts that are joined, translated or chosen by system, and names of functions."""
 
 from __future__ import annotations
 
@@ -77,6 +77,7 @@ def last_name(name: str) -> str:
 
 
 def bare_label(text: Text) -> Text:
+    """Return a label without its mnemonic and the dots at its end."""
     return Text(without_mnemonic(text).rstrip(".… "), text.line)
 
 

@@ -10,6 +10,7 @@ from glimber.core.notation.keywords import key_named, modifier_named
 from glimber.core.notation.spelling import Ways
 from glimber.readers.evidence import evidence
 from glimber.readers.found import Found
+from glimber.readers.heads import NAME_OF_KEYS
 
 _KEYS: Final = ("keys", "key", "keybinding", "keybindings", "shortcut", "shortcuts", "accelerator", "hotkey", "binding", "chord",
                 "linux", "trigger", "keystroke", "keystrokes", "bind", "bindkey", "on", "sequence", "kbd", "combo",
@@ -25,7 +26,6 @@ _SYSTEMS: Final = {"mac": "mac", "macos": "mac", "osx": "mac", "darwin": "mac", 
                    "win32": "windows", "pc": "windows", "linux": "linux"}  # fmt: skip
 _BAR: Final = re.compile(r"(?<=[^\s|])\|(?=[^\s|])|\s+\|\s+")
 _OF_MAC: Final = re.compile(r"(?i)\b(?:cmd|command|meta)\b")
-_NAMES_KEYS: Final = re.compile(r"(?:^|[\W_])(?:keys?|hot_?keys?|key_?map|(?:key_?)?bindings?|shortcuts?)(?:$|[\W_])", re.I)
 _LEAST_LETTERS: Final = 5
 _LEAST_PAIRS: Final = 3
 _IN_TURN: Final = ("keys", "sequence", "chord", "keystrokes")
@@ -40,8 +40,8 @@ def read_values(
     """Add every binding in a nested value; return whether there was any. ``lines``: at which lines a word stands in the text,
     each used once; ``name``: what the value is assigned to."""
     before = found.candidates
-    if isinstance(value, dict) and _NAMES_KEYS.search(name or ""):
-        rest = " ".join(word for word in re.split(r"[\W_]+", name or "") if word and not _NAMES_KEYS.search(word))
+    if isinstance(value, dict) and NAME_OF_KEYS.search(name or ""):
+        rest = " ".join(word for word in re.split(r"[\W_]+", name or "") if word and not NAME_OF_KEYS.search(word))
         group = rest.capitalize() or group
         if _letters(value, found, _Lines(lines), group):
             return True
@@ -331,7 +331,7 @@ def _map(value: dict[str, object], found: Found, lines: _Lines, group: str | Non
 
 def _is_taken_as_letters(name: object, inner: object, found: Found, lines: _Lines, group: str | None) -> bool:
     """Add a map below a name of keys where it is one from letters to phrases; return whether it was."""
-    return isinstance(inner, dict) and _NAMES_KEYS.search(str(name)) is not None and _letters(inner, found, lines, group)
+    return isinstance(inner, dict) and NAME_OF_KEYS.search(str(name)) is not None and _letters(inner, found, lines, group)
 
 
 def _letters(value: dict[str, object], found: Found, lines: _Lines, group: str | None) -> bool:

@@ -1,4 +1,4 @@
-"""What a round is to ask, and how."""
+"""The plan of a round: its bindings, options and pacing."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ Replan = Callable[[Sequence[Try], float], Mapping[str, int]]
 
 
 class RoundPlan(Struct, frozen=True):
-    """What a round is to ask, and how.
+    """The bindings a round asks for, and how it asks for them.
 
     ``hits``: clean hits planned for each binding. ``deadlines``: in ms, of bindings whose own are not the usual one. ``replan``
     makes the plan again after each try; ``pacing`` chooses the prompts of a round that ends with its minutes.

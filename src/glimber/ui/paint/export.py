@@ -74,8 +74,8 @@ def write_sheets(sheets: Sequence[Drawing], to: Path, outlines: bool = False) ->
 
 
 class Imposition(Struct, frozen=True):
-    """How cards are put on print sheets: the paper's name (None: each on a page of its own size), how many on a page, and for
-    both sides of the paper the edge on which it is turned."""
+    """The arrangement of cards on print sheets: the paper's name (None: each on a page of its own size), how many on a page,
+    and for both sides of the paper the edge on which it is turned."""
 
     paper: str | None = None
     per_page: int = 1
