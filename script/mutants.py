@@ -1,7 +1,8 @@
 """Plants single faults in the code and counts how many the tests see: ``script/mutants core/engine --most 40``.
 
 Not part of the tests. Each fault is one change of one expression (a comparison, a sum, a number, a condition, an argument of a
-boolean), made in a copy of the checkout; the tests of the part are run against it until the first of them fails.
+boolean), made in a copy of the checkout; the tests that run the changed line are run against it, shortest first, until one fails.
+Which tests run which lines is recorded once, by ``script/mutants --record``.
 """
 
 from __future__ import annotations
@@ -17,33 +18,23 @@ import sys
 import tempfile
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from queue import Queue
-from threading import Lock
 
-ROOT = Path(__file__).parents[1]
-TESTS = {
-    "core/engine": ["tests/core/engine", "tests/core/practice"],
-    "core/practice": ["tests/core/practice", "tests/core/decide", "tests/store/practice/test_columns.py"],
-    "core/stats": ["tests/core/stats", "tests/core/decide", "tests/core/practice"],
-    "core/decide": ["tests/core/decide", "tests/core/stats"],
-    "core/session": ["tests/core/session"],
-    "core/audit": ["tests/core/audit", "tests/core/engine/test_drift.py", "tests/core/edit/test_spots.py"],
-    "core/notation": ["tests/core/notation", "tests/readers/test_variations.py", "tests/readers/test_recorded.py",
-                      "tests/writers/test_recorded.py", "tests/core/model", "tests/core/edit"],
-    "core/edit": ["tests/core/edit", "tests/core/session"],
-    "core/model": ["tests/core/model", "tests/core/cards/test_recorded.py", "tests/core/cards/test_shelf.py"],
-    "core/cards": ["tests/core/cards/test_recorded.py", "tests/core/cards"],
-    "readers": ["tests/readers/test_recorded.py", "tests/readers"],
-    "writers": ["tests/writers/test_recorded.py", "tests/writers", "tests/store/test_inplace.py"],
-    "cli": ["tests/cli/test_recorded.py", "tests/cli"],
-    "store": ["tests/store", "tests/core/session", "tests/core/cards", "tests/core/decide", "tests/writers", "tests/cli"],
+from tests_by_line import FOLDER, ROOT, TestsByLine
+
+PARTS = ("core/audit", "core/cards", "core/decide", "core/edit", "core/engine", "core/model", "core/notation", "core/practice",
+         "core/session", "core/stats", "cli", "readers", "store", "ui", "writers")  # fmt: skip
+PROCESSES = {"cli": ["tests/cli/test_robust.py", "tests/cli/test_desktop.py"], "store": ["-m", "slow", "tests/store"]}
+"""Tests that start processes, whose lines are not recorded; asked where the others see nothing."""
+RUNS = {
+    "core": ["-p", "no:pytest-qt", "-k", "not wheel", *(f"tests/{one}" for one in "core store readers writers cli demo".split())],
+    "windows": ["--reruns", "1", "tests/ui"],
 }
-WINDOWS = {"store": ["at_work", "edits", "trust", "server_round", "pictures_on_cards"]}
-"""The tests in real windows that drive a part; they are slow, and asked only where the others see nothing."""
-WHOLE_CORE = ["-m", "not slow", "tests/core"]
-"""The tests of the whole core, asked of what its own tests do not see in a part of it."""
+"""What is run to record: the tests without a window, then those with one."""
+MOST_SECONDS = 60.0
+"""So long are tests asked for one fault, by what they took when they were recorded."""
 SWAPS: dict[type, type] = {
     ast.Lt: ast.LtE, ast.LtE: ast.Lt, ast.Gt: ast.GtE, ast.GtE: ast.Gt, ast.Eq: ast.NotEq, ast.NotEq: ast.Eq,
     ast.Is: ast.IsNot, ast.IsNot: ast.Is, ast.In: ast.NotIn, ast.NotIn: ast.In, ast.Add: ast.Sub, ast.Sub: ast.Add,
@@ -57,6 +48,8 @@ class Mutant:
 
     path: Path
     line: int
+    lines: tuple[range, range]
+    """The lines of what is changed, and of its statement."""
     what: str
     source: str
 
@@ -68,6 +61,7 @@ def mutants_of(path: Path) -> Iterator[Mutant]:
     marks = [mark for node in ast.walk(tree) if isinstance(node, ast.ClassDef)
              for mark in (*node.decorator_list, *node.keywords)]  # fmt: skip
     marks += [node for node in ast.walk(tree) if isinstance(node, ast.keyword) and node.arg == "strict"]
+    statements = [node for node in ast.walk(tree) if isinstance(node, ast.stmt)]
     alone = {id(one) for mark in marks for one in ast.walk(mark)}
     for node in ast.walk(tree):
         if id(node) in alone:
@@ -75,9 +69,19 @@ def mutants_of(path: Path) -> Iterator[Mutant]:
         for change, what in _changes(node):
             before = copy.copy(node.__dict__)
             change()
-            yield Mutant(path, getattr(node, "lineno", 0), what, ast.unparse(tree))
+            yield Mutant(path, getattr(node, "lineno", 0), _lines(node, statements), what, ast.unparse(tree))
             node.__dict__.clear()
             node.__dict__.update(before)
+
+
+def _lines(node: ast.AST, statements: list[ast.stmt]) -> tuple[range, range]:
+    """The lines of an expression, and of the smallest statement around it."""
+    if isinstance(node, ast.If | ast.While):
+        own = range(node.lineno, (node.test.end_lineno or node.lineno) + 1)
+        return own, own
+    own = range(getattr(node, "lineno", 0), getattr(node, "end_lineno", 0) + 1)
+    around = [one for one in statements if one.lineno <= own.start and (one.end_lineno or 0) >= own.stop - 1]
+    return own, range(max((one.lineno for one in around), default=own.start), own.stop)
 
 
 def _changes(node: ast.AST):  # type: ignore[no-untyped-def]
@@ -101,15 +105,35 @@ def _changes(node: ast.AST):  # type: ignore[no-untyped-def]
         yield lambda: setattr(node, "value", ast.Constant(None)), f"without {ast.unparse(node.value)[:50]}"
 
 
+def record() -> int:
+    """Run all tests once with the lines that each runs recorded, those of the windows last; 0 when all of them passed."""
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    failed = 0
+    for name, chosen in RUNS.items():
+        environment = {**os.environ, "PYTHONPATH": f"{ROOT / 'src'}:{ROOT / 'script'}", "COVERAGE_CORE": "ctrace",
+                       "TESTS_BY_LINE_SECONDS": str(FOLDER / f"{name}.json"),
+                       "COVERAGE_FILE": str(FOLDER / f"{name}.coverage")}  # fmt: skip
+        command = [sys.executable, "-m", "coverage", "run", "-m", "pytest", "-p", "tests_by_line", "--timeout", "900", *chosen]
+        failed |= subprocess.run(command, cwd=ROOT, env=environment).returncode
+    return int(failed != 0)
+
+
 def main() -> int:
     read = argparse.ArgumentParser(description=__doc__)
-    read.add_argument("parts", nargs="*", default=list(TESTS))
+    read.add_argument("parts", nargs="*", default=list(PARTS))
+    read.add_argument("--record", action="store_true", help="record which tests run which lines, which takes half an hour")
     read.add_argument("--most", type=int, default=60, help="so many of each part, chosen by --seed")
     read.add_argument("--seed", type=int, default=1)
     read.add_argument("--jobs", type=int, default=os.cpu_count() or 1)
     asked = read.parse_args()
+    if asked.record:
+        return record()
+    try:
+        by_line = TestsByLine.read()
+    except FileNotFoundError:
+        print("nothing is recorded yet: script/mutants --record first")
+        return 2
     copies: Queue[Path] = Queue()
-    one_at_a_time = Lock()
     home = Path(tempfile.mkdtemp(prefix="mutants-"))
     for number in range(asked.jobs):
         to = home / str(number)
@@ -120,38 +144,35 @@ def main() -> int:
         copies.put(to)
 
     def killed(mutant: Mutant, part: str) -> bool:
+        tests = by_line.tests_for(mutant.path, mutant.lines, MOST_SECONDS)
         place = copies.get()
         target = place / mutant.path.relative_to(ROOT)
         good = target.read_text()
         try:
             target.write_text(mutant.source)
-            windows = [f"tests/ui/test_{name}.py" for name in WINDOWS.get(part, ())]
-            if fails(place, "-p", "no:pytest-qt", *TESTS[part]):
-                return True
-            if part.startswith("core/") and fails(place, "-p", "no:pytest-qt", *WHOLE_CORE):
-                return True
-            with one_at_a_time:  # strokes of a hand are timed
-                return bool(windows) and fails(place, *windows)
+            return (bool(tests) and fails(place, *tests)) or (part in PROCESSES and fails(place, *PROCESSES[part]))
         finally:
             target.write_text(good)
             copies.put(place)
 
     def fails(place: Path, *tests: str) -> bool:
-        command = [sys.executable, "-m", "pytest", "-x", "-q", "-k", "not wheel", *tests]
+        windows = any(test.startswith("tests/ui") for test in tests)
+        options = ["--reruns", "1"] if windows else ["-p", "no:pytest-qt"]
+        command = [sys.executable, "-m", "pytest", "-x", "-q", "-k", "not wheel", *options, *tests]
         environment = {**os.environ, "PYTHONPATH": str(place / "src"), "PYTHONDONTWRITEBYTECODE": "1"}
         try:
-            return subprocess.run(command, cwd=place, env=environment, capture_output=True, timeout=600).returncode != 0
+            # 5: none of them is left to run
+            return subprocess.run(command, cwd=place, env=environment, capture_output=True, timeout=600).returncode not in (0, 5)
         except subprocess.TimeoutExpired:
             return True  # it never ends: that is seen
 
     dead = whole = 0
     for part in asked.parts:
-        sound = Mutant(ROOT / "src/glimber/__init__.py", 0, "nothing", (ROOT / "src/glimber/__init__.py").read_text())
-        if killed(sound, part):
-            print(f"{part}: its tests fail without any fault; there is nothing to learn from it")
-            return 2
         found = [one for path in sorted((ROOT / "src/glimber" / part).rglob("*.py")) for one in mutants_of(path)]
         chosen = random.Random(asked.seed).sample(found, min(asked.most, len(found)))
+        if killed(replace(chosen[0], source=chosen[0].path.read_text()), part):
+            print(f"{part}: its tests fail without any fault; there is nothing to learn from it")
+            return 2
         with ThreadPoolExecutor(asked.jobs) as pool:
             seen = list(pool.map(lambda one, part=part: killed(one, part), chosen))
         for one, gone in zip(chosen, seen, strict=True):
