@@ -70,6 +70,13 @@ def test_a_spot_cannot_be_sent_and_a_chord_is_no_spot() -> None:
         parse_keys("KeyJ&KeyK&KeyL")
 
 
+def test_a_quotation_mark_may_be_the_first_of_several_keys() -> None:
+    assert [str(chord) for chord in parse_trigger('" Ctrl+S').chords] == ['"', "Ctrl+S"]
+    assert str(parse_trigger('" a"')) == '" a"', "a text that is typed"
+    with pytest.raises(NotationError, match="closing quote"):
+        parse_trigger('"note')
+
+
 modifiers = st.sets(st.sampled_from(MODIFIERS), max_size=4)
 names = st.sampled_from(sorted(NAMED_KEYS)).filter(lambda name: name not in MODIFIERS)
 characters = st.characters(categories=["L", "N", "P", "S"]).filter(str.isprintable)

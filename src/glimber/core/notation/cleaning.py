@@ -6,6 +6,7 @@ import re
 from typing import Final
 
 from glimber.core.notation.key_constants import with_key_names
+from glimber.core.notation.keywords import key_named
 
 MODS: Final = r"(?:ctrl|control|cmd|command|alt|option|opt|shift|super|win|meta|⌘|⌥|⌃)"
 _FIRST_COMMA: Final = re.compile(r"^, (?=\S)")
@@ -34,6 +35,8 @@ _ARROW_OF: Final = {"A": "Up", "B": "Down", "C": "Right", "D": "Left", "H": "Hom
 _DASHED_STEP: Final = re.compile(r"(?<!\S)(\^[A-Z])-(?=[^\s^-]|(?<=\^[XC]-)\^)")
 _PLUS_APART: Final = re.compile(rf"^((?:{MODS})(?:[+-](?:{MODS}))*)\s+([+-])$", re.I)
 """The plus or minus as a key, a blank before it: "Ctrl-Alt +"."""
+_DASH_APART: Final = re.compile(rf"\b({MODS}) [-–] (?!(?:or|and|then|to)\b)(?=\w|[+\[\]/.])", re.I)
+"""A dash with blanks around it that joins a modifier and a key: "Ctrl - S"."""
 _OR_IN_BRACKETS: Final = re.compile(r"\s*\(or ([^()]+)\)", re.I)
 _CAP_IN_BRACKETS: Final = re.compile(r"^\[([A-Za-z0-9])\]$")
 """A letter on its cap: "[Q]"."""
@@ -49,6 +52,43 @@ _QUOTED_KEY: Final = re.compile(r"(?<=[\w+] )['\"‘“]([^\w\s])['\"’”]|(?<
 _CURSOR_KEY: Final = re.compile(r"\b(left|right|up|down)\s+cursor(?:\s+key)?$", re.I)
 _ESCAPE_OF_TERMINALS: Final = re.compile(r"\^\[\s*(?=(?:\^?[^\s\[O]|[\[O])$)")
 """The control character that Escape sends, before one more key: "^[ m", "^[^H"."""
+
+_TRANSLATION: Final = re.compile(r"([\w\s,~@!:]*)<Key(?:Press|Down|Up|Release)?>\s*(\w+)", re.I)
+"""An event of a translation table: "Shift ~Ctrl <KeyPress> Prior"; "~" is for a modifier that must not be held.
+
+Source: X Toolkit Intrinsics, appendix B.
+"""
+_CAMEL_CHORD: Final = re.compile(r"((?:Ctrl|Control|Alt|Shift|Meta|Super|Cmd)+)-?([A-Z][A-Za-z0-9]*|[0-9])")
+"""Modifiers written into the name of the key: "CtrlShiftUp", "AltG"."""
+_TK_CAPITAL: Final = re.compile(r"<((?:(?:Control|Command|Option|Key|KeyPress)-)+)([A-Z])>")
+"""An event of Tk with a capital, which is struck with Shift. Source: Tk, bind(n)."""
+_SIDES: Final = frozenset({"ShiftL", "ShiftR", "ControlL", "ControlR", "AltL", "AltR", "MetaL", "MetaR", "SuperL", "SuperR"})
+
+
+def _of_translation(match: re.Match[str]) -> str:
+    held = [name for sign, name in re.findall(r"([~@!]*)(\w+)", match[1]) if not sign.strip("!")]
+    return "+".join([*(name for name in held if name.lower() not in ("none", "any")), match[2]])
+
+
+def as_chord(body: str) -> str:
+    """Rewrite an event of a translation table, or a chord whose modifiers are part of its key's name, with plus signs.
+
+    >>> as_chord("Shift ~Ctrl <KeyPress> Prior"), as_chord("CtrlShiftUp"), as_chord("Uphold")
+    ('Shift+Prior', 'Ctrl+Shift+Up', 'Uphold')
+    """
+    translated = _TRANSLATION.fullmatch(body)
+    if translated is not None:
+        return _of_translation(translated)
+    match = _CAMEL_CHORD.fullmatch(body)
+    if match is None or body in _SIDES or (len(match[2]) > 1 and key_named(match[2]) is None):
+        return body
+    return "+".join([*re.findall(r"[A-Z][a-z]+", match[1]), match[2]])
+
+
+def _with_shift(match: re.Match[str]) -> str:
+    """Return an event with a capital as one with Shift; where its small letter stands beside it, both are for the same key."""
+    both = f"<{match[1]}{match[2].lower()}>" in match.string
+    return match[0] if both else f"<{match[1]}Shift-{match[2]}>"
 
 
 def _parted_modifiers(match: re.Match[str]) -> str:
@@ -66,6 +106,7 @@ def cleaned(text: str) -> str:
     body = " ".join(re.sub(r"[\u00a0\u2007\u202f\u200b\ufeff]", " ", text).split(" ")).strip()
     if len(body) > 1:
         body = body.replace("`", "") if body.count("`") > 1 else body
+        body = _TK_CAPITAL.sub(_with_shift, as_chord(body))
     body = with_key_names(re.sub(r"[ \t]+", " ", _OTHER_SYSTEM.sub("", body)))
     body = re.sub(r"\s+(?:or|and)(?:\s+the)?\s*\n\s*", "\n", body)
     body = _CAP_IN_BRACKETS.sub(r"\1", _BRACKETED_MODIFIERS.sub(_held_in_brackets, body))
@@ -77,7 +118,7 @@ def cleaned(text: str) -> str:
     body = _COMMA_LAST.sub(" or <comma>", body)
     body = _LAST_COMMA.sub("", body) if len(body) > 2 else body
     body = _SENT.sub(lambda match: _ARROW_OF[match[1]], _DASHED_STEP.sub(r"\1 ", body))
-    body = _PLUS_APART.sub(r"\1+\2", body)
+    body = _DASH_APART.sub(r"\1+", _PLUS_APART.sub(r"\1+\2", body))
     body = _OR_IN_BRACKETS.sub(r" or \1", _GLUED_MODIFIERS.sub(_parted_modifiers, body))
     body = _GLUED.sub(lambda match: f"{match[0]} ", _AFTER_ESCAPE.sub(r"\1 ", body))
     return _PREFIX.sub("", body).strip() if len(body) > 5 else body.strip()

@@ -105,7 +105,11 @@ def parse_trigger(text: str, bundles: Collection[str] = ()) -> Trigger:
     if not body:
         raise NotationError(text, 0, "a chord, a sequence, a spot or a text in quotes")
     if body[0] == '"' and len(body) > 1:
-        return _typed(text, at, body)
+        try:
+            return _typed(text, at, body)
+        except NotationError:
+            if body[1] != " ":  # the key itself may be the first of several
+                raise
     if body.count(":") >= 3 and " " not in body:
         return _spot(text, at, body)
     spaced = _SPACED.search(text)

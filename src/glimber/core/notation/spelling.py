@@ -31,7 +31,7 @@ _NOTHING: Final = frozenset(
 _POINTING: Final = (
     (re.compile(r"\b(?:left|right|middle|double|triple)?[ -]?click(?:ing|s)?\b|\bmouse(?:[ _-]?\d)?\b|"
                 r"\bdrag(?:ging)?\b|\bbutton[ -]?\d\b|"
-                r"\bpointer\b|\bBTN_(?:LEFT|RIGHT|MIDDLE|SIDE|EXTRA)\b|\bratón\b|\bmaus(?:taste)?\b|\bsouris\b|\bмыш\w+|\bhover\b|\bmb\d\b|<button\d>|"
+                r"\bpointer\b|\bBTN_(?:LEFT|RIGHT|MIDDLE|SIDE|EXTRA)\b|\bbtn\d(?:down|up|motion)\b|\bratón\b|\bmaus(?:taste)?\b|\bsouris\b|\bмыш\w+|\bhover\b|\bmb\d\b|<button\d>|"
                 r"\b(?:left|right|middle|mouse) button\b|\b[lmr]mb\b", re.I), "it is done with the mouse"),
     (re.compile(r"\bwheel(?:[_-]?(?:up|down|left|right))?\b|\bscroll(?:ing)?\b(?![ _]?lock)|\bscroll (?:up|down)\b|"
                 r"\bscroll(?:up|down)\b", re.I),
@@ -129,7 +129,12 @@ def _spell_parts(body: str, text: str, ways: Ways, whole: bool) -> Spelt:
     pointing: NotKeysError | None = None
     fault: NotationError | None = None
     head: list[str] = []
-    for part in _parts(body, ways):
+    parts = _parts(body, ways)
+    if _has_both_cases(parts):
+        ways = replace(ways, capitals=True)
+    for part in parts:
+        part, wheeled = _without_pointing_note(part)
+        remarks += wheeled
         why = next((why for pattern, why in _POINTING if pattern.search(part)), None)
         if why is not None:
             pointing = NotKeysError(why)
@@ -152,6 +157,23 @@ def _spell_parts(body: str, text: str, ways: Ways, whole: bool) -> Spelt:
     if whole and pointing is not None:
         raise pointing
     return Spelt(tuple(found), tuple(remarks))
+
+
+def _has_both_cases(parts: list[str]) -> bool:
+    """Return whether two alternates differ by a capital at their end alone: "^X-g or ^X-G"."""
+    letters = {(part[:-1], part[-1]) for part in parts if len(part) > 1 and part[-1:].isalpha() and not part[-2].isalpha()}
+    return any(letter.isupper() and (stem, letter.lower()) in letters for stem, letter in letters)
+
+
+def _without_pointing_note(part: str) -> tuple[str, list[str]]:
+    """Return keys without what a note in brackets says of the mouse: "Ctrl++ (Ctrl+Roll mouse wheel up)"; and a remark on it."""
+    remarks = []
+    for note in _NOTE.finditer(part):
+        why = next((why for pattern, why in _POINTING if pattern.search(note[1])), None)
+        if why is not None and note.start():
+            part = part.replace(note[0], "")
+            remarks.append(f"{note[1]}: {why}")
+    return part, remarks
 
 
 def without_argument(text: str) -> str:
@@ -178,8 +200,11 @@ def is_whole(word: str) -> bool:
 def _parts(body: str, ways: Ways) -> list[str]:
     """Return the alternates that a word or sign stands between; "Ctrl/Cmd+S" is two."""
     parts = []
-    if ways.blank == "alternates" and all((len(word) == 1 and word not in _JOINTS) or is_whole(word) for word in body.split()):
-        return body.split()
+    words = body.split()
+    listed = any(word.endswith(";") and not word.endswith("+;") for word in words)
+    apart = all((len(word) == 1 and word not in _JOINTS) or is_whole(word) for word in words)
+    if ways.blank == "alternates" and apart and not listed:
+        return words
     for part in _without_pointing(_ALTERNATES.split(body)):
         part = re.sub(r"^the\s+|\s+the$", "", (part or "").strip(), flags=re.I)
         part = re.sub(r"^(\S) key$", r"\1", part, flags=re.I)
