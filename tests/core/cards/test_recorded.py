@@ -10,7 +10,9 @@ from msgspec.structs import replace
 
 from glimber.core.cards.frame import CannotDraw
 from glimber.core.cards.kinds import KINDS, draw_card
+from glimber.core.cards.tour import tour_of
 from glimber.core.drawing.drawing import Drawing, Group, Item, Path, Stroke
+from glimber.core.model.card_bindings import Known
 from glimber.core.model.card_options import CARD_OPTIONS
 from glimber.core.model.folio import Card, Folio
 from glimber.core.model.shelf import shelf
@@ -80,3 +82,26 @@ def test_cards_of_a_program_with_long_names_are_drawn_as_they_were(kind: str) ->
             sheets = draw_card(folio, replace(card, paper=paper, landscape=landscape, title=f"{card.title} of the survey office, all of it"), FACES)
             lines += _lines(f"{card.id} {paper}", sheets)
     assert_recorded(f"made-{kind}", lines)
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_cards_with_what_practice_knows_are_drawn_as_they_were(office: Folio, kind: str) -> None:
+    ids = sorted(office.bindings)
+    known = Known(grips={id: (n * 37 % 101) / 100 for n, id in enumerate(ids) if n % 7}, uses={id: n * 3.0 for n, id in enumerate(ids)})
+    shows = tuple(option.id for option in CARD_OPTIONS if kind in option.kinds and option.id != "blanks")
+    lines: list[str] = []
+    for card in _cards(office, kind)[:3]:
+        for these in (tuple(what for what in shows if what != "weak-blanks"), shows):
+            try:
+                lines += _lines(f"{card.id} {'+'.join(these)}", draw_card(office, replace(card, shows=these), FACES, "1 Dec 2026", known=known))
+            except CannotDraw as error:
+                lines.append(f"# {card.id}: {error}")
+    assert_recorded(f"known-{kind}", lines)
+
+
+def test_tours_say_what_they_said(office: Folio) -> None:
+    lines: list[str] = []
+    for folio in (office, made_folio(70), made_folio(6)):
+        for one in shelf(folio).values():
+            lines += [f"{one.card.id}: {' '.join(stop.keys)} = {stop.text}" for stop in tour_of(folio, one.card)]
+    assert_recorded("tours", lines)

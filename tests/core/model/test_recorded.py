@@ -5,17 +5,22 @@ from __future__ import annotations
 from datetime import date
 from itertools import product
 
+from benchmarks.readable_cards import made_folio
+from msgspec import to_builtins
 from msgspec.structs import replace
 
 from glimber.core.model.card_bindings import Known, Moved, chosen, label_of
 from glimber.core.model.card_subjects import about_fields, about_of_text, about_words, abouts
 from glimber.core.model.chord_boards import beyond, chord_board_id, held_keys, spot_on_keyboard, with_chord_boards
 from glimber.core.model.chord_layers import chord_layers, elsewhere, taken_by_desktop, trigger_on
-from glimber.core.model.describe import count_words, day_words, place_words, seconds_words, way_words, what_it_does
+from glimber.core.model.describe import count_words, day_words, key_words, place_words, seconds_words, way_words, what_it_does
 from glimber.core.model.essentials import keys_lacking
-from glimber.core.model.folio import Card, Folio
+from glimber.core.model.folio import Card, Folio, Settings
+from glimber.core.model.meaning import meanings
 from glimber.core.model.shelf import shelf
 from glimber.core.model.walk import reading_order, step_from
+from glimber.core.notation.keycodes import CODES
+from glimber.core.notation.keys import Sequence, strikes_of
 from tests.recorded import assert_recorded
 
 TEXTS = ("weakest 12", "Weakest 0", "most used 3", "most used 0", "since 2026-11-20", "since today", "keys S D", "key KeyS", "keys S nothing",
@@ -59,6 +64,35 @@ def test_places_in_words_and_layers_of_the_keyboard(office: Folio) -> None:
     for board in office.boards.values():
         order = reading_order(board)
         lines.append(f"{board.id}: {' '.join(order)}")
-        lines += [f"  {key}: {' '.join(step_from(board, key, way) for way in ('left', 'right', 'up', 'down'))}" for key in order[::5]]
+        lines += [f"  {key}: {' '.join(step_from(board, key, way) for way in ('left', 'right', 'up', 'down'))}" for key in order]
     lines += [f"{layout.board} lacks {keys_lacking(office, layout)}" for layout in office.layouts.values()]
     assert_recorded("places", lines)
+
+
+def test_keys_in_words_and_what_strikes_mean(office: Folio) -> None:
+    lines = [f"{board or '-'} {code}: {key_words(office, board, (code,))}" for board in ("", *office.boards) for code in sorted(CODES)]
+    live: list[tuple[str, str | None, str | None]] = [
+        (program, context, computer) for program, context, computer in product(office.programs, (None, "Draw", "Survey"), (None, "other"))
+    ]
+    for program, context, computer in live:
+        table = meanings(office, program, context, computer)
+        for binding in office.bindings.values():
+            keys = strikes_of(binding.trigger, office.legend, office.bundles) if isinstance(binding.trigger, Sequence) else None
+            for count in range(1, len(keys or ()) + 1):
+                read = table.read((keys or ())[:count])
+                if read.state != "none" and (len(read.bindings) > 1 or read.state != "complete" or context is None):
+                    lines.append(f"{program} {context} {computer} {binding.trigger} {count}: {read.state} {[one.id for one in read.bindings]}")
+            meant = table.of_binding(binding)
+            if meant is not None and not isinstance(binding.trigger, Sequence):
+                lines.append(f"{program} {context} {computer} {binding.id}: {meant}")
+    assert_recorded("meanings", lines)
+
+
+def test_settings_and_papers_are_what_they_were() -> None:
+    lines = [f"{name} = {value}" for name, value in to_builtins(Settings("Office")).items()]
+    for count in (5, 11, 12, 13, 14, 38, 39, 40, 41, 42, 70):
+        folio = made_folio(count)
+        lines += [f"{count}: {id} {one.card.kind} {one.card.paper} {one.card.landscape}" for id, one in shelf(folio).items()]
+        lines += [f"{count}: {about_words(folio, replace(one.card, groups=tuple(folio.programs[one.card.program].groups)[:2]))}"
+                  for one in shelf(folio).values() if one.card.program]  # fmt: skip
+    assert_recorded("papers", lines)
