@@ -64,7 +64,9 @@ class SequenceTree(Cover):
         for header in (self.tree.horizontalHeader(), self.tree.verticalHeader()):
             header.hide()
         self.tree.setShowGrid(False)
-        self.tree.setStyleSheet("QTableWidget::item:selected { background: transparent; }")
+        # The step is drawn as chosen by its delegate, so that the table must not fill its cell.
+        self.tree.setStyleSheet("QTableWidget { selection-background-color: transparent; }"
+                                "QTableWidget::item:selected { background: transparent; }")  # fmt: skip
         self.program.setMaximumWidth(320)
         self.tree.setFrameShape(QFrame.Shape.NoFrame)
         self.tree.setTabKeyNavigation(False)
@@ -235,7 +237,7 @@ class _Step(QStyledItemDelegate):
                 painter.drawLine(QPointF(rail, middle), QPointF(rail, box.bottom() + 1))
         inside = box.adjusted(_GUTTER if cell.column else 6, 0, -8, 0)
         if option.state & QStyle.StateFlag.State_Selected:
-            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setPen(QPen(QColor(t.light), 1.4))
             painter.setBrush(QColor(t.raised))
             painter.drawRoundedRect(inside.adjusted(-5, 3, 4, -3), 6, 6)
         group = bool(cell.branch.branches)
