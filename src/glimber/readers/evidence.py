@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from typing import Final
 
+from glimber.core.notation.cleaning import as_chord
 from glimber.core.notation.key_constants import with_key_names
 from glimber.core.notation.keys import NotationError, Trigger
 from glimber.core.notation.keys import Sequence as KeySequence
@@ -20,8 +21,9 @@ _SURE_KEYS: Final = frozenset("Escape PageUp PageDown Backspace CapsLock NumLock
 _JOINS: Final = frozenset("and or then the key keys arrow arrows cursor page und oder et ou".split())
 _SIGNS_ALONE: Final = re.compile(r"[•·…]|(?:[^\w\s]\s*){2,}")
 _LISTED: Final = re.compile(r"[^\w\s](?:(?:, ?| or | and | / |(?<!/)/(?!/)|\s)[^\w\s])*|[←↑→↓⇧⌘⌥⌃ ]+\S?")
-_NO_KEYS: Final = re.compile(r"\(\s?[A-Za-z]{2,}[^()]*$|-?\d+\.\d+$")
-"""The beginning of words in brackets, which do not end here; a number such as 1.5."""
+_NO_KEYS: Final = re.compile(r"\(\s?[A-Za-z]{2,}[^()]*$|-?\d+\.\d+$|%[A-Za-z%]$|<<\w+>>$")
+"""The beginning of words in brackets, which do not end here; a number such as 1.5; a placeholder, "%s"; an event that is no
+key, "<<Cut>>"."""
 _IS_POINTING: Final = re.compile(
     r"\b(?:ctrl|shift|alt|mouse\d?|click|button|btn_(?:left|right|middle|side|extra)|wheel|wheel_\w+)\b", re.I
 )
@@ -29,6 +31,9 @@ _CONDITION: Final = re.compile(r"left out: [a-z]+\b")
 _EITHER: Final = re.compile(r" or (?=\S)")
 _WORD: Final = re.compile(r"[^\W\d_]{3,}\d?")
 _SYSTEM: Final = r"(mac(?:os)?|os ?x|pc|win(?:dows)?|linux)"
+_ALTERNATES: Final = re.compile(r" or |(?<=[^+,]),(?:(?=\S)| (?=\w+\+))")
+_OF_MAC: Final = re.compile(r"(?i)\b(?:cmd|command|meta)\b")
+_CTRL: Final = re.compile(r"(?i)\b(?:control|ctrl)\b")
 _SIGNS_OF_SYSTEMS: Final = {
     "linux": re.compile(r"linux|unix|\bx11\b", re.I), "mac": re.compile(r"\bmac(?: ?os)?\b|\bos ?x\b|\bdarwin\b", re.I),
     "windows": re.compile(r"\bwin(?:dows)?\b|\bpc\b", re.I),
@@ -55,7 +60,7 @@ def looks_like_keys(text: str) -> bool:
 
 def evidence(text: str) -> int:
     """Return how much a text looks like keys: 0 not at all, 1 it may be, 2 it carries a modifier or a key's own name."""
-    named = with_key_names(text.strip())
+    named = as_chord(with_key_names(text.strip()))
     body = without_argument(named)
     if len(body) > 4 and body[0] in "'\"" and body[-1] == body[0] and is_whole(body[1:-1]):
         return 2  # a chord in the quotes of a program's text
@@ -110,6 +115,21 @@ def is_strong(trigger: Trigger) -> bool:
 
 
 # Systems
+
+
+def split_mac_alternates(keys: str) -> tuple[str, str]:
+    """Split alternates into this computer's and a Mac's, where each of the Mac's is one of ours with Cmd for Ctrl.
+
+    >>> split_mac_alternates("command+k or ctrl+k"), split_mac_alternates("meta+i, alt+i")
+    (('ctrl+k', 'command+k'), ('meta+i, alt+i', ''))
+    """
+    parts = _ALTERNATES.split(keys)
+    mac = [part for part in parts if _OF_MAC.search(part)]
+    rest = [part for part in parts if part not in mac]
+    other = {_CTRL.sub("cmd", part).lower() for part in rest}
+    if not mac or not all(_OF_MAC.sub("cmd", part).lower() in other for part in mac):
+        return keys, ""
+    return " or ".join(rest), " or ".join(mac)
 
 
 def other_systems(command: str, keys: str) -> tuple[str, str, list[tuple[str, str]]]:

@@ -300,7 +300,7 @@ def _unquoted(command: str) -> str:
 
 _OR_KEYS: Final = re.compile(r"\(or ([^()]{1,30})\)\s+(\S.*)$")
 """Another way to strike a command, before its name: "(or F1) shows the page"."""
-_MOD: Final = re.compile(r"\bMod(?=[-+]\S)")
+_MOD: Final = re.compile(r"\b[Mm]od(?=[-+]\S)")
 _SLASH: Final = re.compile(r"\s+/\s+")
 _MOST_BESIDE: Final = 4
 

@@ -49,7 +49,7 @@ _BEGINS_SENTENCE: Final = re.compile(r"(?:if|in|on|is|it|of|to|as|at|be|an|or|so
 _TITLE: Final = re.compile(r"[A-Z][\w'()/-]*[a-z][\w'()/-]*(?: [\w'()/,-]+){0,7}")
 """The name of a command as a menu has it."""
 _MOST_IN_A_CELL: Final = 12
-OPTION: Final = re.compile(r"^--?[A-Za-z]")
+OPTION: Final = re.compile(r"^(?:--?|-/\+|\+/-)[A-Za-z]")
 
 
 _DOTS: Final = re.compile(r"…|\.{2,3}")

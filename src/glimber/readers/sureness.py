@@ -9,6 +9,7 @@ import re
 from collections import Counter, defaultdict
 from collections.abc import Iterator
 from collections.abc import Sequence as SequenceOf
+from itertools import groupby
 from math import prod
 from typing import Final
 
@@ -38,7 +39,10 @@ _STROKES: Final = frozenset("|–—•·")
 _SIGNS_BEFORE: Final = frozenset("#'\"(")
 _IDENTIFIER: Final = re.compile(r"[a-z]+(?:[_-][a-z]+)+|[A-Z][a-z]+[A-Z][A-Za-z]+")
 _POINTED: Final = re.compile(r": it is done with the mouse$")
+_PLUS_OPTION: Final = re.compile(r"\+[a-z]{2,}")
+_CHOICE: Final = re.compile(r"-? ?\d{1,2}")
 _FEW: Final = 5
+_MOSTLY: Final = 0.5
 _LONG_COMMAND: Final = 140
 _MANY_ALTERNATES: Final = 4
 
@@ -52,9 +56,11 @@ def with_sureness(rows: SequenceOf[Row]) -> list[Row]:
     read = [_parsed(row) for row in rows]
     whole = _whole_of(rows, read)
     found = []
-    for row, triggers in zip(rows, read, strict=True):
+    for place, (row, triggers) in enumerate(zip(rows, read, strict=True)):
         own = (row.sure, row.remark or "its source is not sure of it")
         doubts = [own, _of_command(row), *_beside_others(row, triggers, whole)]
+        if place in whole.numbers and whole.strong < _MOSTLY:
+            doubts.append((0.45, "it stands in a list of numbers"))
         sure = round(prod(factor for factor, _ in doubts), 3)
         found.append(replace(row, sure=sure, doubt=min(doubts)[1] if sure < SURE else ""))
     return found
@@ -72,6 +78,8 @@ class _Whole(Struct, frozen=True):
     times: Counter[str]
     """Each name, with the number of rows that have it."""
     stems: Counter[Chord]
+    numbers: frozenset[int]
+    """The places of rows in lists of numbers."""
 
 
 def _whole_of(rows: SequenceOf[Row], read: SequenceOf[SequenceOf[Trigger] | None]) -> _Whole:
@@ -89,7 +97,18 @@ def _whole_of(rows: SequenceOf[Row], read: SequenceOf[SequenceOf[Trigger] | None
         claims,
         Counter(row.command.casefold() for row in rows),
         stems,
+        _numbered(rows),
     )
+
+
+def _numbered(rows: SequenceOf[Row]) -> frozenset[int]:
+    """Return the places of rows that stand together and have numbers for keys, one of them 0, 1 or -1: choices of an option."""
+    found: set[int] = set()
+    for is_number, run in groupby(range(len(rows)), key=lambda place: _CHOICE.fullmatch(rows[place].keys) is not None):
+        places = list(run)
+        if is_number and len(places) > 1 and any(rows[place].keys.strip("- ") in ("0", "1") for place in places):
+            found.update(places)
+    return frozenset(found)
 
 
 def _beside_others(row: Row, triggers: SequenceOf[Trigger] | None, whole: _Whole) -> list[_Doubt]:
@@ -183,6 +202,8 @@ def _of_sequence(row: Row, trigger: Sequence) -> Iterator[_Doubt]:
     first, *rest = trigger.chords
     if first.key in _SIGNS_BEFORE and not first.modifiers and any(chord.modifiers or len(chord.key) > 1 for chord in rest):
         yield 0.4, f"{first.key} may stand before its keys"
+    if rest and _PLUS_OPTION.fullmatch(row.keys):
+        yield 0.45, "it may be an option of a command line"
     if rest and _NUMBER.fullmatch(row.keys):
         yield 0.4, "its keys may be a number"
     if rest and first.key in _OPEN and trigger.chords[-1].key == _OPEN[first.key]:

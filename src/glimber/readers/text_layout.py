@@ -143,6 +143,13 @@ def bulleted(lines: list[str]) -> list[str]:
             for line in lines]  # fmt: skip
 
 
+def without_mail_quotes(lines: list[str]) -> list[str]:
+    """Return the lines of a quoted message without the ">" before each; other lines as they are."""
+    filled = [line for line in lines if line.strip()]
+    quoted = len(filled) > 2 and all(line.startswith(">") and not line.startswith(">>>") for line in filled)
+    return [line[1:].removeprefix(" ") for line in lines] if quoted else lines
+
+
 def parted(lines: list[str]) -> list[str]:
     """Return lines in which keys are parted from what they do where only their neighbours show that something else begins there.
 

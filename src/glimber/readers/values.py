@@ -8,7 +8,7 @@ from typing import Any, Final
 
 from glimber.core.notation.keywords import key_named, modifier_named
 from glimber.core.notation.spelling import Ways
-from glimber.readers.evidence import evidence
+from glimber.readers.evidence import evidence, split_mac_alternates
 from glimber.readers.found import Found
 from glimber.readers.heads import NAME_OF_KEYS
 
@@ -25,7 +25,9 @@ _CASED: Final = Ways(None, True)
 _SYSTEMS: Final = {"mac": "mac", "macos": "mac", "osx": "mac", "darwin": "mac", "win": "windows", "windows": "windows",
                    "win32": "windows", "pc": "windows", "linux": "linux"}  # fmt: skip
 _BAR: Final = re.compile(r"(?<=[^\s|])\|(?=[^\s|])|\s+\|\s+")
-_OF_MAC: Final = re.compile(r"(?i)\b(?:cmd|command|meta)\b")
+_LABELS_FIRST: Final = ("name", "label", "title", "description", "command", "action", "id")
+_LISTS_OF_KEYS: Final = frozenset({"bindings", "keybindings", "keys", "shortcuts", "inputs", "triggers", "hotkeys"})
+_NO_KEYBOARD: Final = re.compile(r"(?i)\b(?:mouse|game_?pad|joystick|touch|controller)")
 _LEAST_LETTERS: Final = 5
 _LEAST_PAIRS: Final = 3
 _IN_TURN: Final = ("keys", "sequence", "chord", "keystrokes")
@@ -118,7 +120,7 @@ def _walk(value: object, found: Found, lines: _Lines, group: str | None, depth: 
         prefix = next((name for name in value if str(name).lower().replace("-", "_") in _PREFIXES), None)
         if prefix is not None and isinstance(value[prefix], str) and _is_stem(value[prefix]):
             value = _after_prefix(value, prefix, found, lines)
-        if _object(value, found, lines, group):
+        if _object(value, found, lines, group) or _listed_keys(value, found, lines, group):
             return
         if _map(value, found, lines, group):
             return
@@ -151,6 +153,30 @@ def _listed_pairs(value: list[object], found: Found, lines: _Lines, group: str |
         return False
     for pair in pairs:
         _add(str(pair[1 - side]), str(pair[side]), group, lines.of(pair[0], pair[1]), _CASED, found, lines)
+    return True
+
+
+def _listed_keys(value: dict[str, object], found: Found, lines: _Lines, group: str | None) -> bool:
+    """Add an object with the name of a command and a list of objects that have its keys; return whether it was one.
+
+    Objects of the list that are for a mouse or a pad of buttons are left out.
+    """
+    command = next((value[name] for name in _LABELS_FIRST if name in value and _says(value[name])), None)
+    listed = next((its for name, its in value.items() if str(name).lower() in _LISTS_OF_KEYS and isinstance(its, list)), None)
+    if command is None or not listed or not all(isinstance(one, dict) and any(True for _ in _own(one, _KEYS)) for one in listed):
+        return False
+    if any(True for one in listed for _ in _own(one, _COMMANDS)):
+        return False  # the objects have commands of their own
+    struck = [one for one in listed if not any(isinstance(text, str) and _NO_KEYBOARD.search(text) for text in one.values())]
+    named = [(one, next(iter(_own(one, _KEYS)))) for one in struck]
+    spelt = [_with_modifiers(_first(one, _MODS), _one_spelling(one[name], name)) for one, name in named if _is_keys(one[name])]
+    context = _first(value, _GROUPS)
+    of = str(context[1]) if context is not None and isinstance(context[1], str) else group
+    name, line = _command(command), lines.of(command)
+    if spelt:
+        _add(name, " or ".join(filter(None, spelt)), of, line, _CASED, found, lines)
+    else:
+        found.leave(name, line, "it is done with the mouse" if listed and not struck else "no keys are set for it")
     return True
 
 
@@ -223,14 +249,10 @@ def _with_modifiers(held: tuple[str, object] | None, keys: str) -> str:
 
 def _add(name: str, text: str, group: str | None, line: int, ways: Ways, found: Found, lines: _Lines) -> None:
     """Add keys with their command; alternates that differ in Cmd and Ctrl alone are one for each system."""
-    parts = re.split(r" or |(?<=[^+,]),(?=\S)", text)
-    mac = [part for part in parts if _OF_MAC.search(part)]
-    rest = [part for part in parts if part not in mac]
-    other = {re.sub(r"(?i)\b(?:control|ctrl)\b", "cmd", part).lower() for part in rest}
-    if lines.system is None and mac and all(_OF_MAC.sub("cmd", part).lower() in other for part in mac):
-        found.add(name, " or ".join(mac), group, line, ways, "mac")
-        text = " or ".join(rest)
-    found.add(name, text, group, line, ways, lines.system)
+    own, mac = split_mac_alternates(text) if lines.system is None else (text, "")
+    if mac:
+        found.add(name, mac, group, line, ways, "mac")
+    found.add(name, own, group, line, ways, lines.system)
 
 
 def _by_system(value: object) -> dict[str, str] | None:
