@@ -40,6 +40,8 @@ _INLINE: Final = frozenset(
     "Qc Ql Qo Qq Sc So Sq St Sx Sy Ta Tn Ux Va Vt Xc Xo Xr".split()
 )
 """Macros that mark words within a line. Source: mdoc(7)."""
+_STRING: Final = re.compile(r"^\.ds\s+(\S+)\s+\"?(.{1,80})$", re.M)
+_STRING_USED: Final = re.compile(r"\\\*(?:\((..)|\[([^\]\n]+)\]|(\S))")
 _DEFINITION: Final = re.compile(r"^\.de1?\s+(\w+)[^\n]*\n((?:.*\n){0,40}?)\.\.", re.M)
 """A macro of a page's own; one of more lines is none for a paragraph."""
 _DRAWN: Final = {"->": "→", "<-": "←"}
@@ -111,6 +113,7 @@ def rendered(text: str) -> str:
     source, so that places can be named."""
     page = _Rendering()
     own = _macros_of(text)
+    text = _with_strings(text)
     for line in text.split("\n"):
         match = _MACRO.match(line)
         if line.startswith(('.\\"', "'\\\"")):
@@ -120,6 +123,14 @@ def rendered(text: str) -> str:
         else:
             page.macro(own.get(match[1], match[1]), [_plain(one or two) for one, two in _ARGUMENT.findall(match[2])])
     return "\n".join(page.lines)
+
+
+def _with_strings(text: str) -> str:
+    """Return a page with the strings that it defines in their places: ".ds Xt see topic" and "\\*(Xt". Source: groff(7)."""
+    strings = dict(_STRING.findall(text))
+    if not strings:
+        return text
+    return _STRING_USED.sub(lambda match: strings.get(match[1] or match[2] or match[3], match[0]), text)
 
 
 def _macros_of(text: str) -> dict[str, str]:
@@ -230,7 +241,7 @@ def _mdoc(words: list[str]) -> str:
             joined = True
         elif word not in _INLINE:
             text += word if joined or word in (",", ".", ")") else f" {word}"
-            joined = False
+            joined = word == "("
     return text.strip()
 
 

@@ -16,7 +16,6 @@ from msgspec import Struct, field
 
 from glimber.core.notation.keywords import key_named
 from glimber.core.notation.spelling import Ways
-from glimber.readers import heads
 from glimber.readers.bracketed_keys import keys_in_brackets
 from glimber.readers.evidence import evidence
 from glimber.readers.found import PROSE, Found, Options, decoded
@@ -24,6 +23,7 @@ from glimber.readers.pairs import COLUMNS, NAME_OF_COMMAND, OPTION, side_by_side
 from glimber.readers.prose import bindings_in
 from glimber.readers.reader import Reader
 from glimber.readers.text_entries import keys_listed_on, more_keys, text_below, text_continued
+from glimber.readers.text_headings import CHAPTER, is_head, is_heading
 from glimber.readers.text_layout import (
     bulleted,
     cells_at,
@@ -36,15 +36,12 @@ from glimber.readers.text_layout import (
     straightened,
     with_defined_prefix,
     without_comments,
+    without_mail_quotes,
     without_quotes,
 )
 
 _OWN_NAME: Final = re.compile(r"(?<=\S)\s+\[[a-z][a-z0-9_-]+(?:, ?[a-z][a-z0-9_-]+)*\]$")
 """The name of an action in square brackets behind its keys: "q, Escape [quit]"."""
-_HEADS_OF_KEYS: Final = heads.KEYS | frozenset("key keys shortcut shortcuts hotkey hotkeys binding bindings keystroke".split())
-_HEADS: Final = _HEADS_OF_KEYS | heads.COMMANDS | heads.GROUPS | frozenset(
-    "command commands action actions function description meaning effect name page no no. number group mode context menu".split()
-)
 _IDENTIFIER: Final = re.compile(r"[a-z][\w.]*(?:-[\w.]+)+|[a-z]{3,}[A-Z]\w+|[a-z]+(?:_\w+)+|[a-z]{4,24}")
 _OPTION_NAME: Final = re.compile(r"[a-z]\w*(?:[-_]\w+)+")
 _DEFAULT: Final = re.compile(r"\bDefaults?(?: is| to|:)\s+(\S.{0,80}?)(?:\s\([^()]*\))?\.?$")
@@ -66,18 +63,24 @@ _MOST_FILLED: Final = 3
 """Blanks at most where a line of a paragraph is filled to its width."""
 _LONG: Final = 52
 """The least length of a line that fills the width of a paragraph."""
-_NAME: Final = re.compile(r"^[A-Z][A-Z0-9 ,/&()'-]+$")
 _ABOUT_KEYS: Final = re.compile(
-    r"\b(?:keys?|key ?bindings?|bindings|short ?cuts?|hot ?keys|key ?strokes?|keyboard)\b", re.I
+    r"\b(?:keys?|key ?bindings?|bindings|short ?cuts?|hot ?keys|key ?strokes?|keyboard|key ?(?:maps?|mappings?))\b|"
+    r"\b(?:maps|mappings)(?: ~$|\*)", re.I
 )
 _WITH_ITS_NAME: Final = re.compile(r"['‘`](\S[^’]{0,30}|’)['’]\s+\(['‘`]([A-Za-z][\w:+*/-]+)['’]\)")
 """Keys and the name of a command, with what it does below: "'g'   ('chart-redraw')"."""
+_NAMED_BEHIND: Final = re.compile(r"(\S.{0,40}?)\s+:([A-Z]\S.{0,80})")
 _ONLY_KEYS: Final = re.compile(r"^(?:defaults?|keys?|shortcuts?|bindings?)\s*:?$", re.I)
 """If only this stands beside the keys, the heading is the command."""
 _SYNOPSIS: Final = "SYNOPSIS"
 """The chapter of a manual page with the options of a command line, whose brackets and bars are no keys."""
 _MOST_HASH_KEYS: Final = 4
 _LETTERS: Final = 8
+_ESCAPE_SEQUENCE: Final = re.compile(r"(?:.*\s)?(?:escape|esc) (?:sequences?|codes?|characters?)\b", re.I | re.S)
+_ANCHORS: Final = re.compile(r"(?:\*[^\s*]{2,}\*\s*)+|\*\S{2,40}\*")
+"""Anchors of a help text, which stand at the right above what they lead to: "*chart_s*"."""
+_FAR_RIGHT: Final = 16
+_NOT_A_KEY: Final = "an escape sequence, not a key"
 _SEVERAL: Final = 3
 _TURNED_AFTER: Final = 6
 _NEARLY_ALL: Final = 0.85
@@ -138,7 +141,7 @@ def read_text(text: str, found: Found) -> None:
     """Add the lines of a text."""
     plain = _WHOLE_LINE_BOLD.sub(r"\1\2", _CONTROLS.sub("", _OVERSTRUCK.sub("", text)))
     plain = with_defined_prefix(plain.replace("⟨", "<").replace("⟩", ">"))
-    lines = [line.expandtabs(8).rstrip() for line in plain.splitlines()]
+    lines = without_mail_quotes([line.expandtabs(8).rstrip() for line in plain.splitlines()])
     found.section_prefix = prefix_of_section(lines)
     lines = starred(chorded(straightened(without_comments(lines, found))))
     _read(list(enumerate(parted_lists(parted(bulleted(lines))), start=1)), found, None)
@@ -167,8 +170,8 @@ class _Reading:
 
     def run(self) -> None:
         # A command may be called "backspace": what is described with its keys comes before a key with what it does.
-        attempts = (self._keys_in_brackets, self._with_its_name, self._nothing, self._side_by_side, self._head, self._pair,
-                    self._described, self._keys_above_text, self._heading, self._sentences)  # fmt: skip
+        attempts = (self._keys_in_brackets, self._with_its_name, self._named_behind, self._nothing, self._side_by_side,
+                    self._head, self._pair, self._described, self._keys_above_text, self._heading, self._sentences)  # fmt: skip
         while self._place < len(self._lines):
             number, line = self._lines[self._place]
             self._place += 1
@@ -189,6 +192,19 @@ class _Reading:
         self._found.add(match[2], match[1], self._section.group, number, note=below)
         return True
 
+    def _named_behind(self, number: int, line: str, body: str, indent: int) -> bool:
+        """Return whether a line has keys and, behind a colon, the name of their command: "d | s  :Change-Delay"."""
+        match = _NAMED_BEHIND.fullmatch(body)
+        keys = match[1].replace(" | ", " or ") if match is not None else ""
+        look = evidence(keys) if keys else 0
+        below, after = text_below(self._lines, self._place, indent) if look else ("", self._place)
+        if match is None or not (below or look == 2):
+            return False
+        name, *rest = re.split(r"\s{2,}", match[2].strip(), maxsplit=1)
+        self._section.pairs.append(_Pair(number, keys, name, look, body, " ".join([*rest, below]).strip()))
+        self._place = after
+        return True
+
     def _keys_in_brackets(self, number: int, line: str, body: str, indent: int) -> bool:
         if self._place - 1 not in self._named:
             return False
@@ -201,6 +217,8 @@ class _Reading:
     def _nothing(self, number: int, line: str, body: str, indent: int) -> bool:
         """Return a line drawn with signs, or an empty one; a single sign above an indented line is a key."""
         rule = not re.search(r"[^\W_]|[^\s\w=*_~^.-]", body)
+        if indent >= _FAR_RIGHT and _ANCHORS.fullmatch(body):
+            return True
         return not body or (rule and (len(body) > 1 or not text_below(self._lines, self._place, indent)[0]))
 
     def _side_by_side(self, number: int, line: str, body: str, indent: int) -> bool:
@@ -209,7 +227,7 @@ class _Reading:
         return bool(beside)
 
     def _head(self, number: int, line: str, body: str, indent: int) -> bool:
-        if not _is_head(body):
+        if not is_head(body):
             return False
         self._found.head(body, number)
         return True
@@ -253,7 +271,7 @@ class _Reading:
     def _keys_above_text(self, number: int, line: str, body: str, indent: int) -> bool:
         """Return keys on a line of their own, with what they do below."""
         keys = without_quotes(_OWN_NAME.sub("", body))
-        named = not indent and len(keys) > 3 and _NAME.match(keys) is not None and key_named(keys) is None
+        named = not indent and len(keys) > 3 and CHAPTER.match(keys) is not None and key_named(keys) is None
         look = 0 if named or self._is_usage or OPTION.match(keys) or len(keys) > 60 else evidence(keys)
         if not look:
             return False
@@ -278,16 +296,17 @@ class _Reading:
         return True
 
     def _heading(self, number: int, line: str, body: str, indent: int) -> bool:
-        if not _is_heading(body, line):
+        if not is_heading(body):
             return False
         title = body.strip("#:= \t*_-~")
-        if _NAME.match(title) and not indent:
+        if CHAPTER.match(title) and not indent:
             self._top = title
             self._sections.append(_Section(None, [], title))
         else:
             above = self._section.group or ""
             named = above if not self._section.pairs and _OPTION_NAME.fullmatch(above) else ""
-            self._sections.append(_Section(title or self._section.group, [], self._top, named=named))
+            about = _ABOUT_KEYS.search(body) is not None
+            self._sections.append(_Section(title or self._section.group, [], self._top, about, named=named))
         if title:
             self._found.head(body, number)
         return True
@@ -311,10 +330,18 @@ class _Reading:
         alike = _mostly_keys([pair for section in self._sections for pair in section.pairs])
         for section in self._sections:
             for number, command, keys in section.sentences:
+                if _is_escape_sequence(keys, command):
+                    self._found.leave(f"{keys} {command}", number, _NOT_A_KEY)
+                    continue
                 self._found.add(command, keys, section.group if command != section.group else None, number, IN_WORDS)
             # The parts of a chapter of a manual are taken together: one of its modes may have letters alone.
             together = section.pairs if section.top is None else of_top[section.top]
             _take(section, self._found, together, self._about_keys or (alike and section.top is None))
+
+
+def _is_escape_sequence(keys: str, command: str) -> bool:
+    """Return whether "Escape" and the words after it are about an escape sequence: "Escape", "sequences to the host"."""
+    return _ESCAPE_SEQUENCE.match(f"{keys[-20:]} {command[:20]}") is not None
 
 
 def _split_markers(pairs: Sequence[_Pair]) -> None:
@@ -357,23 +384,13 @@ def _mostly_keys(pairs: Sequence[_Pair]) -> bool:
     return len(pairs) >= _LETTERS and len(looks) >= 0.8 * len(pairs) and looks.count(2) >= ENOUGH * len(pairs)
 
 
-def _is_head(body: str) -> bool:
-    """Return True for the heads of columns: "Key    Page    Command"."""
-    words = [word.strip(" |:").casefold() for word in COLUMNS.split(body)]
-    return len(words) > 1 and any(word in _HEADS_OF_KEYS for word in words) and all(word in _HEADS for word in words)
-
-
-def _is_heading(body: str, line: str) -> bool:
-    if body.startswith(("#", "=", "**")) or body.endswith(":") or _NAME.match(body):
-        return True
-    return len(body.split()) <= 5 and not body.endswith((".", ",", ";", ")")) and not body[0].islower()
-
-
 def _take(section: _Section, found: Found, together: Sequence[_Pair], about_keys: bool) -> None:
     """Add the pairs of a section. ``about_keys``: the first line says that all of it is about keys."""
     enough = _is_about_keys(section, together, about_keys)
     for pair in section.pairs:
-        if pair.look == 2 or (pair.look and enough):
+        if _is_escape_sequence(pair.keys, pair.command):
+            found.leave(pair.text, pair.number, _NOT_A_KEY)
+        elif pair.look == 2 or (pair.look and enough):
             if _ONLY_KEYS.match(pair.command) and section.group is not None:
                 named, note = (section.named, section.group) if section.named else (section.group, pair.note)
                 found.add(named, pair.keys, None, pair.number, note=note)

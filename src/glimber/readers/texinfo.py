@@ -1,4 +1,4 @@
-"""Texinfo: tables whose items are keys, with what they do below, and sentences about keys."""
+"""Texinfo: tables whose items are keys, with what they do below or beside them, and sentences about keys."""
 
 from __future__ import annotations
 
@@ -54,6 +54,9 @@ class _Document:
                 self._group = _plain(heading[1])
                 self._found.head(self._group, number)
                 self._used.add(number)
+            elif item is not None and " @tab " in f"{item[1]} ":
+                self._close()
+                self._cells(number, [_plain(cell) for cell in item[1].split("@tab")])
             elif item is not None:
                 if self._texts:
                     self._close()
@@ -66,6 +69,14 @@ class _Document:
         for number, line in enumerate(text.splitlines(), start=1):
             if line.strip() and number not in self._used:
                 self._found.leave(line, number, f"{PROSE}: no keys with a command")
+
+    def _cells(self, number: int, cells: list[str]) -> None:
+        """Add a row of a table with columns: keys beside a command, in either order."""
+        first, last = cells[0], cells[-1]
+        keys, command = (first, last) if evidence(first) >= evidence(last) else (last, first)
+        if evidence(keys) and command:
+            self._found.add(command, keys, self._group, number)
+            self._used.add(number)
 
     def _close(self) -> None:
         """Add what the items and the lines below them say."""
