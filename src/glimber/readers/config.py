@@ -19,7 +19,7 @@ from glimber.readers.reader import Reader
 
 _COMMENT: Final = re.compile(r"^\s*(?:#|//|;|!|%(?=\s|%|[a-z])|\"(?!.*\"\s*[:=])|--)")
 _SECTION: Final = re.compile(
-    r"^\s*\[+\s*([^\]\[=]{1,60}?)\s*\]+\s*$|^\s*(?:mode|submap|block|keymap|section)\s+"
+    r"^\s*\[+\s*([^\]\[=]{1,120}?)\s*\]+\s*$|^\s*(?:mode|submap|block|keymap|section)\s+"
     r"(?:[\"']([^\"'{]+)[\"']|([^\s\"'{]+|(?<=section\s)[^\"'{]+?))\s*\{?\s*$",
     re.I,
 )

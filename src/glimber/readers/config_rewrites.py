@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Sequence
+from itertools import pairwise
 from typing import Final
 from urllib.parse import unquote
 
@@ -37,10 +38,14 @@ _FLAGGED: Final = re.compile(
     r"(?=.*\s-{1,2}(?:function|command|name|action|n|c|script\w*)\s+(\(?\"[^\"]+\"\)?|'[^']+'|\S+))(.*)$", re.I,
 )  # fmt: skip
 """A command with flags for the keys and for what they do: "set-keys -Key Ctrl+D -Function DeleteSheet"."""
+_OF_MENU: Final = re.compile(
+    r"^(?=.*\s-accelerator\s+(\{[^{}]+\}|\"[^\"]+\"|\S+))(?=.*\s-label\s+(\{[^{}]+\}|\"[^\"]+\"|\S+)).*$"
+)
+"""An entry of a menu with flags for its label and its keys."""
 _FLAGS_HELD: Final = re.compile(r"-(ctl|ctrl|alt|sht|shift|cmd|command)(?:Modifier)?\b(?!\s+\")", re.I)
 _KEYS_IN_VALUE: Final = re.compile(r"^\s*(?:key_?)?bind(?:ing)?\s*=\s*\"?([^=\s\"]+|[^=\s\"]*=)=([a-z_]\S*)\"?\s*$", re.I)
 """Keys and a command in one value: "keybind = ctrl+shift+c=copy"."""
-_KEYS_AND_BLOCK: Final = re.compile(r"^\s*([^\s{}\"]+)(?:\s+[\w-]+=\S+)*\s*\{\s*([^{}]+?)\s*;?\s*\}\s*$")
+_KEYS_AND_BLOCK: Final = re.compile(r"^\s*([^\s{}\"]+)(?:\s+[\w-]+=(?:\"[^\"]*\"|\S+))*\s*\{\s*([^{}]+?)\s*;?\s*\}\s*$")
 """Keys before what they do in braces: "Mod+T { open-sheet; }"."""
 _KEYED_OBJECT: Final = re.compile(
     r"^\s*\(\s*modifiers:\s*\[([\w, ]*)\]\s*,\s*key:\s*\"([^\"]+)\"[^)]*\)\s*:\s*(\S.*?)\s*,?\s*$"
@@ -63,6 +68,8 @@ _HELD_BY_FLAG: Final = {"ctl": "Ctrl", "ctrl": "Ctrl", "alt": "Alt", "sht": "Shi
 _ANSWER: Final = re.compile(r"^\s*(?:return|\{|\}|;.*)?\s*$", re.I)
 _SECTION: Final = re.compile(r"^\s*\[([^\[\]]+?)(?:\.\d+)?\]\s*$")
 _NAMES_IN_SECTIONS: Final = tuple("Name name Comment comment Description description Exec exec Command command".split())
+_OWN_KEYS: Final = ("binding", "keybinding", "key", "keys", "shortcut", "accelerator", "accel", "hotkey")
+_MOST_IN_SECTION: Final = 8
 _ENCODED: Final = re.compile(r"\\x([0-9a-fA-F]{2,4})(?![0-9a-fA-F])")
 _QUOTED_COMMAND: Final = re.compile(r"^\"([^\"]+)\"\s*$")
 
@@ -71,7 +78,8 @@ Rewrite = Callable[[re.Match[str]], str]
 
 def rewrite_known_shapes(lines: Sequence[str]) -> list[str]:
     """Return the lines, those of a known shape as ``bind`` lines."""
-    found = _rewrite_labelled(_rewrite_hotkeys(_rewrite_sections_of_keys(_rewrite_keys_below_commands(lines))))
+    found = _rewrite_named_bindings(_rewrite_sections_of_keys(_rewrite_keys_below_commands(lines)))
+    found = _rewrite_labelled(_rewrite_hotkeys(found))
     for shape, rewrite in _SHAPES:
         matches = [_matched(shape, line) for line in found]
         rewritten = [rewrite(match) if match is not None else "" for match in matches]
@@ -226,6 +234,20 @@ def _rewrite_sections_of_keys(lines: Sequence[str]) -> list[str]:
     return found
 
 
+def _rewrite_named_bindings(lines: Sequence[str]) -> list[str]:
+    """Rewrite sections with keys, a name and a command of their own: "binding='<Super>t'" beside "name='Terminal'"."""
+    heads = [place for place, line in enumerate(lines) if _SECTION.match(line)]
+    found = list(lines)
+    for place, end in pairwise([*heads, len(lines)]):
+        pairs = (line.split("=", 1) for line in lines[place + 1 : end] if "=" in line)
+        values = {name.strip().lower(): value.strip().strip("'\"") for name, value in pairs}
+        keys = next((values[name] for name in _OWN_KEYS if values.get(name)), "")
+        name = next((values[key.lower()] for key in _NAMES_IN_SECTIONS if values.get(key.lower())), "")
+        if end - place <= _MOST_IN_SECTION and name and evidence(keys) == 2:
+            found[place:end] = ["", _bind(keys, name), *[""] * (end - place - 2)]
+    return found
+
+
 def _joined(keys: str) -> str:
     return re.sub(r"\s*\+\s*", "+", keys.strip())
 
@@ -234,8 +256,9 @@ _SHAPES: Final[Sequence[tuple[re.Pattern[str], Rewrite]]] = (
     (_TRANSLATION, _rewrite_translation),
     (_RESOURCE, _rewrite_resource),
     (_FLAGGED, _rewrite_flagged),
+    (_OF_MENU, lambda match: _bind(match[1].strip('{}"'), match[2].strip('{}"')) if evidence(match[1].strip('{}"')) else ""),
     (_KEYS_IN_VALUE, _rewrite_value),
-    (_KEYS_AND_BLOCK, lambda match: _bind(match[1], match[2]) if evidence(match[1]) == 2 else ""),
+    (_KEYS_AND_BLOCK, lambda match: _bind(match[1], match[2].replace('"', "")) if evidence(match[1]) == 2 else ""),
     (_KEYED_OBJECT, _rewrite_object),
     (_ACTION, _rewrite_action),
     (_QUOTED_STROKES, lambda match: _bind(_strokes(match[1]), match[2]) if match[2] != "self-insert" else ""),

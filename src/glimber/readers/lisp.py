@@ -38,6 +38,8 @@ _VECTOR: Final = re.compile(
     r"(?<=\s)\[(?:\(\s?((?:(?:control|meta|shift|super|hyper|alt)\s){0,4})([\w-]{1,20})\s?\)|([A-Za-z][\w-]{1,20})|\?((?:\\[CMS]-){0,3}\S))\]"
 )
 """Keys as a vector of one event. Source: the Emacs Lisp manual, "Key Sequences"."""
+_EVENT: Final = re.compile(r"((?:\\[CMSHsA]-)*)(\\.|[^\\])")
+_ESCAPED: Final = {"\\e": "ESC", "\\t": "TAB", "\\r": "RET", "\\n": "C-j", "\\d": "DEL", "\\\\": "\\"}
 _NAMED_KEY: Final = re.compile(
     r"\(\s{0,3}(?:defvar|defparameter|defconst|setq|setf)\s+([\w*+:/-]+)\s+\(kbd\s+\"([^\"\n]+)\"\s*\)"
 )
@@ -73,7 +75,7 @@ def read_lisp(text: str, found: Found) -> None:
             continue
         dotted = [(keys, command) for keys, command in _DOTTED.findall(line) if _is_keys(keys)]
         for keys, command in dotted:
-            found.add(command, keys.replace("\\\\", "\\"), group, number, ways)
+            found.add(command, _events(keys), group, number, ways)
         if dotted:
             continue
         call = _FORM.search(line)
@@ -123,7 +125,7 @@ class _Keymaps:
                     self.openings[command] = keys
                 found.leave(line, number, "opens a keymap")
             elif keys:
-                found.add(command, keys.replace("\\\\", "\\"), None, number, ways)
+                found.add(command, _events(keys), None, number, ways)
             else:
                 found.leave(line, number, "no key is known by this name")
         return bool(pairs)
@@ -158,9 +160,19 @@ def _take(text: str, found: Found, group: str | None, number: int, ways: Ways) -
     command = described or (after[-1] if after else "") or symbol_name or (path if len(path) > 2 else "")
     if not command:
         return False
-    found.add(command.rsplit("/", 1)[-1] if command.startswith("<") else command, texts[keys][1].replace("\\\\", "\\"), group,
-              number, ways)  # fmt: skip
+    found.add(command.rsplit("/", 1)[-1] if command.startswith("<") else command, _events(texts[keys][1]), group, number, ways)
     return True
+
+
+def _events(text: str) -> str:
+    """Return the keys of a text: where it has escapes, each event apart: "\\C-x\\M-f" is "C-x M-f".
+
+    Source: the Emacs Lisp manual, "Key Sequences".
+    """
+    if "\\" not in text or " " in text:
+        return re.sub(r"\\(?=[CMSA]-)", "", text).replace("\\\\", "\\")
+    events = ["".join(match) for match in _EVENT.findall(text)]
+    return " ".join(_ESCAPED.get(event) or event.replace("\\", "") or "\\" for event in events)
 
 
 def _place_of_keys(texts: Sequence[str]) -> int | None:
@@ -170,4 +182,4 @@ def _place_of_keys(texts: Sequence[str]) -> int | None:
 
 
 def _is_keys(text: str) -> bool:
-    return evidence(text) > 0 or bool(re.fullmatch(r"(?:<[^<>]+>)+\S{0,3}", text))
+    return evidence(_events(text)) > 0 or bool(re.fullmatch(r"(?:<[^<>]+>)+\S{0,3}", text))

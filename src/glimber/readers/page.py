@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
 from typing import Final
 
 import lxml.html
 from lxml import etree
 
+from glimber.readers.bracketed_keys import keys_in_brackets
 from glimber.readers.element import Element
 from glimber.readers.evidence import evidence, looks_like_keys
 from glimber.readers.found import PROSE, Found, Options, decoded
@@ -80,7 +82,7 @@ _MAC: Final = re.compile(r"(?:^|[\s_-])(?:mac|macos|osx|os-?x|apple|ios)(?:$|[\s
 
 
 def _walk(root: Element, found: Found, options: Options) -> None:
-    walk = _Walk(found, options)
+    walk = _Walk(found, options, _named_terms(root))
     done: set[Element] = set()
     for element in root.iter():
         if isinstance(element.tag, str) and element not in done and walk.take(element):
@@ -91,8 +93,8 @@ def _walk(root: Element, found: Found, options: Options) -> None:
 class _Walk:
     """A page element by element: the group that was named last, and the lines and texts that are read as a whole at the end."""
 
-    def __init__(self, found: Found, options: Options) -> None:
-        self._found, self._options = found, options
+    def __init__(self, found: Found, options: Options, named: Mapping[Element, tuple[str, str]]) -> None:
+        self._found, self._options, self._named = found, options, named
         self._group: str | None = None
         self._known: dict[Element, bool] = {}
         self._set_lines: list[tuple[int, str]] = []
@@ -114,7 +116,7 @@ class _Walk:
             self._set_lines += [(line + place, text) for place, text in enumerate(body.split("\n"))]
             return True
         elif element.tag == "dl":
-            _definitions(element, found, self._group)
+            _definitions(element, found, self._group, self._named)
             return True
         elif element.tag == "li" and not element.xpath(".//li|.//table|.//dl"):
             _item(element, found, self._group, _has_keys_throughout(element.getparent(), self._known))
@@ -176,7 +178,14 @@ def _item(element: Element, found: Found, group: str | None, throughout: bool) -
         found.leave(words, line, f"{PROSE} of the page")
 
 
-def _definitions(element: Element, found: Found, group: str | None) -> None:
+def _named_terms(root: Element) -> dict[Element, tuple[str, str]]:
+    """Return name and keys of the terms of a page that are commands with their keys in brackets behind."""
+    terms = list(root.iter("dt"))
+    lines = [(place, " ".join(text_of(term).split())) for place, term in enumerate(terms)]
+    return {terms[place]: named for place, named in keys_in_brackets(lines).items()}
+
+
+def _definitions(element: Element, found: Found, group: str | None, named: Mapping[Element, tuple[str, str]]) -> None:
     terms: list[Element] = []
     for child in element.iter("dt", "dd"):
         if child.tag == "dt":
@@ -184,6 +193,10 @@ def _definitions(element: Element, found: Found, group: str | None) -> None:
                 terms = []
             terms.append(child)
             continue
+        for one in terms:
+            if one in named:
+                found.add(*named[one], group, one.sourceline or 0, note=text_of(child))
+        terms = [one for one in terms if one not in named]
         term = " or ".join(cell_of(one) for one in terms)
         plain = text_of(child)
         if terms and (any(one.xpath(".//kbd") for one in terms) or looks_like_keys(term)):

@@ -9,7 +9,8 @@ from glimber.core.notation.keywords import key_named, modifier_named
 from glimber.readers.element import Element
 from glimber.readers.evidence import evidence
 from glimber.readers.found import Found, Options
-from glimber.readers.page_text import text_of
+from glimber.readers.page_text import text_of, words_of
+from glimber.readers.pairs import split_pair
 from glimber.readers.table import Line, read_table
 
 _LEAST: Final = 3
@@ -27,6 +28,19 @@ def read_alike(root: Element, found: Found, options: Options) -> None:
         _add_where_many(found, list(_marked_paragraphs(root)))
     if not found.any:
         _add_where_many(found, list(_keys_as_headings(root)))
+    if not found.any:
+        _add_where_many(found, list(_pairs_in_lines(root)))
+
+
+def _pairs_in_lines(root: Element) -> Iterator[tuple[str, str, int]]:
+    """Yield commands and keys of paragraphs whose lines are one each: "<b>Ctrl-S</b> - Save sheet<br>"."""
+    for paragraph in root.iter("p", "div"):
+        if paragraph.find("br") is None:
+            continue
+        for text in words_of(paragraph).split("\n"):
+            pair = split_pair(" ".join(text.split()))
+            if pair is not None and evidence(pair[1]) == 2 and evidence(pair[0]) < 2:
+                yield *pair, paragraph.sourceline or 0
 
 
 def _add_where_many(found: Found, pairs: list[tuple[str, str, int]]) -> None:

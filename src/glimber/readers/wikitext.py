@@ -1,4 +1,5 @@
-"""Tables of wikis and of outlines: ``{| … |}`` with keys as templates, and rows between bars under a rule with plus signs."""
+"""Tables of wikis and of outlines: ``{| … |}`` with keys as templates, and rows between bars under a rule with plus signs or
+under a row of headings with signs of its own: ``^ Keys ^``, ``|_. Keys |``, ``|= Keys |``, ``|| Keys ||``."""
 
 from __future__ import annotations
 
@@ -14,11 +15,15 @@ from glimber.readers.table import Line, read_table
 
 _TEMPLATE: Final = re.compile(r"\{\{\s*(?:key(?:s| press|stroke)?|kbd|button)\s*\|([^{}]+)\}\}", re.I)
 _LINK: Final = re.compile(r"\[\[(?:[^\[\]|]*\|)?([^\[\]|]*)\]\]")
-_MARK: Final = re.compile(r"'{2,}|</?(?:kbd|code|tt|nowiki|small|b|i|big|sup)\s*>", re.I)
+_MARK: Final = re.compile(r"'{2,}|</?(?:kbd|key|code|tt|nowiki|small|b|i|big|sup)\s*>|``|\{\{\{|\}\}\}", re.I)
 _VERBATIM: Final = re.compile(r"(?<!\w)([=~])([^\s=~](?:[^=~]*[^\s=~])?)\1(?!\w)")
 """Text set as it is in an outline: "=C-x=", "~C-x~"."""
+_CODE: Final = re.compile(r"(?<![\w@])@([^@\s][^@]*)@(?![\w@])")
+"""Code in text: "@Ctrl+S@"."""
 _ATTRIBUTES: Final = re.compile(r"^\s*(?:\w+=\"[^\"]*\"\s*)+\|(?!\|)")
-_HEADING: Final = re.compile(r"^(?:(={2,6})\s*(.+?)\s*\1|\*+ (?=[A-Z])(\S.*))\s*$")
+_HEADING: Final = re.compile(r"^(?:(={1,6})\s*([^=]+?)\s*\1|(?:\*+ (?=[A-Z])|h[1-6]\. |={1,6} )(\S.*))\s*$")
+_HEAD_ROW: Final = re.compile(r"^\s*(?:\^(.*)\^|\|_\.(.*)\||\|=(.*?)\|?|\|\|(.*)\|\|)\s*$")
+_NEXT_HEAD: Final = re.compile(r"\^|\|[_=]\.?|\|+")
 _RULE: Final = re.compile(r"^\s*\|[-+]+\|\s*$")
 _ROW: Final = re.compile(r"^\s*\|(.*)\|\s*$")
 
@@ -49,6 +54,7 @@ class _Walk:
     def run(self, text: str) -> None:
         for number, line in enumerate(text.splitlines(), start=1):
             heading, row = _HEADING.match(line), _ROW.match(line)
+            heads = _HEAD_ROW.match(line) if not self._rows else None
             if line.lstrip().startswith("{|"):
                 self._close()
                 self._in_table = True
@@ -61,6 +67,9 @@ class _Walk:
             elif _RULE.match(line):
                 if len(self._rows) == 1:
                     self._rows = [Line(self._rows[0].number, self._rows[0].cells, True)]
+            elif heads is not None and any(heads.groups()):
+                words = next(filter(None, heads.groups()))
+                self._rows.append(Line(number, tuple(map(_plain, _NEXT_HEAD.split(words))), True))
             elif row is not None:
                 self._rows.append(Line(number, tuple(map(_plain, row[1].split("|")))))
             else:
@@ -107,17 +116,23 @@ def _keys(match: re.Match[str]) -> str:
 
 def _plain(text: str) -> str:
     words = _MARK.sub("", _LINK.sub(r"\1", _TEMPLATE.sub(_keys, text)))
-    return _VERBATIM.sub(r"\2", html.unescape(words)).strip()
+    return _VERBATIM.sub(r"\2", _CODE.sub(r"\1", html.unescape(words))).strip()
 
 
 READERS = (
     Reader(
         "wiki",
         read,
-        endings=(".wiki", ".mediawiki", ".org"),
+        endings=(".wiki", ".mediawiki", ".org", ".textile", ".creole", ".dokuwiki", ".t2t"),
         signs=(
             (0.85, re.compile(r"^\s*\{\|.*\n(?:.*\n){0,4}\s*(?:\|-|!)", re.M)),
             (0.8, re.compile(r"^\s*\|-+\+-+.*\|\s*$", re.M)),
+            (
+                0.8,
+                re.compile(
+                    r"^(?:\^[^\n^|]+\^[^\n]*\^|\|_\.[^\n]+\||\|=[^\n|]+\|=[^\n]*|\|\|[^\n|]+\|[^\n]+\|\|)\s*\n\s*\|", re.M
+                ),
+            ),
         ),
     ),
 )

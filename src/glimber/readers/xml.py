@@ -20,6 +20,7 @@ from glimber.readers.found import Found, Options
 from glimber.readers.reader import Reader
 from glimber.readers.table import Line, read_table
 from glimber.readers.xml_accelerators import NAMES, add_accelerators
+from glimber.readers.xml_named_keys import add_named_keys
 
 _COMBOS: Final = ("keycombo", "keyseq", "keycap", "keysym", "keycode", "key", "shortcut")
 _KEY_ELEMENTS: Final = frozenset(
@@ -46,6 +47,9 @@ def read(data: bytes, options: Options) -> Found:
     if root.tag == "schemalist" or name_of(root) == "schema":
         _schemas(root, found)
     else:
+        add_named_keys(root, found)
+        if found.any:
+            return found
         _tables(root, found, options)
         _combinations(root, found)
         add_accelerators(root, found)
