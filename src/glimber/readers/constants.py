@@ -12,6 +12,8 @@ from glimber.readers.code import Name, Part, Text
 _KEY: Final = re.compile(
     r"(?:Key_|VK_|GDK_KEY_|GDK_|KEY_|XK_|K_|SDLK_|WXK_)(\w+)$|(?:Keys?|KeyCode|LogicalKeyboardKey)\.(?:key)?(\w+)$"
 )
+_SCOPE: Final = re.compile(r"^.*\bKey(?:\.|::)(?=Key_)")
+"""The name of the enumeration before a constant that says it again: "Qt.Key.Key_G"."""
 _LETTER: Final = re.compile(r"(?i)key([a-z])$|(?:digit|key)?([0-9])$")
 _HELD: Final = re.compile(r"(?:_?(?:DOWN_)?MASK|_?Modifier|_MOD)$", re.I)
 _LEAD: Final = re.compile(r"^(?:ACCEL_|MOD_|KMOD_|GDK_)")
@@ -56,6 +58,14 @@ def chord_of(parts: Sequence[Part], held: dict[str, str]) -> str | None:
     return "+".join([*dict.fromkeys(modifiers), keys[0]]) if len(keys) == 1 else None
 
 
+def modifiers_of(parts: Sequence[Part], held: dict[str, str]) -> list[str]:
+    """Return the modifiers that constants or variables joined by signs name; none where one of them is anything else."""
+    names = [part.name for part in parts if isinstance(part, Name) and part.name not in _JOINS]
+    found = [_modifier(name, held) for name in names]
+    whole = len(names) == sum(not isinstance(part, Name) or part.name not in _JOINS for part in parts)
+    return [one for one in found if one is not None] if whole and all(found) else []
+
+
 def _modifier(name: str, held: dict[str, str]) -> str | None:
     if name in held:
         return held[name]
@@ -67,7 +77,7 @@ def _modifier(name: str, held: dict[str, str]) -> str | None:
 
 
 def _key(name: str) -> str | None:
-    match = _KEY.search(name)
+    match = _KEY.search(_SCOPE.sub("", name))
     if match is None:
         return None
     word = match[1] or match[2]

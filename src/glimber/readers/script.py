@@ -14,20 +14,33 @@ from typing import Final
 
 from msgspec import Struct
 
-from glimber.core.notation.keywords import key_named, modifier_named
+from glimber.core.notation.keywords import modifier_named
 from glimber.core.notation.spelling import Ways
+from glimber.readers.call_keys import (
+    MANY,
+    MODES,
+    are_all_keys,
+    common_names,
+    named_as_keys,
+    place_of_keys,
+    texts_in,
+)
 from glimber.readers.code import Group, Item, Name, Part, Text, parse
+from glimber.readers.code_conditions import read_conditions
 from glimber.readers.config import led
 from glimber.readers.config import read as read_config
 from glimber.readers.constant_rows import read_constant_rows
-from glimber.readers.constants import chord_of
-from glimber.readers.evidence import evidence
+from glimber.readers.constants import chord_of, modifiers_of
+from glimber.readers.declared_keys import read_declared_keys
+from glimber.readers.evidence import evidence, split_mac_alternates
 from glimber.readers.found import Found, Options, decoded
+from glimber.readers.help_texts import read_help_blocks, read_help_texts
 from glimber.readers.lisp import is_lisp, read_lisp
 from glimber.readers.object_keys import take_object_keys
 from glimber.readers.reader import Reader
 from glimber.readers.script_values import (
     SELVES,
+    Label,
     bare_label,
     called_name,
     chosen_by_system,
@@ -46,21 +59,25 @@ _SETS: Final = re.compile(r"(?:set|add)_?(?:shortcut|accel|key)\w*$", re.I)
 """A call that sets the keys of the object before it: "self.zoom_in.setShortcut(…)"."""
 _NAMES: Final = re.compile(r"(?:set)?_?(?:text|label|title|status_?tip)$|^Q?Action$|MenuItem$", re.I)
 """A call that names the object before it, or makes one of that name."""
+_TIP: Final = re.compile(r"status_?tip$", re.I)
 _SAYS: Final = re.compile(r"doc$|desc(?:ription)?$|^group$", re.I)
 _KEYS_NAMED: Final = re.compile(r"(?:^|_)(?:short_?cuts?|accel\w*|(?:key_?)?sequence|key(?:s|binding)?|hot_?key)$", re.I)
 _TOLD: Final = ("description", "desc", "label", "title", "text", "help", "help_text", "doc")
 _GROUPED: Final = ("group", "category", "section", "context", "mode")
-_MODES: Final = frozenset({"n", "i", "v", "x", "s", "o", "t", "c", "nv", "normal", "insert", "visual", "", "global"})
 _LINE: Final = re.compile(r"^[ \t]*(?:[nivxsotcl]?(?:nore)?map!?)\s", re.M)
 _HEAD_WORDS: Final = 5
+_AT_THE_TOP: Final = re.compile(r"\s*(?:#|//|/\*|\*|--|;|%)")
+_LEAST_AT_THE_TOP: Final = 5
+"""Lines of comment from which on the top of a source is its licence and title."""
+_REMARK: Final = re.compile(r"copyright|\(c\)|authors?:|licen[cs]e|spdx|(?:tr|translators?|todo|fixme|note|xxx|hack)\b:?", re.I)
+"""A comment about the source itself, and no heading of what follows."""
 _OWN_MODIFIER: Final = frozenset({"modkey", "mainmod", "mymod"})
 """Names of the modifier that somebody chose for all their keys; where it is not set in the same file it is usually Super."""
 _CASED: Final = Ways(None, True)
-_MOST_ARGUMENTS: Final = 5
+_IDENTIFIER: Final = re.compile(r"[a-z][a-z0-9]*(?:[-_.][a-z0-9]+)+")
+_HANDS_OVER: Final = frozenset({"SLOT", "SIGNAL", "G_CALLBACK", "partial"})
+"""Calls that only hand over the function they are given."""
 _MAKES_CHORD: Final = re.compile(r"(?:KeyStroke|KeySequence|KeyCombination|KeyGesture)$")
-_ALL_KEYS: Final = 8
-MANY: Final = 3
-"""So many calls of one name are taken together."""
 
 
 class _Call(Struct, frozen=True):
@@ -88,7 +105,13 @@ def read(data: bytes, options: Options) -> Found:
     if is_lisp(text):
         read_lisp(text, found)
     elif not read_constant_rows(text, found):
-        _Reading(led(text), found).run()
+        read_declared_keys(text, found)
+        if not found.any:  # else calls are parts of what was declared
+            _Reading(led(text), found).run()
+        read_conditions(text, found)
+        read_help_blocks(text, found)
+        if not found.any:
+            read_help_texts(text, found)
     if not found.any:
         found.fail("no call in it binds keys")
     return found
@@ -103,9 +126,13 @@ class _Reading:
         self._root, comments = parse(text)
         self._found = found
         self._held = _modifiers_named(self._root)
-        self._called: dict[str, str] = {}
+        self._called: dict[str, list[Text]] = defaultdict(list)
+        """The labels of each object in order: a name may stand for one object after another."""
+        self._values: dict[int, object] = {}
+        """Values of groups by identity: each group is asked for once by everything that encloses it."""
         self._calls: dict[str, list[_Call]] = defaultdict(list)
-        self._headings = [one for one in comments if _is_heading(one.text)]
+        begins = _first_line_of_code(text)
+        self._headings = [one for one in comments if _is_heading(one.text) and one.line >= begins]
         for one in self._headings:
             found.head(one.text, one.line)
 
@@ -158,16 +185,26 @@ class _Reading:
         chord = chord_of(parts, self._held) if parts and not isinstance(parts[0], Group) else None
         if chord is not None:
             return Text(chord, parts[0].line)
+        held = modifiers_of(parts, self._held) if len(parts) > 1 else []
+        if held:
+            return [Text(one, parts[0].line) for one in held]
         groups = [part for part in parts if isinstance(part, Group)]
         if groups and len(parts) <= 2 and parts[-1] is groups[-1]:
             inner = self._value_of_group(groups[-1])
             if not groups[-1].head or isinstance(inner, Text):
                 return inner
+            if last_name(groups[-1].head) in _HANDS_OVER and groups[-1].items:
+                return {"function": symbol_of(groups[-1].items[0].parts)}
             return {"function": groups[-1].head, **(inner if isinstance(inner, dict) else {})}
         name = symbol_of(parts)
         return {"function": name} if name else None
 
     def _value_of_group(self, group: Group) -> object:
+        if id(group) not in self._values:
+            self._values[id(group)] = self._evaluate(group)
+        return self._values[id(group)]
+
+    def _evaluate(self, group: Group) -> object:
         items = [item for item in group.items if item.parts or item.key]
         keyed = {item.key: self._value(item.parts) for item in items if item.key is not None}
         if keyed:
@@ -189,7 +226,7 @@ class _Reading:
             return ""  # it is what a call is given
         arguments, named = self._arguments(group)
         last = last_name(group.head)
-        words = _texts_in(arguments)
+        words = texts_in(arguments)
         if _SAYS.search(last) and words and not any(evidence(word) == 2 for word in words):
             return words[0]
         decorated = at > 0 and isinstance(item.parts[0], Name) and item.parts[0].name == "@"
@@ -218,34 +255,47 @@ class _Reading:
             owner = _owner(part.head) if "." in part.head or ">" in part.head else ""
             owner = last_name(item.key) if item.key and last_name(part.head)[:1].isupper() else owner
             owner = owner or (last_name(item.key) if item.key else "")
-            if texts and owner and evidence(texts[0]) < 2:
-                self._called.setdefault(owner, bare_label(texts[0]))
+            label = next((text for text in texts if isinstance(text, Label)), texts[0] if texts else None)
+            tip = _TIP.search(last_name(part.head)) is not None
+            if label is not None and owner and evidence(label) < 2 and not (tip and owner in self._called):
+                self._called[owner].append(bare_label(label))
+
+    def _label_of(self, owner: str, line: int) -> str:
+        """Return the label that an object has at a line: the last one before it, else the first; its name where it has none."""
+        labels = self._called.get(owner, [])
+        before = [label for label in labels if label.line <= line]
+        return before[-1] if before else labels[0] if labels else owner
 
     def _take(self, calls: Sequence[_Call]) -> None:
         """Add what the calls of one name bind."""
         binds = _BINDS.search(calls[0].group.head) is not None
-        place = _keys_of([[self._keys(call, place) for place in range(len(call.arguments))] for call in calls], binds)
+        place = place_of_keys([[self._keys(call, place) for place in range(len(call.arguments))] for call in calls], binds)
         if place is None:
+            named = named_as_keys([call.named for call in calls])
             for call in calls:
-                self._take_named(call)
+                self._take_named(call, named)
             return
+        common = common_names([call.arguments for call in calls])
         for call in calls:
             keys = self._keys(call, place)
             if not keys or not (binds or len(calls) >= MANY or evidence(keys) == 2):
                 continue
-            if call.defines and _are_all_keys(call.arguments):
+            if call.defines and are_all_keys(call.arguments):
                 keys = " then ".join(map(spelt_keys, call.arguments))
             before = call.arguments[place - 1] if place else None
             if isinstance(before, list) and not self._with_modifiers(before, keys, call):
                 continue
-            command = self._command(call, place)
+            command = self._command(call, place, common)
             if command:
                 grouped = next((str(call.named[name]) for name in _GROUPED if isinstance(call.named.get(name), Text)), None)
-                self._found.add(command, keys.replace("\\\\", "\\"), grouped or call.heading, call.group.line, _CASED)
+                for its, system in zip(split_mac_alternates(keys.replace("\\\\", "\\")), (None, "mac"), strict=True):
+                    if its:
+                        self._found.add(command, its, grouped or call.heading, call.group.line, _CASED, system)
 
-    def _take_named(self, call: _Call) -> None:
-        """Add what a call binds by an argument that is named as keys."""
-        keys = next((text for name, value in call.named.items() if _KEYS_NAMED.search(name) and (text := spelt_keys(value))), "")
+    def _take_named(self, call: _Call, also: str) -> None:
+        """Add what a call binds by an argument that is named as keys, or ``also`` has them in other calls of its name."""
+        keys = next((text for name, value in call.named.items()
+                     if (name == also or _KEYS_NAMED.search(name)) and (text := spelt_keys(value))), "")  # fmt: skip
         if keys and (evidence(keys) or len(keys) == 1):
             command = self._command(call, -1)
             if command:
@@ -254,7 +304,8 @@ class _Reading:
     def _keys(self, call: _Call, place: int) -> str:
         """Return the text of an argument, with the modifiers in the list before it."""
         text = spelt_keys(call.arguments[place]) if place < len(call.arguments) else ""
-        held = self._modifiers_in(call.arguments[place - 1]) if text and place else []
+        beside = [call.arguments[at] for at in (place - 1, place + 1) if text and 0 <= at < len(call.arguments)]
+        held = [modifier for value in beside for modifier in self._modifiers_in(value)]
         return "+".join([*held, text])
 
     def _with_modifiers(self, before: list[object], keys: str, call: _Call) -> bool:
@@ -266,6 +317,8 @@ class _Reading:
         return not unknown
 
     def _modifiers_in(self, value: object) -> list[str]:
+        if isinstance(value, dict) and len(value) == 1 and "function" in value:
+            return modifiers_of([Name(str(value["function"]), 0)], self._held)
         if not isinstance(value, list):
             return []
         found = [self._modifier_in(one) for one in value]
@@ -278,51 +331,26 @@ class _Reading:
         named = self._held.get(str(name)) or (modifier_named(str(name)) if isinstance(name, str) else None)
         return named or ("Super" if str(name).lower() in _OWN_MODIFIER else None)
 
-    def _command(self, call: _Call, place: int) -> str:
+    def _command(self, call: _Call, place: int, common: frozenset[str] = frozenset()) -> str:
         """Return what is bound: its description, a text after the keys, one before them, what is called, or the name
-        of the object whose keys are set; the first that is there."""
+        of the object whose keys are set; the first that is there. ``common``: names that other calls are given, too."""
         text = next((its for name in _TOLD if isinstance(its := call.named.get(name), Text) and its.strip()), None)
-        after = _texts_in(call.arguments[place + 1 :])
+        after = texts_in(call.arguments[place + 1 :])
         phrase = next((one for one in reversed(after) if " " in one.strip() and not _CONDITION.search(one)), None)
         last = after[-1] if after and not call.defines and not _CONDITION.search(after[-1]) else ""
-        earlier = reversed(_texts_in(call.arguments[: max(place, 0)]))
-        before = next((one for one in earlier if one.lower() not in _MODES and evidence(one) < 2), "")
+        if place < 0 and after and not _IDENTIFIER.fullmatch(after[0]):
+            phrase = after[0]
+        elif place > 0 and isinstance(call.arguments[place - 1], Label) and evidence(str(call.arguments[place - 1])) < 2:
+            phrase = Text(str(call.arguments[place - 1]), call.group.line)  # a label, its keys, and what it says of itself
+        earlier = reversed(texts_in(call.arguments[: max(place, 0)]))
+        before = next((one for one in earlier if one.lower() not in MODES and evidence(one) < 2), "")
         owner = _owner(call.group.head) if _SETS.search(last_name(call.group.head)) else ""
-        named = self._called.get(owner, owner)
-        symbol = called_name(call.arguments[place + 1 :]) or called_name(call.arguments[: max(place, 0)])
+        named = self._label_of(owner, call.group.line)
+        own = [value if isinstance(value, dict) and value.get("function") not in common else None for value in call.arguments]
+        own = [None if self._modifiers_in(value) else value for value in own]
+        symbol = called_name(own[place + 1 :]) or called_name(own[: max(place, 0)])
         found = text or call.described or phrase or last or before or symbol or named or call.defines
         return re.sub(r"(?i)<cmd>|<cr>$|^:(?=\w)|^(?:self|this)\.", "", str(found)).strip()
-
-
-def _are_all_keys(values: Sequence[object]) -> bool:
-    return all(isinstance(one, Text) and (evidence(one) or len(one) == 1) for one in values)
-
-
-def _texts_in(values: Sequence[object]) -> list[Text]:
-    return [one for one in values if isinstance(one, Text) and one.strip()]
-
-
-def _keys_of(calls: Sequence[Sequence[str]], binds: bool) -> int | None:
-    """Return which argument has the keys, from the arguments of all calls of one name as texts; None where none has."""
-    best: tuple[int, int] | None = None
-    for place in range(_MOST_ARGUMENTS):
-        strong = _strong_keys([call[place] for call in calls if place < len(call) and call[place]], binds)
-        if strong is not None and (best is None or strong > best[0]):
-            best = (strong, place)
-    return None if best is None else best[1]
-
-
-def _strong_keys(values: Sequence[str], binds: bool) -> int | None:
-    """Return how many of the values of an argument only keys look like; None where it does not have the keys."""
-    if not values or all(value.lower() in _MODES for value in values):
-        return None
-    looks = [evidence(value) or int(len(value) == 1 or key_named(value, marked=True) is not None) for value in values]
-    share, strong = sum(look > 0 for look in looks) / len(looks), sum(look == 2 for look in looks)
-    many = len(looks) >= MANY or strong == len(looks)
-    enough = strong >= 1 if binds else strong >= max(1, 0.2 * len(looks)) and many
-    different = len(set(values)) >= 0.6 * len(values)
-    nearly_all = share >= 0.95 and len(values) >= _ALL_KEYS and different and strong > 0
-    return strong if share >= 0.6 and (enough or nearly_all) else None
 
 
 def _is_record(group: Group) -> bool:
@@ -337,10 +365,12 @@ def _modifiers_named(root: Group) -> dict[str, str]:
     found = {}
     for group in root.walk():
         for item in group.items:
-            if item.key and len(item.parts) == 1 and isinstance(item.parts[0], Text):
-                name = modifier_named(item.parts[0].strip("+-"))
-                if name is not None:
-                    found[item.key] = name
+            if not item.key or len(item.parts) != 1:
+                continue
+            value = item.parts[0]
+            held = [modifier_named(value.strip("+-"))] if isinstance(value, Text) else modifiers_of(item.parts, {})
+            if held and held[0] is not None:
+                found[item.key] = held[0]
     return found
 
 
@@ -350,8 +380,19 @@ def _owner(head: str) -> str:
     return parts[-2] if len(parts) > 1 and parts[-2] not in SELVES else ""
 
 
+def _first_line_of_code(text: str) -> int:
+    """Return the line after the comment at the top of a source, which is about the source; 1 where it has hardly any."""
+    head = 0
+    for number, line in enumerate(text.splitlines(), start=1):
+        if line.strip() and not _AT_THE_TOP.match(line):
+            return number if head >= _LEAST_AT_THE_TOP else 1
+        head += bool(line.strip())
+    return 1
+
+
 def _is_heading(text: str) -> bool:
-    return bool(text) and len(text.split()) <= _HEAD_WORDS and text[0].isupper() and not text.endswith((";", "{", ")"))
+    short = bool(text) and len(text.split()) <= _HEAD_WORDS and text[0].isupper()
+    return short and not text.endswith((";", "{", ")")) and _REMARK.match(text) is None
 
 
 READERS = (
@@ -359,7 +400,7 @@ READERS = (
         "script",
         read,
         endings=(".lua", ".el", ".vim", ".scm", ".lisp", ".js", ".py", ".ts", ".jsx", ".tsx", ".mjs", ".java", ".kt", ".cs",
-                 ".cpp", ".cc", ".c", ".h", ".hpp", ".rb", ".go", ".rs", ".swift", ".dart", ".hs"),
+                 ".cpp", ".cc", ".c", ".h", ".hpp", ".rb", ".go", ".rs", ".swift", ".dart", ".qml", ".hs"),
         signs=(
             (
                 0.75,

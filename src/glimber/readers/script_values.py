@@ -17,6 +17,10 @@ _JOINS: Final = frozenset({"", "+", ".", "..", "&"})
 _OF_MAC: Final = re.compile(r"(?i)\b(?:cmd|command)\b")
 
 
+class Label(Text):
+    """A text that is translated: words for a person, and no name of the program's own."""
+
+
 def joined_texts(parts: Sequence[Part]) -> Text | None:
     """Return the text of texts one after another, with nothing or a sign between that joins them; None for anything else."""
     texts = [part for part in parts if isinstance(part, Text)]
@@ -48,7 +52,8 @@ def chosen_by_system(parts: Sequence[Part]) -> Text | None:
 def value_of_call(head: str, values: Sequence[object], texts: Sequence[Text]) -> object:
     """Return the text that a call comes to: a translation, a text with a note, one of several by the system; else None."""
     if head.rsplit(".", 1)[-1].rsplit(":", 1)[-1] in _TRANSLATES and texts:
-        return bare_label(texts[-1] if len(texts) <= 2 else texts[0])
+        text = bare_label(texts[-1] if len(texts) <= 2 else texts[0])
+        return Label(text, text.line)
     if len(values) == 1 and texts:
         return texts[0]
     if texts and len(texts) == len(values) and all(evidence(text) == 2 for text in texts):
