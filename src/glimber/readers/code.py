@@ -202,15 +202,24 @@ def _head(item: Item) -> str:
 
 
 def _key_of(item: Item, sign: str) -> str | None:
-    """Take the parts before a colon or an equals sign as the key of an item: one text, name or [name]; before an equals sign a
-    type or a word such as "local" may stand."""
+    """Take the parts before a colon or an equals sign as the key of an item: one text, name or [name], or the last of several
+    texts in brackets, ("sheet", "save"); before an equals sign a type or a word such as "local" may stand."""
     part = item.parts[-1] if item.parts else None
     if isinstance(part, Group) and part.bracket == "[" and part.items and part.items[0].parts:
         part = part.items[0].parts[0]
+    if isinstance(part, Group) and _is_tuple_of_texts(part):
+        part = [item for item in part.items if item.parts][-1].parts[0]
     if part is None or isinstance(part, Group) or (sign != "=" and len(item.parts) > 1):
         return None
     item.parts.clear()
     return part if isinstance(part, Text) else part.name
+
+
+def _is_tuple_of_texts(group: Group) -> bool:
+    """Return True for texts in round brackets that nothing is called with."""
+    items = [item for item in group.items if item.parts]
+    single = all(item.key is None and len(item.parts) == 1 and isinstance(item.parts[0], Text) for item in items)
+    return group.bracket == "(" and not group.head and len(items) > 1 and single
 
 
 def _ends(group: Group, item: Item, text: str, place: int) -> bool:

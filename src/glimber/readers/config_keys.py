@@ -28,7 +28,8 @@ _SAYS: Final = frozenset({"-docstring", "-desc", "--description", "-N"})
 _CHORD_SET: Final = re.compile(
     r"^(?:<(?:super|ctrl|control|primary|alt|shift|mod\d)>\s*)+\S|\bKEY_[A-Z0-9]|\b(?:ctrl|alt|super|shift|meta)\+\S", re.I
 )
-_NO_KEYS: Final = ("none", "disabled")
+_NO_KEYS: Final = ("none", "disabled", "default")
+"""What stands for keys where a command has none, or those that it came with."""
 _MOST_LOOKED_AT: Final = 600
 
 
@@ -48,6 +49,8 @@ def key_place(form: str, lines: Sequence[ConfigLine]) -> int | None:
         return 1 if len(keyed) >= 0.7 * len(lines) and any(evidence(line.parts[1]) == 2 for line in keyed) else None
     if form == "pair among keys":
         return key_place("pair of keys", lines) or _place_by_looks(form, lines[:_MOST_LOOKED_AT])
+    if form == "pair":
+        lines = [line for line in lines if line.parts[1].lower() not in _NO_KEYS] or lines
     return _place_by_looks(form, lines[:_MOST_LOOKED_AT])
 
 
@@ -155,6 +158,9 @@ def _take_pair(line: ConfigLine, place: int, found: Found) -> None:
     keys = " or ".join(several) if len(several) > 1 and all(map(evidence, several)) else _marked(keys)
     if line.form == "pair" and place == 1 and (keys == "\\" or (keys.isdigit() and keys not in command)):
         found.leave(" ".join(line.parts), line.number, "a number" if keys.isdigit() else "it goes on in the next line")
+        return
+    if keys.lower() == "default":
+        found.leave(" ".join(line.parts), line.number, "the keys it came with, which are not given here")
         return
     if keys and not evidence(keys) and keys.lower() not in _NO_KEYS:
         found.leave(" ".join(line.parts), line.number, "neither side is spelt like keys")

@@ -176,8 +176,10 @@ def _is_list(text: str) -> bool:
 
 
 def unquoted(text: str) -> str:
-    """Return a text without the quotes around it."""
+    """Return a text without the quotes around it; a blank in quotes is the space bar."""
     text = text.strip()
+    if text in ("' '", '" "'):
+        return "Space"
     return text[1:-1] if len(text) > 2 and text[0] == text[-1] and text[0] in "\"'" else text
 
 

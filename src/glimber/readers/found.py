@@ -161,6 +161,9 @@ class Found(Struct):
         self._count()
         if self.watch is not None and self.candidates % WATCHED_EVERY == 0:
             self.watch(self.candidates)
+        call = _CALL_BELOW.fullmatch(command.strip())
+        if call is not None:
+            command, note = call[1], note or call[2]
         command, keys = _unquoted(" ".join(command.split())), keys.strip()
         also = _OR_KEYS.match(command)
         if also is not None and evidence(also[1]):
@@ -300,6 +303,8 @@ def _unquoted(command: str) -> str:
 
 _OR_KEYS: Final = re.compile(r"\(or ([^()]{1,30})\)\s+(\S.*)$")
 """Another way to strike a command, before its name: "(or F1) shows the page"."""
+_CALL_BELOW: Final = re.compile(r"(\S[^\n]*?)\s*\n\s*([A-Za-z_]\w*\([^\n]*)")
+"""A name, and on a line of its own below it what the program calls for it: "Center cursor", "Center()"."""
 _MOD: Final = re.compile(r"\b[Mm]od(?=[-+]\S)")
 _SLASH: Final = re.compile(r"\s+/\s+")
 _MOST_BESIDE: Final = 4

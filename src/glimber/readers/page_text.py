@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
+from itertools import pairwise
 from typing import Final
 
 from msgspec import Struct
@@ -16,6 +17,10 @@ SHUT: Final = "\x03"
 MOST_SPAN: Final = 60
 MOST_COLUMNS: Final = 120
 _DEEPEST: Final = 60
+_HARD_BLANK: Final = "\xa0"
+_BLANKS: Final = re.compile(r"[^\S\xa0]+")
+_SHORT: Final = re.compile(r"\S{1,12}")
+_MOST_STEPS: Final = 4
 
 
 def text_of(element: Element) -> str:
@@ -24,8 +29,22 @@ def text_of(element: Element) -> str:
 
 
 def cell_of(element: Element) -> str:
-    """Return the text of a cell; key caps beside each other are one chord where the first is a modifier."""
-    return re.sub(r"[ \t]*\n[ \t]*", "\n", words_of(element)).strip()
+    """Return the text of a cell; key caps beside each other are one chord where the first is a modifier, and keys each on a
+    line further in than the one above are struck one after the other."""
+    lines = "".join(_pieces(element, False)).rstrip().split("\n")
+    words = [_blanks_folded(line).strip() for line in lines]
+    return " then ".join(words) if _is_staircase(lines) else "\n".join(words).strip()
+
+
+def _is_staircase(lines: Sequence[str]) -> bool:
+    """Return True for at most four keys, each indented by more hard blanks than the one above."""
+    depths = [len(line) - len(line.lstrip(_HARD_BLANK)) for line in lines]
+    deeper = all(upper < lower for upper, lower in pairwise(depths))
+    return 1 < len(lines) <= _MOST_STEPS and depths[0] == 0 and deeper and all(_SHORT.fullmatch(line.strip()) for line in lines)
+
+
+def _blanks_folded(text: str) -> str:
+    return re.sub(r"[ \t\xa0]+", " ", text)
 
 
 def span_of(value: str | None) -> int:
@@ -77,18 +96,22 @@ def grid_of(table: Element) -> Iterator[GridRow]:
 
 def words_of(element: Element, marked: bool = False) -> str:
     """Return all text within an element, blanks folded, line breaks kept; ``marked``: key caps stand between two signs."""
-    if element is None:
-        return ""
+    return _blanks_folded("".join(_pieces(element, marked)))
+
+
+def _pieces(element: Element, marked: bool) -> list[str]:
+    """Return the texts within an element, with hard blanks as they are."""
     out: list[str] = []
-    _walk(element, out, marked, 0)
-    return "".join(out)
+    if element is not None:
+        _walk(element, out, marked, 0)
+    return out
 
 
 def _walk(node: Element, out: list[str], marked: bool, depth: int) -> None:
     if depth > _DEEPEST:
         return
     if node.text:
-        out.append(re.sub(r"\s+", " ", node.text))
+        out.append(_BLANKS.sub(" ", node.text))
     before = None
     for child in node:
         if not isinstance(child.tag, str):
@@ -104,7 +127,7 @@ def _walk(node: Element, out: list[str], marked: bool, depth: int) -> None:
         _walk(child, out, marked, depth + 1)
         out.append(SHUT if outer else "")
         if child.tail:
-            out.append(re.sub(r"\s+", " ", child.tail))
+            out.append(_BLANKS.sub(" ", child.tail))
         before = child
 
 

@@ -242,7 +242,9 @@ def _columns(head: Line | None, body: Sequence[Line], found: Found, options: Opt
             found.leave(" | ".join(_filled(line)), line.number, "no column of keys")
         return None
     grouped = next((place for place, word in enumerate(words) if _GROUPS.match(word) or word in heads.GROUPS), None)
-    rest = [place for place in range(len(words)) if place not in (*keys, *systems, grouped)]
+    beside = [place for place in range(len(words)) if place not in (*keys, *systems)]
+    grouped = None if beside == [grouped] else grouped  # "Menu" alone beside the keys is what they do
+    rest = [place for place in beside if place != grouped]
     command, note = _command_columns(words, rest, looks)
     if command is None:
         found.fail("no column beside the keys says what they do", lines[0].number)

@@ -247,7 +247,7 @@ def _with_modifiers(held: tuple[str, object] | None, keys: str) -> str:
     return "+".join([*named, keys])
 
 
-def _add(name: str, text: str, group: str | None, line: int, ways: Ways, found: Found, lines: _Lines) -> None:
+def _add(name: str, text: str, group: str | None, line: int, ways: Ways | None, found: Found, lines: _Lines) -> None:
     """Add keys with their command; alternates that differ in Cmd and Ctrl alone are one for each system."""
     own, mac = split_mac_alternates(text) if lines.system is None else (text, "")
     if mac:
@@ -290,14 +290,16 @@ def _is_keys(value: object) -> bool:
     return isinstance(value, str) and (not value or evidence(_one_spelling(value, "")) > 0 or len(value) == 1)
 
 
-def _ways(text: str) -> Ways:
-    """Such files name a key, not a character; where nothing but a letter stands its case counts as the person chose it."""
-    return _PLAIN if " or " in text or len(text) != 1 else Ways()
+def _ways(text: str) -> Ways | None:
+    """Such files name a key, not a character; whether a letter that stands alone is struck with Shift, all of them tell."""
+    return _PLAIN if len(text) != 1 else None
 
 
 def _one_spelling(value: Any, name: str) -> str:
     """Return keys as one spelling: a list is a sequence under ``keys``, alternates elsewhere."""
     if isinstance(value, str):
+        if value == " ":
+            return "Space"
         pieces = _BAR.split(value)
         keys = all(evidence(piece) == 2 or len(piece) == 1 for piece in pieces)
         if 1 < len(pieces) == len(set(pieces)) and keys:

@@ -20,7 +20,7 @@ _OTHER_SYSTEM: Final = re.compile(
 _AFTER_ESCAPE: Final = re.compile(r"(?<![\w+-])(ESC|Esc)[-+](?=\S)")
 """Escape is no modifier: "ESC-v" and "Esc+v" are Escape, then v."""
 _GLUED: Final = re.compile(
-    r"\^[A-Z](?=\^[A-Z]|[A-Za-z0-9?$*](?:[\s,]|$))|(?<![\w^<+-])([a-z]{1,2}|[A-Z])(?=(?:\^[A-Za-z@\]\\_[]|<[A-Za-z][\w-]*>)$)|"
+    r"\^[A-Z](?=\^[A-Z]|[A-Za-z0-9?$*](?:[\s,]|$))|\^[a-z](?=\^[a-z](?:\^|$))|(?<![\w^<+-])([a-z]{1,2}|[A-Z])(?=(?:\^[A-Za-z@\]\\_[]|<[A-Za-z][\w-]*>)$)|"
     r"^([a-jl-z]|[a-z]{2})(?=(?:Enter|Return|Tab|Space|Esc|Left|Right|Up|Down|Home|End|PgUp|PgDn|PageUp|PageDown|Del|Bksp)$)"
 )
 """A letter before a key that is written in another way is struck before it: "g^C", "g<Tab>", "gEnter"."""
@@ -35,6 +35,8 @@ _ARROW_OF: Final = {"A": "Up", "B": "Down", "C": "Right", "D": "Left", "H": "Hom
 _DASHED_STEP: Final = re.compile(r"(?<!\S)(\^[A-Z])-(?=[^\s^-]|(?<=\^[XC]-)\^)")
 _PLUS_APART: Final = re.compile(rf"^((?:{MODS})(?:[+-](?:{MODS}))*)\s+([+-])$", re.I)
 """The plus or minus as a key, a blank before it: "Ctrl-Alt +"."""
+_PLUS_BETWEEN: Final = re.compile(rf"(\b(?:{MODS})[+-](?!{MODS}\b)\w+) \+ (?=(?:{MODS})[+-]\S)", re.I)
+"""A plus between two chords, which are struck one after the other: "Ctrl-X + Ctrl-E"."""
 _DASH_APART: Final = re.compile(rf"\b({MODS}) [-–] (?!(?:or|and|then|to)\b)(?=\w|[+\[\]/.])", re.I)
 """A dash with blanks around it that joins a modifier and a key: "Ctrl - S"."""
 _OR_IN_BRACKETS: Final = re.compile(r"\s*\(or ([^()]+)\)", re.I)
@@ -118,6 +120,7 @@ def cleaned(text: str) -> str:
     body = _COMMA_LAST.sub(" or <comma>", body)
     body = _LAST_COMMA.sub("", body) if len(body) > 2 else body
     body = _SENT.sub(lambda match: _ARROW_OF[match[1]], _DASHED_STEP.sub(r"\1 ", body))
+    body = _PLUS_BETWEEN.sub(r"\1 ", body)
     body = _DASH_APART.sub(r"\1+", _PLUS_APART.sub(r"\1+\2", body))
     body = _OR_IN_BRACKETS.sub(r" or \1", _GLUED_MODIFIERS.sub(_parted_modifiers, body))
     body = _GLUED.sub(lambda match: f"{match[0]} ", _AFTER_ESCAPE.sub(r"\1 ", body))
