@@ -14,7 +14,11 @@ from typing import Final
 from msgspec import Struct, field
 
 DEEPEST: Final = 60
-_CLOSING: Final = {"(": ")", "[": "]", "{": "}"}
+BLOCK: Final = "do"
+"""The bracket of a block between words, from "function", "if", "do" or "repeat" to "end" or "until", as Lua writes them."""
+_CLOSING: Final = {"(": ")", "[": "]", "{": "}", BLOCK: "end"}
+_BEGINS_BLOCK: Final = frozenset({"function", "if", "do", "repeat"})
+_ENDS_BLOCK: Final = frozenset({"end", "until"})
 _OF_COMMENTS: Final = {
     "//": re.compile(r"^[ \t]*(?://|/\*)|[;{][ \t]*$|^[ \t]*\}", re.M),
     "#": re.compile(r"^[ \t]*(?:#|def |class \w+.*:|from \S+ import|@\w)|:[ \t]*$", re.M),
@@ -108,6 +112,7 @@ class _Parser:
         self._text = text
         self._comment = max(_OF_COMMENTS, key=lambda sign: len(_OF_COMMENTS[sign].findall(text)))
         self._comments: list[Comment] = []
+        self._has_blocks = self._comment == "--" and re.search(r"\bfunction\b[^\n]*\(", text) is not None and "end" in text
 
     def run(self) -> tuple[Group, list[Comment]]:
         root = Group("", "", 1)
@@ -136,8 +141,11 @@ class _Parser:
         """Add a token to the item or the groups that are open; return the item that the next one belongs to."""
         group = stack[-1]
         kind, token, line = token_at
-        if kind == "open":
-            inner = Group(token, _head(item), line)
+        if kind == "name" and self._has_blocks and token in _ENDS_BLOCK:
+            return self._close(stack, _CLOSING[BLOCK], item)
+        begins = kind == "name" and self._has_blocks and token in _BEGINS_BLOCK
+        if kind == "open" or begins:
+            inner = Group(BLOCK, "", line) if begins else Group(token, _head(item), line)
             item.parts.append(inner)
             if len(stack) < DEEPEST:
                 stack.append(inner)
@@ -224,7 +232,7 @@ def _is_tuple_of_texts(group: Group) -> bool:
 
 def _ends(group: Group, item: Item, text: str, place: int) -> bool:
     """Return True where a line's end is the end of a statement: in blocks and outside of brackets, unless it goes on."""
-    if group.bracket not in ("", "{") or not (item.parts or item.key):
+    if group.bracket not in ("", "{", BLOCK) or not (item.parts or item.key):
         return False
     last = item.parts[-1] if item.parts else None
     if last is None or (isinstance(last, Name) and not (last.name[0].isalnum() or last.name[0] in "_$")):

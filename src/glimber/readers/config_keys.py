@@ -94,7 +94,8 @@ def _are_letters(lines: Sequence[ConfigLine]) -> bool:
 
 
 def _is_one_key(word: str) -> bool:
-    return (len(word) == 1 and not word.isdigit()) or key_named(word, marked=True) is not None
+    sign = (len(word) == 1 and not word.isdigit()) or re.fullmatch(r"<\d>", word) is not None
+    return sign or key_named(word, marked=True) is not None
 
 
 def _keys_at(line: ConfigLine, place: int) -> str:
@@ -166,7 +167,9 @@ def _take_pair(line: ConfigLine, place: int, found: Found) -> None:
         found.leave(" ".join(line.parts), line.number, "neither side is spelt like keys")
         return
     spaced = alternates(re.sub(r"(?<=\S),(?=\S)", ", ", keys))
-    found.add(_plain(command), spaced, line.group, line.number, None if "+" in keys else _CASED, note=line.note)
+    # Whether a letter alone that is set for a name is struck with Shift, all such letters tell.
+    ways = None if "+" in keys or (place == 1 and len(keys) == 1) else _CASED
+    found.add(_plain(command), spaced, line.group, line.number, ways, note=line.note)
 
 
 def _take_colon(line: ConfigLine, found: Found) -> None:

@@ -31,6 +31,8 @@ _NAMES_KEYS: Final = re.compile(
 )
 _SEVERAL_VALUES: Final = re.compile(r"(?:\"[^\"]+\"|'[^']+'|\w+)(?:,\s*(?:\"[^\"]+\"|'[^']+'|\w+))+")
 _QUOTED_NAME: Final = re.compile(r"\W?[A-Za-z_-]+")
+_QUOTED_DIGIT: Final = re.compile(r"(?:'(?=\d')|\"(?=\d\"))(\d).")
+"""A digit in quotes, which is a key; a bare one may be any number."""
 _SIGNS: Final = ("=", ":")
 
 
@@ -167,7 +169,8 @@ def _listed(text: str) -> str:
     values = _SEVERAL_VALUES.fullmatch(text)
     if values is not None and ('"' in text or "'" in text):
         return " or ".join(unquoted(value) for value in re.split(r",\s*", text))
-    return unquoted(text)
+    digit = _QUOTED_DIGIT.fullmatch(text)
+    return f"<{digit[1]}>" if digit is not None else unquoted(text)
 
 
 def _is_list(text: str) -> bool:

@@ -47,7 +47,11 @@ _DEFINITION: Final = re.compile(r"^\.de1?\s+(\w+)[^\n]*\n((?:.*\n){0,40}?)\.\.",
 _DRAWN: Final = {"->": "→", "<-": "←"}
 _CLOSES: Final = re.compile(r"[)\]][.,;:]?")
 _TAGGED: Final = ("TP", "IP", "It")
-_ARGUMENT: Final = re.compile(r"\"((?:[^\"]|\"\")*)\"|(\S+)")
+_ARGUMENT: Final = re.compile(r"\"((?:[^\"]|\"\")*)\"|((?:\\ |\S)+)")
+_POINT: Final = re.compile(r"•|\(?\d{1,2}[.)]")
+"""What stands before a point of a list."""
+_BOLD_LINE: Final = re.compile(r"\\f\[?B\]?.+\\f\[?[RP]\]?")
+"""A line all in bold type, which is the tag of a paragraph where a break follows, as in pages made from Markdown."""
 
 
 def read(data: bytes, options: Options) -> Found:
@@ -119,7 +123,7 @@ def rendered(text: str) -> str:
         if line.startswith(('.\\"', "'\\\"")):
             page.skip()
         elif match is None:
-            page.text("" if line.strip() == "." else _plain(line))
+            page.text("" if line.strip() == "." else _plain(line), _BOLD_LINE.fullmatch(line.strip()) is not None)
         else:
             page.macro(own.get(match[1], match[1]), [_plain(one or two) for one, two in _ARGUMENT.findall(match[2])])
     return "\n".join(page.lines)
@@ -146,6 +150,10 @@ class _Rendering:
         self.lines: list[str] = []
         self._tag_next = False
         """True where the next line is the tag of a paragraph."""
+        self._joins_tag = False
+        """True where the next line is another tag of the same paragraph."""
+        self._after_bold = self._breaks = False
+        """Whether the last line was all in bold type, and whether only a break of the line follows it."""
         self._indent = 4
         self._name = ""
         """The program the page is about, which the macro of a name without one stands for."""
@@ -154,8 +162,15 @@ class _Rendering:
         """Add an empty line for one that is not drawn: above the last line, which may be a tag with its text to come."""
         self.lines.insert(-1 if self.lines and self.lines[-1].strip() else len(self.lines), "")
 
-    def text(self, body: str) -> None:
-        """Add a line of text: a tag where one is due."""
+    def text(self, body: str, bold: bool = False) -> None:
+        """Add a line of text: a tag where one is due. ``bold``: all of it is in bold type."""
+        self._after_bold = bold
+        if self._joins_tag and evidence(body) and evidence(self.lines[-1]):
+            self.lines[-1] = f"{self.lines[-1]} or {_tag(body)}"
+            self._joins_tag = self._tag_next = False
+            self.skip()
+            return
+        self._joins_tag = False
         if not body.strip():
             self.lines.append("")
             return
@@ -174,10 +189,15 @@ class _Rendering:
             words = words if words and words[0].isalnum() else [self._name, *words]
         if name in ("SH", "Sh", "SS", "Ss"):
             self._heading(name, " ".join(words))
+        elif self._is_break_after_tag(name, words):
+            self.skip()
+        elif name == "TQ" and self.lines and evidence(self.lines[-1]):
+            self.skip()
+            self._tag_next = self._joins_tag = True
         elif name in ("TP", "TQ"):
             self.lines.append("")
             self._tag_next = True
-        elif name == "IP" and words[:1] == ["•"]:
+        elif name == "IP" and words and _POINT.fullmatch(words[0]):
             self.lines.append("")  # a point of a list, and no tag
             self._indent = 4
         elif name == "It" or (name == "IP" and words):
@@ -196,6 +216,15 @@ class _Rendering:
             self.lines.append(f"{' ' * self._indent}{_mdoc([name, *words])}")
         else:
             self.lines.append("")
+
+    def _is_break_after_tag(self, name: str, words: list[str]) -> bool:
+        """Return True for the macros of a mere break after a line in bold type; what follows them stands further in."""
+        begins = name == "PD" and words == ["0"] and self._after_bold and bool(self.lines[-1:])
+        ends = self._breaks and name == "PD" and not words
+        inside = self._breaks and name in _PARAGRAPHS_AT_THE_MARGIN
+        self._breaks = begins or inside
+        self._indent = 8 if ends else self._indent
+        return begins or inside or ends
 
     def _heading(self, name: str, words: str) -> None:
         self._put(words.upper() if name[1] in "Hh" else f"  {words}:", 4)

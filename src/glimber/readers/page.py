@@ -78,6 +78,7 @@ def elements_of_other_systems(root: Element) -> list[Element]:
 
 _CALL: Final = re.compile(r"\b(?:translate|gettext|i18n|tr|_)\(([\"'])([^\"'<>]*)\1\)")
 """The text of a page that is yet to be translated."""
+_BLOCKS: Final = frozenset("p div section article table ul ol dl pre blockquote h1 h2 h3 h4 h5 h6 form nav".split())
 _MAC: Final = re.compile(r"(?:^|[\s_-])(?:mac|macos|osx|os-?x|apple|ios)(?:$|[\s_-]|text)|^mac", re.I)
 
 
@@ -121,7 +122,7 @@ class _Walk:
         elif element.tag == "li" and not element.xpath(".//li|.//table|.//dl"):
             _item(element, found, self._group, _has_keys_throughout(element.getparent(), self._known))
             return True
-        elif element.tag == "p":
+        elif element.tag == "p" or (element.tag in ("div", "section", "article") and _is_text(element)):
             words = words_of(element)
             self._texts += [(line, text) for text in words.split("\n")]
             for command, keys in bindings_in(words, self._group):
@@ -134,6 +135,13 @@ class _Walk:
             self._found.add(record.command, record.keys, None, record.line)
         if any(not line.endswith(":") for _, line in self._set_lines):
             read_lines(self._set_lines, self._found, about=self._found.title or "page")
+
+
+def _is_text(element: Element) -> bool:
+    """Return True for a block that is a paragraph: it has text of its own, and no block in it has any."""
+    if not (element.text or "").strip() and not any((child.tail or "").strip() for child in element):
+        return False
+    return not any(name.tag in _BLOCKS and "".join(name.itertext()).strip() for name in element.iterdescendants())
 
 
 def _has_keys_throughout(parent: Element, known: dict[Element, bool]) -> bool:

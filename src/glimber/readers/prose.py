@@ -19,7 +19,7 @@ _SHAPES: Final = (
                rf"(?:the\s+)?(?P<called>{_KEY_WORDS}\s+)?(?P<keys>\S.{{0,40}}?)"
                rf"(?P<after>\s+{_KEY_WORDS})?\s+(?:to|in order to|for)\s+(?P<command>\w.*)$", re.I),
     # To fold the chart, press Ctrl+K
-    re.compile(rf"^(?:to\s+)?(?P<command>\w.*?),?\s+(?:{_PRESS}|with|via|by(?: {_PRESS})?)\s+(?:the\s+)?"
+    re.compile(rf"^(?:to\s+)?(?P<command>\w.*?),?\s+(?:(?:just |simply )?{_PRESS}|with|via|by(?: {_PRESS})?)\s+(?:the\s+)?"
                rf"(?P<called>{_KEY_WORDS}\s+)?(?P<keys>\S.{{0,40}}?)(?P<after>\s+{_KEY_WORDS})?$", re.I),
     # ^A and ^E go to the beginning and the end of the line
     re.compile(r"^(?P<keys>\S{1,16} and \S{1,16})(?P<after>\s+keys)?\s+(?P<command>(?!or\b|and\b|is\b|are\b)[a-z]{2,}\s+\S.*)$"),
@@ -45,6 +45,8 @@ _EQUIVALENT: Final = re.compile(
 _SENTENCE: Final = re.compile(r"(?<=[a-z)\]])[.!](?=\s+[A-Z(]|\s*$)|。")
 _THEN: Final = re.compile(r"\s+(?:\+|then|followed by)\s+", re.I)
 _ONE_CHORD: Final = re.compile(r"(?:ctrl|control|alt|shift|super|meta|cmd|command)[-+]\S+$", re.I)
+_ASIDE: Final = re.compile(r";|, (?:for (?:example|instance)|e\.g\.|i\.e\.|such as)\b")
+"""Where what is said of a command goes on to more than the command."""
 LONGEST: Final = 160
 MOST_WORDS: Final = 16
 
@@ -71,7 +73,7 @@ def _binding(sentence: str, about: str | None) -> tuple[str, str] | None:
         match = shape.match(sentence)
         if match is None:
             continue
-        keys, command = match["keys"].strip("\"'“”‘’` "), match["command"].partition(";")[0].strip(" ,:;")
+        keys, command = match["keys"].strip("\"'“”‘’` "), _ASIDE.split(match["command"], maxsplit=1)[0].strip(" ,:;")
         named = shape in _SHAPES[-2:] and len(keys) > 1  # no space parts keys from words there: only keys are in Latin letters
         called = named or bool(match.groupdict().get("called") or match["after"])
         if len(command.split()) > MOST_WORDS or not _are_keys(keys, called) or evidence(command):

@@ -25,7 +25,7 @@ from glimber.readers.call_keys import (
     place_of_keys,
     texts_in,
 )
-from glimber.readers.code import Group, Item, Name, Part, Text, parse
+from glimber.readers.code import BLOCK, Group, Item, Name, Part, Text, parse
 from glimber.readers.code_conditions import read_conditions
 from glimber.readers.config import led
 from glimber.readers.config import read as read_config
@@ -167,7 +167,7 @@ class _Reading:
     def _binds_inside(self, group: Group, name: str | None) -> bool:
         """Read a list or a map of bindings, which is assigned to a name; return whether it was one."""
         keyed = any(item.key for item in group.items)
-        if group.statements or (not keyed and group.bracket != "["):
+        if group.statements or group.bracket == BLOCK or (not keyed and group.bracket != "["):
             return False
         value = self._value_of_group(group)
         return isinstance(value, dict | list) and read_values(value, self._found, {}, self._heading(group.line), name)
@@ -189,6 +189,9 @@ class _Reading:
         if held:
             return [Text(one, parts[0].line) for one in held]
         groups = [part for part in parts if isinstance(part, Group)]
+        if groups and groups[-1].bracket == BLOCK:
+            name = symbol_of(parts)
+            return {"function": name} if name else None
         if groups and len(parts) <= 2 and parts[-1] is groups[-1]:
             inner = self._value_of_group(groups[-1])
             if not groups[-1].head or isinstance(inner, Text):
@@ -405,7 +408,7 @@ READERS = (
             (
                 0.75,
                 re.compile(
-                    r"\b(?:map|bind|set_?key|key)\w*\s*\(\s*[\"'{\[]|\((?:global-set-key|define-key|keymap-set|"
+                    r"\b(?:map|bind|\w*set_?key|key)\w*\s*\(\s*[\"'{\[]|\((?:global-set-key|define-key|keymap-set|"
                     r"gtk_accel_path|bind-key)\b|keymap\.set\(",
                     re.I,
                 ),

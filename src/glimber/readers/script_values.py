@@ -8,6 +8,7 @@ from typing import Final
 
 from glimber.readers.code import Group, Item, Name, Part, Text
 from glimber.readers.evidence import evidence
+from glimber.readers.lineeditor import keys_of
 from glimber.readers.mnemonics import without_mnemonic
 
 SELVES: Final = frozenset("self this None null nil parent true false True False function lambda def async new void".split())
@@ -15,6 +16,9 @@ _TRANSLATES: Final = frozenset(("_", "N_", "tr", "gettext", "pgettext", "i18n", 
 _JOINS: Final = frozenset({"", "+", ".", "..", "&"})
 """Signs that join two texts in some language."""
 _OF_MAC: Final = re.compile(r"(?i)\b(?:cmd|command)\b")
+
+_CONTROLS: Final = {"\t": "Tab", "\n": "Enter", "\x1b": "Escape"}
+"""Keys by the characters they send."""
 
 
 class Label(Text):
@@ -103,9 +107,11 @@ def called_name(arguments: Sequence[object]) -> str:
 
 
 def spelt_keys(value: object) -> str:
-    """Return keys as one text; several in a list are alternates."""
+    """Return keys as one text; several in a list are alternates. What a terminal sends is the key that sends it."""
     if isinstance(value, Text):
-        return value
+        if value in _CONTROLS:
+            return _CONTROLS[value]
+        return keys_of(value.replace("\x1b", "\\e")) or value if value[:1] == "\x1b" and len(value) > 1 else value
     texts = [one for one in value if isinstance(one, Text)] if isinstance(value, list) else []
     alike = texts and len(texts) == len(value if isinstance(value, list) else ()) and all(evidence(text) for text in texts)
     return " or ".join(texts) if alike else ""

@@ -19,10 +19,15 @@ _LONGEST_HEADING: Final = 8
 _LONGEST_GOING_ON: Final = 3
 """Words at most where it begins with a small letter: the end of a sentence may stand on a line alone."""
 
+_NAMED_KEYS: Final = re.compile(r"(?:\S+ ){1,2}(?:keys|bindings|commands|shortcuts)")
+"""What the keys below are: "Key      Erasing keys"."""
+
 
 def is_head(body: str) -> bool:
     """Return True for the heads of columns: "Key    Page    Command"."""
     words = [word.strip(" |:").casefold() for word in COLUMNS.split(body)]
+    if len(words) == 2 and words[0] in _HEADS_OF_KEYS and _NAMED_KEYS.fullmatch(words[1]):
+        return True
     return len(words) > 1 and any(word in _HEADS_OF_KEYS for word in words) and all(word in _HEADS for word in words)
 
 

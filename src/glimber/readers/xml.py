@@ -27,7 +27,9 @@ _KEY_ELEMENTS: Final = frozenset(
     "key keys bind binding keybinding shortcut accelerator accel hotkey keystroke combo sequence".split()
 )
 _NAME_ELEMENTS: Final = frozenset("command action function name label title description".split())
-_NAMES_OF_KEYED: Final = ("label", "title", "text", "description", "name", "command", "action", "value", "id", "code")
+_NAMES_OF_KEYED: Final = ("label", "title", "text", "description", "name", "command", "action", "function", "value", "id", "code")
+_MODIFIER: Final = re.compile(r"(?i)[lr]?(?:ctrl|control|shift|alt|meta|super)")
+"""A modifier in a list of them without anything between: "LSHIFTCTRL"."""
 _LEAST_RECORDS: Final = 2
 _SHARE_OF_KEYS: Final = 0.6
 _SHARE_OF_NAMES: Final = 0.2
@@ -143,12 +145,19 @@ def _add_side_by_side(element: Element, found: Found) -> None:
     if not keyed or not named:
         return
     if len({name_of(child) for child in named}) > 1:  # the same command by several of its names
-        named = named[:1]
+        named = sorted(named, key=lambda child: _NAMES_OF_KEYED.index(name_of(child).lower()))[:1]
     # One name with several keys beside it has all of them.
     beside = [[one] for one in keyed] if len(named) == len(keyed) else [keyed]
     for name, its in zip(named, beside, strict=False):
-        keys = " or ".join(_key_text(one) or "" for one in its)
+        keys = " or ".join(_with_held(one, _key_text(one) or "") for one in its)
         found.add(own_text(name) or "", keys, _group_above(element), its[0].sourceline or 0)
+
+
+def _with_held(element: Element, keys: str) -> str:
+    """Return keys with the modifiers that an attribute of their element gives: <key state="LSHIFT">LEFT</key>."""
+    held = next((str(element.get(name)) for name in ("modifiers", "modifier", "mods", "mod", "state") if element.get(name)), "")
+    names = [modifier_named(word) for word in _MODIFIER.findall(held)]
+    return "+".join([*(name for name in names if name is not None), keys])
 
 
 def _records(root: Element, found: Found) -> None:

@@ -32,7 +32,7 @@ _BY_LETTER: Final = {"4": "Super-", "5": "AltGr-"}
 _SENT: Final = re.compile(r"(?<!\w)(?:ESC-|\^\[)\[([ABCDHF])(?=[\s,]|$)")
 _ARROW_OF: Final = {"A": "Up", "B": "Down", "C": "Right", "D": "Left", "H": "Home", "F": "End"}
 """The keys whose codes are written as a terminal sends them: "ESC-[D". Source: console_codes(4)."""
-_DASHED_STEP: Final = re.compile(r"(?<!\S)(\^[A-Z])-(?=[^\s^-]|(?<=\^[XC]-)\^)")
+_DASHED_STEP: Final = re.compile(r"(?<!\S)(\^[A-Z])-(?=[^\s^-]|(?<=\^[XC]-)\^)|(?<!\S)(\^[a-z])-(?=\^[a-z](?:[\s,]|$))")
 _PLUS_APART: Final = re.compile(rf"^((?:{MODS})(?:[+-](?:{MODS}))*)\s+([+-])$", re.I)
 """The plus or minus as a key, a blank before it: "Ctrl-Alt +"."""
 _PLUS_BETWEEN: Final = re.compile(rf"(\b(?:{MODS})[+-](?!{MODS}\b)\w+) \+ (?=(?:{MODS})[+-]\S)", re.I)
@@ -119,7 +119,7 @@ def cleaned(text: str) -> str:
     body = _FIRST_COMMA.sub("<comma> ", body)
     body = _COMMA_LAST.sub(" or <comma>", body)
     body = _LAST_COMMA.sub("", body) if len(body) > 2 else body
-    body = _SENT.sub(lambda match: _ARROW_OF[match[1]], _DASHED_STEP.sub(r"\1 ", body))
+    body = _SENT.sub(lambda match: _ARROW_OF[match[1]], _DASHED_STEP.sub(lambda match: f"{match[1] or match[2]} ", body))
     body = _PLUS_BETWEEN.sub(r"\1 ", body)
     body = _DASH_APART.sub(r"\1+", _PLUS_APART.sub(r"\1+\2", body))
     body = _OR_IN_BRACKETS.sub(r" or \1", _GLUED_MODIFIERS.sub(_parted_modifiers, body))
