@@ -23,6 +23,7 @@ _TITLED: Final = re.compile(
     r"([A-Z][^()'\"]{1,50}?)\s+(\((?:'[^'\s]{1,12}'|\"[^\"\s]{1,12}\"|', ')(?:(?:, | or )(?:'[^'\s]{1,12}'|\"[^\"\s]{1,12}\"))*\)"
     r"(?: or [A-Z][^()'\"]{1,50} \((?:'[^'\s]{1,12}'|\"[^\"\s]{1,12}\")\))?)$"
 )
+_BEHIND: Final = re.compile(r"\s*(?:[-*•+]\s+)?([A-Z][^()'\"]{1,50}?)\s+\((\S[^()]{0,30})\)$")
 _QUOTED: Final = re.compile(r"'[^'\s]{1,12}'|\"[^\"\s]{1,12}\"")
 _LONGEST: Final = 200
 _BRACKET: Final = re.compile(r"\(([^()]*)\)")
@@ -31,7 +32,15 @@ _UNBOUND: Final = re.compile(r"(?:unbound|not bound|unassigned|none)", re.I)
 
 def keys_in_brackets(lines: Sequence[tuple[int, str]]) -> Mapping[int, tuple[str, str]]:
     """Return name and keys by the place of their line; nothing where too few lines are of this shape."""
-    return {**_titled(lines), **_named(lines)}
+    return {**_letters(lines), **_titled(lines), **_named(lines)}
+
+
+def _letters(lines: Sequence[tuple[int, str]]) -> dict[int, tuple[str, str]]:
+    """Return titles with a letter or a sign alone in brackets behind, where others have keys there that can be nothing else."""
+    found = {place: match for place, (_, line) in enumerate(lines) if len(line) <= _LONGEST and (match := _BEHIND.match(line))}
+    if sum(evidence(match[2]) == 2 for match in found.values()) < _LEAST:
+        return {}
+    return {place: (match[1], match[2]) for place, match in found.items() if len(match[2]) == 1 and not match[2].isdigit()}
 
 
 def _titled(lines: Sequence[tuple[int, str]]) -> dict[int, tuple[str, str]]:

@@ -5,7 +5,9 @@ from __future__ import annotations
 import csv
 import io
 import re
-from typing import Literal
+from typing import Final, Literal
+
+from msgspec.structs import replace
 
 from glimber.readers.found import Found, Options, decoded
 from glimber.readers.reader import Reader
@@ -13,6 +15,9 @@ from glimber.readers.source_page import rows_of
 from glimber.readers.table import Line, read_table
 
 _DELIMITERS = (",", ";", "\t", "|")
+_MARK: Final = re.compile(r"(?:[*•·+–—o-]|-{2,3}|\(?\d{1,2}[.)])\s+(?=\S)")
+_LEAST_MARKED: Final = 3
+_NEARLY_ALL: Final = 0.8
 
 
 def read(data: bytes, options: Options) -> Found:
@@ -30,6 +35,7 @@ def read(data: bytes, options: Options) -> Found:
         return found.fail(
             "no delimiter splits it into columns; expected a comma, semicolon, tab or bar between cells", 1
         )
+    best = _without_marks(best)
     if options.page:
         found.page = rows_of((line.number, line.cells, line.heading) for line in best)
     read_table(best, found, options)
@@ -50,6 +56,21 @@ def _lines(text: str, delimiter: str) -> list[Line]:
     except csv.Error:
         return []
     return lines
+
+
+def _without_marks(lines: list[Line]) -> list[Line]:
+    """Return the rows without the bullets or dashes with which nearly all cells of a column begin."""
+    width = max((len(line.cells) for line in lines), default=0)
+    for column in range(width):
+        cells = [line.cells[column].strip() for line in lines if len(line.cells) > column and line.cells[column].strip()]
+        if len(cells) >= _LEAST_MARKED and sum(_MARK.match(cell) is not None for cell in cells) >= _NEARLY_ALL * len(cells):
+            lines = [_without_mark(line, column) for line in lines]
+    return lines
+
+
+def _without_mark(line: Line, column: int) -> Line:
+    cells = [_MARK.sub("", cell.strip()) if place == column else cell for place, cell in enumerate(line.cells)]
+    return replace(line, cells=tuple(cells))
 
 
 def _regular(lines: list[Line]) -> int:

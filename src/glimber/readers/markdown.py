@@ -59,11 +59,15 @@ class _Walk:
         self.texts: list[tuple[int, str]] = []
         """Lines of paragraphs, with their numbers."""
         self.has_candidates = False
+        self._items: list[tuple[int, str]] = []
+        """Entries of the list so far that are a command and keys: letters among them are told from words by all of them."""
 
     def run(self) -> None:
         at = 0
         while at < len(self._tokens):
             token = self._tokens[at]
+            if token.level == 0 and token.nesting >= 0:
+                self._take_items()
             if token.type == "heading_open":
                 self._group = self._tokens[at + 1].content
                 self._found.head(self._group, _line(token))
@@ -78,6 +82,12 @@ class _Walk:
             elif token.type == "list_item_open" and at + 2 < len(self._tokens) and self._tokens[at + 2].type == "inline":
                 self._item(self._tokens[at + 2])
             at += 1
+        self._take_items()
+
+    def _take_items(self) -> None:
+        if self._items:
+            read_lines(self._items, self._found, self._group)
+            self._items = []
 
     def _block(self, token: Token) -> None:
         first = _line(token) + 1
@@ -103,6 +113,8 @@ class _Walk:
         keyed = _marked_keys(content)
         if keyed is not None:
             self._found.add(*keyed, self._group, _line(inline))
+        elif split_pair(_plain(content)) is not None:
+            self._items.append((_line(inline), _plain(content)))
         else:
             read_lines([(_line(inline), _plain(content))], self._found, self._group)
         self.has_candidates = True

@@ -182,6 +182,9 @@ def _item(element: Element, found: Found, group: str | None, throughout: bool) -
             found.leave(keys, line, "no command beside these keys")
     elif (pair := split_pair(words)) is not None and evidence(pair[1]) >= (1 if throughout else 2):
         found.add(*pair, group, line)
+    elif sentences:
+        for command, keys in sentences:
+            found.add(command, keys, group, line, IN_WORDS)
     elif words:
         found.leave(words, line, f"{PROSE} of the page")
 

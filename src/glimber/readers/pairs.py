@@ -18,7 +18,7 @@ COLUMNS: Final = re.compile(r"\t+| {2,}")
 """The gap between columns."""
 _SPLITS: Final = (
     COLUMNS,
-    re.compile(r"\s+(?:—|–|-|=|->|=>|→)\s+"),
+    re.compile(r"\s+(?:—|–|-{1,3}|={1,2}|-{1,2}>|={1,2}>|→|::|~)\s+"),
     re.compile(r"(?<=\S)\s*:\s+"),
     re.compile(r"\s*\.{3,}\s*"),
     re.compile(r"\s*[|│]\s*"),
@@ -80,7 +80,7 @@ def split_pair(body: str) -> tuple[str, str] | None:
 
 def _parts(split: re.Pattern[str], body: str) -> list[str]:
     parts = [
-        re.sub(r"^[=:–—-]\s+(?=\S)", "", part.strip(" |│") or part)
+        re.sub(r"^(?:[=:–—]|-{1,3})\s+(?=\S)", "", part.strip(" |│") or part)
         for part in split.split(body)
         if part.strip(" |│=:") or part == ":" or (split is COLUMNS and part in ("|", "="))
     ]

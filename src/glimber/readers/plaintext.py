@@ -22,7 +22,7 @@ from glimber.readers.found import PROSE, Found, Options, decoded
 from glimber.readers.pairs import COLUMNS, NAME_OF_COMMAND, OPTION, side_by_side, split_pair, with_description
 from glimber.readers.prose import bindings_in
 from glimber.readers.reader import Reader
-from glimber.readers.text_columns import in_turn, with_whole_chords
+from glimber.readers.text_columns import in_turn, with_stacked_keys, with_whole_chords
 from glimber.readers.text_entries import keys_listed_on, more_keys, text_below, text_continued
 from glimber.readers.text_headings import CHAPTER, is_head, is_heading
 from glimber.readers.text_layout import (
@@ -142,7 +142,8 @@ def read_text(text: str, found: Found) -> None:
     """Add the lines of a text."""
     plain = _WHOLE_LINE_BOLD.sub(r"\1\2", _CONTROLS.sub("", _OVERSTRUCK.sub("", text)))
     plain = with_defined_prefix(plain.replace("⟨", "<").replace("⟩", ">"))
-    lines = with_whole_chords(without_mail_quotes([line.expandtabs(8).rstrip() for line in plain.splitlines()]))
+    lines = without_mail_quotes([line.expandtabs(8).rstrip() for line in plain.splitlines()])
+    lines = with_stacked_keys(with_whole_chords(lines))
     found.section_prefix = prefix_of_section(lines)
     lines = starred(chorded(straightened(without_comments(lines, found))))
     _read(in_turn(list(enumerate(parted_lists(parted(bulleted(lines))), start=1))), found, None)

@@ -13,7 +13,7 @@ from glimber.core.notation.keywords import modifier_named
 from glimber.readers import heads
 from glimber.readers.evidence import evidence, systems_named
 from glimber.readers.found import Found, Options
-from glimber.readers.table_modifiers import with_ticked_modifiers
+from glimber.readers.table_modifiers import with_headed_modifier, with_ticked_modifiers
 
 _KEYS: Final = re.compile(
     r"^(?:default |keyboard |shortcut )?(?:short ?-?cuts?|hot ?keys?|keys?|key ?strokes?|key ?bindings?|bindings?|accelerators?|"
@@ -95,6 +95,10 @@ def read_table(lines: Sequence[Line], found: Found, options: Options, group: str
     ticked = None if head is None else with_ticked_modifiers(head.cells, [line.cells for line in body], names_keys)
     if ticked is not None:
         body = [replace(line, cells=cells) for line, cells in zip(body, ticked, strict=True)]
+    headed = None if head is None else with_headed_modifier(head.cells, [line.cells for line in body])
+    if head is not None and headed is not None:
+        head = replace(head, cells=headed[0])
+        body = [replace(line, cells=cells) for line, cells in zip(body, headed[1], strict=True)]
     pairs = _pairs(head, width)
     for at, end in pairs:
         part = [line.part(at, end) for line in body]

@@ -8,9 +8,12 @@ from collections.abc import Sequence
 from typing import Final
 
 from glimber.core.notation.cleaning import MODS
+from glimber.readers.evidence import evidence
 
 _OPEN_CHORD: Final = re.compile(rf"(\s*)((?:{MODS})(?:\+(?:{MODS}))*\+)\s*", re.I)
 """Modifiers that their key is missing to: "Shift+Ctrl+"."""
+_ALONE: Final = re.compile(r"(\s*)(\S+(?: \S+){0,3})")
+_WITH_TEXT: Final = re.compile(r"(\s*)(\S+(?: \S+){0,3})(\s{2,})(\S.*)")
 _LEAST_LINES: Final = 6
 _SHARE: Final = 0.8
 
@@ -27,6 +30,23 @@ def with_whole_chords(lines: Sequence[str]) -> list[str]:
         below = found[place + 1]
         if match is not None and below.strip() and len(below) - len(below.lstrip()) == len(match[1]):
             found[place], found[place + 1] = "", f"{match[1]}{match[2]}{below.lstrip()}"
+    return found
+
+
+def with_stacked_keys(lines: Sequence[str]) -> list[str]:
+    """Return lines with keys that stand alone in front of those right below them, which have the description of both.
+
+    >>> with_stacked_keys(["  Ctrl Page Up", "  Alt Ctrl A     go to the first row"])
+    ['', '  Ctrl Page Up or Alt Ctrl A     go to the first row']
+    """
+    found = list(lines)
+    for place, line in enumerate(found[:-1]):
+        below = _WITH_TEXT.fullmatch(found[place + 1])
+        alone = _ALONE.fullmatch(line)
+        if alone is None or below is None or alone[1] != below[1] or not alone[1]:
+            continue
+        if evidence(alone[2]) == 2 and evidence(below[2]) == 2 and not evidence(below[4]):
+            found[place], found[place + 1] = "", f"{below[1]}{alone[2]} or {below[2]}{below[3]}{below[4]}"
     return found
 
 

@@ -16,8 +16,8 @@ _KEYS: Final = ("keys", "key", "keybinding", "keybindings", "shortcut", "shortcu
                 "linux", "trigger", "keystroke", "keystrokes", "bind", "bindkey", "on", "sequence", "kbd", "combo",
                 "default", "suggested_key", "accept", "press")  # fmt: skip
 _SURELY_KEYS: Final = frozenset({"keys", "key", "keybinding", "shortcut", "hotkey", "bind", "accept", "press"})
-_COMMANDS: Final = ("description", "desc", "title", "label", "command", "action", "name", "cmd", "run", "function", "id", "do",
-                    "callback", "chars", "send")  # fmt: skip
+_COMMANDS: Final = ("description", "desc", "title", "label", "help", "command", "action", "name", "cmd", "run", "function", "id",
+                    "do", "callback", "chars", "send")  # fmt: skip
 _GROUPS: Final = ("context", "when", "mode", "selector", "group", "category", "section", "scope")
 _MODS: Final = ("mods", "modifiers", "mod")
 _PLAIN: Final = Ways(None, False)

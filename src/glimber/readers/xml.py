@@ -34,6 +34,9 @@ _LEAST_RECORDS: Final = 2
 _SHARE_OF_KEYS: Final = 0.6
 _SHARE_OF_NAMES: Final = 0.2
 _KEY_CAPS: Final = frozenset({"key", "keycap", "keycombo", "keyseq"})
+_COMBINED: Final = frozenset({"keycombo", "keyseq"})
+_BETWEEN: Final = re.compile(r"(?:[,/\s]|\b(?:or|and|to)\b)+")
+"""What stands between keys in a cell that has nothing else."""
 _ROWS: Final = ("tr", "row", "strow", "sthead")
 _CELLS: Final = ("td", "th", "entry", "stentry")
 _TABLES: Final = ("table", "informaltable", "tgroup", "simpletable")
@@ -235,7 +238,7 @@ def _is_key_caps(cell: Element) -> bool:
     caps = {one for one in cell.iter() if name_of(one) in _KEY_CAPS}
     outer = (one for one in cell.iter() if one in caps and not any(above in caps for above in one.iterancestors()))
     within = "".join("".join(one.itertext()) for one in outer)
-    return bool(within.strip()) and "".join(within.split()) == "".join("".join(cell.itertext()).split())
+    return bool(within.strip()) and _BETWEEN.sub("", within) == _BETWEEN.sub("", "".join(cell.itertext()))
 
 
 def _flow(element: Element) -> str:
@@ -252,11 +255,18 @@ def _flow(element: Element) -> str:
             for child in node:
                 if isinstance(child.tag, str):
                     walk(child)
-                    out.append(child.tail or "")
+                    out.append(" or " if _parts_combinations(child) else child.tail or "")
 
     walk(element)
     lines = re.sub(r"[ \t]*(?:\n[ \t]*)+", lambda match: "\n" if "\n" in match[0] else " ", "".join(_folded(out)))
     return re.sub(r" +([.,;:])", r"\1", re.sub(r"[ \t]+", " ", lines)).strip()
+
+
+def _parts_combinations(element: Element) -> bool:
+    """Return True where only a comma stands between a combination of keys and the next one: they are alternates."""
+    after = element.getnext()
+    combined = name_of(element) in _COMBINED and after is not None and name_of(after) in _COMBINED
+    return combined and (element.tail or "").strip() == ","
 
 
 def _folded(pieces: list[str]) -> list[str]:

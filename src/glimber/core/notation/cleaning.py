@@ -17,8 +17,10 @@ _PREFIX: Final = re.compile(r"^(?:(?:press|pressing|hit|type|use|the|default:|ke
 _OTHER_SYSTEM: Final = re.compile(
     r"(?:Command|Cmd|Option|⌘|⌥)(?:\s*\+\s*(?:Command|Cmd|Option|⌘|⌥))*\s+(?=(?:Ctrl|Control|Alt|Strg)\b)", re.I
 )
-_AFTER_ESCAPE: Final = re.compile(r"(?<![\w+-])(ESC|Esc)[-+](?=\S)")
-"""Escape is no modifier: "ESC-v" and "Esc+v" are Escape, then v."""
+_AFTER_ESCAPE: Final = re.compile(
+    r"(?<![\w+-])(ESC|Esc)[-+](?=\S)|(?<![\w+<-])(ESC(?:APE)?|Esc(?:ape)?)(?=[^\w\s+,;:|/)>-](?:[\s,]|$)|>$)"
+)
+"""Escape is no modifier: "ESC-v" and "Esc+v" are Escape, then v; "ESCAPE<" is Escape, then that sign."""
 _GLUED: Final = re.compile(
     r"\^[A-Z](?=\^[A-Z]|[A-Za-z0-9?$*](?:[\s,]|$))|\^[a-z](?=\^[a-z](?:\^|$))|(?<![\w^<+-])([a-z]{1,2}|[A-Z])(?=(?:\^[A-Za-z@\]\\_[]|<[A-Za-z][\w-]*>)$)|"
     r"^([a-jl-z]|[a-z]{2})(?=(?:Enter|Return|Tab|Space|Esc|Left|Right|Up|Down|Home|End|PgUp|PgDn|PageUp|PageDown|Del|Bksp)$)"
@@ -123,5 +125,5 @@ def cleaned(text: str) -> str:
     body = _PLUS_BETWEEN.sub(r"\1 ", body)
     body = _DASH_APART.sub(r"\1+", _PLUS_APART.sub(r"\1+\2", body))
     body = _OR_IN_BRACKETS.sub(r" or \1", _GLUED_MODIFIERS.sub(_parted_modifiers, body))
-    body = _GLUED.sub(lambda match: f"{match[0]} ", _AFTER_ESCAPE.sub(r"\1 ", body))
+    body = _GLUED.sub(lambda match: f"{match[0]} ", _AFTER_ESCAPE.sub(lambda match: f"{match[1] or match[2]} ", body))
     return _PREFIX.sub("", body).strip() if len(body) > 5 else body.strip()
