@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import re
+from collections.abc import Collection, Sequence
 from typing import Final, Literal
 
 from msgspec.structs import replace
@@ -12,10 +13,12 @@ from msgspec.structs import replace
 from glimber.readers.found import Found, Options, decoded
 from glimber.readers.reader import Reader
 from glimber.readers.source_page import rows_of
-from glimber.readers.table import Line, read_table
+from glimber.readers.table import MOST_COLUMNS, Line, read_table
 
 _DELIMITERS = (",", ";", "\t", "|")
-_MARK: Final = re.compile(r"(?:[*•·+–—o-]|-{2,3}|\(?\d{1,2}[.)])\s+(?=\S)")
+_MARK: Final = re.compile(r"^(?:[*•·+–—o-]|-{2,3}|\(?\d{1,2}[.)])\s+(?=\S)")
+_RULE: Final = re.compile(r"[-=_~*]{3,}")
+"""A line that is drawn below a heading."""
 _LEAST_MARKED: Final = 3
 _NEARLY_ALL: Final = 0.8
 
@@ -35,7 +38,7 @@ def read(data: bytes, options: Options) -> Found:
         return found.fail(
             "no delimiter splits it into columns; expected a comma, semicolon, tab or bar between cells", 1
         )
-    best = _without_marks(best)
+    best = _without_marks([line for line in best if _RULE.fullmatch("".join(line.cells).strip()) is None])
     if options.page:
         found.page = rows_of((line.number, line.cells, line.heading) for line in best)
     read_table(best, found, options)
@@ -60,16 +63,20 @@ def _lines(text: str, delimiter: str) -> list[Line]:
 
 def _without_marks(lines: list[Line]) -> list[Line]:
     """Return the rows without the bullets or dashes with which nearly all cells of a column begin."""
-    width = max((len(line.cells) for line in lines), default=0)
-    for column in range(width):
-        cells = [line.cells[column].strip() for line in lines if len(line.cells) > column and line.cells[column].strip()]
-        if len(cells) >= _LEAST_MARKED and sum(_MARK.match(cell) is not None for cell in cells) >= _NEARLY_ALL * len(cells):
-            lines = [_without_mark(line, column) for line in lines]
-    return lines
+    rows = [line for line in lines if sum(bool(cell.strip()) for cell in line.cells) > 1]
+    width = max((len(line.cells) for line in rows), default=0)
+    columns = range(width if width <= MOST_COLUMNS else 0)
+    marked = {column for column in columns if _are_marked([line.cells[column] for line in rows if len(line.cells) > column])}
+    return [_without_marks_in(line, marked) for line in lines] if marked else lines
 
 
-def _without_mark(line: Line, column: int) -> Line:
-    cells = [_MARK.sub("", cell.strip()) if place == column else cell for place, cell in enumerate(line.cells)]
+def _are_marked(cells: Sequence[str]) -> bool:
+    filled = [cell.strip() for cell in cells if cell.strip()]
+    return len(filled) >= _LEAST_MARKED and sum(_MARK.match(cell) is not None for cell in filled) >= _NEARLY_ALL * len(filled)
+
+
+def _without_marks_in(line: Line, marked: Collection[int]) -> Line:
+    cells = [_MARK.sub("", cell.strip()) if place in marked else cell for place, cell in enumerate(line.cells)]
     return replace(line, cells=tuple(cells))
 
 

@@ -14,7 +14,7 @@ from glimber.readers.element import Element
 from glimber.readers.evidence import evidence, looks_like_keys
 from glimber.readers.found import PROSE, Found, Options, decoded
 from glimber.readers.labelled import records_in
-from glimber.readers.page_alike import read_alike
+from glimber.readers.page_alike import cells_of, marked_pair, read_alike
 from glimber.readers.page_blocks import blocks_of
 from glimber.readers.page_text import OPEN, SHUT, cell_of, grid_of, text_of, words_of
 from glimber.readers.pairs import split_pair
@@ -78,6 +78,10 @@ def elements_of_other_systems(root: Element) -> list[Element]:
 
 _CALL: Final = re.compile(r"\b(?:translate|gettext|i18n|tr|_)\(([\"'])([^\"'<>]*)\1\)")
 """The text of a page that is yet to be translated."""
+_LETTER_BEHIND: Final = re.compile(r"([A-Z][^()]{1,60}?) \(([^\s\d])\)")
+"""A name with a letter or a sign in brackets behind it."""
+_EMPTY_BRACKETS: Final = re.compile(r"\(\s*\)|\[\s*\]")
+"""What is left where keys stood in brackets."""
 _BLOCKS: Final = frozenset("p div section article table ul ol dl pre blockquote h1 h2 h3 h4 h5 h6 form nav".split())
 _MAC: Final = re.compile(r"(?:^|[\s_-])(?:mac|macos|osx|os-?x|apple|ios)(?:$|[\s_-]|text)|^mac", re.I)
 
@@ -147,8 +151,8 @@ def _is_text(element: Element) -> bool:
 def _has_keys_throughout(parent: Element, known: dict[Element, bool]) -> bool:
     """Return True for a list nearly all of whose items are a command and keys, and several of these surely are keys."""
     if parent not in known:
-        items = [" ".join(words_of(item).split()) for item in parent.iterchildren("li")]
-        pairs = [split_pair(words) for words in items]
+        items = list(parent.iterchildren("li"))
+        pairs = [marked_pair(item) or split_pair(_words_of_item(item)) for item in items]
         looks = [evidence(pair[1]) for pair in pairs if pair is not None]
         known[parent] = (
             sum(look > 0 for look in looks) >= _NEARLY_ALL * len(items) and looks.count(2) >= max(_SEVERAL, ENOUGH * len(items))
@@ -156,11 +160,28 @@ def _has_keys_throughout(parent: Element, known: dict[Element, bool]) -> bool:
     return known[parent]
 
 
+def _pair_of_item(element: Element, words: str, throughout: bool) -> tuple[str, str] | None:
+    """Return the command and the keys of a list item, by its marks or by its words; None where it is prose."""
+    pair, marked = split_pair(words), marked_pair(element)
+    looks = [evidence(one[1]) if one is not None else 0 for one in (pair, marked)]
+    longer = pair is not None and marked is not None and looks[0] == 2 and len(pair[1]) > len(marked[1])
+    if marked is not None and looks[1] >= looks[0] and (throughout or looks[1] == 2) and not longer:
+        return marked
+    return pair if looks[0] >= (1 if throughout else 2) else None
+
+
+def _words_of_item(element: Element, marked: bool = False) -> str:
+    """Return the words of a list item, with a gap between elements that are all there is in it."""
+    words = " ".join(words_of(element, marked=marked).split())
+    cells = cells_of(element) if not any((child.tail or "").strip() for child in element) else []
+    return "   ".join(cells) if len(cells) > 1 and OPEN not in words else words
+
+
 def _item(element: Element, found: Found, group: str | None, throughout: bool) -> None:
     """A list item counts where it has key caps or reads as a pair; others are prose of the page. ``throughout``: its list is one
     of keys, so that letters alone are keys as well."""
     line = element.sourceline or 0
-    words = " ".join(words_of(element, marked=True).split())
+    words = _words_of_item(element, marked=True)
     caps = list(re.finditer(f"{OPEN}([^{OPEN}{SHUT}]*){SHUT}", words))
     sentences = bindings_in(words.replace(OPEN, "").replace(SHUT, ""), group)
     if len(sentences) > 1 or (sentences and sentences[0][0][-1] > "\u2fff"):  # several, or without spaces
@@ -174,14 +195,16 @@ def _item(element: Element, found: Found, group: str | None, throughout: bool) -
                 break
             end = cap.end()
         keys = words[caps[0].start() : end].replace(OPEN, "").replace(SHUT, "")
-        rest = f"{words[: caps[0].start()]} {words[end:]}".replace(OPEN, "").replace(SHUT, "")
+        rest = _EMPTY_BRACKETS.sub("", f"{words[: caps[0].start()]} {words[end:]}".replace(OPEN, "").replace(SHUT, ""))
         command = re.sub(r"^[\s:+,–—-]+|[\s:+,–—-]+$", "", " ".join(rest.split()))
         if command:
             found.add(command, keys, group, line)
         else:
             found.leave(keys, line, "no command beside these keys")
-    elif (pair := split_pair(words)) is not None and evidence(pair[1]) >= (1 if throughout else 2):
+    elif (pair := _pair_of_item(element, words, throughout)) is not None:
         found.add(*pair, group, line)
+    elif throughout and (behind := _LETTER_BEHIND.fullmatch(words)) is not None:
+        found.add(behind[1], behind[2], group, line)
     elif sentences:
         for command, keys in sentences:
             found.add(command, keys, group, line, IN_WORDS)

@@ -14,6 +14,7 @@ from glimber.readers.pairs import split_pair
 from glimber.readers.table import Line, read_table
 
 _LEAST: Final = 3
+_MOST_OF: Final = 0.7
 _MOST_CELLS: Final = 6
 _HEADINGS: Final = frozenset({"h1", "h2", "h3", "h4", "h5", "h6", "dt", "summary"})
 _MARKED: Final = frozenset({"code", "kbd", "b", "strong", "tt", "samp", "span", "em"})
@@ -25,26 +26,35 @@ def read_alike(root: Element, found: Found, options: Options) -> None:
     if len(lines) >= _LEAST and any(evidence(cell) == 2 for line in lines for cell in line.cells):
         read_table(lines, found, options, None)
     if not found.any:
-        _add_where_many(found, list(_marked_paragraphs(root)))
-    if not found.any:
-        _add_where_many(found, list(_keys_as_headings(root)))
-    if not found.any:
-        _add_where_many(found, list(_pairs_in_lines(root)))
+        ways = [list(way(root)) for way in (_marked_paragraphs, _keys_as_headings, _pairs_in_lines)]
+        _add_where_many(found, max(ways, key=len))
 
 
 def _pairs_in_lines(root: Element) -> Iterator[tuple[str, str, int]]:
-    """Yield commands and keys of paragraphs whose lines are one each: "<b>Ctrl-S</b> - Save sheet<br>"."""
+    """Yield commands and keys of paragraphs that are one each, or whose lines are: "<b>Ctrl-S</b> - Save sheet<br>"."""
+    for run in _runs(root):
+        pairs = [(pair, line) for line, text in run if (pair := split_pair(" ".join(text.split()))) is not None]
+        sure = [evidence(keys) == 2 and evidence(command) < 2 for (command, keys), _ in pairs]
+        # Where nearly all of them are pairs, letters among the keys are keys as well.
+        throughout = sum(sure) >= _LEAST and len(pairs) >= _MOST_OF * len(run)
+        for ((command, keys), line), is_sure in zip(pairs, sure, strict=True):
+            if is_sure or (throughout and (len(keys) == 1 or evidence(keys))):
+                yield command, keys, line
+
+
+def _runs(root: Element) -> Iterator[list[tuple[int, str]]]:
+    """Yield numbered texts that stand below each other: the lines of a paragraph, or the paragraphs of a block."""
     for paragraph in root.iter("p", "div"):
-        if paragraph.find("br") is None:
-            continue
-        for text in words_of(paragraph).split("\n"):
-            pair = split_pair(" ".join(text.split()))
-            if pair is not None and evidence(pair[1]) == 2 and evidence(pair[0]) < 2:
-                yield *pair, paragraph.sourceline or 0
+        if paragraph.find("br") is not None:
+            lines = [text for text in words_of(paragraph).split("\n") if text.strip()]
+            yield [(paragraph.sourceline or 0, text) for text in lines]
+    for parent in root.iter("div", "section", "article", "main", "body"):
+        texts = [(one.sourceline or 0, text_of(one)) for one in parent.iterchildren("p") if one.find("br") is None]
+        yield [(line, text) for line, text in texts if text]
 
 
 def _add_where_many(found: Found, pairs: list[tuple[str, str, int]]) -> None:
-    if len(pairs) >= _LEAST:
+    if sum(evidence(keys) == 2 for _, keys, _ in pairs) >= _LEAST:
         for command, keys, line in pairs:
             found.add(command, keys, None, line)
 
@@ -52,7 +62,7 @@ def _add_where_many(found: Found, pairs: list[tuple[str, str, int]]) -> None:
 def _rows_of(parent: Element) -> list[Line]:
     """Return the children of an element as rows of a table, where most are of one kind and have the same number of cells."""
     children = [child for child in parent if isinstance(child.tag, str)]
-    cells = [_cells_of(child) for child in children]
+    cells = [cells_of(child) for child in children]
     widths = [len(row) for row in cells if 1 < len(row) <= _MOST_CELLS]
     if len(widths) < _LEAST or len({child.tag for child in children}) > 2:
         return []
@@ -63,7 +73,7 @@ def _rows_of(parent: Element) -> list[Line]:
     return [Line(child.sourceline or 0, tuple(row)) for child, row in alike]
 
 
-def _cells_of(row: Element) -> list[str]:
+def cells_of(row: Element) -> list[str]:
     """Return the texts of an element's children; keys that are elements of their own within one are one chord."""
     if (row.text or "").strip():
         return []
@@ -85,13 +95,20 @@ def _is_cap(text: str) -> bool:
 def _marked_paragraphs(root: Element) -> Iterator[tuple[str, str, int]]:
     """Yield the command, keys and line of paragraphs that begin with keys in type of their own."""
     for element in root.iter("p", "div"):
-        first = next((one for one in element if isinstance(one.tag, str)), None)
-        if first is None or (element.text or "").strip() or first.tag not in _MARKED:
-            continue
-        keys = " ".join("".join(first.itertext()).split())
-        rest = " ".join("".join(element.itertext()).split())[len(keys) :].strip(" :–—-")
-        if rest and evidence(keys) == 2 and evidence(rest) < 2:
-            yield rest.rstrip("."), keys, element.sourceline or 0
+        pair = marked_pair(element)
+        if pair is not None:
+            yield *pair, element.sourceline or 0
+
+
+def marked_pair(element: Element) -> tuple[str, str] | None:
+    """Return the command and the keys of a text that begins with keys in type of their own; None for any other."""
+    first = next((one for one in element if isinstance(one.tag, str)), None)
+    if first is None or (element.text or "").strip() or first.tag not in _MARKED:
+        return None
+    keys = " ".join("".join(first.itertext()).split())
+    rest = " ".join("".join(element.itertext()).split())[len(keys) :].strip(" :,–—-")
+    is_pair = rest and rest[0] != "+" and (evidence(keys) == 2 or len(keys) == 1) and evidence(rest) < 2
+    return (rest.rstrip("."), keys) if is_pair else None
 
 
 def _keys_as_headings(root: Element) -> Iterator[tuple[str, str, int]]:

@@ -38,6 +38,7 @@ _KEY_AND_NAME: Final = re.compile(r"(F\d{1,2}|\^\S) (\S.*)$")
 _SURE: Final = re.compile(
     r"[+⌘⇧⌃⌥]|\^\S|\bF\d|\b(?:ctrl|control|alt|shift|super|cmd|esc|pgup|pgdn|[CM]-\S)\b|\bmod[1-5]?-\S|<[A-Za-z-]+>", re.I
 )
+_CHORD: Final = re.compile(r"(?:ctrl|control|alt|shift|super|cmd|meta|[CMS])[+-]\S", re.I)
 _GOES_ON: Final = re.compile(
     r"(?:\b(?:the|a|an|for|with|press|pressing|or|and|to|by|is|of|in|on|using|via|hit|that)|[,(])$", re.I
 )
@@ -192,6 +193,12 @@ def _may_begin_keys(words: Sequence[str]) -> bool:
     return modifier_named(first) is not None or any(key_named(name, marked=True) is not None for name in names)
 
 
+def _goes_on_in_words_after_chord(words: Sequence[str]) -> bool:
+    """Return True for a chord with a word behind it that could be a key, too: "Ctrl+O Open a" begins what the chord does."""
+    return len(words) > 1 and _CHORD.match(words[0]) is not None and any(word.isalpha() and len(word) > 2 and word[0].isupper()
+                                                                        and modifier_named(word) is None for word in words[1:])
+
+
 def _blank_between(body: str) -> tuple[str, str] | None:
     """Keys with a modifier or a name of their own at the beginning or the end, with one blank between."""
     words = body.split()
@@ -202,8 +209,9 @@ def _blank_between(body: str) -> tuple[str, str] | None:
         if (
             _SURE.search(head)
             and evidence(head) == 2
-            and not evidence(" ".join(words[: count + 1]))
+            and (not evidence(" ".join(words[: count + 1])) or _goes_on_in_words_after_chord(words[: count + 1]))
             and words[count][0].isalpha()
+            and not _goes_on_in_words_after_chord(words[:count])
         ):
             return " ".join(words[count:]), head
     for count in range(min(5, len(words) - 1), 0, -1):
