@@ -282,6 +282,11 @@ class Found(Struct):
         self.headings.append(Heading(" ".join(text.split())[:200], line))
 
     @property
+    def has_rows(self) -> bool:
+        """Return True if a command was found, with keys or without."""
+        return bool(self.rows or self._waiting)
+
+    @property
     def any(self) -> bool:
         """Return True if there is anything at all."""
         return bool(self.rows or self._waiting or self.not_bindings or self.problems)

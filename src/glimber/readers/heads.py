@@ -18,7 +18,10 @@ tasto tasti scorciatoia scorciatoie combinazione
 atalho atalhos combinação
 toets toetsen sneltoets sneltoetsen toetscombinatie
 klawisz klawisze skrót skróty kombinacja
-клавиша клавиши сочетание комбинация
+клавиша клавиши сочетание комбинация клавіша клавіші сполучення
+drecera dreceres tangent tangenter kortkommando kortkommandon snabbtangent klávesa klávesy zkratka zkratky
+billentyű gyorsbillentyű billentyűparancs tast taster genvej genveje snarvei pikanäppäin näppäin tuş tuşlar kısayol
+tastă scurtătură prečica prečice tipka bližnjica πλήκτρο συντόμευση tombol pintasan phím taustiņš klavišas
 キー ショートカット 快捷键 按键 键 키 단축키
 """.split()
 )
@@ -36,7 +39,8 @@ azione funzione descrizione
 ação função descrição
 opdracht actie functie omschrijving
 polecenie akcja funkcja opis
-команда действие функция описание
+команда действие функция описание дія опис
+acció ordre åtgärd akce művelet handling toiminto eylem acțiune radnja dejanje ενέργεια aksi darbība veiksmas
 コマンド 機能 操作 説明 命令 功能 说明 명령 기능 설명
 longname command-id identifier
 """.split()

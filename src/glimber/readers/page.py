@@ -53,7 +53,7 @@ def read(data: bytes, options: Options) -> Found:
             element.drop_tree()
     found.title = " ".join(" ".join(root.xpath("(//title|//h1)[1]//text()")).split())
     _walk(root, found, options)
-    if not found.any:
+    if not found.has_rows:
         read_alike(root, found, options)
     if not found.any:
         found.fail("no table and no list of keys in it")

@@ -25,9 +25,13 @@ def read_alike(root: Element, found: Found, options: Options) -> None:
     lines = [line for parent in root.iter("div", "section", "article", "main", "body") for line in _rows_of(parent)]
     if len(lines) >= _LEAST and any(evidence(cell) == 2 for line in lines for cell in line.cells):
         read_table(lines, found, options, None)
-    if not found.any:
+    if not found.has_rows:
         ways = [list(way(root)) for way in (_marked_paragraphs, _keys_as_headings, _pairs_in_lines)]
         _add_where_many(found, max(ways, key=len))
+    headings = [] if found.has_rows else _keys_as_headings(root)
+    if len(headings) >= _LEAST and any(evidence(keys) == 2 for _, keys, _ in headings):
+        for command, keys, line in headings:
+            found.add(command, keys, None, line)
 
 
 def _pairs_in_lines(root: Element) -> Iterator[tuple[str, str, int]]:
@@ -111,11 +115,13 @@ def marked_pair(element: Element) -> tuple[str, str] | None:
     return (rest.rstrip("."), keys) if is_pair else None
 
 
-def _keys_as_headings(root: Element) -> Iterator[tuple[str, str, int]]:
-    """Yield the command, keys and line of headings that are keys, with the paragraph below them."""
+def _keys_as_headings(root: Element) -> list[tuple[str, str, int]]:
+    """Return the command, keys and line of headings that are keys, with the paragraph below them."""
+    found = []
     for element in root.iter(*_HEADINGS):
         keys, below = text_of(element), element.getnext()
-        if evidence(keys) == 2 and below is not None and below.tag in ("p", "div"):
+        if evidence(keys) and below is not None and below.tag in ("p", "div"):
             words = text_of(below)
             if words:
-                yield words.split(". ")[0].rstrip("."), keys, element.sourceline or 0
+                found.append((words.split(". ")[0].rstrip("."), keys, element.sourceline or 0))
+    return found

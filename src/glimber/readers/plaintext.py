@@ -82,6 +82,7 @@ _ANCHORS: Final = re.compile(r"(?:\*[^\s*]{2,}\*\s*)+|\*\S{2,40}\*")
 """Anchors of a help text, which stand at the right above what they lead to: "*chart_s*"."""
 _FAR_RIGHT: Final = 16
 _NOT_A_KEY: Final = "an escape sequence, not a key"
+_PAGE: Final = re.compile(r"\s*(?:<!doctype html|<html[\s>])", re.I)
 _SEVERAL: Final = 3
 _TURNED_AFTER: Final = 6
 _NEARLY_ALL: Final = 0.85
@@ -139,7 +140,9 @@ def read_lines(
 
 
 def read_text(text: str, found: Found) -> None:
-    """Add the lines of a text."""
+    """Add the lines of a text; nothing of a page, whose marks are no words."""
+    if _PAGE.match(text):
+        return
     plain = _WHOLE_LINE_BOLD.sub(r"\1\2", _CONTROLS.sub("", _OVERSTRUCK.sub("", text)))
     plain = with_defined_prefix(plain.replace("⟨", "<").replace("⟩", ">"))
     lines = without_mail_quotes([line.expandtabs(8).rstrip() for line in plain.splitlines()])

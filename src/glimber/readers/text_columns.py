@@ -45,7 +45,8 @@ def with_stacked_keys(lines: Sequence[str]) -> list[str]:
         alone = _ALONE.fullmatch(line)
         if alone is None or below is None or alone[1] != below[1] or not alone[1]:
             continue
-        if evidence(alone[2]) == 2 and evidence(below[2]) == 2 and not evidence(below[4]):
+        is_key = evidence(alone[2]) == 2 or len(alone[2]) == 1
+        if is_key and evidence(below[2]) == 2 and not evidence(below[4]):
             found[place], found[place + 1] = "", f"{below[1]}{alone[2]} or {below[2]}{below[3]}{below[4]}"
     return found
 

@@ -247,7 +247,10 @@ def _flow(element: Element) -> str:
 
     def walk(node: Element) -> None:
         if name_of(node) in ("keycombo", "keyseq"):
-            out.append(f" {_combo(node)} ")
+            alone = len(node) == 1 and _is_key_by_its_mark(node[0])
+            out.append(f" <{own_text(node[0])}> " if alone else f" {_combo(node)} ")
+        elif name_of(node) in ("key", "keycap") and _is_key_by_its_mark(node):
+            out.append(f"<{own_text(node)}>")
         else:
             if name_of(node) in _BLOCKS and next((piece for piece in reversed(out) if piece.strip(" ")), "\n") != "\n":
                 out.append("\n")
@@ -260,6 +263,12 @@ def _flow(element: Element) -> str:
     walk(element)
     lines = re.sub(r"[ \t]*(?:\n[ \t]*)+", lambda match: "\n" if "\n" in match[0] else " ", "".join(_folded(out)))
     return re.sub(r" +([.,;:])", r"\1", re.sub(r"[ \t]+", " ", lines)).strip()
+
+
+def _is_key_by_its_mark(element: Element) -> bool:
+    """Return True for a word that is a key only where it is marked as one."""
+    text = own_text(element) or ""
+    return len(element) == 0 and key_named(text, marked=True) is not None and key_named(text) is None
 
 
 def _parts_combinations(element: Element) -> bool:
