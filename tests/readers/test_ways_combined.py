@@ -41,6 +41,23 @@ ELEMENTS = {
     "as it is": "<pre>\n|  {k}\t\t{c}|\n</pre>",
 }
 
+IN_MARKDOWN = ("{}", "`{}`", "**{}**", "<kbd>{}</kbd>", "_{}_", "**`{}`**")
+BLOCKS = {
+    "a table": ("| Key | Action |\n|---|---|\n", "| {k} | {c} |", "\n"),
+    "a bare table": ("Command | Shortcut\n--- | ---\n", "{c} | {k}", "\n"),
+    "paragraphs": ("", "{k}: {c}", "\n\n"),
+    "lines": ("", "{k} - {c}", "  \n"),
+    "brackets": ("", "- {c} ({k})", "\n"),
+    "colons": ("", "* {c}: {k}", "\n"),
+    "arrows": ("", "1. {k} -> {c}", "\n"),
+}
+"""What stands before the rows, a row, and what parts two of them."""
+TAGS = {
+    "TP B": ".TP\n.B {k}\n{c}.", "TP fB": ".TP\n\\fB{k}\\fR\n{c}.", "IP": '.IP "\\fB{k}\\fP" 4\n{c}.', "BR": '.TP\n.BR "{k}"\n{c}.',
+    "RS": ".PP\n\\fB{k}\\fR\n.RS 4\n{c}.\n.RE", "HP": ".HP\n\\fB{k}\\fR\n{c}.", "PD": ".PP\n\\f[B]{k}\\f[R]\n.PD 0\n.P\n.PD\n{c}.",
+    "quotes": ".TP\n`{k}'\n{c}.", "dash": ".br\n\\fB{k}\\fR \\- {c}", "tab": "\\fB{k}\\fP\t{c}",
+}  # fmt: skip
+
 
 def are_read(name: str, text: str) -> bool:
     rows = {(row.command.rstrip("."), *row.triggers) for row in for_this_system(choose(name, text.encode()).found)}
@@ -83,4 +100,26 @@ def test_every_element_of_a_page_with_every_mark(spelling: str) -> None:
             page = f"<html><body><h1>Keyboard shortcuts</h1>\n{before}" + "\n".join(rows) + f"{after}</body></html>"
             if not are_read("page.html", page):
                 lost.append((name, mark))
+    assert not lost
+
+
+@pytest.mark.parametrize("spelling", ["plus", "dash", "emacs"])
+def test_every_block_of_markdown_with_every_mark(spelling: str) -> None:
+    lost = []
+    for name, (before, row, between) in BLOCKS.items():
+        for mark in IN_MARKDOWN:
+            rows = [row.format(k=mark.format(keys), c=command) for keys, command in zip(SPELLINGS[spelling], COMMANDS, strict=True)]
+            if not are_read("keys.md", f"# Keyboard shortcuts\n\nThese are the keys.\n\n{before}{between.join(rows)}\n"):
+                lost.append((name, mark))
+    assert not lost
+
+
+@pytest.mark.parametrize("spelling", ["plus", "dash", "emacs"])
+def test_every_tag_of_a_manual_page(spelling: str) -> None:
+    lost = []
+    for name, tag in TAGS.items():
+        rows = [tag.format(k=keys.replace("-", "\\-"), c=command) for keys, command in zip(SPELLINGS[spelling], COMMANDS, strict=True)]
+        page = ".TH X 1\n.SH NAME\nx \\- charts\n.SH KEYS\nThese keys work in the window.\n" + "\n".join(rows) + "\n"
+        if not are_read("x.1", page):
+            lost.append(name)
     assert not lost

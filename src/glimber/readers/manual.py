@@ -152,6 +152,8 @@ class _Rendering:
         """True where the next line is the tag of a paragraph."""
         self._joins_tag = False
         """True where the next line is another tag of the same paragraph."""
+        self._begun = False
+        """True right after a macro that begins a paragraph: keys in a font of their own are its tag there."""
         self._after_bold = self._breaks = False
         """Whether the last line was all in bold type, and whether only a break of the line follows it."""
         self._indent = 4
@@ -164,7 +166,7 @@ class _Rendering:
 
     def text(self, body: str, bold: bool = False) -> None:
         """Add a line of text: a tag where one is due. ``bold``: all of it is in bold type."""
-        self._after_bold = bold
+        self._after_bold, self._begun = bold, False
         if self._joins_tag and evidence(body) and evidence(self.lines[-1]):
             self.lines[-1] = f"{self.lines[-1]} or {_tag(body)}"
             self._joins_tag = self._tag_next = False
@@ -184,6 +186,7 @@ class _Rendering:
 
     def macro(self, name: str, words: list[str]) -> None:
         """Add what a macro stands for."""
+        begun, self._begun = self._begun, name in _PARAGRAPHS_AT_THE_MARGIN
         if name == "Nm":
             self._name = self._name or " ".join(words[:1])
             words = words if words and words[0].isalnum() else [self._name, *words]
@@ -194,7 +197,7 @@ class _Rendering:
         elif name == "TQ" and self.lines and evidence(self.lines[-1]):
             self.skip()
             self._tag_next = self._joins_tag = True
-        elif name in ("TP", "TQ"):
+        elif name in ("TP", "TQ", "HP"):
             self.lines.append("")
             self._tag_next = True
         elif name == "IP" and words and _POINT.fullmatch(words[0]):
@@ -205,7 +208,9 @@ class _Rendering:
         elif name == "IX":
             self.skip()  # an entry of an index, between a tag and what it does
         elif name in _FONTS:
-            self._in_font(("" if name in _FONTS_IN_TURN else " ").join(words))
+            words_in_font = ("" if name in _FONTS_IN_TURN else " ").join(words)
+            self._tag_next |= begun and evidence(words_in_font) == 2
+            self._in_font(words_in_font)
         elif name == "RS" and self.lines and self.lines[-1].strip():
             self.skip()  # a paragraph before an indented one is its tag: so pages are written that are made from other formats
             self._indent = 8

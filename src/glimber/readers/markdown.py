@@ -14,7 +14,7 @@ from glimber.core.notation.keywords import key_named
 from glimber.readers.evidence import evidence
 from glimber.readers.found import Found, Options, decoded
 from glimber.readers.labelled import records_in
-from glimber.readers.pairs import split_pair
+from glimber.readers.pairs import COLUMNS, split_pair
 from glimber.readers.plaintext import IN_WORDS, read_lines
 from glimber.readers.prose import bindings_in
 from glimber.readers.reader import Reader
@@ -22,10 +22,14 @@ from glimber.readers.source_page import Block, rows_of
 from glimber.readers.table import Line, read_table
 
 _MARK: Final = r"(?:\*\*[^*]+\*\*|``[^`]+``|`[^`]+`|<kbd>.+?</kbd>)"
-_MARKED: Final = re.compile(rf"^({_MARK}(?:\s*(?:/|,|\+|or|and|then)?\s*{_MARK})*)\s*(?:to|for|[:–—-])?\s+(?=\w)(.+)$", re.S)
+_MARKED: Final = re.compile(rf"^({_MARK}(?:\s*(?:/|,|\+|or|and|then)?\s*{_MARK})*)\s*(?:to|for|[:,–—-])?\s+(?=\w)(.+)$", re.S)
 _CODE: Final = re.compile(r"(`+)(.+?)\1")
 _LINK: Final = re.compile(r"\[([^\[\]]+)\]\([^()\s]*\)")
 
+_SLANTED: Final = re.compile(r"(?<![^\s(\[|/,*])([_*])(?=[^\s_*])([^_*\n]*?[^\s_*])\1(?![^\s)\]|.,:;/*])")
+"""Emphasis by one sign, which keys such as "Ctrl+_" have no blank before."""
+_LETTER_BEHIND: Final = re.compile(r"[A-Z][^()]{1,60}? \([^\s\d]\)")
+_MOST_OF: Final = 0.7
 _PLAIN_BLOCKS: Final = frozenset({"", "text", "txt", "plain", "plaintext", "none"})
 """Languages of a block set as it is that is no source code."""
 _LEAST_PAIRS: Final = 3
@@ -59,6 +63,8 @@ class _Walk:
         self.texts: list[tuple[int, str]] = []
         """Lines of paragraphs, with their numbers."""
         self.has_candidates = False
+        self._lines: list[tuple[int, str]] = []
+        """Lines of paragraphs below the last heading that tell nothing in a sentence."""
         self._items: list[tuple[int, str]] = []
         """Entries of the list so far that are a command and keys: letters among them are told from words by all of them."""
 
@@ -69,6 +75,7 @@ class _Walk:
             if token.level == 0 and token.nesting >= 0:
                 self._take_items()
             if token.type == "heading_open":
+                self._take_lines()
                 self._group = self._tokens[at + 1].content
                 self._found.head(self._group, _line(token))
             elif token.type == "fence" and token.info.strip().lower() in _PLAIN_BLOCKS:
@@ -83,6 +90,18 @@ class _Walk:
                 self._item(self._tokens[at + 2])
             at += 1
         self._take_items()
+        self._take_lines()
+
+    def _take_lines(self) -> None:
+        """Read the lines of the paragraphs below a heading where nearly all of them are a command and keys."""
+        lines, self._lines = self._lines, []
+        # Columns are those of plain text, and names set to keys those of a configuration.
+        pairs = [None if COLUMNS.search(line.strip()) else split_pair(line) for _, line in lines]
+        pairs = [pair if pair is not None and " " in pair[0].strip() and pair[1][0] not in "\"'" else None for pair in pairs]
+        sure = sum(pair is not None and evidence(pair[1]) == 2 for pair in pairs)
+        if sure >= _LEAST_PAIRS and sum(pair is not None for pair in pairs) >= _MOST_OF * len(lines):
+            read_lines([line for line, pair in zip(lines, pairs, strict=True) if pair is not None], self._found, self._group)
+            self.has_candidates = True
 
     def _take_items(self) -> None:
         if self._items:
@@ -104,16 +123,19 @@ class _Walk:
                 command, keys = (after[2:], line) if evidence(line) else (line, after[2:])
                 self._found.add(command, keys, self._group, number + place)
                 self.has_candidates = True
-        for command, keys in bindings_in(_plain(content), self._group):
+        sentences = bindings_in(_plain(content), self._group)
+        for command, keys in sentences:
             self._found.add(command, keys, self._group, number, IN_WORDS)
             self.has_candidates = True
+        if not sentences and not any(line.startswith(": ") for line in lines):
+            self._lines += [(number + place, line) for place, line in enumerate(lines)]
 
     def _item(self, inline: Token) -> None:
         content = _joined(inline.content)
         keyed = _marked_keys(content)
         if keyed is not None:
             self._found.add(*keyed, self._group, _line(inline))
-        elif split_pair(_plain(content)) is not None:
+        elif split_pair(_plain(content)) is not None or _LETTER_BEHIND.fullmatch(_plain(content)):
             self._items.append((_line(inline), _plain(content)))
         else:
             read_lines([(_line(inline), _plain(content))], self._found, self._group)
@@ -187,7 +209,7 @@ def _plain(content: str) -> str:
     """Return the words of a cell, without emphasis; key caps and code count as they read."""
     for mark in ("<kbd>", "</kbd>", "**", "__"):
         content = content.replace(mark, "")
-    content = _CODE.sub(r"\2", content)
+    content = _CODE.sub(r"\2", _SLANTED.sub(r"\2", content))
     content = _LINK.sub(r"\1", content)
     content = html.unescape(content) if "&" in content else content
     return content.replace("<br>", "\n").replace("<br/>", "\n").replace("\\|", "|").replace("&nbsp;", " ")
