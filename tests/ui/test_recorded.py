@@ -27,7 +27,7 @@ from tests.ui.kinds import OpenRoom
 S, D = "split-42:draw:KeyS:tap", "split-42:draw:KeyD:tap"
 NOW = datetime(2026, 11, 25, 10, 30, tzinfo=UTC)
 CARD = 'format = "glimber-card/1"\ntitle = "{0}"\nkind = "{1}"\nboard = "split-42"\nlayers = ["draw"]\n'
-LOOK_MS, MOST_MS = 20, 9000
+LOOK_MS, MOST_MS, ENOUGH_ALIKE = 20, 9000, 2
 SOON_MS, AT_ONCE_MS = 3000, 10
 LARGEST, MOST_ITEMS = 16777215, 60
 CHANGING = re.compile(r"/\S*pytest-\S*|\b\d\d:\d\d\b|\b\d+ ms\b")
@@ -81,10 +81,12 @@ def is_at_rest(window: Any) -> bool:
 def still(window: Any, qtbot: Any) -> list[str]:
     """What is in view once nothing changes any more."""
     before: list[str] = []
+    alike = 0
     for _ in range(MOST_MS // LOOK_MS):
         qtbot.wait(LOOK_MS)
         now = list(in_view(window)) if is_at_rest(window) else []
-        if now and now == before:
+        alike = alike + 1 if now and now == before else 0
+        if alike == ENOUGH_ALIKE:  # what a job brings comes in through the loop of events, after the job has ended
             return now
         before = now
     raise AssertionError("it did not come to rest")
