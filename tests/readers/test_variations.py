@@ -113,3 +113,16 @@ def test_every_line_ends_in_one_list(lines: list[str], kind: str) -> None:
         if any(char.isalnum() for char in line) and number not in where:
             above = next(n for n in range(number - 1, 0, -1) if n in where)
             assert where[above] & {"rows", "problems"} and line.startswith(" "), (number, line)
+
+
+@pytest.mark.parametrize("case", ["keys above keys with one description", "a chord that goes on in the next line"])
+def test_a_line_whose_keys_stand_in_another_row_is_not_called_prose(case: str) -> None:
+    name, text, _ = CASES[case]
+    found = choose(name, text.encode()).found
+    assert found.joined and not found.joined & {one.line for one in found.not_bindings}
+
+
+def test_the_lines_of_a_section_that_is_one_binding_belong_to_it() -> None:
+    section = b"[custom0]\nbinding='<Super>t'\ncommand='sheet --new'\nname='New sheet'\n"
+    found = choose("keys.conf", section).found
+    assert [row.command for row in found.rows] == ["New sheet"] and not found.not_bindings

@@ -23,6 +23,8 @@ _TITLED: Final = re.compile(
     r"([A-Z][^()'\"]{1,50}?)\s+(\((?:'[^'\s]{1,12}'|\"[^\"\s]{1,12}\"|', ')(?:(?:, | or )(?:'[^'\s]{1,12}'|\"[^\"\s]{1,12}\"))*\)"
     r"(?: or [A-Z][^()'\"]{1,50} \((?:'[^'\s]{1,12}'|\"[^\"\s]{1,12}\")\))?)$"
 )
+LETTER_BEHIND: Final = re.compile(r"([A-Z][^()]{1,60}?) \(([^\s\d])\)")
+"""A name with a letter or a sign in brackets behind it, which is its key where other names have sure keys there."""
 _BEHIND: Final = re.compile(r"\s*(?:[-*•+]\s+)?([A-Z][^()'\"]{1,50}?)\s+\((\S[^()]{0,30})\)$")
 _QUOTED: Final = re.compile(r"'[^'\s]{1,12}'|\"[^\"\s]{1,12}\"")
 _LONGEST: Final = 200

@@ -58,7 +58,10 @@ def read(data: bytes, options: Options) -> Found:
     text = decoded(data)
     if not text.strip():
         return found.fail("the file is empty; expected lines such as: map F2 add-sounding")
-    raw = _with_prefix(_with_values(_uncommented(as_bind_lines(led(text).splitlines()))))
+    written = led(text).splitlines()
+    shaped = as_bind_lines(written)
+    found.join(written, shaped)
+    raw = _with_prefix(_with_values(_uncommented(shaped)))
     lines = _with_stems(_with_equal_signs(_lines(raw, found)))
     by_form: dict[str, list[ConfigLine]] = defaultdict(list)
     for line in lines:

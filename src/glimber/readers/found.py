@@ -137,6 +137,8 @@ class Found(Struct):
     mod: str | None = None
     """The modifier that "Mod" stands for: editors' libraries call the one of shortcuts so, Ctrl or Cmd by the system."""
     candidates: int = 0
+    joined: set[int] = field(default_factory=set)
+    """Lines whose content is part of another line's row."""
     elsewhere: list[tuple[int, int]] = field(default_factory=list)
     """Line and column of cells with the keys of other systems."""
     page: list[Block] = field(default_factory=list)
@@ -280,6 +282,11 @@ class Found(Struct):
     def head(self, text: str, line: int) -> None:
         """Note a heading."""
         self.headings.append(Heading(" ".join(text.split())[:200], line))
+
+    def join(self, before: Sequence[str], after: Sequence[str]) -> None:
+        """Note the lines that rewriting emptied: what they say is in another one."""
+        pairs = enumerate(zip(before, after, strict=True), start=1)
+        self.joined |= {number for number, (was, its) in pairs if was.strip() and not its.strip()}
 
     @property
     def has_rows(self) -> bool:

@@ -11,6 +11,7 @@ from markdown_it import MarkdownIt
 from markdown_it.token import Token
 
 from glimber.core.notation.keywords import key_named
+from glimber.readers.bracketed_keys import LETTER_BEHIND
 from glimber.readers.evidence import evidence
 from glimber.readers.found import Found, Options, decoded
 from glimber.readers.labelled import records_in
@@ -28,7 +29,6 @@ _LINK: Final = re.compile(r"\[([^\[\]]+)\]\([^()\s]*\)")
 
 _SLANTED: Final = re.compile(r"(?<![^\s(\[|/,*])([_*])(?=[^\s_*])([^_*\n]*?[^\s_*])\1(?![^\s)\]|.,:;/*])")
 """Emphasis by one sign, which keys such as "Ctrl+_" have no blank before."""
-_LETTER_BEHIND: Final = re.compile(r"[A-Z][^()]{1,60}? \([^\s\d]\)")
 _MOST_OF: Final = 0.7
 _PLAIN_BLOCKS: Final = frozenset({"", "text", "txt", "plain", "plaintext", "none"})
 """Languages of a block set as it is that is no source code."""
@@ -135,7 +135,7 @@ class _Walk:
         keyed = _marked_keys(content)
         if keyed is not None:
             self._found.add(*keyed, self._group, _line(inline))
-        elif split_pair(_plain(content)) is not None or _LETTER_BEHIND.fullmatch(_plain(content)):
+        elif split_pair(_plain(content)) is not None or LETTER_BEHIND.fullmatch(_plain(content)):
             self._items.append((_line(inline), _plain(content)))
         else:
             read_lines([(_line(inline), _plain(content))], self._found, self._group)

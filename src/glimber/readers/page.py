@@ -9,7 +9,7 @@ from typing import Final
 import lxml.html
 from lxml import etree
 
-from glimber.readers.bracketed_keys import keys_in_brackets
+from glimber.readers.bracketed_keys import LETTER_BEHIND, keys_in_brackets
 from glimber.readers.element import Element
 from glimber.readers.evidence import evidence, looks_like_keys
 from glimber.readers.found import PROSE, Found, Options, decoded
@@ -78,8 +78,6 @@ def elements_of_other_systems(root: Element) -> list[Element]:
 
 _CALL: Final = re.compile(r"\b(?:translate|gettext|i18n|tr|_)\(([\"'])([^\"'<>]*)\1\)")
 """The text of a page that is yet to be translated."""
-_LETTER_BEHIND: Final = re.compile(r"([A-Z][^()]{1,60}?) \(([^\s\d])\)")
-"""A name with a letter or a sign in brackets behind it."""
 _EMPTY_BRACKETS: Final = re.compile(r"\(\s*\)|\[\s*\]")
 """What is left where keys stood in brackets."""
 _BLOCKS: Final = frozenset("p div section article table ul ol dl pre blockquote h1 h2 h3 h4 h5 h6 form nav".split())
@@ -203,7 +201,7 @@ def _item(element: Element, found: Found, group: str | None, throughout: bool) -
             found.leave(keys, line, "no command beside these keys")
     elif (pair := _pair_of_item(element, words, throughout)) is not None:
         found.add(*pair, group, line)
-    elif throughout and (behind := _LETTER_BEHIND.fullmatch(words)) is not None:
+    elif throughout and (behind := LETTER_BEHIND.fullmatch(words)) is not None:
         found.add(behind[1], behind[2], group, line)
     elif sentences:
         for command, keys in sentences:

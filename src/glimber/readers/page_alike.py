@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import Final
 
 from glimber.core.notation.keywords import key_named, modifier_named
@@ -25,13 +25,14 @@ def read_alike(root: Element, found: Found, options: Options) -> None:
     lines = [line for parent in root.iter("div", "section", "article", "main", "body") for line in _rows_of(parent)]
     if len(lines) >= _LEAST and any(evidence(cell) == 2 for line in lines for cell in line.cells):
         read_table(lines, found, options, None)
-    if not found.has_rows:
-        ways = [list(way(root)) for way in (_marked_paragraphs, _keys_as_headings, _pairs_in_lines)]
-        _add_where_many(found, max(ways, key=len))
-    headings = [] if found.has_rows else _keys_as_headings(root)
-    if len(headings) >= _LEAST and any(evidence(keys) == 2 for _, keys, _ in headings):
-        for command, keys, line in headings:
-            found.add(command, keys, None, line)
+    if found.has_rows:
+        return
+    # Headings that are keys need fewer that can be nothing else: hardly any other heading is spelt so.
+    ways = ((_marked_paragraphs, _LEAST), (_pairs_in_lines, _LEAST), (_keys_as_headings, 1))
+    read = [(list(way(root)), least) for way, least in ways]
+    sound = [pairs for pairs, least in read if len(pairs) >= _LEAST and _sure(pairs) >= least]
+    for command, keys, line in max(sound, key=len, default=[]):
+        found.add(command, keys, None, line)
 
 
 def _pairs_in_lines(root: Element) -> Iterator[tuple[str, str, int]]:
@@ -57,10 +58,9 @@ def _runs(root: Element) -> Iterator[list[tuple[int, str]]]:
         yield [(line, text) for line, text in texts if text]
 
 
-def _add_where_many(found: Found, pairs: list[tuple[str, str, int]]) -> None:
-    if sum(evidence(keys) == 2 for _, keys, _ in pairs) >= _LEAST:
-        for command, keys, line in pairs:
-            found.add(command, keys, None, line)
+def _sure(pairs: Sequence[tuple[str, str, int]]) -> int:
+    """Return how many have keys that can be nothing else."""
+    return sum(evidence(keys) == 2 for _, keys, _ in pairs)
 
 
 def _rows_of(parent: Element) -> list[Line]:
@@ -115,13 +115,11 @@ def marked_pair(element: Element) -> tuple[str, str] | None:
     return (rest.rstrip("."), keys) if is_pair else None
 
 
-def _keys_as_headings(root: Element) -> list[tuple[str, str, int]]:
-    """Return the command, keys and line of headings that are keys, with the paragraph below them."""
-    found = []
+def _keys_as_headings(root: Element) -> Iterator[tuple[str, str, int]]:
+    """Yield the command, keys and line of headings that are keys, with the paragraph below them."""
     for element in root.iter(*_HEADINGS):
         keys, below = text_of(element), element.getnext()
         if evidence(keys) and below is not None and below.tag in ("p", "div"):
             words = text_of(below)
             if words:
-                found.append((words.split(". ")[0].rstrip("."), keys, element.sourceline or 0))
-    return found
+                yield words.split(". ")[0].rstrip("."), keys, element.sourceline or 0

@@ -6,6 +6,7 @@ import re
 from collections.abc import Sequence
 from typing import Final
 
+from glimber.core.notation.cleaning import MODS
 from glimber.core.notation.keywords import key_named, modifier_named
 from glimber.readers.evidence import alternates, evidence
 
@@ -38,7 +39,7 @@ _KEY_AND_NAME: Final = re.compile(r"(F\d{1,2}|\^\S) (\S.*)$")
 _SURE: Final = re.compile(
     r"[+⌘⇧⌃⌥]|\^\S|\bF\d|\b(?:ctrl|control|alt|shift|super|cmd|esc|pgup|pgdn|[CM]-\S)\b|\bmod[1-5]?-\S|<[A-Za-z-]+>", re.I
 )
-_CHORD: Final = re.compile(r"(?:ctrl|control|alt|shift|super|cmd|meta|[CMS])[+-]\S", re.I)
+_CHORD: Final = re.compile(rf"(?:{MODS}|[CMS])[+-]\S", re.I)
 _GOES_ON: Final = re.compile(
     r"(?:\b(?:the|a|an|for|with|press|pressing|or|and|to|by|is|of|in|on|using|via|hit|that)|[,(])$", re.I
 )

@@ -22,7 +22,7 @@ from glimber.readers.found import PROSE, Found, Options, decoded
 from glimber.readers.pairs import COLUMNS, NAME_OF_COMMAND, OPTION, side_by_side, split_pair, with_description
 from glimber.readers.prose import bindings_in
 from glimber.readers.reader import Reader
-from glimber.readers.text_columns import in_turn, with_stacked_keys, with_whole_chords
+from glimber.readers.text_columns import columns_in_turn, with_stacked_keys, with_whole_chords
 from glimber.readers.text_entries import keys_listed_on, more_keys, text_below, text_continued
 from glimber.readers.text_headings import CHAPTER, is_head, is_heading
 from glimber.readers.text_layout import (
@@ -145,11 +145,12 @@ def read_text(text: str, found: Found) -> None:
         return
     plain = _WHOLE_LINE_BOLD.sub(r"\1\2", _CONTROLS.sub("", _OVERSTRUCK.sub("", text)))
     plain = with_defined_prefix(plain.replace("⟨", "<").replace("⟩", ">"))
-    lines = without_mail_quotes([line.expandtabs(8).rstrip() for line in plain.splitlines()])
-    lines = with_stacked_keys(with_whole_chords(lines))
+    written = without_mail_quotes([line.expandtabs(8).rstrip() for line in plain.splitlines()])
+    lines = with_stacked_keys(with_whole_chords(written))
+    found.join(written, lines)
     found.section_prefix = prefix_of_section(lines)
     lines = starred(chorded(straightened(without_comments(lines, found))))
-    _read(in_turn(list(enumerate(parted_lists(parted(bulleted(lines))), start=1))), found, None)
+    _read(columns_in_turn(list(enumerate(parted_lists(parted(bulleted(lines))), start=1))), found, None)
 
 
 def _read(lines: Sequence[tuple[int, str]], found: Found, group: str | None, top: str | None = None) -> None:
@@ -198,7 +199,7 @@ class _Reading:
         return True
 
     def _named_behind(self, number: int, line: str, body: str, indent: int) -> bool:
-        """Return whether a line has keys and, behind a colon, the name of their command: "d | s  :Change-Delay"."""
+        """Return whether a line has keys and, behind a colon, the name of their command: "d | s  :Change-Scale"."""
         match = _NAMED_BEHIND.fullmatch(body)
         keys = match[1].replace(" | ", " or ") if match is not None else ""
         look = evidence(keys) if keys else 0

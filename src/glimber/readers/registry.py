@@ -148,7 +148,7 @@ _BY_LINES: Final = frozenset({"markdown", "script", "text", "config", "tex", "wi
 
 def _account(found: Found, data: bytes) -> None:
     """Note every line that ended in no list as prose; lines below one of a row and further in go on with it."""
-    rows = {one.line for one in found.rows} | {one.line for one in found.problems}
+    rows = {one.line for one in found.rows} | {one.line for one in found.problems} | found.joined
     known = rows | {one.line for one in found.headings} | {one.line for one in found.not_bindings}
     of_row: int | None = None  # how far in the row begins
     for number, line in enumerate(decoded(data).expandtabs(8).splitlines(), start=1):

@@ -51,7 +51,7 @@ def with_stacked_keys(lines: Sequence[str]) -> list[str]:
     return found
 
 
-def in_turn(lines: Sequence[tuple[int, str]]) -> list[tuple[int, str]]:
+def columns_in_turn(lines: Sequence[tuple[int, str]]) -> list[tuple[int, str]]:
     """Return numbered lines with columns that a bar stands between one after the other, each of them with the numbers it had.
 
     A run of lines is in columns where nearly all of them have a bar at the same place, with a blank on either side.

@@ -6,8 +6,8 @@ import re
 from types import MappingProxyType
 from typing import Final
 
-from glimber.core.notation.key_languages import KEYS_ABROAD, MODIFIERS_ABROAD
 from glimber.core.notation.keycodes import CODES, KEY_ALIASES, MODIFIER_ALIASES, NAMES_OF_CODES
+from glimber.core.notation.translated_keys import TRANSLATED_KEYS, TRANSLATED_MODIFIERS
 
 _SIGNS: Final = {
     "plus": "+", "minus": "-", "hyphen": "-", "dash": "-", "equal": "=", "equals": "=", "comma": ",", "period": ".", "dot": ".",
@@ -74,13 +74,13 @@ _ONLY_IN_BRACKETS: Final = frozenset(
     "applications su haut bas links rechts bar star dot dash quote at less greater question hash pipe "
     "bslash lt gt period colon exclamation "
     "löschen einfügen origine supprimer tabulation excluir inizio fine início fim stamp menú inser".split()
-) | KEYS_ABROAD.keys()
+) | TRANSLATED_KEYS.keys()
 """Words of every language: keys only where they are marked as such, or stand with a modifier."""
 _TERSE: Final = frozenset(("ret", "cr", "lf", "nl", "bs"))
 """Keys by their old short names, where they stand in capitals."""
 
 MODIFIERS_SPELT: Final = MappingProxyType({
-    **MODIFIERS_ABROAD, **MODIFIER_ALIASES,
+    **TRANSLATED_MODIFIERS, **MODIFIER_ALIASES,
     "mod1": "Alt", "mod4": "Super", "mod": "Super", "$mod": "Super", "accel": "Ctrl", "cmdorctrl": "Ctrl",
     "commandorcontrol": "Ctrl", "ctrlcmd": "Ctrl", "mod5": "AltGr", "isolevel3shift": "AltGr", "controll": "Ctrl",
     "controlr": "Ctrl", "ctrll": "Ctrl", "ctrlr": "Ctrl", "altl": "Alt", "altr": "AltGr", "shiftl": "Shift", "shiftr": "Shift",
@@ -126,7 +126,7 @@ _OF_NOTATION: Final = {
     },
 }
 KEYS_SPELT: Final = MappingProxyType({
-    **{name: key for name, key in {**KEYS_ABROAD, **_OF_NOTATION, **_NAMES, **_SIGNS}.items() if key},
+    **{name: key for name, key in {**TRANSLATED_KEYS, **_OF_NOTATION, **_NAMES, **_SIGNS}.items() if key},
 })  # fmt: skip
 """Every spelling of a key, without blanks, dashes and underlines."""
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 from types import MappingProxyType
 from typing import Final
 
-KEYS_ABROAD: Final = MappingProxyType({
+TRANSLATED_KEYS: Final = MappingProxyType({
     # Catalan, Galician
     "retorn": "Enter", "espai": "Space", "escapada": "Escape", "repàg": "PageUp", "avpàg": "PageDown", "imprimeix": "PrintScreen",
     "fletxaesquerra": "Left", "fletxadreta": "Right", "fletxaamunt": "Up", "fletxaavall": "Down", "retrocés": "Backspace",
@@ -34,7 +34,7 @@ KEYS_ABROAD: Final = MappingProxyType({
     # Indonesian, Vietnamese, Chinese, Marathi
     "spasi": "Space", "khoảngtrắng": "Space", "回车键": "Enter", "空格键": "Space", "स्पेस": "Space",
 })  # fmt: skip
-MODIFIERS_ABROAD: Final = MappingProxyType({
+TRANSLATED_MODIFIERS: Final = MappingProxyType({
     "súper": "Super", "супер": "Super", "سوپر": "Super", "λογότυπο": "Super", "सुपर": "Super", "superbillentyű": "Super",
     "алт": "Alt", "دگرساز": "Alt", "ктрл": "Ctrl", "ktrl": "Ctrl", "مهار": "Ctrl", "шифт": "Shift", "šift": "Shift",
     "تبدیل": "Shift", "maiús": "Shift", "помак": "Shift", "pomak": "Shift",
