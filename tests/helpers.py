@@ -21,6 +21,8 @@ SMALL = Path(__file__).with_name("small")
 FILES = {str(path.relative_to(SMALL)): path.read_text() for path in sorted(SMALL.rglob("*.toml"))}
 """A folio of a few keys, by the names of its files."""
 FOLIO = FILES["folio.toml"].partition("\n[bundles]")[0]
+UNHURRIED, HOLD_S = FILES["folio.toml"] + "\n[timing]\nhold_ms = 600\n", 0.7
+"""A folio in which a machine that stands still for half a second makes no hold of a tap, and how long a hold takes there."""
 PROGRAM, EVERYWHERE = FILES["programs/shoalwright.toml"], FILES["programs/everywhere.toml"]
 LAYOUT = FILES["layouts/split-42.toml"]
 

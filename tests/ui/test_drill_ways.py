@@ -15,7 +15,7 @@ from glimber.core.notation.keycodes import EVDEV_NUMBERS
 from glimber.core.practice.tries import Round, Try
 from glimber.store.practice.log import open_log
 from glimber.store.system.device import RECORD, Device
-from tests.helpers import layer_text, layout_text, tries_of, write_folio
+from tests.helpers import HOLD_S, UNHURRIED, layer_text, layout_text, tries_of, write_folio
 from tests.ui.choosing import asked
 from tests.ui.kinds import OpenRoom, Settle
 
@@ -26,7 +26,7 @@ S, D = "split-42:draw:KeyS:tap", "split-42:draw:KeyD:tap"
 def folder(tmp_path: Path) -> Path:
     slip = ("neighbour", D, "shoalwright/depth-range")
     return write_folio(
-        tmp_path / "small", tried=[*tries_of("sounding-s", S, ["hit", "hit", slip] * 4), *tries_of("range-d", D, ["hit"] * 12)]
+        tmp_path / "small", {"folio.toml": UNHURRIED}, tried=[*tries_of("sounding-s", S, ["hit", "hit", slip] * 4), *tries_of("range-d", D, ["hit"] * 12)]
     )
 
 
@@ -125,7 +125,7 @@ def test_help_comes_in_steps_is_counted_and_fills_no_stroke(folder: Path, open_r
         lit.append(room.prompt.board.marks.lit)
         assert room.prompt.sentence.isVisible()
     assert all("KeyS" in keys for keys in lit) and len(lit[0]) > 1
-    hands.strike("+b", 0.3, "+s", 0.04, "-s", 0.02, "-b")
+    hands.strike("+b", HOLD_S, "+s", 0.04, "-s", 0.02, "-b")
     settle(lambda: len(play.tries) == 1)
     assert (play.tries[0].outcome, play.tries[0].aids, play.tries[0].counts) == ("hit", 3, False)
     assert play.drill.state.lanes[0].hits == 0
@@ -135,7 +135,7 @@ def test_help_comes_in_steps_is_counted_and_fills_no_stroke(folder: Path, open_r
 def test_after_a_slip_the_way_in_is_lit_first(folder: Path, open_room: OpenRoom, settle: Settle, hands: Any) -> None:
     room = open_room(folder, "drill").room("drill")
     begin(room, settle, ["sounding-s"], "press")
-    hands.strike("+b", 0.3, "+d", 0.04, "-d", 0.02, "-b")
+    hands.strike("+b", HOLD_S, "+d", 0.04, "-d", 0.02, "-b")
     settle(lambda: room.play.answer is not None)
     marks = room.prompt.board.marks
     assert marks.way == ("thumb-left-1",) and marks.lit == ("KeyS",) and marks.struck == ("KeyD",)
@@ -175,7 +175,7 @@ def test_a_sprint_takes_as_many_hits_as_there_are_in_its_time(folder: Path, open
         count, trigger = len(play.tries), play.binding.trigger
         if str(trigger) in (S, D):
             key = "s" if str(trigger) == S else "d"
-            hands.strike("+b", 0.25, f"+{key}", 0.04, f"-{key}", 0.02, "-b")
+            hands.strike("+b", HOLD_S, f"+{key}", 0.04, f"-{key}", 0.02, "-b")
         else:
             hands.tap("F1")
         settle(lambda count=count: room.play is None or len(play.tries) > count)
@@ -237,8 +237,8 @@ def test_a_task_run_is_asked_in_its_order_and_told_beside_its_best(folder: Path,
     (folder / "runs" / "survey-line.toml").write_text(RUN + 'slow_way = ["menu Survey", "click Line"]\n')
     window = open_room(folder, "drill")
     room = window.room("drill")
-    strokes = {"shoalwright/add-sounding": ["+b", 0.25, "+s", 0.04, "-s", 0.02, "-b"],
-               "shoalwright/depth-range": ["+b", 0.25, "+s", 0.35, "-s", 0.02, "-b"]}  # fmt: skip
+    strokes = {"shoalwright/add-sounding": ["+b", HOLD_S, "+s", 0.04, "-s", 0.02, "-b"],
+               "shoalwright/depth-range": ["+b", HOLD_S, "+s", HOLD_S, "-s", 0.02, "-b"]}  # fmt: skip
     titles = []
     for passage in range(2):
         hands.strike("w")
@@ -250,7 +250,7 @@ def test_a_task_run_is_asked_in_its_order_and_told_beside_its_best(folder: Path,
         play, ledger = room.play, window.session.ledger
         asked = []
         if passage:  # a slip is mended and the run goes on with its next step
-            hands.strike("+b", 0.25, "+d", 0.04, "-d", 0.02, "-b")
+            hands.strike("+b", HOLD_S, "+d", 0.04, "-d", 0.02, "-b")
             settle(lambda play=play: len(play.tries) == 1)
             settle(lambda play=play: play.prompt_ms is not None)
         while room.play is not None:
@@ -293,7 +293,7 @@ def test_the_sheet_says_what_went_wrong_first_and_how_it_was_before(folder: Path
         assert count < 4
         key = "f" if id == "sounding-s" and not slipped else keys[id]
         slipped = slipped or key == "f"
-        hands.strike("+b", 0.25, f"+{key}", 0.04, f"-{key}", 0.02, "-b")
+        hands.strike("+b", HOLD_S, f"+{key}", 0.04, f"-{key}", 0.02, "-b")
         settle(lambda play=play, count=count: len(play.tries) > count)
         settle(lambda play=play: room.play is None or play.prompt_ms is not None)
     ledger = window.session.ledger
@@ -415,8 +415,8 @@ def test_exercise_asks_for_keys_tapped_and_held(folder: Path, open_room: OpenRoo
     play, options = room.play, room.play.drill.options
     assert (options.minutes, options.sprint, options.deadline, options.mode) == (2.0, True, "none", "press")
     # S on Draw, tapped and held; B on the stand-in is the thumb key that opens Draw while held and types a space
-    strokes = {"Type Space": ["+b", 0.06, "-b"], "Add sounding": ["+b", 0.3, "+s", 0.04, "-s", 0.02, "-b"],
-               "Depth range": ["+b", 0.3, "+s", 0.3, "-s", 0.02, "-b"]}  # fmt: skip
+    strokes = {"Type Space": ["+b", 0.06, "-b"], "Add sounding": ["+b", HOLD_S, "+s", 0.04, "-s", 0.02, "-b"],
+               "Depth range": ["+b", HOLD_S, "+s", HOLD_S, "-s", 0.02, "-b"]}  # fmt: skip
     names = {play.drill.folio.command_of(play.drill.folio.bindings[lane.binding]).name for lane in play.drill.state.lanes}
     assert names == set(strokes)
     hits: set[str] = set()
