@@ -12,16 +12,22 @@ from difflib import unified_diff
 from pathlib import Path
 
 FOLDER = Path(__file__).with_name("recorded")
+RECORDING = bool(os.environ.get("RECORD"))
 _MOST_TOLD = 30
+
+
+def recorded_lines(name: str) -> list[str]:
+    """Return the lines of the file ``name``."""
+    return (FOLDER / f"{name}.txt").read_text().splitlines()
 
 
 def assert_recorded(name: str, lines: Sequence[str]) -> None:
     """Fail with what differs from the file ``name``."""
     path = FOLDER / f"{name}.txt"
     text = "\n".join(lines) + "\n"
-    if os.environ.get("RECORD"):
+    if RECORDING:
         path.parent.mkdir(exist_ok=True)
         path.write_text(text)
-    known = path.read_text().splitlines()
+    known = recorded_lines(name)
     apart = list(unified_diff(known, lines, path.name, "now", lineterm="", n=0))
     assert not apart, "\n".join(apart[:_MOST_TOLD])

@@ -8,6 +8,7 @@ import shutil
 import subprocess
 import time
 from collections.abc import Callable, Iterator
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
@@ -162,6 +163,41 @@ def open_room(qtbot: Any, settle: Callable[..., None]) -> Iterator[Callable[...,
         window.close()
         window.deleteLater()
     qtbot.wait(20)
+
+
+@pytest.fixture
+def one_moment(monkeypatch: pytest.MonkeyPatch) -> datetime:
+    """Stop the clock by which bindings are judged."""
+    from glimber.ui.session.session import Session
+
+    moment = datetime(2026, 11, 25, 10, 30, tzinfo=UTC)
+    begin = Session.__init__
+
+    def begun(self: Session, *given: Any, **named: Any) -> None:
+        begin(self, *given, **(named | {"now": lambda: moment}))
+
+    monkeypatch.setattr(Session, "__init__", begun)
+    return moment
+
+
+@pytest.fixture
+def asked(monkeypatch: pytest.MonkeyPatch) -> list[str]:
+    """The questions for files, which nobody answers."""
+    from PySide6.QtWidgets import QFileDialog
+
+    questions: list[str] = []
+
+    def ask(name: str, nothing: object) -> Callable[..., object]:
+        def answer(_: object, title: str = "", *rest: object, **named: object) -> object:
+            questions.append(f"{name}: {title}")
+            return nothing
+
+        return answer
+
+    for name in ("getOpenFileName", "getSaveFileName"):
+        monkeypatch.setattr(QFileDialog, name, ask(name, ("", "")))
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", ask("getExistingDirectory", ""))
+    return questions
 
 
 @pytest.fixture

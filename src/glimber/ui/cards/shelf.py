@@ -124,9 +124,16 @@ class Shelf(QListWidget):
         super().scrollContentsBy(dx, dy)
         self.updateEditorGeometries()
 
+    @property
+    def is_drawing(self) -> bool:
+        """Return True while thumbnails are still to be drawn."""
+        return self._timer.isActive()
+
     def _next_thumb(self) -> None:
         if not self._waiting or not self.isVisible():
             self._timer.stop()
+            if self.currentItem() is not None and not self._waiting:  # thumbnails above it may have pushed it out of view
+                self.scrollToItem(self.currentItem())
             return
         item = self._waiting.pop(0)
         try:
