@@ -18,6 +18,7 @@ import pytest
 
 ROOT = Path(__file__).parents[1]
 FOLDER = ROOT / "build" / "tests-by-line"
+RECORDINGS = ("tests/ui/test_recorded.py", "tests/ui/test_walks.py")
 _seconds: dict[str, float] = defaultdict(float)
 
 
@@ -82,16 +83,18 @@ class TestsByLine:
     def tests_for(self, module: Path, lines: Sequence[Iterable[int]], most_seconds: float) -> list[str]:
         """Return the tests that run the first of the ranges of lines that any test runs, shortest first.
 
-        As many as run in the seconds given. What runs only when its module is imported is asked of the tests that run
-        anything of the module.
+        As many as run in the seconds given, and then all that compare with what was recorded, which take long and see most.
+        What runs only when its module is imported is asked of the tests that run anything of the module.
         """
         known = self.contexts.get(module.relative_to(ROOT / "src").as_posix(), {})
         by_range = [{test for line in some for test in known.get(line, ())} for some in lines]
         tests = next((found for found in by_range if found), None) or {test for found in known.values() for test in found}
         chosen, spent = [], 0.0
-        for test in sorted(tests, key=lambda test: (self.seconds.get(test, 0.0), test)):
+        shortest = sorted(tests, key=lambda test: (self.seconds.get(test, 0.0), test))
+        recordings = [test for test in shortest if test.startswith(RECORDINGS)]
+        for test in shortest:
             spent += self.seconds.get(test, 0.0)
             if chosen and spent > most_seconds:
                 break
             chosen.append(test)
-        return chosen
+        return chosen + [test for test in recordings if test not in chosen]

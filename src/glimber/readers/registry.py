@@ -27,6 +27,7 @@ from glimber.readers.found import (
     TooManyError,
     decoded,
 )
+from glimber.readers.leftover_keys import leftover_keys
 from glimber.readers.reader import Reader
 from glimber.readers.source_page import lines_of
 from glimber.readers.sureness import SURE, with_sureness
@@ -187,6 +188,10 @@ def read(kind: str, data: bytes, options: Options = Options()) -> Found:
         found.rows = with_sureness(found.rows)
         if kind in _BY_LINES:
             _account(found, data)
+        if not reader.unpacks:
+            left = leftover_keys(found, decoded(data), kind == "html", MOST_CANDIDATES - len(found.not_bindings))
+            if left:
+                found.not_bindings = sorted([*found.not_bindings, *left], key=lambda one: one.line)
         if options.page and not found.page and not reader.unpacks:
             found.page = lines_of(decoded(data))
         return found
