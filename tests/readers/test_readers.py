@@ -86,7 +86,7 @@ def test_columns_groups_and_lines_of_a_page() -> None:
     assert {row.command: row.group for row in found.rows}["Depth range"] == "Depths"
     assert next(row for row in found.rows if row.command == "Add sounding").line == 5
     assert [(one.text, one.why) for one in found.not_bindings] == [
-        ("Shoalwright Ctrl+Q: not in the list", "no command was found for these keys"),
+        ("Shoalwright Ctrl+Q: not in the list", "keys without a command"),
         ("Move sounding: Ctrl+drag", "it is done with the mouse"),
         ("Prose of the page: nothing to see", "prose of the page"),
     ]

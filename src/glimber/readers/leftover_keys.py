@@ -13,7 +13,7 @@ if TYPE_CHECKING:
 
     from glimber.readers.found import Found
 
-WHY: Final = "no command was found for these keys"
+WHY: Final = "keys without a command"
 _CHORD: Final = re.compile(
     r"(?<![\w+-])(?:(?:Ctrl|Control|Alt|Shift|Super)(?: ?\+ ?|-)){1,3}(?:F\d{1,2}|[A-Za-z0-9])(?![\w+-])"
 )
