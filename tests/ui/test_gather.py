@@ -107,17 +107,6 @@ def test_a_file_and_one_that_cannot_be_read(room: Any, settle: Settle, tmp_path:
     assert room.desk.reading is None and room.bench.list.row(0).text.startswith("Quay list · Shoalwright")
 
 
-def test_a_source_that_names_no_program_is_not_of_the_last_ones(room: Any, settle: Settle) -> None:
-    named = b"<html><head><title>Tideline - keys</title></head><body><h1>Tideline keys</h1><table>" + b"".join(
-        b"<tr><td>%s</td><td>Ctrl+%s</td></tr>" % (name, key) for name, key in ((b"Enter berth", b"B"), (b"Leave berth", b"L"))
-    ) + b"</table></body></html>"  # fmt: skip
-    room.desk.read_bytes("keys.html", named)
-    settle(lambda: room.importing.program == "Tideline")
-    room.desk.read_bytes("notes.txt", b"Moor at a buoy    Ctrl+M\nSlip the mooring    Ctrl+P\n")
-    settle(lambda: [row.command for row in room.importing.reading.found.rows] == ["Moor at a buoy", "Slip the mooring"])
-    assert room.importing.program == ""
-
-
 def test_a_program_that_is_not_there_yet_is_made(room: Any, settle: Settle) -> None:
     room.desk.read_bytes("keys.txt", b"Enter berth    Ctrl+B\n")
     settle(lambda: room.desk.reading is not None)

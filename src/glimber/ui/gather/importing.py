@@ -80,8 +80,8 @@ class Importing(QObject):
             self.rows.forget_choices()
         if program is None and fresh and self.folio is not None:
             program = self._likely_program(reading)
-        if program is not None or fresh:  # a source that names none is not of the program that the last one was of
-            self.program = program or ""
+        if program is not None:
+            self.program = program
         self.compare()
 
     def _likely_program(self, reading: Reading) -> str | None:
