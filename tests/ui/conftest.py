@@ -130,10 +130,33 @@ def hands(qtbot: Any) -> Hands:
 def settle(qtbot: Any) -> Callable[..., None]:
     """Let events pass until something holds; fails when it does not within the time."""
 
+    from pytestqt.exceptions import TimeoutError as NeverHeld
+
     def wait(until: Callable[[], bool] = lambda: False, ms: int = 6000) -> None:
-        qtbot.waitUntil(until, timeout=ms)
+        try:
+            qtbot.waitUntil(until, timeout=ms)
+        except NeverHeld as error:
+            raise AssertionError(f"it never held in {ms} ms; {' | '.join(states_of_windows()) or 'no window is open'}") from error
 
     return wait
+
+
+def states_of_windows() -> Iterator[str]:
+    """What each open window shows and works at, for a test that waited in vain."""
+    from PySide6.QtWidgets import QApplication
+
+    from glimber.ui.shell.window import Window
+
+    for window in QApplication.topLevelWidgets():
+        if isinstance(window, Window) and window.isVisible():
+            session, ledger = window.session, window.session.ledger
+            focus = window.focusWidget()
+            yield (
+                f"{type(window.stack.currentWidget()).__name__}, focus in {type(focus).__name__}, {window.isActiveWindow()=}, "
+                f"says {window.bottom._shown!r}, jobs {session.jobs.names()}{'' if session.jobs._free.is_set() else ', held'}, "
+                f"a round is on: {session._round_on}, weighed: {None if ledger is None else list(ledger.rows)}, "
+                f"judged: {list(session.verdicts)}, faults: {session.faults}"
+            )
 
 
 @pytest.fixture

@@ -69,16 +69,20 @@ class RoundClock:
         return self.ms
 
 
-def is_at_rest(window: Any, clock: RoundClock | None = None) -> bool:
-    """Return True while no work is under way, and none waits to begin a moment later; what waits is made to come sooner."""
+def under_way(window: Any, clock: RoundClock | None = None) -> list[str]:
+    """The work under way and what waits to begin a moment later, by name; what waits is made to come sooner."""
     waiting = [one for one in window.findChildren(QTimer) if one.isActive() and one.isSingleShot() and one.interval() <= SOON_MS]
     for timer in waiting:
         if timer.interval() > AT_ONCE_MS:
             if clock is not None and isinstance(parent := timer.parent(), RoundPlay) and timer is parent._timer:
                 clock.ms += timer.interval()
             timer.setInterval(AT_ONCE_MS)
-    is_drawing = any(shelf.is_drawing for shelf in window.findChildren(Shelf))
-    return not waiting and not is_drawing and not window.session.jobs.names()
+    return [
+        *(f"timer of {type(timer.parent()).__name__}" for timer in waiting),
+        *("a shelf" for shelf in window.findChildren(Shelf) if shelf.is_drawing),
+        # While a round is on nothing is weighed: what begins then waits for its end.
+        *(name for name in window.session.jobs.names() if name != "weighing" or not window.session._round_on),
+    ]
 
 
 def still(window: Any, qtbot: Any, clock: RoundClock | None = None) -> list[str]:
@@ -87,13 +91,14 @@ def still(window: Any, qtbot: Any, clock: RoundClock | None = None) -> list[str]
     rested = 0
     for _ in range(MOST_MS // LOOK_MS):
         qtbot.wait(LOOK_MS)
-        rested = rested + 1 if is_at_rest(window, clock) else 0
+        busy = under_way(window, clock)
+        rested = 0 if busy else rested + 1
         if rested >= ENOUGH_RESTS:  # what a job brings comes in through the loop of events, after the job has ended
             now = list(in_view(window))
             if now == before:
                 return now
             before = now
-    raise AssertionError("it did not come to rest")
+    raise AssertionError(f"it did not come to rest: {', '.join(busy) or 'what is in view changes'}")
 
 
 def changed(before: list[str], after: list[str]) -> Iterator[str]:

@@ -126,7 +126,10 @@ def press(play: Any, clock: RoundClock, *codes: str) -> None:
 def test_a_round_is_walked(mode: str, clock: RoundClock, tmp_path: Path, open_room: OpenRoom, qtbot: Any) -> None:
     outcomes: list[Any] = ["hit", "hit", ("neighbour", D, "shoalwright/depth-range")] * 14
     folder = write_folio(tmp_path / "small", tried=[*tries_of("sounding-s", S, outcomes), *tries_of("range-d", D, ["hit"] * 20)])
-    room = open_room(folder, "drill").room("drill")
+    window = open_room(folder, "drill")
+    # Nothing is weighed while a round is on: what begins before the first weighing has ended would never come to rest.
+    qtbot.waitUntil(lambda: window.session.ledger is not None and not window.session.jobs.names(), timeout=20_000)
+    room = window.room("drill")
     bindings = {"sounding-s": 2, "range-d": 1} | ({} if mode == "point" else {"show-desktop": 1})
     room.begin_with(list(bindings), mode, seed=3, hits=bindings)
     recording = Recording(room.window(), qtbot, clock)
