@@ -31,8 +31,9 @@ _CONDITION: Final = re.compile(r"left out: [a-z]+\b")
 _EITHER: Final = re.compile(r" or (?=\S)")
 _WORD: Final = re.compile(r"[^\W\d_]{3,}\d?")
 _SYSTEM: Final = r"(mac(?:os)?|os ?x|pc|win(?:dows)?|linux)"
-_ALTERNATES: Final = re.compile(r" or |(?<=[^+,]),(?:(?=\S)| (?=\w+\+))")
+_ALTERNATES: Final = re.compile(r" or | / |(?<=[^+,]),(?:(?=\S)| (?=\w+\+))")
 _OF_MAC: Final = re.compile(r"(?i)\b(?:cmd|command|meta)\b")
+_ONLY_MAC: Final = re.compile(r"(?i)\b(?:cmd|command)\b ?[-+]|⌘")
 _CTRL: Final = re.compile(r"(?i)\b(?:control|ctrl)\b")
 _SIGNS_OF_SYSTEMS: Final = {
     "linux": re.compile(r"linux|unix|\bx11\b", re.I), "mac": re.compile(r"\bmac(?: ?os)?\b|\bos ?x\b|\bdarwin\b", re.I),
@@ -118,18 +119,23 @@ def is_strong(trigger: Trigger) -> bool:
 
 
 def split_mac_alternates(keys: str) -> tuple[str, str]:
-    """Split alternates into this computer's and a Mac's, where each of the Mac's is one of ours with Cmd for Ctrl.
+    """Split alternates into this computer's and a Mac's: each of the Mac's is one of ours with Cmd for Ctrl, or there is one with
+    Cmd for each of ours with Ctrl.
 
     >>> split_mac_alternates("command+k or ctrl+k"), split_mac_alternates("meta+i, alt+i")
     (('ctrl+k', 'command+k'), ('meta+i, alt+i', ''))
+    >>> split_mac_alternates("Ctrl + Shift + F / Command + Option + F")
+    ('Ctrl + Shift + F', 'Command + Option + F')
     """
+    if not _OF_MAC.search(keys) and "⌘" not in keys:
+        return keys, ""
     parts = _ALTERNATES.split(keys)
-    mac = [part for part in parts if _OF_MAC.search(part)]
+    mac = [part for part in parts if _OF_MAC.search(part) or "⌘" in part]
     rest = [part for part in parts if part not in mac]
     other = {_CTRL.sub("cmd", part).lower() for part in rest}
-    if not mac or not all(_OF_MAC.sub("cmd", part).lower() in other for part in mac):
-        return keys, ""
-    return " or ".join(rest), " or ".join(mac)
+    alike = bool(mac) and all(_OF_MAC.sub("cmd", part).lower() in other for part in mac)
+    one_each = len(mac) == len(rest) and all(map(_ONLY_MAC.search, mac)) and all(map(_CTRL.search, rest))
+    return (" or ".join(rest), " or ".join(mac)) if alike or one_each else (keys, "")
 
 
 def other_systems(command: str, keys: str) -> tuple[str, str, list[tuple[str, str]]]:

@@ -16,7 +16,7 @@ from msgspec.structs import replace
 
 from glimber.core.notation.keys import NotationError
 from glimber.core.notation.spelling import NotKeysError, Ways, spell
-from glimber.readers.evidence import evidence, other_systems, systems_named
+from glimber.readers.evidence import evidence, other_systems, split_mac_alternates, systems_named
 from glimber.readers.source_page import Block
 from glimber.readers.ways import blank_of, capitals_of, comma_of, held_capitals_of
 
@@ -178,6 +178,10 @@ class Found(Struct):
                 self._waiting.append(_Candidate(command, its, group or None, line, ways, name, note))
             if others and not keys:
                 return
+        if system is None and not elsewhere:
+            keys, of_mac = split_mac_alternates(keys)
+            if of_mac:
+                self._waiting.append(_Candidate(command, of_mac, group or None, line, ways, "mac", note))
         if len(keys) > LONGEST_KEYS or len(command) > LONGEST_COMMAND:
             text = f"{command[:40]}: {len(keys)} characters of keys and {len(command)} of a command; too long to be a shortcut"
             self.problems.append(Problem(line, text))

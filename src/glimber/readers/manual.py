@@ -31,6 +31,8 @@ _ESCAPES: Final = {
 }  # fmt: skip
 _NAMED: Final = re.compile(r"\\\[(\w+|<-|->)\]")
 _MACRO: Final = re.compile(r"^[.']\s*([A-Za-z]{1,3})\b\s*(.*)$")
+_OWN_MACRO: Final = re.compile(r"\.[A-Z]{4,}\b")
+"""A macro of a page's own with a long name, such as the indents of pages that are made from other formats."""
 _FONTS_IN_TURN: Final = frozenset({"BR", "IR", "RB", "BI", "IB", "RI"})
 _FONTS: Final = _FONTS_IN_TURN | {"B", "I", "SM", "SB"}
 _PARAGRAPHS_AT_THE_MARGIN: Final = frozenset({"PP", "LP", "P", "El", "Bl"})
@@ -122,6 +124,8 @@ def rendered(text: str) -> str:
         match = _MACRO.match(line)
         if line.startswith(('.\\"', "'\\\"")):
             page.skip()
+        elif _OWN_MACRO.match(line):
+            page.text("")
         elif match is None:
             page.text("" if line.strip() == "." else _plain(line), _BOLD_LINE.fullmatch(line.strip()) is not None)
         else:

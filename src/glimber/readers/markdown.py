@@ -23,7 +23,15 @@ from glimber.readers.source_page import Block, rows_of
 from glimber.readers.table import Line, read_table
 
 _MARK: Final = r"(?:\*\*[^*]+\*\*|``[^`]+``|`[^`]+`|<kbd>.+?</kbd>)"
-_MARKED: Final = re.compile(rf"^({_MARK}(?:\s*(?:/|,|\+|or|and|then)?\s*{_MARK})*)\s*(?:to|for|[:,–—-])?\s+(?=\w)(.+)$", re.S)
+_PRESS: Final = r"(?:press|hit|type|use|push|tap|click)"
+_MARKED: Final = re.compile(
+    rf"^(?:(?i:{_PRESS})\s+(?=.+\bto\b))?({_MARK}(?:\s*(?:/|,|\+|or|and|then)?\s*{_MARK})*)"
+    r"\s*(?:to|for|[:,–—-])?\s+(?=\w)(.+)$", re.S,
+)  # fmt: skip
+_PRESS_TO: Final = re.compile(
+    rf"(?i:\b{_PRESS})\s+(<kbd>.+?</kbd>(?:\s*(?:/|,|\+|or|and)\s*<kbd>.+?</kbd>)*)\s+to\s+(\w[^.,;:<>\n]+)"
+)
+"""A sentence that says what a marked key does, a sign among others too: "Press <kbd>/</kbd> to find a sheet"."""
 _CODE: Final = re.compile(r"(`+)(.+?)\1")
 _LINK: Final = re.compile(r"\[([^\[\]]+)\]\([^()\s]*\)")
 
@@ -116,14 +124,17 @@ class _Walk:
             self.has_candidates = True
 
     def _paragraph(self, number: int, content: str) -> None:
-        lines = [_plain(line) for line in content.splitlines()]
+        lines = [plain_text(line) for line in content.splitlines()]
         self.texts += [(number + place, line) for place, line in enumerate(lines)]
         for place, (line, after) in enumerate(pairwise(lines)):  # a term, and what it means behind a colon
             if after.startswith(": ") and (evidence(line) or evidence(after[2:]) == 2):
                 command, keys = (after[2:], line) if evidence(line) else (line, after[2:])
                 self._found.add(command, keys, self._group, number + place)
                 self.has_candidates = True
-        sentences = bindings_in(_plain(content), self._group)
+        sentences = [*bindings_in(plain_text(content), self._group)]
+        known = {keys for _, keys in sentences}
+        pressed = [(plain_text(one[2]), plain_text(one[1])) for one in _PRESS_TO.finditer(content)]
+        sentences += [(command, keys) for command, keys in pressed if keys not in known]
         for command, keys in sentences:
             self._found.add(command, keys, self._group, number, IN_WORDS)
             self.has_candidates = True
@@ -135,10 +146,10 @@ class _Walk:
         keyed = _marked_keys(content)
         if keyed is not None:
             self._found.add(*keyed, self._group, _line(inline))
-        elif split_pair(_plain(content)) is not None or LETTER_BEHIND.fullmatch(_plain(content)):
-            self._items.append((_line(inline), _plain(content)))
+        elif split_pair(plain_text(content)) is not None or LETTER_BEHIND.fullmatch(plain_text(content)):
+            self._items.append((_line(inline), plain_text(content)))
         else:
-            read_lines([(_line(inline), _plain(content))], self._found, self._group)
+            read_lines([(_line(inline), plain_text(content))], self._found, self._group)
         self.has_candidates = True
 
 
@@ -156,14 +167,14 @@ def _page_of(tokens: list[Token]) -> list[Block]:
         number = (token.map or [0])[0] + 1
         in_item += {"list_item_open": 1, "list_item_close": -1}.get(token.type, 0)
         if token.type == "heading_open":
-            blocks.append(Block("heading", (_plain(tokens[at + 1].content),), number, int(token.tag[1:])))
+            blocks.append(Block("heading", (plain_text(tokens[at + 1].content),), number, int(token.tag[1:])))
             at += 1
         elif token.type == "table_open":
             end = next(place for place in range(at, len(tokens)) if tokens[place].type == "table_close")
             blocks += rows_of((line.number, line.cells, line.heading) for line in _table(tokens[at:end]))
             at = end
         elif token.type == "inline":
-            blocks += [Block("item" if in_item and not place else "text", (_plain(line),), number + place)
+            blocks += [Block("item" if in_item and not place else "text", (plain_text(line),), number + place)
                        for place, line in enumerate(token.content.splitlines())]  # fmt: skip
         elif token.type in ("fence", "code_block"):
             first = number + (token.type == "fence")
@@ -177,7 +188,7 @@ def _marked_keys(content: str) -> tuple[str, str] | None:
     match = _MARKED.match(content)
     if match is None:
         return None
-    keys, command = _plain(match[1]).strip(), _plain(match[2]).strip()
+    keys, command = plain_text(match[1]).strip(), plain_text(match[2]).strip()
     like = evidence(keys) > 0 or key_named(keys, marked=True) is not None
     return (command, keys) if like and command and not evidence(command) else None
 
@@ -185,7 +196,7 @@ def _marked_keys(content: str) -> tuple[str, str] | None:
 def _joined(content: str) -> str:
     """Return an entry as one line, up to a line that has keys of its own."""
     lines = content.splitlines()
-    end = next((place for place, line in enumerate(lines[1:], start=1) if split_pair(_plain(line)) is not None), len(lines))
+    end = next((place for place, line in enumerate(lines[1:], start=1) if split_pair(plain_text(line)) is not None), len(lines))
     return " ".join(lines[:end])
 
 
@@ -199,13 +210,13 @@ def _table(tokens: list[Token]) -> list[Line]:
         elif token.type == "th_open":
             heading = True
         elif token.type == "inline":
-            cells.append(_plain(token.content))
+            cells.append(plain_text(token.content))
         elif token.type == "tr_close":
             lines.append(Line(number, tuple(cells), heading))
     return lines
 
 
-def _plain(content: str) -> str:
+def plain_text(content: str) -> str:
     """Return the words of a cell, without emphasis; key caps and code count as they read."""
     for mark in ("<kbd>", "</kbd>", "**", "__"):
         content = content.replace(mark, "")
@@ -222,6 +233,8 @@ READERS = (
         endings=(".md", ".markdown"),
         signs=(
             (0.85, re.compile(r"^[ \t]*\|?[ \t]*:?-{3,}:?[ \t]*\|", re.M)),
+            # Headings and a list, whatever tags stand among them.
+            (0.9, re.compile(r"^#{2,6} \S[^\n]*\n(?:.*\n)*?(?:[-*] +\S|```)", re.M)),
             (0.5, re.compile(r"^\s*[-*] +\S.*(?:`| — | - |: )|^#{1,6} \S", re.M)),
         ),
     ),

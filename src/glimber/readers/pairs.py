@@ -54,6 +54,7 @@ _MOST_IN_A_CELL: Final = 12
 OPTION: Final = re.compile(r"^(?:--?|-/\+|\+/-)[A-Za-z]")
 
 
+_KEYS_AND_BARS: Final = re.compile(r"\w\|[\w^+-]+|(?:[\w^+-]+\|){2,}[\w^+-]+")
 _DOTS: Final = re.compile(r"…|\.{2,3}")
 
 
@@ -62,8 +63,8 @@ def split_pair(body: str) -> tuple[str, str] | None:
     if len(body) > LONGEST_LINE:
         return None
     body = _TAG.sub("", body)
-    if _DOTS.search(body) and evidence(body) == 2:
-        return None  # the dots are those of a range, and lead to no keys
+    if (_DOTS.search(body) or _KEYS_AND_BARS.fullmatch(body)) and evidence(body) == 2:
+        return None  # the dots are those of a range, the bars those between alternates: they lead to no keys
     default = _DEFAULT.match(body)
     if default is not None and evidence(bare := re.sub(r"[\"'‘’“”]", "", default[2])):
         return default[1].strip(" :-–—"), bare

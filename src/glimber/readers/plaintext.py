@@ -84,6 +84,7 @@ _FAR_RIGHT: Final = 16
 _NOT_A_KEY: Final = "an escape sequence, not a key"
 _PAGE: Final = re.compile(r"\s*(?:<!doctype html|<html[\s>])", re.I)
 _SEVERAL: Final = 3
+_NAMED_AMONG_LETTERS: Final = 2
 _TURNED_AFTER: Final = 6
 _NEARLY_ALL: Final = 0.85
 _BULLETS: Final = 3
@@ -420,7 +421,12 @@ def _is_about_keys(section: _Section, together: Sequence[_Pair], about: bool) ->
         return True
     # A list of names, each with a key of its own: what else would nearly every one have another letter for?
     single = {pair.keys for pair in looks if len(pair.keys) == 1 and NAME_OF_COMMAND.search(pair.command)}
-    return len(single) >= max(_LETTERS, 0.6 * len(together))
+    if len(single) >= max(_LETTERS, 0.6 * len(together)):
+        return True
+    # Letters of which no two are alike, each before a phrase, and some keys with names among them.
+    letters = [pair.keys for pair in looks if len(pair.keys) == 1]
+    nearly_all = len(looks) >= _NEARLY_ALL * len(together) and len(set(letters)) == len(letters)
+    return nearly_all and strong >= _NAMED_AMONG_LETTERS and len(letters) >= _LETTERS
 
 
 READERS = (Reader("text", read, signs=((0.95, re.compile(r"^File: \S+,\s+Node: ", re.M)),)),)

@@ -32,9 +32,9 @@ from glimber.readers.config import read as read_config
 from glimber.readers.constant_rows import read_constant_rows
 from glimber.readers.constants import chord_of, modifiers_of
 from glimber.readers.declared_keys import read_declared_keys
-from glimber.readers.evidence import evidence, split_mac_alternates
+from glimber.readers.evidence import evidence
 from glimber.readers.found import Found, Options, decoded
-from glimber.readers.help_texts import read_help_blocks, read_help_texts
+from glimber.readers.help_texts import read_help_blocks, read_help_tables, read_help_texts
 from glimber.readers.lisp import is_lisp, read_lisp
 from glimber.readers.object_keys import take_object_keys
 from glimber.readers.reader import Reader
@@ -110,6 +110,7 @@ def read(data: bytes, options: Options) -> Found:
             _Reading(led(text), found).run()
         read_conditions(text, found)
         read_help_blocks(text, found)
+        read_help_tables(text, found, options)
         if not found.any:
             read_help_texts(text, found)
     if not found.any:
@@ -291,9 +292,7 @@ class _Reading:
             command = self._command(call, place, common)
             if command:
                 grouped = next((str(call.named[name]) for name in _GROUPED if isinstance(call.named.get(name), Text)), None)
-                for its, system in zip(split_mac_alternates(keys.replace("\\\\", "\\")), (None, "mac"), strict=True):
-                    if its:
-                        self._found.add(command, its, grouped or call.heading, call.group.line, _CASED, system)
+                self._found.add(command, keys.replace("\\\\", "\\"), grouped or call.heading, call.group.line, _CASED)
 
     def _take_named(self, call: _Call, also: str) -> None:
         """Add what a call binds by an argument that is named as keys, or ``also`` has them in other calls of its name."""

@@ -8,7 +8,7 @@ from typing import Any, Final
 
 from glimber.core.notation.keywords import key_named, modifier_named
 from glimber.core.notation.spelling import Ways
-from glimber.readers.evidence import evidence, split_mac_alternates
+from glimber.readers.evidence import evidence
 from glimber.readers.found import Found
 from glimber.readers.heads import NAME_OF_KEYS
 
@@ -86,8 +86,9 @@ class _Lines:
         self.system: str | None = None
 
     def of(self, *words: object) -> int:
-        """Return the line of the first of these words that has one, 0 for none."""
-        return next((line for word in words if isinstance(word, str) and (line := self._line(word))), 0)
+        """Return the line of the first of these words, or of lists of them, that has one, 0 for none."""
+        each = (one for word in words for one in (word if isinstance(word, list) else (word,)))
+        return next((line for word in each if isinstance(word, str) and (line := self._line(word))), 0)
 
     def _line(self, word: str) -> int:
         own = getattr(word, "line", 0)
@@ -131,7 +132,7 @@ def _walk(value: object, found: Found, lines: _Lines, group: str | None, depth: 
             if not isinstance(inner, dict | list) or _is_taken_as_letters(name, inner, found, lines, group):
                 continue
             if (bare := _keys_of_bare_objects(inner)) is not None:
-                _add(str(name), bare, group, lines.of(name), _PLAIN, found, lines)
+                found.add(str(name), bare, group, lines.of(name), _PLAIN, lines.system)
                 continue
             system = _SYSTEMS.get(str(name).lower())
             if system is None:
@@ -152,7 +153,7 @@ def _listed_pairs(value: list[object], found: Found, lines: _Lines, group: str |
     if not _are_keys(looks[side]) or sum(look == 2 for look in looks[1 - side]) > 0.2 * len(pairs):
         return False
     for pair in pairs:
-        _add(str(pair[1 - side]), str(pair[side]), group, lines.of(pair[0], pair[1]), _CASED, found, lines)
+        found.add(str(pair[1 - side]), str(pair[side]), group, lines.of(pair[0], pair[1]), _CASED, lines.system)
     return True
 
 
@@ -174,7 +175,7 @@ def _listed_keys(value: dict[str, object], found: Found, lines: _Lines, group: s
     of = str(context[1]) if context is not None and isinstance(context[1], str) else group
     name, line = _command(command), lines.of(command)
     if spelt:
-        _add(name, " or ".join(filter(None, spelt)), of, line, _CASED, found, lines)
+        found.add(name, " or ".join(filter(None, spelt)), of, line, _CASED, lines.system)
     else:
         found.leave(name, line, "it is done with the mouse" if listed and not struck else "no keys are set for it")
     return True
@@ -224,7 +225,7 @@ def _object(value: dict[str, object], found: Found, lines: _Lines, group: str | 
     if text:
         context = _first(value, _GROUPS)
         of = context[1] if context is not None and isinstance(context[1], str) else group
-        _add(name, text, of or None, line, _ways(text), found, lines)
+        found.add(name, text, of or None, line, _ways(text), lines.system)
     else:
         found.leave(name, line, "no keys are set for it")
     return True
@@ -245,14 +246,6 @@ def _with_modifiers(held: tuple[str, object] | None, keys: str) -> str:
     modifiers = held[1] if isinstance(held[1], list) else re.split(r"[|+,\s]+", str(held[1]))
     named = ["Ctrl" if str(one) == "Mod" else str(one) for one in modifiers if str(one).strip() and str(one).lower() != "none"]
     return "+".join([*named, keys])
-
-
-def _add(name: str, text: str, group: str | None, line: int, ways: Ways | None, found: Found, lines: _Lines) -> None:
-    """Add keys with their command; alternates that differ in Cmd and Ctrl alone are one for each system."""
-    own, mac = split_mac_alternates(text) if lines.system is None else (text, "")
-    if mac:
-        found.add(name, mac, group, line, ways, "mac")
-    found.add(name, own, group, line, ways, lines.system)
 
 
 def _by_system(value: object) -> dict[str, str] | None:
@@ -338,7 +331,7 @@ def _map(value: dict[str, object], found: Found, lines: _Lines, group: str | Non
             if isinstance(inner, dict) and not _first(inner, _COMMANDS):
                 _stem(name, inner, found, lines, group)
             elif look and _says(inner):
-                _add(_command(inner), _one_spelling(name, ""), group, lines.of(name), _CASED, found, lines)
+                found.add(_command(inner), _one_spelling(name, ""), group, lines.of(name), _CASED, lines.system)
             else:
                 found.leave(f"{name}: {_command(inner)}", lines.of(name), "it binds no key")
         return True
@@ -346,7 +339,7 @@ def _map(value: dict[str, object], found: Found, lines: _Lines, group: str | Non
         for (name, inner), look in zip(items, right, strict=True):
             if look or inner in ("", []):
                 spelt = _one_spelling(inner, "")
-                _add(name, spelt, group, lines.of(name, inner), _ways(spelt), found, lines)
+                found.add(name, spelt, group, lines.of(name, inner), _ways(spelt), lines.system)
             else:
                 found.leave(f"{name}: {inner}", lines.of(name), "it binds no key")
         return True
@@ -368,7 +361,7 @@ def _letters(value: dict[str, object], found: Found, lines: _Lines, group: str |
         return False
     for name, inner in items:
         if name in keys and isinstance(inner, str) and (inner in phrases or len(inner) > 2):
-            _add(_command(inner), _one_spelling(name, ""), group, lines.of(name, inner), _CASED, found, lines)
+            found.add(_command(inner), _one_spelling(name, ""), group, lines.of(name, inner), _CASED, lines.system)
         else:
             found.leave(f"{name}: {_command(inner)}", lines.of(name, inner), "it binds no key")
     return True

@@ -12,7 +12,10 @@ MODS: Final = r"(?:ctrl|control|cmd|command|alt|option|opt|shift|super|win|meta|
 _FIRST_COMMA: Final = re.compile(r"^, (?=\S)")
 _COMMA_LAST: Final = re.compile(r"(?<=\S), ,$")
 """The comma as the last of several keys: "g, ,"."""
-_LAST_COMMA: Final = re.compile(r"(?<=\w)\s*,$|(?<=\w>)\s*,$")
+_LAST_COMMA: Final = re.compile(r"(?<=\w)\s*,$|(?<=\w>)\s*,$|(?<=\w[+-][^\w\s,]),$")
+_BARS: Final = re.compile(r"(?:[\w^+-]+\|)+[\w^+-]+")
+"""Alternates with bars between and no blank: "q|Esc|Ctrl-C"."""
+_FILLED_ARROWS: Final = str.maketrans("▲▼◀▶◄►", "↑↓←→←→")
 _PREFIX: Final = re.compile(r"^(?:(?:press|pressing|hit|type|use|the|default:|keys?:)\s+)+", re.I)
 _OTHER_SYSTEM: Final = re.compile(
     r"(?:Command|Cmd|Option|⌘|⌥)(?:\s*\+\s*(?:Command|Cmd|Option|⌘|⌥))*\s+(?=(?:Ctrl|Control|Alt|Strg)\b)", re.I
@@ -107,7 +110,8 @@ def _held_in_brackets(match: re.Match[str]) -> str:
 
 def cleaned(text: str) -> str:
     """Return a spelling in the form that is taken apart: modifiers by letter parted, signs by their names, one kind of blank."""
-    body = " ".join(re.sub(r"[\u00a0\u2007\u202f\u200b\ufeff]", " ", text).split(" ")).strip()
+    body = " ".join(re.sub(r"[\u00a0\u2007\u202f\u200b\ufeff]", " ", text).split(" ")).strip().translate(_FILLED_ARROWS)
+    body = body.replace("|", " or ") if _BARS.fullmatch(body) else body
     if len(body) > 1:
         body = body.replace("`", "") if body.count("`") > 1 else body
         body = _TK_CAPITAL.sub(_with_shift, as_chord(body))

@@ -48,7 +48,7 @@ _THEN: Final = re.compile(
 # A comma straight after a plus is the key itself, unless that plus is one: "Ctrl+, then S", "Ctrl++, Ctrl+S".
 _COMMA: Final = re.compile(
     r"(?:(?<=\+\+)|(?<=^\+)|(?<=\s\+)|(?<![+,\s]))\s*,\s+(?=\S)|(?<=[A-Za-z0-9>]),(?=[A-Za-z0-9<])"
-    rf"|(?<=[^+,\s]),(?={MODS}\b)"
+    rf"|(?:(?<=[^+,\s])|(?<=\+[+,])),(?=(?i:{MODS})\b)"
 )
 _NOTE: Final = re.compile(r"\s*\(([^()]*)\)")
 _NAMED_SIGN: Final = re.compile(r"^(.*?)\b[^\W\d_]{2,} ?\(([^\w\s*†‡§¹²³])\)(?:\s+keys?)?\s*(\(.*\))?$", re.I)
