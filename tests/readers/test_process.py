@@ -24,6 +24,8 @@ HOSTILE = {
     "aliases.yaml": ALIASES, "itself.yaml": "a: &a\n  - *a\n", "parts.toml": ".".join(["a"] * 20_000) + ' = "x"\n',
     "attributes.xml": "<a " + " ".join(f'a{n}="Ctrl+{n}"' for n in range(20_000)) + "/>", "digits.json": '[{"key":' + "1" * 3_000_000 + "}]",
     "braces.json": "{" * 4_000_000, "spaces.json": "[ {\n" * 200_000, "deep.xml": "<a>" * 300_000, "braces.conf": "bind " + "{a,b}" * 60 + " x\n",
+    "caps.md": f"# Keys\n\n- Press {'/'.join(['<kbd>a</kbd>'] * 200)} .\n\nPress {'/'.join(['<kbd>a</kbd>'] * 200)} .\n",
+    "tables.py": "show(1)\n" + "| key | what |\n|--|--|\n" * 5_000,
 }  # fmt: skip
 
 

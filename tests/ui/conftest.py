@@ -129,20 +129,19 @@ def hands(qtbot: Any) -> Hands:
 @pytest.fixture
 def settle(qtbot: Any) -> Callable[..., None]:
     """Let events pass until something holds; fails when it does not within the time."""
-
-    from pytestqt.exceptions import TimeoutError as NeverHeld
+    from pytestqt.exceptions import TimeoutError as NotMetError
 
     def wait(until: Callable[[], bool] = lambda: False, ms: int = 6000) -> None:
         try:
             qtbot.waitUntil(until, timeout=ms)
-        except NeverHeld as error:
-            raise AssertionError(f"it never held in {ms} ms; {' | '.join(states_of_windows()) or 'no window is open'}") from error
+        except NotMetError as error:
+            raise AssertionError(f"the condition was not met in {ms} ms; {' | '.join(states_of_windows()) or 'no window is open'}") from error
 
     return wait
 
 
 def states_of_windows() -> Iterator[str]:
-    """What each open window shows and works at, for a test that waited in vain."""
+    """Yield what each open window shows and which jobs it has, for a test that waited in vain."""
     from PySide6.QtWidgets import QApplication
 
     from glimber.ui.shell.window import Window

@@ -70,7 +70,7 @@ class RoundClock:
 
 
 def under_way(window: Any, clock: RoundClock | None = None) -> list[str]:
-    """The work under way and what waits to begin a moment later, by name; what waits is made to come sooner."""
+    """Return the jobs under way and the timers that are due soon, by name; the timers are made to fire at once."""
     waiting = [one for one in window.findChildren(QTimer) if one.isActive() and one.isSingleShot() and one.interval() <= SOON_MS]
     for timer in waiting:
         if timer.interval() > AT_ONCE_MS:
@@ -80,7 +80,7 @@ def under_way(window: Any, clock: RoundClock | None = None) -> list[str]:
     return [
         *(f"timer of {type(timer.parent()).__name__}" for timer in waiting),
         *("a shelf" for shelf in window.findChildren(Shelf) if shelf.is_drawing),
-        # While a round is on nothing is weighed: what begins then waits for its end.
+        # A weighing that begins during a round is held until the round has ended.
         *(name for name in window.session.jobs.names() if name != "weighing" or not window.session._round_on),
     ]
 

@@ -127,7 +127,7 @@ def test_a_round_is_walked(mode: str, clock: RoundClock, tmp_path: Path, open_ro
     outcomes: list[Any] = ["hit", "hit", ("neighbour", D, "shoalwright/depth-range")] * 14
     folder = write_folio(tmp_path / "small", tried=[*tries_of("sounding-s", S, outcomes), *tries_of("range-d", D, ["hit"] * 20)])
     window = open_room(folder, "drill")
-    # Nothing is weighed while a round is on: what begins before the first weighing has ended would never come to rest.
+    # A round holds a weighing back until it ends, and what it weighs must not depend on which of the two was first.
     qtbot.waitUntil(lambda: window.session.ledger is not None and not window.session.jobs.names(), timeout=20_000)
     room = window.room("drill")
     bindings = {"sounding-s": 2, "range-d": 1} | ({} if mode == "point" else {"show-desktop": 1})

@@ -48,8 +48,9 @@ def read_help_blocks(text: str, found: Found) -> None:
 def read_help_tables(text: str, found: Found, options: Options) -> None:
     """Add the rows of tables with a column of keys, in texts over several lines or in comments."""
     lines = [_COMMENT.sub("", line).strip() for line in text.splitlines()]
+    end = 0
     for place, line in enumerate(lines):
-        if not place or "|" not in lines[place - 1] or not _RULE.fullmatch(line):
+        if place <= end or "|" not in lines[place - 1] or not _RULE.fullmatch(line):
             continue
         head = _cells(lines[place - 1])
         if not any(names_keys(cell.lower()) for cell in head):

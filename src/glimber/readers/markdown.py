@@ -22,16 +22,18 @@ from glimber.readers.reader import Reader
 from glimber.readers.source_page import Block, rows_of
 from glimber.readers.table import Line, read_table
 
-_MARK: Final = r"(?:\*\*[^*]+\*\*|``[^`]+``|`[^`]+`|<kbd>.+?</kbd>)"
-_PRESS: Final = r"(?:press|hit|type|use|push|tap|click)"
+_CAP: Final = r"<kbd>(?:(?!</?kbd>).)+</kbd>"
+_MARK: Final = rf"(?:\*\*[^*]+\*\*|``[^`]+``|`[^`]+`|{_CAP})"
+_PRESS: Final = r"(?:press|hit|type|use|push)"
+"""Verbs for keys. What is clicked or tapped may be a button that is called like a key: "Click **Home**"."""
 _MARKED: Final = re.compile(
     rf"^(?:(?i:{_PRESS})\s+(?=.+\bto\b))?({_MARK}(?:\s*(?:/|,|\+|or|and|then)?\s*{_MARK})*)"
     r"\s*(?:to|for|[:,–—-])?\s+(?=\w)(.+)$", re.S,
 )  # fmt: skip
 _PRESS_TO: Final = re.compile(
-    rf"(?i:\b{_PRESS})\s+(<kbd>.+?</kbd>(?:\s*(?:/|,|\+|or|and)\s*<kbd>.+?</kbd>)*)\s+to\s+(\w[^.,;:<>\n]+)"
+    rf"(?i:\b{_PRESS})\s+({_CAP}(?:\s*(?:/|,|\+|or|and)\s*{_CAP})*)\s+to\s+(\w[^.,;:<>\n]+)"
 )
-"""A sentence that says what a marked key does, a sign among others too: "Press <kbd>/</kbd> to find a sheet"."""
+"""A sentence that says what a marked key does, even one that is a sign: "Press <kbd>/</kbd> to find a sheet"."""
 _CODE: Final = re.compile(r"(`+)(.+?)\1")
 _LINK: Final = re.compile(r"\[([^\[\]]+)\]\([^()\s]*\)")
 
@@ -234,7 +236,7 @@ READERS = (
         signs=(
             (0.85, re.compile(r"^[ \t]*\|?[ \t]*:?-{3,}:?[ \t]*\|", re.M)),
             # Headings and a list, whatever tags stand among them.
-            (0.9, re.compile(r"^#{2,6} \S[^\n]*\n(?:.*\n)*?(?:[-*] +\S|```)", re.M)),
+            (0.9, re.compile(r"\A(?>(?:.*\n)*?#{2,6} \S.*\n)(?:.*\n)*?(?:[-*] +\S|```)")),
             (0.5, re.compile(r"^\s*[-*] +\S.*(?:`| — | - |: )|^#{1,6} \S", re.M)),
         ),
     ),

@@ -40,7 +40,7 @@ _GROUPS: Final = re.compile(
     r"^(?:groups?|categor(?:y|ies)|sections?|menus?|contexts?|areas?|keymaps?|modes?|when|scope)$", re.I
 )
 _OTHER_SCRIPT: Final = re.compile(r"[^\W\d_\u0000-\u036f]")
-"""A letter that is none of the Latin ones."""
+"""A letter of another script than Latin."""
 _LETTERS: Final = re.compile(r"\S(?: \S){1,2}")
 MOST_COLUMNS: Final = 200
 _SOME: Final = 0.3
@@ -326,7 +326,7 @@ def _command_columns(words: Sequence[str], rest: Sequence[int], looks: _Looks) -
         command = max((place for place in named if words[place] == words[command]), key=looks.variety)
     if command is not None:
         if described is not None and words[described].isascii() and _OTHER_SCRIPT.search(words[command]):
-            return described, command  # a page in two languages: the one that the interface has as well names the commands
+            return described, command  # a page in two languages: English names the commands, as on screen
         return command, described
     if named:
         return named[0], None
