@@ -72,7 +72,7 @@ def test_the_program_that_was_in_front_comes_first(start: Start, monkeypatch: py
 
 
 def test_what_is_silent_or_broken_is_told_and_the_rest_is_read(start: Start, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(accessibility, "CALL_S", 0.3)
+    monkeypatch.setattr(accessibility, "CALL_S", 1.5)  # a busy machine pauses up to 0.4 s
     sound = program("Shoalwright", menu("File", item("Save", ";;<Primary>s")), menu("Scripts", silent=True))
     sound["inside"].append({"role": 23, "name": "gone", "broken": True, "inside": []})
     sound["inside"].append(program("x", menu("Survey", item("Add sounding", ";;F2")))["inside"][0])
