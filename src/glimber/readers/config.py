@@ -50,6 +50,8 @@ LEAST_REPEATED: Final = 6
 _ALIKE: Final = 2
 _ASSIGNS: Final = re.compile(r"^\s*(?:local\s+)?([A-Za-z]\w*)=([A-Za-z0-9]+)\s*(?:#.*)?$")
 LONGEST_LINE: Final = 1_500
+_MOST_LINES: Final = 12
+"""Lines of one command at most."""
 
 
 def read(data: bytes, options: Options) -> Found:
@@ -142,7 +144,7 @@ def _after(prefix: str, line: str) -> str:
 
 def _uncommented(raw: list[str]) -> list[str]:
     """A sample configuration has its bindings as comments: where hardly any stands without a sign, those are read."""
-    hidden = [_HIDDEN.match(line) or _hidden_value(line) for line in raw]
+    hidden = _hidden_in(raw)
     before = [_KEYS_BEFORE.match(line) for line in raw]
     if sum(match is not None and evidence(match[2]) == 2 for match in before) >= LEAST_REPEATED:
         hidden = [match or (keyed if keyed is not None and evidence(keyed[2]) else None)
@@ -153,10 +155,24 @@ def _uncommented(raw: list[str]) -> list[str]:
     return [match[1] if match is not None else line for match, line in zip(hidden, raw, strict=True)]
 
 
-def _hidden_value(line: str) -> re.Match[str] | None:
-    """Return the match of a commented setting whose value is keys."""
+def _hidden_in(raw: Sequence[str]) -> list[re.Match[str] | None]:
+    """Return the matches of commented bindings; in a section of keys a setting is one though its value be a letter or "none"."""
+    hidden: list[re.Match[str] | None] = []
+    of_keys = False
+    for line in raw:
+        section = _SECTION.match(line)
+        if section is not None:
+            of_keys = NAME_OF_KEYS.search(section[1] or section[2] or section[3]) is not None
+        hidden.append(_HIDDEN.match(line) or _hidden_value(line, of_keys))
+    return hidden
+
+
+def _hidden_value(line: str, of_keys: bool) -> re.Match[str] | None:
+    """Return the match of a commented setting whose value is keys; ``of_keys``: it stands in a section of keys."""
     match = _HIDDEN_VALUE.match(line)
-    return match if match is not None and _sets_keys(PAIR.match(match[1])) else None
+    pair = PAIR.match(match[1]) if match is not None else None
+    value = unquoted(pair[3] or pair[6] or "") if pair is not None else ""
+    return match if evidence(value) == 2 or (of_keys and (evidence(value) or value.lower() == "none")) else None
 
 
 def _sets_keys(pair: re.Match[str] | None) -> bool:
@@ -217,8 +233,9 @@ def _lines(raw: list[str], found: Found) -> list[ConfigLine]:
         elif len(body) > LONGEST_LINE:
             found.leave(body, number, "too long for a binding")
         elif (keys := _keys_above(raw, number)) is not None:
-            lines.append(ConfigLine(number, "below", (keys, raw[number].strip()), group))
-            below.add(number + 1)  # it was read with the keys above it
+            command, last = _whole_command(raw, number + 1)
+            lines.append(ConfigLine(number, "below", (keys, command), group))
+            below.update(range(number + 1, last + 1))  # they were read with the keys above them
         else:
             lines.append(form_of(body, number, group, repeated, of_keys, note))
     return lines
@@ -228,6 +245,16 @@ def _without_comment(body: str) -> tuple[str, str]:
     """Return a line and the comment behind what it sets."""
     match = _COMMENT_BEHIND.match(body) if len(body) <= LONGEST_LINE else None
     return (match[1], match[2]) if match is not None else (body, "")
+
+
+def _whole_command(raw: Sequence[str], number: int) -> tuple[str, int]:
+    """Return a command that may go on after a backslash at the end of its line, and the number of its last line."""
+    parts = [raw[number - 1].strip()]
+    while parts[-1].endswith("\\") and number < len(raw) and len(parts) < _MOST_LINES:
+        parts[-1] = parts[-1][:-1].rstrip()
+        parts.append(raw[number].strip())
+        number += 1
+    return " ".join(filter(None, parts)), number
 
 
 def _keys_above(raw: Sequence[str], number: int) -> str | None:

@@ -8,6 +8,7 @@ from typing import Final
 
 from msgspec import Struct
 
+from glimber.core.notation.keywords import key_named
 from glimber.readers.evidence import evidence
 
 TOKEN: Final = re.compile(r"\"(?:\\.|[^\"\\])*\"|'(?:\\.|[^'\\])*'|[^\s]+")
@@ -34,6 +35,8 @@ _QUOTED_NAME: Final = re.compile(r"\W?[A-Za-z_-]+")
 _QUOTED_DIGIT: Final = re.compile(r"(?:'(?=\d')|\"(?=\d\"))(\d).")
 """A digit in quotes, which is a key; a bare one may be any number."""
 _SIGNS: Final = ("=", ":")
+_IN_MODE: Final = re.compile(r"([a-z]\w*)\s+\"(\w[\w -]*)\"\s+\"(\\\"(?=\")|[^\"]+)\"\s*=\s*\"([^\"]*)\"$", re.I)
+"""A verb, the mode, the keys and what they do: ``bind "main" "Ctrl-F" = "page-down"``."""
 
 
 class ConfigLine(Struct, frozen=True):
@@ -52,6 +55,10 @@ def form_of(
     """Return which shape a line has, and its parts. ``repeated``: words that begin many lines of the file; ``of_keys``: it stands
     in a section of keys; ``note``: the comment behind it."""
     tokens = TOKEN.findall(body)
+    in_mode = _IN_MODE.match(body)
+    if in_mode is not None and _VERB.match(in_mode[1]):
+        keys = f"<{in_mode[3]}>" if key_named(in_mode[3]) else {" ": "Space", '\\"': '"'}.get(in_mode[3], in_mode[3])
+        return ConfigLine(number, f"verb {in_mode[1].lower()}", (keys, in_mode[4]), in_mode[2], note)
     if len(tokens) > 3 and _SURE_VERB.match(tokens[1]) and not _VERB.match(tokens[0]):
         tokens = tokens[1:]  # a program's name, then what it is to bind
         body = body.split(None, 1)[1]

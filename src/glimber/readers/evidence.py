@@ -20,7 +20,9 @@ _STRONG_NAMES: Final = re.compile(
 _SURE_KEYS: Final = frozenset("Escape PageUp PageDown Backspace CapsLock NumLock".split())
 _JOINS: Final = frozenset("and or then the key keys arrow arrows cursor page und oder et ou".split())
 _SIGNS_ALONE: Final = re.compile(r"[•·…]|(?:[^\w\s]\s*){2,}")
-_LISTED: Final = re.compile(r"[^\w\s](?:(?:, ?| or | and | / |(?<!/)/(?!/)|\s)[^\w\s])*|[←↑→↓⇧⌘⌥⌃ ]+\S?")
+_LISTED: Final = re.compile(
+    r"\^[@\[\]\\^_?](?: [^\w\s])?|[^\w\s](?:(?:, ?| or | and | / |(?<!/)/(?!/)|\s)[^\w\s])*|[←↑→↓⇧⌘⌥⌃ ]+\S?"
+)
 _NO_KEYS: Final = re.compile(r"\(\s?[A-Za-z]{2,}[^()]*$|-?\d+\.\d+$|%[A-Za-z%]$|<<\w+>>$")
 """The beginning of words in brackets, which do not end here; a number such as 1.5; a placeholder, "%s"; an event that is no
 key, "<<Cut>>"."""
@@ -28,7 +30,7 @@ _IS_POINTING: Final = re.compile(
     r"\b(?:ctrl|shift|alt|mouse\d?|click|button|btn_(?:left|right|middle|side|extra)|wheel|wheel_\w+)\b", re.I
 )
 _CONDITION: Final = re.compile(r"left out: [a-z]+\b")
-_EITHER: Final = re.compile(r" or (?=\S)")
+_EITHER: Final = re.compile(r" or (?=\S)|, (?=\S)")
 _WORD: Final = re.compile(r"[^\W\d_]{3,}\d?")
 _SYSTEM: Final = r"(mac(?:os)?|os ?x|pc|win(?:dows)?|linux)"
 _ALTERNATES: Final = re.compile(r" or | / |(?<=[^+,]),(?:(?=\S)| (?=\w+\+))")

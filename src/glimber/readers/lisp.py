@@ -170,7 +170,7 @@ def _events(text: str) -> str:
     Source: the Emacs Lisp manual, "Key Sequences".
     """
     if "\\" not in text or " " in text:
-        return re.sub(r"\\(?=[CMSA]-)", "", text).replace("\\\\", "\\")
+        return re.sub(r"\\(?=[CMSA]-|\")", "", text).replace("\\\\", "\\")
     events = ["".join(match) for match in _EVENT.findall(text)]
     return " ".join(_ESCAPED.get(event) or event.replace("\\", "") or "\\" for event in events)
 

@@ -129,8 +129,13 @@ def rendered(text: str) -> str:
         elif match is None:
             page.text("" if line.strip() == "." else _plain(line), _BOLD_LINE.fullmatch(line.strip()) is not None)
         else:
-            page.macro(own.get(match[1], match[1]), [_plain(one or two) for one, two in _ARGUMENT.findall(match[2])])
+            page.macro(own.get(match[1], match[1]), _arguments(match[2]))
     return "\n".join(page.lines)
+
+
+def _arguments(text: str) -> list[str]:
+    """Return the arguments of a macro; a quote within quotes is written twice. Source: groff(7), "Macro calls"."""
+    return [_plain(quoted.replace('""', '"') or bare) for quoted, bare in _ARGUMENT.findall(text)]
 
 
 def _with_strings(text: str) -> str:
@@ -212,6 +217,7 @@ class _Rendering:
         elif name == "IX":
             self.skip()  # an entry of an index, between a tag and what it does
         elif name in _FONTS:
+            words = _with_argument(words) if name == "BI" and self._tag_next else words
             words_in_font = ("" if name in _FONTS_IN_TURN else " ").join(words)
             self._tag_next |= begun and evidence(words_in_font) == 2
             self._in_font(words_in_font)
@@ -247,6 +253,13 @@ class _Rendering:
     def _put(self, line: str, indent: int) -> None:
         self.lines.append(line)
         self._indent, self._tag_next = indent, False
+
+
+def _with_argument(words: list[str]) -> list[str]:
+    """Return a tag whose key is set bold and what is typed after it slanted with that in angle brackets: "o" and " id|range"."""
+    if len(words) != 2 or not words[1].startswith(" ") or not evidence(words[0]):
+        return words
+    return [words[0], f" <{'-'.join(re.findall(r'[A-Za-z]+', words[1])) or 'text'}>"]
 
 
 def _tag(text: str) -> str:

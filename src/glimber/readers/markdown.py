@@ -30,10 +30,16 @@ _MARKED: Final = re.compile(
     rf"^(?:(?i:{_PRESS})\s+(?=.+\bto\b))?({_MARK}(?:\s*(?:/|,|\+|or|and|then)?\s*{_MARK})*)"
     r"\s*(?:to|for|[:,–—-])?\s+(?=\w)(.+)$", re.S,
 )  # fmt: skip
-_PRESS_TO: Final = re.compile(
-    rf"(?i:\b{_PRESS})\s+({_CAP}(?:\s*(?:/|,|\+|or|and)\s*{_CAP})*)\s+to\s+(\w[^.,;:<>\n]+)"
-)
-"""A sentence that says what a marked key does, even one that is a sign: "Press <kbd>/</kbd> to find a sheet"."""
+_KEY: Final = rf"(?:{_CAP}|`[^`\s][^`]{{0,20}}`)"
+_KEYS: Final = rf"({_KEY}(?:\s*(?:/|,|\+|or|and)\s*{_KEY})*)"
+_SAID: Final = (
+    (re.compile(rf"(?i:\b{_PRESS})\s+{_KEYS}\s+to\s+(\w[^.,;:<>\n]+)"), 1, 2),
+    (re.compile(rf"(?i:\b(?:press|hitt|us|typ)ing)\s+{_KEYS}\s+(?:will|lets\s+you|allows\s+you\s+to)\s+(\w[^.,;:<>\n]+)"), 1, 2),
+    (re.compile(rf"\bTo\s+(\w[^.,;:<>`\n]{{3,120}}?),?\s+{_PRESS}\s+{_KEYS}"), 2, 1),
+)  # fmt: skip
+"""Sentences that say what a marked key does, even one that is a sign, with the places of keys and command in them: "Press
+<kbd>/</kbd> to find a sheet", "Pressing `D` will open the chest", "To fold the chart, press `F`"."""
+_BETWEEN_KEYS: Final = re.compile(r"\s*(?:(?<=\S)/(?=\S)|, |\+| or | and )\s*")
 _CODE: Final = re.compile(r"(`+)(.+?)\1")
 _LINK: Final = re.compile(r"\[([^\[\]]+)\]\([^()\s]*\)")
 
@@ -135,8 +141,7 @@ class _Walk:
                 self.has_candidates = True
         sentences = [*bindings_in(plain_text(content), self._group)]
         known = {keys for _, keys in sentences}
-        pressed = [(plain_text(one[2]), plain_text(one[1])) for one in _PRESS_TO.finditer(content)]
-        sentences += [(command, keys) for command, keys in pressed if keys not in known]
+        sentences += [(command, keys) for command, keys in _said_of_keys(content) if keys not in known]
         for command, keys in sentences:
             self._found.add(command, keys, self._group, number, IN_WORDS)
             self.has_candidates = True
@@ -150,9 +155,24 @@ class _Walk:
             self._found.add(*keyed, self._group, _line(inline))
         elif split_pair(plain_text(content)) is not None or LETTER_BEHIND.fullmatch(plain_text(content)):
             self._items.append((_line(inline), plain_text(content)))
+        elif said := _said_of_keys(content):
+            for command, keys in said:
+                self._found.add(command, keys, self._group, _line(inline), IN_WORDS)
         else:
             read_lines([(_line(inline), plain_text(content))], self._found, self._group)
         self.has_candidates = True
+
+
+def _said_of_keys(content: str) -> list[tuple[str, str]]:
+    """Return commands and keys of the sentences that press a marked key."""
+    found = []
+    for shape, keys, command in _SAID:
+        found += [(match.start(), plain_text(match[command]), plain_text(match[keys])) for match in shape.finditer(content)]
+    return [(command, keys) for _, command, keys in sorted(found) if all(_is_key(one) for one in _BETWEEN_KEYS.split(keys))]
+
+
+def _is_key(text: str) -> bool:
+    return len(text) == 1 or evidence(text) == 2 or key_named(text, marked=True) is not None
 
 
 def _line(token: Token) -> int:

@@ -31,6 +31,7 @@ _DEFAULT: Final = re.compile(
     r"^(.*?)\s*\((?:by )?(?:default(?: keys?)?|keys?|shortcuts?|bound to)s?:?\s+(\S.*?)\)\s*\.?$", re.I
 )
 """Such as "open (default key: ENTER)", "updir (default 'h' and '<left>')"."""
+_IN_QUOTES: Final = re.compile(r"(?<![^\s,/])[\"'‘“](\S|\S[^\s\"'‘’“”]*)[\"'’”](?![^\s,/.)])")
 _IN_BRACKETS: Final = re.compile(r"^([A-Z\u00c0-\uffff][^().:,;|\t]{1,48}?) ?\(([^()]{1,30})\)$")
 """The name of a command with its keys in brackets: "Save sheet (Ctrl+S)"."""
 _BINDS: Final = re.compile(r"^(?:[nivxc]?(?:nore)?map|bind(?:sym|key|-key)?)\s+(\S+)\s+(\S.*)$")
@@ -51,6 +52,8 @@ _BEGINS_SENTENCE: Final = re.compile(r"(?:if|in|on|is|it|of|to|as|at|be|an|or|so
 _TITLE: Final = re.compile(r"[A-Z][\w'()/-]*[a-z][\w'()/-]*(?: [\w'()/,-]+){0,7}")
 """The name of a command as a menu has it."""
 _MOST_IN_A_CELL: Final = 12
+_LAST_DASH: Final = re.compile(r"(?<=[\w)]) [–—-]$")
+"""The sign between a command in two columns and its keys."""
 OPTION: Final = re.compile(r"^(?:--?|-/\+|\+/-)[A-Za-z]")
 
 
@@ -66,7 +69,7 @@ def split_pair(body: str) -> tuple[str, str] | None:
     if (_DOTS.search(body) or _KEYS_AND_BARS.fullmatch(body)) and evidence(body) == 2:
         return None  # the dots are those of a range, the bars those between alternates: they lead to no keys
     default = _DEFAULT.match(body)
-    if default is not None and evidence(bare := re.sub(r"[\"'‘’“”]", "", default[2])):
+    if default is not None and evidence(bare := _IN_QUOTES.sub(r"\1", default[2])):
         return default[1].strip(" :-–—"), bare
     binds = _BINDS.match(body)
     if binds is not None and evidence(binds[1]):
@@ -98,6 +101,8 @@ def _of_parts(parts: list[str], body: str, is_leader: bool) -> tuple[str, str] |
     """Return the command and the keys of a line in parts. ``is_leader``: dots lead from a name to its keys."""
     if len(parts) < 2:
         return None
+    if len(parts) > 2 and parts[-2].endswith(",") and evidence(parts[-2][:-1]) and evidence(parts[-1]):
+        parts = [*parts[:-2], f"{parts[-2]} {parts[-1]}"]  # alternates with more than a blank between
     if len(parts) > 2 and all(len(one) <= _MOST_IN_A_CELL and evidence(one) for one in parts[1:]):
         return parts[0], " or ".join(parts[1:])  # a column for each of its keys
     if len(parts) == 3 and len(parts[0]) == len(parts[1]) == 1 and parts[0] not in _MARKS and " " in parts[2]:
@@ -113,7 +118,7 @@ def _of_parts(parts: list[str], body: str, is_leader: bool) -> tuple[str, str] |
         keys, command = command, keys
     if re.search(rf"\s=\s+{re.escape(keys)}$", body):
         keys = alternates(keys)
-    return None if _is_prose(keys, command) else (command, keys)
+    return None if _is_prose(keys, command) else (_LAST_DASH.sub("", command), keys)
 
 
 _MARKS: Final = frozenset("N#*|-•–—·0123456789")

@@ -77,7 +77,7 @@ _SYNOPSIS: Final = "SYNOPSIS"
 """The chapter of a manual page with the options of a command line, whose brackets and bars are no keys."""
 _MOST_HASH_KEYS: Final = 4
 _LETTERS: Final = 8
-_ESCAPE_SEQUENCE: Final = re.compile(r"(?:.*\s)?(?:escape|esc) (?:sequences?|codes?|characters?)\b", re.I | re.S)
+_ESCAPE_SEQUENCE: Final = re.compile(r"(?:.*\s)?(?P<escape>escape|esc) (?:sequences?|codes?|characters?)\b", re.I | re.S)
 _ANCHORS: Final = re.compile(r"(?:\*[^\s*]{2,}\*\s*)+|\*\S{2,40}\*")
 """Anchors of a help text, which stand at the right above what they lead to: "*chart_s*"."""
 _FAR_RIGHT: Final = 16
@@ -87,6 +87,7 @@ _SEVERAL: Final = 3
 _NAMED_AMONG_LETTERS: Final = 2
 _TURNED_AFTER: Final = 6
 _NEARLY_ALL: Final = 0.85
+_NEARLY_ONLY: Final = 0.95
 _BULLETS: Final = 3
 _MARK_OF: Final = 8
 _MOST_AFTER_MARK: Final = 24
@@ -334,7 +335,8 @@ class _Reading:
             _turn(together)
         for section in self._sections:
             _drop_bullets(section.pairs)
-        alike = _mostly_keys([pair for section in self._sections for pair in section.pairs])
+        pairs = [pair for section in self._sections for pair in section.pairs]
+        alike, only_keys = _mostly_keys(pairs), _mostly_keys(pairs, _NEARLY_ONLY)
         for section in self._sections:
             for number, command, keys in section.sentences:
                 if _is_escape_sequence(keys, command):
@@ -343,12 +345,14 @@ class _Reading:
                 self._found.add(command, keys, section.group if command != section.group else None, number, IN_WORDS)
             # The parts of a chapter of a manual are taken together: one of its modes may have letters alone.
             together = section.pairs if section.top is None else of_top[section.top]
-            _take(section, self._found, together, self._about_keys or (alike and section.top is None))
+            listed = alike if section.top is None else only_keys and _has_letters(section)
+            _take(section, self._found, together, self._about_keys or listed)
 
 
 def _is_escape_sequence(keys: str, command: str) -> bool:
     """Return whether "Escape" and the words after it are about an escape sequence: "Escape", "sequences to the host"."""
-    return _ESCAPE_SEQUENCE.match(f"{keys[-20:]} {command[:20]}") is not None
+    match = _ESCAPE_SEQUENCE.match(f"{keys[-20:]} {command[:20]}")
+    return match is not None and match.start("escape") < len(keys[-20:])
 
 
 def _split_markers(pairs: Sequence[_Pair]) -> None:
@@ -385,10 +389,17 @@ def _turn(pairs: Sequence[_Pair]) -> None:
                 pair.keys, pair.command, pair.look = pair.command, pair.keys, look
 
 
-def _mostly_keys(pairs: Sequence[_Pair]) -> bool:
-    """Return True for a list that is one of keys all through: then a section with letters alone is no exception."""
+def _has_letters(section: _Section) -> bool:
+    """Return True for letters and signs of which no two are alike, each before a phrase."""
+    keys = {pair.keys for pair in section.pairs if len(pair.keys) == 1}
+    return len(keys) == len(section.pairs) and all(NAME_OF_COMMAND.search(pair.command) for pair in section.pairs)
+
+
+def _mostly_keys(pairs: Sequence[_Pair], share: float = 0.8) -> bool:
+    """Return True for a list that is one of keys all through, a share of its pairs at least: then a section with letters alone
+    is no exception."""
     looks = [pair.look for pair in pairs if pair.look]
-    return len(pairs) >= _LETTERS and len(looks) >= 0.8 * len(pairs) and looks.count(2) >= ENOUGH * len(pairs)
+    return len(pairs) >= _LETTERS and len(looks) >= share * len(pairs) and looks.count(2) >= ENOUGH * len(pairs)
 
 
 def _take(section: _Section, found: Found, together: Sequence[_Pair], about_keys: bool) -> None:

@@ -75,8 +75,8 @@ class _Whole(Struct, frozen=True):
     likely: float
     claims: dict[tuple[str | None, str], set[str]]
     """The commands that have the same keys, by group and trigger."""
-    times: Counter[str]
-    """Each name, with the number of rows that have it."""
+    times: Counter[tuple[str | None, str]]
+    """Each name in its group, with the number of rows that have it: in another group, such as a window, it may stand again."""
     stems: Counter[Chord]
     numbers: frozenset[int]
     """The places of rows in lists of numbers."""
@@ -95,7 +95,7 @@ def _whole_of(rows: SequenceOf[Row], read: SequenceOf[SequenceOf[Trigger] | None
         sum(weight == 2 for weight in keyed) / len(keyed) if keyed else 0.0,
         sum(weight > 0 for weight in keyed) / len(keyed) if keyed else 0.0,
         claims,
-        Counter(row.command.casefold() for row in rows),
+        Counter((row.group, row.command.casefold()) for row in rows),
         stems,
         _numbered(rows),
     )
@@ -124,7 +124,7 @@ def _beside_others(row: Row, triggers: SequenceOf[Trigger] | None, whole: _Whole
             doubts.append((0.85 + 0.15 * whole.strong, "its keys are letters or signs alone"))
         if any(len(whole.claims[row.group, trigger]) > 2 for trigger in row.triggers):
             doubts.append((0.6, "several commands here have these keys"))
-    times = whole.times[row.command.casefold()]
+    times = whole.times[row.group, row.command.casefold()]
     if times > _MANY_ALTERNATES:
         doubts.append((0.5, f"this name stands here {times} times"))
     return doubts

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Iterator, Mapping
 from typing import Any, Final
 
@@ -33,6 +34,8 @@ _LEAST_PAIRS: Final = 3
 _IN_TURN: Final = ("keys", "sequence", "chord", "keystrokes")
 """Names of lists whose keys are struck one after the other."""
 _PREFIXES: Final = frozenset({"prefix", "prefix_key", "leader", "leader_key"})
+_NAMED_AFTER_KEYS: Final = re.compile(r"(?:kb|keys?|binds?|key_?bindings?|hot_?keys?|short_?cuts?)[_.-](?=[a-z])", re.I)
+"""The beginning of a name that says that its value is keys: "kb_sync", in one map with settings of all kinds."""
 DEEPEST: Final = 24
 
 
@@ -125,6 +128,7 @@ def _walk(value: object, found: Found, lines: _Lines, group: str | None, depth: 
             return
         if _map(value, found, lines, group):
             return
+        value = _without_named_keys(value, found, lines, group)
         context = _first(value, _GROUPS)
         if context is not None and isinstance(context[1], str):
             group = context[1]
@@ -344,6 +348,25 @@ def _map(value: dict[str, object], found: Found, lines: _Lines, group: str | Non
                 found.leave(f"{name}: {inner}", lines.of(name), "it binds no key")
         return True
     return False
+
+
+def _without_named_keys(value: dict[str, object], found: Found, lines: _Lines, group: str | None) -> dict[str, object]:
+    """Add the entries of a map whose names begin with the same word for keys, among others; return the others."""
+    stems = Counter(match[0] for name in value if (match := _NAMED_AFTER_KEYS.match(str(name))) is not None)
+    rest = dict(value)
+    for stem in (stem for stem, count in stems.items() if count >= _LEAST_LETTERS):
+        named = {name: inner for name, inner in value.items() if str(name).startswith(stem) and isinstance(inner, str) and inner}
+        looks = [evidence(_one_spelling(inner, "")) or len(str(inner)) == 1 for inner in named.values()]
+        if len(named) < _LEAST_LETTERS or 2 not in looks or sum(map(bool, looks)) < 0.8 * len(looks):
+            continue
+        for (name, inner), look in zip(named.items(), looks, strict=True):
+            del rest[name]
+            if look:
+                spelt = _one_spelling(inner, "")
+                found.add(str(name).removeprefix(stem), spelt, group, lines.of(name, inner), _ways(spelt), lines.system)
+            else:
+                found.leave(f"{name}: {inner}", lines.of(name), "it binds no key")
+    return rest
 
 
 def _is_taken_as_letters(name: object, inner: object, found: Found, lines: _Lines, group: str | None) -> bool:

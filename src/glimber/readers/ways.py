@@ -13,6 +13,9 @@ _LETTER: Final = re.compile(r"(?<![\w+<-])[A-Za-z](?![\w+>-])|(?<=<)[A-Za-z](?=>
 _WITH_ALT: Final = re.compile(r"(?<!\w)(?:[AaMm]-|(?:Alt|Meta)\s*[+-]\s*)([A-Za-z])(?!\w)")
 _WITH_CTRL: Final = re.compile(r"(?<![\w-])(?:[Cc]|Ctrl|Control)-([A-Za-z])(?![\w-])")
 """With a dash alone: "Ctrl+S" and "Ctrl+s" are the same in pages that are not careful."""
+_WITH_CTRL_AND_PLUS: Final = re.compile(r"(?<![\w-])(?:Ctrl|Control)\+([A-Za-z])(?![\w+-])", re.I)
+_RARE: Final = 10
+"""Letters for each capital from which on a source is careful about them: then one of them tells."""
 _SEVERAL: Final = 3
 _ROWS_THAT_TELL: Final = 6
 _MOST_ALIKE: Final = 2
@@ -39,7 +42,11 @@ def held_capitals_of(seen: Iterable[str]) -> frozenset[str]:
     with_alt, with_ctrl = ({letter for keys in short for letter in pattern.findall(keys)} for pattern in (_WITH_ALT, _WITH_CTRL))
     capitals = {letter for letter in with_ctrl if letter.isupper()}
     found = {"Alt"} if _in_both_cases(with_alt) else set[str]()
-    return frozenset(found | {"Ctrl"} if _in_both_cases(with_ctrl) > 1 and 2 * len(capitals) < len(with_ctrl) else found)
+    told = _in_both_cases(with_ctrl) > 1 and 2 * len(capitals) < len(with_ctrl)
+    with_plus = {letter for keys in short for letter in _WITH_CTRL_AND_PLUS.findall(keys)}
+    rare = [letter for letter in with_plus if letter.isupper()]
+    told |= _in_both_cases(with_plus) == 1 and len(with_plus) >= _RARE * len(rare)
+    return frozenset(found | {"Ctrl"} if told else found)
 
 
 def _in_both_cases(letters: Collection[str]) -> int:

@@ -29,6 +29,8 @@ _GLUED: Final = re.compile(
     r"^([a-jl-z]|[a-z]{2})(?=(?:Enter|Return|Tab|Space|Esc|Left|Right|Up|Down|Home|End|PgUp|PgDn|PageUp|PageDown|Del|Bksp)$)"
 )
 """A letter before a key that is written in another way is struck before it: "g^C", "g<Tab>", "gEnter"."""
+_SHORT_SHIFT: Final = re.compile(r"(?<![\w+-])SH-(?=[A-Z]{2,})")
+"""Shift before a key by its old short name: "SH-DEL"."""
 _GLUED_MODIFIERS: Final = re.compile(
     r"(?<![\w+-])(?:(?=[A-Z0-9]*[CM])([CMSA45]{2,4})-(?=\S)|([CMSA]{2,4})\+(?=\S)|([CMSA])\+(?=[a-z0-9](?!\w)|[A-Z_]{2}|F\d|[^\w\s]))"
 )
@@ -128,6 +130,7 @@ def cleaned(text: str) -> str:
     body = _SENT.sub(lambda match: _ARROW_OF[match[1]], _DASHED_STEP.sub(lambda match: f"{match[1] or match[2]} ", body))
     body = _PLUS_BETWEEN.sub(r"\1 ", body)
     body = _DASH_APART.sub(r"\1+", _PLUS_APART.sub(r"\1+\2", body))
+    body = _SHORT_SHIFT.sub("Shift-", body)
     body = _OR_IN_BRACKETS.sub(r" or \1", _GLUED_MODIFIERS.sub(_parted_modifiers, body))
     body = _GLUED.sub(lambda match: f"{match[0]} ", _AFTER_ESCAPE.sub(lambda match: f"{match[1] or match[2]} ", body))
     return _PREFIX.sub("", body).strip() if len(body) > 5 else body.strip()
