@@ -56,6 +56,7 @@ def test_what_reads_well_is_sure(row: tuple[Any, ...]) -> None:
         ("Netlist", ("' n '",), "Survey", 3, "'n'"),
         ("Change the range", ("| -",), "Survey", 3, "| -"),
         ("HELP", ("1 4 Shift+A",), "Survey", 3, "14A"),
+        ("0x213 /* F2 */", ("F2",), "Survey", 3, "F2"),
     ],
 )
 def test_what_may_be_wrong_is_doubtful(row: tuple[Any, ...]) -> None:
@@ -126,3 +127,10 @@ def test_keys_with_which_several_sequences_begin_have_hardly_a_command_of_their_
     begun = [Row(f"Sheet {n}", (f"Ctrl+W {n}",), "Sheets", n, f"Ctrl+W {n}") for n in range(others)]
     row = Row("Widen", ("Ctrl+W",), "Sheets", 20, "Ctrl+W")
     assert (with_sureness([*SOUND, *begun, row])[-1].sure < SURE) is doubted
+
+
+@pytest.mark.parametrize(("groups", "sure"), [(["Survey"] * 4, True), (["Survey"] * 5, False), (list("ABCDE"), True), ([None] * 5, False)])
+def test_a_name_that_stands_again_is_doubted_within_its_group_alone(groups: list[str | None], sure: bool) -> None:
+    """In each of several windows the same command may have keys; in one, five rows of a name are hardly five commands."""
+    rows = [Row("Fold the chart", (f"Ctrl+{place}",), group, place, f"Ctrl+{place}") for place, group in enumerate(groups, start=1)]
+    assert [row.sure >= SURE for row in with_sureness(rows)] == [sure] * len(rows)

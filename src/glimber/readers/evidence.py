@@ -113,7 +113,7 @@ def is_strong(trigger: Trigger) -> bool:
     """Return True if a trigger carries a modifier other than Shift, or a key with a name of its own."""
     if not isinstance(trigger, KeySequence):
         return False
-    return any((chord.modifiers and chord.modifiers != ("Shift",)) or re.fullmatch(r"F\d+", chord.key) or
+    return any((chord.modifiers and chord.modifiers != ("Shift",)) or re.fullmatch(r"F\d+|Num\w+", chord.key) or
                (chord.modifiers and len(chord.key) > 1) or chord.key in _SURE_KEYS for chord in trigger.chords)  # fmt: skip
 
 

@@ -324,6 +324,8 @@ _CALL_BELOW: Final = re.compile(r"(\S[^\n]*?)\s*\n\s*([A-Za-z_]\w*\([^\n]*)")
 _MOD: Final = re.compile(r"\b[Mm]od(?=[-+]\S)")
 _SLASH: Final = re.compile(r"\s+/\s+")
 _MOST_BESIDE: Final = 4
+_SEVERAL: Final = 3
+"""So many keys and names with strokes between belong together, however many words a name has."""
 
 
 def _names_beside(command: str, keys: str, count: int) -> list[str]:
@@ -331,7 +333,8 @@ def _names_beside(command: str, keys: str, count: int) -> list[str]:
     names = _SLASH.split(command)
     if not 1 < len(names) == count <= _MOST_BESIDE or len(_SLASH.split(keys)) != count:
         return []
-    return names if len({len(name.split()) for name in names}) == 1 and len(set(names)) == count else []
+    alike = count >= _SEVERAL or len({len(name.split()) for name in names}) == 1
+    return names if alike and len(set(names)) == count else []
 
 
 _MEANT: Final = {"crtl": "Ctrl", "ctlr": "Ctrl", "cntrl": "Ctrl", "cotrl": "Ctrl", "ctr": "Ctrl", "shfit": "Shift",

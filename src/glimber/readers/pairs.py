@@ -52,6 +52,9 @@ _BEGINS_SENTENCE: Final = re.compile(r"(?:if|in|on|is|it|of|to|as|at|be|an|or|so
 _TITLE: Final = re.compile(r"[A-Z][\w'()/-]*[a-z][\w'()/-]*(?: [\w'()/,-]+){0,7}")
 """The name of a command as a menu has it."""
 _MOST_IN_A_CELL: Final = 12
+_BEFORE_ASSIGNED: Final = re.compile(r"[,;]\s+(?=[^\s=,;](?:[^=,;]{0,24}[^\s=,;])?\s+=\s)")
+_ASSIGNED: Final = re.compile(r"([^\s=](?:[^=]{0,24}[^\s=])?)\s+=\s+(\S.*)")
+"""Keys that are set to what they do, several on a line: "m = marker, Shift+m = next marker"."""
 _LAST_DASH: Final = re.compile(r"(?<=[\w)]) [–—-]$")
 """The sign between a command in two columns and its keys."""
 OPTION: Final = re.compile(r"^(?:--?|-/\+|\+/-)[A-Za-z]")
@@ -158,8 +161,14 @@ _KEY_THEN_NAME: Final = re.compile(r"(\^\S|F\d{1,2}|M-\S|C-\S|Alt[+-]\S|Ctrl[+-]
 
 def side_by_side(body: str) -> list[tuple[str, str]]:
     """Return commands and keys of a line that has several, with a wide gap between them: "Ctrl+C copy    Ctrl+V paste"."""
+    if len(body) > LONGEST_LINE:
+        return []
+    assigned = [_ASSIGNED.fullmatch(part) for part in _BEFORE_ASSIGNED.split(body)]
+    keys = [evidence(match[1]) if match is not None else 0 for match in assigned]
+    if len(keys) > 1 and all(keys) and 2 in keys:
+        return [(match[2], match[1]) for match in assigned if match is not None]
     parts = [part for part in COLUMNS.split(body) if part]
-    if len(parts) < 2 or len(body) > LONGEST_LINE:
+    if len(parts) < 2:
         return []
     bar = [_KEY_THEN_NAME.match(part) for part in parts]
     if all(match is not None and (evidence(match[1]) or match[1][0] == "^") for match in bar):

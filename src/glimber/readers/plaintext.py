@@ -37,6 +37,7 @@ from glimber.readers.text_layout import (
     straightened,
     with_defined_prefix,
     without_comments,
+    without_counts,
     without_mail_quotes,
     without_quotes,
 )
@@ -151,7 +152,7 @@ def read_text(text: str, found: Found) -> None:
     lines = with_stacked_keys(with_whole_chords(written))
     found.join(written, lines)
     found.section_prefix = prefix_of_section(lines)
-    lines = starred(chorded(straightened(without_comments(lines, found))))
+    lines = starred(chorded(straightened(without_comments(without_counts(lines), found))))
     _read(columns_in_turn(list(enumerate(parted_lists(parted(bulleted(lines))), start=1))), found, None)
 
 

@@ -33,6 +33,8 @@ _TORN: Final = re.compile(r"[\"'(\[{]\W*$|^['\")\]}]\W?\w|[,=]$")
 _CHORD_WITHIN: Final = re.compile(r"(?i)(?<!\S)(?:ctrl|shift|alt|super|sh|cmd)[+-]\S+")
 _LETTER_BEFORE: Final = re.compile(r"(?:[a-zB-HJ-Z0-9]|\^[A-Z]) [A-Z][a-z]")
 """The first of several keys, taken for a part of the command: "a Raise the gain"."""
+_CODE_FIRST: Final = re.compile(r"\(?0x[0-9A-Fa-f]+\b")
+"""A table of the codes of keys: "KEY_F2  0x213  /* F2 */"."""
 _NUMBER: Final = re.compile(r"(?:0x)?\d[0-9A-Fa-f]+")
 _OPEN: Final = {"'": "'", '"': '"', "`": "'", "‘": "’", "“": "”", "(": ")", "[": "]", "{": "}", "<": ">"}
 _STROKES: Final = frozenset("|–—•·")
@@ -132,7 +134,7 @@ def _beside_others(row: Row, triggers: SequenceOf[Trigger] | None, whole: _Whole
 
 def _of_command(row: Row) -> _Doubt:
     command = row.command
-    if _NO_WORD.fullmatch(command):
+    if _NO_WORD.fullmatch(command) or _CODE_FIRST.match(command):
         return 0.15, "the command is a number or a sign"
     if len(command) == 1 or modifier_named(command) is not None or evidence(command) == 2:
         # An identifier such as page_up, or "escape" on Escape, is a name all the same.

@@ -11,7 +11,7 @@ from glimber.readers.pairs import split_pair
 from glimber.readers.text_layout import without_quotes
 
 _PARTED_WORD: Final = re.compile(r"(?<=[a-z])[\u2010\u00ad] (?=[a-z])")
-_COMMA_KEY: Final = re.compile(r"(?:[+-]|^|, ),$")
+_COMMA_KEY: Final = re.compile(r"(?:[+-]|^| ),$")
 """A comma at the end that is a key itself: "Mod1-,", "g, ,"."""
 _MORE_KEYS: Final = 8
 _MOST_SIGNS: Final = 8

@@ -39,6 +39,8 @@ _DASHED: Final = re.compile(r"(?<=\w)-(?=\S)")
 _GOES_ON_IN_WORDS: Final = re.compile(r"[A-Z][a-z]+ (?!or\b|and\b)[a-z]+ ?[a-z]")
 _BEGINS: Final = re.compile(r"(?!and\b|then\b)(?:[A-Z][a-z]+|[a-z]{3,})(?![\w+-])")
 """A word with which what keys do may begin; no key, and no "or" or "and" between two."""
+_COUNT: Final = re.compile(r"(^\s*|(?<=\S)(?: or|,) )(?:\[(?:count|num|number|[nN])\]|\{(?:count|num|number|[nN])\})(?=[^\s\w]|\w{1,2}(?:\W|$))")
+_TYPED_AFTER: Final = re.compile(r"^(\s+\S{1,3}?)(?:\[[^\[\]\s]+\]|\{\w+\}){1,3}$")
 _APART: Final = re.compile(r"^(\s*)(\S(?:.{0,14}?\S)?) {2,}(?=\S)")
 _ALIKE: Final = 3
 _RUN: Final = 5
@@ -106,6 +108,15 @@ def without_comments(lines: list[str], found: Found) -> list[str]:
             found.head(line.strip(), number)
         kept.append("" if comment else line)
     return kept
+
+
+def without_counts(lines: list[str]) -> list[str]:
+    """Return lines without the placeholder of a count before their keys, and with that of what is typed after them in angle
+    brackets, as help texts of editors have them: "[count]G or [count]gg", "{n}gt", "[count]f[character]"."""
+    if sum(_COUNT.match(line) is not None for line in lines) < _ALIKE:
+        return lines
+    bare = [_COUNT.sub(r"\1", line) if len(line) <= _LONGEST else line for line in lines]
+    return [_TYPED_AFTER.sub(r"\1 <text>", line) for line in bare]
 
 
 def straightened(lines: list[str]) -> list[str]:

@@ -124,7 +124,7 @@ def _walk(value: object, found: Found, lines: _Lines, group: str | None, depth: 
         prefix = next((name for name in value if str(name).lower().replace("-", "_") in _PREFIXES), None)
         if prefix is not None and isinstance(value[prefix], str) and _is_stem(value[prefix]):
             value = _after_prefix(value, prefix, found, lines)
-        if _object(value, found, lines, group) or _listed_keys(value, found, lines, group):
+        if _object(value, found, lines, group) or _unread(value, found, lines) or _listed_keys(value, found, lines, group):
             return
         if _map(value, found, lines, group):
             return
@@ -232,6 +232,17 @@ def _object(value: dict[str, object], found: Found, lines: _Lines, group: str | 
         found.add(name, text, of or None, line, _ways(text), lines.system)
     else:
         found.leave(name, line, "no keys are set for it")
+    return True
+
+
+def _unread(value: dict[str, object], found: Found, lines: _Lines) -> bool:
+    """List an object of plain values that has a command and keys that cannot be read; return whether it was one."""
+    names = [name for name in _own(value, _KEYS) if str(name).lower() in _SURELY_KEYS and isinstance(value[name], str)]
+    commands = [name for name in _own(value, _COMMANDS) if isinstance(value[name], str) and value[name]]
+    if not names or not commands or any(isinstance(inner, dict | list) for inner in value.values()):
+        return False
+    command, keys = str(value[commands[0]]), str(value[names[0]])
+    found.leave(f"{command}: {keys}", lines.of(command, keys), "its keys are spelt in a way that is not known here")
     return True
 
 

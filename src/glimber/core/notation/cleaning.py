@@ -12,7 +12,7 @@ MODS: Final = r"(?:ctrl|control|cmd|command|alt|option|opt|shift|super|win|meta|
 _FIRST_COMMA: Final = re.compile(r"^, (?=\S)")
 _COMMA_LAST: Final = re.compile(r"(?<=\S), ,$")
 """The comma as the last of several keys: "g, ,"."""
-_LAST_COMMA: Final = re.compile(r"(?<=\w)\s*,$|(?<=\w>)\s*,$|(?<=\w[+-][^\w\s,]),$")
+_LAST_COMMA: Final = re.compile(r"(?<=\w),$|(?<=\w>)\s*,$|(?<=\w[+-][^\w\s,]),$")
 _BARS: Final = re.compile(r"(?:[\w^+-]+\|)+[\w^+-]+")
 """Alternates with bars between and no blank: "q|Esc|Ctrl-C"."""
 _FILLED_ARROWS: Final = str.maketrans("▲▼◀▶◄►", "↑↓←→←→")
@@ -47,6 +47,8 @@ _PLUS_BETWEEN: Final = re.compile(rf"(\b(?:{MODS})[+-](?!{MODS}\b)\w+) \+ (?=(?:
 _DASH_APART: Final = re.compile(rf"\b({MODS}) [-–] (?!(?:or|and|then|to)\b)(?=\w|[+\[\]/.])", re.I)
 """A dash with blanks around it that joins a modifier and a key: "Ctrl - S"."""
 _OR_IN_BRACKETS: Final = re.compile(r"\s*\(or ([^()]+)\)", re.I)
+_NAMED_DIGIT: Final = re.compile(r"(?<=[+-])(?:zero|one|two|three|four|five|six|seven|eight|nine) ?\(([0-9])\)", re.I)
+"""A digit by name with its sign in brackets: "Ctrl+Zero (0)"."""
 _CAP_IN_BRACKETS: Final = re.compile(r"^\[([A-Za-z0-9])\]$")
 """A letter on its cap: "[Q]"."""
 _BRACKETED_MODIFIERS: Final = re.compile(r"^(?:\[[SCMA]\] ?)+(?=[^\[\s])")
@@ -85,6 +87,7 @@ def as_chord(body: str) -> str:
     >>> as_chord("Shift ~Ctrl <KeyPress> Prior"), as_chord("CtrlShiftUp"), as_chord("Uphold")
     ('Shift+Prior', 'Ctrl+Shift+Up', 'Uphold')
     """
+    body = _NAMED_DIGIT.sub(r"\1", body)
     translated = _TRANSLATION.fullmatch(body)
     if translated is not None:
         return _of_translation(translated)

@@ -68,6 +68,8 @@ _NAMES: Final = {
     "пробел": "Space", "ввод": "Enter", "вверх": "Up", "вниз": "Down", "влево": "Left", "вправо": "Right", "左": "Left",
     "右": "Right", "上": "Up", "下": "Down", "スペース": "Space", "エンター": "Enter", "空格": "Space", "回车": "Enter",
 }  # fmt: skip
+_DIGIT: Final = re.compile(r"Key[0-9]")
+"""A digit by the name that a library for windows gives its key."""
 _ONLY_IN_BRACKETS: Final = frozenset(
     "cr ret lf nl bs ic dc btn www mail search favorites back forward refresh reload explorer tools next prior scroll apps "
     "stop record open copy cut paste find help undo again select power sleep props mycomputer calculator application "
@@ -147,6 +149,8 @@ def key_named(word: str, marked: bool = False) -> str | None:
     if word in CODES:
         place = NAMES_OF_CODES.get(word) or re.sub(r"^(?:Key|Digit)", "", word)
         return place if len(place) == 1 or word in NAMES_OF_CODES else KEYS_SPELT.get(normal(word))
+    if _DIGIT.fullmatch(word):
+        return word[-1]
     name = normal(word)
     if name == "xf86back":
         return "BrowserBack"
