@@ -18,6 +18,8 @@ _AFTER_LETTERS: Final = re.compile(r"\s*\([^()]*\)$")
 _ANSWERS: Final = frozenset("y n t f".split())
 LEAST_LETTERS: Final = 4
 MOST_CHOICES: Final = 60
+_CHOICES: Final = re.compile(r"\{[^{}]*\}")
+"""Choices in braces; a brace alone is a key."""
 _NESTED: Final = re.compile(r"<((?:[A-Za-z]-)+)<(\w+)>>")
 """A named key in brackets of its own: "<C-<home>>"."""
 _EITHER_WAY: Final = re.compile(r"~[SCMA]-")
@@ -125,7 +127,7 @@ def take(line: ConfigLine, place: int | None, found: Found, known: dict[str, str
 
 
 def _take_below(line: ConfigLine, found: Found, known: dict[str, str]) -> None:
-    if "{" not in line.parts[0]:
+    if _CHOICES.search(line.parts[0]) is None:
         _take_command_after(line, 0, found, known)
         return
     for keys, does in zip(braces(line.parts[0]), braces(line.parts[1]), strict=False):
