@@ -39,7 +39,9 @@ _DASHED: Final = re.compile(r"(?<=\w)-(?=\S)")
 _GOES_ON_IN_WORDS: Final = re.compile(r"[A-Z][a-z]+ (?!or\b|and\b)[a-z]+ ?[a-z]")
 _BEGINS: Final = re.compile(r"(?!and\b|then\b)(?:[A-Z][a-z]+|[a-z]{3,})(?![\w+-])")
 """A word with which what keys do may begin; no key, and no "or" or "and" between two."""
-_COUNT: Final = re.compile(r"(^\s*|(?<=\S)(?: or|,) )(?:\[(?:count|num|number|[nN])\]|\{(?:count|num|number|[nN])\})(?=[^\s\w]|\w{1,2}(?:\W|$))")
+_COUNT: Final = re.compile(
+    r"(^\s*|(?<=\S)(?: or|,) )(?:\[(?:count|num|number|[nN])\]|\{(?:count|num|number|[nN])\})(?=[^\s\w]|\w{1,2}(?:\W|$))"
+)
 _TYPED_AFTER: Final = re.compile(r"^(\s+\S{1,3}?)(?:\[[^\[\]\s]+\]|\{\w+\}){1,3}$")
 _APART: Final = re.compile(r"^(\s*)(\S(?:.{0,14}?\S)?) {2,}(?=\S)")
 _ALIKE: Final = 3
