@@ -156,7 +156,7 @@ def _uncommented(raw: list[str]) -> list[str]:
 
 
 def _hidden_in(raw: Sequence[str]) -> list[re.Match[str] | None]:
-    """Return the matches of commented bindings; in a section of keys a setting is one though its value be a letter or "none"."""
+    """Return the matches of commented bindings; in a section of keys a setting is one even if its value is a letter or "none"."""
     hidden: list[re.Match[str] | None] = []
     of_keys = False
     for line in raw:
@@ -170,13 +170,16 @@ def _hidden_in(raw: Sequence[str]) -> list[re.Match[str] | None]:
 def _hidden_value(line: str, of_keys: bool) -> re.Match[str] | None:
     """Return the match of a commented setting whose value is keys; ``of_keys``: it stands in a section of keys."""
     match = _HIDDEN_VALUE.match(line)
-    pair = PAIR.match(match[1]) if match is not None else None
-    value = unquoted(pair[3] or pair[6] or "") if pair is not None else ""
+    value = _value_of(PAIR.match(match[1])) if match is not None else ""
     return match if evidence(value) == 2 or (of_keys and (evidence(value) or value.lower() == "none")) else None
 
 
 def _sets_keys(pair: re.Match[str] | None) -> bool:
-    return pair is not None and evidence(unquoted(pair[3] or pair[6] or "")) == 2
+    return evidence(_value_of(pair)) == 2
+
+
+def _value_of(pair: re.Match[str] | None) -> str:
+    return unquoted(pair[3] or pair[6] or "") if pair is not None else ""
 
 
 def _with_values(raw: list[str]) -> list[str]:

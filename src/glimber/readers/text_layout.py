@@ -42,7 +42,8 @@ _BEGINS: Final = re.compile(r"(?!and\b|then\b)(?:[A-Z][a-z]+|[a-z]{3,})(?![\w+-]
 _COUNT: Final = re.compile(
     r"(^\s*|(?<=\S)(?: or|,) )(?:\[(?:count|num|number|[nN])\]|\{(?:count|num|number|[nN])\})(?=[^\s\w]|\w{1,2}(?:\W|$))"
 )
-_TYPED_AFTER: Final = re.compile(r"^(\s+\S{1,3}?)(?:\[[^\[\]\s]+\]|\{\w+\}){1,3}$")
+_TYPED_AFTER: Final = re.compile(r"^(\s+\S{1,3}?)((?:\[[^\[\]\s]+\]|\{\w+\}){1,3})$")
+_ARGUMENT_NAME: Final = re.compile(r"[\[{]([a-z]{2,})[\]}]")
 _APART: Final = re.compile(r"^(\s*)(\S(?:.{0,14}?\S)?) {2,}(?=\S)")
 _ALIKE: Final = 3
 _RUN: Final = 5
@@ -118,7 +119,13 @@ def without_counts(lines: list[str]) -> list[str]:
     if sum(_COUNT.match(line) is not None for line in lines) < _ALIKE:
         return lines
     bare = [_COUNT.sub(r"\1", line) if len(line) <= _LONGEST else line for line in lines]
-    return [_TYPED_AFTER.sub(r"\1 <text>", line) for line in bare]
+    return [_TYPED_AFTER.sub(_with_argument, line) for line in bare]
+
+
+def _with_argument(match: re.Match[str]) -> str:
+    """Return keys with the name of what is typed after them; a class such as "[a-z]" has none."""
+    named = _ARGUMENT_NAME.fullmatch(match[2])
+    return f"{match[1]} <{named[1] if named is not None else 'character'}>"
 
 
 def straightened(lines: list[str]) -> list[str]:

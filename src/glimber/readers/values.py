@@ -124,9 +124,9 @@ def _walk(value: object, found: Found, lines: _Lines, group: str | None, depth: 
         prefix = next((name for name in value if str(name).lower().replace("-", "_") in _PREFIXES), None)
         if prefix is not None and isinstance(value[prefix], str) and _is_stem(value[prefix]):
             value = _after_prefix(value, prefix, found, lines)
-        if _object(value, found, lines, group) or _unread(value, found, lines) or _listed_keys(value, found, lines, group):
+        if _object(value, found, lines, group) or _listed_keys(value, found, lines, group):
             return
-        if _map(value, found, lines, group):
+        if _map(value, found, lines, group) or _unread(value, found, lines):
             return
         value = _without_named_keys(value, found, lines, group)
         context = _first(value, _GROUPS)

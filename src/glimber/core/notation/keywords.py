@@ -69,7 +69,7 @@ _NAMES: Final = {
     "右": "Right", "上": "Up", "下": "Down", "スペース": "Space", "エンター": "Enter", "空格": "Space", "回车": "Enter",
 }  # fmt: skip
 _DIGIT: Final = re.compile(r"Key[0-9]")
-"""A digit by the name that a library for windows gives its key."""
+"""A digit key as libraries that open windows name it: "Key0"."""
 _ONLY_IN_BRACKETS: Final = frozenset(
     "cr ret lf nl bs ic dc btn www mail search favorites back forward refresh reload explorer tools next prior scroll apps "
     "stop record open copy cut paste find help undo again select power sleep props mycomputer calculator application "
